@@ -1,0 +1,3 @@
+from idler.cli import main
+
+main()

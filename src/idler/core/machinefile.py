@@ -1,0 +1,282 @@
+"""The machine file: TOML text with units, from and to a Machine. Comments and the writing of untouched values stay.
+
+    schema = 1
+    [names]            groups of the machine's own values
+    [axis.X.chain]     groups of the values of each axis; axes take their slots in the order of the file
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any, cast
+
+import tomlkit
+from tomlkit.exceptions import TOMLKitError
+from tomlkit.items import Table
+
+from .errors import IdlerError, Refusal
+from .machine import Address, Machine
+from .parameter import Kind, Parameter, Value
+from .stage import stages_text
+from .table import AXIS, MACHINE
+
+SCHEMA = 1
+LONGEST_FILE = 1 << 20
+
+
+class FileRefusal(IdlerError):
+    """A machine file that cannot be read; one sentence with the key and the line."""
+
+    def __init__(self, key: str, line: int, why: str) -> None:
+        self.key = key
+        self.line = line
+        where = ", ".join(part for part in (f"line {line}" if line else "", key) if part)
+        super().__init__(f"{where}: {why}" if where else why)
+
+
+@dataclass(frozen=True)
+class MachineFile:
+    """A machine with the text that it was read from."""
+
+    machine: Machine
+    text: str
+
+
+def read(text: str) -> MachineFile:
+    """Reads a machine file. Raises FileRefusal at the first thing that cannot be taken."""
+    if len(text) > LONGEST_FILE:
+        raise FileRefusal("", 0, f"the file holds {len(text)} characters; a machine file has at most {LONGEST_FILE}")
+    try:
+        document = tomlkit.parse(text)
+    except TOMLKitError as why:
+        raise FileRefusal("", getattr(why, "line", 0), f"this is not TOML: {why}".rstrip(".") + ".") from None
+    except RecursionError:
+        raise FileRefusal("", 0, "the file is nested too deeply to be a machine file.") from None
+    lines = _lines(text)
+    plain = document.unwrap()
+    schema = plain.pop("schema", None)
+    if schema != SCHEMA or isinstance(schema, bool):
+        said = "has no schema version" if schema is None else f"has schema version {str(schema)[:20]}"
+        raise FileRefusal("schema", lines.get(("schema",), 0), f"the file {said}; this Idler reads version {SCHEMA}.")
+    axes = plain.pop("axis", {})
+    if not isinstance(axes, dict) or not axes:
+        raise FileRefusal("axis", lines.get(("axis",), 0), "the file has no axis. Write at least one [axis.X.chain].")
+    names = tuple(str(name) for name in axes)
+    try:
+        machine = Machine(names)
+    except Refusal as why:
+        raise FileRefusal("axis", lines.get(("axis", names[-1]), 0), why.sentence) from None
+    values: dict[Address, Value] = {}
+    _take(values, plain, MACHINE, None, (), machine, lines)
+    for slot, (name, groups) in enumerate(axes.items()):
+        _take(values, groups, AXIS, slot, ("axis", name), machine, lines)
+    return MachineFile(Machine(names, values), text)
+
+
+def _take(
+    values: dict[Address, Value],
+    groups: Any,
+    rows: Mapping[str, Parameter],
+    slot: int | None,
+    path: tuple[str, ...],
+    machine: Machine,
+    lines: Mapping[tuple[str, ...], int],
+) -> None:
+    if not isinstance(groups, dict):
+        raise FileRefusal(".".join(path), lines.get(path, 0), "is not a table.")
+    rotary = False
+    kind = groups.get("axis")
+    if isinstance(kind, dict):
+        rotary = kind.get("kind") == "rotary"
+    for group, members in groups.items():
+        if not isinstance(members, dict):
+            raise FileRefusal(".".join((*path, group)), _line(lines, (*path, group)), _unknown(group, _groups(rows)))
+        for name, item in members.items():
+            here = (*path, group, name)
+            row = rows.get(f"{group}.{name}")
+            if row is None:
+                known = [r.name for r in rows.values() if r.group == group]
+                why = _unknown(name, known) if known else _unknown(group, _groups(rows))
+                raise FileRefusal(".".join(here), _line(lines, here), why)
+            address = Address(slot, row.key)
+            try:
+                values[address] = _value(row, item, rotary, machine.part(address))
+            except Refusal as why:
+                raise FileRefusal(".".join(here), _line(lines, here), why.sentence) from None
+
+
+def _value(row: Parameter, item: Any, rotary: bool, part: str) -> Value:
+    """Numbers without unit are taken only where the row has none; booleans only for flags; lists only for stages."""
+    if row.kind is Kind.FLAG and isinstance(item, bool):
+        return item
+    if row.kind is Kind.STAGES and isinstance(item, list):
+        return row.read("; ".join(str(piece) for piece in item), part=part)
+    if row.kind is Kind.WHOLE and isinstance(item, int) and not isinstance(item, bool):
+        value = int(item)
+        row.check(value, part=part)
+        return value
+    if isinstance(item, str) and row.kind is not Kind.FLAG:
+        if row.kind is Kind.QUANTITY and item.strip().lstrip("+-−").replace(".", "").isdigit():
+            raise _without_unit(row, item, rotary, part)
+        return row.read(item, rotary=rotary, part=part)
+    if row.kind is Kind.QUANTITY and isinstance(item, int | float) and not isinstance(item, bool):
+        if item != item or item in (float("inf"), float("-inf")):
+            raise Refusal(part, str(item), "is not a finite number")
+        raise _without_unit(row, str(item), rotary, part)
+    raise Refusal(part, str(item)[:40], f"is not {row.kind.value}", way_out=f"write for example {_sample(row, rotary)}")
+
+
+def _without_unit(row: Parameter, text: str, rotary: bool, part: str) -> Refusal:
+    symbol = row.unit(rotary).symbol
+    return Refusal(part, text, "has no unit", way_out=f'write the unit behind it, for example "{text} {symbol}"')
+
+
+def _sample(row: Parameter, rotary: bool) -> str:
+    return _toml_text(row, row.default, rotary)
+
+
+def _toml_text(row: Parameter, value: Value, rotary: bool) -> str:
+    return str(tomlkit.item(_plain(row, value, rotary)).as_string())
+
+
+def _plain(row: Parameter, value: Value, rotary: bool) -> Any:
+    match row.kind:
+        case Kind.FLAG | Kind.WHOLE:
+            return value
+        case Kind.STAGES:
+            return [part for part in stages_text(cast("tuple[Any, ...]", value)).split("; ") if part]
+    return row.write(value, rotary=rotary)
+
+
+def _groups(rows: Mapping[str, Parameter]) -> list[str]:
+    return list(dict.fromkeys(row.group for row in rows.values()))
+
+
+def _unknown(name: str, known: Iterable[str]) -> str:
+    import difflib
+
+    names = list(known)
+    near = difflib.get_close_matches(name, names, 1)
+    hint = f"Did you mean {near[0]}?" if near else f"Known here: {', '.join(names)}."
+    return f"is not known to Idler. {hint}"
+
+
+def _line(lines: Mapping[tuple[str, ...], int], path: tuple[str, ...]) -> int:
+    """The line of a key, or of the nearest table above it."""
+    while path:
+        if path in lines:
+            return lines[path]
+        path = path[:-1]
+    return 0
+
+
+_HEADER = re.compile(r"^\s*\[\s*([^\]]+?)\s*\]")
+_KEY = re.compile(r"^\s*([A-Za-z0-9_\-.\"' ]+?)\s*=")
+
+
+def _lines(text: str) -> dict[tuple[str, ...], int]:
+    """Line numbers by dotted path, read beside the parser, which does not keep them."""
+    found: dict[tuple[str, ...], int] = {}
+    table: tuple[str, ...] = ()
+    for number, line in enumerate(text.splitlines(), start=1):
+        if header := _HEADER.match(line):
+            table = _path(header[1])
+            for depth in range(1, len(table) + 1):
+                found.setdefault(table[:depth], number)
+        elif key := _KEY.match(line):
+            found.setdefault((*table, *_path(key[1])), number)
+    return found
+
+
+def _path(dotted: str) -> tuple[str, ...]:
+    return tuple(part.strip().strip("\"'") for part in dotted.split("."))
+
+
+def write(machine: Machine, template: str = "") -> str:
+    """The text of a machine. With a template, only values that differ from it are written anew; comments stay."""
+    if template:
+        try:
+            before = read(template)
+        except FileRefusal:
+            before = None
+        if before is not None and before.machine.names == machine.names:
+            return _patch(before, machine)
+    return _fresh(machine)
+
+
+def _patch(before: MachineFile, machine: Machine) -> str:
+    document = tomlkit.parse(before.text)
+    for address in machine.differences(before.machine):
+        top = document if address.slot is None else document["axis"][machine.names[address.slot]]  # type: ignore[index]
+        row = address.row
+        holder = cast("Table", top)
+        if row.group not in holder:
+            holder.add(row.group, tomlkit.table())
+        group = cast("Table", holder[row.group])
+        group[row.name] = _plain(row, machine[address], machine.is_rotary(address))
+    return tomlkit.dumps(document)
+
+
+def _fresh(machine: Machine) -> str:
+    out = [f"schema = {SCHEMA}", ""]
+    rows: list[tuple[str, int | None, Mapping[str, Parameter]]] = [("", None, MACHINE)]
+    rows += [(f"axis.{name}.", slot, AXIS) for slot, name in enumerate(machine.names)]
+    for prefix, slot, table in rows:
+        for group in _groups(table):
+            out.append(f"[{prefix}{group}]")
+            for row in table.values():
+                if row.group == group:
+                    address = Address(slot, row.key)
+                    text = _toml_text(row, machine[address], machine.is_rotary(address))
+                    out.append(f"{row.name} = {text}")
+            out.append("")
+    return "\n".join(out)
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of a machine file, made from the table."""
+
+    def group_schema(rows: Mapping[str, Parameter]) -> dict[str, Any]:
+        return {
+            group: {
+                "type": "object",
+                "additionalProperties": False,
+                "properties": {row.name: _row_schema(row) for row in rows.values() if row.group == group},
+            }
+            for group in _groups(rows)
+        }
+
+    axis = {"type": "object", "additionalProperties": False, "properties": group_schema(AXIS)}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Idler machine file",
+        "type": "object",
+        "required": ["schema", "axis"],
+        "additionalProperties": False,
+        "properties": {
+            "schema": {"const": SCHEMA},
+            **group_schema(MACHINE),
+            "axis": {"type": "object", "minProperties": 1, "additionalProperties": False,
+                     "patternProperties": {"^[XYZABCUVW]$": axis}},
+        },
+    }  # fmt: skip
+
+
+def _row_schema(row: Parameter) -> dict[str, Any]:
+    base: dict[str, Any] = {"title": row.label, "description": row.what}
+    match row.kind:
+        case Kind.FLAG:
+            return {**base, "type": "boolean", "default": row.default}
+        case Kind.WHOLE:
+            return {**base, "type": "integer", "minimum": int(row.low), "maximum": int(row.high), "default": row.default}
+        case Kind.CHOICE:
+            return {**base, "enum": [choice.key for choice in row.choices], "default": row.default}
+        case Kind.STAGES:
+            return {**base, "type": "array", "items": {"type": "string"}, "default": []}
+        case Kind.TEXT:
+            return {**base, "type": "string", "minLength": 1, "maxLength": int(row.high)}
+    assert isinstance(row.default, Fraction)
+    return {**base, "type": "string", "pattern": r"^[-+−]?[0-9].* *[^0-9 ]", "default": row.write(row.default)}

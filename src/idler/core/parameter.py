@@ -1,0 +1,268 @@
+"""What one row of the table of parameters is: its kind, unit, range, place on the wire and help.
+
+A row that contradicts itself fails when it is made, and so at import.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import Enum
+from fractions import Fraction
+from typing import NamedTuple, TypeAlias
+
+from .errors import Refusal
+from .stage import Stage, parse_stages, stages_text
+from .stations import Station
+from .units import Dimension, NotANumber, Unit, exact_text, factor, figure, parse, split
+
+Value: TypeAlias = Fraction | int | bool | str | tuple[Stage, ...]
+
+
+class Kind(Enum):
+    """What a value is, as in "… is not a whole number"."""
+
+    QUANTITY = "a number with a unit"  # Fraction, in the unit of its dimension
+    WHOLE = "a whole number"  # int
+    CHOICE = "one of its choices"  # str: the key of a Choice
+    FLAG = "true or false"  # bool
+    TEXT = "a text"  # str
+    STAGES = "a list of stages"  # tuple of Stage
+
+
+class WireType(Enum):
+    """Data types of CiA 301 (7.4.7): number in an object dictionary, bits, signed."""
+
+    I8 = (0x02, 8, True)
+    I16 = (0x03, 16, True)
+    I32 = (0x04, 32, True)
+    U8 = (0x05, 8, False)
+    U16 = (0x06, 16, False)
+    U32 = (0x07, 32, False)
+    STRING = (0x09, 0, False)
+
+    def __init__(self, code: int, bits: int, signed: bool) -> None:
+        self.code = code
+        self.bits = bits
+        self.signed = signed
+
+    @property
+    def lowest(self) -> int:
+        return -(1 << (self.bits - 1)) if self.signed else 0
+
+    @property
+    def highest(self) -> int:
+        return (1 << (self.bits - (1 if self.signed else 0))) - 1
+
+
+class Wire(NamedTuple):
+    """Where a value lies in the controller. For a value of an axis, index is that of the first axis."""
+
+    index: int
+    sub: int
+    type: WireType
+    resolution: Fraction = Fraction(1)  # of the table's unit, for one step of the raw value
+    on: int = 1  # the raw value of a flag that is on
+
+
+class Choice(NamedTuple):
+    key: str
+    label: str
+    raw: int
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """One value of a machine or of each of its axes.
+
+    key      "group.name", as in the file
+    low/high inclusive bounds in the table's unit (QUANTITY, WHOLE); longest text (TEXT) is `high`
+    inverse  the unit in which the reciprocal may be typed ("8 /in" for a lead)
+    rests    the stations whose proofs rest on this value
+    """
+
+    key: str
+    label: str
+    kind: Kind
+    default: Value
+    wire: Wire
+    what: str
+    find: str
+    dimension: Dimension = Dimension.PURE
+    low: Fraction = Fraction(0)
+    high: Fraction = Fraction(0)
+    choices: tuple[Choice, ...] = ()
+    inverse: bool = False
+    per_axis: bool = True
+    restart: bool = False
+    rests: tuple[Station, ...] = field(default=())
+
+    def __post_init__(self) -> None:
+        problem = self._contradiction()
+        if problem:
+            raise ValueError(f"table row {self.key}: {problem}")
+
+    def _contradiction(self) -> str:
+        if self.key.count(".") != 1 or self.key != self.key.lower():
+            return "key is not group.name in lower case"
+        if not (self.label and self.what and self.find):
+            return "label or help is missing"
+        if self.kind is Kind.CHOICE:
+            raws = [choice.raw for choice in self.choices]
+            if len(raws) < 2 or len(set(raws)) != len(raws) or self.default not in [c.key for c in self.choices]:
+                return "choices are too few, share a raw value, or lack the default"
+            if not all(self.wire.type.lowest <= raw <= self.wire.type.highest for raw in raws):
+                return "a choice does not fit the wire"
+        elif self.choices:
+            return "choices on a row that is no choice"
+        if self.kind in (Kind.QUANTITY, Kind.WHOLE):
+            if not self.low <= Fraction(self.default) <= self.high:  # type: ignore[arg-type]
+                return "default is out of its range"
+            for bound in (self.low, self.high):
+                if not self.wire.type.lowest <= bound / self.wire.resolution <= self.wire.type.highest:
+                    return f"bound {bound} does not fit the wire"
+        if (self.wire.type is WireType.STRING) != (self.kind in (Kind.TEXT, Kind.STAGES)):
+            return "text needs a string on the wire, and only text does"
+        if self.kind is Kind.TEXT and not 0 < len(str(self.default)) <= self.high:
+            return "default text is empty or too long"
+        return ""
+
+    @property
+    def group(self) -> str:
+        return self.key.partition(".")[0]
+
+    @property
+    def name(self) -> str:
+        return self.key.partition(".")[2]
+
+    def unit(self, rotary: bool = False) -> Unit:
+        return self.dimension.unit(rotary)
+
+    def choice(self, key: str) -> Choice:
+        return next(choice for choice in self.choices if choice.key == key)
+
+    # -- text to value ------------------------------------------------------------------------------------------
+
+    def read(self, text: str, *, rotary: bool = False, bare: Unit | None = None, part: str = "") -> Value:
+        """The value that a text means, checked against the bounds. Raises Refusal."""
+        part = part or self.label
+        match self.kind:
+            case Kind.QUANTITY:
+                value = self._read_quantity(text, rotary, bare, part)
+            case Kind.WHOLE:
+                number = parse(text, self.unit(rotary), part=part)
+                if number.denominator != 1:
+                    raise Refusal(part, text.strip(), "is not a whole number")
+                value = int(number)
+            case Kind.CHOICE:
+                value = self._read_choice(text, part)
+            case Kind.FLAG:
+                word = text.strip().lower()
+                if word not in ("on", "off", "yes", "no", "true", "false"):
+                    raise Refusal(part, f"“{text[:40]}”", "is neither on nor off", way_out="write on or off")
+                value = word in ("on", "yes", "true")
+            case Kind.TEXT:
+                value = text.strip()
+            case Kind.STAGES:
+                value = parse_stages(text, part)
+        self.check(value, rotary=rotary, part=part)
+        return value
+
+    def _read_quantity(self, text: str, rotary: bool, bare: Unit | None, part: str) -> Fraction:
+        unit = self.unit(rotary)
+        if self.inverse and (turns := _per(text)):
+            reciprocal = Unit(f"/{unit.symbol}", f"1/{unit.spelling}", unit.decimals)
+            number = parse(turns, reciprocal, part=part)
+            if not number:
+                raise Refusal(part, text.strip(), "would be an endless lead", way_out="give a number above zero")
+            return 1 / number
+        return parse(text, unit, bare=bare, part=part)
+
+    def _read_choice(self, text: str, part: str) -> str:
+        word = text.strip().lower()
+        for choice in self.choices:
+            if word in (choice.key, choice.label.lower()):
+                return choice.key
+        known = ", ".join(choice.key for choice in self.choices)
+        raise Refusal(part, f"“{text[:40]}”", "is not one of its choices", way_out=f"take one of: {known}")
+
+    def check(self, value: Value, *, rotary: bool = False, part: str = "") -> None:
+        """Raises Refusal where the value is out of bounds or not of the row's kind."""
+        part = part or self.label
+        match self.kind, value:
+            case (Kind.QUANTITY, Fraction()) | (Kind.WHOLE, int()):
+                assert isinstance(value, Fraction | int)
+                if not self.low <= value <= self.high:
+                    unit = self.unit(rotary)
+                    raise Refusal(
+                        part,
+                        with_unit(_short(Fraction(value)), unit),
+                        "is too small" if value < self.low else "is too large",
+                        f"from {with_unit(_short(self.low), unit)} to {with_unit(_short(self.high), unit)} can be stored",
+                    )
+            case Kind.CHOICE, str():
+                if value not in [choice.key for choice in self.choices]:
+                    self._read_choice(value, part)
+            case Kind.TEXT, str():
+                if not value or len(value.encode()) > self.high or not value.isprintable():
+                    problem = "is empty" if not value else "is too long or holds signs that cannot be printed"
+                    raise Refusal(part, f"“{value[:40]}”", problem, f"1 to {self.high} bytes of text")
+            case (Kind.FLAG, bool()) | (Kind.STAGES, tuple()):
+                pass
+            case _:
+                raise Refusal(part, f"“{value}”", f"is not {self.kind.value}")
+
+    # -- value to text ------------------------------------------------------------------------------------------
+
+    def write(self, value: Value, *, rotary: bool = False) -> str:
+        """Text that reads back as exactly this value."""
+        match self.kind:
+            case Kind.QUANTITY:
+                assert isinstance(value, Fraction)
+                return exact_text(value, self.unit(rotary))
+            case Kind.FLAG:
+                return "on" if value else "off"
+            case Kind.STAGES:
+                assert isinstance(value, tuple)
+                return stages_text(value)
+            case _:
+                return str(value)
+
+    def show(self, value: Value, *, rotary: bool = False, inch: bool = False, unit: bool = True) -> str:
+        """Text for a person: rounded to what is of use, with the unit of the screen."""
+        match self.kind:
+            case Kind.QUANTITY:
+                assert isinstance(value, Fraction)
+                shown_in = self.dimension.screen_unit(rotary, inch)
+                scaled = value * (factor(self.unit(rotary).spelling, shown_in) or 1) if shown_in.spelling else value
+                text = figure(scaled, shown_in.decimals, trim=True)
+                return with_unit(text, shown_in) if unit else text
+            case Kind.CHOICE:
+                return self.choice(str(value)).label
+            case Kind.STAGES:
+                return self.write(value) or "none"
+            case _:
+                return self.write(value, rotary=rotary)
+
+
+def with_unit(text: str, unit: Unit) -> str:
+    return f"{text} {unit.symbol}" if unit.symbol and unit.symbol != "°" else text + unit.symbol
+
+
+def _short(value: Fraction) -> str:
+    if abs(value) >= 10**12:
+        try:
+            return f"{float(value):.3g}"
+        except OverflowError:
+            digits = len(str(abs(int(value)))) - 1
+            return f"{'-' if value < 0 else ''}1e{digits}"
+    return figure(value, 6, trim=True)
+
+
+def _per(text: str) -> str:
+    """ "8 /in", "10 turns per inch" as a number per length, "" for any other text."""
+    try:
+        number, tail = split(text)
+    except NotANumber:
+        return ""
+    tail = tail.removeprefix("turns").removeprefix("turn").strip()
+    return f"{number} {tail}" if tail.startswith(("/", "per")) else ""

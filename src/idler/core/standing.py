@@ -1,0 +1,106 @@
+"""Where a value stands between screen and controller. Derived from the draft and the controller, never stored."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import Enum
+
+from .chain import Chain
+from .machine import Address, Machine
+from .wire.codec import Place, Raw, encode, place
+
+
+class Standing(Enum):
+    """key and words."""
+
+    UNKNOWN = ("unknown", "no controller is connected")
+    SAME = ("same", "in force: the controller works with this value")
+    EDITED = ("edited", "edited here, not sent")
+    WAITING = ("waiting", "sent and stored; waits for a restart of the controller")
+
+    def __init__(self, key: str, words: str) -> None:
+        self.key = key
+        self.words = words
+
+
+@dataclass(frozen=True)
+class Holding:
+    """What a controller held when it was last read: raw values by place, axis letters, places that wait for a restart."""
+
+    names: tuple[str, ...]
+    raws: Mapping[Place, Raw]
+    waiting: frozenset[Place] = frozenset()
+
+
+def standing(machine: Machine, holding: Holding | None, address: Address) -> Standing:
+    """Values are compared as they are on the wire, so that rounding there is no difference."""
+    where = place(address)
+    if holding is None or where not in holding.raws:
+        return Standing.UNKNOWN
+    try:
+        raw = encode(address.row, machine[address])
+    except ValueError:
+        return Standing.EDITED
+    if raw != holding.raws[where]:
+        return Standing.EDITED
+    return Standing.WAITING if where in holding.waiting else Standing.SAME
+
+
+@dataclass(frozen=True)
+class Count:
+    edited: tuple[Address, ...]
+    waiting: tuple[Address, ...]
+
+    @property
+    def words(self) -> str:
+        parts = []
+        if self.edited:
+            parts.append(f"{_values(len(self.edited))} edited, not sent")
+        if self.waiting:
+            parts.append(f"{_values(len(self.waiting))} waiting for a restart")
+        return " · ".join(parts) or "the controller holds every value"
+
+
+def count(machine: Machine, holding: Holding | None) -> Count:
+    edited, waiting = [], []
+    for address in machine.addresses():
+        match standing(machine, holding, address):
+            case Standing.EDITED:
+                edited.append(address)
+            case Standing.WAITING:
+                waiting.append(address)
+    return Count(tuple(edited), tuple(waiting))
+
+
+def _values(number: int) -> str:
+    return "1 value" if number == 1 else f"{number} values"
+
+
+@dataclass(frozen=True)
+class Change:
+    """One line of "if you send this": a name, what it is before and after, and whether it is a value or follows from one."""
+
+    label: str
+    before: str
+    after: str
+    follows: bool
+
+
+def consequences(before: Machine, after: Machine, slot: int) -> list[Change]:
+    """What follows for one axis from going from one machine to the other: counts, resolution, steps and motor at speed."""
+    old, new = before.axis(slot), after.axis(slot)
+    chains = Chain.of(old), Chain.of(new)
+    speeds = old.number("pace.top_speed"), new.number("pace.top_speed")
+    unit = "°" if new.rotary else "mm"
+
+    def both(label: str, first: str, second: str) -> Change:
+        return Change(label, first, second, True)
+
+    lines = [
+        both(f"counts per {unit}", *(f"{float(chain.counts_per_unit):.4f}".rstrip("0").rstrip(".") for chain in chains)),
+        both("one count", *(chain.resolution_text for chain in chains)),
+        both("steps at top speed", *(f"{float(c.step_rate(v)) / 1000:.1f} kHz" for c, v in zip(chains, speeds, strict=True))),
+        both("motor at top speed", *(f"{float(c.motor_rpm(v)):.0f} rpm" for c, v in zip(chains, speeds, strict=True))),
+    ]
+    return [line for line in lines if line.before != line.after]

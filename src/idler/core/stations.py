@@ -1,0 +1,53 @@
+"""The ten stations of commissioning, in the order of the work, and what each will prove."""
+
+from __future__ import annotations
+
+from enum import Enum
+
+
+class Station(Enum):
+    """key, label, and one sentence on what is proven there."""
+
+    LINK = ("link", "Link", "The controller answers, is the one you meant, and what it held is kept as found.")
+    WIRING = (
+        "wiring",
+        "Wiring",
+        "Each terminal will be proven by touching the machine: the emergency stop first, then every switch and output.",
+    )
+    DRIVES = ("drives", "Drives", "Each axis moves the way you say, as fast as you say, by the train that you drew.")
+    SCALE = (
+        "scale",
+        "Scale",
+        "One unit will be proven with an instrument: move, measure, correct, until the passes agree within your tolerance.",
+    )
+    HOMING = (
+        "homing",
+        "Homing",
+        "Each axis will find the same zero again: rehearsed first, then run, then repeated to see its scatter.",
+    )
+    TRAVEL = (
+        "travel",
+        "Travel",
+        "Both ends of every axis will be driven to, slowly and then fast, and seen to stop before the switch.",
+    )
+    SPINDLE = (
+        "spindle",
+        "Spindle",
+        "Speed, direction, run-up and every interlock of the spindle will be tried, measured and corrected.",
+    )
+    GEOMETRY = (
+        "geometry",
+        "Geometry",
+        "Squareness will be proven by two diagonals, play by approaching from both sides, scatter by coming back.",
+    )
+    TRIAL = (
+        "trial",
+        "Trial",
+        "Figures and a program will run over the drawn envelope, dry first, and show a mirrored or swapped axis.",
+    )
+    SIGN_OFF = ("sign_off", "Sign-off", "All proofs with their dates, the findings left, and the revision that goes to work.")
+
+    def __init__(self, key: str, label: str, proves: str) -> None:
+        self.key = key
+        self.label = label
+        self.proves = proves

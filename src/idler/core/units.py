@@ -1,0 +1,259 @@
+"""Units and exact numbers: what a person types becomes a Fraction in the unit of the table, and back.
+
+The registry holds only what a machine builder writes; numbers stay exact (an inch is 127/5 mm), so that counts per
+unit come out as whole ratios and not as decimals that nearly fit.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from enum import Enum
+from fractions import Fraction
+from functools import lru_cache
+from typing import Any
+
+from .errors import Refusal
+
+# A length of pi that is exact to 2e-21: far below any resolution on the wire, and still a ratio.
+PI = Fraction(314159265358979323846, 10**20)
+
+_DEFINITIONS = """
+millimetre = [length] = mm = millimeter
+metre = 1000 * mm = m = meter
+centimetre = 10 * mm = cm = centimeter
+micrometre = 0.001 * mm = um = micrometer = micron
+inch = 25.4 * mm = in = inches
+foot = 12 * inch = ft = feet
+mil = 0.001 * inch = thou
+degree = [angle] = deg = degrees
+turn = 360 * deg = rev = turns = revolution = revolutions
+arcminute = 1/60 * deg = arcmin
+second = [time] = s = sec
+millisecond = 0.001 * s = ms
+microsecond = 0.000001 * s = us
+minute = 60 * s = min
+hour = 3600 * s = h
+hertz = 1 / s = Hz
+kilohertz = 1000 * hertz = kHz
+megahertz = 1000000 * hertz = MHz
+rpm = turn / minute
+percent = 0.01 = pct
+newton_metre = [torque] = Nm
+"""
+
+
+@dataclass(frozen=True)
+class Unit:
+    """One unit of the table: how it is written, how pint spells it, and how many decimals are of use on a screen."""
+
+    symbol: str
+    spelling: str
+    decimals: int
+
+    def __str__(self) -> str:
+        return self.symbol
+
+
+MM = Unit("mm", "mm", 4)
+INCH = Unit("in", "inch", 5)
+DEG = Unit("°", "deg", 4)
+MM_MIN = Unit("mm/min", "mm/min", 1)
+INCH_MIN = Unit("in/min", "inch/min", 2)
+DEG_MIN = Unit("°/min", "deg/min", 1)
+MM_S2 = Unit("mm/s²", "mm/s**2", 1)
+INCH_S2 = Unit("in/s²", "inch/s**2", 3)
+DEG_S2 = Unit("°/s²", "deg/s**2", 1)
+MM_S3 = Unit("mm/s³", "mm/s**3", 0)
+INCH_S3 = Unit("in/s³", "inch/s**3", 1)
+DEG_S3 = Unit("°/s³", "deg/s**3", 0)
+SECOND = Unit("s", "s", 3)
+MILLISECOND = Unit("ms", "ms", 3)
+MICROSECOND = Unit("µs", "us", 2)
+KILOHERTZ = Unit("kHz", "kHz", 3)
+RPM = Unit("rpm", "rpm", 1)
+ONE = Unit("", "", 6)
+
+
+class Dimension(Enum):
+    """What a value measures. Travel and its rates are in mm on a linear axis and in degrees on a rotary one."""
+
+    PURE = (ONE, ONE, ONE)
+    LENGTH = (MM, MM, INCH)
+    ANGLE = (DEG, DEG, DEG)
+    TRAVEL = (MM, DEG, INCH)
+    SPEED = (MM_MIN, DEG_MIN, INCH_MIN)
+    ACCELERATION = (MM_S2, DEG_S2, INCH_S2)
+    JERK = (MM_S3, DEG_S3, INCH_S3)
+    TIME = (SECOND, SECOND, SECOND)
+    SHORT_TIME = (MILLISECOND, MILLISECOND, MILLISECOND)
+    PULSE = (MICROSECOND, MICROSECOND, MICROSECOND)
+    RATE = (KILOHERTZ, KILOHERTZ, KILOHERTZ)
+    ROTATION = (RPM, RPM, RPM)
+
+    def unit(self, rotary: bool = False) -> Unit:
+        """The unit of the table: values are stored in it, in files and in memory."""
+        return self.value[1] if rotary else self.value[0]
+
+    def screen_unit(self, rotary: bool, inch: bool) -> Unit:
+        """The unit of the screen: the table's, or inches where the machine asks for them."""
+        return self.value[2] if inch and not rotary else self.unit(rotary)
+
+
+@lru_cache(maxsize=1)
+def registry() -> Any:
+    """The pint registry, made once; numbers in it are Fractions."""
+    import pint
+
+    made: Any = pint.UnitRegistry(None, non_int_type=Fraction, cache_folder=None)
+    made.load_definitions(_DEFINITIONS.strip().splitlines())
+    return made
+
+
+_NUMBER = re.compile(
+    r"""^\s*(?P<sign>[-+−]?)\s*
+    (?:(?P<whole>\d+)\s+(?P<mixed>\d+/\d+)        # 1 1/4
+     |(?P<ratio>\d+(?:[.,]\d+)?/\d+)              # 1/4, 127/35
+     |(?P<plain>(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?))
+    \s*(?P<unit>.*?)\s*$""",
+    re.VERBOSE,
+)
+_SPELLINGS = (
+    ("²", "**2"),
+    ("³", "**3"),
+    ("^", "**"),
+    ("°", "deg"),
+    ("º", "deg"),
+    ("µ", "u"),
+    ("μ", "u"),
+    ('"', "inch"),
+    ("”", "inch"),
+    ("″", "inch"),
+    ("%", "percent"),
+    ("·", "*"),
+)
+LONGEST_TEXT = 60
+
+
+class NotANumber(ValueError):
+    """The text holds no number; the message is a phrase that follows the text."""
+
+
+def split(text: str) -> tuple[Fraction, str]:
+    """A number and the unit behind it ("" where none is given). Raises NotANumber with a phrase."""
+    if len(text) > LONGEST_TEXT:
+        raise NotANumber(f"is longer than {LONGEST_TEXT} characters")
+    found = _NUMBER.match(text)
+    if found is None:
+        lowered = text.strip().lower()
+        if lowered.lstrip("+-").split(" ")[0] in ("nan", "inf", "infinity"):
+            raise NotANumber("is not a finite number")
+        raise NotANumber("is not a number with a unit")
+    try:
+        if found["mixed"]:
+            number = Fraction(found["whole"]) + Fraction(found["mixed"])
+        elif found["ratio"]:
+            over, under = found["ratio"].replace(",", ".").split("/")
+            number = Fraction(over) / Fraction(under)
+        else:
+            number = Fraction(found["plain"].replace(",", "."))
+    except ZeroDivisionError:
+        raise NotANumber("divides by zero") from None
+    return (-number if found["sign"] in ("-", "−") else number), found["unit"]
+
+
+@lru_cache(maxsize=512)
+def _factor(spelling: str, target: str) -> Fraction | None:
+    """How many of target one of spelling is; None where they measure different things or the text is no unit."""
+    import pint
+
+    made = registry()
+    try:
+        source = made.parse_units(spelling)
+        factor = (Fraction(1) * source).to(made.parse_units(target)).magnitude
+    except (pint.PintError, AssertionError, ValueError, TypeError, AttributeError, KeyError, SyntaxError):
+        return None
+    return Fraction(factor)
+
+
+def _spell(unit: str) -> str:
+    for written, spelled in _SPELLINGS:
+        unit = unit.replace(written, spelled)
+    unit = re.sub(r"^per\b|\bper\b", "/", unit)
+    unit = re.sub(r"\s*/\s*", "/", unit)
+    return "1" + unit if unit.startswith("/") else unit
+
+
+def factor(unit: str, target: Unit) -> Fraction | None:
+    """How many `target` one `unit` (as typed) is, or None."""
+    spelled = _spell(unit)
+    return _factor(spelled, target.spelling or "dimensionless") if re.fullmatch(r"[\w*/.()\s]+", spelled) else None
+
+
+def parse(text: str, target: Unit, *, bare: Unit | None = None, part: str = "value") -> Fraction:
+    """What was typed, in `target`. A bare number is in `bare` (default: target). Raises Refusal."""
+    try:
+        number, unit = split(text)
+    except NotANumber as why:
+        raise Refusal(part, f"“{text.strip()[:40]}”", str(why), way_out=_example(bare or target)) from None
+    if not unit:
+        unit = (bare or target).spelling
+        if not unit:
+            return number
+    scale = factor(unit, target)
+    if scale is None:
+        wanted = f"is not in {target.symbol} or a unit of the same kind" if target.symbol else "takes no unit"
+        raise Refusal(part, f"“{text.strip()[:40]}”", wanted, way_out=_example(bare or target))
+    return number * scale
+
+
+def _example(unit: Unit) -> str:
+    return f"for example 12.5 {unit.symbol}".rstrip()
+
+
+def figure(value: Fraction | float, decimals: int, *, trim: bool = False) -> str:
+    """A decimal figure; `trim` takes the zeros at the end away. Thousands are set apart by a narrow space."""
+    text = f"{float(value):,.{decimals}f}".replace(",", "\u202f")
+    if trim and "." in text:
+        text = text.rstrip("0").rstrip(".")
+    if text.lstrip("-").strip("0.") == "" and text.startswith("-"):
+        text = text[1:]
+    return text
+
+
+def convert(value: Fraction, source: Unit, target: Unit) -> Fraction:
+    """value in `source` as a value in `target`; both measure the same thing."""
+    if source == target:
+        return value
+    scale = _factor(source.spelling, target.spelling)
+    assert scale is not None, (source, target)
+    return value * scale
+
+
+def exact_text(value: Fraction, unit: Unit) -> str:
+    """Text that reads back as exactly this value: a decimal where one ends, turns per inch or a ratio where none does."""
+    suffix = f" {unit.symbol}" if unit.symbol else ""
+    if (text := _ending_decimal(value)) is not None:
+        return text + suffix
+    if unit is MM and (text := _ending_decimal(convert(value, MM, INCH))) is not None and len(text) < 9:
+        return text + " in"
+    if unit is MM and value and (text := _ending_decimal(Fraction(127, 5) / value)) is not None and len(text) < 9:
+        return text + " /in"
+    return f"{value.numerator}/{value.denominator}{suffix}"
+
+
+def _ending_decimal(value: Fraction) -> str | None:
+    """The decimal of a value whose denominator holds only twos and fives (and that is not too long), else None."""
+    rest = value.denominator
+    places = 0
+    for prime in (2, 5):
+        power = 0
+        while rest % prime == 0:
+            rest //= prime
+            power += 1
+        places = max(places, power)
+    if rest != 1 or places > 15:
+        return None
+    digits = str(abs(value.numerator) * 10**places // value.denominator).rjust(places + 1, "0")
+    text = digits if places == 0 else f"{digits[:-places]}.{digits[-places:]}"
+    return ("-" if value < 0 else "") + text

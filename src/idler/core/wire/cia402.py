@@ -1,0 +1,92 @@
+"""Words and numbers of CiA 402-2 that both ends of the wire use: states, commands, modes, and what faults mean."""
+
+from __future__ import annotations
+
+from enum import Enum
+
+from ..table import ACCELERATION_STEP, POSITION_STEP, SPEED_STEP
+
+# Objects of one axis while it runs (first axis; 800h is added per axis).
+ABORT_CONNECTION, ERROR_CODE, CONTROL, STATUS = 0x6007, 0x603F, 0x6040, 0x6041
+QUICK_STOP_OPTION, MODE, MODE_SHOWN = 0x605A, 0x6060, 0x6061
+COUNTS_ACTUAL, POSITION, VELOCITY, TARGET_POSITION = 0x6063, 0x6064, 0x606C, 0x607A
+PROFILE_SPEED, DIGITAL_INPUTS, TARGET_VELOCITY, MODES_KNOWN = 0x6081, 0x60FD, 0x60FF, 0x6502
+
+MODE_POSITION, MODE_VELOCITY, MODE_HOMING = 1, 3, 6
+
+# Controlword 6040h
+SHUTDOWN, SWITCH_ON, ENABLE, DISABLE_VOLTAGE, QUICK_STOP, FAULT_RESET = 0x06, 0x07, 0x0F, 0x00, 0x02, 0x80
+NEW_SETPOINT, AT_ONCE, RELATIVE, HALT = 0x10, 0x20, 0x40, 0x100
+# Statusword 6041h beyond the state
+TARGET_REACHED, INTERNAL_LIMIT, SETPOINT_TAKEN, HOMED, MOVING = 0x0400, 0x0800, 0x1000, 0x0100, 0x4000
+# Digital inputs 60FDh
+INPUT_LOW, INPUT_HIGH, INPUT_HOME, INPUT_STOP = 0x1, 0x2, 0x4, 0x10000
+
+# COB-IDs, without the node: 10h apart per axis, which leaves nodes 1 to 15 to controllers of this profile.
+STATUS_PDO, MOTION_PDO, VELOCITY_PDO, POSITION_PDO = 0x180, 0x280, 0x200, 0x300
+EMERGENCY, HEARTBEAT = 0x80, 0x700
+AXIS_PDO_STEP = 0x10
+HIGHEST_NODE = 15
+
+
+class State(Enum):
+    """States of a drive (CiA 402-2, state machine): bits of the statusword under a mask."""
+
+    NOT_READY = (0x4F, 0x00)
+    OFF = (0x4F, 0x40)
+    READY = (0x6F, 0x21)
+    SWITCHED_ON = (0x6F, 0x23)
+    ENABLED = (0x6F, 0x27)
+    QUICK_STOP = (0x6F, 0x07)
+    FAULT_REACTION = (0x4F, 0x0F)
+    FAULT = (0x4F, 0x08)
+
+    @classmethod
+    def of(cls, status: int) -> State:
+        for state in cls:
+            mask, bits = state.value
+            if status & mask == bits:
+                return state
+        return cls.NOT_READY
+
+    @property
+    def powered(self) -> bool:
+        return self in (State.ENABLED, State.QUICK_STOP, State.FAULT_REACTION, State.SWITCHED_ON)
+
+
+FAULTS: dict[int, str] = {
+    0x0000: "no fault",
+    0x3100: "mains voltage failed",
+    0x8130: "the client was not heard any more",
+    0x8611: "the axis lagged behind further than allowed",
+    0xFF01: "the emergency stop is pressed",
+    0xFF02: "a step rate above the highest was asked for",
+}
+
+
+def fault_text(code: int) -> str:
+    """What an emergency or error code (603Fh, CiA 402-1) means."""
+    return FAULTS.get(code, f"fault {code:04X}h")
+
+
+def position_from(raw: int) -> float:
+    """Position units as mm (or °)."""
+    return raw * float(POSITION_STEP)
+
+
+def speed_from(raw: int) -> float:
+    """Velocity units as mm/min (or °/min)."""
+    return raw * float(SPEED_STEP)
+
+
+def acceleration_from(raw: int) -> float:
+    """Acceleration units as mm/s² (or °/s²)."""
+    return raw * float(ACCELERATION_STEP)
+
+
+def raw_position(value: float) -> int:
+    return round(value / float(POSITION_STEP))
+
+
+def raw_speed(value: float) -> int:
+    return round(value / float(SPEED_STEP))

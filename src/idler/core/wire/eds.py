@@ -1,0 +1,58 @@
+"""The electronic data sheet of a controller (CiA 306-1), written from the entries."""
+
+from __future__ import annotations
+
+from .objects import PRODUCT, REVISION, VENDOR, Entry
+
+_MANDATORY = (0x1000, 0x1001, 0x1018)
+_VAR, _RECORD = 0x7, 0x9
+
+
+def eds_text(entries: list[Entry], *, product: str = "Idler controller profile", created: str = "01-01-2026") -> str:
+    """The EDS as text. Lines end with a line feed; dates are given, since the core has no clock."""
+    by_index: dict[int, list[Entry]] = {}
+    for entry in entries:
+        by_index.setdefault(entry.index, []).append(entry)
+    lines = [
+        "[FileInfo]", "FileName=controller.eds", "FileVersion=1", "FileRevision=1", "EDSVersion=4.0",
+        f"Description={product}", "CreationTime=12:00AM", f"CreationDate={created}", "CreatedBy=Idler",
+        "ModificationTime=12:00AM", f"ModificationDate={created}", "ModifiedBy=Idler", "",
+        "[DeviceInfo]", "VendorName=none", f"VendorNumber=0x{VENDOR:08X}", f"ProductName={product}",
+        f"ProductNumber=0x{PRODUCT:08X}", f"RevisionNumber=0x{REVISION:08X}", "OrderCode=none",
+        *(f"BaudRate_{rate}={int(rate in (250, 500, 1000))}" for rate in (10, 20, 50, 125, 250, 500, 800, 1000)),
+        "SimpleBootUpMaster=0", "SimpleBootUpSlave=1", "Granularity=8", "DynamicChannelsSupported=0",
+        "GroupMessaging=0", f"NrOfRXPDO={_count(by_index, 0x1400, 0x15FF)}",
+        f"NrOfTXPDO={_count(by_index, 0x1800, 0x19FF)}", "LSS_Supported=0", "",
+        "[DummyUsage]", *(f"Dummy{code:04X}=0" for code in range(1, 8)), "", "[Comments]", "Lines=0", "",
+    ]  # fmt: skip
+    groups = {
+        "MandatoryObjects": [i for i in by_index if i in _MANDATORY],
+        "OptionalObjects": [i for i in by_index if i not in _MANDATORY and not 0x2000 <= i < 0x6000],
+        "ManufacturerObjects": [i for i in by_index if 0x2000 <= i < 0x6000],
+    }
+    for title, indices in groups.items():
+        lines += [f"[{title}]", f"SupportedObjects={len(indices)}"]
+        lines += [f"{k}=0x{index:04X}" for k, index in enumerate(indices, start=1)] + [""]
+    for index, group in by_index.items():
+        if len(group) == 1 and group[0].sub == 0:
+            lines += [f"[{index:04X}]", f"ParameterName={group[0].title}", f"ObjectType=0x{_VAR:X}", *_value(group[0])]
+            continue
+        lines += [f"[{index:04X}]", f"ParameterName={group[0].title}", f"ObjectType=0x{_RECORD:X}",
+                  f"SubNumber={len(group)}", ""]  # fmt: skip
+        for entry in group:
+            lines += [f"[{index:04X}sub{entry.sub:X}]", f"ParameterName={entry.name}", f"ObjectType=0x{_VAR:X}",
+                      *_value(entry)]  # fmt: skip
+    return "\n".join(lines) + "\n"
+
+
+def _count(by_index: dict[int, list[Entry]], low: int, high: int) -> int:
+    return sum(low <= index <= high for index in by_index)
+
+
+def _value(entry: Entry) -> list[str]:
+    default = f"$NODEID+0x{entry.default:X}" if entry.node_offset else str(entry.default)
+    lines = [f"DataType=0x{entry.type.code:04X}", f"AccessType={entry.access}", f"DefaultValue={default}"]
+    if entry.row is not None and entry.row.low != entry.row.high and entry.type.bits:
+        step = entry.row.wire.resolution
+        lines += [f"LowLimit={round(entry.row.low / step)}", f"HighLimit={round(entry.row.high / step)}"]
+    return [*lines, f"PDOMapping={int(entry.mappable)}", ""]

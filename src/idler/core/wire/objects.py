@@ -1,0 +1,171 @@
+"""Every object of a controller of this profile: CiA 301, CiA 402 and the table's own, as plain entries."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..machine import Machine
+from ..parameter import Parameter, Wire, WireType
+from ..table import AXIS_LETTERS, AXIS_ROWS, MACHINE_ROWS, axis_index
+from . import cia402 as c
+from .codec import DERIVED, Place, Raw, derived, encode
+
+TABLE_VERSION = 1
+VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
+DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
+AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
+WAITING = Place(0x2001, 0)  # text: the places (8 hex digits each) whose stored value waits for a restart
+SAVE, LOAD = 0x65766173, 0x64616F6C  # "save", "load" as CiA 301 7.5.2.13 and 7.5.2.14 want them
+
+_U8, _U16, _U32, _I8, _I16, _I32 = (
+    WireType.U8, WireType.U16, WireType.U32, WireType.I8, WireType.I16, WireType.I32,
+)  # fmt: skip
+_STRING = WireType.STRING
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One sub-object. node_offset: the default is this plus the node number. slot: the axis it belongs to, or None."""
+
+    index: int
+    sub: int
+    title: str
+    name: str
+    type: WireType
+    access: str
+    default: Raw = 0
+    node_offset: bool = False
+    mappable: bool = False
+    row: Parameter | None = None
+    slot: int | None = None
+    derived: bool = False
+
+    @property
+    def place(self) -> Place:
+        return Place(self.index, self.sub)
+
+    @property
+    def stored(self) -> bool:
+        """Whether the controller keeps it with 1010h: the table's values and what derives from them."""
+        return self.row is not None or self.derived
+
+
+def entries(axes: int, names: str = AXIS_LETTERS) -> list[Entry]:
+    """All objects of a controller with this many axes, in ascending order."""
+    found = [*_communication(), *_machine(axes)]
+    for slot in range(axes):
+        found += _pdos(slot)
+        found += _axis(slot, names[slot])
+    return sorted(found, key=lambda entry: entry.place)
+
+
+def _communication() -> Iterator[Entry]:
+    yield Entry(0x1000, 0, "Device type", "Device type", _U32, "ro", DEVICE_TYPE)
+    yield Entry(0x1001, 0, "Error register", "Error register", _U8, "ro")
+    yield Entry(0x1008, 0, "Device name", "Device name", _STRING, "const", "Controller")
+    yield Entry(0x1009, 0, "Hardware version", "Hardware version", _STRING, "const", "-")
+    yield Entry(0x100A, 0, "Software version", "Software version", _STRING, "const", "-")
+    yield from _record(0x1010, "Store parameters", [("Save all", _U32, "rw", 1)])
+    yield from _record(0x1011, "Restore defaults", [("Restore all", _U32, "rw", 1)])
+    yield Entry(0x1014, 0, "Emergency COB-ID", "Emergency COB-ID", _U32, "ro", c.EMERGENCY, node_offset=True)
+    yield from _record(0x1016, "Consumer heartbeat time", [("Client", _U32, "rw", 0)])
+    yield Entry(0x1017, 0, "Producer heartbeat time", "Producer heartbeat time", _U16, "rw", 100)
+    identity = [
+        ("Vendor", _U32, "ro", VENDOR), ("Product", _U32, "ro", PRODUCT),
+        ("Revision", _U32, "ro", REVISION), ("Serial number", _U32, "ro", 0),
+    ]  # fmt: skip
+    yield from _record(0x1018, "Identity", identity)
+
+
+def _machine(axes: int) -> Iterator[Entry]:
+    yield from _record(
+        0x2000, "Controller", [("Axes", _U8, "const", axes), ("Table version", _U16, "const", TABLE_VERSION)]
+    )
+    yield Entry(WAITING.index, WAITING.sub, "Waits for a restart", "Waits for a restart", _STRING, "ro", "")
+    yield from _rows(MACHINE_ROWS, None)
+
+
+def _pdos(slot: int) -> Iterator[Entry]:
+    """Two process data objects each way; CiA 402-1 puts those of each axis 40h apart."""
+    n, shift = 0x40 * slot, c.AXIS_PDO_STEP * slot
+
+    def at(index: int) -> int:
+        return axis_index(index, slot)
+
+    sends = (
+        (0, c.STATUS_PDO, ((at(c.STATUS), 16), (at(c.POSITION), 32))),
+        (1, c.MOTION_PDO, ((at(c.VELOCITY), 32), (at(c.DIGITAL_INPUTS), 32))),
+    )
+    takes = (
+        (0, c.VELOCITY_PDO, ((at(c.CONTROL), 16), (at(c.TARGET_VELOCITY), 32))),
+        (1, c.POSITION_PDO, ((at(c.CONTROL), 16), (at(c.TARGET_POSITION), 32))),
+    )
+    for base, words, kind in ((0x1400, takes, "Receive"), (0x1800, sends, "Transmit")):
+        for k, cob, mapped in words:
+            title = f"{kind} PDO {k + 1}, axis {slot + 1}"
+            yield Entry(base + n + k, 0, title, "Highest sub-index", _U8, "const", 2)
+            yield Entry(base + n + k, 1, title, "COB-ID", _U32, "ro", cob + shift, node_offset=True, slot=slot)
+            yield Entry(base + n + k, 2, title, "Transmission type", _U8, "ro", 0xFF, slot=slot)
+            mapping = [
+                (f"Object {i}", _U32, "ro", index << 16 | bits) for i, (index, bits) in enumerate(mapped, start=1)
+            ]
+            yield from _record(base + 0x200 + n + k, title + " mapping", mapping)
+
+
+def _axis(slot: int, name: str) -> Iterator[Entry]:
+    def at(index: int, label: str, type_: WireType, access: str, default: int = 0, mappable: bool = False) -> Entry:
+        title = f"{label}, axis {slot + 1}"
+        return Entry(axis_index(index, slot), 0, title, title, type_, access, default, mappable=mappable, slot=slot)
+
+    yield from _rows(AXIS_ROWS, slot)
+    title = f"axis {slot + 1}"
+    yield Entry(axis_index(AXIS_NAME.index, slot), AXIS_NAME.sub, title, "letter", _STRING, "ro", name, slot=slot)
+    usual = derived(Machine(tuple(AXIS_LETTERS[: slot + 1])).axis(slot))
+    tops = {item.index: max(other.sub for other in DERIVED if other.index == item.index) for item in DERIVED}
+    for item in DERIVED:
+        place = Place(axis_index(item.index, slot), item.sub)
+        label = f"{item.label}, axis {slot + 1}"
+        if item.sub == 1:
+            yield Entry(place.index, 0, label, "Highest sub-index", _U8, "const", tops[item.index], slot=slot)
+        type_ = _I8 if item.index == 0x6098 else _U32
+        yield Entry(place.index, item.sub, label, label, type_, "rw", usual[place], slot=slot, derived=True)
+    yield at(c.ABORT_CONNECTION, "Abort connection option", _I16, "ro", 3)
+    yield at(c.ERROR_CODE, "Error code", _U16, "ro")
+    yield at(c.CONTROL, "Controlword", _U16, "rw", mappable=True)
+    yield at(c.STATUS, "Statusword", _U16, "ro", mappable=True)
+    yield at(c.QUICK_STOP_OPTION, "Quick stop option", _I16, "ro", 6)
+    yield at(c.MODE, "Mode of operation", _I8, "rw", c.MODE_POSITION)
+    yield at(c.MODE_SHOWN, "Mode of operation shown", _I8, "ro", c.MODE_POSITION)
+    yield at(c.COUNTS_ACTUAL, "Position in counts", _I32, "ro")
+    yield at(c.POSITION, "Position", _I32, "ro", mappable=True)
+    yield at(c.VELOCITY, "Velocity", _I32, "ro", mappable=True)
+    yield at(c.TARGET_POSITION, "Target position", _I32, "rw", mappable=True)
+    yield at(c.PROFILE_SPEED, "Profile speed", _U32, "rw")
+    yield at(c.TARGET_VELOCITY, "Target velocity", _I32, "rw", mappable=True)
+    yield at(c.DIGITAL_INPUTS, "Digital inputs", _U32, "ro", mappable=True)
+    yield at(c.MODES_KNOWN, "Modes known", _U32, "const", 1 << 0 | 1 << 2 | 1 << 5)
+
+
+def _rows(rows: tuple[Parameter, ...], slot: int | None) -> Iterator[Entry]:
+    tops: dict[int, int] = {}
+    own = [AXIS_NAME] if slot is not None else []
+    for wire in [*(row.wire for row in rows), *own]:
+        tops[wire.index] = max(tops.get(wire.index, 0), wire.sub)
+    shown = set()
+    for row in rows:
+        index = row.wire.index if slot is None else axis_index(row.wire.index, slot)
+        title = row.group if slot is None else f"{row.group}, axis {slot + 1}"
+        if row.wire.sub and index not in shown:
+            shown.add(index)
+            yield Entry(index, 0, title, "Highest sub-index", _U8, "const", tops[row.wire.index], slot=slot)
+        raw = encode(row, row.default)
+        yield Entry(index, row.wire.sub, title if row.wire.sub else f"{title}: {row.label}", row.label,
+                    row.wire.type, "rw", raw, row=row, slot=slot)  # fmt: skip
+
+
+def _record(index: int, title: str, subs: list[tuple[str, WireType, str, Raw]]) -> Iterator[Entry]:
+    yield Entry(index, 0, title, "Highest sub-index", _U8, "const", len(subs))
+    for sub, (name, type_, access, default) in enumerate(subs, start=1):
+        yield Entry(index, sub, title, name, type_, access, default)
+
