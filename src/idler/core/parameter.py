@@ -38,7 +38,8 @@ class WireType(Enum):
     U8 = (0x05, 8, False)
     U16 = (0x06, 16, False)
     U32 = (0x07, 32, False)
-    STRING = (0x09, 0, False)
+    STRING = (0x09, 0, False)  # visible: ASCII
+    UNICODE = (0x0B, 0, False)  # UTF-16
 
     def __init__(self, code: int, bits: int, signed: bool) -> None:
         self.code = code
@@ -120,7 +121,7 @@ class Parameter:
             for bound in (self.low, self.high):
                 if not self.wire.type.lowest <= bound / self.wire.resolution <= self.wire.type.highest:
                     return f"bound {bound} does not fit the wire"
-        if (self.wire.type is WireType.STRING) != (self.kind in (Kind.TEXT, Kind.STAGES)):
+        if (not self.wire.type.bits) != (self.kind in (Kind.TEXT, Kind.STAGES)):
             return "text needs a string on the wire, and only text does"
         if self.kind is Kind.TEXT and not 0 < len(str(self.default)) <= self.high:
             return "default text is empty or too long"

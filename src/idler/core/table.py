@@ -65,12 +65,12 @@ def _flag(key: str, label: str, default: bool, wire: Wire, what: str, find: str,
 
 MACHINE_ROWS: tuple[Parameter, ...] = (
     Parameter(
-        "names.machine", "name of the machine", Kind.TEXT, "Machine", Wire(0x2010, 1, WireType.STRING),
+        "names.machine", "name of the machine", Kind.TEXT, "Machine", Wire(0x2010, 1, WireType.UNICODE),
         "What this machine is called in the workshop.", "Choose a name that tells it from the one beside it.",
         high=Fraction(48), per_axis=False,
     ),
     Parameter(
-        "names.workshop", "workshop", Kind.TEXT, "Workshop", Wire(0x2010, 2, WireType.STRING),
+        "names.workshop", "workshop", Kind.TEXT, "Workshop", Wire(0x2010, 2, WireType.UNICODE),
         "Whose machine it is; printed on its report.", "Your workshop's name.", high=Fraction(48), per_axis=False,
     ),
     _choice(

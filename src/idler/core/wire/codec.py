@@ -17,6 +17,7 @@ Raw = int | str
 
 U32_MAX = (1 << 32) - 1
 LONGEST_STRING = 200
+NOTHING = "none"  # an empty string cannot be transferred (CiA 301: no data available)
 
 
 @dataclass(frozen=True, order=True)
@@ -45,7 +46,7 @@ def encode(row: Parameter, value: Value, part: str = "") -> Raw:
             return row.wire.on if value else 0
         case Kind.STAGES:
             assert isinstance(value, tuple)
-            text = stages_text(value)
+            text = stages_text(value) or NOTHING
             if len(text) > LONGEST_STRING:
                 raise Refusal(part or row.label, text[:40] + "…", "is too long for the controller",
                               f"at most {LONGEST_STRING} characters")  # fmt: skip
@@ -70,7 +71,7 @@ def decode(row: Parameter, raw: Raw) -> Value:
         case Kind.FLAG:
             return bool(raw)
         case Kind.STAGES:
-            return parse_stages(str(raw), row.label)
+            return () if raw == NOTHING else parse_stages(str(raw), row.label)
         case Kind.TEXT:
             return str(raw)
         case Kind.WHOLE:

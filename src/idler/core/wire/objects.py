@@ -9,7 +9,7 @@ from ..machine import Machine
 from ..parameter import Parameter, Wire, WireType
 from ..table import AXIS_LETTERS, AXIS_ROWS, MACHINE_ROWS, axis_index
 from . import cia402 as c
-from .codec import DERIVED, Place, Raw, derived, encode
+from .codec import DERIVED, NOTHING, Place, Raw, derived, encode
 
 TABLE_VERSION = 1
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
@@ -82,7 +82,7 @@ def _machine(axes: int) -> Iterator[Entry]:
     yield from _record(
         0x2000, "Controller", [("Axes", _U8, "const", axes), ("Table version", _U16, "const", TABLE_VERSION)]
     )
-    yield Entry(WAITING.index, WAITING.sub, "Waits for a restart", "Waits for a restart", _STRING, "ro", "")
+    yield Entry(WAITING.index, WAITING.sub, "Waits for a restart", "Waits for a restart", _STRING, "ro", NOTHING)
     yield from _rows(MACHINE_ROWS, None)
 
 

@@ -1,0 +1,240 @@
+"""One axis as a logical device of CiA 402-2: its state machine, its commands, and the values that it reports."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from idler.core.wire import cia402 as c
+from idler.core.wire.cia402 import State
+
+from .state import AT_VELOCITY, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
+from .world import World
+
+_SHAPES = {0: CONSTANT, 3: LIMITED, -1: SMOOTHEST}
+
+
+class Drive:
+    """One axis. Positions, speeds and coordinates that come over the wire are raw, in the units of cia402."""
+
+    def __init__(self, world: World, slot: int) -> None:
+        self._world = world
+        self.slot = slot
+        self.state = State.OFF
+        self.mode = c.MODE_POSITION
+        self.error = 0
+        self._control = 0
+        self._setpoint_taken = False
+        self._limited = False
+        self._reached = True
+        self.target_position = 0
+        self.target_velocity = 0
+        self.profile_speed = 0
+        self.home_coordinate = 0
+        self._power_delay = 0
+        self._beyond_refused = False
+
+    @property
+    def _ax(self) -> Any:
+        return self._world.firmware[self.slot]
+
+    # -- what it was told -----------------------------------------------------------------------------------------
+
+    def configure(self, told: dict[tuple[int, int], int], step_ceiling: float, power_delay_ms: int) -> None:
+        """Takes new raw values, by the index of the first axis and sub-index. A change of the counts per unit or of the direction loses home, for it moves every mark."""
+        ax = self._ax
+        turn = told[0x608F, 1] / told[0x608F, 2]
+        feed = told[0x6092, 1] / told[0x6092, 2] * 1e-4  # mm or °
+        per_unit = turn * (told[0x6091, 1] / told[0x6091, 2]) / feed
+        sign = -1.0 if told[0x607E, 0] & 0x80 else 1.0
+        if per_unit != ax["counts_per_unit"] or sign != ax["sign"]:
+            ax["homed"] = 0
+        ax["counts_per_unit"], ax["turn_counts"], ax["sign"] = per_unit, turn, sign
+        motor = told[0x6080, 0] / 60 * turn
+        ax["step_ceiling"] = step_ceiling
+        ax["speed_limit"] = min(c.speed_from(told[0x607F, 0]) / 60 * per_unit, motor, step_ceiling)
+        for name, index in (("acceleration", 0x6083), ("deceleration", 0x6084), ("stop_deceleration", 0x6085)):
+            ax[name] = max(c.acceleration_from(told[index, 0]) * per_unit, 1.0)
+        ax["jerk"] = c.acceleration_from(told[0x60A4, 1]) * per_unit
+        ax["shape"] = _SHAPES[told[0x6086, 0]]
+        ax["limits_on"] = told[0x4002, 3]
+        ax["low"], ax["high"] = (c.position_from(told[0x607D, sub]) * per_unit for sub in (1, 2))
+        ax["cushion"] = c.position_from(told[0x4002, 5]) * per_unit
+        ax["cushion_speed"] = c.speed_from(told[0x4002, 6]) / 60 * per_unit
+        self._beyond_refused = told[0x4002, 4] == 1
+        self._power_delay = power_delay_ms
+
+    # -- commands -------------------------------------------------------------------------------------------------
+
+    def control(self, word: int) -> None:
+        """The controlword 6040h."""
+        rising = word & ~self._control
+        self._control = word
+        if self.state is State.FAULT:
+            if rising & c.FAULT_RESET and self.error != 0xFF01:
+                self.error = 0
+                self.state = State.OFF
+            return
+        if not word & 0x02:
+            self._go(State.OFF)
+        elif not word & 0x04:
+            self._quick_stop_command()
+        elif word & 0x0F == 0x0F:
+            if self.state in (State.READY, State.SWITCHED_ON, State.QUICK_STOP):
+                self._go(State.ENABLED)
+        elif word & 0x07 == 0x07:
+            if self.state in (State.READY, State.ENABLED):
+                self._go(State.SWITCHED_ON)
+        elif word & 0x07 == 0x06:
+            self._go(State.READY)
+        if self.state is State.ENABLED:
+            self._move_command(word, rising)
+        if not word & c.NEW_SETPOINT:
+            self._setpoint_taken = False
+
+    def _go(self, state: State) -> None:
+        ax = self._ax
+        if state.powered and not ax["powered"]:
+            ax["wait_ticks"] = self._power_delay
+        if not state.powered and ax["powered"]:
+            self._world.freeze(self.slot)
+        ax["powered"] = int(state.powered)
+        if state is State.ENABLED and self.state is not State.ENABLED:
+            self.target_velocity = 0
+            if not ax["moving"]:
+                ax["mode"] = IDLE
+        if state is State.SWITCHED_ON and ax["moving"]:
+            self._world.stop(self.slot)
+        self.state = state
+
+    def _quick_stop_command(self) -> None:
+        if self.state is State.ENABLED:
+            self._world.stop(self.slot)
+            self.state = State.QUICK_STOP
+        elif self.state in (State.READY, State.SWITCHED_ON):
+            self._go(State.OFF)
+
+    def _move_command(self, word: int, rising: int) -> None:
+        ax = self._ax
+        if word & c.HALT:
+            if ax["mode"] == TO_POSITION or ax["mode"] == AT_VELOCITY:
+                ax["mode"], ax["target_velocity"] = AT_VELOCITY, 0.0
+        elif self.mode == c.MODE_VELOCITY:
+            self._velocity_command()
+        elif self.mode == c.MODE_POSITION and rising & c.NEW_SETPOINT:
+            self._position_command(bool(word & c.RELATIVE))
+        elif self.mode == c.MODE_HOMING and rising & c.NEW_SETPOINT:
+            self._home_command()
+
+    def _velocity_command(self) -> None:
+        ax = self._ax
+        wanted = c.speed_from(self.target_velocity) / 60 * ax["counts_per_unit"]
+        wanted = max(-ax["speed_limit"], min(ax["speed_limit"], wanted))
+        if ax["mode"] != AT_VELOCITY or wanted != ax["target_velocity"]:
+            if wanted == 0.0 and not ax["moving"]:
+                ax["mode"] = IDLE
+                return
+            ax["target_velocity"], ax["mode"] = wanted, AT_VELOCITY
+            ax["move_speed"] = abs(wanted)
+            ax["fresh"] = 1
+
+    def _position_command(self, relative: bool) -> None:
+        ax = self._ax
+        self._setpoint_taken = True
+        target = c.position_from(self.target_position) * ax["counts_per_unit"]
+        if relative:
+            target += ax["target"] if ax["mode"] == TO_POSITION else ax["bare_position"]
+        self._limited = False
+        if ax["limits_on"] and ax["homed"]:
+            inside = min(max(target, ax["low"]), ax["high"])
+            if inside != target:
+                self._limited = True
+                if self._beyond_refused:
+                    return
+                target = inside
+        speed = c.speed_from(self.profile_speed) / 60 * ax["counts_per_unit"]
+        ax["target"], ax["mode"], ax["fresh"] = target, TO_POSITION, 1
+        ax["move_speed"] = speed if speed > 0 else ax["speed_limit"]
+
+    def _home_command(self) -> None:
+        """Method 37, homing on the current position (CiA 402-2): the place where the axis stands gets its coordinate."""
+        ax = self._ax
+        if ax["moving"]:
+            return
+        at = c.position_from(self.home_coordinate) * ax["counts_per_unit"]
+        ax["bare_position"] = ax["position"] = at
+        ax["steps"] = round(at)
+        ax["homed"] = 1
+
+    def set_velocity(self, raw: int) -> None:
+        self.target_velocity = raw
+        if self.state is State.ENABLED and self.mode == c.MODE_VELOCITY and not self._control & c.HALT:
+            self._velocity_command()
+
+    def set_mode(self, mode: int) -> bool:
+        """False where the mode is not known or the axis moves."""
+        if mode not in (c.MODE_POSITION, c.MODE_VELOCITY, c.MODE_HOMING):
+            return False
+        if self.mode != mode and self._ax["moving"]:
+            return False
+        self.mode = mode
+        return True
+
+    def quick_stop(self) -> None:
+        """Stops by the controller's own decision: a missed heartbeat, a connection lost."""
+        if self.state is State.ENABLED:
+            self._world.stop(self.slot)
+            self.state = State.QUICK_STOP
+
+    def fault(self, code: int) -> None:
+        """Power is taken away at once; what moves coasts, and home is no longer to be trusted."""
+        ax = self._ax
+        if ax["moving"]:
+            ax["homed"] = 0
+        self._go(State.OFF)
+        self.state, self.error = State.FAULT, code
+
+    def clear_stop(self) -> None:
+        """The emergency stop was let go: the fault stays, but may be reset now."""
+        if self.error == 0xFF01:
+            self.error = 0
+
+    # -- what it reports ------------------------------------------------------------------------------------------
+
+    @property
+    def status(self) -> int:
+        ax = self._ax
+        word = self.state.value[1]
+        if self.state in (State.SWITCHED_ON, State.ENABLED, State.QUICK_STOP):
+            word |= 0x10  # voltage enabled
+        if self.state is not State.QUICK_STOP:
+            word |= 0x20
+        if ax["homed"]:
+            word |= c.HOMED
+        if ax["moving"]:
+            word |= c.MOVING
+        elif ax["mode"] == IDLE:
+            word |= c.TARGET_REACHED
+        if self._limited or ax["at_limit"]:
+            word |= c.INTERNAL_LIMIT
+        if self._setpoint_taken:
+            word |= c.SETPOINT_TAKEN
+        return word
+
+    @property
+    def position(self) -> int:
+        """In position units, from the steps that were made."""
+        ax = self._ax
+        return c.raw_position(float(ax["steps"]) / ax["counts_per_unit"])
+
+    @property
+    def counts(self) -> int:
+        return int(self._ax["steps"])
+
+    @property
+    def velocity(self) -> int:
+        ax = self._ax
+        return c.raw_speed(float(ax["velocity"]) / ax["counts_per_unit"] * 60)
+
+    @property
+    def inputs(self) -> int:
+        return c.INPUT_HOME if self._world.home_made(self.slot) else 0

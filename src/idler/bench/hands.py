@@ -1,0 +1,134 @@
+"""The physical side, in JSON lines: what a person beside the machine sees and touches. The wire never carries this.
+
+    {"do": "look"}                                     everything as it truly is
+    {"do": "zero" | "read", "axis": "X", "instrument": "rule"}
+    {"do": "press" | "release", "switch": "X home"}
+    {"do": "hit stop" | "free stop"}
+    {"do": "cut" | "mend"}                             pull the plug of the bus, put it back
+    {"do": "dip"}                                      a dip of the controller's power: it restarts
+    {"do": "run", "seconds": 2.0}                      as fast as can be
+    {"do": "events"}                                   first steps and first slowing, with the wall clock
+    {"do": "pace", "factor": 20}
+"""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Callable
+from typing import Any
+
+from idler.core.errors import IdlerError
+
+from .hub import Hub
+from .instruments import Toolbox
+from .node import Node
+from .state import SLOWED, STARTED, TICK
+from .world import World
+
+_KINDS = {STARTED: "started", SLOWED: "slowed"}
+LONGEST_RUN = 3600.0
+
+
+class Hands:
+    def __init__(self, world: World, node: Node, hub: Hub, toolbox: Toolbox, pace: float) -> None:
+        self._world, self._node, self._hub, self._toolbox = world, node, hub, toolbox
+        self.pace = pace
+        self._events: list[dict[str, Any]] = []
+
+    def note(self, events: Any, now: float) -> None:
+        """Keeps what the stepping code saw, with the time of the wall clock (time.monotonic)."""
+        for event in events:
+            name = self._world.rig.axes[event["axis"]].name
+            self._events.append({"at": now, "axis": name, "kind": _KINDS[int(event["kind"])]})
+        del self._events[:-1000]
+
+    def answer(self, line: bytes) -> bytes:
+        """One request, one answer; a mistake is answered with a sentence."""
+        try:
+            asked = json.loads(line)
+            if not isinstance(asked, dict):
+                raise IdlerError("Hands: a request is one JSON object.")
+            action = self._actions().get(str(asked.get("do")))
+            if action is None:
+                raise IdlerError(f"Hands: cannot do “{asked.get('do')}”. Can do: {', '.join(self._actions())}.")
+            reply = {"ok": True, **(action(asked) or {})}
+        except (json.JSONDecodeError, UnicodeDecodeError) as why:
+            reply = {"ok": False, "error": f"Hands: this is not JSON: {why}"}
+        except IdlerError as why:
+            reply = {"ok": False, "error": why.sentence}
+        except (KeyError, TypeError, ValueError) as why:
+            reply = {"ok": False, "error": f"Hands: the request lacks or mistakes {why}."}
+        return json.dumps(reply).encode() + b"\n"
+
+    def _actions(self) -> dict[str, Callable[[dict[str, Any]], dict[str, Any] | None]]:
+        return {
+            "look": self._look, "zero": self._zero, "read": self._read, "press": self._press, "release": self._press,
+            "hit stop": lambda _: self._node.press_stop(), "free stop": lambda _: self._node.release_stop(),
+            "cut": self._cut, "mend": self._cut, "dip": lambda _: self._node.restart(time.monotonic()),
+            "run": self._run, "events": self._take_events, "pace": self._set_pace,
+        }  # fmt: skip
+
+    def _slot(self, name: object) -> int:
+        for slot, axis in enumerate(self._world.rig.axes):
+            if axis.name == name:
+                return slot
+        raise IdlerError(f"Hands: this rig has no axis “{name}”.")
+
+    def _look(self, _: dict[str, Any]) -> dict[str, Any]:
+        axes = []
+        for slot, axis in enumerate(self._world.rig.axes):
+            p = self._world.plant[slot]
+            axes.append(
+                {
+                    "name": axis.name, "at": float(p["carriage"]), "travel": axis.travel, "rotary": axis.rotary,
+                    "moves": axis.moves, "motor_turns": float(p["angle"]) / 6.283185307179586,
+                    "steps": int(self._world.firmware[slot]["steps"]),
+                    "powered": bool(self._world.firmware[slot]["powered"]),
+                    "moving": bool(abs(p["speed"]) > 1e-3), "home_made": self._world.home_made(slot),
+                    "home_at": axis.home_at,
+                }
+            )  # fmt: skip
+        rig = self._world.rig
+        return {
+            "rig": rig.title, "kind": rig.kind, "axes": axes, "stop_pressed": self._node.stop_pressed,
+            "clock": self._world.tick * TICK, "cut": self._hub.cut,
+        }  # fmt: skip
+
+    def _held(self, asked: dict[str, Any]) -> tuple[str, str, bool, float]:
+        slot = self._slot(asked["axis"])
+        axis = self._world.rig.axes[slot]
+        return str(asked["instrument"]), axis.name, axis.rotary, float(self._world.plant[slot]["carriage"])
+
+    def _zero(self, asked: dict[str, Any]) -> None:
+        self._toolbox.zero(*self._held(asked))
+
+    def _read(self, asked: dict[str, Any]) -> dict[str, Any]:
+        held = self._held(asked)
+        value, resolution = self._toolbox.read(*held)
+        return {"value": round(value, 6), "resolution": resolution, "unit": "deg" if held[2] else "mm"}
+
+    def _press(self, asked: dict[str, Any]) -> None:
+        axis, _, what = str(asked["switch"]).partition(" ")
+        if what != "home":
+            raise IdlerError(f"Hands: there is no switch “{asked['switch']}”. There is one home switch per axis: “X home”.")
+        (self._world.pressed.add if asked["do"] == "press" else self._world.pressed.discard)(self._slot(axis))
+
+    def _cut(self, asked: dict[str, Any]) -> None:
+        self._hub.cut = asked["do"] == "cut"
+
+    def _run(self, asked: dict[str, Any]) -> None:
+        seconds = float(asked["seconds"])
+        if not 0 < seconds <= LONGEST_RUN:
+            raise IdlerError(f"Hands: can run more than 0 and up to {LONGEST_RUN:g} seconds, not {seconds:g}.")
+        self.note(self._world.run(round(seconds / TICK)), time.monotonic())
+
+    def _take_events(self, _: dict[str, Any]) -> dict[str, Any]:
+        taken, self._events = self._events, []
+        return {"events": taken}
+
+    def _set_pace(self, asked: dict[str, Any]) -> None:
+        factor = float(asked["factor"])
+        if not 0 <= factor <= 1000:
+            raise IdlerError(f"Hands: the pace is a factor from 0 (stands still) to 1000, not {factor:g}.")
+        self.pace = factor

@@ -1,0 +1,37 @@
+"""What the controller keeps when its power is off: raw values by object, in a file of the bench's."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+
+from idler.core.wire.codec import Place, Raw
+
+
+class Memory:
+    """path None: kept only as long as the process lives."""
+
+    def __init__(self, path: Path | None) -> None:
+        self._path = path
+        self._kept: dict[Place, Raw] | None = None
+        if path is not None and path.exists():
+            kept = json.loads(path.read_text("utf-8"))
+            self._kept = {Place(int(key[:4], 16), int(key[4:], 16)): raw for key, raw in kept.items()}
+
+    def load(self) -> dict[Place, Raw] | None:
+        """The stored values, or None where nothing was stored yet."""
+        return dict(self._kept) if self._kept is not None else None
+
+    def store(self, values: dict[Place, Raw]) -> None:
+        """Raises OSError where the file cannot be written; then the old values stay."""
+        if self._path is not None:
+            text = json.dumps({f"{place.index:04X}{place.sub:02X}": raw for place, raw in values.items()}, indent=0)
+            self._path.parent.mkdir(parents=True, exist_ok=True)
+            temporary = self._path.with_suffix(".new")
+            with open(temporary, "w", encoding="utf-8") as file:
+                file.write(text)
+                file.flush()
+                os.fsync(file.fileno())
+            os.replace(temporary, self._path)
+        self._kept = dict(values)

@@ -1,0 +1,310 @@
+"""The controller on the bus: objects, storing and restarting, heartbeats, process data, emergency messages.
+
+The protocol itself (SDO server, NMT) is the canopen package's; here is what the objects mean.
+"""
+
+from __future__ import annotations
+
+import struct
+from dataclasses import replace
+from typing import Any
+
+import canopen
+from canopen.sdo import SdoAbortedError
+
+from idler.core.parameter import WireType
+from idler.core.table import axis_index
+from idler.core.wire import cia402 as c
+from idler.core.wire.codec import NOTHING, Place, Raw, image
+from idler.core.wire.dictionary import dictionary
+from idler.core.wire.objects import LOAD, SAVE, WAITING, Entry, entries
+
+from .drive import Drive
+from .hub import Hub
+from .memory import Memory
+from .world import World
+
+PDO_PERIOD = 0.02  # s, of the wall clock
+RESTART_TIME = 0.6  # s, of the wall clock: how long the controller is silent
+
+_OUT_OF_STATE, _TOO_HIGH, _TOO_LOW, _BAD_VALUE = 0x08000022, 0x06090031, 0x06090032, 0x06090030
+_NO_STORE = 0x08000020
+
+
+class _Sender:
+    """What the canopen package takes for a bus: it only ever sends."""
+
+    channel_info = "bench"
+
+    def __init__(self, hub: Hub) -> None:
+        self._hub = hub
+
+    def send(self, message: Any) -> None:
+        self._hub.broadcast(message.arbitration_id, bytes(message.data))
+
+
+class Node:
+    """The controller with its drives. All times given to it are seconds of the wall clock."""
+
+    def __init__(self, world: World, hub: Hub, memory: Memory) -> None:
+        self._world, self._hub, self._memory = world, hub, memory
+        rig = world.rig
+        self.id = rig.node
+        own = {0x1008: rig.device, 0x1009: rig.hardware, 0x100A: rig.software}
+        listed = [
+            replace(entry, default=own[entry.index]) if entry.index in own else entry
+            for entry in entries(len(rig.axes), "".join(axis.name for axis in rig.axes))
+        ]
+        self._entries = {entry.place: entry for entry in listed}
+        self._dictionary = dictionary(listed, self.id)
+        self._dictionary[0x1018][4].value = rig.serial
+        self.stop_pressed = False
+        self._restart_at: float | None = None
+        self._next_pdo = self._next_heartbeat = 0.0
+        self._heard: float | None = None
+        self._factory_next = False
+        self._sent: dict[int, bytes] = {}
+        self._pdo_round = 0
+        self._boot()
+
+    # -- start and restart ----------------------------------------------------------------------------------------
+
+    def _boot(self) -> None:
+        self._network = canopen.Network(bus=_Sender(self._hub))
+        self._node = canopen.LocalNode(self.id, self._dictionary)
+        self._network.add_node(self._node)
+        self._node.add_read_callback(self._read)
+        self._node.add_write_callback(self._write)
+        self._values: dict[Place, Raw] = {p: e.default for p, e in self._entries.items() if e.stored}
+        kept = None if self._factory_next else self._memory.load()
+        if not self._factory_next:
+            self._values.update(image(self._world.rig.told))
+        self._values.update({p: raw for p, raw in (kept or {}).items() if p in self._values})
+        self._factory_next = False
+        self._in_force = dict(self._values)
+        self.drives = [Drive(self._world, slot) for slot in range(len(self._world.rig.axes))]
+        for slot in range(len(self.drives)):
+            ax = self._world.firmware[slot]
+            self._world.freeze(slot)
+            ax["steps"] = ax["bare_position"] = ax["position"] = 0
+            ax["homed"] = 0
+            self._configure(slot)
+        self._heard = None
+        self._consumer = 0
+        self._producer_ms = 100
+        self._node.nmt._state = 5  # operational at once: the profile needs no NMT master (CiA 301, 7.3.2.2.1)
+        self._hub.broadcast(c.HEARTBEAT + self.id, b"\0")
+        if self.stop_pressed:
+            self.press_stop()
+
+    def restart(self, now: float) -> None:
+        """As after a dip of its power: everything that was not stored is gone."""
+        for slot in range(len(self.drives)):
+            self._world.freeze(slot)
+        self._restart_at = now + RESTART_TIME
+
+    # -- frames in ------------------------------------------------------------------------------------------------
+
+    def frame(self, identifier: int, data: bytes, now: float) -> None:
+        if self._restart_at is not None:
+            return
+        base, rest = identifier & 0x780, identifier & 0x7F
+        if base == c.HEARTBEAT:
+            if self._consumer and rest == (self._consumer >> 16) & 0x7F:
+                self._heard = now
+            return
+        if identifier == 0 and len(data) == 2 and data[1] in (0, self.id) and data[0] in (0x81, 0x82):
+            self.restart(now)
+            return
+        slot, odd = divmod(rest - self.id, c.AXIS_PDO_STEP)
+        if base in (c.VELOCITY_PDO, c.POSITION_PDO) and not odd and 0 <= slot < len(self.drives):
+            if len(data) == 6:
+                control, target = struct.unpack("<Hi", data)
+                drive = self.drives[slot]
+                if base == c.VELOCITY_PDO:
+                    drive.target_velocity = target
+                else:
+                    drive.target_position = target
+                drive.control(control)
+            return
+        self._network.notify(identifier, bytearray(data), now)
+
+    # -- objects --------------------------------------------------------------------------------------------------
+
+    def _split(self, index: int) -> tuple[int, int | None]:
+        """The index of the first axis and the slot, for objects of the axes."""
+        if index >= 0x6000:
+            return 0x6000 + (index - 0x6000) % 0x800, (index - 0x6000) // 0x800
+        if 0x4000 <= index < 0x4000 + 0x100 * len(self.drives):
+            return 0x4000 + (index - 0x4000) % 0x100, (index - 0x4000) // 0x100
+        return index, None
+
+    def _read(self, *, index: int, subindex: int, od: Any) -> Raw | None:
+        place = Place(index, subindex)
+        if place in self._values:
+            return self._values[place]
+        if place == WAITING:
+            return " ".join(f"{p.index:04X}{p.sub:02X}" for p in self._waiting()) or NOTHING
+        if index == 0x1001:
+            return int(any(drive.error for drive in self.drives))
+        if index == 0x1016 and subindex:
+            return self._consumer
+        base, slot = self._split(index)
+        if slot is None or slot >= len(self.drives) or index < 0x6000:
+            return None
+        drive = self.drives[slot]
+        live = {
+            c.STATUS: "status", c.POSITION: "position", c.VELOCITY: "velocity", c.COUNTS_ACTUAL: "counts",
+            c.DIGITAL_INPUTS: "inputs", c.ERROR_CODE: "error", c.MODE: "mode", c.MODE_SHOWN: "mode",
+            c.TARGET_POSITION: "target_position", c.TARGET_VELOCITY: "target_velocity", c.PROFILE_SPEED: "profile_speed",
+        }  # fmt: skip
+        name = live.get(base)
+        if name is None:
+            return None
+        value = int(getattr(drive, name))
+        if base == c.DIGITAL_INPUTS and self.stop_pressed:
+            value |= c.INPUT_STOP
+        return value
+
+    def _write(self, *, index: int, subindex: int, od: Any, data: bytes) -> None:
+        place = Place(index, subindex)
+        entry = self._entries[place]
+        raw: Raw = od.decode_raw(data)
+        base, slot = self._split(index)
+        if entry.stored:
+            self._check(entry, raw, slot)
+            old = self._values[place]
+            self._values[place] = raw
+            if slot is not None:
+                try:
+                    self._configure(slot)
+                except (KeyError, ZeroDivisionError):
+                    self._values[place] = old
+                    raise SdoAbortedError(_BAD_VALUE) from None
+        elif index == 0x1010 and subindex:
+            self._store(raw)
+        elif index == 0x1011 and subindex:
+            if raw != LOAD:
+                raise SdoAbortedError(_NO_STORE)
+            self._factory_next = True
+        elif index == 0x1016 and subindex:
+            self._consumer, self._heard = int(raw), None
+        elif index == 0x1017:
+            self._producer_ms = int(raw)
+        elif slot is not None and index >= 0x6000:
+            self._command(base, self.drives[slot], int(raw))
+
+    def _check(self, entry: Entry, raw: Raw, slot: int | None) -> None:
+        moving = self._world.firmware[slot]["moving"] if slot is not None else self._world.moving
+        if moving:
+            raise SdoAbortedError(_OUT_OF_STATE)
+        row = entry.row
+        if entry.derived and entry.type is WireType.U32 and raw == 0:
+            raise SdoAbortedError(_BAD_VALUE)
+        if row is None or isinstance(raw, str):
+            return
+        if row.choices and raw not in [choice.raw for choice in row.choices]:
+            raise SdoAbortedError(_BAD_VALUE)
+        if row.low != row.high:
+            if raw * row.wire.resolution > row.high:
+                raise SdoAbortedError(_TOO_HIGH)
+            if raw * row.wire.resolution < row.low:
+                raise SdoAbortedError(_TOO_LOW)
+
+    def _command(self, base: int, drive: Drive, raw: int) -> None:
+        if base == c.CONTROL:
+            drive.home_coordinate = int(self._values[Place(axis_index(0x607C, drive.slot), 0)])
+            drive.control(raw)
+        elif base == c.MODE:
+            if not drive.set_mode(raw):
+                raise SdoAbortedError(_OUT_OF_STATE)
+        elif base == c.TARGET_POSITION:
+            drive.target_position = raw
+        elif base == c.TARGET_VELOCITY:
+            drive.set_velocity(raw)
+        elif base == c.PROFILE_SPEED:
+            drive.profile_speed = raw
+
+    def _store(self, raw: Raw) -> None:
+        if raw != SAVE:
+            raise SdoAbortedError(_NO_STORE)
+        try:
+            self._memory.store(self._values)
+        except OSError:
+            raise SdoAbortedError(0x06060000) from None
+
+    def _waiting(self) -> list[Place]:
+        return [
+            place
+            for place, raw in self._values.items()
+            if (row := self._entries[place].row) is not None and row.restart and raw != self._in_force[place]
+        ]
+
+    def _configure(self, slot: int) -> None:
+        """Gives a drive what it was told; values that need a restart are those that were there at the start."""
+        told: dict[tuple[int, int], int] = {}
+        for place, raw in self._values.items():
+            base, of = self._split(place.index)
+            if of != slot or not isinstance(raw, int):
+                continue
+            row = self._entries[place].row
+            told[base, place.sub] = int(self._in_force[place]) if row is not None and row.restart else raw
+        signals = self._in_force
+        rate = int(signals[Place(0x2011, 1)])  # Hz
+        self.drives[slot].configure(told, float(rate), int(signals[Place(0x2011, 4)]))
+
+    # -- time -----------------------------------------------------------------------------------------------------
+
+    def tick(self, now: float) -> None:
+        """Whatever is due on the wall clock: heartbeats, process data, the end of a restart."""
+        if self._restart_at is not None:
+            if now < self._restart_at:
+                return
+            self._restart_at = None
+            self._boot()
+        limit = (self._consumer & 0xFFFF) / 1000
+        if self._heard is not None and limit and now - self._heard > limit:
+            self._heard = None
+            moving = self._world.moving
+            for drive in self.drives:
+                drive.quick_stop()
+            if moving:
+                self._emergency(0x8130)
+        if now >= self._next_heartbeat and self._producer_ms:
+            self._next_heartbeat = now + self._producer_ms / 1000
+            self._hub.broadcast(c.HEARTBEAT + self.id, b"\x05")
+        if now >= self._next_pdo:
+            self._next_pdo = max(self._next_pdo + PDO_PERIOD, now - PDO_PERIOD)
+            self._process_data()
+
+    def _process_data(self) -> None:
+        stop = c.INPUT_STOP if self.stop_pressed else 0
+        self._pdo_round += 1
+        if self._pdo_round % 25 == 0:  # so that a client that has just come hears what has not changed
+            self._sent.clear()
+        for drive in self.drives:
+            shift = self.id + c.AXIS_PDO_STEP * drive.slot
+            self._hub.broadcast(c.STATUS_PDO + shift, struct.pack("<Hi", drive.status, drive.position))
+            motion = struct.pack("<iI", drive.velocity, drive.inputs | stop)
+            if self._sent.get(drive.slot) != motion:
+                self._sent[drive.slot] = motion
+                self._hub.broadcast(c.MOTION_PDO + shift, motion)
+
+    def _emergency(self, code: int) -> None:
+        self._node.emcy.send(code, 0x01)
+
+    # -- hands ----------------------------------------------------------------------------------------------------
+
+    def press_stop(self) -> None:
+        self.stop_pressed = True
+        for drive in self.drives:
+            drive.fault(0xFF01)
+        self._emergency(0xFF01)
+
+    def release_stop(self) -> None:
+        self.stop_pressed = False
+        for drive in self.drives:
+            drive.clear_stop()
+        self._node.emcy.reset()
+
+

@@ -1,0 +1,136 @@
+"""The bench's one loop: frames in, time on, frames out. One thread, so that nothing needs a lock."""
+
+from __future__ import annotations
+
+import json
+import os
+import selectors
+import signal
+import socket
+import stat
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+from .hands import Hands
+from .hub import Hub, Line
+from .instruments import Toolbox
+from .memory import Memory
+from .node import Node
+from .rig import Rig
+from .state import TICK
+from .world import World
+
+MOST_TICKS = 4000  # in one round of the loop; beyond that the rig's clock falls behind and says so
+ROUND = 0.001  # s
+
+
+class Server:
+    """Listens on two loopback ports (0: any free one) and, if asked, on a pseudo terminal."""
+
+    def __init__(self, rig: Rig, *, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool) -> None:
+        self._world = World(rig)
+        self._hub = Hub(self._frame)
+        self._node = Node(self._world, self._hub, Memory(memory))
+        self._hands = Hands(self._world, self._node, self._hub, Toolbox(seed), pace)
+        self._selector = selectors.DefaultSelector()
+        self._ends = False
+        self._behind = 0
+        bus, hands = _listen(port), _listen(hands_port)
+        self._selector.register(bus, selectors.EVENT_READ, lambda: self._accept_client(bus))
+        self._selector.register(hands, selectors.EVENT_READ, lambda: self._accept_hand(hands))
+        self.ready: dict[str, Any] = {
+            "link": f"slcan://127.0.0.1:{bus.getsockname()[1]}",
+            "node": rig.node,
+            "hands": f"tcp://127.0.0.1:{hands.getsockname()[1]}",
+        }
+        if pty:
+            self.ready["device"] = self._open_terminal()
+
+    def _frame(self, identifier: int, data: bytes) -> None:
+        self._node.frame(identifier, data, time.monotonic())
+
+    def _open_terminal(self) -> str:
+        import tty
+
+        ours, theirs = os.openpty()  # theirs stays open here, so that a client may come and go
+        tty.setraw(theirs)
+        self._watch(self._hub.add_descriptor(ours))
+        return os.ttyname(theirs)
+
+    def _accept_client(self, listener: socket.socket) -> None:
+        connection, _ = listener.accept()
+        self._watch(self._hub.add_socket(connection))
+
+    def _watch(self, line: Line) -> None:
+        def take() -> None:
+            if not self._hub.take(line):
+                self._selector.unregister(line.descriptor)
+                self._hub.drop(line)
+
+        self._selector.register(line.descriptor, selectors.EVENT_READ, take)
+
+    def _accept_hand(self, listener: socket.socket) -> None:
+        connection, _ = listener.accept()
+        connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+        buffer = bytearray()
+
+        def take() -> None:
+            try:
+                data = connection.recv(65536)
+            except OSError:
+                data = b""
+            if not data:
+                self._selector.unregister(connection)
+                connection.close()
+                return
+            buffer.extend(data)
+            *lines, rest = bytes(buffer).split(b"\n")
+            buffer[:] = rest
+            for line in lines:
+                connection.sendall(self._hands.answer(line))
+
+        self._selector.register(connection, selectors.EVENT_READ, take)
+
+    def serve(self) -> None:
+        """Runs until SIGTERM or SIGINT, or until the parent's pipe on standard input closes."""
+        for number in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(number, lambda *_: self._end())
+        if stat.S_ISFIFO(os.fstat(0).st_mode):
+            self._selector.register(0, selectors.EVENT_READ, self._parent)
+        print(json.dumps(self.ready), flush=True)
+        last, owed = time.monotonic(), 0.0
+        while not self._ends:
+            for key, _ in self._selector.select(ROUND):
+                key.data()
+            now = time.monotonic()
+            owed += (now - last) * self._hands.pace / TICK
+            last = now
+            ticks = int(owed)
+            owed -= ticks
+            if ticks > MOST_TICKS:
+                self._behind += ticks - MOST_TICKS
+                ticks = MOST_TICKS
+            if ticks:
+                self._hands.note(self._world.run(ticks), now)
+            self._node.tick(now)
+            for line in self._hub.lines.values():
+                line.flush()
+        if self._behind:
+            print(f"bench: fell {self._behind * TICK:.1f} s of the rig's clock behind", file=sys.stderr)
+
+    def _parent(self) -> None:
+        if not os.read(0, 4096):
+            self._end()
+
+    def _end(self) -> None:
+        self._ends = True
+
+
+def _listen(port: int) -> socket.socket:
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    listener.bind(("127.0.0.1", port))
+    listener.listen()
+    return listener

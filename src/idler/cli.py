@@ -1,0 +1,128 @@
+"""The command line. Words that need no window work without Qt, which is imported only where one is opened."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from idler import __version__
+from idler.core.errors import IdlerError
+
+
+class _Sentences(click.Group):
+    """Shows the sentence of our own errors and exits with 2."""
+
+    def invoke(self, ctx: click.Context) -> object:
+        try:
+            return super().invoke(ctx)
+        except IdlerError as why:
+            click.echo(f"idler: {why.sentence}", err=True)
+            ctx.exit(2)
+
+
+@click.group(cls=_Sentences, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, "-V", "--version", prog_name="idler")
+@click.pass_context
+def main(ctx: click.Context) -> None:
+    """Idler: teaches a CNC controller a machine, proves each value by moving, and keeps a profile for every machine.
+
+    Without a word it opens the application on your own shelf.
+    """
+    if ctx.invoked_subcommand is None:
+        from idler.app.run import run
+
+        sys.exit(run(demo=False))
+
+
+@main.command()
+def demo() -> None:
+    """Start the bench and open the application with demo data."""
+    from idler.app.run import run
+
+    sys.exit(run(demo=True))
+
+
+@main.command()
+@click.option("--shots", type=click.Path(file_okay=False, path_type=Path), required=True, help="Folder for the pictures.")
+def tour(shots: Path) -> None:
+    """Walk the real interface through the example and write one picture for each main view."""
+    from idler.app.tour import tour as walk
+
+    sys.exit(walk(shots))
+
+
+@main.command()
+@click.option("--rig", default="verge", show_default=True, help="A rig by name, or the path of a rig file.")
+@click.option("--port", default=0, help="Port of the bus; 0 takes any free one.")
+@click.option("--hands-port", default=0, help="Port of the physical side; 0 takes any free one.")
+@click.option("--pace", default=1.0, show_default=True, help="How much faster than real time the rig's clock runs.")
+@click.option("--seed", default=1, show_default=True, help="Seed of everything that scatters.")
+@click.option("--memory", type=click.Path(dir_okay=False, path_type=Path), help="File that the controller stores to.")
+@click.option("--pty", is_flag=True, help="Offer the bus on a pseudo terminal as well.")
+@click.option("--compile-only", is_flag=True, help="Compile the stepping code into its cache, and end.")
+def bench(
+    rig: str, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool, compile_only: bool
+) -> None:
+    """Run the stand-in controller with a simulated machine; prints one JSON line when it is ready."""
+    from idler.bench import rig as rigs
+    from idler.bench.server import Server
+    from idler.bench.world import warm_up
+
+    warm_up()
+    if not compile_only:
+        server = Server(rigs.load(rig), port=port, hands_port=hands_port, pace=pace, seed=seed, memory=memory, pty=pty)
+        server.serve()
+
+
+@main.command()
+@click.option("--axes", default=8, show_default=True, type=click.IntRange(1, 8))
+@click.option("--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file and not to the screen.")
+def eds(axes: int, output: Path | None) -> None:
+    """Print the electronic data sheet (CiA 306) of a controller with this profile."""
+    from idler.core.wire.eds import eds_text
+    from idler.core.wire.objects import entries
+
+    _put(eds_text(entries(axes)), output)
+
+
+@main.command()
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Derived values and findings as JSON.")
+def check(file: Path, as_json: bool) -> None:
+    """Check a machine file: what follows from it and what is wrong. Exit 1 on errors, 2 where it cannot be read."""
+    from idler.core import findings, machinefile
+    from idler.shelf.files import read_text
+
+    machine = machinefile.read(read_text(file)).machine
+    found = findings.findings(machine)
+    if as_json:
+        click.echo(findings.check_json(machine))
+    else:
+        for name, row in findings.derived_values(machine).items():
+            click.echo(f"{name}: {row['counts_per_unit']:.6g} counts per {row['unit']}  ({row['derivation']})")
+        for item in found:
+            click.echo(f"{item.severity.value}: {item.place}: {item.text}")
+    sys.exit(any(item.severity is findings.Severity.ERROR for item in found))
+
+
+@main.command()
+@click.argument("what", type=click.Choice(["schema", "profile"]))
+@click.option("--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file and not to the screen.")
+def describe(what: str, output: Path | None) -> None:
+    """Print the JSON Schema of machine files, or the controller profile as a table."""
+    import json
+
+    from idler.core import machinefile
+    from idler.core.wire.profile import profile_text
+
+    text = profile_text() if what == "profile" else json.dumps(machinefile.schema(), indent=2, ensure_ascii=False) + "\n"
+    _put(text, output)
+
+
+def _put(text: str, output: Path | None) -> None:
+    if output is None:
+        click.echo(text, nl=False)
+    else:
+        output.write_text(text, "utf-8")

@@ -1,0 +1,89 @@
+"""Addresses of controllers: slcan://HOST:PORT, a serial device, or a SocketCAN interface. And what is there to find."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from pathlib import Path
+
+from .errors import LinkError, NoSuchPort
+
+DEFAULT_BIT_RATE = 500_000
+BIT_RATES = (1_000_000, 800_000, 500_000, 250_000, 125_000, 100_000, 50_000, 20_000, 10_000)
+_NET = Path("/sys/class/net")
+_CAN_HARDWARE = "280"  # ARPHRD_CAN
+
+
+@dataclass(frozen=True)
+class Address:
+    """kind: "tcp", "serial" or "socketcan". where: host:port, device path or interface name. rate in bit/s."""
+
+    kind: str
+    where: str
+    rate: int = DEFAULT_BIT_RATE
+
+    def __str__(self) -> str:
+        text = f"slcan://{self.where}" if self.kind == "tcp" else self.where
+        return text if self.rate == DEFAULT_BIT_RATE else f"{text}?bitrate={self.rate}"
+
+
+def parse(text: str) -> Address:
+    """Reads an address; "?bitrate=250000" may follow it. Raises LinkError with what it should look like."""
+    where, _, query = text.strip().partition("?")
+    rate = DEFAULT_BIT_RATE
+    if query:
+        name, _, value = query.partition("=")
+        if name != "bitrate" or not value.isdigit() or int(value) not in BIT_RATES:
+            known = ", ".join(str(known) for known in BIT_RATES)
+            raise LinkError(f"Address {text}: “{query}” is not understood. Write ?bitrate= and one of {known}.")
+        rate = int(value)
+    if found := re.fullmatch(r"slcan://([^\s:/]+):(\d{1,5})", where):
+        if not 0 < int(found[2]) < 65536:
+            raise LinkError(f"Address {text}: port {found[2]} is not from 1 to 65535.")
+        return Address("tcp", f"{found[1]}:{found[2]}", rate)
+    if where.startswith("/"):
+        return Address("serial", where, rate)
+    if re.fullmatch(r"[A-Za-z][A-Za-z0-9_.-]{0,14}", where):
+        return Address("socketcan", where, rate)
+    raise LinkError(
+        f"Address “{text.strip()[:60]}” is not understood. Write a serial device (/dev/ttyACM0), "
+        "a CAN interface (can0), or slcan://HOST:PORT."
+    )
+
+
+@dataclass(frozen=True)
+class Found:
+    """A place where a controller may be: its address and what the system says about it."""
+
+    address: str
+    what: str
+
+
+def interfaces() -> list[str]:
+    """Names of the CAN interfaces of this computer."""
+    found = []
+    for entry in sorted(_NET.iterdir()) if _NET.exists() else []:
+        try:
+            if (entry / "type").read_text().strip() == _CAN_HARDWARE:
+                found.append(entry.name)
+        except OSError:
+            continue
+    return found
+
+
+def search() -> list[Found]:
+    """Serial devices and CAN interfaces of this computer, adapters that look like serial CAN first."""
+    from serial.tools import list_ports
+
+    found = [Found(name, "CAN interface") for name in interfaces()]
+    ports = sorted(list_ports.comports(), key=lambda port: (port.vid is None, port.device))
+    found += [Found(port.device, port.description or "serial port") for port in ports if port.vid is not None]
+    return found
+
+
+def require_interface(name: str) -> None:
+    """Raises NoSuchPort where no CAN interface has this name."""
+    there = interfaces()
+    if name not in there:
+        known = f"Here are: {', '.join(there)}" if there else "This computer shows no CAN interface; is the adapter plugged in?"
+        raise NoSuchPort(f"CAN interface {name}: is not there. {known}")

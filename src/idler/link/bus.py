@@ -1,0 +1,131 @@
+"""Opens the bus behind an address as a python-can bus, and turns what the system says into sentences."""
+
+from __future__ import annotations
+
+import errno
+import fcntl
+import grp
+import os
+import select
+import socket
+import time
+from typing import Any
+
+import can
+from can.interfaces.slcan import slcanBus
+
+from .address import Address, require_interface
+from .errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
+
+
+class LineBus(slcanBus):  # type: ignore[misc]
+    """python-can's serial-line bus, read in blocks: byte by byte would cost a quarter of a core at 400 frames a second.
+
+    Works on whatever has a file descriptor: a serial device or pyserial's socket://.
+    """
+
+    def _read(self, timeout: float | None) -> str | None:
+        descriptor = self.serialPortOrig.fileno()
+        deadline = None if timeout is None else time.monotonic() + timeout
+        while True:
+            ends = [at for at in (self._buffer.find(b"\r"), self._buffer.find(b"\a")) if at >= 0]
+            if ends:
+                text = self._buffer[: min(ends) + 1].decode("ascii", "replace")
+                del self._buffer[: min(ends) + 1]
+                return text
+            left = None if deadline is None else max(0.0, deadline - time.monotonic())
+            if not select.select([descriptor], [], [], left)[0]:
+                return None
+            try:
+                data = os.read(descriptor, 65536)
+            except BlockingIOError:
+                continue
+            except OSError as why:
+                raise can.CanOperationError(str(why)) from None
+            if not data:
+                raise can.CanOperationError("the other side has closed the line")
+            self._buffer.extend(data)
+
+    def fileno(self) -> int:
+        return int(self.serialPortOrig.fileno())
+
+
+def open_bus(address: Address) -> Any:
+    """A python-can bus. Raises a LinkError that says why it cannot be opened."""
+    if address.kind == "socketcan":
+        return _open_interface(address)
+    if address.kind == "serial":
+        _try_device(address.where)
+        channel = address.where
+    else:
+        _try_host(address.where)
+        channel = f"socket://{address.where}"
+    try:
+        bus = LineBus(channel=channel, bitrate=address.rate, sleep_after_open=0)
+    except (can.CanError, OSError, ValueError) as why:
+        raise LinkError(f"{address}: cannot be opened ({why}).") from None
+    if address.kind == "serial":
+        fcntl.flock(bus.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
+    return bus
+
+
+def _try_device(path: str) -> None:
+    try:
+        descriptor = os.open(path, os.O_RDWR | os.O_NOCTTY | os.O_NONBLOCK)
+    except FileNotFoundError:
+        raise NoSuchPort(f"{path}: there is no such port. Is the adapter plugged in? Look for ports again.") from None
+    except PermissionError:
+        raise NoPermission(f"{path}: {permission_hint(path)}") from None
+    except OSError as why:
+        if why.errno == errno.EBUSY:
+            raise PortBusy(f"{path}: another program has this port open. Close it there, then connect again.") from None
+        raise LinkError(f"{path}: cannot be opened ({(why.strerror or str(why)).lower()}).") from None
+    try:
+        if not os.isatty(descriptor):
+            raise NoSuchPort(f"{path}: is not a serial port.")
+        fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        raise PortBusy(f"{path}: another program has this port open. Close it there, then connect again.") from None
+    finally:
+        os.close(descriptor)
+
+
+def permission_hint(path: str) -> str:
+    """Names the group that may use a device, and the command that puts a user into it."""
+    group_number = os.stat(path).st_gid
+    try:
+        group = grp.getgrgid(group_number).gr_name
+    except KeyError:
+        group = str(group_number)
+    return (
+        f"you have no permission for this port; the group {group} has. "
+        f"Run: sudo usermod -aG {group} $USER, then log in again."
+    )
+
+
+def _try_host(where: str) -> None:
+    host, _, port = where.rpartition(":")
+    try:
+        socket.create_connection((host, int(port)), timeout=2).close()
+    except socket.gaierror:
+        raise NoSuchPort(f"slcan://{where}: no computer of the name {host} is known here.") from None
+    except ConnectionRefusedError:
+        raise NobodyAnswers(f"slcan://{where}: nothing listens there. Is the bench or the adapter's server running?") from None
+    except OSError as why:
+        raise NobodyAnswers(f"slcan://{where}: cannot be reached ({(why.strerror or str(why)).lower()}).") from None
+
+
+def _open_interface(address: Address) -> Any:
+    require_interface(address.where)
+    try:
+        return can.Bus(interface="socketcan", channel=address.where)
+    except (can.CanError, OSError) as why:
+        code = getattr(why, "errno", None) or getattr(why, "error_code", None)
+        if code == errno.ENETDOWN:
+            rate = address.rate
+            raise LinkError(
+                f"CAN interface {address.where}: is down. Run: sudo ip link set {address.where} up type can bitrate {rate}"
+            ) from None
+        if code in (errno.EPERM, errno.EACCES):
+            raise NoPermission(f"CAN interface {address.where}: you have no permission to use it.") from None
+        raise LinkError(f"CAN interface {address.where}: cannot be opened ({why}).") from None

@@ -1,0 +1,406 @@
+"""One connection to one controller. Everything here runs on the thread that owns the bus.
+
+The canopen package encodes and decodes SDO; its queue of responses is replaced by one that reads the bus while it waits,
+so that heartbeats go on, STOP goes out and frames are heard in the middle of any transfer.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import queue
+import struct
+import time
+from collections import deque
+from collections.abc import Callable, Iterable
+from typing import Any
+
+import can
+import canopen
+from canopen.sdo import SdoAbortedError, SdoCommunicationError
+
+from idler.core.machine import Machine
+from idler.core.standing import Holding
+from idler.core.table import MOST_AXES, axis_index
+from idler.core.wire import cia402 as c
+from idler.core.wire.codec import DERIVED, NOTHING, Place, Raw, derived, image, place
+from idler.core.wire.dictionary import dictionary
+from idler.core.wire.objects import AXIS_NAME, SAVE, WAITING, entries
+
+from .address import Address
+from .bus import open_bus
+from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, WriteRefused
+from .events import AxisState, Identity
+
+OWN_NODE = 126
+HEARTBEAT_PERIOD = 0.02  # s
+HEARTBEAT_LIMIT_MS = 90  # after which the controller stops motion
+SILENCE = 0.6  # s without a heartbeat of the controller, and the link is lost
+ANSWER_TIME = 0.4  # s for one SDO
+SEARCH_TIME = 0.25
+RETURN_TIME = 15.0  # s for a controller to come back from a restart
+POWER_TIME = 2.0
+
+Pump = Callable[[float], None]
+
+
+class _Responses:
+    """Stands in for the queue between canopen's two threads: waiting for an answer reads the bus."""
+
+    def __init__(self, pump: Pump) -> None:
+        self._pump = pump
+        self._waiting: deque[Any] = deque()
+
+    def put(self, item: Any) -> None:
+        self._waiting.append(item)
+
+    def empty(self) -> bool:
+        return not self._waiting
+
+    def get(self, block: bool = True, timeout: float | None = None) -> Any:
+        deadline = time.monotonic() + (timeout or 0.0)
+        while not self._waiting:
+            left = deadline - time.monotonic()
+            if not block or left <= 0:
+                raise queue.Empty
+            self._pump(left)
+        return self._waiting.popleft()
+
+
+class Client:
+    """wait(seconds) is called while time passes: it must call `hear` when the bus has something to read."""
+
+    def __init__(self, address: Address, wait: Pump) -> None:
+        self.address = address
+        self._wait = wait
+        self._bus = open_bus(address)
+        self._network = canopen.Network(bus=self._bus)
+        self._dictionary = dictionary(entries(MOST_AXES), 1)
+        self.axes: list[AxisState] = []
+        self.names: tuple[str, ...] = ()
+        self.node = 0
+        self._remote: Any = None
+        self._last_heard = time.monotonic()
+        self._next_beat = 0.0
+        self._beats = False
+        self._mode: dict[int, int] = {}
+        self._speed: dict[int, int] = {}
+        self.booted = False
+        self.emergencies: deque[tuple[int, int]] = deque()
+
+    def fileno(self) -> int:
+        return int(self._bus.fileno())
+
+    def close(self) -> None:
+        """Ends the heartbeat politely: the controller is told not to expect it any more."""
+        if self._remote is not None and self._beats:
+            with contextlib.suppress(LinkError, can.CanError, OSError):
+                self.write(Place(0x1016, 1), 0)
+        with contextlib.suppress(can.CanError, OSError):
+            self._bus.shutdown()
+
+    # -- the bus --------------------------------------------------------------------------------------------------
+
+    def hear(self) -> None:
+        """Takes every frame that has come in. Raises LinkLost where the line is gone."""
+        try:
+            while (message := self._bus.recv(0)) is not None:
+                if not message.is_error_frame and not message.is_remote_frame:
+                    self._frame(message.arbitration_id, message.data)
+        except (can.CanError, OSError) as why:
+            raise LinkLost(f"{self.address}: the line is gone ({why}).") from None
+
+    def beat(self) -> None:
+        """Sends Idler's heartbeat when it is due, and looks whether the controller's is missing."""
+        now = time.monotonic()
+        if self._beats and now >= self._next_beat:
+            self._next_beat = now + HEARTBEAT_PERIOD
+            self._send(c.HEARTBEAT + OWN_NODE, b"\x05")
+        if self._beats and now - self._last_heard > SILENCE:
+            raise LinkLost(f"{self.address}: the controller is not heard any more. Check its power and the cable.")
+
+    @property
+    def due(self) -> float:
+        """Seconds until the next heartbeat."""
+        return max(0.0, self._next_beat - time.monotonic()) if self._beats else HEARTBEAT_PERIOD
+
+    def _send(self, identifier: int, data: bytes) -> None:
+        try:
+            self._network.send_message(identifier, data)
+        except (can.CanError, OSError) as why:
+            raise LinkLost(f"{self.address}: nothing can be sent ({why}).") from None
+
+    def _frame(self, identifier: int, data: bytearray) -> None:
+        base, rest = identifier & 0x780, identifier & 0x7F
+        if base == c.HEARTBEAT and rest == self.node:
+            self._last_heard = time.monotonic()
+            if data and data[0] == 0:
+                self.booted = True
+            return
+        slot, odd = divmod(rest - self.node, c.AXIS_PDO_STEP)
+        if base in (c.STATUS_PDO, c.MOTION_PDO) and not odd and 0 <= slot < len(self.axes):
+            old = self.axes[slot]
+            if base == c.STATUS_PDO and len(data) == 6:
+                status, position = struct.unpack("<Hi", data)
+                self.axes[slot] = AxisState(status, c.position_from(position), old.velocity, old.inputs)
+            elif base == c.MOTION_PDO and len(data) == 8:
+                velocity, inputs = struct.unpack("<iI", data)
+                self.axes[slot] = AxisState(old.status, old.position, c.speed_from(velocity), inputs)
+            return
+        if base == c.EMERGENCY and rest == self.node and len(data) == 8:
+            self.emergencies.append((int.from_bytes(data[:2], "little"), data[2]))
+            return
+        self._network.notify(identifier, data, 0.0)
+
+    # -- single objects -------------------------------------------------------------------------------------------
+
+    def _variable(self, where: Place) -> Any:
+        found = self._remote.sdo[where.index]
+        return found if isinstance(found, canopen.sdo.SdoVariable) else found[where.sub]
+
+    def read(self, where: Place, label: str = "") -> Raw:
+        """One object. Raises LinkError with the label and what the controller said."""
+        try:
+            raw = self._variable(where).raw
+        except SdoAbortedError as why:
+            raise WriteRefused(f"{label or where}: the controller does not give it ({_abort_text(why)}).") from None
+        except SdoCommunicationError:
+            raise LinkLost(f"{self.address}: the controller did not answer for {label or where}.") from None
+        return raw if isinstance(raw, str) else int(raw)
+
+    def write(self, where: Place, raw: Raw, label: str = "") -> None:
+        """One object. Raises LinkError with the label and what the controller said."""
+        try:
+            self._variable(where).raw = raw
+        except SdoAbortedError as why:
+            raise WriteRefused(f"{label or where}: the controller refused {raw} ({_abort_text(why)}).") from None
+        except SdoCommunicationError:
+            raise LinkLost(f"{self.address}: the controller did not answer for {label or where}.") from None
+
+    # -- connecting -----------------------------------------------------------------------------------------------
+
+    def identify(self) -> Identity:
+        """Looks for the controller and asks who it is; from here on the heartbeat goes both ways."""
+        self.node = self._search()
+        self._attach()
+        say = self.read
+        count = int(say(Place(0x2000, 1), "number of axes"))
+        if not 1 <= count <= MOST_AXES:
+            raise LinkError(f"{self.address}: the controller says that it has {count} axes; 1 to {MOST_AXES} can be used.")
+        self.names = tuple(
+            str(say(Place(axis_index(AXIS_NAME.index, slot), AXIS_NAME.sub), "axis letter")) for slot in range(count)
+        )
+        self.axes = [AxisState() for _ in range(count)]
+        identity = Identity(
+            str(self.address), self.node, str(say(Place(0x1008, 0))), str(say(Place(0x1009, 0))), str(say(Place(0x100A, 0))),
+            *(int(say(Place(0x1018, sub), "identity")) for sub in (1, 2, 3, 4)), self.names,
+        )  # fmt: skip
+        self.expect_heartbeat()
+        return identity
+
+    def expect_heartbeat(self) -> None:
+        """Tells the controller to stop motion when Idler is not heard (1016h), and begins to be heard."""
+        self._mode.clear()
+        self._speed.clear()
+        self.write(Place(0x1016, 1), OWN_NODE << 16 | HEARTBEAT_LIMIT_MS, "consumer heartbeat time")
+        self._beats = True
+        self._last_heard = time.monotonic()
+        self.beat()
+
+    def _attach(self) -> None:
+        remote = canopen.RemoteNode(self.node, self._dictionary)
+        self._network.add_node(remote)
+        remote.sdo.responses = _Responses(self._wait)
+        remote.sdo.RESPONSE_TIMEOUT = ANSWER_TIME
+        remote.sdo.MAX_RETRIES = 1
+        self._remote = remote
+
+    def _search(self) -> int:
+        """Asks nodes 1 to 15 for their device type (1000h) all at once; the first that answers is it."""
+        answered: list[int] = []
+        for node in range(1, c.HIGHEST_NODE + 1):
+            self._network.subscribe(0x580 + node, lambda identifier, _data, _time: answered.append(identifier - 0x580))
+        for node in range(1, c.HIGHEST_NODE + 1):
+            self._send(0x600 + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
+        deadline = time.monotonic() + SEARCH_TIME
+        while not answered and time.monotonic() < deadline:
+            self._wait(deadline - time.monotonic())
+        for node in range(1, c.HIGHEST_NODE + 1):
+            self._network.unsubscribe(0x580 + node)
+        if not answered:
+            raise NobodyAnswers(
+                f"{self.address}: the port is open, but no controller answers at {self.address.rate // 1000} kbit/s. "
+                "Check its power, the bus ends, and the bit rate: write ?bitrate=250000 behind the address to try another."
+            )
+        return answered[0]
+
+    # -- all values -----------------------------------------------------------------------------------------------
+
+    def read_all(self, progress: Callable[[int, int], None] = lambda _done, _total: None) -> Holding:
+        """Every value of the table and what derives from it, and which wait for a restart."""
+        machine = Machine(self.names)
+        labels = _labels(machine)
+        raws: dict[Place, Raw] = {}
+        for where, label in labels.items():
+            raws[where] = self.read(where, label)
+            if len(raws) % 50 == 0:
+                progress(len(raws), len(labels))
+        return Holding(self.names, raws, self._waiting())
+
+    def _waiting(self) -> frozenset[Place]:
+        text = str(self.read(WAITING, "values that wait for a restart"))
+        return frozenset(Place(int(word[:4], 16), int(word[4:], 16)) for word in text.split() if text != NOTHING)
+
+    def send(self, machine: Machine, before: Holding, progress: Callable[[int, int], None]) -> Holding:
+        """Writes what differs, reads each value back, then stores. On any failure the old values are put back.
+
+        Raises WriteRefused naming the value and why, and what became of the others.
+        """
+        if machine.names != before.names:
+            raise NotAllowedNow("The axes of the machine and of the controller have different letters.")
+        if any(axis.moving for axis in self.axes):
+            raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
+        labels = _labels(machine)
+        wanted = {where: raw for where, raw in image(machine).items() if raw != before.raws.get(where)}
+        written: list[Place] = []
+        try:
+            for done, (where, raw) in enumerate(wanted.items()):
+                progress(done, len(wanted) + 1)
+                written.append(where)
+                self.write(where, raw, labels[where])
+                back = self.read(where, labels[where])
+                if back != raw:
+                    raise WriteRefused(f"{labels[where]}: the controller holds {back} after {raw} was written.")
+            progress(len(wanted), len(wanted) + 1)
+            self.write(Place(0x1010, 1), SAVE, "storing in the controller")
+        except WriteRefused as why:
+            raise WriteRefused(f"{why.sentence} {self._put_back(written, before, labels)}") from None
+        return Holding(before.names, {**before.raws, **wanted}, self._waiting())
+
+    def _put_back(self, written: Iterable[Place], before: Holding, labels: dict[Place, str]) -> str:
+        left = []
+        for where in written:
+            try:
+                self.write(where, before.raws[where])
+            except WriteRefused:
+                if self.read(where) != before.raws[where]:
+                    left.append(labels[where])
+        if left:
+            return f"These could not be put back: {', '.join(left)}. Read the controller again."
+        return "The controller holds its old values; your edits are still here."
+
+    # -- restart and power ----------------------------------------------------------------------------------------
+
+    def restart(self) -> None:
+        """Resets the controller (NMT reset node) and waits until it is back."""
+        if any(axis.moving for axis in self.axes):
+            raise NotAllowedNow("The controller is restarted only while nothing moves.")
+        self.booted = False
+        self._beats = False
+        self._send(0, bytes((0x81, self.node)))
+        deadline = time.monotonic() + RETURN_TIME
+        while not self.booted:
+            if time.monotonic() > deadline:
+                raise LinkLost(f"{self.address}: the controller did not come back within {RETURN_TIME:.0f} s of its restart.")
+            self._wait(0.05)
+        self.back_again()
+
+    def back_again(self) -> None:
+        self.booted = False
+        self.axes = [AxisState() for _ in self.names]
+        self.expect_heartbeat()
+
+    def power(self, on: bool) -> None:
+        """Takes all drives to "operation enabled" or off. Raises NotAllowedNow with the reason that a drive gives."""
+        words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
+        for word in words:
+            for slot in range(len(self.names)):
+                self._control(slot, word)
+        deadline = time.monotonic() + POWER_TIME
+        wanted = c.State.ENABLED if on else c.State.OFF
+        while any(axis.state is not wanted for axis in self.axes):
+            if time.monotonic() > deadline:
+                raise NotAllowedNow(self._why_not(wanted))
+            self._wait(0.02)
+
+    def _why_not(self, wanted: c.State) -> str:
+        slot = next(slot for slot, axis in enumerate(self.axes) if axis.state is not wanted)
+        axis = self.axes[slot]
+        if axis.stop_pressed:
+            return "The drives stay off: the emergency stop is pressed. Release it at the machine, then power the drives again."
+        code = int(self.read(Place(axis_index(c.ERROR_CODE, slot), 0), "error code"))
+        return f"The drive of {self.names[slot]} does not follow: {c.fault_text(code)}."
+
+    # -- motion ---------------------------------------------------------------------------------------------------
+
+    def _control(self, slot: int, word: int, velocity: int = 0) -> None:
+        at = c.VELOCITY_PDO + self.node + c.AXIS_PDO_STEP * slot
+        self._send(at, struct.pack("<Hi", word, velocity))
+
+    def stop(self) -> None:
+        """Quick stop of every axis; needs no answer of the controller."""
+        for slot in range(len(self.names)):
+            self._control(slot, c.QUICK_STOP)
+
+    def _ready(self, slot: int, mode: int) -> None:
+        state = self.axes[slot].state
+        if not state.powered:
+            reason = "the emergency stop is pressed" if self.axes[slot].stop_pressed else "the drives are off"
+            raise NotAllowedNow(f"{self.names[slot]} cannot move: {reason}. Power the drives first.")
+        if self._mode.get(slot) != mode:
+            self.write(Place(axis_index(c.MODE, slot), 0), mode, f"mode of {self.names[slot]}")
+            self._mode[slot] = mode
+        if state is not c.State.ENABLED:
+            self._control(slot, c.ENABLE)
+
+    def jog_hold(self, slot: int, velocity: float) -> None:
+        """Moves at a velocity (mm/min or °/min, signed) until told otherwise; 0 ends it with the usual deceleration."""
+        if velocity == 0.0:
+            if self._mode.get(slot) == c.MODE_VELOCITY and self.axes[slot].state is c.State.ENABLED:
+                self._control(slot, c.ENABLE)
+            return
+        self._ready(slot, c.MODE_VELOCITY)
+        self._control(slot, c.ENABLE, c.raw_speed(velocity))
+
+    def jog_step(self, slot: int, distance: float, speed: float) -> None:
+        """Moves by a distance (mm or °, signed) at a speed (mm/min or °/min). Steps asked for while moving add up."""
+        self._ready(slot, c.MODE_POSITION)
+        raw = c.raw_speed(speed)
+        if self._speed.get(slot) != raw:
+            self.write(Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self.names[slot]}")
+            self._speed[slot] = raw
+        at = c.POSITION_PDO + self.node + c.AXIS_PDO_STEP * slot
+        target = c.raw_position(distance)
+        self._send(at, struct.pack("<Hi", c.ENABLE, target))
+        self._send(at, struct.pack("<Hi", c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE, target))
+
+    def home_here(self, slot: int) -> None:
+        """Gives the place where the axis stands its home coordinate (homing method 37 of CiA 402-2)."""
+        if self.axes[slot].moving:
+            raise NotAllowedNow(f"{self.names[slot]} is moving; its home can be set only at rest.")
+        self._ready(slot, c.MODE_HOMING)
+        where = Place(axis_index(c.CONTROL, slot), 0)
+        self.write(where, c.ENABLE, f"controlword of {self.names[slot]}")
+        self.write(where, c.ENABLE | c.NEW_SETPOINT, f"controlword of {self.names[slot]}")
+        self.write(where, c.ENABLE, f"controlword of {self.names[slot]}")
+
+
+def _labels(machine: Machine) -> dict[Place, str]:
+    """Every place of a machine's image with the label of its value."""
+    labels = {place(address): machine.part(address) for address in machine.addresses()}
+    for axis in machine.axes:
+        for where, item in zip(derived(axis), DERIVED, strict=True):
+            labels[where] = f"{axis.name} {item.label}"
+    return labels
+
+
+def _abort_text(why: SdoAbortedError) -> str:
+    known = {
+        0x08000022: "not while it moves or is in this state",
+        0x06090031: "too high",
+        0x06090032: "too low",
+        0x06090030: "not a value that it knows",
+        0x06060000: "its memory failed",
+        0x06020000: "it does not know this object",
+        0x06010002: "it can only be read",
+    }
+    return known.get(why.code, str(why))

@@ -1,0 +1,116 @@
+"""What the link tells the rest: frozen facts, handed over from the thread that owns the bus."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from idler.core.standing import Holding
+from idler.core.wire.cia402 import HOMED, INPUT_HOME, INPUT_STOP, INTERNAL_LIMIT, MOVING, State
+
+
+@dataclass(frozen=True)
+class Identity:
+    """Who answered (1000h, 1008h to 100Ah, 1018h)."""
+
+    address: str
+    node: int
+    name: str
+    hardware: str
+    software: str
+    vendor: int
+    product: int
+    revision: int
+    serial: int
+    axes: tuple[str, ...]
+
+    @property
+    def is_ours(self) -> bool:
+        """Whether the controller has this profile's product number."""
+        from idler.core.wire.objects import PRODUCT
+
+        return self.product == PRODUCT
+
+
+@dataclass(frozen=True)
+class AxisState:
+    """One axis as last heard. position in mm (or °), velocity in mm/min (or °/min)."""
+
+    status: int = 0
+    position: float = 0.0
+    velocity: float = 0.0
+    inputs: int = 0
+
+    @property
+    def state(self) -> State:
+        return State.of(self.status)
+
+    @property
+    def homed(self) -> bool:
+        return bool(self.status & HOMED)
+
+    @property
+    def moving(self) -> bool:
+        return bool(self.status & MOVING)
+
+    @property
+    def at_limit(self) -> bool:
+        return bool(self.status & INTERNAL_LIMIT)
+
+    @property
+    def home_made(self) -> bool:
+        return bool(self.inputs & INPUT_HOME)
+
+    @property
+    def stop_pressed(self) -> bool:
+        return bool(self.inputs & INPUT_STOP)
+
+
+@dataclass(frozen=True)
+class Event:
+    pass
+
+
+@dataclass(frozen=True)
+class Connected(Event):
+    identity: Identity
+    holding: Holding
+    by_itself: bool = False  # the controller came back from a restart
+
+
+@dataclass(frozen=True)
+class Disconnected(Event):
+    """why is empty where it was wanted."""
+
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Failed(Event):
+    """Something that was asked for could not be done; nothing was left half done unless the sentence says so."""
+
+    what: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Progress(Event):
+    what: str
+    done: int
+    total: int
+
+
+@dataclass(frozen=True)
+class Done(Event):
+    """Something that was asked for is done; holding is what the controller holds now, where it was read anew."""
+
+    what: str
+    holding: Holding | None = None
+
+
+@dataclass(frozen=True)
+class Emergency(Event):
+    """An emergency message (CiA 301, 7.2.7): code 0 says that errors are gone."""
+
+    code: int
+    text: str
+    axes: tuple[AxisState, ...] = field(default=())

@@ -1,0 +1,246 @@
+"""The thread that owns the bus: takes requests in order, STOP before all others, and tells what happens."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import select
+import threading
+import time
+from collections import deque
+from collections.abc import Callable
+
+from idler.core.errors import IdlerError
+from idler.core.machine import Machine
+from idler.core.standing import Holding
+from idler.core.wire.cia402 import fault_text
+
+from .address import Address, parse
+from .client import HEARTBEAT_PERIOD, Client
+from .errors import LinkError, LinkLost
+from .events import AxisState, Connected, Disconnected, Done, Emergency, Event, Failed, Progress
+
+HOLD_LIMIT = 0.25  # s after which a held jog ends unless it is confirmed
+
+Request = Callable[[Client], None]
+
+
+class Link:
+    """Methods may be called from any thread and return at once; `tell` is called on the link's own thread."""
+
+    def __init__(self, tell: Callable[[Event], None]) -> None:
+        self._tell = tell
+        self._requests: deque[tuple[str, Request]] = deque()
+        self._connect_to: Address | None = None
+        self._stop_wanted = False
+        self._leave = False
+        self._ends = False
+        self._client: Client | None = None
+        self._hold: tuple[int, float] | None = None
+        self._hold_until = 0.0
+        self._wake_read, self._wake_write = os.pipe()
+        os.set_blocking(self._wake_write, False)
+        self._thread = threading.Thread(target=self._run, name="link", daemon=True)
+        self._thread.start()
+
+    # -- from any thread ------------------------------------------------------------------------------------------
+
+    @property
+    def axes(self) -> tuple[AxisState, ...]:
+        """The axes as last heard; empty while not connected."""
+        client = self._client
+        return tuple(client.axes) if client is not None else ()
+
+    @property
+    def connected(self) -> bool:
+        return self._client is not None
+
+    def connect(self, address: str) -> None:
+        """Raises LinkError for an address that is not understood; all else is told by events."""
+        self._connect_to = parse(address)
+        self._wake()
+
+    def disconnect(self) -> None:
+        self._leave = True
+        self._wake()
+
+    def stop(self) -> None:
+        """Quick stop of all axes. Goes out before anything else, in the middle of any transfer."""
+        self._stop_wanted = True
+        self._wake()
+
+    def read_all(self) -> None:
+        self._ask("read", lambda client: self._tell(Done("read", client.read_all(self._progress("read")))))
+
+    def send(self, machine: Machine, before: Holding) -> None:
+        self._ask(
+            "send", lambda client: self._tell(Done("send", client.send(machine, before, self._progress("send"))))
+        )
+
+    def restart(self) -> None:
+        def work(client: Client) -> None:
+            self._tell(Progress("restart", 0, 2))
+            client.restart()
+            self._tell(Progress("restart", 1, 2))
+            self._tell(Done("restart", client.read_all()))
+
+        self._ask("restart", work)
+
+    def power(self, on: bool) -> None:
+        def work(client: Client) -> None:
+            client.power(on)
+            self._tell(Done("power"))
+
+        self._ask("power", work)
+
+    def jog_hold(self, slot: int, velocity: float) -> None:
+        """Moves while confirmed by `keep_holding` at least every HOLD_LIMIT seconds; velocity 0 ends it."""
+
+        def work(client: Client) -> None:
+            if velocity and time.monotonic() > asked + HOLD_LIMIT:
+                return  # it waited behind something long; the finger may be gone
+            self._hold = (slot, velocity) if velocity else None
+            client.jog_hold(slot, velocity)
+
+        asked = time.monotonic()
+        self._hold_until = asked + HOLD_LIMIT
+        self._ask("jog", work)
+
+    def keep_holding(self) -> None:
+        self._hold_until = time.monotonic() + HOLD_LIMIT
+
+    def jog_step(self, slot: int, distance: float, speed: float) -> None:
+        self._ask("jog", lambda client: client.jog_step(slot, distance, speed))
+
+    def home_here(self, slot: int) -> None:
+        def work(client: Client) -> None:
+            client.home_here(slot)
+            self._tell(Done("home"))
+
+        self._ask("home", work)
+
+    def close(self) -> None:
+        """Ends the thread; moving axes are stopped first."""
+        self._ends = True
+        self._wake()
+        self._thread.join()
+        os.close(self._wake_read)
+        os.close(self._wake_write)
+
+    def _ask(self, what: str, work: Request) -> None:
+        self._requests.append((what, work))
+        self._wake()
+
+    def _wake(self) -> None:
+        with contextlib.suppress(BlockingIOError):
+            os.write(self._wake_write, b"w")
+
+    def _progress(self, what: str) -> Callable[[int, int], None]:
+        return lambda done, total: self._tell(Progress(what, done, total))
+
+    # -- on the link's thread -------------------------------------------------------------------------------------
+
+    def _run(self) -> None:
+        while not self._ends:
+            try:
+                self._round()
+            except LinkLost as why:
+                self._drop(why.sentence)
+        self._farewell()
+
+    def _round(self) -> None:
+        client = self._client
+        if self._leave:
+            self._leave = False
+            self._farewell()
+            self._tell(Disconnected())
+        elif self._connect_to is not None:
+            address, self._connect_to = self._connect_to, None
+            self._farewell()
+            self._open(address)
+        elif self._requests and client is not None:
+            what, work = self._requests.popleft()
+            try:
+                work(client)
+            except LinkLost:
+                self._tell(Failed(what, "The link was lost meanwhile."))
+                raise
+            except IdlerError as why:
+                self._tell(Failed(what, why.sentence))
+        elif self._requests:
+            what, _ = self._requests.popleft()
+            self._tell(Failed(what, "No controller is connected. Connect at the Link station."))
+        else:
+            self._wait(1.0 if client is None else HEARTBEAT_PERIOD)
+        self._look_after()
+
+    def _open(self, address: Address) -> None:
+        self._tell(Progress("connect", 0, 2))
+        try:
+            self._client = Client(address, self._wait)
+            identity = self._client.identify()
+            self._tell(Progress("connect", 1, 2))
+            holding = self._client.read_all(self._progress("connect"))
+        except IdlerError as why:
+            self._farewell()
+            self._tell(Failed("connect", why.sentence))
+            return
+        self._tell(Connected(identity, holding))
+
+    def _look_after(self) -> None:
+        """What is due between requests: the controller came back by itself, or had something to say."""
+        client = self._client
+        if client is None:
+            return
+        while client.emergencies:
+            code, _ = client.emergencies.popleft()
+            self._hold = None
+            self._tell(Emergency(code, fault_text(code), tuple(client.axes)))
+        if client.booted:
+            self._hold = None
+            client.back_again()
+            self._tell(Disconnected("The controller has restarted by itself. Motion has stopped; home is lost."))
+            self._tell(Done("restart", client.read_all()))
+
+    def _wait(self, seconds: float) -> None:
+        """Lets time pass: reads the bus, keeps the heartbeat, sends STOP the moment that it is asked for."""
+        client = self._client
+        ends = [self._wake_read] + ([client.fileno()] if client is not None else [])
+        if client is not None:
+            seconds = min(seconds, client.due)
+        ready, _, _ = select.select(ends, [], [], max(0.0, seconds))
+        if self._wake_read in ready:
+            os.read(self._wake_read, 4096)
+        if client is None:
+            self._stop_wanted = False
+            return
+        if self._stop_wanted:
+            self._stop_wanted = False
+            self._hold = None
+            self._requests = deque(item for item in self._requests if item[0] not in ("jog", "power"))
+            client.stop()
+        if self._hold is not None and time.monotonic() > self._hold_until:
+            slot, _ = self._hold
+            self._hold = None
+            client.jog_hold(slot, 0.0)
+        if len(ready) > (self._wake_read in ready):
+            client.hear()
+        client.beat()
+
+    def _drop(self, why: str) -> None:
+        client, self._client, self._hold = self._client, None, None
+        self._requests.clear()
+        if client is not None:
+            with contextlib.suppress(LinkError, OSError):
+                client.close()
+        self._tell(Disconnected(why))
+
+    def _farewell(self) -> None:
+        client, self._hold = self._client, None
+        if client is None:
+            return
+        with contextlib.suppress(LinkError):
+            if any(axis.moving for axis in client.axes):
+                client.stop()
+            client.close()
+        self._client = None

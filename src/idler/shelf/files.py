@@ -1,0 +1,44 @@
+"""Reading and writing whole files safely."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from idler.core.errors import IdlerError
+from idler.core.machinefile import LONGEST_FILE
+
+
+class FileTrouble(IdlerError):
+    """A file that cannot be read or written; names it and says why."""
+
+
+def read_text(path: Path) -> str:
+    """The text of a machine file. Raises FileTrouble."""
+    try:
+        if path.stat().st_size > LONGEST_FILE:
+            raise FileTrouble(f"{path}: is larger than any machine file ({LONGEST_FILE} bytes).")
+        return path.read_text("utf-8")
+    except OSError as why:
+        raise FileTrouble(f"{path}: cannot be read ({(why.strerror or str(why)).lower()}).") from None
+    except UnicodeDecodeError as why:
+        raise FileTrouble(f"{path}: is not UTF-8 text (byte {why.start}).") from None
+
+
+def write_text(path: Path, text: str) -> None:
+    """Replaces a file as a whole: temporary file, fsync, rename, fsync of the folder. Raises FileTrouble."""
+    temporary = path.with_name(f".{path.name}.new")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with open(temporary, "w", encoding="utf-8") as file:
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(temporary, path)
+        folder = os.open(path.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except OSError as why:
+        raise FileTrouble(f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).") from None

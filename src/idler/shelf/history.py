@@ -1,0 +1,95 @@
+"""Revisions in a Git repository that ordinary git can read, clone and push."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from dulwich.errors import NotGitRepository
+from dulwich.objects import Blob, Commit, Tree
+from dulwich.repo import Repo
+
+from .files import FileTrouble
+
+_AUTHOR = b"Idler <idler@localhost>"
+
+
+@dataclass(frozen=True)
+class Revision:
+    """number: counted from 1 for each machine. when: seconds since 1970. path: the file that it changed."""
+
+    commit: str
+    number: int
+    note: str
+    when: float
+    path: str
+
+    @property
+    def as_found(self) -> bool:
+        return self.path.startswith("found/")
+
+
+class History:
+    """Makes the repository where there is none. Raises FileTrouble."""
+
+    def __init__(self, folder: Path) -> None:
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            try:
+                self._repo = Repo(str(folder))
+            except NotGitRepository:
+                self._repo = Repo.init(str(folder))
+        except OSError as why:
+            raise FileTrouble(f"{folder}: cannot be used ({(why.strerror or str(why)).lower()}).") from None
+
+    def commit(self, paths: list[str], note: str, when: float) -> None:
+        """Commits files as they are in the folder. Times are local, as git shows them."""
+        try:
+            worktree = self._repo.get_worktree()
+            worktree.stage(paths)
+            worktree.commit(
+                message=note.encode(),
+                committer=_AUTHOR,
+                author=_AUTHOR,
+                commit_timestamp=int(when),
+                author_timestamp=int(when),
+                commit_timezone=(offset := time.localtime(when).tm_gmtoff),
+                author_timezone=offset,
+            )
+        except OSError as why:
+            raise FileTrouble(f"{self._repo.path}: a revision cannot be kept ({(why.strerror or str(why)).lower()}).") from None
+
+    def of(self, belongs: Callable[[str], bool]) -> list[Revision]:
+        """Revisions of the files that belong to a machine, newest first."""
+        try:
+            head = self._repo.head()
+        except KeyError:
+            return []
+        found: list[tuple[Commit, str]] = []
+        for entry in self._repo.get_walker(include=[head]):
+            changes = entry.changes()
+            flat = [c for group in changes for c in (group if isinstance(group, list) else [group])]
+            for change in flat:
+                path = change.new.path if change.new is not None else None
+                if path is not None and belongs(path.decode()):
+                    found.append((entry.commit, path.decode()))
+        return [
+            Revision(
+                commit.id.decode(), len(found) - place, commit.message.decode("utf-8", "replace").strip(),
+                float(commit.commit_time), path,
+            )
+            for place, (commit, path) in enumerate(found)
+        ]  # fmt: skip
+
+    def text(self, revision: Revision) -> str:
+        """The file of a revision as it was."""
+        commit = self._repo[revision.commit.encode()]
+        assert isinstance(commit, Commit)
+        tree = self._repo[commit.tree]
+        assert isinstance(tree, Tree)
+        _, blob_id = tree.lookup_path(self._repo.__getitem__, revision.path.encode())
+        blob = self._repo[blob_id]
+        assert isinstance(blob, Blob)
+        return blob.data.decode()

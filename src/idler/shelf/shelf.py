@@ -1,0 +1,129 @@
+"""The shelf: machines with their revisions in a Git repository, and drafts beside it.
+
+    DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml as controllers were found
+    DIR/drafts/NAME.toml   edits that no revision holds yet
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+import tomlkit
+from tomlkit.exceptions import TOMLKitError
+
+from idler.core import machinefile
+from idler.core.changes import address_from, address_text
+from idler.core.errors import IdlerError, Refusal
+from idler.core.machine import Address, Machine
+from idler.core.parameter import Value
+
+from .files import read_text, write_text
+from .history import History, Revision
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A machine as its newest revision holds it."""
+
+    name: str
+    machine: Machine
+    text: str
+
+
+class Shelf:
+    """Raises FileTrouble where its folder cannot be used."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self._machines = root / "machines"
+        self._drafts = root / "drafts"
+        self._history: History | None = None
+
+    @property
+    def history(self) -> History:
+        """Opened when it is first asked for: the Git package takes its time to load."""
+        if self._history is None:
+            self._history = History(self._machines)
+        return self._history
+
+    def names(self) -> list[str]:
+        return sorted(path.stem for path in self._machines.glob("*.toml"))
+
+    def add(self, name: str, text: str, note: str, when: float) -> None:
+        """Puts a new machine on the shelf from the text of a machine file, as its first revision."""
+        if not re.fullmatch(r"[a-z0-9][a-z0-9-]{0,40}", name):
+            raise IdlerError(f"Machine {name}: a name on the shelf has small letters, figures and hyphens only.")
+        machinefile.read(text)
+        write_text(self._machines / f"{name}.toml", text)
+        self.history.commit([f"{name}.toml"], note, when)
+
+    def load(self, name: str) -> Kept:
+        """Raises FileTrouble or FileRefusal where the machine's file cannot be read."""
+        text = read_text(self._machines / f"{name}.toml")
+        return Kept(name, machinefile.read(text).machine, text)
+
+    def keep(self, name: str, machine: Machine, note: str, when: float) -> Revision:
+        """Keeps a revision: the file is on the disk and committed when this returns, and the draft is empty."""
+        text = machinefile.write(machine, self.load(name).text)
+        write_text(self._machines / f"{name}.toml", text)
+        self.history.commit([f"{name}.toml"], note, when)
+        self.save_draft(name, machine, {})
+        return self.revisions(name)[0]
+
+    def keep_found(self, name: str, serial: int, machine: Machine, note: str, when: float) -> bool:
+        """Keeps what a controller held at first contact; False where that was done before."""
+        file = f"found/{name}-{serial}.toml"
+        if (self._machines / file).exists():
+            return False
+        write_text(self._machines / file, machinefile.write(machine))
+        self.history.commit([file], note, when)
+        return True
+
+    def revisions(self, name: str) -> list[Revision]:
+        """Newest first; those of controllers as they were found are among them."""
+        return self.history.of(lambda path: path == f"{name}.toml" or bool(re.fullmatch(rf"found/{name}-\d+\.toml", path)))
+
+    def at(self, revision: Revision) -> Machine:
+        return machinefile.read(self.history.text(revision)).machine
+
+    # -- drafts ---------------------------------------------------------------------------------------------------
+
+    def save_draft(self, name: str, machine: Machine, edits: Mapping[Address, Value]) -> None:
+        """Writes the edits of a machine that no revision holds yet; on the disk when this returns."""
+        path = self._drafts / f"{name}.toml"
+        if not edits and not path.exists():
+            return
+        table = tomlkit.table()
+        for address, value in edits.items():
+            table.add(address_text(machine, address), address.row.write(value, rotary=machine.is_rotary(address)))
+        document = tomlkit.document()
+        document.add(tomlkit.comment("Edits that no revision holds yet."))
+        document.add("edits", table)
+        write_text(path, tomlkit.dumps(document))
+
+    def draft(self, name: str, machine: Machine) -> tuple[dict[Address, Value], list[str]]:
+        """The edits of a machine, and a sentence for each that can no longer be taken."""
+        path = self._drafts / f"{name}.toml"
+        if not path.exists():
+            return {}, []
+        try:
+            edits = tomlkit.parse(read_text(path)).unwrap().get("edits", {})
+        except TOMLKitError as why:
+            return {}, [f"The draft {path} cannot be read: {why}. The revision is shown; the file stays as it is."]
+        found: dict[Address, Value] = {}
+        lost: list[str] = []
+        kinds = {key: text for key, text in edits.items() if key.endswith(".axis.kind")}
+        for key, text in [*kinds.items(), *edits.items()]:
+            address = address_from(machine, key)
+            if address is None:
+                lost.append(f"The draft has an edit of {key}, which this machine has not.")
+                continue
+            rotary = machine.with_values(found).is_rotary(address)
+            try:
+                found[address] = address.row.read(str(text), rotary=rotary, part=machine.part(address))
+            except Refusal as why:
+                lost.append(f"An edit of the draft cannot be taken. {why.sentence}")
+        return found, lost
