@@ -1,0 +1,255 @@
+"""The bench window: the rig as it truly is, an instrument to hold to it, and the emergency stop. A person's hands and eyes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from .. import theme
+from ..pictures.machine import MachinePicture, Scene, Span
+from .hands import Hands
+
+LOOK_MS = 50
+_INSTRUMENTS = {False: (("rule", "rule, 0.5 mm"), ("caliper", "caliper, 0.02 mm"), ("dial", "dial, 0.01 mm")),
+                True: (("protractor", "protractor, 0.1°"),)}  # fmt: skip
+
+
+class RulePicture(QWidget):
+    """A rule lying along the axis, with the mark of its zero and the edge of the carriage."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(74)
+        self._travel, self._at, self._zero, self._unit, self._name = 1.0, 0.0, 0.0, "mm", "X"
+
+    def show_rule(self, name: str, travel: float, at: float, zero: float, unit: str) -> None:
+        state = (name, travel, at, zero, unit)
+        if state != (self._name, self._travel, self._at, self._zero, self._unit):
+            self._name, self._travel, self._at, self._zero, self._unit = state
+            self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(8, 26, self.width() - 16, 34)
+        p.setPen(QPen(theme.color("soft"), 1))
+        p.setBrush(theme.color("pale_brass"))
+        p.drawRoundedRect(box, 2, 2)
+        k = box.width() / self._travel
+        p.setPen(QPen(theme.color("ink"), 1))
+        p.setFont(theme.figure_font(10))
+        step = 10 if k * 2 < 4 else 2
+        first = -int(self._zero // step) * step
+        for value in range(first, int(self._travel - self._zero) + 1, step):
+            x = box.left() + (self._zero + value) * k
+            if not box.left() <= x <= box.right():
+                continue
+            long = value % 50 == 0
+            p.drawLine(QPointF(x, box.top()), QPointF(x, box.top() + (14 if long else 9 if value % 10 == 0 else 5)))
+            if long and box.left() + 14 < x < box.right() - 14:
+                p.drawText(QRectF(x - 24, box.top() + 15, 48, 14), Qt.AlignmentFlag.AlignCenter, str(value))
+        for place, name, words in ((self._zero, "soft", "zero"), (self._at, "petrol", self._name)):
+            x = box.left() + min(max(place, 0.0), self._travel) * k
+            p.setPen(QPen(theme.color(name), 2))
+            p.setBrush(theme.color(name))
+            p.drawPolygon(QPolygonF([QPointF(x - 5, 16), QPointF(x + 5, 16), QPointF(x, 26)]))
+            if name == "soft" and abs(self._at - self._zero) * k < 30:
+                continue
+            p.setFont(theme.text_font(11, bold=True))
+            p.drawText(QRectF(x - 30, 0, 60, 15), Qt.AlignmentFlag.AlignCenter, words)
+
+
+class StopButton(QPushButton):
+    """The rig's own emergency stop: pushed in it stays, a turn frees it. A mushroom, drawn."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setCheckable(True)
+        self.setFixedSize(96, 96)
+        self.setAccessibleName("Emergency stop of the machine: press to hit, press again to free")
+        self.setToolTip("The machine's own emergency stop. Press to hit it; press again to free it.")
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(QPen(theme.color("ink"), 1.5))
+        p.setBrush(theme.color("pale_brass"))
+        p.drawEllipse(QPointF(48, 48), 45, 45)
+        p.setBrush(theme.color("vermilion"))
+        radius = 27 if self.isChecked() else 33
+        p.drawEllipse(QPointF(48, 48), radius, radius)
+        p.setPen(QPen(theme.color("on_vermilion"), 1.6))
+        p.setFont(theme.text_font(12, bold=True))
+        p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "hit" if self.isChecked() else "stop")
+        if self.hasFocus():
+            p.setPen(QPen(theme.color("petrol"), 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawEllipse(QPointF(48, 48), 46.5, 46.5)
+
+
+class BenchWindow(QWidget):
+    def __init__(self, hands: Hands) -> None:
+        super().__init__(None, Qt.WindowType.Window)
+        self._hands = hands
+        self.setObjectName("stage")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setWindowTitle("Bench: the machine itself")
+        self.resize(760, 560)
+        self._axes: list[dict[str, Any]] = []
+        self._zeros: dict[str, float] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 14)
+        column.setSpacing(8)
+        head = QHBoxLayout()
+        self._title = QLabel("The machine itself")
+        self._title.setProperty("role", "title")
+        head.addWidget(self._title)
+        words = QLabel("what your eyes see; the controller knows only what it was told")
+        words.setProperty("role", "soft")
+        head.addWidget(words)
+        head.addStretch(1)
+        column.addLayout(head)
+        self.picture = MachinePicture()
+        column.addWidget(self.picture, 1)
+        column.addWidget(self._instrument())
+        self._timer = QTimer(self)
+        self._timer.setInterval(LOOK_MS)
+        self._timer.timeout.connect(self._look)
+        hands.lost.connect(lambda: self._say("The bench has ended."))
+
+    def _instrument(self) -> QFrame:
+        card = QFrame()
+        card.setProperty("role", "card")
+        row = QHBoxLayout(card)
+        row.setContentsMargins(14, 10, 14, 10)
+        row.setSpacing(14)
+        column = QVBoxLayout()
+        top = QHBoxLayout()
+        self.axis = QComboBox()
+        self.axis.setAccessibleName("Axis to measure")
+        self.axis.currentIndexChanged.connect(self._axis_chosen)
+        self.instrument = QComboBox()
+        self.instrument.setAccessibleName("Instrument")
+        self.instrument.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.zero_button = QPushButton("Set to zero here")
+        self.zero_button.clicked.connect(self._zero)
+        self.read_button = QPushButton("Read")
+        self.read_button.setProperty("role", "main")
+        self.read_button.clicked.connect(self._read)
+        for widget in (QLabel("Hold to"), self.axis, self.instrument, self.zero_button, self.read_button):
+            top.addWidget(widget)
+        top.addStretch(1)
+        column.addLayout(top)
+        self.rule = RulePicture()
+        column.addWidget(self.rule)
+        grid = QGridLayout()
+        self.reading = QLabel("not read yet")
+        self.reading.setFont(theme.figure_font(20, bold=True))
+        self._note = QLabel("Set to zero, jog, then read: does the machine do what the screen says?")
+        self._note.setProperty("role", "small")
+        self._note.setWordWrap(True)
+        grid.addWidget(self.reading, 0, 0)
+        grid.addWidget(self._note, 0, 1)
+        grid.setColumnStretch(1, 1)
+        column.addLayout(grid)
+        row.addLayout(column, 1)
+        self.stop = StopButton()
+        self.stop.clicked.connect(self._hit)
+        row.addWidget(self.stop)
+        return card
+
+    # -- hands ----------------------------------------------------------------------------------------------------
+
+    def showEvent(self, event: object) -> None:
+        self._timer.start()
+        super().showEvent(event)  # type: ignore[arg-type]
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._timer.stop()
+        super().closeEvent(event)
+
+    def _look(self) -> None:
+        if self._hands.waiting < 2:
+            self._hands.ask(self._seen, do="look")
+
+    def _seen(self, reply: dict[str, Any]) -> None:
+        if not reply["ok"]:
+            self._say(reply["error"])
+            return
+        self._axes = reply["axes"]
+        self._title.setText(reply["rig"])
+        if self.axis.count() != len(self._axes):
+            self.axis.clear()
+            self.axis.addItems([axis["name"] for axis in self._axes])
+        self.stop.setChecked(reply["stop_pressed"])
+        by_name = {axis["name"]: axis for axis in self._axes}
+        if {"X", "Y", "Z"} <= by_name.keys():
+            spans = [
+                Span(0.0, a["travel"], 0.0, a["travel"], a["at"], a["moves"] == "tool")
+                for a in (by_name[name] for name in "XYZ")
+            ]
+            turn = by_name["A"]["at"] if "A" in by_name else None
+            self.picture.show_scene(Scene(*spans, turn))
+        self._show_rule()
+
+    def _chosen(self) -> dict[str, Any] | None:
+        at = self.axis.currentIndex()
+        return self._axes[at] if 0 <= at < len(self._axes) else None
+
+    def _axis_chosen(self) -> None:
+        axis = self._chosen()
+        if axis is None:
+            return
+        self.instrument.clear()
+        for key, words in _INSTRUMENTS[axis["rotary"]]:
+            self.instrument.addItem(words, key)
+        self.reading.setText("not read yet")
+        self._show_rule()
+
+    def _show_rule(self) -> None:
+        axis = self._chosen()
+        if axis is not None:
+            zero = self._zeros.get(axis["name"], axis["at"])
+            travel = axis["travel"] or 360.0
+            at = axis["at"] % 360 if axis["rotary"] else axis["at"]
+            self.rule.show_rule(axis["name"], travel, at, zero % 360 if axis["rotary"] else zero, "°" if axis["rotary"] else "mm")
+
+    def _zero(self) -> None:
+        axis = self._chosen()
+        if axis is None:
+            return
+
+        def done(reply: dict[str, Any]) -> None:
+            if not reply["ok"]:
+                self._say(reply["error"])
+                return
+            self._zeros[axis["name"]] = axis["at"]
+            self.reading.setText("zero")
+            self._show_rule()
+
+        self._hands.ask(done, do="zero", axis=axis["name"], instrument=self.instrument.currentData())
+
+    def _read(self) -> None:
+        axis = self._chosen()
+        if axis is None:
+            return
+
+        def done(reply: dict[str, Any]) -> None:
+            if not reply["ok"]:
+                self._say(reply["error"])
+                return
+            places = max(0, len(f"{reply['resolution']:g}".partition(".")[2]))
+            unit = "°" if reply["unit"] == "deg" else " mm"
+            self.reading.setText(f"{reply['value']:+.{places}f}{unit}")
+            self._say(f"One division is {reply['resolution']:g}{unit}: the last figure may be off by one.")
+
+        self._hands.ask(done, do="read", axis=axis["name"], instrument=self.instrument.currentData())
+
+    def _hit(self) -> None:
+        self._hands.ask(lambda _: None, do="hit stop" if self.stop.isChecked() else "free stop")
+
+    def _say(self, words: str) -> None:
+        self._note.setText(words)

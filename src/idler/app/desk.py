@@ -1,0 +1,319 @@
+"""The desk: the one seam between the interface and core, link and shelf. It owns the draft; the rest it asks for.
+
+Facts: the draft (here), the controller as last read (holding), revisions (shelf). Standing is worked out from them.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping
+
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from idler.core import standing
+from idler.core.entry import read_field
+from idler.core.errors import IdlerError, Refusal
+from idler.core.findings import Finding, Severity, findings
+from idler.core.machine import Address, Machine
+from idler.core.parameter import Value
+from idler.core.standing import Count, Holding, Standing
+from idler.core.wire.cia402 import State
+from idler.core.wire.codec import machine_from
+from idler.link import events
+from idler.link.link import Link
+from idler.shelf.history import Revision
+from idler.shelf.shelf import Shelf
+
+
+class _Edit(QUndoCommand):
+    """Takes new values into the draft; successive edits with the same `merge` mark become one step."""
+
+    def __init__(self, desk: Desk, values: Mapping[Address, Value], words: str, merge: int) -> None:
+        super().__init__(words)
+        self._desk = desk
+        self._new = dict(values)
+        self._old = {address: desk.machine[address] for address in values}
+        self._merge = merge
+
+    def id(self) -> int:
+        return self._merge
+
+    def mergeWith(self, other: QUndoCommand) -> bool:
+        if not isinstance(other, _Edit) or other._new.keys() != self._new.keys():
+            return False
+        self._new = other._new
+        return True
+
+    def redo(self) -> None:
+        self._desk._put(self._new)
+
+    def undo(self) -> None:
+        self._desk._put(self._old)
+
+
+class Desk(QObject):
+    """Signals carry no data where the receiver can ask; `told` is (kind, sentence): kind "plain", "warn" or "fault"."""
+
+    changed = Signal()  # the draft
+    held = Signal()  # what the controller holds, or whether there is one
+    told = Signal(str, str)
+    progressed = Signal(object)  # events.Progress, or None at the end
+    focused = Signal(object)  # Address or None
+    revised = Signal()
+    _event = Signal(object)
+
+    def __init__(self, shelf: Shelf, name: str) -> None:
+        super().__init__()
+        self._shelf = shelf
+        self._kept = shelf.load(name)
+        edits, lost = shelf.draft(name, self._kept.machine)
+        self.machine: Machine = self._kept.machine.with_values(edits)
+        self.lost_edits = lost
+        self.holding: Holding | None = None
+        self.identity: events.Identity | None = None
+        self.found_kept: bool | None = None
+        self.focus: Address | None = None
+        self.undo_stack = QUndoStack(self)
+        self._event.connect(self._take_event, Qt.ConnectionType.QueuedConnection)
+        self.link = Link(self._event.emit)
+        self.busy = ""
+        self.fault = ""
+        self._in_force: Machine | None = None
+        self._drag = 1  # the mark that tells one drag from the next
+
+    # -- draft ----------------------------------------------------------------------------------------------------
+
+    @property
+    def base(self) -> Machine:
+        """The newest revision."""
+        return self._kept.machine
+
+    def edit(self, address: Address, text: str) -> Value:
+        """Takes what was typed into a field. Raises Refusal; then nothing has changed."""
+        value = read_field(self.machine, address, text)
+        self.set_values({address: value})
+        return value
+
+    def set_values(self, values: Mapping[Address, Value], words: str = "", merge: int = -1) -> None:
+        """One step of undo. Raises Refusal where a value is out of bounds."""
+        real = {address: value for address, value in values.items() if self.machine[address] != value}
+        if not real:
+            return
+        self.machine.with_values(real)
+        if not words:
+            address = next(iter(real))
+            words = f"{self.machine.part(address)}" + (f" and {len(real) - 1} more" if len(real) > 1 else "")
+        self.undo_stack.push(_Edit(self, real, words, merge))
+
+    def drag_values(self, values: Mapping[Address, Value], words: str, *, last: bool) -> None:
+        """Like set_values for something that is dragged: all until `last` is one step of undo."""
+        self.set_values(values, words, merge=self._drag)
+        if last:
+            self._drag += 1
+
+    def _put(self, values: Mapping[Address, Value]) -> None:
+        self.machine = self.machine.with_values(values)
+        self._save_draft()
+        self.changed.emit()
+
+    def _save_draft(self) -> None:
+        edits = {address: self.machine[address] for address in self.machine.differences(self.base)}
+        try:
+            self._shelf.save_draft(self._kept.name, self.machine, edits)
+        except IdlerError as why:
+            self.told.emit("warn", f"Your edits are not on the disk yet. {why.sentence}")
+
+    def set_focus(self, address: Address | None) -> None:
+        if address != self.focus:
+            self.focus = address
+            self.focused.emit(address)
+
+    # -- standing and findings ------------------------------------------------------------------------------------
+
+    def standing(self, address: Address) -> Standing:
+        return standing.standing(self.machine, self.holding, address)
+
+    def count(self) -> Count:
+        return standing.count(self.machine, self.holding)
+
+    @property
+    def in_force(self) -> Machine:
+        """What the controller holds as a machine; where there is none, the newest revision."""
+        return self._in_force if self._in_force is not None else self.base
+
+    def findings(self) -> list[Finding]:
+        return findings(self.machine)
+
+    @property
+    def connected(self) -> bool:
+        return self.holding is not None
+
+    @property
+    def powered(self) -> bool:
+        axes = self.link.axes
+        return bool(axes) and all(axis.state is State.ENABLED or axis.state is State.QUICK_STOP for axis in axes)
+
+    @property
+    def moving(self) -> bool:
+        return any(axis.moving for axis in self.link.axes)
+
+    def motion_words(self) -> str:
+        """Drives, motion, and fault in words, for the header."""
+        axes = self.link.axes
+        if not axes:
+            return "no controller"
+        if any(axis.stop_pressed for axis in axes):
+            return "emergency stop pressed"
+        if any(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes):
+            return "fault, drives off"
+        drives = "drives powered" if self.powered else "drives off"
+        if self.moving:
+            return f"{drives}, moving"
+        if any(axis.state is State.QUICK_STOP for axis in axes):
+            return f"{drives}, stopped"
+        return f"{drives}, at rest"
+
+    # -- controller -----------------------------------------------------------------------------------------------
+
+    def connect_to(self, address: str) -> None:
+        try:
+            self.link.connect(address)
+        except IdlerError as why:
+            self.told.emit("warn", why.sentence)
+
+    def send_obstacle(self) -> str:
+        """Why nothing can be sent now, or an empty text."""
+        if self.holding is None:
+            return "No controller is connected."
+        if self.machine.names != self.holding.names:
+            return (
+                f"This machine has the axes {', '.join(self.machine.names)}, "
+                f"the controller {', '.join(self.holding.names)}."
+            )
+        if self.moving:
+            return "The machine is moving. Values are sent only at rest."
+        errors = [item for item in self.findings() if item.severity is Severity.ERROR]
+        return errors[0].text if errors else ""
+
+    def send(self) -> None:
+        if (why := self.send_obstacle()) or self.holding is None:
+            self.told.emit("warn", f"Nothing was sent. {why}")
+            return
+        self.link.send(self.machine, self.holding)
+
+    def take_over_controller(self) -> None:
+        """Takes every value that the controller holds into the draft, as one step of undo."""
+        if self._in_force is not None:
+            self.set_values(
+                {address: self._in_force[address] for address in self._in_force.differences(self.machine)},
+                "values of the controller",
+            )
+
+    def _take_event(self, event: events.Event) -> None:
+        match event:
+            case events.Connected(identity, holding):
+                self.identity = identity
+                self._hold(holding)
+                self._keep_found(identity, holding)
+                self.told.emit("plain", f"{identity.name} answers, serial number {identity.serial}.")
+            case events.Disconnected(why):
+                if why and "restarted" in why:
+                    self.told.emit("warn", why)
+                else:
+                    self._hold(None)
+                    self.identity = None
+                    if why:
+                        self.told.emit("fault", f"Link lost. {why} Your edits are still here.")
+            case events.Failed(what, why):
+                self._busy("")
+                self.told.emit("warn", why)
+            case events.Done(what, holding):
+                self._busy("")
+                if holding is not None:
+                    self._hold(holding)
+                self._say_done(what)
+            case events.Progress(what):
+                self._busy(what)
+                self.progressed.emit(event)
+            case events.Emergency(code, text):
+                self._take_emergency(code, text)
+        if not isinstance(event, events.Progress):
+            self.progressed.emit(None)
+        self.held.emit()
+
+    def _busy(self, what: str) -> None:
+        self.busy = what
+
+    def _say_done(self, what: str) -> None:
+        if what == "send":
+            waiting = len(self.count().waiting)
+            tail = f" {waiting} of them wait for a restart." if waiting else ""
+            self.told.emit("plain", f"Sent, read back and stored.{tail}")
+        elif what == "restart":
+            self.told.emit("plain", "The controller is back; its values were read anew. Home is no longer known.")
+
+    def _take_emergency(self, code: int, text: str) -> None:
+        if code == 0:
+            self.fault = ""
+            self.told.emit("plain", "The controller reports that the fault is gone. Power the drives to go on.")
+            return
+        self.fault = text
+        way = {
+            0xFF01: "Release it at the machine, then press “Power drives”. Home again: positions may be lost.",
+            0x8130: "Motion was stopped. Look whether the computer was busy, then go on.",
+        }.get(code, "Look at the machine, then press “Power drives”.")
+        self.told.emit("fault", f"The controller stopped: {text}. {way}")
+
+    def _hold(self, holding: Holding | None) -> None:
+        self.holding = holding
+        self._in_force = None
+        if holding is not None:
+            try:
+                self._in_force = machine_from(holding.raws, holding.names)
+            except Refusal as why:
+                self.told.emit("warn", f"The controller holds something that Idler does not know. {why.sentence}")
+        self.held.emit()
+
+    def _keep_found(self, identity: events.Identity, holding: Holding) -> None:
+        """L2: before any change, what a controller holds at first contact becomes a revision."""
+        if self._in_force is None:
+            return
+        note = f"As found in {identity.name}, serial number {identity.serial}"
+        try:
+            self.found_kept = self._shelf.keep_found(
+                self._kept.name, identity.serial, self._in_force, note, time.time()
+            )
+        except IdlerError as why:
+            self.told.emit("warn", f"The as-found values could not be kept. {why.sentence}")
+            return
+        self.revised.emit()
+
+    # -- revisions ------------------------------------------------------------------------------------------------
+
+    def revisions(self) -> list[Revision]:
+        return self._shelf.revisions(self._kept.name)
+
+    def machine_at(self, revision: Revision) -> Machine:
+        return self._shelf.at(revision)
+
+    def keep(self, note: str) -> Revision:
+        """Keeps the draft as a revision. Raises IdlerError where the disk refuses; the draft stays."""
+        revision = self._shelf.keep(self._kept.name, self.machine, note, time.time())
+        self._kept = self._shelf.load(self._kept.name)
+        self._save_draft()
+        self.revised.emit()
+        self.changed.emit()
+        return revision
+
+    def go_back(self, revision: Revision) -> None:
+        """Takes the values of a revision into the draft, as one step of undo; nothing is sent."""
+        old = self._shelf.at(revision)
+        if old.names != self.machine.names:
+            raise IdlerError(f"Revision {revision.number} has other axes ({', '.join(old.names)}); they cannot be taken over.")
+        values = {address: old[address] for address in old.differences(self.machine)}
+        self.set_values(values, f"going back to revision {revision.number}")
+
+    def close(self) -> None:
+        """Ends the link; moving axes are stopped first. The draft is on the disk already."""
+        self.link.close()

@@ -1,0 +1,207 @@
+"""Small dialogs: what will be sent, keeping a revision, the line of revisions. None of them hides the notice or STOP."""
+
+from __future__ import annotations
+
+import time
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from idler.core.changes import Difference, differences
+from idler.core.errors import IdlerError
+from idler.core.machine import Machine
+from idler.shelf.history import Revision
+
+from .desk import Desk
+
+
+class _Dialog(QDialog):
+    """Not modal to the machine: STOP stays reachable, and Esc stops and closes."""
+
+    def __init__(self, parent: QWidget, title: str) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(16, 14, 16, 14)
+        self.column.setSpacing(8)
+        head = QLabel(title)
+        head.setProperty("role", "title")
+        self.column.addWidget(head)
+
+    def say(self, words: str, role: str = "soft") -> QLabel:
+        label = QLabel(words)
+        label.setProperty("role", role)
+        label.setWordWrap(True)
+        self.column.addWidget(label)
+        return label
+
+    def buttons(self, words: str) -> QPushButton:
+        row = QHBoxLayout()
+        row.addStretch(1)
+        cancel = QPushButton("Not now")
+        cancel.clicked.connect(self.reject)
+        main = QPushButton(words)
+        main.setProperty("role", "main")
+        main.setDefault(True)
+        row.addWidget(cancel)
+        row.addWidget(main)
+        self.column.addLayout(row)
+        return main
+
+
+def change_table(changes: list[Difference]) -> QTreeWidget:
+    """Values with before and after."""
+    table = QTreeWidget()
+    table.setColumnCount(3)
+    table.setHeaderLabels(["value", "before", "after"])
+    table.setRootIsDecorated(False)
+    table.setSelectionMode(QTreeWidget.SelectionMode.NoSelection)
+    for change in changes:
+        item = QTreeWidgetItem([change.label, change.before, change.after])
+        for column in (1, 2):
+            item.setTextAlignment(column, Qt.AlignmentFlag.AlignRight)
+        table.addTopLevelItem(item)
+    table.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+    table.header().setStretchLastSection(False)
+    for column in (1, 2):
+        table.header().setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
+    return table
+
+
+class SendDialog(_Dialog):
+    """What will be sent, before it is."""
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent, "Send to the controller")
+        self.resize(560, 420)
+        self._desk = desk
+        changes = differences(desk.in_force, desk.machine)
+        restart = sum(change.address.row.restart for change in changes)
+        words = "Each value is written and read back, then all are stored. If one fails, the old values are put back."
+        if restart:
+            words += f" {restart} of them take effect after a restart of the controller."
+        self.say(words)
+        self.column.addWidget(change_table(changes), 1)
+        obstacle = desk.send_obstacle()
+        if obstacle:
+            self.say(f"This cannot be sent yet. {obstacle}", "warn")
+        stale = sorted({station.label for change in changes for station in change.address.row.rests})
+        if stale:
+            self.say(f"To prove again afterwards: {', '.join(stale)}.", "warn")
+        self.send_button = self.buttons(f"Send {len(changes)}")
+        self.send_button.setEnabled(not obstacle)
+        self.send_button.clicked.connect(self._send)
+
+    def _send(self) -> None:
+        self._desk.send()
+        self.accept()
+
+
+class KeepDialog(_Dialog):
+    """A note, and what this revision changes."""
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent, "Keep revision")
+        self.resize(560, 380)
+        self._desk = desk
+        changes = differences(desk.base, desk.machine)
+        self.say("What changed since the last revision:" if changes else "Nothing has changed since the last revision.")
+        self.column.addWidget(change_table(changes), 1)
+        self.note = QLineEdit()
+        self.note.setPlaceholderText("A note for later, for example: measured the screw of X")
+        self.note.setAccessibleName("Note")
+        self.note.setMaxLength(200)
+        self.column.addWidget(self.note)
+        self.keep_button = self.buttons("Keep revision")
+        self.keep_button.clicked.connect(self._keep)
+        self.note.setFocus()
+
+    def _keep(self) -> None:
+        note = self.note.text().strip() or "; ".join(str(c) for c in differences(self._desk.base, self._desk.machine)[:3])
+        try:
+            revision = self._desk.keep(note or "No change")
+        except IdlerError as why:
+            self._desk.told.emit("warn", f"The revision was not kept; your edits are still here. {why.sentence}")
+            return
+        self._desk.told.emit("plain", f"Kept as revision {revision.number}.")
+        self.accept()
+
+
+class RevisionsDialog(_Dialog):
+    """The revisions of the machine, what each changed, and the way back to one."""
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent, "Revisions")
+        self.resize(760, 460)
+        self._desk = desk
+        self._revisions = desk.revisions()
+        row = QHBoxLayout()
+        self.list = QListWidget()
+        self.list.setAccessibleName("Revisions, newest first")
+        self.list.setMaximumWidth(330)
+        for revision in self._revisions:
+            when = time.strftime("%-d %b %Y %H:%M", time.localtime(revision.when))
+            mark = "found" if revision.as_found else f"{revision.number}"
+            self.list.addItem(QListWidgetItem(f"{mark}   {when}\n{revision.note}"))
+        row.addWidget(self.list)
+        side = QVBoxLayout()
+        self._words = QLabel()
+        self._words.setWordWrap(True)
+        self._words.setProperty("role", "soft")
+        side.addWidget(self._words)
+        self._table = QVBoxLayout()
+        side.addLayout(self._table, 1)
+        row.addLayout(side, 1)
+        self.column.addLayout(row, 1)
+        self.back_button = self.buttons("Take its values into the draft")
+        self.back_button.clicked.connect(self._back)
+        self.list.currentRowChanged.connect(self._show)
+        self.list.setCurrentRow(0)
+
+    def _chosen(self) -> Revision | None:
+        at = self.list.currentRow()
+        return self._revisions[at] if 0 <= at < len(self._revisions) else None
+
+    def _show(self, _: int) -> None:
+        revision = self._chosen()
+        while (item := self._table.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
+        if revision is None:
+            return
+        try:
+            machine: Machine = self._desk.machine_at(revision)
+        except IdlerError as why:
+            self._words.setText(f"This revision cannot be read. {why.sentence}")
+            self.back_button.setEnabled(False)
+            return
+        changes = differences(self._desk.machine, machine)
+        self.back_button.setEnabled(bool(changes))
+        count = f"{len(changes)} values differ" if len(changes) != 1 else "1 value differs"
+        self._words.setText(f"{revision.note}\n\n{count} from what is on the screen:" if changes else f"{revision.note}\n\nThe same as on the screen.")
+        self._table.addWidget(change_table(changes))
+
+    def _back(self) -> None:
+        revision = self._chosen()
+        if revision is None:
+            return
+        try:
+            self._desk.go_back(revision)
+        except IdlerError as why:
+            self._desk.told.emit("warn", why.sentence)
+            return
+        self._desk.told.emit("plain", f"The draft holds the values of revision {revision.number}. Undo takes you back; nothing was sent.")
+        self.accept()

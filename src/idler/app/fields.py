@@ -1,0 +1,190 @@
+"""Fields for values of the table. A field shows the value with its unit and its standing, and gives the focus to the margin.
+
+What is typed is taken on Enter or when the field is left. What cannot be taken stays in the field, with the reason.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from idler.core.errors import Refusal
+from idler.core.machine import Address
+from idler.core.parameter import Kind
+from idler.core.standing import Standing
+
+from . import theme
+from .desk import Desk
+
+
+def restyle(widget: QWidget) -> None:
+    """Applies the style sheet anew after a property that it asks for has changed."""
+    widget.style().unpolish(widget)
+    widget.style().polish(widget)
+
+
+class Field(QWidget):
+    """One value: a frame with the editor in it and the label below. `address` may be changed to another axis."""
+
+    def __init__(self, desk: Desk, address: Address, *, width: int = 96, label: str | None = None) -> None:
+        super().__init__()
+        self._desk = desk
+        self.address = address
+        self._frame = QFrame(objectName="field")
+        self._frame.setFixedHeight(34)
+        self._frame.setMinimumWidth(width)
+        self._inside = QHBoxLayout(self._frame)
+        self._inside.setContentsMargins(6, 0, 6, 0)
+        self._inside.setSpacing(3)
+        self._caption = QLabel(label if label is not None else address.row.label)
+        self._caption.setProperty("role", "small")
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(2)
+        outer.addWidget(self._frame)
+        outer.addWidget(self._caption)
+        if label == "":
+            self._caption.hide()
+        desk.changed.connect(self.refresh)
+        desk.held.connect(self.refresh)
+
+    def set_axis(self, slot: int) -> None:
+        """Shows the same value of another axis."""
+        self.address = Address(slot, self.address.key)
+        self.refresh()
+
+    def _watch(self, editor: QWidget) -> None:
+        editor.installEventFilter(self)
+        editor.setAccessibleName(self.address.row.label)
+        self.setFocusProxy(editor)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusIn:
+            self._desk.set_focus(self.address)
+            self._light(True)
+        elif event.type() == QEvent.Type.FocusOut:
+            self._light(False)
+        return super().eventFilter(watched, event)
+
+    def _light(self, on: bool) -> None:
+        self._frame.setProperty("lit", on)
+        restyle(self._frame)
+
+    def _show_standing(self) -> None:
+        standing = self._desk.standing(self.address)
+        if self._frame.property("standing") != standing.key:
+            self._frame.setProperty("standing", standing.key)
+            restyle(self._frame)
+        row = self.address.row
+        mark = " · waits for restart" if standing is Standing.WAITING else ""
+        self._frame.setToolTip(f"{self._desk.machine.part(self.address)}: {standing.words}.\n{row.what}{mark}")
+        self._frame.setAccessibleDescription(standing.words)
+
+    def refresh(self) -> None:
+        raise NotImplementedError
+
+
+class QuantityField(Field):
+    """A number with its unit, or a text."""
+
+    def __init__(self, desk: Desk, address: Address, *, width: int = 96, label: str | None = None) -> None:
+        super().__init__(desk, address, width=width, label=label)
+        self.editor = QLineEdit()
+        self.editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.editor.setFont(theme.figure_font(14))
+        self._unit = QLabel()
+        self._inside.addWidget(self.editor)
+        self._inside.addWidget(self._unit)
+        self._watch(self.editor)
+        self.editor.editingFinished.connect(self._commit)
+        self._shown = ""
+        self.refresh()
+
+    def refresh(self) -> None:
+        machine, row = self._desk.machine, self.address.row
+        text = machine.show(self.address, unit=False)
+        unit = row.dimension.screen_unit(machine.is_rotary(self.address), machine.inch)
+        self._unit.setText(unit.symbol)
+        self._unit.setVisible(bool(unit.symbol))
+        if text != self._shown or not self.editor.isModified():
+            self._shown = text
+            self.editor.setText(text)
+            self._set_bad(False)
+        self._show_standing()
+
+    def _commit(self) -> None:
+        text = self.editor.text()
+        if not self.editor.isModified() or text == self._shown:
+            return
+        if not text.strip():
+            self.editor.setText(self._shown)
+            self._set_bad(False)
+            return
+        try:
+            value = self._desk.edit(self.address, text)
+        except Refusal as why:
+            self._set_bad(True)
+            self._desk.told.emit("warn", f"{why.sentence} The value stays {self._desk.machine.show(self.address)}.")
+            return
+        self.editor.setModified(False)
+        self._shown = ""
+        self.refresh()
+        became = self.address.row.show(value, rotary=self._desk.machine.is_rotary(self.address), inch=self._desk.machine.inch)
+        if any(sign.isalpha() or sign in '"/”' for sign in text):
+            self._desk.told.emit("plain", f"{self._desk.machine.part(self.address)}: {text.strip()} became {became}.")
+
+    def _set_bad(self, bad: bool) -> None:
+        if bool(self._frame.property("bad")) != bad:
+            self._frame.setProperty("bad", bad)
+            restyle(self._frame)
+
+
+class ChoiceField(Field):
+    """One of a few choices."""
+
+    def __init__(self, desk: Desk, address: Address, *, width: int = 120, label: str | None = None) -> None:
+        super().__init__(desk, address, width=width, label=label)
+        self.editor = QComboBox()
+        for choice in address.row.choices:
+            self.editor.addItem(choice.label, choice.key)
+        self._inside.addWidget(self.editor, 1)
+        self._inside.addWidget(QLabel("▾"))
+        self._watch(self.editor)
+        self.editor.activated.connect(self._commit)
+        self.refresh()
+
+    def refresh(self) -> None:
+        at = self.editor.findData(self._desk.machine[self.address])
+        if at != self.editor.currentIndex():
+            self.editor.setCurrentIndex(at)
+        self._show_standing()
+
+    def _commit(self) -> None:
+        self._desk.set_values({self.address: self.editor.currentData()})
+
+
+class FlagField(Field):
+    """On or off."""
+
+    def __init__(self, desk: Desk, address: Address, *, text: str, width: int = 120) -> None:
+        super().__init__(desk, address, width=width, label="")
+        self.editor = QCheckBox(text)
+        self._inside.addWidget(self.editor)
+        self._watch(self.editor)
+        self.editor.clicked.connect(lambda on: self._desk.set_values({self.address: bool(on)}))
+        self.refresh()
+
+    def refresh(self) -> None:
+        self.editor.setChecked(bool(self._desk.machine[self.address]))
+        self._show_standing()
+
+
+def field_for(desk: Desk, address: Address, *, width: int = 96, label: str | None = None) -> Field:
+    """The field that suits the kind of a value."""
+    makers: dict[Kind, Callable[[], Field]] = {
+        Kind.CHOICE: lambda: ChoiceField(desk, address, width=width, label=label),
+        Kind.FLAG: lambda: FlagField(desk, address, text=label or address.row.label, width=width),
+    }
+    return makers.get(address.row.kind, lambda: QuantityField(desk, address, width=width, label=label))()

@@ -1,0 +1,190 @@
+"""The margin: for the value that has the focus, what it is, what would change if it is sent, and what is to settle."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from idler.core.findings import Finding, Severity
+from idler.core.machine import Address
+from idler.core.standing import Change, Standing, consequences
+from idler.core.stations import Station
+
+from . import theme
+from .desk import Desk
+
+WIDTH = 284
+
+
+class Margin(QWidget):
+    """notice stands above everything else here, so that the stage never moves for it."""
+
+    def __init__(self, desk: Desk, notice: QWidget) -> None:
+        super().__init__(objectName="margin")
+        self._desk = desk
+        self._station = Station.LINK
+        self.setFixedWidth(WIDTH)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        strip = QVBoxLayout()
+        strip.setContentsMargins(10, 8, 10, 0)
+        strip.addWidget(notice)
+        outer.addLayout(strip)
+        outer.addWidget(self._scroll)
+        desk.changed.connect(self.refresh)
+        desk.held.connect(self.refresh)
+        desk.focused.connect(lambda _: self.refresh())
+
+    def show_station(self, station: Station) -> None:
+        self._station = station
+        self.refresh()
+
+    def refresh(self) -> None:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(18, 14, 16, 12)
+        column.setSpacing(5)
+        address = self._desk.focus
+        if address is not None and address.slot is not None and address.slot >= len(self._desk.machine.names):
+            address = None
+        if address is None:
+            self._about_station(column)
+        else:
+            self._about_value(column, address)
+        self._to_settle(column)
+        column.addStretch(1)
+        self._scroll.setWidget(page)
+
+    # -- pieces ---------------------------------------------------------------------------------------------------
+
+    def _text(self, column: QVBoxLayout, words: str, role: str) -> QLabel:
+        label = QLabel(words)
+        label.setProperty("role", role)
+        label.setWordWrap(True)
+        column.addWidget(label)
+        return label
+
+    def _line(self, column: QVBoxLayout) -> None:
+        column.addSpacing(5)
+        line = QFrame()
+        line.setProperty("role", "hairline")
+        column.addWidget(line)
+        column.addSpacing(3)
+
+    def _about_station(self, column: QVBoxLayout) -> None:
+        self._text(column, self._station.label, "title")
+        self._text(column, self._station.proves, "soft")
+        self._text(column, "Click a value to read what it is, how to find it, and what would change if it is sent.", "small")
+
+    def _about_value(self, column: QVBoxLayout, address: Address) -> None:
+        row, desk = address.row, self._desk
+        title = desk.machine.part(address)
+        self._text(column, title[0].upper() + title[1:], "title")
+        self._text(column, row.what, "soft")
+        self._text(column, f"How to find it: {row.find}", "small")
+        self._if_sent(column, address)
+        if address.slot is not None:
+            self._on_every_axis(column, address)
+        self._line(column)
+        restart = "Takes effect after a restart of the controller." if row.restart else "Takes effect when sent. No restart."
+        self._text(column, restart, "small")
+
+    def _if_sent(self, column: QVBoxLayout, address: Address) -> None:
+        desk = self._desk
+        standing = desk.standing(address)
+        self._line(column)
+        edited = standing is Standing.EDITED or (not desk.connected and desk.machine[address] != desk.in_force[address])
+        if not edited:
+            self._text(column, standing.words[0].upper() + standing.words[1:] + ".", "soft")
+            return
+        self._text(column, "If you send this" if desk.connected else "Since the last revision", "heading")
+        before = desk.in_force.show(address) if self._same_axes() else "—"
+        changes = [Change(address.row.label, before, desk.machine.show(address), False)]
+        if address.slot is not None and self._same_axes():
+            changes += consequences(desk.in_force, desk.machine, address.slot)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(1)
+        grid.setColumnStretch(0, 1)
+        line = 0
+        for change in changes:
+            name = QLabel(change.label)
+            name.setProperty("role", "soft")
+            figures = QLabel(f"{change.before} →")
+            figures.setProperty("role", "figure")
+            after = QLabel(change.after)
+            after.setProperty("role", "edited")
+            after.setFont(theme.figure_font(13, bold=True))
+            figures.setFont(theme.figure_font(13))
+            for label in (figures, after):
+                label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(name, line, 0, 1, 2)
+            grid.addWidget(figures, line + 1, 0)
+            grid.addWidget(after, line + 1, 1)
+            line += 2
+        column.addLayout(grid)
+        rests = [station.label for station in address.row.rests]
+        if rests:
+            words = rests[0] if len(rests) == 1 else f"{', '.join(rests[:-1])} and {rests[-1]}"
+            verb = "rests" if len(rests) == 1 else "rest"
+            self._text(column, f"{words} {verb} on this value: prove again after sending.", "warn")
+
+    def _same_axes(self) -> bool:
+        return self._desk.in_force.names == self._desk.machine.names
+
+    def _on_every_axis(self, column: QVBoxLayout, address: Address) -> None:
+        machine = self._desk.machine
+        self._line(column)
+        self._text(column, "The same on every axis", "heading")
+        grid = QGridLayout()
+        grid.setVerticalSpacing(2)
+        grid.setColumnStretch(1, 1)
+        for slot, name in enumerate(machine.names):
+            other = Address(slot, address.key)
+            letter = QLabel(name)
+            letter.setProperty("role", "heading")
+            value = QLabel(self._used(other))
+            value.setProperty("role", "edited" if self._desk.standing(other) is Standing.EDITED else "figure")
+            value.setFont(theme.figure_font(13))
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(letter, slot, 0)
+            grid.addWidget(value, slot, 1)
+        column.addLayout(grid)
+
+    def _used(self, address: Address) -> str:
+        """The value on another axis, or what that axis has instead of it."""
+        machine = self._desk.machine
+        assert address.slot is not None
+        final = machine.axis(address.slot).choice("chain.final")
+        owners = {
+            "chain.pitch": "screw", "chain.starts": "screw", "chain.module": "rack", "chain.pinion_teeth": "rack",
+            "chain.belt_pitch": "belt", "chain.pulley_teeth": "belt", "chain.worm_starts": "worm",
+            "chain.wheel_teeth": "worm", "chain.turn_travel": "direct",
+        }  # fmt: skip
+        owner = owners.get(address.key)
+        if owner is not None and owner != final:
+            return machine.show(Address(address.slot, "chain.final"))
+        return machine.show(address)
+
+    def _to_settle(self, column: QVBoxLayout) -> None:
+        found = self._desk.findings()
+        if not found:
+            return
+        self._line(column)
+        self._text(column, f"To settle, {len(found)}", "heading")
+        for item in found[:6]:
+            mark = {Severity.ERROR: "■", Severity.WARNING: "▲", Severity.NOTE: "·"}[item.severity]
+            self._text(column, f"{mark} {item.text}", "warn" if item.severity is not Severity.NOTE else "soft")
+            if item.edit:
+                button = QPushButton(item.edit_text)
+                button.clicked.connect(lambda _=False, item=item: self._settle(item))
+                column.addWidget(button, alignment=Qt.AlignmentFlag.AlignLeft)
+        if len(found) > 6:
+            self._text(column, f"and {len(found) - 6} more", "small")
+
+    def _settle(self, item: Finding) -> None:
+        self._desk.set_values(dict(item.edit))

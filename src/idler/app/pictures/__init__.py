@@ -1,0 +1,1 @@
+"""Painted pictures: geometry comes from pure functions, then it is painted."""

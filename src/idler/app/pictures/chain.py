@@ -1,0 +1,220 @@
+"""The drive train drawn as mechanics: one picture for each part, with the shaft at the same height in all of them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from idler.core.machine import Axis
+from idler.core.stage import Stage
+
+from .. import theme
+from .gears import rack, wheel
+
+SHAFT = 44.0  # height of the shaft in every picture
+HEIGHT = 84
+
+
+def wheel_radii(first: float, second: float) -> tuple[float, float]:
+    """Pitch radii in pixels of two meshing wheels whose teeth (or turns) are in this ratio; both stay drawable."""
+    share = first / (first + second)
+    share = min(0.72, max(0.28, share))
+    return 56 * share, 56 * (1 - share)
+
+
+class PartPicture(QWidget):
+    """Base: fixed height, a shaft through it."""
+
+    def __init__(self, width: int) -> None:
+        super().__init__()
+        self.setFixedHeight(HEIGHT)
+        self.setMinimumWidth(width)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.draw(painter, float(self.width()))
+
+    def draw(self, p: QPainter, width: float) -> None:
+        raise NotImplementedError
+
+
+def _pen(name: str = "ink", width: float = 1.4) -> QPen:
+    return QPen(theme.color(name), width)
+
+
+def _shaft(p: QPainter, x0: float, x1: float, y: float = SHAFT) -> None:
+    p.setPen(_pen())
+    p.setBrush(theme.color("metal"))
+    p.drawRect(QRectF(x0, y - 5, x1 - x0, 10))
+
+
+class MotorPicture(PartPicture):
+    def __init__(self) -> None:
+        super().__init__(120)
+
+    def draw(self, p: QPainter, width: float) -> None:
+        _shaft(p, 96, width)
+        p.setBrush(theme.color("pale_petrol"))
+        p.drawRoundedRect(QRectF(14, SHAFT - 30, 74, 60), 3, 3)
+        p.setBrush(theme.color("metal"))
+        p.drawRect(QRectF(88, SHAFT - 20, 8, 40))
+        for y in (-24, 24):
+            p.drawEllipse(QPointF(20, SHAFT + y), 2, 2)
+            p.drawEllipse(QPointF(82, SHAFT + y), 2, 2)
+        p.setPen(_pen("ink"))
+        p.setFont(theme.text_font(12))
+        p.drawText(QRectF(14, SHAFT - 30, 74, 60), Qt.AlignmentFlag.AlignCenter, "motor")
+
+
+class StagePicture(PartPicture):
+    """Two meshing wheels seen from the shaft's end; small arrows show that the second turns the other way."""
+
+    def __init__(self, stage: Stage) -> None:
+        super().__init__(136)
+        self._stage = stage
+
+    def draw(self, p: QPainter, width: float) -> None:
+        driver, driven = (self._stage.first, self._stage.second)
+        if not self._stage.by_teeth:
+            driver, driven = driven, driver
+        r1, r2 = wheel_radii(float(driver), float(driven))
+        middle = width / 2
+        x1, x2 = middle - r2, middle + r1
+        _shaft(p, 0, x1)
+        _shaft(p, x2, width)
+        p.setPen(_pen("ink", 1.3))
+        for x, r, ground in ((x1, r1, "panel"), (x2, r2, "pale_brass")):
+            p.setBrush(theme.color(ground))
+            p.drawPath(wheel(x, SHAFT, r, max(8, round(r * 0.9)), 3.5))
+            p.setBrush(theme.color("metal"))
+            p.drawEllipse(QPointF(x, SHAFT), 4, 4)
+        self._turning(p, x1, r1 - 7, clockwise=True)
+        self._turning(p, x2, r2 - 7, clockwise=False)
+
+    def _turning(self, p: QPainter, x: float, r: float, *, clockwise: bool) -> None:
+        if r < 9:
+            return
+        p.setPen(_pen("petrol", 1.5))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        box = QRectF(x - r, SHAFT - r, 2 * r, 2 * r)
+        p.drawArc(box, 50 * 16, 80 * 16)
+        side = 1 if clockwise else -1
+        tip = QPointF(x + side * r * 0.643, SHAFT - r * 0.766)
+        p.drawLine(tip, tip + QPointF(-side * 5, -2.5))
+        p.drawLine(tip, tip + QPointF(-side * 0.5, -5.5))
+
+
+class FinalPicture(PartPicture):
+    """Screw and nut, rack and pinion, belt and pulley, worm and wheel, or a bare shaft; with what it carries."""
+
+    def __init__(self, axis: Axis) -> None:
+        super().__init__(250)
+        self._axis = axis
+
+    def draw(self, p: QPainter, width: float) -> None:
+        kind = self._axis.choice("chain.final")
+        {
+            "screw": self._screw, "rack": self._rack, "belt": self._belt, "worm": self._worm, "direct": self._direct,
+        }[kind](p, width)  # fmt: skip
+
+    def _load(self, p: QPainter, x: float, y: float, width: float) -> None:
+        p.setPen(_pen())
+        p.setBrush(theme.color("panel"))
+        p.drawRoundedRect(QRectF(x - width / 2, y, width, 16), 2, 2)
+        p.setFont(theme.text_font(11))
+        word = "table" if self._axis.choice("axis.moves") == "work" else "head"
+        p.drawText(QRectF(x - width / 2, y, width, 16), Qt.AlignmentFlag.AlignCenter, word)
+
+    def _screw(self, p: QPainter, width: float) -> None:
+        end = width - 10
+        _shaft(p, 0, 22)
+        p.setPen(_pen())
+        p.setBrush(theme.color("panel"))
+        p.drawRect(QRectF(22, SHAFT - 9, end - 22, 18))
+        pitch = min(26.0, max(5.0, float(self._axis.number("chain.pitch")) * 2.4))
+        lead = pitch * self._axis.whole("chain.starts")
+        p.save()
+        p.setClipRect(QRectF(22, SHAFT - 9, end - 22, 18))
+        x = 22 - lead
+        while x < end:
+            p.drawLine(QPointF(x + lead / 2, SHAFT - 9), QPointF(x, SHAFT + 9))
+            x += pitch
+        p.restore()
+        nut = 22 + (end - 22) * 0.55
+        p.setBrush(theme.color("pale_brass"))
+        p.drawRoundedRect(QRectF(nut - 24, SHAFT - 18, 48, 36), 3, 3)
+        self._load(p, nut, SHAFT - 36, 116)
+        self._arrow(p, nut, SHAFT + 32)
+
+    def _rack(self, p: QPainter, width: float) -> None:
+        _shaft(p, 0, 60)
+        p.setPen(_pen("ink", 1.3))
+        p.setBrush(theme.color("pale_brass"))
+        radius = 24
+        p.drawPath(wheel(72, SHAFT, radius, 16, 4))
+        p.setBrush(theme.color("metal"))
+        p.drawEllipse(QPointF(72, SHAFT), 4, 4)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(rack(10, width - 10, SHAFT + radius - 1, 9.4, 4))
+        p.drawLine(QPointF(10, SHAFT + radius + 14), QPointF(width - 10, SHAFT + radius + 14))
+        self._load(p, width * 0.66, SHAFT + radius - 20, 100)
+        self._arrow(p, width * 0.66, SHAFT - 10)
+
+    def _belt(self, p: QPainter, width: float) -> None:
+        _shaft(p, 0, 30)
+        radius, far = 20.0, width - 40
+        p.setPen(_pen("ink", 2.2))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        path = QPainterPath()
+        path.addRoundedRect(QRectF(46 - radius - 3, SHAFT - radius - 3, far - 46 + 2 * radius + 6, 2 * radius + 6), 23, 23)
+        p.drawPath(path)
+        p.setPen(_pen("ink", 1.3))
+        for x, ground in ((46.0, "pale_brass"), (far, "panel")):
+            p.setBrush(theme.color(ground))
+            p.drawPath(wheel(x, SHAFT, radius, 16, 3))
+            p.setBrush(theme.color("metal"))
+            p.drawEllipse(QPointF(x, SHAFT), 4, 4)
+        self._load(p, (46 + far) / 2, SHAFT - radius - 12, 100)
+        self._arrow(p, (46 + far) / 2, SHAFT + 6)
+
+    def _worm(self, p: QPainter, width: float) -> None:
+        _shaft(p, 0, 40)
+        p.setPen(_pen())
+        p.setBrush(theme.color("panel"))
+        p.drawRect(QRectF(40, SHAFT - 9, 70, 18))
+        for x in range(44, 108, 9):
+            p.drawLine(QPointF(x + 5, SHAFT - 9), QPointF(x, SHAFT + 9))
+        _shaft(p, 110, 128)
+        p.setPen(_pen("ink", 1.3))
+        p.setBrush(theme.color("pale_brass"))
+        p.setClipRect(QRectF(0, SHAFT + 8, width, HEIGHT))
+        p.drawPath(wheel(75, SHAFT + 68, 59, 44, 4))
+        p.setClipping(False)
+        p.setPen(_pen("petrol", 1.5))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawArc(QRectF(40, SHAFT + 26, 70, 70), 45 * 16, 90 * 16)
+        p.drawLine(QPointF(99, SHAFT + 37), QPointF(93, SHAFT + 35))
+        p.drawLine(QPointF(99, SHAFT + 37), QPointF(98, SHAFT + 30))
+        p.setPen(_pen("soft"))
+        p.setFont(theme.text_font(11))
+        p.drawText(QPointF(146, SHAFT + 4), "one turn of the wheel")
+        p.drawText(QPointF(146, SHAFT + 20), "is 360° of the axis")
+
+    def _direct(self, p: QPainter, width: float) -> None:
+        _shaft(p, 0, width * 0.5)
+        p.setPen(_pen())
+        p.setBrush(theme.color("pale_brass"))
+        p.drawRoundedRect(QRectF(width * 0.5, SHAFT - 34, 18, 68), 3, 3)
+        p.setFont(theme.text_font(11))
+        p.setPen(_pen("soft"))
+        p.drawText(QPointF(width * 0.5 + 28, SHAFT + 4), "on the shaft")
+
+    def _arrow(self, p: QPainter, x: float, y: float) -> None:
+        """Both ways, since the part moves both ways."""
+        p.setPen(_pen("petrol", 1.5))
+        p.drawLine(QPointF(x - 30, y), QPointF(x + 30, y))
+        for side in (-1, 1):
+            p.drawLine(QPointF(x + side * 30, y), QPointF(x + side * 24, y - 4))
+            p.drawLine(QPointF(x + side * 30, y), QPointF(x + side * 24, y + 4))

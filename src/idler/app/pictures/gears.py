@@ -1,0 +1,37 @@
+"""Toothed outlines: wheels and racks, as painter paths."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QPainterPath
+
+
+def wheel(x: float, y: float, radius: float, teeth: int, depth: float = 2.5, turn: float = 0.0) -> QPainterPath:
+    """A gear wheel around (x, y); `radius` is that of the pitch circle, `turn` in radians."""
+    path = QPainterPath()
+    step = 2 * math.pi / teeth
+    for tooth in range(teeth):
+        start = turn + tooth * step
+        for k, (share, out) in enumerate(((0.0, -1), (0.18, 1), (0.5, 1), (0.68, -1))):
+            angle, r = start + share * step, radius + out * depth / 2
+            point = QPointF(x + r * math.cos(angle), y + r * math.sin(angle))
+            if tooth == 0 and k == 0:
+                path.moveTo(point)
+            else:
+                path.lineTo(point)
+    path.closeSubpath()
+    return path
+
+
+def rack(x0: float, x1: float, y: float, pitch: float, depth: float = 2.5) -> QPainterPath:
+    """The toothed upper edge of a rack from x0 to x1."""
+    path = QPainterPath(QPointF(x0, y + depth))
+    x = x0
+    while x + pitch <= x1:
+        for share, up in ((0.25, True), (0.5, True), (0.75, False), (1.0, False)):
+            path.lineTo(x + share * pitch, y if up else y + depth)
+        x += pitch
+    path.lineTo(x1, y + depth)
+    return path

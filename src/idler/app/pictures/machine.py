@@ -1,0 +1,204 @@
+"""A machine drawn to scale from above and from the front, at the place where its axes stand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from idler.core.machine import Machine
+
+from .. import theme
+
+
+@dataclass(frozen=True)
+class Span:
+    """One linear axis: hard stops low and high, soft limits inside them, and where the tool is over the work."""
+
+    low: float
+    high: float
+    soft_low: float
+    soft_high: float
+    at: float
+    tool_moves: bool = False
+
+    @property
+    def length(self) -> float:
+        return self.high - self.low
+
+
+@dataclass(frozen=True)
+class Scene:
+    """X, Y and Z of a mill, mm; turn: the dividing head in degrees or None. known: whether positions can be trusted."""
+
+    x: Span
+    y: Span
+    z: Span
+    turn: float | None = None
+    known: bool = True
+
+
+def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scene | None:
+    """The scene of a machine with X, Y and Z, or None for another."""
+    spans = {}
+    turn = None
+    for axis in machine.axes:
+        at = positions.get(axis.name)
+        if axis.rotary:
+            turn = at if at is not None else 0.0
+            continue
+        low, high = float(axis.number("travel.stop_low")), float(axis.number("travel.stop_high"))
+        if high <= low:
+            return None
+        soft = [float(axis.number(key)) for key in ("travel.low", "travel.high")]
+        if soft[0] >= soft[1]:
+            soft = [low, high]
+        here = (low + high) / 2 if at is None or not known else min(max(at, low), high)
+        spans[axis.name] = Span(low, high, soft[0], soft[1], here, axis.choice("axis.moves") == "tool")
+    if not {"X", "Y", "Z"} <= spans.keys():
+        return None
+    return Scene(spans["X"], spans["Y"], spans["Z"], turn, known)
+
+
+class MachinePicture(QWidget):
+    """Plan at the left, front elevation at the right, both to one scale.
+
+    still: the table is drawn still and the tool goes over it, which shows more of the travel; else what really moves moves.
+    """
+
+    def __init__(self, *, still: bool = False) -> None:
+        super().__init__()
+        self._still = still
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(140)
+        self._scene: Scene | None = None
+
+    def show_scene(self, scene: Scene | None) -> None:
+        if scene != self._scene:
+            self._scene = scene
+            self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        scene = self._scene
+        if scene is None:
+            p.setPen(theme.color("soft"))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "X, Y and Z with their hard stops make the drawing.")
+            return
+        if self._still:
+            table_w, table_d = scene.x.length * 1.3, scene.y.length * 1.2
+            reach_w, reach_d = table_w * 1.06, table_d * 1.1
+        else:
+            table_w, table_d = scene.x.length * 1.3, scene.y.length * 0.8
+            reach_w, reach_d = table_w + scene.x.length, table_d + scene.y.length  # the table's way to both sides
+        height = scene.z.length * 2.1
+        gap = 24
+        scale = min((self.width() - gap - 24) / (2 * reach_w), (self.height() - 44) / max(reach_d, height))
+        w = reach_w * scale
+        left = (self.width() - 2 * w - gap) / 2
+        top = 24 + (self.height() - 44 - max(reach_d, height) * scale) / 2
+        self._plan(p, scene, left, top, scale, reach_w, reach_d, table_w, table_d)
+        self._front(p, scene, left + w + gap, top, scale, reach_w, height, table_w)
+        self._ruler(p, left, top + max(reach_d, height) * scale + 14, scale)
+
+    def _offset(self, span: Span) -> float:
+        """How far the table stands from its middle: the tool at + means the table at −."""
+        return 0.0 if span.tool_moves or self._still else (span.low + span.high) / 2 - span.at
+
+    def _tool(self, span: Span) -> float:
+        """How far the tool stands from the middle of the drawing."""
+        return span.at - (span.low + span.high) / 2 if span.tool_moves or self._still else 0.0
+
+    def _caption(self, p: QPainter, x: float, y: float, words: str) -> None:
+        p.setFont(theme.text_font(12))
+        p.setPen(theme.color("soft"))
+        p.drawText(QPointF(x, y), words)
+
+    def _plan(
+        self, p: QPainter, s: Scene, left: float, top: float, k: float, rw: float, rd: float, tw: float, td: float
+    ) -> None:
+        self._caption(p, left, top - 8, "from above: X + to the right, Y + up")
+        p.setPen(QPen(theme.color("line"), 1))
+        p.setBrush(theme.color("rails"))
+        p.drawRoundedRect(QRectF(left, top, rw * k, rd * k), 4, 4)
+        cx, cy = left + rw * k / 2, top + rd * k / 2
+        x, y = cx + self._offset(s.x) * k, cy - self._offset(s.y) * k
+        table = QRectF(x - tw * k / 2, y - td * k / 2, tw * k, td * k)
+        p.setPen(QPen(theme.color("ink"), 1.4))
+        p.setBrush(theme.color("panel"))
+        p.drawRoundedRect(table, 2, 2)
+        p.setPen(QPen(theme.color("line"), 3))
+        for share in (0.25, 0.5, 0.75):
+            p.drawLine(QPointF(table.left() + 3, table.top() + share * table.height()),
+                       QPointF(table.right() - 3, table.top() + share * table.height()))  # fmt: skip
+        # what the tool can reach over the table, hard stops and soft limits
+        middle_x, middle_y = (s.x.low + s.x.high) / 2, (s.y.low + s.y.high) / 2
+        for low_x, high_x, low_y, high_y, style in (
+            (s.x.low, s.x.high, s.y.low, s.y.high, Qt.PenStyle.SolidLine),
+            (s.x.soft_low, s.x.soft_high, s.y.soft_low, s.y.soft_high, Qt.PenStyle.DashLine),
+        ):
+            p.setPen(QPen(theme.color("soft"), 1, style))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(QRectF(x + (low_x - middle_x) * k, y - (high_y - middle_y) * k,
+                              (high_x - low_x) * k, (high_y - low_y) * k))  # fmt: skip
+        p.setPen(QPen(theme.color("petrol"), 2))
+        cx, cy = cx + self._tool(s.x) * k, cy - self._tool(s.y) * k
+        p.drawEllipse(QPointF(cx, cy), 7, 7)
+        p.drawLine(QPointF(cx - 12, cy), QPointF(cx + 12, cy))
+        p.drawLine(QPointF(cx, cy - 12), QPointF(cx, cy + 12))
+        if s.turn is not None:
+            self._head(p, table.right() - 0.09 * table.width(), table.center().y(), 0.055 * table.width(), s.turn)
+
+    def _head(self, p: QPainter, x: float, y: float, r: float, turn: float) -> None:
+        p.setPen(QPen(theme.color("ink"), 1.2))
+        p.setBrush(theme.color("pale_brass"))
+        p.drawEllipse(QPointF(x, y), r, r)
+        p.save()
+        p.translate(x, y)
+        p.rotate(-turn)
+        p.setPen(QPen(theme.color("petrol"), 2))
+        p.drawLine(QPointF(0, 0), QPointF(r, 0))
+        p.restore()
+
+    def _front(self, p: QPainter, s: Scene, left: float, top: float, k: float, rw: float, height: float, tw: float) -> None:
+        self._caption(p, left, top - 8, "from the front: X + to the right, Z + up")
+        p.setPen(QPen(theme.color("line"), 1))
+        p.setBrush(theme.color("rails"))
+        p.drawRoundedRect(QRectF(left, top, rw * k, height * k), 4, 4)
+        cx, floor = left + rw * k / 2, top + height * k
+        p.setPen(QPen(theme.color("ink"), 1.4))
+        p.setBrush(theme.color("metal"))
+        column = 0.22 * s.x.length * k
+        if not self._still:
+            p.drawRect(QRectF(cx - column / 2, top + 6, column, height * k - 6))
+        p.drawRect(QRectF(cx - 0.5 * s.x.length * k, floor - 0.32 * s.z.length * k, s.x.length * k, 0.32 * s.z.length * k))
+        table_top = floor - 0.5 * s.z.length * k
+        x = cx + self._offset(s.x) * k
+        p.setBrush(theme.color("panel"))
+        p.drawRoundedRect(QRectF(x - tw * k / 2, table_top, tw * k, 0.16 * s.z.length * k), 2, 2)
+        cx += self._tool(s.x) * k
+        nose = table_top - (s.z.at - s.z.low) * k - 3
+        width = 0.3 * s.x.length * k
+        p.setBrush(theme.color("pale_petrol"))
+        p.setPen(QPen(theme.color("petrol"), 1.6))
+        p.drawRoundedRect(QRectF(cx - width / 2, nose - 0.62 * s.z.length * k, width, 0.46 * s.z.length * k), 3, 3)
+        p.drawPolygon(QPolygonF([QPointF(cx - 6, nose - 0.16 * s.z.length * k), QPointF(cx + 6, nose - 0.16 * s.z.length * k),
+                                 QPointF(cx + 2.5, nose), QPointF(cx - 2.5, nose)]))  # fmt: skip
+        p.setPen(QPen(theme.color("soft"), 1))
+        edge = left + rw * k - 16
+        for value, solid in ((s.z.low, True), (s.z.high, True), (s.z.soft_low, False), (s.z.soft_high, False)):
+            y = table_top - (value - s.z.low) * k - 3
+            p.setPen(QPen(theme.color("soft"), 1, Qt.PenStyle.SolidLine if solid else Qt.PenStyle.DashLine))
+            p.drawLine(QPointF(edge - 8, y), QPointF(edge + 8, y))
+        p.drawLine(QPointF(edge, table_top - 3), QPointF(edge, table_top - s.z.length * k - 3))
+
+    def _ruler(self, p: QPainter, left: float, y: float, k: float) -> None:
+        p.setPen(QPen(theme.color("soft"), 1))
+        p.drawLine(QPointF(left, y), QPointF(left + 100 * k, y))
+        for mm in range(0, 101, 10):
+            p.drawLine(QPointF(left + mm * k, y), QPointF(left + mm * k, y - (5 if mm % 50 else 8)))
+        p.setFont(theme.text_font(11))
+        p.drawText(QPointF(left + 100 * k + 6, y + 3), "100 mm")

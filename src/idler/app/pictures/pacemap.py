@@ -1,0 +1,276 @@
+"""The pace map: acceleration over top speed with the ceilings of controller and motor; the point is dragged or typed."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from idler.core.units import figure
+
+from .. import theme
+
+LEFT, RIGHT, TOP, BOTTOM = 52, 16, 14, 40
+
+
+def nice_step(span: float, parts: int) -> float:
+    """A step of 1, 2 or 5 times a power of ten that divides `span` into about `parts` parts."""
+    raw = span / parts
+    power = 10 ** math.floor(math.log10(raw))
+    return next(step * power for step in (1, 2, 5, 10) if step * power >= raw)
+
+
+@dataclass(frozen=True)
+class Ceiling:
+    """A speed (mm/min or °/min) that cannot be passed, and why."""
+
+    speed: float
+    words: str
+    hard: bool
+
+
+@dataclass(frozen=True)
+class PaceScene:
+    """What the map shows. Speeds in mm/min (°/min), accelerations in mm/s² (°/s²)."""
+
+    speed: float
+    acceleration: float
+    old_speed: float
+    old_acceleration: float
+    ceilings: tuple[Ceiling, ...]
+    unit: str
+    edited: bool
+
+    @property
+    def speed_span(self) -> float:
+        lowest = min((ceiling.speed for ceiling in self.ceilings), default=self.speed * 2)
+        return max(lowest * 1.25, self.speed * 1.15, self.old_speed * 1.15, 1.0)
+
+    @property
+    def acceleration_span(self) -> float:
+        return max(self.acceleration * 2.2, self.old_acceleration * 1.4, 10.0)
+
+    def position(self, box: QRectF, speed: float, acceleration: float) -> QPointF:
+        return QPointF(
+            box.left() + speed / self.speed_span * box.width(),
+            box.bottom() - acceleration / self.acceleration_span * box.height(),
+        )
+
+    def values(self, box: QRectF, point: QPointF) -> tuple[float, float]:
+        """Speed and acceleration at a point, rounded to what a person would write."""
+        speed = (point.x() - box.left()) / box.width() * self.speed_span
+        acceleration = (box.bottom() - point.y()) / box.height() * self.acceleration_span
+        grain_v, grain_a = nice_step(self.speed_span, 120), nice_step(self.acceleration_span, 120)
+        return (
+            max(grain_v, round(speed / grain_v) * grain_v),
+            max(grain_a, round(acceleration / grain_a) * grain_a),
+        )
+
+
+class PaceMap(QWidget):
+    """`dragged` while the point moves (last is False), and once when it is let go (last is True)."""
+
+    dragged = Signal(float, float, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(72)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Pace map: arrow keys change top speed and acceleration")
+        self._scene: PaceScene | None = None
+        self._held: PaceScene | None = None
+
+    def show_scene(self, scene: PaceScene | None) -> None:
+        self._scene = scene
+        self.update()
+
+    def box(self) -> QRectF:
+        return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
+
+    # -- hand -----------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        scene = self._scene
+        if scene is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        here = scene.position(self.box(), scene.speed, scene.acceleration)
+        if (event.position() - here).manhattanLength() < 28:
+            self._held = scene
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        scene = self._held or self._scene
+        if scene is None:
+            return
+        if self._held is not None:
+            self._drag(event.position(), last=False)
+        else:
+            here = scene.position(self.box(), scene.speed, scene.acceleration)
+            near = (event.position() - here).manhattanLength() < 28
+            self.setCursor(Qt.CursorShape.SizeAllCursor if near else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            self._drag(event.position(), last=True)
+            self._held = None
+
+    def _drag(self, point: QPointF, *, last: bool) -> None:
+        assert self._held is not None
+        speed, acceleration = self._held.values(self.box(), point)
+        self.dragged.emit(speed, acceleration, last)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        scene = self._scene
+        moves = {
+            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Down: (0, -1), Qt.Key.Key_Up: (0, 1),
+        }  # fmt: skip
+        move = moves.get(Qt.Key(event.key()))
+        if scene is None or move is None:
+            super().keyPressEvent(event)
+            return
+        grain_v, grain_a = nice_step(scene.speed_span, 60), nice_step(scene.acceleration_span, 60)
+        speed = max(grain_v, scene.speed + move[0] * grain_v)
+        acceleration = max(grain_a, scene.acceleration + move[1] * grain_a)
+        self.dragged.emit(speed, acceleration, True)
+
+    # -- picture --------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = self.box()
+        p.fillRect(box, theme.color("panel"))
+        scene = self._held_view()
+        if scene is None:
+            p.setPen(theme.color("soft"))
+            p.drawText(box, Qt.AlignmentFlag.AlignCenter, "Give a top speed and an acceleration")
+            return
+        self._ground(p, box, scene)
+        self._times(p, box, scene)
+        self._axes(p, box, scene)
+        self._ceilings(p, box, scene)
+        self._points(p, box, scene)
+        if self.hasFocus():
+            p.setPen(QPen(theme.color("petrol"), 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(box.adjusted(-1, -1, 1, 1))
+
+    def _held_view(self) -> PaceScene | None:
+        """While dragging, scale stays that of the start, so that the point follows the hand."""
+        if self._held is None or self._scene is None:
+            return self._scene
+        now, held = self._scene, self._held
+        return PaceScene(
+            now.speed, now.acceleration, held.old_speed, held.old_acceleration, now.ceilings, now.unit, now.edited
+        )
+
+    def _ground(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
+        free = min((c.speed for c in scene.ceilings), default=scene.speed_span)
+        edge = scene.position(box, min(free, scene.speed_span), 0).x()
+        p.fillRect(QRectF(box.left(), box.top(), edge - box.left(), box.height()), theme.color("pale_petrol", 0.55))
+        p.fillRect(
+            QRectF(edge, box.top(), box.right() - edge, box.height()),
+            QBrush(theme.color("line"), Qt.BrushStyle.BDiagPattern),
+        )
+
+    def _times(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
+        """Rays of equal time to top speed: a = v / t."""
+        p.setFont(theme.text_font(11))
+        p.save()
+        p.setClipRect(box)
+        for seconds in (0.05, 0.1, 0.2, 0.5, 1.0, 2.0):
+            top = scene.speed_span / 60 / seconds
+            if not scene.acceleration_span * 0.15 < top < scene.acceleration_span * 12:
+                continue
+            if top > scene.acceleration_span:
+                speed = scene.acceleration_span * seconds * 60
+                end = scene.position(box, speed, scene.acceleration_span)
+                label = end + QPointF(4, 13)
+            else:
+                end = scene.position(box, scene.speed_span, top)
+                label = end + QPointF(-36, -5)
+            p.setPen(QPen(theme.color("petrol", 0.55), 1, Qt.PenStyle.DotLine))
+            p.drawLine(scene.position(box, 0, 0), end)
+            p.setPen(theme.color("petrol"))
+            p.drawText(label, f"{seconds:g} s")
+        p.restore()
+
+    def _axes(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
+        p.setPen(QPen(theme.color("line"), 1))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(box)
+        p.setFont(theme.text_font(11))
+        big = scene.speed_span >= 2000
+        unit = ("m" if scene.unit == "mm" else scene.unit) if big and scene.unit == "mm" else scene.unit
+        scale = 1000 if big and scene.unit == "mm" else 1
+        step = nice_step(scene.speed_span / scale, 6)
+        k = 0
+        while k * step * scale <= scene.speed_span:
+            x = scene.position(box, k * step * scale, 0).x()
+            p.setPen(theme.color("soft"))
+            p.drawText(QRectF(x - 30, box.bottom() + 3, 60, 14), Qt.AlignmentFlag.AlignHCenter, f"{k * step:g}")
+            k += 1
+        step = nice_step(scene.acceleration_span, 4)
+        k = 0
+        while k * step <= scene.acceleration_span:
+            y = scene.position(box, 0, k * step).y()
+            p.setPen(theme.color("soft"))
+            p.drawText(
+                QRectF(0, y - 8, LEFT - 6, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{k * step:g}"
+            )
+            k += 1
+        p.drawText(QPointF(4, self.height() - 6), f"acceleration, {scene.unit}/s²")
+        p.drawText(
+            QRectF(0, self.height() - 19, box.right(), 16), Qt.AlignmentFlag.AlignRight, f"top speed, {unit}/min"
+        )
+
+    def _ceilings(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
+        p.setFont(theme.text_font(11, bold=True))
+        for row, ceiling in enumerate(sorted(scene.ceilings, key=lambda c: c.speed)):
+            if ceiling.speed > scene.speed_span:
+                continue
+            x = scene.position(box, ceiling.speed, 0).x()
+            style = Qt.PenStyle.SolidLine if ceiling.hard else Qt.PenStyle.DashLine
+            p.setPen(QPen(theme.color("ink"), 1.6, style))
+            p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+            width = p.fontMetrics().horizontalAdvance(ceiling.words) + 8
+            y = box.bottom() - 22 - 18 * row
+            left = x - width - 3
+            p.fillRect(QRectF(left, y, width, 16), theme.color("panel", 0.9))
+            p.drawText(QRectF(left, y, width, 16), Qt.AlignmentFlag.AlignCenter, ceiling.words)
+
+        beyond = [c for c in scene.ceilings if c.speed > scene.speed_span]
+        p.setFont(theme.text_font(11))
+        for row, ceiling in enumerate(beyond):
+            words = f"{ceiling.words} at {figure(ceiling.speed, 0)} {scene.unit}/min  ▸"
+            p.setPen(theme.color("soft"))
+            place = QRectF(box.left(), box.top() + 3 + 15 * row, box.width() - 5, 14)
+            width = p.fontMetrics().horizontalAdvance(words)
+            p.fillRect(QRectF(place.right() - width - 2, place.top(), width + 4, 14), theme.color("panel", 0.85))
+            p.drawText(place, Qt.AlignmentFlag.AlignRight, words)
+
+    def _points(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
+        here = scene.position(box, scene.speed, scene.acceleration)
+        name = "indigo" if scene.edited else "petrol"
+        p.setPen(QPen(theme.color(name), 1, Qt.PenStyle.DotLine))
+        p.drawLine(QPointF(box.left(), here.y()), here)
+        p.drawLine(QPointF(here.x(), box.bottom()), here)
+        if scene.edited:
+            old = scene.position(box, scene.old_speed, scene.old_acceleration)
+            p.setPen(QPen(theme.color("soft"), 1.4, Qt.PenStyle.DashLine))
+            p.setBrush(theme.color("panel"))
+            p.drawEllipse(old, 6, 6)
+        p.setPen(QPen(theme.color("panel"), 2))
+        p.setBrush(theme.color(name))
+        p.drawEllipse(here, 8, 8)
+        p.setPen(theme.color(name))
+        p.setFont(theme.figure_font(12, bold=True))
+        words = f"{figure(scene.speed, 0)} {scene.unit}/min, {figure(scene.acceleration, 0)} {scene.unit}/s²"
+        width = p.fontMetrics().horizontalAdvance(words)
+        x = min(max(here.x() - width / 2, box.left() + 4), box.right() - width - 4)
+        p.fillRect(QRectF(x - 3, here.y() - 31, width + 6, 17), theme.color("panel", 0.85))
+        p.drawText(QPointF(x, here.y() - 18), words)

@@ -1,0 +1,210 @@
+"""One axis as a rail to scale: hard stops, switch, home, soft limits, cushions, the carriage and its ghost."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from idler.core.machine import Axis
+
+from .. import theme
+
+ENDS = 16.0  # pixels beside the hard stops
+
+
+@dataclass(frozen=True)
+class RailScale:
+    """Coordinates (mm or °) to pixels. low and high are those of the hard stops, or of what is known instead."""
+
+    low: float
+    high: float
+    width: float
+
+    def x(self, value: float) -> float:
+        return ENDS + (value - self.low) / (self.high - self.low) * (self.width - 2 * ENDS)
+
+    def inside(self, x: float) -> float:
+        """A pixel kept on the rail."""
+        return min(max(x, 5.0), self.width - 5.0)
+
+
+@dataclass(frozen=True)
+class RailMarks:
+    """All marks of an axis in pixels. limits and cushions None where there are none; limits_on tells whether they hold."""
+
+    scale: RailScale
+    stops: tuple[float, float] | None
+    limits: tuple[float, float] | None
+    limits_on: bool
+    cushions: tuple[tuple[float, float], tuple[float, float]] | None
+    home: float
+    switch: float
+    ticks: tuple[tuple[float, str], ...]
+
+
+def rail_marks(axis: Axis, width: float) -> RailMarks:
+    """Where everything of an axis lies on a rail of this width."""
+    low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
+    stop_low, stop_high = float(axis.number("travel.stop_low")), float(axis.number("travel.stop_high"))
+    home = float(axis.number("homing.coordinate"))
+    has_limits = low < high
+    if stop_low < stop_high:
+        scale = RailScale(min(stop_low, low if has_limits else stop_low), max(stop_high, high if has_limits else stop_high), width)
+    elif has_limits:
+        scale = RailScale(low, high, width)
+    else:
+        scale = RailScale(-100.0, 100.0, width)
+    leave = float(axis.number("homing.leave"))
+    towards = 1 if axis.choice("homing.towards") == "high" else -1
+    cushion = float(axis.number("travel.cushion"))
+    cushions = None
+    if has_limits and cushion > 0:
+        reach = min(cushion, (high - low) / 2)
+        cushions = ((scale.x(low), scale.x(low + reach)), (scale.x(high - reach), scale.x(high)))
+    ticks = tuple((scale.x(value), f"{value}°") for value in range(0, 361, 90)) if axis.rotary and scale.high - scale.low == 360 else ()
+    return RailMarks(
+        scale,
+        (scale.x(stop_low), scale.x(stop_high)) if stop_low < stop_high and not axis.rotary else None,
+        (scale.x(low), scale.x(high)) if has_limits else None,
+        axis.flag("travel.limits_on"),
+        cushions,
+        scale.x(home - towards * leave),
+        scale.x(home),
+        ticks,
+    )
+
+
+class RailView(QWidget):
+    """The marks are painted once into a pixmap; the carriage moves over it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(40)
+        self._axis: Axis | None = None
+        self._marks: RailMarks | None = None
+        self._ground: QPixmap | None = None
+        self._at: float | None = None
+        self._ghost: float | None = None
+        self._known = False
+
+    def show_axis(self, axis: Axis) -> None:
+        self._axis = axis
+        self._marks = rail_marks(axis, self.width())
+        self._ground = None
+        self.update()
+
+    def show_carriage(self, at: float | None, ghost: float | None, known: bool) -> bool:
+        """False where nothing visible has changed."""
+        if self._marks is None:
+            return False
+        scale = self._marks.scale
+        old, new = (None if v is None else round(scale.x(v) * 2) for v in (self._at, at))
+        if (old, self._ghost, self._known) == (new, ghost, known):
+            return False
+        dirty = [v for v in (self._at, at, self._ghost, ghost) if v is not None]
+        self._at, self._ghost, self._known = at, ghost, known
+        xs = [scale.inside(scale.x(v)) for v in dirty]
+        if xs:
+            self.update(int(min(xs)) - 26, 0, int(max(xs) - min(xs)) + 54, self.height())
+        return True
+
+    def resizeEvent(self, _: object) -> None:
+        if self._axis is not None:
+            self.show_axis(self._axis)
+
+    def changeEvent(self, event: object) -> None:
+        self._ground = None
+        super().changeEvent(event)  # type: ignore[arg-type]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._marks is None:
+            return
+        if self._ground is None:
+            ratio = self.devicePixelRatioF()
+            self._ground = QPixmap(self.size() * ratio)
+            self._ground.setDevicePixelRatio(ratio)
+            self._ground.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(self._ground)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_marks(painter, self._marks)
+            painter.end()
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.drawPixmap(0, 0, self._ground)
+        self._paint_carriage(p, self._marks)
+
+    def _paint_marks(self, p: QPainter, m: RailMarks) -> None:
+        middle = self.height() / 2 - (4 if m.ticks else 0)
+        p.setPen(QPen(theme.color("soft"), 1))
+        p.setBrush(theme.color("metal"))
+        left, right = m.stops or (ENDS, m.scale.width - ENDS)
+        p.drawRect(QRectF(left, middle - 4, right - left, 8))
+        if m.limits is not None:
+            p.setBrush(theme.color("panel"))
+            p.drawRect(QRectF(m.limits[0], middle - 4, m.limits[1] - m.limits[0], 8))
+        if m.cushions is not None:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(theme.color("brass", 0.35))
+            for a, b in m.cushions:
+                p.drawRect(QRectF(a, middle - 4, b - a, 8))
+        if m.limits is not None:
+            self._brackets(p, m, middle)
+        if m.stops is not None:
+            p.setPen(QPen(theme.color("ink"), 3))
+            for x in m.stops:
+                p.drawLine(QPointF(x, middle - 11), QPointF(x, middle + 11))
+            p.setPen(QPen(theme.color("ink"), 1))
+            p.setBrush(theme.color("ink"))
+            p.drawRect(QRectF(m.switch - 2, middle - 8, 4, 6))
+        # home: the datum triangle of technical drawings
+        p.setPen(QPen(theme.color("petrol"), 1.2))
+        p.setBrush(theme.color("petrol"))
+        p.drawPolygon(QPolygonF([QPointF(m.home - 5.5, middle - 16), QPointF(m.home + 5.5, middle - 16), QPointF(m.home, middle - 7)]))
+        if m.ticks:
+            p.setFont(theme.text_font(10))
+            for x, words in m.ticks:
+                p.setPen(theme.color("soft"))
+                p.drawLine(QPointF(x, middle + 4), QPointF(x, middle + 8))
+                p.drawText(QRectF(x - 20, middle + 8, 40, 13), Qt.AlignmentFlag.AlignCenter, words)
+
+    def _brackets(self, p: QPainter, m: RailMarks, middle: float) -> None:
+        """Square brackets at the soft limits; dashed, with the word, where they are off."""
+        assert m.limits is not None
+        pen = QPen(theme.color("ink"), 2.2)
+        if not m.limits_on:
+            pen = QPen(theme.color("brass"), 1.6, Qt.PenStyle.DashLine)
+        p.setPen(pen)
+        for x, way in ((m.limits[0], 1), (m.limits[1], -1)):
+            p.drawLine(QPointF(x, middle - 10), QPointF(x, middle + 10))
+            p.drawLine(QPointF(x, middle - 10), QPointF(x + way * 5, middle - 10))
+            p.drawLine(QPointF(x, middle + 10), QPointF(x + way * 5, middle + 10))
+        if not m.limits_on:
+            p.setFont(theme.text_font(11, bold=True))
+            p.setPen(theme.color("brass"))
+            centre = (m.limits[0] + m.limits[1]) / 2
+            p.drawText(QRectF(centre - 80, middle + 5, 160, 14), Qt.AlignmentFlag.AlignCenter, "soft limits off")
+
+    def _paint_carriage(self, p: QPainter, m: RailMarks) -> None:
+        if self._at is None:
+            return
+        middle = self.height() / 2 - (4 if m.ticks else 0)
+        raw = m.scale.x(self._at)
+        x = m.scale.inside(raw)
+        if self._ghost is not None:
+            g = m.scale.inside(m.scale.x(self._ghost))
+            p.setPen(QPen(theme.color("petrol"), 1.2, Qt.PenStyle.DashLine))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRoundedRect(QRectF(g - 10, middle - 8, 20, 16), 3, 3)
+        p.setPen(QPen(theme.color("petrol"), 1.8))
+        p.setBrush(theme.color("petrol") if self._known else theme.color("pale_petrol"))
+        p.drawRoundedRect(QRectF(x - 11, middle - 9, 22, 18), 3, 3)
+        p.setPen(QPen(theme.color("panel") if self._known else theme.color("petrol"), 1.6))
+        if abs(raw - x) > 0.5:  # beyond the drawing
+            way = 1 if raw > x else -1
+            p.drawPolyline([QPointF(x - way * 3, middle - 5), QPointF(x + way * 4, middle), QPointF(x - way * 3, middle + 5)])
+        else:
+            p.drawLine(QPointF(x, middle - 8), QPointF(x, middle + 8))

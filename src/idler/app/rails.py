@@ -1,0 +1,286 @@
+"""The rails at the bottom: one to-scale rail for each axis with jogging at its ends, and the jog bar above them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from idler.core.errors import Refusal
+from idler.core.units import INCH_MIN, MM_MIN, convert, figure
+
+from . import theme
+from .desk import Desk
+from .fields import restyle
+from .jog import Jog
+from .pictures.rail import RailView
+
+ROW, BAR, SHOWN = 42, 42, 4
+
+
+class JogButton(QPushButton):
+    """Press is a step, or hold is motion while held. Losing the focus or the window lets go."""
+
+    def __init__(self, jog: Jog, slot: int, sign: int, axis: str) -> None:
+        super().__init__("◂  −" if sign < 0 else "+  ▸")
+        self._jog, self._slot, self._sign = jog, slot, sign
+        self.setFixedSize(62, 40)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"Jog {axis} to {'minus' if sign < 0 else 'plus'}")
+        self.pressed.connect(lambda: jog.press(slot, sign))
+        self.released.connect(jog.let_go)
+
+    def focusOutEvent(self, event: object) -> None:
+        self._jog.let_go()
+        super().focusOutEvent(event)  # type: ignore[arg-type]
+
+
+class AxisRail(QWidget):
+    def __init__(self, desk: Desk, jog: Jog, slot: int) -> None:
+        super().__init__()
+        self._desk, self._jog, self._slot = desk, jog, slot
+        self.setFixedHeight(ROW)
+        name = desk.machine.names[slot]
+        self._badge = QLabel(name)
+        self._badge.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._badge.setFixedSize(26, 24)
+        self._position = QLabel("—")
+        self._position.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self._position.setFixedWidth(112)
+        self._unit = QLabel()
+        self._unit.setProperty("role", "small")
+        self._unit.setFixedWidth(22)
+        self.minus, self.plus = JogButton(jog, slot, -1, name), JogButton(jog, slot, 1, name)
+        self.view = RailView()
+        self._state = QPushButton("no link")
+        self._state.setFixedWidth(104)
+        self._state.setProperty("role", "quiet")
+        self._state.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        menu = QMenu(self._state)
+        menu.addAction("Home is here: this place gets the coordinate at the switch", lambda: desk.link.home_here(slot))
+        self._state.setMenu(menu)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 1, 8, 1)
+        row.setSpacing(8)
+        for widget in (self._badge, self._position, self._unit, self.minus, self.view, self.plus, self._state):
+            row.addWidget(widget)
+        self._shown = ""
+        self._words = ""
+        self.refresh()
+
+    def refresh(self) -> None:
+        """After a change of the draft or of the look."""
+        axis = self._desk.machine.axis(self._slot)
+        tokens = theme.tokens()
+        self._badge.setStyleSheet(f"background: {tokens.ink}; color: {tokens.panel}; border-radius: 3px; font-weight: 700;")
+        self._position.setFont(theme.figure_font(19, bold=True))
+        inch = self._desk.machine.inch and not axis.rotary
+        self._unit.setText("°" if axis.rotary else "in" if inch else "mm")
+        self.view.show_axis(axis)
+        self._shown = ""
+
+    def show_motion(self) -> None:
+        axes = self._desk.link.axes
+        if self._slot >= len(axes) or not self._desk.connected:
+            self._say("—", "no link")
+            self.view.show_carriage(None, None, False)
+            return
+        state = axes[self._slot]
+        text = f"{state.position / 25.4:.4f}" if self._unit.text() == "in" else f"{state.position:.3f}"
+        if float(text) == 0:
+            text = text.lstrip("-")
+        ghost = self._jog.targets.get(self._slot) if state.moving else None
+        words = "homed" if state.homed else "not homed"
+        if state.at_limit:
+            words = "at its limit"
+        elif state.home_made:
+            words = "switch made"
+        self._say(text, words)
+        self.view.show_carriage(state.position, ghost, state.homed)
+
+    def _say(self, position: str, words: str) -> None:
+        if position != self._shown:
+            self._shown = position
+            self._position.setText(position)
+        if words != self._words:
+            self._words = words
+            self._state.setText(words)
+
+
+class Rails(QWidget):
+    def __init__(self, desk: Desk, jog: Jog) -> None:
+        super().__init__(objectName="rails")
+        self._desk, self.jog = desk, jog
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._rows: list[AxisRail] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 2)
+        column.setSpacing(0)
+        column.addLayout(self._bar())
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(self._scroll)
+        self._build_rows()
+        desk.changed.connect(self.refresh)
+        desk.held.connect(self._show_power)
+        jog.changed.connect(self._show_jog)
+        self._show_jog()
+        self._show_power()
+
+    def _bar(self) -> QHBoxLayout:
+        bar = QHBoxLayout()
+        bar.setContentsMargins(14, 2, 8, 2)
+        bar.setSpacing(6)
+        title = QLabel("Jog")
+        title.setProperty("role", "heading")
+        bar.addWidget(title)
+        self._steps = QButtonGroup(self)
+        self._step_buttons: list[QPushButton] = []
+        for step in ("", *self.jog.steps):
+            button = QPushButton(step or "hold")
+            button.setCheckable(True)
+            button.setMinimumWidth(44)
+            button.setProperty("step", step)
+            button.clicked.connect(lambda _=False, b=button: self.jog.set_step(b.property("step")))
+            self._steps.addButton(button)
+            self._step_buttons.append(button)
+            bar.addWidget(button)
+        self._per = QLabel()
+        self._per.setProperty("role", "soft")
+        bar.addWidget(self._per)
+        self.speed = QLineEdit()
+        self.speed.setFixedWidth(70)
+        self.speed.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.speed.setAccessibleName("Jog speed")
+        self.speed.editingFinished.connect(self._take_speed)
+        bar.addWidget(self.speed)
+        self._speed_unit = QLabel()
+        self._speed_unit.setProperty("role", "soft")
+        bar.addWidget(self._speed_unit)
+        bar.addSpacing(6)
+        self.arm_button = QPushButton()
+        self.arm_button.clicked.connect(lambda: self.jog.arm(not self.jog.armed))
+        self.arm_button.setToolTip("Arrow keys move X and Y, Page Up and Page Down move Z. Disarms by itself after a minute.")
+        bar.addWidget(self.arm_button)
+        self._legend = QLabel("▾ home   ▮ switch   [ ] soft limits   ▒ cushion")
+        self._legend.setProperty("role", "small")
+        self._legend.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        bar.addWidget(self._legend, 1)
+        bar.addSpacing(6)
+        self.power = QPushButton()
+        self.power.clicked.connect(lambda: self._desk.link.power(not self._desk.powered))
+        bar.addWidget(self.power)
+        return bar
+
+    def _build_rows(self) -> None:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self._rows = [AxisRail(self._desk, self.jog, slot) for slot in range(len(self._desk.machine.names))]
+        for row in self._rows:
+            column.addWidget(row)
+        self._scroll.setWidget(page)
+        self._scroll.setFixedHeight(ROW * min(SHOWN, len(self._rows)))
+        self.setFixedHeight(BAR + ROW * min(SHOWN, len(self._rows)) + 4)
+
+    @property
+    def rows(self) -> list[AxisRail]:
+        return self._rows
+
+    def refresh(self) -> None:
+        if len(self._rows) != len(self._desk.machine.names):
+            self._build_rows()
+        for row in self._rows:
+            row.refresh()
+        self._show_jog()
+
+    def show_motion(self) -> None:
+        """Called at the picture's pace."""
+        for row in self._rows:
+            row.show_motion()
+        self._show_power()
+
+    def _take_speed(self) -> None:
+        if not self.speed.isModified():
+            return
+        try:
+            self.jog.set_speed(self.speed.text())
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+            self._show_jog()
+
+    def _show_jog(self) -> None:
+        inch = self._desk.machine.inch
+        for button, step in zip(self._step_buttons, ("", *self.jog.steps), strict=True):
+            button.setProperty("step", step)
+            button.setText(step or "hold")
+            button.setChecked(step == self.jog.step)
+        if self.jog.step and self.jog.step not in self.jog.steps:
+            self.jog.step = self.jog.steps[1]
+        unit = "in" if inch else "mm"
+        self._per.setText(f"{unit} or ° per press, at" if self.jog.step else "move while held, at")
+        speed = convert(self.jog.speed, MM_MIN, INCH_MIN) if inch else self.jog.speed
+        self.speed.setText(figure(speed, 1, trim=True))
+        self.speed.setModified(False)
+        self._speed_unit.setText(f"{unit}/min")
+        armed = self.jog.armed
+        self.arm_button.setText("keys jog now · F6 disarms" if armed else "keys are safe · F6 arms")
+        role = "armed" if armed else ""
+        if self.arm_button.property("role") != role:
+            self.arm_button.setProperty("role", role)
+            restyle(self.arm_button)
+
+    def _show_power(self) -> None:
+        words = "Power off" if self._desk.powered else "Power drives"
+        if words != self.power.text():
+            self.power.setText(words)
+            self.power.setProperty("role", "" if self._desk.powered else "main")
+            restyle(self.power)
+        self.power.setEnabled(self._desk.connected)
+
+
+class JogKeys(QObject):
+    """The armed keyboard: arrows and Page keys, wherever the focus is, in the main window only."""
+
+    _KEYS = {
+        Qt.Key.Key_Right: ("X", 1), Qt.Key.Key_Left: ("X", -1), Qt.Key.Key_Up: ("Y", 1), Qt.Key.Key_Down: ("Y", -1),
+        Qt.Key.Key_PageUp: ("Z", 1), Qt.Key.Key_PageDown: ("Z", -1),
+    }  # fmt: skip
+
+    def __init__(self, desk: Desk, jog: Jog, window: QWidget) -> None:
+        super().__init__(window)
+        self._desk, self._jog, self._window = desk, jog, window
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        kind = event.type()
+        if kind == QEvent.Type.WindowDeactivate and watched is self._window:
+            self._jog.arm(False)
+            self._jog.let_go()
+            return False
+        if kind not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease, QEvent.Type.ShortcutOverride) or not self._jog.armed:
+            return False
+        if not isinstance(watched, QWidget) or watched.window() is not self._window:
+            return False
+        bound = self._KEYS.get(Qt.Key(event.key()))  # type: ignore[attr-defined]
+        if bound is None or bound[0] not in self._desk.machine.names or event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:  # type: ignore[attr-defined]
+            return False
+        event.accept()
+        if not event.isAutoRepeat():  # type: ignore[attr-defined]
+            if kind == QEvent.Type.KeyPress:
+                self._jog.press(self._desk.machine.names.index(bound[0]), bound[1])
+            elif kind == QEvent.Type.KeyRelease:
+                self._jog.let_go()
+        return True

@@ -1,0 +1,132 @@
+"""Starting and ending the application."""
+
+from __future__ import annotations
+
+import signal
+import sys
+import time
+from importlib import resources
+from pathlib import Path
+
+from platformdirs import user_data_path
+from PySide6.QtCore import QObject, QTimer
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from idler.core.errors import IdlerError
+from idler.shelf.shelf import Shelf
+
+from . import theme
+from .benchside.process import BenchProcess
+from .desk import Desk
+from .window import Window
+
+FIRST_MACHINE = "verge"
+NOTE = "The plate mill as its last owner left it"
+
+
+def application() -> QApplication:
+    """The one QApplication, with its look."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("Idler")
+        app.setDesktopFileName("idler")
+        with resources.as_file(resources.files("idler.app") / "icons" / "idler.svg") as icon:
+            app.setWindowIcon(QIcon(str(icon)))
+    theme.apply(app, night=False)
+    return app
+
+
+def open_shelf(root: Path) -> Shelf:
+    """The shelf; an empty one gets the example machine."""
+    shelf = Shelf(root)
+    if not shelf.names():
+        text = (resources.files("idler") / "data" / f"{FIRST_MACHINE}.toml").read_text("utf-8")
+        shelf.add(FIRST_MACHINE, text, NOTE, time.time())
+    return shelf
+
+
+class Session(QObject):
+    """One run of the application: window, bench, bench window."""
+
+    def __init__(self, root: Path, *, demo: bool, pace: float = 1.0) -> None:
+        super().__init__()
+        self._root, self._pace = root, pace
+        shelf = open_shelf(root)
+        self.desk = Desk(shelf, shelf.names()[0])
+        self.window = Window(self.desk, self.start_bench, self.show_bench)
+        self.bench: BenchProcess | None = None
+        self.bench_window = None
+        self._hands_address = ""
+        self._demo = demo
+
+    def show(self) -> None:
+        self.window.show()
+        QTimer.singleShot(0, self._after)
+
+    def _after(self) -> None:
+        self.window.after_first_paint()
+        if self._demo:
+            self.start_bench()
+
+    def start_bench(self) -> None:
+        if self.bench is not None and self.bench.running:
+            self.desk.told.emit("plain", "The bench runs already.")
+            return
+        self.desk.told.emit("plain", "The bench is starting; the first time it takes a few seconds to compile.")
+        self.bench = BenchProcess(FIRST_MACHINE, self._root / "bench" / f"{FIRST_MACHINE}.json", pace=self._pace)
+        self.bench.ready.connect(self._bench_ready)
+        self.bench.failed.connect(lambda why: self.desk.told.emit("warn", why))
+
+    def _bench_ready(self, line: dict) -> None:
+        from idler.core.stations import Station
+
+        from .stations.link import LinkStation
+
+        self._hands_address = line["hands"]
+        page = self.window.page(Station.LINK)
+        assert isinstance(page, LinkStation)
+        page.show_bench(line["link"])
+        self.desk.connect_to(line["link"])
+
+    def show_bench(self) -> None:
+        from .benchside.hands import Hands
+        from .benchside.window import BenchWindow
+
+        if not self._hands_address:
+            self.desk.told.emit("plain", "The bench does not run. Start it first.")
+            return
+        if self.bench_window is None:
+            self.bench_window = BenchWindow(Hands(self._hands_address))
+        self.bench_window.show()
+        self.bench_window.raise_()
+
+    def close(self) -> None:
+        if self.bench_window is not None:
+            self.bench_window.close()
+            self.bench_window._hands.close()
+        self.window.close()
+        if self.bench is not None:
+            self.bench.stop()
+
+
+def run(*, demo: bool) -> int:
+    """Opens the window and runs until it is closed. Exit code 2 with a sentence where the shelf cannot be used."""
+    app = application()
+    root = user_data_path("idler") / ("demo" if demo else "shelf")
+    try:
+        session = Session(root, demo=demo)
+    except IdlerError as why:
+        print(f"idler: {why.sentence}", file=sys.stderr)
+        return 2
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: app.quit())
+    beat = QTimer()  # lets Python see signals while Qt runs
+    beat.start(200)
+    beat.timeout.connect(lambda: None)
+    app.setQuitOnLastWindowClosed(True)
+    session.show()
+    code = app.exec()
+    session.close()
+    return code

@@ -1,0 +1,251 @@
+"""The Link station: what is on the bus, who answers, what it held when it was found, restart."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from idler.link.address import search
+
+from .. import theme
+from ..desk import Desk
+from ..pictures.machine import MachinePicture, scene_of
+
+
+class BusPicture(QWidget):
+    """Computer, wire and controller; the wire is whole while the link is alive."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.setFixedHeight(82)
+        desk.held.connect(self.update)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        alive = self._desk.connected
+        identity = self._desk.identity
+        width = float(self.width())
+        boxes = (
+            (QRectF(2, 14, 128, 56), "this computer", "Idler"),
+            (QRectF(width - 232, 6, 230, 72), identity.name if identity else "controller", self._controller_words()),
+        )
+        y = 42.0
+        p.setPen(QPen(theme.color("petrol" if alive else "soft"), 2.4 if alive else 1.6,
+                      Qt.PenStyle.SolidLine if alive else Qt.PenStyle.DashLine))  # fmt: skip
+        start, end = boxes[0][0].right(), boxes[1][0].left()
+        p.drawLine(int(start), int(y - 4), int(end), int(y - 4))
+        p.drawLine(int(start), int(y + 4), int(end), int(y + 4))
+        p.setPen(theme.color("soft"))
+        p.setFont(theme.text_font(12))
+        words = "CAN bus, 500 kbit/s" if alive else "connecting…" if self._desk.busy == "connect" else "no link"
+        p.drawText(QRectF(start, y - 26, end - start, 18), Qt.AlignmentFlag.AlignCenter, words)
+        if identity:
+            p.drawText(QRectF(start, y + 8, end - start, 18), Qt.AlignmentFlag.AlignCenter, identity.address)
+        for box, title, words in boxes:
+            p.setPen(QPen(theme.color("ink"), 1.4))
+            p.setBrush(theme.color("pale_petrol" if alive else "paper"))
+            p.drawRoundedRect(box, 4, 4)
+            p.setFont(theme.text_font(13, bold=True))
+            p.drawText(box.adjusted(10, 8, -10, -box.height() / 2), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
+            p.setFont(theme.text_font(12))
+            p.setPen(theme.color("soft"))
+            p.drawText(box.adjusted(10, box.height() / 2, -8, -8), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _controller_words(self) -> str:
+        identity = self._desk.identity
+        if identity is None:
+            return "not found yet"
+        return f"node {identity.node} · axes {' '.join(identity.axes)}"
+
+
+class LinkStation(QWidget):
+    """start_bench: called by the button that starts the bench; None where it runs already."""
+
+    def __init__(self, desk: Desk, start_bench: Callable[[], None]) -> None:
+        super().__init__()
+        self._desk = desk
+        self._start_bench = start_bench
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 8, 14, 8)
+        row.setSpacing(12)
+        row.addWidget(self._drawing(), 3)
+        row.addLayout(self._side(), 2)
+        desk.held.connect(self.refresh)
+        desk.changed.connect(self.show_motion)
+        desk.revised.connect(self.refresh)
+        self.refresh()
+
+    def _drawing(self) -> QFrame:
+        card = QFrame()
+        card.setProperty("role", "card")
+        column = QVBoxLayout(card)
+        column.setContentsMargins(14, 10, 14, 6)
+        column.addWidget(BusPicture(self._desk))
+        self._machine = MachinePicture(still=True)
+        column.addWidget(self._machine, 1)
+        self._machine_words = QLabel()
+        self._machine_words.setProperty("role", "small")
+        self._machine_words.setWordWrap(True)
+        column.addWidget(self._machine_words)
+        return card
+
+    def _side(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(10)
+        card = QFrame()
+        card.setProperty("role", "card")
+        inner = QVBoxLayout(card)
+        inner.setContentsMargins(14, 10, 14, 12)
+        inner.setSpacing(6)
+        title = QLabel("Where to connect")
+        title.setProperty("role", "title")
+        inner.addWidget(title)
+        self.ports = QListWidget()
+        self.ports.setMaximumHeight(72)
+        self.ports.setAccessibleName("Ports found")
+        self.ports.itemClicked.connect(lambda item: self.address.setText(item.data(Qt.ItemDataRole.UserRole) or self.address.text()))
+        inner.addWidget(self.ports)
+        line = QHBoxLayout()
+        self.address = QLineEdit()
+        self.address.setPlaceholderText("/dev/ttyACM0, can0 or slcan://HOST:PORT")
+        self.address.setAccessibleName("Address of the controller")
+        self.address.returnPressed.connect(self._connect)
+        line.addWidget(self.address, 1)
+        self.connect_button = QPushButton("Connect")
+        self.connect_button.setProperty("role", "main")
+        self.connect_button.clicked.connect(self._connect)
+        line.addWidget(self.connect_button)
+        inner.addLayout(line)
+        buttons = QHBoxLayout()
+        look = QPushButton("Look for ports")
+        look.clicked.connect(self.look)
+        self.bench_button = QPushButton("Start the bench")
+        self.bench_button.setToolTip("A simulated plate mill with its controller, for trying everything out.")
+        self.bench_button.clicked.connect(self._start_bench)
+        buttons.addWidget(look)
+        buttons.addWidget(self.bench_button)
+        buttons.addStretch(1)
+        inner.addLayout(buttons)
+        column.addWidget(card)
+        column.addWidget(self._who(), 1)
+        return column
+
+    def _who(self) -> QFrame:
+        card = QFrame()
+        card.setProperty("role", "card")
+        column = QVBoxLayout(card)
+        column.setContentsMargins(14, 10, 14, 12)
+        column.setSpacing(6)
+        title = QLabel("Who answered")
+        title.setProperty("role", "title")
+        column.addWidget(title)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(4)
+        grid.setColumnStretch(1, 1)
+        self._facts: dict[str, QLabel] = {}
+        for line, name in enumerate(("name", "hardware", "software", "serial number", "profile", "values")):
+            label = QLabel(name)
+            label.setProperty("role", "soft")
+            value = QLabel("—")
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            value.setFont(theme.figure_font(13))
+            grid.addWidget(label, line, 0)
+            grid.addWidget(value, line, 1)
+            self._facts[name] = value
+        column.addLayout(grid)
+        self._found = QLabel()
+        self._found.setWordWrap(True)
+        column.addWidget(self._found)
+        column.addStretch(1)
+        buttons = QHBoxLayout()
+        self.read_button = QPushButton("Read again")
+        self.read_button.clicked.connect(self._desk.link.read_all)
+        self.restart_button = QPushButton("Restart controller")
+        self.restart_button.clicked.connect(self._desk.link.restart)
+        self.take_button = QPushButton("Take its values")
+        self.take_button.setToolTip("Puts every value that the controller holds into your draft. One step of undo.")
+        self.take_button.clicked.connect(self._desk.take_over_controller)
+        for button in (self.read_button, self.restart_button, self.take_button):
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        column.addLayout(buttons)
+        return card
+
+    def look(self) -> None:
+        """Lists the ports of this computer."""
+        self.ports.clear()
+        for found in search():
+            item = QListWidgetItem(f"{found.address}   {found.what}")
+            item.setData(Qt.ItemDataRole.UserRole, found.address)
+            self.ports.addItem(item)
+        if not self.ports.count():
+            self.ports.addItem(QListWidgetItem("No adapter is plugged in. Plug one in, or start the bench."))
+
+    def show_bench(self, address: str) -> None:
+        """The bench runs: it stands first among the ports."""
+        if not self.ports.count() or self.ports.item(0).data(Qt.ItemDataRole.UserRole) is None:
+            self.ports.clear()
+        item = QListWidgetItem(f"{address}   the bench of this Idler")
+        item.setData(Qt.ItemDataRole.UserRole, address)
+        self.ports.insertItem(0, item)
+        self.address.setText(address)
+        self.bench_button.setEnabled(False)
+
+    def _connect(self) -> None:
+        if self._desk.connected:
+            self._desk.link.disconnect()
+        else:
+            self._desk.connect_to(self.address.text())
+
+    def refresh(self) -> None:
+        identity, holding = self._desk.identity, self._desk.holding
+        self.connect_button.setText("Disconnect" if self._desk.connected else "Connect")
+        for button in (self.read_button, self.restart_button, self.take_button):
+            button.setEnabled(self._desk.connected)
+        if identity is None or holding is None:
+            for label in self._facts.values():
+                label.setText("—")
+            self._found.setText("Nobody yet. At first contact everything that the controller holds is kept as a revision.")
+        else:
+            facts = {
+                "name": identity.name, "hardware": identity.hardware, "software": identity.software,
+                "serial number": str(identity.serial), "values": f"{len(holding.raws)} read",
+                "profile": "this one" if identity.is_ours else "another",
+            }  # fmt: skip
+            for name, value in facts.items():
+                self._facts[name].setText(value)
+            self._found.setText(self._found_words())
+        self.show_motion()
+
+    def _found_words(self) -> str:
+        found = next((revision for revision in self._desk.revisions() if revision.as_found), None)
+        if found is None:
+            return "What it holds could not be kept as found."
+        when = time.strftime("%-d %B %Y, %H:%M", time.localtime(found.when))
+        return f"✓ Kept as found: revision {found.number}, {when}, before anything was sent."
+
+    def show_motion(self) -> None:
+        axes = self._desk.link.axes
+        names = self._desk.machine.names
+        positions = {name: state.position for name, state in zip(names, axes, strict=False)}
+        known = bool(axes) and all(state.homed for state in axes[:3])
+        self._machine.show_scene(scene_of(self._desk.machine, positions, known))
+        words = "" if known else "Not homed: the drawing shows each axis in the middle of its travel. "
+        self._machine_words.setText(words + "Solid lines are hard stops, dashed lines soft limits.")

@@ -1,0 +1,25 @@
+"""Esc stops from anywhere: any window or dialog of the application, whatever has the focus."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+
+
+class StopKey(QObject):
+    """An event filter for the application. The key goes on to its window, so a dialog closes as well."""
+
+    def __init__(self, stop: Callable[[], None]) -> None:
+        super().__init__()
+        self._stop = stop
+        self._last: object = None
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.ShortcutOverride, QEvent.Type.KeyPress):
+            assert isinstance(event, QKeyEvent)
+            if event.key() == Qt.Key.Key_Escape and not event.isAutoRepeat() and event.timestamp() != self._last:
+                self._last = event.timestamp()
+                self._stop()
+        return False

@@ -1,0 +1,199 @@
+"""The look: tokens for paper and night, fonts, and the style sheet made from them. Nothing else names a colour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+
+@dataclass(frozen=True)
+class Tokens:
+    """Colours as #RRGGBB. on_*: text on that ground."""
+
+    paper: str
+    panel: str
+    line: str
+    ink: str
+    soft: str
+    brass: str
+    pale_brass: str
+    petrol: str
+    pale_petrol: str
+    indigo: str
+    pale_indigo: str
+    vermilion: str
+    header: str
+    header_line: str
+    on_header: str
+    on_header_soft: str
+    on_vermilion: str
+    rails: str
+    metal: str
+
+
+PAPER = Tokens(
+    paper="#F3EFE6", panel="#FBF9F4", line="#D6CFBF", ink="#1E2B33", soft="#56636B", brass="#8A5C1C",
+    pale_brass="#E9D9BC", petrol="#0E6470", pale_petrol="#D3E6E6", indigo="#4A4DA6", pale_indigo="#E2E2F4",
+    vermilion="#C2341A", header="#1E2B33", header_line="#5E6B73", on_header="#FBF9F4", on_header_soft="#B9C3C8",
+    on_vermilion="#FFFFFF", rails="#E9E3D4", metal="#CFC6B2",
+)  # fmt: skip
+NIGHT = Tokens(
+    paper="#12181B", panel="#1B2326", line="#37434A", ink="#E9E5DA", soft="#A1AEB4", brass="#DDAE66",
+    pale_brass="#4B3B20", petrol="#5CBFC9", pale_petrol="#173A40", indigo="#AEB0F5", pale_indigo="#2C2D58",
+    vermilion="#C8402A", header="#0A0E10", header_line="#4A565D", on_header="#F3EFE6", on_header_soft="#A9B4BA",
+    on_vermilion="#FFFFFF", rails="#172024", metal="#4A5358",
+)  # fmt: skip
+
+TEXT_PAIRS = (
+    ("ink", "paper"), ("ink", "panel"), ("ink", "rails"), ("soft", "paper"), ("soft", "panel"), ("soft", "rails"),
+    ("petrol", "panel"), ("indigo", "panel"), ("indigo", "pale_indigo"), ("brass", "panel"), ("brass", "paper"),
+    ("on_header", "header"), ("on_header_soft", "header"), ("on_vermilion", "vermilion"), ("ink", "pale_brass"),
+    ("ink", "pale_petrol"),
+)  # fmt: skip
+
+_current = PAPER
+
+
+def tokens() -> Tokens:
+    """The tokens in use."""
+    return _current
+
+
+def color(name: str, alpha: float = 1.0) -> QColor:
+    """A token as a colour."""
+    made = QColor(getattr(_current, name))
+    made.setAlphaF(alpha)
+    return made
+
+
+def is_night() -> bool:
+    return _current is NIGHT
+
+
+def _family(wanted: tuple[str, ...]) -> str:
+    there = set(QFontDatabase.families())
+    return next((name for name in wanted if name in there), wanted[-1])
+
+
+def text_font(pixels: int = 13, *, bold: bool = False) -> QFont:
+    font = QFont(_family(("Inter", "DejaVu Sans")))
+    font.setPixelSize(pixels)
+    font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+    return font
+
+
+def figure_font(pixels: int = 14, *, bold: bool = False) -> QFont:
+    """Figures of one width each, so that columns align on the decimal point."""
+    font = QFont(_family(("Inter", "DejaVu Sans Mono")))
+    font.setFeature(QFont.Tag("tnum"), 1)
+    font.setFeature(QFont.Tag("zero"), 0)
+    font.setPixelSize(pixels)
+    font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+    return font
+
+
+def apply(app: QApplication, night: bool) -> None:
+    """Puts tokens, palette, fonts and style sheet in force for the whole application."""
+    global _current
+    _current = NIGHT if night else PAPER
+    app.setStyle("Fusion")
+    app.setFont(text_font())
+    palette = QPalette()
+    for role, name in (
+        (QPalette.ColorRole.Window, "paper"), (QPalette.ColorRole.Base, "panel"), (QPalette.ColorRole.Button, "panel"),
+        (QPalette.ColorRole.WindowText, "ink"), (QPalette.ColorRole.Text, "ink"), (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.AlternateBase, "paper"), (QPalette.ColorRole.ToolTipBase, "panel"),
+        (QPalette.ColorRole.ToolTipText, "ink"), (QPalette.ColorRole.Highlight, "petrol"),
+        (QPalette.ColorRole.HighlightedText, "panel"), (QPalette.ColorRole.PlaceholderText, "soft"),
+    ):  # fmt: skip
+        palette.setColor(role, color(name))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet())
+
+
+def _sheet() -> str:
+    sheet = _TEMPLATE
+    for field in sorted(fields(Tokens), key=lambda field: -len(field.name)):
+        sheet = sheet.replace(f"@{field.name};", getattr(_current, field.name) + ";")
+        sheet = sheet.replace(f"@{field.name} ", getattr(_current, field.name) + " ")
+    return sheet
+
+
+_TEMPLATE = """
+QWidget { color: @ink; }
+QMainWindow, QDialog, #stage { background: @paper; }
+QToolTip { background: @panel; color: @ink; border: 1px solid @line; padding: 4px; }
+QLabel[role="title"] { font-size: 15px; font-weight: 600; }
+QLabel[role="heading"] { font-weight: 600; }
+QLabel[role="soft"] { color: @soft; }
+QLabel[role="small"] { color: @soft; font-size: 12px; }
+QLabel[role="warn"] { color: @brass; }
+QLabel[role="edited"] { color: @indigo; }
+QFrame[role="card"] { background: @panel; border: 1px solid @line; border-radius: 5px; }
+QFrame[role="hairline"] { background: @line; border: none; max-height: 1px; min-height: 1px; }
+QPushButton { background: @panel; border: 1px solid @soft; border-radius: 5px; padding: 5px 12px; min-height: 20px; }
+QPushButton:hover { background: @pale_petrol; }
+QPushButton:pressed, QPushButton:checked { background: @ink; color: @panel; border-color: @ink; }
+QPushButton:disabled { color: @soft; border-color: @line; }
+QPushButton:focus { border: 2px solid @petrol; padding: 4px 11px; }
+QPushButton[role="main"] { background: @ink; color: @panel; border-color: @ink; font-weight: 600; }
+QPushButton[role="main"]:hover { background: @petrol; }
+QPushButton[role="main"]:disabled { background: @line; color: @soft; border-color: @line; }
+QPushButton[role="quiet"] { border: none; background: transparent; color: @petrol; padding: 4px 6px; font-weight: 600; }
+QPushButton[role="quiet"]:focus { border: 1px solid @petrol; }
+QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; font-weight: 600; }
+#header { background: @header; }
+#header QLabel { color: @on_header; }
+#header QLabel[role="soft"] { color: @on_header_soft; }
+#header QPushButton { background: transparent; color: @on_header; border: 1px solid @header_line; }
+#header QPushButton:hover { background: @header_line; }
+#header QPushButton:disabled { color: @header_line; }
+#header QPushButton:focus { border: 2px solid @on_header; padding: 4px 11px; }
+#header QPushButton#stop { background: @vermilion; color: @on_vermilion; border: none; font-size: 16px; font-weight: 700; }
+#header QPushButton#stop:pressed { background: @on_vermilion; color: @vermilion; }
+#header QPushButton#machine { border: none; font-size: 15px; font-weight: 600; text-align: left; padding: 4px 8px; }
+#header QPushButton::menu-indicator { image: none; }
+#margin { background: @panel; border-left: 1px solid @line; }
+#margin QScrollArea, #margin QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+#rails { background: @rails; border-top: 2px solid @soft; }
+#rails QScrollArea, #rails QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+#notice { background: @pale_brass; border: 1px solid @brass; border-radius: 5px; }
+#notice[kind="fault"] { background: @vermilion; border-color: @vermilion; }
+#notice[kind="fault"] QLabel { color: @on_vermilion; }
+#notice QPushButton { min-height: 14px; padding: 1px 6px; }
+#notice[kind="fault"] QPushButton { color: @on_vermilion; }
+#notice[kind="plain"] { background: @pale_petrol; border-color: @petrol; }
+#field { background: @panel; border: 1px solid @line; border-radius: 4px; }
+#field:hover { border-color: @soft; }
+#field[lit="true"] { border: 2px solid @petrol; }
+#field[standing="edited"] { background: @pale_indigo; border: 1px solid @indigo; border-left: 4px solid @indigo; }
+#field[standing="edited"][lit="true"] { border: 2px solid @indigo; border-left: 4px solid @indigo; }
+#field[standing="waiting"] { border: 2px dashed @indigo; }
+#field[bad="true"] { background: @pale_brass; border: 2px solid @brass; }
+#field QLineEdit, #field QComboBox { background: transparent; border: none; padding: 0 2px; }
+#field[standing="edited"] QLineEdit, #field[standing="edited"] QComboBox { color: @indigo; }
+#field QLabel { color: @soft; font-size: 12px; }
+#field QComboBox::drop-down { border: none; width: 0; }
+#field QPushButton { border: none; background: transparent; padding: 0; min-height: 16px; color: @soft; }
+#field QPushButton:hover { color: @ink; }
+QComboBox QAbstractItemView { background: @panel; border: 1px solid @soft; selection-background-color: @petrol; selection-color: @panel; }
+QLineEdit { background: @panel; border: 1px solid @line; border-radius: 4px; padding: 4px 6px; }
+QLineEdit:focus, QPlainTextEdit:focus { border: 2px solid @petrol; }
+QPlainTextEdit, QListWidget, QTreeWidget { background: @panel; border: 1px solid @line; border-radius: 4px; }
+QHeaderView::section { background: @paper; border: none; border-bottom: 1px solid @line; padding: 4px; color: @soft; }
+QListWidget::item { padding: 5px; }
+QListWidget::item:selected, QTreeWidget::item:selected { background: @pale_petrol; color: @ink; }
+QCheckBox { spacing: 8px; }
+QMenu { background: @panel; border: 1px solid @soft; padding: 4px; }
+QMenu::item { padding: 6px 26px 6px 14px; }
+QMenu::item:selected { background: @pale_petrol; color: @ink; }
+QMenu::item:disabled { color: @soft; }
+QMenu::separator { height: 1px; background: @line; margin: 4px; }
+QScrollBar:vertical { background: transparent; width: 8px; }
+QScrollBar::handle:vertical { background: @line; border-radius: 4px; min-height: 24px; }
+QScrollBar:horizontal { background: transparent; height: 8px; }
+QScrollBar::handle:horizontal { background: @line; border-radius: 4px; min-width: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
+"""

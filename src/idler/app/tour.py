@@ -1,0 +1,206 @@
+"""The tour: walks the real interface through the example, as a person would, and writes one picture for each main view.
+
+Nothing is pretended: widgets are clicked and typed into, the bench runs as its own process, and each step says what was seen.
+"""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
+
+from idler.core.errors import IdlerError
+from idler.core.machine import Address
+from idler.core.stations import Station
+
+from .fields import QuantityField
+from .patience import TooLong, until
+from .run import Session, application
+from .stations.drives import DrivesStation
+
+
+class Tour:
+    def __init__(self, shots: Path, root: Path) -> None:
+        self._shots = shots
+        self._session = Session(root, demo=True)
+        self._taken: list[str] = []
+
+    def walk(self) -> list[str]:
+        """Walks all steps; the names of the pictures taken."""
+        for step in (self._link, self._drives, self._measure, self._stop, self._keep, self._night):
+            step()
+        self._session.close()
+        return self._taken
+
+    # -- tools ----------------------------------------------------------------------------------------------------
+
+    def _say(self, words: str) -> None:
+        print(f"tour: {words}", flush=True)
+
+    def _shot(self, name: str, widget: QWidget) -> None:
+        QTest.qWait(50)  # lets the picture of this state be painted
+        path = self._shots / f"{name}.png"
+        if not widget.grab().save(str(path)):
+            raise IdlerError(f"{path}: the picture cannot be written.")
+        self._taken.append(name)
+
+    def _field(self, key: str) -> QuantityField:
+        page = self._session.window.page(Station.DRIVES)
+        for field in page.findChildren(QuantityField):
+            if field.address.key == key and field.isVisible():
+                return field
+        raise IdlerError(f"tour: no field for {key} is to be seen.")
+
+    def _type(self, key: str, text: str) -> None:
+        editor = self._field(key).editor
+        editor.setFocus()
+        editor.selectAll()
+        QTest.keyClicks(editor, text)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+
+    def _click(self, button: QWidget) -> None:
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    def _rest(self) -> None:
+        until(lambda: not self._session.desk.moving, "the axes to come to rest")
+
+    def _ask(self, **request: object) -> dict:
+        answers: list[dict] = []
+        window = self._session.bench_window
+        assert window is not None
+        window._hands.ask(answers.append, **request)
+        until(lambda: answers, "the bench's answer")
+        return answers[0]
+
+    def _jog(self, slot: int, sign: int) -> None:
+        rail = self._session.window.rails.rows[slot]
+        before = self._session.desk.link.axes[slot].position
+        self._click(rail.plus if sign > 0 else rail.minus)
+        until(lambda: abs(self._session.desk.link.axes[slot].position - before) > 1e-3, "the axis to start")
+        self._rest()
+
+    # -- steps ----------------------------------------------------------------------------------------------------
+
+    def _link(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        self._session.show()
+        until(lambda: desk.connected and desk.found_kept is not None, "the bench to answer", 120)
+        identity = desk.identity
+        assert identity is not None
+        self._say(f"{identity.name} answers at {identity.address}, serial number {identity.serial}; kept as found")
+        self._shot("link", window)
+
+    def _drives(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        self._click(window.rails.power)
+        until(lambda: desk.powered, "the drives to be powered")
+        self._say("drives powered")
+        for slot in range(len(desk.machine.names)):
+            desk.link.home_here(slot)
+        until(lambda: all(axis.homed for axis in desk.link.axes), "home to be taken here")
+        self._click(next(b for b in window.rails._step_buttons if b.text() == "10"))
+        self._session.show_bench()
+        assert self._session.bench_window is not None
+        until(lambda: self._session.bench_window.axis.count() == 4, "the bench window to see the machine")
+        self._ask(do="zero", axis="X", instrument="rule")
+        for _ in range(3):
+            self._jog(0, -1)
+        read = self._ask(do="read", axis="X", instrument="rule")
+        self._say(f"X was told to go 30 mm; the rule says {abs(read['value'])} mm: its screw is not the one on the order")
+        window.open_station(Station.DRIVES)
+        page = window.page(Station.DRIVES)
+        assert isinstance(page, DrivesStation)
+        self._type("chain.pitch", "4 mm")
+        counts = desk.machine.show(Address(0, "chain.pitch"))
+        self._say(f"pitch of X typed: {counts}; {desk.count().words}")
+        self._type("pace.acceleration", "0.15 s")
+        self._click(window.rails.rows[1].minus)
+        self._click(window.rails.rows[1].minus)
+        until(lambda: desk.moving, "Y to start")
+        self._field("chain.pitch").editor.setFocus()
+        QTest.qWait(500)
+        self._shot("drives", window)
+        self._rest()
+
+    def _measure(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        dialog = window.open_send()
+        assert dialog is not None
+        self._shot("send", dialog)
+        self._click(dialog.send_button)
+        until(lambda: not desk.count().edited, "the values to be sent")
+        self._say("sent, read back and stored")
+        desk.link.home_here(0)
+        until(lambda: desk.link.axes[0].homed, "home of X")
+        self._jog(0, -1)
+        bench = self._session.bench_window
+        assert bench is not None
+        bench.axis.setCurrentIndex(0)
+        self._click(bench.zero_button)
+        until(lambda: bench.reading.text() == "zero", "the rule to be set to zero")
+        for _ in range(5):
+            self._jog(0, -1)
+        self._click(bench.read_button)
+        until(lambda: bench.reading.text() != "zero", "a reading")
+        self._say(f"X was told to go 50 mm; the rule says {bench.reading.text()}: rule and screen agree")
+        y = self._ask(do="look")["axes"][1]["at"]
+        self._jog(1, -1)
+        way = self._ask(do="look")["axes"][1]["at"] - y
+        self._say(f"Y was told to go 10 mm to minus and went {way:+.1f} mm: it is reversed")
+        self._shot("bench", bench)
+
+    def _stop(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        self._click(next(b for b in window.rails._step_buttons if b.text() == "hold"))
+        minus = window.rails.rows[0].minus
+        QTest.mousePress(minus, Qt.MouseButton.LeftButton)
+        until(lambda: desk.link.axes[0].velocity < -300, "X to run")
+        QTest.keyClick(window, Qt.Key.Key_Escape)
+        self._rest()
+        QTest.mouseRelease(minus, Qt.MouseButton.LeftButton)
+        self._say(f"Esc stopped X; {desk.motion_words()}")
+
+    def _keep(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        window.page(Station.DRIVES).show_axis(1)  # type: ignore[attr-defined]
+        desk.set_values({Address(1, "axis.reversed"): True})
+        dialog = window.open_keep()
+        QTest.keyClicks(dialog.note, "Measured the screw of X, turned Y round")
+        self._shot("keep", dialog)
+        self._click(dialog.keep_button)
+        until(lambda: not desk.machine.differences(desk.base), "the revision to be kept")
+        newest = desk.revisions()[0]
+        self._say(f"kept as revision {newest.number}: {newest.note}")
+        listing = window.open_revisions()
+        self._shot("revisions", listing)
+        listing.reject()
+
+    def _night(self) -> None:
+        window = self._session.window
+        window.page(Station.DRIVES).show_axis(3)  # type: ignore[attr-defined]
+        window.set_night(True)
+        self._field("chain.wheel_teeth").editor.setFocus()
+        self._shot("drives-night", window)
+        window.set_night(False)
+
+
+def tour(shots: Path) -> int:
+    """Runs the tour on a fresh shelf of its own. Exit code 1 where a step was not seen."""
+    application()
+    shots.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as root:
+        walked = Tour(shots, Path(root))
+        try:
+            taken = walked.walk()
+        except (TooLong, IdlerError) as why:
+            print(f"tour: stopped: {why}", file=sys.stderr)
+            walked._session.close()
+            return 1
+    print(f"tour: {len(taken)} pictures in {shots}: {', '.join(taken)}")
+    return 0
+
+

@@ -1,0 +1,209 @@
+"""The main window: header, train, stage, margin, rails; menus, keys, and the timer that shows motion."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+
+from idler.core.progress import train
+from idler.core.stations import Station
+
+from . import theme
+from .desk import Desk
+from .dialogs import KeepDialog, RevisionsDialog, SendDialog
+from .header import Header
+from .jog import Jog
+from .margin import Margin
+from .notice import Notice
+from .rails import JogKeys, Rails
+from .stations.drives import DrivesStation
+from .stations.later import LaterStation
+from .stations.link import LinkStation
+from .stopkey import StopKey
+from .train import Train
+
+SMALLEST = (1180, 740)
+USUAL = (1280, 800)
+MOVING_MS, RESTING_MS = 20, 100
+
+
+class Window(QMainWindow):
+    """start_bench and show_bench are what the menu and the Link station call."""
+
+    def __init__(self, desk: Desk, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
+        super().__init__()
+        self.desk = desk
+        self.setWindowTitle(f"Idler: {desk.machine.title}")
+        self.setMinimumSize(*SMALLEST)
+        self.resize(*USUAL)
+        self.jog = Jog(desk)
+        self.header, self.train, self.notice = Header(desk), Train(), Notice()
+        self.margin = Margin(desk, self.notice)
+        self.rails = Rails(desk, self.jog)
+        self._stages = QStackedWidget()
+        self._pages: dict[Station, QWidget] = {}
+        self._makers: dict[Station, Callable[[], QWidget]] = {
+            Station.LINK: lambda: LinkStation(desk, start_bench),
+            Station.DRIVES: lambda: DrivesStation(desk),
+        }
+        self._lay_out()
+        self._menus(start_bench, show_bench)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        self._stop_key = StopKey(self.stop)
+        self._jog_keys = JogKeys(desk, self.jog, self)
+        app.installEventFilter(self._stop_key)
+        app.installEventFilter(self._jog_keys)
+        self.header.stop.connect(self.stop)
+        self.header.send.connect(self.open_send)
+        self.header.keep.connect(self.open_keep)
+        self.train.opened.connect(self.open_station)
+        desk.told.connect(self.notice.tell)
+        desk.changed.connect(self._refresh_train)
+        desk.held.connect(self._refresh_train)
+        desk.revised.connect(self._show_revision)
+        self._pace = QTimer(self)
+        self._pace.timeout.connect(self._show_motion)
+        self._pace.start(RESTING_MS)
+        self.open_station(Station.LINK)
+        self._refresh_train()
+
+    def _lay_out(self) -> None:
+        stage = QWidget(objectName="stage")
+        inner = QVBoxLayout(stage)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setSpacing(0)
+        inner.addWidget(self._stages, 1)
+        middle = QHBoxLayout()
+        middle.setContentsMargins(0, 0, 0, 0)
+        middle.setSpacing(0)
+        middle.addWidget(stage, 1)
+        middle.addWidget(self.margin)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.train)
+        column.addLayout(middle, 1)
+        column.addWidget(self.rails)
+        self.setCentralWidget(whole)
+
+    def _menus(self, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
+        def add(menu: object, words: str, work: Callable[[], object], keys: str = "") -> QAction:
+            action = QAction(words, self)
+            if keys:
+                action.setShortcut(QKeySequence(keys))
+            action.triggered.connect(lambda _=False: work())
+            menu.addAction(action)  # type: ignore[attr-defined]
+            self.addAction(action)
+            return action
+
+        menu = self.header.menu
+        undo = self.desk.undo_stack.createUndoAction(self, "Undo")
+        undo.setShortcut(QKeySequence("Ctrl+Z"))
+        redo = self.desk.undo_stack.createRedoAction(self, "Redo")
+        redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        for action in (undo, redo):
+            menu.addAction(action)
+            self.addAction(action)
+        menu.addSeparator()
+        add(menu, "Send to the controller…", self.open_send, "Ctrl+Return")
+        add(menu, "Keep revision…", self.open_keep, "Ctrl+S")
+        add(menu, "Revisions…", self.open_revisions, "Ctrl+H")
+        menu.addSeparator()
+        bench = menu.addMenu("Bench")
+        add(bench, "Start the bench", start_bench)
+        add(bench, "Show the machine itself", show_bench, "Ctrl+B")
+        menu.addSeparator()
+        add(menu, "Jog with the keyboard: arm or disarm", lambda: self.jog.arm(not self.jog.armed), "F6")
+        add(menu, "Paper or night", lambda: self.set_night(not theme.is_night()), "Ctrl+N")
+        menu.addSeparator()
+        add(menu, "Leave Idler", self.close, "Ctrl+Q")
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def stop(self) -> None:
+        """STOP and Esc."""
+        self.desk.link.stop()
+        self.jog.stopped()
+
+    def open_station(self, station: Station) -> None:
+        if station not in self._pages:
+            made = self._makers.get(station, lambda: LaterStation(station))()
+            self._pages[station] = made
+            self._stages.addWidget(made)
+        self._stages.setCurrentWidget(self._pages[station])
+        self.desk.set_focus(None)
+        self.margin.show_station(station)
+        self.train.go(station)
+
+    def page(self, station: Station) -> QWidget:
+        """The workbench of a station, made if it was not open yet."""
+        if station not in self._pages:
+            self.open_station(station)
+        return self._pages[station]
+
+    def open_send(self) -> SendDialog | None:
+        if not self.desk.count().edited:
+            self.desk.told.emit("plain", "There is nothing to send: the controller holds every value.")
+            return None
+        return self._open(SendDialog(self, self.desk))
+
+    def open_keep(self) -> KeepDialog:
+        return self._open(KeepDialog(self, self.desk))
+
+    def open_revisions(self) -> RevisionsDialog:
+        return self._open(RevisionsDialog(self, self.desk))
+
+    def _open(self, dialog):  # type: ignore[no-untyped-def]
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+        return dialog
+
+    def set_night(self, night: bool) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply(app, night)
+        self.desk.changed.emit()
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def _refresh_train(self) -> None:
+        desk = self.desk
+        found = desk.found_kept is not None
+        self.train.show_states(train(desk.machine, connected=desk.connected, found_kept=found))
+
+    def _show_revision(self) -> None:
+        revisions = self.desk.revisions()
+        own = next((revision for revision in revisions if not revision.as_found), None)
+        self.header.show_revision(f"revision {own.number}" if own else "no revision yet")
+
+    def after_first_paint(self) -> None:
+        """What need not be there before the window is: the history, and what the draft could not keep."""
+        self._show_revision()
+        for sentence in self.desk.lost_edits:
+            self.desk.told.emit("warn", sentence)
+
+    def _show_motion(self) -> None:
+        moving = self.desk.moving
+        wanted = MOVING_MS if moving else RESTING_MS
+        if self._pace.interval() != wanted:
+            self._pace.setInterval(wanted)
+        self.rails.show_motion()
+        self.header.show_motion()
+        page = self._stages.currentWidget()
+        if isinstance(page, LinkStation):
+            page.show_motion()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._pace.stop()
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.removeEventFilter(self._stop_key)
+        app.removeEventFilter(self._jog_keys)
+        self.desk.close()
+        super().closeEvent(event)
