@@ -45,7 +45,9 @@ def demo() -> None:
 
 
 @main.command()
-@click.option("--shots", type=click.Path(file_okay=False, path_type=Path), required=True, help="Folder for the pictures.")
+@click.option(
+    "--shots", type=click.Path(file_okay=False, path_type=Path), required=True, help="Folder for the pictures."
+)
 def tour(shots: Path) -> None:
     """Walk the real interface through the example and write one picture for each main view."""
     from idler.app.tour import tour as walk
@@ -78,7 +80,9 @@ def bench(
 
 @main.command()
 @click.option("--axes", default=8, show_default=True, type=click.IntRange(1, 8))
-@click.option("--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file and not to the screen.")
+@click.option(
+    "--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file and not to the screen."
+)
 def eds(axes: int, output: Path | None) -> None:
     """Print the electronic data sheet (CiA 306) of a controller with this profile."""
     from idler.core.wire.eds import eds_text
@@ -109,7 +113,9 @@ def check(file: Path, as_json: bool) -> None:
 
 @main.command()
 @click.argument("what", type=click.Choice(["schema", "profile"]))
-@click.option("--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file and not to the screen.")
+@click.option(
+    "--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file and not to the screen."
+)
 def describe(what: str, output: Path | None) -> None:
     """Print the JSON Schema of machine files, or the controller profile as a table."""
     import json
@@ -117,7 +123,9 @@ def describe(what: str, output: Path | None) -> None:
     from idler.core import machinefile
     from idler.core.wire.profile import profile_text
 
-    text = profile_text() if what == "profile" else json.dumps(machinefile.schema(), indent=2, ensure_ascii=False) + "\n"
+    text = (
+        profile_text() if what == "profile" else json.dumps(machinefile.schema(), indent=2, ensure_ascii=False) + "\n"
+    )
     _put(text, output)
 
 

@@ -310,7 +310,9 @@ class Desk(QObject):
         """Takes the values of a revision into the draft, as one step of undo; nothing is sent."""
         old = self._shelf.at(revision)
         if old.names != self.machine.names:
-            raise IdlerError(f"Revision {revision.number} has other axes ({', '.join(old.names)}); they cannot be taken over.")
+            raise IdlerError(
+                f"Revision {revision.number} has other axes ({', '.join(old.names)}); they cannot be taken over."
+            )
         values = {address: old[address] for address in old.differences(self.machine)}
         self.set_values(values, f"going back to revision {revision.number}")
 

@@ -130,7 +130,9 @@ class KeepDialog(_Dialog):
         self.note.setFocus()
 
     def _keep(self) -> None:
-        note = self.note.text().strip() or "; ".join(str(c) for c in differences(self._desk.base, self._desk.machine)[:3])
+        note = self.note.text().strip() or "; ".join(
+            str(c) for c in differences(self._desk.base, self._desk.machine)[:3]
+        )
         try:
             revision = self._desk.keep(note or "No change")
         except IdlerError as why:
@@ -151,7 +153,9 @@ class RevisionsDialog(_Dialog):
         row = QHBoxLayout()
         self.list = QListWidget()
         self.list.setAccessibleName("Revisions, newest first")
-        self.list.setMaximumWidth(330)
+        self.list.setFixedWidth(300)
+        self.list.setWordWrap(True)
+        self.list.setSpacing(2)
         for revision in self._revisions:
             when = time.strftime("%-d %b %Y %H:%M", time.localtime(revision.when))
             mark = "found" if revision.as_found else f"{revision.number}"
@@ -189,9 +193,13 @@ class RevisionsDialog(_Dialog):
             self.back_button.setEnabled(False)
             return
         changes = differences(self._desk.machine, machine)
+        older = [r for r in self._revisions if r.number < revision.number and r.path == revision.path]
+        did = [str(c) for c in differences(self._desk.machine_at(older[0]), machine)] if older else []
+        changed = f"It changed: {'; '.join(did[:4])}{' and more' if len(did) > 4 else ''}.\n\n" if did else ""
         self.back_button.setEnabled(bool(changes))
         count = f"{len(changes)} values differ" if len(changes) != 1 else "1 value differs"
-        self._words.setText(f"{revision.note}\n\n{count} from what is on the screen:" if changes else f"{revision.note}\n\nThe same as on the screen.")
+        differs = f"{count} from what is on the screen:" if changes else "The same as on the screen."
+        self._words.setText(f"{revision.note}\n\n{changed}{differs}")
         self._table.addWidget(change_table(changes))
 
     def _back(self) -> None:
@@ -203,5 +211,7 @@ class RevisionsDialog(_Dialog):
         except IdlerError as why:
             self._desk.told.emit("warn", why.sentence)
             return
-        self._desk.told.emit("plain", f"The draft holds the values of revision {revision.number}. Undo takes you back; nothing was sent.")
+        self._desk.told.emit(
+            "plain", f"The draft holds the values of revision {revision.number}. Undo takes you back; nothing was sent."
+        )
         self.accept()

@@ -131,7 +131,9 @@ class QuantityField(Field):
         self.editor.setModified(False)
         self._shown = ""
         self.refresh()
-        became = self.address.row.show(value, rotary=self._desk.machine.is_rotary(self.address), inch=self._desk.machine.inch)
+        became = self.address.row.show(
+            value, rotary=self._desk.machine.is_rotary(self.address), inch=self._desk.machine.inch
+        )
         if any(sign.isalpha() or sign in '"/”' for sign in text):
             self._desk.told.emit("plain", f"{self._desk.machine.part(self.address)}: {text.strip()} became {became}.")
 

@@ -141,5 +141,7 @@ class Header(QWidget):
         fault = words.startswith(("emergency", "fault"))
         shape = "bar" if fault else "arrow" if desk.moving else "dot" if desk.powered else "ring"
         homed = [axis.homed for axis in desk.link.axes]
-        home = "" if fault else ", homed" if all(homed) and homed else ", not all homed" if any(homed) else ", not homed"
+        home = (
+            "" if fault else ", homed" if all(homed) and homed else ", not all homed" if any(homed) else ", not homed"
+        )
         self._state.show_state(f"{name} · {words}{home}", shape)

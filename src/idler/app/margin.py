@@ -78,7 +78,9 @@ class Margin(QWidget):
     def _about_station(self, column: QVBoxLayout) -> None:
         self._text(column, self._station.label, "title")
         self._text(column, self._station.proves, "soft")
-        self._text(column, "Click a value to read what it is, how to find it, and what would change if it is sent.", "small")
+        self._text(
+            column, "Click a value to read what it is, how to find it, and what would change if it is sent.", "small"
+        )
 
     def _about_value(self, column: QVBoxLayout, address: Address) -> None:
         row, desk = address.row, self._desk
@@ -90,7 +92,9 @@ class Margin(QWidget):
         if address.slot is not None:
             self._on_every_axis(column, address)
         self._line(column)
-        restart = "Takes effect after a restart of the controller." if row.restart else "Takes effect when sent. No restart."
+        restart = (
+            "Takes effect after a restart of the controller." if row.restart else "Takes effect when sent. No restart."
+        )
         self._text(column, restart, "small")
 
     def _if_sent(self, column: QVBoxLayout, address: Address) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -82,7 +84,9 @@ class AxisRail(QWidget):
         """After a change of the draft or of the look."""
         axis = self._desk.machine.axis(self._slot)
         tokens = theme.tokens()
-        self._badge.setStyleSheet(f"background: {tokens.ink}; color: {tokens.panel}; border-radius: 3px; font-weight: 700;")
+        self._badge.setStyleSheet(
+            f"background: {tokens.ink}; color: {tokens.panel}; border-radius: 3px; font-weight: 700;"
+        )
         self._position.setFont(theme.figure_font(19, bold=True))
         inch = self._desk.machine.inch and not axis.rotary
         self._unit.setText("°" if axis.rotary else "in" if inch else "mm")
@@ -171,7 +175,9 @@ class Rails(QWidget):
         bar.addSpacing(6)
         self.arm_button = QPushButton()
         self.arm_button.clicked.connect(lambda: self.jog.arm(not self.jog.armed))
-        self.arm_button.setToolTip("Arrow keys move X and Y, Page Up and Page Down move Z. Disarms by itself after a minute.")
+        self.arm_button.setToolTip(
+            "Arrow keys move X and Y, Page Up and Page Down move Z. Disarms by itself after a minute."
+        )
         bar.addWidget(self.arm_button)
         self._legend = QLabel("▾ home   ▮ switch   [ ] soft limits   ▒ cushion")
         self._legend.setProperty("role", "small")
@@ -255,7 +261,7 @@ class Rails(QWidget):
 class JogKeys(QObject):
     """The armed keyboard: arrows and Page keys, wherever the focus is, in the main window only."""
 
-    _KEYS = {
+    _KEYS: ClassVar = {
         Qt.Key.Key_Right: ("X", 1), Qt.Key.Key_Left: ("X", -1), Qt.Key.Key_Up: ("Y", 1), Qt.Key.Key_Down: ("Y", -1),
         Qt.Key.Key_PageUp: ("Z", 1), Qt.Key.Key_PageDown: ("Z", -1),
     }  # fmt: skip
@@ -270,12 +276,19 @@ class JogKeys(QObject):
             self._jog.arm(False)
             self._jog.let_go()
             return False
-        if kind not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease, QEvent.Type.ShortcutOverride) or not self._jog.armed:
+        if (
+            kind not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease, QEvent.Type.ShortcutOverride)
+            or not self._jog.armed
+        ):
             return False
         if not isinstance(watched, QWidget) or watched.window() is not self._window:
             return False
         bound = self._KEYS.get(Qt.Key(event.key()))  # type: ignore[attr-defined]
-        if bound is None or bound[0] not in self._desk.machine.names or event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:  # type: ignore[attr-defined]
+        if (
+            bound is None
+            or bound[0] not in self._desk.machine.names
+            or event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        ):  # type: ignore[attr-defined]
             return False
         event.accept()
         if not event.isAutoRepeat():  # type: ignore[attr-defined]

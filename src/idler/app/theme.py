@@ -178,7 +178,8 @@ QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; f
 #field QComboBox::drop-down { border: none; width: 0; }
 #field QPushButton { border: none; background: transparent; padding: 0; min-height: 16px; color: @soft; }
 #field QPushButton:hover { color: @ink; }
-QComboBox QAbstractItemView { background: @panel; border: 1px solid @soft; selection-background-color: @petrol; selection-color: @panel; }
+QComboBox QAbstractItemView { background: @panel; border: 1px solid @soft; }
+QComboBox QAbstractItemView { selection-background-color: @petrol; selection-color: @panel; }
 QLineEdit { background: @panel; border: 1px solid @line; border-radius: 4px; padding: 4px 6px; }
 QLineEdit:focus, QPlainTextEdit:focus { border: 2px solid @petrol; }
 QPlainTextEdit, QListWidget, QTreeWidget { background: @panel; border: 1px solid @line; border-radius: 4px; }

@@ -56,11 +56,18 @@ class Tour:
         raise IdlerError(f"tour: no field for {key} is to be seen.")
 
     def _type(self, key: str, text: str) -> None:
-        editor = self._field(key).editor
-        editor.setFocus()
+        editor = self._focus(key)
         editor.selectAll()
         QTest.keyClicks(editor, text)
         QTest.keyClick(editor, Qt.Key.Key_Return)
+
+    def _focus(self, key: str) -> QWidget:
+        window = self._session.window
+        window.activateWindow()
+        until(window.isActiveWindow, "the window to be the active one")
+        editor = self._field(key).editor
+        editor.setFocus()
+        return editor
 
     def _click(self, button: QWidget) -> None:
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
@@ -110,7 +117,9 @@ class Tour:
         for _ in range(3):
             self._jog(0, -1)
         read = self._ask(do="read", axis="X", instrument="rule")
-        self._say(f"X was told to go 30 mm; the rule says {abs(read['value'])} mm: its screw is not the one on the order")
+        self._say(
+            f"X was told to go 30 mm; the rule says {abs(read['value'])} mm: its screw is not the one on the order"
+        )
         window.open_station(Station.DRIVES)
         page = window.page(Station.DRIVES)
         assert isinstance(page, DrivesStation)
@@ -121,7 +130,7 @@ class Tour:
         self._click(window.rails.rows[1].minus)
         self._click(window.rails.rows[1].minus)
         until(lambda: desk.moving, "Y to start")
-        self._field("chain.pitch").editor.setFocus()
+        self._focus("chain.pitch")
         QTest.qWait(500)
         self._shot("drives", window)
         self._rest()
@@ -183,7 +192,7 @@ class Tour:
         window = self._session.window
         window.page(Station.DRIVES).show_axis(3)  # type: ignore[attr-defined]
         window.set_night(True)
-        self._field("chain.wheel_teeth").editor.setFocus()
+        self._focus("chain.wheel_teeth")
         self._shot("drives-night", window)
         window.set_night(False)
 
@@ -202,5 +211,3 @@ def tour(shots: Path) -> int:
             return 1
     print(f"tour: {len(taken)} pictures in {shots}: {', '.join(taken)}")
     return 0
-
-

@@ -40,7 +40,9 @@ class Drive:
     # -- what it was told -----------------------------------------------------------------------------------------
 
     def configure(self, told: dict[tuple[int, int], int], step_ceiling: float, power_delay_ms: int) -> None:
-        """Takes new raw values, by the index of the first axis and sub-index. A change of the counts per unit or of the direction loses home, for it moves every mark."""
+        """Takes new raw values, by the index of the first axis and sub-index.
+
+        A change of the counts per unit or of the direction loses home, for it moves every mark."""
         ax = self._ax
         turn = told[0x608F, 1] / told[0x608F, 2]
         feed = told[0x6092, 1] / told[0x6092, 2] * 1e-4  # mm or °

@@ -1,14 +1,14 @@
 """The physical side, in JSON lines: what a person beside the machine sees and touches. The wire never carries this.
 
-    {"do": "look"}                                     everything as it truly is
-    {"do": "zero" | "read", "axis": "X", "instrument": "rule"}
-    {"do": "press" | "release", "switch": "X home"}
-    {"do": "hit stop" | "free stop"}
-    {"do": "cut" | "mend"}                             pull the plug of the bus, put it back
-    {"do": "dip"}                                      a dip of the controller's power: it restarts
-    {"do": "run", "seconds": 2.0}                      as fast as can be
-    {"do": "events"}                                   first steps and first slowing, with the wall clock
-    {"do": "pace", "factor": 20}
+{"do": "look"}                                     everything as it truly is
+{"do": "zero" | "read", "axis": "X", "instrument": "rule"}
+{"do": "press" | "release", "switch": "X home"}
+{"do": "hit stop" | "free stop"}
+{"do": "cut" | "mend"}                             pull the plug of the bus, put it back
+{"do": "dip"}                                      a dip of the controller's power: it restarts
+{"do": "run", "seconds": 2.0}                      as fast as can be
+{"do": "events"}                                   first steps and first slowing, with the wall clock
+{"do": "pace", "factor": 20}
 """
 
 from __future__ import annotations
@@ -111,7 +111,9 @@ class Hands:
     def _press(self, asked: dict[str, Any]) -> None:
         axis, _, what = str(asked["switch"]).partition(" ")
         if what != "home":
-            raise IdlerError(f"Hands: there is no switch “{asked['switch']}”. There is one home switch per axis: “X home”.")
+            raise IdlerError(
+                f"Hands: there is no switch “{asked['switch']}”. There is one home switch per axis: “X home”."
+            )
         (self._world.pressed.add if asked["do"] == "press" else self._world.pressed.discard)(self._slot(axis))
 
     def _cut(self, asked: dict[str, Any]) -> None:

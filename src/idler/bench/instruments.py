@@ -56,5 +56,7 @@ class Toolbox:
         item = self._held(name, axis, rotary)
         moved = at - self._zeros.setdefault((name, axis), at)
         if abs(moved) > item.reach:
-            raise IdlerError(f"Instrument {name}: reaches {item.reach:g}; {axis} has moved {abs(moved):.1f}. Set it to zero again.")
+            raise IdlerError(
+                f"Instrument {name}: reaches {item.reach:g}; {axis} has moved {abs(moved):.1f}. Set it to zero again."
+            )
         return item.read(moved, self._dice), item.resolution

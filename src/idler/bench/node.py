@@ -306,5 +306,3 @@ class Node:
         for drive in self.drives:
             drive.clear_stop()
         self._node.emcy.reset()
-
-

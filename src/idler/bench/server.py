@@ -29,7 +29,9 @@ ROUND = 0.001  # s
 class Server:
     """Listens on two loopback ports (0: any free one) and, if asked, on a pseudo terminal."""
 
-    def __init__(self, rig: Rig, *, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool) -> None:
+    def __init__(
+        self, rig: Rig, *, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool
+    ) -> None:
         self._world = World(rig)
         self._hub = Hub(self._frame)
         self._node = Node(self._world, self._hub, Memory(memory))

@@ -118,10 +118,7 @@ def _bare(ax):
             wanted = way * most
             if ax.mode == AT_VELOCITY:
                 ax.at_limit = 1
-    if v * wanted < 0:
-        wanted_now = 0.0
-    else:
-        wanted_now = wanted
+    wanted_now = 0.0 if v * wanted < 0 else wanted
     if abs(wanted_now) > abs(v):
         reach = abs(v) + a * TICK
         new = min(abs(wanted_now), reach) * (1.0 if wanted_now > 0 else -1.0)

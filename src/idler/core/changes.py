@@ -37,10 +37,7 @@ def address_text(machine: Machine, address: Address) -> str:
 def address_from(machine: Machine, text: str) -> Address | None:
     """The address that such a text means, or None where this machine has none of it."""
     name, dot, key = text.partition(".")
-    if name in machine.names and dot:
-        found = Address(machine.names.index(name), key)
-    else:
-        found = Address(None, text)
+    found = Address(machine.names.index(name), key) if name in machine.names and dot else Address(None, text)
     try:
         found.row  # noqa: B018  raises where there is no such row
     except KeyError:

@@ -42,6 +42,8 @@ def _through_machine(machine: Machine, address: Address, text: str, part: str) -
     if row.dimension is Dimension.ACCELERATION and (per := factor(unit, SECOND)) is not None:
         seconds = number * per
         if seconds <= 0:
-            raise Refusal(part, text.strip(), "is no time to speed", way_out="give a time above zero, for example 0.2 s")
+            raise Refusal(
+                part, text.strip(), "is no time to speed", way_out="give a time above zero, for example 0.2 s"
+            )
         return axis.number("pace.top_speed") / 60 / seconds
     return None

@@ -1,8 +1,8 @@
 """The machine file: TOML text with units, from and to a Machine. Comments and the writing of untouched values stay.
 
-    schema = 1
-    [names]            groups of the machine's own values
-    [axis.X.chain]     groups of the values of each axis; axes take their slots in the order of the file
+schema = 1
+[names]            groups of the machine's own values
+[axis.X.chain]     groups of the values of each axis; axes take their slots in the order of the file
 """
 
 from __future__ import annotations
@@ -210,7 +210,7 @@ def write(machine: Machine, template: str = "") -> str:
 def _patch(before: MachineFile, machine: Machine) -> str:
     document = tomlkit.parse(before.text)
     for address in machine.differences(before.machine):
-        top = document if address.slot is None else document["axis"][machine.names[address.slot]]  # type: ignore[index]
+        top = document if address.slot is None else document["axis"][machine.names[address.slot]]
         row = address.row
         holder = cast("Table", top)
         if row.group not in holder:
@@ -271,7 +271,13 @@ def _row_schema(row: Parameter) -> dict[str, Any]:
         case Kind.FLAG:
             return {**base, "type": "boolean", "default": row.default}
         case Kind.WHOLE:
-            return {**base, "type": "integer", "minimum": int(row.low), "maximum": int(row.high), "default": row.default}
+            return {
+                **base,
+                "type": "integer",
+                "minimum": int(row.low),
+                "maximum": int(row.high),
+                "default": row.default,
+            }
         case Kind.CHOICE:
             return {**base, "enum": [choice.key for choice in row.choices], "default": row.default}
         case Kind.STAGES:

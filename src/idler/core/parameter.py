@@ -41,10 +41,17 @@ class WireType(Enum):
     STRING = (0x09, 0, False)  # visible: ASCII
     UNICODE = (0x0B, 0, False)  # UTF-16
 
-    def __init__(self, code: int, bits: int, signed: bool) -> None:
-        self.code = code
-        self.bits = bits
-        self.signed = signed
+    @property
+    def code(self) -> int:
+        return self.value[0]
+
+    @property
+    def bits(self) -> int:
+        return self.value[1]
+
+    @property
+    def signed(self) -> bool:
+        return self.value[2]
 
     @property
     def lowest(self) -> int:
@@ -55,7 +62,8 @@ class WireType(Enum):
         return (1 << (self.bits - (1 if self.signed else 0))) - 1
 
 
-class Wire(NamedTuple):
+@dataclass(frozen=True)
+class Wire:
     """Where a value lies in the controller. For a value of an axis, index is that of the first axis."""
 
     index: int
@@ -146,6 +154,7 @@ class Parameter:
     def read(self, text: str, *, rotary: bool = False, bare: Unit | None = None, part: str = "") -> Value:
         """The value that a text means, checked against the bounds. Raises Refusal."""
         part = part or self.label
+        value: Value
         match self.kind:
             case Kind.QUANTITY:
                 value = self._read_quantity(text, rotary, bare, part)

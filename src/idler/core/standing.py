@@ -98,9 +98,14 @@ def consequences(before: Machine, after: Machine, slot: int) -> list[Change]:
         return Change(label, first, second, True)
 
     lines = [
-        both(f"counts per {unit}", *(f"{float(chain.counts_per_unit):.4f}".rstrip("0").rstrip(".") for chain in chains)),
+        both(
+            f"counts per {unit}", *(f"{float(chain.counts_per_unit):.4f}".rstrip("0").rstrip(".") for chain in chains)
+        ),
         both("one count", *(chain.resolution_text for chain in chains)),
-        both("steps at top speed", *(f"{float(c.step_rate(v)) / 1000:.1f} kHz" for c, v in zip(chains, speeds, strict=True))),
+        both(
+            "steps at top speed",
+            *(f"{float(c.step_rate(v)) / 1000:.1f} kHz" for c, v in zip(chains, speeds, strict=True)),
+        ),
         both("motor at top speed", *(f"{float(c.motor_rpm(v)):.0f} rpm" for c, v in zip(chains, speeds, strict=True))),
     ]
     return [line for line in lines if line.before != line.after]

@@ -45,7 +45,11 @@ class Station(Enum):
         "Trial",
         "Figures and a program will run over the drawn envelope, dry first, and show a mirrored or swapped axis.",
     )
-    SIGN_OFF = ("sign_off", "Sign-off", "All proofs with their dates, the findings left, and the revision that goes to work.")
+    SIGN_OFF = (
+        "sign_off",
+        "Sign-off",
+        "All proofs with their dates, the findings left, and the revision that goes to work.",
+    )
 
     def __init__(self, key: str, label: str, proves: str) -> None:
         self.key = key

@@ -85,5 +85,9 @@ def require_interface(name: str) -> None:
     """Raises NoSuchPort where no CAN interface has this name."""
     there = interfaces()
     if name not in there:
-        known = f"Here are: {', '.join(there)}" if there else "This computer shows no CAN interface; is the adapter plugged in?"
+        known = (
+            f"Here are: {', '.join(there)}"
+            if there
+            else "This computer shows no CAN interface; is the adapter plugged in?"
+        )
         raise NoSuchPort(f"CAN interface {name}: is not there. {known}")

@@ -30,7 +30,7 @@ class LineBus(slcanBus):  # type: ignore[misc]
         while True:
             ends = [at for at in (self._buffer.find(b"\r"), self._buffer.find(b"\a")) if at >= 0]
             if ends:
-                text = self._buffer[: min(ends) + 1].decode("ascii", "replace")
+                text = str(self._buffer[: min(ends) + 1].decode("ascii", "replace"))
                 del self._buffer[: min(ends) + 1]
                 return text
             left = None if deadline is None else max(0.0, deadline - time.monotonic())
@@ -110,7 +110,9 @@ def _try_host(where: str) -> None:
     except socket.gaierror:
         raise NoSuchPort(f"slcan://{where}: no computer of the name {host} is known here.") from None
     except ConnectionRefusedError:
-        raise NobodyAnswers(f"slcan://{where}: nothing listens there. Is the bench or the adapter's server running?") from None
+        raise NobodyAnswers(
+            f"slcan://{where}: nothing listens there. Is the bench or the adapter's server running?"
+        ) from None
     except OSError as why:
         raise NobodyAnswers(f"slcan://{where}: cannot be reached ({(why.strerror or str(why)).lower()}).") from None
 

@@ -33,7 +33,8 @@ from .events import AxisState, Identity
 
 OWN_NODE = 126
 HEARTBEAT_PERIOD = 0.02  # s
-HEARTBEAT_LIMIT_MS = 90  # after which the controller stops motion
+HOLD_LIMIT_MS = 90  # the controller stops a held jog when Idler was not heard for so long
+MOVE_LIMIT_MS = 400  # and any other motion, which has an end of its own, after this
 SILENCE = 0.6  # s without a heartbeat of the controller, and the link is lost
 ANSWER_TIME = 0.4  # s for one SDO
 SEARCH_TIME = 0.25
@@ -82,6 +83,7 @@ class Client:
         self._last_heard = time.monotonic()
         self._next_beat = 0.0
         self._beats = False
+        self._limit = 0
         self._mode: dict[int, int] = {}
         self._speed: dict[int, int] = {}
         self.booted = False
@@ -185,14 +187,17 @@ class Client:
         say = self.read
         count = int(say(Place(0x2000, 1), "number of axes"))
         if not 1 <= count <= MOST_AXES:
-            raise LinkError(f"{self.address}: the controller says that it has {count} axes; 1 to {MOST_AXES} can be used.")
+            raise LinkError(
+                f"{self.address}: the controller says that it has {count} axes; 1 to {MOST_AXES} can be used."
+            )
         self.names = tuple(
             str(say(Place(axis_index(AXIS_NAME.index, slot), AXIS_NAME.sub), "axis letter")) for slot in range(count)
         )
         self.axes = [AxisState() for _ in range(count)]
+        vendor, product, revision, serial = (int(say(Place(0x1018, sub), "identity")) for sub in (1, 2, 3, 4))
         identity = Identity(
             str(self.address), self.node, str(say(Place(0x1008, 0))), str(say(Place(0x1009, 0))), str(say(Place(0x100A, 0))),
-            *(int(say(Place(0x1018, sub), "identity")) for sub in (1, 2, 3, 4)), self.names,
+            vendor, product, revision, serial, self.names,
         )  # fmt: skip
         self.expect_heartbeat()
         return identity
@@ -201,10 +206,17 @@ class Client:
         """Tells the controller to stop motion when Idler is not heard (1016h), and begins to be heard."""
         self._mode.clear()
         self._speed.clear()
-        self.write(Place(0x1016, 1), OWN_NODE << 16 | HEARTBEAT_LIMIT_MS, "consumer heartbeat time")
+        self._limit = 0
+        self._expect(MOVE_LIMIT_MS)
         self._beats = True
         self._last_heard = time.monotonic()
         self.beat()
+
+    def _expect(self, milliseconds: int) -> None:
+        """How long the controller goes on without hearing Idler."""
+        if self._limit != milliseconds:
+            self.write(Place(0x1016, 1), OWN_NODE << 16 | milliseconds, "consumer heartbeat time")
+            self._limit = milliseconds
 
     def _attach(self) -> None:
         remote = canopen.RemoteNode(self.node, self._dictionary)
@@ -300,7 +312,9 @@ class Client:
         deadline = time.monotonic() + RETURN_TIME
         while not self.booted:
             if time.monotonic() > deadline:
-                raise LinkLost(f"{self.address}: the controller did not come back within {RETURN_TIME:.0f} s of its restart.")
+                raise LinkLost(
+                    f"{self.address}: the controller did not come back within {RETURN_TIME:.0f} s of its restart."
+                )
             self._wait(0.05)
         self.back_again()
 
@@ -359,11 +373,13 @@ class Client:
                 self._control(slot, c.ENABLE)
             return
         self._ready(slot, c.MODE_VELOCITY)
+        self._expect(HOLD_LIMIT_MS)
         self._control(slot, c.ENABLE, c.raw_speed(velocity))
 
     def jog_step(self, slot: int, distance: float, speed: float) -> None:
         """Moves by a distance (mm or °, signed) at a speed (mm/min or °/min). Steps asked for while moving add up."""
         self._ready(slot, c.MODE_POSITION)
+        self._expect(MOVE_LIMIT_MS)
         raw = c.raw_speed(speed)
         if self._speed.get(slot) != raw:
             self.write(Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self.names[slot]}")

@@ -73,9 +73,7 @@ class Link:
         self._ask("read", lambda client: self._tell(Done("read", client.read_all(self._progress("read")))))
 
     def send(self, machine: Machine, before: Holding) -> None:
-        self._ask(
-            "send", lambda client: self._tell(Done("send", client.send(machine, before, self._progress("send"))))
-        )
+        self._ask("send", lambda client: self._tell(Done("send", client.send(machine, before, self._progress("send")))))
 
     def restart(self) -> None:
         def work(client: Client) -> None:

@@ -59,7 +59,9 @@ class History:
                 author_timezone=offset,
             )
         except OSError as why:
-            raise FileTrouble(f"{self._repo.path}: a revision cannot be kept ({(why.strerror or str(why)).lower()}).") from None
+            raise FileTrouble(
+                f"{self._repo.path}: a revision cannot be kept ({(why.strerror or str(why)).lower()})."
+            ) from None
 
     def of(self, belongs: Callable[[str], bool]) -> list[Revision]:
         """Revisions of the files that belong to a machine, newest first."""
@@ -72,7 +74,7 @@ class History:
             changes = entry.changes()
             flat = [c for group in changes for c in (group if isinstance(group, list) else [group])]
             for change in flat:
-                path = change.new.path if change.new is not None else None
+                path = change.new.path if change is not None and change.new is not None else None
                 if path is not None and belongs(path.decode()):
                     found.append((entry.commit, path.decode()))
         return [

@@ -1,7 +1,7 @@
 """The shelf: machines with their revisions in a Git repository, and drafts beside it.
 
-    DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml as controllers were found
-    DIR/drafts/NAME.toml   edits that no revision holds yet
+DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml as controllers were found
+DIR/drafts/NAME.toml   edits that no revision holds yet
 """
 
 from __future__ import annotations
@@ -84,7 +84,9 @@ class Shelf:
 
     def revisions(self, name: str) -> list[Revision]:
         """Newest first; those of controllers as they were found are among them."""
-        return self.history.of(lambda path: path == f"{name}.toml" or bool(re.fullmatch(rf"found/{name}-\d+\.toml", path)))
+        return self.history.of(
+            lambda path: path == f"{name}.toml" or bool(re.fullmatch(rf"found/{name}-\d+\.toml", path))
+        )
 
     def at(self, revision: Revision) -> Machine:
         return machinefile.read(self.history.text(revision)).machine

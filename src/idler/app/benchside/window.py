@@ -97,7 +97,7 @@ class BenchWindow(QWidget):
         self.setObjectName("stage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Bench: the machine itself")
-        self.resize(760, 560)
+        self.resize(760, 500)
         self._axes: list[dict[str, Any]] = []
         self._zeros: dict[str, float] = {}
         column = QVBoxLayout(self)
@@ -215,7 +215,9 @@ class BenchWindow(QWidget):
             zero = self._zeros.get(axis["name"], axis["at"])
             travel = axis["travel"] or 360.0
             at = axis["at"] % 360 if axis["rotary"] else axis["at"]
-            self.rule.show_rule(axis["name"], travel, at, zero % 360 if axis["rotary"] else zero, "°" if axis["rotary"] else "mm")
+            self.rule.show_rule(
+                axis["name"], travel, at, zero % 360 if axis["rotary"] else zero, "°" if axis["rotary"] else "mm"
+            )
 
     def _zero(self) -> None:
         axis = self._chosen()

@@ -168,7 +168,9 @@ class FinalPicture(PartPicture):
         p.setPen(_pen("ink", 2.2))
         p.setBrush(Qt.BrushStyle.NoBrush)
         path = QPainterPath()
-        path.addRoundedRect(QRectF(46 - radius - 3, SHAFT - radius - 3, far - 46 + 2 * radius + 6, 2 * radius + 6), 23, 23)
+        path.addRoundedRect(
+            QRectF(46 - radius - 3, SHAFT - radius - 3, far - 46 + 2 * radius + 6, 2 * radius + 6), 23, 23
+        )
         p.drawPath(path)
         p.setPen(_pen("ink", 1.3))
         for x, ground in ((46.0, "pale_brass"), (far, "panel")):

@@ -163,7 +163,9 @@ class MachinePicture(QWidget):
         p.drawLine(QPointF(0, 0), QPointF(r, 0))
         p.restore()
 
-    def _front(self, p: QPainter, s: Scene, left: float, top: float, k: float, rw: float, height: float, tw: float) -> None:
+    def _front(
+        self, p: QPainter, s: Scene, left: float, top: float, k: float, rw: float, height: float, tw: float
+    ) -> None:
         self._caption(p, left, top - 8, "from the front: X + to the right, Z + up")
         p.setPen(QPen(theme.color("line"), 1))
         p.setBrush(theme.color("rails"))
@@ -174,7 +176,9 @@ class MachinePicture(QWidget):
         column = 0.22 * s.x.length * k
         if not self._still:
             p.drawRect(QRectF(cx - column / 2, top + 6, column, height * k - 6))
-        p.drawRect(QRectF(cx - 0.5 * s.x.length * k, floor - 0.32 * s.z.length * k, s.x.length * k, 0.32 * s.z.length * k))
+        p.drawRect(
+            QRectF(cx - 0.5 * s.x.length * k, floor - 0.32 * s.z.length * k, s.x.length * k, 0.32 * s.z.length * k)
+        )
         table_top = floor - 0.5 * s.z.length * k
         x = cx + self._offset(s.x) * k
         p.setBrush(theme.color("panel"))

@@ -69,7 +69,9 @@ class MovePicture(QWidget):
             p.setPen(QPen(theme.color("line"), 1))
             p.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
             p.setPen(theme.color("soft"))
-            p.drawText(QRectF(0, y - 8, 41, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{k * step:g}")
+            p.drawText(
+                QRectF(0, y - 8, 41, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{k * step:g}"
+            )
             k += 1
         p.drawText(QPointF(box.left() + 4, box.top() + 13), f"{self._unit}/min")
 
@@ -101,4 +103,4 @@ class MovePicture(QWidget):
             above = y <= other and (move is self._new or y < other)
             p.setPen(theme.color(name))
             middle = box.left() + move.duration / 2 / longest * box.width()
-            p.drawText(QRectF(middle - 90, y - 17 if above else y + 3, 180, 14), Qt.AlignmentFlag.AlignHCenter, words)
+            p.drawText(QRectF(middle - 90, y - 17 if above else y + 8, 180, 14), Qt.AlignmentFlag.AlignHCenter, words)

@@ -220,7 +220,9 @@ class PaceMap(QWidget):
             y = scene.position(box, 0, k * step).y()
             p.setPen(theme.color("soft"))
             p.drawText(
-                QRectF(0, y - 8, LEFT - 6, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{k * step:g}"
+                QRectF(0, y - 8, LEFT - 6, 16),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{k * step:g}",
             )
             k += 1
         p.drawText(QPointF(4, self.height() - 6), f"acceleration, {scene.unit}/s²")

@@ -52,7 +52,9 @@ def rail_marks(axis: Axis, width: float) -> RailMarks:
     home = float(axis.number("homing.coordinate"))
     has_limits = low < high
     if stop_low < stop_high:
-        scale = RailScale(min(stop_low, low if has_limits else stop_low), max(stop_high, high if has_limits else stop_high), width)
+        scale = RailScale(
+            min(stop_low, low if has_limits else stop_low), max(stop_high, high if has_limits else stop_high), width
+        )
     elif has_limits:
         scale = RailScale(low, high, width)
     else:
@@ -64,7 +66,11 @@ def rail_marks(axis: Axis, width: float) -> RailMarks:
     if has_limits and cushion > 0:
         reach = min(cushion, (high - low) / 2)
         cushions = ((scale.x(low), scale.x(low + reach)), (scale.x(high - reach), scale.x(high)))
-    ticks = tuple((scale.x(value), f"{value}°") for value in range(0, 361, 90)) if axis.rotary and scale.high - scale.low == 360 else ()
+    ticks = (
+        tuple((scale.x(value), f"{value}°") for value in range(0, 361, 90))
+        if axis.rotary and scale.high - scale.low == 360
+        else ()
+    )
     return RailMarks(
         scale,
         (scale.x(stop_low), scale.x(stop_high)) if stop_low < stop_high and not axis.rotary else None,
@@ -163,7 +169,11 @@ class RailView(QWidget):
         # home: the datum triangle of technical drawings
         p.setPen(QPen(theme.color("petrol"), 1.2))
         p.setBrush(theme.color("petrol"))
-        p.drawPolygon(QPolygonF([QPointF(m.home - 5.5, middle - 16), QPointF(m.home + 5.5, middle - 16), QPointF(m.home, middle - 7)]))
+        p.drawPolygon(
+            QPolygonF(
+                [QPointF(m.home - 5.5, middle - 16), QPointF(m.home + 5.5, middle - 16), QPointF(m.home, middle - 7)]
+            )
+        )
         if m.ticks:
             p.setFont(theme.text_font(10))
             for x, words in m.ticks:
@@ -205,6 +215,8 @@ class RailView(QWidget):
         p.setPen(QPen(theme.color("panel") if self._known else theme.color("petrol"), 1.6))
         if abs(raw - x) > 0.5:  # beyond the drawing
             way = 1 if raw > x else -1
-            p.drawPolyline([QPointF(x - way * 3, middle - 5), QPointF(x + way * 4, middle), QPointF(x - way * 3, middle + 5)])
+            p.drawPolyline(
+                [QPointF(x - way * 3, middle - 5), QPointF(x + way * 4, middle), QPointF(x - way * 3, middle + 5)]
+            )
         else:
             p.drawLine(QPointF(x, middle - 8), QPointF(x, middle + 8))

@@ -94,7 +94,9 @@ class StageField(QWidget):
             return
         stages = list(self._desk.machine.axis(self._slot).stages)
         try:
-            stages[self._place] = Stage.parse(self.editor.text(), f"{self._desk.machine.names[self._slot]} stage {self._place + 1}")
+            stages[self._place] = Stage.parse(
+                self.editor.text(), f"{self._desk.machine.names[self._slot]} stage {self._place + 1}"
+            )
         except Refusal as why:
             self._frame.setProperty("bad", True)
             restyle(self._frame)
@@ -230,7 +232,7 @@ class ChainCard(QFrame):
             "worm": (("chain.worm_starts", 52, "starts"), ("chain.wheel_teeth", 62, "wheel teeth")),
             "direct": (("chain.turn_travel", 110, "travel per turn"),),
         }[axis.choice("chain.final")]
-        return [self._field("chain.final", 104, "final element"), *(self._field(*item) for item in own)]
+        return [self._field("chain.final", 92, "final element"), *(self._field(*item) for item in own)]
 
     def _add_button(self, axis: Axis) -> QPushButton:
         button = QPushButton("+ stage")
@@ -432,7 +434,9 @@ class DrivesStation(QWidget):
         try:
             length = parse(self.length.text(), unit, bare=screen, part="length of the move")
             if not 0 < length <= 100_000:
-                raise Refusal("length of the move", self.length.text(), "cannot be shown", f"above 0, up to 100 000 {unit}")
+                raise Refusal(
+                    "length of the move", self.length.text(), "cannot be shown", f"above 0, up to 100 000 {unit}"
+                )
         except Refusal as why:
             self._desk.told.emit("warn", why.sentence)
             return
@@ -499,4 +503,4 @@ class DrivesStation(QWidget):
         self._figures[0].setText(f"{up[0]:.3f} s, {up[1]:.2f} {unit}")
         self._figures[1].setText(f"{down[0]:.3f} s, {down[1]:.2f} {unit}")
         rpm, rate = chain.motor_rpm(top), chain.step_rate(top) / 1000
-        self._figures[2].setText(f"motor {figure(rpm, 0)} rpm, {figure(rate, 1)} kHz of steps")
+        self._figures[2].setText(f"{figure(rpm, 0)} rpm, {figure(rate, 1)} kHz of steps")

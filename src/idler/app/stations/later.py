@@ -18,7 +18,9 @@ class LaterStation(QWidget):
         words = QLabel(station.proves)
         words.setWordWrap(True)
         words.setMaximumWidth(560)
-        later = QLabel("This station is not built yet. Its values are in the machine file and are sent with the others.")
+        later = QLabel(
+            "This station is not built yet. Its values are in the machine file and are sent with the others."
+        )
         later.setProperty("role", "soft")
         later.setWordWrap(True)
         later.setMaximumWidth(560)

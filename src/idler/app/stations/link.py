@@ -63,10 +63,18 @@ class BusPicture(QWidget):
             p.setBrush(theme.color("pale_petrol" if alive else "paper"))
             p.drawRoundedRect(box, 4, 4)
             p.setFont(theme.text_font(13, bold=True))
-            p.drawText(box.adjusted(10, 8, -10, -box.height() / 2), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
+            p.drawText(
+                box.adjusted(10, 8, -10, -box.height() / 2),
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+                title,
+            )
             p.setFont(theme.text_font(12))
             p.setPen(theme.color("soft"))
-            p.drawText(box.adjusted(10, box.height() / 2, -8, -8), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+            p.drawText(
+                box.adjusted(10, box.height() / 2, -8, -8),
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+                words,
+            )
 
     def _controller_words(self) -> str:
         identity = self._desk.identity
@@ -120,7 +128,9 @@ class LinkStation(QWidget):
         self.ports = QListWidget()
         self.ports.setMaximumHeight(72)
         self.ports.setAccessibleName("Ports found")
-        self.ports.itemClicked.connect(lambda item: self.address.setText(item.data(Qt.ItemDataRole.UserRole) or self.address.text()))
+        self.ports.itemClicked.connect(
+            lambda item: self.address.setText(item.data(Qt.ItemDataRole.UserRole) or self.address.text())
+        )
         inner.addWidget(self.ports)
         line = QHBoxLayout()
         self.address = QLineEdit()
@@ -222,7 +232,9 @@ class LinkStation(QWidget):
         if identity is None or holding is None:
             for label in self._facts.values():
                 label.setText("—")
-            self._found.setText("Nobody yet. At first contact everything that the controller holds is kept as a revision.")
+            self._found.setText(
+                "Nobody yet. At first contact everything that the controller holds is kept as a revision."
+            )
         else:
             facts = {
                 "name": identity.name, "hardware": identity.hardware, "software": identity.software,

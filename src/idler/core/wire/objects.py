@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from ..machine import Machine
@@ -164,8 +164,7 @@ def _rows(rows: tuple[Parameter, ...], slot: int | None) -> Iterator[Entry]:
                     row.wire.type, "rw", raw, row=row, slot=slot)  # fmt: skip
 
 
-def _record(index: int, title: str, subs: list[tuple[str, WireType, str, Raw]]) -> Iterator[Entry]:
+def _record(index: int, title: str, subs: Sequence[tuple[str, WireType, str, Raw]]) -> Iterator[Entry]:
     yield Entry(index, 0, title, "Highest sub-index", _U8, "const", len(subs))
     for sub, (name, type_, access, default) in enumerate(subs, start=1):
         yield Entry(index, sub, title, name, type_, access, default)
-
