@@ -8,7 +8,7 @@ schema = 1
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, cast
@@ -209,7 +209,7 @@ def write(machine: Machine, template: str = "") -> str:
 
 def _patch(before: MachineFile, machine: Machine) -> str:
     document = tomlkit.parse(before.text)
-    for address in machine.differences(before.machine):
+    for address in _to_write(before.machine, machine):
         top = document if address.slot is None else document["axis"][machine.names[address.slot]]
         row = address.row
         holder = cast("Table", top)
@@ -218,6 +218,16 @@ def _patch(before: MachineFile, machine: Machine) -> str:
         group = cast("Table", holder[row.group])
         group[row.name] = _plain(row, machine[address], machine.is_rotary(address))
     return tomlkit.dumps(document)
+
+
+def _to_write(before: Machine, machine: Machine) -> Iterator[Address]:
+    """What differs, and on an axis that turned rotary or linear whatever has another unit now."""
+    for address in machine.addresses():
+        unit_changed = before.is_rotary(address) != machine.is_rotary(address) and (
+            address.row.unit(True) != address.row.unit(False)
+        )
+        if unit_changed or before[address] != machine[address]:
+            yield address
 
 
 def _fresh(machine: Machine) -> str:

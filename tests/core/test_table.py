@@ -1,0 +1,133 @@
+from __future__ import annotations
+
+import dataclasses
+import unittest
+from fractions import Fraction
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from idler.core.entry import read_field
+from idler.core.errors import Refusal
+from idler.core.machine import Address, Machine
+from idler.core.parameter import Kind, Wire, WireType
+from idler.core.stage import MOST_STAGES, Stage, parse_stages, stages_text
+from idler.core.table import AXIS, AXIS_ROWS, MACHINE_ROWS, axis_index
+from tests.support import A, X, at, verge
+
+
+class Rows(unittest.TestCase):
+    def test_every_row_reads_its_own_default_back(self) -> None:
+        for row in (*MACHINE_ROWS, *AXIS_ROWS):
+            with self.subTest(row.key):
+                self.assertEqual(row.read(row.write(row.default)), row.default)
+                self.assertTrue(row.show(row.default))
+
+    def test_no_two_rows_of_different_axes_meet_on_the_wire(self) -> None:
+        places = [(row.wire.index, row.wire.sub) for row in MACHINE_ROWS]
+        for slot in range(8):
+            places += [(axis_index(row.wire.index, slot), row.wire.sub) for row in AXIS_ROWS]
+        self.assertEqual(len(places), len(set(places)))
+
+    def test_a_row_that_contradicts_itself_fails_when_it_is_made(self) -> None:
+        row = AXIS["chain.pitch"]
+        for change in (
+            {"default": Fraction(0)},
+            {"key": "pitch"},
+            {"what": ""},
+            {"high": Fraction(10**9)},
+            {"wire": Wire(0x4001, 7, WireType.STRING)},
+            {"kind": Kind.CHOICE},
+        ):
+            with self.subTest(change), self.assertRaises(ValueError):
+                dataclasses.replace(row, **change)
+
+    @given(st.sampled_from([row for row in AXIS_ROWS if row.kind is Kind.QUANTITY]), st.fractions(max_denominator=1000))
+    def test_what_is_out_of_bounds_is_refused_with_its_bounds(self, row, value: Fraction) -> None:
+        try:
+            row.check(value)
+        except Refusal as why:
+            self.assertFalse(row.low <= value <= row.high)
+            self.assertIn("can be stored", why.sentence)
+        else:
+            self.assertTrue(row.low <= value <= row.high)
+
+
+class Fields(unittest.TestCase):
+    def test_a_lead_takes_turns_per_inch(self) -> None:
+        for text in ("8 /in", "8/in", "8 turns per inch", "8 turns/in"):
+            self.assertEqual(read_field(verge(), at(X, "chain.pitch"), text), Fraction(127, 40), text)
+
+    def test_no_turns_per_inch_is_refused(self) -> None:
+        with self.assertRaisesRegex(Refusal, "endless lead"):
+            read_field(verge(), at(X, "chain.pitch"), "0 /in")
+
+    def test_an_acceleration_takes_the_time_to_top_speed(self) -> None:
+        self.assertEqual(read_field(verge(), at(X, "pace.acceleration"), "0.1 s"), 500)
+        with self.assertRaisesRegex(Refusal, "no time to speed"):
+            read_field(verge(), at(X, "pace.acceleration"), "0 s")
+
+    def test_a_speed_takes_motor_speed_through_the_train(self) -> None:
+        self.assertEqual(read_field(verge(), at(X, "pace.top_speed"), "1000 rpm"), 5000)
+        self.assertEqual(read_field(verge(), at(A, "pace.top_speed"), "900 rpm"), 3600)
+        self.assertEqual(read_field(verge(), at(A, "pace.top_speed"), "10 rev/min"), 3600)
+
+    def test_a_bare_number_follows_the_screen(self) -> None:
+        inch = verge().with_values({at(None, "names.screen_unit"): "in"})
+        self.assertEqual(read_field(inch, at(X, "travel.low"), "-1"), Fraction(-127, 5))
+        self.assertEqual(read_field(inch, at(A, "travel.low"), "-1"), -1)
+        self.assertEqual(inch.show(at(X, "travel.cushion")), "0.23622 in")
+
+    def test_bad_input_names_part_value_unit_and_bound(self) -> None:
+        with self.assertRaises(Refusal) as caught:
+            read_field(verge(), at(X, "chain.pitch"), "5 m")
+        for word in ("X pitch of the screw", "5\u202f000 mm", "too large", "1\u202f000 mm"):
+            self.assertIn(word, caught.exception.sentence)
+
+    def test_choices_and_flags_by_word(self) -> None:
+        self.assertEqual(read_field(verge(), at(X, "pace.shape"), "limited jerk"), "limited")
+        self.assertIs(read_field(verge(), at(X, "axis.reversed"), "on"), True)
+        with self.assertRaisesRegex(Refusal, "take one of|Take one of"):
+            read_field(verge(), at(X, "pace.shape"), "wobbly")
+
+
+class Stages(unittest.TestCase):
+    def test_teeth_and_ratio(self) -> None:
+        self.assertEqual(Stage.parse("20 to 40 teeth").reduction, 2)
+        self.assertEqual(Stage.parse("3 : 1").reduction, 3)
+        self.assertEqual(Stage.parse("12.5:1").reduction, Fraction(25, 2))
+
+    @given(st.lists(st.tuples(st.booleans(), st.integers(1, 500), st.integers(1, 500)), max_size=MOST_STAGES))
+    def test_text_reads_back(self, parts) -> None:
+        stages = tuple(Stage(teeth, Fraction(first), Fraction(second)) for teeth, first, second in parts)
+        self.assertEqual(parse_stages(stages_text(stages)), stages)
+
+    def test_what_is_no_stage(self) -> None:
+        for text in ("20", "a to b teeth", "0 to 4 teeth", "3 : 0", "20 to 40 teeth; "):
+            if text.endswith("; "):
+                self.assertEqual(len(parse_stages(text)), 1)
+                continue
+            with self.subTest(text), self.assertRaises(Refusal):
+                Stage.parse(text)
+        with self.assertRaisesRegex(Refusal, "more than can be stored"):
+            parse_stages("; ".join(["2 : 1"] * (MOST_STAGES + 1)))
+
+
+class Machines(unittest.TestCase):
+    def test_values_are_checked_and_the_old_machine_stays(self) -> None:
+        machine = verge()
+        with self.assertRaises(Refusal):
+            machine.with_values({at(X, "chain.starts"): 0})
+        self.assertEqual(machine, verge())
+
+    def test_axis_letters(self) -> None:
+        for names in (("X", "X"), ("Q",), (), tuple("XYZABCUVW")):
+            with self.subTest(names), self.assertRaises(Refusal):
+                Machine(names)
+
+    def test_differences_are_by_value(self) -> None:
+        machine = verge()
+        same = machine.with_values({at(X, "chain.pitch"): Fraction(5)})
+        self.assertEqual(machine.differences(same), [])
+        other = machine.with_values({at(X, "chain.pitch"): Fraction(4)})
+        self.assertEqual(other.differences(machine), [Address(X, "chain.pitch")])

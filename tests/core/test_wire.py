@@ -1,0 +1,138 @@
+from __future__ import annotations
+
+import io
+import unittest
+from fractions import Fraction
+
+import canopen
+from hypothesis import given
+from hypothesis import strategies as st
+
+from idler.core.chain import Chain
+from idler.core.errors import Refusal
+from idler.core.machine import Machine
+from idler.core.parameter import Kind
+from idler.core.stage import Stage
+from idler.core.standing import Holding, Standing, consequences, count, standing
+from idler.core.table import AXIS_ROWS
+from idler.core.wire.cia402 import State, fault_text
+from idler.core.wire.codec import Place, counts_on_wire, decode, derived, encode, image, machine_from, place, ratio
+from idler.core.wire.dictionary import dictionary
+from idler.core.wire.eds import eds_text
+from idler.core.wire.objects import entries
+from tests.support import A, X, Y, at, verge
+
+
+class Codec(unittest.TestCase):
+    def test_a_machine_comes_back_from_its_image(self) -> None:
+        self.assertEqual(machine_from(image(verge()), verge().names), verge())
+
+    @given(st.sampled_from([row for row in AXIS_ROWS if row.kind is Kind.QUANTITY]), st.floats(0, 1))
+    def test_values_come_back_within_half_a_step(self, row, share: float) -> None:
+        value = row.low + (row.high - row.low) * Fraction(share)
+        back = decode(row, encode(row, value))
+        self.assertLessEqual(abs(back - value), row.wire.resolution / 2)
+        self.assertEqual(encode(row, back), encode(row, value))
+
+    def test_what_a_controller_may_not_hold(self) -> None:
+        raws = dict(image(verge()))
+        raws[place(at(X, "chain.final"))] = 99
+        with self.assertRaisesRegex(Refusal, "not one of the known choices"):
+            machine_from(raws, verge().names)
+
+    def test_stages_that_are_too_long_for_the_wire(self) -> None:
+        long = (Stage.parse("123456789.123456789 : 987654321.987654321"),) * 8
+        with self.assertRaisesRegex(Refusal, "too long"):
+            encode(at(X, "chain.stages").row, long)
+
+    @given(st.fractions(min_value=Fraction(1, 10**12), max_value=10**12, max_denominator=10**15))
+    def test_a_ratio_fits_and_is_near(self, value: Fraction) -> None:
+        over, under = ratio(value)
+        self.assertTrue(1 <= over <= 0xFFFFFFFF and 1 <= under <= 0xFFFFFFFF)
+        if Fraction(1, 10**6) < value < 10**6:
+            self.assertLess(abs(Fraction(over, under) / value - 1), Fraction(1, 10**6))
+
+    def test_the_position_factor_gives_the_counts_of_the_chain(self) -> None:
+        for axis in verge().axes:
+            self.assertEqual(counts_on_wire(dict(derived(axis)), axis.slot), Chain.of(axis).counts_per_unit)
+
+    def test_objects_of_the_axes_lie_800h_apart(self) -> None:
+        self.assertEqual(place(at(Y, "pace.top_speed")), Place(0x687F, 0))
+        self.assertEqual(place(at(A, "chain.pitch")), Place(0x4301, 7))
+
+    def test_homing_methods(self) -> None:
+        wanted = {("switch", "high"): 23, ("switch", "low"): 27, ("switch_index", "high"): 7, ("here", "low"): 37}
+        for (method, towards), code in wanted.items():
+            machine = verge().with_values({at(X, "homing.method"): method, at(X, "homing.towards"): towards})
+            self.assertEqual(derived(machine.axis(X))[Place(0x6098, 0)], code)
+
+
+class Dictionaries(unittest.TestCase):
+    def test_the_eds_says_what_the_dictionary_says(self) -> None:
+        listed = entries(4)
+        text = io.StringIO(eds_text(listed))
+        text.name = "controller.eds"
+        read, made = canopen.import_od(text, 5), dictionary(listed, 5)
+        self.assertEqual(set(read), set(made))
+        for entry in listed:
+            one, other = (
+                od[entry.index]
+                if len([e for e in listed if e.index == entry.index]) == 1
+                else od[entry.index][entry.sub]
+                for od in (read, made)
+            )
+            with self.subTest(entry.place):
+                self.assertEqual((one.data_type, one.access_type), (other.data_type, other.access_type))
+                self.assertEqual(one.default, other.default)
+
+    def test_every_value_of_the_table_is_an_object(self) -> None:
+        there = {entry.place for entry in entries(4)}
+        self.assertLessEqual(set(image(verge())), there)
+
+
+class Standings(unittest.TestCase):
+    def setUp(self) -> None:
+        self.machine = verge()
+        self.holding = Holding(self.machine.names, image(self.machine))
+
+    def test_each_standing(self) -> None:
+        pitch, rate = at(X, "chain.pitch"), at(None, "signals.step_rate")
+        self.assertIs(standing(self.machine, None, pitch), Standing.UNKNOWN)
+        self.assertIs(standing(self.machine, self.holding, pitch), Standing.SAME)
+        edited = self.machine.with_values({pitch: Fraction(4)})
+        self.assertIs(standing(edited, self.holding, pitch), Standing.EDITED)
+        waits = Holding(self.holding.names, self.holding.raws, frozenset({place(rate)}))
+        self.assertIs(standing(self.machine, waits, rate), Standing.WAITING)
+        self.assertEqual(count(edited, waits).words, "1 value edited, not sent · 1 value waiting for a restart")
+
+    def test_rounding_on_the_wire_is_no_edit(self) -> None:
+        near = self.machine.with_values({at(X, "pace.top_speed"): Fraction(3000) + Fraction(1, 10**5)})
+        self.assertIs(standing(near, self.holding, at(X, "pace.top_speed")), Standing.SAME)
+
+    def test_what_follows_from_a_new_screw(self) -> None:
+        after = self.machine.with_values({at(X, "chain.pitch"): Fraction(4)})
+        lines = {line.label: (line.before, line.after) for line in consequences(self.machine, after, X)}
+        self.assertEqual(lines["counts per mm"], ("320", "400"))
+        self.assertEqual(lines["one count"], ("3.125 µm", "2.5 µm"))
+        self.assertEqual(lines["steps at top speed"], ("16.0 kHz", "20.0 kHz"))
+        self.assertEqual(lines["motor at top speed"], ("600 rpm", "750 rpm"))
+        self.assertEqual(consequences(self.machine, after, Y), [])
+
+    def test_a_controller_with_fewer_axes_knows_less(self) -> None:
+        small = Machine(("X",))
+        holding = Holding(small.names, image(small))
+        self.assertIs(standing(self.machine, holding, at(Y, "chain.pitch")), Standing.UNKNOWN)
+
+
+class States(unittest.TestCase):
+    def test_statuswords(self) -> None:
+        for word, state in (
+            (0x0250, State.OFF),
+            (0x0231, State.READY),
+            (0x0637, State.ENABLED),
+            (0x0217, State.QUICK_STOP),
+        ):
+            self.assertIs(State.of(word), state)
+        self.assertIs(State.of(0x0008), State.FAULT)
+        self.assertIn("emergency stop", fault_text(0xFF01))
+        self.assertIn("1234h", fault_text(0x1234))

@@ -1,0 +1,124 @@
+"""What several tests need: a bench of their own, hands to it, and places in a machine."""
+
+from __future__ import annotations
+
+import json
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import unittest
+from collections.abc import Callable
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+from idler.core import machinefile
+from idler.core.machine import Address, Machine
+
+X, Y, Z, A = range(4)
+DEADLINE = 30.0
+
+
+def verge_text() -> str:
+    return (resources.files("idler") / "data" / "verge.toml").read_text("utf-8")
+
+
+def verge() -> Machine:
+    """The machine that Verge's controller was told."""
+    return machinefile.read(verge_text()).machine
+
+
+def at(slot: int | None, key: str) -> Address:
+    return Address(slot, key)
+
+
+class Hands:
+    """A person's hands at the bench: one request, one answer."""
+
+    def __init__(self, address: str) -> None:
+        host, _, port = address.removeprefix("tcp://").rpartition(":")
+        self._socket = socket.create_connection((host, int(port)), timeout=DEADLINE)
+        self._file = self._socket.makefile("rw", encoding="utf-8")
+
+    def ask(self, **request: Any) -> dict[str, Any]:
+        return self.raw(json.dumps(request))
+
+    def raw(self, line: str) -> dict[str, Any]:
+        self._file.write(line + "\n")
+        self._file.flush()
+        return json.loads(self._file.readline())
+
+    def look(self, name: str) -> dict[str, Any]:
+        """One axis as it truly is."""
+        return next(axis for axis in self.ask(do="look")["axes"] if axis["name"] == name)
+
+    def close(self) -> None:
+        self._file.close()
+        self._socket.close()
+
+
+class Bench:
+    """A bench process. pace 0: its clock stands still until `hands.ask(do="run", ...)`."""
+
+    def __init__(self, *, pace: float = 20, rig: str = "verge", memory: Path | None = None, pty: bool = False) -> None:
+        command = [sys.executable, "-m", "idler", "bench", "--rig", rig, "--pace", str(pace), "--seed", "7"]
+        command += ["--memory", str(memory)] if memory else []
+        command += ["--pty"] if pty else []
+        self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+        assert self.process.stdout is not None
+        self.ready: dict[str, Any] = json.loads(self.process.stdout.readline())
+        self.link: str = self.ready["link"]
+        self.node: int = self.ready["node"]
+        self.hands = Hands(self.ready["hands"])
+
+    @property
+    def port(self) -> int:
+        return int(self.link.rpartition(":")[2])
+
+    def close(self) -> None:
+        self.hands.close()
+        assert self.process.stdin is not None and self.process.stdout is not None
+        self.process.stdin.close()
+        self.process.wait(DEADLINE)
+        self.process.stdout.close()
+
+
+class BenchCase(unittest.TestCase):
+    """One bench for all tests of a class, and a folder of its own for each test."""
+
+    pace: float = 20
+    bench: Bench
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.bench = Bench(pace=cls.pace)
+        cls.addClassCleanup(cls.bench.close)
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+
+def run_idler(*words: str, folder: Path | None = None) -> subprocess.CompletedProcess[str]:
+    """The command line program, as a process of its own."""
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    return subprocess.run(
+        [sys.executable, "-m", "idler", *words], capture_output=True, text=True, cwd=folder, env=environment
+    )
+
+
+def wait_for(condition: Callable[[], object], what: str, step: Callable[[], object] = lambda: None) -> None:
+    """Waits with a deadline for something that another thread or process does; `step` lets it happen."""
+    import threading
+    import time
+
+    pause = threading.Event()
+    deadline = time.monotonic() + DEADLINE
+    while not condition():
+        if time.monotonic() > deadline:
+            raise AssertionError(f"waited {DEADLINE:g} s for {what}")
+        step()
+        pause.wait(0.002)
