@@ -53,7 +53,7 @@ class _Edit(QUndoCommand):
 
 
 class Desk(QObject):
-    """Signals carry no data where the receiver can ask; `told` is (kind, sentence): kind "plain", "warn" or "fault"."""
+    """Signals carry no data where the receiver can ask; `told` is (kind, sentence), for the notice."""
 
     changed = Signal()  # the draft
     held = Signal()  # what the controller holds, or whether there is one
@@ -212,11 +212,12 @@ class Desk(QObject):
 
     def _take_event(self, event: events.Event) -> None:
         match event:
-            case events.Connected(identity, holding):
+            case events.Connected(identity, holding, by_itself):
                 self.identity = identity
                 self._hold(holding)
                 self._keep_found(identity, holding)
-                self.told.emit("plain", f"{identity.name} answers, serial number {identity.serial}.")
+                again = " again; its values were read anew" if by_itself else ""
+                self.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
             case events.Disconnected(why):
                 if why and "restarted" in why:
                     self.told.emit("warn", why)
@@ -256,7 +257,7 @@ class Desk(QObject):
     def _take_emergency(self, code: int, text: str) -> None:
         if code == 0:
             self.fault = ""
-            self.told.emit("plain", "The controller reports that the fault is gone. Power the drives to go on.")
+            self.told.emit("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
         self.fault = text
         way = {

@@ -37,9 +37,10 @@ class Notice(QFrame):
         return self._words.text() if self.isVisible() else ""
 
     def tell(self, kind: str, words: str) -> None:
-        """kind: "plain", "warn" or "fault". A plain notice does not push a fault away."""
-        if kind == "plain" and self.isVisible() and self.property("kind") == "fault" and "gone" not in words:
+        """kind: "plain", "found", "warn" or "fault". A plain notice does not push a fault away; "found" ends it."""
+        if kind == "plain" and self.isVisible() and self.property("kind") == "fault":
             return
+        kind = "plain" if kind == "found" else kind
         self._words.setText(words)
         self.setAccessibleName(words)
         self.setProperty("kind", kind)

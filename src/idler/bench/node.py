@@ -25,7 +25,7 @@ from .memory import Memory
 from .world import World
 
 PDO_PERIOD = 0.02  # s, of the wall clock
-RESTART_TIME = 0.6  # s, of the wall clock: how long the controller is silent
+RESTART_TIME = 0.3  # s, of the wall clock: how long the controller is silent
 
 _OUT_OF_STATE, _TOO_HIGH, _TOO_LOW, _BAD_VALUE = 0x08000022, 0x06090031, 0x06090032, 0x06090030
 _NO_STORE = 0x08000020

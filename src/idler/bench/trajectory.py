@@ -191,7 +191,7 @@ def advance_axis(ax, rings, tick, axis, events, filled):
     elif moved != 0.0:
         ax.moving = 1
     # steps: never more in a tick than the ceiling lets through; what is over waits
-    ax.budget = min(ax.budget + ax.step_ceiling * TICK, max(1.0, ax.step_ceiling * TICK) * 2)
+    ax.budget = min(ax.budget + ax.step_ceiling * TICK, ax.step_ceiling * TICK + 1.0)
     due = int(math.floor(ax.position + 0.5)) - ax.steps
     most = int(ax.budget)
     if abs(due) > most:

@@ -97,6 +97,10 @@ class Client:
         if self._remote is not None and self._beats:
             with contextlib.suppress(LinkError, can.CanError, OSError):
                 self.write(Place(0x1016, 1), 0)
+        self.abandon()
+
+    def abandon(self) -> None:
+        """Lets go of the port without a word to the controller."""
         with contextlib.suppress(can.CanError, OSError):
             self._bus.shutdown()
 

@@ -74,7 +74,7 @@ class Event:
 class Connected(Event):
     identity: Identity
     holding: Holding
-    by_itself: bool = False  # the controller came back from a restart
+    by_itself: bool = False  # a lost link was found again
 
 
 @dataclass(frozen=True)

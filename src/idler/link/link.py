@@ -20,6 +20,7 @@ from .client import HEARTBEAT_PERIOD, Client
 from .errors import LinkError, LinkLost
 from .events import AxisState, Connected, Disconnected, Done, Emergency, Event, Failed, Progress
 
+RETRY = 1.0  # s between attempts to find a controller again whose link was lost
 HOLD_LIMIT = 0.25  # s after which a held jog ends unless it is confirmed
 
 Request = Callable[[Client], None]
@@ -38,6 +39,8 @@ class Link:
         self._client: Client | None = None
         self._hold: tuple[int, float] | None = None
         self._hold_until = 0.0
+        self._come_back: Address | None = None
+        self._next_try = 0.0
         self._wake_read, self._wake_write = os.pipe()
         os.set_blocking(self._wake_write, False)
         self._thread = threading.Thread(target=self._run, name="link", daemon=True)
@@ -155,7 +158,14 @@ class Link:
         elif self._connect_to is not None:
             address, self._connect_to = self._connect_to, None
             self._farewell()
-            self._open(address)
+            self._tell(Progress("connect", 0, 2))
+            try:
+                self._open(address)
+            except IdlerError as why:
+                self._farewell()
+                self._tell(Failed("connect", why.sentence))
+        elif client is None and self._come_back is not None and time.monotonic() > self._next_try:
+            self._try_again(self._come_back)
         elif self._requests and client is not None:
             what, work = self._requests.popleft()
             try:
@@ -169,21 +179,23 @@ class Link:
             what, _ = self._requests.popleft()
             self._tell(Failed(what, "No controller is connected. Connect at the Link station."))
         else:
-            self._wait(1.0 if client is None else HEARTBEAT_PERIOD)
+            self._wait(RETRY if client is None else HEARTBEAT_PERIOD)
         self._look_after()
 
-    def _open(self, address: Address) -> None:
-        self._tell(Progress("connect", 0, 2))
+    def _open(self, address: Address, *, by_itself: bool = False) -> None:
+        self._client = Client(address, self._wait)
+        identity = self._client.identify()
+        holding = self._client.read_all(self._progress("connect"))
+        self._come_back = None
+        self._tell(Connected(identity, holding, by_itself))
+
+    def _try_again(self, address: Address) -> None:
+        """Looks for a controller whose link was lost; says nothing until it is there."""
         try:
-            self._client = Client(address, self._wait)
-            identity = self._client.identify()
-            self._tell(Progress("connect", 1, 2))
-            holding = self._client.read_all(self._progress("connect"))
-        except IdlerError as why:
+            self._open(address, by_itself=True)
+        except IdlerError:
             self._farewell()
-            self._tell(Failed("connect", why.sentence))
-            return
-        self._tell(Connected(identity, holding))
+            self._come_back, self._next_try = address, time.monotonic() + RETRY
 
     def _look_after(self) -> None:
         """What is due between requests: the controller came back by itself, or had something to say."""
@@ -229,12 +241,13 @@ class Link:
         client, self._client, self._hold = self._client, None, None
         self._requests.clear()
         if client is not None:
+            self._come_back, self._next_try = client.address, time.monotonic() + RETRY
             with contextlib.suppress(LinkError, OSError):
-                client.close()
+                client.abandon()
         self._tell(Disconnected(why))
 
     def _farewell(self) -> None:
-        client, self._hold = self._client, None
+        client, self._hold, self._come_back = self._client, None, None
         if client is None:
             return
         with contextlib.suppress(LinkError):

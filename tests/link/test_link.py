@@ -1,0 +1,304 @@
+"""The link on the real bench: connecting, sending, restarting, moving, stopping, and everything that can go wrong."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import unittest
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+from unittest import mock
+
+from idler.core.standing import Holding
+from idler.core.wire.cia402 import State
+from idler.core.wire.codec import Place, machine_from
+from idler.link import address, bus
+from idler.link.client import Client
+from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy, WriteRefused
+from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed
+from idler.link.link import Link
+from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for
+
+
+class LinkCase(BenchCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.events: list[Event] = []
+        self.link = Link(self.events.append)
+        self.addCleanup(self.link.close)
+        self.addCleanup(self.bench.hands.ask, do="mend")
+
+    def after(self, work: Callable[[], object], *kinds: type[Event]) -> Event:
+        """The first event of one of these kinds that follows some work."""
+        seen = len(self.events)
+        work()
+        wait_for(lambda: [e for e in self.events[seen:] if isinstance(e, kinds)], f"{kinds}")
+        return next(e for e in self.events[seen:] if isinstance(e, kinds))
+
+    def connect(self) -> Holding:
+        event = self.after(lambda: self.link.connect(self.bench.link), Connected, Failed)
+        self.assertIsInstance(event, Connected)
+        self.identity = event.identity
+        return event.holding
+
+    def power(self) -> None:
+        self.assertIsInstance(self.after(lambda: self.link.power(True), Done, Failed), Done)
+
+    def rest(self, slot: int) -> float:
+        wait_for(lambda: not self.link.axes[slot].moving, "rest")
+        return self.link.axes[slot].position
+
+    def step(self, slot: int, distance: float, speed: float = 2000) -> float:
+        before = self.link.axes[slot].position
+        self.link.jog_step(slot, distance, speed)
+        wait_for(lambda: self.link.axes[slot].position != before, "motion")
+        return self.rest(slot) - before
+
+
+class Connecting(LinkCase):
+    def test_who_answers_and_what_it_holds(self) -> None:
+        holding = self.connect()
+        self.assertEqual((self.identity.name, self.identity.serial), ("Bench controller", 26110417))
+        self.assertTrue(self.identity.is_ours)
+        self.assertEqual(machine_from(holding.raws, holding.names), verge())
+
+    def test_over_the_pseudo_terminal_too(self) -> None:
+        bench = Bench(pty=True)
+        self.addCleanup(bench.close)
+        event = self.after(lambda: self.link.connect(bench.ready["device"]), Connected, Failed)
+        self.assertIsInstance(event, Connected, event)
+        busy = self.after(lambda: Link(self.events.append).connect(bench.ready["device"]), Failed)
+        self.assertIn("another program has this port open", busy.why)
+
+    def test_why_not(self) -> None:
+        for text, why in (
+            ("slcan://127.0.0.1:1", "nothing listens there"),
+            (f"{self.bench.link}?bitrate=250000", "no controller answers at 250 kbit/s"),
+            ("/dev/no-such-port", "there is no such port"),
+            ("/dev/null", "is not a serial port"),
+            ("can7", "is not there"),
+            ("slcan://no.such.host.invalid:99", "slcan://no.such.host.invalid:99"),
+        ):
+            with self.subTest(text):
+                event = self.after(lambda text=text: self.link.connect(text), Failed, Connected)
+                self.assertIsInstance(event, Failed)
+                self.assertIn(why, event.why)
+
+    def test_without_a_link_a_request_says_so(self) -> None:
+        event = self.after(lambda: self.link.jog_step(X, 1, 100), Failed)
+        self.assertIn("No controller is connected", event.why)
+
+    def test_a_pulled_plug(self) -> None:
+        self.connect()
+        event = self.after(lambda: self.bench.hands.ask(do="cut"), Disconnected)
+        self.assertIn("not heard any more", event.why)
+        again = self.after(lambda: self.bench.hands.ask(do="mend"), Connected)
+        self.assertTrue(again.by_itself)
+
+    def test_a_controller_that_restarts_by_itself(self) -> None:
+        self.connect()
+        event = self.after(lambda: self.bench.hands.ask(do="dip"), Disconnected)
+        self.assertIn("restarted by itself", event.why)
+        wait_for(lambda: isinstance(self.events[-1], Done), "its values")
+        self.assertEqual(self.events[-1].what, "restart")
+
+
+class Sending(LinkCase):
+    def send(self, machine, holding) -> Event:
+        return self.after(lambda: self.link.send(machine, holding), Done, Failed)
+
+    def test_values_are_read_back_and_wait_for_a_restart_where_they_must(self) -> None:
+        holding = self.connect()
+        pitch, rate = at(X, "chain.pitch"), at(None, "signals.step_rate")
+        machine = verge().with_values({pitch: Fraction(4), rate: Fraction(60)})
+        done = self.send(machine, holding)
+        self.assertIsInstance(done, Done, done)
+        self.assertEqual(done.holding.waiting, {Place(0x2011, 1)})
+        fresh = self.after(self.link.read_all, Done, Failed)
+        self.assertEqual(fresh.holding.raws, done.holding.raws)
+        back = self.after(self.link.restart, Done, Failed)
+        self.assertEqual(back.holding.waiting, frozenset())
+        self.assertEqual(machine_from(back.holding.raws, machine.names), machine)
+        self.assertIsInstance(self.send(verge(), back.holding), Done)
+        self.after(self.link.restart, Done, Failed)
+
+    def test_one_refused_value_puts_all_back(self) -> None:
+        holding = self.connect()
+        machine = verge().with_values({at(X, "pace.jerk"): Fraction(1000), at(Y, "chain.pitch"): Fraction(7)})
+        real = Client.write
+        broken = Place(0x4101, 7)
+
+        def write(client: Client, where: Place, raw, label: str = "") -> None:
+            real(client, where, 0 if where == broken and raw == 7_000_000 else raw, label)
+
+        with mock.patch.object(Client, "write", write):
+            event = self.send(machine, holding)
+        self.assertIsInstance(event, Failed)
+        self.assertIn("Y pitch of the screw", event.why)
+        self.assertIn("too low", event.why)
+        self.assertIn("holds its old values", event.why)
+        self.assertEqual(self.after(self.link.read_all, Done, Failed).holding.raws, holding.raws)
+
+    def test_a_value_that_reads_back_otherwise_is_named(self) -> None:
+        holding = self.connect()
+        machine = verge().with_values({at(X, "pace.jerk"): Fraction(1000)})
+        real = Client.read
+        lies = iter((123,))
+
+        def read(client: Client, where: Place, label: str = ""):
+            return next(lies, 5_000_000) if where == Place(0x60A4, 1) else real(client, where, label)
+
+        with mock.patch.object(Client, "read", read):
+            event = self.send(machine, holding)
+        self.assertIn("X jerk: the controller holds 123 after 1000000 was written", event.why)
+
+    def test_nothing_is_sent_while_something_moves(self) -> None:
+        holding = self.connect()
+        self.power()
+        self.link.jog_step(X, 30, 600)
+        wait_for(lambda: self.link.axes[X].moving, "motion")
+        event = self.send(verge().with_values({at(X, "pace.jerk"): Fraction(1000)}), holding)
+        self.assertIn("only while nothing moves", event.why)
+        self.link.stop()
+        self.rest(X)
+
+
+class Moving(LinkCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.connect()
+        self.power()
+
+    def test_steps_go_their_distance_and_add_up(self) -> None:
+        self.assertAlmostEqual(self.step(X, -2.5), -2.5, delta=0.004)
+        before = self.link.axes[X].position
+        for _ in range(3):
+            self.link.jog_step(X, -1.0, 300)
+        wait_for(lambda: self.link.axes[X].position < before - 2.9, "three steps")
+        self.assertAlmostEqual(self.rest(X) - before, -3.0, delta=0.004)
+
+    def test_the_rig_shows_what_was_told_wrong(self) -> None:
+        x, y = self.bench.hands.look("X")["at"], self.bench.hands.look("Y")["at"]
+        self.step(X, 5)
+        self.step(Y, 5)
+        self.assertAlmostEqual(self.bench.hands.look("X")["at"] - x, 4, delta=0.05)
+        self.assertAlmostEqual(self.bench.hands.look("Y")["at"] - y, -5, delta=0.05)
+
+    def test_a_held_jog_runs_while_it_is_confirmed(self) -> None:
+        self.link.jog_hold(X, -1200)
+        wait_for(lambda: self.link.axes[X].velocity < -1199, "speed", self.link.keep_holding)
+        self.link.jog_hold(X, 0)
+        self.rest(X)
+
+    def test_a_held_jog_that_nobody_confirms_ends(self) -> None:
+        self.link.jog_hold(X, 1200)
+        wait_for(lambda: self.link.axes[X].moving, "motion")
+        self.rest(X)
+
+    def test_stop_goes_before_everything_else(self) -> None:
+        self.link.jog_step(X, -40, 3000)
+        wait_for(lambda: self.link.axes[X].moving, "motion")
+        self.link.read_all()
+        self.link.stop()
+        self.rest(X)
+        self.assertIs(self.link.axes[X].state, State.QUICK_STOP)
+        self.assertAlmostEqual(self.step(X, 1), 1, delta=0.004)
+
+    def test_a_lost_client_stops_the_machine(self) -> None:
+        other_events: list[Event] = []
+        other = Link(other_events.append)
+        self.addCleanup(other.close)
+        self.link.disconnect()
+        wait_for(lambda: isinstance(self.events[-1], Disconnected), "the first client to leave")
+        other.connect(self.bench.link)
+        wait_for(lambda: isinstance(other_events[-1], Connected), "the second client")
+        other.jog_step(X, 60, 300)
+        wait_for(lambda: other.axes and other.axes[X].moving, "motion")
+        with mock.patch.object(Client, "beat", lambda _self: None):
+            wait_for(lambda: [e for e in other_events if isinstance(e, Emergency)], "the controller to miss it")
+        event = next(e for e in other_events if isinstance(e, Emergency))
+        self.assertEqual(event.code, 0x8130)
+        wait_for(lambda: not other.axes[X].moving, "rest")
+
+    def test_emergency_stop_and_the_way_back(self) -> None:
+        event = self.after(lambda: self.bench.hands.ask(do="hit stop"), Emergency)
+        self.assertEqual(event.code, 0xFF01)
+        wait_for(lambda: self.link.axes[X].stop_pressed, "the input")
+        refused = self.after(lambda: self.link.power(True), Done, Failed)
+        self.assertIn("emergency stop is pressed", refused.why)
+        jog = self.after(lambda: self.link.jog_step(X, 1, 100), Failed)
+        self.assertIn("X cannot move", jog.why)
+        gone = self.after(lambda: self.bench.hands.ask(do="free stop"), Emergency)
+        self.assertEqual(gone.code, 0)
+        wait_for(lambda: not self.link.axes[X].stop_pressed, "the input to clear")
+        self.power()
+
+    def test_home_here_and_soft_limits(self) -> None:
+        self.assertIsInstance(self.after(lambda: self.link.home_here(X), Done, Failed), Done)
+        wait_for(lambda: self.link.axes[X].homed, "home")
+        wait_for(lambda: self.link.axes[X].position == 2.0, "the coordinate at the switch")
+        self.step(X, -6)
+        self.assertAlmostEqual(self.step(X, 30), 4.0, delta=0.004)  # the end itself is reached, and no more
+        self.assertAlmostEqual(self.link.axes[X].position, 0.0, delta=1e-9)
+        self.assertTrue(self.link.axes[X].at_limit)
+
+    def test_powering_off(self) -> None:
+        self.assertIsInstance(self.after(lambda: self.link.power(False), Done, Failed), Done)
+        self.assertFalse(any(axis.state.powered for axis in self.link.axes))
+
+
+class Addresses(unittest.TestCase):
+    def test_forms(self) -> None:
+        for text, kind in (("slcan://10.0.0.5:2000", "tcp"), ("/dev/ttyACM0", "serial"), ("can0", "socketcan")):
+            self.assertEqual(address.parse(text).kind, kind)
+            self.assertEqual(str(address.parse(text)), text)
+        self.assertEqual(address.parse("/dev/ttyACM0?bitrate=250000").rate, 250_000)
+        for text in (
+            "",
+            "http://x",
+            "slcan://x",
+            "slcan://x:0",
+            "slcan://x:99999",
+            "can0?bitrate=7",
+            "can 0",
+            "a" * 40,
+        ):
+            with self.subTest(text), self.assertRaises(LinkError):
+                address.parse(text)
+
+    def test_permission_names_the_group(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "port"
+            path.touch()
+            with (
+                mock.patch.object(os, "open", side_effect=PermissionError(13, "no")),
+                self.assertRaises(NoPermission) as caught,
+            ):
+                bus.open_bus(address.parse(str(path)))
+        self.assertIn("sudo usermod -aG", caught.exception.sentence)
+
+    def test_each_refusal_of_the_system_has_its_sentence(self) -> None:
+        for error, kind in (
+            (FileNotFoundError(2, "no"), NoSuchPort),
+            (OSError(16, "busy"), PortBusy),
+            (OSError(5, "io"), LinkError),
+        ):
+            with mock.patch.object(os, "open", side_effect=error), self.assertRaises(kind):
+                bus.open_bus(address.parse("/dev/ttyS77"))
+        with self.assertRaises(NobodyAnswers):
+            bus.open_bus(address.parse("slcan://127.0.0.1:1"))
+
+    def test_can_interfaces(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            for name, kind in (("can3", "280"), ("eth0", "1")):
+                (Path(folder) / name).mkdir()
+                (Path(folder) / name / "type").write_text(kind + "\n")
+            with mock.patch.object(address, "_NET", Path(folder)):
+                self.assertEqual(address.interfaces(), ["can3"])
+                self.assertIn("can3", [found.address for found in address.search()])
+                with self.assertRaisesRegex(NoSuchPort, "Here are: can3"):
+                    address.require_interface("can9")
+
+    def test_refusals_are_one_family(self) -> None:
+        self.assertTrue(issubclass(WriteRefused, LinkError))

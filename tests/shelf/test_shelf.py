@@ -1,0 +1,158 @@
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import unittest
+from fractions import Fraction
+from pathlib import Path
+from unittest import mock
+
+from idler.core.changes import address_from, address_text, differences
+from idler.core.errors import IdlerError
+from idler.core.machinefile import FileRefusal
+from idler.shelf.files import FileTrouble, read_text, write_text
+from idler.shelf.shelf import Shelf
+from tests.support import A, X, Y, at, verge, verge_text
+
+PITCH = at(X, "chain.pitch")
+NOON = 1_795_435_200.0
+
+
+class ShelfCase(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.root = Path(folder.name)
+        self.shelf = Shelf(self.root)
+        self.shelf.add("verge", verge_text(), "As it came", NOON)
+
+    def git(self, *words: str) -> str:
+        command = ["git", "-C", str(self.root / "machines"), *words]
+        return subprocess.run(command, capture_output=True, text=True, check=True).stdout
+
+
+class Revisions(ShelfCase):
+    def test_keep_list_and_go_back(self) -> None:
+        edited = verge().with_values({PITCH: Fraction(4)})
+        kept = self.shelf.keep("verge", edited, "measured the screw", NOON + 60)
+        self.assertEqual((kept.number, kept.note, kept.when), (2, "measured the screw", NOON + 60))
+        newest, oldest = self.shelf.revisions("verge")
+        self.assertEqual(self.shelf.at(newest), edited)
+        self.assertEqual(self.shelf.at(oldest), verge())
+        self.assertEqual(
+            [str(c) for c in differences(self.shelf.at(oldest), edited)], ["X pitch of the screw 5 mm → 4 mm"]
+        )
+
+    def test_ordinary_git_reads_it(self) -> None:
+        self.shelf.keep("verge", verge().with_values({PITCH: Fraction(4)}), "measured: “4 mm”", NOON)
+        self.assertEqual(self.git("log", "--format=%s").splitlines(), ["measured: “4 mm”", "As it came"])
+        self.assertEqual(self.git("status", "--porcelain"), "")
+        self.assertEqual(self.git("fsck", "--strict").strip(), "")
+        self.assertIn('+pitch = "4 mm"', self.git("show", "HEAD"))
+
+    def test_as_found_is_kept_once_for_each_controller(self) -> None:
+        self.assertTrue(self.shelf.keep_found("verge", 77, verge(), "As found", NOON))
+        self.assertFalse(self.shelf.keep_found("verge", 77, verge(), "As found", NOON))
+        self.assertTrue(self.shelf.keep_found("verge", 78, verge(), "As found", NOON))
+        self.assertEqual([r.as_found for r in self.shelf.revisions("verge")], [True, True, False])
+
+    def test_a_name_that_would_leave_the_shelf(self) -> None:
+        for name in ("../evil", "A", "", "a/b", "-x"):
+            with self.subTest(name), self.assertRaises(IdlerError):
+                self.shelf.add(name, verge_text(), "no", NOON)
+
+    def test_a_file_that_is_no_machine_is_not_put_on_the_shelf(self) -> None:
+        with self.assertRaises(FileRefusal):
+            self.shelf.add("other", "schema = 9", "no", NOON)
+        self.assertEqual(self.shelf.names(), ["verge"])
+
+
+class Drafts(ShelfCase):
+    def test_edits_come_back(self) -> None:
+        edits = {PITCH: Fraction(127, 35), at(Y, "axis.reversed"): True, at(None, "names.screen_unit"): "in"}
+        self.shelf.save_draft("verge", verge().with_values(edits), edits)
+        self.assertEqual(Shelf(self.root).draft("verge", verge()), (edits, []))
+
+    def test_an_axis_that_turned_rotary(self) -> None:
+        edits = {at(X, "axis.kind"): "rotary", at(X, "chain.turn_travel"): Fraction(90)}
+        self.shelf.save_draft("verge", verge().with_values(edits), edits)
+        self.assertEqual(self.shelf.draft("verge", verge())[0], edits)
+
+    def test_keeping_a_revision_empties_the_draft(self) -> None:
+        edited = verge().with_values({PITCH: Fraction(4)})
+        self.shelf.save_draft("verge", edited, {PITCH: Fraction(4)})
+        self.shelf.keep("verge", edited, "kept", NOON)
+        self.assertEqual(self.shelf.draft("verge", edited), ({}, []))
+
+    def test_what_cannot_be_taken_any_more_is_said_and_the_rest_stays(self) -> None:
+        self.shelf.save_draft("verge", verge(), {PITCH: Fraction(4)})
+        path = self.root / "drafts" / "verge.toml"
+        path.write_text(path.read_text() + '"Q.chain.pitch" = "3 mm"\n"X.chain.starts" = "900"\n')
+        edits, lost = self.shelf.draft("verge", verge())
+        self.assertEqual(edits, {PITCH: Fraction(4)})
+        self.assertEqual(len(lost), 2)
+        path.write_text("[edits\n")
+        edits, lost = self.shelf.draft("verge", verge())
+        self.assertEqual(edits, {})
+        self.assertIn("cannot be read", lost[0])
+
+    def test_addresses_as_text(self) -> None:
+        for address in (PITCH, at(A, "travel.low"), at(None, "signals.step_rate")):
+            self.assertEqual(address_from(verge(), address_text(verge(), address)), address)
+        self.assertIsNone(address_from(verge(), "Q.chain.pitch"))
+        self.assertIsNone(address_from(verge(), "X.chain.nothing"))
+
+
+class Files(ShelfCase):
+    def test_what_cannot_be_read(self) -> None:
+        bad = self.root / "bad.toml"
+        bad.write_bytes(b"\xff\xfe\x00")
+        huge = self.root / "huge.toml"
+        huge.write_bytes(b"#" * (2 << 20))
+        for path, why in ((self.root / "none.toml", "no such file"), (bad, "not UTF-8"), (huge, "larger than")):
+            with self.subTest(path.name), self.assertRaisesRegex(FileTrouble, why):
+                read_text(path)
+
+    def test_a_failing_disk_leaves_the_old_file(self) -> None:
+        path = self.root / "machines" / "verge.toml"
+        with (
+            mock.patch.object(os, "replace", side_effect=OSError(28, "No space left on device")),
+            self.assertRaises(FileTrouble),
+        ):
+            write_text(path, "new")
+        self.assertEqual(path.read_text("utf-8"), verge_text())
+        with mock.patch.object(os, "fsync", side_effect=OSError(5, "I/O error")), self.assertRaises(FileTrouble):
+            self.shelf.keep("verge", verge(), "no", NOON)
+        self.assertEqual(self.shelf.load("verge").machine, verge())
+
+    def test_a_kill_while_saving_loses_nothing_that_was_confirmed(self) -> None:
+        script = (
+            "import sys\nfrom fractions import Fraction\nfrom pathlib import Path\n"
+            "from idler.shelf.shelf import Shelf\nfrom tests.support import PITCH_ADDRESS as P, verge\n"
+            "shelf = Shelf(Path(sys.argv[1]))\n"
+            "for n in range(1, 10**6):\n"
+            "    edit = {P: Fraction(n % 900 + 1)}\n"
+            "    shelf.save_draft('verge', verge().with_values(edit), edit)\n"
+            "    print(n % 900 + 1, flush=True)\n"
+        ).replace(
+            "from tests.support import PITCH_ADDRESS as P, verge",
+            "from tests.support import X, at, verge\nP = at(X, 'chain.pitch')",
+        )
+        for lines in (1, 7, 23):
+            command = [sys.executable, "-c", script, str(self.root)]
+            process = subprocess.Popen(
+                command, stdout=subprocess.PIPE, text=True, cwd=Path(__file__).resolve().parents[2]
+            )
+            assert process.stdout is not None
+            for _ in range(lines):
+                process.stdout.readline()
+            process.send_signal(signal.SIGKILL)
+            rest, _ = process.communicate()
+            confirmed = int(rest.split()[-1]) if rest.split() else None
+            edits, lost = self.shelf.draft("verge", verge())
+            self.assertEqual(lost, [])
+            if confirmed is not None:
+                self.assertIn(edits[PITCH], (confirmed, confirmed % 900 + 1))
