@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from itertools import pairwise
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -81,13 +82,13 @@ class Properties(unittest.TestCase):
     @given(paces, distances)
     def test_no_bound_is_passed(self, pace: Pace, distance: float) -> None:
         step, v = sampled(pace, distance)
-        rates = [(b - a) / step for a, b in zip(v, v[1:], strict=False)]
+        rates = [(b - a) / step for a, b in pairwise(v)]
         self.assertLessEqual(max(v), pace.speed * (1 + 1e-6))
         self.assertGreaterEqual(min(v), -1e-9 * pace.speed)
         self.assertLessEqual(max(rates), pace.acceleration * 1.001)
         self.assertGreaterEqual(min(rates), -pace.deceleration * 1.001)
         if pace.shape is not Shape.CONSTANT:
-            jerks = [abs(b - a) / step for a, b in zip(rates, rates[1:], strict=False)]
+            jerks = [abs(b - a) / step for a, b in pairwise(rates)]
             self.assertLessEqual(max(jerks), pace.jerk * 1.01 + 1e-6)
 
     @given(paces, distances, st.floats(1.01, 3))

@@ -212,7 +212,7 @@ class Moving(LinkCase):
         self.link.disconnect()
         wait_for(lambda: isinstance(self.events[-1], Disconnected), "the first client to leave")
         other.connect(self.bench.link)
-        wait_for(lambda: isinstance(other_events[-1], Connected), "the second client")
+        wait_for(lambda: other_events and isinstance(other_events[-1], Connected), "the second client")
         other.jog_step(X, 60, 300)
         wait_for(lambda: other.axes and other.axes[X].moving, "motion")
         with mock.patch.object(Client, "beat", lambda _self: None):

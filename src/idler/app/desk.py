@@ -318,5 +318,6 @@ class Desk(QObject):
         self.set_values(values, f"going back to revision {revision.number}")
 
     def close(self) -> None:
-        """Ends the link; moving axes are stopped first. The draft is on the disk already."""
+        """Ends the link; moving axes are stopped first. The draft is on the disk already; nobody is told any more."""
+        self.blockSignals(True)
         self.link.close()

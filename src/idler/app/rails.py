@@ -27,7 +27,7 @@ from .fields import restyle
 from .jog import Jog
 from .pictures.rail import RailView
 
-ROW, BAR, SHOWN = 42, 42, 4
+ROW, BAR, SHOWN = 41, 42, 4
 
 
 class JogButton(QPushButton):

@@ -9,7 +9,7 @@ from importlib import resources
 from pathlib import Path
 
 from platformdirs import user_data_path
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -60,6 +60,7 @@ class Session(QObject):
         self.bench_window = None
         self._hands_address = ""
         self._demo = demo
+        self._closed = False
 
     def show(self) -> None:
         self.window.show()
@@ -103,12 +104,20 @@ class Session(QObject):
         self.bench_window.raise_()
 
     def close(self) -> None:
+        """Ends everything that this run began. A second call does nothing."""
+        if self._closed:
+            return
+        self._closed = True
         if self.bench_window is not None:
             self.bench_window.close()
             self.bench_window._hands.close()
+            self.bench_window.deleteLater()
+            self.bench_window = None
         self.window.close()
+        self.window.deleteLater()
         if self.bench is not None:
             self.bench.stop()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 def run(*, demo: bool) -> int:

@@ -9,17 +9,18 @@ from PySide6.QtGui import QKeyEvent
 
 
 class StopKey(QObject):
-    """An event filter for the application. The key goes on to its window, so a dialog closes as well."""
+    """An event filter for the application. The key goes on to its window, so a dialog closes as well.
+
+    It acts on both events of a press, for either may be swallowed; a second STOP changes nothing.
+    """
 
     def __init__(self, stop: Callable[[], None]) -> None:
         super().__init__()
         self._stop = stop
-        self._last: object = None
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() in (QEvent.Type.ShortcutOverride, QEvent.Type.KeyPress):
             assert isinstance(event, QKeyEvent)
-            if event.key() == Qt.Key.Key_Escape and not event.isAutoRepeat() and event.timestamp() != self._last:
-                self._last = event.timestamp()
+            if event.key() == Qt.Key.Key_Escape:
                 self._stop()
         return False

@@ -97,8 +97,12 @@ def figure_font(pixels: int = 14, *, bold: bool = False) -> QFont:
 def apply(app: QApplication, night: bool) -> None:
     """Puts tokens, palette, fonts and style sheet in force for the whole application."""
     global _current
-    _current = NIGHT if night else PAPER
-    app.setStyle("Fusion")
+    wanted = NIGHT if night else PAPER
+    if wanted is _current and app.styleSheet():
+        return
+    _current = wanted
+    if app.style().name() != "fusion":
+        app.setStyle("Fusion")
     app.setFont(text_font())
     palette = QPalette()
     for role, name in (

@@ -6,6 +6,7 @@
 {"do": "hit stop" | "free stop"}
 {"do": "cut" | "mend"}                             pull the plug of the bus, put it back
 {"do": "dip"}                                      a dip of the controller's power: it restarts
+{"do": "deliver"}                                  everything as it came: rig, memory, instruments
 {"do": "run", "seconds": 2.0}                      as fast as can be
 {"do": "events"}                                   first steps and first slowing, with the wall clock
 {"do": "pace", "factor": 20}
@@ -66,6 +67,7 @@ class Hands:
             "look": self._look, "zero": self._zero, "read": self._read, "press": self._press, "release": self._press,
             "hit stop": lambda _: self._node.press_stop(), "free stop": lambda _: self._node.release_stop(),
             "cut": self._cut, "mend": self._cut, "dip": lambda _: self._node.restart(time.monotonic()),
+            "deliver": self._deliver,
             "run": self._run, "events": self._take_events, "pace": self._set_pace,
         }  # fmt: skip
 
@@ -118,6 +120,13 @@ class Hands:
 
     def _cut(self, asked: dict[str, Any]) -> None:
         self._hub.cut = asked["do"] == "cut"
+
+    def _deliver(self, _: dict[str, Any]) -> None:
+        self._world.deliver()
+        self._toolbox.deliver()
+        self._hub.cut = False
+        self._node.deliver()
+        self._events.clear()
 
     def _run(self, asked: dict[str, Any]) -> None:
         seconds = float(asked["seconds"])

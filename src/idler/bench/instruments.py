@@ -37,7 +37,11 @@ class Toolbox:
     """The instruments with the zeros that were set on them."""
 
     def __init__(self, seed: int) -> None:
-        self._dice = random.Random(seed)
+        self._seed = seed
+        self.deliver()
+
+    def deliver(self) -> None:
+        self._dice = random.Random(self._seed)
         self._zeros: dict[tuple[str, str], float] = {}
 
     def _held(self, name: str, axis: str, rotary: bool) -> Instrument:

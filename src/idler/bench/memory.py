@@ -23,6 +23,12 @@ class Memory:
         """The stored values, or None where nothing was stored yet."""
         return dict(self._kept) if self._kept is not None else None
 
+    def forget(self) -> None:
+        """As it came from the factory floor."""
+        self._kept = None
+        if self._path is not None:
+            self._path.unlink(missing_ok=True)
+
     def store(self, values: dict[Place, Raw]) -> None:
         """Raises OSError where the file cannot be written; then the old values stay."""
         if self._path is not None:

@@ -97,6 +97,13 @@ class Node:
         if self.stop_pressed:
             self.press_stop()
 
+    def deliver(self) -> None:
+        """As it came: nothing stored, nothing pressed, started anew."""
+        self._memory.forget()
+        self.stop_pressed = False
+        self._restart_at = None
+        self._boot()
+
     def restart(self, now: float) -> None:
         """As after a dip of its power: everything that was not stored is gone."""
         for slot in range(len(self.drives)):

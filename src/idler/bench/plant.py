@@ -9,15 +9,14 @@ from __future__ import annotations
 
 import math
 
-from numba import njit
-
+from .compiled import compiled
 from .state import SUBSTEPS, TICK
 
 _STOP_GIVE = 0.02  # mm or ° of give in a hard stop at four times the motor's torque
 _DAMPING = 0.25
 
 
-@njit(cache=True)
+@compiled
 def advance_plant(p, emitted, powered):
     """One tick of one axis: `emitted` steps with the sign of the direction line."""
     field_turn = emitted * p.direction * 2 * math.pi / p.counts_per_turn

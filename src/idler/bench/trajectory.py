@@ -9,8 +9,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import njit
 
+from .compiled import compiled
 from .state import (
     AT_VELOCITY,
     CONSTANT,
@@ -26,7 +26,7 @@ from .state import (
 )
 
 
-@njit(cache=True)
+@compiled
 def _allowed(distance, velocity, rate, floor):
     """Highest speed after this tick from which `floor` can still be reached within the distance at `rate`."""
     half = rate * TICK / 2
@@ -35,7 +35,7 @@ def _allowed(distance, velocity, rate, floor):
     return max(0.0, math.sqrt(under) - half) if under > 0 else 0.0
 
 
-@njit(cache=True)
+@compiled
 def _plan(ax, distance, speed):
     """Windows, scale and peak for a motion from rest. distance below 0: no end is known (a jog)."""
     ax.scale, ax.window, ax.second_window, ax.peak = 1.0, 0, 0, speed
@@ -70,7 +70,7 @@ def _plan(ax, distance, speed):
         ax.second_window = min(LONGEST_WINDOW, max(1, int(round(w / TICK / 2))))
 
 
-@njit(cache=True)
+@compiled
 def _clear(ax, rings):
     rings[:, :] = 0.0
     ax.sum_1 = ax.sum_2 = 0.0
@@ -78,7 +78,7 @@ def _clear(ax, rings):
     ax.quiet = 0
 
 
-@njit(cache=True)
+@compiled
 def quick_stop(ax, rings):
     """Drops the windows and brakes from the speed that the steps have now."""
     if ax.mode == STOPPING:
@@ -89,7 +89,7 @@ def quick_stop(ax, rings):
     ax.mode = STOPPING
 
 
-@njit(cache=True)
+@compiled
 def _bare(ax):
     """Advances the trapezoid by one tick; the distance that it covered."""
     v = ax.bare_velocity
@@ -140,7 +140,7 @@ def _bare(ax):
     return moved
 
 
-@njit(cache=True)
+@compiled
 def _averaged(ax, rings, moved):
     """The distance of this tick after the windows. Each keeps a running sum; what goes in comes out."""
     at = ax.cursor % RING
@@ -157,7 +157,7 @@ def _averaged(ax, rings, moved):
     return out
 
 
-@njit(cache=True)
+@compiled
 def advance_axis(ax, rings, tick, axis, events, filled):
     """One tick of one axis; returns how many events are written down now."""
     ax.emitted = 0

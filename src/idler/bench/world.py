@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from .compiled import compiled
 from .plant import advance_plant
 from .rig import Rig
 from .state import EVENT, blank_firmware
 from .trajectory import advance_axis, quick_stop, rings_for
 
 
-@njit(cache=True)
+@compiled
 def _run(firmware, plant, rings, first, ticks, events, filled):
     for tick in range(first, first + ticks):
         for axis in range(len(firmware)):
@@ -21,12 +21,12 @@ def _run(firmware, plant, rings, first, ticks, events, filled):
     return filled
 
 
-@njit(cache=True)
+@compiled
 def _stop(firmware, rings, axis):
     quick_stop(firmware[axis], rings[axis])
 
 
-@njit(cache=True)
+@compiled
 def _forget_windows(rings, axis):
     rings[axis, :, :] = 0.0
 
@@ -36,11 +36,15 @@ class World:
 
     def __init__(self, rig: Rig) -> None:
         self.rig = rig
-        self.firmware = blank_firmware(len(rig.axes))
-        self.plant = rig.plant()
-        self._rings = rings_for(len(rig.axes))
         self.tick = 0
         self._events = np.zeros(256, EVENT)
+        self.deliver()
+
+    def deliver(self) -> None:
+        """The rig as it came."""
+        self.firmware = blank_firmware(len(self.rig.axes))
+        self.plant = self.rig.plant()
+        self._rings = rings_for(len(self.rig.axes))
         self.pressed: set[int] = set()
 
     def run(self, ticks: int) -> np.ndarray:

@@ -49,8 +49,11 @@ def standing(machine: Machine, holding: Holding | None, address: Address) -> Sta
 
 @dataclass(frozen=True)
 class Count:
+    """Addresses that differ from the controller; known is False where no controller was read."""
+
     edited: tuple[Address, ...]
     waiting: tuple[Address, ...]
+    known: bool
 
     @property
     def words(self) -> str:
@@ -59,7 +62,7 @@ class Count:
             parts.append(f"{_values(len(self.edited))} edited, not sent")
         if self.waiting:
             parts.append(f"{_values(len(self.waiting))} waiting for a restart")
-        return " · ".join(parts) or "the controller holds every value"
+        return " · ".join(parts) or ("the controller holds every value" if self.known else "no controller is connected")
 
 
 def count(machine: Machine, holding: Holding | None) -> Count:
@@ -70,7 +73,7 @@ def count(machine: Machine, holding: Holding | None) -> Count:
                 edited.append(address)
             case Standing.WAITING:
                 waiting.append(address)
-    return Count(tuple(edited), tuple(waiting))
+    return Count(tuple(edited), tuple(waiting), holding is not None)
 
 
 def _values(number: int) -> str:

@@ -121,7 +121,9 @@ class Link:
         self._ask("home", work)
 
     def close(self) -> None:
-        """Ends the thread; moving axes are stopped first."""
+        """Ends the thread; moving axes are stopped first. A second call does nothing."""
+        if self._ends:
+            return
         self._ends = True
         self._wake()
         self._thread.join()

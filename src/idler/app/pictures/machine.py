@@ -72,7 +72,7 @@ class MachinePicture(QWidget):
         super().__init__()
         self._still = still
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(140)
+        self.setMinimumHeight(126)
         self._scene: Scene | None = None
 
     def show_scene(self, scene: Scene | None) -> None:

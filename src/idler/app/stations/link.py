@@ -33,7 +33,7 @@ class BusPicture(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self.setFixedHeight(82)
+        self.setFixedHeight(76)
         desk.held.connect(self.update)
 
     def paintEvent(self, _: QPaintEvent) -> None:
@@ -43,10 +43,10 @@ class BusPicture(QWidget):
         identity = self._desk.identity
         width = float(self.width())
         boxes = (
-            (QRectF(2, 14, 128, 56), "this computer", "Idler"),
-            (QRectF(width - 232, 6, 230, 72), identity.name if identity else "controller", self._controller_words()),
+            (QRectF(2, 10, 128, 56), "this computer", "Idler"),
+            (QRectF(width - 232, 3, 230, 70), identity.name if identity else "controller", self._controller_words()),
         )
-        y = 42.0
+        y = 38.0
         p.setPen(QPen(theme.color("petrol" if alive else "soft"), 2.4 if alive else 1.6,
                       Qt.PenStyle.SolidLine if alive else Qt.PenStyle.DashLine))  # fmt: skip
         start, end = boxes[0][0].right(), boxes[1][0].left()
@@ -120,13 +120,13 @@ class LinkStation(QWidget):
         card = QFrame()
         card.setProperty("role", "card")
         inner = QVBoxLayout(card)
-        inner.setContentsMargins(14, 10, 14, 12)
+        inner.setContentsMargins(14, 8, 14, 10)
         inner.setSpacing(6)
         title = QLabel("Where to connect")
         title.setProperty("role", "title")
         inner.addWidget(title)
         self.ports = QListWidget()
-        self.ports.setMaximumHeight(72)
+        self.ports.setFixedHeight(52)
         self.ports.setAccessibleName("Ports found")
         self.ports.itemClicked.connect(
             lambda item: self.address.setText(item.data(Qt.ItemDataRole.UserRole) or self.address.text())
@@ -161,13 +161,13 @@ class LinkStation(QWidget):
         card = QFrame()
         card.setProperty("role", "card")
         column = QVBoxLayout(card)
-        column.setContentsMargins(14, 10, 14, 12)
-        column.setSpacing(6)
+        column.setContentsMargins(14, 8, 14, 10)
+        column.setSpacing(4)
         title = QLabel("Who answered")
         title.setProperty("role", "title")
         column.addWidget(title)
         grid = QGridLayout()
-        grid.setVerticalSpacing(4)
+        grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
         self._facts: dict[str, QLabel] = {}
         for line, name in enumerate(("name", "hardware", "software", "serial number", "profile", "values")):

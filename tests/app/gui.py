@@ -1,0 +1,102 @@
+"""The base of tests with a window: one application, a session of its own for each class, and no slot that fails unseen."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QtMsgType, qInstallMessageHandler
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
+
+from idler.app.fields import Field
+from idler.app.patience import until
+from idler.app.run import Session, application
+from idler.core.machine import Address
+from idler.core.stations import Station
+from tests.support import Bench
+
+_HARMLESS = ("This plugin does not support",)
+
+
+class GuiCase(unittest.TestCase):
+    """Exceptions in slots and threads, and warnings of Qt, fail the test in which they came."""
+
+    def setUp(self) -> None:
+        self.app = application()
+        self._seen: list[str] = []
+        hooks = sys.excepthook, threading.excepthook
+        sys.excepthook = lambda kind, value, _trace: self._seen.append(f"{kind.__name__}: {value}")
+        threading.excepthook = lambda args: self._seen.append(f"{args.exc_type.__name__}: {args.exc_value}")
+        before = qInstallMessageHandler(self._message)
+
+        def restore() -> None:
+            sys.excepthook, threading.excepthook = hooks
+            qInstallMessageHandler(before)
+            self.assertEqual(self._seen, [])
+
+        self.addCleanup(restore)
+
+    def _message(self, kind: QtMsgType, _context: object, words: str) -> None:
+        if kind is not QtMsgType.QtDebugMsg and not words.startswith(_HARMLESS):
+            self._seen.append(words)
+
+    def click(self, widget: QWidget) -> None:
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton)
+
+
+class SessionCase(GuiCase):
+    """A session on a fresh shelf; with `on_bench` it is connected to the class's bench, which is as delivered."""
+
+    on_bench = True
+    bench: Bench
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        if cls.on_bench:
+            cls.bench = Bench(pace=20)
+            cls.addClassCleanup(cls.bench.close)
+
+    def setUp(self) -> None:
+        super().setUp()
+        if self.on_bench:
+            self.bench.hands.ask(do="deliver")
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.root = Path(folder.name)
+        self.open()
+
+    def open(self) -> None:
+        self.session = Session(self.root, demo=False)
+        self.addCleanup(self.session.close)
+        self.window, self.desk = self.session.window, self.session.desk
+        self.session.show()
+        self.window.activateWindow()
+        until(self.window.isActiveWindow, "the window")
+        if self.on_bench:
+            self.session._bench_ready(self.bench.ready)
+            until(lambda: self.desk.connected and self.desk.found_kept is not None, "the bench")
+
+    def power(self) -> None:
+        self.click(self.window.rails.power)
+        until(lambda: self.desk.powered, "power")
+
+    def rest(self) -> None:
+        until(lambda: not self.desk.moving, "rest")
+
+    def field(self, key: str, station: Station = Station.DRIVES) -> Field:
+        page = self.window.page(station)
+        return next(f for f in page.findChildren(Field) if f.address.key == key and f.isVisible())
+
+    def type_into(self, key: str, text: str) -> None:
+        editor = self.field(key).editor  # type: ignore[attr-defined]
+        editor.setFocus()
+        editor.selectAll()
+        QTest.keyClicks(editor, text)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+
+    def value(self, key: str, slot: int = 0) -> object:
+        return self.desk.machine[Address(slot, key)]

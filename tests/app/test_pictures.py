@@ -1,0 +1,100 @@
+"""Geometry of the pictures, without painting."""
+
+from __future__ import annotations
+
+import unittest
+from fractions import Fraction
+
+from hypothesis import given
+from hypothesis import strategies as st
+from PySide6.QtCore import QRectF
+
+from idler.app.pictures.chain import wheel_radii
+from idler.app.pictures.gears import rack, wheel
+from idler.app.pictures.machine import scene_of
+from idler.app.pictures.move import curve
+from idler.app.pictures.pacemap import Ceiling, PaceScene, nice_step
+from idler.app.pictures.rail import ENDS, rail_marks
+from idler.core.pace import Pace
+from tests.support import A, X, at, verge
+
+
+class Rails(unittest.TestCase):
+    def test_marks_stand_in_the_order_of_their_coordinates(self) -> None:
+        marks = rail_marks(verge().axis(X), 800)
+        xs = [
+            marks.stops[0],
+            marks.limits[0],
+            marks.cushions[0][1],
+            marks.cushions[1][0],
+            marks.home,
+            marks.switch,
+            marks.stops[1],
+        ]
+        self.assertEqual(xs, sorted(xs))
+        self.assertEqual(marks.home, marks.limits[1])  # home is left by 2 mm, and there travel ends
+        self.assertEqual((marks.stops[0], marks.stops[1]), (ENDS, 800 - ENDS))
+
+    @given(st.floats(-400, 100))
+    def test_the_scale_is_true(self, value: float) -> None:
+        scale = rail_marks(verge().axis(X), 800).scale
+        self.assertAlmostEqual((scale.x(value) - scale.x(0)) / (800 - 2 * ENDS) * 318, value, places=6)
+        self.assertTrue(5 <= scale.inside(scale.x(value)) <= 795)
+
+    def test_rotary_axes_have_degrees_and_no_stops(self) -> None:
+        marks = rail_marks(verge().axis(A), 800)
+        self.assertIsNone(marks.stops)
+        self.assertEqual([words for _, words in marks.ticks], ["0°", "90°", "180°", "270°", "360°"])
+
+    def test_an_axis_of_which_nothing_is_known_still_has_a_rail(self) -> None:
+        empty = {at(X, f"travel.{key}"): Fraction(0) for key in ("low", "high", "stop_low", "stop_high", "cushion")}
+        marks = rail_marks(verge().with_values(empty).axis(X), 800)
+        self.assertIsNone(marks.limits)
+        self.assertLess(marks.scale.low, marks.scale.high)
+
+
+class PaceMaps(unittest.TestCase):
+    scene = PaceScene(3000, 250, 2500, 200, (Ceiling(4800, "motor", False), Ceiling(18000, "steps", True)), "mm", True)
+    box = QRectF(52, 14, 300, 160)
+
+    @given(st.floats(0.05, 1), st.floats(0.05, 1))
+    def test_a_place_and_its_values_agree(self, x: float, y: float) -> None:
+        speed, acceleration = x * self.scene.speed_span, y * self.scene.acceleration_span
+        back = self.scene.values(self.box, self.scene.position(self.box, speed, acceleration))
+        self.assertAlmostEqual(back[0], speed, delta=self.scene.speed_span / 100)
+        self.assertAlmostEqual(back[1], acceleration, delta=self.scene.acceleration_span / 100)
+
+    def test_both_points_and_the_nearest_ceiling_are_on_the_map(self) -> None:
+        for speed, acceleration in ((3000, 250), (2500, 200), (4800, 10)):
+            self.assertTrue(self.box.contains(self.scene.position(self.box, speed, acceleration)))
+
+    @given(st.floats(1e-3, 1e6), st.integers(2, 20))
+    def test_steps_of_scales_are_nice(self, span: float, parts: int) -> None:
+        step = nice_step(span, parts)
+        self.assertTrue(span / parts <= step * 1.0000001)
+        self.assertLessEqual(step, span / parts * 2.6)
+
+
+class Others(unittest.TestCase):
+    def test_the_curve_of_a_move_begins_and_ends_at_rest(self) -> None:
+        points = curve(Pace(50, 250, 250).move(25))
+        self.assertEqual((points[0][1], points[-1][1]), (0, 0))
+        self.assertAlmostEqual(max(v for _, v in points), 50)
+
+    @given(st.floats(1, 500), st.floats(1, 500))
+    def test_meshing_wheels_fill_their_place(self, first: float, second: float) -> None:
+        r1, r2 = wheel_radii(first, second)
+        self.assertAlmostEqual(r1 + r2, 56)
+        self.assertEqual(r1 < r2, first < second) if abs(first - second) > 1e-6 else None
+
+    def test_outlines(self) -> None:
+        self.assertAlmostEqual(wheel(10, 20, 8, 12).boundingRect().center().x(), 10, delta=0.2)
+        self.assertEqual(rack(0, 60, 5, 6).boundingRect().width(), 60)
+
+    def test_a_machine_with_x_y_and_z_is_drawn_where_it_stands(self) -> None:
+        scene = scene_of(verge(), {"X": -100.0, "Y": -20.0, "Z": -500.0, "A": 30.0}, known=True)
+        self.assertEqual((scene.x.at, scene.z.at, scene.turn), (-100.0, -162.0, 30.0))
+        unknown = scene_of(verge(), {"X": -100.0}, known=False)
+        self.assertEqual(unknown.x.at, (unknown.x.low + unknown.x.high) / 2)
+        flat = verge().with_values({at(X, "travel.stop_high"): Fraction(-400)})
+        self.assertIsNone(scene_of(flat, {}, known=False))

@@ -1,0 +1,87 @@
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from tests.support import run_idler, verge_text
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+class CommandLine(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def file(self, text: str) -> str:
+        path = self.folder / "machine.toml"
+        path.write_text(text, "utf-8")
+        return str(path)
+
+    def test_check(self) -> None:
+        done = run_idler("check", self.file(verge_text()), "--json")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual(json.loads(done.stdout)["axes"]["X"]["counts_per_unit"], 320)
+        done = run_idler("check", self.file(verge_text().replace('"3000 mm/min"', '"90000 mm/min"', 1)), "--json")
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("step_rate_exceeded", [item["code"] for item in json.loads(done.stdout)["findings"]])
+
+    def test_what_cannot_be_read_is_one_sentence_and_exit_code_two(self) -> None:
+        for path in (self.file('schema = 1\n[axis.X.chain]\npitch = "5 s"\n'), str(self.folder / "none.toml")):
+            done = run_idler("check", path)
+            self.assertEqual((done.returncode, done.stdout), (2, ""))
+            self.assertEqual(len(done.stderr.strip().splitlines()), 1)
+        self.assertIn("none.toml", done.stderr)
+
+    def test_eds_and_descriptions(self) -> None:
+        done = run_idler("eds", "--axes", "2")
+        self.assertIn("[60FD]", done.stdout)
+        self.assertNotIn("[70FD]", done.stdout)
+        target = self.folder / "profile.md"
+        self.assertEqual(run_idler("describe", "profile", "--output", str(target)).returncode, 0)
+        self.assertIn("608Fh:01", target.read_text("utf-8"))
+
+    def test_words_without_a_window_need_no_qt(self) -> None:
+        script = (
+            "import sys\nsys.modules['PySide6'] = None\nfrom idler.cli import main\n"
+            "sys.argv = ['idler', 'check', sys.argv[1]]\nmain()\n"
+        )
+        command = [sys.executable, "-c", script, self.file(verge_text())]
+        done = subprocess.run(command, capture_output=True, text=True)
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+
+    def test_every_layer_but_the_application_imports_without_qt(self) -> None:
+        script = (
+            "import sys, pkgutil, importlib\nsys.modules['PySide6'] = None\nimport idler\n"
+            "for part in ('core', 'link', 'shelf', 'bench'):\n"
+            "    package = importlib.import_module(f'idler.{part}')\n"
+            "    for found in pkgutil.walk_packages(package.__path__, package.__name__ + '.'):\n"
+            "        importlib.import_module(found.name)\n"
+        )
+        done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True)
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+
+
+class Launcher(unittest.TestCase):
+    def test_the_script_is_plain_shell_and_passes_words_on(self) -> None:
+        self.assertEqual(subprocess.run(["sh", "-n", str(ROOT / "idler")]).returncode, 0)
+        done = subprocess.run([str(ROOT / "idler"), "--version"], capture_output=True, text=True)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertTrue(done.stdout.startswith("idler, version"))
+
+    def test_no_committed_file_carries_a_path_of_a_machine(self) -> None:
+        listed = subprocess.run(["git", "-C", str(ROOT), "ls-files"], capture_output=True, text=True).stdout.split()
+        for name in listed:
+            path = ROOT / name
+            if (
+                path.suffix in (".py", ".md", ".toml", ".lock", ".txt", ".desktop", ".xml", ".svg", "")
+                and path.is_file()
+            ):
+                text = path.read_text("utf-8", "ignore")
+                self.assertNotIn(str(ROOT) + "/", text, name)
+                self.assertNotIn("--index-url", text.replace('assertNotIn("--index-url"', ""), name)
