@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
@@ -22,8 +23,10 @@ from idler.core.wire.cia402 import State
 from idler.core.wire.codec import machine_from
 from idler.link import events
 from idler.link.link import Link
-from idler.shelf.history import Revision
 from idler.shelf.shelf import Shelf
+
+if TYPE_CHECKING:
+    from idler.shelf.history import Revision
 
 
 class _Edit(QUndoCommand):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -23,9 +24,11 @@ from PySide6.QtWidgets import (
 from idler.core.changes import Difference, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
-from idler.shelf.history import Revision
 
 from .desk import Desk
+
+if TYPE_CHECKING:
+    from idler.shelf.history import Revision
 
 
 class _Dialog(QDialog):

@@ -5,8 +5,10 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from PySide6.QtCore import QEventLoop
+from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
+
+LOOK_MS = 3
 
 
 class TooLong(Exception):
@@ -14,9 +16,11 @@ class TooLong(Exception):
 
 
 def until(condition: Callable[[], object], what: str = "the condition", seconds: float = 30.0) -> None:
-    """Handles events until the condition holds. Raises TooLong with `what` at the deadline."""
+    """Handles events, asleep between them, until the condition holds. Raises TooLong with `what` at the deadline."""
     deadline = time.monotonic() + seconds
+    beat = QTimer()  # wakes the loop below where nothing else does
+    beat.start(LOOK_MS)
     while not condition():
         if time.monotonic() > deadline:
             raise TooLong(f"waited {seconds:g} s for {what}")
-        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 10)
+        QApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)

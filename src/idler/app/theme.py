@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from functools import lru_cache
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
@@ -72,6 +73,7 @@ def is_night() -> bool:
     return _current is NIGHT
 
 
+@lru_cache
 def _family(wanted: tuple[str, ...]) -> str:
     there = set(QFontDatabase.families())
     return next((name for name in wanted if name in there), wanted[-1])

@@ -8,14 +8,11 @@ schema = 1
 from __future__ import annotations
 
 import re
+import tomllib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, cast
-
-import tomlkit
-from tomlkit.exceptions import TOMLKitError
-from tomlkit.items import Table
 
 from .errors import IdlerError, Refusal
 from .machine import Address, Machine
@@ -50,13 +47,14 @@ def read(text: str) -> MachineFile:
     if len(text) > LONGEST_FILE:
         raise FileRefusal("", 0, f"the file holds {len(text)} characters; a machine file has at most {LONGEST_FILE}")
     try:
-        document = tomlkit.parse(text)
-    except TOMLKitError as why:
-        raise FileRefusal("", getattr(why, "line", 0), f"this is not TOML: {why}".rstrip(".") + ".") from None
+        plain = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as why:
+        what, _, where = str(why).partition(" (at ")
+        line = re.match(r"line (\d+)", where)
+        raise FileRefusal("", int(line[1]) if line else 0, f"this is not TOML: {what.lower()}.") from None
     except RecursionError:
         raise FileRefusal("", 0, "the file is nested too deeply to be a machine file.") from None
     lines = _lines(text)
-    plain = document.unwrap()
     schema = plain.pop("schema", None)
     if schema != SCHEMA or isinstance(schema, bool):
         said = "has no schema version" if schema is None else f"has schema version {str(schema)[:20]}"
@@ -139,6 +137,8 @@ def _sample(row: Parameter, rotary: bool) -> str:
 
 
 def _toml_text(row: Parameter, value: Value, rotary: bool) -> str:
+    import tomlkit  # only where a file is written: reading is tomllib's, which is quicker
+
     return str(tomlkit.item(_plain(row, value, rotary)).as_string())
 
 
@@ -208,14 +208,17 @@ def write(machine: Machine, template: str = "") -> str:
 
 
 def _patch(before: MachineFile, machine: Machine) -> str:
+    import tomlkit
+    from tomlkit.items import Table
+
     document = tomlkit.parse(before.text)
     for address in _to_write(before.machine, machine):
         top = document if address.slot is None else document["axis"][machine.names[address.slot]]
         row = address.row
-        holder = cast("Table", top)
+        holder = cast(Table, top)
         if row.group not in holder:
             holder.add(row.group, tomlkit.table())
-        group = cast("Table", holder[row.group])
+        group = cast(Table, holder[row.group])
         group[row.name] = _plain(row, machine[address], machine.is_rotary(address))
     return tomlkit.dumps(document)
 

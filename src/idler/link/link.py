@@ -9,6 +9,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
@@ -16,14 +17,16 @@ from idler.core.standing import Holding
 from idler.core.wire.cia402 import fault_text
 
 from .address import Address, parse
-from .client import HEARTBEAT_PERIOD, Client
 from .errors import LinkError, LinkLost
 from .events import AxisState, Connected, Disconnected, Done, Emergency, Event, Failed, Progress
+
+if TYPE_CHECKING:
+    from .client import Client
 
 RETRY = 1.0  # s between attempts to find a controller again whose link was lost
 HOLD_LIMIT = 0.25  # s after which a held jog ends unless it is confirmed
 
-Request = Callable[[Client], None]
+Request = Callable[["Client"], None]
 
 
 class Link:
@@ -181,10 +184,12 @@ class Link:
             what, _ = self._requests.popleft()
             self._tell(Failed(what, "No controller is connected. Connect at the Link station."))
         else:
-            self._wait(RETRY if client is None else HEARTBEAT_PERIOD)
+            self._wait(RETRY if client is None else client.due)
         self._look_after()
 
     def _open(self, address: Address, *, by_itself: bool = False) -> None:
+        from .client import Client  # the CANopen packages load here, on this thread, and not before the window is there
+
         self._client = Client(address, self._wait)
         identity = self._client.identify()
         holding = self._client.read_all(self._progress("connect"))

@@ -7,12 +7,11 @@ DIR/drafts/NAME.toml   edits that no revision holds yet
 from __future__ import annotations
 
 import re
+import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
-
-import tomlkit
-from tomlkit.exceptions import TOMLKitError
+from typing import TYPE_CHECKING
 
 from idler.core import machinefile
 from idler.core.changes import address_from, address_text
@@ -21,7 +20,9 @@ from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
 
 from .files import read_text, write_text
-from .history import History, Revision
+
+if TYPE_CHECKING:
+    from .history import History, Revision
 
 
 @dataclass(frozen=True)
@@ -46,6 +47,8 @@ class Shelf:
     def history(self) -> History:
         """Opened when it is first asked for: the Git package takes its time to load."""
         if self._history is None:
+            from .history import History
+
             self._history = History(self._machines)
         return self._history
 
@@ -98,6 +101,8 @@ class Shelf:
         path = self._drafts / f"{name}.toml"
         if not edits and not path.exists():
             return
+        import tomlkit
+
         table = tomlkit.table()
         for address, value in edits.items():
             table.add(address_text(machine, address), address.row.write(value, rotary=machine.is_rotary(address)))
@@ -112,8 +117,8 @@ class Shelf:
         if not path.exists():
             return {}, []
         try:
-            edits = tomlkit.parse(read_text(path)).unwrap().get("edits", {})
-        except TOMLKitError as why:
+            edits = tomllib.loads(read_text(path)).get("edits", {})
+        except tomllib.TOMLDecodeError as why:
             return {}, [f"The draft {path} cannot be read: {why}. The revision is shown; the file stays as it is."]
         found: dict[Address, Value] = {}
         lost: list[str] = []

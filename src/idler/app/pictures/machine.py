@@ -62,6 +62,14 @@ def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scen
     return Scene(spans["X"], spans["Y"], spans["Z"], turn, known)
 
 
+def _coarse(scene: Scene) -> tuple[object, ...]:
+    """The scene to half a millimetre and a degree, about a pixel of the picture."""
+    spans = tuple(
+        (s.low, s.high, s.soft_low, s.soft_high, round(s.at * 2), s.tool_moves) for s in (scene.x, scene.y, scene.z)
+    )
+    return (*spans, None if scene.turn is None else round(scene.turn), scene.known)
+
+
 class MachinePicture(QWidget):
     """Plan at the left, front elevation at the right, both to one scale.
 
@@ -76,7 +84,8 @@ class MachinePicture(QWidget):
         self._scene: Scene | None = None
 
     def show_scene(self, scene: Scene | None) -> None:
-        if scene != self._scene:
+        """Paints anew only where something has moved by what can be seen."""
+        if scene is None or self._scene is None or _coarse(scene) != _coarse(self._scene):
             self._scene = scene
             self.update()
 

@@ -1,0 +1,38 @@
+"""Runs every benchmark and prints the table; --write puts it into docs/benchmarks.md."""
+
+from __future__ import annotations
+
+import os
+import platform
+import sys
+import time
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from benchmarks import bench_pace, latency, link_speed, load, start
+
+HEAD = """# Benchmarks
+
+Command: `.venv/bin/python -m benchmarks --write` (Qt offscreen, bench and application on the same computer).
+Measured on {day}: {cpu} processor cores, Python {python}. Medians unless another figure is named.
+
+| what | goal | measured |
+|---|---|---|
+"""
+
+
+def main() -> None:
+    rows = []
+    for module in (start, link_speed, latency, load, bench_pace):
+        for what, goal, measured in module.run():
+            rows.append(f"| {what} | {goal} | {measured} |")
+            print(rows[-1], flush=True)
+    if "--write" in sys.argv:
+        head = HEAD.format(day=time.strftime("%-d %B %Y"), cpu=os.cpu_count(), python=platform.python_version())
+        path = Path(__file__).resolve().parent.parent / "docs" / "benchmarks.md"
+        path.write_text(head + "\n".join(rows) + "\n", "utf-8")
+
+
+if __name__ == "__main__":
+    main()

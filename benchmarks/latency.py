@@ -1,0 +1,62 @@
+"""From the press of a jog button to the first step, and from Esc to the first slower step, in the real window.
+
+The bench writes down the wall clock of both (time.monotonic is one clock for all processes of a computer).
+"""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import time
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from tests.support import Bench
+
+from idler.app.patience import until
+from idler.app.run import Session, application
+
+TIMES = 100
+
+
+def run() -> list[tuple[str, str, str]]:
+    application()
+    bench = Bench(pace=1)
+    starts, stops = [], []
+    with tempfile.TemporaryDirectory() as root:
+        session = Session(Path(root), demo=False)
+        session.show()
+        session._bench_ready(bench.ready)
+        desk, window = session.desk, session.window
+        until(lambda: desk.connected, "the bench")
+        desk.link.power(True)
+        until(lambda: desk.powered, "power")
+        window.jog.set_step("")
+        rail = window.rails.rows[0]
+        for turn in range(TIMES):
+            button = rail.minus if turn % 2 else rail.plus
+            bench.hands.ask(do="events")
+            pressed = time.monotonic()
+            QTest.mousePress(button, Qt.MouseButton.LeftButton)
+            until(lambda: abs(desk.link.axes[0].velocity) > 400, "motion")
+            escaped = time.monotonic()
+            QTest.keyClick(window, Qt.Key.Key_Escape)
+            until(lambda: not desk.moving, "rest")
+            QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
+            events = bench.hands.ask(do="events")["events"]
+            starts.append(next(e["at"] for e in events if e["kind"] == "started") - pressed)
+            stops.append(next(e["at"] for e in events if e["kind"] == "slowed") - escaped)
+        session.close()
+    bench.close()
+    goal = "median under 30 ms, 99 of 100 under 50 ms"
+    return [
+        (f"press to first step, {TIMES} times", goal, _figures(starts)),
+        (f"Esc to first slower step, {TIMES} times", goal, _figures(stops)),
+    ]
+
+
+def _figures(values: list[float]) -> str:
+    ordered = sorted(values)
+    ninety_nine = ordered[int(len(ordered) * 0.99) - 1]
+    return f"{statistics.median(ordered) * 1000:.1f} ms, 99 of 100 under {ninety_nine * 1000:.1f} ms, worst {ordered[-1] * 1000:.1f} ms"

@@ -1,0 +1,50 @@
+"""Processor time of the whole application (window, link, pictures) while four axes move, as a share of one core."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+from tests.support import Bench
+
+from idler.app.patience import until
+from idler.app.run import Session, application
+from idler.core.stations import Station
+
+SECONDS = 10.0
+
+
+def run() -> list[tuple[str, str, str]]:
+    rows = []
+    application()
+    for station in (Station.DRIVES, Station.LINK):
+        bench = Bench(pace=1)
+        with tempfile.TemporaryDirectory() as root:
+            session = Session(Path(root), demo=False)
+            session.show()
+            session._bench_ready(bench.ready)
+            desk = session.desk
+            until(lambda desk=desk: desk.connected, "the bench")
+            session.window.open_station(station)
+            desk.link.power(True)
+            until(lambda desk=desk: desk.powered, "power")
+            for slot in range(4):
+                desk.link.jog_step(slot, -(SECONDS + 4) * 400 / 60, 400)
+            until(lambda desk=desk: all(axis.moving for axis in desk.link.axes), "four axes")
+            wall, used = time.monotonic(), time.process_time()
+            until(lambda wall=wall: time.monotonic() - wall > SECONDS, "the time", SECONDS + 10)
+            share = (time.process_time() - used) / (time.monotonic() - wall)
+            moving = sum(axis.moving for axis in desk.link.axes)
+            session.close()
+        bench.close()
+        QApplication.processEvents()
+        rows.append(
+            (
+                f"processor share while {moving} axes move, {station.label} station",
+                "under 30 % of a core",
+                f"{share * 100:.0f} %",
+            )
+        )
+    return rows
