@@ -1,4 +1,7 @@
-"""From the start of the process to the first painted window, against a bare window with the same imports."""
+"""From the start of the process to the first painted window, against a bare window.
+
+The bare one first imports every module that the application had loaded by then.
+"""
 
 from __future__ import annotations
 
@@ -19,6 +22,7 @@ class Paint(QObject):
     def eventFilter(self, watched, event):
         if event.type() == QEvent.Type.Paint:
             print(time.monotonic() - float(os.environ["STARTED"]), flush=True)
+            print(" ".join(name for name in sys.modules if not name.startswith("_")), flush=True)
             os._exit(0)
         return False
 paint = Paint()
@@ -38,7 +42,13 @@ app.exec()
 BARE = (
     _COMMON
     + """
-import idler.app.run
+import importlib
+for name in os.environ["MODULES"].split():
+    if name not in sys.modules:
+        try:
+            importlib.import_module(name)
+        except ImportError:
+            pass
 from PySide6.QtWidgets import QApplication, QLabel, QMainWindow
 app = QApplication([])
 window = QMainWindow()
@@ -51,10 +61,12 @@ app.exec()
 )
 
 
-def _once(script: str, shelf: str) -> float:
-    environment = {**os.environ, "SHELF": shelf, "STARTED": str(time.monotonic())}
+def _once(script: str, shelf: str, modules: str = "") -> tuple[float, str]:
+    """Seconds to the first paint, and the modules that were loaded by then."""
+    environment = {**os.environ, "SHELF": shelf, "MODULES": modules, "STARTED": str(time.monotonic())}
     done = subprocess.run([sys.executable, "-c", script], env=environment, capture_output=True, text=True, check=True)
-    return float(done.stdout)
+    seconds, loaded = done.stdout.splitlines()
+    return float(seconds), loaded
 
 
 def run() -> list[tuple[str, str, str]]:
@@ -62,8 +74,9 @@ def run() -> list[tuple[str, str, str]]:
         from idler.app.run import open_shelf
 
         open_shelf(Path(shelf))
-        _once(APPLICATION, shelf), _once(BARE, shelf)
-        pairs = [(_once(APPLICATION, shelf), _once(BARE, shelf)) for _ in range(PAIRS)]
+        _, modules = _once(APPLICATION, shelf)
+        _once(BARE, shelf, modules)
+        pairs = [(_once(APPLICATION, shelf)[0], _once(BARE, shelf, modules)[0]) for _ in range(PAIRS)]
     ours = statistics.median(a for a, _ in pairs)
     ratio = statistics.median(a / b for a, b in pairs)
     return [

@@ -94,7 +94,7 @@ class Offline(SessionCase):
         self.assertEqual(self.desk.undo_stack.count(), 2)
 
     def test_stages_are_added_changed_and_taken_out_in_place(self) -> None:
-        self.page.chain._add("3 : 1")
+        self.page.chain.add("3 : 1")
         self.assertEqual([str(s) for s in self.desk.machine.axis(X).stages], ["20 to 20 teeth", "3 : 1"])
         from idler.app.stations.drives import StageField
 
@@ -128,7 +128,7 @@ class Offline(SessionCase):
             "worm",
         ):
             self.assertIn(part, words)
-        self.assertIn("Scale, Homing and Travel rest on this value", words)
+        self.assertIn("it rests on this: Scale, Homing, Travel.", words)
 
     def test_a_finding_is_settled_by_its_button(self) -> None:
         self.type_into("pace.top_speed", "30 m/min")

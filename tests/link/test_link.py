@@ -156,7 +156,7 @@ class Sending(LinkCase):
     def test_nothing_is_sent_while_something_moves(self) -> None:
         holding = self.connect()
         self.power()
-        self.link.jog_step(X, 30, 600)
+        self.link.jog_step(X, -30, 200)
         wait_for(lambda: self.link.axes[X].moving, "motion")
         event = self.send(verge().with_values({at(X, "pace.jerk"): Fraction(1000)}), holding)
         self.assertIn("only while nothing moves", event.why)
@@ -197,7 +197,7 @@ class Moving(LinkCase):
         self.rest(X)
 
     def test_stop_goes_before_everything_else(self) -> None:
-        self.link.jog_step(X, -40, 3000)
+        self.link.jog_step(X, -40, 300)
         wait_for(lambda: self.link.axes[X].moving, "motion")
         self.link.read_all()
         self.link.stop()

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from idler.core.changes import Difference, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
+from idler.core.stations import Station
 
 from .desk import Desk
 
@@ -72,6 +73,9 @@ def change_table(changes: list[Difference]) -> QTreeWidget:
     table.setHeaderLabels(["value", "before", "after"])
     table.setRootIsDecorated(False)
     table.setSelectionMode(QTreeWidget.SelectionMode.NoSelection)
+    table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    table.headerItem().setTextAlignment(1, Qt.AlignmentFlag.AlignRight)
+    table.headerItem().setTextAlignment(2, Qt.AlignmentFlag.AlignRight)
     for change in changes:
         item = QTreeWidgetItem([change.label, change.before, change.after])
         for column in (1, 2):
@@ -101,7 +105,8 @@ class SendDialog(_Dialog):
         obstacle = desk.send_obstacle()
         if obstacle:
             self.say(f"This cannot be sent yet. {obstacle}", "warn")
-        stale = sorted({station.label for change in changes for station in change.address.row.rests})
+        rests = {station for change in changes for station in change.address.row.rests}
+        stale = [station.label for station in Station if station in rests]
         if stale:
             self.say(f"To prove again afterwards: {', '.join(stale)}.", "warn")
         self.send_button = self.buttons(f"Send {len(changes)}")

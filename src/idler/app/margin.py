@@ -133,9 +133,7 @@ class Margin(QWidget):
         column.addLayout(grid)
         rests = [station.label for station in address.row.rests]
         if rests:
-            words = rests[0] if len(rests) == 1 else f"{', '.join(rests[:-1])} and {rests[-1]}"
-            verb = "rests" if len(rests) == 1 else "rest"
-            self._text(column, f"{words} {verb} on this value: prove again after sending.", "warn")
+            self._text(column, f"Prove again after sending, for it rests on this: {', '.join(rests)}.", "warn")
 
     def _same_axes(self) -> bool:
         return self._desk.in_force.names == self._desk.machine.names

@@ -37,6 +37,7 @@ class JogButton(QPushButton):
         super().__init__("◂  −" if sign < 0 else "+  ▸")
         self._jog, self._slot, self._sign = jog, slot, sign
         self.setFixedSize(62, 40)
+        self.setFont(theme.text_font(17))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"Jog {axis} to {'minus' if sign < 0 else 'plus'}")
         self.pressed.connect(lambda: jog.press(slot, sign))
@@ -58,10 +59,10 @@ class AxisRail(QWidget):
         self._badge.setFixedSize(26, 24)
         self._position = QLabel("—")
         self._position.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self._position.setFixedWidth(112)
+        self._position.setFixedWidth(104)
         self._unit = QLabel()
-        self._unit.setProperty("role", "small")
-        self._unit.setFixedWidth(22)
+        self._unit.setProperty("role", "tiny")
+        self._unit.setFixedWidth(48)
         self.minus, self.plus = JogButton(jog, slot, -1, name), JogButton(jog, slot, 1, name)
         self.view = RailView()
         self._state = QPushButton("no link")
@@ -89,7 +90,10 @@ class AxisRail(QWidget):
         )
         self._position.setFont(theme.figure_font(19, bold=True))
         inch = self._desk.machine.inch and not axis.rotary
-        self._unit.setText("°" if axis.rotary else "in" if inch else "mm")
+        self._inch = inch
+        unit = "°" if axis.rotary else "in" if inch else "mm"
+        self._unit.setText(f"{unit}\nmachine")
+        self._unit.setToolTip("The machine coordinate: counted from home, and the same whatever the work zero is.")
         self.view.show_axis(axis)
         self._shown = ""
 
@@ -100,7 +104,7 @@ class AxisRail(QWidget):
             self.view.show_carriage(None, None, False)
             return
         state = axes[self._slot]
-        text = f"{state.position / 25.4:.4f}" if self._unit.text() == "in" else f"{state.position:.3f}"
+        text = f"{state.position / 25.4:.4f}" if self._inch else f"{state.position:.3f}"
         if float(text) == 0:
             text = text.lstrip("-")
         ghost = self._jog.targets.get(self._slot) if state.moving else None

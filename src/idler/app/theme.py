@@ -135,6 +135,7 @@ QLabel[role="title"] { font-size: 15px; font-weight: 600; }
 QLabel[role="heading"] { font-weight: 600; }
 QLabel[role="soft"] { color: @soft; }
 QLabel[role="small"] { color: @soft; font-size: 12px; }
+QLabel[role="tiny"] { color: @soft; font-size: 10px; }
 QLabel[role="warn"] { color: @brass; }
 QLabel[role="edited"] { color: @indigo; }
 QFrame[role="card"] { background: @panel; border: 1px solid @line; border-radius: 5px; }

@@ -110,7 +110,7 @@ class FinalPicture(PartPicture):
     """Screw and nut, rack and pinion, belt and pulley, worm and wheel, or a bare shaft; with what it carries."""
 
     def __init__(self, axis: Axis) -> None:
-        super().__init__(250)
+        super().__init__(200)
         self._axis = axis
 
     def draw(self, p: QPainter, width: float) -> None:

@@ -63,9 +63,9 @@ def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scen
 
 
 def _coarse(scene: Scene) -> tuple[object, ...]:
-    """The scene to half a millimetre and a degree, about a pixel of the picture."""
+    """The scene to a millimetre and a degree, about a pixel of the picture."""
     spans = tuple(
-        (s.low, s.high, s.soft_low, s.soft_high, round(s.at * 2), s.tool_moves) for s in (scene.x, scene.y, scene.z)
+        (s.low, s.high, s.soft_low, s.soft_high, round(s.at), s.tool_moves) for s in (scene.x, scene.y, scene.z)
     )
     return (*spans, None if scene.turn is None else round(scene.turn), scene.known)
 

@@ -249,6 +249,8 @@ class PaceMap(QWidget):
         p.setFont(theme.text_font(11))
         for row, ceiling in enumerate(beyond):
             words = f"{ceiling.words} at {figure(ceiling.speed, 0)} {scene.unit}/min  ▸"
+            if p.fontMetrics().horizontalAdvance(words) > box.width() - 10:
+                words = f"{ceiling.words}  ▸"
             p.setPen(theme.color("soft"))
             place = QRectF(box.left(), box.top() + 3 + 15 * row, box.width() - 5, 14)
             width = p.fontMetrics().horizontalAdvance(words)

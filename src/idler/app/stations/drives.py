@@ -135,7 +135,7 @@ class ChainCard(QFrame):
 
     def _result(self) -> QFrame:
         self._dark = QFrame()
-        self._dark.setFixedWidth(216)
+        self._dark.setFixedWidth(206)
         column = QVBoxLayout(self._dark)
         column.setContentsMargins(14, 9, 14, 9)
         column.setSpacing(3)
@@ -194,10 +194,10 @@ class ChainCard(QFrame):
         row.addWidget(self._part(MotorPicture(), self._motor_fields(axis)))
         for place, stage in enumerate(axis.stages):
             row.addWidget(self._part(StagePicture(stage), [StageField(self._desk, self._slot, place)]))
-        row.addWidget(self._part(FinalPicture(axis), self._final_fields(axis), self._add_button(axis)), 1)
+        row.addWidget(self._part(FinalPicture(axis), self._final_fields(axis)), 1)
         self._scroll.setWidget(page)
 
-    def _part(self, picture: QWidget, fields: list[QWidget], more: QWidget | None = None) -> QWidget:
+    def _part(self, picture: QWidget, fields: list[QWidget]) -> QWidget:
         part = QWidget()
         column = QVBoxLayout(part)
         column.setContentsMargins(0, 0, 0, 0)
@@ -208,9 +208,6 @@ class ChainCard(QFrame):
         row.setSpacing(6)
         for field in fields:
             row.addWidget(field)
-        if more is not None:
-            row.addStretch(1)
-            row.addWidget(more, alignment=Qt.AlignmentFlag.AlignTop)
         column.addLayout(row)
         column.addStretch(1)
         return part
@@ -234,17 +231,8 @@ class ChainCard(QFrame):
         }[axis.choice("chain.final")]
         return [self._field("chain.final", 92, "final element"), *(self._field(*item) for item in own)]
 
-    def _add_button(self, axis: Axis) -> QPushButton:
-        button = QPushButton("+ stage")
-        button.setProperty("role", "quiet")
-        button.setEnabled(len(axis.stages) < MOST_STAGES)
-        menu = QMenu(button)
-        for text in ("20 to 40 teeth", "20 to 20 teeth", "3 : 1"):
-            menu.addAction(f"{text}", lambda text=text: self._add(text))
-        button.setMenu(menu)
-        return button
-
-    def _add(self, text: str) -> None:
+    def add(self, text: str) -> None:
+        """One more stage, next to the final element."""
         address = Address(self._slot, "chain.stages")
         self._desk.set_values({address: (*self._desk.machine.axis(self._slot).stages, Stage.parse(text))})
 
@@ -306,6 +294,13 @@ class DrivesStation(QWidget):
         for widget in (moves, words, reversed_, self._sign_words):
             self._axis_row.addWidget(widget)
         self._axis_row.setStretch(self._axis_row.count() - 1, 1)
+        self._add_stage = QPushButton("+ gear or belt stage")
+        self._add_stage.setProperty("role", "quiet")
+        menu = QMenu(self._add_stage)
+        for text in ("20 to 40 teeth", "20 to 20 teeth", "3 : 1"):
+            menu.addAction(text, lambda text=text: self.chain.add(text))
+        self._add_stage.setMenu(menu)
+        self._axis_row.addWidget(self._add_stage)
 
     def _pace_card(self) -> QFrame:
         card = _card()
@@ -448,8 +443,13 @@ class DrivesStation(QWidget):
             self._build_axes()
         axis = self._desk.machine.axis(self.slot)
         self.chain.refresh()
-        side = "the table goes the other way" if axis.choice("axis.moves") == "work" else "the tool goes to +"
-        self._sign_words.setText(f"+ is the tool over the work: {side}")
+        self._sign_words.setText(
+            "on + the table goes to −" if axis.choice("axis.moves") == "work" else "on + the tool goes to +"
+        )
+        self._sign_words.setToolTip(
+            "+ is counted as the tool goes over the work (ISO 841), whichever of the two moves."
+        )
+        self._add_stage.setEnabled(len(axis.stages) < MOST_STAGES)
         self._refresh_pace(axis)
         self._refresh_move(axis)
 
