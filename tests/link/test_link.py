@@ -24,10 +24,10 @@ from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for
 class LinkCase(BenchCase):
     def setUp(self) -> None:
         super().setUp()
+        self.bench.hands.ask(do="deliver")
         self.events: list[Event] = []
         self.link = Link(self.events.append)
         self.addCleanup(self.link.close)
-        self.addCleanup(self.bench.hands.ask, do="mend")
 
     def after(self, work: Callable[[], object], *kinds: type[Event]) -> Event:
         """The first event of one of these kinds that follows some work."""
