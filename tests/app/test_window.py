@@ -20,6 +20,7 @@ from idler.app.patience import until
 from idler.app.run import Session
 from idler.app.stations.drives import DrivesStation
 from idler.app.stations.link import LinkStation
+from idler.app.values import ValuePanel
 from idler.app.window import SMALLEST
 from idler.core.machine import Address
 from idler.core.progress import Proof
@@ -175,6 +176,26 @@ class Offline(SessionCase):
         QTest.keyClick(self.window.train, Qt.Key.Key_Right)
         self.assertIs(self.window.train.here, Station.LINK)
 
+    def test_values_of_stations_to_come_can_be_typed_already(self) -> None:
+        self.window.open_station(Station.TRAVEL)
+        panel = self.window.page(Station.TRAVEL).findChild(ValuePanel)
+        panel.show_axis(Y)
+        low = next(f for f in panel._fields if f.address.key == "travel.low")
+        low.editor.setText("-100")
+        low.editor.setModified(True)
+        low.editor.editingFinished.emit()
+        self.assertEqual(self.value("travel.low", Y), -100)
+
+    def test_name_and_unit(self) -> None:
+        from idler.app.dialogs import NamesDialog
+
+        dialog = NamesDialog(self.window, self.desk)
+        unit = next(f for f in dialog.panel._fields if f.address.key == "names.screen_unit")
+        unit.editor.setCurrentIndex(1)
+        unit.editor.activated.emit(1)
+        self.assertTrue(self.desk.machine.inch)
+        dialog.reject()
+
     def test_nothing_is_wider_or_higher_than_the_smallest_window(self) -> None:
         for station in Station:
             self.window.open_station(station)
@@ -289,7 +310,35 @@ class OnTheBench(SessionCase):
         self.window.open_station(Station.LINK)
         self.click(self.window.page(Station.LINK).restart_button)
         until(lambda: self.desk.connected and not self.desk.count().waiting, "the restart")
+        self.assertIs(self.desk.standing(PITCH), Standing.IN_FORCE)
+        self.desk.keep("sent and tried")
         self.assertIs(self.desk.standing(PITCH), Standing.SAME)
+
+    def test_a_restart_that_nobody_asked_for(self) -> None:
+        self.power()
+        self.bench.hands.ask(do="dip")
+        until(lambda: "restarted by itself" in self.window.notice.words, "the notice")
+        until(lambda: self.desk.connected and not self.desk.powered, "its values")
+
+    def test_a_step_beyond_the_end_goes_there_or_is_refused(self) -> None:
+        self.power()
+        self.desk.link.home_here(X)
+        until(lambda: self.desk.link.axes[X].homed, "home")
+        self.window.jog.set_step("10")
+        self.click(self.window.rails.rows[X].minus)
+        until(lambda: self.desk.link.axes[X].position < -7.9, "a step to minus")
+        self.click(self.window.rails.rows[X].plus)
+        until(lambda: self.desk.link.axes[X].position == 0.0, "the end itself")
+        until(lambda: self.window.rails.rows[X]._words == "at its limit", "the word")
+        self.click(self.window.rails.rows[X].minus)
+        until(lambda: self.desk.link.axes[X].position < -9.9, "back")
+        self.rest()
+        self.desk.set_values({at(X, "travel.beyond"): "refuse", at(X, "travel.high"): Fraction(-3)})
+        self.desk.send()
+        until(lambda: not self.desk.count().edited, "sending")
+        self.click(self.window.rails.rows[X].plus)
+        until(lambda: self.window.rails.rows[X]._words == "limit: refused", "the refusal")
+        self.assertLess(self.desk.link.axes[X].position, -9.9)
 
     def test_errors_are_not_sent(self) -> None:
         self.desk.set_values({at(X, "pace.acceleration"): Fraction(0)})

@@ -105,6 +105,16 @@ class Standings(unittest.TestCase):
         self.assertIs(standing(self.machine, waits, rate), Standing.WAITING)
         self.assertEqual(count(edited, waits).words, "1 value edited, not sent · 1 value waiting for a restart")
 
+    def test_what_was_sent_and_is_in_no_revision(self) -> None:
+        pitch = at(X, "chain.pitch")
+        sent = self.machine.with_values({pitch: Fraction(4)})
+        holding = Holding(sent.names, image(sent))
+        self.assertIs(standing(sent, holding, pitch, self.machine), Standing.IN_FORCE)
+        self.assertIs(standing(sent, holding, pitch, sent), Standing.SAME)
+        self.assertEqual(count(sent, holding, self.machine).words, "1 value in force, in no revision")
+        self.assertEqual(count(sent, holding, sent).words, "the controller holds every value")
+        self.assertEqual(count(sent, None).words, "no controller is connected")
+
     def test_rounding_on_the_wire_is_no_edit(self) -> None:
         near = self.machine.with_values({at(X, "pace.top_speed"): Fraction(3000) + Fraction(1, 10**5)})
         self.assertIs(standing(near, self.holding, at(X, "pace.top_speed")), Standing.SAME)

@@ -81,7 +81,6 @@ class Desk(QObject):
         self._event.connect(self._take_event, Qt.ConnectionType.QueuedConnection)
         self.link = Link(self._event.emit)
         self.busy = ""
-        self.fault = ""
         self._in_force: Machine | None = None
         self._drag = 1  # the mark that tells one drag from the next
 
@@ -135,10 +134,10 @@ class Desk(QObject):
     # -- standing and findings ------------------------------------------------------------------------------------
 
     def standing(self, address: Address) -> Standing:
-        return standing.standing(self.machine, self.holding, address)
+        return standing.standing(self.machine, self.holding, address, self.base)
 
     def count(self) -> Count:
-        return standing.count(self.machine, self.holding)
+        return standing.count(self.machine, self.holding, self.base)
 
     @property
     def in_force(self) -> Machine:
@@ -222,32 +221,27 @@ class Desk(QObject):
                 again = " again; its values were read anew" if by_itself else ""
                 self.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
             case events.Disconnected(why):
-                if why and "restarted" in why:
-                    self.told.emit("warn", why)
-                else:
-                    self._hold(None)
-                    self.identity = None
-                    if why:
-                        self.told.emit("fault", f"Link lost. {why} Your edits are still here.")
-            case events.Failed(what, why):
-                self._busy("")
+                self._hold(None)
+                self.identity = None
+                if why:
+                    self.told.emit("fault", f"Link lost. {why} Your edits are still here.")
+            case events.Restarted():
+                self.told.emit("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
+            case events.Failed(_, why):
                 self.told.emit("warn", why)
             case events.Done(what, holding):
-                self._busy("")
                 if holding is not None:
                     self._hold(holding)
                 self._say_done(what)
             case events.Progress(what):
-                self._busy(what)
+                self.busy = what
                 self.progressed.emit(event)
             case events.Emergency(code, text):
                 self._take_emergency(code, text)
         if not isinstance(event, events.Progress):
+            self.busy = ""
             self.progressed.emit(None)
-        self.held.emit()
-
-    def _busy(self, what: str) -> None:
-        self.busy = what
+            self.held.emit()
 
     def _say_done(self, what: str) -> None:
         if what == "send":
@@ -259,10 +253,8 @@ class Desk(QObject):
 
     def _take_emergency(self, code: int, text: str) -> None:
         if code == 0:
-            self.fault = ""
             self.told.emit("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
-        self.fault = text
         way = {
             0xFF01: "Release it at the machine, then press “Power drives”. Home again: positions may be lost.",
             0x8130: "Motion was stopped. Look whether the computer was busy, then go on.",
@@ -277,7 +269,6 @@ class Desk(QObject):
                 self._in_force = machine_from(holding.raws, holding.names)
             except Refusal as why:
                 self.told.emit("warn", f"The controller holds something that Idler does not know. {why.sentence}")
-        self.held.emit()
 
     def _keep_found(self, identity: events.Identity, holding: Holding) -> None:
         """L2: before any change, what a controller holds at first contact becomes a revision."""

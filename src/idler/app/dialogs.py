@@ -25,8 +25,10 @@ from idler.core.changes import Difference, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.stations import Station
+from idler.core.table import MACHINE_ROWS
 
 from .desk import Desk
+from .values import ValuePanel
 
 if TYPE_CHECKING:
     from idler.shelf.history import Revision
@@ -148,6 +150,17 @@ class KeepDialog(_Dialog):
             return
         self._desk.told.emit("plain", f"Kept as revision {revision.number}.")
         self.accept()
+
+
+class NamesDialog(_Dialog):
+    """Names of the machine, and the unit of the screen. Fields take effect at once; undo works as everywhere."""
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent, "Name and unit")
+        rows = [row for row in MACHINE_ROWS if row.group == "names"]
+        self.panel = ValuePanel(desk, rows, columns=1)
+        self.column.addWidget(self.panel)
+        self.buttons("Done").clicked.connect(self.accept)
 
 
 class RevisionsDialog(_Dialog):

@@ -6,6 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
+from idler.link.events import Progress
+
 from . import theme
 from .desk import Desk
 from .pictures.gears import wheel
@@ -107,6 +109,7 @@ class Header(QWidget):
         self.keep_button.clicked.connect(self.keep)
         self.stop_button.pressed.connect(self.stop)
         self._revision = ""
+        desk.progressed.connect(self._show_progress)
         desk.changed.connect(self.refresh)
         desk.held.connect(self.refresh)
         self.refresh()
@@ -114,6 +117,12 @@ class Header(QWidget):
     def show_revision(self, words: str) -> None:
         self._revision = words
         self.refresh()
+
+    def _show_progress(self, progress: Progress | None) -> None:
+        if progress is None:
+            self.refresh()
+        else:
+            self._standing.setText(progress.words)
 
     def refresh(self) -> None:
         count = self._desk.count()

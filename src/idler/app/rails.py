@@ -110,7 +110,7 @@ class AxisRail(QWidget):
         ghost = self._jog.targets.get(self._slot) if state.moving else None
         words = "homed" if state.homed else "not homed"
         if state.at_limit:
-            words = "at its limit"
+            words = "at its limit" if self.view.at_limit(state.position) else "limit: refused"
         elif state.home_made:
             words = "switch made"
         self._say(text, words)

@@ -13,7 +13,7 @@ from idler.core.stations import Station
 
 from . import theme
 from .desk import Desk
-from .dialogs import KeepDialog, RevisionsDialog, SendDialog
+from .dialogs import KeepDialog, NamesDialog, RevisionsDialog, SendDialog
 from .header import Header
 from .jog import Jog
 from .margin import Margin
@@ -114,6 +114,7 @@ class Window(QMainWindow):
         add(menu, "Send to the controller…", self.open_send, "Ctrl+Return")
         add(menu, "Keep revision…", self.open_keep, "Ctrl+S")
         add(menu, "Revisions…", self.open_revisions, "Ctrl+H")
+        add(menu, "Name and unit…", lambda: self._open(NamesDialog(self, self.desk)))
         menu.addSeparator()
         bench = menu.addMenu("Bench")
         add(bench, "Start the bench", start_bench)
@@ -133,7 +134,7 @@ class Window(QMainWindow):
 
     def open_station(self, station: Station) -> None:
         if station not in self._pages:
-            made = self._makers.get(station, lambda: LaterStation(station))()
+            made = self._makers.get(station, lambda: LaterStation(self.desk, station))()
             self._pages[station] = made
             self._stages.addWidget(made)
         self._stages.setCurrentWidget(self._pages[station])

@@ -29,9 +29,9 @@ _GROUPS = {
 }  # fmt: skip
 
 
-def station_of(group: str) -> Station | None:
-    """The station at which a group of the table is worked on."""
-    return _GROUPS.get(group)
+def groups_at(station: Station) -> frozenset[str]:
+    """The groups of the table that are worked on at a station."""
+    return frozenset(group for group, at in _GROUPS.items() if at is station)
 
 
 def train(machine: Machine, *, connected: bool, found_kept: bool) -> dict[Station, Proof]:

@@ -15,7 +15,8 @@ class Standing(Enum):
     """key and words."""
 
     UNKNOWN = ("unknown", "no controller is connected")
-    SAME = ("same", "in force: the controller works with this value")
+    SAME = ("same", "the controller and the newest revision hold this value")
+    IN_FORCE = ("in_force", "sent and in force; no revision holds it yet")
     EDITED = ("edited", "edited here, not sent")
     WAITING = ("waiting", "sent and stored; waits for a restart of the controller")
 
@@ -33,8 +34,11 @@ class Holding:
     waiting: frozenset[Place] = frozenset()
 
 
-def standing(machine: Machine, holding: Holding | None, address: Address) -> Standing:
-    """Values are compared as they are on the wire, so that rounding there is no difference."""
+def standing(machine: Machine, holding: Holding | None, address: Address, base: Machine | None = None) -> Standing:
+    """Values are compared as they are on the wire, so that rounding there is no difference.
+
+    base: the newest revision, where a value that only the controller holds is to be told from one that is kept.
+    """
     where = place(address)
     if holding is None or where not in holding.raws:
         return Standing.UNKNOWN
@@ -44,7 +48,10 @@ def standing(machine: Machine, holding: Holding | None, address: Address) -> Sta
         return Standing.EDITED
     if raw != holding.raws[where]:
         return Standing.EDITED
-    return Standing.WAITING if where in holding.waiting else Standing.SAME
+    if where in holding.waiting:
+        return Standing.WAITING
+    kept = base is None or base.names != machine.names or encode(address.row, base[address]) == raw
+    return Standing.SAME if kept else Standing.IN_FORCE
 
 
 @dataclass(frozen=True)
@@ -53,6 +60,7 @@ class Count:
 
     edited: tuple[Address, ...]
     waiting: tuple[Address, ...]
+    in_force: tuple[Address, ...]
     known: bool
 
     @property
@@ -62,18 +70,19 @@ class Count:
             parts.append(f"{_values(len(self.edited))} edited, not sent")
         if self.waiting:
             parts.append(f"{_values(len(self.waiting))} waiting for a restart")
+        if self.in_force:
+            parts.append(f"{_values(len(self.in_force))} in force, in no revision")
         return " · ".join(parts) or ("the controller holds every value" if self.known else "no controller is connected")
 
 
-def count(machine: Machine, holding: Holding | None) -> Count:
-    edited, waiting = [], []
+def count(machine: Machine, holding: Holding | None, base: Machine | None = None) -> Count:
+    by_standing: dict[Standing, list[Address]] = {kind: [] for kind in Standing}
     for address in machine.addresses():
-        match standing(machine, holding, address):
-            case Standing.EDITED:
-                edited.append(address)
-            case Standing.WAITING:
-                waiting.append(address)
-    return Count(tuple(edited), tuple(waiting), holding is not None)
+        by_standing[standing(machine, holding, address, base)].append(address)
+    edited, waiting, in_force = (
+        tuple(by_standing[kind]) for kind in (Standing.EDITED, Standing.WAITING, Standing.IN_FORCE)
+    )
+    return Count(edited, waiting, in_force, holding is not None)
 
 
 def _values(number: int) -> str:

@@ -85,6 +85,11 @@ class Disconnected(Event):
 
 
 @dataclass(frozen=True)
+class Restarted(Event):
+    """The controller came back from a restart that nobody asked for; the link held. Its values follow as Done."""
+
+
+@dataclass(frozen=True)
 class Failed(Event):
     """Something that was asked for could not be done; nothing was left half done unless the sentence says so."""
 
@@ -94,9 +99,16 @@ class Failed(Event):
 
 @dataclass(frozen=True)
 class Progress(Event):
+    """what: "connect", "read", "send" or "restart"."""
+
     what: str
     done: int
     total: int
+
+    @property
+    def words(self) -> str:
+        doing = {"connect": "connecting", "read": "reading", "send": "sending", "restart": "restarting the controller"}
+        return f"{doing.get(self.what, self.what)}, {self.done} of {self.total}"
 
 
 @dataclass(frozen=True)

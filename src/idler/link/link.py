@@ -18,7 +18,7 @@ from idler.core.wire.cia402 import fault_text
 
 from .address import Address, parse
 from .errors import LinkError, LinkLost
-from .events import AxisState, Connected, Disconnected, Done, Emergency, Event, Failed, Progress
+from .events import AxisState, Connected, Disconnected, Done, Emergency, Event, Failed, Progress, Restarted
 
 if TYPE_CHECKING:
     from .client import Client
@@ -216,7 +216,7 @@ class Link:
         if client.booted:
             self._hold = None
             client.back_again()
-            self._tell(Disconnected("The controller has restarted by itself. Motion has stopped; home is lost."))
+            self._tell(Restarted())
             self._tell(Done("restart", client.read_all()))
 
     def _wait(self, seconds: float) -> None:

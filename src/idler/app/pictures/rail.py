@@ -118,6 +118,11 @@ class RailView(QWidget):
             self.update(int(min(xs)) - 26, 0, int(max(xs) - min(xs)) + 54, self.height())
         return True
 
+    def at_limit(self, position: float) -> bool:
+        """Whether a position is at a soft limit, to a pixel."""
+        limits = self._marks.limits if self._marks is not None else None
+        return limits is not None and min(abs(self._marks.scale.x(position) - x) for x in limits) < 1  # type: ignore[union-attr]
+
     def resizeEvent(self, _: object) -> None:
         if self._axis is not None:
             self.show_axis(self._axis)

@@ -1,29 +1,33 @@
-"""A station whose workbench is not built yet says in one sentence what will be proven there, and nothing else."""
+"""A station whose workbench is not built yet: one sentence on what will be proven there, and its values as plain fields."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from idler.core.progress import groups_at
 from idler.core.stations import Station
+from idler.core.table import AXIS_ROWS, MACHINE_ROWS
+
+from ..desk import Desk
+from ..values import ValuePanel
 
 
 class LaterStation(QWidget):
-    def __init__(self, station: Station) -> None:
+    def __init__(self, desk: Desk, station: Station) -> None:
         super().__init__()
         column = QVBoxLayout(self)
-        column.setContentsMargins(20, 16, 20, 16)
-        title = QLabel(station.label)
-        title.setProperty("role", "title")
-        words = QLabel(station.proves)
-        words.setWordWrap(True)
-        words.setMaximumWidth(560)
-        later = QLabel(
-            "This station is not built yet. Its values are in the machine file and are sent with the others."
-        )
-        later.setProperty("role", "soft")
-        later.setWordWrap(True)
-        later.setMaximumWidth(560)
-        for widget in (title, words, later):
-            column.addWidget(widget, alignment=Qt.AlignmentFlag.AlignLeft)
+        column.setContentsMargins(20, 14, 20, 14)
+        column.setSpacing(6)
+        rows = [row for row in (*MACHINE_ROWS, *AXIS_ROWS) if row.group in groups_at(station)]
+        later = "Its workbench is not built yet." + (" These values can be typed and sent already." if rows else "")
+        for words, role in ((station.label, "title"), (station.proves, ""), (later, "soft")):
+            label = QLabel(words)
+            label.setProperty("role", role)
+            label.setWordWrap(True)
+            label.setMinimumWidth(620)
+            column.addWidget(label, alignment=Qt.AlignmentFlag.AlignLeft)
+        column.addSpacing(8)
+        if rows:
+            column.addWidget(ValuePanel(desk, rows))
         column.addStretch(1)

@@ -1,0 +1,65 @@
+"""Values of the table as plain fields, for what has no picture yet: one axis at a time, and the machine's own."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.machine import Address
+from idler.core.parameter import Parameter
+
+from .desk import Desk
+from .fields import Field, field_for
+
+FIELD_WIDTH = 204
+
+
+class ValuePanel(QWidget):
+    """Fields for rows of the table in a grid. Rows of axes get a picker of the axis above them."""
+
+    def __init__(self, desk: Desk, rows: Iterable[Parameter], *, columns: int = 4) -> None:
+        super().__init__()
+        listed = list(rows)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        self._fields: list[Field] = []
+        self._buttons: list[QPushButton] = []
+        if any(row.per_axis for row in listed):
+            column.addLayout(self._picker(desk))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(6)
+        for place, row in enumerate(listed):
+            field = field_for(desk, Address(0 if row.per_axis else None, row.key), width=FIELD_WIDTH)
+            field.setFixedWidth(FIELD_WIDTH)
+            grid.addWidget(field, place // columns, place % columns)
+            self._fields.append(field)
+        grid.setColumnStretch(columns, 1)
+        column.addLayout(grid)
+        column.addStretch(1)
+        self.show_axis(0)
+
+    def _picker(self, desk: Desk) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        group = QButtonGroup(self)
+        for slot, name in enumerate(desk.machine.names):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setFixedSize(48, 34)
+            button.setAccessibleName(f"Axis {name}")
+            button.clicked.connect(lambda _=False, slot=slot: self.show_axis(slot))
+            group.addButton(button)
+            self._buttons.append(button)
+            row.addWidget(button)
+        row.addStretch(1)
+        return row
+
+    def show_axis(self, slot: int) -> None:
+        for place, button in enumerate(self._buttons):
+            button.setChecked(place == slot)
+        for field in self._fields:
+            if field.address.slot is not None:
+                field.set_axis(slot)
