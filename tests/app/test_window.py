@@ -377,6 +377,19 @@ class OnTheBench(SessionCase):
         QTest.keyClick(self.window, Qt.Key.Key_F6)
         self.assertFalse(self.window.jog.armed)
 
+    def test_a_second_key_lets_the_first_axis_go(self) -> None:
+        self.power()
+        self.window.jog.set_step("")
+        self.window.jog.arm(True)
+        QTest.keyPress(self.window, Qt.Key.Key_Right)
+        self.run_to_speed(X)
+        QTest.keyPress(self.window, Qt.Key.Key_Up)
+        self.run_to_speed(Y)
+        until(lambda: not self.desk.link.axes[X].moving, "X to rest")
+        QTest.keyRelease(self.window, Qt.Key.Key_Right)
+        QTest.keyRelease(self.window, Qt.Key.Key_Up)
+        self.rest()
+
     def test_the_window_that_loses_the_focus_disarms(self) -> None:
         self.power()
         self.window.jog.arm(True)

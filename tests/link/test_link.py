@@ -204,6 +204,46 @@ class Moving(LinkCase):
         self.assertIs(self.link.axes[X].state, State.QUICK_STOP)
         self.assertAlmostEqual(self.step(X, 1), 1, delta=0.004)
 
+    def test_stop_in_the_middle_of_a_request_for_motion_wins(self) -> None:
+        real = Client.write
+        for ask in (lambda: self.link.jog_hold(X, 900), lambda: self.link.jog_step(X, 30, 900)):
+            stopped = []
+
+            def write(client: Client, where: Place, raw, label: str = "", stopped: list = stopped) -> None:
+                real(client, where, raw, label)
+                if "mode of X" in label:
+                    self.link.stop()
+                    stopped.append(label)
+
+            before = self.link.axes[X].position
+            with mock.patch.object(Client, "write", write):
+                ask()
+                wait_for(lambda stopped=stopped: stopped, "the request to be on its way")
+                self.after(self.link.read_all, Done, Failed)  # whatever it would have sent has been sent now
+            self.bench.hands.ask(do="run", seconds=1)
+            self.after(self.link.read_all, Done, Failed)
+            self.assertFalse(self.link.axes[X].moving)
+            self.assertEqual(self.link.axes[X].position, before)
+
+    def test_a_second_held_axis_lets_the_first_one_go(self) -> None:
+        self.link.jog_hold(X, -600)
+        wait_for(lambda: self.link.axes[X].velocity < -500, "X", self.link.keep_holding)
+        self.link.jog_hold(Y, -600)
+        wait_for(lambda: self.link.axes[Y].velocity < -500, "Y", self.link.keep_holding)
+        wait_for(lambda: not self.link.axes[X].moving, "X to rest", self.link.keep_holding)
+        self.assertTrue(self.link.axes[Y].moving)
+        self.link.jog_hold(Y, 0)
+        self.rest(Y)
+
+    def test_a_mistake_of_ours_does_not_end_the_thread(self) -> None:
+        with (
+            mock.patch.object(Client, "read_all", side_effect=ValueError("a mistake")),
+            self.assertLogs("idler.link.link"),
+        ):
+            event = self.after(self.link.read_all, Disconnected)
+        self.assertIn("Idler made a mistake (ValueError: a mistake)", event.why)
+        wait_for(lambda: self.link.connected, "the link to be back")
+
     def test_a_lost_client_stops_the_machine(self) -> None:
         other_events: list[Event] = []
         other = Link(other_events.append)

@@ -80,6 +80,7 @@ class Jog(QObject):
             self._aim(slot, float(distance))
             self._desk.link.jog_step(slot, float(distance), speed)
         else:
+            self.let_go()
             self._held = slot
             self._confirm.start()
             self._desk.link.jog_hold(slot, sign * speed)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
@@ -34,7 +35,7 @@ class ValuePanel(QWidget):
         for place, row in enumerate(listed):
             field = field_for(desk, Address(0 if row.per_axis else None, row.key), width=FIELD_WIDTH)
             field.setFixedWidth(FIELD_WIDTH)
-            grid.addWidget(field, place // columns, place % columns)
+            grid.addWidget(field, place // columns, place % columns, Qt.AlignmentFlag.AlignTop)
             self._fields.append(field)
         grid.setColumnStretch(columns, 1)
         column.addLayout(grid)

@@ -110,6 +110,20 @@ def limits_off(machine: Machine, axis: Axis) -> Iterator[Finding]:
         yield _at(machine, axis, "travel.limits_on", "limits_off", Severity.WARNING, text, True)
 
 
+def limits_beyond_stops(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    """A soft limit outside the hard stops protects nothing. Axes whose stops were not entered are left alone."""
+    stops = axis.number("travel.stop_low"), axis.number("travel.stop_high")
+    if axis.rotary or not axis.flag("travel.limits_on") or stops[0] >= stops[1]:
+        return
+    for key, stop, way in (("travel.low", stops[0], -1), ("travel.high", stops[1], 1)):
+        limit = axis.number(key)
+        if (limit - stop) * way > 0:
+            row = Address(axis.slot, key).row
+            shown, iron = (row.show(value, inch=machine.inch) for value in (limit, stop))
+            text = f"{axis.name} may go to {shown}, and its hard stop is at {iron}: it would meet iron first."
+            yield _at(machine, axis, key, "limit_beyond_stop", Severity.WARNING, text)
+
+
 def shape_not_storable(machine: Machine, axis: Axis) -> Iterator[Finding]:
     if axis.choice("pace.shape") == "constant":
         return
@@ -158,6 +172,7 @@ AXIS_RULES: tuple[Callable[[Machine, Axis], Iterator[Finding]], ...] = (
     does_not_move,
     empty_travel,
     limits_off,
+    limits_beyond_stops,
     shape_not_storable,
     rounding_on_wire,
     kinds_disagree,

@@ -159,7 +159,7 @@ MACHINE_ROWS: tuple[Parameter, ...] = (
     ),
     _flag(
         "signals.enable_inverted",
-        "drives on when the enable line is low",
+        "enable line inverted",
         False,
         Wire(0x2011, 5, _U8),
         "Which level of the enable line powers the drives.",

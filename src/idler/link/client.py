@@ -28,7 +28,7 @@ from idler.core.wire.objects import AXIS_NAME, SAVE, WAITING, entries
 
 from .address import Address
 from .bus import open_bus
-from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, WriteRefused
+from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, WriteRefused
 from .events import AxisState, Identity
 
 OWN_NODE = 126
@@ -327,17 +327,19 @@ class Client:
         self.axes = [AxisState() for _ in self.names]
         self.expect_heartbeat()
 
-    def power(self, on: bool) -> None:
+    def power(self, on: bool, wanted: Callable[[], bool] = lambda: True) -> None:
         """Takes all drives to "operation enabled" or off. Raises NotAllowedNow with the reason that a drive gives."""
+        if on and not wanted():
+            raise Overtaken("STOP came first.")
         words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
         for word in words:
             for slot in range(len(self.names)):
                 self._control(slot, word)
         deadline = time.monotonic() + POWER_TIME
-        wanted = c.State.ENABLED if on else c.State.OFF
-        while any(axis.state is not wanted for axis in self.axes):
+        aim = c.State.ENABLED if on else c.State.OFF
+        while any(axis.state is not aim for axis in self.axes):
             if time.monotonic() > deadline:
-                raise NotAllowedNow(self._why_not(wanted))
+                raise NotAllowedNow(self._why_not(aim))
             self._wait(0.02)
 
     def _why_not(self, wanted: c.State) -> str:
@@ -367,27 +369,38 @@ class Client:
         if self._mode.get(slot) != mode:
             self.write(Place(axis_index(c.MODE, slot), 0), mode, f"mode of {self.names[slot]}")
             self._mode[slot] = mode
-        if state is not c.State.ENABLED:
+
+    def _begin(self, slot: int, wanted: Callable[[], bool]) -> None:
+        """The last look before motion: nothing that takes time comes after it, so STOP cannot slip in between."""
+        if not wanted():
+            raise Overtaken("STOP came first.")
+        if self.axes[slot].state is not c.State.ENABLED:
             self._control(slot, c.ENABLE)
 
-    def jog_hold(self, slot: int, velocity: float) -> None:
-        """Moves at a velocity (mm/min or °/min, signed) until told otherwise; 0 ends it with the usual deceleration."""
-        if velocity == 0.0:
-            if self._mode.get(slot) == c.MODE_VELOCITY and self.axes[slot].state is c.State.ENABLED:
-                self._control(slot, c.ENABLE)
-            return
+    def jog_hold(self, slot: int, velocity: float, wanted: Callable[[], bool] = lambda: True) -> None:
+        """Moves at a velocity (mm/min or °/min, signed) until `let_go`. Raises Overtaken where it is not wanted any more."""
         self._ready(slot, c.MODE_VELOCITY)
         self._expect(HOLD_LIMIT_MS)
+        self._begin(slot, wanted)
         self._control(slot, c.ENABLE, c.raw_speed(velocity))
 
-    def jog_step(self, slot: int, distance: float, speed: float) -> None:
-        """Moves by a distance (mm or °, signed) at a speed (mm/min or °/min). Steps asked for while moving add up."""
+    def let_go(self, slot: int) -> None:
+        """Ends a held jog with the usual deceleration."""
+        if self._mode.get(slot) == c.MODE_VELOCITY and self.axes[slot].state is c.State.ENABLED:
+            self._control(slot, c.ENABLE)
+
+    def jog_step(self, slot: int, distance: float, speed: float, wanted: Callable[[], bool] = lambda: True) -> None:
+        """Moves by a distance (mm or °, signed) at a speed (mm/min or °/min). Steps asked for while moving add up.
+
+        Raises Overtaken where it is not wanted any more.
+        """
         self._ready(slot, c.MODE_POSITION)
         self._expect(MOVE_LIMIT_MS)
         raw = c.raw_speed(speed)
         if self._speed.get(slot) != raw:
             self.write(Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self.names[slot]}")
             self._speed[slot] = raw
+        self._begin(slot, wanted)
         at = c.POSITION_PDO + self.node + c.AXIS_PDO_STEP * slot
         target = c.raw_position(distance)
         self._send(at, struct.pack("<Hi", c.ENABLE, target))
@@ -398,6 +411,7 @@ class Client:
         if self.axes[slot].moving:
             raise NotAllowedNow(f"{self.names[slot]} is moving; its home can be set only at rest.")
         self._ready(slot, c.MODE_HOMING)
+        self._begin(slot, lambda: True)
         where = Place(axis_index(c.CONTROL, slot), 0)
         self.write(where, c.ENABLE, f"controlword of {self.names[slot]}")
         self.write(where, c.ENABLE | c.NEW_SETPOINT, f"controlword of {self.names[slot]}")

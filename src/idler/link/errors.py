@@ -33,5 +33,9 @@ class NotAllowedNow(LinkError):
     """The controller is in a state in which this cannot be done."""
 
 
+class Overtaken(LinkError):
+    """STOP was asked for after this motion was: it is not begun."""
+
+
 class WriteRefused(LinkError):
     """The controller refused a value (SDO abort), or holds another one after it was written."""

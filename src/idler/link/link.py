@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import os
 import select
 import threading
@@ -17,7 +18,7 @@ from idler.core.standing import Holding
 from idler.core.wire.cia402 import fault_text
 
 from .address import Address, parse
-from .errors import LinkError, LinkLost
+from .errors import LinkError, LinkLost, Overtaken
 from .events import AxisState, Connected, Disconnected, Done, Emergency, Event, Failed, Progress, Restarted
 
 if TYPE_CHECKING:
@@ -37,10 +38,11 @@ class Link:
         self._requests: deque[tuple[str, Request]] = deque()
         self._connect_to: Address | None = None
         self._stop_wanted = False
+        self._stops = 0  # how often STOP was asked for; motion asked for before the last one is not begun
         self._leave = False
         self._ends = False
         self._client: Client | None = None
-        self._hold: tuple[int, float] | None = None
+        self._hold: int | None = None  # the slot that moves while held
         self._hold_until = 0.0
         self._come_back: Address | None = None
         self._next_try = 0.0
@@ -72,6 +74,7 @@ class Link:
 
     def stop(self) -> None:
         """Quick stop of all axes. Goes out before anything else, in the middle of any transfer."""
+        self._stops += 1
         self._stop_wanted = True
         self._wake()
 
@@ -91,8 +94,10 @@ class Link:
         self._ask("restart", work)
 
     def power(self, on: bool) -> None:
+        wanted = self._not_stopped()
+
         def work(client: Client) -> None:
-            client.power(on)
+            client.power(on, wanted)
             self._tell(Done("power"))
 
         self._ask("power", work)
@@ -100,13 +105,19 @@ class Link:
     def jog_hold(self, slot: int, velocity: float) -> None:
         """Moves while confirmed by `keep_holding` at least every HOLD_LIMIT seconds; velocity 0 ends it."""
 
-        def work(client: Client) -> None:
-            if velocity and time.monotonic() > asked + HOLD_LIMIT:
-                return  # it waited behind something long; the finger may be gone
-            self._hold = (slot, velocity) if velocity else None
-            client.jog_hold(slot, velocity)
+        if not velocity:
+            self._hold_until = 0.0  # ends it in the middle of whatever the link is doing
+            self._wake()
+            return
+        asked, wanted = time.monotonic(), self._not_stopped()
 
-        asked = time.monotonic()
+        def work(client: Client) -> None:
+            if time.monotonic() > self._hold_until or time.monotonic() > asked + HOLD_LIMIT:
+                return  # it waited behind something long, or the finger is gone already
+            self._end_hold(client)
+            self._hold = slot
+            client.jog_hold(slot, velocity, wanted)
+
         self._hold_until = asked + HOLD_LIMIT
         self._ask("jog", work)
 
@@ -114,7 +125,8 @@ class Link:
         self._hold_until = time.monotonic() + HOLD_LIMIT
 
     def jog_step(self, slot: int, distance: float, speed: float) -> None:
-        self._ask("jog", lambda client: client.jog_step(slot, distance, speed))
+        wanted = self._not_stopped()
+        self._ask("jog", lambda client: client.jog_step(slot, distance, speed, wanted))
 
     def home_here(self, slot: int) -> None:
         def work(client: Client) -> None:
@@ -132,6 +144,11 @@ class Link:
         self._thread.join()
         os.close(self._wake_read)
         os.close(self._wake_write)
+
+    def _not_stopped(self) -> Callable[[], bool]:
+        """True as long as STOP was not asked for after now."""
+        stops = self._stops
+        return lambda: self._stops == stops
 
     def _ask(self, what: str, work: Request) -> None:
         self._requests.append((what, work))
@@ -152,10 +169,14 @@ class Link:
                 self._round()
             except LinkLost as why:
                 self._drop(why.sentence)
+            except Exception as why:  # the thread that can say STOP must not die of a mistake of ours
+                logging.getLogger(__name__).exception("the link made a mistake")
+                self._drop(f"Idler made a mistake ({type(why).__name__}: {why}). Please report it.")
         self._farewell()
 
     def _round(self) -> None:
         client = self._client
+        self._stop_if_wanted()
         if self._leave:
             self._leave = False
             self._farewell()
@@ -175,6 +196,8 @@ class Link:
             what, work = self._requests.popleft()
             try:
                 work(client)
+            except Overtaken:
+                self._hold = None
             except LinkLost:
                 self._tell(Failed(what, "The link was lost meanwhile."))
                 raise
@@ -228,21 +251,27 @@ class Link:
         ready, _, _ = select.select(ends, [], [], max(0.0, seconds))
         if self._wake_read in ready:
             os.read(self._wake_read, 4096)
+        self._stop_if_wanted()
         if client is None:
-            self._stop_wanted = False
             return
-        if self._stop_wanted:
-            self._stop_wanted = False
-            self._hold = None
-            self._requests = deque(item for item in self._requests if item[0] not in ("jog", "power"))
-            client.stop()
-        if self._hold is not None and time.monotonic() > self._hold_until:
-            slot, _ = self._hold
-            self._hold = None
-            client.jog_hold(slot, 0.0)
+        if time.monotonic() > self._hold_until:
+            self._end_hold(client)
         if len(ready) > (self._wake_read in ready):
             client.hear()
         client.beat()
+
+    def _stop_if_wanted(self) -> None:
+        if self._stop_wanted:
+            self._stop_wanted = False
+            self._hold = None
+            if self._client is not None:
+                self._client.stop()
+
+    def _end_hold(self, client: Client) -> None:
+        """Lets the held axis come to rest; sends one frame and waits for nothing."""
+        if self._hold is not None:
+            slot, self._hold = self._hold, None
+            client.let_go(slot)
 
     def _drop(self, why: str) -> None:
         client, self._client, self._hold = self._client, None, None

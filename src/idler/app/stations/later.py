@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from idler.core.progress import groups_at
@@ -25,8 +24,7 @@ class LaterStation(QWidget):
             label = QLabel(words)
             label.setProperty("role", role)
             label.setWordWrap(True)
-            label.setMinimumWidth(620)
-            column.addWidget(label, alignment=Qt.AlignmentFlag.AlignLeft)
+            column.addWidget(label)
         column.addSpacing(8)
         if rows:
             column.addWidget(ValuePanel(desk, rows))
