@@ -41,6 +41,9 @@ class Parsing(unittest.TestCase):
             ("100 ms", SECOND, Fraction(1, 10)),
             ("8 per in", Unit("", "1/mm", 3), Fraction(40, 127)),
             ("7", ONE, Fraction(7)),
+            ("12\u202f000 mm/min", MM_MIN, Fraction(12000)),
+            ("1 234.5 mm", MM, Fraction(2469, 2)),
+            ("1 125/1000 in", INCH, Fraction(9, 8)),
         )
         for text, unit, value in cases:
             with self.subTest(text):
@@ -91,3 +94,8 @@ class Writing(unittest.TestCase):
 
     def test_an_inch_is_exact(self) -> None:
         self.assertEqual(convert(Fraction(1), INCH, MM), Fraction(127, 5))
+
+    @given(st.integers(-(10**9), 10**9), st.integers(0, 4))
+    def test_a_figure_as_it_is_shown_reads_back(self, number: int, places: int) -> None:
+        value = Fraction(number, 10**places)
+        self.assertEqual(parse(figure(value, places), MM), value)

@@ -221,7 +221,10 @@ class RevisionsDialog(_Dialog):
         count = f"{len(changes)} values differ" if len(changes) != 1 else "1 value differs"
         differs = f"{count} from what is on the screen:" if changes else "The same as on the screen."
         self._words.setText(f"{revision.note}\n\n{changed}{differs}")
-        self._table.addWidget(change_table(changes))
+        if changes:
+            self._table.addWidget(change_table(changes))
+        else:
+            self._table.addStretch(1)
 
     def _back(self) -> None:
         revision = self._chosen()

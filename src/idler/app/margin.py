@@ -12,6 +12,7 @@ from idler.core.stations import Station
 
 from . import theme
 from .desk import Desk
+from .parts import figures, label
 
 WIDTH = 284
 
@@ -62,11 +63,9 @@ class Margin(QWidget):
     # -- pieces ---------------------------------------------------------------------------------------------------
 
     def _text(self, column: QVBoxLayout, words: str, role: str) -> QLabel:
-        label = QLabel(words)
-        label.setProperty("role", role)
-        label.setWordWrap(True)
-        column.addWidget(label)
-        return label
+        made = label(words, role, wrap=True)
+        column.addWidget(made)
+        return made
 
     def _line(self, column: QVBoxLayout) -> None:
         column.addSpacing(5)
@@ -116,19 +115,13 @@ class Margin(QWidget):
         grid.setColumnStretch(0, 1)
         line = 0
         for change in changes:
-            name = QLabel(change.label)
-            name.setProperty("role", "soft")
-            figures = QLabel(f"{change.before} →")
-            figures.setProperty("role", "figure")
-            after = QLabel(change.after)
-            after.setProperty("role", "edited")
-            after.setFont(theme.figure_font(13, bold=True))
-            figures.setFont(theme.figure_font(13))
-            for label in (figures, after):
-                label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            grid.addWidget(name, line, 0, 1, 2)
-            grid.addWidget(figures, line + 1, 0)
-            grid.addWidget(after, line + 1, 1)
+            old, new = figures(f"{change.before} →"), label(change.after, "edited")
+            new.setFont(theme.figure_font(13, bold=True))
+            for shown in (old, new):
+                shown.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(label(change.label, "soft"), line, 0, 1, 2)
+            grid.addWidget(old, line + 1, 0)
+            grid.addWidget(new, line + 1, 1)
             line += 2
         column.addLayout(grid)
         rests = [station.label for station in address.row.rests]
@@ -147,13 +140,10 @@ class Margin(QWidget):
         grid.setColumnStretch(1, 1)
         for slot, name in enumerate(machine.names):
             other = Address(slot, address.key)
-            letter = QLabel(name)
-            letter.setProperty("role", "heading")
-            value = QLabel(self._used(other))
-            value.setProperty("role", "edited" if self._desk.standing(other) is Standing.EDITED else "figure")
-            value.setFont(theme.figure_font(13))
+            value = figures(self._used(other))
+            value.setProperty("role", "edited" if self._desk.standing(other) is Standing.EDITED else "")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
-            grid.addWidget(letter, slot, 0)
+            grid.addWidget(label(name, "heading"), slot, 0)
             grid.addWidget(value, slot, 1)
         column.addLayout(grid)
 

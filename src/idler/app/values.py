@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.parameter import Parameter
 
 from .desk import Desk
 from .fields import Field, field_for
+from .parts import AxisPicker
 
 FIELD_WIDTH = 204
 
@@ -26,9 +27,11 @@ class ValuePanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
         self._fields: list[Field] = []
-        self._buttons: list[QPushButton] = []
+        self._picker: AxisPicker | None = None
         if any(row.per_axis for row in listed):
-            column.addLayout(self._picker(desk))
+            self._picker = AxisPicker(desk.machine.names)
+            self._picker.chosen.connect(self.show_axis)
+            column.addWidget(self._picker, alignment=Qt.AlignmentFlag.AlignLeft)
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(6)
@@ -42,25 +45,9 @@ class ValuePanel(QWidget):
         column.addStretch(1)
         self.show_axis(0)
 
-    def _picker(self, desk: Desk) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        group = QButtonGroup(self)
-        for slot, name in enumerate(desk.machine.names):
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setFixedSize(48, 34)
-            button.setAccessibleName(f"Axis {name}")
-            button.clicked.connect(lambda _=False, slot=slot: self.show_axis(slot))
-            group.addButton(button)
-            self._buttons.append(button)
-            row.addWidget(button)
-        row.addStretch(1)
-        return row
-
     def show_axis(self, slot: int) -> None:
-        for place, button in enumerate(self._buttons):
-            button.setChecked(place == slot)
+        if self._picker is not None:
+            self._picker.choose(slot)
         for field in self._fields:
             if field.address.slot is not None:
                 field.set_axis(slot)

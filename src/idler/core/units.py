@@ -132,6 +132,8 @@ _SPELLINGS = (
     ("%", "percent"),
     ("·", "*"),
 )
+# A space between thousands, as figure() writes it; not the one of a mixed number such as 1 125/1000.
+_THOUSANDS = re.compile(r"(?<=\d)[ \u00a0\u202f](?=\d{3}(?![\d/]))")
 LONGEST_TEXT = 60
 
 
@@ -143,7 +145,7 @@ def split(text: str) -> tuple[Fraction, str]:
     """A number and the unit behind it ("" where none is given). Raises NotANumber with a phrase."""
     if len(text) > LONGEST_TEXT:
         raise NotANumber(f"is longer than {LONGEST_TEXT} characters")
-    found = _NUMBER.match(text)
+    found = _NUMBER.match(_THOUSANDS.sub("", text))
     if found is None:
         lowered = text.strip().lower()
         if lowered.lstrip("+-").split(" ")[0] in ("nan", "inf", "infinity"):

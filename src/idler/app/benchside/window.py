@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
@@ -9,6 +10,7 @@ from PySide6.QtGui import QCloseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from .. import theme
+from ..parts import card, figures, label
 from ..pictures.machine import MachinePicture, Scene, Span
 from .hands import Hands
 
@@ -104,12 +106,9 @@ class BenchWindow(QWidget):
         column.setContentsMargins(16, 12, 16, 14)
         column.setSpacing(8)
         head = QHBoxLayout()
-        self._title = QLabel("The machine itself")
-        self._title.setProperty("role", "title")
+        self._title = label("The machine itself", "title")
         head.addWidget(self._title)
-        words = QLabel("what your eyes see; the controller knows only what it was told")
-        words.setProperty("role", "soft")
-        head.addWidget(words)
+        head.addWidget(label("what your eyes see; the controller knows only what it was told", "soft"))
         head.addStretch(1)
         column.addLayout(head)
         self.picture = MachinePicture()
@@ -121,10 +120,9 @@ class BenchWindow(QWidget):
         hands.lost.connect(lambda: self._say("The bench has ended."))
 
     def _instrument(self) -> QFrame:
-        card = QFrame()
-        card.setProperty("role", "card")
-        row = QHBoxLayout(card)
-        row.setContentsMargins(14, 10, 14, 10)
+        frame, whole = card((14, 10, 14, 10))
+        row = QHBoxLayout()
+        whole.addLayout(row)
         row.setSpacing(14)
         column = QVBoxLayout()
         top = QHBoxLayout()
@@ -146,11 +144,8 @@ class BenchWindow(QWidget):
         self.rule = RulePicture()
         column.addWidget(self.rule)
         grid = QGridLayout()
-        self.reading = QLabel("not read yet")
-        self.reading.setFont(theme.figure_font(20, bold=True))
-        self._note = QLabel("Set to zero, jog, then read: does the machine do what the screen says?")
-        self._note.setProperty("role", "small")
-        self._note.setWordWrap(True)
+        self.reading = figures("not read yet", 20)
+        self._note = label("Set to zero, jog, then read: does the machine do what the screen says?", "small", wrap=True)
         grid.addWidget(self.reading, 0, 0)
         grid.addWidget(self._note, 0, 1)
         grid.setColumnStretch(1, 1)
@@ -159,7 +154,7 @@ class BenchWindow(QWidget):
         self.stop = StopButton()
         self.stop.clicked.connect(self._hit)
         row.addWidget(self.stop)
-        return card
+        return frame
 
     # -- hands ----------------------------------------------------------------------------------------------------
 
@@ -219,36 +214,36 @@ class BenchWindow(QWidget):
                 axis["name"], travel, at, zero % 360 if axis["rotary"] else zero, "°" if axis["rotary"] else "mm"
             )
 
-    def _zero(self) -> None:
+    def _hold_instrument(self, what: str, done: Callable[[dict[str, Any], dict[str, Any]], None]) -> None:
+        """Asks for `what` with the chosen instrument at the chosen axis; `done` gets the axis and the answer."""
         axis = self._chosen()
         if axis is None:
             return
 
-        def done(reply: dict[str, Any]) -> None:
-            if not reply["ok"]:
+        def answered(reply: dict[str, Any]) -> None:
+            if reply["ok"]:
+                done(axis, reply)
+            else:
                 self._say(reply["error"])
-                return
+
+        self._hands.ask(answered, do=what, axis=axis["name"], instrument=self.instrument.currentData())
+
+    def _zero(self) -> None:
+        def done(axis: dict[str, Any], _: dict[str, Any]) -> None:
             self._zeros[axis["name"]] = axis["at"]
             self.reading.setText("zero")
             self._show_rule()
 
-        self._hands.ask(done, do="zero", axis=axis["name"], instrument=self.instrument.currentData())
+        self._hold_instrument("zero", done)
 
     def _read(self) -> None:
-        axis = self._chosen()
-        if axis is None:
-            return
-
-        def done(reply: dict[str, Any]) -> None:
-            if not reply["ok"]:
-                self._say(reply["error"])
-                return
+        def done(_: dict[str, Any], reply: dict[str, Any]) -> None:
             places = max(0, len(f"{reply['resolution']:g}".partition(".")[2]))
             unit = "°" if reply["unit"] == "deg" else " mm"
             self.reading.setText(f"{reply['value']:+.{places}f}{unit}")
             self._say(f"One division is {reply['resolution']:g}{unit}: the last figure may be off by one.")
 
-        self._hands.ask(done, do="read", axis=axis["name"], instrument=self.instrument.currentData())
+        self._hold_instrument("read", done)
 
     def _hit(self) -> None:
         self._hands.ask(lambda _: None, do="hit stop" if self.stop.isChecked() else "free stop")

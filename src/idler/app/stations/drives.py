@@ -7,7 +7,6 @@ from fractions import Fraction
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -32,21 +31,10 @@ from idler.core.units import Dimension, figure, parse
 from .. import theme
 from ..desk import Desk
 from ..fields import Field, field_for, restyle
+from ..parts import AxisPicker, card, figures, label
 from ..pictures.chain import FinalPicture, MotorPicture, PartPicture, StagePicture
 from ..pictures.move import MovePicture
 from ..pictures.pacemap import Ceiling, PaceMap, PaceScene
-
-
-def _card() -> QFrame:
-    card = QFrame()
-    card.setProperty("role", "card")
-    return card
-
-
-def _title(words: str) -> QLabel:
-    label = QLabel(words)
-    label.setProperty("role", "title")
-    return label
 
 
 class StageField(QWidget):
@@ -65,8 +53,7 @@ class StageField(QWidget):
         inside.setContentsMargins(4, 0, 4, 0)
         inside.addWidget(self.editor)
         self.editor.setFont(theme.figure_font(13))
-        caption = QLabel(f"stage {place + 1}")
-        caption.setProperty("role", "small")
+        caption = label(f"stage {place + 1}", "small")
         remove = QPushButton("×")
         remove.setAccessibleName(f"Take stage {place + 1} out")
         remove.setToolTip(f"Take stage {place + 1} out of the train")
@@ -140,9 +127,9 @@ class ChainCard(QFrame):
         column.setContentsMargins(14, 9, 14, 9)
         column.setSpacing(3)
         self._unit_words, self._counts, self._derivation, self._resolution = QLabel(), QLabel(), QLabel(), QLabel()
-        for label in (self._unit_words, self._counts, self._derivation, self._resolution):
-            label.setAlignment(Qt.AlignmentFlag.AlignRight)
-            column.addWidget(label)
+        for line in (self._unit_words, self._counts, self._derivation, self._resolution):
+            line.setAlignment(Qt.AlignmentFlag.AlignRight)
+            column.addWidget(line)
         self._unit_words.setAlignment(Qt.AlignmentFlag.AlignLeft)
         column.addStretch(1)
         self._derivation.setWordWrap(True)
@@ -249,8 +236,7 @@ class DrivesStation(QWidget):
         self._axis_row = QHBoxLayout()
         self._axis_row.setSpacing(6)
         column.addLayout(self._axis_row)
-        self._buttons: list[QPushButton] = []
-        self._group: QButtonGroup | None = None
+        self._picker = AxisPicker(desk.machine.names)
         self._axis_fields: list[Field] = []
         self.chain = ChainCard(desk)
         column.addWidget(self.chain)
@@ -270,26 +256,16 @@ class DrivesStation(QWidget):
         while (item := self._axis_row.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.deleteLater()
-        self._buttons = []
-        self._group = QButtonGroup(self)
-        for slot, name in enumerate(self._desk.machine.names):
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setFixedSize(48, 34)
-            button.setAccessibleName(f"Axis {name}")
-            button.clicked.connect(lambda _=False, slot=slot: self.show_axis(slot))
-            self._group.addButton(button)
-            self._buttons.append(button)
-            self._axis_row.addWidget(button)
+        self._picker = AxisPicker(self._desk.machine.names)
+        self._picker.chosen.connect(self.show_axis)
+        self._axis_row.addWidget(self._picker)
         self._axis_row.addSpacing(8)
         address = Address(0, "axis.moves")
         moves = field_for(self._desk, address, width=104, label="")
         reversed_ = field_for(self._desk, Address(0, "axis.reversed"), width=150, label="direction reversed")
         self._axis_fields = [moves, reversed_]
-        words = QLabel("moves")
-        words.setProperty("role", "soft")
-        self._sign_words = QLabel()
-        self._sign_words.setProperty("role", "soft")
+        words = label("moves", "soft")
+        self._sign_words = label("", "soft")
         self._sign_words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         for widget in (moves, words, reversed_, self._sign_words):
             self._axis_row.addWidget(widget)
@@ -303,16 +279,11 @@ class DrivesStation(QWidget):
         self._axis_row.addWidget(self._add_stage)
 
     def _pace_card(self) -> QFrame:
-        card = _card()
-        column = QVBoxLayout(card)
-        column.setContentsMargins(12, 5, 10, 5)
-        column.setSpacing(2)
+        frame, column = card((12, 5, 10, 5), 2)
         head = QHBoxLayout()
         head.setSpacing(8)
-        head.addWidget(_title("Pace"))
-        hint = QLabel("drag the point, or type")
-        hint.setProperty("role", "soft")
-        head.addWidget(hint)
+        head.addWidget(label("Pace", "title"))
+        head.addWidget(label("drag the point, or type", "soft"))
         head.addStretch(1)
         column.addLayout(head)
         self.pace_map = PaceMap()
@@ -335,16 +306,13 @@ class DrivesStation(QWidget):
             field.setFixedWidth(124)
             side.addWidget(field)
         side.addStretch(1)
-        return card
+        return frame
 
     def _move_card(self) -> QFrame:
-        card = _card()
-        column = QVBoxLayout(card)
-        column.setContentsMargins(12, 5, 10, 5)
-        column.setSpacing(2)
+        frame, column = card((12, 5, 10, 5), 2)
         head = QHBoxLayout()
         head.setSpacing(6)
-        head.addWidget(_title("A move of"))
+        head.addWidget(label("A move of", "title"))
         self.length = QLineEdit("25")
         self.length.setFixedWidth(66)
         self.length.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -371,12 +339,9 @@ class DrivesStation(QWidget):
         grid.setColumnStretch(0, 1)
         self._figures: list[QLabel] = []
         for line, name in enumerate(("to top speed", "to a stop", "at top speed")):
-            label = QLabel(name)
-            label.setProperty("role", "soft")
-            value = QLabel()
-            value.setFont(theme.figure_font(13))
+            value = figures("")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
-            grid.addWidget(label, line, 0)
+            grid.addWidget(label(name, "soft"), line, 0)
             grid.addWidget(value, line, 1)
             self._figures.append(value)
         left.addLayout(grid)
@@ -391,14 +356,13 @@ class DrivesStation(QWidget):
             field.setFixedWidth(176)
             side.addWidget(field)
         side.addStretch(1)
-        return card
+        return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def show_axis(self, slot: int) -> None:
         self.slot = slot
-        for place, button in enumerate(self._buttons):
-            button.setChecked(place == slot)
+        self._picker.choose(slot)
         for field in (*self._axis_fields, *self._pace_fields, *self._shape_fields):
             field.set_axis(slot)
         self.chain.show_axis(slot)
@@ -439,7 +403,7 @@ class DrivesStation(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        if len(self._buttons) != len(self._desk.machine.names):
+        if self._picker.count != len(self._desk.machine.names):
             self._build_axes()
         axis = self._desk.machine.axis(self.slot)
         self.chain.refresh()
@@ -493,8 +457,8 @@ class DrivesStation(QWidget):
         self._move.show_moves(new, old, unit)
         if pace is None or new is None:
             self._takes.setText(f"{unit}: never ends, for a speed or an acceleration is zero")
-            for label in self._figures:
-                label.setText("—")
+            for shown in self._figures:
+                shown.setText("—")
             return
         reach = "" if new.reaches_speed else ", never at top speed"
         self._takes.setText(f"{unit} takes {new.duration:.3f} s{reach}")

@@ -24,6 +24,7 @@ from idler.link.address import search
 
 from .. import theme
 from ..desk import Desk
+from ..parts import card, figures, label
 from ..pictures.machine import MachinePicture, scene_of
 
 
@@ -101,30 +102,19 @@ class LinkStation(QWidget):
         self.refresh()
 
     def _drawing(self) -> QFrame:
-        card = QFrame()
-        card.setProperty("role", "card")
-        column = QVBoxLayout(card)
-        column.setContentsMargins(14, 10, 14, 6)
+        frame, column = card((14, 10, 14, 6))
         column.addWidget(BusPicture(self._desk))
         self._machine = MachinePicture(still=True)
         column.addWidget(self._machine, 1)
-        self._machine_words = QLabel()
-        self._machine_words.setProperty("role", "small")
-        self._machine_words.setWordWrap(True)
+        self._machine_words = label("", "small", wrap=True)
         column.addWidget(self._machine_words)
-        return card
+        return frame
 
     def _side(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(10)
-        card = QFrame()
-        card.setProperty("role", "card")
-        inner = QVBoxLayout(card)
-        inner.setContentsMargins(14, 8, 14, 10)
-        inner.setSpacing(6)
-        title = QLabel("Where to connect")
-        title.setProperty("role", "title")
-        inner.addWidget(title)
+        where, inner = card()
+        inner.addWidget(label("Where to connect", "title"))
         self.ports = QListWidget()
         self.ports.setFixedHeight(52)
         self.ports.setAccessibleName("Ports found")
@@ -153,35 +143,25 @@ class LinkStation(QWidget):
         buttons.addWidget(self.bench_button)
         buttons.addStretch(1)
         inner.addLayout(buttons)
-        column.addWidget(card)
+        column.addWidget(where)
         column.addWidget(self._who(), 1)
         return column
 
     def _who(self) -> QFrame:
-        card = QFrame()
-        card.setProperty("role", "card")
-        column = QVBoxLayout(card)
-        column.setContentsMargins(14, 8, 14, 10)
-        column.setSpacing(4)
-        title = QLabel("Who answered")
-        title.setProperty("role", "title")
-        column.addWidget(title)
+        frame, column = card(spacing=4)
+        column.addWidget(label("Who answered", "title"))
         grid = QGridLayout()
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
         self._facts: dict[str, QLabel] = {}
         for line, name in enumerate(("name", "hardware", "software", "serial number", "profile", "values")):
-            label = QLabel(name)
-            label.setProperty("role", "soft")
-            value = QLabel("—")
+            value = figures()
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
-            value.setFont(theme.figure_font(13))
-            grid.addWidget(label, line, 0)
+            grid.addWidget(label(name, "soft"), line, 0)
             grid.addWidget(value, line, 1)
             self._facts[name] = value
         column.addLayout(grid)
-        self._found = QLabel()
-        self._found.setWordWrap(True)
+        self._found = label("", wrap=True)
         column.addWidget(self._found)
         column.addStretch(1)
         buttons = QHBoxLayout()
@@ -196,7 +176,7 @@ class LinkStation(QWidget):
             buttons.addWidget(button)
         buttons.addStretch(1)
         column.addLayout(buttons)
-        return card
+        return frame
 
     def look(self) -> None:
         """Lists the ports of this computer."""
@@ -230,8 +210,8 @@ class LinkStation(QWidget):
         for button in (self.read_button, self.restart_button, self.take_button):
             button.setEnabled(self._desk.connected)
         if identity is None or holding is None:
-            for label in self._facts.values():
-                label.setText("—")
+            for value in self._facts.values():
+                value.setText("—")
             self._found.setText(
                 "Nobody yet. At first contact everything that the controller holds is kept as a revision."
             )
