@@ -15,6 +15,7 @@ from idler.app.dialogs import change_table
 from idler.app.fields import ChoiceField, FlagField, QuantityField, field_for
 from idler.app.notice import Notice
 from idler.app.parts import AxisPicker, card, figures, label
+from idler.app.patience import until
 from idler.app.pictures.machine import MachinePicture, scene_of
 from idler.app.pictures.rail import RailView
 from idler.app.stations.link import LinkStation
@@ -51,6 +52,23 @@ class Shell(GuiCase):
             image = train.grab().toImage().convertToFormat(train.grab().toImage().Format.Format_Grayscale8)
             pictures.add(bytes(image.constBits()))
         self.assertEqual(len(pictures), len(Proof))
+
+    def test_the_focus_ring_covers_nothing(self) -> None:
+        train = Train()
+        train.resize(1000, 74)
+        train.show_states(dict.fromkeys(Station, Proof.ENTERED))
+        brass = theme.color("brass").rgb()
+
+        def brassy() -> int:
+            image = train.grab().toImage()
+            return sum(image.pixel(x, y) == brass for x in range(100) for y in range(74))
+
+        before = brassy()
+        train.show()
+        train.activateWindow()
+        train.setFocus()
+        until(train.hasFocus, "the focus")
+        self.assertAlmostEqual(brassy(), before, delta=20)
 
     def test_a_fault_is_not_pushed_away_by_something_plain(self) -> None:
         notice = Notice()
@@ -238,8 +256,6 @@ class OfLink(SessionCase):
         self.assertIn("is not understood", self.window.notice.words)
 
     def test_why_a_connection_failed_is_said(self) -> None:
-        from idler.app.patience import until
-
         page = self.station()
         page.address.setText("/dev/no-such-port")
         QTest.keyClick(page.address, Qt.Key.Key_Return)

@@ -89,6 +89,7 @@ class Train(QWidget):
                 p.fillRect(QRectF((k + 0.5) * width - 44, self.height() - 5, 88, 5), theme.color("ink"))
                 if self.hasFocus():
                     p.setPen(QPen(theme.color("petrol"), 2))
+                    p.setBrush(Qt.BrushStyle.NoBrush)
                     p.drawRoundedRect(QRectF(k * width + 6, 2, width - 12, 62), 5, 5)
 
     def _wheel(self, p: QPainter, x: float, station: Station) -> None:
