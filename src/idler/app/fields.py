@@ -82,6 +82,11 @@ class Field(QWidget):
         self._frame.setToolTip(f"{self._desk.machine.part(self.address)}: {standing.words}.\n{row.what}{mark}")
         self._frame.setAccessibleDescription(standing.words)
 
+    def _set_bad(self, bad: bool) -> None:
+        if bool(self._frame.property("bad")) != bad:
+            self._frame.setProperty("bad", bad)
+            restyle(self._frame)
+
     def refresh(self) -> None:
         raise NotImplementedError
 
@@ -136,11 +141,6 @@ class QuantityField(Field):
         )
         if any(sign.isalpha() or sign in '"/”' for sign in text):
             self._desk.told.emit("plain", f"{self._desk.machine.part(self.address)}: {text.strip()} became {became}.")
-
-    def _set_bad(self, bad: bool) -> None:
-        if bool(self._frame.property("bad")) != bad:
-            self._frame.setProperty("bad", bad)
-            restyle(self._frame)
 
 
 class ChoiceField(Field):

@@ -106,7 +106,7 @@ class Margin(QWidget):
             return
         self._text(column, "If you send this" if desk.connected else "Since the last revision", "heading")
         before = desk.in_force.show(address) if self._same_axes() else "—"
-        changes = [Change(address.row.label, before, desk.machine.show(address), False)]
+        changes = [Change(address.row.label, before, desk.machine.show(address))]
         if address.slot is not None and self._same_axes():
             changes += consequences(desk.in_force, desk.machine, address.slot)
         grid = QGridLayout()

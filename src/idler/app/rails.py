@@ -35,7 +35,7 @@ class JogButton(QPushButton):
 
     def __init__(self, jog: Jog, slot: int, sign: int, axis: str) -> None:
         super().__init__("◂  −" if sign < 0 else "+  ▸")
-        self._jog, self._slot, self._sign = jog, slot, sign
+        self._jog = jog
         self.setFixedSize(62, 40)
         self.setFont(theme.text_font(17))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)

@@ -25,7 +25,6 @@ class Drive:
         self._control = 0
         self._setpoint_taken = False
         self._limited = False
-        self._reached = True
         self.target_position = 0
         self.target_velocity = 0
         self.profile_speed = 0

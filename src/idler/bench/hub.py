@@ -9,19 +9,10 @@ from __future__ import annotations
 import os
 import socket
 from collections.abc import Callable
-from typing import Protocol
 
 BIT_RATE_CODE = "6"  # 500 kbit/s
 _MOST_WAITING = 1 << 20
 _OK, _BELL = b"\r", b"\a"
-
-
-class Frame(Protocol):
-    arbitration_id: int
-    is_extended_id: bool
-    is_remote_frame: bool
-    dlc: int
-    data: bytearray
 
 
 class Line:

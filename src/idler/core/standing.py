@@ -91,12 +91,11 @@ def _values(number: int) -> str:
 
 @dataclass(frozen=True)
 class Change:
-    """One line of "if you send this": a name, what it is before and after, and whether it is a value or follows from one."""
+    """One line of "if you send this": a name, and what it is before and after."""
 
     label: str
     before: str
     after: str
-    follows: bool
 
 
 def consequences(before: Machine, after: Machine, slot: int) -> list[Change]:
@@ -107,7 +106,7 @@ def consequences(before: Machine, after: Machine, slot: int) -> list[Change]:
     unit = "°" if new.rotary else "mm"
 
     def both(label: str, first: str, second: str) -> Change:
-        return Change(label, first, second, True)
+        return Change(label, first, second)
 
     lines = [
         both(

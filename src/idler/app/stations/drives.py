@@ -30,72 +30,67 @@ from idler.core.units import Dimension, figure, parse
 
 from .. import theme
 from ..desk import Desk
-from ..fields import Field, field_for, restyle
+from ..fields import Field, field_for
 from ..parts import AxisPicker, card, figures, label
 from ..pictures.chain import FinalPicture, MotorPicture, PartPicture, StagePicture
 from ..pictures.move import MovePicture
 from ..pictures.pacemap import Ceiling, PaceMap, PaceScene
 
 
-class StageField(QWidget):
-    """One stage as text: "20 to 40 teeth" or "3 : 1". Taken on Enter or when left."""
+class StageField(Field):
+    """One stage of the train as text, "20 to 40 teeth" or "3 : 1", with a button that takes it out."""
 
     def __init__(self, desk: Desk, slot: int, place: int) -> None:
-        super().__init__()
-        self._desk, self._slot, self._place = desk, slot, place
-        self._frame = QFrame(objectName="field")
-        self._frame.setFixedHeight(34)
-        self.editor = QLineEdit(str(desk.machine.axis(slot).stages[place]))
+        super().__init__(desk, Address(slot, "chain.stages"), label=f"stage {place + 1}")
+        self._place = place
+        self._shown = ""
+        self.editor = QLineEdit()
         self.editor.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.editor.setAccessibleName(f"stage {place + 1}")
-        self.editor.setToolTip("Teeth of driver and driven wheel, “20 to 40 teeth”, or a reduction, “3 : 1”.")
-        inside = QHBoxLayout(self._frame)
-        inside.setContentsMargins(4, 0, 4, 0)
-        inside.addWidget(self.editor)
         self.editor.setFont(theme.figure_font(13))
-        caption = label(f"stage {place + 1}", "small")
+        self.editor.setToolTip("Teeth of driver and driven wheel, “20 to 40 teeth”, or a reduction, “3 : 1”.")
         remove = QPushButton("×")
         remove.setAccessibleName(f"Take stage {place + 1} out")
         remove.setToolTip(f"Take stage {place + 1} out of the train")
         remove.clicked.connect(self._remove)
-        inside.addWidget(remove)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(2)
-        outer.addWidget(self._frame)
-        outer.addWidget(caption)
+        self._inside.addWidget(self.editor)
+        self._inside.addWidget(remove)
+        self._watch(self.editor)
+        self.editor.setAccessibleName(f"stage {place + 1}")
         self.editor.editingFinished.connect(self._commit)
-        standing = desk.standing(self._address)
-        self._frame.setProperty("standing", standing.key)
-        self._frame.setToolTip(f"{desk.machine.part(self._address)}: {standing.words}.")
+        self.refresh()
 
-    @property
-    def _address(self) -> Address:
-        return Address(self._slot, "chain.stages")
+    def _stages(self) -> list[Stage]:
+        assert self.address.slot is not None
+        return list(self._desk.machine.axis(self.address.slot).stages)
 
-    def focus_margin(self) -> None:
-        self._desk.set_focus(self._address)
+    def refresh(self) -> None:
+        stages = self._stages()
+        if self._place < len(stages):  # else the train is about to be drawn anew without this one
+            text = str(stages[self._place])
+            if text != self._shown or not self.editor.isModified():
+                self._shown = text
+                self.editor.setText(text)
+                self._set_bad(False)
+        self._show_standing()
 
     def _commit(self) -> None:
         if not self.editor.isModified():
             return
-        stages = list(self._desk.machine.axis(self._slot).stages)
+        stages = self._stages()
+        part = f"{self._desk.machine.part(self.address)}, stage {self._place + 1}"
         try:
-            stages[self._place] = Stage.parse(
-                self.editor.text(), f"{self._desk.machine.names[self._slot]} stage {self._place + 1}"
-            )
+            stages[self._place] = Stage.parse(self.editor.text(), part)
         except Refusal as why:
-            self._frame.setProperty("bad", True)
-            restyle(self._frame)
+            self._set_bad(True)
             self._desk.told.emit("warn", why.sentence)
             return
         self.editor.setModified(False)
-        self._desk.set_values({self._address: tuple(stages)})
+        self._desk.set_values({self.address: tuple(stages)})
 
     def _remove(self) -> None:
-        stages = list(self._desk.machine.axis(self._slot).stages)
+        stages = self._stages()
         del stages[self._place]
-        self._desk.set_values({self._address: tuple(stages)})
+        self._desk.set_values({self.address: tuple(stages)})
 
 
 class ChainCard(QFrame):

@@ -20,7 +20,7 @@ NEW_SETPOINT, AT_ONCE, RELATIVE, HALT = 0x10, 0x20, 0x40, 0x100
 # Statusword 6041h beyond the state
 TARGET_REACHED, INTERNAL_LIMIT, SETPOINT_TAKEN, HOMED, MOVING = 0x0400, 0x0800, 0x1000, 0x0100, 0x4000
 # Digital inputs 60FDh
-INPUT_LOW, INPUT_HIGH, INPUT_HOME, INPUT_STOP = 0x1, 0x2, 0x4, 0x10000
+INPUT_HOME, INPUT_STOP = 0x4, 0x10000
 
 # COB-IDs, without the node: 10h apart per axis, which leaves nodes 1 to 15 to controllers of this profile.
 STATUS_PDO, MOTION_PDO, VELOCITY_PDO, POSITION_PDO = 0x180, 0x280, 0x200, 0x300
