@@ -12,7 +12,7 @@ from unittest import mock
 
 from idler.core.standing import Holding
 from idler.core.wire.cia402 import State
-from idler.core.wire.codec import Place, machine_from
+from idler.core.wire.codec import Place, image, machine_from
 from idler.link import address, bus
 from idler.link.client import Client
 from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy, WriteRefused
@@ -138,6 +138,35 @@ class Sending(LinkCase):
         self.assertIn("too low", event.why)
         self.assertIn("holds its old values", event.why)
         self.assertEqual(self.after(self.link.read_all, Done, Failed).holding.raws, holding.raws)
+
+    def test_a_link_lost_while_sending_leaves_nothing_stored(self) -> None:
+        for lost_at in (1, 3, 5):  # the fifth is the order to store
+            self.bench.hands.ask(do="deliver")
+            holding = self.connect()
+            edits = {
+                at(X, "pace.jerk"): Fraction(1000),
+                at(Y, "chain.pitch"): Fraction(4),
+                at(X, "axis.reversed"): True,
+            }
+            real, count = Client.write, iter(range(1, 1000))
+
+            def write(
+                client: Client, where: Place, raw, label: str = "", count=count, lost_at=lost_at, real=real
+            ) -> None:
+                if next(count) == lost_at:
+                    self.bench.hands.ask(do="cut")
+                real(client, where, raw, label)
+
+            seen = len(self.events)
+            with mock.patch.object(Client, "write", write):
+                self.assertIsInstance(self.send(verge().with_values(edits), holding), Failed)
+            wait_for(lambda seen=seen: [e for e in self.events[seen:] if isinstance(e, Disconnected)], "the loss")
+            back = self.after(lambda: self.bench.hands.ask(do="mend"), Connected).holding
+            wanted = image(verge().with_values(edits))
+            for where, raw in back.raws.items():
+                self.assertIn(raw, (holding.raws[where], wanted[where]))
+            again = self.after(self.link.restart, Done, Failed).holding
+            self.assertEqual(again.raws, holding.raws)  # what was not stored is gone with a restart
 
     def test_a_value_that_reads_back_otherwise_is_named(self) -> None:
         holding = self.connect()

@@ -32,6 +32,7 @@ class Field(QWidget):
         super().__init__()
         self._desk = desk
         self.address = address
+        self._shown = ""
         self._frame = QFrame(objectName="field")
         self._frame.setFixedHeight(34)
         self._frame.setMinimumWidth(width)
@@ -82,6 +83,13 @@ class Field(QWidget):
         self._frame.setToolTip(f"{self._desk.machine.part(self.address)}: {standing.words}.\n{row.what}{mark}")
         self._frame.setAccessibleDescription(standing.words)
 
+    def _show_text(self, editor: QLineEdit, text: str) -> None:
+        """Shows a value anew, but leaves alone what is being typed while the value has not changed under it."""
+        if text != self._shown or not editor.isModified():
+            self._shown = text
+            editor.setText(text)
+            self._set_bad(False)
+
     def _set_bad(self, bad: bool) -> None:
         if bool(self._frame.property("bad")) != bad:
             self._frame.setProperty("bad", bad)
@@ -104,7 +112,6 @@ class QuantityField(Field):
         self._inside.addWidget(self._unit)
         self._watch(self.editor)
         self.editor.editingFinished.connect(self._commit)
-        self._shown = ""
         self.refresh()
 
     def refresh(self) -> None:
@@ -113,10 +120,7 @@ class QuantityField(Field):
         unit = row.dimension.screen_unit(machine.is_rotary(self.address), machine.inch)
         self._unit.setText(unit.symbol)
         self._unit.setVisible(bool(unit.symbol))
-        if text != self._shown or not self.editor.isModified():
-            self._shown = text
-            self.editor.setText(text)
-            self._set_bad(False)
+        self._show_text(self.editor, text)
         self._show_standing()
 
     def _commit(self) -> None:

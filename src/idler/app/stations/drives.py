@@ -43,7 +43,6 @@ class StageField(Field):
     def __init__(self, desk: Desk, slot: int, place: int) -> None:
         super().__init__(desk, Address(slot, "chain.stages"), label=f"stage {place + 1}")
         self._place = place
-        self._shown = ""
         self.editor = QLineEdit()
         self.editor.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.editor.setFont(theme.figure_font(13))
@@ -66,11 +65,7 @@ class StageField(Field):
     def refresh(self) -> None:
         stages = self._stages()
         if self._place < len(stages):  # else the train is about to be drawn anew without this one
-            text = str(stages[self._place])
-            if text != self._shown or not self.editor.isModified():
-                self._shown = text
-                self.editor.setText(text)
-                self._set_bad(False)
+            self._show_text(self.editor, str(stages[self._place]))
         self._show_standing()
 
     def _commit(self) -> None:
