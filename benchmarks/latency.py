@@ -27,7 +27,7 @@ def run() -> list[tuple[str, str, str]]:
     with tempfile.TemporaryDirectory() as root:
         session = Session(Path(root), demo=False)
         session.show()
-        session._bench_ready(bench.ready)
+        session.use_bench(bench.ready)
         desk, window = session.desk, session.window
         until(lambda: desk.connected, "the bench")
         desk.link.power(True)

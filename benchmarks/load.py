@@ -24,7 +24,7 @@ def run() -> list[tuple[str, str, str]]:
         with tempfile.TemporaryDirectory() as root:
             session = Session(Path(root), demo=False)
             session.show()
-            session._bench_ready(bench.ready)
+            session.use_bench(bench.ready)
             desk = session.desk
             until(lambda desk=desk: desk.connected, "the bench")
             session.window.open_station(station)

@@ -77,7 +77,7 @@ class SessionCase(GuiCase):
         self.window.activateWindow()
         until(self.window.isActiveWindow, "the window")
         if self.on_bench:
-            self.session._bench_ready(self.bench.ready)
+            self.session.use_bench(self.bench.ready)
             until(lambda: self.desk.connected and self.desk.found_kept is not None, "the bench")
 
     def power(self) -> None:

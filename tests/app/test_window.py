@@ -9,6 +9,7 @@ import sys
 import tempfile
 import unittest
 from fractions import Fraction
+from itertools import combinations
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
@@ -17,6 +18,7 @@ from PySide6.QtWidgets import QLabel, QPushButton
 
 from idler.app import theme
 from idler.app.patience import until
+from idler.app.pictures.chain import FinalPicture
 from idler.app.run import Session
 from idler.app.stations.drives import DrivesStation
 from idler.app.stations.link import LinkStation
@@ -153,10 +155,15 @@ class Offline(SessionCase):
         self.assertIn("never ends", self.page._takes.text())
 
     def test_every_kind_of_train_is_drawn(self) -> None:
-        for slot, final in ((X, "screw"), (X, "rack"), (X, "belt"), (A, "worm"), (A, "direct")):
-            self.page.show_axis(slot)
-            self.desk.set_values({at(slot, "chain.final"): final})
-            self.assertFalse(self.page.chain.grab().toImage().isNull())
+        pictures = []
+        for final in ("screw", "rack", "belt", "worm", "direct"):
+            self.desk.set_values({at(X, "chain.final"): final})
+            self.app.processEvents()
+            shown = [p for p in self.page.chain.findChildren(FinalPicture) if p.isVisible()]
+            self.assertEqual(len(shown), 1)
+            pictures.append(shown[0].grab().toImage())
+        self.assertTrue(all(a != b for a, b in combinations(pictures, 2)))
+        self.page.show_axis(A)
         self.desk.set_values({at(A, "chain.motor"): "counts"})
         self.assertEqual(self.field("chain.motor_counts").address, at(A, "chain.motor_counts"))
 
@@ -463,7 +470,7 @@ class OnTheBench(SessionCase):
     def test_a_lost_link_keeps_the_edits_and_comes_back(self) -> None:
         self.desk.set_values({PITCH: Fraction(4)})
         self.session.show_bench()
-        hands = self.session.bench_window._hands
+        hands = self.session.bench_window.hands
         hands.ask(lambda _: None, do="cut")
         until(lambda: not self.desk.connected, "the loss")
         self.assertIn("Your edits are still here", self.window.notice.words)

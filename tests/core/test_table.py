@@ -12,7 +12,7 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Kind, Wire, WireType
 from idler.core.stage import MOST_STAGES, Stage, parse_stages, stages_text
-from idler.core.table import AXIS, AXIS_ROWS, MACHINE_ROWS, axis_index
+from idler.core.table import AXIS, AXIS_ROWS, MACHINE_ROWS, axis_index, used_with
 from tests.support import A, X, at, verge
 
 
@@ -51,6 +51,16 @@ class Rows(unittest.TestCase):
             self.assertIn("can be stored", why.sentence)
         else:
             self.assertTrue(row.low <= value <= row.high)
+
+
+class Use(unittest.TestCase):
+    def test_what_comes_into_use_with_a_choice(self) -> None:
+        self.assertEqual([row.name for row in used_with("chain.final", "screw")], ["pitch", "starts"])
+        self.assertEqual([row.name for row in used_with("chain.motor", "counts")], ["motor_counts"])
+        for row in AXIS_ROWS:
+            if row.used_when is not None:
+                owner, choice = row.used_when
+                self.assertIn(choice, [c.key for c in AXIS[owner].choices], row.key)
 
 
 class Fields(unittest.TestCase):
@@ -103,12 +113,10 @@ class Stages(unittest.TestCase):
         self.assertEqual(parse_stages(stages_text(stages)), stages)
 
     def test_what_is_no_stage(self) -> None:
-        for text in ("20", "a to b teeth", "0 to 4 teeth", "3 : 0", "20 to 40 teeth; "):
-            if text.endswith("; "):
-                self.assertEqual(len(parse_stages(text)), 1)
-                continue
+        for text in ("20", "a to b teeth", "0 to 4 teeth", "3 : 0"):
             with self.subTest(text), self.assertRaises(Refusal):
                 Stage.parse(text)
+        self.assertEqual(len(parse_stages("20 to 40 teeth; ")), 1)
         with self.assertRaisesRegex(Refusal, "more than can be stored"):
             parse_stages("; ".join(["2 : 1"] * (MOST_STAGES + 1)))
 

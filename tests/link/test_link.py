@@ -15,7 +15,7 @@ from idler.core.wire.cia402 import State
 from idler.core.wire.codec import Place, image, machine_from
 from idler.link import address, bus
 from idler.link.client import Client
-from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy, WriteRefused
+from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Restarted
 from idler.link.link import Link
 from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for
@@ -367,6 +367,3 @@ class Addresses(unittest.TestCase):
                 self.assertIn("can3", [found.address for found in address.search()])
                 with self.assertRaisesRegex(NoSuchPort, "Here are: can3"):
                     address.require_interface("can9")
-
-    def test_refusals_are_one_family(self) -> None:
-        self.assertTrue(issubclass(WriteRefused, LinkError))

@@ -19,7 +19,7 @@ from idler.core.findings import Finding, Severity, findings
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
 from idler.core.standing import Count, Holding, Standing
-from idler.core.wire.cia402 import State
+from idler.core.wire.cia402 import State, way_back
 from idler.core.wire.codec import machine_from
 from idler.link import events
 from idler.link.link import Link
@@ -82,6 +82,7 @@ class Desk(QObject):
         self.link = Link(self._event.emit)
         self.busy = ""
         self._in_force: Machine | None = None
+        self._revisions: list[Revision] | None = None
         self._drag = 1  # the mark that tells one drag from the next
 
     # -- draft ----------------------------------------------------------------------------------------------------
@@ -255,11 +256,7 @@ class Desk(QObject):
         if code == 0:
             self.told.emit("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
-        way = {
-            0xFF01: "Release it at the machine, then press “Power drives”. Home again: positions may be lost.",
-            0x8130: "Motion was stopped. Look whether the computer was busy, then go on.",
-        }.get(code, "Look at the machine, then press “Power drives”.")
-        self.told.emit("fault", f"The controller stopped: {text}. {way}")
+        self.told.emit("fault", f"The controller stopped: {text}. {way_back(code)}")
 
     def _hold(self, holding: Holding | None) -> None:
         self.holding = holding
@@ -282,12 +279,16 @@ class Desk(QObject):
         except IdlerError as why:
             self.told.emit("warn", f"The as-found values could not be kept. {why.sentence}")
             return
+        self._revisions = None
         self.revised.emit()
 
     # -- revisions ------------------------------------------------------------------------------------------------
 
     def revisions(self) -> list[Revision]:
-        return self._shelf.revisions(self._kept.name)
+        """Newest first; read from the disk only after one was kept."""
+        if self._revisions is None:
+            self._revisions = self._shelf.revisions(self._kept.name)
+        return self._revisions
 
     def machine_at(self, revision: Revision) -> Machine:
         return self._shelf.at(revision)
@@ -297,6 +298,7 @@ class Desk(QObject):
         revision = self._shelf.keep(self._kept.name, self.machine, note, time.time())
         self._kept = self._shelf.load(self._kept.name)
         self._save_draft()
+        self._revisions = None
         self.revised.emit()
         self.changed.emit()
         return revision

@@ -151,15 +151,9 @@ class Margin(QWidget):
         """The value on another axis, or what that axis has instead of it."""
         machine = self._desk.machine
         assert address.slot is not None
-        final = machine.axis(address.slot).choice("chain.final")
-        owners = {
-            "chain.pitch": "screw", "chain.starts": "screw", "chain.module": "rack", "chain.pinion_teeth": "rack",
-            "chain.belt_pitch": "belt", "chain.pulley_teeth": "belt", "chain.worm_starts": "worm",
-            "chain.wheel_teeth": "worm", "chain.turn_travel": "direct",
-        }  # fmt: skip
-        owner = owners.get(address.key)
-        if owner is not None and owner != final:
-            return machine.show(Address(address.slot, "chain.final"))
+        when = address.row.used_when
+        if when is not None and machine.axis(address.slot).choice(when[0]) != when[1]:
+            return machine.show(Address(address.slot, when[0]))
         return machine.show(address)
 
     def _to_settle(self, column: QVBoxLayout) -> None:

@@ -77,10 +77,11 @@ class Session(QObject):
             return
         self.desk.told.emit("plain", "The bench is starting; the first time it takes a few seconds to compile.")
         self.bench = BenchProcess(FIRST_MACHINE, self._root / "bench" / f"{FIRST_MACHINE}.json", pace=self._pace)
-        self.bench.ready.connect(self._bench_ready)
+        self.bench.ready.connect(self.use_bench)
         self.bench.failed.connect(lambda why: self.desk.told.emit("warn", why))
 
-    def _bench_ready(self, line: dict) -> None:
+    def use_bench(self, line: dict) -> None:
+        """Connects to a bench that runs, by the line that it printed."""
         from idler.core.stations import Station
 
         from .stations.link import LinkStation
@@ -110,7 +111,7 @@ class Session(QObject):
         self._closed = True
         if self.bench_window is not None:
             self.bench_window.close()
-            self.bench_window._hands.close()
+            self.bench_window.hands.close()
             self.bench_window.deleteLater()
             self.bench_window = None
         self.window.close()

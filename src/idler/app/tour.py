@@ -79,7 +79,7 @@ class Tour:
         answers: list[dict] = []
         window = self._session.bench_window
         assert window is not None
-        window._hands.ask(answers.append, **request)
+        window.hands.ask(answers.append, **request)
         until(lambda: answers, "the bench's answer")
         return answers[0]
 

@@ -22,7 +22,7 @@ from typing import Any
 from idler.core.errors import IdlerError
 
 from .hub import Hub
-from .instruments import Toolbox
+from .instruments import Toolbox, fitting
 from .node import Node
 from .state import SLOWED, STARTED, TICK
 from .world import World
@@ -89,6 +89,7 @@ class Hands:
                     "powered": bool(self._world.firmware[slot]["powered"]),
                     "moving": bool(abs(p["speed"]) > 1e-3), "home_made": self._world.home_made(slot),
                     "home_at": axis.home_at,
+                    "instruments": [{"name": i.name, "resolution": i.resolution} for i in fitting(axis.rotary)],
                 }
             )  # fmt: skip
         rig = self._world.rig

@@ -33,6 +33,11 @@ INSTRUMENTS = {
 }
 
 
+def fitting(rotary: bool) -> list[Instrument]:
+    """The instruments that can be held to an axis of this kind."""
+    return [item for item in INSTRUMENTS.values() if item.rotary == rotary]
+
+
 class Toolbox:
     """The instruments with the zeros that were set on them."""
 
@@ -46,9 +51,9 @@ class Toolbox:
 
     def _held(self, name: str, axis: str, rotary: bool) -> Instrument:
         item = INSTRUMENTS.get(name)
-        fitting = ", ".join(i.name for i in INSTRUMENTS.values() if i.rotary == rotary)
         if item is None or item.rotary != rotary:
-            raise IdlerError(f"Instrument {name}: does not fit {axis}. These do: {fitting}.")
+            known = ", ".join(i.name for i in fitting(rotary))
+            raise IdlerError(f"Instrument {name}: does not fit {axis}. These do: {known}.")
         return item
 
     def zero(self, name: str, axis: str, rotary: bool, at: float) -> None:

@@ -86,6 +86,7 @@ class Parameter:
     key      "group.name", as in the file
     low/high inclusive bounds in the table's unit (QUANTITY, WHOLE); longest text (TEXT) is `high`
     inverse  the unit in which the reciprocal may be typed ("8 /in" for a lead)
+    used_when  the row and the choice of it that put this value to use; None: always
     rests    the stations whose proofs rest on this value
     """
 
@@ -103,6 +104,7 @@ class Parameter:
     inverse: bool = False
     per_axis: bool = True
     restart: bool = False
+    used_when: tuple[str, str] | None = None
     rests: tuple[Station, ...] = field(default=())
 
     def __post_init__(self) -> None:

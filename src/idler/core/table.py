@@ -199,18 +199,20 @@ AXIS_ROWS: tuple[Parameter, ...] = (
     _whole(
         "chain.full_steps", "full steps per turn", 200, (1, 20_000), Wire(0x4001, 2, _U16),
         "Steps for one turn of the motor with no microsteps.",
-        "360° over the step angle on its label: 1.8° makes 200, 0.9° makes 400.", rests=_MOTION,
+        "360° over the step angle on its label: 1.8° makes 200, 0.9° makes 400.",
+        used_when=("chain.motor", "stepper"), rests=_MOTION,
     ),
     _whole(
         "chain.microsteps", "microsteps", 8, (1, 1024), Wire(0x4001, 3, _U16),
         "Parts into which the drive divides a full step.",
         "The switches on the drive, and the table printed beside them. Often read one row off: half or double travel.",
-        rests=_MOTION,
+        used_when=("chain.motor", "stepper"), rests=_MOTION,
     ),
     _whole(
         "chain.motor_counts", "counts per motor turn", 4000, (1, 100_000_000), Wire(0x4001, 4, _U32),
         "Counts that the drive takes for one turn of the motor, its own gearing included.",
-        "The drive's setting or data sheet. An encoder's lines are a quarter of its counts.", rests=_MOTION,
+        "The drive's setting or data sheet. An encoder's lines are a quarter of its counts.",
+        used_when=("chain.motor", "counts"), rests=_MOTION,
     ),
     Parameter(
         "chain.stages", "gears and belts", Kind.STAGES, (), Wire(0x4001, 5, WireType.STRING),
@@ -231,46 +233,48 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         "chain.pitch", "pitch of the screw", "5", Dimension.LENGTH, ("0.001", "1000"), Wire(0x4001, 7, _U32, LEAD_STEP),
         "From one thread to the next. Pitch times starts is the lead: the travel for one turn.",
         "Lay a rule over ten threads and divide by ten. An inch screw: write its turns, for example 8 /in.",
-        inverse=True, rests=_MOTION,
+        inverse=True, used_when=("chain.final", "screw"), rests=_MOTION,
     ),
     _whole(
         "chain.starts", "starts of the screw", 1, (1, 20), Wire(0x4001, 8, _U8),
         "Threads that run side by side. A screw with two starts travels two pitches for one turn.",
-        "Look at the end of the screw and count where threads begin.", rests=_MOTION,
+        "Look at the end of the screw and count where threads begin.", used_when=("chain.final", "screw"), rests=_MOTION,
     ),
     _quantity(
         "chain.module", "module of the rack", "1", Dimension.LENGTH, ("0.05", "50"), Wire(0x4001, 9, _U32, LEAD_STEP),
         "Size of the teeth: their spacing along the rack is π times the module.",
-        "Measure ten teeth along the rack, divide by ten and by π.", rests=_MOTION,
+        "Measure ten teeth along the rack, divide by ten and by π.", used_when=("chain.final", "rack"), rests=_MOTION,
     ),
     _whole(
         "chain.pinion_teeth", "teeth of the pinion", 20, (3, 1000), Wire(0x4001, 10, _U16),
-        "Teeth of the wheel that runs on the rack.", "Mark one tooth and count round.", rests=_MOTION,
+        "Teeth of the wheel that runs on the rack.", "Mark one tooth and count round.",
+        used_when=("chain.final", "rack"), rests=_MOTION,
     ),
     _quantity(
         "chain.belt_pitch", "pitch of the belt", "5", Dimension.LENGTH, ("0.1", "100"), Wire(0x4001, 11, _U32, LEAD_STEP),
         "From one tooth of the belt to the next.", "Printed on the back of most belts, in mm or as a letter code.",
-        rests=_MOTION,
+        used_when=("chain.final", "belt"), rests=_MOTION,
     ),
     _whole(
         "chain.pulley_teeth", "teeth of the pulley", 20, (3, 1000), Wire(0x4001, 12, _U16),
-        "Teeth of the pulley that drives the long belt.", "Mark one tooth and count round.", rests=_MOTION,
+        "Teeth of the pulley that drives the long belt.", "Mark one tooth and count round.",
+        used_when=("chain.final", "belt"), rests=_MOTION,
     ),
     _whole(
         "chain.worm_starts", "starts of the worm", 1, (1, 20), Wire(0x4001, 13, _U8),
         "Teeth that the wheel advances for one turn of the worm.", "Count where threads begin at the end of the worm.",
-        rests=_MOTION,
+        used_when=("chain.final", "worm"), rests=_MOTION,
     ),
     _whole(
         "chain.wheel_teeth", "teeth of the worm wheel", 90, (3, 10_000), Wire(0x4001, 14, _U16),
         "Teeth of the wheel that the worm turns.", "Turn the worm until the table comes round, and count the turns.",
-        rests=_MOTION,
+        used_when=("chain.final", "worm"), rests=_MOTION,
     ),
     _quantity(
         "chain.turn_travel", "travel per turn", "360", Dimension.TRAVEL, ("0.001", "4000"),
         Wire(0x4001, 15, _U32, LEAD_STEP),
         "Travel of the axis for one turn of the last shaft.", "360° for a table on the shaft; else measure one turn.",
-        inverse=True, rests=_MOTION,
+        inverse=True, used_when=("chain.final", "direct"), rests=_MOTION,
     ),
     # -- pace
     _quantity(
@@ -440,6 +444,11 @@ def _by_key(rows: tuple[Parameter, ...]) -> dict[str, Parameter]:
 
 MACHINE: dict[str, Parameter] = _by_key(MACHINE_ROWS)
 AXIS: dict[str, Parameter] = _by_key(AXIS_ROWS)
+
+
+def used_with(choice: str, key: str) -> tuple[Parameter, ...]:
+    """The rows of an axis that come into use with one choice of a row: ("chain.final", "screw") gives pitch and starts."""
+    return tuple(row for row in AXIS_ROWS if row.used_when == (choice, key))
 
 
 def axis_index(index: int, slot: int) -> int:

@@ -15,8 +15,6 @@ from ..pictures.machine import MachinePicture, Scene, Span
 from .hands import Hands
 
 LOOK_MS = 50
-_INSTRUMENTS = {False: (("rule", "rule, 0.5 mm"), ("caliper", "caliper, 0.02 mm"), ("dial", "dial, 0.01 mm")),
-                True: (("protractor", "protractor, 0.1°"),)}  # fmt: skip
 
 
 class RulePicture(QWidget):
@@ -95,7 +93,7 @@ class StopButton(QPushButton):
 class BenchWindow(QWidget):
     def __init__(self, hands: Hands) -> None:
         super().__init__(None, Qt.WindowType.Window)
-        self._hands = hands
+        self.hands = hands
         self.setObjectName("stage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Bench: the machine itself")
@@ -167,8 +165,8 @@ class BenchWindow(QWidget):
         super().closeEvent(event)
 
     def _look(self) -> None:
-        if self._hands.waiting < 2:
-            self._hands.ask(self._seen, do="look")
+        if self.hands.waiting < 2:
+            self.hands.ask(self._seen, do="look")
 
     def _seen(self, reply: dict[str, Any]) -> None:
         if not reply["ok"]:
@@ -199,8 +197,9 @@ class BenchWindow(QWidget):
         if axis is None:
             return
         self.instrument.clear()
-        for key, words in _INSTRUMENTS[axis["rotary"]]:
-            self.instrument.addItem(words, key)
+        unit = "°" if axis["rotary"] else " mm"
+        for item in axis["instruments"]:
+            self.instrument.addItem(f"{item['name']}, {item['resolution']:g}{unit}", item["name"])
         self.reading.setText("not read yet")
         self._show_rule()
 
@@ -226,7 +225,7 @@ class BenchWindow(QWidget):
             else:
                 self._say(reply["error"])
 
-        self._hands.ask(answered, do=what, axis=axis["name"], instrument=self.instrument.currentData())
+        self.hands.ask(answered, do=what, axis=axis["name"], instrument=self.instrument.currentData())
 
     def _zero(self) -> None:
         def done(axis: dict[str, Any], _: dict[str, Any]) -> None:
@@ -246,7 +245,7 @@ class BenchWindow(QWidget):
         self._hold_instrument("read", done)
 
     def _hit(self) -> None:
-        self._hands.ask(lambda _: None, do="hit stop" if self.stop.isChecked() else "free stop")
+        self.hands.ask(lambda _: None, do="hit stop" if self.stop.isChecked() else "free stop")
 
     def _say(self, words: str) -> None:
         self._note.setText(words)

@@ -26,6 +26,7 @@ from idler.core.machine import Address, Axis
 from idler.core.pace import Move, Pace
 from idler.core.stage import MOST_STAGES, Stage
 from idler.core.standing import Standing
+from idler.core.table import used_with
 from idler.core.units import Dimension, figure, parse
 
 from .. import theme
@@ -35,6 +36,15 @@ from ..parts import AxisPicker, card, figures, label
 from ..pictures.chain import FinalPicture, MotorPicture, PartPicture, StagePicture
 from ..pictures.move import MovePicture
 from ..pictures.pacemap import Ceiling, PaceMap, PaceScene
+
+# Least width in pixels and the short caption of each value, which stands below the part that it belongs to.
+_CAPTIONS = {
+    "chain.motor": (84, "motor"), "chain.full_steps": (62, "full steps"), "chain.microsteps": (56, "microsteps"),
+    "chain.motor_counts": (96, "counts per turn"), "chain.final": (92, "final element"), "chain.pitch": (96, "pitch"),
+    "chain.starts": (46, "starts"), "chain.module": (92, "module"), "chain.pinion_teeth": (56, "teeth"),
+    "chain.belt_pitch": (92, "belt pitch"), "chain.pulley_teeth": (56, "teeth"), "chain.worm_starts": (52, "starts"),
+    "chain.wheel_teeth": (62, "wheel teeth"), "chain.turn_travel": (110, "travel per turn"),
+}  # fmt: skip
 
 
 class StageField(Field):
@@ -189,24 +199,19 @@ class ChainCard(QFrame):
         column.addStretch(1)
         return part
 
-    def _field(self, key: str, width: int, label: str | None = None) -> Field:
-        return field_for(self._desk, Address(self._slot, key), width=width, label=label)
+    def _field(self, key: str, width: int, caption: str) -> Field:
+        return field_for(self._desk, Address(self._slot, key), width=width, label=caption)
 
     def _motor_fields(self, axis: Axis) -> list[QWidget]:
-        fields: list[QWidget] = [self._field("chain.motor", 84, "motor")]
-        if axis.choice("chain.motor") == "stepper":
-            return [*fields, self._field("chain.full_steps", 62, "full steps"), self._field("chain.microsteps", 56)]
-        return [*fields, self._field("chain.motor_counts", 96, "counts per turn")]
+        return self._choice_and_its_fields("chain.motor", axis)
 
     def _final_fields(self, axis: Axis) -> list[QWidget]:
-        own = {
-            "screw": (("chain.pitch", 96, "pitch"), ("chain.starts", 46, "starts")),
-            "rack": (("chain.module", 92, "module"), ("chain.pinion_teeth", 56, "teeth")),
-            "belt": (("chain.belt_pitch", 92, "belt pitch"), ("chain.pulley_teeth", 56, "teeth")),
-            "worm": (("chain.worm_starts", 52, "starts"), ("chain.wheel_teeth", 62, "wheel teeth")),
-            "direct": (("chain.turn_travel", 110, "travel per turn"),),
-        }[axis.choice("chain.final")]
-        return [self._field("chain.final", 92, "final element"), *(self._field(*item) for item in own)]
+        return self._choice_and_its_fields("chain.final", axis)
+
+    def _choice_and_its_fields(self, key: str, axis: Axis) -> list[QWidget]:
+        """The choice of motor or final element, and the values that come into use with it."""
+        keys = [key, *(row.key for row in used_with(key, axis.choice(key)))]
+        return [self._field(key, *_CAPTIONS[key]) for key in keys]
 
     def add(self, text: str) -> None:
         """One more stage, next to the final element."""

@@ -54,19 +54,32 @@ class State(Enum):
         return self in (State.ENABLED, State.QUICK_STOP, State.FAULT_REACTION, State.SWITCHED_ON)
 
 
-FAULTS: dict[int, str] = {
-    0x0000: "no fault",
-    0x3100: "mains voltage failed",
-    0x8130: "the client was not heard any more",
-    0x8611: "the axis lagged behind further than allowed",
-    0xFF01: "the emergency stop is pressed",
-    0xFF02: "a step rate above the highest was asked for",
+_LOOK = "Look at the machine, then press “Power drives”."
+# What a code means, and the way back for the person at the screen.
+FAULTS: dict[int, tuple[str, str]] = {
+    0x0000: ("no fault", ""),
+    0x3100: ("mains voltage failed", _LOOK),
+    0x8130: (
+        "the client was not heard any more",
+        "Motion was stopped. Look whether the computer was busy, then go on.",
+    ),
+    0x8611: ("the axis lagged behind further than allowed", _LOOK),
+    0xFF01: (
+        "the emergency stop is pressed",
+        "Release it at the machine, then press “Power drives”. Home again: positions may be lost.",
+    ),
+    0xFF02: ("a step rate above the highest was asked for", _LOOK),
 }
 
 
 def fault_text(code: int) -> str:
     """What an emergency or error code (603Fh, CiA 402-1) means."""
-    return FAULTS.get(code, f"fault {code:04X}h")
+    return FAULTS.get(code, (f"fault {code:04X}h", ""))[0]
+
+
+def way_back(code: int) -> str:
+    """What to do about it."""
+    return FAULTS.get(code, ("", _LOOK))[1]
 
 
 def position_from(raw: int) -> float:
