@@ -16,6 +16,7 @@ from typing import Any
 
 from idler.core import machinefile
 from idler.core.machine import Address, Machine
+from idler.core.parameter import Value
 
 X, Y, Z, A = range(4)
 DEADLINE = 30.0
@@ -28,6 +29,29 @@ def verge_text() -> str:
 def verge() -> Machine:
     """The machine that Verge's controller was told."""
     return machinefile.read(verge_text()).machine
+
+
+WIRED = {  # input from 1: role, axis, contact at rest; as the rig Verge is wired
+    1: ("stop", "none", "closed"), 2: ("home", "X", "closed"), 3: ("home", "Y", "closed"), 4: ("guard", "none", "closed"),
+    5: ("home", "Z", "closed"), 6: ("home", "A", "open"), 7: ("probe", "none", "open"), 9: ("trouble", "Z", "closed"),
+    10: ("index", "A", "open"),
+}  # fmt: skip
+SWITCHED = {1: "spindle_on", 2: "direction", 5: "coolant", 6: "way_oil", 9: "spindle_level"}
+
+
+def wiring() -> dict[Address, Value]:
+    """The values that tell Verge's controller how it is wired."""
+    values: dict[Address, Value] = {}
+    for number, (role, axis, rest) in WIRED.items():
+        values |= {
+            at(number - 1, f"input.{key}"): value for key, value in (("role", role), ("axis", axis), ("rest", rest))
+        }
+    return values | {at(number - 1, "output.role"): role for number, role in SWITCHED.items()}
+
+
+def wired() -> Machine:
+    """Verge with every terminal told."""
+    return verge().with_values(wiring())
 
 
 def at(slot: int | None, key: str) -> Address:
@@ -53,6 +77,10 @@ class Hands:
     def look(self, name: str) -> dict[str, Any]:
         """One axis as it truly is."""
         return next(axis for axis in self.ask(do="look")["axes"] if axis["name"] == name)
+
+    def switch(self, name: str) -> dict[str, Any]:
+        """One switch as it truly is."""
+        return next(switch for switch in self.ask(do="look")["switches"] if switch["name"] == name)
 
     def close(self) -> None:
         self._file.close()

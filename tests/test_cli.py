@@ -7,7 +7,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from tests.support import run_idler, verge_text
+from idler.core import machinefile
+from tests.support import run_idler, verge_text, wired
 
 ROOT = Path(__file__).resolve().parent.parent
 
@@ -24,8 +25,8 @@ class CommandLine(unittest.TestCase):
         return str(path)
 
     def test_check(self) -> None:
-        done = run_idler("check", self.file(verge_text()), "--json")
-        self.assertEqual(done.returncode, 0, done.stderr)
+        done = run_idler("check", self.file(machinefile.write(wired(), verge_text())), "--json")
+        self.assertEqual((done.returncode, json.loads(done.stdout)["findings"]), (0, []), done.stderr)
         self.assertEqual(json.loads(done.stdout)["axes"]["X"]["counts_per_unit"], 320)
         done = run_idler("check", self.file(verge_text().replace('"3000 mm/min"', '"90000 mm/min"', 1)), "--json")
         self.assertEqual(done.returncode, 1)
@@ -51,7 +52,7 @@ class CommandLine(unittest.TestCase):
             "import sys\nsys.modules['PySide6'] = None\nfrom idler.cli import main\n"
             "sys.argv = ['idler', 'check', sys.argv[1]]\nmain()\n"
         )
-        command = [sys.executable, "-c", script, self.file(verge_text())]
+        command = [sys.executable, "-c", script, self.file(machinefile.write(wired()))]
         done = subprocess.run(command, capture_output=True, text=True)
         self.assertEqual((done.returncode, done.stderr), (0, ""))
 

@@ -80,15 +80,19 @@ def bench(
 
 @main.command()
 @click.option("--axes", default=8, show_default=True, type=click.IntRange(1, 8))
+@click.option("--inputs", default=32, show_default=True, type=click.IntRange(0, 32))
+@click.option("--outputs", default=16, show_default=True, type=click.IntRange(0, 16))
 @click.option(
     "--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file and not to the screen."
 )
-def eds(axes: int, output: Path | None) -> None:
+def eds(axes: int, inputs: int, outputs: int, output: Path | None) -> None:
     """Print the electronic data sheet (CiA 306) of a controller with this profile."""
+    from idler.core.machine import Shape
+    from idler.core.table import AXIS_LETTERS
     from idler.core.wire.eds import eds_text
     from idler.core.wire.objects import entries
 
-    _put(eds_text(entries(axes)), output)
+    _put(eds_text(entries(Shape(tuple(AXIS_LETTERS[:axes]), inputs, outputs))), output)
 
 
 @main.command()

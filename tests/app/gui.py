@@ -17,7 +17,7 @@ from idler.app.patience import until
 from idler.app.run import Session, application
 from idler.core.machine import Address
 from idler.core.stations import Station
-from tests.support import Bench
+from tests.support import Bench, wiring
 
 _HARMLESS = ("This plugin does not support",)
 
@@ -79,6 +79,12 @@ class SessionCase(GuiCase):
         if self.on_bench:
             self.session.use_bench(self.bench.ready)
             until(lambda: self.desk.connected and self.desk.found_kept is not None, "the bench")
+
+    def wire(self) -> None:
+        """Tells the controller how Verge is wired, as the Wiring station would have."""
+        self.desk.set_values(wiring())
+        self.desk.send()
+        until(lambda: not self.desk.count().edited, "the wiring to be sent")
 
     def power(self) -> None:
         self.click(self.window.rails.power)

@@ -22,6 +22,8 @@ class WorldCase(unittest.TestCase):
         self.tell(50, 250, 250, CONSTANT, 5000)
         for name, value in (("step_ceiling", 120e3), ("stop_deceleration", 600 * COUNTS), ("powered", 1)):
             self.ax[name] = value
+        self.world.controller["pulse_width"], self.world.controller["direction_setup"] = 2.5, 5
+        self.world.run(200)  # until the driver is awake
 
     def tell(self, speed: float, up: float, down: float, shape: int, jerk: float) -> None:
         for name, value in (
@@ -188,12 +190,13 @@ class Plant(WorldCase):
         self.assertLess(float(z["carriage"]), before - 5)
 
     def test_the_home_switch_has_hysteresis(self) -> None:
+        switch = self.world.wires[1]
         self.hold(20)
-        while not self.plant["home_made"]:
+        while not switch["made"]:
             self.world.run(1)
         made = self.carriage()
         self.hold(-2)
-        while self.plant["home_made"]:
+        while switch["made"]:
             self.world.run(1)
         self.assertAlmostEqual(made - self.carriage(), 0.3, delta=0.15)
 

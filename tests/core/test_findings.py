@@ -6,23 +6,24 @@ from fractions import Fraction
 
 from idler.core.findings import Severity, check_json, findings
 from idler.core.machine import Machine
-from idler.core.progress import Proof, train
+from idler.core.progress import train
+from idler.core.proofs import Proof
 from idler.core.stage import Stage
 from idler.core.stations import Station
-from tests.support import A, X, Y, at, verge
+from tests.support import A, X, Y, at, verge, wired
 
 
 def codes(machine: Machine, slot: int = X) -> list[str]:
-    return [item.code for item in findings(machine) if item.where.slot == slot]
+    return [item.code for item in findings(machine) if item.where.axis == slot]
 
 
 def changed(**values: object) -> Machine:
-    return verge().with_values({at(X, key.replace("__", ".")): value for key, value in values.items()})
+    return wired().with_values({at(X, key.replace("__", ".")): value for key, value in values.items()})
 
 
 class Rules(unittest.TestCase):
     def test_verge_as_delivered_has_none(self) -> None:
-        self.assertEqual(findings(verge()), [])
+        self.assertEqual(findings(wired()), [])
 
     def test_step_rate(self) -> None:
         fast = changed(pace__top_speed=Fraction(30_000), pace__motor_speed=Fraction(10_000))
@@ -104,7 +105,7 @@ class Train(unittest.TestCase):
     def test_what_is_entered_and_what_must_be_settled(self) -> None:
         states = train(verge(), connected=False, found_kept=False)
         self.assertIs(states[Station.DRIVES], Proof.ENTERED)
-        self.assertIs(states[Station.SPINDLE], Proof.NOTHING)
+        self.assertIs(states[Station.SPINDLE], Proof.ENTERED)
         self.assertIs(states[Station.LINK], Proof.NOTHING)
         bad = verge().with_values({at(Y, "pace.top_speed"): Fraction(0)})
         self.assertIs(train(bad, connected=True, found_kept=True)[Station.DRIVES], Proof.FAILED)

@@ -15,7 +15,7 @@ from idler.core.machine import Machine
 from idler.core.machinefile import FileRefusal
 from idler.core.parameter import Kind
 from idler.core.stage import Stage
-from idler.core.table import AXIS_ROWS
+from idler.core.table import AXIS
 from tests.support import X, Y, at, verge, verge_text
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
@@ -49,7 +49,7 @@ class RoundTrips(unittest.TestCase):
     @given(st.data())
     def test_any_values_come_back_exactly(self, data) -> None:
         values = {}
-        for row in data.draw(st.lists(st.sampled_from(AXIS_ROWS), max_size=12)):
+        for row in data.draw(st.lists(st.sampled_from(list(AXIS.values())), max_size=12)):
             if row.kind is Kind.QUANTITY:
                 values[at(X, row.key)] = data.draw(
                     st.fractions(min_value=row.low, max_value=row.high, max_denominator=10**6)

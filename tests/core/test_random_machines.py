@@ -13,13 +13,12 @@ from idler.core import machinefile
 from idler.core.chain import Chain
 from idler.core.changes import differences
 from idler.core.findings import Severity, check_json, findings
-from idler.core.machine import Address, Machine
+from idler.core.machine import Machine
 from idler.core.pace import Pace
-from idler.core.parameter import Kind, Parameter, Value
+from idler.core.parameter import Kind, Parameter, Value, WireType
 from idler.core.progress import train
 from idler.core.stage import Stage
 from idler.core.standing import Holding, Standing, consequences, standing
-from idler.core.table import AXIS_ROWS, MACHINE_ROWS
 from idler.core.wire.codec import counts_on_wire, derived, image, machine_from
 from tests.support import X, at
 
@@ -44,16 +43,15 @@ def values_of(row: Parameter) -> st.SearchStrategy[Value]:
             return st.booleans()
         case Kind.STAGES:
             return st.lists(stages, max_size=4).map(tuple)
-    return st.text(st.characters(codec="utf-8", categories=("L", "N")), min_size=1, max_size=8)
+    codec = "ascii" if row.wire.type is WireType.STRING else "utf-8"
+    return st.text(st.characters(codec=codec, categories=("L", "N")), min_size=1, max_size=8)
 
 
 @st.composite
 def machines(draw: st.DrawFn) -> Machine:
-    """A machine of two axes with a dozen values of any kind changed."""
-    machine = Machine(("X", "A"))
-    places = [Address(None, row.key) for row in MACHINE_ROWS]
-    places += [Address(slot, row.key) for slot in (0, 1) for row in AXIS_ROWS]
-    chosen = draw(st.lists(st.sampled_from(places), max_size=12, unique=True))
+    """A machine of two axes and four terminals with a dozen values of any kind changed."""
+    machine = Machine(("X", "A"), {}, 2, 2)
+    chosen = draw(st.lists(st.sampled_from(list(machine.addresses())), max_size=12, unique=True))
     return machine.with_values({address: draw(values_of(address.row)) for address in chosen})
 
 
@@ -61,14 +59,14 @@ class AnyMachine(unittest.TestCase):
     @given(machines())
     def test_it_goes_through_file_and_wire_unchanged(self, machine: Machine) -> None:
         self.assertEqual(machinefile.read(machinefile.write(machine)).machine, machine)
-        back = machine_from(image(machine), machine.names)
-        holding = Holding(machine.names, image(machine))
+        back = machine_from(image(machine), machine.shape)
+        holding = Holding(machine.shape, image(machine))
         self.assertEqual([a for a in back.addresses() if standing(back, holding, a) is not Standing.SAME], [])
 
     @given(machines())
     def test_its_findings_are_sentences_and_their_edits_settle_them(self, machine: Machine) -> None:
         for item in findings(machine):
-            self.assertRegex(item.text, r"^[XA] .*[.]$")
+            self.assertRegex(item.text, r"^[A-Z“].*[.]$")
             if item.edit:
                 after = machine.with_values(dict(item.edit))
                 again = [other for other in findings(after) if (other.code, other.where) == (item.code, item.where)]
@@ -77,7 +75,7 @@ class AnyMachine(unittest.TestCase):
 
     @given(machines())
     def test_its_counts_reach_the_wire_or_a_finding_says_no(self, machine: Machine) -> None:
-        refused = {item.where.slot for item in findings(machine) if item.code == "rounding_on_wire"}
+        refused = {item.where.axis for item in findings(machine) if item.code == "rounding_on_wire"}
         for axis in machine.axes:
             error = abs(counts_on_wire(dict(derived(axis)), axis.slot) / Chain.of(axis).counts_per_unit - 1)
             self.assertEqual(error > Fraction(1, 10_000), axis.slot in refused)
@@ -93,7 +91,7 @@ class AnyMachine(unittest.TestCase):
 
     @given(machines(), st.floats(0.01, 500))
     def test_a_move_of_it_can_be_told_where_no_error_forbids_it(self, machine: Machine, distance: float) -> None:
-        bad = {item.where.slot for item in findings(machine) if item.severity is Severity.ERROR}
+        bad = {item.where.axis for item in findings(machine) if item.severity is Severity.ERROR}
         assume(0 not in bad)
         pace = Pace.of(machine.axis(0))
         self.assertIsNotNone(pace)

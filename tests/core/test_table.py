@@ -10,23 +10,25 @@ from hypothesis import strategies as st
 from idler.core.entry import read_field
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Kind, Wire, WireType
+from idler.core.parameter import Kind, Scope, Wire, WireType
 from idler.core.stage import MOST_STAGES, Stage, parse_stages, stages_text
-from idler.core.table import AXIS, AXIS_ROWS, MACHINE_ROWS, axis_index, used_with
+from idler.core.table import AXIS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, TABLE, all_rows, part_index, used_with
 from tests.support import A, X, at, verge
 
 
 class Rows(unittest.TestCase):
     def test_every_row_reads_its_own_default_back(self) -> None:
-        for row in (*MACHINE_ROWS, *AXIS_ROWS):
+        for row in all_rows():
             with self.subTest(row.key):
                 self.assertEqual(row.read(row.write(row.default)), row.default)
                 self.assertTrue(row.show(row.default))
 
-    def test_no_two_rows_of_different_axes_meet_on_the_wire(self) -> None:
-        places = [(row.wire.index, row.wire.sub) for row in MACHINE_ROWS]
-        for slot in range(8):
-            places += [(axis_index(row.wire.index, slot), row.wire.sub) for row in AXIS_ROWS]
+    def test_no_two_rows_of_different_parts_meet_on_the_wire(self) -> None:
+        most = {Scope.MACHINE: 1, Scope.AXIS: MOST_AXES, Scope.INPUT: MOST_INPUTS, Scope.OUTPUT: MOST_OUTPUTS}
+        places = [
+            (part_index(row, None if scope is Scope.MACHINE else slot), row.wire.sub)
+            for scope, rows in TABLE.items() for slot in range(most[scope]) for row in rows.values()
+        ]  # fmt: skip
         self.assertEqual(len(places), len(set(places)))
 
     def test_a_row_that_contradicts_itself_fails_when_it_is_made(self) -> None:
@@ -42,7 +44,9 @@ class Rows(unittest.TestCase):
             with self.subTest(change), self.assertRaises(ValueError):
                 dataclasses.replace(row, **change)
 
-    @given(st.sampled_from([row for row in AXIS_ROWS if row.kind is Kind.QUANTITY]), st.fractions(max_denominator=1000))
+    @given(
+        st.sampled_from([row for row in AXIS.values() if row.kind is Kind.QUANTITY]), st.fractions(max_denominator=1000)
+    )
     def test_what_is_out_of_bounds_is_refused_with_its_bounds(self, row, value: Fraction) -> None:
         try:
             row.check(value)
@@ -57,7 +61,7 @@ class Use(unittest.TestCase):
     def test_what_comes_into_use_with_a_choice(self) -> None:
         self.assertEqual([row.name for row in used_with("chain.final", "screw")], ["pitch", "starts"])
         self.assertEqual([row.name for row in used_with("chain.motor", "counts")], ["motor_counts"])
-        for row in AXIS_ROWS:
+        for row in AXIS.values():
             if row.used_when is not None:
                 owner, choice = row.used_when
                 self.assertIn(choice, [c.key for c in AXIS[owner].choices], row.key)

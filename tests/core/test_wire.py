@@ -14,7 +14,7 @@ from idler.core.machine import Machine
 from idler.core.parameter import Kind
 from idler.core.stage import Stage
 from idler.core.standing import Holding, Standing, consequences, count, standing
-from idler.core.table import AXIS_ROWS
+from idler.core.table import AXIS
 from idler.core.wire.cia402 import State, fault_text
 from idler.core.wire.codec import Place, counts_on_wire, decode, derived, encode, image, machine_from, place, ratio
 from idler.core.wire.dictionary import dictionary
@@ -25,9 +25,9 @@ from tests.support import A, X, Y, at, verge
 
 class Codec(unittest.TestCase):
     def test_a_machine_comes_back_from_its_image(self) -> None:
-        self.assertEqual(machine_from(image(verge()), verge().names), verge())
+        self.assertEqual(machine_from(image(verge()), verge().shape), verge())
 
-    @given(st.sampled_from([row for row in AXIS_ROWS if row.kind is Kind.QUANTITY]), st.floats(0, 1))
+    @given(st.sampled_from([row for row in AXIS.values() if row.kind is Kind.QUANTITY]), st.floats(0, 1))
     def test_values_come_back_within_half_a_step(self, row, share: float) -> None:
         value = row.low + (row.high - row.low) * Fraction(share)
         back = decode(row, encode(row, value))
@@ -38,7 +38,7 @@ class Codec(unittest.TestCase):
         raws = dict(image(verge()))
         raws[place(at(X, "chain.final"))] = 99
         with self.assertRaisesRegex(Refusal, "not one of the known choices"):
-            machine_from(raws, verge().names)
+            machine_from(raws, verge().shape)
 
     def test_stages_that_are_too_long_for_the_wire(self) -> None:
         long = (Stage.parse("123456789.123456789 : 987654321.987654321"),) * 8
@@ -69,7 +69,7 @@ class Codec(unittest.TestCase):
 
 class Dictionaries(unittest.TestCase):
     def test_the_eds_says_what_the_dictionary_says(self) -> None:
-        listed = entries(4)
+        listed = entries(verge().shape)
         text = io.StringIO(eds_text(listed))
         text.name = "controller.eds"
         read, made = canopen.import_od(text, 5), dictionary(listed, 5)
@@ -86,14 +86,14 @@ class Dictionaries(unittest.TestCase):
                 self.assertEqual(one.default, other.default)
 
     def test_every_value_of_the_table_is_an_object(self) -> None:
-        there = {entry.place for entry in entries(4)}
+        there = {entry.place for entry in entries(verge().shape)}
         self.assertLessEqual(set(image(verge())), there)
 
 
 class Standings(unittest.TestCase):
     def setUp(self) -> None:
         self.machine = verge()
-        self.holding = Holding(self.machine.names, image(self.machine))
+        self.holding = Holding(self.machine.shape, image(self.machine))
 
     def test_each_standing(self) -> None:
         pitch, rate = at(X, "chain.pitch"), at(None, "signals.step_rate")
@@ -101,14 +101,14 @@ class Standings(unittest.TestCase):
         self.assertIs(standing(self.machine, self.holding, pitch), Standing.SAME)
         edited = self.machine.with_values({pitch: Fraction(4)})
         self.assertIs(standing(edited, self.holding, pitch), Standing.EDITED)
-        waits = Holding(self.holding.names, self.holding.raws, frozenset({place(rate)}))
+        waits = Holding(self.holding.shape, self.holding.raws, frozenset({place(rate)}))
         self.assertIs(standing(self.machine, waits, rate), Standing.WAITING)
         self.assertEqual(count(edited, waits).words, "1 value edited, not sent · 1 value waiting for a restart")
 
     def test_what_was_sent_and_is_in_no_revision(self) -> None:
         pitch = at(X, "chain.pitch")
         sent = self.machine.with_values({pitch: Fraction(4)})
-        holding = Holding(sent.names, image(sent))
+        holding = Holding(sent.shape, image(sent))
         self.assertIs(standing(sent, holding, pitch, self.machine), Standing.IN_FORCE)
         self.assertIs(standing(sent, holding, pitch, sent), Standing.SAME)
         self.assertEqual(count(sent, holding, self.machine).words, "1 value in force, in no revision")
@@ -130,7 +130,7 @@ class Standings(unittest.TestCase):
 
     def test_a_controller_with_fewer_axes_knows_less(self) -> None:
         small = Machine(("X",))
-        holding = Holding(small.names, image(small))
+        holding = Holding(small.shape, image(small))
         self.assertIs(standing(self.machine, holding, at(Y, "chain.pitch")), Standing.UNKNOWN)
 
 

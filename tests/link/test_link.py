@@ -18,7 +18,7 @@ from idler.link.client import Client
 from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Restarted
 from idler.link.link import Link
-from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for
+from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for, wired
 
 
 class LinkCase(BenchCase):
@@ -61,7 +61,7 @@ class Connecting(LinkCase):
         holding = self.connect()
         self.assertEqual((self.identity.name, self.identity.serial), ("Bench controller", 26110417))
         self.assertTrue(self.identity.is_ours)
-        self.assertEqual(machine_from(holding.raws, holding.names), verge())
+        self.assertEqual(machine_from(holding.raws, holding.shape), verge())
 
     def test_over_the_pseudo_terminal_too(self) -> None:
         bench = Bench(pty=True)
@@ -118,7 +118,7 @@ class Sending(LinkCase):
         self.assertEqual(fresh.holding.raws, done.holding.raws)
         back = self.after(self.link.restart, Done, Failed)
         self.assertEqual(back.holding.waiting, frozenset())
-        self.assertEqual(machine_from(back.holding.raws, machine.names), machine)
+        self.assertEqual(machine_from(back.holding.raws, machine.shape), machine)
         self.assertIsInstance(self.send(verge(), back.holding), Done)
         self.after(self.link.restart, Done, Failed)
 
@@ -290,14 +290,16 @@ class Moving(LinkCase):
         wait_for(lambda: not other.axes[X].moving, "rest")
 
     def test_emergency_stop_and_the_way_back(self) -> None:
-        event = self.after(lambda: self.bench.hands.ask(do="hit stop"), Emergency)
-        self.assertEqual(event.code, 0xFF01)
+        held = self.after(self.link.read_all, Done).holding
+        self.after(lambda: self.link.send(wired(), held), Done)
+        event = self.after(lambda: self.bench.hands.ask(do="press", switch="emergency stop"), Emergency)
+        self.assertEqual((event.code, event.axis, event.input), (0xFF01, None, 0))
         wait_for(lambda: self.link.axes[X].stop_pressed, "the input")
         refused = self.after(lambda: self.link.power(True), Done, Failed)
         self.assertIn("emergency stop is pressed", refused.why)
         jog = self.after(lambda: self.link.jog_step(X, 1, 100), Failed)
         self.assertIn("X cannot move", jog.why)
-        gone = self.after(lambda: self.bench.hands.ask(do="free stop"), Emergency)
+        gone = self.after(lambda: self.bench.hands.ask(do="release", switch="emergency stop"), Emergency)
         self.assertEqual(gone.code, 0)
         wait_for(lambda: not self.link.axes[X].stop_pressed, "the input to clear")
         self.power()

@@ -6,7 +6,7 @@ Facts: the draft (here), the controller as last read (holding), revisions (shelf
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, Signal
@@ -15,12 +15,15 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 from idler.core import standing
 from idler.core.entry import read_field
 from idler.core.errors import IdlerError, Refusal
-from idler.core.findings import Finding, Severity, findings
+from idler.core.findings import Finding, findings
+from idler.core.incident import Incident
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
+from idler.core.proofs import Claim, Evidence, evidence
 from idler.core.standing import Count, Holding, Standing
-from idler.core.wire.cia402 import State, way_back
+from idler.core.wire.cia402 import State
 from idler.core.wire.codec import machine_from
+from idler.core.wiring_rules import unused_changes
 from idler.link import events
 from idler.link.link import Link
 from idler.shelf.shelf import Shelf
@@ -64,6 +67,10 @@ class Desk(QObject):
     progressed = Signal(object)  # events.Progress, or None at the end
     focused = Signal(object)  # Address or None
     revised = Signal()
+    proved = Signal()
+    noticed = Signal()  # something was seen at the machine that makes a finding
+    halted = Signal()  # STOP was pressed
+    stopped = Signal(object)  # Incident: something stopped the machine
     _event = Signal(object)
 
     def __init__(self, shelf: Shelf, name: str) -> None:
@@ -82,7 +89,15 @@ class Desk(QObject):
         self.link = Link(self._event.emit)
         self.busy = ""
         self._in_force: Machine | None = None
+        self._counted: tuple[tuple[Machine, Holding | None, Machine], Count] | None = None
         self._revisions: list[Revision] | None = None
+        self.proofs: dict[str, Evidence] = {}
+        self._seen: dict[int, int] = {}
+        self._homed: tuple[bool, ...] = ()
+        try:
+            self.proofs = shelf.proofs(name)
+        except IdlerError as why:
+            self.lost_edits = [*lost, why.sentence]
         self._drag = 1  # the mark that tells one drag from the next
 
     # -- draft ----------------------------------------------------------------------------------------------------
@@ -138,7 +153,10 @@ class Desk(QObject):
         return standing.standing(self.machine, self.holding, address, self.base)
 
     def count(self) -> Count:
-        return standing.count(self.machine, self.holding, self.base)
+        facts = (self.machine, self.holding, self.base)
+        if self._counted is None or any(a is not b for a, b in zip(self._counted[0], facts, strict=True)):
+            self._counted = (facts, standing.count(*facts))
+        return self._counted[1]
 
     @property
     def in_force(self) -> Machine:
@@ -146,7 +164,39 @@ class Desk(QObject):
         return self._in_force if self._in_force is not None else self.base
 
     def findings(self) -> list[Finding]:
-        return findings(self.machine)
+        return findings(self.machine, self._seen)
+
+    def see_edges(self, counts: Sequence[int]) -> None:
+        """How many edges each input has had; what that says of inputs without a role is a finding."""
+        counted = dict(enumerate(counts))
+        before = list(unused_changes(self.machine, self._seen))
+        if [item.where for item in unused_changes(self.machine, counted)] != [item.where for item in before]:
+            self._seen = counted
+            self.noticed.emit()
+
+    # -- proofs ---------------------------------------------------------------------------------------------------
+
+    def unsent(self, addresses: Sequence[Address]) -> str:
+        """A sentence about the first of these values that the controller does not have in force, or an empty text."""
+        for address in addresses:
+            standing = self.standing(address)
+            if standing in (Standing.EDITED, Standing.WAITING):
+                part = self.machine.part(address)
+                return f"{part[0].upper()}{part[1:]}: {standing.words}. Bring it into force first."
+        return ""
+
+    def proof_obstacle(self, claim: Claim) -> str:
+        """Why this cannot be proven now, or an empty text: a proof must rest on what the controller does."""
+        return self.unsent(claim.rests) if self.connected else "No controller is connected."
+
+    def prove(self, claim: Claim, passed: bool, result: str) -> None:
+        """Keeps a proof, passed or not; it is on the disk when this returns."""
+        self.proofs = {**self.proofs, claim.key: evidence(self.machine, claim, time.time(), passed, result)}
+        try:
+            self._shelf.save_proofs(self._kept.name, self.proofs)
+        except IdlerError as why:
+            self.told.emit("warn", f"The proof is not on the disk yet. {why.sentence}")
+        self.proved.emit()
 
     @property
     def connected(self) -> bool:
@@ -185,18 +235,20 @@ class Desk(QObject):
         except IdlerError as why:
             self.told.emit("warn", why.sentence)
 
+    def stop(self) -> None:
+        """STOP: all motion and the spindle; nothing that was held is held any more."""
+        self.link.stop()
+        self.halted.emit()
+
     def send_obstacle(self) -> str:
         """Why nothing can be sent now, or an empty text."""
         if self.holding is None:
             return "No controller is connected."
-        if self.machine.names != self.holding.names:
-            return (
-                f"This machine has the axes {', '.join(self.machine.names)}, "
-                f"the controller {', '.join(self.holding.names)}."
-            )
+        if self.machine.shape != self.holding.shape:
+            return f"This machine has {self.machine.shape}; the controller has {self.holding.shape}."
         if self.moving:
             return "The machine is moving. Values are sent only at rest."
-        errors = [item for item in self.findings() if item.severity is Severity.ERROR]
+        errors = [item for item in self.findings() if item.holds_back]
         return errors[0].text if errors else ""
 
     def send(self) -> None:
@@ -237,8 +289,8 @@ class Desk(QObject):
             case events.Progress(what):
                 self.busy = what
                 self.progressed.emit(event)
-            case events.Emergency(code, text):
-                self._take_emergency(code, text)
+            case events.Emergency():
+                self._take_emergency(event)
         if not isinstance(event, events.Progress):
             self.busy = ""
             self.progressed.emit(None)
@@ -252,20 +304,41 @@ class Desk(QObject):
         elif what == "restart":
             self.told.emit("plain", "The controller is back; its values were read anew. Home is no longer known.")
 
-    def _take_emergency(self, code: int, text: str) -> None:
-        if code == 0:
+    def note_homed(self) -> None:
+        """Remembers which axes were homed, so that an incident can say what it lost. Called at the picture's pace."""
+        axes = self.link.axes
+        if any(axis.homed for axis in axes) and not any(axis.state is State.FAULT for axis in axes):
+            self._homed = tuple(axis.homed for axis in axes)
+
+    def _take_emergency(self, event: events.Emergency) -> None:
+        if event.code == 0:
             self.told.emit("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
-        self.told.emit("fault", f"The controller stopped: {text}. {way_back(code)}")
+        homed = tuple(name for name, was in zip(self.machine.names, self._homed, strict=False) if was)
+        self.stopped.emit(Incident(event.code, event.axis, event.input, homed))
 
     def _hold(self, holding: Holding | None) -> None:
         self.holding = holding
         self._in_force = None
         if holding is not None:
             try:
-                self._in_force = machine_from(holding.raws, holding.names)
+                self._in_force = machine_from(holding.raws, holding.shape)
+                self._take_facts(self._in_force)
             except Refusal as why:
                 self.told.emit("warn", f"The controller holds something that Idler does not know. {why.sentence}")
+
+    def _take_facts(self, controller: Machine) -> None:
+        """What a controller says of itself is no edit: it is taken as it is. A machine without terminals gets its own."""
+        machine = self.machine
+        if machine.names == controller.names and not machine.inputs and not machine.outputs:
+            machine = Machine.shaped(controller.shape, machine.changed)
+        if machine.shape != controller.shape:
+            return
+        facts = {a: controller[a] for a in machine.addresses() if a.row.given and machine[a] != controller[a]}
+        if facts or machine is not self.machine:
+            self.machine = machine.with_values(facts)
+            self._save_draft()
+            self.changed.emit()
 
     def _keep_found(self, identity: events.Identity, holding: Holding) -> None:
         """L2: before any change, what a controller holds at first contact becomes a revision."""
@@ -306,10 +379,8 @@ class Desk(QObject):
     def go_back(self, revision: Revision) -> None:
         """Takes the values of a revision into the draft, as one step of undo; nothing is sent."""
         old = self._shelf.at(revision)
-        if old.names != self.machine.names:
-            raise IdlerError(
-                f"Revision {revision.number} has other axes ({', '.join(old.names)}); they cannot be taken over."
-            )
+        if old.shape != self.machine.shape:
+            raise IdlerError(f"Revision {revision.number} has other parts ({old.shape}); they cannot be taken over.")
         values = {address: old[address] for address in old.differences(self.machine)}
         self.set_values(values, f"going back to revision {revision.number}")
 

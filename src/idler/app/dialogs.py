@@ -25,7 +25,7 @@ from idler.core.changes import Difference, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.stations import Station
-from idler.core.table import MACHINE_ROWS
+from idler.core.table import MACHINE
 
 from .desk import Desk
 from .values import ValuePanel
@@ -157,7 +157,7 @@ class NamesDialog(_Dialog):
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent, "Name and unit")
-        rows = [row for row in MACHINE_ROWS if row.group == "names"]
+        rows = [row for row in MACHINE.values() if row.group == "names"]
         self.panel = ValuePanel(desk, rows, columns=1)
         self.column.addWidget(self.panel)
         self.buttons("Done").clicked.connect(self.accept)

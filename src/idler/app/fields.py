@@ -18,6 +18,8 @@ from idler.core.standing import Standing
 from . import theme
 from .desk import Desk
 
+HEIGHT = 34  # of a field's frame
+
 
 def restyle(widget: QWidget) -> None:
     """Applies the style sheet anew after a property that it asks for has changed."""
@@ -28,13 +30,15 @@ def restyle(widget: QWidget) -> None:
 class Field(QWidget):
     """One value: a frame with the editor in it and the label below. `address` may be changed to another axis."""
 
-    def __init__(self, desk: Desk, address: Address, *, width: int = 96, label: str | None = None) -> None:
+    def __init__(
+        self, desk: Desk, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
+    ) -> None:
         super().__init__()
         self._desk = desk
         self.address = address
         self._shown = ""
         self._frame = QFrame(objectName="field")
-        self._frame.setFixedHeight(34)
+        self._frame.setFixedHeight(height)
         self._frame.setMinimumWidth(width)
         self._inside = QHBoxLayout(self._frame)
         self._inside.setContentsMargins(6, 0, 6, 0)
@@ -43,7 +47,7 @@ class Field(QWidget):
         self._caption.setProperty("role", "small")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(2)
+        outer.setSpacing(2 if label != "" else 0)
         outer.addWidget(self._frame)
         outer.addWidget(self._caption)
         if label == "":
@@ -73,14 +77,17 @@ class Field(QWidget):
         self._frame.setProperty("lit", on)
         restyle(self._frame)
 
-    def _show_standing(self) -> None:
-        standing = self._desk.standing(self.address)
+    def _show_standing(self, words: str = "", also: tuple[Address, ...] = ()) -> None:
+        """words: said first in the tip. also: other values that this field shows."""
+        standings = [self._desk.standing(address) for address in (self.address, *also)]
+        standing = next((s for s in (Standing.EDITED, Standing.WAITING) if s in standings), standings[0])
         if self._frame.property("standing") != standing.key:
             self._frame.setProperty("standing", standing.key)
             restyle(self._frame)
         row = self.address.row
         mark = " · waits for restart" if standing is Standing.WAITING else ""
-        self._frame.setToolTip(f"{self._desk.machine.part(self.address)}: {standing.words}.\n{row.what}{mark}")
+        begin = f"{words}.\n" if words else ""
+        self._frame.setToolTip(f"{begin}{self._desk.machine.part(self.address)}: {standing.words}.\n{row.what}{mark}")
         self._frame.setAccessibleDescription(standing.words)
 
     def _show_text(self, editor: QLineEdit, text: str) -> None:
@@ -102,11 +109,13 @@ class Field(QWidget):
 class QuantityField(Field):
     """A number with its unit, or a text."""
 
-    def __init__(self, desk: Desk, address: Address, *, width: int = 96, label: str | None = None) -> None:
-        super().__init__(desk, address, width=width, label=label)
+    def __init__(
+        self, desk: Desk, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
+    ) -> None:
+        super().__init__(desk, address, width=width, label=label, height=height)
         self.editor = QLineEdit()
         self.editor.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.editor.setFont(theme.figure_font(14))
+        self.editor.setFont(theme.figure_font(14 if height == HEIGHT else 13))
         self._unit = QLabel()
         self._inside.addWidget(self.editor)
         self._inside.addWidget(self._unit)

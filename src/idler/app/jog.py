@@ -34,6 +34,7 @@ class Jog(QObject):
         self._confirm = QTimer(self)
         self._confirm.setInterval(CONFIRM_MS)
         self._confirm.timeout.connect(desk.link.keep_holding)
+        desk.halted.connect(self.stopped)
         self._disarm = QTimer(self)
         self._disarm.setSingleShot(True)
         self._disarm.setInterval(DISARM_MS)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.findings import Finding, Severity
 from idler.core.machine import Address
+from idler.core.progress import station_of
 from idler.core.standing import Change, Standing, consequences
 from idler.core.stations import Station
 
@@ -50,7 +53,7 @@ class Margin(QWidget):
         column.setContentsMargins(18, 14, 16, 12)
         column.setSpacing(5)
         address = self._desk.focus
-        if address is not None and address.slot is not None and address.slot >= len(self._desk.machine.names):
+        if address is not None and not self._desk.machine.shape.has(address):
             address = None
         if address is None:
             self._about_station(column)
@@ -88,7 +91,7 @@ class Margin(QWidget):
         self._text(column, row.what, "soft")
         self._text(column, f"How to find it: {row.find}", "small")
         self._if_sent(column, address)
-        if address.slot is not None:
+        if address.axis is not None:
             self._on_every_axis(column, address)
         self._line(column)
         restart = (
@@ -107,8 +110,8 @@ class Margin(QWidget):
         self._text(column, "If you send this" if desk.connected else "Since the last revision", "heading")
         before = desk.in_force.show(address) if self._same_axes() else "—"
         changes = [Change(address.row.label, before, desk.machine.show(address))]
-        if address.slot is not None and self._same_axes():
-            changes += consequences(desk.in_force, desk.machine, address.slot)
+        if address.axis is not None and self._same_axes():
+            changes += consequences(desk.in_force, desk.machine, address.axis)
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(1)
@@ -129,7 +132,7 @@ class Margin(QWidget):
             self._text(column, f"Prove again after sending, for it rests on this: {', '.join(rests)}.", "warn")
 
     def _same_axes(self) -> bool:
-        return self._desk.in_force.names == self._desk.machine.names
+        return self._desk.in_force.shape == self._desk.machine.shape
 
     def _on_every_axis(self, column: QVBoxLayout, address: Address) -> None:
         machine = self._desk.machine
@@ -157,11 +160,16 @@ class Margin(QWidget):
         return machine.show(address)
 
     def _to_settle(self, column: QVBoxLayout) -> None:
-        found = self._desk.findings()
-        if not found:
+        """What is wrong at this station in full, at the others as a count."""
+        by_station = Counter(station_of(item) for item in self._desk.findings())
+        found = [item for item in self._desk.findings() if station_of(item) is self._station]
+        elsewhere = [
+            f"{station.label} {n}" for station, n in by_station.items() if station and station is not self._station
+        ]
+        if not by_station:
             return
         self._line(column)
-        self._text(column, f"To settle, {len(found)}", "heading")
+        self._text(column, f"To settle here, {len(found)}" if found else "Nothing to settle here", "heading")
         for item in found[:6]:
             mark = {Severity.ERROR: "■", Severity.WARNING: "▲", Severity.NOTE: "·"}[item.severity]
             self._text(column, f"{mark} {item.text}", "warn" if item.severity is not Severity.NOTE else "soft")
@@ -171,6 +179,8 @@ class Margin(QWidget):
                 column.addWidget(button, alignment=Qt.AlignmentFlag.AlignLeft)
         if len(found) > 6:
             self._text(column, f"and {len(found) - 6} more", "small")
+        if elsewhere:
+            self._text(column, f"At other stations: {', '.join(elsewhere)}.", "small")
 
     def _settle(self, item: Finding) -> None:
         self._desk.set_values(dict(item.edit))

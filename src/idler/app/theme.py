@@ -150,6 +150,15 @@ QPushButton[role="main"]:hover { background: @petrol; }
 QPushButton[role="main"]:disabled { background: @line; color: @soft; border-color: @line; }
 QPushButton[role="quiet"] { border: none; background: transparent; color: @petrol; padding: 4px 6px; font-weight: 600; }
 QPushButton[role="quiet"]:focus { border: 1px solid @petrol; }
+QPushButton[role="cell"] { border: none; background: transparent; padding: 0; min-height: 14px; text-align: left; }
+QPushButton[role="cell"]::menu-indicator { image: none; }
+QPushButton[role="hold"] { padding: 2px 4px; border-radius: 14px; }
+QPushButton[role="hold"]:pressed { background: @petrol; border-color: @petrol; }
+QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 4px; min-height: 18px; }
+QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 3px; }
+QScrollArea[role="clear"], QScrollArea[role="clear"] > QWidget > QWidget { background: transparent; border: none; }
+QPushButton[role="touch"] { padding: 4px 7px; }
+QPushButton[role="touch"]:focus { padding: 3px 6px; }
 QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; font-weight: 600; }
 #header { background: @header; }
 #header QLabel { color: @on_header; }
@@ -172,6 +181,13 @@ QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; f
 #notice QPushButton { min-height: 14px; padding: 1px 6px; }
 #notice[kind="fault"] QPushButton { color: @on_vermilion; }
 #notice[kind="plain"] { background: @pale_petrol; border-color: @petrol; }
+#incident { background: @vermilion; border: none; border-radius: 0; }
+#incident QLabel { color: @on_vermilion; }
+#incident QPushButton { background: transparent; color: @on_vermilion; border: 1px solid @on_vermilion; }
+#incident QPushButton:hover { background: @on_vermilion; color: @vermilion; }
+#incident[kind="warn"] { background: @pale_brass; border-bottom: 2px solid @brass; }
+#incident[kind="warn"] QLabel { color: @ink; }
+#incident[kind="warn"] QPushButton { color: @ink; border-color: @brass; }
 #field { background: @panel; border: 1px solid @line; border-radius: 4px; }
 #field:hover { border-color: @soft; }
 #field[lit="true"] { border: 2px solid @petrol; }
@@ -182,6 +198,8 @@ QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; f
 #field[bad="true"] { background: @pale_brass; border: 2px solid @brass; }
 #field QLineEdit, #field QComboBox { background: transparent; border: none; padding: 0 2px; }
 #field[standing="edited"] QLineEdit, #field[standing="edited"] QComboBox { color: @indigo; }
+#field[standing="edited"] QPushButton[role="cell"] { color: @indigo; }
+#field QPushButton[role="cell"] { color: @ink; }
 #field QLabel { color: @soft; font-size: 12px; }
 #field QComboBox::drop-down { border: none; width: 0; }
 #field QPushButton { border: none; background: transparent; padding: 0; min-height: 16px; color: @soft; }

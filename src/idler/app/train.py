@@ -6,11 +6,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from idler.core.progress import Proof
+from idler.core.proofs import Proof
 from idler.core.stations import Station
 
 from . import theme
 from .pictures.gears import rack, wheel
+from .pictures.proof import draw_mark
 
 HEIGHT = 74
 _RADIUS, _MIDDLE, _RACK = 13.0, 23.0, 37.5
@@ -103,15 +104,4 @@ class Train(QWidget):
         p.setPen(pen)
         p.setBrush(theme.color("brass" if state is Proof.PROVEN else "panel"))
         p.drawPath(shape)
-        if state is Proof.ENTERED:
-            p.setBrush(theme.color("brass"))
-            p.drawEllipse(centre, 3, 3)
-        elif state is Proof.PROVEN:
-            p.setPen(QPen(theme.color("panel"), 2.2))
-            p.drawPolyline([centre + QPointF(-5, 0), centre + QPointF(-1.5, 4), centre + QPointF(5.5, -4.5)])
-        elif state is Proof.STALE:
-            p.drawArc(QRectF(x - 5, _MIDDLE - 5, 10, 10), 60 * 16, 270 * 16)
-        elif state is Proof.FAILED:
-            p.setPen(QPen(theme.color("brass"), 2.4))
-            p.drawLine(centre + QPointF(0, -6), centre + QPointF(0, 1))
-            p.drawPoint(centre + QPointF(0, 5.5))
+        draw_mark(p, centre, state)

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.parameter import Parameter
+from idler.core.parameter import Parameter, Scope
 
 from .desk import Desk
 from .fields import Field, field_for
@@ -28,7 +28,7 @@ class ValuePanel(QWidget):
         column.setSpacing(10)
         self._fields: list[Field] = []
         self._picker: AxisPicker | None = None
-        if any(row.per_axis for row in listed):
+        if any(row.scope is Scope.AXIS for row in listed):
             self._picker = AxisPicker(desk.machine.names)
             self._picker.chosen.connect(self.show_axis)
             column.addWidget(self._picker, alignment=Qt.AlignmentFlag.AlignLeft)
@@ -36,7 +36,7 @@ class ValuePanel(QWidget):
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(6)
         for place, row in enumerate(listed):
-            field = field_for(desk, Address(0 if row.per_axis else None, row.key), width=FIELD_WIDTH)
+            field = field_for(desk, Address(0 if row.scope is Scope.AXIS else None, row.key), width=FIELD_WIDTH)
             field.setFixedWidth(FIELD_WIDTH)
             grid.addWidget(field, place // columns, place % columns, Qt.AlignmentFlag.AlignTop)
             self._fields.append(field)

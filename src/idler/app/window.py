@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.progress import train
@@ -15,6 +15,7 @@ from . import theme
 from .desk import Desk
 from .dialogs import KeepDialog, NamesDialog, RevisionsDialog, SendDialog
 from .header import Header
+from .incident import IncidentStrip
 from .jog import Jog
 from .margin import Margin
 from .notice import Notice
@@ -22,12 +23,27 @@ from .rails import JogKeys, Rails
 from .stations.drives import DrivesStation
 from .stations.later import LaterStation
 from .stations.link import LinkStation
+from .stations.wiring.station import WiringStation
+from .stations.workbench import Workbench
 from .stopkey import StopKey
 from .train import Train
 
 SMALLEST = (1180, 740)
 USUAL = (1280, 800)
 MOVING_MS, RESTING_MS = 20, 100
+
+
+class _Stage(QWidget):
+    """The stage, with the incident strip over its upper edge."""
+
+    def __init__(self, incident: IncidentStrip) -> None:
+        super().__init__(objectName="stage")
+        self._incident = incident
+        incident.setParent(self)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._incident.lay()
 
 
 class Window(QMainWindow):
@@ -44,9 +60,11 @@ class Window(QMainWindow):
         self.margin = Margin(desk, self.notice)
         self.rails = Rails(desk, self.jog)
         self._stages = QStackedWidget()
-        self._pages: dict[Station, QWidget] = {}
-        self._makers: dict[Station, Callable[[], QWidget]] = {
+        self.incident = IncidentStrip(desk)
+        self._pages: dict[Station, Workbench] = {}
+        self._makers: dict[Station, Callable[[], Workbench]] = {
             Station.LINK: lambda: LinkStation(desk, start_bench),
+            Station.WIRING: lambda: WiringStation(desk),
             Station.DRIVES: lambda: DrivesStation(desk),
         }
         self._lay_out()
@@ -65,6 +83,7 @@ class Window(QMainWindow):
         desk.changed.connect(self._refresh_train)
         desk.held.connect(self._refresh_train)
         desk.revised.connect(self._show_revision)
+        desk.proved.connect(self._refresh_train)
         self._pace = QTimer(self)
         self._pace.timeout.connect(self._show_motion)
         self._pace.start(RESTING_MS)
@@ -72,7 +91,7 @@ class Window(QMainWindow):
         self._refresh_train()
 
     def _lay_out(self) -> None:
-        stage = QWidget(objectName="stage")
+        stage = _Stage(self.incident)
         inner = QVBoxLayout(stage)
         inner.setContentsMargins(0, 0, 0, 0)
         inner.setSpacing(0)
@@ -129,20 +148,24 @@ class Window(QMainWindow):
 
     def stop(self) -> None:
         """STOP and Esc."""
-        self.desk.link.stop()
-        self.jog.stopped()
+        self.desk.stop()
 
     def open_station(self, station: Station) -> None:
         if station not in self._pages:
             made = self._makers.get(station, lambda: LaterStation(self.desk, station))()
             self._pages[station] = made
             self._stages.addWidget(made)
+        before = self._stages.currentWidget()
         self._stages.setCurrentWidget(self._pages[station])
+        if before is not self._pages[station]:
+            if isinstance(before, Workbench):
+                before.left()
+            self._pages[station].entered()
         self.desk.set_focus(None)
         self.margin.show_station(station)
         self.train.go(station)
 
-    def page(self, station: Station) -> QWidget:
+    def page(self, station: Station) -> Workbench:
         """The workbench of a station, made if it was not open yet."""
         if station not in self._pages:
             self.open_station(station)
@@ -176,7 +199,7 @@ class Window(QMainWindow):
     def _refresh_train(self) -> None:
         desk = self.desk
         found = desk.found_kept is not None
-        self.train.show_states(train(desk.machine, connected=desk.connected, found_kept=found))
+        self.train.show_states(train(desk.machine, connected=desk.connected, found_kept=found, kept=desk.proofs))
 
     def _show_revision(self) -> None:
         revisions = self.desk.revisions()
@@ -190,15 +213,16 @@ class Window(QMainWindow):
             self.desk.told.emit("warn", sentence)
 
     def _show_motion(self) -> None:
-        moving = self.desk.moving
-        wanted = MOVING_MS if moving else RESTING_MS
+        page = self._stages.currentWidget()
+        assert isinstance(page, Workbench)
+        wanted = MOVING_MS if self.desk.moving or (page.live and self.desk.connected) else RESTING_MS
         if self._pace.interval() != wanted:
             self._pace.setInterval(wanted)
         self.rails.show_motion()
         self.header.show_motion()
-        page = self._stages.currentWidget()
-        if isinstance(page, LinkStation):
-            page.show_motion()
+        self.incident.show_motion()
+        self.desk.note_homed()
+        page.show_motion()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._pace.stop()

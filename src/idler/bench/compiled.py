@@ -11,7 +11,7 @@ from pathlib import Path
 import numba
 from platformdirs import user_cache_path
 
-_SOURCES = ("state.py", "trajectory.py", "plant.py", "world.py")
+_SOURCES = ("state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "world.py", "../core/roles.py")
 
 
 def _fingerprint() -> str:

@@ -10,6 +10,7 @@ from idler.core.wire.cia402 import State
 from .state import AT_VELOCITY, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from .world import World
 
+_RESET_TICKS = 100  # how long the output “drive reset” stays on
 _SHAPES = {0: CONSTANT, 3: LIMITED, -1: SMOOTHEST}
 
 
@@ -71,9 +72,10 @@ class Drive:
         rising = word & ~self._control
         self._control = word
         if self.state is State.FAULT:
-            if rising & c.FAULT_RESET and self.error != 0xFF01:
+            if rising & c.FAULT_RESET and self.error != c.STOP_PRESSED:
                 self.error = 0
                 self.state = State.OFF
+                self._world.controller["reset_ticks"] = _RESET_TICKS
             return
         if not word & 0x02:
             self._go(State.OFF)
@@ -196,7 +198,7 @@ class Drive:
 
     def clear_stop(self) -> None:
         """The emergency stop was let go: the fault stays, but may be reset now."""
-        if self.error == 0xFF01:
+        if self.error == c.STOP_PRESSED:
             self.error = 0
 
     # -- what it reports ------------------------------------------------------------------------------------------
@@ -235,7 +237,3 @@ class Drive:
     def velocity(self) -> int:
         ax = self._ax
         return c.raw_speed(float(ax["velocity"]) / ax["counts_per_unit"] * 60)
-
-    @property
-    def inputs(self) -> int:
-        return c.INPUT_HOME if self._world.home_made(self.slot) else 0

@@ -2,8 +2,9 @@
 
 {"do": "look"}                                     everything as it truly is
 {"do": "zero" | "read", "axis": "X", "instrument": "rule"}
-{"do": "press" | "release", "switch": "X home"}
-{"do": "hit stop" | "free stop"}
+{"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
+{"do": "break" | "loosen" | "sound", "switch": "X home"}   a broken wire, a loose one, a good one again
+{"do": "jam" | "free", "axis": "Z"}                something holds the axis, and lets go
 {"do": "cut" | "mend"}                             pull the plug of the bus, put it back
 {"do": "dip"}                                      a dip of the controller's power: it restarts
 {"do": "deliver"}                                  everything as it came: rig, memory, instruments
@@ -29,6 +30,7 @@ from .world import World
 
 _KINDS = {STARTED: "started", SLOWED: "slowed"}
 LONGEST_RUN = 3600.0
+LOOSE_RATE = 30.0  # false openings a second
 
 
 class Hands:
@@ -65,7 +67,7 @@ class Hands:
     def _actions(self) -> dict[str, Callable[[dict[str, Any]], dict[str, Any] | None]]:
         return {
             "look": self._look, "zero": self._zero, "read": self._read, "press": self._press, "release": self._press,
-            "hit stop": lambda _: self._node.press_stop(), "free stop": lambda _: self._node.release_stop(),
+            "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
             "cut": self._cut, "mend": self._cut, "dip": lambda _: self._node.restart(time.monotonic()),
             "deliver": self._deliver,
             "run": self._run, "events": self._take_events, "pace": self._set_pace,
@@ -87,16 +89,25 @@ class Hands:
                     "moves": axis.moves, "motor_turns": float(p["angle"]) / 6.283185307179586,
                     "steps": int(self._world.firmware[slot]["steps"]),
                     "powered": bool(self._world.firmware[slot]["powered"]),
-                    "moving": bool(abs(p["speed"]) > 1e-3), "home_made": self._world.home_made(slot),
-                    "home_at": axis.home_at,
+                    "moving": bool(abs(p["speed"]) > 1e-3), "current": bool(p["on"]),
                     "instruments": [{"name": i.name, "resolution": i.resolution} for i in fitting(axis.rotary)],
                 }
             )  # fmt: skip
         rig = self._world.rig
         return {
-            "rig": rig.title, "kind": rig.kind, "axes": axes, "stop_pressed": self._node.stop_pressed,
-            "clock": self._world.tick * TICK, "cut": self._hub.cut,
+            "rig": rig.title, "kind": rig.kind, "axes": axes, "switches": self._switches(),
+            "spindle": float(self._world.spindle["speed"]), "clock": self._world.tick * TICK, "cut": self._hub.cut,
         }  # fmt: skip
+
+    def _switches(self) -> list[dict[str, Any]]:
+        found = []
+        for wire in self._world.rig.wires:
+            w = self._world.wires[wire.input]
+            found.append(
+                {"name": wire.name, "input": wire.input + 1, "made": bool(w["made"]), "held": bool(w["held"]),
+                 "closed": bool(w["level"]), "source": wire.source}
+            )  # fmt: skip
+        return found
 
     def _held(self, asked: dict[str, Any]) -> tuple[str, str, bool, float]:
         slot = self._slot(asked["axis"])
@@ -112,12 +123,18 @@ class Hands:
         return {"value": round(value, 6), "resolution": resolution, "unit": "deg" if held[2] else "mm"}
 
     def _press(self, asked: dict[str, Any]) -> None:
-        axis, _, what = str(asked["switch"]).partition(" ")
-        if what != "home":
-            raise IdlerError(
-                f"Hands: there is no switch “{asked['switch']}”. There is one home switch per axis: “X home”."
-            )
-        (self._world.pressed.add if asked["do"] == "press" else self._world.pressed.discard)(self._slot(axis))
+        self._wire(asked)["held"] = asked["do"] == "press"
+
+    def _wire(self, asked: dict[str, Any]) -> Any:
+        return self._world.wires[self._world.rig.wire(str(asked["switch"])).input]
+
+    def _spoil(self, asked: dict[str, Any]) -> None:
+        wire = self._wire(asked)
+        wire["broken"] = asked["do"] == "break"
+        wire["loose_rate"] = LOOSE_RATE if asked["do"] == "loosen" else 0.0
+
+    def _jam(self, asked: dict[str, Any]) -> None:
+        self._world.plant[self._slot(asked["axis"])]["jammed"] = asked["do"] == "jam"
 
     def _cut(self, asked: dict[str, Any]) -> None:
         self._hub.cut = asked["do"] == "cut"

@@ -15,6 +15,7 @@ from canopen.sdo import SdoAbortedError
 from idler.core.parameter import WireType
 from idler.core.table import axis_index
 from idler.core.wire import cia402 as c
+from idler.core.wire import terminals as t
 from idler.core.wire.codec import NOTHING, Place, Raw, image
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.objects import LOAD, SAVE, WAITING, Entry, entries
@@ -22,6 +23,7 @@ from idler.core.wire.objects import LOAD, SAVE, WAITING, Entry, entries
 from .drive import Drive
 from .hub import Hub
 from .memory import Memory
+from .panel import Panel
 from .world import World
 
 PDO_PERIOD = 0.02  # s, of the wall clock
@@ -53,12 +55,14 @@ class Node:
         own = {0x1008: rig.device, 0x1009: rig.hardware, 0x100A: rig.software}
         listed = [
             replace(entry, default=own[entry.index]) if entry.index in own else entry
-            for entry in entries(len(rig.axes), "".join(axis.name for axis in rig.axes))
+            for entry in entries(rig.told.shape)
         ]
         self._entries = {entry.place: entry for entry in listed}
         self._dictionary = dictionary(listed, self.id)
         self._dictionary[0x1018][4].value = rig.serial
-        self.stop_pressed = False
+        self._panel = Panel(world)
+        self._stop_told = False
+        self._trouble_told = 0
         self._restart_at: float | None = None
         self._next_pdo = self._next_heartbeat = 0.0
         self._heard: float | None = None
@@ -89,18 +93,18 @@ class Node:
             ax["steps"] = ax["bare_position"] = ax["position"] = 0
             ax["homed"] = 0
             self._configure(slot)
+        self._panel.boot()
+        self._panel.configure(self._values, self._in_force)
+        self._stop_told, self._trouble_told = False, 0
         self._heard = None
         self._consumer = 0
         self._producer_ms = 100
         self._node.nmt._state = 5  # operational at once: the profile needs no NMT master (CiA 301, 7.3.2.2.1)
         self._hub.broadcast(c.HEARTBEAT + self.id, b"\0")
-        if self.stop_pressed:
-            self.press_stop()
 
     def deliver(self) -> None:
         """As it came: nothing stored, nothing pressed, started anew."""
         self._memory.forget()
-        self.stop_pressed = False
         self._restart_at = None
         self._boot()
 
@@ -108,6 +112,7 @@ class Node:
         """As after a dip of its power: everything that was not stored is gone."""
         for slot in range(len(self.drives)):
             self._world.freeze(slot)
+        self._panel.rest()
         self._restart_at = now + RESTART_TIME
 
     # -- frames in ------------------------------------------------------------------------------------------------
@@ -122,6 +127,10 @@ class Node:
             return
         if identifier == 0 and len(data) == 2 and data[1] in (0, self.id) and data[0] in (0x81, 0x82):
             self.restart(now)
+            return
+        if identifier == t.COMMAND_PDO + self.id:
+            if len(data) == struct.calcsize(t.COMMAND_FORMAT):
+                self._panel.command(*struct.unpack(t.COMMAND_FORMAT, data))
             return
         slot, odd = divmod(rest - self.id, c.AXIS_PDO_STEP)
         if base in (c.VELOCITY_PDO, c.POSITION_PDO) and not odd and 0 <= slot < len(self.drives):
@@ -150,6 +159,9 @@ class Node:
         place = Place(index, subindex)
         if place in self._values:
             return self._values[place]
+        live_of_panel = self._panel.read(place)
+        if live_of_panel is not None:
+            return live_of_panel
         if place == WAITING:
             return " ".join(f"{p.index:04X}{p.sub:02X}" for p in self._waiting()) or NOTHING
         if index == 0x1001:
@@ -162,16 +174,13 @@ class Node:
         drive = self.drives[slot]
         live = {
             c.STATUS: "status", c.POSITION: "position", c.VELOCITY: "velocity", c.COUNTS_ACTUAL: "counts",
-            c.DIGITAL_INPUTS: "inputs", c.ERROR_CODE: "error", c.MODE: "mode", c.MODE_SHOWN: "mode",
+            c.ERROR_CODE: "error", c.MODE: "mode", c.MODE_SHOWN: "mode",
             c.TARGET_POSITION: "target_position", c.TARGET_VELOCITY: "target_velocity", c.PROFILE_SPEED: "profile_speed",
         }  # fmt: skip
+        if base == c.DIGITAL_INPUTS:
+            return self._panel.bits(slot)
         name = live.get(base)
-        if name is None:
-            return None
-        value = int(getattr(drive, name))
-        if base == c.DIGITAL_INPUTS and self.stop_pressed:
-            value |= c.INPUT_STOP
-        return value
+        return None if name is None else int(getattr(drive, name))
 
     def _write(self, *, index: int, subindex: int, od: Any, data: bytes) -> None:
         place = Place(index, subindex)
@@ -188,6 +197,7 @@ class Node:
                 except (KeyError, ZeroDivisionError):
                     self._values[place] = old
                     raise SdoAbortedError(_BAD_VALUE) from None
+            self._panel.configure(self._values, self._in_force)
         elif index == 0x1010 and subindex:
             self._store(raw)
         elif index == 0x1011 and subindex:
@@ -198,6 +208,8 @@ class Node:
             self._consumer, self._heard = int(raw), None
         elif index == 0x1017:
             self._producer_ms = int(raw)
+        elif self._panel.write(place, int(raw)):
+            return
         elif slot is not None and index >= 0x6000:
             self._command(base, self.drives[slot], int(raw))
 
@@ -262,6 +274,36 @@ class Node:
 
     # -- time -----------------------------------------------------------------------------------------------------
 
+    def _judge(self) -> None:
+        """Speaks of what the stepping code did by itself since it was last asked: stop, guard, drive trouble."""
+        ctl = self._world.controller
+        number = int(ctl["hit_input"]) + 1
+        if ctl["stop_hit"] and not self._stop_told:
+            self._stop_told = True
+            for drive in self.drives:
+                drive.fault(c.STOP_PRESSED)
+            self._emergency(c.STOP_PRESSED, 0, number)
+        elif self._stop_told and not ctl["stop"]:
+            self._stop_told = False
+            for drive in self.drives:
+                drive.clear_stop()
+            self._node.emcy.reset()
+        new = int(ctl["trouble_hit"]) & ~self._trouble_told
+        if new:
+            for drive in self.drives:
+                if new & 1 << drive.slot:
+                    drive.fault(c.DRIVE_TROUBLE)
+                    self._world.firmware[drive.slot]["homed"] = 0
+                    self._emergency(c.DRIVE_TROUBLE, drive.slot + 1, number)
+                else:
+                    drive.quick_stop()
+        self._trouble_told = int(ctl["trouble"]) | new
+        if ctl["guard_hit"] and ctl["was_running"]:
+            self._emergency(c.GUARD_OPENED, 0, 0)
+        ctl["stop_hit"] = ctl["guard_hit"] = ctl["trouble_hit"] = 0
+        ctl["was_running"] = ctl["run"]
+        ctl["faulted"] = any(drive.error for drive in self.drives)
+
     def tick(self, now: float) -> None:
         """Whatever is due on the wall clock: heartbeats, process data, the end of a restart."""
         if self._restart_at is not None:
@@ -269,10 +311,12 @@ class Node:
                 return
             self._restart_at = None
             self._boot()
+        self._judge()
         limit = (self._consumer & 0xFFFF) / 1000
         if self._heard is not None and limit and now - self._heard > limit:
             self._heard = None
             moving = self._world.moving
+            self._panel.unheard()
             for drive in self.drives:
                 drive.quick_stop()
             if moving:
@@ -285,31 +329,23 @@ class Node:
             self._process_data()
 
     def _process_data(self) -> None:
-        stop = c.INPUT_STOP if self.stop_pressed else 0
         self._pdo_round += 1
         if self._pdo_round % 25 == 0:  # so that a client that has just come hears what has not changed
             self._sent.clear()
         for drive in self.drives:
             shift = self.id + c.AXIS_PDO_STEP * drive.slot
             self._hub.broadcast(c.STATUS_PDO + shift, struct.pack("<Hi", drive.status, drive.position))
-            motion = struct.pack("<iI", drive.velocity, drive.inputs | stop)
-            if self._sent.get(drive.slot) != motion:
-                self._sent[drive.slot] = motion
-                self._hub.broadcast(c.MOTION_PDO + shift, motion)
+            self._if_new(c.MOTION_PDO + shift, struct.pack("<iI", drive.velocity, self._panel.bits(drive.slot)))
+        terminals, levels = self._panel.frames()
+        self._if_new(t.TERMINAL_PDO + self.id, terminals)
+        self._if_new(t.LEVEL_PDO + self.id, levels)
 
-    def _emergency(self, code: int) -> None:
-        self._node.emcy.send(code, 0x01)
+    def _if_new(self, identifier: int, data: bytes) -> None:
+        """Process data that has not changed is not sent again."""
+        if self._sent.get(identifier) != data:
+            self._sent[identifier] = data
+            self._hub.broadcast(identifier, data)
 
-    # -- hands ----------------------------------------------------------------------------------------------------
-
-    def press_stop(self) -> None:
-        self.stop_pressed = True
-        for drive in self.drives:
-            drive.fault(0xFF01)
-        self._emergency(0xFF01)
-
-    def release_stop(self) -> None:
-        self.stop_pressed = False
-        for drive in self.drives:
-            drive.clear_stop()
-        self._node.emcy.reset()
+    def _emergency(self, code: int, axis: int = 0, number: int = 0) -> None:
+        """axis and number of the input that it came from, from 1; 0 where there is none."""
+        self._node.emcy.send(code, 0x01, bytes((axis, number)))

@@ -1,4 +1,4 @@
-"""The rig's physics: stepping motor, train with play, carriage, hard stops, home switch. This is what really happens.
+"""The rig's physics: driver, stepping motor, train with play, carriage, hard stops. This is what really happens.
 
 A stepping motor pulls its rotor towards the field with torque · sin(teeth · lag); torque falls with speed,
 T(ω) = T₀ / (1 + (ω/knee)²). When the load asks for more, the lag passes half a pole and the rotor falls back by whole
@@ -14,19 +14,52 @@ from .state import SUBSTEPS, TICK
 
 _STOP_GIVE = 0.02  # mm or ° of give in a hard stop at four times the motor's torque
 _DAMPING = 0.25
+_LOST = 3.0  # electrical radians of lag at which a closed loop gives up; half a pole is π
+_JAM = 50.0  # times the usual friction
 
 
 @compiled
-def advance_plant(p, emitted, powered):
+def _driver(p, emitted, powered, controller):
+    """What the driver makes of the signals: whether the motor has current, and the steps that it takes."""
+    on = (powered != controller.enable_inverted) != p.enable_inverted
+    if on and not p.on:
+        p.waking = p.wake_ticks
+    if not on:
+        p.trouble = 0
+    p.on = on and not p.trouble
+    if not p.on:
+        return 0.0
+    if p.waking > 0:
+        p.waking -= 1
+        return 0.0
+    if emitted == 0.0:
+        return 0.0
+    way = 1.0 if emitted > 0 else -1.0
+    taken = emitted
+    late = controller.direction_setup < p.least_setup or controller.step_inverted != p.step_inverted
+    if late and p.way != 0.0 and way != p.way:  # the first step after a reversal meets the old direction
+        taken -= 2 * way
+    p.way = way
+    if controller.pulse_width < p.least_pulse:  # below half of it no pulse is seen, up to it ever more are
+        share = max(0.0, 2 * controller.pulse_width / p.least_pulse - 1)
+        p.seen += taken * share
+        taken = float(math.trunc(p.seen))
+        p.seen -= taken
+    return taken
+
+
+@compiled
+def advance_plant(p, emitted, powered, controller):
     """One tick of one axis: `emitted` steps with the sign of the direction line."""
-    field_turn = emitted * p.direction * 2 * math.pi / p.counts_per_turn
+    taken = _driver(p, emitted, powered, controller)
+    field_turn = taken * p.direction * 2 * math.pi / p.counts_per_turn
     h = TICK / SUBSTEPS
     per_radian = p.lead / (2 * math.pi)
     for _ in range(SUBSTEPS):
         p.field += field_turn / SUBSTEPS
         p.field_speed += (field_turn / TICK - p.field_speed) * 0.1
         pull = 0.0
-        if powered:
+        if p.on:
             most = p.torque / (1 + (p.speed / p.knee) ** 2)
             stiffness = most * p.rotor_teeth
             damping = 2 * _DAMPING * math.sqrt(stiffness * p.inertia)
@@ -44,7 +77,7 @@ def advance_plant(p, emitted, powered):
             leaving = past * p.speed * per_radian < 0
             load += push * (0.2 if leaving else 1.0)
         speed = p.speed + (pull + load) / p.inertia * h
-        rub = p.friction / p.inertia * h
+        rub = p.friction * (_JAM if p.jammed else 1.0) / p.inertia * h
         if abs(speed) <= rub:
             speed = 0.0
         else:
@@ -56,8 +89,6 @@ def advance_plant(p, emitted, powered):
         p.carriage = nut - p.backlash / 2
     elif p.carriage - nut > p.backlash / 2:
         p.carriage = nut + p.backlash / 2
-    beyond = (p.carriage - p.home_at) * p.home_side
-    if beyond >= 0:
-        p.home_made = 1
-    elif beyond < -p.home_hysteresis:
-        p.home_made = 0
+    if p.gives_up and abs(p.field - p.angle) * p.rotor_teeth > _LOST:
+        p.trouble = 1
+        p.field = p.angle

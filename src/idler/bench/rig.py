@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import tomllib
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from importlib import resources
 from pathlib import Path
 
@@ -12,9 +12,10 @@ import numpy as np
 
 from idler.core import machinefile
 from idler.core.errors import IdlerError
-from idler.core.machine import Machine
+from idler.core.machine import Address, Machine
 
-from .state import PLANT
+from .inputs import SOURCES
+from .state import PLANT, SPINDLE, TICK, WIRE
 
 
 @dataclass(frozen=True)
@@ -40,11 +41,54 @@ class AxisTruth:
     gravity: float
     torque: float
     knee: float
-    home_at: float
-    home_side: float
-    home_hysteresis: float
     rotary: bool
     moves: str
+    closed_loop: bool
+
+
+@dataclass(frozen=True)
+class WireTruth:
+    """What really is at the other end of an input's wire. Times in ms, places in mm (or °) from the low hard stop.
+
+    source     finger, carriage (a switch at a place of an axis), mark (passes every `period`), trouble (of a motor)
+    noise      false pulses a second while the spindle runs at full speed
+    """
+
+    input: int
+    name: str
+    source: str
+    axis: int
+    at: float
+    side: float
+    hysteresis: float
+    period: float
+    closed_at_rest: bool
+    bounce: float
+    noise: float
+    noise_width: float
+    noise_longest: float
+
+
+@dataclass(frozen=True)
+class DriverTruth:
+    """What the drivers need of their signals: least pulse and direction setup in µs, time to wake in ms."""
+
+    least_pulse: float = 1.0
+    least_setup: float = 1.0
+    wake: float = 0.0
+    enable_inverted: bool = False
+    step_inverted: bool = False
+
+
+@dataclass(frozen=True)
+class SpindleTruth:
+    """Which outputs (by slot, -1 for none) the spindle hangs on; top in rpm, run_up in s."""
+
+    run_output: int = -1
+    direction_output: int = -1
+    level_output: int = -1
+    top: float = 0.0
+    run_up: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -60,6 +104,9 @@ class Rig:
     software: str
     node: int
     axes: tuple[AxisTruth, ...]
+    wires: tuple[WireTruth, ...]
+    driver: DriverTruth
+    spindle: SpindleTruth
     told: Machine
 
     def plant(self) -> np.ndarray:
@@ -73,10 +120,46 @@ class Rig:
             p["knee"] = axis.knee * 2 * math.pi / 60
             p["low_stop"] = 0.0 if axis.travel else -math.inf
             p["high_stop"] = axis.travel if axis.travel else math.inf
-            p["home_at"], p["home_side"] = axis.home_at, axis.home_side
-            p["home_hysteresis"] = axis.home_hysteresis
             p["carriage"] = axis.start
+            p["gives_up"] = axis.closed_loop
+            p["wake_ticks"] = round(self.driver.wake / TICK / 1000)
+            for name in ("least_pulse", "least_setup", "enable_inverted", "step_inverted"):
+                p[name] = getattr(self.driver, name)
         return made
+
+    def wires_made(self, seed: int) -> np.ndarray:
+        """One record for each input of the controller; what nothing is wired to is open."""
+        made = np.zeros(self.told.inputs, WIRE)
+        for slot, w in enumerate(made):
+            w["dice"] = (0x9E3779B97F4A7C15 * (seed + 1) + 0xBF58476D1CE4E5B9 * (slot + 1)) % 2**64 | 1
+        for wire in self.wires:
+            w = made[wire.input]
+            w["source"] = SOURCES[wire.source]
+            for name in ("axis", "at", "side", "hysteresis", "period", "closed_at_rest"):
+                w[name] = getattr(wire, name)
+            w["noise_rate"] = wire.noise
+            for name, ms in (
+                ("bounce", wire.bounce),
+                ("noise_mean", wire.noise_width),
+                ("noise_longest", wire.noise_longest),
+            ):
+                w[name] = ms * 1000
+            w["level"] = wire.closed_at_rest
+        return made
+
+    def spindle_made(self) -> np.ndarray:
+        made = np.zeros(1, SPINDLE)
+        for name, value in asdict(self.spindle).items():
+            made[name] = value
+        return made
+
+    def wire(self, name: str) -> WireTruth:
+        """A wire by its name ("X home"). Raises IdlerError."""
+        for wire in self.wires:
+            if wire.name == name:
+                return wire
+        known = ", ".join(wire.name for wire in self.wires)
+        raise IdlerError(f"Rig {self.title}: has no switch “{name}”. It has: {known}.")
 
 
 def names() -> list[str]:
@@ -104,7 +187,8 @@ def load(name: str) -> Rig:
     head = data["rig"]
     return Rig(
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
-        head["node"], axes, told,
+        head["node"], axes, tuple(_wire(values, told) for values in data.get("wire", [])),
+        DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
     )  # fmt: skip
 
 
@@ -130,9 +214,31 @@ def _axis(letter: str, values: dict, told: Machine) -> AxisTruth:
         gravity=values.get("gravity", 0.0),
         torque=values["torque"],
         knee=values["knee"],
-        home_at=values["home_at"],
-        home_side=1.0 if values.get("home_side", "high") == "high" else -1.0,
-        home_hysteresis=values.get("home_hysteresis", 0.3),
         rotary=told.axis(slot).rotary,
         moves=values["moves"],
+        closed_loop=values.get("closed_loop", False),
     )
+
+
+def _wire(values: dict, told: Machine) -> WireTruth:
+    return WireTruth(
+        input=values["input"] - 1,
+        name=values["name"],
+        source=values.get("source", "carriage" if "axis" in values else "finger"),
+        axis=told.names.index(values["axis"]) if "axis" in values else 0,
+        at=values.get("at", 0.0),
+        side=1.0 if values.get("side", "high") == "high" else -1.0,
+        hysteresis=values.get("hysteresis", 0.3),
+        period=values.get("period", 1.0),
+        closed_at_rest=values["contact"] == "closed",
+        bounce=values.get("bounce", 0.0),
+        noise=values.get("noise", 0.0),
+        noise_width=values.get("noise_width", 0.1),
+        noise_longest=values.get("noise_longest", 0.5),
+    )
+
+
+def _spindle(values: dict, told: Machine) -> SpindleTruth:
+    names = [str(told[Address(slot, "output.terminal")]) for slot in range(told.outputs)]
+    wired = {key: names.index(name) for key, name in values.items() if key.endswith("_output")}
+    return SpindleTruth(**{**values, **wired})

@@ -32,7 +32,7 @@ class Server:
     def __init__(
         self, rig: Rig, *, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool
     ) -> None:
-        self._world = World(rig)
+        self._world = World(rig, seed)
         self._hub = Hub(self._frame)
         self._node = Node(self._world, self._hub, Memory(memory))
         self._hands = Hands(self._world, self._node, self._hub, Toolbox(seed), pace)

@@ -1,4 +1,4 @@
-"""The arrays that the stepping code works on: one record per axis for the firmware, one for the plant.
+"""The arrays that the stepping code works on: records of the firmware, and records of what is really there.
 
 Firmware units: counts, counts/s, counts/s², counts/s³, along the direction that the person calls +.
 Plant units: radians of the motor, N·m, kg·m², and mm (or °) of the carriage from its low hard stop.
@@ -40,12 +40,65 @@ PLANT = np.dtype(
         # the truth of the rig
         ("counts_per_turn", "f8"), ("rotor_teeth", "f8"), ("direction", "f8"), ("lead", "f8"), ("backlash", "f8"),
         ("inertia", "f8"), ("friction", "f8"), ("viscous", "f8"), ("gravity", "f8"), ("torque", "f8"),
-        ("knee", "f8"), ("low_stop", "f8"), ("high_stop", "f8"), ("start", "f8"),
-        ("home_at", "f8"), ("home_side", "f8"), ("home_hysteresis", "f8"),
+        ("knee", "f8"), ("low_stop", "f8"), ("high_stop", "f8"), ("start", "f8"), ("gives_up", "f8"),
+        # what its driver needs of the signals: least pulse and setup in µs, ticks to wake, lines inverted
+        ("least_pulse", "f8"), ("least_setup", "f8"), ("wake_ticks", "i8"), ("enable_inverted", "i8"),
+        ("step_inverted", "i8"),
         # where it is
-        ("field", "f8"), ("field_speed", "f8"), ("angle", "f8"), ("speed", "f8"), ("carriage", "f8"), ("home_made", "i8"),
+        ("field", "f8"), ("field_speed", "f8"), ("angle", "f8"), ("speed", "f8"), ("carriage", "f8"),
+        ("on", "i8"), ("waking", "i8"), ("way", "f8"), ("seen", "f8"), ("trouble", "i8"), ("jammed", "i8"),
     ]
 )  # fmt: skip
+
+# Times of inputs are µs of the rig's clock.
+INPUT = np.dtype(
+    [
+        # what the firmware was told
+        ("role", "i8"), ("axis", "i8"), ("closed_at_rest", "i8"), ("filter", "i8"),
+        # what it sees: the level at the screw, since when, and what is left of it after the filter
+        ("raw", "i8"), ("since", "i8"), ("level", "i8"), ("made", "i8"), ("reached", "i8"),
+    ]
+)  # fmt: skip
+
+# wire.source
+NOTHING, FINGER, CARRIAGE, MARK, TROUBLE = 0, 1, 2, 3, 4
+MOST_PENDING = 24
+WIRE = np.dtype(
+    [
+        # the truth of the rig: what is at the other end, and how clean its wire is
+        ("source", "i8"), ("axis", "i8"), ("at", "f8"), ("side", "f8"), ("hysteresis", "f8"), ("period", "f8"),
+        ("closed_at_rest", "i8"), ("bounce", "f8"), ("noise_rate", "f8"), ("noise_mean", "f8"), ("noise_longest", "f8"),
+        # what happens to it: a finger, a break, a loose end
+        ("held", "i8"), ("broken", "i8"), ("loose_rate", "f8"), ("dice", "u8"),
+        # where it is
+        ("made", "i8"), ("level", "i8"), ("waiting", "i8"), ("pending", "i8", (MOST_PENDING,)),
+    ]
+)  # fmt: skip
+
+OUTPUT = np.dtype([("role", "i8"), ("inverted", "i8"), ("level_kind", "i8"), ("energised", "i8"), ("level", "f8")])
+
+CONTROLLER = np.dtype(
+    [
+        # what it was told of its signals, in µs
+        ("pulse_width", "f8"), ("direction_setup", "f8"), ("enable_inverted", "i8"), ("step_inverted", "i8"),
+        # what it is asked: the spindle's way and level, an output to try
+        ("run", "i8"), ("run_level", "f8"), ("tried", "i8"), ("tried_level", "f8"),
+        # what it finds: now, and latched until the node has spoken of it
+        ("stop", "i8"), ("guard", "i8"), ("trouble", "i8"), ("refused", "i8"),
+        ("stop_hit", "i8"), ("guard_hit", "i8"), ("trouble_hit", "i8"), ("hit_input", "i8"),
+        ("faulted", "i8"), ("reset_ticks", "i8"), ("was_running", "i8"),
+        ("written", "i8"),  # edges since power-on
+    ]
+)  # fmt: skip
+
+SPINDLE = np.dtype(
+    [
+        ("run_output", "i8"), ("direction_output", "i8"), ("level_output", "i8"), ("top", "f8"), ("run_up", "f8"),
+        ("speed", "f8"),
+    ]
+)  # fmt: skip
+EDGE_RING = 16384
+EDGE = np.dtype([("time", "i8"), ("input", "u1"), ("closed", "u1")])
 
 # Kinds of event that the stepping code writes down, for measuring how quickly it answers.
 STARTED, SLOWED = 1, 2

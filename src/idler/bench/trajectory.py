@@ -90,6 +90,16 @@ def quick_stop(ax, rings):
 
 
 @compiled
+def cut(ax, rings):
+    """Steps end at once: power is taken away."""
+    ax.position = ax.bare_position = float(ax.steps)
+    ax.bare_velocity = ax.velocity = 0.0
+    ax.mode = IDLE
+    ax.moving = ax.powered = 0
+    rings[:, :] = 0.0
+
+
+@compiled
 def _bare(ax):
     """Advances the trapezoid by one tick; the distance that it covered."""
     v = ax.bare_velocity

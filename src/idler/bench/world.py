@@ -1,23 +1,56 @@
-"""Firmware and plant of all axes together, advanced in blocks of ticks."""
+"""Firmware and plant together, advanced in blocks of ticks."""
 
 from __future__ import annotations
 
 import numpy as np
 
 from .compiled import compiled
+from .inputs import TICK_US, advance_inputs, judge_inputs, set_input
+from .outputs import advance_outputs, advance_spindle
 from .plant import advance_plant
 from .rig import Rig
-from .state import EVENT, blank_firmware
-from .trajectory import advance_axis, quick_stop, rings_for
+from .state import CONTROLLER, EDGE, EDGE_RING, EVENT, INPUT, OUTPUT, blank_firmware
+from .trajectory import advance_axis, cut, quick_stop, rings_for
 
 
 @compiled
-def _run(firmware, plant, rings, first, ticks, events, filled):
+def _powered(firmware):
+    powered = 0
+    for axis in range(len(firmware)):
+        if firmware[axis].powered:
+            powered = 1
+    return powered
+
+
+@compiled
+def _react(firmware, rings, controller):
+    """Stop and drive trouble act within the tick; the node speaks of them afterwards."""
+    if not controller.stop and not controller.trouble:
+        return
+    for axis in range(len(firmware)):
+        ax = firmware[axis]
+        if controller.stop or controller.trouble & (1 << axis):
+            if ax.powered:
+                if ax.moving:
+                    ax.homed = 0
+                cut(ax, rings[axis])
+        elif ax.powered:
+            quick_stop(ax, rings[axis])
+
+
+@compiled
+def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, edges, first, ticks, events, filled):
     for tick in range(first, first + ticks):
+        noise = min(1.0, abs(spindle.speed) / spindle.top) if spindle.top > 0 else 0.0
+        advance_inputs(inputs, wires, plant, controller, edges, tick * TICK_US, noise)
+        judge_inputs(inputs, controller, len(firmware))
+        _react(firmware, rings, controller)
         for axis in range(len(firmware)):
             ax = firmware[axis]
             filled = advance_axis(ax, rings[axis], tick, axis, events, filled)
-            advance_plant(plant[axis], ax.emitted * ax.sign, ax.powered)
+            advance_plant(plant[axis], ax.emitted * ax.sign, ax.powered, controller)
+        advance_outputs(outputs, controller, _powered(firmware))
+        advance_spindle(spindle, outputs)
     return filled
 
 
@@ -27,29 +60,60 @@ def _stop(firmware, rings, axis):
 
 
 @compiled
-def _forget_windows(rings, axis):
-    rings[axis, :, :] = 0.0
+def _cut(firmware, rings, axis):
+    cut(firmware[axis], rings[axis])
+
+
+@compiled
+def _set_input(inputs, number, role, axis, closed_at_rest, filter_us):
+    set_input(inputs[number], role, axis, closed_at_rest, filter_us)
 
 
 class World:
     """The arrays of one rig and the tick count of its clock."""
 
-    def __init__(self, rig: Rig) -> None:
+    def __init__(self, rig: Rig, seed: int = 1) -> None:
         self.rig = rig
+        self._seed = seed
         self.tick = 0
         self._events = np.zeros(256, EVENT)
         self.deliver()
 
     def deliver(self) -> None:
         """The rig as it came."""
-        self.firmware = blank_firmware(len(self.rig.axes))
+        axes, shape = len(self.rig.axes), self.rig.told.shape
+        self.firmware = blank_firmware(axes)
         self.plant = self.rig.plant()
-        self._rings = rings_for(len(self.rig.axes))
-        self.pressed: set[int] = set()
+        self._rings = rings_for(axes)
+        self.inputs = np.zeros(shape.inputs, INPUT)
+        self.inputs["axis"] = -1
+        self.wires = self.rig.wires_made(self._seed)
+        self.outputs = np.zeros(shape.outputs, OUTPUT)
+        self._spindle = self.rig.spindle_made()
+        self._controller = np.zeros(1, CONTROLLER)
+        self.controller["tried"] = -1
+        self.edges = np.zeros(EDGE_RING, EDGE)
+        for wire, item in zip(self.wires, self.inputs, strict=True):
+            item["raw"] = item["level"] = wire["level"]
+
+    @property
+    def controller(self):
+        return self._controller[0]
+
+    @property
+    def spindle(self):
+        return self._spindle[0]
+
+    @property
+    def now_us(self) -> int:
+        return self.tick * TICK_US
 
     def run(self, ticks: int) -> np.ndarray:
         """Advances the clock by so many milliseconds; the events of that time."""
-        filled = _run(self.firmware, self.plant, self._rings, self.tick, ticks, self._events, 0)
+        filled = _run(
+            self.firmware, self.plant, self._rings, self.inputs, self.wires, self.outputs, self._spindle[0],
+            self._controller[0], self.edges, self.tick, ticks, self._events, 0,
+        )  # fmt: skip
         self.tick += ticks
         return self._events[:filled].copy()
 
@@ -59,15 +123,18 @@ class World:
 
     def freeze(self, slot: int) -> None:
         """Steps end at once: power was taken away."""
-        ax = self.firmware[slot]
-        ax["position"] = ax["bare_position"] = ax["steps"]
-        ax["bare_velocity"] = ax["velocity"] = 0.0
-        ax["mode"] = ax["moving"] = ax["powered"] = 0
-        _forget_windows(self._rings, slot)
+        _cut(self.firmware, self._rings, slot)
 
-    def home_made(self, slot: int) -> bool:
-        """Whether the home switch of an axis is made, by its carriage or by a finger."""
-        return slot in self.pressed or bool(self.plant[slot]["home_made"])
+    def set_input(self, number: int, role: int, axis: int, closed_at_rest: int, filter_us: int) -> None:
+        """Tells the firmware what an input is for. axis -1: of none, or of all."""
+        _set_input(self.inputs, number, role, axis, closed_at_rest, filter_us)
+
+    def edges_from(self, first: int, most: int) -> tuple[int, np.ndarray]:
+        """Edges from the ring in order, and the number of the first; older ones than the ring holds are gone."""
+        written = int(self.controller["written"])
+        first = min(max(first, written - EDGE_RING), written)
+        last = min(first + most, written)
+        return first, self.edges[np.arange(first, last) % EDGE_RING]
 
     @property
     def moving(self) -> bool:
@@ -82,3 +149,4 @@ def warm_up() -> None:
     world.run(1)
     world.stop(0)
     world.freeze(0)
+    world.set_input(0, 0, -1, 1, 0)

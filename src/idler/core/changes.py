@@ -23,23 +23,31 @@ def differences(before: Machine, after: Machine) -> list[Difference]:
     found = []
     for address in after.differences(before):
         old = "—"
-        if address.slot is None or address.slot < len(before.names):
+        if before.shape.has(address):
             old = address.row.show(before[address], rotary=before.is_rotary(address), inch=after.inch)
         found.append(Difference(address, after.part(address), old, after.show(address)))
     return found
 
 
 def address_text(machine: Machine, address: Address) -> str:
-    """ "X.chain.pitch", or "names.machine" for a value of the machine itself."""
-    return address.key if address.slot is None else f"{machine.names[address.slot]}.{address.key}"
+    """ "X.chain.pitch", "3.input.role", or "names.machine" for a value of the machine itself."""
+    if address.slot is None:
+        return address.key
+    return f"{address.slot + 1 if address.axis is None else machine.names[address.slot]}.{address.key}"
 
 
 def address_from(machine: Machine, text: str) -> Address | None:
     """The address that such a text means, or None where this machine has none of it."""
     name, dot, key = text.partition(".")
-    found = Address(machine.names.index(name), key) if name in machine.names and dot else Address(None, text)
+    found = Address(None, text)
+    if dot and name in machine.names:
+        found = Address(machine.names.index(name), key)
+    elif dot and name.isdecimal() and len(name) < 4:
+        found = Address(int(name) - 1, key)
     try:
-        found.row  # noqa: B018  raises where there is no such row
+        fits = (
+            found.row is not None and machine.shape.has(found) and (found.axis is None) == (name not in machine.names)
+        )
     except KeyError:
         return None
-    return found
+    return found if fits and (found.slot is None or found.slot >= 0) else None

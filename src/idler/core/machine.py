@@ -2,27 +2,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar, cast
 
 from .errors import Refusal
-from .parameter import Parameter, Value
+from .parameter import Parameter, Scope, Value
 from .stage import Stage
-from .table import AXIS, AXIS_LETTERS, MACHINE, MOST_AXES, defaults
+from .table import AXIS, AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, TABLE, defaults, row_of
+
+T = TypeVar("T")
 
 
 class Address(NamedTuple):
-    """One value of a machine: slot None for the machine itself, else the axis by its place (0 to 7)."""
+    """One value of a machine: slot None for the machine itself, else the axis, input or output by its place from 0."""
 
     slot: int | None
     key: str
 
     @property
     def row(self) -> Parameter:
-        return MACHINE[self.key] if self.slot is None else AXIS[self.key]
+        return row_of(self.slot, self.key)
+
+    @property
+    def axis(self) -> int | None:
+        """The slot of the axis that the value belongs to, or None where it is of something else."""
+        return self.slot if self.slot is not None and self.row.scope is Scope.AXIS else None
+
+
+class Shape(NamedTuple):
+    """What a machine has: the letters of its axes, and how many terminals its controller has."""
+
+    names: tuple[str, ...]
+    inputs: int = 0
+    outputs: int = 0
+
+    def count(self, scope: Scope) -> int:
+        return {Scope.AXIS: len(self.names), Scope.INPUT: self.inputs, Scope.OUTPUT: self.outputs}[scope]
+
+    def has(self, address: Address) -> bool:
+        return address.slot is None or address.slot < self.count(address.row.scope)
+
+    def __str__(self) -> str:
+        terminals = f", {self.inputs} inputs and {self.outputs} outputs" if self.inputs or self.outputs else ""
+        return f"the axes {', '.join(self.names)}{terminals}"
 
 
 @dataclass(frozen=True)
@@ -62,10 +87,18 @@ class Axis:
 
 @dataclass(frozen=True)
 class Machine:
-    """names: one letter per axis, in the order of their slots. values: only what differs from the defaults."""
+    """names: one letter per axis, in the order of their slots. inputs, outputs: how many terminals the controller has.
+
+    changed: only what differs from the defaults.
+    """
 
     names: tuple[str, ...] = ("X", "Y", "Z")
     changed: Mapping[Address, Value] = field(default_factory=dict)
+    inputs: int = 0
+    outputs: int = 0
+    _worked_out: dict[Callable[[Machine], object], object] = field(
+        default_factory=dict, init=False, compare=False, repr=False
+    )
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.names) <= MOST_AXES:
@@ -75,6 +108,9 @@ class Machine:
         for name in self.names:
             if len(name) != 1 or name not in AXIS_LETTERS:
                 raise Refusal("axis", f"“{name[:20]}”", "is not the name of an axis", f"one letter of {AXIS_LETTERS}")
+        for count, most, what in ((self.inputs, MOST_INPUTS, "inputs"), (self.outputs, MOST_OUTPUTS, "outputs")):
+            if not 0 <= count <= most:
+                raise Refusal(what, str(count), f"is not a number of {what}", f"0 to {most} can be stored")
         object.__setattr__(self, "changed", MappingProxyType(dict(self.changed)))
 
     def __getitem__(self, address: Address) -> Value:
@@ -83,18 +119,33 @@ class Machine:
     def __eq__(self, other: object) -> bool:
         if not isinstance(other, Machine):
             return NotImplemented
-        return self.names == other.names and all(self[address] == other[address] for address in self.addresses())
+        return self.shape == other.shape and all(self[address] == other[address] for address in self.addresses())
 
     def __hash__(self) -> int:
-        return hash(self.names)
+        return hash(self.shape)
+
+    def once(self, work: Callable[[Machine], T]) -> T:
+        """What a pure function makes of this machine, worked out once, for a machine never changes."""
+        if work not in self._worked_out:
+            self._worked_out[work] = work(self)
+        return cast("T", self._worked_out[work])
+
+    @property
+    def shape(self) -> Shape:
+        return Shape(self.names, self.inputs, self.outputs)
+
+    @classmethod
+    def shaped(cls, shape: Shape, changed: Mapping[Address, Value] | None = None) -> Machine:
+        """A machine with these axes and terminals."""
+        return cls(shape.names, changed or {}, shape.inputs, shape.outputs)
 
     def addresses(self) -> Iterator[Address]:
-        """Every address, the machine's own first, then axis by axis, in the order of the table."""
-        for key in MACHINE:
-            yield Address(None, key)
-        for slot in range(len(self.names)):
-            for key in AXIS:
-                yield Address(slot, key)
+        """Every address, the machine's own first, then axis by axis and terminal by terminal, in the order of the table."""
+        for scope, rows in TABLE.items():
+            slots = (None,) if scope is Scope.MACHINE else range(self.shape.count(scope))
+            for slot in slots:
+                for key in rows:
+                    yield Address(slot, key)
 
     def with_values(self, values: Mapping[Address, Value]) -> Machine:
         """A machine with these values in place. Raises Refusal where one is out of bounds."""
@@ -103,13 +154,11 @@ class Machine:
         return replace(self, changed={**self.changed, **values})
 
     def axis(self, slot: int) -> Axis:
-        values = defaults(AXIS)
-        values.update({address.key: value for address, value in self.changed.items() if address.slot == slot})
-        return Axis(slot, self.names[slot], values)
+        return self.axes[slot]
 
     @property
     def axes(self) -> tuple[Axis, ...]:
-        return tuple(self.axis(slot) for slot in range(len(self.names)))
+        return self.once(_axes)
 
     @property
     def title(self) -> str:
@@ -127,21 +176,31 @@ class Machine:
         return value * 1000
 
     def is_rotary(self, address: Address) -> bool:
-        return address.slot is not None and self[Address(address.slot, "axis.kind")] == "rotary"
+        return address.axis is not None and self[Address(address.slot, "axis.kind")] == "rotary"
 
     def part(self, address: Address) -> str:
-        """The value's place in words: "X pitch of the screw"."""
-        name = "" if address.slot is None else self.names[address.slot] + " "
-        return name + address.row.label
+        """The value's place in words: "X pitch of the screw", "input 3 filter"."""
+        row = address.row
+        if address.slot is None:
+            return row.label
+        if row.scope is Scope.AXIS:
+            return f"{self.names[address.slot]} {row.label}"
+        return f"{row.scope.value} {self[Address(address.slot, row.scope.value + '.terminal')]} {row.label}"
 
     def show(self, address: Address, *, unit: bool = True) -> str:
         """The value at an address as the screen shows it."""
         return address.row.show(self[address], rotary=self.is_rotary(address), inch=self.inch, unit=unit)
 
     def differences(self, other: Machine) -> list[Address]:
-        """Addresses of this machine whose values differ in the other (an axis that it lacks differs wholly)."""
+        """Addresses of this machine whose values differ in the other (what that one has not differs wholly)."""
         return [
-            address
-            for address in self.addresses()
-            if (address.slot is not None and address.slot >= len(other.names)) or self[address] != other[address]
+            address for address in self.addresses() if not other.shape.has(address) or self[address] != other[address]
         ]
+
+
+def _axes(machine: Machine) -> tuple[Axis, ...]:
+    values = [defaults(AXIS) for _ in machine.names]
+    for address, value in machine.changed.items():
+        if address.axis is not None:
+            values[address.axis][address.key] = value
+    return tuple(Axis(slot, name, values[slot]) for slot, name in enumerate(machine.names))

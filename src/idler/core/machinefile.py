@@ -3,6 +3,7 @@
 schema = 1
 [names]            groups of the machine's own values
 [axis.X.chain]     groups of the values of each axis; axes take their slots in the order of the file
+[input.1]          values of each input of the controller, from 1; [output.1] likewise
 """
 
 from __future__ import annotations
@@ -16,9 +17,9 @@ from typing import Any, cast
 
 from .errors import IdlerError, Refusal
 from .machine import Address, Machine
-from .parameter import Kind, Parameter, Value
+from .parameter import Kind, Parameter, Scope, Value
 from .stage import stages_text
-from .table import AXIS, MACHINE
+from .table import AXIS, INPUT, MACHINE, MOST_INPUTS, MOST_OUTPUTS, OUTPUT, TABLE
 
 SCHEMA = 1
 LONGEST_FILE = 1 << 20
@@ -63,15 +64,34 @@ def read(text: str) -> MachineFile:
     if not isinstance(axes, dict) or not axes:
         raise FileRefusal("axis", lines.get(("axis",), 0), "the file has no axis. Write at least one [axis.X.chain].")
     names = tuple(str(name) for name in axes)
+    terminals = {scope: _numbered(plain.pop(scope.value, {}), scope, lines) for scope in _TERMINALS}
     try:
-        machine = Machine(names)
+        machine = Machine(names, {}, *(len(terminals[scope]) for scope in _TERMINALS))
     except Refusal as why:
         raise FileRefusal("axis", lines.get(("axis", names[-1]), 0), why.sentence) from None
     values: dict[Address, Value] = {}
     _take(values, plain, MACHINE, None, (), machine, lines)
     for slot, (name, groups) in enumerate(axes.items()):
         _take(values, groups, AXIS, slot, ("axis", name), machine, lines)
-    return MachineFile(Machine(names, values), text)
+    for scope, listed in terminals.items():
+        for slot, members in enumerate(listed):
+            path = (scope.value, str(slot + 1))
+            _take(values, {scope.value: members}, TABLE[scope], slot, path, machine, lines)
+    return MachineFile(Machine.shaped(machine.shape, values), text)
+
+
+_TERMINALS = {Scope.INPUT: MOST_INPUTS, Scope.OUTPUT: MOST_OUTPUTS}
+
+
+def _numbered(tables: Any, scope: Scope, lines: Mapping[tuple[str, ...], int]) -> list[Any]:
+    """The tables [input.1], [input.2], … in the order of their numbers, which run from 1 without a gap."""
+    if not isinstance(tables, dict):
+        raise FileRefusal(scope.value, _line(lines, (scope.value,)), "is not a table.")
+    for name in tables:
+        if not (name.isascii() and name.isdecimal() and 1 <= int(name[:4]) <= len(tables) and str(int(name)) == name):
+            why = f"is not the number of an {scope.value}. They are numbered from 1 without a gap, up to {_TERMINALS[scope]}."
+            raise FileRefusal(f"{scope.value}.{name}", _line(lines, (scope.value, name)), why)
+    return [tables[str(number)] for number in range(1, len(tables) + 1)]
 
 
 def _take(
@@ -86,14 +106,15 @@ def _take(
     if not isinstance(groups, dict):
         raise FileRefusal(".".join(path), lines.get(path, 0), "is not a table.")
     rotary = False
-    kind = groups.get("axis")
+    kind = groups.get("axis") if rows is AXIS else None
     if isinstance(kind, dict):
         rotary = kind.get("kind") == "rotary"
     for group, members in groups.items():
+        inside = path if rows in (INPUT, OUTPUT) else (*path, group)
         if not isinstance(members, dict):
-            raise FileRefusal(".".join((*path, group)), _line(lines, (*path, group)), _unknown(group, _groups(rows)))
+            raise FileRefusal(".".join(inside), _line(lines, inside), _unknown(group, _groups(rows)))
         for name, item in members.items():
-            here = (*path, group, name)
+            here = (*inside, name)
             row = rows.get(f"{group}.{name}")
             if row is None:
                 known = [r.name for r in rows.values() if r.group == group]
@@ -202,7 +223,7 @@ def write(machine: Machine, template: str = "") -> str:
             before = read(template)
         except FileRefusal:
             before = None
-        if before is not None and before.machine.names == machine.names:
+        if before is not None and before.machine.shape == machine.shape:
             return _patch(before, machine)
     return _fresh(machine)
 
@@ -213,13 +234,12 @@ def _patch(before: MachineFile, machine: Machine) -> str:
 
     document = tomlkit.parse(before.text)
     for address in _to_write(before.machine, machine):
-        top = document if address.slot is None else document["axis"][machine.names[address.slot]]
-        row = address.row
-        holder = cast(Table, top)
-        if row.group not in holder:
-            holder.add(row.group, tomlkit.table())
-        group = cast(Table, holder[row.group])
-        group[row.name] = _plain(row, machine[address], machine.is_rotary(address))
+        row, holder = address.row, cast(Table, document)
+        for name in _table_path(machine, address):
+            if name not in holder:
+                holder.add(name, tomlkit.table())
+            holder = cast(Table, holder[name])
+        holder[row.name] = _plain(row, machine[address], machine.is_rotary(address))
     return tomlkit.dumps(document)
 
 
@@ -233,20 +253,27 @@ def _to_write(before: Machine, machine: Machine) -> Iterator[Address]:
             yield address
 
 
+def _table_path(machine: Machine, address: Address) -> tuple[str, ...]:
+    """The table of the file in which a value stands."""
+    row = address.row
+    if address.slot is None:
+        return (row.group,)
+    if row.scope is Scope.AXIS:
+        return ("axis", machine.names[address.slot], row.group)
+    return (row.group, str(address.slot + 1))
+
+
 def _fresh(machine: Machine) -> str:
-    out = [f"schema = {SCHEMA}", ""]
-    rows: list[tuple[str, int | None, Mapping[str, Parameter]]] = [("", None, MACHINE)]
-    rows += [(f"axis.{name}.", slot, AXIS) for slot, name in enumerate(machine.names)]
-    for prefix, slot, table in rows:
-        for group in _groups(table):
-            out.append(f"[{prefix}{group}]")
-            for row in table.values():
-                if row.group == group:
-                    address = Address(slot, row.key)
-                    text = _toml_text(row, machine[address], machine.is_rotary(address))
-                    out.append(f"{row.name} = {text}")
-            out.append("")
-    return "\n".join(out)
+    out = [f"schema = {SCHEMA}"]
+    here: tuple[str, ...] = ()
+    for address in machine.addresses():
+        path = _table_path(machine, address)
+        if path != here:
+            out += ["", f"[{'.'.join(path)}]"]
+            here = path
+        row = address.row
+        out.append(f"{row.name} = {_toml_text(row, machine[address], machine.is_rotary(address))}")
+    return "\n".join([*out, ""])
 
 
 def schema() -> dict[str, Any]:
@@ -263,6 +290,11 @@ def schema() -> dict[str, Any]:
         }
 
     axis = {"type": "object", "additionalProperties": False, "properties": group_schema(AXIS)}
+    terminals = {
+        scope.value: {"type": "object", "maxProperties": most, "additionalProperties": False,
+                      "patternProperties": {"^[1-9][0-9]?$": group_schema(TABLE[scope])[scope.value]}}
+        for scope, most in _TERMINALS.items()
+    }  # fmt: skip
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Idler machine file",
@@ -272,6 +304,7 @@ def schema() -> dict[str, Any]:
         "properties": {
             "schema": {"const": SCHEMA},
             **group_schema(MACHINE),
+            **terminals,
             "axis": {"type": "object", "minProperties": 1, "additionalProperties": False,
                      "patternProperties": {"^[XYZABCUVW]$": axis}},
         },

@@ -29,6 +29,18 @@ class Kind(Enum):
     STAGES = "a list of stages"  # tuple of Stage
 
 
+class Scope(Enum):
+    """What a row belongs to: the machine as a whole, or each of its axes, inputs or outputs."""
+
+    MACHINE = "machine"
+    AXIS = "axis"
+    INPUT = "input"
+    OUTPUT = "output"
+
+
+AXIS_LETTERS = "XYZABCUVW"
+
+
 class WireType(Enum):
     """Data types of CiA 301 (7.4.7): number in an object dictionary, bits, signed."""
 
@@ -40,6 +52,7 @@ class WireType(Enum):
     U32 = (0x07, 32, False)
     STRING = (0x09, 0, False)  # visible: ASCII
     UNICODE = (0x0B, 0, False)  # UTF-16
+    DOMAIN = (0x0F, 0, False)  # bytes
 
     @property
     def code(self) -> int:
@@ -64,7 +77,7 @@ class WireType(Enum):
 
 @dataclass(frozen=True)
 class Wire:
-    """Where a value lies in the controller. For a value of an axis, index is that of the first axis."""
+    """Where a value lies in the controller. For a value of an axis or terminal, index is that of the first one."""
 
     index: int
     sub: int
@@ -81,13 +94,15 @@ class Choice(NamedTuple):
 
 @dataclass(frozen=True)
 class Parameter:
-    """One value of a machine or of each of its axes.
+    """One value of a machine, or of each of its axes, inputs or outputs.
 
     key      "group.name", as in the file
     low/high inclusive bounds in the table's unit (QUANTITY, WHOLE); longest text (TEXT) is `high`
     inverse  the unit in which the reciprocal may be typed ("8 /in" for a lead)
     used_when  the row and the choice of it that put this value to use; None: always
     rests    the stations whose proofs rest on this value
+    given    a fact of the controller: read, shown and kept, but never edited or sent
+    scope    set by the table
     """
 
     key: str
@@ -102,8 +117,9 @@ class Parameter:
     high: Fraction = Fraction(0)
     choices: tuple[Choice, ...] = ()
     inverse: bool = False
-    per_axis: bool = True
     restart: bool = False
+    given: bool = False
+    scope: Scope = Scope.MACHINE
     used_when: tuple[str, str] | None = None
     rests: tuple[Station, ...] = field(default=())
 

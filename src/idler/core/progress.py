@@ -2,31 +2,23 @@
 
 from __future__ import annotations
 
-from enum import Enum
+from collections.abc import Mapping
 
-from .findings import Severity, findings
+from .findings import Finding, Severity, findings
 from .machine import Machine
+from .proofs import Evidence, Proof, claims, state
 from .stations import Station
 
-
-class Proof(Enum):
-    """key and words. Shown by shape and mark, not by colour alone."""
-
-    NOTHING = ("nothing", "nothing yet")
-    ENTERED = ("entered", "entered, not proven")
-    PROVEN = ("proven", "proven")
-    STALE = ("stale", "proven once; a value changed since")
-    FAILED = ("failed", "something must be settled")
-
-    def __init__(self, key: str, words: str) -> None:
-        self.key = key
-        self.words = words
-
-
 _GROUPS = {
-    "signals": Station.WIRING, "axis": Station.DRIVES, "chain": Station.DRIVES, "pace": Station.DRIVES,
-    "loop": Station.DRIVES, "travel": Station.TRAVEL, "homing": Station.HOMING,
+    "signals": Station.WIRING, "input": Station.WIRING, "output": Station.WIRING, "spindle": Station.SPINDLE,
+    "axis": Station.DRIVES, "chain": Station.DRIVES, "pace": Station.DRIVES, "loop": Station.DRIVES,
+    "travel": Station.TRAVEL, "homing": Station.HOMING,
 }  # fmt: skip
+
+
+def station_of(item: Finding) -> Station | None:
+    """Where a finding is settled."""
+    return _GROUPS.get(item.where.row.group)
 
 
 def groups_at(station: Station) -> frozenset[str]:
@@ -34,17 +26,34 @@ def groups_at(station: Station) -> frozenset[str]:
     return frozenset(group for group, at in _GROUPS.items() if at is station)
 
 
-def train(machine: Machine, *, connected: bool, found_kept: bool) -> dict[Station, Proof]:
-    """The state of every station. A finding of severity error at a station's value shows as failed."""
+def train(
+    machine: Machine, *, connected: bool, found_kept: bool, kept: Mapping[str, Evidence] | None = None
+) -> dict[Station, Proof]:
+    """The state of every station. What holds back sending, or a failed proof, shows as failed.
+
+    A station is proven when all its claims are, and nothing that it needs is missing.
+    """
     states = dict.fromkeys(Station, Proof.NOTHING)
     for address in machine.addresses():
         station = _GROUPS.get(address.row.group)
-        if station is not None and machine[address] != address.row.default:
+        if station is not None and not address.row.given and machine[address] != address.row.default:
             states[station] = Proof.ENTERED
+    by_claim: dict[Station, set[Proof]] = {}
+    for claim in claims(machine):
+        by_claim.setdefault(claim.station, set()).add(state(machine, claim, kept or {}))
+    for station, found in by_claim.items():
+        for worst in (Proof.FAILED, Proof.STALE, Proof.ENTERED, Proof.PROVEN):
+            if worst in found:
+                states[station] = worst
+                break
     for item in findings(machine):
-        station = _GROUPS.get(item.where.row.group)
-        if station is not None and item.severity is Severity.ERROR:
+        station = station_of(item)
+        if station is None or item.severity is not Severity.ERROR:
+            continue
+        if item.holds_back:
             states[station] = Proof.FAILED
+        elif states[station] is Proof.PROVEN:
+            states[station] = Proof.ENTERED
     if connected:
         states[Station.LINK] = Proof.PROVEN if found_kept else Proof.ENTERED
     return states

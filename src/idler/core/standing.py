@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import Enum
 
 from .chain import Chain
-from .machine import Address, Machine
+from .machine import Address, Machine, Shape
 from .wire.codec import Place, Raw, encode, place
 
 
@@ -27,9 +27,9 @@ class Standing(Enum):
 
 @dataclass(frozen=True)
 class Holding:
-    """What a controller held when it was last read: raw values by place, axis letters, places that wait for a restart."""
+    """What a controller held when it was last read: its shape, raw values by place, places that wait for a restart."""
 
-    names: tuple[str, ...]
+    shape: Shape
     raws: Mapping[Place, Raw]
     waiting: frozenset[Place] = frozenset()
 
@@ -50,7 +50,7 @@ def standing(machine: Machine, holding: Holding | None, address: Address, base: 
         return Standing.EDITED
     if where in holding.waiting:
         return Standing.WAITING
-    kept = base is None or base.names != machine.names or encode(address.row, base[address]) == raw
+    kept = base is None or base.shape != machine.shape or encode(address.row, base[address]) == raw
     return Standing.SAME if kept else Standing.IN_FORCE
 
 
@@ -78,7 +78,8 @@ class Count:
 def count(machine: Machine, holding: Holding | None, base: Machine | None = None) -> Count:
     by_standing: dict[Standing, list[Address]] = {kind: [] for kind in Standing}
     for address in machine.addresses():
-        by_standing[standing(machine, holding, address, base)].append(address)
+        if not address.row.given:
+            by_standing[standing(machine, holding, address, base)].append(address)
     edited, waiting, in_force = (
         tuple(by_standing[kind]) for kind in (Standing.EDITED, Standing.WAITING, Standing.IN_FORCE)
     )

@@ -2,458 +2,84 @@
 
 Everything that is known about a value stands in its row; files, wire, EDS, editors, margin and reports derive from it.
 Object indices: CiA 402 where it has one (for the first axis; 800h is added per axis), else 2000h.. for the machine and
-4000h.. for the first axis (100h is added per axis).
+4000h.. for the first axis (100h is added per axis). Inputs lie at 2100h.., outputs at 2140h.., one index each.
 """
 
 from __future__ import annotations
 
-from fractions import Fraction
+from dataclasses import replace
 
-from .parameter import Choice, Kind, Parameter, Value, Wire, WireType
-from .stations import Station
-from .units import Dimension
+from .parameter import AXIS_LETTERS, Parameter, Scope, Value
+from .rows.axis import AXIS_ROWS as _AXIS
+from .rows.build import ACCELERATION_STEP, JERK_STEP, LEAD_STEP, MOST_AXES, POSITION_STEP, SPEED_STEP
+from .rows.machine import MACHINE_ROWS as _MACHINE
+from .rows.terminals import INPUT_ROWS as _INPUTS
+from .rows.terminals import OUTPUT_ROWS as _OUTPUTS
 
-# Steps of the raw values on the wire, in the table's unit. One position unit is 0.1 µm or 0.0001°.
-POSITION_STEP = Fraction(1, 10_000)
-SPEED_STEP = Fraction(1, 1_000)
-ACCELERATION_STEP = Fraction(1, 1_000)
-JERK_STEP = Fraction(1, 1_000)
-LEAD_STEP = Fraction(1, 1_000_000)
+__all__ = [
+    "ACCELERATION_STEP", "AXIS", "AXIS_LETTERS", "INPUT", "JERK_STEP", "LEAD_STEP", "MACHINE", "MOST_AXES",
+    "MOST_INPUTS", "MOST_OUTPUTS", "OUTPUT", "POSITION_STEP", "SPEED_STEP", "TABLE", "all_rows", "axis_index",
+    "defaults", "part_index", "row_of", "used_with",
+]  # fmt: skip
 
-MOST_AXES = 8
-AXIS_LETTERS = "XYZABCUVW"
-
-_U8, _U16, _U32, _I16, _I32 = WireType.U8, WireType.U16, WireType.U32, WireType.I16, WireType.I32
-_MOTION = (Station.SCALE, Station.HOMING, Station.TRAVEL)
-_REACH = Fraction(100_000)
-_FASTEST = Fraction(2_000_000)
+MOST_INPUTS = 32
+MOST_OUTPUTS = 16
 
 
-def _quantity(
-    key: str,
-    label: str,
-    default: str,
-    dimension: Dimension,
-    bounds: tuple[str | Fraction, str | Fraction],
-    wire: Wire,
-    what: str,
-    find: str,
-    **more: object,
-) -> Parameter:
-    low, high = (Fraction(bound) for bound in bounds)
-    return Parameter(
-        key,
-        label,
-        Kind.QUANTITY,
-        Fraction(default),
-        wire,
-        what,
-        find,
-        dimension,
-        low,
-        high,
-        **more,  # type: ignore[arg-type]
-    )
+_TERMINALS = (Scope.INPUT.value, Scope.OUTPUT.value)
 
 
-def _whole(
-    key: str, label: str, default: int, bounds: tuple[int, int], wire: Wire, what: str, find: str, **more: object
-) -> Parameter:
-    low, high = (Fraction(bound) for bound in bounds)
-    return Parameter(key, label, Kind.WHOLE, default, wire, what, find, Dimension.PURE, low, high, **more)  # type: ignore[arg-type]
-
-
-def _choice(
-    key: str, label: str, choices: tuple[Choice, ...], wire: Wire, what: str, find: str, **more: object
-) -> Parameter:
-    return Parameter(key, label, Kind.CHOICE, choices[0].key, wire, what, find, choices=choices, **more)  # type: ignore[arg-type]
-
-
-def _flag(key: str, label: str, default: bool, wire: Wire, what: str, find: str, **more: object) -> Parameter:
-    return Parameter(key, label, Kind.FLAG, default, wire, what, find, **more)  # type: ignore[arg-type]
-
-
-MACHINE_ROWS: tuple[Parameter, ...] = (
-    Parameter(
-        "names.machine",
-        "name of the machine",
-        Kind.TEXT,
-        "Machine",
-        Wire(0x2010, 1, WireType.UNICODE),
-        "What this machine is called in the workshop.",
-        "Choose a name that tells it from the one beside it.",
-        high=Fraction(48),
-        per_axis=False,
-    ),
-    Parameter(
-        "names.workshop",
-        "workshop",
-        Kind.TEXT,
-        "Workshop",
-        Wire(0x2010, 2, WireType.UNICODE),
-        "Whose machine it is; printed on its report.",
-        "Your workshop's name.",
-        high=Fraction(48),
-        per_axis=False,
-    ),
-    _choice(
-        "names.screen_unit",
-        "unit of the screen",
-        (Choice("mm", "millimetres", 0), Choice("in", "inches", 1)),
-        Wire(0x2010, 3, _U8),
-        "Lengths are shown in it, and a bare number that you type is read in it. The machine itself counts in steps.",
-        "Take the unit of your drawings. Any field takes the other one when you write it behind the number.",
-        per_axis=False,
-    ),
-    _quantity(
-        "signals.step_rate",
-        "highest step rate",
-        "120",
-        Dimension.RATE,
-        ("1", "4000"),
-        Wire(0x2011, 1, _U32, Fraction(1, 1000)),
-        "The most step pulses in a second that the controller makes on one axis. It bounds every speed.",
-        "The lower of two figures: the controller's own, and what the drive's data sheet takes at its input.",
-        per_axis=False,
-        restart=True,
-        rests=(Station.DRIVES,),
-    ),
-    _quantity(
-        "signals.pulse_width",
-        "step pulse width",
-        "2.5",
-        Dimension.PULSE,
-        ("0.1", "100"),
-        Wire(0x2011, 2, _U32, Fraction(1, 1000)),
-        "How long each step pulse stays on. Too short a pulse is not seen by the drive, and steps are lost.",
-        "The drive's data sheet gives a least width. Take a quarter more.",
-        per_axis=False,
-        restart=True,
-        rests=(Station.DRIVES,),
-    ),
-    _quantity(
-        "signals.direction_setup",
-        "direction setup time",
-        "5",
-        Dimension.PULSE,
-        ("0", "1000"),
-        Wire(0x2011, 3, _U32, Fraction(1, 1000)),
-        "How long the direction is held before the first step. Too short, and each reversal loses a step.",
-        "The drive's data sheet, often called setup time of the direction input.",
-        per_axis=False,
-        restart=True,
-        rests=(Station.DRIVES,),
-    ),
-    _quantity(
-        "signals.power_delay",
-        "delay after power",
-        "200",
-        Dimension.SHORT_TIME,
-        ("0", "10000"),
-        Wire(0x2011, 4, _U16),
-        "The wait between powering the drives and the first motion. Too short, and the first steps are lost.",
-        "The drive's data sheet, or power the drive and listen until it has settled.",
-        per_axis=False,
-        restart=True,
-        rests=(Station.DRIVES,),
-    ),
-    _flag(
-        "signals.enable_inverted",
-        "enable line inverted",
-        False,
-        Wire(0x2011, 5, _U8),
-        "Which level of the enable line powers the drives.",
-        "The drive's data sheet. If drives are stiff when they should be loose, change it.",
-        per_axis=False,
-        restart=True,
-        rests=(Station.DRIVES,),
-    ),
-)
-
-AXIS_ROWS: tuple[Parameter, ...] = (
-    # -- the axis itself
-    _choice(
-        "axis.kind", "kind of axis", (Choice("linear", "linear", 0), Choice("rotary", "rotary", 1)),
-        Wire(0x4000, 1, _U8), "A linear axis counts in millimetres, a rotary one in degrees.",
-        "A slide is linear; a table or dividing head is rotary.", restart=True, rests=_MOTION,
-    ),
-    _choice(
-        "axis.moves", "what moves", (Choice("work", "the work", 0), Choice("tool", "the tool", 1)),
-        Wire(0x4000, 2, _U8),
-        "Signs count the tool over the work (ISO 841). Where the table carries the work, + moves the table the other way.",
-        "Jog the axis and look whether the tool or the table goes.", rests=(Station.DRIVES,),
-    ),
-    _flag(
-        "axis.reversed", "direction reversed", False, Wire(0x607E, 0, _U8, on=0xC0),
-        "Turns the sign of this motor, so that + moves the tool over the work as ISO 841 says.",
-        "Jog a small step to +. If the tool went the other way over the work, change this.",
-        rests=(Station.DRIVES, *_MOTION),
-    ),
-    # -- the train from motor to carriage
-    _choice(
-        "chain.motor", "kind of motor", (Choice("stepper", "stepper", 0), Choice("counts", "counts per turn", 1)),
-        Wire(0x4001, 1, _U8),
-        "A stepper counts full steps and microsteps; a servo or closed-loop motor takes a number of counts for each turn.",
-        "Its label, or whether its drive has switches for microsteps or a setting for counts per turn.", rests=_MOTION,
-    ),
-    _whole(
-        "chain.full_steps", "full steps per turn", 200, (1, 20_000), Wire(0x4001, 2, _U16),
-        "Steps for one turn of the motor with no microsteps.",
-        "360° over the step angle on its label: 1.8° makes 200, 0.9° makes 400.",
-        used_when=("chain.motor", "stepper"), rests=_MOTION,
-    ),
-    _whole(
-        "chain.microsteps", "microsteps", 8, (1, 1024), Wire(0x4001, 3, _U16),
-        "Parts into which the drive divides a full step.",
-        "The switches on the drive, and the table printed beside them. Often read one row off: half or double travel.",
-        used_when=("chain.motor", "stepper"), rests=_MOTION,
-    ),
-    _whole(
-        "chain.motor_counts", "counts per motor turn", 4000, (1, 100_000_000), Wire(0x4001, 4, _U32),
-        "Counts that the drive takes for one turn of the motor, its own gearing included.",
-        "The drive's setting or data sheet. An encoder's lines are a quarter of its counts.",
-        used_when=("chain.motor", "counts"), rests=_MOTION,
-    ),
-    Parameter(
-        "chain.stages", "gears and belts", Kind.STAGES, (), Wire(0x4001, 5, WireType.STRING),
-        "Each stage between motor and final element, from the motor on. 20 to 40 teeth halves the speed; "
-        "3 : 1 takes three turns in for one turn out.",
-        "Count the teeth of both wheels: driver is the one nearer the motor.", rests=_MOTION,
-    ),
-    _choice(
-        "chain.final", "final element",
-        (
-            Choice("screw", "screw", 0), Choice("rack", "rack", 1), Choice("belt", "belt", 2),
-            Choice("worm", "worm", 3), Choice("direct", "direct", 4),
-        ),
-        Wire(0x4001, 6, _U8), "What turns the motor's turning into the motion of the axis.",
-        "Look at what holds the carriage or the table.", rests=_MOTION,
-    ),
-    _quantity(
-        "chain.pitch", "pitch of the screw", "5", Dimension.LENGTH, ("0.001", "1000"), Wire(0x4001, 7, _U32, LEAD_STEP),
-        "From one thread to the next. Pitch times starts is the lead: the travel for one turn.",
-        "Lay a rule over ten threads and divide by ten. An inch screw: write its turns, for example 8 /in.",
-        inverse=True, used_when=("chain.final", "screw"), rests=_MOTION,
-    ),
-    _whole(
-        "chain.starts", "starts of the screw", 1, (1, 20), Wire(0x4001, 8, _U8),
-        "Threads that run side by side. A screw with two starts travels two pitches for one turn.",
-        "Look at the end of the screw and count where threads begin.", used_when=("chain.final", "screw"), rests=_MOTION,
-    ),
-    _quantity(
-        "chain.module", "module of the rack", "1", Dimension.LENGTH, ("0.05", "50"), Wire(0x4001, 9, _U32, LEAD_STEP),
-        "Size of the teeth: their spacing along the rack is π times the module.",
-        "Measure ten teeth along the rack, divide by ten and by π.", used_when=("chain.final", "rack"), rests=_MOTION,
-    ),
-    _whole(
-        "chain.pinion_teeth", "teeth of the pinion", 20, (3, 1000), Wire(0x4001, 10, _U16),
-        "Teeth of the wheel that runs on the rack.", "Mark one tooth and count round.",
-        used_when=("chain.final", "rack"), rests=_MOTION,
-    ),
-    _quantity(
-        "chain.belt_pitch", "pitch of the belt", "5", Dimension.LENGTH, ("0.1", "100"), Wire(0x4001, 11, _U32, LEAD_STEP),
-        "From one tooth of the belt to the next.", "Printed on the back of most belts, in mm or as a letter code.",
-        used_when=("chain.final", "belt"), rests=_MOTION,
-    ),
-    _whole(
-        "chain.pulley_teeth", "teeth of the pulley", 20, (3, 1000), Wire(0x4001, 12, _U16),
-        "Teeth of the pulley that drives the long belt.", "Mark one tooth and count round.",
-        used_when=("chain.final", "belt"), rests=_MOTION,
-    ),
-    _whole(
-        "chain.worm_starts", "starts of the worm", 1, (1, 20), Wire(0x4001, 13, _U8),
-        "Teeth that the wheel advances for one turn of the worm.", "Count where threads begin at the end of the worm.",
-        used_when=("chain.final", "worm"), rests=_MOTION,
-    ),
-    _whole(
-        "chain.wheel_teeth", "teeth of the worm wheel", 90, (3, 10_000), Wire(0x4001, 14, _U16),
-        "Teeth of the wheel that the worm turns.", "Turn the worm until the table comes round, and count the turns.",
-        used_when=("chain.final", "worm"), rests=_MOTION,
-    ),
-    _quantity(
-        "chain.turn_travel", "travel per turn", "360", Dimension.TRAVEL, ("0.001", "4000"),
-        Wire(0x4001, 15, _U32, LEAD_STEP),
-        "Travel of the axis for one turn of the last shaft.", "360° for a table on the shaft; else measure one turn.",
-        inverse=True, used_when=("chain.final", "direct"), rests=_MOTION,
-    ),
-    # -- pace
-    _quantity(
-        "pace.top_speed", "top speed", "3000", Dimension.SPEED, ("0", _FASTEST), Wire(0x607F, 0, _U32, SPEED_STEP),
-        "The fastest that this axis ever moves.",
-        "Begin with a third of what the motor promises and raise it until it loses steps; keep a margin.",
-        rests=(Station.DRIVES, Station.HOMING),
-    ),
-    _quantity(
-        "pace.acceleration", "acceleration", "250", Dimension.ACCELERATION, ("0", "200000"),
-        Wire(0x6083, 0, _U32, ACCELERATION_STEP),
-        "How quickly the axis gathers speed. May be typed as the time to top speed, for example 0.2 s.",
-        "A time to top speed of 0.2 to 0.5 s suits most machines; a heavy table wants longer.", rests=(Station.DRIVES,),
-    ),
-    _quantity(
-        "pace.deceleration", "deceleration", "250", Dimension.ACCELERATION, ("0", "200000"),
-        Wire(0x6084, 0, _U32, ACCELERATION_STEP),
-        "How quickly the axis comes to rest at the end of a move.", "Take the same as the acceleration at first.",
-        rests=(Station.DRIVES, Station.TRAVEL),
-    ),
-    _quantity(
-        "pace.stop_deceleration", "deceleration of a stop", "500", Dimension.ACCELERATION, ("1", "200000"),
-        Wire(0x6085, 0, _U32, ACCELERATION_STEP),
-        "How hard STOP and Esc brake, whatever the shape of the velocity.",
-        "As hard as the axis holds without losing steps: try twice the acceleration.",
-        rests=(Station.DRIVES, Station.TRAVEL),
-    ),
-    _quantity(
-        "pace.motor_speed", "highest motor speed", "3000", Dimension.ROTATION, ("1", "60000"), Wire(0x6080, 0, _U32),
-        "The motor is never turned faster than this.",
-        "Where the torque curve in its data sheet has fallen to a third; 600 to 1500 rpm for most steppers.",
-        rests=(Station.DRIVES,),
-    ),
-    _choice(
-        "pace.shape", "shape of the velocity",
-        (
-            Choice("constant", "constant acceleration", 0), Choice("limited", "limited jerk", 3),
-            Choice("smoothest", "smoothest", -1),
-        ),
-        Wire(0x6086, 0, _I16),
-        "How speed is gathered: at once with the full acceleration, or with the acceleration itself growing and falling.",
-        "If the frame shakes at the ends of a move, limit the jerk; it costs a little time.", rests=(Station.DRIVES,),
-    ),
-    _quantity(
-        "pace.jerk", "jerk", "5000", Dimension.JERK, ("0", "4000000"), Wire(0x60A4, 1, _U32, JERK_STEP),
-        "How quickly the acceleration grows. Not used with constant acceleration.",
-        "Ten to fifty times the acceleration; less is softer and slower.", rests=(Station.DRIVES,),
-    ),
-    # -- travel
-    _quantity(
-        "travel.stop_low", "hard stop at the low end", "-1", Dimension.TRAVEL, (-_REACH, _REACH),
-        Wire(0x4002, 1, _I32, POSITION_STEP),
-        "Where the axis meets iron at the low end. It is drawn on the rail; nothing moves by it.",
-        "Turn the axis by hand to its end and read the position.", rests=(Station.TRAVEL,),
-    ),
-    _quantity(
-        "travel.stop_high", "hard stop at the high end", "1", Dimension.TRAVEL, (-_REACH, _REACH),
-        Wire(0x4002, 2, _I32, POSITION_STEP),
-        "Where the axis meets iron at the high end. It is drawn on the rail; nothing moves by it.",
-        "Turn the axis by hand to its end and read the position.", rests=(Station.TRAVEL,),
-    ),
-    _flag(
-        "travel.limits_on", "soft limits", False, Wire(0x4002, 3, _U8),
-        "Whether motion ends at the lowest and highest coordinate. They count once the axis is homed.",
-        "Leave them on; turn them off only to reach a stop on purpose.", rests=(Station.TRAVEL,),
-    ),
-    _quantity(
-        "travel.low", "lowest coordinate", "0", Dimension.TRAVEL, (-_REACH, _REACH), Wire(0x607D, 1, _I32, POSITION_STEP),
-        "The axis goes no lower. The value itself can be reached.",
-        "Jog to the low end of the useful travel and leave a few millimetres to the switch.", rests=(Station.TRAVEL,),
-    ),
-    _quantity(
-        "travel.high", "highest coordinate", "0", Dimension.TRAVEL, (-_REACH, _REACH), Wire(0x607D, 2, _I32, POSITION_STEP),
-        "The axis goes no higher. The value itself can be reached.",
-        "Jog to the high end of the useful travel and leave a few millimetres to the switch.", rests=(Station.TRAVEL,),
-    ),
-    _choice(
-        "travel.beyond", "a jog beyond the end", (Choice("shorten", "goes to the end", 0), Choice("refuse", "is refused", 1)),
-        Wire(0x4002, 4, _U8), "What happens to a step that would pass the lowest or highest coordinate.",
-        "Going to the end suits setting up; refusing suits a machine that others use.", rests=(Station.TRAVEL,),
-    ),
-    _quantity(
-        "travel.cushion", "cushion", "0", Dimension.TRAVEL, ("0", "10000"), Wire(0x4002, 5, _U32, POSITION_STEP),
-        "Distance before each end within which speed is held down.", "A few millimetres; more for a heavy axis.",
-        rests=(Station.TRAVEL,),
-    ),
-    _quantity(
-        "travel.cushion_speed", "speed in the cushion", "600", Dimension.SPEED, ("1", _FASTEST),
-        Wire(0x4002, 6, _U32, SPEED_STEP),
-        "The most that the axis moves inside the cushion.", "A fifth of the top speed.", rests=(Station.TRAVEL,),
-    ),
-    # -- homing
-    _choice(
-        "homing.method", "method",
-        (
-            Choice("switch", "switch", 0), Choice("switch_index", "switch and index mark", 1),
-            Choice("stop", "hard stop", 2), Choice("stop_index", "hard stop and index mark", 3),
-            Choice("here", "home is here", 4),
-        ),
-        Wire(0x4003, 1, _U8), "What tells the axis where its zero is.",
-        "A switch suits most axes. “Home is here” takes the place where the axis stands.", rests=(Station.HOMING,),
-    ),
-    _choice(
-        "homing.towards", "home lies towards", (Choice("high", "the high end, +", 0), Choice("low", "the low end, −", 1)),
-        Wire(0x4003, 2, _U8), "To which end of its travel the axis goes to look for home.",
-        "Where the switch is: on a mill most often the top of Z and the high ends of X and Y.", rests=(Station.HOMING,),
-    ),
-    _whole(
-        "homing.turn", "turn", 1, (0, MOST_AXES), Wire(0x4003, 3, _U8),
-        "Axes with the same turn home together, lower turns first; 0 is left out.",
-        "The axis that clears the work goes first: Z on a mill.", rests=(Station.HOMING,),
-    ),
-    _quantity(
-        "homing.approach", "approach speed", "600", Dimension.SPEED, ("0", _FASTEST), Wire(0x6099, 1, _U32, SPEED_STEP),
-        "Speed on the way to the switch.", "Slow enough to stop within the switch's overtravel.", rests=(Station.HOMING,),
-    ),
-    _quantity(
-        "homing.touch", "touch speed", "60", Dimension.SPEED, ("0", _FASTEST), Wire(0x6099, 2, _U32, SPEED_STEP),
-        "Speed of the second, careful touch that sets the zero.", "A tenth of the approach or less.",
-        rests=(Station.HOMING,),
-    ),
-    _quantity(
-        "homing.acceleration", "acceleration while homing", "100", Dimension.ACCELERATION, ("0", "200000"),
-        Wire(0x609A, 0, _U32, ACCELERATION_STEP), "Used for every phase of homing.", "Half of the acceleration of the axis.",
-        rests=(Station.HOMING,),
-    ),
-    _quantity(
-        "homing.back_off", "back-off", "2", Dimension.TRAVEL, ("0", "1000"), Wire(0x4003, 4, _U32, POSITION_STEP),
-        "How far the axis goes back from the switch before it touches again.",
-        "Further than the switch needs to let go: 1 to 3 mm.", rests=(Station.HOMING,),
-    ),
-    _quantity(
-        "homing.leave", "leave the switch by", "2", Dimension.TRAVEL, ("0", "1000"), Wire(0x4003, 5, _U32, POSITION_STEP),
-        "Where the axis stands when homing is done, seen from the switch.", "Enough for the switch to let go.",
-        rests=(Station.HOMING,),
-    ),
-    _quantity(
-        "homing.coordinate", "coordinate at the switch", "0", Dimension.TRAVEL, (-_REACH, _REACH),
-        Wire(0x607C, 0, _I32, POSITION_STEP), "The machine coordinate of the place that homing finds.",
-        "0 for a switch at the high end: all travel is then negative.", rests=(Station.HOMING, Station.TRAVEL),
-    ),
-    # -- watching a closed loop
-    _quantity(
-        "loop.window", "following error allowed", "1", Dimension.TRAVEL, ("0", "1000"),
-        Wire(0x6065, 0, _U32, POSITION_STEP),
-        "How far the axis may lag behind before the controller stops it. Only an axis with a measured position has one.",
-        "Twice the lag seen while it accelerates.", rests=(Station.DRIVES,),
-    ),
-    _quantity(
-        "loop.window_time", "for longer than", "20", Dimension.SHORT_TIME, ("0", "10000"), Wire(0x6066, 0, _U16),
-        "A lag shorter than this is forgiven.", "10 to 50 ms.", rests=(Station.DRIVES,),
-    ),
-)  # fmt: skip
-
-
-def _by_key(rows: tuple[Parameter, ...]) -> dict[str, Parameter]:
+def _by_key(scope: Scope, rows: tuple[Parameter, ...]) -> dict[str, Parameter]:
     found: dict[str, Parameter] = {}
     places: set[tuple[int, int]] = set()
     for row in rows:
         place = (row.wire.index, row.wire.sub)
         if row.key in found or place in places:
             raise ValueError(f"table row {row.key}: key or place on the wire is taken")
-        found[row.key] = row
+        if (row.group in _TERMINALS) != (row.group == scope.value and scope in (Scope.INPUT, Scope.OUTPUT)):
+            raise ValueError(f"table row {row.key}: its group does not belong to the {scope.value}")
+        found[row.key] = replace(row, scope=scope)
         places.add(place)
     return found
 
 
-MACHINE: dict[str, Parameter] = _by_key(MACHINE_ROWS)
-AXIS: dict[str, Parameter] = _by_key(AXIS_ROWS)
+TABLE: dict[Scope, dict[str, Parameter]] = {
+    Scope.MACHINE: _by_key(Scope.MACHINE, _MACHINE),
+    Scope.AXIS: _by_key(Scope.AXIS, _AXIS),
+    Scope.INPUT: _by_key(Scope.INPUT, _INPUTS),
+    Scope.OUTPUT: _by_key(Scope.OUTPUT, _OUTPUTS),
+}
+MACHINE, AXIS, INPUT, OUTPUT = (TABLE[scope] for scope in Scope)
+_OF_A_PART: dict[str, Parameter] = {**AXIS, **INPUT, **OUTPUT}
+if len(_OF_A_PART) != len(AXIS) + len(INPUT) + len(OUTPUT):
+    raise ValueError("the table uses one key for two kinds of part")
+
+
+def all_rows() -> tuple[Parameter, ...]:
+    """Every row, in the order of the table."""
+    return tuple(row for rows in TABLE.values() for row in rows.values())
+
+
+def row_of(slot: int | None, key: str) -> Parameter:
+    """The row of a value: slot None for the machine itself. Raises KeyError where there is none."""
+    return MACHINE[key] if slot is None else _OF_A_PART[key]
 
 
 def used_with(choice: str, key: str) -> tuple[Parameter, ...]:
     """The rows of an axis that come into use with one choice of a row: ("chain.final", "screw") gives pitch and starts."""
-    return tuple(row for row in AXIS_ROWS if row.used_when == (choice, key))
+    return tuple(row for row in AXIS.values() if row.used_when == (choice, key))
 
 
 def axis_index(index: int, slot: int) -> int:
     """The object index of a row for the axis in `slot` (0 to 7): CiA 402-1, logical devices 800h apart."""
     return index + (0x800 if index >= 0x6000 else 0x100) * slot
+
+
+def part_index(row: Parameter, slot: int | None) -> int:
+    """The object index of a row for the axis, input or output in `slot`."""
+    if slot is None:
+        return row.wire.index
+    return axis_index(row.wire.index, slot) if row.scope is Scope.AXIS else row.wire.index + slot
 
 
 def defaults(rows: dict[str, Parameter]) -> dict[str, Value]:

@@ -40,6 +40,9 @@ megahertz = 1000000 * hertz = MHz
 rpm = turn / minute
 percent = 0.01 = pct
 newton_metre = [torque] = Nm
+volt = [voltage] = V
+ampere = [current] = A
+milliampere = 0.001 * A = mA
 """
 
 
@@ -72,6 +75,8 @@ MILLISECOND = Unit("ms", "ms", 3)
 MICROSECOND = Unit("µs", "us", 2)
 KILOHERTZ = Unit("kHz", "kHz", 3)
 RPM = Unit("rpm", "rpm", 1)
+VOLT = Unit("V", "V", 3)
+AMPERE = Unit("A", "A", 3)
 ONE = Unit("", "", 6)
 
 
@@ -88,6 +93,8 @@ class Dimension(Enum):
     PULSE = (MICROSECOND, MICROSECOND, MICROSECOND)
     RATE = (KILOHERTZ, KILOHERTZ, KILOHERTZ)
     ROTATION = (RPM, RPM, RPM)
+    VOLTAGE = (VOLT, VOLT, VOLT)
+    CURRENT = (AMPERE, AMPERE, AMPERE)
 
     def unit(self, rotary: bool = False) -> Unit:
         """The unit of the table: values are stored in it, in files and in memory."""

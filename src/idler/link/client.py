@@ -12,28 +12,32 @@ import struct
 import time
 from collections import deque
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from typing import Any
 
 import can
 import canopen
 from canopen.sdo import SdoAbortedError, SdoCommunicationError
 
-from idler.core.machine import Machine
+from idler.core.machine import Machine, Shape
 from idler.core.standing import Holding
-from idler.core.table import MOST_AXES, axis_index
+from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, axis_index
 from idler.core.wire import cia402 as c
-from idler.core.wire.codec import DERIVED, NOTHING, Place, Raw, derived, image, place
+from idler.core.wire import terminals as t
+from idler.core.wire.codec import DERIVED, NOTHING, Place, Raw, derived, given, image, place
 from idler.core.wire.dictionary import dictionary
+from idler.core.wire.edges import EdgeBlock, unpack_edges
 from idler.core.wire.objects import AXIS_NAME, SAVE, WAITING, entries
 
 from .address import Address
 from .bus import open_bus
 from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, WriteRefused
-from .events import AxisState, Identity
+from .events import Asked, AxisState, Identity, PanelState
 
 OWN_NODE = 126
 HEARTBEAT_PERIOD = 0.02  # s
 HOLD_LIMIT_MS = 90  # the controller stops a held jog when Idler was not heard for so long
+TERMINAL_LIMIT_MS = 250  # it lets go of held outputs and the spindle after this
 MOVE_LIMIT_MS = 400  # and any other motion, which has an end of its own, after this
 SILENCE = 0.6  # s without a heartbeat of the controller, and the link is lost
 ANSWER_TIME = 0.4  # s for one SDO
@@ -61,8 +65,13 @@ class _Responses:
         deadline = time.monotonic() + (timeout or 0.0)
         while not self._waiting:
             left = deadline - time.monotonic()
-            if not block or left <= 0:
+            if not block:
                 raise queue.Empty
+            if left <= 0:  # this thread may have been held up; what has come in meanwhile still counts
+                self._pump(0.0)
+                if not self._waiting:
+                    raise queue.Empty
+                break
             self._pump(left)
         return self._waiting.popleft()
 
@@ -75,9 +84,10 @@ class Client:
         self._wait = wait
         self._bus = open_bus(address)
         self._network = canopen.Network(bus=self._bus)
-        self._dictionary = dictionary(entries(MOST_AXES), 1)
+        self._dictionary = dictionary(entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS)), 1)
         self.axes: list[AxisState] = []
-        self.names: tuple[str, ...] = ()
+        self.panel = PanelState()
+        self.shape = Shape(())
         self.node = 0
         self._remote: Any = None
         self._last_heard = time.monotonic()
@@ -86,8 +96,13 @@ class Client:
         self._limit = 0
         self._mode: dict[int, int] = {}
         self._speed: dict[int, int] = {}
+        self._asked = Asked()
         self.booted = False
-        self.emergencies: deque[tuple[int, int]] = deque()
+        self.emergencies: deque[bytes] = deque()
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        return self.shape.names
 
     def fileno(self) -> int:
         return int(self._bus.fileno())
@@ -153,7 +168,14 @@ class Client:
                 self.axes[slot] = AxisState(old.status, old.position, c.speed_from(velocity), inputs)
             return
         if base == c.EMERGENCY and rest == self.node and len(data) == 8:
-            self.emergencies.append((int.from_bytes(data[:2], "little"), data[2]))
+            self.emergencies.append(bytes(data))
+            return
+        if identifier == t.TERMINAL_PDO + self.node and len(data) == 8:
+            closed, energised, conditions = struct.unpack(t.TERMINAL_FORMAT, data)
+            self.panel = replace(self.panel, closed=closed, energised=energised, conditions=t.Condition(conditions))
+            return
+        if identifier == t.LEVEL_PDO + self.node and len(data) == 8:
+            self.panel = replace(self.panel, levels=struct.unpack(f"<{t.LEVEL_OUTPUTS}H", data))
             return
         self._network.notify(identifier, data, 0.0)
 
@@ -194,14 +216,16 @@ class Client:
             raise LinkError(
                 f"{self.address}: the controller says that it has {count} axes; 1 to {MOST_AXES} can be used."
             )
-        self.names = tuple(
+        names = tuple(
             str(say(Place(axis_index(AXIS_NAME.index, slot), AXIS_NAME.sub), "axis letter")) for slot in range(count)
         )
+        inputs, outputs = (int(say(Place(0x2000, sub), "number of terminals")) for sub in (3, 4))
+        self.shape = Shape(names, inputs, outputs)
         self.axes = [AxisState() for _ in range(count)]
         vendor, product, revision, serial = (int(say(Place(0x1018, sub), "identity")) for sub in (1, 2, 3, 4))
         identity = Identity(
             str(self.address), self.node, str(say(Place(0x1008, 0))), str(say(Place(0x1009, 0))), str(say(Place(0x100A, 0))),
-            vendor, product, revision, serial, self.names,
+            vendor, product, revision, serial, names,
         )  # fmt: skip
         self.expect_heartbeat()
         return identity
@@ -253,14 +277,13 @@ class Client:
 
     def read_all(self, progress: Callable[[int, int], None] = lambda _done, _total: None) -> Holding:
         """Every value of the table and what derives from it, and which wait for a restart."""
-        machine = Machine(self.names)
-        labels = _labels(machine)
+        labels = _labels(Machine.shaped(self.shape))
         raws: dict[Place, Raw] = {}
         for where, label in labels.items():
             raws[where] = self.read(where, label)
             if len(raws) % 50 == 0:
                 progress(len(raws), len(labels))
-        return Holding(self.names, raws, self._waiting())
+        return Holding(self.shape, raws, self._waiting())
 
     def _waiting(self) -> frozenset[Place]:
         text = str(self.read(WAITING, "values that wait for a restart"))
@@ -271,12 +294,15 @@ class Client:
 
         Raises WriteRefused naming the value and why, and what became of the others.
         """
-        if machine.names != before.names:
-            raise NotAllowedNow("The axes of the machine and of the controller have different letters.")
+        if machine.shape != before.shape:
+            raise NotAllowedNow(f"This machine has {machine.shape}; the controller has {before.shape}.")
         if any(axis.moving for axis in self.axes):
             raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
         labels = _labels(machine)
-        wanted = {where: raw for where, raw in image(machine).items() if raw != before.raws.get(where)}
+        facts = given(machine)
+        wanted = {
+            where: raw for where, raw in image(machine).items() if raw != before.raws.get(where) and where not in facts
+        }
         written: list[Place] = []
         try:
             for done, (where, raw) in enumerate(wanted.items()):
@@ -290,7 +316,7 @@ class Client:
             self.write(Place(0x1010, 1), SAVE, "storing in the controller")
         except WriteRefused as why:
             raise WriteRefused(f"{why.sentence} {self._put_back(written, before, labels)}") from None
-        return Holding(before.names, {**before.raws, **wanted}, self._waiting())
+        return Holding(before.shape, {**before.raws, **wanted}, self._waiting())
 
     def _put_back(self, written: Iterable[Place], before: Holding, labels: dict[Place, str]) -> str:
         left = []
@@ -325,6 +351,7 @@ class Client:
     def back_again(self) -> None:
         self.booted = False
         self.axes = [AxisState() for _ in self.names]
+        self.panel, self._asked = PanelState(), Asked()
         self.expect_heartbeat()
 
     def power(self, on: bool, wanted: Callable[[], bool] = lambda: True) -> None:
@@ -357,9 +384,10 @@ class Client:
         self._send(at, struct.pack("<Hi", word, velocity))
 
     def stop(self) -> None:
-        """Quick stop of every axis; needs no answer of the controller."""
+        """Quick stop of every axis, spindle off, no output tried; needs no answer of the controller."""
         for slot in range(len(self.names)):
             self._control(slot, c.QUICK_STOP)
+        self.ask(Asked())
 
     def _ready(self, slot: int, mode: int) -> None:
         state = self.axes[slot].state
@@ -405,6 +433,40 @@ class Client:
         target = c.raw_position(distance)
         self._send(at, struct.pack("<Hi", c.ENABLE, target))
         self._send(at, struct.pack("<Hi", c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE, target))
+
+    # -- terminals ------------------------------------------------------------------------------------------------
+
+    def ask(self, asked: Asked) -> None:
+        """Asks for spindle and outputs; sends one frame and waits for nothing."""
+        self._asked = asked
+        self._send(t.COMMAND_PDO + self.node, struct.pack(t.COMMAND_FORMAT, *asked))
+
+    def hold(self, asked: Asked, wanted: Callable[[], bool] = lambda: True) -> None:
+        """Asks for something that must end when nobody holds it: the controller ends it too when Idler is not heard.
+
+        Raises Overtaken where STOP came first.
+        """
+        self._expect(TERMINAL_LIMIT_MS)
+        if not wanted():
+            raise Overtaken("STOP came first.")
+        self.ask(asked)
+
+    def let_go_of_outputs(self) -> None:
+        """Ends whatever is asked of the terminals."""
+        if self._asked != Asked():
+            self.ask(Asked())
+
+    def edges_from(self, number: int) -> None:
+        """The next block of edges will begin with this one."""
+        self.write(t.NEXT_EDGE, number, "next edge")
+
+    def edges(self) -> EdgeBlock:
+        """The next block of edges of the inputs."""
+        try:
+            with self._variable(t.EDGES).open("rb") as block:
+                return unpack_edges(block.read())
+        except (SdoAbortedError, SdoCommunicationError, ValueError):
+            raise LinkLost(f"{self.address}: the controller did not give its edges.") from None
 
     def home_here(self, slot: int) -> None:
         """Gives the place where the axis stands its home coordinate (homing method 37 of CiA 402-2)."""

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from idler.core.standing import Holding
 from idler.core.wire.cia402 import HOMED, INPUT_HOME, INPUT_STOP, INTERNAL_LIMIT, MOVING, State
+from idler.core.wire.terminals import LEVEL_OUTPUTS, Condition
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,37 @@ class AxisState:
         return bool(self.inputs & INPUT_STOP)
 
 
+NO_CONDITION = Condition(0)
+
+
+class Asked(NamedTuple):
+    """What is asked of the terminals: the spindle's way (-1, 0, 1), its level, an output to try (0: none) with its level.
+
+    Levels are in ‰, outputs are numbered from 1.
+    """
+
+    run: int = 0
+    level: int = 0
+    tried: int = 0
+    tried_level: int = 0
+
+
+@dataclass(frozen=True)
+class PanelState:
+    """The terminals as last heard: levels after the filter and outputs energised, a bit for each; levels in ‰."""
+
+    closed: int = 0
+    energised: int = 0
+    conditions: Condition = NO_CONDITION
+    levels: tuple[int, ...] = (0,) * LEVEL_OUTPUTS
+
+    def is_closed(self, slot: int) -> bool:
+        return bool(self.closed >> slot & 1)
+
+    def is_energised(self, slot: int) -> bool:
+        return bool(self.energised >> slot & 1)
+
+
 @dataclass(frozen=True)
 class Event:
     pass
@@ -121,8 +154,13 @@ class Done(Event):
 
 @dataclass(frozen=True)
 class Emergency(Event):
-    """An emergency message (CiA 301, 7.2.7): code 0 says that errors are gone."""
+    """An emergency message (CiA 301, 7.2.7): code 0 says that errors are gone.
+
+    axis and input are slots where the controller names them, else None.
+    """
 
     code: int
     text: str
     axes: tuple[AxisState, ...] = field(default=())
+    axis: int | None = None
+    input: int | None = None

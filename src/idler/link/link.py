@@ -15,15 +15,29 @@ from typing import TYPE_CHECKING
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.standing import Holding
-from idler.core.wire.cia402 import fault_text
+from idler.core.wire.cia402 import GUARD_OPENED, fault_text
 
 from .address import Address, parse
 from .errors import LinkError, LinkLost, Overtaken
-from .events import AxisState, Connected, Disconnected, Done, Emergency, Event, Failed, Progress, Restarted
+from .events import (
+    Asked,
+    AxisState,
+    Connected,
+    Disconnected,
+    Done,
+    Emergency,
+    Event,
+    Failed,
+    PanelState,
+    Progress,
+    Restarted,
+)
 
 if TYPE_CHECKING:
     from .client import Client
+    from .trace import Trace
 
+LOOK = 0.03  # s between two looks at the edges of the inputs
 RETRY = 1.0  # s between attempts to find a controller again whose link was lost
 HOLD_LIMIT = 0.25  # s after which a held jog ends unless it is confirmed
 
@@ -42,8 +56,11 @@ class Link:
         self._leave = False
         self._ends = False
         self._client: Client | None = None
-        self._hold: int | None = None  # the slot that moves while held
+        self._hold: Callable[[Client], None] | None = None  # how to end what is held
         self._hold_until = 0.0
+        self._trace: Trace | None = None
+        self._watching = False
+        self._next_look = 0.0
         self._come_back: Address | None = None
         self._next_try = 0.0
         self._wake_read, self._wake_write = os.pipe()
@@ -58,6 +75,25 @@ class Link:
         """The axes as last heard; empty while not connected."""
         client = self._client
         return tuple(client.axes) if client is not None else ()
+
+    @property
+    def trace(self) -> Trace:
+        """The edges of the inputs, read while `watch` is on. Made when first asked for: it needs NumPy."""
+        if self._trace is None:
+            from .trace import Trace
+
+            self._trace = Trace()
+        return self._trace
+
+    def _forget_trace(self) -> None:
+        if self._trace is not None:
+            self._trace.forget()
+
+    @property
+    def panel(self) -> PanelState:
+        """The terminals as last heard."""
+        client = self._client
+        return client.panel if client is not None else PanelState()
 
     @property
     def connected(self) -> bool:
@@ -115,11 +151,34 @@ class Link:
             if time.monotonic() > self._hold_until or time.monotonic() > asked + HOLD_LIMIT:
                 return  # it waited behind something long, or the finger is gone already
             self._end_hold(client)
-            self._hold = slot
+            self._hold = lambda client: client.let_go(slot)
             client.jog_hold(slot, velocity, wanted)
 
         self._hold_until = asked + HOLD_LIMIT
         self._ask("jog", work)
+
+    def hold_terminals(self, asked: Asked) -> None:
+        """Asks for spindle or output while confirmed by `keep_holding`; nothing asked for ends it."""
+        if asked == Asked():
+            self._hold_until = 0.0
+            self._wake()
+            return
+        since, wanted = time.monotonic(), self._not_stopped()
+
+        def work(client: Client) -> None:
+            if time.monotonic() > self._hold_until or time.monotonic() > since + HOLD_LIMIT:
+                return
+            self._end_hold(client)
+            self._hold = lambda client: client.let_go_of_outputs()
+            client.hold(asked, wanted)
+
+        self._hold_until = since + HOLD_LIMIT
+        self._ask("terminals", work)
+
+    def watch(self, on: bool) -> None:
+        """Reads the edges of the inputs, as they come, into `trace`."""
+        self._watching = on
+        self._wake()
 
     def keep_holding(self) -> None:
         self._hold_until = time.monotonic() + HOLD_LIMIT
@@ -207,12 +266,21 @@ class Link:
             what, _ = self._requests.popleft()
             self._tell(Failed(what, "No controller is connected. Connect at the Link station."))
         else:
-            self._wait(RETRY if client is None else client.due)
+            if client is not None and self._watching and time.monotonic() >= self._next_look:
+                self._look_at_edges(client)
+            self._wait(RETRY if client is None else self._until_next(client))
         self._look_after()
+
+    def _until_next(self, client: Client) -> float:
+        """Seconds until the heartbeat or the next look at the edges."""
+        if not self._watching:
+            return client.due
+        return min(client.due, max(0.0, self._next_look - time.monotonic()))
 
     def _open(self, address: Address, *, by_itself: bool = False) -> None:
         from .client import Client  # the CANopen packages load here, on this thread, and not before the window is there
 
+        self._forget_trace()
         self._client = Client(address, self._wait)
         identity = self._client.identify()
         holding = self._client.read_all(self._progress("connect"))
@@ -233,14 +301,35 @@ class Link:
         if client is None:
             return
         while client.emergencies:
-            code, _ = client.emergencies.popleft()
-            self._hold = None
-            self._tell(Emergency(code, fault_text(code), tuple(client.axes)))
+            self._say_emergency(client, client.emergencies.popleft())
         if client.booted:
             self._hold = None
+            self._forget_trace()
             client.back_again()
             self._tell(Restarted())
             self._tell(Done("restart", client.read_all()))
+
+    def _say_emergency(self, client: Client, data: bytes) -> None:
+        """Error code, error register, then the axis and the input that it came from (0: none)."""
+        code, axis, number = int.from_bytes(data[:2], "little"), data[3], data[4]
+        if code != GUARD_OPENED:
+            self._hold = None
+        self._tell(Emergency(code, fault_text(code), tuple(client.axes), axis - 1 if axis else None,
+                             number - 1 if number else None))  # fmt: skip
+
+    def _look_at_edges(self, client: Client) -> None:
+        """Reads blocks until the ring is empty or something else is to be done."""
+        from idler.core.wire.edges import MOST_EDGES
+
+        trace = self.trace
+        self._next_look = time.monotonic() + LOOK
+        if trace.begin(client.shape.inputs):
+            client.edges_from(0)
+        while not self._requests and not self._stop_wanted:
+            block = client.edges()
+            trace.take(block, client.panel.closed)
+            if len(block) < MOST_EDGES:
+                return
 
     def _wait(self, seconds: float) -> None:
         """Lets time pass: reads the bus, keeps the heartbeat, sends STOP the moment that it is asked for."""
@@ -270,8 +359,8 @@ class Link:
     def _end_hold(self, client: Client) -> None:
         """Lets the held axis come to rest; sends one frame and waits for nothing."""
         if self._hold is not None:
-            slot, self._hold = self._hold, None
-            client.let_go(slot)
+            end, self._hold = self._hold, None
+            end(client)
 
     def _drop(self, why: str) -> None:
         client, self._client, self._hold = self._client, None, None

@@ -1,6 +1,7 @@
 """The shelf: machines with their revisions in a Git repository, and drafts beside it.
 
 DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml as controllers were found
+                       and proofs/NAME.toml: what was proven, kept with the revisions
 DIR/drafts/NAME.toml   edits that no revision holds yet
 """
 
@@ -18,7 +19,9 @@ from idler.core.changes import address_from, address_text
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
+from idler.core.proofs import Evidence
 
+from . import evidence
 from .files import read_text, write_text
 
 if TYPE_CHECKING:
@@ -72,7 +75,8 @@ class Shelf:
         """Keeps a revision: the file is on the disk and committed when this returns, and the draft is empty."""
         text = machinefile.write(machine, self.load(name).text)
         write_text(self._machines / f"{name}.toml", text)
-        self.history.commit([f"{name}.toml"], note, when)
+        proofs = f"proofs/{name}.toml"
+        self.history.commit([f"{name}.toml", *([proofs] if (self._machines / proofs).exists() else [])], note, when)
         self.save_draft(name, machine, {})
         return self.revisions(name)[0]
 
@@ -93,6 +97,16 @@ class Shelf:
 
     def at(self, revision: Revision) -> Machine:
         return machinefile.read(self.history.text(revision)).machine
+
+    # -- proofs ---------------------------------------------------------------------------------------------------
+
+    def proofs(self, name: str) -> dict[str, Evidence]:
+        """The newest proof of each claim. Raises IdlerError where the file cannot be read."""
+        return evidence.read(self._machines / "proofs" / f"{name}.toml")
+
+    def save_proofs(self, name: str, proofs: Mapping[str, Evidence]) -> None:
+        """On the disk when this returns; the next revision takes them with it."""
+        evidence.write(self._machines / "proofs" / f"{name}.toml", proofs)
 
     # -- drafts ---------------------------------------------------------------------------------------------------
 

@@ -15,6 +15,7 @@ from ..pictures.machine import MachinePicture, Scene, Span
 from .hands import Hands
 
 LOOK_MS = 50
+STOP, GUARD = "emergency stop", "guard"  # as rigs name them
 
 
 class RulePicture(QWidget):
@@ -90,6 +91,51 @@ class StopButton(QPushButton):
             p.drawEllipse(QPointF(48, 48), 46.5, 46.5)
 
 
+class TouchRow(QWidget):
+    """What a finger can reach: a button for each switch, made while it is held; doors stay as they are left."""
+
+    def __init__(self, hands: Hands) -> None:
+        super().__init__()
+        self._hands = hands
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(0, 0, 0, 0)
+        self._row.setSpacing(6)
+        self._row.addWidget(label("Touch", "heading"))
+        self.buttons: dict[str, QPushButton] = {}
+        self._spindle = figures("")
+        self._row.addStretch(1)
+        self._row.addWidget(self._spindle)
+
+    def show_switches(self, switches: list[dict[str, Any]], spindle: float) -> None:
+        for switch in switches:
+            name = switch["name"]
+            if name != STOP and switch["source"] != "trouble" and name not in self.buttons:
+                self._add(name)
+            if name in self.buttons:
+                self.buttons[name].setProperty("made", switch["made"])
+                if name == GUARD:
+                    self.buttons[name].setChecked(switch["held"])
+        self._spindle.setText(f"spindle {spindle:.0f} rpm")
+
+    def _add(self, name: str) -> None:
+        button = QPushButton(name)
+        button.setProperty("role", "touch")
+        button.setAccessibleName(f"Touch {name}")
+        if name == GUARD:
+            button.setCheckable(True)
+            button.setToolTip("Press to open the guard; press again to close it.")
+            button.clicked.connect(lambda on: self._do("press" if on else "release", name))
+        else:
+            button.setToolTip(f"Hold to press {name} with a finger.")
+            button.pressed.connect(lambda: self._do("press", name))
+            button.released.connect(lambda: self._do("release", name))
+        self._row.insertWidget(self._row.count() - 2, button)
+        self.buttons[name] = button
+
+    def _do(self, what: str, name: str) -> None:
+        self._hands.ask(lambda _: None, do=what, switch=name)
+
+
 class BenchWindow(QWidget):
     def __init__(self, hands: Hands) -> None:
         super().__init__(None, Qt.WindowType.Window)
@@ -97,7 +143,7 @@ class BenchWindow(QWidget):
         self.setObjectName("stage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Bench: the machine itself")
-        self.resize(760, 500)
+        self.resize(760, 560)
         self._axes: list[dict[str, Any]] = []
         self._zeros: dict[str, float] = {}
         column = QVBoxLayout(self)
@@ -111,6 +157,8 @@ class BenchWindow(QWidget):
         column.addLayout(head)
         self.picture = MachinePicture()
         column.addWidget(self.picture, 1)
+        self.touch = TouchRow(hands)
+        column.addWidget(self.touch)
         column.addWidget(self._instrument())
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
@@ -177,7 +225,10 @@ class BenchWindow(QWidget):
         if self.axis.count() != len(self._axes):
             self.axis.clear()
             self.axis.addItems([axis["name"] for axis in self._axes])
-        self.stop.setChecked(reply["stop_pressed"])
+        self.touch.show_switches(reply["switches"], reply["spindle"])
+        stop = next((switch for switch in reply["switches"] if switch["name"] == STOP), None)
+        self.stop.setVisible(stop is not None)
+        self.stop.setChecked(stop is not None and stop["made"])
         by_name = {axis["name"]: axis for axis in self._axes}
         if {"X", "Y", "Z"} <= by_name.keys():
             spans = [
@@ -245,7 +296,7 @@ class BenchWindow(QWidget):
         self._hold_instrument("read", done)
 
     def _hit(self) -> None:
-        self.hands.ask(lambda _: None, do="hit stop" if self.stop.isChecked() else "free stop")
+        self.hands.ask(lambda _: None, do="press" if self.stop.isChecked() else "release", switch=STOP)
 
     def _say(self, words: str) -> None:
         self._note.setText(words)

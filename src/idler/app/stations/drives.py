@@ -36,6 +36,7 @@ from ..parts import AxisPicker, card, figures, label
 from ..pictures.chain import FinalPicture, MotorPicture, PartPicture, StagePicture
 from ..pictures.move import MovePicture
 from ..pictures.pacemap import Ceiling, PaceMap, PaceScene
+from .workbench import Workbench
 
 # Least width in pixels and the short caption of each value, which stands below the part that it belongs to.
 _CAPTIONS = {
@@ -219,7 +220,7 @@ class ChainCard(QFrame):
         self._desk.set_values({address: (*self._desk.machine.axis(self._slot).stages, Stage.parse(text))})
 
 
-class DrivesStation(QWidget):
+class DrivesStation(Workbench):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk

@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QVBoxLayout
 
 from idler.core.progress import groups_at
 from idler.core.stations import Station
-from idler.core.table import AXIS_ROWS, MACHINE_ROWS
+from idler.core.table import all_rows
 
 from ..desk import Desk
 from ..values import ValuePanel
+from .workbench import Workbench
 
 
-class LaterStation(QWidget):
+class LaterStation(Workbench):
     def __init__(self, desk: Desk, station: Station) -> None:
         super().__init__()
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 14, 20, 14)
         column.setSpacing(6)
-        rows = [row for row in (*MACHINE_ROWS, *AXIS_ROWS) if row.group in groups_at(station)]
+        rows = [row for row in all_rows() if row.group in groups_at(station)]
         later = "Its workbench is not built yet." + (" These values can be typed and sent already." if rows else "")
         for words, role in ((station.label, "title"), (station.proves, ""), (later, "soft")):
             label = QLabel(words)

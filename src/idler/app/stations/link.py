@@ -26,6 +26,7 @@ from .. import theme
 from ..desk import Desk
 from ..parts import card, figures, label
 from ..pictures.machine import MachinePicture, scene_of
+from .workbench import Workbench
 
 
 class BusPicture(QWidget):
@@ -84,7 +85,7 @@ class BusPicture(QWidget):
         return f"node {identity.node} · axes {' '.join(identity.axes)}"
 
 
-class LinkStation(QWidget):
+class LinkStation(Workbench):
     """start_bench: called by the button that starts the bench; None where it runs already."""
 
     def __init__(self, desk: Desk, start_bench: Callable[[], None]) -> None:

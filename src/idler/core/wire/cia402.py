@@ -20,7 +20,7 @@ NEW_SETPOINT, AT_ONCE, RELATIVE, HALT = 0x10, 0x20, 0x40, 0x100
 # Statusword 6041h beyond the state
 TARGET_REACHED, INTERNAL_LIMIT, SETPOINT_TAKEN, HOMED, MOVING = 0x0400, 0x0800, 0x1000, 0x0100, 0x4000
 # Digital inputs 60FDh
-INPUT_HOME, INPUT_STOP = 0x4, 0x10000
+INPUT_LOW, INPUT_HIGH, INPUT_HOME, INPUT_STOP = 0x1, 0x2, 0x4, 0x10000
 
 # COB-IDs, without the node: 10h apart per axis, which leaves nodes 1 to 15 to controllers of this profile.
 STATUS_PDO, MOTION_PDO, VELOCITY_PDO, POSITION_PDO = 0x180, 0x280, 0x200, 0x300
@@ -54,6 +54,8 @@ class State(Enum):
         return self in (State.ENABLED, State.QUICK_STOP, State.FAULT_REACTION, State.SWITCHED_ON)
 
 
+STOP_PRESSED, DRIVE_TROUBLE, GUARD_OPENED = 0xFF01, 0xFF03, 0xFF04  # manufacturer's codes (CiA 301, 7.2.7.2)
+
 _LOOK = "Look at the machine, then press “Power drives”."
 # What a code means, and the way back for the person at the screen.
 FAULTS: dict[int, tuple[str, str]] = {
@@ -64,11 +66,16 @@ FAULTS: dict[int, tuple[str, str]] = {
         "Motion was stopped. Look whether the computer was busy, then go on.",
     ),
     0x8611: ("the axis lagged behind further than allowed", _LOOK),
-    0xFF01: (
+    STOP_PRESSED: (
         "the emergency stop is pressed",
         "Release it at the machine, then press “Power drives”. Home again: positions may be lost.",
     ),
     0xFF02: ("a step rate above the highest was asked for", _LOOK),
+    DRIVE_TROUBLE: (
+        "a drive reports trouble",
+        "Look what holds the axis, free it, then press “Power drives”. Home again: its position is lost.",
+    ),
+    GUARD_OPENED: ("the guard was opened; the spindle is off", "Close the guard, then start the spindle anew."),
 }
 
 

@@ -8,10 +8,10 @@ from fractions import Fraction
 
 from ..chain import Chain
 from ..errors import Refusal
-from ..machine import Address, Axis, Machine
+from ..machine import Address, Axis, Machine, Shape
 from ..parameter import Kind, Parameter, Value
 from ..stage import parse_stages, stages_text
-from ..table import POSITION_STEP, axis_index
+from ..table import POSITION_STEP, axis_index, part_index
 
 Raw = int | str
 
@@ -33,8 +33,8 @@ class Place:
 
 def place(address: Address) -> Place:
     """Where the value at an address lies in the controller."""
-    wire = address.row.wire
-    return Place(wire.index if address.slot is None else axis_index(wire.index, address.slot), wire.sub)
+    row = address.row
+    return Place(part_index(row, address.slot), row.wire.sub)
 
 
 def encode(row: Parameter, value: Value, part: str = "") -> Raw:
@@ -144,8 +144,13 @@ def image(machine: Machine) -> dict[Place, Raw]:
     return raws
 
 
-def machine_from(raws: Mapping[Place, Raw], names: tuple[str, ...]) -> Machine:
+def given(machine: Machine) -> frozenset[Place]:
+    """Places of what the controller says of itself: read, and never sent."""
+    return frozenset(place(address) for address in machine.addresses() if address.row.given)
+
+
+def machine_from(raws: Mapping[Place, Raw], shape: Shape) -> Machine:
     """The machine that an image means. Raises Refusal where a value is unknown or out of the table's bounds."""
-    machine = Machine(names)
+    machine = Machine.shaped(shape)
     values = {address: decode(address.row, raws[place(address)]) for address in machine.addresses()}
     return machine.with_values({address: value for address, value in values.items() if value != address.row.default})

@@ -6,6 +6,7 @@ from typing import Any
 
 from canopen import objectdictionary as od
 
+from ..parameter import WireType
 from .objects import Entry
 
 
@@ -32,7 +33,7 @@ def _variable(entry: Entry, node: int, name: str) -> Any:
     variable.data_type = entry.type.code
     variable.access_type = entry.access
     variable.pdo_mappable = entry.mappable
-    default = entry.default
+    default = b"" if entry.type is WireType.DOMAIN else entry.default
     variable.default = default + node if entry.node_offset and isinstance(default, int) else default
     variable.value = variable.default
     return variable

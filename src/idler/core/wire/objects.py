@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from ..machine import Machine
-from ..parameter import Parameter, Wire, WireType
-from ..table import AXIS_LETTERS, AXIS_ROWS, MACHINE_ROWS, axis_index
+from ..machine import Machine, Shape
+from ..parameter import Parameter, Scope, Wire, WireType
+from ..table import AXIS_LETTERS, TABLE, axis_index, part_index
 from . import cia402 as c
+from . import terminals as t
 from .codec import DERIVED, NOTHING, Place, Raw, derived, encode
 
-TABLE_VERSION = 1
+TABLE_VERSION = 2
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
@@ -26,7 +27,7 @@ _STRING = WireType.STRING
 
 @dataclass(frozen=True)
 class Entry:
-    """One sub-object. node_offset: the default is this plus the node number. slot: the axis it belongs to, or None."""
+    """One sub-object. node_offset: the default is this plus the node number. slot: the axis or terminal of it, or None."""
 
     index: int
     sub: int
@@ -51,12 +52,15 @@ class Entry:
         return self.row is not None or self.derived
 
 
-def entries(axes: int, names: str = AXIS_LETTERS) -> list[Entry]:
-    """All objects of a controller with this many axes, in ascending order."""
-    found = [*_communication(), *_machine(axes)]
-    for slot in range(axes):
+def entries(shape: Shape) -> list[Entry]:
+    """All objects of a controller with these axes and terminals, in ascending order."""
+    found = [*_communication(), *_machine(shape), *_terminals()]
+    for slot, name in enumerate(shape.names):
         found += _pdos(slot)
-        found += _axis(slot, names[slot])
+        found += _axis(slot, name)
+    for scope in (Scope.INPUT, Scope.OUTPUT):
+        for slot in range(shape.count(scope)):
+            found += _rows(scope, slot)
     return sorted(found, key=lambda entry: entry.place)
 
 
@@ -78,12 +82,38 @@ def _communication() -> Iterator[Entry]:
     yield from _record(0x1018, "Identity", identity)
 
 
-def _machine(axes: int) -> Iterator[Entry]:
-    yield from _record(
-        0x2000, "Controller", [("Axes", _U8, "const", axes), ("Table version", _U16, "const", TABLE_VERSION)]
-    )
+def _machine(shape: Shape) -> Iterator[Entry]:
+    counts = [
+        ("Axes", _U8, "const", len(shape.names)), ("Table version", _U16, "const", TABLE_VERSION),
+        ("Inputs", _U8, "const", shape.inputs), ("Outputs", _U8, "const", shape.outputs),
+    ]  # fmt: skip
+    yield from _record(0x2000, "Controller", counts)
     yield Entry(WAITING.index, WAITING.sub, "Waits for a restart", "Waits for a restart", _STRING, "ro", NOTHING)
-    yield from _rows(MACHINE_ROWS, None)
+    yield from _rows(Scope.MACHINE, None)
+
+
+def _terminals() -> Iterator[Entry]:
+    """What the terminals do now, what they are asked to do, and the process data that carries both."""
+    yield from _record(
+        t.EDGES.index,
+        "Edges of the inputs",
+        [("Next edge", _U32, "rw", 0), ("Block of edges", WireType.DOMAIN, "ro", "")],
+    )
+    now = [("Inputs closed", _U32, "ro", 0), ("Outputs energised", _U16, "ro", 0), ("Conditions", _U16, "ro", 0)]
+    yield from _record(t.LEVELS_NOW.index, "Terminals now", now, mappable=True)
+    levels = [(f"Level output {n}, ‰", _U16, "ro", 0) for n in range(1, t.LEVEL_OUTPUTS + 1)]
+    yield from _record(t.LEVEL_OUTPUT, "Levels now", levels, mappable=True)
+    asked = [
+        ("Spindle runs", _I8, "rw", 0), ("Spindle level, ‰", _U16, "rw", 0), ("Output tried", _U8, "rw", 0),
+        ("Level tried, ‰", _U16, "rw", 0),
+    ]  # fmt: skip
+    yield from _record(t.TRIED.index, "Asked of the terminals", asked, mappable=True)
+    for index, cob, place, widths, kind in (
+        (0x1802, t.TERMINAL_PDO, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
+        (0x1803, t.LEVEL_PDO, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),
+        (0x1402, t.COMMAND_PDO, t.TRIED.index, (8, 16, 8, 16), "Receive PDO, terminals"),
+    ):
+        yield from _pdo(index, kind, cob, [place << 16 | sub << 8 | bits for sub, bits in enumerate(widths, start=1)])
 
 
 def _pdos(slot: int) -> Iterator[Entry]:
@@ -104,13 +134,16 @@ def _pdos(slot: int) -> Iterator[Entry]:
     for base, words, kind in ((0x1400, takes, "Receive"), (0x1800, sends, "Transmit")):
         for k, cob, mapped in words:
             title = f"{kind} PDO {k + 1}, axis {slot + 1}"
-            yield Entry(base + n + k, 0, title, "Highest sub-index", _U8, "const", 2)
-            yield Entry(base + n + k, 1, title, "COB-ID", _U32, "ro", cob + shift, node_offset=True, slot=slot)
-            yield Entry(base + n + k, 2, title, "Transmission type", _U8, "ro", 0xFF, slot=slot)
-            mapping = [
-                (f"Object {i}", _U32, "ro", index << 16 | bits) for i, (index, bits) in enumerate(mapped, start=1)
-            ]
-            yield from _record(base + 0x200 + n + k, title + " mapping", mapping)
+            yield from _pdo(base + n + k, title, cob + shift, [index << 16 | bits for index, bits in mapped])
+
+
+def _pdo(index: int, title: str, cob: int, mapped: Sequence[int]) -> Iterator[Entry]:
+    """Parameters of one process data object and its mapping, 200h further on (CiA 301, 7.5.2.35 and 36)."""
+    yield Entry(index, 0, title, "Highest sub-index", _U8, "const", 2)
+    yield Entry(index, 1, title, "COB-ID", _U32, "ro", cob, node_offset=True)
+    yield Entry(index, 2, title, "Transmission type", _U8, "ro", 0xFF)
+    mapping = [(f"Object {i}", _U32, "ro", word) for i, word in enumerate(mapped, start=1)]
+    yield from _record(index + 0x200, title + " mapping", mapping)
 
 
 def _axis(slot: int, name: str) -> Iterator[Entry]:
@@ -118,7 +151,7 @@ def _axis(slot: int, name: str) -> Iterator[Entry]:
         title = f"{label}, axis {slot + 1}"
         return Entry(axis_index(index, slot), 0, title, title, type_, access, default, mappable=mappable, slot=slot)
 
-    yield from _rows(AXIS_ROWS, slot)
+    yield from _rows(Scope.AXIS, slot)
     title = f"axis {slot + 1}"
     yield Entry(axis_index(AXIS_NAME.index, slot), AXIS_NAME.sub, title, "letter", _STRING, "ro", name, slot=slot)
     usual = derived(Machine(tuple(AXIS_LETTERS[: slot + 1])).axis(slot))
@@ -147,24 +180,29 @@ def _axis(slot: int, name: str) -> Iterator[Entry]:
     yield at(c.MODES_KNOWN, "Modes known", _U32, "const", 1 << 0 | 1 << 2 | 1 << 5)
 
 
-def _rows(rows: tuple[Parameter, ...], slot: int | None) -> Iterator[Entry]:
+def _rows(scope: Scope, slot: int | None) -> Iterator[Entry]:
+    """The objects of the table's rows for the machine (slot None), or for one axis or terminal."""
+    rows = TABLE[scope].values()
     tops: dict[int, int] = {}
-    own = [AXIS_NAME] if slot is not None else []
+    own = [AXIS_NAME] if scope is Scope.AXIS else []
     for wire in [*(row.wire for row in rows), *own]:
         tops[wire.index] = max(tops.get(wire.index, 0), wire.sub)
     shown = set()
     for row in rows:
-        index = row.wire.index if slot is None else axis_index(row.wire.index, slot)
-        title = row.group if slot is None else f"{row.group}, axis {slot + 1}"
+        index = part_index(row, slot)
+        place = "" if slot is None else f", axis {slot + 1}" if scope is Scope.AXIS else f" {slot + 1}"
+        title = row.group + place
         if row.wire.sub and index not in shown:
             shown.add(index)
             yield Entry(index, 0, title, "Highest sub-index", _U8, "const", tops[row.wire.index], slot=slot)
         raw = encode(row, row.default)
         yield Entry(index, row.wire.sub, title if row.wire.sub else f"{title}: {row.label}", row.label,
-                    row.wire.type, "rw", raw, row=row, slot=slot)  # fmt: skip
+                    row.wire.type, "ro" if row.given else "rw", raw, row=row, slot=slot)  # fmt: skip
 
 
-def _record(index: int, title: str, subs: Sequence[tuple[str, WireType, str, Raw]]) -> Iterator[Entry]:
+def _record(
+    index: int, title: str, subs: Sequence[tuple[str, WireType, str, Raw]], *, mappable: bool = False
+) -> Iterator[Entry]:
     yield Entry(index, 0, title, "Highest sub-index", _U8, "const", len(subs))
     for sub, (name, type_, access, default) in enumerate(subs, start=1):
-        yield Entry(index, sub, title, name, type_, access, default)
+        yield Entry(index, sub, title, name, type_, access, default, mappable=mappable)

@@ -2,10 +2,22 @@
 
 from __future__ import annotations
 
-from ..parameter import Kind, Parameter
-from ..table import AXIS_ROWS, MACHINE_ROWS
+from ..parameter import Kind, Parameter, Scope
+from ..table import TABLE
 from ..units import figure
 from .codec import DERIVED
+
+_HEADS = (
+    "| object | type | value | unit of one step | range | default | restart | meaning |",
+    "|---|---|---|---|---|---|---|---|",
+)
+_EDGES = (
+    "## Edges",
+    "",
+    "2002h:02 is a block of edges of the inputs, from the one that 2002h:01 names, which then moves on: number of the first",
+    "edge (32 bits), time of the first and of now (64 bits each, µs), then 32 bits for each edge: level in bit 0 (1 closed),",
+    "input from 0 in bits 1 to 7 (127: only time passes), µs since the edge before it in bits 8 to 31.",
+)
 
 
 def profile_text() -> str:
@@ -16,17 +28,29 @@ def profile_text() -> str:
         "Made from the table of parameters by `./idler describe profile`; do not edit by hand.",
         "",
         "CiA 301 communication, CiA 402 drives. Axis n (1 to 8) has its CiA 402 objects 800h × (n − 1) higher than shown,",
-        "its own objects 100h × (n − 1) higher. A position unit is 0.1 µm or 0.0001°, a velocity unit 0.001 mm/min or",
-        "°/min, an acceleration unit 0.001 mm/s² or °/s², a unit of jerk 0.001 mm/s³ or °/s³.",
+        "its own objects 100h × (n − 1) higher. Input and output n lie n − 1 higher.",
+        "A position unit is 0.1 µm or 0.0001°, a velocity unit 0.001 mm/min or °/min,",
+        "an acceleration unit 0.001 mm/s² or °/s², a unit of jerk 0.001 mm/s³ or °/s³.",
         "",
     ]
-    for title, rows in (("The machine", MACHINE_ROWS), ("Each axis", AXIS_ROWS)):
-        lines += [f"## {title}", "", "| object | type | value | unit of one step | range | default | restart | meaning |",
-                  "|---|---|---|---|---|---|---|---|"]  # fmt: skip
-        lines += [_row(row) for row in rows] + [""]
+    titles = {
+        Scope.MACHINE: "The machine",
+        Scope.AXIS: "Each axis",
+        Scope.INPUT: "Each input",
+        Scope.OUTPUT: "Each output",
+    }
+    for scope, rows in TABLE.items():
+        lines += [f"## {titles[scope]}", "", *_HEADS]
+        lines += [_row(row) for row in rows.values()] + [""]
     lines += ["## Objects that follow from others", "", "| object | meaning |", "|---|---|"]
     lines += [f"| {item.index:04X}h:{item.sub:02X} | {item.label} |" for item in DERIVED]
-    lines += ["", "2001h:00 lists, in hexadecimal, the objects whose stored value waits for a restart.", ""]
+    lines += [
+        "",
+        "2001h:00 lists, in hexadecimal, the objects whose stored value waits for a restart.",
+        "",
+        *_EDGES,
+        "",
+    ]
     return "\n".join(lines)
 
 
@@ -44,6 +68,6 @@ def _row(row: Parameter) -> str:
     default = row.show(row.default)
     cells = (
         f"{row.wire.index:04X}h:{row.wire.sub:02X}", row.wire.type.name, f"{row.label} (`{row.key}`)", step, span,
-        default, "yes" if row.restart else "", row.what,
+        default, "yes" if row.restart else "read only" if row.given else "", row.what,
     )  # fmt: skip
     return "| " + " | ".join(cells) + " |"

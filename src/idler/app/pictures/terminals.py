@@ -1,0 +1,124 @@
+"""Terminals drawn: the screw with its name, a contact at rest, and the last seconds of every input as traces."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from idler.link.trace import Edges
+
+from .. import theme
+
+SPAN_US = 5_000_000
+
+
+def draw_screw(p: QPainter, box: QRectF, name: str, *, lit: bool = False) -> None:
+    """A terminal as it sits on the controller: a slotted screw with its name below."""
+    p.setPen(QPen(theme.color("soft"), 1))
+    p.setBrush(theme.color("pale_petrol" if lit else "metal"))
+    p.drawRoundedRect(box, 3, 3)
+    radius = min(4.5, box.height() / 5)
+    middle = QPointF(box.left() + radius + 4, box.center().y())
+    p.setPen(QPen(theme.color("ink"), 1.1))
+    p.setBrush(theme.color("panel"))
+    p.drawEllipse(middle, radius, radius)
+    p.drawLine(middle + QPointF(-radius * 0.7, radius * 0.4), middle + QPointF(radius * 0.7, -radius * 0.4))
+    p.setFont(theme.text_font(12, bold=True))
+    room = box.adjusted(radius * 2 + 5, 0, -1, 0)
+    p.drawText(room, Qt.AlignmentFlag.AlignCenter, name)
+
+
+class Screw(QWidget):
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.name = name
+        self._lit = False
+        self.setFixedSize(40, 24)
+
+    def light(self, on: bool) -> None:
+        if on != self._lit:
+            self._lit = on
+            self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw_screw(p, QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), self.name, lit=self._lit)
+
+
+def draw_contact(p: QPainter, box: QRectF, closed: bool) -> None:
+    """A contact as circuit diagrams draw it: two ends of a wire, and a lever that joins them or stands away."""
+    y = box.center().y() + 2
+    a, b = QPointF(box.left() + 8, y), QPointF(box.right() - 8, y)
+    p.setPen(QPen(p.pen().color(), 1.6))
+    p.drawLine(QPointF(box.left(), y), a)
+    p.drawLine(b, QPointF(box.right(), y))
+    p.drawLine(a, b + QPointF(1, -1 if closed else -7))
+    if closed:
+        p.drawLine(b + QPointF(0, -4), b + QPointF(0, 1))
+
+
+class TraceColumn(QWidget):
+    """The traces of all inputs, one below the other, drawn as one picture: what is away from rest stands high."""
+
+    def __init__(self, row_height: int) -> None:
+        super().__init__()
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._row = row_height
+        self._edges: Edges | None = None
+        self._rest: np.ndarray = np.zeros(0, np.uint8)
+
+    def show_edges(self, edges: Edges | None, rest: np.ndarray) -> None:
+        """rest: 0 open or 1 closed for each input, in the order of the rows."""
+        self._edges, self._rest = edges, rest
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.drawImage(0, 0, self._image())
+
+    def _image(self) -> QImage:
+        width, height = max(1, self.width()), max(1, self.height())
+        pixels = np.zeros((height, width), np.uint32)
+        rows = len(self._rest)
+        line, ink = (_argb(theme.color(name)) for name in ("line", "petrol"))
+        ground = _argb(theme.color("paper"))
+        for row in range(rows):
+            top = row * self._row
+            pixels[top + 2 : top + self._row - 2, :] = ground
+            pixels[top + self._row - 3, :] = line
+        if self._edges is not None and len(self._edges.levels) == rows:
+            self._draw(pixels, self._edges, width, ink)
+        image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_ARGB32_Premultiplied)
+        return image.copy()
+
+    def _draw(self, pixels: np.ndarray, edges: Edges, width: int, ink: int) -> None:
+        per_pixel = SPAN_US / width
+        first_pixel = int(edges.now / per_pixel) - width + 1  # whole pixels, so that what was drawn moves as one
+        columns = np.arange(width)
+        at = (edges.times / per_pixel).astype(np.int64) - first_pixel
+        inside = (at >= 0) & (at < width)
+        at, inputs, closed = at[inside], edges.inputs[inside], edges.closed[inside]
+        order = np.argsort(inputs, kind="stable")
+        at, inputs, closed = at[order], inputs[order], closed[order]
+        bounds = np.searchsorted(inputs, np.arange(len(self._rest) + 1))
+        for row, rest in enumerate(self._rest):
+            low, high = bounds[row], bounds[row + 1]
+            top = row * self._row
+            y_away, y_rest = top + 5, top + self._row - 7
+            if low == high:
+                level = np.full(width, edges.levels[row])
+            else:
+                count = np.searchsorted(at[low:high], columns, side="right")
+                level = np.where(count > 0, closed[low:high][np.maximum(count, 1) - 1], 1 - closed[low])
+            y = np.where(level == rest, y_rest, y_away)
+            pixels[y, columns] = ink
+            pixels[y + 1, columns] = ink
+            if low != high:
+                pixels[y_away : y_rest + 2, np.unique(at[low:high])] = ink
+
+
+def _argb(color: QColor) -> int:
+    return color.rgba()

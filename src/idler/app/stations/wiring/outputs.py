@@ -1,0 +1,216 @@
+"""What the controller switches: a row for each output with its role, what it does now, and a button that tries it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from idler.core.interlocks import try_obstacle
+from idler.core.machine import Address
+from idler.core.wire.terminals import LEVEL_OUTPUTS
+from idler.core.wiring import Output, outputs
+from idler.link.events import Asked, PanelState
+
+from ...desk import Desk
+from ...fields import Field, field_for
+from ...parts import label
+from ...pictures.terminals import Screw
+from .fields import HEIGHT, OutputRoleField
+
+ROW = 31
+TRY_LEVEL = 200  # ‰: what a level output gives while it is tried
+CONFIRM_MS = 60
+
+
+class Holder(QObject):
+    """What is held on the terminals: confirmed while the finger is down, ended when it lifts or the focus goes."""
+
+    changed = Signal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.asked = Asked()
+        self._timer = QTimer(self)
+        self._timer.setInterval(CONFIRM_MS)
+        self._timer.timeout.connect(desk.link.keep_holding)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.focusWindowChanged.connect(lambda _: self.let_go())
+        desk.stopped.connect(lambda _: self.let_go())
+        desk.halted.connect(self.let_go)
+        desk.held.connect(self._look)
+
+    def hold(self, asked: Asked) -> None:
+        self.asked = asked
+        self._desk.link.hold_terminals(asked)
+        self._timer.start()
+        self.changed.emit()
+
+    def let_go(self) -> None:
+        if self.asked != Asked():
+            self.asked = Asked()
+            self._timer.stop()
+            self._desk.link.hold_terminals(self.asked)
+            self.changed.emit()
+
+    def _look(self) -> None:
+        if not self._desk.connected:
+            self.let_go()
+
+
+def does(out: Output, panel: PanelState, level: int) -> str:
+    """What an output does now, as the controller reports it."""
+    if out.kind.level:
+        return f"{float(out.own_volts) * level / 1000:.1f} V" if out.own_volts else f"{level / 10:.0f} %"
+    return "on" if panel.is_energised(out.slot) else "off"
+
+
+class OutputRow(QWidget):
+    touched = Signal(int)
+
+    def __init__(self, desk: Desk, holder: Holder, slot: int) -> None:
+        super().__init__()
+        self._desk, self._holder, self.slot = desk, holder, slot
+        self.setFixedHeight(ROW)
+        out = outputs(desk.machine)[slot]
+        self.screw = Screw(out.name)
+        self.role = OutputRoleField(desk, slot, 118)
+        self.role.setFixedWidth(118)
+        self.role.editor.installEventFilter(self)
+        self.state = label("", "small")
+        self.state.setToolTip(f"{out.kind.label}; what the controller reports")
+        words = f"hold: {float(out.own_volts) * TRY_LEVEL / 1000:.1f} V" if out.kind.level else "hold to try"
+        self.button = QPushButton(words)
+        self.button.setFixedSize(92, 28)
+        self.button.setProperty("role", "hold")
+        self.button.setAccessibleName(f"Hold to try output {out.name}")
+        self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.button.pressed.connect(self._press)
+        self.button.released.connect(holder.let_go)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        row.addWidget(self.screw)
+        row.addWidget(self.role)
+        row.addWidget(self.state, 1)
+        row.addWidget(self.button)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusIn:
+            self.touched.emit(self.slot)
+        return super().eventFilter(watched, event)
+
+    def mousePressEvent(self, _: object) -> None:
+        self.touched.emit(self.slot)
+
+    def _press(self) -> None:
+        self.touched.emit(self.slot)
+        if not self._desk.connected:
+            self._desk.told.emit("warn", "No controller is connected: nothing can be tried.")
+            return
+        why = self._desk.unsent(
+            (Address(self.slot, "output.role"), Address(self.slot, "output.inverted"))
+        ) or try_obstacle(self._desk.machine, self.slot, self._desk.link.panel.conditions, powered=self._desk.powered)
+        if why:
+            self._desk.told.emit("warn", why)
+            return
+        self._holder.hold(Asked(tried=self.slot + 1, tried_level=TRY_LEVEL))
+
+    def show_state(self, panel: PanelState | None, level: int) -> None:
+        out = outputs(self._desk.machine)[self.slot]
+        words = "—" if panel is None else does(out, panel, level)
+        if self.state.text() != words:
+            self.state.setText(words)
+        self.screw.light(panel is not None and panel.is_energised(self.slot))
+
+
+class OutputsPage(QWidget):
+    def __init__(self, desk: Desk, holder: Holder) -> None:
+        super().__init__()
+        self._desk, self._holder = desk, holder
+        self.rows: list[OutputRow] = []
+        self._count = -1
+        self._slot = 0
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setProperty("role", "clear")
+        column.addWidget(self._scroll, 1)
+        self._load_title = label("", "heading")
+        column.addWidget(self._load_title)
+        self._load = QGridLayout()
+        self._load.setHorizontalSpacing(8)
+        self._load.setVerticalSpacing(2)
+        column.addLayout(self._load)
+        self._fields: list[Field] = []
+        desk.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        if self._count != self._desk.machine.outputs:
+            self._build()
+        if self._fields:
+            out = outputs(self._desk.machine)[self._slot]
+            self._load_title.setText(f"What hangs on {out.name}, a {out.kind.label}")
+
+    def _build(self) -> None:
+        self._count = self._desk.machine.outputs
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 4, 0)
+        column.setSpacing(0)
+        self.rows = [OutputRow(self._desk, self._holder, slot) for slot in range(self._count)]
+        for row in self.rows:
+            row.touched.connect(self.show_load)
+            column.addWidget(row)
+        column.addStretch(1)
+        self._scroll.setWidget(page)
+        for field in self._fields:
+            field.deleteLater()
+        self._fields = []
+        if self._count:
+            for place, (key, words, width) in enumerate(
+                (("output.load", "load", 138), ("output.load_volts", "at", 76), ("output.load_amps", "takes", 76))
+            ):
+                field = field_for(self._desk, Address(0, key), width=width, label=words)
+                field._frame.setFixedHeight(HEIGHT)
+                field.setFixedWidth(width)
+                self._load.addWidget(field, 0, place)
+                self._fields.append(field)
+            turned = field_for(
+                self._desk, Address(0, "output.inverted"), width=200, label="energised while its role is off"
+            )
+            turned._frame.setFixedHeight(HEIGHT)
+            self._load.addWidget(turned, 1, 0, 1, 3)
+            self._fields.append(turned)
+
+    def show_load(self, slot: int) -> None:
+        """The load of one output below the list."""
+        self._slot = slot
+        for field in self._fields:
+            field.address = Address(slot, field.address.key)
+            field.refresh()
+        self.refresh()
+
+    def show_motion(self, panel: PanelState | None) -> None:
+        place = 0
+        for row in self.rows:
+            level = 0
+            if outputs(self._desk.machine)[row.slot].kind.level:
+                level = panel.levels[place] if panel is not None and place < LEVEL_OUTPUTS else 0
+                place += 1
+            row.show_state(panel, level)

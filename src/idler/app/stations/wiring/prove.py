@@ -1,0 +1,224 @@
+"""Prove: the emergency stop first, then the guard, then every switch by touching it once."""
+
+from __future__ import annotations
+
+import time
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from idler.core.interlocks import run_obstacle
+from idler.core.proofs import Claim, Proof, changed_since, duty_key, state, wiring_claims
+from idler.core.roles import InputRole
+from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchTrial
+from idler.core.wire.cia402 import State
+from idler.core.wire.terminals import Condition
+from idler.core.wiring import Duty, Input, inputs
+from idler.link.events import Asked
+from idler.link.trace import Edges
+
+from ...desk import Desk
+from ...parts import label
+from ...pictures.proof import ProofMark
+from .outputs import Holder
+from .study import SPINDLE_LEVEL
+
+_GUIDED = {InputRole.STOP: StopTrial, InputRole.GUARD: GuardTrial}
+
+
+class ProvePage(QWidget):
+    def __init__(self, desk: Desk, holder: Holder) -> None:
+        super().__init__()
+        self._desk, self._holder = desk, holder
+        self._trial: StopTrial | GuardTrial | None = None
+        self._on: Input | None = None
+        self._round: dict[int, TouchTrial] | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 0)
+        column.setSpacing(5)
+        self.step = label("", "title", wrap=True)
+        column.addWidget(self.step)
+        row = QHBoxLayout()
+        self.run = QPushButton("Run the spindle")
+        self.run.clicked.connect(self._run_spindle)
+        self.power = QPushButton("Power the drives")
+        self.power.clicked.connect(lambda: desk.link.power(True))
+        self.end = QPushButton("End the trial")
+        self.end.clicked.connect(self.leave)
+        for button in (self.run, self.power, self.end):
+            row.addWidget(button)
+        row.addStretch(1)
+        column.addLayout(row)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setProperty("role", "clear")
+        self._scroll = scroll
+        column.addWidget(scroll, 1)
+        self.round_button = QPushButton("Touch round: every switch once")
+        self.round_button.clicked.connect(self.begin_round)
+        column.addWidget(self.round_button, alignment=Qt.AlignmentFlag.AlignLeft)
+        self.begin_buttons: dict[str, QPushButton] = {}
+        desk.changed.connect(self.refresh)
+        desk.proved.connect(self.refresh)
+        self.refresh()
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        machine = self._desk.machine
+        page = QWidget()
+        grid = QGridLayout(page)
+        grid.setContentsMargins(0, 0, 4, 0)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(3)
+        grid.setColumnStretch(1, 1)
+        self.begin_buttons = {}
+        listed = wiring_claims(machine)
+        for row, claim in enumerate(listed):
+            found = state(machine, claim, self._desk.proofs)
+            grid.addWidget(ProofMark(found), row, 0, Qt.AlignmentFlag.AlignTop)
+            lines = QVBoxLayout()
+            lines.setSpacing(0)
+            lines.addWidget(label(claim.label[0].upper() + claim.label[1:]))
+            lines.addWidget(label(self._about(claim, found), "small", wrap=True))
+            grid.addLayout(lines, row, 1)
+            if claim.key in (duty_key(Duty(role)) for role in _GUIDED):
+                button = QPushButton("Prove")
+                button.setAccessibleName(f"Prove {claim.label}")
+                button.clicked.connect(lambda _=False, claim=claim: self.begin(claim))
+                grid.addWidget(button, row, 2, Qt.AlignmentFlag.AlignTop)
+                self.begin_buttons[claim.key] = button
+        grid.setRowStretch(len(listed), 1)
+        self._scroll.setWidget(page)
+        if not listed:
+            self.step.setText("No input has a role yet. Learn them first: there is nothing to prove.")
+        self._show_step()
+
+    def _about(self, claim: Claim, found: Proof) -> str:
+        kept = self._desk.proofs.get(claim.key)
+        if kept is None:
+            return found.words
+        when = time.strftime("%-d %b, %H:%M", time.localtime(kept.when))
+        if found is Proof.STALE:
+            part, before, now = changed_since(self._desk.machine, claim, self._desk.proofs)[0]
+            return f"stale, was proven {when}: {part} was {before} and is {now}"
+        return f"{'' if found is Proof.PROVEN else 'failed: '}{kept.result} ({when})"
+
+    def _show_step(self) -> None:
+        trial = self._trial
+        self.end.setVisible(trial is not None or self._round is not None)
+        self.round_button.setVisible(trial is None and self._round is None and bool(wiring_claims(self._desk.machine)))
+        if trial is not None:
+            self.step.setText(trial.step)
+        elif self._round is not None:
+            left = [inputs(self._desk.machine)[slot].duty.label for slot in self._round]
+            self.step.setText(f"Press each switch once, in any order. Left: {', '.join(left)}.")
+        elif wiring_claims(self._desk.machine):
+            self.step.setText("Prove the emergency stop first.")
+        self.run.setVisible(isinstance(trial, GuardTrial) and trial.step.startswith("Run"))
+        self.power.setVisible(
+            isinstance(trial, StopTrial) and not self._desk.powered and "ower the drives" in trial.step
+        )
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def _claims(self) -> dict[str, Claim]:
+        return {claim.key: claim for claim in wiring_claims(self._desk.machine)}
+
+    def begin(self, claim: Claim) -> None:
+        """Begins the guided trial of the stop or the guard."""
+        if self._refused(claim):
+            return
+        self._on = next(item for item in inputs(self._desk.machine) if duty_key(item.duty) == claim.key)
+        self._round = None
+        self._trial = _GUIDED[self._on.role]()
+        self._show_step()
+
+    def begin_round(self) -> None:
+        """Every switch but stop and guard: each is proven by being made and let go."""
+        wanted: dict[int, TouchTrial] = {}
+        claims = self._claims()
+        for item in inputs(self._desk.machine):
+            claim = claims.get(duty_key(item.duty))
+            if (
+                claim is not None
+                and item.role not in _GUIDED
+                and state(self._desk.machine, claim, self._desk.proofs) is not (Proof.PROVEN)
+            ):
+                if self._refused(claim):
+                    return
+                wanted[item.slot] = TouchTrial()
+        if not wanted:
+            self._desk.told.emit("plain", "Every switch is proven already.")
+            return
+        self._trial, self._round = None, wanted
+        self._show_step()
+
+    def _refused(self, claim: Claim) -> bool:
+        why = self._desk.proof_obstacle(claim)
+        if why:
+            self._desk.told.emit("warn", f"{claim.label[0].upper()}{claim.label[1:]} cannot be proven now. {why}")
+        return bool(why)
+
+    def _run_spindle(self) -> None:
+        desk = self._desk
+        why = run_obstacle(desk.machine, desk.link.panel.conditions, fault=desk.motion_words().startswith("fault"))
+        if why:
+            desk.told.emit("warn", why)
+        else:
+            self._holder.hold(Asked(run=1, level=SPINDLE_LEVEL))
+
+    def leave(self) -> None:
+        """Ends a trial without a result."""
+        if self._trial is not None or self._round is not None:
+            self._trial = self._round = self._on = None
+            self._holder.let_go()
+            self._show_step()
+
+    def feed(self, edges: Edges | None) -> None:
+        """What the controller reports now. Called at the picture's pace while the page is shown."""
+        if edges is None or not self._desk.connected or (self._trial is None and self._round is None):
+            return
+        if self._trial is not None and self._on is not None:
+            before = self._trial.step
+            self._trial.feed(self._seen(edges, self._on))
+            if self._trial.outcome is not Outcome.RUNNING:
+                self._finish(self._on, self._trial.outcome, self._trial.result)
+            elif self._trial.step != before:
+                self._show_step()
+        elif self._round is not None:
+            self._feed_round(edges, self._round)
+
+    def _seen(self, edges: Edges, item: Input) -> Seen:
+        panel = self._desk.link.panel
+        axes = self._desk.link.axes
+        return Seen(
+            edges.now, item.made(panel.is_closed(item.slot)), any(axis.state.powered for axis in axes),
+            bool(axes) and all(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes),
+            bool(panel.conditions & Condition.SPINDLE),
+        )  # fmt: skip
+
+    def _feed_round(self, edges: Edges, left: dict[int, TouchTrial]) -> None:
+        before = len(left)
+        for slot, trial in list(left.items()):
+            item = inputs(self._desk.machine)[slot]
+            trial.feed(self._seen(edges, item))
+            if trial.outcome is Outcome.PASSED:
+                del left[slot]
+                self._desk.prove(self._claims()[duty_key(item.duty)], True, trial.result)
+        if not left:
+            self._round = None
+            self._desk.told.emit("plain", "Every switch has been made and let go: all are proven.")
+        if len(left) != before:
+            self._show_step()
+
+    def _finish(self, item: Input, outcome: Outcome, result: str) -> None:
+        self._trial = self._on = None
+        self._holder.let_go()
+        passed = outcome is Outcome.PASSED
+        self._desk.prove(self._claims()[duty_key(item.duty)], passed, result)
+        words = f"{item.duty.label[0].upper()}{item.duty.label[1:]}: {result}."
+        self._desk.told.emit("plain" if passed else "warn", words if passed else f"Not proven. {words}")
+        self.step.setText(words)

@@ -1,0 +1,264 @@
+"""Filter: record what an input picks up, see how long the false pulses are, and what a filter costs in distance."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.filterstudy import Study, cost, study
+from idler.core.interlocks import run_obstacle
+from idler.core.machine import Address
+from idler.core.units import figure
+from idler.core.wire.terminals import Condition
+from idler.core.wiring import Input, inputs
+from idler.link.events import Asked
+from idler.link.trace import Edges
+
+from ...desk import Desk
+from ...parts import figures, label
+from ...pictures.histogram import Histogram
+from .outputs import Holder
+
+SECONDS = (5, 10, 30, 60)
+SPINDLE_LEVEL = 600  # ‰: a usual working speed
+ALL = -1
+
+
+class StudyPage(QWidget):
+    def __init__(self, desk: Desk, holder: Holder) -> None:
+        super().__init__()
+        self._desk, self._holder = desk, holder
+        self.studies: dict[int, Study] = {}
+        self._start: int | None = None
+        self._seconds = 0
+        self._with_spindle = self._ran = False
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 0)
+        column.setSpacing(5)
+        column.addLayout(self._controls())
+        self._words = label("", "", wrap=True)
+        self.histogram = Histogram()
+        column.addWidget(self.histogram, 1)
+        column.addWidget(self._words)
+        self._table = QGridLayout()
+        self._table.setVerticalSpacing(1)
+        self._table.setHorizontalSpacing(10)
+        column.addLayout(self._table)
+        row = QHBoxLayout()
+        self.take_button, self.take_all = QPushButton(), QPushButton("Take all")
+        self.take_button.setProperty("role", "main")
+        self.take_button.clicked.connect(self._take)
+        self.take_all.clicked.connect(self._take_all)
+        row.addWidget(self.take_button)
+        row.addWidget(self.take_all)
+        row.addStretch(1)
+        column.addLayout(row)
+        self._tick = QTimer(self)
+        self._tick.setInterval(50)
+        self._tick.timeout.connect(self._look)
+        desk.changed.connect(self.refresh)
+        self.refresh()
+
+    def _controls(self) -> QVBoxLayout:
+        rows = QVBoxLayout()
+        rows.setSpacing(5)
+        top, below = QHBoxLayout(), QHBoxLayout()
+        self.which = QComboBox()
+        self.which.setAccessibleName("Input to look at")
+        self.which.currentIndexChanged.connect(lambda _: self._show())
+        self.seconds = QComboBox()
+        self.seconds.setAccessibleName("Time to record")
+        for seconds in SECONDS:
+            self.seconds.addItem(f"for {seconds} s", seconds)
+        self.seconds.setCurrentIndex(1)
+        self.spindle = QCheckBox("with the spindle running")
+        self.record = QPushButton("Record")
+        self.record.clicked.connect(self.toggle)
+        for widget in (self.which, self.seconds):
+            top.addWidget(widget)
+        top.addStretch(1)
+        for widget in (self.record, self.spindle):
+            below.addWidget(widget)
+        below.addStretch(1)
+        rows.addLayout(top)
+        rows.addLayout(below)
+        return rows
+
+    def _item(self) -> Input | None:
+        slot = self.which.currentData()
+        return None if slot is None or slot == ALL else inputs(self._desk.machine)[slot]
+
+    def choose(self, slot: int) -> None:
+        """Looks at one input."""
+        self.which.setCurrentIndex(max(0, self.which.findData(slot)))
+
+    def refresh(self) -> None:
+        items = inputs(self._desk.machine)
+        shown = ["every input", *(f"input {item.name}, {item.duty.label}" for item in items)]
+        if [self.which.itemText(k) for k in range(self.which.count())] != shown:
+            kept = self.which.currentData()
+            self.which.blockSignals(True)
+            self.which.clear()
+            for slot, words in enumerate(shown, start=ALL):
+                self.which.addItem(words, slot)
+            self.which.setCurrentIndex(max(0, self.which.findData(kept)))
+            self.which.blockSignals(False)
+        self._show()
+
+    # -- recording ------------------------------------------------------------------------------------------------
+
+    @property
+    def recording(self) -> bool:
+        return self._start is not None
+
+    def toggle(self) -> None:
+        if self.recording:
+            self._finish()
+            return
+        desk = self._desk
+        if not desk.connected:
+            desk.told.emit("warn", "No controller is connected: nothing can be recorded.")
+            return
+        self._with_spindle = self.spindle.isChecked()
+        if self._with_spindle:
+            spindle = [a for a in desk.machine.addresses() if a.key in ("output.role", "output.inverted")]
+            fault = desk.motion_words().startswith("fault")
+            why = desk.unsent(spindle) or run_obstacle(desk.machine, desk.link.panel.conditions, fault=fault)
+            if why:
+                desk.told.emit("warn", why)
+                return
+            self._holder.hold(Asked(run=1, level=SPINDLE_LEVEL))
+        self._seconds = self.seconds.currentData()
+        self._ran = False
+        self._start = desk.link.trace.now
+        self._tick.start()
+        self._look()
+
+    def _look(self) -> None:
+        if self._start is None:
+            return
+        runs = bool(self._desk.link.panel.conditions & Condition.SPINDLE)
+        self._ran = self._ran or runs
+        if self._with_spindle and (self._holder.asked == Asked() or (self._ran and not runs)):
+            self._desk.told.emit("warn", "The spindle was stopped: the record ended early.")
+            self._finish()
+            return
+        done = (self._desk.link.trace.now - self._start) / 1e6
+        if done >= self._seconds or not self._desk.connected:
+            self._finish()
+            return
+        self.record.setText(f"End, {self._seconds - done:.0f} s")
+
+    def _finish(self) -> None:
+        self._tick.stop()
+        start, self._start = self._start, None
+        self._holder.let_go()
+        self.record.setText("Record")
+        if start is None:
+            return
+        edges = self._desk.link.trace.since(start)
+        self.studies = {item.slot: _study(edges, item, start) for item in inputs(self._desk.machine)}
+        self._show()
+
+    def leave(self) -> None:
+        """Ends a record when another page is shown."""
+        if self.recording:
+            self._finish()
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def _show(self) -> None:
+        while (cell := self._table.takeAt(0)) is not None:
+            if (widget := cell.widget()) is not None:
+                widget.deleteLater()
+        item = self._item()
+        self.histogram.setVisible(item is not None)
+        proposals = self.proposals()
+        self.take_all.setVisible(item is None and bool(proposals))
+        self.take_button.setVisible(item is not None and item.slot in proposals)
+        if item is None:
+            self._show_all()
+            return
+        found = self.studies.get(item.slot)
+        self.histogram.show_study(found, item.filter)
+        self._words.setText(self._sentence(item, found))
+        if item.slot in proposals:
+            self.take_button.setText(f"Take {figure(proposals[item.slot], 2, trim=True)} ms")
+
+    def proposals(self) -> dict[int, Fraction]:
+        """Filters in ms that were found longer than the ones that are set, by input."""
+        items = inputs(self._desk.machine)
+        found = {slot: seen.proposal for slot, seen in self.studies.items() if slot < len(items)}
+        return {slot: ms for slot, ms in found.items() if ms is not None and ms > items[slot].filter}
+
+    def _sentence(self, item: Input, found: Study | None) -> str:
+        if found is None:
+            return "Record while nobody touches the machine. Run the spindle: its cable is what disturbs most."
+        left_out = f" {found.touches} longer changes were taken for real ones." if found.touches else ""
+        if not found.widths:
+            return f"No false pulse in {found.seconds:.0f} s; {_ms(item.filter)} may stay.{left_out}"
+        begin = f"{len(found.widths)} false pulses in {found.seconds:.0f} s, the longest {found.longest / 1000:.2f} ms."
+        now = f" {found.passing(item.filter)} of them pass the {_ms(item.filter)} that are set"
+        proposal = found.proposal
+        if proposal is None:
+            return f"{begin}{now}. No filter is long enough for them: look for a loose wire."
+        if proposal <= item.filter:
+            return f"{begin}{now}: the filter is long enough.{left_out}"
+        return f"{begin}{now}; {_ms(proposal)}, twice the longest, lets none through. {self._cost(item, proposal)}{left_out}"
+
+    def _cost(self, item: Input, ms: Fraction) -> str:
+        machine = self._desk.machine
+        if item.duty.axis not in machine.names:
+            return ""
+        axis = machine.axis(machine.names.index(item.duty.axis))
+        unit = "°" if axis.rotary else " mm"
+        approach, touch = (cost(axis.number(f"homing.{name}"), ms) for name in ("approach", "touch"))
+        return (
+            f"It costs {figure(approach, 3)}{unit} at the approach speed of {axis.name} and {figure(touch, 4)}{unit} "
+            "at its touch speed."
+        )
+
+    def _show_all(self) -> None:
+        if not self.studies:
+            self._words.setText(self._sentence(Input, None))  # type: ignore[arg-type]
+            return
+        quiet: list[str] = []
+        for column, words in enumerate(("input", "false pulses", "longest", "filter now", "proposed")):
+            self._table.addWidget(label(words, "small"), 0, column)
+        row = 1
+        for item in inputs(self._desk.machine):
+            found = self.studies.get(item.slot)
+            if found is None or not found.widths:
+                quiet.append(item.name)
+                continue
+            proposal = found.proposal
+            texts = (
+                f"{item.name}  {item.duty.label}", str(len(found.widths)), f"{found.longest / 1000:.2f} ms",
+                _ms(item.filter), "none is enough" if proposal is None else _ms(max(proposal, item.filter)),
+            )  # fmt: skip
+            for column, words in enumerate(texts):
+                self._table.addWidget(figures(words, 12) if column else label(words), row, column)
+            row += 1
+        seconds = next(iter(self.studies.values())).seconds
+        words = f"Recorded for {seconds:.0f} s. Twice the longest false pulse lets none through."
+        self._words.setText(words + (f" Quiet: {', '.join(quiet)}." if quiet else ""))
+
+    def _take(self) -> None:
+        item = self._item()
+        if item is not None:
+            self._desk.set_values({Address(item.slot, "input.filter"): self.proposals()[item.slot]})
+
+    def _take_all(self) -> None:
+        values = {Address(slot, "input.filter"): ms for slot, ms in self.proposals().items()}
+        self._desk.set_values(values, f"filters of {len(values)} inputs")
+
+
+def _study(edges: Edges, item: Input, start: int) -> Study:
+    mine = edges.inputs == item.slot
+    return study(edges.times[mine].tolist(), edges.closed[mine].tolist(), int(item.closed_at_rest), start, edges.now)
+
+
+def _ms(value: Fraction) -> str:
+    return f"{figure(value, 2, trim=True)} ms"

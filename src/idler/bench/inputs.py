@@ -1,0 +1,191 @@
+"""Inputs: wires that bounce and pick up noise, and the firmware's filter. Every edge has its time, to the µs.
+
+A contact that changes shuts and opens a few times before it rests; a wire beside a running spindle picks up pulses whose
+widths scatter exponentially up to a longest one. The firmware writes every edge into its ring, and takes a level for true
+when it has stood still for the filter's time.
+"""
+
+from __future__ import annotations
+
+import math
+
+from idler.core.roles import InputRole
+
+from .compiled import compiled
+from .state import CARRIAGE, EDGE_RING, FINGER, MARK, MOST_PENDING, TROUBLE
+
+TICK_US = 1000
+_STOP, _GUARD, _TROUBLE = InputRole.STOP.raw, InputRole.GUARD.raw, InputRole.TROUBLE.raw
+_LOOSE_MEAN = 4000.0  # µs
+_SHORTEST = 2.0  # µs
+
+
+@compiled
+def _throw(wire):
+    """A number from 0 up to 1 (xorshift of 64 bits; each wire has dice of its own)."""
+    x = wire.dice
+    x ^= x << 13
+    x ^= x >> 7
+    x ^= x << 17
+    wire.dice = x
+    return (x >> 11) / 9007199254740992.0
+
+
+@compiled
+def _spread(wire, mean):
+    """An exponentially scattered time."""
+    return -mean * math.log(1.0 - _throw(wire))
+
+
+@compiled
+def _push(wire, time):
+    if wire.waiting < MOST_PENDING:
+        wire.pending[wire.waiting] = time
+        wire.waiting += 1
+
+
+@compiled
+def _change(wire, start, closed):
+    """Edges of a contact that goes to `closed`: it bounces a few times and ends there."""
+    wire.waiting = 0
+    if wire.level == closed:
+        return
+    time = start + int(_throw(wire) * TICK_US)
+    _push(wire, time)
+    if wire.bounce > 0:
+        end = time + _spread(wire, wire.bounce)
+        while wire.waiting + 2 <= MOST_PENDING:
+            away = time + max(_SHORTEST, _spread(wire, wire.bounce / 4))
+            back = away + max(_SHORTEST, _spread(wire, wire.bounce / 6))
+            if back >= end:
+                break
+            _push(wire, int(away))
+            _push(wire, int(back))
+            time = int(back)
+
+
+@compiled
+def _pulse(wire, start, mean, longest):
+    time = start + int(_throw(wire) * TICK_US)
+    _push(wire, time)
+    _push(wire, time + int(min(longest, max(_SHORTEST, _spread(wire, mean)))))
+
+
+@compiled
+def _made(wire, plant):
+    """Whether the contact is made by a finger or by the machine."""
+    if wire.held:
+        return 1
+    if wire.source == CARRIAGE:
+        beyond = (plant[wire.axis].carriage - wire.at) * wire.side
+        return 1 if beyond >= 0 else 0 if beyond < -wire.hysteresis else wire.made
+    if wire.source == MARK:
+        past = (plant[wire.axis].carriage - wire.at) % wire.period
+        return 1 if past < wire.hysteresis else 0
+    if wire.source == TROUBLE:
+        return plant[wire.axis].trouble
+    return 0
+
+
+@compiled
+def _mature(item):
+    """The level has stood still for long enough: the role sees it."""
+    item.level = item.raw
+    item.made = 1 if item.raw != item.closed_at_rest else 0
+    if item.made:
+        item.reached = 1
+
+
+@compiled
+def take_edge(item, time, closed):
+    """The firmware sees a level at the screw change."""
+    if item.raw != item.level and time - item.since >= item.filter:
+        _mature(item)
+    item.raw, item.since = closed, time
+
+
+@compiled
+def look_again(item, now):
+    """What has matured by now."""
+    if item.raw != item.level and now - item.since >= item.filter:
+        _mature(item)
+
+
+@compiled
+def _write(ring, controller, first, time, number, closed):
+    """Writes an edge down in order of time among those of this tick, which begin at `first`."""
+    at = controller.written
+    controller.written += 1
+    while at > first and ring[(at - 1) % EDGE_RING].time > time:
+        ring[at % EDGE_RING] = ring[(at - 1) % EDGE_RING]
+        at -= 1
+    ring[at % EDGE_RING].time = time
+    ring[at % EDGE_RING].input = number
+    ring[at % EDGE_RING].closed = closed
+
+
+@compiled
+def advance_inputs(items, wires, plant, controller, ring, start, noise):
+    """One tick of all inputs, from `start` µs. noise: how much of its full noise the spindle makes, 0 to 1."""
+    first = controller.written
+    for number in range(len(items)):
+        item, wire = items[number], wires[number]
+        made = _made(wire, plant)
+        closed = 0 if wire.broken else 1 if made != wire.closed_at_rest else 0
+        if wire.source == 0:
+            closed = 0
+        if made != wire.made or (wire.waiting == 0 and wire.level != closed):
+            wire.made = made
+            _change(wire, start, closed)
+        elif wire.waiting == 0:
+            if wire.noise_rate * noise > 0 and _throw(wire) < wire.noise_rate * noise * TICK_US * 1e-6:
+                _pulse(wire, start, wire.noise_mean, wire.noise_longest)
+            elif wire.loose_rate > 0 and _throw(wire) < wire.loose_rate * TICK_US * 1e-6:
+                _pulse(wire, start, _LOOSE_MEAN, 10 * _LOOSE_MEAN)
+        done = 0
+        while done < wire.waiting and wire.pending[done] < start + TICK_US:
+            wire.level = 1 - wire.level
+            take_edge(item, wire.pending[done], wire.level)
+            _write(ring, controller, first, wire.pending[done], number, wire.level)
+            done += 1
+        if done:
+            for k in range(done, wire.waiting):
+                wire.pending[k - done] = wire.pending[k]
+            wire.waiting -= done
+        look_again(item, start + TICK_US)
+
+
+@compiled
+def judge_inputs(items, controller, axes):
+    """What the roles find: stop, guard and trouble, now and latched."""
+    controller.stop = controller.guard = controller.trouble = 0
+    everyone = (1 << axes) - 1
+    for number in range(len(items)):
+        item = items[number]
+        if item.made or item.reached:
+            of = everyone if item.axis < 0 else 1 << item.axis
+            if item.role == _STOP:
+                controller.stop = 1
+                if not controller.stop_hit:
+                    controller.hit_input = number
+                controller.stop_hit = 1
+            elif item.role == _GUARD:
+                controller.guard = 1
+                controller.guard_hit = 1
+            elif item.role == _TROUBLE:
+                controller.trouble |= of
+                if of & ~controller.trouble_hit and not controller.stop_hit:
+                    controller.hit_input = number
+                controller.trouble_hit |= of
+        item.reached = 0
+
+
+@compiled
+def set_input(item, role, axis, closed_at_rest, filter_us):
+    """The firmware is told what an input is for; what it sees is judged anew."""
+    item.role, item.axis, item.closed_at_rest, item.filter = role, axis, closed_at_rest, filter_us
+    item.made = 1 if item.level != closed_at_rest else 0
+    item.reached = 0
+
+
+SOURCES = {"finger": FINGER, "carriage": CARRIAGE, "mark": MARK, "trouble": TROUBLE}

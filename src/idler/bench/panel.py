@@ -1,0 +1,170 @@
+"""The controller's terminals as its objects see them: what they were told, what they report, what is asked of them."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Mapping
+from typing import Any
+
+from idler.core.parameter import AXIS_LETTERS
+from idler.core.roles import InputRole, OutputKind
+from idler.core.table import INPUT, MACHINE, OUTPUT, part_index
+from idler.core.wire import cia402 as c
+from idler.core.wire import terminals as t
+from idler.core.wire.codec import Place, Raw
+from idler.core.wire.edges import MOST_EDGES, pack_edges
+from idler.core.wire.terminals import Condition
+
+from .world import World
+
+_HOMES = {role.raw for role in InputRole if role.homes}
+_LOW, _HIGH = {InputRole.LIMIT_LOW.raw}, {InputRole.LIMIT_HIGH.raw}
+_LEVEL_KINDS = {kind.raw for kind in OutputKind if kind.level}
+
+
+class Panel:
+    def __init__(self, world: World) -> None:
+        self._world = world
+        self._letters = world.rig.told.names
+        self._next_edge = 0
+        self._asked = (0, 0, 0, 0)
+
+    # -- what it was told -----------------------------------------------------------------------------------------
+
+    def boot(self) -> None:
+        """As after power-on: nothing is asked for, no edge is written down."""
+        ctl = self._world.controller
+        for name in ("run", "run_level", "stop_hit", "guard_hit", "trouble_hit", "faulted", "written", "refused"):
+            ctl[name] = 0
+        ctl["tried"] = -1
+        self._next_edge = 0
+
+    def rest(self) -> None:
+        """While the controller starts anew nothing is switched."""
+        self._world.controller["run"], self._world.controller["tried"] = 0, -1
+        self._world.outputs["role"] = 0
+        self._world.outputs["inverted"] = 0
+
+    def configure(self, values: Mapping[Place, Raw], in_force: Mapping[Place, Raw]) -> None:
+        """Takes raw values; those of the signals are the ones in force since the start."""
+
+        def told(key: str, slot: int) -> int:
+            row = INPUT.get(key) or OUTPUT[key]
+            return int(values[Place(part_index(row, slot), row.wire.sub)])
+
+        for slot in range(len(self._world.inputs)):
+            letter = told("input.axis", slot)
+            name = AXIS_LETTERS[letter - 1] if letter else ""
+            axis = self._letters.index(name) if name in self._letters else -1
+            rest, filter_us = told("input.rest", slot), told("input.filter", slot)
+            self._world.set_input(slot, told("input.role", slot), axis, rest, filter_us)
+        for slot, out in enumerate(self._world.outputs):
+            out["role"], out["inverted"] = told("output.role", slot), told("output.inverted", slot)
+            out["level_kind"] = told("output.kind", slot) in _LEVEL_KINDS
+        for name in ("pulse_width", "direction_setup", "enable_inverted", "step_inverted"):
+            row = MACHINE[f"signals.{name}"]
+            raw = int(in_force[Place(row.wire.index, row.wire.sub)])
+            self._world.controller[name] = raw * float(row.wire.resolution)
+
+    # -- what it reports ------------------------------------------------------------------------------------------
+
+    @property
+    def conditions(self) -> Condition:
+        ctl = self._world.controller
+        found = Condition(0)
+        for name, bit in (
+            ("stop", Condition.STOP), ("guard", Condition.GUARD), ("trouble", Condition.TROUBLE),
+            ("run", Condition.SPINDLE), ("refused", Condition.REFUSED),
+        ):  # fmt: skip
+            if ctl[name]:
+                found |= bit
+        return found | (Condition.TRYING if ctl["tried"] >= 0 else 0)
+
+    @property
+    def closed(self) -> int:
+        """Levels after the filter, a bit for each input."""
+        return sum(int(level) << slot for slot, level in enumerate(self._world.inputs["level"]))
+
+    @property
+    def energised(self) -> int:
+        return sum(int(on) << slot for slot, on in enumerate(self._world.outputs["energised"]))
+
+    @property
+    def levels(self) -> list[int]:
+        """What the first level outputs give, in ‰."""
+        found = [round(float(out["level"])) for out in self._world.outputs if out["level_kind"]]
+        return (found + [0] * t.LEVEL_OUTPUTS)[: t.LEVEL_OUTPUTS]
+
+    def frames(self) -> tuple[bytes, bytes]:
+        """The two process data objects of the terminals."""
+        now = struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, int(self.conditions))
+        return now, struct.pack(f"<{t.LEVEL_OUTPUTS}H", *self.levels)
+
+    def read(self, place: Place) -> Any:
+        """A live object, or None where the place is none of these."""
+        if place.index == t.LEVEL_OUTPUT and place.sub:
+            return self.levels[place.sub - 1]
+        if place.index == t.TRIED.index and place.sub:
+            return self._asked[place.sub - 1]
+        match place:
+            case t.LEVELS_NOW:
+                return self.closed
+            case t.OUTPUTS_NOW:
+                return self.energised
+            case t.CONDITIONS:
+                return int(self.conditions)
+            case t.NEXT_EDGE:
+                return self._next_edge
+            case t.EDGES:
+                return self._edges()
+        return None
+
+    def _edges(self) -> bytes:
+        first, edges = self._world.edges_from(self._next_edge, MOST_EDGES)
+        self._next_edge = first + len(edges)
+        return pack_edges(first, self._world.now_us, edges["time"], edges["input"], edges["closed"])
+
+    def bits(self, slot: int) -> int:
+        """Digital inputs 60FDh of one axis: limits, home, and the stop of them all."""
+        found = c.INPUT_STOP if self._world.controller["stop"] else 0
+        for item in self._world.inputs:
+            if item["made"] and item["axis"] in (slot, -1):
+                role = int(item["role"])
+                of_axis = item["axis"] == slot or role == InputRole.HOME_CHAIN.raw
+                if role in _HOMES and of_axis:
+                    found |= c.INPUT_HOME
+                if role in _LOW and of_axis:
+                    found |= c.INPUT_LOW
+                if role in _HIGH and of_axis:
+                    found |= c.INPUT_HIGH
+        return found
+
+    # -- what is asked of it --------------------------------------------------------------------------------------
+
+    def command(self, run: int, level: int, tried: int, tried_level: int) -> None:
+        """The spindle's way (-1, 0, 1) and level, and the number of an output to try (0: none) with its level, in ‰."""
+        ctl = self._world.controller
+        before, self._asked = self._asked, (run, level, tried, tried_level)
+        ctl["refused"] = 0
+        ctl["run_level"], ctl["tried_level"] = min(level, 1000), min(tried_level, 1000)
+        ctl["tried"] = tried - 1 if 0 < tried <= len(self._world.outputs) else -1
+        if run != before[0] or not run:  # a spindle that was stopped by the guard stays so until it is asked for anew
+            forbidden = ctl["stop"] or ctl["guard"] or ctl["faulted"]
+            ctl["run"] = 0 if forbidden else run
+            ctl["refused"] = int(bool(run and forbidden))
+
+    def write(self, place: Place, raw: int) -> bool:
+        """True where the place is one of these."""
+        if place == t.NEXT_EDGE:
+            self._next_edge = raw
+        elif place.index == t.TRIED.index and place.sub:
+            asked = list(self._asked)
+            asked[place.sub - 1] = raw
+            self.command(*asked)
+        else:
+            return False
+        return True
+
+    def unheard(self) -> None:
+        """The client is not heard any more: nothing is held for it."""
+        self.command(0, 0, 0, 0)

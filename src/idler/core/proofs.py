@@ -1,0 +1,118 @@
+"""Proofs: what was seen to work, when, with what result, and on which values it rests. Stale is worked out, never stored."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from enum import Enum
+
+from .changes import address_text
+from .machine import Address, Machine
+from .roles import InputRole
+from .stations import Station
+from .wiring import Duty, Input, inputs, outputs
+
+
+class Proof(Enum):
+    """How far something has come: key and words. Shown by shape and mark, not by colour alone."""
+
+    NOTHING = ("nothing", "nothing yet")
+    ENTERED = ("entered", "entered, not proven")
+    PROVEN = ("proven", "proven")
+    STALE = ("stale", "proven once; a value changed since")
+    FAILED = ("failed", "something must be settled")
+
+    def __init__(self, key: str, words: str) -> None:
+        self.key = key
+        self.words = words
+
+
+@dataclass(frozen=True)
+class Claim:
+    """Something that can be proven at a station. rests: the values that the proof will rest on."""
+
+    key: str
+    station: Station
+    label: str
+    rests: tuple[Address, ...]
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """One proof. when: seconds since 1970. rests: texts of values by the texts of their addresses, as they were then."""
+
+    claim: str
+    when: float
+    passed: bool
+    result: str
+    rests: Mapping[str, str]
+
+
+def value_texts(machine: Machine, addresses: Iterable[Address]) -> dict[str, str]:
+    """Values as text that reads back exactly, by the text of their address."""
+    return {
+        address_text(machine, address): address.row.write(machine[address], rotary=machine.is_rotary(address))
+        for address in addresses
+    }
+
+
+def evidence(machine: Machine, claim: Claim, when: float, passed: bool, result: str) -> Evidence:
+    return Evidence(claim.key, when, passed, result, value_texts(machine, claim.rests))
+
+
+def state(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> Proof:
+    """Where a claim stands on this machine, by the newest evidence for it."""
+    found = kept.get(claim.key)
+    if found is None:
+        return Proof.ENTERED
+    if found.rests != value_texts(machine, claim.rests):
+        return Proof.STALE
+    return Proof.PROVEN if found.passed else Proof.FAILED
+
+
+def changed_since(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> list[tuple[str, str, str]]:
+    """What a stale proof rested on and what it is now: part, before, now."""
+    found = kept.get(claim.key)
+    if found is None:
+        return []
+    now = {address_text(machine, address): address for address in claim.rests}
+    texts = value_texts(machine, claim.rests)
+    keys = [*found.rests, *(key for key in texts if key not in found.rests)]
+    return [
+        (machine.part(now[key]) if key in now else key, found.rests.get(key, "—"), texts.get(key, "—"))
+        for key in keys
+        if found.rests.get(key) != texts.get(key)
+    ]
+
+
+# -- wiring ---------------------------------------------------------------------------------------------------------
+
+_INPUT_KEYS = ("role", "axis", "rest", "sensor", "filter")
+
+
+def duty_key(duty: Duty) -> str:
+    return f"wiring.{duty.role.key}" + (f".{duty.axis}" if duty.axis else "")
+
+
+def input_claim(machine: Machine, item: Input) -> Claim:
+    """That an input is what its role says: the stop and the guard with all that they must do."""
+    rests = [Address(item.slot, f"input.{key}") for key in _INPUT_KEYS]
+    if item.role in (InputRole.STOP, InputRole.GUARD):
+        rests.append(Address(None, "signals.enable_inverted"))
+        for out in outputs(machine):
+            if out.role.of_spindle:
+                rests += [Address(out.slot, "output.role"), Address(out.slot, "output.inverted")]
+    return Claim(duty_key(item.duty), Station.WIRING, f"{item.duty.label}, input {item.name}", tuple(rests))
+
+
+def wiring_claims(machine: Machine) -> list[Claim]:
+    """The stop first, then the guard, then every input that a hand can try. Drive trouble comes of itself or not at all."""
+    tried = [item for item in inputs(machine) if item.role not in (InputRole.NONE, InputRole.TROUBLE, InputRole.READY)]
+    first = [InputRole.STOP, InputRole.GUARD]
+    tried.sort(key=lambda item: first.index(item.role) if item.role in first else len(first))
+    return [input_claim(machine, item) for item in tried]
+
+
+def claims(machine: Machine) -> list[Claim]:
+    """Everything that can be proven on this machine."""
+    return wiring_claims(machine)

@@ -1,0 +1,286 @@
+"""Values of each axis: what it is, its train, its pace, its travel, its homing."""
+
+from __future__ import annotations
+
+from ..parameter import Choice, Kind, Parameter, Wire, WireType
+from ..stations import Station
+from ..units import Dimension
+from .build import (
+    ACCELERATION_STEP,
+    FASTEST,
+    I16,
+    I32,
+    JERK_STEP,
+    LEAD_STEP,
+    MOST_AXES,
+    MOTION,
+    POSITION_STEP,
+    REACH,
+    SPEED_STEP,
+    U8,
+    U16,
+    U32,
+    choice,
+    flag,
+    quantity,
+    whole,
+)
+
+AXIS_ROWS: tuple[Parameter, ...] = (
+    # -- the axis itself
+    choice(
+        "axis.kind", "kind of axis", (Choice("linear", "linear", 0), Choice("rotary", "rotary", 1)),
+        Wire(0x4000, 1, U8), "A linear axis counts in millimetres, a rotary one in degrees.",
+        "A slide is linear; a table or dividing head is rotary.", restart=True, rests=MOTION,
+    ),
+    choice(
+        "axis.moves", "what moves", (Choice("work", "the work", 0), Choice("tool", "the tool", 1)),
+        Wire(0x4000, 2, U8),
+        "Signs count the tool over the work (ISO 841). Where the table carries the work, + moves the table the other way.",
+        "Jog the axis and look whether the tool or the table goes.", rests=(Station.DRIVES,),
+    ),
+    flag(
+        "axis.reversed", "direction reversed", False, Wire(0x607E, 0, U8, on=0xC0),
+        "Turns the sign of this motor, so that + moves the tool over the work as ISO 841 says.",
+        "Jog a small step to +. If the tool went the other way over the work, change this.",
+        rests=(Station.DRIVES, *MOTION),
+    ),
+    # -- the train from motor to carriage
+    choice(
+        "chain.motor", "kind of motor", (Choice("stepper", "stepper", 0), Choice("counts", "counts per turn", 1)),
+        Wire(0x4001, 1, U8),
+        "A stepper counts full steps and microsteps; a servo or closed-loop motor takes a number of counts for each turn.",
+        "Its label, or whether its drive has switches for microsteps or a setting for counts per turn.", rests=MOTION,
+    ),
+    whole(
+        "chain.full_steps", "full steps per turn", 200, (1, 20_000), Wire(0x4001, 2, U16),
+        "Steps for one turn of the motor with no microsteps.",
+        "360° over the step angle on its label: 1.8° makes 200, 0.9° makes 400.",
+        used_when=("chain.motor", "stepper"), rests=MOTION,
+    ),
+    whole(
+        "chain.microsteps", "microsteps", 8, (1, 1024), Wire(0x4001, 3, U16),
+        "Parts into which the drive divides a full step.",
+        "The switches on the drive, and the table printed beside them. Often read one row off: half or double travel.",
+        used_when=("chain.motor", "stepper"), rests=MOTION,
+    ),
+    whole(
+        "chain.motor_counts", "counts per motor turn", 4000, (1, 100_000_000), Wire(0x4001, 4, U32),
+        "Counts that the drive takes for one turn of the motor, its own gearing included.",
+        "The drive's setting or data sheet. An encoder's lines are a quarter of its counts.",
+        used_when=("chain.motor", "counts"), rests=MOTION,
+    ),
+    Parameter(
+        "chain.stages", "gears and belts", Kind.STAGES, (), Wire(0x4001, 5, WireType.STRING),
+        "Each stage between motor and final element, from the motor on. 20 to 40 teeth halves the speed; "
+        "3 : 1 takes three turns in for one turn out.",
+        "Count the teeth of both wheels: driver is the one nearer the motor.", rests=MOTION,
+    ),
+    choice(
+        "chain.final", "final element",
+        (
+            Choice("screw", "screw", 0), Choice("rack", "rack", 1), Choice("belt", "belt", 2),
+            Choice("worm", "worm", 3), Choice("direct", "direct", 4),
+        ),
+        Wire(0x4001, 6, U8), "What turns the motor's turning into the motion of the axis.",
+        "Look at what holds the carriage or the table.", rests=MOTION,
+    ),
+    quantity(
+        "chain.pitch", "pitch of the screw", "5", Dimension.LENGTH, ("0.001", "1000"), Wire(0x4001, 7, U32, LEAD_STEP),
+        "From one thread to the next. Pitch times starts is the lead: the travel for one turn.",
+        "Lay a rule over ten threads and divide by ten. An inch screw: write its turns, for example 8 /in.",
+        inverse=True, used_when=("chain.final", "screw"), rests=MOTION,
+    ),
+    whole(
+        "chain.starts", "starts of the screw", 1, (1, 20), Wire(0x4001, 8, U8),
+        "Threads that run side by side. A screw with two starts travels two pitches for one turn.",
+        "Look at the end of the screw and count where threads begin.", used_when=("chain.final", "screw"), rests=MOTION,
+    ),
+    quantity(
+        "chain.module", "module of the rack", "1", Dimension.LENGTH, ("0.05", "50"), Wire(0x4001, 9, U32, LEAD_STEP),
+        "Size of the teeth: their spacing along the rack is π times the module.",
+        "Measure ten teeth along the rack, divide by ten and by π.", used_when=("chain.final", "rack"), rests=MOTION,
+    ),
+    whole(
+        "chain.pinion_teeth", "teeth of the pinion", 20, (3, 1000), Wire(0x4001, 10, U16),
+        "Teeth of the wheel that runs on the rack.", "Mark one tooth and count round.",
+        used_when=("chain.final", "rack"), rests=MOTION,
+    ),
+    quantity(
+        "chain.belt_pitch", "pitch of the belt", "5", Dimension.LENGTH, ("0.1", "100"), Wire(0x4001, 11, U32, LEAD_STEP),
+        "From one tooth of the belt to the next.", "Printed on the back of most belts, in mm or as a letter code.",
+        used_when=("chain.final", "belt"), rests=MOTION,
+    ),
+    whole(
+        "chain.pulley_teeth", "teeth of the pulley", 20, (3, 1000), Wire(0x4001, 12, U16),
+        "Teeth of the pulley that drives the long belt.", "Mark one tooth and count round.",
+        used_when=("chain.final", "belt"), rests=MOTION,
+    ),
+    whole(
+        "chain.worm_starts", "starts of the worm", 1, (1, 20), Wire(0x4001, 13, U8),
+        "Teeth that the wheel advances for one turn of the worm.", "Count where threads begin at the end of the worm.",
+        used_when=("chain.final", "worm"), rests=MOTION,
+    ),
+    whole(
+        "chain.wheel_teeth", "teeth of the worm wheel", 90, (3, 10_000), Wire(0x4001, 14, U16),
+        "Teeth of the wheel that the worm turns.", "Turn the worm until the table comes round, and count the turns.",
+        used_when=("chain.final", "worm"), rests=MOTION,
+    ),
+    quantity(
+        "chain.turn_travel", "travel per turn", "360", Dimension.TRAVEL, ("0.001", "4000"),
+        Wire(0x4001, 15, U32, LEAD_STEP),
+        "Travel of the axis for one turn of the last shaft.", "360° for a table on the shaft; else measure one turn.",
+        inverse=True, used_when=("chain.final", "direct"), rests=MOTION,
+    ),
+    # -- pace
+    quantity(
+        "pace.top_speed", "top speed", "3000", Dimension.SPEED, ("0", FASTEST), Wire(0x607F, 0, U32, SPEED_STEP),
+        "The fastest that this axis ever moves.",
+        "Begin with a third of what the motor promises and raise it until it loses steps; keep a margin.",
+        rests=(Station.DRIVES, Station.HOMING),
+    ),
+    quantity(
+        "pace.acceleration", "acceleration", "250", Dimension.ACCELERATION, ("0", "200000"),
+        Wire(0x6083, 0, U32, ACCELERATION_STEP),
+        "How quickly the axis gathers speed. May be typed as the time to top speed, for example 0.2 s.",
+        "A time to top speed of 0.2 to 0.5 s suits most machines; a heavy table wants longer.", rests=(Station.DRIVES,),
+    ),
+    quantity(
+        "pace.deceleration", "deceleration", "250", Dimension.ACCELERATION, ("0", "200000"),
+        Wire(0x6084, 0, U32, ACCELERATION_STEP),
+        "How quickly the axis comes to rest at the end of a move.", "Take the same as the acceleration at first.",
+        rests=(Station.DRIVES, Station.TRAVEL),
+    ),
+    quantity(
+        "pace.stop_deceleration", "deceleration of a stop", "500", Dimension.ACCELERATION, ("1", "200000"),
+        Wire(0x6085, 0, U32, ACCELERATION_STEP),
+        "How hard STOP and Esc brake, whatever the shape of the velocity.",
+        "As hard as the axis holds without losing steps: try twice the acceleration.",
+        rests=(Station.DRIVES, Station.TRAVEL),
+    ),
+    quantity(
+        "pace.motor_speed", "highest motor speed", "3000", Dimension.ROTATION, ("1", "60000"), Wire(0x6080, 0, U32),
+        "The motor is never turned faster than this.",
+        "Where the torque curve in its data sheet has fallen to a third; 600 to 1500 rpm for most steppers.",
+        rests=(Station.DRIVES,),
+    ),
+    choice(
+        "pace.shape", "shape of the velocity",
+        (
+            Choice("constant", "constant acceleration", 0), Choice("limited", "limited jerk", 3),
+            Choice("smoothest", "smoothest", -1),
+        ),
+        Wire(0x6086, 0, I16),
+        "How speed is gathered: at once with the full acceleration, or with the acceleration itself growing and falling.",
+        "If the frame shakes at the ends of a move, limit the jerk; it costs a little time.", rests=(Station.DRIVES,),
+    ),
+    quantity(
+        "pace.jerk", "jerk", "5000", Dimension.JERK, ("0", "4000000"), Wire(0x60A4, 1, U32, JERK_STEP),
+        "How quickly the acceleration grows. Not used with constant acceleration.",
+        "Ten to fifty times the acceleration; less is softer and slower.", rests=(Station.DRIVES,),
+    ),
+    # -- travel
+    quantity(
+        "travel.stop_low", "hard stop at the low end", "-1", Dimension.TRAVEL, (-REACH, REACH),
+        Wire(0x4002, 1, I32, POSITION_STEP),
+        "Where the axis meets iron at the low end. It is drawn on the rail; nothing moves by it.",
+        "Turn the axis by hand to its end and read the position.", rests=(Station.TRAVEL,),
+    ),
+    quantity(
+        "travel.stop_high", "hard stop at the high end", "1", Dimension.TRAVEL, (-REACH, REACH),
+        Wire(0x4002, 2, I32, POSITION_STEP),
+        "Where the axis meets iron at the high end. It is drawn on the rail; nothing moves by it.",
+        "Turn the axis by hand to its end and read the position.", rests=(Station.TRAVEL,),
+    ),
+    flag(
+        "travel.limits_on", "soft limits", False, Wire(0x4002, 3, U8),
+        "Whether motion ends at the lowest and highest coordinate. They count once the axis is homed.",
+        "Leave them on; turn them off only to reach a stop on purpose.", rests=(Station.TRAVEL,),
+    ),
+    quantity(
+        "travel.low", "lowest coordinate", "0", Dimension.TRAVEL, (-REACH, REACH), Wire(0x607D, 1, I32, POSITION_STEP),
+        "The axis goes no lower. The value itself can be reached.",
+        "Jog to the low end of the useful travel and leave a few millimetres to the switch.", rests=(Station.TRAVEL,),
+    ),
+    quantity(
+        "travel.high", "highest coordinate", "0", Dimension.TRAVEL, (-REACH, REACH), Wire(0x607D, 2, I32, POSITION_STEP),
+        "The axis goes no higher. The value itself can be reached.",
+        "Jog to the high end of the useful travel and leave a few millimetres to the switch.", rests=(Station.TRAVEL,),
+    ),
+    choice(
+        "travel.beyond", "a jog beyond the end", (Choice("shorten", "goes to the end", 0), Choice("refuse", "is refused", 1)),
+        Wire(0x4002, 4, U8), "What happens to a step that would pass the lowest or highest coordinate.",
+        "Going to the end suits setting up; refusing suits a machine that others use.", rests=(Station.TRAVEL,),
+    ),
+    quantity(
+        "travel.cushion", "cushion", "0", Dimension.TRAVEL, ("0", "10000"), Wire(0x4002, 5, U32, POSITION_STEP),
+        "Distance before each end within which speed is held down.", "A few millimetres; more for a heavy axis.",
+        rests=(Station.TRAVEL,),
+    ),
+    quantity(
+        "travel.cushion_speed", "speed in the cushion", "600", Dimension.SPEED, ("1", FASTEST),
+        Wire(0x4002, 6, U32, SPEED_STEP),
+        "The most that the axis moves inside the cushion.", "A fifth of the top speed.", rests=(Station.TRAVEL,),
+    ),
+    # -- homing
+    choice(
+        "homing.method", "method",
+        (
+            Choice("switch", "switch", 0), Choice("switch_index", "switch and index mark", 1),
+            Choice("stop", "hard stop", 2), Choice("stop_index", "hard stop and index mark", 3),
+            Choice("here", "home is here", 4),
+        ),
+        Wire(0x4003, 1, U8), "What tells the axis where its zero is.",
+        "A switch suits most axes. “Home is here” takes the place where the axis stands.", rests=(Station.HOMING,),
+    ),
+    choice(
+        "homing.towards", "home lies towards", (Choice("high", "the high end, +", 0), Choice("low", "the low end, −", 1)),
+        Wire(0x4003, 2, U8), "To which end of its travel the axis goes to look for home.",
+        "Where the switch is: on a mill most often the top of Z and the high ends of X and Y.", rests=(Station.HOMING,),
+    ),
+    whole(
+        "homing.turn", "turn", 1, (0, MOST_AXES), Wire(0x4003, 3, U8),
+        "Axes with the same turn home together, lower turns first; 0 is left out.",
+        "The axis that clears the work goes first: Z on a mill.", rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.approach", "approach speed", "600", Dimension.SPEED, ("0", FASTEST), Wire(0x6099, 1, U32, SPEED_STEP),
+        "Speed on the way to the switch.", "Slow enough to stop within the switch's overtravel.", rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.touch", "touch speed", "60", Dimension.SPEED, ("0", FASTEST), Wire(0x6099, 2, U32, SPEED_STEP),
+        "Speed of the second, careful touch that sets the zero.", "A tenth of the approach or less.",
+        rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.acceleration", "acceleration while homing", "100", Dimension.ACCELERATION, ("0", "200000"),
+        Wire(0x609A, 0, U32, ACCELERATION_STEP), "Used for every phase of homing.", "Half of the acceleration of the axis.",
+        rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.back_off", "back-off", "2", Dimension.TRAVEL, ("0", "1000"), Wire(0x4003, 4, U32, POSITION_STEP),
+        "How far the axis goes back from the switch before it touches again.",
+        "Further than the switch needs to let go: 1 to 3 mm.", rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.leave", "leave the switch by", "2", Dimension.TRAVEL, ("0", "1000"), Wire(0x4003, 5, U32, POSITION_STEP),
+        "Where the axis stands when homing is done, seen from the switch.", "Enough for the switch to let go.",
+        rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.coordinate", "coordinate at the switch", "0", Dimension.TRAVEL, (-REACH, REACH),
+        Wire(0x607C, 0, I32, POSITION_STEP), "The machine coordinate of the place that homing finds.",
+        "0 for a switch at the high end: all travel is then negative.", rests=(Station.HOMING, Station.TRAVEL),
+    ),
+    # -- watching a closed loop
+    quantity(
+        "loop.window", "following error allowed", "1", Dimension.TRAVEL, ("0", "1000"),
+        Wire(0x6065, 0, U32, POSITION_STEP),
+        "How far the axis may lag behind before the controller stops it. Only an axis with a measured position has one.",
+        "Twice the lag seen while it accelerates.", rests=(Station.DRIVES,),
+    ),
+    quantity(
+        "loop.window_time", "for longer than", "20", Dimension.SHORT_TIME, ("0", "10000"), Wire(0x6066, 0, U16),
+        "A lag shorter than this is forgiven.", "10 to 50 ms.", rests=(Station.DRIVES,),
+    ),
+)  # fmt: skip

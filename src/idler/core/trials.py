@@ -1,0 +1,156 @@
+"""Trials of the wiring: guided steps that end in a proof. Pure state machines; they are fed what the controller reports.
+
+Times are µs of the controller's clock, so that a trial means the same however fast the clock runs.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import Enum
+
+REACTION = 500_000  # µs that drives or spindle may take to lose their power
+STAYS_OFF = 2_000_000  # µs that the spindle must stay off after the guard was closed
+
+
+class Outcome(Enum):
+    RUNNING = "running"
+    PASSED = "passed"
+    FAILED = "failed"
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What the controller reports at one moment. made: the input under trial is not at its rest."""
+
+    now: int
+    made: bool
+    powered: bool
+    fault: bool
+    spindle: bool
+
+
+@dataclass
+class _Trial:
+    """step: what the person is asked to do now. result: words for the proof, at the end."""
+
+    outcome: Outcome = field(default=Outcome.RUNNING, init=False)
+    step: str = field(default="", init=False)
+    result: str = field(default="", init=False)
+    _phase: int = field(default=0, init=False)
+    _since: int = field(default=0, init=False)
+
+    def _go(self, phase: int, now: int, step: str) -> None:
+        self._phase, self._since, self.step = phase, now, step
+
+    def _end(self, passed: bool, result: str) -> None:
+        self.outcome = Outcome.PASSED if passed else Outcome.FAILED
+        self.result, self.step = result, ""
+
+
+@dataclass
+class StopTrial(_Trial):
+    """Press: everything loses power. Release: nothing comes back by itself. Power: it can be had again."""
+
+    _took: int = field(default=0, init=False)
+
+    def feed(self, seen: Seen) -> None:
+        if self.outcome is not Outcome.RUNNING:
+            return
+        match self._phase:
+            case 0:
+                if seen.made:
+                    self.step = "The emergency stop is pressed. Release it to begin."
+                elif not seen.powered:
+                    self.step = "Power the drives: the proof is that the stop takes their power."
+                else:
+                    self._go(1, seen.now, "Press the emergency stop at the machine.")
+            case 1:
+                if seen.made:
+                    self._go(2, seen.now, "Pressed. Looking whether the drives lose their power…")
+                    self._judge_press(seen)
+                elif not seen.powered:
+                    self._end(False, "the drives lost their power, and the input of the stop did not change")
+            case 2:
+                self._judge_press(seen)
+            case 3:
+                if seen.powered or seen.spindle:
+                    self._end(False, "power came back while the stop was pressed")
+                elif not seen.made:
+                    self._go(4, seen.now, "Released, and the drives stay off. Now power the drives again.")
+            case 4:
+                if seen.made:
+                    self._go(3, seen.now, "Pressed again. Release it.")
+                elif seen.powered and seen.now - self._since < REACTION // 5:
+                    self._end(False, "the drives got their power back by themselves when the stop was released")
+                elif seen.powered:
+                    took = max(1, round(self._took / 1000))
+                    self._end(True, f"pressed: drives and spindle off within {took} ms; released: they stayed off")
+
+    def _judge_press(self, seen: Seen) -> None:
+        if not seen.powered and not seen.spindle and seen.fault:
+            self._took = seen.now - self._since
+            self._go(3, seen.now, "Everything has lost its power. Release the stop.")
+        elif seen.now - self._since > REACTION:
+            what = "the drives kept their power" if seen.powered else "the spindle kept running" if seen.spindle else (
+                "the controller reported no fault")  # fmt: skip
+            self._end(False, f"pressed, and {what}")
+
+
+@dataclass
+class GuardTrial(_Trial):
+    """With the spindle running, open: it stops. Close: it stays off."""
+
+    def feed(self, seen: Seen) -> None:
+        if self.outcome is not Outcome.RUNNING:
+            return
+        match self._phase:
+            case 0:
+                if seen.made:
+                    self.step = "The guard is open. Close it to begin."
+                elif not seen.spindle:
+                    self.step = "Run the spindle: the proof is that the guard stops it."
+                else:
+                    self._go(1, seen.now, "The spindle runs. Open the guard.")
+            case 1:
+                if seen.made:
+                    self._go(2, seen.now, "Open. Looking whether the spindle stops…")
+                    self._judge_open(seen)
+                elif not seen.spindle:
+                    self._go(0, seen.now, "Run the spindle: the proof is that the guard stops it.")
+            case 2:
+                self._judge_open(seen)
+            case 3:
+                if seen.spindle:
+                    self._end(False, "the spindle started while the guard was open")
+                elif not seen.made:
+                    self._go(4, seen.now, "Closed. Looking whether the spindle stays off…")
+            case 4:
+                if seen.spindle:
+                    self._end(False, "the spindle started by itself when the guard was closed")
+                elif seen.made:
+                    self._go(3, seen.now, "Open again. Close the guard.")
+                elif seen.now - self._since > STAYS_OFF:
+                    self._end(True, "opened: the spindle stopped; closed: it stayed off")
+
+    def _judge_open(self, seen: Seen) -> None:
+        if not seen.spindle:
+            self._go(3, seen.now, "The spindle is off. Close the guard: it must not start again.")
+        elif seen.now - self._since > REACTION:
+            self._end(False, "opened, and the spindle kept running")
+
+
+@dataclass
+class TouchTrial(_Trial):
+    """One input: made, and clear again."""
+
+    def feed(self, seen: Seen) -> None:
+        if self.outcome is not Outcome.RUNNING:
+            return
+        if self._phase == 0 and not seen.made:
+            self._go(1, seen.now, "Press it.")
+        elif self._phase == 1 and seen.made:
+            self._go(2, seen.now, "Release it.")
+        elif self._phase == 2 and not seen.made:
+            self._end(True, f"made for {(seen.now - self._since) / 1e6:.1f} s, then clear again")
+        elif self._phase == 0:
+            self.step = "It is made already. Free it first."

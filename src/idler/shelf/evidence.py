@@ -1,0 +1,48 @@
+"""Proofs on disk: one TOML file for each machine, beside its revisions, newest proof of each claim."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from pathlib import Path
+
+from idler.core.errors import IdlerError
+from idler.core.proofs import Evidence
+
+from .files import read_text, write_text
+
+
+def read(path: Path) -> dict[str, Evidence]:
+    """Proofs by claim. Raises IdlerError where the file cannot be understood; a file that is not there holds none."""
+    if not path.exists():
+        return {}
+    try:
+        proofs = tomllib.loads(read_text(path)).get("proof", {})
+        return {
+            str(claim): Evidence(
+                str(claim), float(item["when"]), bool(item["passed"]), str(item["result"]),
+                {str(key): str(text) for key, text in item["rests"].items()},
+            )
+            for claim, item in proofs.items()
+        }  # fmt: skip
+    except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError, AttributeError) as why:
+        raise IdlerError(
+            f"The proofs in {path} cannot be read ({why}). The file stays as it is; prove again."
+        ) from None
+
+
+def write(path: Path, proofs: Mapping[str, Evidence]) -> None:
+    """On the disk when this returns."""
+    import tomlkit
+
+    document = tomlkit.document()
+    table = tomlkit.table(is_super_table=True)
+    for claim, item in sorted(proofs.items()):
+        entry = tomlkit.table()
+        entry.update({"when": item.when, "passed": item.passed, "result": item.result})
+        rests = tomlkit.table()
+        rests.update(item.rests)
+        entry.add("rests", rests)
+        table.add(claim, entry)
+    document.add("proof", table)
+    write_text(path, tomlkit.dumps(document))
