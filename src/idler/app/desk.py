@@ -89,6 +89,7 @@ class Desk(QObject):
         self.link = Link(self._event.emit)
         self.busy = ""
         self._in_force: Machine | None = None
+        self.power_asked = 0  # how often, so that power that comes unasked is seen
         self._counted: tuple[tuple[Machine, Holding | None, Machine], Count] | None = None
         self._revisions: list[Revision] | None = None
         self.proofs: dict[str, Evidence] = {}
@@ -169,8 +170,8 @@ class Desk(QObject):
     def see_edges(self, counts: Sequence[int]) -> None:
         """How many edges each input has had; what that says of inputs without a role is a finding."""
         counted = dict(enumerate(counts))
-        before = list(unused_changes(self.machine, self._seen))
-        if [item.where for item in unused_changes(self.machine, counted)] != [item.where for item in before]:
+        listed = [item.where.slot for item in unused_changes(self.machine, counted)]
+        if any(counted[slot] > 2 * self._seen.get(slot, 0) for slot in listed if slot is not None):
             self._seen = counted
             self.noticed.emit()
 
@@ -234,6 +235,11 @@ class Desk(QObject):
             self.link.connect(address)
         except IdlerError as why:
             self.told.emit("warn", why.sentence)
+
+    def power(self, on: bool) -> None:
+        """Asks for the drives' power, or takes it away."""
+        self.power_asked += on
+        self.link.power(on)
 
     def stop(self) -> None:
         """STOP: all motion and the spindle; nothing that was held is held any more."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from idler.core.incident import Incident, Step, steps, title
@@ -14,6 +15,8 @@ from .fields import restyle
 
 class IncidentStrip(QFrame):
     """Steps tick themselves off as they are seen done; the strip stays until it is closed or everything is."""
+
+    laid = Signal()  # it came, went, or has another height
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(objectName="incident")
@@ -40,7 +43,7 @@ class IncidentStrip(QFrame):
         self._begun = False  # the state that the message speaks of has been seen
         self.labels: list[QLabel] = []
         self.power_button = QPushButton("Power drives")
-        self.power_button.clicked.connect(lambda: desk.link.power(True))
+        self.power_button.clicked.connect(lambda: desk.power(True))
         self.power_button.hide()
         desk.stopped.connect(self.tell)
         self.hide()
@@ -85,7 +88,7 @@ class IncidentStrip(QFrame):
                 self.power_button.setVisible(not step.done and all(s.done for s in found[: number - 1]))
                 self._row.addWidget(self.power_button)
         self._row.addStretch(1)
-        self.lay()
+        self.laid.emit()
         left = not all(step.done for step in found)
         if self._begun and not left:
             self.finish()
@@ -94,9 +97,4 @@ class IncidentStrip(QFrame):
     def finish(self) -> None:
         self._incident = None
         self.hide()
-
-    def lay(self) -> None:
-        """Takes the upper edge of the stage."""
-        stage = self.parentWidget()
-        if stage is not None:
-            self.setGeometry(0, 0, stage.width(), self.sizeHint().height())
+        self.laid.emit()

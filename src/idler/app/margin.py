@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollA
 from idler.core.findings import Finding, Severity
 from idler.core.machine import Address
 from idler.core.progress import station_of
+from idler.core.proofs import claims
 from idler.core.standing import Change, Standing, consequences
 from idler.core.stations import Station
 
@@ -42,6 +43,7 @@ class Margin(QWidget):
         desk.changed.connect(self.refresh)
         desk.held.connect(self.refresh)
         desk.focused.connect(lambda _: self.refresh())
+        desk.noticed.connect(self.refresh)
 
     def show_station(self, station: Station) -> None:
         self._station = station
@@ -127,7 +129,8 @@ class Margin(QWidget):
             grid.addWidget(new, line + 1, 1)
             line += 2
         column.addLayout(grid)
-        rests = [station.label for station in address.row.rests]
+        proven = [claim.label for claim in claims(desk.machine) if address in claim.rests and claim.key in desk.proofs]
+        rests = proven or [station.label for station in address.row.rests]
         if rests:
             self._text(column, f"Prove again after sending, for it rests on this: {', '.join(rests)}.", "warn")
 

@@ -190,7 +190,7 @@ class Rails(QWidget):
         bar.addWidget(self._legend, 1)
         bar.addSpacing(6)
         self.power = QPushButton()
-        self.power.clicked.connect(lambda: self._desk.link.power(not self._desk.powered))
+        self.power.clicked.connect(lambda: self._desk.power(not self._desk.powered))
         bar.addWidget(self.power)
         return bar
 

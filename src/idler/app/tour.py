@@ -254,6 +254,8 @@ class Tour:
             switch = {"probe": "touch plate"}.get(name) or " ".join(reversed(name.split(".")))
             for _ in range(PATIENCE):
                 self._touch(switch)
+                end = desk.link.trace.now + 300_000
+                until(lambda: f"wiring.{name}" in desk.proofs or desk.link.trace.now > end, "the switch")  # noqa: B023
                 if f"wiring.{name}" in desk.proofs:
                     break
         claims = wiring_claims(desk.machine)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -34,16 +34,28 @@ MOVING_MS, RESTING_MS = 20, 100
 
 
 class _Stage(QWidget):
-    """The stage, with the incident strip over its upper edge."""
+    """The stage. The incident strip takes its upper edge: what is below makes room where it can, else it is covered."""
 
-    def __init__(self, incident: IncidentStrip) -> None:
+    def __init__(self, incident: IncidentStrip, pages: QStackedWidget) -> None:
         super().__init__(objectName="stage")
-        self._incident = incident
+        self._incident, self._pages = incident, pages
+        pages.setParent(self)
         incident.setParent(self)
+        incident.laid.connect(self._lay)
+
+    def minimumSizeHint(self) -> QSize:
+        return self._pages.minimumSizeHint()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._incident.lay()
+        self._lay()
+
+    def _lay(self) -> None:
+        strip = self._incident.sizeHint().height()
+        self._incident.setGeometry(0, 0, self.width(), strip)
+        room = self.height() - strip >= self._pages.minimumSizeHint().height()
+        top = strip if room and not self._incident.isHidden() else 0
+        self._pages.setGeometry(0, top, self.width(), self.height() - top)
 
 
 class Window(QMainWindow):
@@ -91,11 +103,7 @@ class Window(QMainWindow):
         self._refresh_train()
 
     def _lay_out(self) -> None:
-        stage = _Stage(self.incident)
-        inner = QVBoxLayout(stage)
-        inner.setContentsMargins(0, 0, 0, 0)
-        inner.setSpacing(0)
-        inner.addWidget(self._stages, 1)
+        stage = _Stage(self.incident, self._stages)
         middle = QHBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)

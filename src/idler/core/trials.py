@@ -20,13 +20,17 @@ class Outcome(Enum):
 
 @dataclass(frozen=True)
 class Seen:
-    """What the controller reports at one moment. made: the input under trial is not at its rest."""
+    """What the controller reports at one moment. made: the input under trial is not at its rest.
+
+    power_asked: how often somebody has asked for power so far; power that comes back unasked is a failure.
+    """
 
     now: int
     made: bool
     powered: bool
     fault: bool
     spindle: bool
+    power_asked: int = 0
 
 
 @dataclass
@@ -52,6 +56,7 @@ class StopTrial(_Trial):
     """Press: everything loses power. Release: nothing comes back by itself. Power: it can be had again."""
 
     _took: int = field(default=0, init=False)
+    _asked: int = field(default=0, init=False)
 
     def feed(self, seen: Seen) -> None:
         if self.outcome is not Outcome.RUNNING:
@@ -76,11 +81,12 @@ class StopTrial(_Trial):
                 if seen.powered or seen.spindle:
                     self._end(False, "power came back while the stop was pressed")
                 elif not seen.made:
+                    self._asked = seen.power_asked
                     self._go(4, seen.now, "Released, and the drives stay off. Now power the drives again.")
             case 4:
                 if seen.made:
                     self._go(3, seen.now, "Pressed again. Release it.")
-                elif seen.powered and seen.now - self._since < REACTION // 5:
+                elif seen.powered and seen.power_asked == self._asked:
                     self._end(False, "the drives got their power back by themselves when the stop was released")
                 elif seen.powered:
                     took = max(1, round(self._took / 1000))

@@ -54,6 +54,14 @@ class _ButtonField(Field):
         self._inside.addWidget(self.editor, 1)
         self._watch(self.editor)
 
+    def _elide(self, words: str) -> str:
+        """Shows the words as far as they fit; gives them back where they do not, for the tip."""
+        fitting = self.editor.fontMetrics().elidedText(
+            words, Qt.TextElideMode.ElideRight, self._frame.minimumWidth() - 12
+        )
+        self.editor.setText(fitting)
+        return "" if fitting == words else words
+
 
 class InputRoleField(_ButtonField):
     def __init__(self, desk: Desk, slot: int, width: int) -> None:
@@ -76,10 +84,8 @@ class InputRoleField(_ButtonField):
         item = inputs(self._desk.machine)[self._slot]
         free = item.role is InputRole.NONE
         words = "— free —" if free else item.duty.label[0].upper() + item.duty.label[1:]
-        room = self.editor.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self._frame.minimumWidth() - 12)
-        self.editor.setText(room)
         self.editor.setAccessibleName(f"Role of input {item.name}: {words}")
-        self._show_standing(words if room != words else "", also=(Address(self._slot, "input.axis"),))
+        self._show_standing(self._elide(words), also=(Address(self._slot, "input.axis"),))
 
 
 class OutputRoleField(_ButtonField):
@@ -105,9 +111,8 @@ class OutputRoleField(_ButtonField):
     def refresh(self) -> None:
         out = outputs(self._desk.machine)[self._slot]
         free = out.role is OutputRole.NONE
-        self.editor.setText("— free —" if free else out.label[0].upper() + out.label[1:])
         self.editor.setAccessibleName(f"Role of output {out.name}: {out.label}")
-        self._show_standing()
+        self._show_standing(self._elide("— free —" if free else out.label[0].upper() + out.label[1:]))
 
 
 class RestButton(QPushButton):

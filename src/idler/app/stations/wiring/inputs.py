@@ -21,7 +21,8 @@ from .fields import HEIGHT, InputRoleField, RestField
 ROW = 31
 GAP = 5
 # Widths of the columns, and what stands above them.
-_SCREW, _ROLE, _TRACE, _EDGES, _REST, _FILTER, _SAYS = 40, 146, 128, 38, 84, 70, 66
+_SCREW, _ROLE, _EDGES, _REST, _FILTER, _SAYS = 40, 134, 36, 80, 64, 60
+_LEAST_TRACE = 60
 
 
 class InputRow(QWidget):
@@ -49,12 +50,11 @@ class InputRow(QWidget):
         row.setSpacing(GAP)
         row.addWidget(self.screw)
         row.addWidget(self.role)
-        gap = QWidget()
-        gap.setFixedWidth(_TRACE)
-        row.addWidget(gap)
+        self.gap = QWidget()
+        self.gap.setMinimumWidth(_LEAST_TRACE)
+        row.addWidget(self.gap, 1)
         for widget in (self.edges, self.rest, self.filter, self.says):
             row.addWidget(widget)
-        row.addStretch(1)
         for field in (self.role, self.rest, self.filter):
             field.setFixedWidth(field._frame.minimumWidth())
             field.editor.installEventFilter(self)
@@ -104,7 +104,7 @@ class InputsCard(QFrame):
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setProperty("role", "clear")
-        self._scroll.setMinimumHeight(8 * ROW)
+        self._scroll.setMinimumHeight(5 * ROW)
         column.addWidget(self._scroll, 1)
         self._line = label("", "small")
         self._line.setFixedHeight(17)
@@ -121,15 +121,17 @@ class InputsCard(QFrame):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(GAP)
         for words, width in (
-            ("", _SCREW), ("role", _ROLE), ("the last five seconds", _TRACE), ("edges", _EDGES), ("at rest", _REST),
+            ("", _SCREW), ("role", _ROLE), ("the last five seconds", 0), ("edges", _EDGES), ("at rest", _REST),
             ("filter", _FILTER), ("says", _SAYS),
         ):  # fmt: skip
             made = label(words, "small")
-            made.setFixedWidth(width)
+            if width:
+                made.setFixedWidth(width)
+            else:
+                made.setMinimumWidth(_LEAST_TRACE)
             if words == "edges":
                 made.setAlignment(Qt.AlignmentFlag.AlignRight)
-            row.addWidget(made)
-        row.addStretch(1)
+            row.addWidget(made, 0 if width else 1)
         return row
 
     def refresh(self) -> None:
@@ -153,9 +155,16 @@ class InputsCard(QFrame):
         column.addStretch(1)
         self.traces = TraceColumn(ROW)
         self.traces.setParent(page)
-        self.traces.setGeometry(_SCREW + _ROLE + 2 * GAP, 0, _TRACE, max(1, ROW * self._count))
+        if self.rows:
+            self.rows[0].gap.installEventFilter(self)
         self._scroll.setWidget(page)
         self.chosen = min(self.chosen, max(0, self._count - 1))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The traces lie over the gaps of the rows, however wide these are."""
+        if event.type() in (QEvent.Type.Resize, QEvent.Type.Move) and isinstance(watched, QWidget):
+            self.traces.setGeometry(watched.x(), 0, watched.width(), ROW * self._count)
+        return super().eventFilter(watched, event)
 
     def _choose(self, slot: int) -> None:
         self.chosen = slot

@@ -26,7 +26,7 @@ from ...parts import label
 from ...pictures.terminals import Screw
 from .fields import HEIGHT, OutputRoleField
 
-ROW = 31
+ROW, ROLE = 31, 136
 TRY_LEVEL = 200  # ‰: what a level output gives while it is tried
 CONFIRM_MS = 60
 
@@ -84,8 +84,8 @@ class OutputRow(QWidget):
         self.setFixedHeight(ROW)
         out = outputs(desk.machine)[slot]
         self.screw = Screw(out.name)
-        self.role = OutputRoleField(desk, slot, 118)
-        self.role.setFixedWidth(118)
+        self.role = OutputRoleField(desk, slot, ROLE)
+        self.role.setFixedWidth(ROLE)
         self.role.editor.installEventFilter(self)
         self.state = label("", "small")
         self.state.setToolTip(f"{out.kind.label}; what the controller reports")

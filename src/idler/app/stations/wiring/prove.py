@@ -42,7 +42,7 @@ class ProvePage(QWidget):
         self.run = QPushButton("Run the spindle")
         self.run.clicked.connect(self._run_spindle)
         self.power = QPushButton("Power the drives")
-        self.power.clicked.connect(lambda: desk.link.power(True))
+        self.power.clicked.connect(lambda: desk.power(True))
         self.end = QPushButton("End the trial")
         self.end.clicked.connect(self.leave)
         for button in (self.run, self.power, self.end):
@@ -197,7 +197,7 @@ class ProvePage(QWidget):
         return Seen(
             edges.now, item.made(panel.is_closed(item.slot)), any(axis.state.powered for axis in axes),
             bool(axes) and all(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes),
-            bool(panel.conditions & Condition.SPINDLE),
+            bool(panel.conditions & Condition.SPINDLE), self._desk.power_asked,
         )  # fmt: skip
 
     def _feed_round(self, edges: Edges, left: dict[int, TouchTrial]) -> None:

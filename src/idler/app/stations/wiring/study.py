@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QP
 from idler.core.filterstudy import Study, cost, study
 from idler.core.interlocks import run_obstacle
 from idler.core.machine import Address
+from idler.core.roles import InputRole
 from idler.core.units import figure
 from idler.core.wire.terminals import Condition
 from idler.core.wiring import Input, inputs
@@ -191,7 +192,11 @@ class StudyPage(QWidget):
         """Filters in ms that were found longer than the ones that are set, by input."""
         items = inputs(self._desk.machine)
         found = {slot: seen.proposal for slot, seen in self.studies.items() if slot < len(items)}
-        return {slot: ms for slot, ms in found.items() if ms is not None and ms > items[slot].filter}
+        return {
+            slot: ms
+            for slot, ms in found.items()
+            if ms is not None and ms > items[slot].filter and items[slot].role is not InputRole.NONE
+        }
 
     def _sentence(self, item: Input, found: Study | None) -> str:
         if found is None:
@@ -256,8 +261,10 @@ class StudyPage(QWidget):
 
 
 def _study(edges: Edges, item: Input, start: int) -> Study:
+    """A free input's contact at rest is not known: it is the level that it has come back to."""
     mine = edges.inputs == item.slot
-    return study(edges.times[mine].tolist(), edges.closed[mine].tolist(), int(item.closed_at_rest), start, edges.now)
+    rest = int(edges.levels[item.slot]) if item.role is InputRole.NONE else int(item.closed_at_rest)
+    return study(edges.times[mine].tolist(), edges.closed[mine].tolist(), rest, start, edges.now)
 
 
 def _ms(value: Fraction) -> str:
