@@ -18,7 +18,7 @@ from idler.core.errors import IdlerError, Refusal
 from idler.core.findings import Finding, findings
 from idler.core.incident import Incident
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
+from idler.core.parameter import Scope, Value
 from idler.core.proofs import Claim, Evidence, evidence
 from idler.core.standing import Count, Holding, Standing
 from idler.core.wire.cia402 import State
@@ -334,13 +334,21 @@ class Desk(QObject):
                 self.told.emit("warn", f"The controller holds something that Idler does not know. {why.sentence}")
 
     def _take_facts(self, controller: Machine) -> None:
-        """What a controller says of itself is no edit: it is taken as it is. A machine without terminals gets its own."""
-        machine = self.machine
-        if machine.names == controller.names and not machine.inputs and not machine.outputs:
+        """What a controller says of itself is no edit: it is taken as it is.
+
+        A machine whose terminals were not known yet takes those of its controller, with all their values.
+        """
+        machine, new = self.machine, not self.machine.inputs and not self.machine.outputs
+        if machine.names == controller.names and new:
             machine = Machine.shaped(controller.shape, machine.changed)
         if machine.shape != controller.shape:
             return
-        facts = {a: controller[a] for a in machine.addresses() if a.row.given and machine[a] != controller[a]}
+        terminals = (Scope.INPUT, Scope.OUTPUT)
+        facts = {
+            a: controller[a]
+            for a in machine.addresses()
+            if (a.row.given or (new and a.row.scope in terminals)) and machine[a] != controller[a]
+        }
         if facts or machine is not self.machine:
             self.machine = machine.with_values(facts)
             self._save_draft()

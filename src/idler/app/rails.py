@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -275,16 +276,9 @@ class JogKeys(QObject):
         self._desk, self._jog, self._window = desk, jog, window
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if not isinstance(event, QKeyEvent) or not self._jog.armed:
+            return False
         kind = event.type()
-        if kind == QEvent.Type.WindowDeactivate and watched is self._window:
-            self._jog.arm(False)
-            self._jog.let_go()
-            return False
-        if (
-            kind not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease, QEvent.Type.ShortcutOverride)
-            or not self._jog.armed
-        ):
-            return False
         if not isinstance(watched, QWidget) or watched.window() is not self._window:
             return False
         bound = self._KEYS.get(Qt.Key(event.key()))  # type: ignore[attr-defined]

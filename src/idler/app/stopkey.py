@@ -19,8 +19,6 @@ class StopKey(QObject):
         self._stop = stop
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() in (QEvent.Type.ShortcutOverride, QEvent.Type.KeyPress):
-            assert isinstance(event, QKeyEvent)
-            if event.key() == Qt.Key.Key_Escape:
-                self._stop()
+        if isinstance(event, QKeyEvent) and event.type() != QEvent.Type.KeyRelease and event.key() == Qt.Key.Key_Escape:
+            self._stop()
         return False

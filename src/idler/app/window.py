@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -53,7 +53,8 @@ class _Stage(QWidget):
     def _lay(self) -> None:
         strip = self._incident.sizeHint().height()
         self._incident.setGeometry(0, 0, self.width(), strip)
-        room = self.height() - strip >= self._pages.minimumSizeHint().height()
+        page = self._pages.currentWidget()
+        room = page is not None and self.height() - strip >= page.minimumSizeHint().height()
         top = strip if room and not self._incident.isHidden() else 0
         self._pages.setGeometry(0, top, self.width(), self.height() - top)
 
@@ -231,6 +232,13 @@ class Window(QMainWindow):
         self.incident.show_motion()
         self.desk.note_homed()
         page.show_motion()
+
+    def changeEvent(self, event: QEvent) -> None:
+        """A window that is no longer the active one jogs no more."""
+        if event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
+            self.jog.arm(False)
+            self.jog.let_go()
+        super().changeEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._pace.stop()

@@ -20,6 +20,7 @@ from idler.core.wire.codec import NOTHING, Place, Raw, image
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.objects import LOAD, SAVE, WAITING, Entry, entries
 
+from .blocks import BlockUpload
 from .drive import Drive
 from .hub import Hub
 from .memory import Memory
@@ -61,6 +62,7 @@ class Node:
         self._dictionary = dictionary(listed, self.id)
         self._dictionary[0x1018][4].value = rig.serial
         self._panel = Panel(world)
+        self._blocks = BlockUpload(lambda data: hub.broadcast(0x580 + self.id, data), self._long)
         self._stop_told = False
         self._trouble_told = 0
         self._restart_at: float | None = None
@@ -143,6 +145,8 @@ class Node:
                     drive.target_position = target
                 drive.control(control)
             return
+        if identifier == 0x600 + self.id and self._blocks.take(data):
+            return
         self._network.notify(identifier, bytearray(data), now)
 
     # -- objects --------------------------------------------------------------------------------------------------
@@ -154,6 +158,11 @@ class Node:
         if 0x4000 <= index < 0x4000 + 0x100 * len(self.drives):
             return 0x4000 + (index - 0x4000) % 0x100, (index - 0x4000) // 0x100
         return index, None
+
+    def _long(self, place: Place) -> bytes | None:
+        """Objects that are given in blocks."""
+        found = self._panel.read(place)
+        return found if isinstance(found, bytes) else None
 
     def _read(self, *, index: int, subindex: int, od: Any) -> Raw | None:
         place = Place(index, subindex)

@@ -52,6 +52,7 @@ class WireTruth:
 
     source     finger, carriage (a switch at a place of an axis), mark (passes every `period`), trouble (of a motor)
     noise      false pulses a second while the spindle runs at full speed
+    loose      false openings a second of a wire that is loose from the beginning
     """
 
     input: int
@@ -67,6 +68,7 @@ class WireTruth:
     noise: float
     noise_width: float
     noise_longest: float
+    loose: float
 
 
 @dataclass(frozen=True)
@@ -137,7 +139,7 @@ class Rig:
             w["source"] = SOURCES[wire.source]
             for name in ("axis", "at", "side", "hysteresis", "period", "closed_at_rest"):
                 w[name] = getattr(wire, name)
-            w["noise_rate"] = wire.noise
+            w["noise_rate"], w["loose_rate"] = wire.noise, wire.loose
             for name, ms in (
                 ("bounce", wire.bounce),
                 ("noise_mean", wire.noise_width),
@@ -168,9 +170,11 @@ def names() -> list[str]:
 
 
 def load(name: str) -> Rig:
-    """A rig by its name, or by the path of a rig file. Raises IdlerError."""
+    """A rig by its name, or by the path of a rig file, which has the machine file beside it. Raises IdlerError."""
+    machines = resources.files("idler") / "data"
     if name.endswith(".toml"):
         path = Path(name)
+        machines = path.parent
         try:
             text = path.read_text("utf-8")
         except OSError as why:
@@ -180,7 +184,7 @@ def load(name: str) -> Rig:
     else:
         raise IdlerError(f"Rig {name}: is not known. Known rigs: {', '.join(names())}; or give the path of a rig file.")
     data = tomllib.loads(text)
-    told = machinefile.read((resources.files("idler") / "data" / data["told"]).read_text("utf-8")).machine
+    told = machinefile.read((machines / data["told"]).read_text("utf-8")).machine
     axes = tuple(_axis(letter, values, told) for letter, values in data["axis"].items())
     if tuple(axis.name for axis in axes) != told.names:
         raise IdlerError(f"Rig {name}: has other axes than the machine file that its controller was told.")
@@ -235,6 +239,7 @@ def _wire(values: dict, told: Machine) -> WireTruth:
         noise=values.get("noise", 0.0),
         noise_width=values.get("noise_width", 0.1),
         noise_longest=values.get("noise_longest", 0.5),
+        loose=values.get("loose", 0.0),
     )
 
 

@@ -19,7 +19,7 @@ def read_field(machine: Machine, address: Address, text: str) -> Value:
     """The value that a text means at this address. Raises Refusal; nothing is changed."""
     row, part = address.row, machine.part(address)
     rotary = machine.is_rotary(address)
-    if row.kind is Kind.QUANTITY and address.slot is not None:
+    if row.kind is Kind.QUANTITY and address.axis is not None:
         through_machine = _through_machine(machine, address, text, part)
         if through_machine is not None:
             row.check(through_machine, rotary=rotary, part=part)
@@ -32,9 +32,9 @@ def _through_machine(machine: Machine, address: Address, text: str, part: str) -
         number, unit = split(text)
     except NotANumber:
         return None
-    if not unit or address.slot is None:
+    if not unit or address.axis is None:
         return None
-    row, axis = address.row, machine.axis(address.slot)
+    row, axis = address.row, machine.axis(address.axis)
     if row.dimension is Dimension.SPEED and (per := factor(unit, RPM)) is not None and not axis.rotary:
         return Chain.of(axis).speed_at_rpm(number * per)
     if row.dimension is Dimension.SPEED and axis.rotary and unit.strip().lower() == "rpm":

@@ -99,13 +99,8 @@ def not_wired(machine: Machine) -> Iterator[Finding]:
                 f"{duty.axis} homes by its {duty.role.label}, and no input is that: it cannot home.",
             ),
         )
-        where = Address(None, "spindle.kind") if duty.role is InputRole.GUARD else _where_missing(machine, duty)
-        yield at_value(machine, where, code, Severity.ERROR, text, missing=True)
-
-
-def _where_missing(machine: Machine, duty: Duty) -> Address:
-    free = next((item.slot for item in inputs(machine) if item.role is InputRole.NONE), 0)
-    return Address(free, "input.role")
+        free = next((item.slot for item in inputs(machine) if item.role is InputRole.NONE), 0)
+        yield at_value(machine, Address(free, "input.role"), code, Severity.ERROR, text, missing=True)
 
 
 def axis_missing(machine: Machine) -> Iterator[Finding]:

@@ -44,6 +44,7 @@ ANSWER_TIME = 0.4  # s for one SDO
 SEARCH_TIME = 0.25
 RETURN_TIME = 15.0  # s for a controller to come back from a restart
 POWER_TIME = 2.0
+REPORT_TIME = 0.2  # s until a controller has certainly reported what it does
 
 Pump = Callable[[float], None]
 
@@ -97,6 +98,7 @@ class Client:
         self._mode: dict[int, int] = {}
         self._speed: dict[int, int] = {}
         self._asked = Asked()
+        self._endings: dict[int, tuple[int, float]] = {}  # controlword that ends motion, and when it was said first
         self.booted = False
         self.emergencies: deque[bytes] = deque()
 
@@ -136,8 +138,20 @@ class Client:
         if self._beats and now >= self._next_beat:
             self._next_beat = now + HEARTBEAT_PERIOD
             self._send(c.HEARTBEAT + OWN_NODE, b"\x05")
+            self._insist(now)
         if self._beats and now - self._last_heard > SILENCE:
             raise LinkLost(f"{self.address}: the controller is not heard any more. Check its power and the cable.")
+
+    def _insist(self, now: float) -> None:
+        """Says again what ends something until the controller reports that it has ended: a frame may be lost."""
+        for slot, (word, since) in list(self._endings.items()):
+            axis = self.axes[slot]
+            if axis.moving and (word == c.QUICK_STOP or axis.state is c.State.ENABLED):
+                self._control(slot, word)
+            elif now - since > REPORT_TIME:
+                del self._endings[slot]
+        if self._asked == Asked() and self.panel.conditions & (t.Condition.TRYING | t.Condition.SPINDLE):
+            self.ask(Asked())
 
     @property
     def due(self) -> float:
@@ -352,12 +366,14 @@ class Client:
         self.booted = False
         self.axes = [AxisState() for _ in self.names]
         self.panel, self._asked = PanelState(), Asked()
+        self._endings.clear()
         self.expect_heartbeat()
 
     def power(self, on: bool, wanted: Callable[[], bool] = lambda: True) -> None:
         """Takes all drives to "operation enabled" or off. Raises NotAllowedNow with the reason that a drive gives."""
         if on and not wanted():
             raise Overtaken("STOP came first.")
+        self._endings.clear()
         words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
         for word in words:
             for slot in range(len(self.names)):
@@ -387,6 +403,7 @@ class Client:
         """Quick stop of every axis, spindle off, no output tried; needs no answer of the controller."""
         for slot in range(len(self.names)):
             self._control(slot, c.QUICK_STOP)
+            self._endings[slot] = c.QUICK_STOP, time.monotonic()
         self.ask(Asked())
 
     def _ready(self, slot: int, mode: int) -> None:
@@ -402,6 +419,7 @@ class Client:
         """The last look before motion: nothing that takes time comes after it, so STOP cannot slip in between."""
         if not wanted():
             raise Overtaken("STOP came first.")
+        self._endings.pop(slot, None)
         if self.axes[slot].state is not c.State.ENABLED:
             self._control(slot, c.ENABLE)
 
@@ -416,6 +434,7 @@ class Client:
         """Ends a held jog with the usual deceleration."""
         if self._mode.get(slot) == c.MODE_VELOCITY and self.axes[slot].state is c.State.ENABLED:
             self._control(slot, c.ENABLE)
+            self._endings[slot] = c.ENABLE, time.monotonic()
 
     def jog_step(self, slot: int, distance: float, speed: float, wanted: Callable[[], bool] = lambda: True) -> None:
         """Moves by a distance (mm or °, signed) at a speed (mm/min or °/min). Steps asked for while moving add up.
@@ -463,7 +482,7 @@ class Client:
     def edges(self) -> EdgeBlock:
         """The next block of edges of the inputs."""
         try:
-            with self._variable(t.EDGES).open("rb") as block:
+            with self._variable(t.EDGES).open("rb", block_transfer=True) as block:
                 return unpack_edges(block.read())
         except (SdoAbortedError, SdoCommunicationError, ValueError):
             raise LinkLost(f"{self.address}: the controller did not give its edges.") from None

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from idler.core.wire.edges import Array, EdgeBlock
+from idler.core.wire.edges import MOST_EDGES, Array, EdgeBlock
 
 KEPT = 1 << 17  # edges
 
@@ -66,7 +66,7 @@ class Trace:
             if self._expected is not None:
                 self.missed += block.first - self._expected
             self._expected = block.first + len(block)
-            self.now = block.now
+            self.now = block.now if len(block) < MOST_EDGES else int(block.times[-1])  # a full block has more behind it
             at = np.arange(self._written, self._written + len(block)) % KEPT
             self._times[at] = block.times
             self._codes[0, at], self._codes[1, at] = block.inputs, block.closed

@@ -80,44 +80,55 @@ class TraceColumn(QWidget):
         p.drawImage(0, 0, self._image())
 
     def _image(self) -> QImage:
-        width, height = max(1, self.width()), max(1, self.height())
-        pixels = np.zeros((height, width), np.uint32)
-        rows = len(self._rest)
-        line, ink = (_argb(theme.color(name)) for name in ("line", "petrol"))
-        ground = _argb(theme.color("paper"))
-        for row in range(rows):
-            top = row * self._row
-            pixels[top + 2 : top + self._row - 2, :] = ground
-            pixels[top + self._row - 3, :] = line
-        if self._edges is not None and len(self._edges.levels) == rows:
+        width, rows = max(1, self.width()), max(1, len(self._rest))
+        pixels = np.zeros((rows, self._row, width), np.uint32)
+        line, ink, ground = (_argb(theme.color(name)) for name in ("line", "petrol", "paper"))
+        pixels[:, 2:-2] = ground
+        pixels[:, -3] = line
+        if self._edges is not None and len(self._edges.levels) == len(self._rest):
             self._draw(pixels, self._edges, width, ink)
-        image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_ARGB32_Premultiplied)
+        image = QImage(pixels.data, width, rows * self._row, 4 * width, QImage.Format.Format_ARGB32_Premultiplied)
         return image.copy()
 
     def _draw(self, pixels: np.ndarray, edges: Edges, width: int, ink: int) -> None:
+        """All rows at once; pixels has the shape (rows, height of a row, width)."""
         per_pixel = SPAN_US / width
         first_pixel = int(edges.now / per_pixel) - width + 1  # whole pixels, so that what was drawn moves as one
-        columns = np.arange(width)
         at = (edges.times / per_pixel).astype(np.int64) - first_pixel
         inside = (at >= 0) & (at < width)
         at, inputs, closed = at[inside], edges.inputs[inside], edges.closed[inside]
-        order = np.argsort(inputs, kind="stable")
-        at, inputs, closed = at[order], inputs[order], closed[order]
-        bounds = np.searchsorted(inputs, np.arange(len(self._rest) + 1))
-        for row, rest in enumerate(self._rest):
-            low, high = bounds[row], bounds[row + 1]
-            top = row * self._row
-            y_away, y_rest = top + 5, top + self._row - 7
-            if low == high:
-                level = np.full(width, edges.levels[row])
-            else:
-                count = np.searchsorted(at[low:high], columns, side="right")
-                level = np.where(count > 0, closed[low:high][np.maximum(count, 1) - 1], 1 - closed[low])
-            y = np.where(level == rest, y_rest, y_away)
-            pixels[y, columns] = ink
-            pixels[y + 1, columns] = ink
-            if low != high:
-                pixels[y_away : y_rest + 2, np.unique(at[low:high])] = ink
+        level = columns_of_levels(at, inputs, closed, edges.levels, width)
+        rows, columns = np.indices(level.shape, sparse=True)
+        y = np.where(level == self._rest[:, None], self._row - 7, 5)
+        pixels[rows, y, columns] = ink
+        pixels[rows, y + 1, columns] = ink
+        row, column = np.nonzero(_marks(at, inputs, level.shape))
+        pixels[row, 5 : self._row - 5, column] = ink
+
+
+def _marks(at: np.ndarray, inputs: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
+    """Where a row has an edge in a column."""
+    made = np.zeros(shape, bool)
+    made[inputs, at] = True
+    return made
+
+
+def columns_of_levels(
+    at: np.ndarray, inputs: np.ndarray, closed: np.ndarray, levels: np.ndarray, width: int
+) -> np.ndarray:
+    """The level of each input in each column, from edges in order of time with their columns; shape (inputs, width).
+
+    levels: those at the end, for inputs without an edge; before the first edge an input had the other level.
+    """
+    unknown = -1
+    found = np.full((len(levels), width), unknown, np.int8)
+    found[inputs, at] = closed  # the last edge in a column stays
+    first = np.array(levels, np.int8)
+    first[inputs[::-1]] = 1 - closed[::-1].astype(np.int8)  # the first edge stays
+    known = np.where(found != unknown, np.arange(width), 0)
+    last = np.maximum.accumulate(known, axis=1)
+    filled = np.take_along_axis(found, last, axis=1)
+    return np.where(filled == unknown, first[:, None], filled)
 
 
 def _argb(color: QColor) -> int:

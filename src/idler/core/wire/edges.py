@@ -16,7 +16,7 @@ Array: TypeAlias = np.ndarray[Any, np.dtype[Any]]
 _HEAD = np.dtype([("first", "<u4"), ("base", "<u8"), ("now", "<u8")])
 _LONGEST_GAP = (1 << 24) - 1  # µs, in one record
 _PAUSE = 127  # a record that only lets time pass
-MOST_EDGES = 220  # in one block
+MOST_EDGES = 217  # in one block: 127 segments of seven bytes
 
 
 @dataclass(frozen=True)

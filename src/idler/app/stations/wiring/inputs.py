@@ -121,7 +121,7 @@ class InputsCard(QFrame):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(GAP)
         for words, width in (
-            ("", _SCREW), ("role", _ROLE), ("the last five seconds", 0), ("edges", _EDGES), ("at rest", _REST),
+            ("", _SCREW), ("role", _ROLE), ("last 5 s", 0), ("edges", _EDGES), ("at rest", _REST),
             ("filter", _FILTER), ("says", _SAYS),
         ):  # fmt: skip
             made = label(words, "small")

@@ -28,7 +28,8 @@ class SignalsPage(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(4)
         for place, row in enumerate(row for row in MACHINE.values() if row.group == "signals"):
-            field = field_for(desk, Address(None, row.key), width=WIDTH)
+            short = row.label.replace(" line", "")
+            field = field_for(desk, Address(None, row.key), width=WIDTH, label=short)
             field.setFixedWidth(WIDTH)
             grid.addWidget(field, place // 2, place % 2)
         column.addLayout(grid)

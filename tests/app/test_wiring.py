@@ -1,0 +1,466 @@
+"""The Wiring station in the real window, with fingers at the real bench."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QGuiApplication, QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu, QPushButton, QWidget
+
+from idler.app.patience import until
+from idler.app.run import Session
+from idler.app.stations.wiring.station import WiringStation
+from idler.app.stations.wiring.study import ALL
+from idler.core.proofs import Proof, claims, evidence, state
+from idler.core.standing import Standing
+from idler.core.stations import Station
+from idler.core.wire.cia402 import State
+from idler.core.wire.terminals import Condition
+from idler.core.wiring import inputs
+from idler.link.events import Asked
+from tests.app.gui import SessionCase
+from tests.support import Bench, at, wiring
+
+
+def action(menu: QMenu, words: str):
+    """An entry of a menu, submenus included."""
+    for entry in menu.actions():
+        inside = entry.menu()
+        if entry.text().startswith(words):
+            return entry
+        if inside is not None and (found := action(inside, words)) is not None:
+            return found
+    return None
+
+
+class WiringCase(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.open_station(Station.WIRING)
+        page = self.window.page(Station.WIRING)
+        assert isinstance(page, WiringStation)
+        self.page = page
+        until(lambda: not self.on_bench or self.desk.link.trace.now, "the first look at the inputs")
+
+    @property
+    def clock(self) -> int:
+        return self.desk.link.trace.now
+
+    def pass_time(self, seconds: float) -> None:
+        """Lets the controller's clock go on."""
+        end = self.clock + seconds * 1e6
+        until(lambda: self.clock > end, "time to pass")
+
+    def hand(self, what: str, switch: str) -> None:
+        self.bench.hands.ask(do=what, switch=switch)
+
+    def touch(self, switch: str, seconds: float = 2.0) -> None:
+        """A finger for a while of the rig's clock, which runs 20 times as fast."""
+        self.hand("press", switch)
+        self.pass_time(seconds)
+        self.hand("release", switch)
+        self.pass_time(seconds)
+
+    def has(self, condition: Condition) -> bool:
+        return bool(self.desk.link.panel.conditions & condition)
+
+    def role(self, number: int) -> str:
+        return inputs(self.desk.machine)[number - 1].duty.label
+
+
+class Learning(WiringCase):
+    def learn(self, switch: str) -> list[str]:
+        """Touches a switch; the texts of what is offered."""
+        self.touch(switch)
+        until(lambda: self.page.learn.touches, f"{switch} to be seen")
+        return [button.text() for button in self.page.learn.buttons]
+
+    def test_touching_gives_role_and_contact_in_one_step_of_undo(self) -> None:
+        self.page.turn_to("Learn")
+        self.pass_time(1)
+        self.assertIn("emergency stop", self.page.learn.ask.text())
+        offers = self.learn("emergency stop")
+        self.assertEqual(offers[0], "Emergency stop, closed at rest")
+        self.click(self.page.learn.buttons[0])
+        self.assertEqual((self.role(1), self.value("input.rest", 0)), ("emergency stop", "closed"))
+        self.assertIn("guard", self.page.learn.ask.text())
+        self.desk.undo_stack.undo()
+        self.assertEqual(self.role(1), "free")
+
+    def test_an_open_contact_and_a_role_from_the_menu(self) -> None:
+        self.page.turn_to("Learn")
+        self.pass_time(1)
+        self.learn("touch plate")
+        more = next(b for b in self.page.learn.buttons if b.menu() is not None)
+        action(more.menu(), "Touch probe").trigger()
+        self.assertEqual((self.role(7), self.value("input.rest", 6)), ("touch probe", "open"))
+
+    def test_what_chatters_is_left_aside_and_named(self) -> None:
+        self.page.turn_to("Learn")
+        self.hand("loosen", "guard")
+        self.pass_time(3)
+        until(lambda: "input 4" in self.page.learn._chatter.text(), "the chatter to be named")
+        self.learn("X home")
+        self.assertEqual([touch.input for touch in self.page.learn.touches], [1])
+
+    def test_leaving_it_alone(self) -> None:
+        self.page.turn_to("Learn")
+        self.pass_time(1)
+        self.learn("X home")
+        self.click(next(b for b in self.page.learn.buttons if b.text() == "Leave it"))
+        self.assertEqual((self.role(2), self.page.learn.touches), ("free", []))
+
+
+class Rows(WiringCase):
+    def test_role_rest_and_filter_are_changed_in_the_row(self) -> None:
+        row = self.page.inputs.rows[1]
+        row.role._menu.aboutToShow.emit()
+        for words in ("Limit, low end", "Home switch, second motor", "Home chain of all axes", "Emergency stop"):
+            self.assertIsNotNone(action(row.role._menu, words) or action(row.role._menu, f"X {words.lower()}"), words)
+        action(row.role._menu, "X home switch").trigger()
+        self.assertEqual(self.role(2), "X home switch")
+        self.assertIs(self.desk.standing(at(1, "input.role")), Standing.EDITED)
+        self.assertEqual(row.role._frame.property("standing"), "edited")
+        self.click(row.rest.editor)
+        self.assertEqual(self.value("input.rest", 1), "open")
+        row.filter.editor.setFocus()
+        row.filter.editor.selectAll()
+        QTest.keyClicks(row.filter.editor, "1500 us\r")
+        self.assertEqual(self.value("input.filter", 1), Fraction(3, 2))
+        self.assertEqual(self.desk.focus, at(1, "input.filter"))
+
+    def test_levels_edges_and_meaning(self) -> None:
+        self.desk.set_values(wiring())
+        row = self.page.inputs.rows[1]
+        until(lambda: row.says.text() == "clear", "the level")
+        self.hand("press", "X home")
+        until(lambda: row.says.text() == "<b>made</b>", "the press")
+        until(lambda: int(row.edges.text()) > 0, "its edges")
+        row.touched.emit(1)
+        until(lambda: self.page.inputs._line.text().startswith("Input 2, X home switch: open now"), "the line below")
+        self.hand("release", "X home")
+
+    def test_a_terminal_that_nobody_uses_and_that_changes_is_a_finding(self) -> None:
+        for _ in range(3):
+            self.touch("loose end", 0.5)
+        until(lambda: any(i.code == "unused_changes" for i in self.desk.findings()), "the finding")
+
+    def test_traces_are_drawn_high_where_they_are_away_from_rest(self) -> None:
+        self.desk.set_values(wiring())
+        self.hand("press", "X home")
+        until(lambda: self.page.inputs.rows[1].says.text() == "<b>made</b>", "the press")
+        self.pass_time(8)
+        self.page.show_motion()
+        image = self.page.inputs.traces._image()
+        ink = [y for y in range(image.height()) if image.pixelColor(image.width() // 2, y).name() == "#0e6470"]
+        by_row = {y // 31: y % 31 for y in ink}
+        self.assertLess(by_row[1], 12)  # X home, made
+        self.assertGreater(by_row[2], 18)  # Y home, at rest
+
+
+class Outputs(WiringCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.wire()
+        self.coolant = self.page.outputs.rows[4]
+
+    def on(self, slot: int = 4) -> bool:
+        return self.desk.link.panel.is_energised(slot)
+
+    def hold(self, button: QPushButton) -> None:
+        QTest.mousePress(button, Qt.MouseButton.LeftButton)
+
+    def test_held_it_is_on_and_released_it_is_off(self) -> None:
+        self.hold(self.coolant.button)
+        until(self.on, "the coolant")
+        until(lambda: self.coolant.state.text() == "on", "the screen to say so")
+        QTest.mouseRelease(self.coolant.button, Qt.MouseButton.LeftButton)
+        until(lambda: not self.on() and self.coolant.state.text() == "off", "its end")
+
+    def test_it_ends_when_the_finger_leaves_the_focus_goes_or_stop_is_pressed(self) -> None:
+        def leave() -> None:
+            away = QPointF(-50, -50)
+            event = QMouseEvent(QEvent.Type.MouseMove, away, away, Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton,
+                                Qt.KeyboardModifier.NoModifier)  # fmt: skip
+            QGuiApplication.sendEvent(self.coolant.button, event)
+
+        def other_window() -> None:
+            other = QWidget()
+            self.addCleanup(other.deleteLater)
+            other.show()
+            other.activateWindow()
+
+        for end in (leave, lambda: QTest.keyClick(self.window, Qt.Key.Key_Escape), other_window):
+            self.hold(self.coolant.button)
+            until(self.on, "the coolant")
+            end()
+            until(lambda: not self.on(), "its end")
+            self.assertEqual(self.page.holder.asked, Asked())
+            QTest.mouseRelease(self.coolant.button, Qt.MouseButton.LeftButton)
+
+    def test_it_ends_with_the_link(self) -> None:
+        self.hold(self.coolant.button)
+        until(self.on, "the coolant")
+        self.bench.hands.ask(do="cut")
+        until(lambda: self.page.holder.asked == Asked(), "the screen to let go")
+        self.bench.hands.ask(do="mend")
+        until(lambda: self.desk.connected and not self.on(), "the link to come back")
+        QTest.mouseRelease(self.coolant.button, Qt.MouseButton.LeftButton)
+
+    def test_what_forbids_it_is_said(self) -> None:
+        self.hand("press", "guard")
+        until(lambda: self.has(Condition.GUARD), "the guard")
+        spindle = self.page.outputs.rows[0].button
+        self.hold(spindle)
+        self.assertIn("the guard is open", self.window.notice.words)
+        QTest.mouseRelease(spindle, Qt.MouseButton.LeftButton)
+        self.assertEqual(self.page.holder.asked, Asked())
+
+    def test_an_edit_that_was_not_sent_is_not_tried(self) -> None:
+        self.desk.set_values({at(2, "output.role"): "mist"})
+        self.hold(self.page.outputs.rows[2].button)
+        self.assertIn("edited here, not sent", self.window.notice.words)
+        QTest.mouseRelease(self.page.outputs.rows[2].button, Qt.MouseButton.LeftButton)
+
+    def test_roles_and_loads(self) -> None:
+        row = self.page.outputs.rows[9]
+        row.role._menu.aboutToShow.emit()
+        self.assertEqual([a.text() for a in row.role._menu.actions()], ["Free", "Spindle speed   (on output V)"])
+        row.touched.emit(9)
+        self.assertIn("What hangs on W, a pulse width level", self.page.outputs._load_title.text())
+        volts = next(f for f in self.page.outputs._fields if f.address.key == "output.load_volts")
+        volts.editor.setText("48 V")
+        volts.editor.setModified(True)
+        volts.editor.editingFinished.emit()
+        self.assertEqual(self.value("output.load_volts", 9), 48)
+
+
+class Study(WiringCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.wire()
+        self.page.turn_to("Filter")
+
+    def record(self) -> None:
+        """Again where this computer paused for so long that the controller let the spindle go."""
+        for _ in range(8):
+            self.click(self.page.study.record)
+            until(lambda: not self.page.study.recording, "the record")
+            if self.page.study.studies and self.page.study.studies[1].seconds > 20:
+                return
+
+    def test_recorded_with_the_spindle_it_proposes_what_lets_nothing_through(self) -> None:
+        self.page.study.seconds.setCurrentIndex(3)
+        self.page.study.spindle.setChecked(True)
+        self.page.study.choose(1)
+        self.record()
+        found = self.page.study.studies[1]
+        self.assertGreater(len(found.widths), 30)
+        self.assertLessEqual(found.longest, 740)
+        self.assertIn("twice the longest, lets none through", self.page.study._words.text())
+        self.assertIn("at the approach speed of X", self.page.study._words.text())
+        self.click(self.page.study.take_button)
+        self.assertEqual(self.value("input.filter", 1), found.proposal)
+        self.page.study.choose(ALL)
+        self.click(self.page.study.take_all)
+        self.assertEqual(self.page.study.proposals(), {})
+        self.desk.undo_stack.undo()
+        self.assertTrue(self.page.study.proposals())
+        until(lambda: not self.has(Condition.SPINDLE), "the spindle to be off again")
+
+    def test_with_the_guard_open_it_says_why_not(self) -> None:
+        self.hand("press", "guard")
+        until(lambda: self.has(Condition.GUARD), "the guard")
+        self.page.study.spindle.setChecked(True)
+        self.click(self.page.study.record)
+        self.assertFalse(self.page.study.recording)
+        self.assertIn("The spindle stays off: the guard is open", self.window.notice.words)
+
+    def test_ended_early_and_left(self) -> None:
+        self.page.study.seconds.setCurrentIndex(3)
+        self.click(self.page.study.record)
+        self.pass_time(1)
+        self.assertTrue(self.page.study.record.text().startswith("End"))
+        self.page.turn_to("Outputs")
+        self.assertFalse(self.page.study.recording)
+        self.assertEqual(self.page.study.studies[1].widths, ())
+
+
+class Proving(WiringCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.wire()
+        self.page.turn_to("Prove")
+
+    def step(self, words: str) -> None:
+        until(lambda: words in self.page.prove.step.text(), words)
+
+    def proof(self, key: str) -> Proof:
+        claim = next(claim for claim in claims(self.desk.machine) if claim.key == key)
+        return state(self.desk.machine, claim, self.desk.proofs)
+
+    def test_the_stop(self) -> None:
+        self.power()
+        self.click(self.page.prove.begin_buttons["wiring.stop"])
+        self.step("Press the emergency stop")
+        self.hand("press", "emergency stop")
+        self.step("Release the stop")
+        until(self.window.incident.isVisible, "the strip")
+        self.assertIn("Emergency stop (input 1)", self.window.incident.words)
+        self.assertEqual(self.desk.motion_words(), "emergency stop pressed")
+        self.hand("release", "emergency stop")
+        self.step("power the drives again")
+        until(lambda: self.page.prove.power.isVisible(), "the button")
+        self.click(self.page.prove.power)
+        until(lambda: self.proof("wiring.stop") is Proof.PROVEN, "the proof")
+        until(lambda: not self.window.incident.isVisible(), "the strip to go by itself")
+        self.assertIn("drives and spindle off", self.desk.proofs["wiring.stop"].result)
+
+    def test_the_guard(self) -> None:
+        self.click(self.page.prove.begin_buttons["wiring.guard"])
+        for _ in range(8):
+            until(lambda: self.page.prove.run.isVisible(), "to be asked for the spindle")
+            self.click(self.page.prove.run)
+            self.step("Open the guard")
+            self.hand("press", "guard")
+            self.step("lose")
+            if "must not start" in self.page.prove.step.text():
+                break
+            self.hand("release", "guard")
+        self.assertIn("guard was opened", self.window.incident.words)
+        self.hand("release", "guard")
+        until(lambda: self.proof("wiring.guard") is Proof.PROVEN, "the proof")
+
+    def test_a_touch_round_and_the_wheel(self) -> None:
+        self.click(self.page.prove.round_button)
+        for key, switch in (
+            ("home.X", "X home"), ("home.Y", "Y home"), ("home.Z", "Z home"), ("home.A", "A home"),
+            ("probe", "touch plate"), ("index.A", "A index"),
+        ):  # fmt: skip
+            for _ in range(8):  # where this computer pauses, a short touch may go unseen
+                self.touch(switch, 6)
+                if self.proof(f"wiring.{key}") is Proof.PROVEN:
+                    break
+        until(lambda: "all are proven" in self.window.notice.words, "the round to end")
+        for key in ("wiring.stop", "wiring.guard"):
+            claim = next(claim for claim in claims(self.desk.machine) if claim.key == key)
+            self.desk.prove(claim, True, "seen")
+        self.assertIs(self.window.train._states[Station.WIRING], Proof.PROVEN)
+        self.desk.set_values({at(1, "input.filter"): Fraction(2)})
+        self.assertIs(self.window.train._states[Station.WIRING], Proof.STALE)
+        self.assertIn("X home switch, input 2", self.margin_words(at(1, "input.filter")))
+        self.session.close()
+        self.open()
+        self.assertEqual(set(self.desk.proofs), {claim.key for claim in claims(self.desk.machine)})
+
+    def margin_words(self, address) -> str:
+        from PySide6.QtWidgets import QLabel
+
+        self.desk.set_focus(address)
+        return " ".join(made.text() for made in self.window.margin.findChildren(QLabel))
+
+    def test_nothing_is_proven_on_values_that_were_not_sent(self) -> None:
+        self.desk.set_values({at(0, "input.filter"): Fraction(2)})
+        self.click(self.page.prove.begin_buttons["wiring.stop"])
+        self.assertIn("cannot be proven now. Input 1 filter: edited here, not sent", self.window.notice.words)
+
+
+class Incidents(WiringCase):
+    def test_a_motor_that_gives_up_is_named_with_the_way_back(self) -> None:
+        self.wire()
+        self.power()
+        for slot in range(4):
+            self.desk.link.home_here(slot)
+        until(lambda: all(axis.homed for axis in self.desk.link.axes), "home")
+        until(lambda: self.desk._homed == (True,) * 4, "the picture to have seen it")
+        self.bench.hands.ask(do="jam", axis="Z")
+        self.desk.link.jog_step(2, -20, 900)
+        until(self.window.incident.isVisible, "the strip")
+        self.assertIn("The drive of Z reports trouble (input 9)", self.window.incident.words)
+        until(lambda: "Home Z again" in self.window.incident.words, "what was lost")
+        self.bench.hands.ask(do="free", axis="Z")
+        until(lambda: self.window.incident.power_button.isVisible(), "the button")
+        self.click(self.window.incident.power_button)
+        until(lambda: self.desk.powered, "power")
+        self.desk.link.home_here(2)
+        until(lambda: not self.window.incident.isVisible(), "the strip to go when all is done")
+        self.assertTrue(all(axis.state is State.ENABLED for axis in self.desk.link.axes))
+
+
+class Offline(WiringCase):
+    on_bench = False
+
+    def test_without_a_controller_everything_can_be_looked_at_and_nothing_tried(self) -> None:
+        for name in ("Learn", "Filter", "Prove", "Signals", "Outputs"):
+            self.page.turn_to(name)
+            self.page.show_motion()
+        button = self.page.outputs.rows[0].button
+        QTest.mousePress(button, Qt.MouseButton.LeftButton)
+        self.assertIn("No controller is connected", self.window.notice.words)
+        QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
+        self.page.turn_to("Filter")
+        self.click(self.page.study.record)
+        self.assertFalse(self.page.study.recording)
+
+    def test_a_damaged_file_of_proofs_is_said_and_stays(self) -> None:
+        self.session.close()
+        path = self.root / "machines" / "proofs" / "verge.toml"
+        path.parent.mkdir(exist_ok=True)
+        path.write_text("proof = 3")
+        self.open()
+        until(lambda: "proofs" in self.window.notice.words, "the sentence")
+        self.assertEqual((path.read_text(), self.desk.proofs), ("proof = 3", {}))
+
+    def test_proofs_go_into_the_next_revision(self) -> None:
+        self.desk.set_values(wiring())
+        claim = claims(self.desk.machine)[0]
+        self.desk.prove(claim, True, "seen")
+        self.assertEqual(
+            self.desk._shelf.proofs("verge")[claim.key].rests,
+            evidence(self.desk.machine, claim, 0, True, "").rests,
+        )
+        self.desk.keep("wired")
+        self.assertIn(b"proofs/verge.toml", self.desk._shelf.history._repo.open_index())
+
+    def test_the_times_of_the_signals_are_drawn_and_typed(self) -> None:
+        self.page.turn_to("Signals")
+        self.assertEqual(self.page.signals.picture._scene.width, "2.5 µs")
+        self.desk.edit(at(None, "signals.pulse_width"), "3 us")
+        self.assertEqual(self.page.signals.picture._scene.width, "3 µs")
+
+
+class FewerTerminals(SessionCase):
+    """Verge's profile at another machine's controller, and a machine whose terminals are not known yet."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.bench = Bench(pace=20, rig="longcase")
+        cls.addClassCleanup(cls.bench.close)
+
+    def test_what_does_not_fit_is_said_and_nothing_is_sent(self) -> None:
+        self.assertIn("12 inputs and 10 outputs; the controller has", self.desk.send_obstacle())
+        self.window.open_station(Station.WIRING)
+        page = self.window.page(Station.WIRING)
+        self.assertEqual(len(page.inputs.rows), 12)  # type: ignore[attr-defined]
+
+    def test_a_machine_without_terminals_takes_those_of_its_controller(self) -> None:
+        from importlib import resources
+
+        text = (resources.files("idler") / "data" / "longcase.toml").read_text("utf-8")
+        self.session.close()
+        (self.root / "drafts" / "verge.toml").unlink(missing_ok=True)
+        (self.root / "machines" / "verge.toml").write_text(text[: text.index("[input.1]")])
+        self.session = Session(self.root, demo=False)
+        self.addCleanup(self.session.close)
+        self.session.show()
+        desk = self.session.desk
+        self.assertEqual(desk.machine.inputs, 0)
+        self.session.use_bench(self.bench.ready)
+        until(lambda: desk.connected, "the bench")
+        self.assertEqual((desk.machine.inputs, desk.machine.outputs), (8, 5))
+        self.assertEqual(desk.machine[at(4, "output.kind")], "pulse")
+        self.assertEqual(desk.count().edited, ())
+        self.session.window.open_station(Station.WIRING)
+        self.assertEqual(len(self.session.window.page(Station.WIRING).inputs.rows), 8)  # type: ignore[attr-defined]

@@ -1,0 +1,220 @@
+"""Terminals over the wire: edges in blocks, what is held, and what stops."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from unittest import mock
+
+from idler.core.interlocks import run_obstacle
+from idler.core.wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, State
+from idler.core.wire.terminals import COMMAND_PDO, Condition
+from idler.link.client import Client
+from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed
+from idler.link.link import Link
+from idler.link.trace import Trace
+from tests.support import Bench, BenchCase, Z, wait_for, wired
+
+RUN = Asked(run=1, level=600)
+
+
+class Linked(BenchCase):
+    """A link to Verge, told how it is wired, with the class's bench as delivered."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.bench.hands.ask(do="deliver")
+        self.events: list[Event] = []
+        self.link = Link(self.events.append)
+        self.addCleanup(self.link.close)
+        self.link.connect(self.bench.link)
+        self.wait(lambda: self.got(Connected), "the connection")
+        self.link.send(wired(), self.got(Connected)[0].holding)
+        self.wait(lambda: [e for e in self.got(Done) if e.what == "send"], "the wiring to be sent")
+
+    def wait(self, condition, what: str) -> None:
+        wait_for(condition, what, self.link.keep_holding)
+
+    def got(self, kind: type) -> list:
+        return [event for event in list(self.events) if isinstance(event, kind)]
+
+    def hand(self, what: str, switch: str) -> None:
+        self.bench.hands.ask(do=what, switch=switch)
+
+    def spin(self) -> None:
+        """The spindle at speed; asked for again where this computer paused for so long that the controller let go."""
+
+        def confirm() -> None:
+            if not self.has(Condition.SPINDLE):
+                self.link.hold_terminals(RUN)
+            self.link.keep_holding()
+
+        wait_for(lambda: self.bench.hands.ask(do="look")["spindle"] > 3000, "the spindle", confirm)
+
+    def power(self) -> None:
+        self.link.power(True)
+        self.wait(lambda: all(a.state is State.ENABLED for a in self.link.axes), "power")
+
+    def has(self, condition: Condition) -> bool:
+        return bool(self.link.panel.conditions & condition)
+
+
+class Edges(Linked):
+    def test_edges_come_with_the_controllers_time_and_none_is_missed(self) -> None:
+        self.link.watch(True)
+        self.wait(lambda: self.link.trace.now, "the first block")
+        for _ in range(3):
+            self.hand("press", "X home")
+            self.bench.hands.ask(do="run", seconds=0.5)
+            self.hand("release", "X home")
+            self.bench.hands.ask(do="run", seconds=0.5)
+        clock = self.bench.hands.ask(do="look")["clock"]
+        self.wait(lambda: self.link.trace.now >= clock * 1e6, "the trace to catch up")
+        edges = self.link.trace.since(0)
+        mine = edges.closed[edges.inputs == 1].tolist()
+        self.assertGreaterEqual(len(mine), 6)
+        self.assertTrue(all(a != b for a, b in pairwise(mine)))
+        self.assertEqual((self.link.trace.counts()[1], self.link.trace.missed), (len(mine), 0))
+        self.assertEqual(edges.levels.tolist()[:7], [1, 1, 1, 1, 1, 0, 0])
+
+    def test_thousands_of_edges_come_in_many_blocks_in_order(self) -> None:
+        for name in ("X home", "Y home", "Z home", "loose end", "guard"):
+            self.hand("loosen", name)
+        self.bench.hands.ask(do="run", seconds=25)
+        for name in ("X home", "Y home", "Z home", "loose end", "guard"):
+            self.hand("sound", name)
+        self.link.watch(True)
+        clock = self.bench.hands.ask(do="look")["clock"]
+        self.wait(lambda: self.link.trace.now >= clock * 1e6, "the trace to catch up")
+        edges = self.link.trace.since(0)
+        self.assertGreater(len(edges.times), 3000)
+        self.assertTrue(bool((edges.times[1:] >= edges.times[:-1]).all()))
+        self.assertEqual(self.link.trace.missed, 0)
+
+    def test_a_restart_begins_the_trace_anew(self) -> None:
+        self.link.watch(True)
+        self.hand("press", "X home")
+        self.wait(lambda: sum(self.link.trace.counts()), "an edge")
+        self.link.restart()
+        self.wait(lambda: [e for e in self.got(Done) if e.what == "restart"], "the restart")
+        self.hand("release", "X home")
+        self.wait(lambda: sum(self.link.trace.counts()), "an edge after it")
+        self.assertLess(sum(self.link.trace.counts()), 40)
+
+    def test_an_empty_trace(self) -> None:
+        trace = Trace()
+        self.assertEqual((trace.counts(), trace.now, len(trace.since(0).times)), ([], 0, 0))
+
+
+class Holding(Linked):
+    def test_an_output_is_on_while_held_and_the_controller_says_so(self) -> None:
+        self.link.hold_terminals(Asked(tried=5))
+        self.wait(lambda: self.link.panel.is_energised(4) and self.has(Condition.TRYING), "the coolant")
+        self.link.hold_terminals(Asked())
+        wait_for(lambda: not self.link.panel.is_energised(4), "its end")
+
+    def test_what_nobody_confirms_ends(self) -> None:
+        self.link.hold_terminals(Asked(tried=5))
+        wait_for(lambda: self.link.panel.is_energised(4), "the coolant")
+        wait_for(lambda: not self.link.panel.is_energised(4), "its end")
+
+    def test_a_client_that_is_not_heard_any_more_holds_nothing(self) -> None:
+        self.spin()
+        with mock.patch.object(Client, "beat", lambda _self: None):
+            self.wait(lambda: not self.has(Condition.SPINDLE), "the controller to miss it")
+
+    def test_a_pulled_plug_ends_it_too(self) -> None:
+        self.spin()
+        self.bench.hands.ask(do="cut")
+        wait_for(lambda: self.bench.hands.ask(do="look")["spindle"] == 0, "standstill")
+        self.bench.hands.ask(do="mend")
+
+    def test_a_frame_that_is_lost_is_said_again(self) -> None:
+        send = Client._send
+        lost: list[int] = []
+
+        def loses_one(client: Client, identifier: int, data: bytes) -> None:
+            if identifier == COMMAND_PDO + client.node and not lost:
+                lost.append(identifier)
+            else:
+                send(client, identifier, data)
+
+        for end in (lambda: self.link.hold_terminals(Asked()), self.link.stop):
+            self.link.hold_terminals(Asked(tried=5))
+            self.wait(lambda: self.link.panel.is_energised(4) and self.has(Condition.TRYING), "the coolant")
+            lost.clear()
+            with mock.patch.object(Client, "_send", loses_one):
+                end()
+                wait_for(lambda: lost and not self.link.panel.is_energised(4), "its end")
+
+    def test_stop_ends_it(self) -> None:
+        self.spin()
+        self.link.stop()
+        self.wait(lambda: not self.has(Condition.SPINDLE), "its end")
+
+    def test_a_level_is_what_was_asked_for(self) -> None:
+        self.link.hold_terminals(Asked(tried=9, tried_level=200))
+        self.wait(lambda: self.link.panel.levels[0] == 200, "the level")
+
+    def test_the_controller_refuses_by_itself(self) -> None:
+        self.hand("press", "guard")
+        self.wait(lambda: self.has(Condition.GUARD), "the guard")
+        self.assertTrue(run_obstacle(wired(), self.link.panel.conditions, fault=False))
+        self.link.hold_terminals(Asked(tried=1))
+        self.wait(lambda: self.has(Condition.REFUSED), "the refusal")
+        self.assertFalse(self.link.panel.is_energised(0))
+
+
+class Stopping(Linked):
+    def test_the_guard_stops_the_spindle_and_closing_does_not_start_it(self) -> None:
+        self.power()
+        self.spin()
+        self.hand("press", "guard")
+        self.wait(lambda: [e for e in self.got(Emergency) if e.code == GUARD_OPENED], "the message")
+        self.assertTrue(all(axis.state is State.ENABLED for axis in self.link.axes))
+        self.hand("release", "guard")
+        self.wait(lambda: self.bench.hands.ask(do="look")["spindle"] == 0, "standstill")
+        self.wait(lambda: not self.has(Condition.GUARD), "the guard to be closed")
+        self.assertFalse(self.has(Condition.SPINDLE))
+
+    def test_a_motor_that_gives_up_is_named(self) -> None:
+        self.power()
+        self.bench.hands.ask(do="jam", axis="Z")
+        self.link.jog_step(Z, -20, 900)
+        self.wait(lambda: self.got(Emergency), "the message")
+        (event,) = self.got(Emergency)
+        self.assertEqual((event.code, event.axis, event.input), (DRIVE_TROUBLE, Z, 8))
+        self.wait(lambda: self.link.axes[Z].state is State.FAULT, "the fault")
+        self.assertFalse(self.link.axes[Z].homed)
+        self.bench.hands.ask(do="free", axis="Z")
+        self.power()
+
+    def test_a_stop_while_the_spindle_runs(self) -> None:
+        self.power()
+        self.spin()
+        self.hand("press", "emergency stop")
+        self.wait(lambda: self.has(Condition.STOP) and not self.has(Condition.SPINDLE), "the stop")
+        self.link.power(True)
+        self.wait(lambda: self.got(Failed), "the refusal")
+        self.hand("release", "emergency stop")
+        self.wait(lambda: not self.has(Condition.STOP), "its release")
+        self.power()
+        self.assertFalse(self.has(Condition.SPINDLE))
+
+
+class SecondRig(BenchCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.bench = Bench(rig="longcase")
+        cls.addClassCleanup(cls.bench.close)
+
+    def test_another_controller_has_other_terminals(self) -> None:
+        events: list[Event] = []
+        link = Link(events.append)
+        self.addCleanup(link.close)
+        link.connect(self.bench.link)
+        wait_for(lambda: events and isinstance(events[-1], Connected), "the connection")
+        shape = events[-1].holding.shape
+        self.assertEqual((shape.names, shape.inputs, shape.outputs), (("X", "Y", "Z"), 8, 5))
+        link.send(wired(), events[-1].holding)
+        wait_for(lambda: isinstance(events[-1], Failed), "the refusal")
+        self.assertIn("12 inputs and 10 outputs; the controller has the axes X, Y, Z, 8 inputs", events[-1].why)
