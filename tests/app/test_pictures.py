@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 from fractions import Fraction
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import QRectF
@@ -15,6 +16,7 @@ from idler.app.pictures.machine import scene_of
 from idler.app.pictures.move import curve
 from idler.app.pictures.pacemap import Ceiling, PaceScene, nice_step
 from idler.app.pictures.rail import ENDS, rail_marks
+from idler.app.pictures.terminals import columns_of_levels
 from idler.core.pace import Pace
 from tests.support import A, X, at, verge
 
@@ -98,3 +100,25 @@ class Others(unittest.TestCase):
         self.assertEqual(unknown.x.at, (unknown.x.low + unknown.x.high) / 2)
         flat = verge().with_values({at(X, "travel.stop_high"): Fraction(-400)})
         self.assertIsNone(scene_of(flat, {}, known=False))
+
+
+class Traces(unittest.TestCase):
+    @given(
+        st.lists(st.tuples(st.integers(0, 30), st.integers(0, 3)), max_size=40),
+        st.lists(st.integers(0, 1), min_size=4, max_size=4),
+    )
+    def test_each_column_has_the_level_after_its_last_edge(
+        self, edges: list[tuple[int, int]], levels: list[int]
+    ) -> None:
+        edges.sort(key=lambda edge: edge[0])
+        before = [level ^ (sum(slot == k for _, slot in edges) & 1) for k, level in enumerate(levels)]
+        now, closed = list(before), []
+        for _, slot in edges:
+            now[slot] ^= 1
+            closed.append(now[slot])
+        at, inputs = (np.array([edge[k] for edge in edges], np.int64) for k in (0, 1))
+        found = columns_of_levels(at, inputs, np.array(closed, np.uint8), np.array(levels, np.uint8), 31)
+        for slot in range(4):
+            for column in range(31):
+                last = [level for (x, k), level in zip(edges, closed, strict=True) if k == slot and x <= column]
+                self.assertEqual(found[slot, column], last[-1] if last else before[slot])

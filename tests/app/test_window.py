@@ -272,8 +272,8 @@ class Killed(unittest.TestCase):
             process.communicate()
             from idler.shelf.shelf import Shelf
 
-            edits, lost = Shelf(Path(folder)).draft("verge", verge())
-            self.assertEqual((edits, lost), ({PITCH: Fraction(4)}, []))
+            drafted, lost = Shelf(Path(folder)).draft("verge", verge())
+            self.assertEqual((drafted, lost), (verge().with_values({PITCH: Fraction(4)}), []))
 
 
 class Demo(GuiCase):
@@ -438,9 +438,9 @@ class OnTheBench(SessionCase):
         bench = self.session.bench_window
         until(lambda: bench.axis.count() == 4, "the bench window")
         self.click(bench.stop)
-        until(lambda: "emergency stop is pressed" in self.window.notice.words, "the notice")
+        until(lambda: "Release the emergency stop" in self.window.incident.words, "the strip")
         until(lambda: self.desk.motion_words() == "emergency stop pressed", "the state")
-        self.assertEqual(self.window.notice.property("kind"), "fault")
+        self.assertEqual(self.window.incident.property("kind"), "fault")
         self.click(self.window.rails.power)
         until(lambda: "Release it at the machine" in self.window.notice.words, "the refusal")
         until(lambda: bench.stop.isChecked(), "the button to be seen pressed")

@@ -158,6 +158,6 @@ class Rigs(unittest.TestCase):
         self.assertEqual([axis.name for axis in rig.axes if axis.direction < 0], ["Y"])
 
     def test_what_cannot_be_loaded(self) -> None:
-        for name, why in (("nobody", "Known rigs: verge"), ("/nowhere/rig.toml", "cannot be read")):
+        for name, why in (("nobody", "Known rigs: longcase, verge"), ("/nowhere/rig.toml", "cannot be read")):
             with self.assertRaisesRegex(IdlerError, why):
                 load(name)

@@ -16,7 +16,7 @@ from idler.core.machinefile import FileRefusal
 from idler.core.parameter import Kind
 from idler.core.stage import Stage
 from idler.core.table import AXIS
-from tests.support import X, Y, at, verge, verge_text
+from tests.support import X, Y, at, verge, verge_text, wired
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
 
@@ -134,6 +134,38 @@ class Refusals(unittest.TestCase):
                 machinefile.read(text)
         with self.assertRaisesRegex(FileRefusal, "at most"):
             machinefile.read("#" * (machinefile.LONGEST_FILE + 1))
+
+
+class Terminals(unittest.TestCase):
+    def test_they_are_written_and_read_by_their_numbers(self) -> None:
+        text = machinefile.write(wired(), verge_text())
+        self.assertEqual(machinefile.read(text).machine, wired())
+        self.assertIn('[input.2]\nterminal = "2"\nkind = "opto"\nfilter = "0.2 ms"\nrole = "home"\naxis = "X"', text)
+        self.assertIn("# The controller says what its terminals are.", text)  # comments stay
+
+    def test_a_machine_without_any_gets_them_in_a_fresh_file(self) -> None:
+        machine = Machine(("X",), {}, 2, 1).with_values({at(1, "input.role"): "stop", at(0, "output.load"): "coil"})
+        self.assertEqual(machinefile.read(machinefile.write(machine, "schema = 1\n[axis.X.chain]\n")).machine, machine)
+
+    def test_what_cannot_be_taken_names_the_terminal(self) -> None:
+        for extra, words in (
+            ("[input.1]\nrole = 'stopp'", "input.1.role: input - role: “stopp” is not one of its choices"),
+            ("[input.1]\nrolle = 'stop'", "Did you mean role"),
+            ("[input.3]\n", "input.3: is not the number of an input"),
+            ("[output.01]\n", "is not the number of an output"),
+            ("[output.1]\nload_volts = 24", "has no unit"),
+            ("[input]\nfirst = 2", "is not the number of an input"),
+            ("input = 4", "is not a table"),
+        ):
+            text = f"schema = 1\n{extra}\n[axis.X.chain]\n"
+            with self.subTest(extra), self.assertRaises(FileRefusal) as caught:
+                machinefile.read(text)
+            self.assertIn(words, str(caught.exception))
+
+    def test_more_than_a_controller_can_have(self) -> None:
+        many = "".join(f"[input.{n}]\n" for n in range(1, 34))
+        with self.assertRaisesRegex(FileRefusal, "0 to 32"):
+            machinefile.read(f"schema = 1\n{many}[axis.X.chain]\n")
 
 
 class Schema(unittest.TestCase):

@@ -12,10 +12,12 @@ from unittest import mock
 
 from idler.core.changes import address_from, address_text, differences
 from idler.core.errors import IdlerError
+from idler.core.machine import Machine
 from idler.core.machinefile import FileRefusal
+from idler.core.proofs import claims, evidence
 from idler.shelf.files import FileTrouble, read_text, write_text
 from idler.shelf.shelf import Shelf
-from tests.support import A, X, Y, at, verge, verge_text
+from tests.support import A, X, Y, at, verge, verge_text, wired, wiring
 
 PITCH = at(X, "chain.pitch")
 NOON = 1_795_435_200.0
@@ -73,35 +75,59 @@ class Revisions(ShelfCase):
 class Drafts(ShelfCase):
     def test_edits_come_back(self) -> None:
         edits = {PITCH: Fraction(127, 35), at(Y, "axis.reversed"): True, at(None, "names.screen_unit"): "in"}
-        self.shelf.save_draft("verge", verge().with_values(edits), edits)
-        self.assertEqual(Shelf(self.root).draft("verge", verge()), (edits, []))
+        self.shelf.save_draft("verge", verge().with_values(edits), verge())
+        self.assertEqual(Shelf(self.root).draft("verge", verge()), (verge().with_values(edits), []))
 
     def test_an_axis_that_turned_rotary(self) -> None:
         edits = {at(X, "axis.kind"): "rotary", at(X, "chain.turn_travel"): Fraction(90)}
-        self.shelf.save_draft("verge", verge().with_values(edits), edits)
-        self.assertEqual(self.shelf.draft("verge", verge())[0], edits)
+        self.shelf.save_draft("verge", verge().with_values(edits), verge())
+        self.assertEqual(self.shelf.draft("verge", verge())[0], verge().with_values(edits))
+
+    def test_terminals_that_were_taken_from_the_controller_and_edited_since(self) -> None:
+        bare = Machine(("X", "Y", "Z", "A"))
+        edited = Machine.shaped(verge().shape).with_values(wiring())
+        self.shelf.save_draft("verge", edited, bare)
+        self.assertEqual(self.shelf.draft("verge", bare), (edited, []))
+        path = self.root / "drafts" / "verge.toml"
+        path.write_text(path.read_text().replace("inputs = 12", "inputs = 99"))
+        drafted, lost = self.shelf.draft("verge", bare)
+        self.assertEqual(drafted, bare)
+        self.assertIn("cannot be read", lost[0])
 
     def test_keeping_a_revision_empties_the_draft(self) -> None:
         edited = verge().with_values({PITCH: Fraction(4)})
-        self.shelf.save_draft("verge", edited, {PITCH: Fraction(4)})
+        self.shelf.save_draft("verge", edited, verge())
         self.shelf.keep("verge", edited, "kept", NOON)
-        self.assertEqual(self.shelf.draft("verge", edited), ({}, []))
+        self.assertEqual(self.shelf.draft("verge", edited), (edited, []))
 
     def test_what_cannot_be_taken_any_more_is_said_and_the_rest_stays(self) -> None:
-        self.shelf.save_draft("verge", verge(), {PITCH: Fraction(4)})
+        self.shelf.save_draft("verge", verge().with_values({PITCH: Fraction(4)}), verge())
         path = self.root / "drafts" / "verge.toml"
         path.write_text(path.read_text() + '"Q.chain.pitch" = "3 mm"\n"X.chain.starts" = "900"\n')
-        edits, lost = self.shelf.draft("verge", verge())
-        self.assertEqual(edits, {PITCH: Fraction(4)})
+        drafted, lost = self.shelf.draft("verge", verge())
+        self.assertEqual(drafted, verge().with_values({PITCH: Fraction(4)}))
         self.assertEqual(len(lost), 2)
         path.write_text("[edits\n")
-        edits, lost = self.shelf.draft("verge", verge())
-        self.assertEqual(edits, {})
+        drafted, lost = self.shelf.draft("verge", verge())
+        self.assertEqual(drafted, verge())
         self.assertIn("cannot be read", lost[0])
 
     def test_addresses_as_text(self) -> None:
-        for address in (PITCH, at(A, "travel.low"), at(None, "signals.step_rate")):
+        for address in (
+            PITCH, at(A, "travel.low"), at(None, "signals.step_rate"), at(2, "input.role"), at(11, "input.filter"),
+            at(9, "output.load"),
+        ):  # fmt: skip
             self.assertEqual(address_from(verge(), address_text(verge(), address)), address)
+        for text in (
+            "13.input.role",
+            "0.input.role",
+            "X.input.role",
+            "3.chain.pitch",
+            "1.output.",
+            "input.role",
+            "x.y.z",
+        ):
+            self.assertIsNone(address_from(verge(), text), text)
         self.assertIsNone(address_from(verge(), "Q.chain.pitch"))
         self.assertIsNone(address_from(verge(), "X.chain.nothing"))
 
@@ -135,7 +161,7 @@ class Files(ShelfCase):
             "shelf = Shelf(Path(sys.argv[1]))\n"
             "for n in range(1, 10**6):\n"
             "    edit = {P: Fraction(n % 900 + 1)}\n"
-            "    shelf.save_draft('verge', verge().with_values(edit), edit)\n"
+            "    shelf.save_draft('verge', verge().with_values(edit), verge())\n"
             "    print(n % 900 + 1, flush=True)\n"
         ).replace(
             "from tests.support import PITCH_ADDRESS as P, verge",
@@ -152,7 +178,34 @@ class Files(ShelfCase):
             process.send_signal(signal.SIGKILL)
             rest, _ = process.communicate()
             confirmed = int(rest.split()[-1]) if rest.split() else None
-            edits, lost = self.shelf.draft("verge", verge())
+            drafted, lost = self.shelf.draft("verge", verge())
             self.assertEqual(lost, [])
             if confirmed is not None:
-                self.assertIn(edits[PITCH], (confirmed, confirmed % 900 + 1))
+                self.assertIn(drafted[PITCH], (confirmed, confirmed % 900 + 1))
+
+
+class Proofs(ShelfCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.proofs = {c.key: evidence(wired(), c, 1.7e9, True, "“pressed”: off in 3 ms") for c in claims(wired())}
+
+    def test_they_come_back_as_they_were_kept(self) -> None:
+        self.assertEqual(self.shelf.proofs("verge"), {})
+        self.shelf.save_proofs("verge", self.proofs)
+        self.assertEqual(Shelf(self.root).proofs("verge"), self.proofs)
+        self.assertEqual(self.shelf.names(), ["verge"])
+
+    def test_a_damaged_file_is_one_sentence(self) -> None:
+        self.shelf.save_proofs("verge", self.proofs)
+        path = self.root / "machines" / "proofs" / "verge.toml"
+        for text in ("[proof", "proof = 3", "[proof.x]\nwhen = 'noon'", "[proof.x]\nwhen = 1\npassed = true"):
+            path.write_text(text)
+            with self.subTest(text), self.assertRaisesRegex(IdlerError, "cannot be read"):
+                self.shelf.proofs("verge")
+
+    def test_a_failing_disk_leaves_the_old_ones(self) -> None:
+        self.shelf.save_proofs("verge", self.proofs)
+        full = OSError(28, "No space left on device")
+        with mock.patch.object(os, "replace", side_effect=full), self.assertRaises(FileTrouble):
+            self.shelf.save_proofs("verge", {})
+        self.assertEqual(self.shelf.proofs("verge"), self.proofs)

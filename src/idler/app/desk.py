@@ -77,8 +77,7 @@ class Desk(QObject):
         super().__init__()
         self._shelf = shelf
         self._kept = shelf.load(name)
-        edits, lost = shelf.draft(name, self._kept.machine)
-        self.machine: Machine = self._kept.machine.with_values(edits)
+        self.machine, lost = shelf.draft(name, self._kept.machine)
         self.lost_edits = lost
         self.holding: Holding | None = None
         self.identity: events.Identity | None = None
@@ -137,9 +136,8 @@ class Desk(QObject):
         self.changed.emit()
 
     def _save_draft(self) -> None:
-        edits = {address: self.machine[address] for address in self.machine.differences(self.base)}
         try:
-            self._shelf.save_draft(self._kept.name, self.machine, edits)
+            self._shelf.save_draft(self._kept.name, self.machine, self.base)
         except IdlerError as why:
             self.told.emit("warn", f"Your edits are not on the disk yet. {why.sentence}")
 

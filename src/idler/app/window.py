@@ -23,7 +23,6 @@ from .rails import JogKeys, Rails
 from .stations.drives import DrivesStation
 from .stations.later import LaterStation
 from .stations.link import LinkStation
-from .stations.wiring.station import WiringStation
 from .stations.workbench import Workbench
 from .stopkey import StopKey
 from .train import Train
@@ -31,6 +30,13 @@ from .train import Train
 SMALLEST = (1180, 740)
 USUAL = (1280, 800)
 MOVING_MS, RESTING_MS = 20, 100
+
+
+def _wiring_station(desk: Desk) -> Workbench:
+    """Loaded when it is first opened: its traces need NumPy, which the first window need not wait for."""
+    from .stations.wiring.station import WiringStation
+
+    return WiringStation(desk)
 
 
 class _Stage(QWidget):
@@ -77,7 +83,7 @@ class Window(QMainWindow):
         self._pages: dict[Station, Workbench] = {}
         self._makers: dict[Station, Callable[[], Workbench]] = {
             Station.LINK: lambda: LinkStation(desk, start_bench),
-            Station.WIRING: lambda: WiringStation(desk),
+            Station.WIRING: lambda: _wiring_station(desk),
             Station.DRIVES: lambda: DrivesStation(desk),
         }
         self._lay_out()

@@ -242,7 +242,15 @@ class Client:
             vendor, product, revision, serial, names,
         )  # fmt: skip
         self.expect_heartbeat()
+        self._read_panel()
         return identity
+
+    def _read_panel(self) -> None:
+        """The terminals as they are: process data tells only what changes."""
+        closed, energised, conditions = (
+            int(self.read(place, "terminals now")) for place in (t.LEVELS_NOW, t.OUTPUTS_NOW, t.CONDITIONS)
+        )
+        self.panel = PanelState(closed, energised, t.Condition(conditions))
 
     def expect_heartbeat(self) -> None:
         """Tells the controller to stop motion when Idler is not heard (1016h), and begins to be heard."""
@@ -368,6 +376,7 @@ class Client:
         self.panel, self._asked = PanelState(), Asked()
         self._endings.clear()
         self.expect_heartbeat()
+        self._read_panel()
 
     def power(self, on: bool, wanted: Callable[[], bool] = lambda: True) -> None:
         """Takes all drives to "operation enabled" or off. Raises NotAllowedNow with the reason that a drive gives."""

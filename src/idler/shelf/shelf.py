@@ -77,7 +77,7 @@ class Shelf:
         write_text(self._machines / f"{name}.toml", text)
         proofs = f"proofs/{name}.toml"
         self.history.commit([f"{name}.toml", *([proofs] if (self._machines / proofs).exists() else [])], note, when)
-        self.save_draft(name, machine, {})
+        self.save_draft(name, machine, machine)
         return self.revisions(name)[0]
 
     def keep_found(self, name: str, serial: int, machine: Machine, note: str, when: float) -> bool:
@@ -110,30 +110,38 @@ class Shelf:
 
     # -- drafts ---------------------------------------------------------------------------------------------------
 
-    def save_draft(self, name: str, machine: Machine, edits: Mapping[Address, Value]) -> None:
-        """Writes the edits of a machine that no revision holds yet; on the disk when this returns."""
+    def save_draft(self, name: str, machine: Machine, base: Machine) -> None:
+        """Writes what of a machine no revision holds yet: its edits against `base`. On the disk when this returns."""
         path = self._drafts / f"{name}.toml"
+        edits = machine.differences(base)
         if not edits and not path.exists():
             return
         import tomlkit
 
         table = tomlkit.table()
-        for address, value in edits.items():
-            table.add(address_text(machine, address), address.row.write(value, rotary=machine.is_rotary(address)))
+        for address in edits:
+            text = address.row.write(machine[address], rotary=machine.is_rotary(address))
+            table.add(address_text(machine, address), text)
         document = tomlkit.document()
         document.add(tomlkit.comment("Edits that no revision holds yet."))
+        if machine.shape != base.shape:
+            document.add("inputs", machine.inputs)
+            document.add("outputs", machine.outputs)
         document.add("edits", table)
         write_text(path, tomlkit.dumps(document))
 
-    def draft(self, name: str, machine: Machine) -> tuple[dict[Address, Value], list[str]]:
-        """The edits of a machine, and a sentence for each that can no longer be taken."""
+    def draft(self, name: str, base: Machine) -> tuple[Machine, list[str]]:
+        """A machine with its edits, and a sentence for each that can no longer be taken."""
         path = self._drafts / f"{name}.toml"
         if not path.exists():
-            return {}, []
+            return base, []
         try:
-            edits = tomllib.loads(read_text(path)).get("edits", {})
-        except tomllib.TOMLDecodeError as why:
-            return {}, [f"The draft {path} cannot be read: {why}. The revision is shown; the file stays as it is."]
+            kept = tomllib.loads(read_text(path))
+            counts = (int(kept.get(key, getattr(base, key))) for key in ("inputs", "outputs"))
+            machine = Machine(base.names, base.changed, *counts)
+            edits = dict(kept.get("edits", {}))
+        except (tomllib.TOMLDecodeError, Refusal, TypeError, ValueError) as why:
+            return base, [f"The draft {path} cannot be read: {why}. The revision is shown; the file stays as it is."]
         found: dict[Address, Value] = {}
         lost: list[str] = []
         kinds = {key: text for key, text in edits.items() if key.endswith(".axis.kind")}
@@ -147,4 +155,4 @@ class Shelf:
                 found[address] = address.row.read(str(text), rotary=rotary, part=machine.part(address))
             except Refusal as why:
                 lost.append(f"An edit of the draft cannot be taken. {why.sentence}")
-        return found, lost
+        return machine.with_values(found), lost
