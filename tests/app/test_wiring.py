@@ -9,10 +9,12 @@ from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
+from idler.app.desk import Desk
 from idler.app.patience import until
 from idler.app.run import Session
 from idler.app.stations.wiring.station import WiringStation
 from idler.app.stations.wiring.study import ALL
+from idler.core.learning import Touch
 from idler.core.proofs import Proof, claims, evidence, state
 from idler.core.standing import Standing
 from idler.core.stations import Station
@@ -88,6 +90,15 @@ class Learning(WiringCase):
         self.assertIn("guard", self.page.learn.ask.text())
         self.desk.undo_stack.undo()
         self.assertEqual(self.role(1), "free")
+
+    def test_learning_all_day_makes_the_page_no_higher(self) -> None:
+        self.page.turn_to("Learn")
+        for _ in range(12):
+            self.page.learn.touches = [Touch(1, True, 0, 1)]
+            self.page.learn._show_touches()
+            self.page.learn.start()
+        QGuiApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        self.assertLess(self.page.minimumSizeHint().height(), 406)
 
     def test_an_open_contact_and_a_role_from_the_menu(self) -> None:
         self.page.turn_to("Learn")
@@ -463,4 +474,26 @@ class FewerTerminals(SessionCase):
         self.assertEqual(desk.machine[at(4, "output.kind")], "pulse")
         self.assertEqual(desk.count().edited, ())
         self.session.window.open_station(Station.WIRING)
-        self.assertEqual(len(self.session.window.page(Station.WIRING).inputs.rows), 8)  # type: ignore[attr-defined]
+        page = self.session.window.page(Station.WIRING)
+        assert isinstance(page, WiringStation)
+        self.assertEqual(len(page.inputs.rows), 8)
+        page.turn_to("Learn")
+        for switch, words, rest in (
+            ("Y home", "Y home switch", "closed"), ("Y home, second motor", "Y home switch, second motor", "open"),
+            ("X home", "Home chain of all axes", "closed"),
+        ):  # fmt: skip
+            until(lambda: desk.link.trace.now > 0 and page.learn._learner is not None, "the inputs")
+            self.hold_for(desk, switch)
+            until(lambda: page.learn.touches, f"{switch} to be seen")
+            menu = next(b for b in page.learn.buttons if b.menu() is not None).menu()
+            slot = page.learn.touches[0].input
+            action(menu, words).trigger()
+            self.assertEqual(inputs(desk.machine)[slot].duty.label.lower(), words.lower())
+            self.assertEqual(desk.machine[at(slot, "input.rest")], rest)
+
+    def hold_for(self, desk: Desk, switch: str) -> None:
+        """A finger for two seconds of the rig's clock, and as long away from it."""
+        for what in ("press", "release"):
+            self.bench.hands.ask(do=what, switch=switch)
+            end = desk.link.trace.now + 2_000_000
+            until(lambda end=end: desk.link.trace.now > end, "time to pass")

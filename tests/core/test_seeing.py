@@ -152,8 +152,9 @@ class Trials(unittest.TestCase):
     def test_a_stop_that_works(self) -> None:
         trial = StopTrial()
         outcome = self.run_through(
-            trial, (0, {}), (1, {"powered": True}), (2, {"made": True}), (2.02, {"powered": False, "fault": True}),
-            (3, {"made": False}), (4, {}), (5, {"powered": True, "power_asked": 1, "fault": False}),
+            trial, (0, {}), (1, {"powered": True}), (2, {}), (2.01, {"made": True}),
+            (2.02, {"powered": False, "fault": True}), (3, {"made": False}), (4, {}),
+            (5, {"powered": True, "power_asked": 1, "fault": False}),
         )  # fmt: skip
         self.assertIs(outcome, Outcome.PASSED)
         self.assertIn("within 20 ms", trial.result)

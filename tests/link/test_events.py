@@ -22,6 +22,7 @@ class Axes(unittest.TestCase):
         self.assertTrue(axis.homed and axis.moving and axis.home_made)
         self.assertFalse(axis.at_limit or axis.stop_pressed)
         self.assertTrue(AxisState(0, inputs=c.INPUT_STOP).stop_pressed)
+        self.assertEqual([AxisState(0, inputs=bits).limit_made for bits in (0, 1, 2)], ["", "low", "high"])
 
     @given(st.integers(0, 0xFFFF))
     def test_every_word_is_some_state(self, word: int) -> None:

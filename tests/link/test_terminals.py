@@ -12,7 +12,7 @@ from idler.link.client import Client
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed
 from idler.link.link import Link
 from idler.link.trace import Trace
-from tests.support import Bench, BenchCase, Z, wait_for, wired
+from tests.support import Bench, BenchCase, Z, at, wait_for, wired
 
 RUN = Asked(run=1, level=600)
 
@@ -199,6 +199,20 @@ class Stopping(Linked):
         self.wait(lambda: not self.has(Condition.STOP), "its release")
         self.power()
         self.assertFalse(self.has(Condition.SPINDLE))
+
+
+class Limits(Linked):
+    def test_a_limit_switch_is_told_with_its_end(self) -> None:
+        holding = self.got(Done)[-1].holding
+        limit = wired().with_values(
+            {at(7, "input.role"): "limit_low", at(10, "input.role"): "limit_high", at(10, "input.rest"): "open",
+             at(7, "input.axis"): "X", at(10, "input.axis"): "Y", at(7, "input.rest"): "open"}
+        )  # fmt: skip
+        self.link.send(limit, holding)
+        self.wait(lambda: len([e for e in self.got(Done) if e.what == "send"]) == 2, "the limits to be sent")
+        self.hand("press", "loose end")
+        self.wait(lambda: self.link.axes[1].limit_made == "high", "the limit")
+        self.assertEqual(self.link.axes[0].limit_made, "")
 
 
 class SecondRig(BenchCase):

@@ -112,6 +112,8 @@ class AxisRail(QWidget):
         words = "homed" if state.homed else "not homed"
         if state.at_limit:
             words = "at its limit" if self.view.at_limit(state.position) else "limit: refused"
+        elif state.limit_made:
+            words = f"{state.limit_made} limit made"
         elif state.home_made:
             words = "switch made"
         self._say(text, words)

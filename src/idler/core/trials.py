@@ -53,8 +53,13 @@ class _Trial:
 
 @dataclass
 class StopTrial(_Trial):
-    """Press: everything loses power. Release: nothing comes back by itself. Power: it can be had again."""
+    """Press: everything loses power. Release: nothing comes back by itself. Power: it can be had again.
 
+    The time that it took is an upper bound: from the last moment that the stop was seen released to the first that
+    everything was seen without power.
+    """
+
+    _clear: int = field(default=0, init=False)
     _took: int = field(default=0, init=False)
     _asked: int = field(default=0, init=False)
 
@@ -68,6 +73,7 @@ class StopTrial(_Trial):
                 elif not seen.powered:
                     self.step = "Power the drives: the proof is that the stop takes their power."
                 else:
+                    self._clear = seen.now
                     self._go(1, seen.now, "Press the emergency stop at the machine.")
             case 1:
                 if seen.made:
@@ -75,6 +81,7 @@ class StopTrial(_Trial):
                     self._judge_press(seen)
                 elif not seen.powered:
                     self._end(False, "the drives lost their power, and the input of the stop did not change")
+                self._clear = self._clear if seen.made else seen.now
             case 2:
                 self._judge_press(seen)
             case 3:
@@ -94,7 +101,7 @@ class StopTrial(_Trial):
 
     def _judge_press(self, seen: Seen) -> None:
         if not seen.powered and not seen.spindle and seen.fault:
-            self._took = seen.now - self._since
+            self._took = seen.now - self._clear
             self._go(3, seen.now, "Everything has lost its power. Release the stop.")
         elif seen.now - self._since > REACTION:
             what = "the drives kept their power" if seen.powered else "the spindle kept running" if seen.spindle else (

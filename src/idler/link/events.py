@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from idler.core.standing import Holding
-from idler.core.wire.cia402 import HOMED, INPUT_HOME, INPUT_STOP, INTERNAL_LIMIT, MOVING, State
+from idler.core.wire.cia402 import HOMED, INPUT_HIGH, INPUT_HOME, INPUT_LOW, INPUT_STOP, INTERNAL_LIMIT, MOVING, State
 from idler.core.wire.terminals import LEVEL_OUTPUTS, Condition
 
 
@@ -61,6 +61,11 @@ class AxisState:
     @property
     def home_made(self) -> bool:
         return bool(self.inputs & INPUT_HOME)
+
+    @property
+    def limit_made(self) -> str:
+        """ "low" or "high" where the limit switch of that end is made, else nothing."""
+        return "low" if self.inputs & INPUT_LOW else "high" if self.inputs & INPUT_HIGH else ""
 
     @property
     def stop_pressed(self) -> bool:

@@ -34,9 +34,10 @@ class LearnPage(QWidget):
         self.seen = label("", "", wrap=True)
         column.addWidget(self.ask)
         column.addWidget(self.seen)
-        self._offers = QVBoxLayout()
-        self._offers.setSpacing(6)
-        column.addLayout(self._offers)
+        self._place = QVBoxLayout()
+        column.addLayout(self._place)
+        self._offers = QWidget()
+        self._place.addWidget(self._offers)
         self.buttons: list[QPushButton] = []
         self._missing = label("", "soft", wrap=True)
         column.addStretch(1)
@@ -89,8 +90,13 @@ class LearnPage(QWidget):
             self._show_touches()
 
     def _show_touches(self) -> None:
-        for button in self.buttons:
-            button.deleteLater()
+        self._place.removeWidget(self._offers)
+        self._offers.deleteLater()
+        self._offers = QWidget()
+        self._place.addWidget(self._offers)
+        column = QVBoxLayout(self._offers)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
         self.buttons = []
         machine = self._desk.machine
         if not self.touches:
@@ -111,7 +117,7 @@ class LearnPage(QWidget):
         )
         first = [duty for duty in (self._wanted(),) if duty] + [d for d in offered(machine) if d != self._wanted()]
         for place, duty in enumerate(first[:OFFERED]):
-            self._offer(duty, "main" if place == 0 else "")
+            self._offer(column, duty, "main" if place == 0 else "")
         row = QHBoxLayout()
         more = QPushButton("Another role…")
         menu = QMenu(more)
@@ -122,14 +128,14 @@ class LearnPage(QWidget):
         for button in (more, leave):
             row.addWidget(button)
             self.buttons.append(button)
-        self._offers.addLayout(row)
+        column.addLayout(row)
 
-    def _offer(self, duty: Duty, role: str) -> None:
+    def _offer(self, column: QVBoxLayout, duty: Duty, role: str) -> None:
         rest = "closed" if self.touches[0].closed else "open"
         button = QPushButton(f"{duty.label[0].upper()}{duty.label[1:]}, {rest} at rest")
         button.setProperty("role", role)
         button.clicked.connect(lambda _=False: self.take(duty))
-        self._offers.addWidget(button, alignment=Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(button, alignment=Qt.AlignmentFlag.AlignLeft)
         self.buttons.append(button)
 
     def take(self, duty: Duty) -> None:

@@ -100,7 +100,7 @@ class ProvePage(QWidget):
         kept = self._desk.proofs.get(claim.key)
         if kept is None:
             return found.words
-        when = time.strftime("%-d %b, %H:%M", time.localtime(kept.when))
+        when = time.strftime("%-d\u00a0%b,\u00a0%H:%M", time.localtime(kept.when))
         if found is Proof.STALE:
             part, before, now = changed_since(self._desk.machine, claim, self._desk.proofs)[0]
             return f"stale, was proven {when}: {part} was {before} and is {now}"
@@ -116,11 +116,21 @@ class ProvePage(QWidget):
             left = [inputs(self._desk.machine)[slot].duty.label for slot in self._round]
             self.step.setText(f"Press each switch once, in any order. Left: {', '.join(left)}.")
         elif wiring_claims(self._desk.machine):
-            self.step.setText("Prove the emergency stop first.")
+            self.step.setText(self._next())
         self.run.setVisible(isinstance(trial, GuardTrial) and trial.step.startswith("Run"))
         self.power.setVisible(
             isinstance(trial, StopTrial) and not self._desk.powered and "ower the drives" in trial.step
         )
+
+    def _next(self) -> str:
+        """What to prove next; claims come in the order of the work."""
+        machine = self._desk.machine
+        for claim in wiring_claims(machine):
+            if state(machine, claim, self._desk.proofs) is not Proof.PROVEN:
+                guided = {duty_key(Duty(InputRole.STOP)): "Prove the emergency stop first.",
+                          duty_key(Duty(InputRole.GUARD)): "Now prove the guard."}  # fmt: skip
+                return guided.get(claim.key, "Now touch every switch once.")
+        return "All of it is proven."
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
