@@ -453,7 +453,7 @@ class OnTheBench(SessionCase):
         self.power()
         self.session.show_bench()
         bench = self.session.bench_window
-        until(lambda: bench.axis.count() == 4 and bench.instrument.count() == 3, "the bench window")
+        until(lambda: bench.axis.count() == 4 and bench.instrument.count() == 5, "the bench window")
         self.click(self.window.rails.rows[X].minus)  # takes the play out
         until(lambda: self.desk.link.axes[X].position < -0.99, "the first step")
         self.rest()

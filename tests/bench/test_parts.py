@@ -11,7 +11,7 @@ from pathlib import Path
 from unittest import mock
 
 from idler.bench.hub import Hub
-from idler.bench.instruments import INSTRUMENTS, Toolbox
+from idler.bench.instruments import KNOWN, Toolbox, read
 from idler.bench.memory import Memory
 from idler.bench.rig import load, names
 from idler.core.errors import IdlerError
@@ -111,9 +111,9 @@ class Memories(unittest.TestCase):
 class Instruments(unittest.TestCase):
     def test_readings_scatter_about_the_truth_by_less_than_a_division(self) -> None:
         dice = random.Random(5)
-        for item in INSTRUMENTS.values():
+        for item in KNOWN.values():
             truth = 7.123456
-            readings = [item.read(truth, dice) for _ in range(400)]
+            readings = [read(item, truth, dice) for _ in range(400)]
             self.assertLess(max(abs(value - truth) for value in readings), item.resolution * 1.6)
             self.assertAlmostEqual(sum(readings) / 400, truth, delta=item.resolution / 4)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import select
 import tempfile
 import unittest
 from collections.abc import Callable
@@ -101,6 +102,24 @@ class Connecting(LinkCase):
         self.after(lambda: self.bench.hands.ask(do="dip"), Restarted)
         wait_for(lambda: isinstance(self.events[-1], Done), "its values")
         self.assertEqual(self.events[-1].what, "restart")
+
+
+class LateAnswers(BenchCase):
+    def test_an_answer_that_comes_after_its_request_was_given_up_does_no_harm(self) -> None:
+        def wait(seconds: float) -> None:
+            select.select([client.fileno()], [], [], min(seconds, client.due))
+            client.hear()
+            client.beat()
+
+        client = Client(address.parse(self.bench.link), wait)
+        self.addCleanup(client.abandon)
+        client.identify()
+        where = Place(0x2000, 3)
+        for _ in range(3):
+            responses = client._remote.sdo.responses
+            responses.put(b"\x43\x08\x10\x00late")
+            self.assertEqual(client.read(where), 12)
+            self.assertIs(client._remote.sdo.responses, responses)
 
 
 class Sending(LinkCase):

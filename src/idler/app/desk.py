@@ -20,6 +20,7 @@ from idler.core.incident import Incident
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Scope, Value
 from idler.core.proofs import Claim, Evidence, evidence
+from idler.core.scale import Pass
 from idler.core.standing import Count, Holding, Standing
 from idler.core.wire.cia402 import State
 from idler.core.wire.codec import machine_from
@@ -30,6 +31,8 @@ from idler.shelf.shelf import Shelf
 
 if TYPE_CHECKING:
     from idler.shelf.history import Revision
+
+    from .benchside.hands import Hands
 
 
 class _Edit(QUndoCommand):
@@ -88,14 +91,17 @@ class Desk(QObject):
         self.link = Link(self._event.emit)
         self.busy = ""
         self._in_force: Machine | None = None
+        self.bench_hands: Hands | None = None  # of a bench that this session uses: instruments can be read with a click
         self.power_asked = 0  # how often, so that power that comes unasked is seen
         self._counted: tuple[tuple[Machine, Holding | None, Machine], Count] | None = None
         self._revisions: list[Revision] | None = None
         self.proofs: dict[str, Evidence] = {}
         self._seen: dict[int, int] = {}
         self._homed: tuple[bool, ...] = ()
+        self.passes: dict[str, list[Pass]] = {}
         try:
             self.proofs = shelf.proofs(name)
+            self.passes = shelf.passes(name)
         except IdlerError as why:
             self.lost_edits = [*lost, why.sentence]
         self._drag = 1  # the mark that tells one drag from the next
@@ -187,6 +193,14 @@ class Desk(QObject):
     def proof_obstacle(self, claim: Claim) -> str:
         """Why this cannot be proven now, or an empty text: a proof must rest on what the controller does."""
         return self.unsent(claim.rests) if self.connected else "No controller is connected."
+
+    def keep_passes(self, axis: str, passes: list[Pass]) -> None:
+        """Keeps the measured passes of an axis; they are on the disk when this returns."""
+        self.passes = {**self.passes, axis: passes}
+        try:
+            self._shelf.save_passes(self._kept.name, self.passes)
+        except IdlerError as why:
+            self.told.emit("warn", f"The passes are not on the disk yet. {why.sentence}")
 
     def prove(self, claim: Claim, passed: bool, result: str) -> None:
         """Keeps a proof, passed or not; it is on the disk when this returns."""

@@ -58,7 +58,6 @@ class Session(QObject):
         self.window = Window(self.desk, self.start_bench, self.show_bench)
         self.bench: BenchProcess | None = None
         self.bench_window = None
-        self._hands_address = ""
         self._demo = demo
         self._closed = False
 
@@ -84,23 +83,29 @@ class Session(QObject):
         """Connects to a bench that runs, by the line that it printed."""
         from idler.core.stations import Station
 
+        from .benchside.hands import Hands
         from .stations.link import LinkStation
 
-        self._hands_address = line["hands"]
+        self._drop_hands()
+        self.desk.bench_hands = Hands(line["hands"])
         page = self.window.page(Station.LINK)
         assert isinstance(page, LinkStation)
         page.show_bench(line["link"])
         self.desk.connect_to(line["link"])
 
+    def _drop_hands(self) -> None:
+        if self.desk.bench_hands is not None:
+            self.desk.bench_hands.close()
+            self.desk.bench_hands = None
+
     def show_bench(self) -> None:
-        from .benchside.hands import Hands
         from .benchside.window import BenchWindow
 
-        if not self._hands_address:
+        if self.desk.bench_hands is None:
             self.desk.told.emit("plain", "The bench does not run. Start it first.")
             return
         if self.bench_window is None:
-            self.bench_window = BenchWindow(Hands(self._hands_address))
+            self.bench_window = BenchWindow(self.desk.bench_hands)
         self.bench_window.show()
         self.bench_window.raise_()
 
@@ -111,9 +116,9 @@ class Session(QObject):
         self._closed = True
         if self.bench_window is not None:
             self.bench_window.close()
-            self.bench_window.hands.close()
             self.bench_window.deleteLater()
             self.bench_window = None
+        self._drop_hands()
         self.window.close()
         self.window.deleteLater()
         if self.bench is not None:

@@ -25,6 +25,8 @@ from .fields import QuantityField
 from .patience import TooLong, until
 from .run import Session, application
 from .stations.drives import DrivesStation
+from .stations.scale.procedure import Stage
+from .stations.scale.station import ScaleStation
 from .stations.wiring.station import WiringStation
 from .stations.wiring.study import ALL
 
@@ -52,6 +54,7 @@ class Tour:
             self._prove,
             self._drives,
             self._measure,
+            self._scale,
             self._stop,
             self._keep,
             self._night,
@@ -332,6 +335,36 @@ class Tour:
         self._say(f"Y was told to go 10 mm to minus and went {way:+.1f} mm: it is reversed")
         self._shot("bench", bench)
 
+    def _pass(self, page: ScaleStation) -> None:
+        """One pass, given up where the axis was stopped on the way."""
+        for stage in (Stage.ZERO, Stage.MOVE, Stage.READ):
+            self._click(page.go)
+            until(lambda stage=stage: page.procedure.stage in (stage, Stage.START), f"“{stage.value}”")
+            if page.procedure.stage is Stage.START:
+                return
+        self._click(page.read_button)
+        until(lambda: page.reading.text(), "the reading")
+        self._say(f"pass {len(page.passes) + 1} of X: told -50 mm, read {page.reading.text()}")
+        self._click(page.go)
+
+    def _scale(self) -> None:
+        """Three passes of X with gauge blocks, and the proof that they allow."""
+        window, desk = self._session.window, self._session.desk
+        window.open_station(Station.SCALE)
+        page = window.page(Station.SCALE)
+        assert isinstance(page, ScaleStation)
+        page.instrument.setCurrentIndex(page.instrument.findText("gauge blocks", Qt.MatchFlag.MatchStartsWith))
+        page.length.setText("-50 mm")
+        page.length.editingFinished.emit()
+        for _ in range(3 * PATIENCE):
+            if len(page.passes) == 3:
+                break
+            self._pass(page)
+        self._click(page.prove)
+        until(lambda: "scale.X" in desk.proofs, "the proof of the scale")
+        self._shot("scale", window)
+        self._say(f"{page._title.text()}: {desk.proofs['scale.X'].result}")
+
     def _stop(self) -> None:
         window, desk = self._session.window, self._session.desk
         self._click(next(b for b in window.rails._step_buttons if b.text() == "hold"))
@@ -360,6 +393,7 @@ class Tour:
 
     def _night(self) -> None:
         window = self._session.window
+        window.open_station(Station.DRIVES)
         window.page(Station.DRIVES).show_axis(3)  # type: ignore[attr-defined]
         window.set_night(True)
         self._focus("chain.wheel_teeth")

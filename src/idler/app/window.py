@@ -23,6 +23,7 @@ from .rails import JogKeys, Rails
 from .stations.drives import DrivesStation
 from .stations.later import LaterStation
 from .stations.link import LinkStation
+from .stations.scale.station import ScaleStation
 from .stations.workbench import Workbench
 from .stopkey import StopKey
 from .train import Train
@@ -85,6 +86,7 @@ class Window(QMainWindow):
             Station.LINK: lambda: LinkStation(desk, start_bench),
             Station.WIRING: lambda: _wiring_station(desk),
             Station.DRIVES: lambda: DrivesStation(desk),
+            Station.SCALE: lambda: ScaleStation(desk),
         }
         self._lay_out()
         self._menus(start_bench, show_bench)

@@ -21,9 +21,10 @@ from collections.abc import Callable
 from typing import Any
 
 from idler.core.errors import IdlerError
+from idler.core.scale import fitting
 
 from .hub import Hub
-from .instruments import Toolbox, fitting
+from .instruments import Toolbox
 from .node import Node
 from .state import SLOWED, STARTED, TICK
 from .world import World
@@ -90,7 +91,9 @@ class Hands:
                     "steps": int(self._world.firmware[slot]["steps"]),
                     "powered": bool(self._world.firmware[slot]["powered"]),
                     "moving": bool(abs(p["speed"]) > 1e-3), "current": bool(p["on"]),
-                    "instruments": [{"name": i.name, "resolution": i.resolution} for i in fitting(axis.rotary)],
+                    "instruments": [
+                        {"name": i.key, "resolution": i.resolution} for i in fitting(axis.rotary)
+                    ],
                 }
             )  # fmt: skip
         rig = self._world.rig

@@ -1,41 +1,18 @@
-"""Instruments that a person's hand would hold to the machine: each has a resolution, a reach, and a little scatter."""
+"""Instruments that a person's hand holds to the machine: those of the core, read with a little scatter."""
 
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass
 
 from idler.core.errors import IdlerError
+from idler.core.scale import HAND, INSTRUMENTS, Instrument, fitting
+
+KNOWN = {item.key: item for item in INSTRUMENTS}
 
 
-@dataclass(frozen=True)
-class Instrument:
-    """resolution and reach in mm (or °); rotary tells which axes it can be held to."""
-
-    name: str
-    resolution: float
-    reach: float
-    rotary: bool = False
-
-    def read(self, truth: float, dice: random.Random) -> float:
-        """What a person reads: the truth with a scatter of a fifth of a division, to the nearest division."""
-        return round((truth + dice.gauss(0, self.resolution / 5)) / self.resolution) * self.resolution
-
-
-INSTRUMENTS = {
-    item.name: item
-    for item in (
-        Instrument("rule", 0.5, 500.0),
-        Instrument("caliper", 0.02, 150.0),
-        Instrument("dial", 0.01, 10.0),
-        Instrument("protractor", 0.1, 360.0, rotary=True),
-    )
-}
-
-
-def fitting(rotary: bool) -> list[Instrument]:
-    """The instruments that can be held to an axis of this kind."""
-    return [item for item in INSTRUMENTS.values() if item.rotary == rotary]
+def read(item: Instrument, truth: float, dice: random.Random) -> float:
+    """What a person reads: the truth with the scatter of a hand, to the nearest division."""
+    return round((truth + dice.gauss(0, item.resolution * HAND)) / item.resolution) * item.resolution
 
 
 class Toolbox:
@@ -50,9 +27,9 @@ class Toolbox:
         self._zeros: dict[tuple[str, str], float] = {}
 
     def _held(self, name: str, axis: str, rotary: bool) -> Instrument:
-        item = INSTRUMENTS.get(name)
+        item = KNOWN.get(name)
         if item is None or item.rotary != rotary:
-            known = ", ".join(i.name for i in fitting(rotary))
+            known = ", ".join(i.key for i in fitting(rotary))
             raise IdlerError(f"Instrument {name}: does not fit {axis}. These do: {known}.")
         return item
 
@@ -68,4 +45,4 @@ class Toolbox:
             raise IdlerError(
                 f"Instrument {name}: reaches {item.reach:g}; {axis} has moved {abs(moved):.1f}. Set it to zero again."
             )
-        return item.read(moved, self._dice), item.resolution
+        return read(item, moved, self._dice), item.resolution

@@ -24,6 +24,16 @@ class Final:
 
     @classmethod
     def of(cls, axis: Axis) -> Final:
+        made = cls._nominal(axis)
+        correction = axis.number("chain.correction")
+        if correction == 1:
+            return made
+        text = f"({made.derivation.strip('()')} × {figure(correction, 6, trim=True)})"
+        return cls(made.travel * correction, made.reduction, text)
+
+    @classmethod
+    def _nominal(cls, axis: Axis) -> Final:
+        """As it was drawn, before any measurement."""
         kind = axis.choice("chain.final")
         if kind == "screw":
             pitch, starts = axis.number("chain.pitch"), axis.whole("chain.starts")

@@ -10,6 +10,7 @@ from .changes import address_text
 from .machine import Address, Machine
 from .roles import InputRole
 from .stations import Station
+from .table import AXIS
 from .wiring import Duty, Input, inputs, outputs
 
 
@@ -113,6 +114,20 @@ def wiring_claims(machine: Machine) -> list[Claim]:
     return [input_claim(machine, item) for item in tried]
 
 
+# -- scale ----------------------------------------------------------------------------------------------------------
+
+
+def scale_claim(machine: Machine, slot: int) -> Claim:
+    """That one unit of an axis is one unit: it rests on the whole train in use."""
+    axis = machine.axis(slot)
+    rows = [
+        row for row in AXIS.values()
+        if row.group == "chain" and (row.used_when is None or axis.choice(row.used_when[0]) == row.used_when[1])
+    ]  # fmt: skip
+    rests = (Address(slot, "axis.kind"), *(Address(slot, row.key) for row in rows))
+    return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
+
+
 def claims(machine: Machine) -> list[Claim]:
     """Everything that can be proven on this machine."""
-    return wiring_claims(machine)
+    return [*wiring_claims(machine), *(scale_claim(machine, slot) for slot in range(len(machine.names)))]

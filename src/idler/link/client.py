@@ -39,8 +39,8 @@ HEARTBEAT_PERIOD = 0.02  # s
 HOLD_LIMIT_MS = 90  # the controller stops a held jog when Idler was not heard for so long
 TERMINAL_LIMIT_MS = 250  # it lets go of held outputs and the spindle after this
 MOVE_LIMIT_MS = 400  # and any other motion, which has an end of its own, after this
-SILENCE = 0.6  # s without a heartbeat of the controller, and the link is lost
-ANSWER_TIME = 0.4  # s for one SDO
+SILENCE = 1.0  # s without a heartbeat of the controller, and the link is lost
+ANSWER_TIME = 1.0  # s for one SDO
 SEARCH_TIME = 0.25
 RETURN_TIME = 15.0  # s for a controller to come back from a restart
 POWER_TIME = 2.0
@@ -60,7 +60,12 @@ class _Responses:
         self._waiting.append(item)
 
     def empty(self) -> bool:
-        return not self._waiting
+        """canopen asks before each request, and would put a queue of its own in our place where something is left over.
+
+        What is left over is the late answer to a request that was given up: it is dropped, and the place kept.
+        """
+        self._waiting.clear()
+        return True
 
     def get(self, block: bool = True, timeout: float | None = None) -> Any:
         deadline = time.monotonic() + (timeout or 0.0)

@@ -245,7 +245,7 @@ class Link:
             self._farewell()
             self._tell(Progress("connect", 0, 2))
             try:
-                self._open(address)
+                self._open_twice(address)
             except IdlerError as why:
                 self._farewell()
                 self._tell(Failed("connect", why.sentence))
@@ -286,6 +286,14 @@ class Link:
         holding = self._client.read_all(self._progress("connect"))
         self._come_back = None
         self._tell(Connected(identity, holding, by_itself))
+
+    def _open_twice(self, address: Address) -> None:
+        """A controller that answered and then did not is asked once more: a computer may pause."""
+        try:
+            self._open(address)
+        except LinkLost:
+            self._farewell()
+            self._open(address)
 
     def _try_again(self, address: Address) -> None:
         """Looks for a controller whose link was lost; says nothing until it is there."""

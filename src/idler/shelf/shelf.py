@@ -1,7 +1,7 @@
 """The shelf: machines with their revisions in a Git repository, and drafts beside it.
 
 DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml as controllers were found
-                       and proofs/NAME.toml: what was proven, kept with the revisions
+                       proofs/NAME.toml and passes/NAME.toml: what was proven and measured, kept with the revisions
 DIR/drafts/NAME.toml   edits that no revision holds yet
 """
 
@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -20,8 +20,10 @@ from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
 from idler.core.proofs import Evidence
+from idler.core.scale import Pass
 
 from . import evidence
+from . import passes as measured
 from .files import read_text, write_text
 
 if TYPE_CHECKING:
@@ -75,8 +77,9 @@ class Shelf:
         """Keeps a revision: the file is on the disk and committed when this returns, and the draft is empty."""
         text = machinefile.write(machine, self.load(name).text)
         write_text(self._machines / f"{name}.toml", text)
-        proofs = f"proofs/{name}.toml"
-        self.history.commit([f"{name}.toml", *([proofs] if (self._machines / proofs).exists() else [])], note, when)
+        beside = [f"{folder}/{name}.toml" for folder in ("proofs", "passes")]
+        there = [file for file in beside if (self._machines / file).exists()]
+        self.history.commit([f"{name}.toml", *there], note, when)
         self.save_draft(name, machine, machine)
         return self.revisions(name)[0]
 
@@ -107,6 +110,14 @@ class Shelf:
     def save_proofs(self, name: str, proofs: Mapping[str, Evidence]) -> None:
         """On the disk when this returns; the next revision takes them with it."""
         evidence.write(self._machines / "proofs" / f"{name}.toml", proofs)
+
+    def passes(self, name: str) -> dict[str, list[Pass]]:
+        """Measured passes by axis. Raises IdlerError where the file cannot be read."""
+        return measured.read(self._machines / "passes" / f"{name}.toml")
+
+    def save_passes(self, name: str, kept: Mapping[str, Sequence[Pass]]) -> None:
+        """On the disk when this returns; the next revision takes them with it."""
+        measured.write(self._machines / "passes" / f"{name}.toml", kept)
 
     # -- drafts ---------------------------------------------------------------------------------------------------
 

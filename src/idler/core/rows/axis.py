@@ -7,6 +7,7 @@ from ..stations import Station
 from ..units import Dimension
 from .build import (
     ACCELERATION_STEP,
+    CORRECTION_STEP,
     FASTEST,
     I16,
     I32,
@@ -131,6 +132,12 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         Wire(0x4001, 15, U32, LEAD_STEP),
         "Travel of the axis for one turn of the last shaft.", "360° for a table on the shaft; else measure one turn.",
         inverse=True, used_when=("chain.final", "direct"), rests=MOTION,
+    ),
+    quantity(
+        "chain.correction", "measured correction", "1", Dimension.PURE, ("0.5", "2"), Wire(0x4001, 16, U32, CORRECTION_STEP),
+        "The travel that was measured, by the travel that the train as drawn would give. 1: nothing was corrected.",
+        "Prove the scale with an instrument; accepting its result writes this. The train stays as it was drawn.",
+        rests=MOTION,
     ),
     # -- pace
     quantity(

@@ -15,6 +15,7 @@ ACCELERATION_STEP = Fraction(1, 1_000)
 JERK_STEP = Fraction(1, 1_000)
 LEAD_STEP = Fraction(1, 1_000_000)
 MICRO = Fraction(1, 1_000)
+CORRECTION_STEP = Fraction(1, 100_000_000)
 
 U8, U16, U32, I16, I32 = WireType.U8, WireType.U16, WireType.U32, WireType.I16, WireType.I32
 MOTION = (Station.SCALE, Station.HOMING, Station.TRAVEL)

@@ -1,0 +1,144 @@
+"""A move on a rule drawn to scale, and below it every pass with its uncertainty against the tolerance."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from idler.core.scale import COVERAGE, Estimate, Pass
+
+from .. import theme
+from .pacemap import nice_step
+
+LEFT, RULE, ROW = 62, 44, 22
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
+
+@dataclass(frozen=True)
+class PassScene:
+    """length and travelled (None before a move) in `unit`; told: counts per unit in force; tolerance relative."""
+
+    length: float
+    travelled: float | None
+    unit: str
+    passes: Sequence[Pass]
+    found: Estimate | None
+    told: float
+    tolerance: float
+
+
+class PassPicture(QWidget):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(180)
+        self._scene: PassScene | None = None
+
+    def show_scene(self, scene: PassScene) -> None:
+        self._scene = scene
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        scene = self._scene
+        if scene is None:
+            return
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._rule(p, scene)
+        self._errors(p, scene)
+
+    def _rule(self, p: QPainter, scene: PassScene) -> None:
+        box = QRectF(LEFT, 26, self.width() - LEFT - 26, RULE)
+        k = box.width() / (scene.length * 1.12)
+        zero = box.left() + scene.length * 0.04 * k
+        p.setPen(QPen(theme.color("soft"), 1))
+        p.setBrush(theme.color("pale_brass"))
+        p.drawRoundedRect(box, 2, 2)
+        step = nice_step(scene.length, 10)
+        p.setFont(theme.figure_font(11))
+        for n in range(int(scene.length * 1.08 / step * 5) + 1):
+            x = zero + n * step / 5 * k
+            if x > box.right():
+                break
+            p.setPen(QPen(theme.color("ink"), 1))
+            p.drawLine(QPointF(x, box.top()), QPointF(x, box.top() + (16 if n % 5 == 0 else 8)))
+            if n % 5 == 0 and x < box.right() - 16:
+                label = f"{n // 5 * step:g}"
+                p.drawText(QRectF(x - 30, box.top() + 18, 60, 15), Qt.AlignmentFlag.AlignHCenter, label)
+        for at, name, words in ((0.0, "soft", "start"), (scene.length, "ink", f"{scene.length:g} {scene.unit} told")):
+            self._mark(p, zero + at * k, box.top(), name, words, above=True)
+        if scene.travelled is not None:
+            share = max(-0.03 * scene.length, min(scene.length * 1.07, scene.travelled))
+            self._mark(p, zero + share * k, box.bottom(), "petrol", "carriage", above=False)
+
+    def _mark(self, p: QPainter, x: float, y: float, name: str, words: str, *, above: bool) -> None:
+        way = -1 if above else 1
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.color(name))
+        p.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x - 5, y + way * 9), QPointF(x + 5, y + way * 9)]))
+        p.setPen(theme.color(name))
+        p.setFont(theme.text_font(12, bold=True))
+        wide = p.fontMetrics().horizontalAdvance(words)
+        left = min(max(LEFT, x - wide / 2), self.width() - wide - 4)
+        p.drawText(QPointF(left, y - 12 if above else y + 20), words)
+
+    def _errors(self, p: QPainter, scene: PassScene) -> None:
+        """Errors in per cent, the tolerance as a band, the estimate as a diamond."""
+        box = QRectF(LEFT, 26 + RULE + 44, self.width() - LEFT - 26, self.height() - RULE - 26 - 44 - 24)
+        p.setPen(QPen(theme.color("line"), 1))
+        p.setBrush(theme.color("paper"))
+        p.drawRect(box)
+        errors = [q.error(scene.told) for q in scene.passes]
+        bars = [COVERAGE * q.uncertainty / abs(q.measured) for q in scene.passes]
+        widest = max([scene.tolerance * 2.2, *(abs(e) + b for e, b in zip(errors, bars, strict=True))]) * 1.08
+
+        def x(error: float) -> float:
+            return box.center().x() + error / widest * box.width() / 2
+
+        band = QRectF(QPointF(x(-scene.tolerance), box.top()), QPointF(x(scene.tolerance), box.bottom()))
+        p.fillRect(band, theme.color("pale_petrol"))
+        p.setPen(QPen(theme.color("petrol"), 1))
+        p.drawLine(QPointF(x(0), box.top()), QPointF(x(0), box.bottom()))
+        p.setFont(theme.text_font(11))
+        self._scale(p, box, widest, x)
+        if not errors:
+            p.setPen(theme.color("soft"))
+            p.drawText(box, Qt.AlignmentFlag.AlignCenter, "no pass yet")
+            return
+        rows = len(errors) + 1
+        pitch = min(ROW, (box.height() - 4) / rows)
+        for n, (error, bar) in enumerate(zip(errors, bars, strict=True)):
+            y = box.top() + 4 + (n + 0.5) * pitch
+            p.setPen(theme.color("soft"))
+            p.drawText(QRectF(0, y - 8, LEFT - 8, 16), _RIGHT, f"pass {n + 1}")
+            self._bar(p, x(error), x(error - bar), x(error + bar), y, "ink", diamond=False)
+        if scene.found is not None:
+            y = box.top() + 4 + (rows - 0.5) * pitch
+            p.setPen(theme.color("brass"))
+            p.drawText(QRectF(0, y - 8, LEFT - 8, 16), _RIGHT, "all")
+            error, bar = scene.found.error(scene.told), scene.found.expanded
+            self._bar(p, x(error), x(error - bar), x(error + bar), y, "brass", diamond=True)
+
+    def _bar(self, p: QPainter, at: float, low: float, high: float, y: float, name: str, *, diamond: bool) -> None:
+        p.setPen(QPen(theme.color(name), 2))
+        p.drawLine(QPointF(low, y), QPointF(high, y))
+        for end in (low, high):
+            p.drawLine(QPointF(end, y - 4), QPointF(end, y + 4))
+        p.setBrush(theme.color(name))
+        if diamond:
+            p.drawPolygon(QPolygonF([QPointF(at - 6, y), QPointF(at, y - 6), QPointF(at + 6, y), QPointF(at, y + 6)]))
+        else:
+            p.drawEllipse(QPointF(at, y), 3.5, 3.5)
+
+    def _scale(self, p: QPainter, box: QRectF, widest: float, x) -> None:  # type: ignore[no-untyped-def]
+        step = nice_step(widest * 200, 6) / 100
+        n = -int(widest / step)
+        p.setPen(theme.color("soft"))
+        while n * step <= widest:
+            words = f"{n * step * 100:+g} %" if n else "0"
+            p.drawText(QRectF(x(n * step) - 40, box.bottom() + 4, 80, 14), Qt.AlignmentFlag.AlignHCenter, words)
+            n += 1

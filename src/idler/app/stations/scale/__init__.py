@@ -1,0 +1,1 @@
+"""The Scale station: what one unit really is, proven with an instrument."""

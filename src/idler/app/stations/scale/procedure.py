@@ -1,0 +1,172 @@
+"""One pass, step by step: take up the play, zero the instrument, move, read. It moves only when its button is pressed."""
+
+from __future__ import annotations
+
+import time
+from enum import Enum
+
+from PySide6.QtCore import QObject, Signal
+
+from idler.core.chain import Chain
+from idler.core.scale import Instrument
+
+from ...desk import Desk
+
+NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
+TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
+
+
+class Stage(Enum):
+    START = "start"
+    MOVING = "moving"
+    ZERO = "zero"
+    MOVE = "move"
+    READ = "read"
+
+
+class Procedure(QObject):
+    """moved and counts_per_unit are those of the move that is to be read."""
+
+    changed = Signal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.stage = Stage.START
+        self.moved = 0.0
+        self.counts_per_unit = 0.0
+        self._slot = 0
+        self._queue: list[float] = []
+        self._after = Stage.START
+        self._start: float | None = None
+        self._away = 0.0  # how far from the start mark the axis stands
+        self._target: float | None = None
+        self._rest_since = 0.0
+        desk.halted.connect(self._halt)
+        desk.stopped.connect(lambda _: self._halt())
+        desk.held.connect(self._held)
+
+    def begin(self, slot: int) -> None:
+        """Another axis, or anew."""
+        self._slot, self._start, self._away = slot, None, 0.0
+        self._queue.clear()
+        self._set(Stage.START)
+
+    def again(self) -> None:
+        """The next pass begins at the same start mark."""
+        self._start = None
+        self._set(Stage.START)
+
+    def _set(self, stage: Stage) -> None:
+        self.stage = stage
+        self.changed.emit()
+
+    def _halt(self) -> None:
+        """STOP, or something stopped the machine: the pass is void."""
+        if self.stage is not Stage.START:
+            self.begin(self._slot)
+
+    def _held(self) -> None:
+        if not self._desk.connected:
+            self._halt()
+
+    @property
+    def travelled(self) -> float | None:
+        """How far the axis has gone from its start mark by its own counting."""
+        axes = self._desk.link.axes
+        if self._start is None or self._slot >= len(axes):
+            return None
+        return abs(axes[self._slot].position - self._start)
+
+    def go(self, length: float, instrument: Instrument) -> str:
+        """The next step; a sentence where it cannot be taken now."""
+        if not self._desk.connected:
+            return "No controller is connected: nothing can be measured."
+        if not self._desk.powered:
+            return "The drives are off. Power them first."
+        if abs(length) > instrument.reach:
+            return (
+                f"The {instrument.label} reaches {instrument.reach:g}; the move is {abs(length):g}. Take another one."
+            )
+        way = 1.0 if length > 0 else -1.0
+        match self.stage:
+            case Stage.START:
+                self._run([-self._away - way * TAKE_UP, way * TAKE_UP], Stage.ZERO)
+                self._away = 0.0
+            case Stage.ZERO:
+                self._zero(instrument)
+            case Stage.MOVE:
+                self.moved = length
+                self.counts_per_unit = float(Chain.of(self._desk.in_force.axis(self._slot)).counts_per_unit)
+                self._away = length
+                self._run([length], Stage.READ)
+        return ""
+
+    def _zero(self, instrument: Instrument) -> None:
+        """On the bench the instrument is set to zero here; at a real machine the person has done it."""
+        hands = self._desk.bench_hands
+        if hands is None:
+            self._at_zero()
+            return
+        name = self._desk.machine.names[self._slot]
+        hands.ask(lambda _: self._at_zero(), do="zero", axis=name, instrument=instrument.key)
+
+    def _at_zero(self) -> None:
+        if self.stage is Stage.ZERO and self._desk.connected:
+            self._start = self._desk.link.axes[self._slot].position
+            self._set(Stage.MOVE)
+
+    def _run(self, distances: list[float], then: Stage) -> None:
+        self._queue, self._after = distances, then
+        self._next()
+
+    def _next(self) -> None:
+        distance = self._queue.pop(0)
+        self._rest_since = time.monotonic()
+        self._target = self._desk.link.axes[self._slot].position + distance
+        speed = float(self._desk.in_force.axis(self._slot).number("pace.top_speed"))
+        self._desk.link.jog_step(self._slot, distance, speed)
+        self._set(Stage.MOVING)
+
+    def look(self) -> None:
+        """Goes on when the axis has arrived. Called at the picture's pace."""
+        axes = self._desk.link.axes
+        if self.stage is not Stage.MOVING or self._target is None or self._slot >= len(axes):
+            return
+        axis = axes[self._slot]
+        if axis.moving:
+            self._rest_since = time.monotonic()
+            return
+        if abs(axis.position - self._target) > 2 / max(1.0, self._scale()):
+            if time.monotonic() - self._rest_since > NEVER_ARRIVES:
+                why = "it has met a soft limit" if axis.at_limit else "it was stopped"
+                self._desk.told.emit("warn", f"The axis did not arrive: {why}. This pass begins anew.")
+                self.begin(self._slot)
+            return
+        if self._queue:
+            self._next()
+        else:
+            self._set(self._after)
+
+    def _scale(self) -> float:
+        return float(Chain.of(self._desk.in_force.axis(self._slot)).counts_per_unit)
+
+    def words(self, length: float, unit: str, instrument: Instrument) -> str:
+        """What is to be done now."""
+        match self.stage:
+            case Stage.START:
+                return "First the play is taken up: the axis goes back and comes again from the side of the move."
+            case Stage.MOVING:
+                return "The axis moves. Esc stops it."
+            case Stage.ZERO:
+                return f"Hold the {instrument.label} to the axis and set it to zero."
+            case Stage.MOVE:
+                return f"Now the axis will go {length:g} {unit}."
+            case Stage.READ:
+                return "Read the instrument, with its sign: + is the way the axis was told to go."
+
+    def button(self, length: float, unit: str) -> str:
+        return {
+            Stage.START: "Take up the play", Stage.MOVING: "moving…", Stage.ZERO: "It is at zero",
+            Stage.MOVE: f"Move {length:g} {unit}", Stage.READ: "Add this pass",
+        }[self.stage]  # fmt: skip

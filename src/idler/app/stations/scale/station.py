@@ -1,0 +1,430 @@
+"""The page of the Scale station: a move on a rule, the passes below it, and what they prove, correct or explain."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from idler.core.chain import Chain
+from idler.core.errors import IdlerError, Refusal
+from idler.core.machine import Address, Axis
+from idler.core.mistakes import Cause, causes
+from idler.core.proofs import Proof, scale_claim, state
+from idler.core.scale import (
+    Estimate,
+    Instrument,
+    Pass,
+    Verdict,
+    estimate,
+    fitting,
+    instrument_needed,
+    move_needed,
+    verdict,
+)
+from idler.core.units import Dimension, figure, parse
+
+from ...desk import Desk
+from ...fields import restyle
+from ...parts import AxisPicker, card, figures, label
+from ...pictures.passes import PassPicture, PassScene
+from ...pictures.proof import ProofMark
+from ..workbench import Workbench
+from .procedure import Procedure, Stage
+
+RIGHT = 330
+CORRECTION_PLACES = 8
+
+
+class ScaleStation(Workbench):
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.slot = 0
+        self._length = Fraction(100)
+        self._tolerance = Fraction(2, 10_000)
+        self.procedure = Procedure(desk)
+        self.procedure.changed.connect(self.refresh)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 6, 12, 6)
+        column.setSpacing(6)
+        column.addLayout(self._head())
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self._left(), 1)
+        row.addWidget(self._right())
+        column.addLayout(row, 1)
+        desk.changed.connect(self.refresh)
+        desk.held.connect(self.refresh)
+        desk.proved.connect(self.refresh)
+        self.show_axis(0)
+
+    # -- pieces ---------------------------------------------------------------------------------------------------
+
+    def _head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self._picker = AxisPicker(self._desk.machine.names)
+        self._picker.chosen.connect(self.show_axis)
+        self.instrument = QComboBox()
+        self.instrument.setAccessibleName("Instrument")
+        self.instrument.activated.connect(lambda _: self.refresh())
+        self.length, self.tolerance = QLineEdit(), QLineEdit()
+        for editor, name, take in (
+            (self.length, "Length of the move", self._take_length),
+            (self.tolerance, "Tolerance wanted", self._take_tolerance),
+        ):
+            editor.setFixedWidth(78)
+            editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+            editor.setAccessibleName(name)
+            editor.editingFinished.connect(take)
+        for widget in (self._picker, label("measured with", "soft"), self.instrument, label("over", "soft"), self.length,
+                       label("wanted to", "soft"), self.tolerance):  # fmt: skip
+            row.addWidget(widget)
+        row.addStretch(1)
+        return row
+
+    def _left(self) -> QFrame:
+        frame, column = card((12, 6, 12, 8), 6)
+        self.picture = PassPicture()
+        column.addWidget(self.picture, 1)
+        self._step = label("", "heading", wrap=True)
+        column.addWidget(self._step)
+        row = QHBoxLayout()
+        self.go = QPushButton()
+        self.go.setProperty("role", "main")
+        self.go.clicked.connect(self._go)
+        self.reading = QLineEdit()
+        self.reading.setPlaceholderText("what the instrument says")
+        self.reading.setAccessibleName("Reading of the instrument")
+        self.reading.setFixedWidth(190)
+        self.reading.returnPressed.connect(self._go)
+        self.read_button = QPushButton("Read it at the bench")
+        self.read_button.clicked.connect(self._read_bench)
+        self.drop_button = QPushButton("Drop the last pass")
+        self.drop_button.clicked.connect(self._drop)
+        for widget in (self.go, self.reading, self.read_button):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self.drop_button)
+        column.addLayout(row)
+        return frame
+
+    def _right(self) -> QFrame:
+        frame, column = card((14, 8, 14, 10), 6)
+        frame.setFixedWidth(RIGHT)
+        self._mark_place = QHBoxLayout()
+        self._title = label("", "title", wrap=True)
+        self._mark_place.addWidget(self._title, 1)
+        column.addLayout(self._mark_place)
+        self._mark: QWidget | None = None
+        self._words = label("", "", wrap=True)
+        column.addWidget(self._words)
+        self._grid = QGridLayout()
+        self._grid.setVerticalSpacing(2)
+        self._grid.setColumnStretch(0, 1)
+        self._figures: list[QLabel] = []
+        names = ("counts per unit, told", "counts per unit, measured", "the axis goes too far by", "known to")
+        for line, name in enumerate(names):
+            value = figures("—")
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            self._grid.addWidget(label(name, "soft"), line, 0)
+            self._grid.addWidget(value, line, 1)
+            self._figures.append(value)
+        column.addLayout(self._grid)
+        self._causes_place = QVBoxLayout()
+        column.addLayout(self._causes_place)
+        self._causes = QWidget()
+        self._causes_place.addWidget(self._causes)
+        self.cause_buttons: list[QPushButton] = []
+        column.addStretch(1)
+        self.accept = QPushButton("Correct the counts")
+        self.accept.clicked.connect(self._accept)
+        self.prove = QPushButton("Keep as proof")
+        self.prove.clicked.connect(self._prove)
+        row = QHBoxLayout()
+        row.addWidget(self.accept)
+        row.addWidget(self.prove)
+        row.addStretch(1)
+        column.addLayout(row)
+        return frame
+
+    # -- facts ----------------------------------------------------------------------------------------------------
+
+    @property
+    def _axis(self) -> Axis:
+        return self._desk.machine.axis(self.slot)
+
+    @property
+    def _name(self) -> str:
+        return self._axis.name
+
+    @property
+    def _unit(self) -> str:
+        return "°" if self._axis.rotary else "mm"
+
+    @property
+    def _told(self) -> float:
+        """Counts per unit that the controller has in force, or those of the draft where there is none."""
+        machine = self._desk.in_force if self._desk.in_force.shape == self._desk.machine.shape else self._desk.machine
+        return float(Chain.of(machine.axis(self.slot)).counts_per_unit)
+
+    def _chosen(self) -> Instrument:
+        return fitting(self._axis.rotary)[max(0, self.instrument.currentIndex())]
+
+    @property
+    def passes(self) -> list[Pass]:
+        return self._desk.passes.get(self._name, [])
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def show_axis(self, slot: int) -> None:
+        self.slot = slot
+        self._picker.choose(slot)
+        self.procedure.begin(slot)
+        listed = fitting(self._axis.rotary)
+        self.instrument.clear()
+        self.instrument.addItems([item.label for item in listed])
+        self._length = Fraction(360 if self._axis.rotary else 100)
+        self.refresh()
+
+    def _take_length(self) -> None:
+        dimension = Dimension.TRAVEL
+        unit, screen = (
+            dimension.unit(self._axis.rotary),
+            dimension.screen_unit(self._axis.rotary, self._desk.machine.inch),
+        )
+        try:
+            length = parse(self.length.text(), unit, bare=screen, part="length of the move")
+            if not 0 < abs(length) <= 100_000:
+                raise Refusal("length of the move", self.length.text(), "cannot be measured", "above 0, up to 100 000")
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+        else:
+            self._length = length
+        self.refresh()
+
+    def _take_tolerance(self) -> None:
+        text = self.tolerance.text().replace("%", "").replace(",", ".").strip()
+        try:
+            percent = Fraction(text)
+            if not Fraction(1, 1000) <= percent <= 10:
+                raise ValueError
+        except (ValueError, ZeroDivisionError):
+            refusal = Refusal(
+                "tolerance wanted", f"“{self.tolerance.text()[:20]}”", "cannot be used", "0.001 % to 10 %"
+            )
+            self._desk.told.emit("warn", refusal.sentence)
+        else:
+            self._tolerance = percent / 100
+        self.refresh()
+
+    def _go(self) -> None:
+        if self.procedure.stage is Stage.READ:
+            self._add()
+        else:
+            why = self.procedure.go(float(self._length), self._chosen())
+            if why:
+                self._desk.told.emit("warn", why)
+        self.refresh()
+
+    def _read_bench(self) -> None:
+        hands = self._desk.bench_hands
+        if hands is None:
+            return
+
+        def answered(reply: dict) -> None:
+            if reply["ok"]:
+                self.reading.setText(f"{reply['value']:g} {self._unit}")
+            else:
+                self._desk.told.emit("warn", reply["error"])
+
+        hands.ask(answered, do="read", axis=self._name, instrument=self._chosen().key)
+
+    def _add(self) -> None:
+        """One more pass from what was typed or read."""
+        dimension = Dimension.TRAVEL
+        unit, screen = (
+            dimension.unit(self._axis.rotary),
+            dimension.screen_unit(self._axis.rotary, self._desk.machine.inch),
+        )
+        try:
+            value = parse(self.reading.text(), unit, bare=screen, part=f"reading of {self._name}")
+            if not value:
+                raise Refusal(
+                    f"reading of {self._name}",
+                    "0",
+                    "says that nothing moved",
+                    way_out="look at the drive and its wires",
+                )
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+            return
+        made = Pass(self.procedure.moved, float(value), self.procedure.counts_per_unit, self._chosen())
+        self._keep([*self.passes, made])
+        self.reading.clear()
+        self.procedure.again()
+
+    def _drop(self) -> None:
+        self._keep(self.passes[:-1])
+
+    def _keep(self, passes: list[Pass]) -> None:
+        self._desk.keep_passes(self._name, passes)
+        self.refresh()
+
+    def _accept(self) -> None:
+        """Writes the correction that the passes ask for; the train stays as it was drawn."""
+        found = estimate(self.passes)
+        if found is None:
+            return
+        as_drawn = self._desk.machine.with_values({Address(self.slot, "chain.correction"): Fraction(1)})
+        drawn = float(Chain.of(as_drawn.axis(self.slot)).counts_per_unit)
+        correction = Fraction(round(drawn / found.counts_per_unit * 10**CORRECTION_PLACES), 10**CORRECTION_PLACES)
+        try:
+            self._desk.set_values(
+                {Address(self.slot, "chain.correction"): correction}, f"scale of {self._name} corrected"
+            )
+        except IdlerError as why:
+            self._desk.told.emit("warn", f"{why.sentence} So large an error is not corrected: look for its cause.")
+
+    def _settle(self, cause: Cause) -> None:
+        """Edits the link of the train that explains the ratio; a correction that was there goes."""
+        values = {**dict(cause.slip.edit), Address(self.slot, "chain.correction"): Fraction(1)}
+        self._desk.set_values(values, f"{self._name}: {cause.slip.words}")
+
+    def _prove(self) -> None:
+        claim = scale_claim(self._desk.machine, self.slot)
+        why = self._desk.proof_obstacle(claim)
+        if why:
+            self._desk.told.emit("warn", f"The scale of {self._name} cannot be proven now. {why}")
+            return
+        found = estimate(self.passes)
+        passed = verdict(self.passes, self._told, float(self._tolerance)) is Verdict.PROVEN
+        if found is None:
+            return
+        with_what = ", ".join(dict.fromkeys(p.instrument.label for p in self.passes))
+        within = _percent(abs(found.error(self._told)) + found.expanded)
+        words = f"within {within} in {len(self.passes)} passes with {with_what}"
+        self._desk.prove(claim, passed, words)
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def show_motion(self) -> None:
+        self.procedure.look()
+
+    def refresh(self) -> None:
+        told, tolerance = self._told, float(self._tolerance)
+        found = estimate(self.passes)
+        self.length.setText(f"{figure(self._length, 3, trim=True)} {self._unit}")
+        self.tolerance.setText(_percent(tolerance))
+        self.picture.show_scene(
+            PassScene(
+                abs(float(self._length)), self.procedure.travelled, self._unit, self.passes, found, told, tolerance
+            )
+        )
+        self._step.setText(self.procedure.words(float(self._length), self._unit, self._chosen()))
+        self.go.setText(self.procedure.button(float(self._length), self._unit))
+        reading = self.procedure.stage is Stage.READ
+        self.go.setEnabled(self.procedure.stage is not Stage.MOVING)
+        self.reading.setVisible(reading)
+        self.read_button.setVisible(reading and self._desk.bench_hands is not None)
+        self.drop_button.setVisible(bool(self.passes))
+        self._show_verdict(found, told, tolerance)
+
+    def _show_verdict(self, found: Estimate | None, told: float, tolerance: float) -> None:
+        said = verdict(self.passes, told, tolerance)
+        name = self._name
+        titles = {
+            Verdict.NOTHING: f"{name} is not measured yet", Verdict.PROVEN: f"{name} is proven to {_percent(tolerance)}",
+            Verdict.OFF: f"{name} is off", Verdict.COARSE: f"{name} cannot be told so finely",
+            Verdict.REVERSED: f"{name} went the other way",
+        }  # fmt: skip
+        self._title.setText(titles[said])
+        self._words.setText(self._sentence(said, found, told, tolerance))
+        texts = ["—"] * 4
+        texts[0] = f"{told:.4f}"
+        if found is not None:
+            texts[1:] = [
+                f"{found.counts_per_unit:.4f}",
+                _percent(found.error(told), sign=True),
+                "± " + _percent(found.expanded),
+            ]
+        for shown, text in zip(self._figures, texts, strict=True):
+            shown.setText(text)
+        explained = causes(self._axis, 1 + found.error(self._drawn()), found.relative) if found is not None else []
+        self._show_causes(explained if said is Verdict.OFF else [])
+        self.accept.setVisible(said is Verdict.OFF)
+        self.accept.setProperty("role", "" if explained else "main")
+        restyle(self.accept)
+        self.prove.setVisible(said is Verdict.PROVEN)
+        proof = state(self._desk.machine, scale_claim(self._desk.machine, self.slot), self._desk.proofs)
+        if self._mark is not None:
+            self._mark.deleteLater()
+        self._mark = ProofMark(proof)
+        self._mark_place.addWidget(self._mark)
+        if proof is Proof.STALE:
+            self._words.setText(self._words.text() + " It was proven once; a value of the train has changed since.")
+
+    def _drawn(self) -> float:
+        """Counts per unit of the draft: what a cause would have to explain."""
+        return float(Chain.of(self._axis).counts_per_unit)
+
+    def _sentence(self, said: Verdict, found: Estimate | None, told: float, tolerance: float) -> str:
+        if said is Verdict.NOTHING:
+            return "Take up the play, set the instrument to zero, move, read. Three passes tell more than one."
+        if said is Verdict.REVERSED or found is None:
+            return "The reading has the other sign than the move. Turn the direction of the axis round at Drives first."
+        error = f"{_percent(abs(found.error(told)))} {'too far' if found.error(told) > 0 else 'too short'}"
+        if said is Verdict.PROVEN:
+            return f"It goes {error}, known to ± {_percent(found.expanded)}: both together are within {_percent(tolerance)}."
+        if said is Verdict.OFF:
+            return f"It goes {error}, known to ± {_percent(found.expanded)}."
+        return self._way_out(told, tolerance)
+
+    def _way_out(self, told: float, tolerance: float) -> str:
+        """What would be enough: a longer move, a finer instrument."""
+        item, count = self._chosen(), max(1, len(self.passes))
+        needed = move_needed(item, told, tolerance, count)
+        finer = instrument_needed(float(self._length), told, tolerance, count, rotary=self._axis.rotary)
+        longer = f"a move of {needed:.3g} {self._unit} with the {item.label}" if needed <= item.reach else ""
+        other = f"the {finer.label}" if finer is not None and finer.resolution < item.resolution else ""
+        ways = " or ".join(way for way in (longer, other) if way) or "more passes"
+        return f"With what was measured {_percent(tolerance)} cannot be proven. It would take {ways}."
+
+    def _show_causes(self, listed: list[Cause]) -> None:
+        self._causes_place.removeWidget(self._causes)
+        self._causes.deleteLater()
+        self._causes = QWidget()
+        self._causes_place.addWidget(self._causes)
+        column = QVBoxLayout(self._causes)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.setSpacing(4)
+        self.cause_buttons = []
+        if listed:
+            column.addWidget(label("What would explain it", "heading"))
+        for cause in listed[:4]:
+            words = f"{cause.slip.words[0].upper()}{cause.slip.words[1:]}: {cause.probability * 100:.0f} %"
+            row = QHBoxLayout()
+            row.addWidget(label(words, "", wrap=True), 1)
+            button = QPushButton("That is it")
+            button.setAccessibleName(f"Take this cause: {cause.slip.words}")
+            button.clicked.connect(lambda _=False, cause=cause: self._settle(cause))
+            row.addWidget(button)
+            column.addLayout(row)
+            self.cause_buttons.append(button)
+
+
+def _percent(share: float, *, sign: bool = False) -> str:
+    places = 3 if abs(share) < 0.01 else 2
+    return f"{share * 100:{'+' if sign else ''}.{places}f} %"

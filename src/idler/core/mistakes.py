@@ -1,0 +1,157 @@
+"""Likely mistakes: a known slip of the pen or of a switch that explains a wrong scale, before anybody fudges a factor.
+
+For each slip the ratio of true to told travel is exact. Against the measured ratio r with its standard uncertainty u each has
+the likelihood of a normal distribution around its own ratio, widened by how well made parts are; the honest machine is one of
+the candidates. Priors say how common a slip is. Bayes' rule gives what is left.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+
+from .machine import Address, Axis
+from .parameter import Value
+from .stage import Stage
+
+MADE = 0.0004  # how well pitches and teeth are made, relative: one standard deviation
+HONEST = 0.97  # of the machines that are near 1
+WORTH_SAYING = 0.05
+MICROSTEPS = (1, 2, 4, 5, 8, 10, 16, 20, 25, 32, 40, 50, 64, 100, 128, 256)
+TEETH = (10, 12, 14, 15, 16, 18, 20, 22, 24, 25, 26, 28, 30, 32, 34, 36, 40, 42, 44, 48, 50, 60, 72, 80)
+PITCHES = tuple(
+    Fraction(text) for text in ("1", "1.25", "1.5", "2", "2.5", "3", "4", "5", "6", "8", "10", "12", "16", "20", "25")
+) + tuple(Fraction(254, 10) / n for n in (2, 4, 5, 6, 8, 10, 12, 16, 20))
+WORMS = (30, 36, 40, 50, 60, 72, 80, 90, 100, 120, 144, 180, 360)
+BELTS = tuple(Fraction(text) for text in ("2", "2.032", "2.5", "3", "5", "5.08", "8", "10"))
+
+
+@dataclass(frozen=True)
+class Slip:
+    """One thing that could be otherwise than told. ratio: true travel by told travel. weight: how common it is."""
+
+    key: str
+    words: str
+    ratio: float
+    weight: float
+    edit: tuple[tuple[Address, Value], ...]
+
+
+@dataclass(frozen=True)
+class Cause:
+    slip: Slip
+    probability: float
+
+
+def slips(axis: Axis) -> Iterator[Slip]:
+    """Every slip that this axis could hide."""
+    yield from _motor(axis)
+    yield from _stages(axis)
+    yield from _final(axis)
+
+
+def _slip(axis: Axis, key: str, value: Value, words: str, ratio: Fraction, weight: float) -> Slip:
+    return Slip(key, words, float(ratio), weight, ((Address(axis.slot, key), value),))
+
+
+def _motor(axis: Axis) -> Iterator[Slip]:
+    if axis.choice("chain.motor") != "stepper":
+        return
+    told = axis.whole("chain.microsteps")
+    for true in MICROSTEPS:
+        if true != told:
+            octaves = abs(math.log2(true / told))
+            near = 10.0 if octaves == 1 else 4.0 if octaves == int(octaves) else 1.0
+            words = f"its drive is set to {true} microsteps, not {told}"
+            yield _slip(axis, "chain.microsteps", true, words, Fraction(told, true), near)
+    steps = axis.whole("chain.full_steps")
+    if steps in (200, 400):
+        other = 600 - steps
+        words = f"its motor has {other} full steps, not {steps}"
+        yield _slip(axis, "chain.full_steps", other, words, Fraction(steps, other), 1.5)
+
+
+def _stages(axis: Axis) -> Iterator[Slip]:
+    stages = axis.stages
+    for place, stage in enumerate(stages):
+
+        def put(first: Fraction, second: Fraction, place: int = place, stage: Stage = stage) -> tuple[Stage, ...]:
+            return (*stages[:place], Stage(stage.by_teeth, first, second), *stages[place + 1 :])
+
+        first, second, number = stage.first, stage.second, place + 1
+        if first != second:
+            words = f"stage {number} sits the other way round, {Stage(stage.by_teeth, second, first)}"
+            yield _slip(axis, "chain.stages", put(second, first), words, stage.reduction**2, 2.0)
+        for teeth in map(Fraction, TEETH if stage.by_teeth else ()):
+            if teeth != first:
+                words = f"the driver of stage {number} has {teeth} teeth, not {first}"
+                yield _slip(axis, "chain.stages", put(teeth, second), words, teeth / first, 0.6)
+            if teeth != second:
+                words = f"the driven wheel of stage {number} has {teeth} teeth, not {second}"
+                yield _slip(axis, "chain.stages", put(first, teeth), words, second / teeth, 0.6)
+
+
+def _final(axis: Axis) -> Iterator[Slip]:
+    match axis.choice("chain.final"):
+        case "screw":
+            pitch, starts = axis.number("chain.pitch"), axis.whole("chain.starts")
+            for true in PITCHES:
+                if true != pitch:
+                    inch = true not in (Fraction(round(true * 4), 4), Fraction(round(true), 1))
+                    words = f"its screw has a pitch of {float(true):.6g} mm" + (
+                        f" ({float(Fraction(254, 10) / true):g} turns per inch)" if inch else ""
+                    )
+                    near = 4.0 if abs(true / pitch - 1) < Fraction(1, 40) else 1.0 if inch else 2.5
+                    yield _slip(axis, "chain.pitch", true, words + f", not {float(pitch):.6g} mm", true / pitch, near)
+            for count in range(1, 7):
+                if count != starts:
+                    words = f"its screw has {count} starts, not {starts}"
+                    yield _slip(axis, "chain.starts", count, words, Fraction(count, starts), 3.0 if count <= 2 else 1.0)
+        case "belt":
+            yield from _sizes(axis, "chain.belt_pitch", BELTS, "its belt has a pitch of {} mm, not {} mm", 1.5)
+            yield from _teeth(axis, "chain.pulley_teeth", TEETH, "its pulley has {} teeth, not {}", inverse=False)
+        case "rack":
+            yield from _teeth(axis, "chain.pinion_teeth", TEETH, "its pinion has {} teeth, not {}", inverse=False)
+        case "worm":
+            yield from _teeth(axis, "chain.wheel_teeth", WORMS, "its worm wheel has {} teeth, not {}", inverse=True)
+            yield from _teeth(axis, "chain.worm_starts", (1, 2, 3, 4), "its worm has {} starts, not {}", inverse=False)
+
+
+def _sizes(axis: Axis, key: str, others: tuple[Fraction, ...], words: str, weight: float) -> Iterator[Slip]:
+    told = axis.number(key)
+    for true in others:
+        if true != told:
+            yield _slip(axis, key, true, words.format(f"{float(true):g}", f"{float(told):g}"), true / told, weight)
+
+
+def _teeth(axis: Axis, key: str, others: tuple[int, ...], words: str, *, inverse: bool) -> Iterator[Slip]:
+    told = axis.whole(key)
+    for true in others:
+        if true != told:
+            ratio = Fraction(told, true) if inverse else Fraction(true, told)
+            yield _slip(axis, key, true, words.format(true, told), ratio, 1.0)
+
+
+def causes(axis: Axis, ratio: float, uncertainty: float) -> list[Cause]:
+    """What explains a measured ratio of true to told travel, most probable first; empty where nothing needs explaining.
+
+    uncertainty: standard, relative. What is honestly made, only not perfectly, takes part as a candidate.
+    """
+    listed = list(slips(axis))
+    total = sum(slip.weight for slip in listed) or 1.0
+    wide = math.hypot(uncertainty, MADE)
+    honest = HONEST * _normal(ratio, 1.0, wide)
+    odd = (1 - HONEST) / 4 / max(abs(math.log(20.0)), 1.0) / max(ratio, 1e-9)  # something that nobody thought of
+    shares = [
+        (slip, (1 - HONEST) * slip.weight / total * _normal(ratio, slip.ratio, wide * slip.ratio)) for slip in listed
+    ]
+    sum_of_all = honest + odd + sum(share for _, share in shares)
+    found = [Cause(slip, share / sum_of_all) for slip, share in shares if share / sum_of_all >= WORTH_SAYING]
+    return sorted(found, key=lambda cause: -cause.probability)
+
+
+def _normal(x: float, mean: float, deviation: float) -> float:
+    z = (x - mean) / deviation
+    return math.exp(-z * z / 2) / (deviation * math.sqrt(2 * math.pi)) if abs(z) < 30 else 0.0

@@ -1,0 +1,157 @@
+"""Scale: how many counts one unit really is, from moves that were measured, with an honest uncertainty.
+
+Model: a move of n counts measures m = n · g + e, where g is the true travel of one count and e scatters with the pass's own
+standard uncertainty u. Weighted least squares through the origin (weights 1/u²) gives
+    g = Σ w n m / Σ w n²,    u(g) = 1 / √(Σ w n²),
+and counts per unit C = 1/g with the same relative uncertainty. Counts, not commanded lengths, so that passes before and after
+a correction are used together. Expanded uncertainties are twice the standard ones (GUM, 6.2.2: about 95 %).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import Enum
+
+COVERAGE = 2.0
+HAND = 1 / 5  # of a division: how well a person repeats a reading
+
+
+@dataclass(frozen=True)
+class Instrument:
+    """What a length or angle is measured with. resolution and reach in mm (or °)."""
+
+    key: str
+    label: str
+    resolution: float
+    reach: float
+    rotary: bool = False
+
+    @property
+    def reading(self) -> float:
+        """Standard uncertainty of one reading: half a division evenly spread (GUM, 4.3.7), and the hand."""
+        return self.resolution * math.sqrt(1 / 12 + HAND**2)
+
+
+INSTRUMENTS = (
+    Instrument("rule", "steel rule, 0.5 mm", 0.5, 500.0),
+    Instrument("caliper", "caliper, 0.02 mm", 0.02, 150.0),
+    Instrument("height", "height gauge, 0.02 mm", 0.02, 300.0),
+    Instrument("dial", "dial indicator, 0.01 mm", 0.01, 10.0),
+    Instrument("blocks", "gauge blocks and indicator, 0.002 mm", 0.002, 200.0),
+    Instrument("protractor", "protractor, 0.1°", 0.1, 360.0, rotary=True),
+    Instrument("mark", "whole turns against a mark, 0.05°", 0.05, 36_000.0, rotary=True),
+)
+
+
+def fitting(rotary: bool) -> tuple[Instrument, ...]:
+    """The instruments that suit an axis."""
+    return tuple(item for item in INSTRUMENTS if item.rotary == rotary)
+
+
+@dataclass(frozen=True)
+class Pass:
+    """One measured move. commanded and measured in mm (or °), signed; counts_per_unit as it was in force for the move.
+
+    play: the backlash that the move may have lost, 0 where it was taken up before the start mark.
+    """
+
+    commanded: float
+    measured: float
+    counts_per_unit: float
+    instrument: Instrument
+    play: float = 0.0
+
+    @property
+    def counts(self) -> float:
+        return self.commanded * self.counts_per_unit
+
+    def error(self, told: float) -> float:
+        """How much further than told the axis goes by this pass alone, relative, when it is told so many counts per unit."""
+        return told * self.measured / self.counts - 1
+
+    @property
+    def uncertainty(self) -> float:
+        """Standard uncertainty of the measured length: two readings, one count at each end, and the play."""
+        count = 1 / self.counts_per_unit
+        return math.sqrt(2 * self.instrument.reading**2 + 2 * count**2 / 12 + self.play**2 / 12)
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """counts_per_unit with its relative standard uncertainty."""
+
+    counts_per_unit: float
+    relative: float
+
+    def error(self, told: float) -> float:
+        """How much further than told the axis goes, relative, when it is told so many counts per unit."""
+        return told / self.counts_per_unit - 1
+
+    @property
+    def expanded(self) -> float:
+        return COVERAGE * self.relative
+
+
+def estimate(passes: Sequence[Pass]) -> Estimate | None:
+    """The counts per unit that fit the passes best, or None where nothing has moved."""
+    top = sum(p.counts * p.measured / p.uncertainty**2 for p in passes)
+    bottom = sum(p.counts**2 / p.uncertainty**2 for p in passes)
+    if not bottom or top <= 0:
+        return None
+    travel = top / bottom
+    return Estimate(1 / travel, 1 / math.sqrt(bottom) / travel)
+
+
+class Verdict(Enum):
+    """key and what it means."""
+
+    NOTHING = ("nothing", "not measured yet")
+    PROVEN = ("proven", "proven")
+    OFF = ("off", "off, and certainly so")
+    COARSE = ("coarse", "cannot be told with this")
+    REVERSED = ("reversed", "the axis went the other way")
+
+    def __init__(self, key: str, words: str) -> None:
+        self.key = key
+        self.words = words
+
+
+def verdict(passes: Sequence[Pass], told: float, tolerance: float) -> Verdict:
+    """told: counts per unit in force. tolerance: relative, as 0.0002 for 0.02 %.
+
+    Proven only when the whole interval of the error lies within the tolerance.
+    """
+    if not passes:
+        return Verdict.NOTHING
+    found = estimate(passes)
+    if found is None:
+        return Verdict.REVERSED
+    error = abs(found.error(told))
+    if error + found.expanded <= tolerance:
+        return Verdict.PROVEN
+    if error > found.expanded:
+        return Verdict.OFF
+    return Verdict.COARSE
+
+
+def move_needed(instrument: Instrument, counts_per_unit: float, tolerance: float, passes: int = 1) -> float:
+    """The length of move in mm (or °) with which so many passes could prove the tolerance.
+
+    Half of the tolerance is left for what may really be off.
+    """
+    one = Pass(1.0, 1.0, counts_per_unit, instrument)
+    return COVERAGE * one.uncertainty / math.sqrt(passes) / (tolerance / 2)
+
+
+def instrument_needed(
+    length: float, counts_per_unit: float, tolerance: float, passes: int = 1, *, rotary: bool = False
+) -> Instrument | None:
+    """The coarsest instrument that reaches so far and could prove the tolerance with such a move."""
+    able = [
+        item
+        for item in fitting(rotary)
+        if item.reach >= abs(length) and move_needed(item, counts_per_unit, tolerance, passes) <= abs(length)
+    ]
+    return max(able, key=lambda item: item.resolution, default=None)

@@ -1,0 +1,51 @@
+"""Measured passes of the scale on disk, by axis letter: what was measured is not measured again after a restart."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from idler.core.errors import IdlerError
+from idler.core.scale import INSTRUMENTS, Pass
+
+from .files import read_text, write_text
+
+_INSTRUMENTS = {item.key: item for item in INSTRUMENTS}
+_NUMBERS = ("commanded", "measured", "counts_per_unit", "play")
+
+
+def read(path: Path) -> dict[str, list[Pass]]:
+    """Raises IdlerError where the file cannot be understood; a file that is not there holds none."""
+    if not path.exists():
+        return {}
+    try:
+        axes = tomllib.loads(read_text(path)).get("passes", {})
+        return {
+            str(axis): [
+                Pass(instrument=_INSTRUMENTS[item["instrument"]], **{name: float(item[name]) for name in _NUMBERS})
+                for item in listed
+            ]
+            for axis, listed in axes.items()
+        }
+    except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError, AttributeError) as why:
+        raise IdlerError(f"The passes in {path} cannot be read ({why}). The file stays as it is.") from None
+
+
+def write(path: Path, passes: Mapping[str, Sequence[Pass]]) -> None:
+    """On the disk when this returns."""
+    import tomlkit
+
+    document = tomlkit.document()
+    table = tomlkit.table(is_super_table=True)
+    for axis, listed in sorted(passes.items()):
+        rows = tomlkit.aot()
+        for item in listed:
+            row = tomlkit.table()
+            row.update({name: getattr(item, name) for name in _NUMBERS})
+            row.add("instrument", item.instrument.key)
+            rows.append(row)
+        if listed:
+            table.add(axis, rows)
+    document.add("passes", table)
+    write_text(path, tomlkit.dumps(document))

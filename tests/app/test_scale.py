@@ -1,0 +1,202 @@
+"""The Scale station in the real window: passes at the real bench, causes, corrections, proofs."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from idler.app.patience import until
+from idler.app.stations.scale.procedure import Stage
+from idler.app.stations.scale.station import ScaleStation
+from idler.core.proofs import Proof, scale_claim, state
+from idler.core.scale import INSTRUMENTS, Pass, Verdict, verdict
+from idler.core.stations import Station
+from idler.link.events import AxisState
+from tests.app.gui import SessionCase
+from tests.support import A, X, Y, at
+
+CALIPER = next(item for item in INSTRUMENTS if item.key == "caliper")
+
+
+class ScaleCase(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.open_station(Station.SCALE)
+        page = self.window.page(Station.SCALE)
+        assert isinstance(page, ScaleStation)
+        self.page = page
+
+    def choose(self, instrument: str, length: str) -> None:
+        self.page.instrument.setCurrentIndex(self.page.instrument.findText(instrument, Qt.MatchFlag.MatchStartsWith))
+        self.page.length.setText(length)
+        self.page.length.editingFinished.emit()
+
+    def step(self, *stages: Stage) -> bool:
+        """Presses the button until each stage is reached; False where the axis was stopped on the way."""
+        for stage in stages:
+            self.click(self.page.go)
+            until(lambda stage=stage: self.page.procedure.stage in (stage, Stage.START), stage.value)
+            if self.page.procedure.stage is Stage.START:
+                return False
+        return True
+
+    def go_to(self, *stages: Stage) -> None:
+        """The same, begun anew where this computer paused for so long that the controller stopped the axis."""
+        self.assertTrue(any(self.step(*stages) for _ in range(6)), self.window.notice.words)
+
+    def measure(self) -> float:
+        self.go_to(Stage.ZERO, Stage.MOVE, Stage.READ)
+        self.click(self.page.read_button)
+        until(self.page.reading.text, "the reading")
+        reading = float(self.page.reading.text().split()[0].rstrip("°"))
+        self.click(self.page.go)
+        return reading
+
+    def proof(self, slot: int = X) -> Proof:
+        return state(self.desk.machine, scale_claim(self.desk.machine, slot), self.desk.proofs)
+
+
+class OnTheBench(ScaleCase):
+    def test_the_wrong_screw_is_named_mended_and_proven(self) -> None:
+        self.power()
+        self.choose("caliper", "40 mm")
+        self.assertAlmostEqual(self.measure(), 32, delta=0.05)
+        self.assertEqual(self.page._title.text(), "X is off")
+        self.assertIn("its screw has a pitch of 4 mm", self.page.cause_buttons[0].accessibleName())
+        self.click(self.page.cause_buttons[0])
+        self.assertEqual(self.value("chain.pitch"), 4)
+        self.desk.send()
+        until(lambda: not self.desk.count().edited, "the pitch to be sent")
+        self.choose("gauge blocks", "60 mm")
+        for _ in range(2):
+            self.assertAlmostEqual(self.measure(), 60, delta=0.01)
+        self.assertEqual(self.page._title.text(), "X is proven to 0.020 %")
+        self.click(self.page.prove)
+        self.assertIs(self.proof(), Proof.PROVEN)
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(5)})
+        self.assertIs(self.proof(), Proof.STALE)
+        self.assertIn("proven once", self.page._words.text())
+        self.desk.undo_stack.undo()
+        self.assertIs(self.proof(), Proof.PROVEN)
+
+    def test_the_next_pass_begins_at_the_same_mark_with_the_play_taken_up(self) -> None:
+        self.power()
+        self.choose("caliper", "20 mm")
+        starts = []
+        for _ in range(2):
+            self.go_to(Stage.ZERO)
+            starts.append(self.bench.hands.look("X")["at"])
+            self.assertTrue(self.step(Stage.MOVE, Stage.READ), self.window.notice.words)
+            self.page.reading.setText("16 mm")
+            self.click(self.page.go)
+        self.assertAlmostEqual(starts[0], starts[1], delta=0.02)
+
+    def test_an_axis_that_goes_the_other_way_is_told_so(self) -> None:
+        self.power()
+        self.page.show_axis(Y)
+        self.choose("caliper", "20 mm")
+        self.assertLess(self.measure(), 0)
+        self.assertEqual(self.page._title.text(), "Y went the other way")
+        self.assertIn("at Drives first", self.page._words.text())
+
+    def test_a_rotary_axis(self) -> None:
+        self.power()
+        self.page.show_axis(A)
+        self.choose("whole turns", "90")
+        self.assertAlmostEqual(self.measure(), 90, delta=0.2)
+        self.assertIn("°", self.page.length.text())
+
+    def test_stop_in_the_middle_voids_the_pass(self) -> None:
+        self.power()
+        self.choose("steel rule", "60 mm")
+        self.go_to(Stage.ZERO, Stage.MOVE)
+        self.click(self.page.go)
+        until(lambda: self.desk.moving, "motion")
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        until(lambda: self.page.procedure.stage is Stage.START, "the pass to be void")
+        self.rest()
+        self.assertEqual(self.page.passes, [])
+
+    def test_what_cannot_be_measured_now_is_said(self) -> None:
+        self.click(self.page.go)
+        self.assertIn("The drives are off", self.window.notice.words)
+        self.power()
+        self.choose("dial", "60 mm")
+        self.click(self.page.go)
+        self.assertIn("reaches 10; the move is 60", self.window.notice.words)
+
+
+class Offline(ScaleCase):
+    on_bench = False
+
+    def keep(self, *passes: Pass) -> None:
+        self.page._keep(list(passes))
+
+    def test_a_small_error_is_corrected_and_the_train_stays_as_drawn(self) -> None:
+        self.keep(*[Pass(100, 100.12, 320, CALIPER)] * 4)
+        self.assertEqual(self.page._title.text(), "X is off")
+        self.assertEqual(self.page.cause_buttons, [])
+        self.click(self.page.accept)
+        self.assertAlmostEqual(float(self.value("chain.correction")), 1.0012, places=6)
+        self.assertEqual(self.value("chain.pitch"), 5)
+        passes = self.page.passes
+        told = 320 / float(self.value("chain.correction"))
+        self.assertIs(verdict(passes, told, 0.002), Verdict.PROVEN)
+
+    def test_what_a_rule_cannot_prove_it_does_not_and_says_what_could(self) -> None:
+        rule = INSTRUMENTS[0]
+        self.keep(Pass(100, 100, 320, rule))
+        self.page.instrument.setCurrentIndex(0)
+        self.page.refresh()
+        self.assertEqual(self.page._title.text(), "X cannot be told so finely")
+        self.assertIn("gauge blocks", self.page._words.text())
+        self.page.tolerance.setText("1 %")
+        self.page.tolerance.editingFinished.emit()
+        self.assertEqual(self.page._title.text(), "X is proven to 1.00 %")
+
+    def test_bad_lengths_tolerances_and_readings_are_refused_in_words(self) -> None:
+        for editor, text, words in (
+            (self.page.length, "0", "cannot be measured"), (self.page.length, "ten", "ten"),
+            (self.page.tolerance, "0", "0.001 % to 10 %"), (self.page.tolerance, "fine", "cannot be used"),
+        ):  # fmt: skip
+            editor.setText(text)
+            editor.editingFinished.emit()
+            self.assertIn(words, self.window.notice.words)
+        self.assertEqual((self.page.length.text(), self.page.tolerance.text()), ("100 mm", "0.020 %"))
+        self.page.procedure.moved, self.page.procedure.counts_per_unit = 100.0, 320.0
+        self.page.procedure._set(Stage.READ)
+        for text, words in (("", "reading of X"), ("0", "nothing moved"), ("5 s", "5 s")):
+            self.page.reading.setText(text)
+            self.click(self.page.go)
+            self.assertIn(words, self.window.notice.words)
+        self.page.reading.setText("4 in")
+        self.click(self.page.go)
+        self.assertAlmostEqual(self.page.passes[0].measured, 101.6)
+
+    def test_passes_outlive_the_application_and_go_one_by_one(self) -> None:
+        self.keep(Pass(100, 100, 320, CALIPER), Pass(100, 99, 320, CALIPER))
+        self.session.close()
+        self.open()
+        self.assertEqual([p.measured for p in self.desk.passes["X"]], [100, 99])
+        self.window.open_station(Station.SCALE)
+        page = self.window.page(Station.SCALE)
+        self.click(page.drop_button)  # type: ignore[attr-defined]
+        self.assertEqual([p.measured for p in self.desk.passes["X"]], [100])
+
+    def test_a_proof_of_values_that_were_not_sent_is_refused(self) -> None:
+        self.keep(*[Pass(100, 100, 320, CALIPER)] * 8)
+        self.click(self.page.prove)
+        self.assertIn("cannot be proven now. No controller is connected", self.window.notice.words)
+        self.assertEqual(self.desk.proofs, {})
+
+    def test_an_axis_that_never_arrives_voids_the_pass_with_a_sentence(self) -> None:
+        axes = (AxisState(position=3.0),)
+        with mock.patch.object(type(self.desk.link), "axes", property(lambda _self: axes)):
+            self.page.procedure._target, self.page.procedure._rest_since = 50.0, 0.0
+            self.page.procedure._set(Stage.MOVING)
+            self.page.procedure.look()
+        self.assertIn("did not arrive: it was stopped", self.window.notice.words)
+        self.assertIs(self.page.procedure.stage, Stage.START)

@@ -1,0 +1,176 @@
+"""Scale: the estimate against random machines, honest verdicts, and causes before fudge factors."""
+
+from __future__ import annotations
+
+import math
+import random
+import unittest
+from fractions import Fraction
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from idler.core.chain import Chain
+from idler.core.machine import Machine
+from idler.core.mistakes import causes, slips
+from idler.core.proofs import Proof, claims, evidence, scale_claim, state
+from idler.core.scale import (
+    INSTRUMENTS,
+    Instrument,
+    Pass,
+    Verdict,
+    estimate,
+    fitting,
+    instrument_needed,
+    move_needed,
+    verdict,
+)
+from idler.core.stage import Stage
+from tests.support import A, X, at, verge
+
+RULE, CALIPER, DIAL = (next(item for item in INSTRUMENTS if item.key == key) for key in ("rule", "caliper", "dial"))
+
+
+def read(instrument: Instrument, truth: float, dice: random.Random) -> float:
+    """What a person reads: to the nearest division, with a hand that scatters."""
+    return round((truth + dice.gauss(0, instrument.resolution / 5)) / instrument.resolution) * instrument.resolution
+
+
+def measured(instrument: Instrument, length: float, told: float, true: float, dice: random.Random) -> Pass:
+    """A move of so many mm by the told counts on a machine with the true ones, zero and end read off."""
+    start = dice.uniform(0, 0.5)
+    moved = length * told / true
+    return Pass(length, read(instrument, start + moved, dice) - read(instrument, start, dice), told, instrument)
+
+
+class Estimates(unittest.TestCase):
+    def test_the_interval_holds_the_truth_as_often_as_it_says(self) -> None:
+        dice, held, times = random.Random(11), 0, 2000
+        for _ in range(times):
+            told = dice.uniform(100, 5000)
+            true = told * (1 + dice.uniform(-0.02, 0.02))
+            found = estimate([measured(CALIPER, 100, told, true, dice) for _ in range(3)])
+            held += abs(found.counts_per_unit / true - 1) <= found.expanded
+        self.assertGreater(held / times, 0.94)
+
+    def test_one_pass_in_closed_form(self) -> None:
+        one = Pass(100, 99.9, 320, CALIPER)
+        found = estimate([one])
+        self.assertAlmostEqual(found.counts_per_unit, 32000 / 99.9)
+        self.assertAlmostEqual(found.relative, one.uncertainty / 99.9)
+        self.assertAlmostEqual(found.error(320), 320 * 99.9 / 32000 - 1)
+        self.assertAlmostEqual(RULE.reading, 0.5 * math.sqrt(1 / 12 + 1 / 25))
+
+    def test_each_pass_has_an_error_against_what_is_told_now(self) -> None:
+        before, after = Pass(50, 40, 320, CALIPER), Pass(-100, -100, 400, CALIPER)
+        self.assertAlmostEqual(before.error(320), -0.2)
+        self.assertAlmostEqual(before.error(400), 0)
+        self.assertAlmostEqual(after.error(400), 0)
+
+    def test_a_finer_instrument_counts_for_more_and_four_passes_for_twice(self) -> None:
+        coarse, fine = Pass(100, 101, 320, RULE), Pass(100, 100, 320, CALIPER)
+        self.assertAlmostEqual(estimate([coarse, fine]).error(320), 0, delta=2e-4)
+        one, four = estimate([fine]), estimate([fine] * 4)
+        self.assertAlmostEqual(one.relative / four.relative, 2)
+
+    def test_passes_before_and_after_a_correction_go_together(self) -> None:
+        before, after = Pass(100, 80, 320, CALIPER), Pass(100, 100, 400, CALIPER)
+        self.assertAlmostEqual(estimate([before, after]).counts_per_unit, 400, delta=0.01)
+
+    def test_play_that_was_not_taken_up_widens_it(self) -> None:
+        self.assertGreater(Pass(100, 100, 320, DIAL, play=0.1).uncertainty, 4 * Pass(100, 100, 320, DIAL).uncertainty)
+
+    def test_which_instruments_fit(self) -> None:
+        self.assertEqual({item.key for item in fitting(True)}, {"protractor", "mark"})
+        self.assertIn("dial", {item.key for item in fitting(False)})
+
+
+class Verdicts(unittest.TestCase):
+    def test_nothing_reversed_off_proven(self) -> None:
+        self.assertIs(verdict([], 320, 0.001), Verdict.NOTHING)
+        self.assertIs(verdict([Pass(100, -80, 320, CALIPER)], 320, 0.001), Verdict.REVERSED)
+        self.assertIs(verdict([Pass(100, 80, 320, CALIPER)], 320, 0.001), Verdict.OFF)
+        self.assertIs(verdict([Pass(100, 100, 320, CALIPER)] * 3, 320, 0.001), Verdict.PROVEN)
+
+    @given(st.floats(0.0005, 0.05), st.floats(0.1, 20), st.integers(0, 10**6))
+    def test_a_rule_is_never_said_to_prove_what_it_cannot(self, tolerance: float, length: float, seed: int) -> None:
+        dice = random.Random(seed)
+        passes = [measured(RULE, length, 400, 400, dice) for _ in range(3)]
+        found = estimate(passes)
+        if found is not None and found.expanded > tolerance:
+            self.assertIsNot(verdict(passes, 400, tolerance), Verdict.PROVEN)
+
+    @given(st.floats(20, 3000), st.floats(-0.3, 0.4), st.integers(0, 10**6))
+    def test_a_dial_and_three_corrections_reach_two_hundredths_of_a_percent(
+        self, told: float, off: float, seed: int
+    ) -> None:
+        """Moves of 100 mm between stops that are measured by gauge blocks and a dial; each pass corrects."""
+        blocks = next(item for item in INSTRUMENTS if item.key == "blocks")
+        dice = random.Random(seed)
+        true, counts = told * (1 + off), told
+        passes: list[Pass] = []
+        for _ in range(3):
+            passes.append(measured(blocks, 100, counts, true, dice))
+            counts = estimate(passes).counts_per_unit
+        self.assertLess(abs(counts / true - 1), 2e-4)
+
+    @given(st.sampled_from(INSTRUMENTS), st.floats(1e-4, 0.01), st.integers(1, 5))
+    def test_what_is_said_to_be_needed_is_enough(self, instrument: Instrument, tolerance: float, passes: int) -> None:
+        length = move_needed(instrument, 10_000, tolerance, passes)
+        good = [Pass(length, length * (1 + tolerance * 0.49), 10_000, instrument)] * passes
+        self.assertIs(verdict(good, 10_000, tolerance), Verdict.PROVEN)
+        finer = instrument_needed(length, 10_000, tolerance, passes, rotary=instrument.rotary)
+        if length <= instrument.reach:
+            self.assertGreaterEqual(finer.resolution, instrument.resolution)
+
+
+class Causes(unittest.TestCase):
+    def test_every_slip_is_an_edit_that_gives_its_ratio(self) -> None:
+        staged = verge().with_values({at(X, "chain.stages"): (Stage.parse("20 to 60 teeth"), Stage.parse("3 : 1"))})
+        belt = verge().with_values({at(X, "chain.final"): "belt"})
+        rack = verge().with_values({at(X, "chain.final"): "rack"})
+        for machine, slot in ((verge(), X), (verge(), A), (staged, X), (belt, X), (rack, X)):
+            told = Chain.of(machine.axis(slot)).counts_per_unit
+            listed = list(slips(machine.axis(slot)))
+            self.assertGreater(len(listed), 20)
+            for slip in listed:
+                true = Chain.of(machine.with_values(dict(slip.edit)).axis(slot)).counts_per_unit
+                self.assertAlmostEqual(float(told / true), slip.ratio, msg=slip.words)
+
+    def test_the_four_common_ones_are_named(self) -> None:
+        for ratio, words in (
+            (0.5, "16 microsteps"),
+            (0.8, "pitch of 4 mm"),
+            (1.016, "5 turns per inch"),
+            (2.0, "2 starts"),
+        ):
+            found = causes(verge().axis(X), ratio * 1.0002, 2e-4)
+            self.assertTrue(any(words in cause.slip.words for cause in found), (ratio, [c.slip.words for c in found]))
+            self.assertLessEqual(sum(cause.probability for cause in found), 1)
+
+    def test_an_honest_screw_is_left_alone_and_so_is_what_nobody_knows(self) -> None:
+        for ratio in (1.0, 1.0006, 0.9991, 0.9317):
+            self.assertEqual(causes(verge().axis(X), ratio, 2e-4), [], ratio)
+
+    def test_a_coarse_measurement_names_nothing_that_it_cannot_tell(self) -> None:
+        self.assertEqual(causes(verge().axis(X), 1.012, 0.02), [])
+
+
+class Correction(unittest.TestCase):
+    def test_the_train_stays_as_drawn_beside_what_was_measured(self) -> None:
+        corrected = verge().with_values({at(X, "chain.correction"): Fraction("0.9998")})
+        chain = Chain.of(corrected.axis(X))
+        self.assertEqual(chain.counts_per_unit, Fraction(320) / Fraction("0.9998"))
+        self.assertTrue(chain.derivation.endswith("÷ (5 × 0.9998)"))
+
+    def test_a_proof_of_the_scale_rests_on_the_train_in_use(self) -> None:
+        machine = verge()
+        claim = scale_claim(machine, X)
+        self.assertIn(claim, claims(machine))
+        kept = {claim.key: evidence(machine, claim, 1e9, True, "to 0.02 %")}
+        for key, value, still in (
+            ("chain.pitch", Fraction(4), False), ("chain.correction", Fraction("1.0001"), False),
+            ("chain.module", Fraction(3), True), ("pace.top_speed", Fraction(100), True),
+        ):  # fmt: skip
+            changed: Machine = machine.with_values({at(X, key): value})
+            self.assertEqual(state(changed, scale_claim(changed, X), kept) is Proof.PROVEN, still, key)
