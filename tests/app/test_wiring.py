@@ -15,7 +15,7 @@ from idler.app.run import Session
 from idler.app.stations.wiring.station import WiringStation
 from idler.app.stations.wiring.study import ALL
 from idler.core.learning import Touch
-from idler.core.proofs import Proof, claims, evidence, state
+from idler.core.proofs import Proof, claims, evidence, state, wiring_claims
 from idler.core.standing import Standing
 from idler.core.stations import Station
 from idler.core.wire.cia402 import State
@@ -364,7 +364,7 @@ class Proving(WiringCase):
         self.assertIn("X home switch, input 2", self.margin_words(at(1, "input.filter")))
         self.session.close()
         self.open()
-        self.assertEqual(set(self.desk.proofs), {claim.key for claim in claims(self.desk.machine)})
+        self.assertEqual(set(self.desk.proofs), {claim.key for claim in wiring_claims(self.desk.machine)})
 
     def margin_words(self, address) -> str:
         from PySide6.QtWidgets import QLabel

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from idler.core.filterstudy import Study, cost, rounded_up, study
 from idler.core.learning import Learner, Touch
 from idler.core.progress import train
-from idler.core.proofs import Proof, changed_since, claims, evidence, state
+from idler.core.proofs import Proof, changed_since, claims, evidence, state, wiring_claims
 from idler.core.stations import Station
 from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchTrial
 from idler.core.wire.edges import pack_edges, unpack_edges
@@ -249,4 +249,4 @@ class Proofs(unittest.TestCase):
         self.assertIs(self.train(kept=failed), Proof.FAILED)
         unwired = self.machine.with_values({at(5, "input.role"): "none", at(5, "input.axis"): "none"})
         self.assertIs(self.train(unwired), Proof.ENTERED)
-        self.assertEqual(claims(verge()), [])
+        self.assertEqual(wiring_claims(verge()), [])

@@ -138,7 +138,8 @@ def _value(row: Parameter, item: Any, rotary: bool, part: str) -> Value:
         row.check(value, part=part)
         return value
     if isinstance(item, str) and row.kind is not Kind.FLAG:
-        if row.kind is Kind.QUANTITY and item.strip().lstrip("+-−").replace(".", "").isdigit():
+        bare = item.strip().lstrip("+-−").replace(".", "").isdigit()
+        if row.kind is Kind.QUANTITY and row.unit(rotary).symbol and bare:
             raise _without_unit(row, item, rotary, part)
         return row.read(item, rotary=rotary, part=part)
     if row.kind is Kind.QUANTITY and isinstance(item, int | float) and not isinstance(item, bool):
@@ -331,4 +332,5 @@ def _row_schema(row: Parameter) -> dict[str, Any]:
         case Kind.TEXT:
             return {**base, "type": "string", "minLength": 1, "maxLength": int(row.high)}
     assert isinstance(row.default, Fraction)
-    return {**base, "type": "string", "pattern": r"^[-+−]?[0-9].* *[^0-9 ]", "default": row.write(row.default)}
+    unit = r".* *[^0-9 ]" if row.unit().symbol else ""
+    return {**base, "type": "string", "pattern": f"^[-+−]?[0-9]{unit}", "default": row.write(row.default)}
