@@ -82,6 +82,18 @@ class Learning(unittest.TestCase):
         (touch,) = self.learn([*noise, *self.press(0, 1, 1500, 500)])
         self.assertEqual(touch.input, 0)
 
+    def test_chattering_is_said_of_what_goes_on_and_not_of_a_hand(self) -> None:
+        for gap in (200, 5_000, 60_000, 200_000):
+            learner, edges = Learner((1, 1), 0), [(at, 0, k % 2) for k, at in enumerate(range(gap, 2_000_000, gap))]
+            edges += self.press(1, 1, 1200, 400, bounces=6)
+            edges.sort()
+            learner.feed([e[0] for e in edges], [e[1] for e in edges], [e[2] for e in edges], edges[-1][0] + 1000)
+            self.assertEqual(learner.chattering, [0], gap)
+        hand = Learner((1,), 0)
+        edges = [*self.press(0, 1, 1000, 300, bounces=6), *self.press(0, 1, 1500, 200)]
+        hand.feed([e[0] for e in edges], [e[1] for e in edges], [e[2] for e in edges], 1_750_000)
+        self.assertEqual(hand.chattering, [])
+
     def test_noise_pulses_alone_are_no_touch(self) -> None:
         pulses = [edge for k in range(20) for edge in ((k * 400 * MS + 5, 1, 0), (k * 400 * MS + 700, 1, 1))]
         self.assertEqual(self.learn(pulses, end=8000), [])

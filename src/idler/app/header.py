@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from idler.link.events import Progress
@@ -11,6 +11,8 @@ from idler.link.events import Progress
 from . import theme
 from .desk import Desk
 from .pictures.gears import wheel
+
+ROOM = 130  # for the Send button and the gaps between
 
 
 class _Mark(QWidget):
@@ -109,6 +111,7 @@ class Header(QWidget):
         self.keep_button.clicked.connect(self.keep)
         self.stop_button.pressed.connect(self.stop)
         self._revision = ""
+        self._words = ""
         desk.progressed.connect(self._show_progress)
         desk.changed.connect(self.refresh)
         desk.held.connect(self.refresh)
@@ -122,7 +125,19 @@ class Header(QWidget):
         if progress is None:
             self.refresh()
         else:
-            self._standing.setText(progress.words)
+            self._show_standing(progress.words)
+
+    def _show_standing(self, words: str) -> None:
+        """As much of it as has room; the rest is in the tip."""
+        self._words = words
+        room = max(120, self.keep_button.x() - self.machine.geometry().right() - self._state.width() - ROOM)
+        metrics = QFontMetrics(self._standing.font())
+        self._standing.setText(metrics.elidedText(words, Qt.TextElideMode.ElideRight, room))
+        self._standing.setToolTip(words)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._show_standing(self._words)
 
     def refresh(self) -> None:
         count = self._desk.count()
@@ -133,7 +148,7 @@ class Header(QWidget):
         else:
             unkept = len(self._desk.machine.differences(self._desk.base))
             parts.append(f"{unkept} edited since" if unkept else "no edits")
-        self._standing.setText(" · ".join(parts))
+        self._show_standing(" · ".join(parts))
         number = len(count.edited)
         self.send_button.setText(f"Send {number}…" if number else "Send")
         self.send_button.setEnabled(self._desk.connected and bool(number))

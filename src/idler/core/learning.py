@@ -6,12 +6,14 @@ for as long as a finger does. What changes all the time never is quiet, and what
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 QUIET = 300_000  # µs without an edge before the touch
 BOUNCE = 30_000  # µs in which a contact may bounce
 STAYS = 60_000  # µs that it then stays away
+RESTLESS = 6  # bursts of edges, a quiet time apart at most, that a hand does not make
 TOGETHER = 150_000  # µs within which two inputs count as touched at once
 
 
@@ -34,12 +36,22 @@ class _Watched:
         self.left: int | None = None
         self.held = False
         self.edges = 0
+        self.bursts: deque[int] = deque(maxlen=RESTLESS)  # when it began to change after a moment of stillness
 
     def edge(self, time: int, level: int) -> None:
         if self.left is None and not self.held and level != self.rest and time - self.last >= QUIET:
             self.left, self.edges = time, 0
+        if not self.bursts or time - self.last > BOUNCE:
+            self.bursts.append(time)
         self.edges += 1
         self.level, self.last = level, time
+
+    def chatters(self, now: int) -> bool:
+        """Whether it goes on changing: again and again, or without a moment of stillness; a press and its release do not."""
+        if not self.bursts or now - self.last > QUIET:
+            return False
+        again = len(self.bursts) == RESTLESS and now - self.bursts[0] < RESTLESS * QUIET
+        return again or self.last - self.bursts[-1] > 3 * BOUNCE
 
     def settle(self, now: int) -> bool:
         """Decides what stillness until `now` means; True where it means a touch."""
@@ -87,6 +99,11 @@ class Learner:
         left = item.left
         if item.settle(now) and left is not None:
             self._touches.append(Touch(slot, bool(item.rest), left, item.edges))
+
+    @property
+    def chattering(self) -> list[int]:
+        """Inputs that go on changing, and are left aside meanwhile."""
+        return [slot for slot, item in enumerate(self._watched) if item.chatters(self._now)]
 
     def take(self) -> list[Touch]:
         """The inputs of the next touch, as soon as it is certain that no other one belongs to it; else nothing yet."""

@@ -79,8 +79,7 @@ class LearnPage(QWidget):
         new = edges.times > self._fed
         self._learner.feed(edges.times[new].tolist(), edges.inputs[new].tolist(), edges.closed[new].tolist(), edges.now)
         self._fed = int(edges.times[-1]) if new.any() else self._fed
-        busy = sorted(set(edges.inputs[edges.times > edges.now - 2 * QUIET].tolist()) - {t.input for t in self.touches})
-        names = [inputs(self._desk.machine)[slot].name for slot in busy]
+        names = [inputs(self._desk.machine)[slot].name for slot in self._learner.chattering]
         self._chatter.setText(
             f"Changing now, and left aside while it chatters: input {', '.join(names)}." if names else ""
         )
