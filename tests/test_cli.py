@@ -33,7 +33,7 @@ class CommandLine(unittest.TestCase):
         self.assertIn("step_rate_exceeded", [item["code"] for item in json.loads(done.stdout)["findings"]])
 
     def test_what_cannot_be_read_is_one_sentence_and_exit_code_two(self) -> None:
-        for path in (self.file('schema = 1\n[axis.X.chain]\npitch = "5 s"\n'), str(self.folder / "none.toml")):
+        for path in (self.file('schema = 2\n[axis.X.chain]\npitch = "5 s"\n'), str(self.folder / "none.toml")):
             done = run_idler("check", path)
             self.assertEqual((done.returncode, done.stdout), (2, ""))
             self.assertEqual(len(done.stderr.strip().splitlines()), 1)

@@ -194,7 +194,7 @@ class Offline(ScaleCase):
 
     def test_an_axis_that_never_arrives_voids_the_pass_with_a_sentence(self) -> None:
         axes = (AxisState(position=3.0),)
-        with mock.patch.object(type(self.desk.link), "axes", property(lambda _self: axes)):
+        with mock.patch.object(type(self.desk), "axes", property(lambda _self: axes)):
             self.page.procedure._target, self.page.procedure._rest_since = 50.0, 0.0
             self.page.procedure._set(Stage.MOVING)
             self.page.procedure.look()

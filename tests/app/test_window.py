@@ -20,7 +20,7 @@ from idler.app import theme
 from idler.app.patience import until
 from idler.app.pictures.chain import FinalPicture
 from idler.app.run import Session
-from idler.app.stations.drives import DrivesStation
+from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.link import LinkStation
 from idler.app.values import ValuePanel
 from idler.app.window import SMALLEST
@@ -74,7 +74,7 @@ class Offline(SessionCase):
         self.assertEqual(self.desk.machine, edited)
 
     def test_dragging_the_point_is_one_step_of_undo(self) -> None:
-        pace_map = self.page.pace_map
+        pace_map = self.page.pace.pace_map
         scene, box = pace_map._scene, pace_map.box()
         start = scene.position(box, scene.speed, scene.acceleration).toPoint()
         QTest.mousePress(pace_map, Qt.MouseButton.LeftButton, pos=start)
@@ -89,17 +89,17 @@ class Offline(SessionCase):
         self.assertEqual(self.desk.machine, verge())
 
     def test_the_point_moves_by_keys(self) -> None:
-        self.page.pace_map.setFocus()
-        QTest.keyClick(self.page.pace_map, Qt.Key.Key_Right)
+        self.page.pace.pace_map.setFocus()
+        QTest.keyClick(self.page.pace.pace_map, Qt.Key.Key_Right)
         self.assertGreater(self.value("pace.top_speed"), 3000)
-        QTest.keyClick(self.page.pace_map, Qt.Key.Key_Down)
+        QTest.keyClick(self.page.pace.pace_map, Qt.Key.Key_Down)
         self.assertLess(self.value("pace.acceleration"), 250)
         self.assertEqual(self.desk.undo_stack.count(), 2)
 
     def test_stages_are_added_changed_and_taken_out_in_place(self) -> None:
         self.page.chain.add("3 : 1")
         self.assertEqual([str(s) for s in self.desk.machine.axis(X).stages], ["20 to 20 teeth", "3 : 1"])
-        from idler.app.stations.drives import StageField
+        from idler.app.stations.drives.chain import StageField
 
         second = self.page.chain.findChildren(StageField)[-1]
         second.editor.setText("12 to 48 teeth")
@@ -146,13 +146,13 @@ class Offline(SessionCase):
         self.assertEqual(self.value("pace.top_speed"), 22_500)
 
     def test_the_move_follows_length_and_shape(self) -> None:
-        self.page.length.setText("1 in")
-        self.page.length.editingFinished.emit()
-        self.assertIn("takes 0.708 s", self.page._takes.text())
+        self.page.pace.length.setText("1 in")
+        self.page.pace.length.editingFinished.emit()
+        self.assertIn("takes 0.708 s", self.page.pace._takes.text())
         self.desk.set_values({at(X, "pace.shape"): "limited"})
-        self.assertIn("takes 0.758 s", self.page._takes.text())
+        self.assertIn("takes 0.758 s", self.page.pace._takes.text())
         self.desk.set_values({at(X, "pace.top_speed"): Fraction(0)})
-        self.assertIn("never ends", self.page._takes.text())
+        self.assertIn("never ends", self.page.pace._takes.text())
 
     def test_every_kind_of_train_is_drawn(self) -> None:
         pictures = []

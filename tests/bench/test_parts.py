@@ -14,6 +14,7 @@ from idler.bench.hub import Hub
 from idler.bench.instruments import KNOWN, Toolbox, read
 from idler.bench.memory import Memory
 from idler.bench.rig import load, names
+from idler.core.chain import Chain
 from idler.core.errors import IdlerError
 from idler.core.wire.codec import Place
 
@@ -145,19 +146,26 @@ class Rigs(unittest.TestCase):
         self.assertIn("verge", names())
         for name in names():
             rig = load(name)
-            self.assertEqual(tuple(axis.name for axis in rig.axes), rig.told.names)
+            told = {axis.name: axis for axis in rig.told.axes}
+            self.assertEqual({motor.name for motor in rig.motors if motor.beam < 0} - {"Y"}, set(told) - {"Y"})
             self.assertLessEqual(rig.node, 15)
+            wrong = [
+                motor.name
+                for motor in rig.motors
+                if (motor.name in told and abs(float(Chain.of(told[motor.name]).travel_per_turn) / motor.lead - 1) > 1e-4)
+                or motor.full_steps * motor.microsteps != Chain.of(told[motor.name[0]]).counts_per_turn
+                or motor.direction < 0
+            ]  # fmt: skip
+            self.assertTrue(wrong, name)
 
     def test_verge_was_told_a_wrong_screw_and_a_wrong_sign(self) -> None:
-        from idler.core.chain import Chain
-
         rig = load("verge")
         told = {axis.name: float(Chain.of(axis).travel_per_turn) for axis in rig.told.axes}
-        true = {axis.name: axis.lead for axis in rig.axes}
+        true = {axis.name: axis.lead for axis in rig.motors}
         self.assertEqual({name for name in told if told[name] != true[name]}, {"X"})
-        self.assertEqual([axis.name for axis in rig.axes if axis.direction < 0], ["Y"])
+        self.assertEqual([axis.name for axis in rig.motors if axis.direction < 0], ["Y"])
 
     def test_what_cannot_be_loaded(self) -> None:
-        for name, why in (("nobody", "Known rigs: longcase, verge"), ("/nowhere/rig.toml", "cannot be read")):
+        for name, why in (("nobody", "Known rigs: fusee, longcase, verge"), ("/nowhere/rig.toml", "cannot be read")):
             with self.assertRaisesRegex(IdlerError, why):
                 load(name)

@@ -37,6 +37,7 @@ class WorldCase(unittest.TestCase):
     def power(self, axis: int = 0, speed: float = 20.0) -> None:
         """An axis that runs to minus."""
         self.world.firmware["powered"] = 1
+        self.world.firmware["output"][:4] = range(4)
         ax = self.world.firmware[axis]
         for name, value in (
             ("counts_per_unit", COUNTS), ("step_ceiling", 120e3), ("acceleration", 250 * COUNTS),
@@ -283,6 +284,7 @@ class Signals(WorldCase):
 
     def awake(self) -> None:
         self.world.firmware["powered"] = 1
+        self.world.firmware["output"][:4] = range(4)
         self.world.run(200)
 
     def test_with_good_signals_every_step_arrives(self) -> None:

@@ -104,13 +104,13 @@ class Refusals(unittest.TestCase):
 
     def test_structure(self) -> None:
         for old, new, why in (
-            ("schema = 1", "schema = 2", "schema version 2"),
-            ("schema = 1", "", "no schema version"),
-            ("schema = 1", "schema = true", "schema version True"),
+            ("schema = 2", "schema = 9", "schema version 9"),
+            ("schema = 2", "", "no schema version"),
+            ("schema = 2", "schema = true", "schema version True"),
             ("[axis.X.chain]", "[axis.X.chian]", "Did you mean chain?"),
             ("[axis.X.chain]", "[axis.Q.chain]", "not the name of an axis"),
             ("[names]", "[nomes]", "Did you mean names?"),
-            ("schema = 1", "schema = 1\nnames = 3", "not TOML"),
+            ("schema = 2", "schema = 1\nnames = 3", "not TOML"),
             ("starts = 1", "starts = 1.5", "not a whole number"),
             ("reversed = false", 'reversed = "no"', "not true or false"),
             ('final = "screw"', 'final = "rope"', "not one of its choices"),
@@ -124,10 +124,10 @@ class Refusals(unittest.TestCase):
         for text in (
             "",
             "axis = 3",
-            "schema = 1",
-            "schema = 1\naxis = 3",
+            "schema = 2",
+            "schema = 2\naxis = 3",
             "[" * 5000,
-            "schema = 1\na" + "=[" * 3000,
+            "schema = 2\na" + "=[" * 3000,
             "\x00",
         ):
             with self.subTest(text[:20]), self.assertRaises(FileRefusal):
@@ -145,7 +145,7 @@ class Terminals(unittest.TestCase):
 
     def test_a_machine_without_any_gets_them_in_a_fresh_file(self) -> None:
         machine = Machine(("X",), {}, 2, 1).with_values({at(1, "input.role"): "stop", at(0, "output.load"): "coil"})
-        self.assertEqual(machinefile.read(machinefile.write(machine, "schema = 1\n[axis.X.chain]\n")).machine, machine)
+        self.assertEqual(machinefile.read(machinefile.write(machine, "schema = 2\n[axis.X.chain]\n")).machine, machine)
 
     def test_what_cannot_be_taken_names_the_terminal(self) -> None:
         for extra, words in (
@@ -157,7 +157,7 @@ class Terminals(unittest.TestCase):
             ("[input]\nfirst = 2", "is not the number of an input"),
             ("input = 4", "is not a table"),
         ):
-            text = f"schema = 1\n{extra}\n[axis.X.chain]\n"
+            text = f"schema = 2\n{extra}\n[axis.X.chain]\n"
             with self.subTest(extra), self.assertRaises(FileRefusal) as caught:
                 machinefile.read(text)
             self.assertIn(words, str(caught.exception))
@@ -165,7 +165,7 @@ class Terminals(unittest.TestCase):
     def test_more_than_a_controller_can_have(self) -> None:
         many = "".join(f"[input.{n}]\n" for n in range(1, 34))
         with self.assertRaisesRegex(FileRefusal, "0 to 32"):
-            machinefile.read(f"schema = 1\n{many}[axis.X.chain]\n")
+            machinefile.read(f"schema = 2\n{many}[axis.X.chain]\n")
 
 
 class Schema(unittest.TestCase):

@@ -23,7 +23,7 @@ from idler.core.wire.codec import counts_on_wire, derived, image, machine_from
 from tests.support import X, at
 
 stages = st.builds(
-    Stage, st.booleans(), st.integers(1, 300).map(Fraction), st.integers(1, 300).map(Fraction)
+    Stage, st.booleans(), st.integers(1, 300).map(Fraction), st.integers(1, 300).map(Fraction), st.booleans()
 )  # fmt: skip
 
 
@@ -43,6 +43,10 @@ def values_of(row: Parameter) -> st.SearchStrategy[Value]:
             return st.booleans()
         case Kind.STAGES:
             return st.lists(stages, max_size=4).map(tuple)
+    if row.problem is not None:
+        return st.sampled_from(
+            ["0 1.9, 300 1.7, 900 0.95", "none"] if row.group == "motor" else ["5 0.5", "10 1 0.1 0.01"]
+        )
     codec = "ascii" if row.wire.type is WireType.STRING else "utf-8"
     return st.text(st.characters(codec=codec, categories=("L", "N")), min_size=1, max_size=8)
 

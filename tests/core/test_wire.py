@@ -16,7 +16,18 @@ from idler.core.stage import Stage
 from idler.core.standing import Holding, Standing, consequences, count, standing
 from idler.core.table import AXIS
 from idler.core.wire.cia402 import State, fault_text
-from idler.core.wire.codec import Place, counts_on_wire, decode, derived, encode, image, machine_from, place, ratio
+from idler.core.wire.codec import (
+    LETTERS,
+    Place,
+    counts_on_wire,
+    decode,
+    derived,
+    encode,
+    image,
+    machine_from,
+    place,
+    ratio,
+)
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.eds import eds_text
 from idler.core.wire.objects import entries
@@ -128,10 +139,17 @@ class Standings(unittest.TestCase):
         self.assertEqual(lines["motor at top speed"], ("600 rpm", "750 rpm"))
         self.assertEqual(consequences(self.machine, after, Y), [])
 
-    def test_a_controller_with_fewer_axes_knows_less(self) -> None:
+    def test_an_axis_that_the_controller_has_not_is_an_edit(self) -> None:
         small = Machine(("X",))
         holding = Holding(small.shape, image(small))
-        self.assertIs(standing(self.machine, holding, at(Y, "chain.pitch")), Standing.UNKNOWN)
+        self.assertIs(standing(self.machine, holding, at(Y, "chain.pitch")), Standing.EDITED)
+        counted = count(self.machine, holding)
+        self.assertTrue(counted.to_send)
+        self.assertIn("other axes, not sent", counted.words)
+        fewer = count(small, Holding(self.machine.shape, image(self.machine)))
+        self.assertIs(fewer.axes, Standing.EDITED)
+        same = Holding(small.shape, image(small), frozenset([LETTERS]))
+        self.assertTrue(count(small, same).to_restart)
 
 
 class States(unittest.TestCase):

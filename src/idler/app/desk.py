@@ -23,13 +23,15 @@ from idler.core.proofs import Claim, Evidence, evidence
 from idler.core.scale import Pass
 from idler.core.standing import Count, Holding, Standing
 from idler.core.wire.cia402 import State
-from idler.core.wire.codec import machine_from
+from idler.core.wire.codec import LETTERS, machine_from
 from idler.core.wiring_rules import unused_changes
 from idler.link import events
 from idler.link.link import Link
 from idler.shelf.shelf import Shelf
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from idler.shelf.history import Revision
 
     from .benchside.hands import Hands
@@ -61,6 +63,20 @@ class _Edit(QUndoCommand):
         self._desk._put(self._old)
 
 
+class _Reshape(QUndoCommand):
+    """Other axes: the whole machine is another one."""
+
+    def __init__(self, desk: Desk, machine: Machine, words: str) -> None:
+        super().__init__(words)
+        self._desk, self._old, self._new = desk, desk.machine, machine
+
+    def redo(self) -> None:
+        self._desk._put_machine(self._new)
+
+    def undo(self) -> None:
+        self._desk._put_machine(self._old)
+
+
 class Desk(QObject):
     """Signals carry no data where the receiver can ask; `told` is (kind, sentence), for the notice."""
 
@@ -73,6 +89,9 @@ class Desk(QObject):
     proved = Signal()
     noticed = Signal()  # something was seen at the machine that makes a finding
     halted = Signal()  # STOP was pressed
+    read = Signal(object)  # events.Read: single objects that were asked for
+    done = Signal(str)  # what was asked for of the link, and is done
+    failed = Signal(str)  # what could not be done; the sentence was told
     stopped = Signal(object)  # Incident: something stopped the machine
     _event = Signal(object)
 
@@ -106,6 +125,11 @@ class Desk(QObject):
             self.lost_edits = [*lost, why.sentence]
         self._drag = 1  # the mark that tells one drag from the next
 
+    @property
+    def folder(self) -> Path:
+        """Where everything of this person's machines is kept."""
+        return self._shelf.root
+
     # -- draft ----------------------------------------------------------------------------------------------------
 
     @property
@@ -136,8 +160,18 @@ class Desk(QObject):
         if last:
             self._drag += 1
 
+    def reshape(self, machine: Machine, words: str) -> None:
+        """Takes another machine into the draft, its axes included, as one step of undo."""
+        if machine != self.machine:
+            self.undo_stack.push(_Reshape(self, machine, words))
+
     def _put(self, values: Mapping[Address, Value]) -> None:
-        self.machine = self.machine.with_values(values)
+        self._put_machine(self.machine.with_values(values))
+
+    def _put_machine(self, machine: Machine) -> None:
+        if machine.names != self.machine.names:
+            self.set_focus(None)
+        self.machine = machine
         self._save_draft()
         self.changed.emit()
 
@@ -216,6 +250,24 @@ class Desk(QObject):
         return self.holding is not None
 
     @property
+    def axes_obstacle(self) -> str:
+        """Why no axis can be moved by its letter, or an empty text: the letters here must be those of the controller."""
+        if self._in_force is None:
+            return "No controller is connected."
+        theirs = self._in_force.names
+        if theirs != self.machine.names:
+            here, there = " ".join(self.machine.names), " ".join(theirs)
+            return f"The axes here are {here}, in the controller {there}. Send, then restart it."
+        if self.holding is not None and LETTERS in self.holding.waiting:
+            return "The controller was given other axes and waits for a restart. Restart it first."
+        return ""
+
+    @property
+    def axes(self) -> tuple[events.AxisState, ...]:
+        """The axes of this machine as last heard; empty while the controller's are others, or there is none."""
+        return () if self.axes_obstacle else self.link.axes
+
+    @property
     def powered(self) -> bool:
         axes = self.link.axes
         return bool(axes) and all(axis.state is State.ENABLED or axis.state is State.QUICK_STOP for axis in axes)
@@ -262,7 +314,7 @@ class Desk(QObject):
         """Why nothing can be sent now, or an empty text."""
         if self.holding is None:
             return "No controller is connected."
-        if self.machine.shape != self.holding.shape:
+        if self.machine.shape[1:] != self.holding.shape[1:]:
             return f"This machine has {self.machine.shape}; the controller has {self.holding.shape}."
         if self.moving:
             return "The machine is moving. Values are sent only at rest."
@@ -278,10 +330,14 @@ class Desk(QObject):
     def take_over_controller(self) -> None:
         """Takes every value that the controller holds into the draft, as one step of undo."""
         if self._in_force is not None:
-            self.set_values(
-                {address: self._in_force[address] for address in self._in_force.differences(self.machine)},
-                "values of the controller",
-            )
+            self._take_machine(self._in_force, "values of the controller")
+
+    def _take_machine(self, other: Machine, words: str) -> None:
+        """All values of another machine, as one step of undo."""
+        if other.names != self.machine.names:
+            self.reshape(other, words)
+        else:
+            self.set_values({address: other[address] for address in other.differences(self.machine)}, words)
 
     def _take_event(self, event: events.Event) -> None:
         match event:
@@ -298,12 +354,19 @@ class Desk(QObject):
                     self.told.emit("fault", f"Link lost. {why} Your edits are still here.")
             case events.Restarted():
                 self.told.emit("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
-            case events.Failed(_, why):
+            case events.Failed(what, why):
                 self.told.emit("warn", why)
+                self.failed.emit(what)
+            case events.Read():
+                self.read.emit(event)
+                return
             case events.Done(what, holding):
                 if holding is not None:
                     self._hold(holding)
                 self._say_done(what)
+                self.done.emit(what)
+                if what == "try":
+                    return
             case events.Progress(what):
                 self.busy = what
                 self.progressed.emit(event)
@@ -318,6 +381,8 @@ class Desk(QObject):
         if what == "send":
             waiting = len(self.count().waiting)
             tail = f" {waiting} of them wait for a restart." if waiting else ""
+            if self.count().axes is Standing.WAITING:
+                tail = " The axes are others: restart the controller at the Link station; it gives no power until then."
             self.told.emit("plain", f"Sent, read back and stored.{tail}")
         elif what == "restart":
             self.told.emit("plain", "The controller is back; its values were read anew. Home is no longer known.")
@@ -353,13 +418,13 @@ class Desk(QObject):
         machine, new = self.machine, not self.machine.inputs and not self.machine.outputs
         if machine.names == controller.names and new:
             machine = Machine.shaped(controller.shape, machine.changed)
-        if machine.shape != controller.shape:
+        if machine.shape[1:] != controller.shape[1:]:
             return
         terminals = (Scope.INPUT, Scope.OUTPUT)
         facts = {
             a: controller[a]
             for a in machine.addresses()
-            if (a.row.given or (new and a.row.scope in terminals)) and machine[a] != controller[a]
+            if a.row.scope in terminals and (a.row.given or new) and machine[a] != controller[a]
         }
         if facts or machine is not self.machine:
             self.machine = machine.with_values(facts)
@@ -405,10 +470,9 @@ class Desk(QObject):
     def go_back(self, revision: Revision) -> None:
         """Takes the values of a revision into the draft, as one step of undo; nothing is sent."""
         old = self._shelf.at(revision)
-        if old.shape != self.machine.shape:
+        if old.shape[1:] != self.machine.shape[1:]:
             raise IdlerError(f"Revision {revision.number} has other parts ({old.shape}); they cannot be taken over.")
-        values = {address: old[address] for address in old.differences(self.machine)}
-        self.set_values(values, f"going back to revision {revision.number}")
+        self._take_machine(old, f"going back to revision {revision.number}")
 
     def close(self) -> None:
         """Ends the link; moving axes are stopped first. The draft is on the disk already; nobody is told any more."""

@@ -6,8 +6,10 @@ import time
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
+    QGridLayout,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -21,13 +23,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.changes import Difference, differences
+from idler.core.changes import Difference, axes_changed, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.stations import Station
 from idler.core.table import MACHINE
 
 from .desk import Desk
+from .keys import Bindings, Way, key_text
 from .values import ValuePanel
 
 if TYPE_CHECKING:
@@ -102,6 +105,8 @@ class SendDialog(_Dialog):
         words = "Each value is written and read back, then all are stored. If one fails, the old values are put back."
         if restart:
             words += f" {restart} of them take effect after a restart of the controller."
+        if other := axes_changed(desk.in_force, desk.machine):
+            words = f"{other} The controller takes them up when it is restarted, and gives no power until then. {words}"
         self.say(words)
         self.column.addWidget(change_table(changes), 1)
         obstacle = desk.send_obstacle()
@@ -128,7 +133,9 @@ class KeepDialog(_Dialog):
         self.resize(560, 380)
         self._desk = desk
         changes = differences(desk.base, desk.machine)
-        self.say("What changed since the last revision:" if changes else "Nothing has changed since the last revision.")
+        other = axes_changed(desk.base, desk.machine)
+        nothing = "Nothing has changed since the last revision."
+        self.say(f"What changed since the last revision: {other}" if changes or other else nothing)
         self.column.addWidget(change_table(changes), 1)
         self.note = QLineEdit()
         self.note.setPlaceholderText("A note for later, for example: measured the screw of X")
@@ -153,13 +160,82 @@ class KeepDialog(_Dialog):
 
 
 class NamesDialog(_Dialog):
-    """Names of the machine, and the unit of the screen. Fields take effect at once; undo works as everywhere."""
+    """Names and kind of the machine, and the unit of the screen. Fields take effect at once; undo works as everywhere."""
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
-        super().__init__(parent, "Name and unit")
-        rows = [row for row in MACHINE.values() if row.group == "names"]
+        super().__init__(parent, "Name, kind and unit")
+        rows = [row for row in MACHINE.values() if row.group in ("names", "build")]
         self.panel = ValuePanel(desk, rows, columns=1)
         self.column.addWidget(self.panel)
+        self.buttons("Done").clicked.connect(self.accept)
+
+
+class KeyButton(QPushButton):
+    """Shows the key of one way; pressed, it takes the next key. Delete leaves the way without a key."""
+
+    def __init__(self, desk: Desk, bindings: Bindings, way: Way) -> None:
+        super().__init__()
+        self._desk, self._bindings, self._way = desk, bindings, way
+        self._waiting = False
+        self.setMinimumSize(112, 40)
+        self.setAutoDefault(False)
+        self.setAccessibleName(f"Key for {way[0]}{'plus' if way[1] > 0 else 'minus'}")
+        self.clicked.connect(self._ask)
+        bindings.changed.connect(self._show)
+        self._show()
+
+    def _ask(self) -> None:
+        self._waiting = True
+        self.setText("press a key")
+
+    def _show(self) -> None:
+        self._waiting = False
+        key = self._bindings.key_of(self._way)
+        self.setText(key_text(key) if key is not None else "none")
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._show()
+        super().focusOutEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self._waiting:
+            super().keyPressEvent(event)
+            return
+        key = Qt.Key(event.key())
+        try:
+            self._bindings.bind(self._way, None if key == Qt.Key.Key_Delete else key)
+        except IdlerError as why:
+            self._desk.told.emit("warn", why.sentence)
+            self._show()
+
+
+class JogDialog(_Dialog):
+    """Speeds and steps of jogging, which belong to the machine, and the keys, which belong to the person."""
+
+    def __init__(self, parent: QWidget, desk: Desk, bindings: Bindings) -> None:
+        super().__init__(parent, "Jogging and its keys")
+        rows = [row for row in MACHINE.values() if row.group == "jog"]
+        self.panel = ValuePanel(desk, rows, columns=1)
+        self.column.addWidget(self.panel)
+        self.say(
+            "Keys, once the keyboard is armed with F6. Press a button, then the key; Delete leaves it without one."
+        )
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        self.keys: dict[Way, KeyButton] = {}
+        for line, name in enumerate(desk.machine.names):
+            grid.addWidget(QLabel(name), line, 0)
+            for column, sign in ((1, -1), (2, 1)):
+                button = KeyButton(desk, bindings, (name, sign))
+                grid.addWidget(QLabel("−" if sign < 0 else "+"), line, 2 * column - 1)
+                grid.addWidget(button, line, 2 * column)
+                self.keys[name, sign] = button
+        grid.setColumnStretch(5, 1)
+        self.column.addLayout(grid)
+        usual = QPushButton("The usual keys")
+        usual.setAutoDefault(False)
+        usual.clicked.connect(bindings.usual)
+        self.column.addWidget(usual, alignment=Qt.AlignmentFlag.AlignLeft)
         self.buttons("Done").clicked.connect(self.accept)
 
 

@@ -52,8 +52,13 @@ class Field(QWidget):
         outer.addWidget(self._caption)
         if label == "":
             self._caption.hide()
-        desk.changed.connect(self.refresh)
-        desk.held.connect(self.refresh)
+        desk.changed.connect(self._follow)
+        desk.held.connect(self._follow)
+
+    def _follow(self) -> None:
+        """An axis that is gone is shown no more, until the field is given another one."""
+        if self._desk.machine.shape.has(self.address):
+            self.refresh()
 
     def set_axis(self, slot: int) -> None:
         """Shows the same value of another axis."""

@@ -150,8 +150,8 @@ class Header(QWidget):
             parts.append(f"{unkept} edited since" if unkept else "no edits")
         self._show_standing(" · ".join(parts))
         number = len(count.edited)
-        self.send_button.setText(f"Send {number}…" if number else "Send")
-        self.send_button.setEnabled(self._desk.connected and bool(number))
+        self.send_button.setText(f"Send {number}…" if number else "Send…" if count.to_send else "Send")
+        self.send_button.setEnabled(self._desk.connected and count.to_send)
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""
@@ -164,7 +164,7 @@ class Header(QWidget):
         words = desk.motion_words()
         fault = words.startswith(("emergency", "fault"))
         shape = "bar" if fault else "arrow" if desk.moving else "dot" if desk.powered else "ring"
-        homed = [axis.homed for axis in desk.link.axes]
+        homed = [axis.homed for axis in desk.axes]
         home = (
             "" if fault else ", homed" if all(homed) and homed else ", not all homed" if any(homed) else ", not homed"
         )

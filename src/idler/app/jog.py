@@ -7,15 +7,16 @@ from fractions import Fraction
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from idler.core.errors import Refusal
+from idler.core.machine import Address
+from idler.core.senses import shown_per_travel
+from idler.core.sizes import sizes
 from idler.core.units import INCH, INCH_MIN, MM, MM_MIN, convert, parse
 
 from .desk import Desk
 
 CONFIRM_MS = 60  # how often a held jog is confirmed to the link
 DISARM_MS = 60_000
-STEPS_MM = ("10", "1", "0.1", "0.01")
-STEPS_INCH = ("1", "0.1", "0.01", "0.001")
-FIRST_SPEED = Fraction(600)  # mm/min: no crawl, and slow enough to take the hand away
+FIRST_STEP = 1  # of the list of steps: not the coarsest
 
 
 class Jog(QObject):
@@ -26,8 +27,9 @@ class Jog(QObject):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self.step = "1"
-        self.speed = FIRST_SPEED
+        self.fast = desk.machine[Address(None, "jog.first")] == "fast"
+        self.step = self.steps[FIRST_STEP]
+        self._typed: Fraction | None = None
         self.armed = False
         self._held: int | None = None
         self.targets: dict[int, float] = {}
@@ -42,18 +44,34 @@ class Jog(QObject):
 
     @property
     def steps(self) -> tuple[str, ...]:
-        return STEPS_INCH if self._desk.machine.inch else STEPS_MM
+        """The steps of the machine's list, in the unit of its screen."""
+        return sizes(str(self._desk.machine[Address(None, f"jog.steps_{'inch' if self._desk.machine.inch else 'mm'}")]))
+
+    @property
+    def speed(self) -> Fraction:
+        """Speed of jogging, in mm/min (or °/min for a rotary axis)."""
+        return self._typed if self._typed is not None else self.speed_when(self.fast)
+
+    def speed_when(self, fast: bool) -> Fraction:
+        """The machine's slow or fast jog speed."""
+        value = self._desk.machine[Address(None, "jog.fast" if fast else "jog.slow")]
+        assert isinstance(value, Fraction)
+        return value
+
+    def set_fast(self, fast: bool) -> None:
+        self.fast, self._typed = fast, None
+        self.changed.emit()
 
     def set_step(self, step: str) -> None:
         self.step = step
         self.changed.emit()
 
     def set_speed(self, text: str) -> None:
-        """Speed of jogging, in mm/min (or °/min for a rotary axis). Raises Refusal."""
+        """Another speed, until slow or fast is chosen again. Raises Refusal."""
         speed = parse(text, MM_MIN, bare=INCH_MIN if self._desk.machine.inch else None, part="jog speed")
         if not 0 < speed <= 200_000:
             raise Refusal("jog speed", text.strip(), "cannot be used", "above 0 and up to 200 000 mm/min")
-        self.speed = speed
+        self._typed = speed
         self.changed.emit()
 
     def arm(self, on: bool) -> None:
@@ -67,15 +85,19 @@ class Jog(QObject):
             self._disarm.stop()
             self.let_go()
 
-    def press(self, slot: int, sign: int) -> None:
-        """A jog button or an armed key went down."""
+    def press(self, slot: int, sign: int, *, fast: bool = False) -> None:
+        """A jog button or an armed key went down. fast: at the fast speed, whatever is chosen."""
         if self.armed:
             self._disarm.start()
+        if self._desk.connected and (why := self._desk.axes_obstacle):
+            self._desk.told.emit("warn", f"Nothing was moved. {why}")
+            return
         axis = self._desk.machine.axis(slot)
         top = axis.number("pace.top_speed")
-        speed = float(min(self.speed, top) if top else self.speed)
+        wanted = self.speed_when(True) if fast else self.speed
+        speed = float(min(wanted, top) if top else wanted)
         if self.step:
-            distance = Fraction(self.step) * sign
+            distance = Fraction(self.step) * sign / shown_per_travel(self._desk.machine, slot)
             if self._desk.machine.inch and not axis.rotary:
                 distance = convert(distance, INCH, MM)
             self._aim(slot, float(distance))
@@ -101,7 +123,7 @@ class Jog(QObject):
 
     def _aim(self, slot: int, distance: float) -> None:
         """Where the ghost on the rail stands: the end of the steps asked for."""
-        axes = self._desk.link.axes
+        axes = self._desk.axes
         if slot >= len(axes):
             return
         start = self.targets.get(slot, axes[slot].position) if axes[slot].moving else axes[slot].position

@@ -43,22 +43,30 @@ class AxisPicker(QWidget):
     def __init__(self, names: Sequence[str]) -> None:
         super().__init__()
         self._group = QButtonGroup(self)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(0, 0, 0, 0)
+        self._row.setSpacing(6)
+        self._names: tuple[str, ...] = ()
+        self._group.idClicked.connect(self.chosen)
+        self.show_names(names)
+        self.choose(0)
+
+    def show_names(self, names: Sequence[str]) -> None:
+        """Other axes: the buttons are made anew. The choice is to be made again."""
+        if tuple(names) == self._names:
+            return
+        self._names = tuple(names)
+        for button in self._group.buttons():
+            self._group.removeButton(button)
+            self._row.removeWidget(button)
+            button.deleteLater()
         for slot, name in enumerate(names):
             button = QPushButton(name)
             button.setCheckable(True)
-            button.setFixedSize(48, 34)
+            button.setFixedSize(48 if len(names) <= 4 else 40 if len(names) <= 6 else 32, 34)
             button.setAccessibleName(f"Axis {name}")
             self._group.addButton(button, slot)
-            row.addWidget(button)
-        self._group.idClicked.connect(self.chosen)
-        self.choose(0)
-
-    @property
-    def count(self) -> int:
-        return len(self._group.buttons())
+            self._row.addWidget(button)
 
     def choose(self, slot: int) -> None:
         """Shows an axis as chosen; `chosen` is not sent."""

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -20,15 +18,22 @@ from PySide6.QtWidgets import (
 )
 
 from idler.core.errors import Refusal
+from idler.core.senses import shown_per_travel
 from idler.core.units import INCH_MIN, MM_MIN, convert, figure
 
 from . import theme
 from .desk import Desk
 from .fields import restyle
-from .jog import Jog
+from .jog import FIRST_STEP, Jog
+from .keys import Bindings, key_text
 from .pictures.rail import RailView
 
-ROW, BAR, SHOWN = 41, 42, 4
+ROW, BAR, SHOWN = 42, 46, 4
+TARGET = 40  # pixels: what a gloved finger hits
+
+
+def shift_held() -> bool:
+    return bool(QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
 
 
 class JogButton(QPushButton):
@@ -41,8 +46,26 @@ class JogButton(QPushButton):
         self.setFont(theme.text_font(17))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"Jog {axis} to {'minus' if sign < 0 else 'plus'}")
-        self.pressed.connect(lambda: jog.press(slot, sign))
+        self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
+        self._press = lambda: jog.press(slot, sign, fast=shift_held())
+        self.pressed.connect(self._press)
         self.released.connect(jog.let_go)
+
+    def event(self, event: QEvent) -> bool:
+        """A finger on a touch screen holds as a mouse button does; no long press, no menu."""
+        match event.type():
+            case QEvent.Type.TouchBegin:
+                self.setDown(True)
+                self._press()
+            case QEvent.Type.TouchUpdate:
+                pass
+            case QEvent.Type.TouchEnd | QEvent.Type.TouchCancel:
+                self.setDown(False)
+                self._jog.let_go()
+            case _:
+                return super().event(event)
+        event.accept()
+        return True
 
     def focusOutEvent(self, event: object) -> None:
         self._jog.let_go()
@@ -92,20 +115,25 @@ class AxisRail(QWidget):
         self._position.setFont(theme.figure_font(19, bold=True))
         inch = self._desk.machine.inch and not axis.rotary
         self._inch = inch
+        self._factor = float(shown_per_travel(self._desk.machine, self._slot))
         unit = "°" if axis.rotary else "in" if inch else "mm"
-        self._unit.setText(f"{unit}\nmachine")
-        self._unit.setToolTip("The machine coordinate: counted from home, and the same whatever the work zero is.")
+        self._unit.setText(f"{unit}{' ⌀' if self._factor != 1 else ''}\nmachine")
+        diameter = " As a diameter: the slide stands at half of it." if self._factor != 1 else ""
+        self._unit.setToolTip(
+            f"The machine coordinate: counted from home, and the same whatever the work zero is.{diameter}"
+        )
         self.view.show_axis(axis)
         self._shown = ""
 
     def show_motion(self) -> None:
-        axes = self._desk.link.axes
+        axes = self._desk.axes
         if self._slot >= len(axes) or not self._desk.connected:
-            self._say("—", "no link")
+            self._say("—", "not sent" if self._desk.connected else "no link")
             self.view.show_carriage(None, None, False)
             return
         state = axes[self._slot]
-        text = f"{state.position / 25.4:.4f}" if self._inch else f"{state.position:.3f}"
+        shown = state.position * self._factor
+        text = f"{shown / 25.4:.4f}" if self._inch else f"{shown:.3f}"
         if float(text) == 0:
             text = text.lstrip("-")
         ghost = self._jog.targets.get(self._slot) if state.moving else None
@@ -129,9 +157,9 @@ class AxisRail(QWidget):
 
 
 class Rails(QWidget):
-    def __init__(self, desk: Desk, jog: Jog) -> None:
+    def __init__(self, desk: Desk, jog: Jog, bindings: Bindings) -> None:
         super().__init__(objectName="rails")
-        self._desk, self.jog = desk, jog
+        self._desk, self.jog, self.bindings = desk, jog, bindings
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._rows: list[AxisRail] = []
         column = QVBoxLayout(self)
@@ -147,6 +175,7 @@ class Rails(QWidget):
         desk.held.connect(self._show_power)
         jog.changed.connect(self._show_jog)
         self._show_jog()
+        self._show_keys()
         self._show_power()
 
     def _bar(self) -> QHBoxLayout:
@@ -158,20 +187,25 @@ class Rails(QWidget):
         bar.addWidget(title)
         self._steps = QButtonGroup(self)
         self._step_buttons: list[QPushButton] = []
-        for step in ("", *self.jog.steps):
-            button = QPushButton(step or "hold")
-            button.setCheckable(True)
-            button.setMinimumWidth(44)
-            button.setProperty("step", step)
-            button.clicked.connect(lambda _=False, b=button: self.jog.set_step(b.property("step")))
-            self._steps.addButton(button)
-            self._step_buttons.append(button)
-            bar.addWidget(button)
+        self._step_row = QHBoxLayout()
+        self._step_row.setSpacing(4)
+        bar.addLayout(self._step_row)
         self._per = QLabel()
         self._per.setProperty("role", "soft")
         bar.addWidget(self._per)
+        self._speeds = QButtonGroup(self)
+        self.speed_buttons: dict[bool, QPushButton] = {}
+        for fast, words in ((False, "slow"), (True, "fast")):
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setFixedHeight(TARGET)
+            button.setToolTip("Hold Shift with a jog button or an armed key to go fast just once.")
+            button.clicked.connect(lambda _=False, fast=fast: self.jog.set_fast(fast))
+            self._speeds.addButton(button)
+            self.speed_buttons[fast] = button
+            bar.addWidget(button)
         self.speed = QLineEdit()
-        self.speed.setFixedWidth(70)
+        self.speed.setFixedSize(64, TARGET - 6)
         self.speed.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.speed.setAccessibleName("Jog speed")
         self.speed.editingFinished.connect(self._take_speed)
@@ -181,10 +215,9 @@ class Rails(QWidget):
         bar.addWidget(self._speed_unit)
         bar.addSpacing(6)
         self.arm_button = QPushButton()
+        self.arm_button.setFixedHeight(TARGET)
         self.arm_button.clicked.connect(lambda: self.jog.arm(not self.jog.armed))
-        self.arm_button.setToolTip(
-            "Arrow keys move X and Y, Page Up and Page Down move Z. Disarms by itself after a minute."
-        )
+        self.bindings.changed.connect(self._show_keys)
         bar.addWidget(self.arm_button)
         self._legend = QLabel("▾ home   ▮ switch   [ ] soft limits   ▒ cushion")
         self._legend.setProperty("role", "small")
@@ -193,15 +226,45 @@ class Rails(QWidget):
         bar.addWidget(self._legend, 1)
         bar.addSpacing(6)
         self.power = QPushButton()
+        self.power.setFixedHeight(TARGET)
         self.power.clicked.connect(lambda: self._desk.power(not self._desk.powered))
         bar.addWidget(self.power)
         return bar
+
+    def _build_steps(self) -> None:
+        for button in self._step_buttons:
+            self._steps.removeButton(button)
+            self._step_row.removeWidget(button)
+            button.deleteLater()
+        self._step_buttons = []
+        for step in ("", *self.jog.steps):
+            button = QPushButton(step or "hold")
+            button.setCheckable(True)
+            button.setMinimumWidth(44)
+            button.setFixedHeight(TARGET)
+            button.setProperty("step", step)
+            button.clicked.connect(lambda _=False, step=step: self.jog.set_step(step))
+            self._steps.addButton(button)
+            self._step_buttons.append(button)
+            self._step_row.addWidget(button)
+
+    def _show_keys(self) -> None:
+        names = self._desk.machine.names
+        bound = [
+            f"{key_text(key)} {name}{'+' if sign > 0 else '−'}"
+            for name in names
+            for sign in (1, -1)
+            if (key := self.bindings.key_of((name, sign))) is not None
+        ]
+        keys = ", ".join(bound) or "No key is bound"
+        self.arm_button.setToolTip(f"{keys}. Shift goes fast. Disarms by itself after a minute.")
 
     def _build_rows(self) -> None:
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        self._built = self._desk.machine.names
         self._rows = [AxisRail(self._desk, self.jog, slot) for slot in range(len(self._desk.machine.names))]
         for row in self._rows:
             column.addWidget(row)
@@ -214,8 +277,9 @@ class Rails(QWidget):
         return self._rows
 
     def refresh(self) -> None:
-        if len(self._rows) != len(self._desk.machine.names):
+        if self._built != self._desk.machine.names:
             self._build_rows()
+            self._show_keys()
         for row in self._rows:
             row.refresh()
         self._show_jog()
@@ -237,14 +301,15 @@ class Rails(QWidget):
 
     def _show_jog(self) -> None:
         inch = self._desk.machine.inch
-        for button, step in zip(self._step_buttons, ("", *self.jog.steps), strict=True):
-            button.setProperty("step", step)
-            button.setText(step or "hold")
-            button.setChecked(step == self.jog.step)
         if self.jog.step and self.jog.step not in self.jog.steps:
-            self.jog.step = self.jog.steps[1]
+            self.jog.step = self.jog.steps[FIRST_STEP]
+        if [button.property("step") for button in self._step_buttons] != ["", *self.jog.steps]:
+            self._build_steps()
+        for button in self._step_buttons:
+            button.setChecked(button.property("step") == self.jog.step)
+        self.speed_buttons[self.jog.fast].setChecked(True)
         unit = "in" if inch else "mm"
-        self._per.setText(f"{unit} or ° per press, at" if self.jog.step else "move while held, at")
+        self._per.setText(f"{unit} or ° a press," if self.jog.step else "while held,")
         speed = convert(self.jog.speed, MM_MIN, INCH_MIN) if inch else self.jog.speed
         self.speed.setText(figure(speed, 1, trim=True))
         self.speed.setModified(False)
@@ -266,16 +331,11 @@ class Rails(QWidget):
 
 
 class JogKeys(QObject):
-    """The armed keyboard: arrows and Page keys, wherever the focus is, in the main window only."""
+    """The armed keyboard: the keys that are bound, wherever the focus is, in the main window only. Shift goes fast."""
 
-    _KEYS: ClassVar = {
-        Qt.Key.Key_Right: ("X", 1), Qt.Key.Key_Left: ("X", -1), Qt.Key.Key_Up: ("Y", 1), Qt.Key.Key_Down: ("Y", -1),
-        Qt.Key.Key_PageUp: ("Z", 1), Qt.Key.Key_PageDown: ("Z", -1),
-    }  # fmt: skip
-
-    def __init__(self, desk: Desk, jog: Jog, window: QWidget) -> None:
+    def __init__(self, desk: Desk, jog: Jog, bindings: Bindings, window: QWidget) -> None:
         super().__init__(window)
-        self._desk, self._jog, self._window = desk, jog, window
+        self._desk, self._jog, self._bindings, self._window = desk, jog, bindings, window
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if not isinstance(event, QKeyEvent) or not self._jog.armed:
@@ -283,17 +343,18 @@ class JogKeys(QObject):
         kind = event.type()
         if not isinstance(watched, QWidget) or watched.window() is not self._window:
             return False
-        bound = self._KEYS.get(Qt.Key(event.key()))  # type: ignore[attr-defined]
+        bound = self._bindings.way_of(Qt.Key(event.key()))
         if (
             bound is None
             or bound[0] not in self._desk.machine.names
-            or event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
-        ):  # type: ignore[attr-defined]
+            or event.modifiers() & ~(Qt.KeyboardModifier.KeypadModifier | Qt.KeyboardModifier.ShiftModifier)
+        ):
             return False
         event.accept()
-        if not event.isAutoRepeat():  # type: ignore[attr-defined]
+        if not event.isAutoRepeat():
             if kind == QEvent.Type.KeyPress:
-                self._jog.press(self._desk.machine.names.index(bound[0]), bound[1])
+                fast = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                self._jog.press(self._desk.machine.names.index(bound[0]), bound[1], fast=fast)
             elif kind == QEvent.Type.KeyRelease:
                 self._jog.let_go()
         return True

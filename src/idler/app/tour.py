@@ -24,7 +24,7 @@ from .desk import Desk
 from .fields import QuantityField
 from .patience import TooLong, until
 from .run import Session, application
-from .stations.drives import DrivesStation
+from .stations.drives.station import DrivesStation
 from .stations.scale.procedure import Stage
 from .stations.scale.station import ScaleStation
 from .stations.wiring.station import WiringStation

@@ -43,9 +43,19 @@ class ValuePanel(QWidget):
         grid.setColumnStretch(columns, 1)
         column.addLayout(grid)
         column.addStretch(1)
+        self._desk = desk
+        desk.changed.connect(self._follow)
         self.show_axis(0)
 
+    def _follow(self) -> None:
+        """Other axes: the first is shown."""
+        names = self._desk.machine.names
+        if self._picker is not None and self._names != names:
+            self._picker.show_names(names)
+            self.show_axis(0)
+
     def show_axis(self, slot: int) -> None:
+        self._names = self._desk.machine.names
         if self._picker is not None:
             self._picker.choose(slot)
         for field in self._fields:

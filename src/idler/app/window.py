@@ -13,14 +13,15 @@ from idler.core.stations import Station
 
 from . import theme
 from .desk import Desk
-from .dialogs import KeepDialog, NamesDialog, RevisionsDialog, SendDialog
+from .dialogs import JogDialog, KeepDialog, NamesDialog, RevisionsDialog, SendDialog
 from .header import Header
 from .incident import IncidentStrip
 from .jog import Jog
+from .keys import Bindings
 from .margin import Margin
 from .notice import Notice
 from .rails import JogKeys, Rails
-from .stations.drives import DrivesStation
+from .stations.drives.station import DrivesStation
 from .stations.later import LaterStation
 from .stations.link import LinkStation
 from .stations.scale.station import ScaleStation
@@ -78,7 +79,8 @@ class Window(QMainWindow):
         self.jog = Jog(desk)
         self.header, self.train, self.notice = Header(desk), Train(), Notice()
         self.margin = Margin(desk, self.notice)
-        self.rails = Rails(desk, self.jog)
+        self.bindings = Bindings(desk.folder / "keys.toml")
+        self.rails = Rails(desk, self.jog, self.bindings)
         self._stages = QStackedWidget()
         self.incident = IncidentStrip(desk)
         self._pages: dict[Station, Workbench] = {}
@@ -93,7 +95,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         self._stop_key = StopKey(self.stop)
-        self._jog_keys = JogKeys(desk, self.jog, self)
+        self._jog_keys = JogKeys(desk, self.jog, self.bindings, self)
         app.installEventFilter(self._stop_key)
         app.installEventFilter(self._jog_keys)
         self.header.stop.connect(self.stop)
@@ -150,7 +152,8 @@ class Window(QMainWindow):
         add(menu, "Send to the controller…", self.open_send, "Ctrl+Return")
         add(menu, "Keep revision…", self.open_keep, "Ctrl+S")
         add(menu, "Revisions…", self.open_revisions, "Ctrl+H")
-        add(menu, "Name and unit…", lambda: self._open(NamesDialog(self, self.desk)))
+        add(menu, "Name, kind and unit…", lambda: self._open(NamesDialog(self, self.desk)))
+        add(menu, "Jogging and its keys…", self.open_jogging)
         menu.addSeparator()
         bench = menu.addMenu("Bench")
         add(bench, "Start the bench", start_bench)
@@ -189,7 +192,7 @@ class Window(QMainWindow):
         return self._pages[station]
 
     def open_send(self) -> SendDialog | None:
-        if not self.desk.count().edited:
+        if not self.desk.count().to_send:
             self.desk.told.emit("plain", "There is nothing to send: the controller holds every value.")
             return None
         return self._open(SendDialog(self, self.desk))
@@ -199,6 +202,9 @@ class Window(QMainWindow):
 
     def open_revisions(self) -> RevisionsDialog:
         return self._open(RevisionsDialog(self, self.desk))
+
+    def open_jogging(self) -> JogDialog:
+        return self._open(JogDialog(self, self.desk, self.bindings))
 
     def _open(self, dialog):  # type: ignore[no-untyped-def]
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -226,7 +232,7 @@ class Window(QMainWindow):
     def after_first_paint(self) -> None:
         """What need not be there before the window is: the history, and what the draft could not keep."""
         self._show_revision()
-        for sentence in self.desk.lost_edits:
+        for sentence in (*self.desk.lost_edits, *filter(None, [self.bindings.trouble])):
             self.desk.told.emit("warn", sentence)
 
     def _show_motion(self) -> None:

@@ -11,6 +11,7 @@ from .state import AT_VELOCITY, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from .world import World
 
 _RESET_TICKS = 100  # how long the output “drive reset” stays on
+_ENDLESS = (2, 3)  # kinds of axis that begin again at 360°
 _SHAPES = {0: CONSTANT, 3: LIMITED, -1: SMOOTHEST}
 
 
@@ -32,6 +33,7 @@ class Drive:
         self.home_coordinate = 0
         self._power_delay = 0
         self._beyond_refused = False
+        self._locked = False
 
     @property
     def _ax(self) -> Any:
@@ -58,12 +60,24 @@ class Drive:
             ax[name] = max(c.acceleration_from(told[index, 0]) * per_unit, 1.0)
         ax["jerk"] = c.acceleration_from(told[0x60A4, 1]) * per_unit
         ax["shape"] = _SHAPES[told[0x6086, 0]]
-        ax["limits_on"] = told[0x4002, 3]
+        ax["output"], ax["second"] = told[0x4000, 4] - 1, told[0x4000, 5] - 1
+        ax["second_sign"] = -1.0 if told[0x4000, 6] else 1.0
+        ax["wraps"] = told[0x4000, 1] in _ENDLESS
+        ax["backlash"] = c.position_from(told[0x4004, 1]) * per_unit
+        ax["measured"] = told[0x4006, 1]
+        ax["lag_window"], ax["lag_ticks"] = c.position_from(told[0x6065, 0]) * per_unit, told[0x6066, 0]
+        ax["limits_on"] = told[0x4002, 3] and not ax["wraps"]
         ax["low"], ax["high"] = (c.position_from(told[0x607D, sub]) * per_unit for sub in (1, 2))
         ax["cushion"] = c.position_from(told[0x4002, 5]) * per_unit
         ax["cushion_speed"] = c.speed_from(told[0x4002, 6]) / 60 * per_unit
         self._beyond_refused = told[0x4002, 4] == 1
         self._power_delay = power_delay_ms
+
+    def lock(self, on: bool) -> None:
+        """While other axes wait for a restart there is no power: the letters no longer say what would move."""
+        self._locked = on
+        if on and self.state is not State.FAULT:
+            self._go(State.OFF)
 
     # -- commands -------------------------------------------------------------------------------------------------
 
@@ -96,6 +110,8 @@ class Drive:
 
     def _go(self, state: State) -> None:
         ax = self._ax
+        if self._locked and state.powered:
+            return
         if state.powered and not ax["powered"]:
             ax["wait_ticks"] = self._power_delay
         if not state.powered and ax["powered"]:
@@ -146,6 +162,9 @@ class Drive:
         target = c.position_from(self.target_position) * ax["counts_per_unit"]
         if relative:
             target += ax["target"] if ax["mode"] == TO_POSITION else ax["bare_position"]
+        elif ax["wraps"]:
+            turn = 360 * ax["counts_per_unit"]  # the nearer way round
+            target = ax["bare_position"] + (target - ax["bare_position"] + turn / 2) % turn - turn / 2
         self._limited = False
         if ax["limits_on"] and ax["homed"]:
             inside = min(max(target, ax["low"]), ax["high"])
@@ -227,7 +246,26 @@ class Drive:
     def position(self) -> int:
         """In position units, from the steps that were made."""
         ax = self._ax
-        return c.raw_position(float(ax["steps"]) / ax["counts_per_unit"])
+        return self._shown(float(ax["steps"]))
+
+    def _shown(self, counts: float) -> int:
+        """Counts in position units; an endless axis begins again at 360°."""
+        ax = self._ax
+        raw = c.raw_position(counts / ax["counts_per_unit"])
+        return raw % c.raw_position(360.0) if ax["wraps"] else raw
+
+    @property
+    def following_error(self) -> int:
+        """How far the motor is behind, in position units."""
+        return c.raw_position(float(self._ax["lag"]) / self._ax["counts_per_unit"])
+
+    @property
+    def latched(self) -> int:
+        return self._shown(float(self._ax["latched"]))
+
+    @property
+    def latches(self) -> int:
+        return int(self._ax["latches"]) & 0xFFFF
 
     @property
     def counts(self) -> int:

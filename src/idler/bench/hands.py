@@ -43,7 +43,7 @@ class Hands:
     def note(self, events: Any, now: float) -> None:
         """Keeps what the stepping code saw, with the time of the wall clock (time.monotonic)."""
         for event in events:
-            name = self._world.rig.axes[event["axis"]].name
+            name = self._node.names[event["axis"]]
             self._events.append({"at": now, "axis": name, "kind": _KINDS[int(event["kind"])]})
         del self._events[:-1000]
 
@@ -75,21 +75,23 @@ class Hands:
         }  # fmt: skip
 
     def _slot(self, name: object) -> int:
-        for slot, axis in enumerate(self._world.rig.axes):
+        for slot, axis in enumerate(self._world.rig.motors):
             if axis.name == name:
                 return slot
         raise IdlerError(f"Hands: this rig has no axis “{name}”.")
 
     def _look(self, _: dict[str, Any]) -> dict[str, Any]:
         axes = []
-        for slot, axis in enumerate(self._world.rig.axes):
+        for slot, axis in enumerate(self._world.rig.motors):
             p = self._world.plant[slot]
+            driver = self._world.driver_of(slot)
+            ax = self._world.firmware[driver] if driver is not None else None
             axes.append(
                 {
                     "name": axis.name, "at": float(p["carriage"]), "travel": axis.travel, "rotary": axis.rotary,
                     "moves": axis.moves, "motor_turns": float(p["angle"]) / 6.283185307179586,
-                    "steps": int(self._world.firmware[slot]["steps"]),
-                    "powered": bool(self._world.firmware[slot]["powered"]),
+                    "steps": int(ax["steps"]) if ax is not None else 0,
+                    "powered": bool(ax is not None and ax["powered"]), "shaking": float(p["left"]),
                     "moving": bool(abs(p["speed"]) > 1e-3), "current": bool(p["on"]),
                     "instruments": [
                         {"name": i.key, "resolution": i.resolution} for i in fitting(axis.rotary)
@@ -114,7 +116,7 @@ class Hands:
 
     def _held(self, asked: dict[str, Any]) -> tuple[str, str, bool, float]:
         slot = self._slot(asked["axis"])
-        axis = self._world.rig.axes[slot]
+        axis = self._world.rig.motors[slot]
         return str(asked["instrument"]), axis.name, axis.rotary, float(self._world.plant[slot]["carriage"])
 
     def _zero(self, asked: dict[str, Any]) -> None:

@@ -16,6 +16,7 @@ from .state import CARRIAGE, EDGE_RING, FINGER, MARK, MOST_PENDING, TROUBLE
 
 TICK_US = 1000
 _STOP, _GUARD, _TROUBLE = InputRole.STOP.raw, InputRole.GUARD.raw, InputRole.TROUBLE.raw
+_LATCHES = tuple(role.raw for role in InputRole if role.homes or role is InputRole.INDEX)
 _LOOSE_MEAN = 4000.0  # µs
 _SHORTEST = 2.0  # µs
 
@@ -178,6 +179,17 @@ def judge_inputs(items, controller, axes):
                     controller.hit_input = number
                 controller.trouble_hit |= of
         item.reached = 0
+
+
+@compiled
+def latch_positions(items, firmware):
+    """Keeps the position of an axis at the edge of its home switch or index mark."""
+    for number in range(len(items)):
+        item = items[number]
+        if item.made and not item.latched and item.axis >= 0 and item.role in _LATCHES:
+            firmware[item.axis].latched = float(firmware[item.axis].steps)
+            firmware[item.axis].latches += 1
+        item.latched = item.made
 
 
 @compiled

@@ -12,13 +12,14 @@ from typing import Any
 import canopen
 from canopen.sdo import SdoAbortedError
 
+from idler.core.machine import Shape
 from idler.core.parameter import WireType
-from idler.core.table import axis_index
+from idler.core.table import AXIS_LETTERS, MOST_AXES, axis_index
 from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
-from idler.core.wire.codec import NOTHING, Place, Raw, image
+from idler.core.wire.codec import LETTERS, NOTHING, Place, Raw, image
 from idler.core.wire.dictionary import dictionary
-from idler.core.wire.objects import LOAD, SAVE, WAITING, Entry, entries
+from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, WAITING, Entry, entries
 
 from .blocks import BlockUpload
 from .drive import Drive
@@ -46,6 +47,16 @@ class _Sender:
         self._hub.broadcast(message.arbitration_id, bytes(message.data))
 
 
+def _every_axis(shape: Shape) -> Shape:
+    """The controller has objects for as many axes as it has drive outputs; those in use come first."""
+    rest = [letter for letter in AXIS_LETTERS if letter not in shape.names]
+    return shape._replace(names=(*shape.names, *rest)[:MOST_AXES])
+
+
+def _are_letters(text: str) -> bool:
+    return 1 <= len(text) <= MOST_AXES and len(set(text)) == len(text) and set(text) <= set(AXIS_LETTERS)
+
+
 class Node:
     """The controller with its drives. All times given to it are seconds of the wall clock."""
 
@@ -56,7 +67,7 @@ class Node:
         own = {0x1008: rig.device, 0x1009: rig.hardware, 0x100A: rig.software}
         listed = [
             replace(entry, default=own[entry.index]) if entry.index in own else entry
-            for entry in entries(rig.told.shape)
+            for entry in entries(_every_axis(rig.told.shape))
         ]
         self._entries = {entry.place: entry for entry in listed}
         self._dictionary = dictionary(listed, self.id)
@@ -88,14 +99,15 @@ class Node:
         self._values.update({p: raw for p, raw in (kept or {}).items() if p in self._values})
         self._factory_next = False
         self._in_force = dict(self._values)
-        self.drives = [Drive(self._world, slot) for slot in range(len(self._world.rig.axes))]
-        for slot in range(len(self.drives)):
+        self.drives = [Drive(self._world, slot) for slot in range(len(self.names))]
+        for slot in range(MOST_AXES):
             ax = self._world.firmware[slot]
             self._world.freeze(slot)
             ax["steps"] = ax["bare_position"] = ax["position"] = 0
+            ax["output"] = ax["second"] = ax["slack"] = -1
             ax["homed"] = 0
             self._configure(slot)
-        self._panel.boot()
+        self._panel.boot(self.names)
         self._panel.configure(self._values, self._in_force)
         self._stop_told, self._trouble_told = False, 0
         self._heard = None
@@ -103,6 +115,11 @@ class Node:
         self._producer_ms = 100
         self._node.nmt._state = 5  # operational at once: the profile needs no NMT master (CiA 301, 7.3.2.2.1)
         self._hub.broadcast(c.HEARTBEAT + self.id, b"\0")
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The letters of the axes that are in force."""
+        return tuple(str(self._in_force[LETTERS]))
 
     def deliver(self) -> None:
         """As it came: nothing stored, nothing pressed, started anew."""
@@ -155,7 +172,7 @@ class Node:
         """The index of the first axis and the slot, for objects of the axes."""
         if index >= 0x6000:
             return 0x6000 + (index - 0x6000) % 0x800, (index - 0x6000) // 0x800
-        if 0x4000 <= index < 0x4000 + 0x100 * len(self.drives):
+        if 0x4000 <= index < 0x4000 + 0x100 * MOST_AXES:
             return 0x4000 + (index - 0x4000) % 0x100, (index - 0x4000) // 0x100
         return index, None
 
@@ -177,7 +194,11 @@ class Node:
             return int(any(drive.error for drive in self.drives))
         if index == 0x1016 and subindex:
             return self._consumer
+        if place == Place(0x2000, 1):
+            return len(self.names)
         base, slot = self._split(index)
+        if (base, subindex) == (AXIS_NAME.index, AXIS_NAME.sub) and slot is not None:
+            return self.names[slot] if slot < len(self.names) else "-"
         if slot is None or slot >= len(self.drives) or index < 0x6000:
             return None
         drive = self.drives[slot]
@@ -185,6 +206,7 @@ class Node:
             c.STATUS: "status", c.POSITION: "position", c.VELOCITY: "velocity", c.COUNTS_ACTUAL: "counts",
             c.ERROR_CODE: "error", c.MODE: "mode", c.MODE_SHOWN: "mode",
             c.TARGET_POSITION: "target_position", c.TARGET_VELOCITY: "target_velocity", c.PROFILE_SPEED: "profile_speed",
+            c.FOLLOWING_ERROR: "following_error", c.LATCHED: "latched", c.LATCHES: "latches",
         }  # fmt: skip
         if base == c.DIGITAL_INPUTS:
             return self._panel.bits(slot)
@@ -207,6 +229,8 @@ class Node:
                     self._values[place] = old
                     raise SdoAbortedError(_BAD_VALUE) from None
             self._panel.configure(self._values, self._in_force)
+            for drive in self.drives:
+                drive.lock(self._values[LETTERS] != self._in_force[LETTERS])
         elif index == 0x1010 and subindex:
             self._store(raw)
         elif index == 0x1011 and subindex:
@@ -227,6 +251,8 @@ class Node:
         if moving:
             raise SdoAbortedError(_OUT_OF_STATE)
         row = entry.row
+        if entry.place == LETTERS and not _are_letters(str(raw)):
+            raise SdoAbortedError(_BAD_VALUE)
         if entry.derived and entry.type is WireType.U32 and raw == 0:
             raise SdoAbortedError(_BAD_VALUE)
         if row is None or isinstance(raw, str):
@@ -265,18 +291,19 @@ class Node:
         return [
             place
             for place, raw in self._values.items()
-            if (row := self._entries[place].row) is not None and row.restart and raw != self._in_force[place]
+            if self._entries[place].restart and raw != self._in_force[place]
         ]
 
     def _configure(self, slot: int) -> None:
         """Gives a drive what it was told; values that need a restart are those that were there at the start."""
+        if slot >= len(self.drives):
+            return
         told: dict[tuple[int, int], int] = {}
         for place, raw in self._values.items():
             base, of = self._split(place.index)
             if of != slot or not isinstance(raw, int):
                 continue
-            row = self._entries[place].row
-            told[base, place.sub] = int(self._in_force[place]) if row is not None and row.restart else raw
+            told[base, place.sub] = int(self._in_force[place]) if self._entries[place].restart else raw
         signals = self._in_force
         rate = int(signals[Place(0x2011, 1)])  # Hz
         self.drives[slot].configure(told, float(rate), int(signals[Place(0x2011, 4)]))
@@ -307,6 +334,15 @@ class Node:
                 else:
                     drive.quick_stop()
         self._trouble_told = int(ctl["trouble"]) | new
+        for drive in self.drives:
+            ax = self._world.firmware[drive.slot]
+            if ax["lag_hit"]:
+                ax["lag_hit"] = 0
+                drive.fault(c.LAGGED)
+                for other in self.drives:
+                    if other is not drive:
+                        other.quick_stop()
+                self._emergency(c.LAGGED, drive.slot + 1)
         if ctl["guard_hit"] and ctl["was_running"]:
             self._emergency(c.GUARD_OPENED, 0, 0)
         ctl["stop_hit"] = ctl["guard_hit"] = ctl["trouble_hit"] = 0

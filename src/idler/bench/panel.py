@@ -25,14 +25,15 @@ _LEVEL_KINDS = {kind.raw for kind in OutputKind if kind.level}
 class Panel:
     def __init__(self, world: World) -> None:
         self._world = world
-        self._letters = world.rig.told.names
+        self._letters: tuple[str, ...] = ()
         self._next_edge = 0
         self._asked = (0, 0, 0, 0)
 
     # -- what it was told -----------------------------------------------------------------------------------------
 
-    def boot(self) -> None:
-        """As after power-on: nothing is asked for, no edge is written down."""
+    def boot(self, letters: tuple[str, ...]) -> None:
+        """As after power-on: nothing is asked for, no edge is written down. letters: of the axes that are in force."""
+        self._letters = letters
         ctl = self._world.controller
         for name in ("run", "run_level", "stop_hit", "guard_hit", "trouble_hit", "faulted", "written", "refused"):
             ctl[name] = 0

@@ -49,8 +49,27 @@ def _driver(p, emitted, powered, controller):
 
 
 @compiled
-def advance_plant(p, emitted, powered, controller):
-    """One tick of one axis: `emitted` steps with the sign of the direction line."""
+def _ring(p, acceleration, h):
+    """The frame as one weakly damped mode, shaken by the carriage."""
+    w = 2 * math.pi * p.rings
+    p.shake_speed += (-2 * p.damping * w * p.shake_speed - w * w * p.shake - acceleration) * h
+    p.shake += p.shake_speed * h
+
+
+@compiled
+def _note_shaking(p, emitted):
+    """What is left of the shaking when the steps have ended."""
+    p.still = 0 if emitted != 0.0 else p.still + 1
+    if p.still == 3 and p.rings > 0:
+        p.left = math.hypot(p.shake, p.shake_speed / (2 * math.pi * p.rings))
+
+
+@compiled
+def advance_plant(p, emitted, powered, controller, beside):
+    """One tick of one motor: `emitted` steps with the sign of the direction line.
+
+    beside: where the nut at the other side of the same beam is, for motors that have one.
+    """
     taken = _driver(p, emitted, powered, controller)
     field_turn = taken * p.direction * 2 * math.pi / p.counts_per_turn
     h = TICK / SUBSTEPS
@@ -67,6 +86,8 @@ def advance_plant(p, emitted, powered, controller):
             pull = min(most, max(-most, pull))
         load = -p.viscous * p.speed - p.gravity
         nut = p.start + p.angle * per_radian
+        if p.stiffness > 0:
+            load -= p.stiffness * (nut - beside) * (1.0 if per_radian > 0 else -1.0)
         past = 0.0
         if nut - p.backlash / 2 > p.high_stop:
             past = nut - p.backlash / 2 - p.high_stop
@@ -82,6 +103,8 @@ def advance_plant(p, emitted, powered, controller):
             speed = 0.0
         else:
             speed -= rub if speed > 0 else -rub
+        if p.rings > 0:
+            _ring(p, (speed - p.speed) / h * per_radian, h)
         p.speed = speed
         p.angle += speed * h
     nut = p.start + p.angle * per_radian
@@ -89,6 +112,7 @@ def advance_plant(p, emitted, powered, controller):
         p.carriage = nut - p.backlash / 2
     elif p.carriage - nut > p.backlash / 2:
         p.carriage = nut + p.backlash / 2
+    _note_shaking(p, emitted)
     if p.gives_up and abs(p.field - p.angle) * p.rotor_teeth > _LOST:
         p.trouble = 1
         p.field = p.angle

@@ -19,9 +19,10 @@ from .state import PLANT, SPINDLE, TICK, WIRE
 
 
 @dataclass(frozen=True)
-class AxisTruth:
-    """One axis as it is built. Lengths in mm (or °) from the low hard stop; torque N·m, inertia kg·m², friction N·m.
+class MotorTruth:
+    """One motor and what it moves, as built. Lengths in mm (or °) from the low hard stop; torques N·m, inertia kg·m².
 
+    name       of what it moves, as a person beside the machine calls it; motors hang on drive outputs in their order
     lead       travel of the carriage for one turn of the motor
     direction  1, or -1 where wires are swapped
     knee       motor speed in rpm at which the torque has fallen to half
@@ -44,6 +45,10 @@ class AxisTruth:
     rotary: bool
     moves: str
     closed_loop: bool
+    rings: float  # Hz of the frame that the carriage shakes
+    damping: float
+    beam: int  # the motor at the other side of the same beam, or -1
+    stiffness: float  # of that beam, N·m at the motor per mm of skew
 
 
 @dataclass(frozen=True)
@@ -105,19 +110,20 @@ class Rig:
     hardware: str
     software: str
     node: int
-    axes: tuple[AxisTruth, ...]
+    motors: tuple[MotorTruth, ...]
     wires: tuple[WireTruth, ...]
     driver: DriverTruth
     spindle: SpindleTruth
     told: Machine
 
     def plant(self) -> np.ndarray:
-        made = np.zeros(len(self.axes), PLANT)
-        for p, axis in zip(made, self.axes, strict=True):
+        made = np.zeros(len(self.motors), PLANT)
+        for p, axis in zip(made, self.motors, strict=True):
             p["counts_per_turn"] = axis.full_steps * axis.microsteps
             p["rotor_teeth"] = axis.full_steps / 4
             p["direction"] = axis.direction
-            for name in ("lead", "backlash", "inertia", "friction", "viscous", "gravity", "torque", "start"):
+            for name in ("lead", "backlash", "inertia", "friction", "viscous", "gravity", "torque", "start",
+                         "rings", "damping", "beam", "stiffness"):  # fmt: skip
                 p[name] = getattr(axis, name)
             p["knee"] = axis.knee * 2 * math.pi / 60
             p["low_stop"] = 0.0 if axis.travel else -math.inf
@@ -185,13 +191,11 @@ def load(name: str) -> Rig:
         raise IdlerError(f"Rig {name}: is not known. Known rigs: {', '.join(names())}; or give the path of a rig file.")
     data = tomllib.loads(text)
     told = machinefile.read((machines / data["told"]).read_text("utf-8")).machine
-    axes = tuple(_axis(letter, values, told) for letter, values in data["axis"].items())
-    if tuple(axis.name for axis in axes) != told.names:
-        raise IdlerError(f"Rig {name}: has other axes than the machine file that its controller was told.")
+    motors = tuple(_motor(called, values, list(data["motor"])) for called, values in data["motor"].items())
     head = data["rig"]
     return Rig(
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
-        head["node"], axes, tuple(_wire(values, told) for values in data.get("wire", [])),
+        head["node"], motors, tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
         DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
     )  # fmt: skip
 
@@ -200,11 +204,10 @@ def _folder():
     return resources.files("idler.bench") / "rigs"
 
 
-def _axis(letter: str, values: dict, told: Machine) -> AxisTruth:
-    slot = told.names.index(letter)
+def _motor(called: str, values: dict, names: list[str]) -> MotorTruth:
     travel = values.get("travel", 0.0)
-    return AxisTruth(
-        name=letter,
+    return MotorTruth(
+        name=called,
         lead=values["lead"],
         direction=-1.0 if values.get("wires_swapped") else 1.0,
         full_steps=values.get("full_steps", 200),
@@ -218,18 +221,22 @@ def _axis(letter: str, values: dict, told: Machine) -> AxisTruth:
         gravity=values.get("gravity", 0.0),
         torque=values["torque"],
         knee=values["knee"],
-        rotary=told.axis(slot).rotary,
+        rotary=values.get("rotary", False),
         moves=values["moves"],
         closed_loop=values.get("closed_loop", False),
+        rings=values.get("rings", 0.0),
+        damping=values.get("damping", 0.03),
+        beam=names.index(values["beam"]) if "beam" in values else -1,
+        stiffness=values.get("stiffness", 0.0),
     )
 
 
-def _wire(values: dict, told: Machine) -> WireTruth:
+def _wire(values: dict, motors: list[str]) -> WireTruth:
     return WireTruth(
         input=values["input"] - 1,
         name=values["name"],
         source=values.get("source", "carriage" if "axis" in values else "finger"),
-        axis=told.names.index(values["axis"]) if "axis" in values else 0,
+        axis=motors.index(values["axis"]) if "axis" in values else 0,
         at=values.get("at", 0.0),
         side=1.0 if values.get("side", "high") == "high" else -1.0,
         hysteresis=values.get("hysteresis", 0.3),

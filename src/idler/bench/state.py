@@ -24,6 +24,9 @@ FIRMWARE = np.dtype(
         ("counts_per_unit", "f8"), ("turn_counts", "f8"), ("sign", "f8"), ("speed_limit", "f8"), ("acceleration", "f8"),
         ("deceleration", "f8"), ("stop_deceleration", "f8"), ("jerk", "f8"), ("shape", "i8"), ("step_ceiling", "f8"),
         ("limits_on", "i8"), ("low", "f8"), ("high", "f8"), ("cushion", "f8"), ("cushion_speed", "f8"),
+        # which motors it drives (-1: none), and how: the second one may turn against the first
+        ("output", "i8"), ("second", "i8"), ("second_sign", "f8"), ("wraps", "i8"), ("backlash", "f8"),
+        ("measured", "i8"), ("lag_window", "f8"), ("lag_ticks", "i8"),
         # what it is asked to do
         ("mode", "i8"), ("target", "f8"), ("target_velocity", "f8"), ("move_speed", "f8"), ("fresh", "i8"),
         # where it is: bare trapezoid, then after the windows, then in whole steps
@@ -31,6 +34,11 @@ FIRMWARE = np.dtype(
         ("window", "i8"), ("second_window", "i8"), ("sum_1", "f8"), ("sum_2", "f8"), ("cursor", "i8"), ("quiet", "i8"),
         ("position", "f8"), ("velocity", "f8"), ("steps", "i8"), ("emitted", "i8"), ("budget", "f8"),
         ("powered", "i8"), ("wait_ticks", "i8"), ("homed", "i8"), ("moving", "i8"), ("at_limit", "i8"),
+        # play that was taken up, in counts; -1 before the first motion, for then its side is not known
+        ("slack", "i8"), ("slack_wanted", "i8"),
+        # measured position: counts sent to the motor, their offset to its encoder, lag now, and how long it is too large
+        ("sent", "f8"), ("lag_zero", "f8"), ("lag", "f8"), ("lagging", "i8"), ("lag_hit", "i8"),
+        ("latched", "f8"), ("latches", "i8"),  # position at the last edge of a home switch or index mark, and their number
         ("phase", "i8"),  # of the events below: 0 at rest, else the last one written down
     ]
 )  # fmt: skip
@@ -44,9 +52,13 @@ PLANT = np.dtype(
         # what its driver needs of the signals: least pulse and setup in µs, ticks to wake, lines inverted
         ("least_pulse", "f8"), ("least_setup", "f8"), ("wake_ticks", "i8"), ("enable_inverted", "i8"),
         ("step_inverted", "i8"),
+        # the frame that rings, and the other side of a beam
+        ("rings", "f8"), ("damping", "f8"), ("beam", "i8"), ("stiffness", "f8"),
         # where it is
         ("field", "f8"), ("field_speed", "f8"), ("angle", "f8"), ("speed", "f8"), ("carriage", "f8"),
         ("on", "i8"), ("waking", "i8"), ("way", "f8"), ("seen", "f8"), ("trouble", "i8"), ("jammed", "i8"),
+        # how far the frame is shaken (mm or °), how fast, ticks since the last step, and what was left when they ended
+        ("shake", "f8"), ("shake_speed", "f8"), ("still", "i8"), ("left", "f8"),
     ]
 )  # fmt: skip
 
@@ -57,6 +69,7 @@ INPUT = np.dtype(
         ("role", "i8"), ("axis", "i8"), ("closed_at_rest", "i8"), ("filter", "i8"),
         # what it sees: the level at the screw, since when, and what is left of it after the filter
         ("raw", "i8"), ("since", "i8"), ("level", "i8"), ("made", "i8"), ("reached", "i8"),
+        ("latched", "i8"),  # made when positions were latched last
     ]
 )  # fmt: skip
 
@@ -107,5 +120,6 @@ EVENT = np.dtype([("tick", "i8"), ("axis", "i8"), ("kind", "i8")])
 
 def blank_firmware(axes: int) -> np.ndarray:
     made = np.zeros(axes, FIRMWARE)
-    made["counts_per_unit"] = made["sign"] = made["scale"] = 1.0
+    made["counts_per_unit"] = made["sign"] = made["scale"] = made["second_sign"] = 1.0
+    made["output"] = made["second"] = made["slack"] = -1
     return made

@@ -168,6 +168,23 @@ def _averaged(ax, rings, moved):
 
 
 @compiled
+def _take_up(ax, due):
+    """Steps that take up the play after a reversal, a few in a tick, and never more than the ceiling lets through."""
+    size = int(round(ax.backlash))
+    if due != 0:
+        ax.slack_wanted = size if due > 0 else 0
+        if ax.slack < 0:  # the side of the play is known only after the first motion
+            ax.slack = ax.slack_wanted
+    if ax.slack < 0 or ax.slack == ax.slack_wanted:
+        return 0
+    most = max(0, min(max(1, size // 20), int(ax.budget)))
+    extra = min(most, max(-most, ax.slack_wanted - ax.slack))
+    ax.slack += extra
+    ax.budget -= abs(extra)
+    return extra
+
+
+@compiled
 def advance_axis(ax, rings, tick, axis, events, filled):
     """One tick of one axis; returns how many events are written down now."""
     ax.emitted = 0
@@ -187,6 +204,8 @@ def advance_axis(ax, rings, tick, axis, events, filled):
         ax.fresh = 0
         ax.peak = min(ax.move_speed, ax.speed_limit)
     if ax.mode == IDLE and not ax.moving:
+        ax.budget = min(ax.budget + ax.step_ceiling * TICK, ax.step_ceiling * TICK + 1.0)
+        ax.emitted = _take_up(ax, 0)
         return filled
     before = abs(ax.velocity)
     moved = _bare(ax)
@@ -208,7 +227,7 @@ def advance_axis(ax, rings, tick, axis, events, filled):
         due = most if due > 0 else -most
     ax.budget -= abs(due)
     ax.steps += due
-    ax.emitted = due
+    ax.emitted = due + _take_up(ax, due)
     kind = 0
     if not ax.moving:
         ax.phase = 0

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
+from idler.core.table import MOST_AXES
+
 from .compiled import compiled
-from .inputs import TICK_US, advance_inputs, judge_inputs, set_input
+from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_input
 from .outputs import advance_outputs, advance_spindle
 from .plant import advance_plant
 from .rig import Rig
@@ -39,16 +43,64 @@ def _react(firmware, rings, controller):
 
 
 @compiled
+def _nut(plant, motor):
+    p = plant[motor]
+    return p.start + p.angle * p.lead / (2 * math.pi)
+
+
+@compiled
+def _advance_motors(firmware, plant, controller):
+    """Each motor takes the steps of the axis that it hangs on; a motor of no axis has no current."""
+    for motor in range(len(plant)):
+        emitted, powered = 0.0, 0
+        for axis in range(len(firmware)):
+            ax = firmware[axis]
+            if ax.output == motor:
+                emitted, powered = ax.emitted * ax.sign, ax.powered
+            elif ax.second == motor:
+                emitted, powered = ax.emitted * ax.sign * ax.second_sign, ax.powered
+        beam = plant[motor].beam
+        beside = _nut(plant, beam) if beam >= 0 else 0.0
+        advance_plant(plant[motor], emitted, powered, controller, beside)
+
+
+@compiled
+def _measure(firmware, plant, rings):
+    """Following error of the axes whose motors have an encoder, and what the firmware does when it is too large."""
+    for axis in range(len(firmware)):
+        ax = firmware[axis]
+        if not ax.measured or ax.output < 0 or ax.output >= len(plant):
+            ax.lag = 0.0
+            continue
+        p = plant[ax.output]
+        ax.sent += ax.emitted * ax.sign
+        behind = ax.sent - p.angle * p.direction / (2 * math.pi) * ax.turn_counts
+        if not ax.powered or ax.wait_ticks > 0 or p.waking > 0:
+            ax.lag_zero = behind
+        ax.lag = (behind - ax.lag_zero) * ax.sign
+        ax.lagging = ax.lagging + 1 if abs(ax.lag) > ax.lag_window else 0
+        if ax.lagging > ax.lag_ticks and ax.powered:
+            ax.lag_hit, ax.homed = 1, 0
+            for other in range(len(firmware)):
+                if other == axis:
+                    cut(ax, rings[axis])
+                elif firmware[other].powered:
+                    quick_stop(firmware[other], rings[other])
+
+
+@compiled
 def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, edges, first, ticks, events, filled):
     for tick in range(first, first + ticks):
         noise = min(1.0, abs(spindle.speed) / spindle.top) if spindle.top > 0 else 0.0
         advance_inputs(inputs, wires, plant, controller, edges, tick * TICK_US, noise)
         judge_inputs(inputs, controller, len(firmware))
+        latch_positions(inputs, firmware)
         _react(firmware, rings, controller)
         for axis in range(len(firmware)):
             ax = firmware[axis]
             filled = advance_axis(ax, rings[axis], tick, axis, events, filled)
-            advance_plant(plant[axis], ax.emitted * ax.sign, ax.powered, controller)
+        _advance_motors(firmware, plant, controller)
+        _measure(firmware, plant, rings)
         advance_outputs(outputs, controller, _powered(firmware))
         advance_spindle(spindle, outputs)
     return filled
@@ -81,10 +133,10 @@ class World:
 
     def deliver(self) -> None:
         """The rig as it came."""
-        axes, shape = len(self.rig.axes), self.rig.told.shape
-        self.firmware = blank_firmware(axes)
+        shape = self.rig.told.shape
+        self.firmware = blank_firmware(MOST_AXES)
         self.plant = self.rig.plant()
-        self._rings = rings_for(axes)
+        self._rings = rings_for(MOST_AXES)
         self.inputs = np.zeros(shape.inputs, INPUT)
         self.inputs["axis"] = -1
         self.wires = self.rig.wires_made(self._seed)
@@ -135,6 +187,13 @@ class World:
         first = min(max(first, written - EDGE_RING), written)
         last = min(first + most, written)
         return first, self.edges[np.arange(first, last) % EDGE_RING]
+
+    def driver_of(self, motor: int) -> int | None:
+        """The slot of the axis whose steps a motor takes, or None."""
+        for slot, ax in enumerate(self.firmware):
+            if motor in (ax["output"], ax["second"]):
+                return slot
+        return None
 
     @property
     def moving(self) -> bool:

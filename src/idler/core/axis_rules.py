@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 
+from .axes import ROTARY
 from .chain import Chain
 from .finding import Finding, Severity, at_axis
 from .machine import Address, Axis, Machine
+from .torque import Muscle
 from .units import figure
 from .wire.codec import counts_on_wire, derived
 
+WORTH_TAKING_UP = Fraction(1, 10)  # mm or °: more play than this is a matter for a spanner
+TORQUE_SHARE = 0.7  # of the torque at top speed: the rest is for cutting, cold grease, and a motor below its data sheet
 ROUNDING_ALLOWED = Fraction(1, 10_000)
 LONGEST_WINDOW = Fraction(1, 2)  # s: how long a controller of this profile can spread a change of acceleration
 
@@ -114,6 +118,79 @@ def rounding_on_wire(machine: Machine, axis: Axis) -> Iterator[Finding]:
         yield at_axis(machine, axis, key, "rounding_on_wire", Severity.ERROR, text)
 
 
+def outputs_disagree(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    first, second = axis.whole("axis.output"), axis.whole("axis.second_output")
+    if not first and not second:
+        text = f"{axis.name} has no drive output: no motor turns, and its motion is only counted."
+        yield at_axis(machine, axis, "axis.output", "no_motor", Severity.NOTE, text)
+        return
+    if second and second == first:
+        text = f"{axis.name} has both its motors at drive output {first}. Each motor has an output of its own."
+        yield at_axis(machine, axis, "axis.second_output", "output_twice", Severity.ERROR, text, 0)
+    if second and not first:
+        text = f"{axis.name} has a second motor at drive output {second}, and no first one."
+        yield at_axis(machine, axis, "axis.output", "second_without_first", Severity.ERROR, text)
+    for other in machine.axes[: axis.slot]:
+        theirs = {other.whole("axis.output"), other.whole("axis.second_output")} - {0}
+        for key, number in (("axis.output", first), ("axis.second_output", second)):
+            if number in theirs:
+                text = f"{axis.name} has drive output {number}, which {other.name} has too: both would turn one motor."
+                yield at_axis(machine, axis, key, "output_shared", Severity.ERROR, text)
+
+
+def letter_disagrees(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    """ISO 841: A, B and C turn; X, Y, Z and U, V, W go along a line."""
+    if axis.rotary != (axis.name in ROTARY):
+        should = "turns" if axis.name in ROTARY else "goes along a line"
+        what = "rotary" if axis.rotary else "linear"
+        text = f"{axis.name} is {what}. By its letter it {should} (ISO 841): change the kind, or rename the axis."
+        yield at_axis(machine, axis, "axis.kind", "letter_disagrees", Severity.WARNING, text)
+
+
+def mirrored(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    if axis.flag("axis.mirrored"):
+        text = f"{axis.name} is mirrored on purpose: what a program draws comes out as in a mirror, with every letter reversed."
+        yield at_axis(machine, axis, "axis.mirrored", "mirrored", Severity.NOTE, text, False)
+
+
+def play_too_large(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    play = axis.number("play.backlash")
+    if play > WORTH_TAKING_UP:
+        unit = "°" if axis.rotary else " mm"
+        text = (
+            f"{axis.name} has {figure(play, 3, trim=True)}{unit} of play taken up. Above "
+            f"{figure(WORTH_TAKING_UP, 2)}{unit} it is not worth it: inside the play the cutter pushes the carriage about, "
+            "which no controller sees. Adjust the nut or the worm first."
+        )
+        yield at_axis(machine, axis, "play.backlash", "play_too_large", Severity.WARNING, text)
+
+
+def lag_unguarded(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    if axis.flag("loop.measured") and not axis.number("loop.window"):
+        text = f"{axis.name} has its position measured and allows no following error: the first move would stop it."
+        yield at_axis(machine, axis, "loop.window", "lag_unguarded", Severity.ERROR, text)
+
+
+def too_little_torque(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    """Between rest and top speed the torque that is needed must be there, with a margin."""
+    muscle = Muscle.of(axis)
+    top, rise = float(axis.number("pace.top_speed")), float(axis.number("pace.acceleration"))
+    if muscle is None or not top or not rise:
+        return
+    share = muscle.share(top, rise)
+    if share > TORQUE_SHARE:
+        reach = Fraction(muscle.acceleration_at(top) * TORQUE_SHARE).limit_denominator(10)
+        shown = _speed_floor(reach)
+        part = f"{figure(share * 100, 0)} % of the torque" if share < 10 else "more torque than its motor has"
+        unit = "°/s²" if axis.rotary else "mm/s²"
+        text = f"{axis.name} takes {part} that is left at its top speed; keep below {figure(TORQUE_SHARE * 100, 0)} %."
+        if shown:
+            text += f" {figure(shown, 0)} {unit} would do."
+        yield at_axis(
+            machine, axis, "pace.acceleration", "too_little_torque", Severity.WARNING, text, shown or None
+        )  # fmt: skip
+
+
 def kinds_disagree(machine: Machine, axis: Axis) -> Iterator[Finding]:
     final = axis.choice("chain.final")
     if axis.rotary and final in ("screw", "rack", "belt"):
@@ -134,6 +211,12 @@ AXIS_RULES: tuple[Callable[[Machine, Axis], Iterator[Finding]], ...] = (
     shape_not_storable,
     rounding_on_wire,
     kinds_disagree,
+    outputs_disagree,
+    letter_disagrees,
+    mirrored,
+    play_too_large,
+    lag_unguarded,
+    too_little_torque,
 )
 
 

@@ -78,6 +78,11 @@ class Chain:
         return reduce(lambda total, stage: total * stage.reduction, self.stages, self.final.reduction)
 
     @property
+    def reverses(self) -> bool:
+        """Whether the last shaft turns against the motor: an odd number of stages turns the direction round."""
+        return sum(stage.reverses for stage in self.stages) % 2 == 1
+
+    @property
     def counts_per_unit(self) -> Fraction:
         """Counts for one mm (or °) of travel."""
         return self.counts_per_turn * self.reduction / self.final.travel

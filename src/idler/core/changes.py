@@ -19,14 +19,35 @@ class Difference:
 
 
 def differences(before: Machine, after: Machine) -> list[Difference]:
-    """Every value of `after` that is not the same in `before`, as the screen of `after` shows it."""
+    """Every value of `after` that is not the same in `before`, as the screen of `after` shows it.
+
+    Axes are the same where their letters are, whatever their place. A new axis tells only what is not usual.
+    """
     found = []
-    for address in after.differences(before):
+    for address in after.addresses():
+        was = _same(before, after, address)
+        if (after[address] == before[was]) if was is not None else (after[address] == address.row.default):
+            continue
         old = "—"
-        if before.shape.has(address):
-            old = address.row.show(before[address], rotary=before.is_rotary(address), inch=after.inch)
+        if was is not None:
+            old = address.row.show(before[was], rotary=before.is_rotary(was), inch=after.inch)
         found.append(Difference(address, after.part(address), old, after.show(address)))
     return found
+
+
+def _same(before: Machine, after: Machine, address: Address) -> Address | None:
+    """Where a value of `after` stands in `before`, or None where that has no such part."""
+    if address.axis is None:
+        return address if before.shape.has(address) else None
+    name = after.names[address.axis]
+    return Address(before.names.index(name), address.key) if name in before.names else None
+
+
+def axes_changed(before: Machine, after: Machine) -> str:
+    """A sentence where the axes themselves differ, or an empty text."""
+    if before.names == after.names:
+        return ""
+    return f"Axes {' '.join(before.names)} → {' '.join(after.names)}."
 
 
 def address_text(machine: Machine, address: Address) -> str:

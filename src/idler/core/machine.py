@@ -60,7 +60,12 @@ class Axis:
 
     @property
     def rotary(self) -> bool:
-        return self.values["axis.kind"] == "rotary"
+        return is_rotary(self.values["axis.kind"])
+
+    @property
+    def wraps(self) -> bool:
+        """Whether its position begins again at 360°."""
+        return self.values["axis.kind"] in ("endless", "spindle")
 
     def number(self, key: str) -> Fraction:
         value = self.values[key]
@@ -176,7 +181,7 @@ class Machine:
         return value * 1000
 
     def is_rotary(self, address: Address) -> bool:
-        return address.axis is not None and self[Address(address.slot, "axis.kind")] == "rotary"
+        return address.axis is not None and is_rotary(self[Address(address.slot, "axis.kind")])
 
     def part(self, address: Address) -> str:
         """The value's place in words: "X pitch of the screw", "input 3 filter"."""
@@ -196,6 +201,11 @@ class Machine:
         return [
             address for address in self.addresses() if not other.shape.has(address) or self[address] != other[address]
         ]
+
+
+def is_rotary(kind: Value) -> bool:
+    """Whether an axis of this kind ("axis.kind") counts in degrees."""
+    return kind != "linear"
 
 
 def _axes(machine: Machine) -> tuple[Axis, ...]:

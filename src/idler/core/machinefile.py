@@ -1,6 +1,6 @@
 """The machine file: TOML text with units, from and to a Machine. Comments and the writing of untouched values stay.
 
-schema = 1
+schema = 2
 [names]            groups of the machine's own values
 [axis.X.chain]     groups of the values of each axis; axes take their slots in the order of the file
 [input.1]          values of each input of the controller, from 1; [output.1] likewise
@@ -16,12 +16,13 @@ from fractions import Fraction
 from typing import Any, cast
 
 from .errors import IdlerError, Refusal
-from .machine import Address, Machine
+from .machine import Address, Machine, is_rotary
 from .parameter import Kind, Parameter, Scope, Value
 from .stage import stages_text
 from .table import AXIS, INPUT, MACHINE, MOST_INPUTS, MOST_OUTPUTS, OUTPUT, TABLE
 
-SCHEMA = 1
+SCHEMA = 2
+OLDER = (1,)  # versions that are read too; _number_outputs brings them up to date
 LONGEST_FILE = 1 << 20
 
 
@@ -57,7 +58,7 @@ def read(text: str) -> MachineFile:
         raise FileRefusal("", 0, "the file is nested too deeply to be a machine file.") from None
     lines = _lines(text)
     schema = plain.pop("schema", None)
-    if schema != SCHEMA or isinstance(schema, bool):
+    if schema not in (SCHEMA, *OLDER) or isinstance(schema, bool):
         said = "has no schema version" if schema is None else f"has schema version {str(schema)[:20]}"
         raise FileRefusal("schema", lines.get(("schema",), 0), f"the file {said}; this Idler reads version {SCHEMA}.")
     axes = plain.pop("axis", {})
@@ -77,7 +78,15 @@ def read(text: str) -> MachineFile:
         for slot, members in enumerate(listed):
             path = (scope.value, str(slot + 1))
             _take(values, {scope.value: members}, TABLE[scope], slot, path, machine, lines)
+    if schema == 1:
+        _number_outputs(values, len(names))
     return MachineFile(Machine.shaped(machine.shape, values), text)
+
+
+def _number_outputs(values: dict[Address, Value], axes: int) -> None:
+    """Version 1 had no drive outputs: each axis had the one of its own number."""
+    for slot in range(axes):
+        values[Address(slot, "axis.output")] = slot + 1
 
 
 _TERMINALS = {Scope.INPUT: MOST_INPUTS, Scope.OUTPUT: MOST_OUTPUTS}
@@ -108,7 +117,7 @@ def _take(
     rotary = False
     kind = groups.get("axis") if rows is AXIS else None
     if isinstance(kind, dict):
-        rotary = kind.get("kind") == "rotary"
+        rotary = is_rotary(str(kind.get("kind", "linear")))
     for group, members in groups.items():
         inside = path if rows in (INPUT, OUTPUT) else (*path, group)
         if not isinstance(members, dict):
@@ -234,6 +243,8 @@ def _patch(before: MachineFile, machine: Machine) -> str:
     from tomlkit.items import Table
 
     document = tomlkit.parse(before.text)
+    if document["schema"] != SCHEMA:
+        return _fresh(machine)
     for address in _to_write(before.machine, machine):
         row, holder = address.row, cast(Table, document)
         for name in _table_path(machine, address):

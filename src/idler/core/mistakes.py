@@ -78,11 +78,11 @@ def _stages(axis: Axis) -> Iterator[Slip]:
     for place, stage in enumerate(stages):
 
         def put(first: Fraction, second: Fraction, place: int = place, stage: Stage = stage) -> tuple[Stage, ...]:
-            return (*stages[:place], Stage(stage.by_teeth, first, second), *stages[place + 1 :])
+            return (*stages[:place], Stage(stage.by_teeth, first, second, stage.reverses), *stages[place + 1 :])
 
         first, second, number = stage.first, stage.second, place + 1
         if first != second:
-            words = f"stage {number} sits the other way round, {Stage(stage.by_teeth, second, first)}"
+            words = f"stage {number} sits the other way round, {Stage(stage.by_teeth, second, first, stage.reverses)}"
             yield _slip(axis, "chain.stages", put(second, first), words, stage.reduction**2, 2.0)
         for teeth in map(Fraction, TEETH if stage.by_teeth else ()):
             if teeth != first:

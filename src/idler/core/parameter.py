@@ -5,6 +5,7 @@ A row that contradicts itself fails when it is made, and so at import.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import Enum
 from fractions import Fraction
@@ -102,6 +103,7 @@ class Parameter:
     used_when  the row and the choice of it that put this value to use; None: always
     rests    the stations whose proofs rest on this value
     given    a fact of the controller: read, shown and kept, but never edited or sent
+    problem  of a TEXT with a meaning of its own: what is wrong with it, or an empty text
     scope    set by the table
     """
 
@@ -121,6 +123,7 @@ class Parameter:
     given: bool = False
     scope: Scope = Scope.MACHINE
     used_when: tuple[str, str] | None = None
+    problem: Callable[[str], str] | None = None
     rests: tuple[Station, ...] = field(default=())
 
     def __post_init__(self) -> None:
@@ -151,6 +154,8 @@ class Parameter:
             return "text needs a string on the wire, and only text does"
         if self.kind is Kind.TEXT and not 0 < len(str(self.default)) <= self.high:
             return "default text is empty or too long"
+        if self.problem is not None and (self.kind is not Kind.TEXT or self.problem(str(self.default))):
+            return "its check suits no text, or refuses the default"
         return ""
 
     @property
@@ -234,6 +239,8 @@ class Parameter:
                 if not value or len(value.encode()) > self.high or not value.isprintable():
                     problem = "is empty" if not value else "is too long or holds signs that cannot be printed"
                     raise Refusal(part, f"“{value[:40]}”", problem, f"1 to {self.high} bytes of text")
+                if self.problem is not None and (why := self.problem(value)):
+                    raise Refusal(part, f"“{value[:40]}”", why)
             case (Kind.FLAG, bool()) | (Kind.STAGES, tuple()):
                 pass
             case _:

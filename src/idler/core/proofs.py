@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from enum import Enum
 
 from .changes import address_text
-from .machine import Address, Machine
+from .machine import Address, Axis, Machine
+from .parameter import Parameter
 from .roles import InputRole
 from .stations import Station
 from .table import AXIS
@@ -114,20 +115,52 @@ def wiring_claims(machine: Machine) -> list[Claim]:
     return [input_claim(machine, item) for item in tried]
 
 
+# -- drives ---------------------------------------------------------------------------------------------------------
+
+_MOTORS = ("axis.output", "axis.second_output", "axis.second_reversed")
+_SENSE = ("axis.kind", "axis.moves", "axis.reversed", "axis.mirrored")
+
+
+def _addresses(slot: int | None, *keys: str) -> tuple[Address, ...]:
+    return tuple(Address(slot, key) for key in keys)
+
+
+def direction_claim(machine: Machine, slot: int) -> Claim:
+    """That + of an axis goes where it should."""
+    name = machine.names[slot]
+    rests = (*_addresses(slot, *_SENSE, *_MOTORS), *_addresses(None, "build.kind", "build.post"))
+    return Claim(f"direction.{name}", Station.DRIVES, f"direction of {name}", rests)
+
+
+def pace_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis loses no steps at its pace: it rests on the pace, the train and the motors."""
+    axis = machine.axis(slot)
+    keys = [row.key for row in (*(r for r in AXIS.values() if r.group == "pace"), *_train_rows(axis))]
+    rests = (*_addresses(slot, *keys, *_MOTORS), *_addresses(None, "signals.pulse_width", "signals.step_rate"))
+    return Claim(f"pace.{axis.name}", Station.DRIVES, f"pace of {axis.name}", rests)
+
+
 # -- scale ----------------------------------------------------------------------------------------------------------
+
+
+def _train_rows(axis: Axis) -> list[Parameter]:
+    """The rows of the train that are in use."""
+    return [
+        row for row in AXIS.values()
+        if row.group == "chain" and (row.used_when is None or axis.choice(row.used_when[0]) == row.used_when[1])
+    ]  # fmt: skip
 
 
 def scale_claim(machine: Machine, slot: int) -> Claim:
     """That one unit of an axis is one unit: it rests on the whole train in use."""
     axis = machine.axis(slot)
-    rows = [
-        row for row in AXIS.values()
-        if row.group == "chain" and (row.used_when is None or axis.choice(row.used_when[0]) == row.used_when[1])
-    ]  # fmt: skip
-    rests = (Address(slot, "axis.kind"), *(Address(slot, row.key) for row in rows))
+    rows = _train_rows(axis)
+    rests = (*_addresses(slot, *_MOTORS, "axis.kind"), *(Address(slot, row.key) for row in rows))
     return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
 
 
 def claims(machine: Machine) -> list[Claim]:
     """Everything that can be proven on this machine."""
-    return [*wiring_claims(machine), *(scale_claim(machine, slot) for slot in range(len(machine.names)))]
+    slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
+    of_axes = [make(machine, slot) for make in (direction_claim, pace_claim, scale_claim) for slot in slots]
+    return [*wiring_claims(machine), *of_axes]

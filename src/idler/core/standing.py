@@ -8,7 +8,7 @@ from enum import Enum
 
 from .chain import Chain
 from .machine import Address, Machine, Shape
-from .wire.codec import Place, Raw, encode, place
+from .wire.codec import LETTERS, Place, Raw, encode, place
 
 
 class Standing(Enum):
@@ -40,8 +40,10 @@ def standing(machine: Machine, holding: Holding | None, address: Address, base: 
     base: the newest revision, where a value that only the controller holds is to be told from one that is kept.
     """
     where = place(address)
-    if holding is None or where not in holding.raws:
+    if holding is None:
         return Standing.UNKNOWN
+    if where not in holding.raws:
+        return Standing.EDITED
     try:
         raw = encode(address.row, machine[address])
     except ValueError:
@@ -62,10 +64,23 @@ class Count:
     waiting: tuple[Address, ...]
     in_force: tuple[Address, ...]
     known: bool
+    axes: Standing = Standing.SAME  # of the letters of the axes in their order
+
+    @property
+    def to_send(self) -> bool:
+        return bool(self.edited) or self.axes is Standing.EDITED
+
+    @property
+    def to_restart(self) -> bool:
+        return bool(self.waiting) or self.axes is Standing.WAITING
 
     @property
     def words(self) -> str:
         parts = []
+        if self.axes is Standing.EDITED:
+            parts.append("other axes, not sent")
+        elif self.axes is Standing.WAITING:
+            parts.append("other axes wait for a restart")
         if self.edited:
             parts.append(f"{_values(len(self.edited))} edited, not sent")
         if self.waiting:
@@ -83,7 +98,16 @@ def count(machine: Machine, holding: Holding | None, base: Machine | None = None
     edited, waiting, in_force = (
         tuple(by_standing[kind]) for kind in (Standing.EDITED, Standing.WAITING, Standing.IN_FORCE)
     )
-    return Count(edited, waiting, in_force, holding is not None)
+    return Count(edited, waiting, in_force, holding is not None, _axes(machine, holding))
+
+
+def _axes(machine: Machine, holding: Holding | None) -> Standing:
+    """Where the axes themselves stand: their letters and their order."""
+    if holding is None:
+        return Standing.UNKNOWN
+    if holding.raws.get(LETTERS) != "".join(machine.names):
+        return Standing.EDITED
+    return Standing.WAITING if LETTERS in holding.waiting else Standing.SAME
 
 
 def _values(number: int) -> str:

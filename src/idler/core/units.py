@@ -40,6 +40,7 @@ megahertz = 1000000 * hertz = MHz
 rpm = turn / minute
 percent = 0.01 = pct
 newton_metre = [torque] = Nm
+inertia_unit = [inertia] = kgcm2
 volt = [voltage] = V
 ampere = [current] = A
 milliampere = 0.001 * A = mA
@@ -77,6 +78,9 @@ KILOHERTZ = Unit("kHz", "kHz", 3)
 RPM = Unit("rpm", "rpm", 1)
 VOLT = Unit("V", "V", 3)
 AMPERE = Unit("A", "A", 3)
+TORQUE = Unit("N·m", "Nm", 3)
+INERTIA = Unit("kg·cm²", "kgcm2", 2)
+HERTZ = Unit("Hz", "Hz", 1)
 ONE = Unit("", "", 6)
 
 
@@ -95,6 +99,9 @@ class Dimension(Enum):
     ROTATION = (RPM, RPM, RPM)
     VOLTAGE = (VOLT, VOLT, VOLT)
     CURRENT = (AMPERE, AMPERE, AMPERE)
+    TORQUE = (TORQUE, TORQUE, TORQUE)
+    INERTIA = (INERTIA, INERTIA, INERTIA)
+    FREQUENCY = (HERTZ, HERTZ, HERTZ)
 
     def unit(self, rotary: bool = False) -> Unit:
         """The unit of the table: values are stored in it, in files and in memory."""
@@ -124,6 +131,8 @@ _NUMBER = re.compile(
     re.VERBOSE,
 )
 _SPELLINGS = (
+    ("kg·cm²", "kgcm2"),
+    ("N·m", "Nm"),
     ("²", "**2"),
     ("³", "**3"),
     ("^", "**"),

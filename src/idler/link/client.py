@@ -11,7 +11,7 @@ import queue
 import struct
 import time
 from collections import deque
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -24,7 +24,7 @@ from idler.core.standing import Holding
 from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, axis_index
 from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
-from idler.core.wire.codec import DERIVED, NOTHING, Place, Raw, derived, given, image, place
+from idler.core.wire.codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, given, image, place
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.edges import EdgeBlock, unpack_edges
 from idler.core.wire.objects import AXIS_NAME, SAVE, WAITING, entries
@@ -229,6 +229,19 @@ class Client:
         """Looks for the controller and asks who it is; from here on the heartbeat goes both ways."""
         self.node = self._search()
         self._attach()
+        self._take_shape()
+        say = self.read
+        vendor, product, revision, serial = (int(say(Place(0x1018, sub), "identity")) for sub in (1, 2, 3, 4))
+        identity = Identity(
+            str(self.address), self.node, str(say(Place(0x1008, 0))), str(say(Place(0x1009, 0))), str(say(Place(0x100A, 0))),
+            vendor, product, revision, serial, self.names,
+        )  # fmt: skip
+        self.expect_heartbeat()
+        self._read_panel()
+        return identity
+
+    def _take_shape(self) -> None:
+        """Which axes and terminals the controller has; all of them are unheard as yet."""
         say = self.read
         count = int(say(Place(0x2000, 1), "number of axes"))
         if not 1 <= count <= MOST_AXES:
@@ -241,14 +254,6 @@ class Client:
         inputs, outputs = (int(say(Place(0x2000, sub), "number of terminals")) for sub in (3, 4))
         self.shape = Shape(names, inputs, outputs)
         self.axes = [AxisState() for _ in range(count)]
-        vendor, product, revision, serial = (int(say(Place(0x1018, sub), "identity")) for sub in (1, 2, 3, 4))
-        identity = Identity(
-            str(self.address), self.node, str(say(Place(0x1008, 0))), str(say(Place(0x1009, 0))), str(say(Place(0x100A, 0))),
-            vendor, product, revision, serial, names,
-        )  # fmt: skip
-        self.expect_heartbeat()
-        self._read_panel()
-        return identity
 
     def _read_panel(self) -> None:
         """The terminals as they are: process data tells only what changes."""
@@ -319,9 +324,10 @@ class Client:
     def send(self, machine: Machine, before: Holding, progress: Callable[[int, int], None]) -> Holding:
         """Writes what differs, reads each value back, then stores. On any failure the old values are put back.
 
-        Raises WriteRefused naming the value and why, and what became of the others.
+        Other axes than the controller has are sent as well: it takes them up at its next restart, and gives no power until
+        then. Raises WriteRefused naming the value and why, and what became of the others.
         """
-        if machine.shape != before.shape:
+        if (machine.inputs, machine.outputs) != (before.shape.inputs, before.shape.outputs):
             raise NotAllowedNow(f"This machine has {machine.shape}; the controller has {before.shape}.")
         if any(axis.moving for axis in self.axes):
             raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
@@ -331,6 +337,7 @@ class Client:
             where: raw for where, raw in image(machine).items() if raw != before.raws.get(where) and where not in facts
         }
         written: list[Place] = []
+        before = self._with_others(before, wanted)
         try:
             for done, (where, raw) in enumerate(wanted.items()):
                 progress(done, len(wanted) + 1)
@@ -343,7 +350,12 @@ class Client:
             self.write(Place(0x1010, 1), SAVE, "storing in the controller")
         except WriteRefused as why:
             raise WriteRefused(f"{why.sentence} {self._put_back(written, before, labels)}") from None
-        return Holding(before.shape, {**before.raws, **wanted}, self._waiting())
+        return Holding(machine.shape, {**before.raws, **wanted}, self._waiting())
+
+    def _with_others(self, before: Holding, wanted: Iterable[Place]) -> Holding:
+        """With what the controller holds for axes that it did not use until now, so that they too can be put back."""
+        others = {where: self.read(where) for where in wanted if where not in before.raws}
+        return replace(before, raws={**before.raws, **others})
 
     def _put_back(self, written: Iterable[Place], before: Holding, labels: dict[Place, str]) -> str:
         left = []
@@ -377,7 +389,7 @@ class Client:
 
     def back_again(self) -> None:
         self.booted = False
-        self.axes = [AxisState() for _ in self.names]
+        self._take_shape()
         self.panel, self._asked = PanelState(), Asked()
         self._endings.clear()
         self.expect_heartbeat()
@@ -388,6 +400,8 @@ class Client:
         if on and not wanted():
             raise Overtaken("STOP came first.")
         self._endings.clear()
+        if on and LETTERS in self._waiting():
+            raise NotAllowedNow("The controller was given other axes, and waits for a restart. Restart it first.")
         words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
         for word in words:
             for slot in range(len(self.names)):
@@ -501,6 +515,11 @@ class Client:
         except (SdoAbortedError, SdoCommunicationError, ValueError):
             raise LinkLost(f"{self.address}: the controller did not give its edges.") from None
 
+    def try_values(self, values: Mapping[Place, Raw]) -> None:
+        """Writes values that are not stored: they last until something else is written, or the controller restarts."""
+        for where, raw in values.items():
+            self.write(where, raw)
+
     def home_here(self, slot: int) -> None:
         """Gives the place where the axis stands its home coordinate (homing method 37 of CiA 402-2)."""
         if self.axes[slot].moving:
@@ -519,6 +538,7 @@ def _labels(machine: Machine) -> dict[Place, str]:
     for axis in machine.axes:
         for where, item in zip(derived(axis), DERIVED, strict=True):
             labels[where] = f"{axis.name} {item.label}"
+    labels[LETTERS] = "letters of the axes"
     return labels
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from idler.core.standing import Holding
 from idler.core.wire.cia402 import HOMED, INPUT_HIGH, INPUT_HOME, INPUT_LOW, INPUT_STOP, INTERNAL_LIMIT, MOVING, State
+from idler.core.wire.codec import Place, Raw
 from idler.core.wire.terminals import LEVEL_OUTPUTS, Condition
 
 
@@ -155,6 +157,13 @@ class Done(Event):
 
     what: str
     holding: Holding | None = None
+
+
+@dataclass(frozen=True)
+class Read(Event):
+    """Single objects that were asked for."""
+
+    raws: Mapping[Place, Raw]
 
 
 @dataclass(frozen=True)

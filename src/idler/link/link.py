@@ -9,13 +9,14 @@ import select
 import threading
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.standing import Holding
 from idler.core.wire.cia402 import GUARD_OPENED, fault_text
+from idler.core.wire.codec import Place, Raw
 
 from .address import Address, parse
 from .errors import LinkError, LinkLost, Overtaken
@@ -30,6 +31,7 @@ from .events import (
     Failed,
     PanelState,
     Progress,
+    Read,
     Restarted,
 )
 
@@ -119,6 +121,19 @@ class Link:
 
     def send(self, machine: Machine, before: Holding) -> None:
         self._ask("send", lambda client: self._tell(Done("send", client.send(machine, before, self._progress("send")))))
+
+    def ask_for(self, places: Sequence[Place]) -> None:
+        """Reads single objects; they come as Read."""
+        self._ask("read", lambda client: self._tell(Read({place: client.read(place) for place in places})))
+
+    def try_values(self, values: Mapping[Place, Raw]) -> None:
+        """Writes values that the controller does not store; Done("try") follows."""
+
+        def work(client: Client) -> None:
+            client.try_values(values)
+            self._tell(Done("try"))
+
+        self._ask("try", work)
 
     def restart(self) -> None:
         def work(client: Client) -> None:

@@ -124,8 +124,10 @@ class Shelf:
     def save_draft(self, name: str, machine: Machine, base: Machine) -> None:
         """Writes what of a machine no revision holds yet: its edits against `base`. On the disk when this returns."""
         path = self._drafts / f"{name}.toml"
-        edits = machine.differences(base)
-        if not edits and not path.exists():
+        reshaped = machine.names != base.names
+        ground = Machine.shaped(machine.shape) if reshaped else base
+        edits = machine.differences(ground)
+        if not edits and not reshaped and not path.exists():
             return
         import tomlkit
 
@@ -135,6 +137,8 @@ class Shelf:
             table.add(address_text(machine, address), text)
         document = tomlkit.document()
         document.add(tomlkit.comment("Edits that no revision holds yet."))
+        if reshaped:
+            document.add("axes", "".join(machine.names))
         if machine.shape != base.shape:
             document.add("inputs", machine.inputs)
             document.add("outputs", machine.outputs)
@@ -149,7 +153,8 @@ class Shelf:
         try:
             kept = tomllib.loads(read_text(path))
             counts = (int(kept.get(key, getattr(base, key))) for key in ("inputs", "outputs"))
-            machine = Machine(base.names, base.changed, *counts)
+            axes = kept.get("axes")
+            machine = Machine(tuple(str(axes)), {}, *counts) if axes else Machine(base.names, base.changed, *counts)
             edits = dict(kept.get("edits", {}))
         except (tomllib.TOMLDecodeError, Refusal, TypeError, ValueError) as why:
             return base, [f"The draft {path} cannot be read: {why}. The revision is shown; the file stays as it is."]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..curve import problem_of_curve
 from ..parameter import Choice, Kind, Parameter, Wire, WireType
 from ..stations import Station
 from ..units import Dimension
@@ -13,6 +14,7 @@ from .build import (
     I32,
     JERK_STEP,
     LEAD_STEP,
+    MICRO,
     MOST_AXES,
     MOTION,
     POSITION_STEP,
@@ -24,15 +26,43 @@ from .build import (
     choice,
     flag,
     quantity,
+    text,
     whole,
 )
 
 AXIS_ROWS: tuple[Parameter, ...] = (
     # -- the axis itself
     choice(
-        "axis.kind", "kind of axis", (Choice("linear", "linear", 0), Choice("rotary", "rotary", 1)),
-        Wire(0x4000, 1, U8), "A linear axis counts in millimetres, a rotary one in degrees.",
-        "A slide is linear; a table or dividing head is rotary.", restart=True, rests=MOTION,
+        "axis.kind", "kind of axis",
+        (
+            Choice("linear", "linear", 0), Choice("rotary", "rotary, limited", 1),
+            Choice("endless", "rotary, endless", 2), Choice("spindle", "spindle, positioned", 3),
+        ),
+        Wire(0x4000, 1, U8),
+        "A linear axis counts in millimetres, a rotary one in degrees; an endless one and a spindle begin again at 360°.",
+        "A slide is linear; a table or dividing head is rotary, and endless where it may turn round and round.",
+        restart=True, rests=MOTION,
+    ),
+    whole(
+        "axis.output", "drive output", 0, (0, MOST_AXES), Wire(0x4000, 4, U8),
+        "The controller's output for the motor of this axis. 0: no motor; the axis only counts, for trying things out.",
+        "Follow the cable of the motor to the number beside its plug.", restart=True, rests=(Station.DRIVES, *MOTION),
+    ),
+    whole(
+        "axis.second_output", "drive output, second motor", 0, (0, MOST_AXES), Wire(0x4000, 5, U8),
+        "The output of a second motor that moves the same axis, as on a gantry. 0: there is none.",
+        "Follow the cable of the second motor.", restart=True, rests=(Station.DRIVES, *MOTION),
+    ),
+    flag(
+        "axis.second_reversed", "second motor reversed", False, Wire(0x4000, 6, U8),
+        "Turns the second motor against the first. Two motors that face each other must turn opposite ways.",
+        "Loosen the couplings, or jog one small step and look whether both sides of the beam go the same way.",
+        restart=True, rests=(Station.DRIVES, *MOTION),
+    ),
+    flag(
+        "axis.mirrored", "mirrored on purpose", False, Wire(0x4000, 7, U8),
+        "The axis counts against ISO 841 and is meant to. Programs come out as in a mirror.",
+        "Leave it off, unless a drawing or an old program counts the other way.", rests=(Station.DRIVES,),
     ),
     choice(
         "axis.moves", "what moves", (Choice("work", "the work", 0), Choice("tool", "the tool", 1)),
@@ -139,6 +169,11 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         "Prove the scale with an instrument; accepting its result writes this. The train stays as it was drawn.",
         rests=MOTION,
     ),
+    quantity(
+        "play.backlash", "backlash taken up", "0", Dimension.TRAVEL, ("0", "10"), Wire(0x4004, 1, U32, POSITION_STEP),
+        "At each reversal the controller adds so much travel, uncounted, so that the carriage follows at once.",
+        "Approach a mark from both sides with a dial indicator; the difference is the play.", rests=MOTION,
+    ),
     # -- pace
     quantity(
         "pace.top_speed", "top speed", "3000", Dimension.SPEED, ("0", FASTEST), Wire(0x607F, 0, U32, SPEED_STEP),
@@ -185,6 +220,28 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         "pace.jerk", "jerk", "5000", Dimension.JERK, ("0", "4000000"), Wire(0x60A4, 1, U32, JERK_STEP),
         "How quickly the acceleration grows. Not used with constant acceleration.",
         "Ten to fifty times the acceleration; less is softer and slower.", rests=(Station.DRIVES,),
+    ),
+    # -- what the motor gives, and what it has to move: optional
+    text(
+        "motor.torque", "torque curve", "none", 120, Wire(0x4005, 1, WireType.STRING),
+        "Torque of the motor in N·m at speeds in rpm. Where it is known, the map shows how much of it a pace takes.",
+        "The motor's data sheet. Write points as “0 1.9, 300 1.7, 900 0.9”: rpm, then N·m.", problem=problem_of_curve,
+    ),
+    quantity(
+        "motor.inertia", "inertia at the motor", "0", Dimension.INERTIA, ("0", "100000"), Wire(0x4005, 2, U32, MICRO),
+        "Rotor, screw and the moved weight as the motor feels them. 0: not known.",
+        "Rotor from its data sheet; a steel screw 25 mm across and 300 mm long has 0.9 kg·cm²; a moved mass adds its kg "
+        "times the square of its centimetres per turn, over 39.5.",
+    ),
+    quantity(
+        "motor.friction", "friction at the motor", "0", Dimension.TORQUE, ("0", "1000"), Wire(0x4005, 3, U32, MICRO),
+        "Torque that it takes to keep the axis moving slowly, weight included. 0: not known.",
+        "Hang a weight on a string round the pulley until it turns, or take a tenth of the motor's torque.",
+    ),
+    quantity(
+        "frame.rings", "the frame rings at", "0", Dimension.FREQUENCY, ("0", "2000"), Wire(0x4005, 4, U32, MICRO),
+        "How fast the head or table shakes when it is struck. With it the shaking after a move is worked out. 0: not known.",
+        "Strike the head with a wooden mallet beside a telephone that shows a spectrum, or measure a move on the bench.",
     ),
     # -- travel
     quantity(
@@ -280,6 +337,12 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         "0 for a switch at the high end: all travel is then negative.", rests=(Station.HOMING, Station.TRAVEL),
     ),
     # -- watching a closed loop
+    flag(
+        "loop.measured", "position is measured", False, Wire(0x4006, 1, U8),
+        "Whether an encoder tells the controller where the motor really is.",
+        "Look whether a second cable goes from the motor to the controller, not only to its drive.",
+        rests=(Station.DRIVES,),
+    ),
     quantity(
         "loop.window", "following error allowed", "1", Dimension.TRAVEL, ("0", "1000"),
         Wire(0x6065, 0, U32, POSITION_STEP),

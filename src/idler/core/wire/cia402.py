@@ -10,6 +10,7 @@ from ..table import ACCELERATION_STEP, POSITION_STEP, SPEED_STEP
 ABORT_CONNECTION, ERROR_CODE, CONTROL, STATUS = 0x6007, 0x603F, 0x6040, 0x6041
 QUICK_STOP_OPTION, MODE, MODE_SHOWN = 0x605A, 0x6060, 0x6061
 COUNTS_ACTUAL, POSITION, VELOCITY, TARGET_POSITION = 0x6063, 0x6064, 0x606C, 0x607A
+FOLLOWING_ERROR, LATCHED, LATCHES = 0x60F4, 0x60BA, 0x60D5
 PROFILE_SPEED, DIGITAL_INPUTS, TARGET_VELOCITY, MODES_KNOWN = 0x6081, 0x60FD, 0x60FF, 0x6502
 
 MODE_POSITION, MODE_VELOCITY, MODE_HOMING = 1, 3, 6
@@ -54,6 +55,7 @@ class State(Enum):
         return self in (State.ENABLED, State.QUICK_STOP, State.FAULT_REACTION, State.SWITCHED_ON)
 
 
+LAGGED = 0x8611
 STOP_PRESSED, DRIVE_TROUBLE, GUARD_OPENED = 0xFF01, 0xFF03, 0xFF04  # manufacturer's codes (CiA 301, 7.2.7.2)
 
 _LOOK = "Look at the machine, then press “Power drives”."
@@ -65,7 +67,10 @@ FAULTS: dict[int, tuple[str, str]] = {
         "the client was not heard any more",
         "Motion was stopped. Look whether the computer was busy, then go on.",
     ),
-    0x8611: ("the axis lagged behind further than allowed", _LOOK),
+    LAGGED: (
+        "the axis lagged behind further than allowed",
+        "Look what holds the axis, or lower its pace; then press “Power drives”. Home again: its position is lost.",
+    ),
     STOP_PRESSED: (
         "the emergency stop is pressed",
         "Release it at the machine, then press “Power drives”. Home again: positions may be lost.",

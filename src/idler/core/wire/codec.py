@@ -31,6 +31,9 @@ class Place:
         return f"{self.index:04X}h:{self.sub:02X}"
 
 
+LETTERS = Place(0x2000, 5)  # text: the letters of the axes in their order; a change waits for a restart
+
+
 def place(address: Address) -> Place:
     """Where the value at an address lies in the controller."""
     row = address.row
@@ -141,6 +144,7 @@ def image(machine: Machine) -> dict[Place, Raw]:
     }
     for axis in machine.axes:
         raws.update(derived(axis))
+    raws[LETTERS] = "".join(machine.names)
     return raws
 
 

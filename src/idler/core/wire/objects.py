@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 from ..machine import Machine, Shape
 from ..parameter import Parameter, Scope, Wire, WireType
-from ..table import AXIS_LETTERS, TABLE, axis_index, part_index
+from ..table import AXIS_LETTERS, MOST_AXES, TABLE, axis_index, part_index
 from . import cia402 as c
 from . import terminals as t
-from .codec import DERIVED, NOTHING, Place, Raw, derived, encode
+from .codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, encode
 
-TABLE_VERSION = 2
+TABLE_VERSION = 3
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
@@ -49,7 +49,12 @@ class Entry:
     @property
     def stored(self) -> bool:
         """Whether the controller keeps it with 1010h: the table's values and what derives from them."""
-        return self.row is not None or self.derived
+        return self.row is not None or self.derived or self.place == LETTERS
+
+    @property
+    def restart(self) -> bool:
+        """Whether a change of it waits for a restart."""
+        return self.place == LETTERS or (self.row is not None and self.row.restart)
 
 
 def entries(shape: Shape) -> list[Entry]:
@@ -83,9 +88,10 @@ def _communication() -> Iterator[Entry]:
 
 
 def _machine(shape: Shape) -> Iterator[Entry]:
-    counts = [
+    counts: list[tuple[str, WireType, str, Raw]] = [
         ("Axes", _U8, "const", len(shape.names)), ("Table version", _U16, "const", TABLE_VERSION),
         ("Inputs", _U8, "const", shape.inputs), ("Outputs", _U8, "const", shape.outputs),
+        ("Letters of the axes", _STRING, "rw", "".join(shape.names)), ("Drive outputs", _U8, "const", MOST_AXES),
     ]  # fmt: skip
     yield from _record(0x2000, "Controller", counts)
     yield Entry(WAITING.index, WAITING.sub, "Waits for a restart", "Waits for a restart", _STRING, "ro", NOTHING)
@@ -177,6 +183,9 @@ def _axis(slot: int, name: str) -> Iterator[Entry]:
     yield at(c.PROFILE_SPEED, "Profile speed", _U32, "rw")
     yield at(c.TARGET_VELOCITY, "Target velocity", _I32, "rw", mappable=True)
     yield at(c.DIGITAL_INPUTS, "Digital inputs", _U32, "ro", mappable=True)
+    yield at(c.FOLLOWING_ERROR, "Following error", _I32, "ro", mappable=True)
+    yield at(c.LATCHED, "Position at the last edge of home switch or index mark", _I32, "ro")
+    yield at(c.LATCHES, "Number of such edges", _U16, "ro")
     yield at(c.MODES_KNOWN, "Modes known", _U32, "const", 1 << 0 | 1 << 2 | 1 << 5)
 
 

@@ -73,7 +73,7 @@ class Procedure(QObject):
     @property
     def travelled(self) -> float | None:
         """How far the axis has gone from its start mark by its own counting."""
-        axes = self._desk.link.axes
+        axes = self._desk.axes
         if self._start is None or self._slot >= len(axes):
             return None
         return abs(axes[self._slot].position - self._start)
@@ -113,7 +113,7 @@ class Procedure(QObject):
 
     def _at_zero(self) -> None:
         if self.stage is Stage.ZERO and self._desk.connected:
-            self._start = self._desk.link.axes[self._slot].position
+            self._start = self._desk.axes[self._slot].position
             self._set(Stage.MOVE)
 
     def _run(self, distances: list[float], then: Stage) -> None:
@@ -123,14 +123,14 @@ class Procedure(QObject):
     def _next(self) -> None:
         distance = self._queue.pop(0)
         self._rest_since = time.monotonic()
-        self._target = self._desk.link.axes[self._slot].position + distance
+        self._target = self._desk.axes[self._slot].position + distance
         speed = float(self._desk.in_force.axis(self._slot).number("pace.top_speed"))
         self._desk.link.jog_step(self._slot, distance, speed)
         self._set(Stage.MOVING)
 
     def look(self) -> None:
         """Goes on when the axis has arrived. Called at the picture's pace."""
-        axes = self._desk.link.axes
+        axes = self._desk.axes
         if self.stage is not Stage.MOVING or self._target is None or self._slot >= len(axes):
             return
         axis = axes[self._slot]

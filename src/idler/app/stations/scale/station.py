@@ -52,6 +52,7 @@ class ScaleStation(Workbench):
         super().__init__()
         self._desk = desk
         self.slot = 0
+        self._names = desk.machine.names
         self._length = Fraction(100)
         self._tolerance = Fraction(2, 10_000)
         self.procedure = Procedure(desk)
@@ -324,6 +325,11 @@ class ScaleStation(Workbench):
         self.procedure.look()
 
     def refresh(self) -> None:
+        if self._names != self._desk.machine.names:
+            self._names = self._desk.machine.names
+            self._picker.show_names(self._names)
+            self.show_axis(min(self.slot, len(self._names) - 1))
+            return
         told, tolerance = self._told, float(self._tolerance)
         found = estimate(self.passes)
         self.length.setText(f"{figure(self._length, 3, trim=True)} {self._unit}")

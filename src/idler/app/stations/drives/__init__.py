@@ -1,0 +1,1 @@
+"""The Drives station: the train, the pace, the direction, the shape, and what is proven of them. One module for each page."""

@@ -1,0 +1,105 @@
+"""The menu of the axes: add, rename, order, copy, remove. Each is one step of undo; nothing is sent by it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QMenu, QPushButton
+
+from idler.core import axes
+from idler.core.errors import Refusal
+from idler.core.machine import Machine
+from idler.core.table import MOST_AXES
+
+from ...desk import Desk
+
+
+class AxisMenu(QPushButton):
+    """Made anew each time that it is opened, for what it offers follows the machine."""
+
+    chose = Signal(int)  # the axis that is to be shown now
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__("Axis")
+        self._desk = desk
+        self._slot = 0
+        self.setProperty("role", "quiet")
+        self.setAccessibleName("What to do with the axes")
+        menu = QMenu(self)
+        menu.aboutToShow.connect(self._fill)
+        self.setMenu(menu)
+
+    def show_axis(self, slot: int) -> None:
+        self._slot = slot
+
+    def _fill(self) -> None:
+        menu, machine, slot = self.menu(), self._desk.machine, self._slot
+        menu.clear()
+        name, last = machine.names[slot], len(machine.names) - 1
+        free = axes.free_letters(machine)
+        add = menu.addMenu("Add an axis")
+        add.setEnabled(bool(free) and last + 1 < MOST_AXES)
+        for letter in free:
+            kind = "rotary" if letter in axes.ROTARY else "linear"
+            add.addAction(f"{letter}, {kind}", lambda letter=letter: self.add(letter))
+        rename = menu.addMenu(f"Rename {name}")
+        for letter in free:
+            rename.addAction(letter, lambda letter=letter: self.rename(letter))
+        for words, to, possible in (
+            ("Earlier in the order", slot - 1, slot > 0),
+            ("Later in the order", slot + 1, slot < last),
+        ):
+            menu.addAction(words, lambda to=to: self.move_to(to)).setEnabled(possible)
+        menu.addSeparator()
+        for source, other in enumerate(machine.names):
+            if source != slot:
+                copy = menu.addMenu(f"Copy from {other}")
+                copy.addAction("everything", lambda source=source: self.copy(source, axes.GROUPS))
+                copy.addSeparator()
+                for group, words in axes.GROUPS.items():
+                    copy.addAction(words, lambda source=source, group=group: self.copy(source, [group]))
+        menu.addSeparator()
+        menu.addAction(f"Remove {name}", self.remove).setEnabled(last > 0)
+
+    def _reshape(self, work: Callable[[], Machine], words: str, slot: int) -> None:
+        try:
+            made = work()
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+            return
+        self._desk.reshape(made, words)
+        self.chose.emit(slot)
+
+    def add(self, letter: str) -> None:
+        machine = self._desk.machine
+        self._reshape(lambda: axes.add(machine, letter), f"axis {letter} added", len(machine.names))
+
+    def rename(self, letter: str) -> None:
+        machine, slot = self._desk.machine, self._slot
+        words = f"axis {machine.names[slot]} renamed to {letter}"
+        self._reshape(lambda: axes.rename(machine, slot, letter), words, slot)
+
+    def move_to(self, to: int) -> None:
+        machine, slot = self._desk.machine, self._slot
+        self._reshape(lambda: axes.move(machine, slot, to), f"axis {machine.names[slot]} in another place", to)
+
+    def remove(self) -> None:
+        machine, slot = self._desk.machine, self._slot
+        name = machine.names[slot]
+        self._reshape(lambda: axes.remove(machine, slot), f"axis {name} removed", max(0, slot - 1))
+        self._desk.told.emit("plain", f"{name} was removed with its values. Undo brings it back.")
+
+    def copy(self, source: int, groups: Iterable[str]) -> None:
+        """Values of another axis, by groups of the table."""
+        machine, slot = self._desk.machine, self._slot
+        names = machine.names[source], machine.names[slot]
+        try:
+            values = axes.copied(machine, source, slot, groups)
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+            return
+        if values:
+            self._desk.set_values(values, f"{names[1]} as {names[0]}")
+        count = "Nothing differs" if not values else f"{len(values)} value{'s' if len(values) > 1 else ''} taken"
+        self._desk.told.emit("plain", f"{names[1]} from {names[0]}: {count}.")

@@ -1,0 +1,200 @@
+"""The train drawn as mechanics and edited in place: motor, stages, final element, and what they come to."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFontMetrics
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from idler.core.chain import Chain
+from idler.core.errors import Refusal
+from idler.core.machine import Address, Axis
+from idler.core.stage import Stage, parse_stages
+from idler.core.table import used_with
+from idler.core.units import figure
+
+from ... import theme
+from ...desk import Desk
+from ...fields import Field, field_for
+from ...pictures.chain import FinalPicture, MotorPicture, PartPicture, StagePicture
+
+# Least width in pixels and the short caption of each value, which stands below the part that it belongs to.
+_CAPTIONS = {
+    "chain.motor": (84, "motor"), "chain.full_steps": (62, "full steps"), "chain.microsteps": (56, "microsteps"),
+    "chain.motor_counts": (96, "counts per turn"), "chain.final": (92, "final element"), "chain.pitch": (96, "pitch"),
+    "chain.starts": (46, "starts"), "chain.module": (92, "module"), "chain.pinion_teeth": (56, "teeth"),
+    "chain.belt_pitch": (92, "belt pitch"), "chain.pulley_teeth": (56, "teeth"), "chain.worm_starts": (52, "starts"),
+    "chain.wheel_teeth": (62, "wheel teeth"), "chain.turn_travel": (110, "travel per turn"),
+}  # fmt: skip
+
+
+class StageField(Field):
+    """One stage of the train as text, "20 to 40 teeth" or "3 : 1", with a button that takes it out."""
+
+    def __init__(self, desk: Desk, slot: int, place: int) -> None:
+        super().__init__(desk, Address(slot, "chain.stages"), label=f"stage {place + 1}")
+        self._place = place
+        self.editor = QLineEdit()
+        self.editor.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.editor.setFont(theme.figure_font(13))
+        self.editor.setToolTip("Teeth of driver and driven wheel, “20 to 40 teeth”, or a reduction, “3 : 1”.")
+        remove = QPushButton("×")
+        remove.setAccessibleName(f"Take stage {place + 1} out")
+        remove.setToolTip(f"Take stage {place + 1} out of the train")
+        remove.clicked.connect(self._remove)
+        self._inside.addWidget(self.editor)
+        self._inside.addWidget(remove)
+        self._watch(self.editor)
+        self.editor.setAccessibleName(f"stage {place + 1}")
+        self.editor.editingFinished.connect(self._commit)
+        self.refresh()
+
+    def _stages(self) -> list[Stage]:
+        assert self.address.slot is not None
+        return list(self._desk.machine.axis(self.address.slot).stages)
+
+    def refresh(self) -> None:
+        stages = self._stages()
+        if self._place < len(stages):  # else the train is about to be drawn anew without this one
+            self._show_text(self.editor, str(stages[self._place]))
+        self._show_standing()
+
+    def _commit(self) -> None:
+        if not self.editor.isModified():
+            return
+        stages = self._stages()
+        part = f"{self._desk.machine.part(self.address)}, stage {self._place + 1}"
+        try:
+            stages[self._place : self._place + 1] = parse_stages(self.editor.text(), part)
+        except Refusal as why:
+            self._set_bad(True)
+            self._desk.told.emit("warn", why.sentence)
+            return
+        self.editor.setModified(False)
+        self._desk.set_values({self.address: tuple(stages)})
+
+    def _remove(self) -> None:
+        stages = self._stages()
+        del stages[self._place]
+        self._desk.set_values({self.address: tuple(stages)})
+
+
+class ChainCard(QFrame):
+    """Motor, stages and final element side by side, each with its fields below; built anew when the train's form changes."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.setProperty("role", "card")
+        self._desk = desk
+        self._slot = 0
+        self._form: object = None
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(12, 6, 10, 6)
+        self._row.setSpacing(0)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+        self._row.addWidget(self._scroll, 1)
+        self._row.addSpacing(12)
+        self._row.addWidget(self._result())
+        self.setFixedHeight(150)
+
+    def _result(self) -> QFrame:
+        self._dark = QFrame()
+        self._dark.setFixedWidth(206)
+        column = QVBoxLayout(self._dark)
+        column.setContentsMargins(14, 9, 14, 9)
+        column.setSpacing(3)
+        self._unit_words, self._counts, self._derivation, self._resolution = QLabel(), QLabel(), QLabel(), QLabel()
+        for line in (self._unit_words, self._counts, self._derivation, self._resolution):
+            line.setAlignment(Qt.AlignmentFlag.AlignRight)
+            column.addWidget(line)
+        self._unit_words.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        column.addStretch(1)
+        self._derivation.setWordWrap(True)
+        return self._dark
+
+    def show_axis(self, slot: int) -> None:
+        self._slot = slot
+        self.refresh()
+
+    def refresh(self) -> None:
+        axis = self._desk.machine.axis(self._slot)
+        chain_keys = tuple(value for key, value in axis.values.items() if key.startswith("chain."))
+        form = (self._slot, axis.choice("chain.motor"), axis.choice("chain.final"), axis.stages, theme.is_night(),
+                axis.choice("axis.moves"), chain_keys, self._desk.standing(Address(self._slot, "chain.stages")))  # fmt: skip
+        if form != self._form:
+            self._rebuild(axis, same_fields=self._form is not None and form[:4] == self._form[:4])  # type: ignore[index]
+            self._form = form
+        chain = Chain.of(axis)
+        self._show_result(chain)
+
+    def _show_result(self, chain: Chain) -> None:
+        tokens = theme.tokens()
+        self._dark.setStyleSheet(
+            f"QFrame {{ background: {tokens.header}; border-radius: 5px; }} QLabel {{ color: {tokens.on_header}; }}"
+        )
+        self._unit_words.setText(f"counts per {'degree' if chain.unit == '°' else 'mm'}")
+        self._counts.setFont(theme.figure_font(30, bold=True))
+        counts = figure(chain.counts_per_unit, 4)
+        whole, _, rest = counts.partition(".")
+        self._counts.setText(f"{whole}.{rest}")
+        font = theme.figure_font(12)
+        self._derivation.setFont(font)
+        self._derivation.setText("= " + chain.derivation)
+        wide = QFontMetrics(font).horizontalAdvance(self._derivation.text()) > 188
+        self._derivation.setFont(theme.figure_font(11 if wide else 12))
+        self._resolution.setText(f"one count moves {chain.resolution_text}")
+
+    def _rebuild(self, axis: Axis, *, same_fields: bool) -> None:
+        if same_fields:  # only the pictures follow the values
+            for picture in self._scroll.widget().findChildren(FinalPicture):
+                picture._axis = axis
+            for picture in self._scroll.widget().findChildren(PartPicture):
+                picture.update()
+            return
+        page = QWidget()
+        row = QHBoxLayout(page)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._part(MotorPicture(), self._motor_fields(axis)))
+        for place, stage in enumerate(axis.stages):
+            row.addWidget(self._part(StagePicture(stage), [StageField(self._desk, self._slot, place)]))
+        row.addWidget(self._part(FinalPicture(axis), self._final_fields(axis)), 1)
+        self._scroll.setWidget(page)
+
+    def _part(self, picture: QWidget, fields: list[QWidget]) -> QWidget:
+        part = QWidget()
+        column = QVBoxLayout(part)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(picture)
+        row = QHBoxLayout()
+        row.setContentsMargins(4, 0, 4, 0)
+        row.setSpacing(6)
+        for field in fields:
+            row.addWidget(field)
+        column.addLayout(row)
+        column.addStretch(1)
+        return part
+
+    def _field(self, key: str, width: int, caption: str) -> Field:
+        return field_for(self._desk, Address(self._slot, key), width=width, label=caption)
+
+    def _motor_fields(self, axis: Axis) -> list[QWidget]:
+        return self._choice_and_its_fields("chain.motor", axis)
+
+    def _final_fields(self, axis: Axis) -> list[QWidget]:
+        return self._choice_and_its_fields("chain.final", axis)
+
+    def _choice_and_its_fields(self, key: str, axis: Axis) -> list[QWidget]:
+        """The choice of motor or final element, and the values that come into use with it."""
+        keys = [key, *(row.key for row in used_with(key, axis.choice(key)))]
+        return [self._field(key, *_CAPTIONS[key]) for key in keys]
+
+    def add(self, text: str) -> None:
+        """One more stage, next to the final element."""
+        address = Address(self._slot, "chain.stages")
+        self._desk.set_values({address: (*self._desk.machine.axis(self._slot).stages, *parse_stages(text))})

@@ -1,0 +1,247 @@
+"""The page of the direction: a small move to +, one question about what was seen, and the sign is settled."""
+
+from __future__ import annotations
+
+import time
+from enum import Enum
+
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.machine import Address
+from idler.core.proofs import Proof, direction_claim, state
+from idler.core.senses import sense, small_move
+
+from ...desk import Desk
+from ...fields import Field, field_for
+from ...parts import card, label
+from ...pictures.proof import ProofMark
+from ...pictures.senses import SensePicture, scene_of
+
+SPEED = 600.0  # mm/min or °/min: slow enough to be followed with the eye
+SETTLED = 0.25  # s at rest before anything is asked
+
+
+class Step(Enum):
+    START = "start"
+    MOVING = "moving"
+    ASK = "ask"
+
+
+class DirectionPage(QWidget):
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.slot = 0
+        self.step = Step.START
+        self._said = ""
+        self._rest_since = 0.0
+        self._started = False
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(10)
+        frame, column = card((10, 4, 10, 4), 2)
+        self.picture = SensePicture()
+        column.addWidget(self.picture, 1)
+        row.addWidget(frame, 4)
+        row.addWidget(self._question(), 6)
+        desk.halted.connect(self.leave)
+        desk.stopped.connect(lambda _: self.leave())
+
+    def _question(self) -> QWidget:
+        frame, column = card((14, 6, 14, 8), 5)
+        facts = QHBoxLayout()
+        facts.setSpacing(8)
+        self._fields: list[Field] = [
+            field_for(self._desk, Address(0, "axis.moves"), width=104, label=""),
+            field_for(self._desk, Address(0, "axis.reversed"), width=160, label="direction reversed"),
+            field_for(self._desk, Address(0, "axis.mirrored"), width=164, label="mirrored on purpose"),
+        ]
+        facts.addWidget(self._fields[0])
+        facts.addWidget(label("moves", "soft"))
+        for field in self._fields[1:]:
+            facts.addWidget(field)
+        facts.addStretch(1)
+        column.addLayout(facts)
+        column.addLayout(self._motors())
+        head = QHBoxLayout()
+        self._mark_place = QVBoxLayout()
+        self._mark: QWidget | None = None
+        self.title = label("", "title", wrap=True)
+        head.addWidget(self.title, 1)
+        head.addLayout(self._mark_place)
+        column.addLayout(head)
+        self.words = label("", "", wrap=True)
+        column.addWidget(self.words)
+        column.addStretch(1)
+        self.go = QPushButton()
+        self.go.setProperty("role", "main")
+        self.go.setMinimumHeight(40)
+        self.go.clicked.connect(self._go)
+        self.plus, self.minus, self.nothing, self.other = (QPushButton() for _ in range(4))
+        self.nothing.setText("nothing moved")
+        self.other.setText("something else moved")
+        self.turn = QPushButton("Turn the direction round")
+        self.turn.setProperty("role", "main")
+        self.turn.setMinimumHeight(40)
+        self.plus.clicked.connect(lambda: self._answer("plus"))
+        self.minus.clicked.connect(lambda: self._answer("minus"))
+        self.nothing.clicked.connect(lambda: self._answer("nothing"))
+        self.other.clicked.connect(lambda: self._answer("other"))
+        self.turn.clicked.connect(self._turn_round)
+        buttons = QHBoxLayout()
+        for button in (self.go, self.turn):
+            buttons.addWidget(button)
+        for button in (self.plus, self.minus, self.nothing, self.other):
+            button.setMinimumHeight(40)
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        column.addLayout(buttons)
+        return frame
+
+    def _motors(self) -> QHBoxLayout:
+        """Where the motors hang on the controller."""
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        for key, width, words in (
+            ("axis.output", 44, "drive output"), ("axis.second_output", 44, "of a second motor"),
+            ("axis.second_reversed", 190, "second motor reversed"),
+        ):  # fmt: skip
+            of_number = key != "axis.second_reversed"
+            field = field_for(self._desk, Address(0, key), width=width, label="" if of_number else words)
+            field.setMaximumWidth(width + 20)
+            if of_number:
+                row.addWidget(label(words, "soft"))
+            row.addWidget(field)
+            self._fields.append(field)
+        row.addStretch(1)
+        return row
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def show_axis(self, slot: int) -> None:
+        if slot != self.slot:
+            self._said = ""
+        self.slot = slot
+        for field in self._fields:
+            field.set_axis(slot)
+        self.leave()
+
+    def leave(self) -> None:
+        """A move that was stopped, or another page: nothing is asked."""
+        self.step = Step.START
+        self.refresh()
+
+    def _go(self) -> None:
+        why = self._desk.axes_obstacle or self._desk.unsent(direction_claim(self._desk.machine, self.slot).rests)
+        if not why and not self._desk.powered:
+            why = "The drives are off. Power them first."
+        if why:
+            self._desk.told.emit("warn", f"Nothing was moved. {why}")
+            return
+        self._said = ""
+        self.step, self._started, self._rest_since = Step.MOVING, False, time.monotonic()
+        self._desk.link.jog_step(self.slot, small_move(self._desk.machine, self.slot), self._speed())
+        self.refresh()
+
+    def _speed(self) -> float:
+        top = float(self._desk.machine.axis(self.slot).number("pace.top_speed"))
+        return min(SPEED, top) if top else SPEED
+
+    def show_motion(self) -> None:
+        """Asks when the axis has been at rest for a moment. Called at the picture's pace."""
+        axes = self._desk.axes
+        if self.step is not Step.MOVING or self.slot >= len(axes):
+            return
+        if axes[self.slot].moving:
+            self._started, self._rest_since = True, time.monotonic()
+        elif time.monotonic() - self._rest_since > (SETTLED if self._started else 4 * SETTLED):
+            self.step = Step.ASK
+            self.refresh()
+
+    def _answer(self, what: str) -> None:
+        self.step, self._said = Step.START, what
+        if what == "plus":
+            self._prove()
+        self.refresh()
+
+    def _prove(self) -> None:
+        claim = direction_claim(self._desk.machine, self.slot)
+        if why := self._desk.proof_obstacle(claim):
+            self._desk.told.emit("warn", f"It cannot be proven now. {why}")
+            return
+        seen = sense(self._desk.machine, self.slot)
+        self._desk.prove(claim, True, f"{seen.thing} was seen to go {seen.plus}")
+
+    def _turn_round(self) -> None:
+        address = Address(self.slot, "axis.reversed")
+        name = self._desk.machine.names[self.slot]
+        self._desk.set_values({address: not self._desk.machine[address]}, f"direction of {name} turned round")
+        self._said = "turned"
+        self.refresh()
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        machine = self._desk.machine
+        if self.slot >= len(machine.names):
+            return
+        self.picture.show_scene(scene_of(machine, self.slot))
+        seen, name = sense(machine, self.slot), machine.names[self.slot]
+        unit = "°" if machine.axis(self.slot).rotary else " mm"
+        ask, start = self.step is Step.ASK, self.step is Step.START
+        self.plus.setText(seen.plus)
+        self.minus.setText(seen.minus)
+        for button in (self.plus, self.minus, self.nothing, self.other):
+            button.setVisible(ask)
+        again = "Move again" if self._said else "Move"
+        self.go.setText(f"{again} {name} {small_move(machine, self.slot):g}{unit} to +" if start else "moving…")
+        self.go.setVisible(not ask)
+        self.go.setEnabled(start)
+        self.turn.setVisible(start and self._said == "minus")
+        title, words = self._texts(name)
+        self.title.setText(title)
+        self.words.setText(words)
+        self._show_mark(name)
+
+    def _texts(self, name: str) -> tuple[str, str]:
+        seen = sense(self._desk.machine, self.slot)
+        stand = f", {seen.seen_from}" if seen.seen_from else ""
+        right = f"On + {seen.thing} must go {seen.plus}{stand}."
+        if self._desk.machine.axis(self.slot).flag("axis.mirrored"):
+            right += " It is mirrored on purpose: what programs draw comes out as in a mirror."
+        if self.step is Step.ASK:
+            return seen.question, f"{name} was told to go to +{stand}."
+        if self.step is Step.MOVING:
+            return f"Watch {seen.thing}", "Esc stops it."
+        match self._said:
+            case "minus":
+                return (
+                    f"{name} goes the wrong way",
+                    f"{right} It went {seen.minus}. Turn it round, send, and look again.",
+                )
+            case "turned":
+                return "Now send it, and look again", f"{right} It is proven when it was seen to be right."
+            case "nothing":
+                output = self._desk.machine.axis(self.slot).whole("axis.output")
+                return "Nothing moved", (
+                    f"{name} has drive output {output}: look whether its motor is plugged in there, whether its drive has "
+                    "power, and whether the enable line must be inverted (Wiring, Signals)."
+                )
+            case "other":
+                return (
+                    "Something else moved",
+                    ("Another motor hangs on this output. Change the plugs, or the drive output of the axis."),
+                )
+        return f"Which way is + of {name}?", f"{right} A small move and your eyes settle it."
+
+    def _show_mark(self, name: str) -> None:
+        claim = direction_claim(self._desk.machine, self.slot)
+        proof = state(self._desk.machine, claim, self._desk.proofs)
+        if self._mark is not None:
+            self._mark_place.removeWidget(self._mark)
+            self._mark.deleteLater()
+        self._mark = ProofMark(proof)
+        found = self._desk.proofs.get(claim.key)
+        tip = f"Direction of {name}: {proof.words}"
+        self._mark.setToolTip(f"{tip}; {found.result}" if found is not None and proof is not Proof.ENTERED else tip)
+        self._mark_place.addWidget(self._mark)

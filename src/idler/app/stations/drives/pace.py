@@ -1,0 +1,216 @@
+"""The page of the pace: speed against acceleration with their ceilings, and the velocity of one move."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from idler.core.chain import Chain
+from idler.core.errors import Refusal
+from idler.core.machine import Address, Axis
+from idler.core.pace import Move, Pace
+from idler.core.standing import Standing
+from idler.core.units import Dimension, figure, parse
+
+from ...desk import Desk
+from ...fields import field_for
+from ...parts import card, figures, label
+from ...pictures.move import MovePicture
+from ...pictures.pacemap import Ceiling, PaceMap, PaceScene
+
+
+class PacePage(QWidget):
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.slot = 0
+        self._length = Fraction(25)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(10)
+        row.addWidget(self._pace_card(), 1)
+        row.addWidget(self._move_card(), 1)
+
+    def _pace_card(self) -> QFrame:
+        frame, column = card((12, 5, 10, 5), 2)
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        head.addWidget(label("Pace", "title"))
+        head.addWidget(label("drag the point, or type", "soft"))
+        head.addStretch(1)
+        column.addLayout(head)
+        self.pace_map = PaceMap()
+        self.pace_map.dragged.connect(self._drag)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self.pace_map, 1)
+        column.addLayout(row, 1)
+        side = QVBoxLayout()
+        side.setSpacing(3)
+        row.addLayout(side)
+        self._pace_fields = [
+            field_for(self._desk, Address(0, key), width=width, label=label)
+            for key, width, label in (
+                ("pace.top_speed", 124, "top speed"), ("pace.acceleration", 124, "acceleration"),
+                ("pace.deceleration", 124, "deceleration"),
+            )
+        ]  # fmt: skip
+        for field in self._pace_fields:
+            field.setFixedWidth(124)
+            side.addWidget(field)
+        side.addStretch(1)
+        return frame
+
+    def _move_card(self) -> QFrame:
+        frame, column = card((12, 5, 10, 5), 2)
+        head = QHBoxLayout()
+        head.setSpacing(6)
+        head.addWidget(label("A move of", "title"))
+        self.length = QLineEdit("25")
+        self.length.setFixedWidth(66)
+        self.length.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.length.setAccessibleName("Length of the move")
+        self.length.editingFinished.connect(self._take_length)
+        head.addWidget(self.length)
+        self._takes = QLabel()
+        head.addWidget(self._takes)
+        head.addStretch(1)
+        column.addLayout(head)
+        self._move = MovePicture()
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        left = QVBoxLayout()
+        left.setSpacing(2)
+        left.addWidget(self._move, 1)
+        row.addLayout(left, 1)
+        column.addLayout(row, 1)
+        side = QVBoxLayout()
+        side.setSpacing(3)
+        row.addLayout(side)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(0)
+        grid.setColumnStretch(0, 1)
+        self._figures: list[QLabel] = []
+        for line, name in enumerate(("to top speed", "to a stop", "at top speed")):
+            value = figures("")
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(label(name, "soft"), line, 0)
+            grid.addWidget(value, line, 1)
+            self._figures.append(value)
+        left.addLayout(grid)
+        self._shape_fields = [
+            field_for(self._desk, Address(0, key), width=width, label=label)
+            for key, width, label in (
+                ("pace.shape", 176, "shape of the velocity"), ("pace.jerk", 176, "jerk"),
+                ("pace.motor_speed", 176, "highest motor speed"),
+            )
+        ]  # fmt: skip
+        for field in self._shape_fields:
+            field.setFixedWidth(176)
+            side.addWidget(field)
+        side.addStretch(1)
+        return frame
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def show_axis(self, slot: int) -> None:
+        self.slot = slot
+        for field in (*self._pace_fields, *self._shape_fields):
+            field.set_axis(slot)
+        self.refresh()
+
+    def _drag(self, speed: float, acceleration: float, last: bool) -> None:
+        """While the point moves the draft follows; all of one drag is one step of undo."""
+        speed_at, acceleration_at = Address(self.slot, "pace.top_speed"), Address(self.slot, "pace.acceleration")
+        values: dict[Address, Fraction] = {
+            speed_at: Fraction(speed).limit_denominator(1000),
+            acceleration_at: Fraction(acceleration).limit_denominator(1000),
+        }
+        decelerate = Address(self.slot, "pace.deceleration")
+        if self._desk.machine[decelerate] == self._desk.machine[acceleration_at]:
+            values[decelerate] = values[acceleration_at]
+        try:
+            self._desk.drag_values(values, f"pace of {self._desk.machine.names[self.slot]}", last=last)
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+
+    def _take_length(self) -> None:
+        axis = self._desk.machine.axis(self.slot)
+        unit = Dimension.TRAVEL.unit(axis.rotary)
+        screen = Dimension.TRAVEL.screen_unit(axis.rotary, self._desk.machine.inch)
+        try:
+            length = parse(self.length.text(), unit, bare=screen, part="length of the move")
+            if not 0 < length <= 100_000:
+                raise Refusal(
+                    "length of the move", self.length.text(), "cannot be shown", f"above 0, up to 100 000 {unit}"
+                )
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+            return
+        self._length = length
+        self.refresh()
+
+    def leave(self) -> None:
+        """Nothing here goes on by itself."""
+
+    def show_motion(self) -> None:
+        """Nothing here moves with the machine."""
+
+    def refresh(self) -> None:
+        axis = self._desk.machine.axis(self.slot)
+        self._refresh_pace(axis)
+        self._refresh_move(axis)
+
+    def _before(self) -> Axis | None:
+        """The same axis as it is in force, where there is one."""
+        old = self._desk.in_force
+        return old.axis(self.slot) if self.slot < len(old.names) else None
+
+    def _edited(self, *keys: str) -> bool:
+        standings = [self._desk.standing(Address(self.slot, key)) for key in keys]
+        return Standing.EDITED in standings
+
+    def _refresh_pace(self, axis: Axis) -> None:
+        machine, chain = self._desk.machine, Chain.of(axis)
+        before = self._before() or axis
+        ceilings = (
+            Ceiling(float(chain.speed_at_step_rate(machine.step_rate)),
+                    f"{figure(machine.step_rate / 1000, 1, trim=True)} kHz of steps", True),
+            Ceiling(float(chain.speed_at_rpm(axis.number("pace.motor_speed"))),
+                    f"motor at {figure(axis.number('pace.motor_speed'), 0)} rpm", False),
+        )  # fmt: skip
+        speed, acceleration = axis.number("pace.top_speed"), axis.number("pace.acceleration")
+        if not speed or not acceleration:
+            self.pace_map.show_scene(None)
+            return
+        self.pace_map.show_scene(
+            PaceScene(
+                float(speed), float(acceleration), float(before.number("pace.top_speed")),
+                float(before.number("pace.acceleration")), ceilings, "°" if axis.rotary else "mm",
+                self._edited("pace.top_speed", "pace.acceleration"),
+            )
+        )  # fmt: skip
+
+    def _refresh_move(self, axis: Axis) -> None:
+        pace = Pace.of(axis)
+        unit = "°" if axis.rotary else "mm"
+        before = self._before()
+        old_pace = Pace.of(before) if before is not None else None
+        new = pace.move(float(self._length)) if pace else None
+        old: Move | None = old_pace.move(float(self._length)) if old_pace and old_pace != pace else None
+        self._move.show_moves(new, old, unit)
+        if pace is None or new is None:
+            self._takes.setText(f"{unit}: never ends, for a speed or an acceleration is zero")
+            for shown in self._figures:
+                shown.setText("—")
+            return
+        reach = "" if new.reaches_speed else ", never at top speed"
+        self._takes.setText(f"{unit} takes {new.duration:.3f} s{reach}")
+        chain, top = Chain.of(axis), axis.number("pace.top_speed")
+        up, down = pace.ramp(pace.acceleration), pace.ramp(pace.deceleration)
+        self._figures[0].setText(f"{up[0]:.3f} s, {up[1]:.2f} {unit}")
+        self._figures[1].setText(f"{down[0]:.3f} s, {down[1]:.2f} {unit}")
+        rpm, rate = chain.motor_rpm(top), chain.step_rate(top) / 1000
+        self._figures[2].setText(f"{figure(rpm, 0)} rpm, {figure(rate, 1)} kHz of steps")

@@ -1,0 +1,134 @@
+"""The page of the Drives station: the axis, its train, and below it one of the pages on how it moves."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QPushButton, QStackedWidget, QVBoxLayout
+
+from idler.core.machine import Address
+from idler.core.stage import MOST_STAGES
+
+from ...desk import Desk
+from ...parts import AxisPicker
+from ..workbench import Workbench
+from .axes import AxisMenu
+from .chain import ChainCard
+from .direction import DirectionPage
+from .pace import PacePage
+
+EXAMPLES = ("20 to 40 teeth", "20 to 40 teeth, belt", "3 : 1", "12 : 1 as 4 : 1 and 3 : 1")
+
+
+class DrivesStation(Workbench):
+    live = True
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.slot = 0
+        self._names = desk.machine.names
+        self.chain = ChainCard(desk)
+        self.pace, self.direction = PacePage(desk), DirectionPage(desk)
+        self._named: dict[str, PacePage | DirectionPage] = {"Pace": self.pace, "Direction": self.direction}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 6, 14, 6)
+        column.setSpacing(6)
+        column.addLayout(self._head())
+        column.addWidget(self.chain)
+        column.addWidget(self._pages, 1)
+        desk.changed.connect(self.refresh)
+        desk.held.connect(self.refresh)
+        desk.proved.connect(self.refresh)
+        self.show_axis(0)
+
+    def _head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self._picker = AxisPicker(self._desk.machine.names)
+        self._picker.chosen.connect(self.show_axis)
+        self.menu = AxisMenu(self._desk)
+        self.menu.chose.connect(self.show_axis)
+        row.addWidget(self._picker)
+        row.addWidget(self.menu)
+        row.addSpacing(8)
+        self._pages = QStackedWidget()
+        self._group = QButtonGroup(self)
+        self.segments: dict[str, QPushButton] = {}
+        segments = QHBoxLayout()
+        segments.setSpacing(0)
+        for place, (name, page) in enumerate(self._named.items()):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setProperty("role", "segment")
+            self._group.addButton(button, place)
+            self._pages.addWidget(page)
+            self.segments[name] = button
+            segments.addWidget(button)
+        self._group.idClicked.connect(self._turn_to)
+        self._group.button(0).setChecked(True)
+        row.addLayout(segments)
+        row.addStretch(1)
+        self._add_stage = QPushButton("+ stage")
+        self._add_stage.setProperty("role", "quiet")
+        self._add_stage.setToolTip("One more pair of gears, belt or gearbox between motor and final element")
+        menu = QMenu(self._add_stage)
+        for text in EXAMPLES:
+            menu.addAction(text, lambda text=text: self.chain.add(text))
+        self._add_stage.setMenu(menu)
+        row.addWidget(self._add_stage)
+        return row
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def turn_to(self, name: str) -> None:
+        """Shows one of the pages below the train."""
+        self.segments[name].click()
+
+    def _turn_to(self, place: int) -> None:
+        self._leave_page()
+        self._pages.setCurrentIndex(place)
+        self._show_page()
+
+    def _leave_page(self) -> None:
+        for page in self._named.values():
+            page.leave()
+
+    def _show_page(self) -> None:
+        page = self._pages.currentWidget()
+        for each in self._named.values():
+            if each is page:
+                each.show_axis(self.slot)
+
+    def left(self) -> None:
+        self._leave_page()
+
+    def show_axis(self, slot: int) -> None:
+        self._leave_page()
+        self.slot = slot
+        self._picker.show_names(self._desk.machine.names)
+        self._picker.choose(slot)
+        self.menu.show_axis(slot)
+        self.chain.show_axis(slot)
+        focus = self._desk.focus
+        if focus is not None and focus.axis is not None:
+            self._desk.set_focus(Address(slot, focus.key))
+        self._show_page()
+        self.refresh()
+
+    def refresh(self) -> None:
+        names = self._desk.machine.names
+        if self._names != names:
+            self._names = names
+            self.show_axis(min(self.slot, len(names) - 1))
+            return
+        self.chain.refresh()
+        self._add_stage.setEnabled(len(self._desk.machine.axis(self.slot).stages) < MOST_STAGES)
+        page = self._pages.currentWidget()
+        for each in self._named.values():
+            if each is page:
+                each.refresh()
+
+    def show_motion(self) -> None:
+        page = self._pages.currentWidget()
+        for each in self._named.values():
+            if each is page:
+                each.show_motion()

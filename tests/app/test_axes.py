@@ -1,0 +1,221 @@
+"""Axes in the window: menu, undo, draft, sending other axes; the direction by a move and a question; jogging."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from idler.app.patience import until
+from idler.app.stations.drives.direction import Step
+from idler.app.stations.drives.station import DrivesStation
+from idler.core.proofs import Proof, direction_claim, state
+from idler.core.stations import Station
+from tests.app.gui import SessionCase
+from tests.support import A, X, Y, Z, at, verge
+
+
+class DrivesCase(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.open_station(Station.DRIVES)
+        page = self.window.page(Station.DRIVES)
+        assert isinstance(page, DrivesStation)
+        self.page = page
+
+    @property
+    def names(self) -> str:
+        return "".join(self.desk.machine.names)
+
+    def jog(self, slot: int) -> None:
+        was = self.desk.link.axes[slot].position
+        self.click(self.window.rails.rows[slot].plus)
+        until(lambda: self.desk.link.axes[slot].position != was, "motion")
+        self.rest()
+
+
+class Offline(DrivesCase):
+    on_bench = False
+
+    def test_the_menu_offers_what_can_be_done(self) -> None:
+        self.page.menu._fill()
+        texts = [action.text() for action in self.page.menu.menu().actions() if action.text()]
+        self.assertEqual(texts[:2], ["Add an axis", "Rename X"])
+        self.assertIn("Copy from Y", texts)
+        self.assertFalse(self.page.menu.menu().actions()[2].isEnabled())  # X is the first already
+
+    def test_adding_renaming_ordering_removing_and_back_again(self) -> None:
+        menu = self.page.menu
+        menu.add("U")
+        self.assertEqual((self.names, self.page.slot, len(self.window.rails.rows)), ("XYZAU", 4, 5))
+        menu.rename("B")
+        menu.move_to(0)
+        self.assertEqual((self.names, self.page.slot), ("BXYZA", 0))
+        menu.remove()
+        self.assertEqual(self.desk.machine, verge())
+        for expected in ("BXYZA", "XYZAB", "XYZAU", "XYZA"):
+            self.desk.undo_stack.undo()
+            self.assertEqual(self.names, expected)
+        self.assertEqual(self.desk.machine, verge())
+        self.desk.undo_stack.redo()
+        self.assertEqual(len(self.window.rails.rows), 5)
+
+    def test_pages_follow_an_axis_that_goes(self) -> None:
+        for station in (Station.SCALE, Station.HOMING, Station.LINK, Station.DRIVES):
+            self.window.open_station(station)
+        self.page.show_axis(A)
+        self.field("chain.wheel_teeth").editor.setFocus()
+        self.page.menu.remove()
+        self.assertEqual((self.names, self.page.slot), ("XYZ", Z))
+        self.desk.undo_stack.undo()
+        self.assertEqual(self.names, "XYZA")
+
+    def test_other_axes_are_in_the_draft_after_a_new_start(self) -> None:
+        self.page.menu.add("V")
+        self.desk.set_values({at(4, "chain.pitch"): Fraction(3), at(X, "chain.pitch"): Fraction(4)})
+        kept = self.desk.machine
+        self.session.close()
+        self.open()
+        self.assertEqual(self.desk.machine, kept)
+        self.desk.keep("one more axis")
+        self.assertEqual(self.desk.base, kept)
+
+    def test_copying_says_how_much(self) -> None:
+        self.desk.set_values({at(Y, "pace.top_speed"): Fraction(2500)})
+        self.page.menu.copy(Y, ["pace"])
+        self.assertEqual(self.value("pace.top_speed", X), 2500)
+        self.assertIn("X from Y: ", self.window.notice.words)
+        self.page.menu.copy(A, ["pace"])
+        self.assertIn("cannot take values of A", self.window.notice.words)
+
+    def test_a_reduction_in_two_steps_is_typed_into_one_field(self) -> None:
+        self.page.chain.add("12 : 1 as 4 : 1 and 3 : 1")
+        self.assertEqual([str(s) for s in self.desk.machine.axis(X).stages][1:], ["4 : 1", "3 : 1"])
+
+    def test_jog_speeds_and_steps_belong_to_the_machine(self) -> None:
+        jog = self.window.jog
+        self.assertEqual((jog.speed, jog.steps), (600, ("10", "1", "0.1", "0.01")))
+        self.click(self.window.rails.speed_buttons[True])
+        self.assertEqual(jog.speed, 2400)
+        self.desk.set_values({at(None, "jog.fast"): Fraction(1800), at(None, "jog.steps_mm"): "5 0.5"})
+        self.assertEqual((jog.speed, jog.step), (1800, "0.5"))
+        self.assertEqual([b.text() for b in self.window.rails._step_buttons], ["hold", "5", "0.5"])
+
+    def test_every_target_is_large_enough_for_a_glove(self) -> None:
+        rails = self.window.rails
+        targets = [*rails._step_buttons, *rails.speed_buttons.values(), rails.power, rails.arm_button]
+        targets += [button for row in rails.rows for button in (row.minus, row.plus)]
+        for button in targets:
+            self.assertGreaterEqual(min(button.width(), button.height()), 40, button.text())
+
+    def test_keys_can_be_given_to_other_ways_and_stay_so(self) -> None:
+        dialog = self.window.open_jogging()
+        button = dialog.keys["A", 1]
+        self.click(button)
+        QTest.keyClick(button, Qt.Key.Key_F7)
+        self.assertEqual(self.window.bindings.way_of(Qt.Key.Key_F7), ("A", 1))
+        self.click(button)
+        QTest.keyClick(button, Qt.Key.Key_B)
+        self.assertIn("types or does something else", self.window.notice.words)
+        self.click(dialog.keys["X", 1])
+        QTest.keyClick(dialog.keys["X", 1], Qt.Key.Key_Up)  # was Y+
+        self.assertIsNone(self.window.bindings.key_of(("Y", 1)))
+        dialog.accept()
+        self.session.close()
+        self.open()
+        self.assertEqual(self.window.bindings.key_of(("A", 1)), Qt.Key.Key_F7)
+        self.assertEqual(self.window.bindings.key_of(("X", 1)), Qt.Key.Key_Up)
+
+    def test_a_spoilt_file_of_keys_is_said_and_the_usual_ones_jog(self) -> None:
+        self.session.close()
+        (self.root / "keys.toml").write_text('"Q" = "X+"\n')
+        self.open()
+        until(lambda: "keys.toml cannot be used" in self.window.notice.words, "the sentence")
+        self.assertEqual(self.window.bindings.way_of(Qt.Key.Key_Right), ("X", 1))
+
+    def test_a_lathe_shows_diameters(self) -> None:
+        self.desk.set_values({at(None, "build.kind"): "lathe", at(None, "build.cross"): "diameter"})
+        self.assertIn("⌀", self.window.rails.rows[X]._unit.text())
+        self.assertNotIn("⌀", self.window.rails.rows[Z]._unit.text())
+
+
+class OnBench(DrivesCase):
+    def sent(self) -> None:
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the values to be sent")
+
+    def test_other_axes_are_sent_and_in_force_after_a_restart(self) -> None:
+        self.page.show_axis(Y)
+        self.page.menu.remove()
+        self.assertIn("other axes", self.desk.count().words)
+        self.click(self.window.rails.rows[1].plus)  # Z here, Y in the controller
+        self.assertIn("Nothing was moved. The axes here are X Z A", self.window.notice.words)
+        dialog = self.window.open_send()
+        assert dialog is not None
+        self.click(dialog.send_button)
+        until(lambda: not self.desk.count().to_send, "the axes to be sent")
+        self.assertTrue(self.desk.count().to_restart)
+        self.click(self.window.rails.power)
+        until(lambda: "waits for a restart" in self.window.notice.words, "the refusal")
+        self.desk.link.restart()
+        until(lambda: not self.desk.count().to_restart and not self.desk.axes_obstacle, "the restart")
+        self.assertEqual(len(self.desk.link.axes), 3)
+        self.power()
+        was = self.bench.hands.look("Z")["at"]
+        self.jog(1)
+        self.assertAlmostEqual(self.bench.hands.look("Z")["at"], was + 1, delta=0.1)
+
+    def test_a_reversed_axis_is_found_by_a_question_turned_round_and_proven(self) -> None:
+        self.power()
+        self.page.turn_to("Direction")
+        self.page.show_axis(Y)
+        page = self.page.direction
+        for answer in (page.minus, page.plus):
+            was = self.bench.hands.look("Y")["at"]
+            self.click(page.go)
+            until(lambda: page.step is Step.ASK, "the question")
+            went = self.bench.hands.look("Y")["at"] - was
+            self.assertEqual(went > 0, answer is page.plus)
+            self.click(answer)
+            if answer is page.minus:
+                self.assertIn("goes the wrong way", page.title.text())
+                self.click(page.turn)
+                self.sent()
+                self.power() if not self.desk.powered else None
+        claim = direction_claim(self.desk.machine, Y)
+        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
+        self.assertIn("the table was seen to go towards you", self.desk.proofs[claim.key].result)
+        self.desk.set_values({at(Y, "axis.moves"): "tool"})
+        self.assertIs(state(self.desk.machine, direction_claim(self.desk.machine, Y), self.desk.proofs), Proof.STALE)
+
+    def test_esc_while_it_moves_asks_nothing(self) -> None:
+        self.power()
+        self.page.turn_to("Direction")
+        page = self.page.direction
+        self.click(page.go)
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.assertIs(page.step, Step.START)
+        self.rest()
+
+    def test_a_finger_holds_and_lets_go(self) -> None:
+        self.power()
+        self.click(self.window.rails._step_buttons[0])
+        button = self.window.rails.rows[X].plus
+        screen, handle = QTest.createTouchDevice(), self.window.windowHandle()
+        place = button.mapTo(self.window, QPoint(20, 20))
+        QTest.touchEvent(handle, screen).press(0, place, handle).commit()
+        until(lambda: self.desk.link.axes[X].velocity > 300, "X to run")
+        QTest.touchEvent(handle, screen).release(0, place, handle).commit()
+        self.rest()
+        self.assertFalse(button.isDown())
+
+    def test_shift_goes_fast_just_once(self) -> None:
+        self.power()
+        self.click(self.window.rails._step_buttons[0])
+        self.window.jog.arm(True)
+        QTest.keyPress(self.window, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+        until(lambda: self.desk.link.axes[X].velocity < -2000, "X to run fast")
+        QTest.keyRelease(self.window, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+        self.rest()
+        self.assertFalse(self.window.jog.fast)
