@@ -141,6 +141,7 @@ class Drive:
             self._velocity_command()
         elif self.mode == c.MODE_POSITION and rising & c.NEW_SETPOINT:
             self._position_command(bool(word & c.RELATIVE))
+            ax["until"] = 1 if word & c.UNTIL_SWITCH else 0
         elif self.mode == c.MODE_HOMING and rising & c.NEW_SETPOINT:
             self._home_command()
 

@@ -189,6 +189,8 @@ def latch_positions(items, firmware):
         if item.made and not item.latched and item.axis >= 0 and item.role in _LATCHES:
             firmware[item.axis].latched = float(firmware[item.axis].steps)
             firmware[item.axis].latches += 1
+            if firmware[item.axis].until == 1:
+                firmware[item.axis].until = 2
         item.latched = item.made
 
 

@@ -38,7 +38,8 @@ FIRMWARE = np.dtype(
         ("slack", "i8"), ("slack_wanted", "i8"),
         # measured position: counts sent to the motor, their offset to its encoder, lag now, and how long it is too large
         ("sent", "f8"), ("lag_zero", "f8"), ("lag", "f8"), ("lagging", "i8"), ("lag_hit", "i8"),
-        ("latched", "f8"), ("latches", "i8"),  # position at the last edge of a home switch or index mark, and their number
+        # position at the last edge of a home switch or index mark, the number of such edges, whether a move ends there
+        ("latched", "f8"), ("latches", "i8"), ("until", "i8"),
         ("phase", "i8"),  # of the events below: 0 at rest, else the last one written down
     ]
 )  # fmt: skip

@@ -75,7 +75,7 @@ def _measure(firmware, plant, rings):
         p = plant[ax.output]
         ax.sent += ax.emitted * ax.sign
         behind = ax.sent - p.angle * p.direction / (2 * math.pi) * ax.turn_counts
-        if not ax.powered or ax.wait_ticks > 0 or p.waking > 0:
+        if not ax.powered or ax.wait_ticks > 0:
             ax.lag_zero = behind
         ax.lag = (behind - ax.lag_zero) * ax.sign
         ax.lagging = ax.lagging + 1 if abs(ax.lag) > ax.lag_window else 0
@@ -95,6 +95,11 @@ def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, ed
         advance_inputs(inputs, wires, plant, controller, edges, tick * TICK_US, noise)
         judge_inputs(inputs, controller, len(firmware))
         latch_positions(inputs, firmware)
+        for axis in range(len(firmware)):
+            if firmware[axis].until == 2:
+                firmware[axis].until = 0
+                if firmware[axis].moving:
+                    quick_stop(firmware[axis], rings[axis])
         _react(firmware, rings, controller)
         for axis in range(len(firmware)):
             ax = firmware[axis]

@@ -122,6 +122,16 @@ def inputs(machine: Machine) -> tuple[Input, ...]:
     return machine.once(_inputs)
 
 
+def home_switch(machine: Machine, slot: int) -> int | None:
+    """The input whose edge tells where an axis is: its home switch, else its index mark, else None."""
+    own = [item for item in inputs(machine) if item.duty.axis == machine.names[slot]]
+    for wanted in (lambda role: role.homes, lambda role: role is InputRole.INDEX):
+        for item in own:
+            if wanted(item.role):
+                return item.slot
+    return None
+
+
 def outputs(machine: Machine) -> tuple[Output, ...]:
     return machine.once(_outputs)
 

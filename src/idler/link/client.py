@@ -464,9 +464,12 @@ class Client:
             self._control(slot, c.ENABLE)
             self._endings[slot] = c.ENABLE, time.monotonic()
 
-    def jog_step(self, slot: int, distance: float, speed: float, wanted: Callable[[], bool] = lambda: True) -> None:
+    def jog_step(
+        self, slot: int, distance: float, speed: float, wanted: Callable[[], bool] = lambda: True, *, seek: bool = False
+    ) -> None:
         """Moves by a distance (mm or °, signed) at a speed (mm/min or °/min). Steps asked for while moving add up.
 
+        seek: the move ends at the next edge of the axis's home switch or index mark.
         Raises Overtaken where it is not wanted any more.
         """
         self._ready(slot, c.MODE_POSITION)
@@ -479,7 +482,8 @@ class Client:
         at = c.POSITION_PDO + self.node + c.AXIS_PDO_STEP * slot
         target = c.raw_position(distance)
         self._send(at, struct.pack("<Hi", c.ENABLE, target))
-        self._send(at, struct.pack("<Hi", c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE, target))
+        word = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE | (c.UNTIL_SWITCH if seek else 0)
+        self._send(at, struct.pack("<Hi", word, target))
 
     # -- terminals ------------------------------------------------------------------------------------------------
 
@@ -514,6 +518,10 @@ class Client:
                 return unpack_edges(block.read())
         except (SdoAbortedError, SdoCommunicationError, ValueError):
             raise LinkLost(f"{self.address}: the controller did not give its edges.") from None
+
+    def following_error(self, slot: int) -> float:
+        """How far an axis is behind, in mm (or °)."""
+        return c.position_from(int(self.read(Place(axis_index(c.FOLLOWING_ERROR, slot), 0), "following error")))
 
     def try_values(self, values: Mapping[Place, Raw]) -> None:
         """Writes values that are not stored: they last until something else is written, or the controller restarts."""

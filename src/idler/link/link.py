@@ -40,6 +40,7 @@ if TYPE_CHECKING:
     from .trace import Trace
 
 LOOK = 0.03  # s between two looks at the edges of the inputs
+LAG_EVERY, LAGS = 0.02, 500  # s between two looks at a following error, and how many are kept
 RETRY = 1.0  # s between attempts to find a controller again whose link was lost
 HOLD_LIMIT = 0.25  # s after which a held jog ends unless it is confirmed
 
@@ -63,6 +64,11 @@ class Link:
         self._trace: Trace | None = None
         self._watching = False
         self._next_look = 0.0
+        self._lag_of: int | None = None
+        self._next_lag = 0.0
+        self.lag: deque[tuple[float, float]] = deque(
+            maxlen=LAGS
+        )  # seconds (time.monotonic) and following error in mm (°)
         self._come_back: Address | None = None
         self._next_try = 0.0
         self._wake_read, self._wake_write = os.pipe()
@@ -198,9 +204,17 @@ class Link:
     def keep_holding(self) -> None:
         self._hold_until = time.monotonic() + HOLD_LIMIT
 
-    def jog_step(self, slot: int, distance: float, speed: float) -> None:
+    def jog_step(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> None:
+        """A move by a distance in mm (°), at mm/min (°/min). seek: it ends at the next edge of its home switch or mark."""
         wanted = self._not_stopped()
-        self._ask("jog", lambda client: client.jog_step(slot, distance, speed, wanted))
+        self._ask("jog", lambda client: client.jog_step(slot, distance, speed, wanted, seek=seek))
+
+    def watch_lag(self, slot: int | None) -> None:
+        """Reads the following error of one axis as often as the screen can show it, into `lag`; None ends it."""
+        if slot != self._lag_of:
+            self.lag.clear()
+        self._lag_of = slot
+        self._wake()
 
     def home_here(self, slot: int) -> None:
         def work(client: Client) -> None:
@@ -283,14 +297,24 @@ class Link:
         else:
             if client is not None and self._watching and time.monotonic() >= self._next_look:
                 self._look_at_edges(client)
+            if client is not None and self._lag_of is not None and time.monotonic() >= self._next_lag:
+                self._look_at_lag(client, self._lag_of)
             self._wait(RETRY if client is None else self._until_next(client))
         self._look_after()
 
     def _until_next(self, client: Client) -> float:
         """Seconds until the heartbeat or the next look at the edges."""
-        if not self._watching:
-            return client.due
-        return min(client.due, max(0.0, self._next_look - time.monotonic()))
+        dues = [client.due]
+        if self._watching:
+            dues.append(max(0.0, self._next_look - time.monotonic()))
+        if self._lag_of is not None:
+            dues.append(max(0.0, self._next_lag - time.monotonic()))
+        return min(dues)
+
+    def _look_at_lag(self, client: Client, slot: int) -> None:
+        self._next_lag = time.monotonic() + LAG_EVERY
+        if slot < len(client.axes):
+            self.lag.append((time.monotonic(), client.following_error(slot)))
 
     def _open(self, address: Address, *, by_itself: bool = False) -> None:
         from .client import Client  # the CANopen packages load here, on this thread, and not before the window is there

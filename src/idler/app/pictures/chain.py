@@ -50,9 +50,22 @@ def _shaft(p: QPainter, x0: float, x1: float, y: float = SHAFT) -> None:
     p.drawRect(QRectF(x0, y - 5, x1 - x0, 10))
 
 
+def turning_shaft(p: QPainter, x: float, way: int) -> None:
+    """How a shaft turns on + of the axis: an arrow over its near side, up for 1 and down for -1."""
+    p.setPen(_pen("petrol", 1.6))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.drawArc(QRectF(x - 7, SHAFT - 14, 14, 28), 90 * 16, -180 * 16)
+    tip = QPointF(x, SHAFT - 14 * way)
+    p.drawLine(tip, tip + QPointF(6, 4.5 * way - 3))
+    p.drawLine(tip, tip + QPointF(5, 4.5 * way + 3))
+
+
 class MotorPicture(PartPicture):
-    def __init__(self) -> None:
+    """way: 1 where the motor turns with the last shaft, -1 where an odd number of stages turns it round."""
+
+    def __init__(self, way: int = 1) -> None:
         super().__init__(120)
+        self._way = way
 
     def draw(self, p: QPainter, width: float) -> None:
         _shaft(p, 96, width)
@@ -66,32 +79,55 @@ class MotorPicture(PartPicture):
         p.setPen(_pen("ink"))
         p.setFont(theme.text_font(12))
         p.drawText(QRectF(14, SHAFT - 30, 74, 60), Qt.AlignmentFlag.AlignCenter, "motor")
+        turning_shaft(p, 108, self._way)
 
 
 class StagePicture(PartPicture):
-    """Two meshing wheels seen from the shaft's end; small arrows show that the second turns the other way."""
+    """Two wheels seen from the shaft's end, meshing or with a belt round them, or a box; arrows show how they turn on +."""
 
-    def __init__(self, stage: Stage) -> None:
+    def __init__(self, stage: Stage, way: int = 1) -> None:
+        """way: how the driven side turns on + of the axis."""
         super().__init__(136)
-        self._stage = stage
+        self._stage, self._way = stage, way
 
     def draw(self, p: QPainter, width: float) -> None:
-        driver, driven = (self._stage.first, self._stage.second)
+        driver, driven = self._stage.first, self._stage.second
+        before = -self._way if self._stage.reverses else self._way
         if not self._stage.by_teeth:
-            driver, driven = driven, driver
+            self._box(p, width, before)
+            return
         r1, r2 = wheel_radii(float(driver), float(driven))
         middle = width / 2
-        x1, x2 = middle - r2, middle + r1
+        apart = 0 if self._stage.reverses else 12
+        if apart:
+            r1, r2 = r1 * 0.8, r2 * 0.8
+        x1, x2 = middle - r2 - apart, middle + r1 + apart
         _shaft(p, 0, x1)
         _shaft(p, x2, width)
         p.setPen(_pen("ink", 1.3))
+        if apart:
+            for side in (-1, 1):
+                p.drawLine(QPointF(x1, SHAFT + side * (r1 + 3)), QPointF(x2, SHAFT + side * (r2 + 3)))
         for x, r, ground in ((x1, r1, "panel"), (x2, r2, "pale_brass")):
             p.setBrush(theme.color(ground))
             p.drawPath(wheel(x, SHAFT, r, max(8, round(r * 0.9)), 3.5))
             p.setBrush(theme.color("metal"))
             p.drawEllipse(QPointF(x, SHAFT), 4, 4)
-        self._turning(p, x1, r1 - 7, clockwise=True)
-        self._turning(p, x2, r2 - 7, clockwise=False)
+        self._turning(p, x1, r1 - 7, clockwise=before > 0)
+        self._turning(p, x2, r2 - 7, clockwise=self._way > 0)
+
+    def _box(self, p: QPainter, width: float, before: int) -> None:
+        """A gearbox by its reduction."""
+        _shaft(p, 0, 30)
+        _shaft(p, width - 30, width)
+        p.setPen(_pen())
+        p.setBrush(theme.color("pale_brass"))
+        p.drawRoundedRect(QRectF(30, SHAFT - 26, width - 60, 52), 4, 4)
+        p.setFont(theme.figure_font(13, bold=True))
+        words = str(self._stage).partition(",")[0]
+        p.drawText(QRectF(30, SHAFT - 26, width - 60, 52), Qt.AlignmentFlag.AlignCenter, words)
+        turning_shaft(p, 14, before)
+        turning_shaft(p, width - 20, self._way)
 
     def _turning(self, p: QPainter, x: float, r: float, *, clockwise: bool) -> None:
         if r < 9:

@@ -103,4 +103,7 @@ class MovePicture(QWidget):
             above = y <= other and (move is self._new or y < other)
             p.setPen(theme.color(name))
             middle = box.left() + move.duration / 2 / longest * box.width()
-            p.drawText(QRectF(middle - 90, y - 17 if above else y + 8, 180, 14), Qt.AlignmentFlag.AlignHCenter, words)
+            place = QRectF(middle - 90, y - 17 if above else y + 8, 180, 14)
+            width = p.fontMetrics().horizontalAdvance(words) + 6
+            p.fillRect(QRectF(middle - width / 2, place.top(), width, 14), theme.color("panel", 0.85))
+            p.drawText(place, Qt.AlignmentFlag.AlignHCenter, words)

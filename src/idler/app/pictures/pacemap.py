@@ -6,9 +6,10 @@ import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.torque import Muscle
 from idler.core.units import figure
 
 from .. import theme
@@ -43,6 +44,18 @@ class PaceScene:
     ceilings: tuple[Ceiling, ...]
     unit: str
     edited: bool
+    muscle: Muscle | None = None
+
+    def torque_line(self, points: int = 60) -> list[tuple[float, float]]:
+        """Speed and the acceleration that takes all of the torque there; empty where the motor is not known."""
+        if self.muscle is None:
+            return []
+        speeds = [self.speed_span * k / points for k in range(points + 1)]
+        return [(speed, self.muscle.acceleration_at(speed)) for speed in speeds]
+
+    @property
+    def torque_share(self) -> float | None:
+        return self.muscle.share(self.speed, self.acceleration) if self.muscle is not None else None
 
     @property
     def speed_span(self) -> float:
@@ -153,6 +166,7 @@ class PaceMap(QWidget):
         self._times(p, box, scene)
         self._axes(p, box, scene)
         self._ceilings(p, box, scene)
+        self._torque(p, box, scene)
         self._points(p, box, scene)
         if self.hasFocus():
             p.setPen(QPen(theme.color("petrol"), 2))
@@ -165,7 +179,14 @@ class PaceMap(QWidget):
             return self._scene
         now, held = self._scene, self._held
         return PaceScene(
-            now.speed, now.acceleration, held.old_speed, held.old_acceleration, now.ceilings, now.unit, now.edited
+            now.speed,
+            now.acceleration,
+            held.old_speed,
+            held.old_acceleration,
+            now.ceilings,
+            now.unit,
+            now.edited,
+            now.muscle,
         )
 
     def _ground(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
@@ -256,6 +277,28 @@ class PaceMap(QWidget):
             width = p.fontMetrics().horizontalAdvance(words)
             p.fillRect(QRectF(place.right() - width - 2, place.top(), width + 4, 14), theme.color("panel", 0.85))
             p.drawText(place, Qt.AlignmentFlag.AlignRight, words)
+
+    def _torque(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
+        """Beyond the line the motor has no torque left; the share that the pace takes stands beside it."""
+        line = scene.torque_line()
+        if not line:
+            return
+        p.save()
+        p.setClipRect(box)
+        points = [scene.position(box, *point) for point in line]
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.color("brass", 0.16))
+        p.drawPolygon(QPolygonF([*points, box.topRight(), box.topLeft()]))
+        p.setPen(QPen(theme.color("brass"), 2))
+        p.drawPolyline(QPolygonF(points))
+        p.restore()
+        share = scene.torque_share
+        words = "no torque left" if share is None or share >= 10 else f"{share * 100:.0f} % of the torque"
+        p.setFont(theme.text_font(11, bold=True))
+        p.setPen(theme.color("brass"))
+        width = p.fontMetrics().horizontalAdvance(words)
+        p.fillRect(QRectF(box.left() + 4, box.bottom() - 64, width + 6, 16), theme.color("panel", 0.9))
+        p.drawText(QPointF(box.left() + 7, box.bottom() - 52), words)
 
     def _points(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
         here = scene.position(box, scene.speed, scene.acceleration)

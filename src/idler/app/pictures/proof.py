@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from idler.core.proofs import Proof
+from idler.core.machine import Machine
+from idler.core.proofs import Claim, Evidence, Proof, state
 
 from .. import theme
 
@@ -28,12 +31,24 @@ def draw_mark(p: QPainter, centre: QPointF, state: Proof) -> None:
 
 
 class ProofMark(QWidget):
-    def __init__(self, state: Proof) -> None:
+    def __init__(self, state: Proof = Proof.NOTHING) -> None:
         super().__init__()
         self.state = state
         self.setFixedSize(22, 22)
-        self.setAccessibleName(state.words)
-        self.setToolTip(state.words)
+        self._say(state.words)
+
+    def _say(self, words: str) -> None:
+        self.setAccessibleName(words)
+        self.setToolTip(words)
+
+    def show_claim(self, machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> Proof:
+        """Where a claim stands, with the result of its proof in the tip."""
+        self.state = state(machine, claim, kept)
+        words = f"{claim.label[0].upper()}{claim.label[1:]}: {self.state.words}"
+        found = kept.get(claim.key)
+        self._say(f"{words}; {found.result}" if found is not None else words)
+        self.update()
+        return self.state
 
     def paintEvent(self, _: QPaintEvent) -> None:
         p = QPainter(self)

@@ -18,6 +18,9 @@ MODE_POSITION, MODE_VELOCITY, MODE_HOMING = 1, 3, 6
 # Controlword 6040h
 SHUTDOWN, SWITCH_ON, ENABLE, DISABLE_VOLTAGE, QUICK_STOP, FAULT_RESET = 0x06, 0x07, 0x0F, 0x00, 0x02, 0x80
 NEW_SETPOINT, AT_ONCE, RELATIVE, HALT = 0x10, 0x20, 0x40, 0x100
+UNTIL_SWITCH = (
+    0x800  # manufacturer's bit: a position move ends at the next edge of the axis's home switch or index mark
+)
 # Statusword 6041h beyond the state
 TARGET_REACHED, INTERNAL_LIMIT, SETPOINT_TAKEN, HOMED, MOVING = 0x0400, 0x0800, 0x1000, 0x0100, 0x4000
 # Digital inputs 60FDh

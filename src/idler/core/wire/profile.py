@@ -20,6 +20,15 @@ _EDGES = (
 )
 
 
+_SEEKING = (
+    "## Seeking a switch",
+    "",
+    "Bit 11 of the controlword 6040h, set with a new setpoint in profile position mode, lets the move end (with the",
+    "deceleration of a stop, 6085h) at the next edge of the axis's home switch or index mark. 60BAh holds the position at",
+    "that edge, and 60D5h counts such edges.",
+)
+
+
 def profile_text() -> str:
     """Markdown, for docs/controller-profile.md."""
     lines = [
@@ -49,6 +58,8 @@ def profile_text() -> str:
         "2001h:00 lists, in hexadecimal, the objects whose stored value waits for a restart.",
         "",
         *_EDGES,
+        "",
+        *_SEEKING,
         "",
     ]
     return "\n".join(lines)

@@ -112,6 +112,9 @@ class ChainCard(QFrame):
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
             column.addWidget(line)
         self._unit_words.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        self._turns = QLabel()
+        self._turns.setAlignment(Qt.AlignmentFlag.AlignRight)
+        column.addWidget(self._turns)
         column.addStretch(1)
         self._derivation.setWordWrap(True)
         return self._dark
@@ -147,6 +150,7 @@ class ChainCard(QFrame):
         wide = QFontMetrics(font).horizontalAdvance(self._derivation.text()) > 188
         self._derivation.setFont(theme.figure_font(11 if wide else 12))
         self._resolution.setText(f"one count moves {chain.resolution_text}")
+        self._turns.setText("the stages turn it round" if chain.reverses else "")
 
     def _rebuild(self, axis: Axis, *, same_fields: bool) -> None:
         if same_fields:  # only the pictures follow the values
@@ -159,9 +163,11 @@ class ChainCard(QFrame):
         row = QHBoxLayout(page)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(self._part(MotorPicture(), self._motor_fields(axis)))
+        way = -1 if Chain.of(axis).reverses else 1
+        row.addWidget(self._part(MotorPicture(way), self._motor_fields(axis)))
         for place, stage in enumerate(axis.stages):
-            row.addWidget(self._part(StagePicture(stage), [StageField(self._desk, self._slot, place)]))
+            way = -way if stage.reverses else way
+            row.addWidget(self._part(StagePicture(stage, way), [StageField(self._desk, self._slot, place)]))
         row.addWidget(self._part(FinalPicture(axis), self._final_fields(axis)), 1)
         self._scroll.setWidget(page)
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import time
 from enum import Enum
 
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from idler.core.machine import Address
-from idler.core.proofs import Proof, direction_claim, state
+from idler.core.proofs import direction_claim
 from idler.core.senses import sense, small_move
 
 from ...desk import Desk
@@ -64,11 +64,10 @@ class DirectionPage(QWidget):
         column.addLayout(facts)
         column.addLayout(self._motors())
         head = QHBoxLayout()
-        self._mark_place = QVBoxLayout()
-        self._mark: QWidget | None = None
+        self.mark = ProofMark()
         self.title = label("", "title", wrap=True)
         head.addWidget(self.title, 1)
-        head.addLayout(self._mark_place)
+        head.addWidget(self.mark)
         column.addLayout(head)
         self.words = label("", "", wrap=True)
         column.addWidget(self.words)
@@ -201,7 +200,7 @@ class DirectionPage(QWidget):
         title, words = self._texts(name)
         self.title.setText(title)
         self.words.setText(words)
-        self._show_mark(name)
+        self.mark.show_claim(machine, direction_claim(machine, self.slot), self._desk.proofs)
 
     def _texts(self, name: str) -> tuple[str, str]:
         seen = sense(self._desk.machine, self.slot)
@@ -233,15 +232,3 @@ class DirectionPage(QWidget):
                     ("Another motor hangs on this output. Change the plugs, or the drive output of the axis."),
                 )
         return f"Which way is + of {name}?", f"{right} A small move and your eyes settle it."
-
-    def _show_mark(self, name: str) -> None:
-        claim = direction_claim(self._desk.machine, self.slot)
-        proof = state(self._desk.machine, claim, self._desk.proofs)
-        if self._mark is not None:
-            self._mark_place.removeWidget(self._mark)
-            self._mark.deleteLater()
-        self._mark = ProofMark(proof)
-        found = self._desk.proofs.get(claim.key)
-        tip = f"Direction of {name}: {proof.words}"
-        self._mark.setToolTip(f"{tip}; {found.result}" if found is not None and proof is not Proof.ENTERED else tip)
-        self._mark_place.addWidget(self._mark)

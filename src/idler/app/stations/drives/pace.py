@@ -12,6 +12,7 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address, Axis
 from idler.core.pace import Move, Pace
 from idler.core.standing import Standing
+from idler.core.torque import Muscle
 from idler.core.units import Dimension, figure, parse
 
 from ...desk import Desk
@@ -34,7 +35,7 @@ class PacePage(QWidget):
         row.addWidget(self._move_card(), 1)
 
     def _pace_card(self) -> QFrame:
-        frame, column = card((12, 5, 10, 5), 2)
+        frame, column = card((12, 3, 10, 3), 1)
         head = QHBoxLayout()
         head.setSpacing(8)
         head.addWidget(label("Pace", "title"))
@@ -64,7 +65,7 @@ class PacePage(QWidget):
         return frame
 
     def _move_card(self) -> QFrame:
-        frame, column = card((12, 5, 10, 5), 2)
+        frame, column = card((12, 3, 10, 3), 1)
         head = QHBoxLayout()
         head.setSpacing(6)
         head.addWidget(label("A move of", "title"))
@@ -189,7 +190,7 @@ class PacePage(QWidget):
             PaceScene(
                 float(speed), float(acceleration), float(before.number("pace.top_speed")),
                 float(before.number("pace.acceleration")), ceilings, "°" if axis.rotary else "mm",
-                self._edited("pace.top_speed", "pace.acceleration"),
+                self._edited("pace.top_speed", "pace.acceleration"), Muscle.of(axis),
             )
         )  # fmt: skip
 

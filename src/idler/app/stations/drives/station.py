@@ -13,9 +13,15 @@ from ..workbench import Workbench
 from .axes import AxisMenu
 from .chain import ChainCard
 from .direction import DirectionPage
+from .motor import MotorPage
 from .pace import PacePage
+from .reliable import ReliablePage
+from .shape import ShapePage
 
 EXAMPLES = ("20 to 40 teeth", "20 to 40 teeth, belt", "3 : 1", "12 : 1 as 4 : 1 and 3 : 1")
+
+
+_Page = PacePage | DirectionPage | ShapePage | MotorPage | ReliablePage
 
 
 class DrivesStation(Workbench):
@@ -27,8 +33,12 @@ class DrivesStation(Workbench):
         self.slot = 0
         self._names = desk.machine.names
         self.chain = ChainCard(desk)
-        self.pace, self.direction = PacePage(desk), DirectionPage(desk)
-        self._named: dict[str, PacePage | DirectionPage] = {"Pace": self.pace, "Direction": self.direction}
+        self.pace, self.direction, self.shape = PacePage(desk), DirectionPage(desk), ShapePage(desk)
+        self.motor, self.reliable = MotorPage(desk), ReliablePage(desk)
+        self._named: dict[str, _Page] = {
+            "Pace": self.pace, "Direction": self.direction, "Shape": self.shape, "Motor": self.motor,
+            "Reliable": self.reliable,
+        }  # fmt: skip
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 6, 14, 6)
         column.setSpacing(6)
@@ -59,6 +69,7 @@ class DrivesStation(Workbench):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setProperty("role", "segment")
+            button.setMinimumWidth(button.sizeHint().width() + 20)
             self._group.addButton(button, place)
             self._pages.addWidget(page)
             self.segments[name] = button

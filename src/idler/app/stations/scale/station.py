@@ -21,7 +21,7 @@ from idler.core.chain import Chain
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Axis
 from idler.core.mistakes import Cause, causes
-from idler.core.proofs import Proof, scale_claim, state
+from idler.core.proofs import Proof, scale_claim
 from idler.core.scale import (
     Estimate,
     Instrument,
@@ -125,11 +125,12 @@ class ScaleStation(Workbench):
     def _right(self) -> QFrame:
         frame, column = card((14, 8, 14, 10), 6)
         frame.setFixedWidth(RIGHT)
-        self._mark_place = QHBoxLayout()
+        head = QHBoxLayout()
         self._title = label("", "title", wrap=True)
-        self._mark_place.addWidget(self._title, 1)
-        column.addLayout(self._mark_place)
-        self._mark: QWidget | None = None
+        self._mark = ProofMark()
+        head.addWidget(self._title, 1)
+        head.addWidget(self._mark)
+        column.addLayout(head)
         self._words = label("", "", wrap=True)
         column.addWidget(self._words)
         self._grid = QGridLayout()
@@ -374,12 +375,8 @@ class ScaleStation(Workbench):
         self.accept.setProperty("role", "" if explained else "main")
         restyle(self.accept)
         self.prove.setVisible(said is Verdict.PROVEN)
-        proof = state(self._desk.machine, scale_claim(self._desk.machine, self.slot), self._desk.proofs)
-        if self._mark is not None:
-            self._mark.deleteLater()
-        self._mark = ProofMark(proof)
-        self._mark_place.addWidget(self._mark)
-        if proof is Proof.STALE:
+        claim = scale_claim(self._desk.machine, self.slot)
+        if self._mark.show_claim(self._desk.machine, claim, self._desk.proofs) is Proof.STALE:
             self._words.setText(self._words.text() + " It was proven once; a value of the train has changed since.")
 
     def _drawn(self) -> float:

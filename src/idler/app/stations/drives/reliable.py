@@ -1,0 +1,180 @@
+"""The page of the reliable pace: how fast the axis really goes without losing steps, and the proof of its pace."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
+
+from idler.core.errors import Refusal
+from idler.core.machine import Address
+from idler.core.proofs import pace_claim
+from idler.core.reliable import Search, shift_allowed
+from idler.core.units import Dimension, parse
+
+from ...desk import Desk
+from ...parts import card, label
+from ...pictures.proof import ProofMark
+from ...pictures.ruler import TrialPicture
+from .hardrun import Doing, HardRun
+
+TIMES = 2
+
+
+class ReliablePage(QWidget):
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.slot = 0
+        self._length = Fraction(60)
+        self._searched: dict[str, Search] = {}
+        self.run = HardRun(desk)
+        self.run.changed.connect(self.refresh)
+        self.run.proven.connect(self._keep)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(10)
+        frame, column = card((12, 4, 12, 4), 2)
+        self.picture = TrialPicture()
+        column.addWidget(self.picture, 1)
+        row.addWidget(frame, 1)
+        row.addWidget(self._side(), 1)
+
+    def _side(self) -> QWidget:
+        frame, column = card((14, 6, 14, 8), 5)
+        head = QHBoxLayout()
+        self.title = label("", "title", wrap=True)
+        head.addWidget(self.title, 1)
+        self.mark = ProofMark()
+        head.addWidget(self.mark)
+        column.addLayout(head)
+        self.words = label("", "", wrap=True)
+        column.addWidget(self.words)
+        column.addStretch(1)
+        line = QHBoxLayout()
+        line.addWidget(label("to and fro over", "soft"))
+        self.length = QLineEdit()
+        self.length.setFixedWidth(84)
+        self.length.setAccessibleName("Length of the runs")
+        self.length.editingFinished.connect(self._take_length)
+        line.addWidget(self.length)
+        line.addStretch(1)
+        column.addLayout(line)
+        buttons = QHBoxLayout()
+        self.find, self.take, self.prove, self.halt = (
+            QPushButton(words) for words in ("Find it", "Take this pace", "Prove the pace as it is", "Stop the runs")
+        )
+        self.take.setProperty("role", "main")
+        self.find.clicked.connect(self._find)
+        self.take.clicked.connect(self._take)
+        self.prove.clicked.connect(self._prove)
+        self.halt.clicked.connect(self._desk.stop)
+        for button in (self.find, self.take, self.prove, self.halt):
+            button.setMinimumHeight(40)
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        column.addLayout(buttons)
+        return frame
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def show_axis(self, slot: int) -> None:
+        self.slot = slot
+        self.refresh()
+
+    def leave(self) -> None:
+        if self.run.doing is not Doing.NOTHING:
+            self._desk.stop()
+
+    def show_motion(self) -> None:
+        """The runs have a clock of their own."""
+
+    def _take_length(self) -> None:
+        rotary = self._desk.machine.axis(self.slot).rotary
+        try:
+            length = parse(
+                self.length.text(), Dimension.TRAVEL.unit(rotary), part="length of the runs",
+                bare=Dimension.TRAVEL.screen_unit(rotary, self._desk.machine.inch),
+            )  # fmt: skip
+            if not 1 <= length <= 5000:
+                raise Refusal("length of the runs", self.length.text(), "cannot be run over", "1 to 5000")
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+        else:
+            self._length = length
+        self.refresh()
+
+    def _say(self, why: str) -> None:
+        if why:
+            self._desk.told.emit("warn", f"Nothing was run. {why}")
+
+    def _find(self) -> None:
+        self._say(self.run.find(self.slot, float(self._length), TIMES))
+
+    def _prove(self) -> None:
+        self._say(self._desk.proof_obstacle(pace_claim(self._desk.machine, self.slot)) or
+                  self.run.prove(self.slot, float(self._length), 2 * TIMES))  # fmt: skip
+
+    def _keep(self, held: bool, result: str) -> None:
+        self._desk.prove(pace_claim(self._desk.machine, self.slot), held, result)
+
+    def _take(self) -> None:
+        search = self._searched.get(self._desk.machine.names[self.slot])
+        if search is None or search.proposal is None:
+            return
+        speed, rise = search.proposal
+        values = {
+            Address(self.slot, "pace.top_speed"): speed, Address(self.slot, "pace.acceleration"): rise,
+            Address(self.slot, "pace.deceleration"): rise,
+        }  # fmt: skip
+        self._desk.set_values(values, f"reliable pace of {self._desk.machine.names[self.slot]}")
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        machine = self._desk.machine
+        if self.slot >= len(machine.names):
+            return
+        axis = machine.axis(self.slot)
+        unit = "°" if axis.rotary else "mm"
+        doing = self.run.doing
+        if doing is Doing.SEARCH and self.run.search is not None:
+            self._searched[axis.name] = self.run.search
+        search = self._searched.get(axis.name)
+        self.picture.show_search(search, unit)
+        self.length.setText(f"{float(self._length):g} {unit}")
+        idle = doing is Doing.NOTHING
+        proposal = search.proposal if search is not None and idle else None
+        for button in (self.find, self.prove):
+            button.setVisible(idle)
+        self.take.setVisible(proposal is not None)
+        self.halt.setVisible(not idle)
+        self.length.setEnabled(idle)
+        title = f"How fast {axis.name} can be trusted to go"
+        words = (
+            f"{axis.name} touches its switch, runs to and fro ever harder, and touches it again. Where the switch is found "
+            f"more than {shift_allowed(machine, self.slot):.3g} {unit} from its place, steps were lost."
+        )
+        if not idle:
+            title = (
+                f"Run {len(search.trials) + 1}" if doing is Doing.SEARCH and search is not None else "Proving the pace"
+            )
+            words = self.run.words
+        elif proposal is not None and search is not None:
+            title = f"{float(proposal[0]):g} {unit}/min and {float(proposal[1]):g} {unit}/s² can be trusted"
+            words = f"{self._bound(search, unit)} A quarter is kept as margin. Take it, send, and prove it."
+        elif self.run.words:
+            words = self.run.words
+        self.title.setText(title)
+        self.words.setText(words)
+        self.mark.show_claim(machine, pace_claim(machine, self.slot), self._desk.proofs)
+
+    def _bound(self, search: Search, unit: str) -> str:
+        lost = search.speed.lost
+        if lost is None:
+            speed = f"{search.speed.held:.0f} {unit}/min, the most that controller and motor allow, held."
+        else:
+            speed = f"{search.speed.held:.0f} {unit}/min held, {lost:.0f} lost steps."
+        rise = search.acceleration
+        held = f"{rise.held:.0f} {unit}/s² held"
+        return f"{speed} {held}, {rise.lost:.0f} did not." if rise.lost is not None else f"{speed} {held}."

@@ -1,0 +1,152 @@
+"""The pages of the Drives station on the bench: reliable pace, shaking, following error; and what they refuse."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from idler.app.patience import until
+from idler.app.stations.drives.hardrun import Doing
+from idler.core.machine import Machine
+from idler.core.proofs import Proof, pace_claim, state
+from idler.core.wire.codec import machine_from
+from tests.app.test_axes import DrivesCase
+from tests.support import X, Z, at
+
+MUSCLE = {
+    at(X, "motor.torque"): "0 1.9, 600 1.3, 1200 0.6", at(X, "motor.inertia"): Fraction(32, 10),
+    at(X, "motor.friction"): Fraction(16, 100),
+}  # fmt: skip
+
+
+class Offline(DrivesCase):
+    on_bench = False
+
+    def test_the_torque_is_drawn_and_its_share_is_the_core_s(self) -> None:
+        self.assertIsNone(self.page.pace.pace_map._scene.torque_share)
+        self.desk.set_values(MUSCLE)
+        scene = self.page.pace.pace_map._scene
+        self.assertAlmostEqual(scene.torque_share, (0.16 + 3.2e-4 * 6.2831853 * 250 / 5) / 1.3, places=4)
+        speeds = [speed for speed, rise in scene.torque_line() if rise > 0]
+        self.assertLess(max(speeds), 6000.1)
+        self.page.turn_to("Motor")
+        self.assertIsNotNone(self.page.motor.torque._muscle)
+
+    def test_a_shape_is_chosen_in_the_picture_and_by_key(self) -> None:
+        self.page.turn_to("Shape")
+        picture = self.page.shape.picture
+        QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=QPoint(picture.width() - 20, 30))
+        self.assertEqual(self.value("pace.shape"), "smoothest")
+        picture.setFocus()
+        QTest.keyClick(picture, Qt.Key.Key_Left)
+        self.assertEqual(self.value("pace.shape"), "limited")
+        self.assertIn("jerk without limit", picture.accessibleDescription())
+        self.assertIn("shaking not known", picture.accessibleDescription())
+        self.desk.set_values({at(X, "frame.rings"): Fraction(17)})
+        self.assertIn("shakes ± ", picture.accessibleDescription())
+
+    def test_without_a_controller_every_page_says_why_nothing_moves(self) -> None:
+        self.page.turn_to("Reliable")
+        for button in (self.page.reliable.find, self.page.reliable.prove):
+            self.click(button)
+            self.assertIn("Nothing was run. No controller is connected", self.window.notice.words)
+        self.page.turn_to("Direction")
+        self.click(self.page.direction.go)
+        self.assertIn("Nothing was moved. No controller is connected", self.window.notice.words)
+
+    def test_a_length_that_is_none_is_refused(self) -> None:
+        self.page.turn_to("Reliable")
+        self.page.reliable.length.setText("far")
+        self.page.reliable.length.editingFinished.emit()
+        self.assertIn("length of the runs", self.window.notice.words)
+        self.assertEqual(self.page.reliable.length.text(), "60 mm")
+
+
+class OnBench(DrivesCase):
+    def held(self) -> Machine:
+        """What the controller holds now, read anew."""
+        before = self.desk.holding
+        self.desk.link.read_all()
+        until(lambda: self.desk.holding is not before and not self.desk.busy, "the values")
+        assert self.desk.holding is not None
+        return machine_from(self.desk.holding.raws, self.desk.holding.shape)
+
+    def ready(self) -> None:
+        self.desk.set_values({at(X, "pace.acceleration"): Fraction(1600), at(X, "pace.deceleration"): Fraction(1600)})
+        self.wire()
+        self.power()
+        self.page.turn_to("Reliable")
+
+    def test_it_finds_where_steps_are_lost_and_leaves_the_controller_as_it_was(self) -> None:
+        self.ready()
+        before = self.held()
+        page = self.page.reliable
+        self.click(page.find)
+        until(lambda: page.run.doing is Doing.NOTHING, "the search", seconds=240)
+        search = page.run.search
+        assert search is not None and search.proposal is not None
+        self.assertEqual(self.held(), before)
+        self.assertFalse([t for t in search.trials if t.held and abs(t.shift) > 0.05])
+        self.assertTrue([t for t in search.trials if not t.held and abs(t.shift) > 0.05])
+        self.click(page.take)
+        self.assertEqual(self.value("pace.top_speed"), search.proposal[0])
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the pace to be sent")
+        self.click(page.prove)
+        until(lambda: "pace.X" in self.desk.proofs, "the proof", seconds=120)
+        claim = pace_claim(self.desk.machine, X)
+        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
+        self.assertIn("4 times 60 mm to and fro", self.desk.proofs["pace.X"].result)
+
+    def test_esc_ends_it_at_any_point_and_puts_the_old_pace_back(self) -> None:
+        self.ready()
+        before = self.held()
+        page = self.page.reliable
+        self.click(page.find)
+        until(lambda: page.run.search is not None and len(page.run.search.trials) > 1, "a trial", seconds=90)
+        until(lambda: self.desk.moving, "motion")
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.assertIs(page.run.doing, Doing.NOTHING)
+        self.assertIn("It was stopped", page.words.text())
+        self.rest()
+        until(lambda: not page.run._timer.isActive(), "the old values to be back")
+        self.assertEqual(self.held(), before)
+
+    def test_an_axis_without_a_switch_is_refused(self) -> None:
+        self.power()
+        self.page.turn_to("Reliable")
+        self.click(self.page.reliable.find)
+        self.assertIn("has no home switch or index mark", self.window.notice.words)
+
+    def test_the_gauge_of_the_bench_shows_what_was_worked_out(self) -> None:
+        self.desk.set_values({at(X, "frame.rings"): Fraction(17)})
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the value to be sent")
+        self.power()
+        self.page.turn_to("Shape")
+        self.click(self.page.shape.run_button)
+        until(lambda: self.page.shape.picture._scenes[0].seen is not None, "the gauge")
+        scene = self.page.shape.picture._scenes[0]
+        assert scene.seen is not None and scene.shaking is not None
+        self.assertGreater(scene.seen, 0.0)
+
+    def test_the_lag_of_a_measured_axis_is_drawn_and_a_held_one_is_stopped(self) -> None:
+        self.desk.set_values({at(Z, "loop.measured"): True, at(Z, "loop.window"): Fraction(1, 20)})
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the values to be sent")
+        self.power()
+        self.page.show_axis(Z)
+        self.page.turn_to("Motor")
+        self.click(self.window.rails._step_buttons[1])
+        self.jog(Z)
+        until(lambda: self.page.motor.lag.largest > 0, "a trace")
+        stopped: list[object] = []
+        self.desk.stopped.connect(stopped.append)
+        self.bench.hands.ask(do="jam", axis="Z")
+        self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
+        self.click(self.window.rails.rows[Z].minus)
+        until(lambda: stopped, "the stop")
+        self.assertEqual(stopped[0].code, 0x8611)  # type: ignore[attr-defined]
+        self.assertEqual(stopped[0].axis, Z)  # type: ignore[attr-defined]
