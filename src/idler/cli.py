@@ -37,11 +37,14 @@ def main(ctx: click.Context) -> None:
 
 
 @main.command()
-def demo() -> None:
+@click.option(
+    "--rig", default="verge", show_default=True, type=click.Choice(["verge", "longcase", "fusee"]), help="The machine."
+)
+def demo(rig: str) -> None:
     """Start the bench and open the application with demo data."""
     from idler.app.run import run
 
-    sys.exit(run(demo=True))
+    sys.exit(run(demo=True, rig=rig))
 
 
 @main.command()

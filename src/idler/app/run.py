@@ -21,8 +21,8 @@ from .benchside.process import BenchProcess
 from .desk import Desk
 from .window import Window
 
-FIRST_MACHINE = "verge"
-NOTE = "The plate mill as its last owner left it"
+FIRST_RIG = "verge"
+NOTE = "As its last owner left it"
 
 
 def application() -> QApplication:
@@ -38,22 +38,26 @@ def application() -> QApplication:
     return app
 
 
-def open_shelf(root: Path) -> Shelf:
-    """The shelf; an empty one gets the example machine."""
+def open_shelf(root: Path, rig: str = FIRST_RIG) -> Shelf:
+    """The shelf; an empty one gets the machine that belongs to a rig. Raises IdlerError where there is no such rig."""
     shelf = Shelf(root)
     if not shelf.names():
-        text = (resources.files("idler") / "data" / f"{FIRST_MACHINE}.toml").read_text("utf-8")
-        shelf.add(FIRST_MACHINE, text, NOTE, time.time())
+        data = resources.files("idler") / "data"
+        known = sorted(file.name.removesuffix(".toml") for file in data.iterdir() if file.name.endswith(".toml"))
+        if rig not in known:
+            raise IdlerError(f"Rig {rig}: there is no example machine for it. There are: {', '.join(known)}.")
+        shelf.add(rig, (data / f"{rig}.toml").read_text("utf-8"), NOTE, time.time())
     return shelf
 
 
 class Session(QObject):
     """One run of the application: window, bench, bench window."""
 
-    def __init__(self, root: Path, *, demo: bool, pace: float = 1.0) -> None:
+    def __init__(self, root: Path, *, demo: bool, pace: float = 1.0, rig: str = FIRST_RIG) -> None:
+        """rig: the one that “Start the bench” starts."""
         super().__init__()
-        self._root, self._pace = root, pace
-        shelf = open_shelf(root)
+        self._root, self._pace, self._rig = root, pace, rig
+        shelf = open_shelf(root, rig)
         self.desk = Desk(shelf, shelf.names()[0])
         self.window = Window(self.desk, self.start_bench, self.show_bench)
         self.bench: BenchProcess | None = None
@@ -75,7 +79,7 @@ class Session(QObject):
             self.desk.told.emit("plain", "The bench runs already.")
             return
         self.desk.told.emit("plain", "The bench is starting; the first time it takes a few seconds to compile.")
-        self.bench = BenchProcess(FIRST_MACHINE, self._root / "bench" / f"{FIRST_MACHINE}.json", pace=self._pace)
+        self.bench = BenchProcess(self._rig, self._root / "bench" / f"{self._rig}.json", pace=self._pace)
         self.bench.ready.connect(self.use_bench)
         self.bench.failed.connect(lambda why: self.desk.told.emit("warn", why))
 
@@ -126,12 +130,15 @@ class Session(QObject):
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
-def run(*, demo: bool) -> int:
-    """Opens the window and runs until it is closed. Exit code 2 with a sentence where the shelf cannot be used."""
+def run(*, demo: bool, rig: str = FIRST_RIG) -> int:
+    """Opens the window and runs until it is closed. Exit code 2 with a sentence where the shelf cannot be used.
+
+    Each rig's demo has a shelf of its own.
+    """
     app = application()
-    root = user_data_path("idler") / ("demo" if demo else "shelf")
+    folder = "shelf" if not demo else "demo" if rig == FIRST_RIG else f"demo-{rig}"
     try:
-        session = Session(root, demo=demo)
+        session = Session(user_data_path("idler") / folder, demo=demo, rig=rig)
     except IdlerError as why:
         print(f"idler: {why.sentence}", file=sys.stderr)
         return 2

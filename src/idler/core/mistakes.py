@@ -18,7 +18,8 @@ from .stage import Stage
 
 MADE = 0.0004  # how well pitches and teeth are made, relative: one standard deviation
 HONEST = 0.97  # of the machines that are near 1
-WORTH_SAYING = 0.05
+WORTH_SAYING = 0.02
+MOST = 5  # causes that are told: several slips of the same ratio cannot be told apart by measuring
 MICROSTEPS = (1, 2, 4, 5, 8, 10, 16, 20, 25, 32, 40, 50, 64, 100, 128, 256)
 TEETH = (10, 12, 14, 15, 16, 18, 20, 22, 24, 25, 26, 28, 30, 32, 34, 36, 40, 42, 44, 48, 50, 60, 72, 80)
 PITCHES = tuple(
@@ -87,10 +88,15 @@ def _stages(axis: Axis) -> Iterator[Slip]:
         for teeth in map(Fraction, TEETH if stage.by_teeth else ()):
             if teeth != first:
                 words = f"the driver of stage {number} has {teeth} teeth, not {first}"
-                yield _slip(axis, "chain.stages", put(teeth, second), words, teeth / first, 0.6)
+                yield _slip(axis, "chain.stages", put(teeth, second), words, teeth / first, _miscount(teeth, first))
             if teeth != second:
                 words = f"the driven wheel of stage {number} has {teeth} teeth, not {second}"
-                yield _slip(axis, "chain.stages", put(first, teeth), words, second / teeth, 0.6)
+                yield _slip(axis, "chain.stages", put(first, teeth), words, second / teeth, _miscount(teeth, second))
+
+
+def _miscount(true: Fraction, told: Fraction) -> float:
+    """How common: a wheel is more often the next size than half or twice as large."""
+    return 1.2 if abs(true / told - 1) < Fraction(26, 100) else 0.3
 
 
 def _final(axis: Axis) -> Iterator[Slip]:
@@ -149,7 +155,7 @@ def causes(axis: Axis, ratio: float, uncertainty: float) -> list[Cause]:
     ]
     sum_of_all = honest + odd + sum(share for _, share in shares)
     found = [Cause(slip, share / sum_of_all) for slip, share in shares if share / sum_of_all >= WORTH_SAYING]
-    return sorted(found, key=lambda cause: -cause.probability)
+    return sorted(found, key=lambda cause: -cause.probability)[:MOST]
 
 
 def _normal(x: float, mean: float, deviation: float) -> float:

@@ -11,7 +11,9 @@ from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabe
 
 from .. import theme
 from ..parts import card, figures, label
-from ..pictures.machine import MachinePicture, Scene, Span
+from ..pictures.lathe import LatheScene
+from ..pictures.machine import MachinePicture, Scene
+from ..pictures.span import Span
 from .hands import Hands
 
 LOOK_MS = 50
@@ -43,12 +45,13 @@ class RulePicture(QWidget):
         p.setPen(QPen(theme.color("ink"), 1))
         p.setFont(theme.figure_font(10))
         step = 10 if k * 2 < 4 else 2
+        every = 50 if 50 * k > 34 else 100 if 100 * k > 34 else 200
         first = -int(self._zero // step) * step
         for value in range(first, int(self._travel - self._zero) + 1, step):
             x = box.left() + (self._zero + value) * k
             if not box.left() <= x <= box.right():
                 continue
-            long = value % 50 == 0
+            long = value % every == 0
             p.drawLine(QPointF(x, box.top()), QPointF(x, box.top() + (14 if long else 9 if value % 10 == 0 else 5)))
             if long and box.left() + 14 < x < box.right() - 14:
                 p.drawText(QRectF(x - 24, box.top() + 15, 48, 14), Qt.AlignmentFlag.AlignCenter, str(value))
@@ -89,6 +92,24 @@ class StopButton(QPushButton):
             p.setPen(QPen(theme.color("petrol"), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawEllipse(QPointF(48, 48), 46.5, 46.5)
+
+
+def _scene(kind: str, axes: dict[str, dict[str, Any]]) -> Scene | LatheScene | None:
+    """The rig as it stands; None where nothing can be drawn of it."""
+
+    def span(name: str, shift: float = 0.0) -> Span:
+        a = axes[name]
+        low, high = -shift, a["travel"] - shift
+        return Span(low, high, low, high, a["at"] - shift, a["moves"] == "tool")
+
+    turning = [a["at"] for a in axes.values() if a["rotary"]]
+    turn = turning[0] if turning else None
+    if kind == "lathe" and {"X", "Z"} <= axes.keys():
+        return LatheScene(span("X", axes["X"]["travel"] * 0.05), span("Z"), True, turn)
+    if not {"X", "Y", "Z"} <= axes.keys():
+        return None
+    skew = axes["Y2"]["at"] - axes["Y"]["at"] if "Y2" in axes else 0.0
+    return Scene(span("X"), span("Y"), span("Z"), turn, True, kind == "router", skew)
 
 
 class TouchRow(QWidget):
@@ -229,14 +250,7 @@ class BenchWindow(QWidget):
         stop = next((switch for switch in reply["switches"] if switch["name"] == STOP), None)
         self.stop.setVisible(stop is not None)
         self.stop.setChecked(stop is not None and stop["made"])
-        by_name = {axis["name"]: axis for axis in self._axes}
-        if {"X", "Y", "Z"} <= by_name.keys():
-            spans = [
-                Span(0.0, a["travel"], 0.0, a["travel"], a["at"], a["moves"] == "tool")
-                for a in (by_name[name] for name in "XYZ")
-            ]
-            turn = by_name["A"]["at"] if "A" in by_name else None
-            self.picture.show_scene(Scene(*spans, turn))
+        self.picture.show_scene(_scene(reply["kind"], {axis["name"]: axis for axis in self._axes}))
         self._show_rule()
 
     def _chosen(self) -> dict[str, Any] | None:

@@ -8,40 +8,32 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.machine import Machine
+from idler.core.machine import Address, Machine
 
 from .. import theme
-
-
-@dataclass(frozen=True)
-class Span:
-    """One linear axis: hard stops low and high, soft limits inside them, and where the tool is over the work."""
-
-    low: float
-    high: float
-    soft_low: float
-    soft_high: float
-    at: float
-    tool_moves: bool = False
-
-    @property
-    def length(self) -> float:
-        return self.high - self.low
+from .lathe import LatheScene, draw_lathe
+from .span import Span
 
 
 @dataclass(frozen=True)
 class Scene:
-    """X, Y and Z of a mill, mm; turn: the dividing head in degrees or None. known: whether positions can be trusted."""
+    """X, Y and Z of a mill or router, mm; turn: the dividing head in degrees or None. known: whether positions can be trusted.
+
+    beam: the tool hangs on a beam along X. skew: how much further its right side stands than its left, mm.
+    """
 
     x: Span
     y: Span
     z: Span
     turn: float | None = None
     known: bool = True
+    beam: bool = False
+    skew: float = 0.0
 
 
-def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scene | None:
-    """The scene of a machine with X, Y and Z, or None for another."""
+def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scene | LatheScene | None:
+    """The scene of a lathe with X and Z, or of a machine with X, Y and Z; None for another."""
+    kind = machine[Address(None, "build.kind")]
     spans = {}
     turn = None
     for axis in machine.axes:
@@ -57,17 +49,21 @@ def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scen
             soft = [low, high]
         here = (low + high) / 2 if at is None or not known else min(max(at, low), high)
         spans[axis.name] = Span(low, high, soft[0], soft[1], here, axis.choice("axis.moves") == "tool")
+    if kind == "lathe" and {"X", "Z"} <= spans.keys():
+        return LatheScene(spans["X"], spans["Z"], machine[Address(None, "build.post")] == "behind", turn, known)
     if not {"X", "Y", "Z"} <= spans.keys():
         return None
-    return Scene(spans["X"], spans["Y"], spans["Z"], turn, known)
+    return Scene(spans["X"], spans["Y"], spans["Z"], turn, known, kind == "router")
 
 
-def _coarse(scene: Scene) -> tuple[object, ...]:
+def _coarse(scene: Scene | LatheScene) -> tuple[object, ...]:
     """The scene to a millimetre and a degree, about a pixel of the picture."""
+    if isinstance(scene, LatheScene):
+        return scene.coarse()
     spans = tuple(
         (s.low, s.high, s.soft_low, s.soft_high, round(s.at), s.tool_moves) for s in (scene.x, scene.y, scene.z)
     )
-    return (*spans, None if scene.turn is None else round(scene.turn), scene.known)
+    return (*spans, None if scene.turn is None else round(scene.turn), scene.known, scene.beam, round(scene.skew, 1))
 
 
 class MachinePicture(QWidget):
@@ -81,9 +77,9 @@ class MachinePicture(QWidget):
         self._still = still
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(126)
-        self._scene: Scene | None = None
+        self._scene: Scene | LatheScene | None = None
 
-    def show_scene(self, scene: Scene | None) -> None:
+    def show_scene(self, scene: Scene | LatheScene | None) -> None:
         """Paints anew only where something has moved by what can be seen."""
         if scene is None or self._scene is None or _coarse(scene) != _coarse(self._scene):
             self._scene = scene
@@ -96,6 +92,9 @@ class MachinePicture(QWidget):
         if scene is None:
             p.setPen(theme.color("soft"))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "X, Y and Z with their hard stops make the drawing.")
+            return
+        if isinstance(scene, LatheScene):
+            draw_lathe(p, scene, self.width(), self.height())
             return
         if self._still:
             table_w, table_d = scene.x.length * 1.3, scene.y.length * 1.2
@@ -153,13 +152,25 @@ class MachinePicture(QWidget):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(QRectF(x + (low_x - middle_x) * k, y - (high_y - middle_y) * k,
                               (high_x - low_x) * k, (high_y - low_y) * k))  # fmt: skip
-        p.setPen(QPen(theme.color("petrol"), 2))
         cx, cy = cx + self._tool(s.x) * k, cy - self._tool(s.y) * k
+        if s.beam:
+            self._beam(p, QRectF(left, cy - 9, rw * k, 18), s.skew)
+        p.setPen(QPen(theme.color("petrol"), 2))
         p.drawEllipse(QPointF(cx, cy), 7, 7)
         p.drawLine(QPointF(cx - 12, cy), QPointF(cx + 12, cy))
         p.drawLine(QPointF(cx, cy - 12), QPointF(cx, cy + 12))
         if s.turn is not None:
             self._head(p, table.right() - 0.09 * table.width(), table.center().y(), 0.055 * table.width(), s.turn)
+
+    def _beam(self, p: QPainter, box: QRectF, skew: float) -> None:
+        """The beam of a router; a skew is drawn twenty times as large, and said."""
+        tilt = 20 * skew * box.height() / 100
+        p.setPen(QPen(theme.color("ink"), 1.4))
+        p.setBrush(theme.color("metal", 0.6))
+        p.drawPolygon(QPolygonF([box.topLeft() + QPointF(0, tilt), box.topRight() - QPointF(0, tilt),
+                                 box.bottomRight() - QPointF(0, tilt), box.bottomLeft() + QPointF(0, tilt)]))  # fmt: skip
+        if abs(skew) >= 0.1:
+            self._caption(p, box.left() + 6, box.top() - 4, f"the beam is {abs(skew):.1f} mm askew")
 
     def _head(self, p: QPainter, x: float, y: float, r: float, turn: float) -> None:
         p.setPen(QPen(theme.color("ink"), 1.2))
@@ -183,7 +194,7 @@ class MachinePicture(QWidget):
         p.setPen(QPen(theme.color("ink"), 1.4))
         p.setBrush(theme.color("metal"))
         column = 0.22 * s.x.length * k
-        if not self._still:
+        if not self._still and not s.beam:
             p.drawRect(QRectF(cx - column / 2, top + 6, column, height * k - 6))
         p.drawRect(
             QRectF(cx - 0.5 * s.x.length * k, floor - 0.32 * s.z.length * k, s.x.length * k, 0.32 * s.z.length * k)

@@ -50,8 +50,10 @@ def rail_marks(axis: Axis, width: float) -> RailMarks:
     low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
     stop_low, stop_high = float(axis.number("travel.stop_low")), float(axis.number("travel.stop_high"))
     home = float(axis.number("homing.coordinate"))
-    has_limits = low < high
-    if stop_low < stop_high:
+    has_limits = low < high and not axis.wraps
+    if axis.wraps:
+        scale = RailScale(0.0, 360.0, width)
+    elif stop_low < stop_high:
         scale = RailScale(
             min(stop_low, low if has_limits else stop_low), max(stop_high, high if has_limits else stop_high), width
         )

@@ -416,7 +416,7 @@ class ScaleStation(Workbench):
         self.cause_buttons = []
         if listed:
             column.addWidget(label("What would explain it", "heading"))
-        for cause in listed[:4]:
+        for cause in listed:
             words = f"{cause.slip.words[0].upper()}{cause.slip.words[1:]}: {cause.probability * 100:.0f} %"
             row = QHBoxLayout()
             row.addWidget(label(words, "", wrap=True), 1)
