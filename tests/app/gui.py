@@ -52,12 +52,13 @@ class SessionCase(GuiCase):
     """A session on a fresh shelf; with `on_bench` it is connected to the class's bench, which is as delivered."""
 
     on_bench = True
+    rig = "verge"
     bench: Bench
 
     @classmethod
     def setUpClass(cls) -> None:
         if cls.on_bench:
-            cls.bench = Bench(pace=20)
+            cls.bench = Bench(pace=20, rig=cls.rig)
             cls.addClassCleanup(cls.bench.close)
 
     def setUp(self) -> None:
@@ -70,7 +71,7 @@ class SessionCase(GuiCase):
         self.open()
 
     def open(self) -> None:
-        self.session = Session(self.root, demo=False)
+        self.session = Session(self.root, demo=False, rig=self.rig)
         self.addCleanup(self.session.close)
         self.window, self.desk = self.session.window, self.session.desk
         self.session.show()

@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from idler.app.patience import until
 from idler.app.stations.drives.direction import Step
 from idler.app.stations.drives.station import DrivesStation
+from idler.app.stations.scale.procedure import Stage
 from idler.core.proofs import Proof, direction_claim, state
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
@@ -219,3 +220,43 @@ class OnBench(DrivesCase):
         QTest.keyRelease(self.window, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
         self.rest()
         self.assertFalse(self.window.jog.fast)
+
+
+class OtherRigs(SessionCase):
+    """The lathe, with its endless spindle axis and a screw of an older machine."""
+
+    rig = "fusee"
+
+    def test_whole_turns_of_an_endless_axis_prove_its_scale(self) -> None:
+        self.power()
+        self.window.open_station(Station.SCALE)
+        page = self.window.page(Station.SCALE)
+        page.show_axis(2)  # type: ignore[attr-defined]
+        page.instrument.setCurrentIndex(1)  # type: ignore[attr-defined]
+        page.length.setText("720°")  # type: ignore[attr-defined]
+        page.length.editingFinished.emit()  # type: ignore[attr-defined]
+        procedure = page.procedure  # type: ignore[attr-defined]
+        for stage in (Stage.ZERO, Stage.MOVE, Stage.READ):
+            self.click(page.go)  # type: ignore[attr-defined]
+            until(lambda stage=stage: procedure.stage is stage, stage.value)
+        self.click(page.read_button)  # type: ignore[attr-defined]
+        until(lambda: page.reading.text(), "the reading")  # type: ignore[attr-defined]
+        self.click(page.go)  # type: ignore[attr-defined]
+        self.assertAlmostEqual(self.desk.passes["C"][0].measured, 720, delta=0.3)
+
+    def test_a_diameter_is_twice_the_way_of_the_slide(self) -> None:
+        self.power()
+        was = self.bench.hands.look("X")["at"]
+        self.click(self.window.rails.rows[0].plus)  # 1 mm of the diameter
+        until(lambda: self.desk.link.axes[0].position > 0.49, "half a millimetre")
+        self.rest()
+        until(lambda: self.window.rails.rows[0]._position.text().startswith(("1.00", "0.99")), "the diameter")
+        self.assertAlmostEqual(abs(self.bench.hands.look("X")["at"] - was), 0.5 * 15 / 16, delta=0.03)
+
+    def test_the_drawing_is_that_of_a_lathe(self) -> None:
+        from idler.app.pictures.lathe import LatheScene
+        from idler.app.pictures.machine import scene_of
+
+        self.assertIsInstance(scene_of(self.desk.machine, {}, True), LatheScene)
+        self.session.show_bench()
+        until(lambda: isinstance(self.session.bench_window.picture._scene, LatheScene), "the drawing")  # type: ignore[union-attr]

@@ -13,6 +13,7 @@ from idler.core.scale import Instrument
 from ...desk import Desk
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
+HALF = 180.0  # ° of a turn, for axes that begin again
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
 
 
@@ -42,6 +43,10 @@ class Procedure(QObject):
         self._away = 0.0  # how far from the start mark the axis stands
         self._target: float | None = None
         self._rest_since = 0.0
+        self._stood = self._seen = self._turned = (
+            0.0  # where the move began, where the axis was last, how far it has gone
+        )
+        self._under_way = False
         desk.halted.connect(self._halt)
         desk.stopped.connect(lambda _: self._halt())
         desk.held.connect(self._held)
@@ -76,7 +81,17 @@ class Procedure(QObject):
         axes = self._desk.axes
         if self._start is None or self._slot >= len(axes):
             return None
+        if self._wraps:
+            return abs(self._turned)
         return abs(axes[self._slot].position - self._start)
+
+    @property
+    def _wraps(self) -> bool:
+        return self._desk.in_force.axis(self._slot).wraps
+
+    def _apart(self, a: float, b: float) -> float:
+        """From b to a; on an endless axis the shorter way round."""
+        return (a - b + HALF) % (2 * HALF) - HALF if self._wraps else a - b
 
     def go(self, length: float, instrument: Instrument) -> str:
         """The next step; a sentence where it cannot be taken now."""
@@ -114,6 +129,7 @@ class Procedure(QObject):
     def _at_zero(self) -> None:
         if self.stage is Stage.ZERO and self._desk.connected:
             self._start = self._desk.axes[self._slot].position
+            self._turned = 0.0
             self._set(Stage.MOVE)
 
     def _run(self, distances: list[float], then: Stage) -> None:
@@ -123,7 +139,8 @@ class Procedure(QObject):
     def _next(self) -> None:
         distance = self._queue.pop(0)
         self._rest_since = time.monotonic()
-        self._target = self._desk.axes[self._slot].position + distance
+        self._stood = self._seen = self._desk.axes[self._slot].position
+        self._target, self._under_way = self._stood + distance, False
         speed = float(self._desk.in_force.axis(self._slot).number("pace.top_speed"))
         self._desk.link.jog_step(self._slot, distance, speed)
         self._set(Stage.MOVING)
@@ -134,10 +151,13 @@ class Procedure(QObject):
         if self.stage is not Stage.MOVING or self._target is None or self._slot >= len(axes):
             return
         axis = axes[self._slot]
+        self._turned += self._apart(axis.position, self._seen)
+        self._seen = axis.position
+        self._under_way = self._under_way or axis.moving or axis.position != self._stood
         if axis.moving:
             self._rest_since = time.monotonic()
             return
-        if abs(axis.position - self._target) > 2 / max(1.0, self._scale()):
+        if not self._under_way or abs(self._apart(axis.position, self._target)) > 2 / max(1.0, self._scale()):
             if time.monotonic() - self._rest_since > NEVER_ARRIVES:
                 why = "it has met a soft limit" if axis.at_limit else "it was stopped"
                 self._desk.told.emit("warn", f"The axis did not arrive: {why}. This pass begins anew.")
