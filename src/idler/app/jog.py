@@ -53,7 +53,7 @@ class Jog(QObject):
         return self._typed if self._typed is not None else self.speed_when(self.fast)
 
     def speed_when(self, fast: bool) -> Fraction:
-        """The machine's slow or fast jog speed."""
+        """The machine's speed of jogging, slow or fast."""
         value = self._desk.machine[Address(None, "jog.fast" if fast else "jog.slow")]
         assert isinstance(value, Fraction)
         return value

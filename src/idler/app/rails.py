@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QGuiApplication, QKeyEvent
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -28,7 +28,8 @@ from .jog import FIRST_STEP, Jog
 from .keys import Bindings, key_text
 from .pictures.rail import RailView
 
-ROW, BAR, SHOWN = 42, 46, 4
+ROW, BAR, SHOWN = 42, 44, 4
+LEGEND_FROM = 1240  # pixels of the window's width
 TARGET = 40  # pixels: what a gloved finger hits
 
 
@@ -271,6 +272,11 @@ class Rails(QWidget):
         self._scroll.setWidget(page)
         self._scroll.setFixedHeight(ROW * min(SHOWN, len(self._rows)))
         self.setFixedHeight(BAR + ROW * min(SHOWN, len(self._rows)) + 4)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The legend goes where there is no room for all of it."""
+        super().resizeEvent(event)
+        self._legend.setVisible(self.width() >= LEGEND_FROM)
 
     @property
     def rows(self) -> list[AxisRail]:

@@ -17,7 +17,7 @@ class LagPicture(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(60)
+        self.setMinimumHeight(46)
         self._points: Sequence[tuple[float, float]] = ()
         self._window, self._now, self._unit, self._words = 1.0, 0.0, "mm", ""
 

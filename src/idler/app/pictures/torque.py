@@ -16,7 +16,7 @@ class TorquePicture(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(90)
+        self.setMinimumHeight(74)
         self._muscle: Muscle | None = None
         self._speed = self._rise = 0.0
 

@@ -48,11 +48,11 @@ MACHINE_ROWS: tuple[Parameter, ...] = (
     ),
     # -- jogging
     quantity(
-        "jog.slow", "slow jog speed", "600", Dimension.SPEED, ("1", FASTEST), Wire(0x2014, 1, U32, SPEED_STEP),
+        "jog.slow", "jog speed, slow", "600", Dimension.SPEED, ("1", FASTEST), Wire(0x2014, 1, U32, SPEED_STEP),
         "Speed of a jog with “slow”: no crawl, and slow enough to take the hand away.", "A fifth of the fast one.",
     ),
     quantity(
-        "jog.fast", "fast jog speed", "2400", Dimension.SPEED, ("1", FASTEST), Wire(0x2014, 2, U32, SPEED_STEP),
+        "jog.fast", "jog speed, fast", "2400", Dimension.SPEED, ("1", FASTEST), Wire(0x2014, 2, U32, SPEED_STEP),
         "Speed of a jog with “fast”, or with Shift held. No axis goes faster than its top speed.",
         "What you would trust near the work.",
     ),
