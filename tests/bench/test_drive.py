@@ -222,6 +222,7 @@ class Commands(DriveCase):
         self.step(3)
         self.rest()
         self.drive.set_mode(c.MODE_HOMING)
+        self.tell(o6098_0=37)
         self.drive.home_coordinate = c.raw_position(2)
         self.drive.control(c.ENABLE)
         self.drive.control(c.ENABLE | c.NEW_SETPOINT)

@@ -26,6 +26,7 @@ from .run import Session, application
 from .stations.drives.direction import Step
 from .stations.drives.hardrun import Doing
 from .stations.drives.station import DrivesStation
+from .stations.homing.station import HomingStation
 from .stations.scale.procedure import Stage
 from .stations.scale.station import ScaleStation
 from .stations.wiring.station import WiringStation
@@ -59,6 +60,7 @@ class Tour:
             self._direction,
             self._shapes,
             self._reliable,
+            self._homing,
             self._stop,
             self._keep,
             self._night,
@@ -414,6 +416,33 @@ class Tour:
         self._ask(do="pace", factor=1)
         self._say(f"proven: pace of X: {desk.proofs['pace.X'].result}")
         page.turn_to("Pace")
+
+    def _homing(self) -> None:
+        """All axes home in their turns, first from wherever they stand, then from known places, as rehearsed."""
+        window, desk = self._session.window, self._session.desk
+        window.open_station(Station.HOMING)
+        page = window.page(Station.HOMING)
+        assert isinstance(page, HomingStation)
+        seconds = max(row.begin + row.legs[-1].end for row in page.line._rows)
+        self._say(f"homing rehearsed: {seconds:.1f} s in all")
+        self._ask(do="pace", factor=8)
+        self._home_all(page)
+        self._ask(do="pace", factor=1)
+        for slot, times in ((0, 5), (1, 3), (2, 4)):
+            for _ in range(times):
+                self._jog(slot, -1)
+        page.show_axis(1)
+        self._home_all(page)
+        self._shot("homing", window)
+        for slot, record in page.run.records.items():
+            self._say(f"{desk.machine.names[slot]}: {record.result.words}")
+
+    def _home_all(self, page: HomingStation) -> None:
+        for _ in range(PATIENCE):
+            self._click(page.all)
+            until(lambda: page.run.records and not page.run.running, "the end of homing", seconds=90)
+            if all(axis.homed for axis in self._session.desk.link.axes):
+                return
 
     def _pass(self, page: ScaleStation) -> None:
         """One pass, given up where the axis was stopped on the way."""

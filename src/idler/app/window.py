@@ -22,6 +22,7 @@ from .margin import Margin
 from .notice import Notice
 from .rails import JogKeys, Rails
 from .stations.drives.station import DrivesStation
+from .stations.homing.station import HomingStation
 from .stations.later import LaterStation
 from .stations.link import LinkStation
 from .stations.scale.station import ScaleStation
@@ -89,6 +90,7 @@ class Window(QMainWindow):
             Station.WIRING: lambda: _wiring_station(desk),
             Station.DRIVES: lambda: DrivesStation(desk),
             Station.SCALE: lambda: ScaleStation(desk),
+            Station.HOMING: lambda: HomingStation(desk),
         }
         self._lay_out()
         self._menus(start_bench, show_bench)

@@ -11,7 +11,10 @@ from pathlib import Path
 import numba
 from platformdirs import user_cache_path
 
-_SOURCES = ("state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "world.py", "../core/roles.py")
+_SOURCES = (
+    "state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "homing.py", "world.py",
+    "../core/roles.py", "../core/wire/homing.py",
+)  # fmt: skip
 
 
 def _fingerprint() -> str:

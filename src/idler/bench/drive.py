@@ -11,6 +11,8 @@ from .state import AT_VELOCITY, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from .world import World
 
 _RESET_TICKS = 100  # how long the output “drive reset” stays on
+HERE = 37
+_TOWARDS_HIGH, _WITH_INDEX = (23, 7), (7, 11)
 _ENDLESS = (2, 3)  # kinds of axis that begin again at 360°
 _SHAPES = {0: CONSTANT, 3: LIMITED, -1: SMOOTHEST}
 
@@ -34,6 +36,7 @@ class Drive:
         self._power_delay = 0
         self._beyond_refused = False
         self._locked = False
+        self._here = True
 
     @property
     def _ax(self) -> Any:
@@ -48,6 +51,7 @@ class Drive:
         ax = self._ax
         turn = told[0x608F, 1] / told[0x608F, 2]
         feed = told[0x6092, 1] / told[0x6092, 2] * 1e-4  # mm or °
+        ax["shape"] = _SHAPES[told[0x6086, 0]]
         per_unit = turn * (told[0x6091, 1] / told[0x6091, 2]) / feed
         sign = -1.0 if told[0x607E, 0] & 0x80 else 1.0
         if per_unit != ax["counts_per_unit"] or sign != ax["sign"]:
@@ -58,8 +62,18 @@ class Drive:
         ax["speed_limit"] = min(c.speed_from(told[0x607F, 0]) / 60 * per_unit, motor, step_ceiling)
         for name, index in (("acceleration", 0x6083), ("deceleration", 0x6084), ("stop_deceleration", 0x6085)):
             ax[name] = max(c.acceleration_from(told[index, 0]) * per_unit, 1.0)
+        method = told[0x6098, 0]
+        ax["home_way"] = 1.0 if method in _TOWARDS_HIGH else -1.0
+        ax["home_index"] = method in _WITH_INDEX
+        self._here = method == HERE
+        ax["home_approach"], ax["home_touch"] = (c.speed_from(told[0x6099, sub]) / 60 * per_unit for sub in (1, 2))
+        ax["home_acceleration"] = max(c.acceleration_from(told[0x609A, 0]) * per_unit, 1.0)
+        for name, sub in (("back", 4), ("leave", 5), ("search", 6), ("index_within", 7)):
+            ax[f"home_{name}"] = c.position_from(told[0x4003, sub]) * per_unit
+        ax["home_coordinate"] = c.position_from(told[0x607C, 0]) * per_unit
+        for name in ("acceleration", "deceleration", "shape"):
+            ax[f"usual_{name}"] = ax[name]
         ax["jerk"] = c.acceleration_from(told[0x60A4, 1]) * per_unit
-        ax["shape"] = _SHAPES[told[0x6086, 0]]
         ax["output"], ax["second"] = told[0x4000, 4] - 1, told[0x4000, 5] - 1
         ax["second_sign"] = -1.0 if told[0x4000, 6] else 1.0
         ax["wraps"] = told[0x4000, 1] in _ENDLESS
@@ -179,9 +193,12 @@ class Drive:
         ax["move_speed"] = speed if speed > 0 else ax["speed_limit"]
 
     def _home_command(self) -> None:
-        """Method 37, homing on the current position (CiA 402-2): the place where the axis stands gets its coordinate."""
+        """The method that the axis was told; with 37 (CiA 402-2) the place where it stands gets its coordinate."""
         ax = self._ax
         if ax["moving"]:
+            return
+        if not self._here:
+            self._world.home(self.slot)
             return
         at = c.position_from(self.home_coordinate) * ax["counts_per_unit"]
         ax["bare_position"] = ax["position"] = at
@@ -263,6 +280,14 @@ class Drive:
     @property
     def latched(self) -> int:
         return self._shown(float(self._ax["latched"]))
+
+    @property
+    def homing_places(self) -> tuple[int, int, int]:
+        """Where the switch was met on the approach and on the touch, and how far the index mark was from it."""
+        ax = self._ax
+        per_unit = ax["counts_per_unit"]
+        first, touch, index = (float(ax[name]) / per_unit for name in ("home_first", "home_place", "index_distance"))
+        return c.raw_position(first), c.raw_position(touch), c.raw_position(index)
 
     @property
     def latches(self) -> int:

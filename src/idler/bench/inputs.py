@@ -16,7 +16,9 @@ from .state import CARRIAGE, EDGE_RING, FINGER, MARK, MOST_PENDING, TROUBLE
 
 TICK_US = 1000
 _STOP, _GUARD, _TROUBLE = InputRole.STOP.raw, InputRole.GUARD.raw, InputRole.TROUBLE.raw
-_LATCHES = tuple(role.raw for role in InputRole if role.homes or role is InputRole.INDEX)
+_CHAIN, _INDEX = InputRole.HOME_CHAIN.raw, InputRole.INDEX.raw
+_LIMIT_LOW, _LIMIT_HIGH = InputRole.LIMIT_LOW.raw, InputRole.LIMIT_HIGH.raw
+_HOMES = tuple(role.raw for role in InputRole if role.homes and role is not InputRole.HOME_CHAIN)
 _LOOSE_MEAN = 4000.0  # µs
 _SHORTEST = 2.0  # µs
 
@@ -183,15 +185,42 @@ def judge_inputs(items, controller, axes):
 
 @compiled
 def latch_positions(items, firmware):
-    """Keeps the position of an axis at the edge of its home switch or index mark."""
+    """Keeps the position of an axis at the edges of its home switch and of its index mark, and which switches are made.
+
+    A chain of home switches is that of every axis that moves. An axis without a home switch takes its mark for one.
+    """
+    for axis in range(len(firmware)):
+        ax = firmware[axis]
+        ax.switch = ax.other_end = 0
+        ax.home_chain = 0
+        own = 0
+        for number in range(len(items)):
+            item = items[number]
+            if item.axis == axis and item.role in _HOMES:
+                own = 1
+            elif item.role == _CHAIN:
+                own = ax.home_chain = 1
+        for number in range(len(items)):
+            item = items[number]
+            mine = item.axis == axis
+            is_home = (mine and item.role in _HOMES) or item.role == _CHAIN
+            is_mark = mine and item.role == _INDEX
+            rising = item.made and not item.latched
+            if is_home or (is_mark and not own):
+                ax.switch = 1 if item.made and is_home else ax.switch
+                if rising and (mine or ax.moving):
+                    ax.latched = float(ax.steps)
+                    ax.latches += 1
+                    if ax.until == 1:
+                        ax.until = 2
+            if is_mark and rising:
+                ax.marked = float(ax.steps)
+                ax.marks += 1
+            far = _LIMIT_LOW if ax.home_way > 0 else _LIMIT_HIGH
+            if mine and item.role == far and item.made:
+                ax.other_end = 1
     for number in range(len(items)):
-        item = items[number]
-        if item.made and not item.latched and item.axis >= 0 and item.role in _LATCHES:
-            firmware[item.axis].latched = float(firmware[item.axis].steps)
-            firmware[item.axis].latches += 1
-            if firmware[item.axis].until == 1:
-                firmware[item.axis].until = 2
-        item.latched = item.made
+        items[number].latched = items[number].made
 
 
 @compiled

@@ -19,6 +19,7 @@ from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
 from idler.core.wire.codec import LETTERS, NOTHING, Place, Raw, image
 from idler.core.wire.dictionary import dictionary
+from idler.core.wire.homing import FIRST_PLACE
 from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, WAITING, Entry, entries
 
 from .blocks import BlockUpload
@@ -197,6 +198,8 @@ class Node:
         if place == Place(0x2000, 1):
             return len(self.names)
         base, slot = self._split(index)
+        if base == FIRST_PLACE.index and subindex and slot is not None and slot < len(self.drives):
+            return self.drives[slot].homing_places[subindex - 1]
         if (base, subindex) == (AXIS_NAME.index, AXIS_NAME.sub) and slot is not None:
             return self.names[slot] if slot < len(self.names) else "-"
         if slot is None or slot >= len(self.drives) or index < 0x6000:

@@ -13,6 +13,7 @@ from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.edges import MOST_EDGES, pack_edges
+from idler.core.wire.homing import PHASE_SHIFT, RESULT_SHIFT
 from idler.core.wire.terminals import Condition
 
 from .world import World
@@ -128,6 +129,8 @@ class Panel:
     def bits(self, slot: int) -> int:
         """Digital inputs 60FDh of one axis: limits, home, and the stop of them all."""
         found = c.INPUT_STOP if self._world.controller["stop"] else 0
+        ax = self._world.firmware[slot]
+        found |= int(ax["homing"]) << PHASE_SHIFT | int(ax["home_result"]) << RESULT_SHIFT
         for item in self._world.inputs:
             if item["made"] and item["axis"] in (slot, -1):
                 role = int(item["role"])

@@ -38,8 +38,17 @@ FIRMWARE = np.dtype(
         ("slack", "i8"), ("slack_wanted", "i8"),
         # measured position: counts sent to the motor, their offset to its encoder, lag now, and how long it is too large
         ("sent", "f8"), ("lag_zero", "f8"), ("lag", "f8"), ("lagging", "i8"), ("lag_hit", "i8"),
-        # position at the last edge of a home switch or index mark, the number of such edges, whether a move ends there
+        # position at the last edge of its home switch, the number of such edges, whether a move ends there
         ("latched", "f8"), ("latches", "i8"), ("until", "i8"),
+        ("marked", "f8"), ("marks", "i8"),  # the same of its index mark
+        # homing: what it was told
+        ("home_way", "f8"), ("home_index", "i8"), ("home_chain", "i8"), ("home_approach", "f8"), ("home_touch", "f8"),
+        ("home_acceleration", "f8"), ("home_back", "f8"), ("home_leave", "f8"), ("home_coordinate", "f8"),
+        ("home_search", "f8"), ("home_index_within", "f8"),
+        ("usual_acceleration", "f8"), ("usual_deceleration", "f8"), ("usual_shape", "i8"),
+        # its phase, how the last one ended, whether its switch and that of the other end are made, and what it found
+        ("homing", "i8"), ("home_result", "i8"), ("switch", "i8"), ("other_end", "i8"), ("edge_seen", "i8"),
+        ("home_first", "f8"), ("home_place", "f8"), ("index_distance", "f8"),
         ("phase", "i8"),  # of the events below: 0 at rest, else the last one written down
     ]
 )  # fmt: skip

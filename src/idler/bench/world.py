@@ -9,6 +9,7 @@ import numpy as np
 from idler.core.table import MOST_AXES
 
 from .compiled import compiled
+from .homing import advance_homing, begin_homing
 from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_input
 from .outputs import advance_outputs, advance_spindle
 from .plant import advance_plant
@@ -103,12 +104,18 @@ def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, ed
         _react(firmware, rings, controller)
         for axis in range(len(firmware)):
             ax = firmware[axis]
+            advance_homing(ax)
             filled = advance_axis(ax, rings[axis], tick, axis, events, filled)
         _advance_motors(firmware, plant, controller)
         _measure(firmware, plant, rings)
         advance_outputs(outputs, controller, _powered(firmware))
         advance_spindle(spindle, outputs)
     return filled
+
+
+@compiled
+def _home(firmware, slot):
+    begin_homing(firmware, slot)
 
 
 @compiled
@@ -182,6 +189,10 @@ class World:
         """Steps end at once: power was taken away."""
         _cut(self.firmware, self._rings, slot)
 
+    def home(self, slot: int) -> None:
+        """Begins the homing of one axis."""
+        _home(self.firmware, slot)
+
     def set_input(self, number: int, role: int, axis: int, closed_at_rest: int, filter_us: int) -> None:
         """Tells the firmware what an input is for. axis -1: of none, or of all."""
         _set_input(self.inputs, number, role, axis, closed_at_rest, filter_us)
@@ -213,4 +224,5 @@ def warm_up() -> None:
     world.run(1)
     world.stop(0)
     world.freeze(0)
+    world.home(0)
     world.set_input(0, 0, -1, 1, 0)

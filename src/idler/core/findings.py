@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from .axis_rules import AXIS_RULES
 from .chain import Chain
 from .finding import Finding, Severity
+from .homing import homing_rules
 from .machine import Machine
 from .wiring_rules import WIRING_RULES, unused_changes
 
@@ -26,7 +27,8 @@ def findings(machine: Machine, seen: Mapping[int, int] | None = None) -> list[Fi
 
 def _of_machine(machine: Machine) -> tuple[Finding, ...]:
     wiring = [item for rule in WIRING_RULES for item in rule(machine)]
-    return (*wiring, *(item for axis in machine.axes for rule in AXIS_RULES for item in rule(machine, axis)))
+    homing = [item for axis in machine.axes for item in homing_rules(machine, axis)]
+    return (*wiring, *homing, *(item for axis in machine.axes for rule in AXIS_RULES for item in rule(machine, axis)))
 
 
 def derived_values(machine: Machine) -> dict[str, dict[str, object]]:

@@ -12,7 +12,7 @@ from .parameter import Parameter
 from .roles import InputRole
 from .stations import Station
 from .table import AXIS
-from .wiring import Duty, Input, inputs, outputs
+from .wiring import Duty, Input, home_switch, inputs, outputs
 
 
 class Proof(Enum):
@@ -159,8 +159,22 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
     return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
 
 
+# -- homing ---------------------------------------------------------------------------------------------------------
+
+
+def home_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis finds its home: it rests on its homing, its direction, its train and its switch."""
+    axis = machine.axis(slot)
+    keys = [row.key for row in (*(r for r in AXIS.values() if r.group == "homing"), *_train_rows(axis))]
+    number = home_switch(machine, slot)
+    switch = _addresses(number, *(f"input.{key}" for key in _INPUT_KEYS)) if number is not None else ()
+    rests = (*_addresses(slot, *keys, *_SENSE, *_MOTORS), *switch)
+    return Claim(f"home.{axis.name}", Station.HOMING, f"home of {axis.name}", rests)
+
+
 def claims(machine: Machine) -> list[Claim]:
     """Everything that can be proven on this machine."""
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
     of_axes = [make(machine, slot) for make in (direction_claim, pace_claim, scale_claim) for slot in slots]
+    of_axes += [home_claim(machine, slot) for slot in slots if machine.axis(slot).whole("homing.turn")]
     return [*wiring_claims(machine), *of_axes]

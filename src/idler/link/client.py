@@ -529,11 +529,27 @@ class Client:
             self.write(where, raw)
 
     def home_here(self, slot: int) -> None:
-        """Gives the place where the axis stands its home coordinate (homing method 37 of CiA 402-2)."""
+        """Gives the place where the axis stands its home coordinate (homing method 37 of CiA 402-2).
+
+        The method that it was told is put back afterwards; nothing is stored.
+        """
         if self.axes[slot].moving:
             raise NotAllowedNow(f"{self.names[slot]} is moving; its home can be set only at rest.")
+        method = Place(axis_index(0x6098, slot), 0)
+        told = self.read(method, "homing method")
+        self.write(method, 37, "homing method")
+        try:
+            self.home(slot, lambda: True)
+        finally:
+            self.write(method, told, "homing method")
+
+    def home(self, slot: int, wanted: Callable[[], bool]) -> None:
+        """Begins the homing that the axis was told; how it goes and ends is in its inputs. Raises Overtaken after STOP."""
+        if self.axes[slot].moving:
+            raise NotAllowedNow(f"{self.names[slot]} is moving; it can be homed only from rest.")
         self._ready(slot, c.MODE_HOMING)
-        self._begin(slot, lambda: True)
+        self._expect(MOVE_LIMIT_MS)
+        self._begin(slot, wanted)
         where = Place(axis_index(c.CONTROL, slot), 0)
         self.write(where, c.ENABLE, f"controlword of {self.names[slot]}")
         self.write(where, c.ENABLE | c.NEW_SETPOINT, f"controlword of {self.names[slot]}")

@@ -9,6 +9,7 @@ from typing import NamedTuple
 from idler.core.standing import Holding
 from idler.core.wire.cia402 import HOMED, INPUT_HIGH, INPUT_HOME, INPUT_LOW, INPUT_STOP, INTERNAL_LIMIT, MOVING, State
 from idler.core.wire.codec import Place, Raw
+from idler.core.wire.homing import Phase, Result, phase_of, result_of
 from idler.core.wire.terminals import LEVEL_OUTPUTS, Condition
 
 
@@ -68,6 +69,14 @@ class AxisState:
     def limit_made(self) -> str:
         """ "low" or "high" where the limit switch of that end is made, else nothing."""
         return "low" if self.inputs & INPUT_LOW else "high" if self.inputs & INPUT_HIGH else ""
+
+    @property
+    def homing_phase(self) -> Phase:
+        return phase_of(self.inputs)
+
+    @property
+    def homing_result(self) -> Result:
+        return result_of(self.inputs)
 
     @property
     def stop_pressed(self) -> bool:

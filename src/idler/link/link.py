@@ -223,6 +223,17 @@ class Link:
 
         self._ask("home", work)
 
+    def home(self, slots: Sequence[int]) -> None:
+        """Begins the homing of these axes together."""
+        wanted = self._not_stopped()
+
+        def work(client: Client) -> None:
+            for slot in slots:
+                client.home(slot, wanted)
+            self._tell(Done("homing"))
+
+        self._ask("homing", work)
+
     def close(self) -> None:
         """Ends the thread; moving axes are stopped first. A second call does nothing."""
         if self._ends:

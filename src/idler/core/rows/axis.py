@@ -332,6 +332,16 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         rests=(Station.HOMING,),
     ),
     quantity(
+        "homing.search", "search distance", "1000", Dimension.TRAVEL, ("0", "10000"), Wire(0x4003, 6, U32, POSITION_STEP),
+        "How far the axis goes to look for its switch before it gives up.", "A little more than the whole travel.",
+        rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.index_within", "index mark within", "6", Dimension.TRAVEL, ("0", "1000"),
+        Wire(0x4003, 7, U32, POSITION_STEP), "How far the axis goes from the switch to look for the index mark.",
+        "A little more than one turn of what the mark sits on.", rests=(Station.HOMING,),
+    ),
+    quantity(
         "homing.coordinate", "coordinate at the switch", "0", Dimension.TRAVEL, (-REACH, REACH),
         Wire(0x607C, 0, I32, POSITION_STEP), "The machine coordinate of the place that homing finds.",
         "0 for a switch at the high end: all travel is then negative.", rests=(Station.HOMING, Station.TRAVEL),

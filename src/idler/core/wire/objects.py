@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..machine import Machine, Shape
 from ..parameter import Parameter, Scope, Wire, WireType
@@ -11,6 +11,7 @@ from ..table import AXIS_LETTERS, MOST_AXES, TABLE, axis_index, part_index
 from . import cia402 as c
 from . import terminals as t
 from .codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, encode
+from .homing import FIRST_PLACE
 
 TABLE_VERSION = 3
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
@@ -186,6 +187,12 @@ def _axis(slot: int, name: str) -> Iterator[Entry]:
     yield at(c.FOLLOWING_ERROR, "Following error", _I32, "ro", mappable=True)
     yield at(c.LATCHED, "Position at the last edge of home switch or index mark", _I32, "ro")
     yield at(c.LATCHES, "Number of such edges", _U16, "ro")
+    places = [
+        (words, _I32, "ro", 0)
+        for words in ("Switch met on the approach", "Switch met on the touch", "Index mark from it")
+    ]
+    for entry in _record(axis_index(FIRST_PLACE.index, slot), f"Homing, axis {slot + 1}", places):
+        yield replace(entry, slot=slot)
     yield at(c.MODES_KNOWN, "Modes known", _U32, "const", 1 << 0 | 1 << 2 | 1 << 5)
 
 

@@ -1,0 +1,172 @@
+"""The head of the travel: stop, switch, soft limit and home on one scale, and each phase of homing as an arrow below them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from idler.core.homing import Leg
+from idler.core.machine import Axis
+from idler.core.units import figure
+from idler.core.wire.homing import Phase
+
+from .. import theme
+
+
+@dataclass(frozen=True)
+class HeadScene:
+    """Coordinates in mm (°). low, high: what is shown. ran: coordinates of the last run, in the order of time."""
+
+    name: str
+    unit: str
+    low: float
+    high: float
+    switch: float
+    home: float
+    limit: float | None
+    limit_on: bool
+    stop: float | None
+    towards: int
+    legs: tuple[Leg, ...]
+    speeds: dict[Phase, str]
+    caption: str
+    ran: tuple[float, ...] = ()
+
+
+def head_scene(axis: Axis, legs: tuple[Leg, ...], caption: str, ran: tuple[float, ...] = ()) -> HeadScene:
+    """The last millimetres before the switch, as many as the phases and the marks need."""
+    way = 1 if axis.choice("homing.towards") == "high" else -1
+    switch = float(axis.number("homing.coordinate"))
+    end = "high" if way > 0 else "low"
+    limits = float(axis.number("travel.low")) < float(axis.number("travel.high"))
+    limit = float(axis.number(f"travel.{end}")) if limits and not axis.wraps else None
+    stops = float(axis.number("travel.stop_low")) < float(axis.number("travel.stop_high")) and not axis.rotary
+    stop = float(axis.number(f"travel.stop_{end}")) if stops else None
+    marks = [switch, *([limit] if limit is not None else []), *([stop] if stop is not None else [])]
+    marks += [place for leg in legs[1:] for place in (leg.start, leg.stop)]
+    span = max(max(marks) - min(marks), 4.0)
+    low, high = min(marks) - span * (0.7 if way > 0 else 0.16), max(marks) + span * (0.16 if way > 0 else 0.7)
+    unit = "°" if axis.rotary else " mm"
+    speeds = {
+        phase: f"{figure(axis.number(key), 0)}{unit}/min"
+        for phase, key in ((Phase.APPROACH, "homing.approach"), (Phase.TOUCH, "homing.touch"))
+    }
+    home = legs[-1].stop if legs else switch
+    return HeadScene(
+        axis.name, unit, low, high, switch, home, limit, axis.flag("travel.limits_on"), stop, way, legs, speeds, caption, ran
+    )  # fmt: skip
+
+
+class HeadPicture(QWidget):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(150)
+        self._scene: HeadScene | None = None
+
+    def show_scene(self, scene: HeadScene) -> None:
+        self._scene = scene
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        if self._scene is None:
+            return
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        s = self._scene
+        left, width = 14.0, self.width() - 28.0
+
+        def x(coordinate: float) -> float:
+            return left + (coordinate - s.low) / (s.high - s.low) * width
+
+        p.setFont(theme.text_font(12))
+        p.setPen(theme.color("soft"))
+        p.drawText(QRectF(left, 2, width, 16), Qt.AlignmentFlag.AlignLeft, s.caption)
+        rail = 58.0
+        p.setPen(QPen(theme.color("soft"), 1))
+        p.setBrush(theme.color("metal", 0.5))
+        p.drawRect(QRectF(left, rail - 7, width, 14))
+        if s.limit is not None:
+            inside = QRectF(QPointF(x(s.low), rail - 7), QPointF(x(s.limit), rail + 7))
+            if s.towards < 0:
+                inside = QRectF(QPointF(x(s.limit), rail - 7), QPointF(x(s.high), rail + 7))
+            p.setBrush(theme.color("panel"))
+            p.drawRect(inside)
+        self._marks(p, s, x, rail)
+        self._arrows(p, s, x, rail + 26)
+        self._plus(p, left + width)
+
+    def _plus(self, p: QPainter, right: float) -> None:
+        p.setPen(QPen(theme.color("ink"), 1.4))
+        p.drawLine(QPointF(right - 34, 10), QPointF(right - 6, 10))
+        for side in (-4, 4):
+            p.drawLine(QPointF(right - 6, 10), QPointF(right - 12, 10 + side))
+        p.setFont(theme.text_font(14, bold=True))
+        p.drawText(QPointF(right - 46, 15), "+")
+
+    def _marks(self, p: QPainter, s: HeadScene, x, rail: float) -> None:  # type: ignore[no-untyped-def]
+        p.setFont(theme.text_font(11))
+        if s.stop is not None:
+            p.setPen(QPen(theme.color("ink"), 3))
+            p.drawLine(QPointF(x(s.stop), rail - 16), QPointF(x(s.stop), rail + 16))
+            self._words(p, x(s.stop), rail - 18, "hard stop", "soft")
+        if s.limit is not None:
+            at, into = x(s.limit), -5 * s.towards
+            p.setPen(QPen(theme.color("ink" if s.limit_on else "soft"), 2))
+            for y in (-14, 14):
+                p.drawLine(QPointF(at, rail + y), QPointF(at + into, rail + y))
+            p.drawLine(QPointF(at, rail - 14), QPointF(at, rail + 14))
+            self._words(p, at, rail - 30, "soft limit" if s.limit_on else "soft limit, off", "soft")
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.color("ink"))
+        p.drawRect(QRectF(x(s.switch) - 3, rail - 12, 6, 24))
+        self._words(p, x(s.switch), rail - 18, f"switch, {figure(s.switch, 3, trim=True)}{s.unit}", "ink")
+        tip = QPointF(x(s.home), rail - 8)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.color("petrol"))
+        p.drawPolygon(QPolygonF([tip, tip + QPointF(-6, -9), tip + QPointF(6, -9)]))
+        self._words(p, x(s.home), rail - 30, f"stands at {figure(s.home, 3, trim=True)}", "petrol")
+
+    def _words(self, p: QPainter, middle: float, base: float, words: str, name: str) -> None:
+        width = p.fontMetrics().horizontalAdvance(words)
+        at = min(max(4.0, middle - width / 2), self.width() - width - 4.0)
+        p.fillRect(QRectF(at - 2, base - 11, width + 4, 13), theme.color("panel", 0.8))
+        p.setPen(theme.color(name))
+        p.drawText(QPointF(at, base), words)
+
+    def _arrows(self, p: QPainter, s: HeadScene, x, top: float) -> None:  # type: ignore[no-untyped-def]
+        shown = [
+            leg
+            for leg in s.legs
+            if leg.phase in (Phase.APPROACH, Phase.BACK_OFF, Phase.TOUCH, Phase.INDEX, Phase.LEAVE)
+        ]
+        step = min(24.0, (self.height() - top - 6) / max(1, len(shown)))
+        colours = {Phase.APPROACH: "petrol", Phase.TOUCH: "brass", Phase.INDEX: "brass"}
+        for place, leg in enumerate(shown):
+            y = top + (place + 0.62) * step
+            start, end = max(x(s.low), min(x(leg.start), x(s.high))), x(leg.stop)
+            name = colours.get(leg.phase, "ink")
+            p.setPen(QPen(theme.color(name), 2))
+            p.drawLine(QPointF(start, y), QPointF(end, y))
+            back = 7 if end < start else -7
+            for side in (-4, 4):
+                p.drawLine(QPointF(end, y), QPointF(end + back, y + side))
+            p.setFont(theme.text_font(11, bold=True))
+            words = " ".join(
+                part for part in (leg.phase.words, s.speeds.get(leg.phase, f"{abs(leg.stop - leg.start):.2f}{s.unit}"))
+            )
+            self._words(p, (start + end) / 2, y - 4, words, name)
+        self._ran(p, s, x, top, step * len(shown))
+
+    def _ran(self, p: QPainter, s: HeadScene, x, top: float, height: float) -> None:  # type: ignore[no-untyped-def]
+        """Where the axis really was, from top to bottom in the course of the last run."""
+        inside = [place for place in s.ran if s.low <= place <= s.high]
+        if len(inside) < 2:
+            return
+        line = [QPointF(x(place), top + height * k / (len(inside) - 1)) for k, place in enumerate(inside)]
+        p.setPen(QPen(theme.color("indigo"), 1.6, Qt.PenStyle.DashLine))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPolyline(QPolygonF(line))

@@ -1,0 +1,63 @@
+"""Homing on the wire: what an axis is doing and how it ended, in the manufacturer's bits of 60FDh.
+
+Bits 20 to 23: the phase; bits 24 to 27: how the last homing ended.
+"""
+
+from __future__ import annotations
+
+from enum import Enum
+
+from .codec import Place
+
+PHASE_SHIFT, RESULT_SHIFT, FIELD = 20, 24, 0xF
+# For the first axis: where the switch was met on the approach and on the touch, in the coordinates before; and how far it was
+# from the switch to the index mark.
+FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE = (Place(0x4008, sub) for sub in (1, 2, 3))
+
+
+class Phase(Enum):
+    """raw and words."""
+
+    NONE = (0, "at rest")
+    APPROACH = (1, "approach")
+    HALT = (2, "stops")
+    BACK_OFF = (3, "back-off")
+    TOUCH = (4, "touch")
+    HALT_AT_TOUCH = (5, "stops at the touch")
+    INDEX = (6, "to the index mark")
+    HALT_AT_INDEX = (7, "stops at the mark")
+    LEAVE = (8, "leaves the switch")
+
+    def __init__(self, raw: int, words: str) -> None:
+        self.raw = raw
+        self.words = words
+
+
+class Result(Enum):
+    """raw and words: how a homing ended."""
+
+    NONE = (0, "not homed since power-up")
+    FOUND = (1, "home was found")
+    NOT_FOUND = (2, "the switch was not found within the search distance")
+    PRESSED = (3, "the switch was pressed already at the start")
+    STILL_PRESSED = (4, "the switch was still pressed after the back-off")
+    OTHER_END = (5, "the switch of the other end came instead")
+    NO_INDEX = (6, "the index mark was not found")
+    STOPPED = (7, "it was stopped")
+    CHAIN_BUSY = (8, "another axis was homing on the same chain")
+
+    def __init__(self, raw: int, words: str) -> None:
+        self.raw = raw
+        self.words = words
+
+
+def phase_of(inputs: int) -> Phase:
+    """Of digital inputs 60FDh."""
+    raw = inputs >> PHASE_SHIFT & FIELD
+    return next((phase for phase in Phase if phase.raw == raw), Phase.NONE)
+
+
+def result_of(inputs: int) -> Result:
+    """Of digital inputs 60FDh."""
+    raw = inputs >> RESULT_SHIFT & FIELD
+    return next((result for result in Result if result.raw == raw), Result.NONE)

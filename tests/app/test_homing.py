@@ -1,0 +1,121 @@
+"""The Homing station: rehearsed, run on the bench, stopped, failed and explained."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from idler.app.patience import until
+from idler.app.stations.homing.station import HomingStation
+from idler.core.proofs import Proof, home_claim, state
+from idler.core.stations import Station
+from idler.core.wire.homing import Phase, Result
+from tests.app.gui import SessionCase
+from tests.support import A, X, Y, Z, at
+
+
+class HomingCase(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.open_station(Station.HOMING)
+        page = self.window.page(Station.HOMING)
+        assert isinstance(page, HomingStation)
+        self.page = page
+
+
+class Offline(HomingCase):
+    on_bench = False
+
+    def test_it_is_rehearsed_before_anything_moves(self) -> None:
+        rows = self.page.line._rows
+        self.assertEqual([row.name for row in rows], ["Z", "X", "Y", "A"])
+        self.assertEqual(rows[1].begin, rows[2].begin)
+        before = rows[1].legs[-1].end
+        self.desk.set_values({at(X, "homing.approach"): Fraction(1800)})
+        self.assertLess(self.page.line._rows[1].legs[-1].end, before)
+
+    def test_an_axis_is_chosen_on_the_time_line(self) -> None:
+        QTest.mouseClick(self.page.line, Qt.MouseButton.LeftButton, pos=QPoint(200, 10))
+        self.assertEqual(self.page.slot, Z)
+
+    def test_without_a_controller_nothing_is_homed_and_it_is_said(self) -> None:
+        self.click(self.page.all)
+        self.assertIn("Nothing was homed. No controller is connected", self.window.notice.words)
+
+    def test_axes_that_take_no_part_say_so(self) -> None:
+        self.desk.set_values({at(A, "homing.turn"): 0, at(Z, "homing.method"): "stop", at(Y, "homing.method"): "here"})
+        words = {row.name: row.words for row in self.page.line._rows if not row.legs}
+        self.assertIn("takes no part", words["A"])
+        self.assertIn("by hard stop", words["Z"])
+        self.assertIn("where it stands", words["Y"])
+
+
+class OnBench(HomingCase):
+    def ready(self) -> None:
+        self.wire()
+        self.power()
+
+    def ended(self, seconds: float = 60) -> None:
+        until(lambda: not self.page.run.running and self.page.run.records, "the end of homing", seconds=seconds)
+
+    def test_all_axes_home_in_their_turns_and_are_proven(self) -> None:
+        self.desk.set_values({at(A, "homing.turn"): 0, at(Y, "axis.reversed"): True})  # its wires are swapped
+        self.ready()
+        self.click(self.page.all)
+        self.ended()
+        self.assertEqual(
+            {slot: r.result for slot, r in self.page.run.records.items()}, dict.fromkeys((Z, X, Y), Result.FOUND)
+        )
+        self.assertGreaterEqual(self.page.run.records[X].begin, self.page.run.records[Z].end)
+        for slot in (X, Y, Z):
+            self.assertTrue(self.desk.link.axes[slot].homed)
+            self.assertIs(state(self.desk.machine, home_claim(self.desk.machine, slot), self.desk.proofs), Proof.PROVEN)
+        self.assertIn(Phase.TOUCH, [phase for phase, _ in self.page.run.records[X].phases])
+        self.assertTrue(self.page.line._rows[0].ran)
+        self.desk.set_values({at(X, "homing.back_off"): Fraction(3)})
+        self.assertIs(state(self.desk.machine, home_claim(self.desk.machine, X), self.desk.proofs), Proof.STALE)
+
+    def test_a_failure_is_explained_and_its_edit_helps(self) -> None:
+        self.desk.set_values({at(X, "homing.back_off"): Fraction(1, 10)})
+        self.ready()
+        self.click(self.page.one)
+        self.ended()
+        self.assertIs(self.page.run.records[X].result, Result.STILL_PRESSED)
+        self.assertIn("still pressed after the back-off", self.page.title.text())
+        self.assertIs(state(self.desk.machine, home_claim(self.desk.machine, X), self.desk.proofs), Proof.FAILED)
+        self.click(self.page.fix)
+        self.assertEqual(self.value("homing.back_off"), Fraction(11, 10))
+
+    def test_a_switch_that_is_pressed_already_is_moved_clear_of(self) -> None:
+        self.ready()
+        self.bench.hands.ask(do="press", switch="X home")
+        until(lambda: self.desk.link.axes[X].home_made, "the switch")
+        self.click(self.page.one)
+        self.ended()
+        self.assertIs(self.page.run.records[X].result, Result.PRESSED)
+        before = self.desk.link.axes[X].position
+        self.click(self.page.clear)
+        until(lambda: self.desk.link.axes[X].position < before - 2.9, "to move clear")
+        self.bench.hands.ask(do="release", switch="X home")
+
+    def test_esc_stops_it_and_proves_nothing(self) -> None:
+        self.ready()
+        self.click(self.page.all)
+        until(lambda: self.desk.moving, "motion")
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.rest()
+        self.assertFalse(self.page.run.running)
+        self.assertEqual({r.result for r in self.page.run.records.values()}, {Result.STOPPED})
+        self.assertNotIn("home.Z", self.desk.proofs)
+
+    def test_home_is_here_still_takes_the_place_where_it_stands(self) -> None:
+        self.ready()
+        self.desk.link.home_here(X)
+        until(lambda: self.desk.link.axes[X].homed, "home")
+        self.assertEqual(self.desk.link.axes[X].position, 2.0)
+        self.click(self.page.one)  # and the method that it was told is still in force
+        until(lambda: self.page.run.records[X].phases, "the approach")
+        self.desk.stop()
+        self.rest()
