@@ -111,7 +111,7 @@ class OnBench(DrivesCase):
         self.assertIs(page.run.doing, Doing.NOTHING)
         self.assertIn("It was stopped", page.words.text())
         self.rest()
-        until(lambda: not page.run._timer.isActive(), "the old values to be back")
+        until(lambda: page.run.settled, "the old values to be back")
         self.assertEqual(self.held(), before)
 
     def test_an_axis_without_a_switch_is_refused(self) -> None:

@@ -276,7 +276,7 @@ class OfLink(SessionCase):
         self.assertFalse(self.window.header.send_button.isEnabled())
 
     def test_stations_to_come_offer_their_values_and_the_others_only_their_sentence(self) -> None:
-        for station in (Station.HOMING, Station.SPINDLE, Station.TRIAL):
+        for station in (Station.SPINDLE, Station.TRIAL):
             self.window.open_station(station)
             said = " ".join(x.text() for x in self.window.page(station).findChildren(QLabel))
             self.assertEqual("can be typed and sent already" in said, bool(groups_at(station)))

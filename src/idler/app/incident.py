@@ -70,7 +70,8 @@ class IncidentStrip(QFrame):
         axes = self._desk.link.axes
         unhomed = [name for name, axis in zip(self._desk.machine.names, axes, strict=False) if not axis.homed]
         self._incident = self._incident.seen(unhomed)
-        found = steps(self._incident, self._desk.link.panel.conditions, powered=self._desk.powered, unhomed=unhomed)
+        conditions, made = self._desk.link.panel.conditions, any(axis.limit_made for axis in axes)
+        found = steps(self._incident, conditions, powered=self._desk.powered, unhomed=unhomed, limit_made=made)
         if found == self._shown:
             return
         self._shown = found

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import sys
 import tempfile
+from fractions import Fraction
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -15,6 +16,7 @@ from PySide6.QtWidgets import QPushButton, QWidget
 
 from idler.core.errors import IdlerError
 from idler.core.findings import Finding, Severity
+from idler.core.machine import Address
 from idler.core.proofs import Proof, state, wiring_claims
 from idler.core.stations import Station
 from idler.core.wiring import missing
@@ -29,6 +31,7 @@ from .stations.drives.station import DrivesStation
 from .stations.homing.station import HomingStation
 from .stations.scale.procedure import Stage
 from .stations.scale.station import ScaleStation
+from .stations.travel.station import TravelStation
 from .stations.wiring.station import WiringStation
 from .stations.wiring.study import ALL
 
@@ -61,6 +64,7 @@ class Tour:
             self._shapes,
             self._reliable,
             self._homing,
+            self._travel,
             self._stop,
             self._keep,
             self._night,
@@ -332,16 +336,12 @@ class Tour:
         self._say(f"X was told to go 50 mm; the rule says {bench.reading.text()}")
         self._shot("bench", bench)
 
-    def _send(self) -> None:
-        """Sends what was edited, as the person would who has looked at it."""
-        window, desk = self._session.window, self._session.desk
-        dialog = window.open_send()
-        assert dialog is not None
-        self._click(dialog.send_button)
-        until(lambda: not desk.count().to_send, "the values to be sent")
-        if not desk.powered:
-            self._click(window.rails.power)
-            until(lambda: desk.powered, "power")
+    def _send_and_power(self) -> None:
+        """Sends what was edited; the drives have power afterwards."""
+        self._send()
+        if not self._session.desk.powered:
+            self._click(self._session.window.rails.power)
+            until(lambda: self._session.desk.powered, "power")
 
     def _direction(self) -> None:
         """A small move of Y and one question: it is reversed, turned round, and proven."""
@@ -366,7 +366,7 @@ class Tour:
                 break
             self._click(question.minus)
             self._click(question.turn)
-            self._send()
+            self._send_and_power()
         self._say(f"proven: direction of Y: {desk.proofs['direction.Y'].result}")
 
     def _shapes(self) -> None:
@@ -377,7 +377,7 @@ class Tour:
         page.show_axis(0)
         page.turn_to("Shape")
         self._type("frame.rings", "17 Hz")
-        self._send()
+        self._send_and_power()
         self._click(page.shape.run_button)
         until(lambda: page.shape.picture._scenes[0].seen is not None, "the gauge of the bench")
         for scene in page.shape.picture._scenes:
@@ -389,7 +389,7 @@ class Tour:
             ("motor.friction", "0.16"),
         ):  # fmt: skip
             self._type(key, text)
-        self._send()
+        self._send_and_power()
         self._shot("motor", window)
 
     def _reliable(self) -> None:
@@ -407,7 +407,7 @@ class Tour:
         self._say(page.reliable.title.text())
         self._shot("reliable", window)
         self._click(page.reliable.take)
-        self._send()
+        self._send_and_power()
         for _ in range(PATIENCE):
             self._click(page.reliable.prove)
             until(lambda: page.reliable.run.doing is Doing.NOTHING, "the proof", seconds=120)
@@ -436,6 +436,29 @@ class Tour:
         self._shot("homing", window)
         for slot, record in page.run.records.items():
             self._say(f"{desk.machine.names[slot]}: {record.result.words}")
+
+    def _travel(self) -> None:
+        """The low end of X taken where it stands, both ends of Z proven, and the parking place."""
+        window, desk = self._session.window, self._session.desk
+        window.open_station(Station.TRAVEL)
+        page = window.page(Station.TRAVEL)
+        assert isinstance(page, TravelStation)
+        places = {(slot, "travel.parks"): True for slot in (0, 1, 2)} | {(0, "travel.park"): Fraction(-154)}
+        desk.set_values({Address(*at): value for at, value in places.items()}, "parking place")
+        self._send_and_power()
+        self._ask(do="pace", factor=8)
+        page.show_axis(2)
+        for _ in range(PATIENCE):
+            self._click(page.prove)
+            until(lambda: not page.run.running, "the ends of Z", seconds=90)
+            if "ends.Z" in desk.proofs:
+                break
+        self._say(f"proven: ends of Z: {desk.proofs['ends.Z'].result}")
+        self._click(page.park)
+        until(lambda: not page.run.running, "the parking place", seconds=60)
+        self._ask(do="pace", factor=1)
+        page.show_axis(0)
+        self._shot("travel", window)
 
     def _home_all(self, page: HomingStation) -> None:
         for _ in range(PATIENCE):
@@ -470,7 +493,7 @@ class Tour:
         screw = next(k for k, button in enumerate(page.cause_buttons) if "pitch of 4 mm" in button.accessibleName())
         self._click(page.cause_buttons[screw])
         self._say(f"{page._title.text()}; {desk.count().words}")
-        self._send()
+        self._send_and_power()
         self._passes(page, 4)
         self._click(page.prove)
         until(lambda: "scale.X" in desk.proofs, "the proof of the scale")
@@ -498,7 +521,6 @@ class Tour:
         window, desk = self._session.window, self._session.desk
         dialog = window.open_keep()
         QTest.keyClicks(dialog.note, "Measured the screw of X, turned Y round, found the pace of X")
-        self._shot("keep", dialog)
         self._click(dialog.keep_button)
         until(lambda: not desk.machine.differences(desk.base), "the revision to be kept")
         newest = desk.revisions()[0]

@@ -26,6 +26,7 @@ from .stations.homing.station import HomingStation
 from .stations.later import LaterStation
 from .stations.link import LinkStation
 from .stations.scale.station import ScaleStation
+from .stations.travel.station import TravelStation
 from .stations.workbench import Workbench
 from .stopkey import StopKey
 from .train import Train
@@ -91,6 +92,7 @@ class Window(QMainWindow):
             Station.DRIVES: lambda: DrivesStation(desk),
             Station.SCALE: lambda: ScaleStation(desk),
             Station.HOMING: lambda: HomingStation(desk),
+            Station.TRAVEL: lambda: TravelStation(desk),
         }
         self._lay_out()
         self._menus(start_bench, show_bench)

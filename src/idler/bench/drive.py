@@ -159,8 +159,16 @@ class Drive:
         elif self.mode == c.MODE_HOMING and rising & c.NEW_SETPOINT:
             self._home_command()
 
+    def _blocked(self, way: float) -> bool:
+        """Whether a made limit switch forbids this way; the way off it is open."""
+        ax = self._ax
+        return bool((way > 0 and ax["limit_high"]) or (way < 0 and ax["limit_low"]))
+
     def _velocity_command(self) -> None:
         ax = self._ax
+        if self._blocked(float(self.target_velocity)):
+            self._limited = True
+            return
         wanted = c.speed_from(self.target_velocity) / 60 * ax["counts_per_unit"]
         wanted = max(-ax["speed_limit"], min(ax["speed_limit"], wanted))
         if ax["mode"] != AT_VELOCITY or wanted != ax["target_velocity"]:
@@ -180,7 +188,9 @@ class Drive:
         elif ax["wraps"]:
             turn = 360 * ax["counts_per_unit"]  # the nearer way round
             target = ax["bare_position"] + (target - ax["bare_position"] + turn / 2) % turn - turn / 2
-        self._limited = False
+        self._limited = self._blocked(target - float(ax["bare_position"]))
+        if self._limited:
+            return
         if ax["limits_on"] and ax["homed"]:
             inside = min(max(target, ax["low"]), ax["high"])
             if inside != target:

@@ -18,6 +18,8 @@ TICK_US = 1000
 _STOP, _GUARD, _TROUBLE = InputRole.STOP.raw, InputRole.GUARD.raw, InputRole.TROUBLE.raw
 _CHAIN, _INDEX = InputRole.HOME_CHAIN.raw, InputRole.INDEX.raw
 _LIMIT_LOW, _LIMIT_HIGH = InputRole.LIMIT_LOW.raw, InputRole.LIMIT_HIGH.raw
+_HOME_LIMIT = InputRole.HOME_LIMIT.raw
+_LIMITS = tuple(role.raw for role in InputRole if role.limits)
 _HOMES = tuple(role.raw for role in InputRole if role.homes and role is not InputRole.HOME_CHAIN)
 _LOOSE_MEAN = 4000.0  # µs
 _SHORTEST = 2.0  # µs
@@ -191,7 +193,7 @@ def latch_positions(items, firmware):
     """
     for axis in range(len(firmware)):
         ax = firmware[axis]
-        ax.switch = ax.other_end = 0
+        ax.switch = ax.other_end = ax.limit_low = ax.limit_high = 0
         ax.home_chain = 0
         own = 0
         for number in range(len(items)):
@@ -216,6 +218,11 @@ def latch_positions(items, firmware):
             if is_mark and rising:
                 ax.marked = float(ax.steps)
                 ax.marks += 1
+            if mine and item.made and item.role in _LIMITS:
+                low = item.role == _LIMIT_LOW or (item.role == _HOME_LIMIT and ax.home_way < 0)
+                ax.limit_low = 1 if low else ax.limit_low
+                ax.limit_high = ax.limit_high if low else 1
+                ax.limit_input = number
             far = _LIMIT_LOW if ax.home_way > 0 else _LIMIT_HIGH
             if mine and item.role == far and item.made:
                 ax.other_end = 1

@@ -339,6 +339,11 @@ class Node:
         self._trouble_told = int(ctl["trouble"]) | new
         for drive in self.drives:
             ax = self._world.firmware[drive.slot]
+            if ax["limit_hit"]:
+                ax["limit_hit"] = 0
+                for each in self.drives:
+                    each.quick_stop()
+                self._emergency(c.LIMIT_MET, drive.slot + 1, int(ax["limit_input"]) + 1)
             if ax["lag_hit"]:
                 ax["lag_hit"] = 0
                 drive.fault(c.LAGGED)

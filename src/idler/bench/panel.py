@@ -19,7 +19,6 @@ from idler.core.wire.terminals import Condition
 from .world import World
 
 _HOMES = {role.raw for role in InputRole if role.homes}
-_LOW, _HIGH = {InputRole.LIMIT_LOW.raw}, {InputRole.LIMIT_HIGH.raw}
 _LEVEL_KINDS = {kind.raw for kind in OutputKind if kind.level}
 
 
@@ -131,16 +130,13 @@ class Panel:
         found = c.INPUT_STOP if self._world.controller["stop"] else 0
         ax = self._world.firmware[slot]
         found |= int(ax["homing"]) << PHASE_SHIFT | int(ax["home_result"]) << RESULT_SHIFT
+        found |= (c.INPUT_LOW if ax["limit_low"] else 0) | (c.INPUT_HIGH if ax["limit_high"] else 0)
         for item in self._world.inputs:
             if item["made"] and item["axis"] in (slot, -1):
                 role = int(item["role"])
                 of_axis = item["axis"] == slot or role == InputRole.HOME_CHAIN.raw
                 if role in _HOMES and of_axis:
                     found |= c.INPUT_HOME
-                if role in _LOW and of_axis:
-                    found |= c.INPUT_LOW
-                if role in _HIGH and of_axis:
-                    found |= c.INPUT_HIGH
         return found
 
     # -- what is asked of it --------------------------------------------------------------------------------------

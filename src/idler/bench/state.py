@@ -47,6 +47,8 @@ FIRMWARE = np.dtype(
         ("home_search", "f8"), ("home_index_within", "f8"),
         ("usual_acceleration", "f8"), ("usual_deceleration", "f8"), ("usual_shape", "i8"),
         # its phase, how the last one ended, whether its switch and that of the other end are made, and what it found
+        # limit switches made, and the one that stopped the axis (1 high, -1 low) until the node has spoken of it
+        ("limit_low", "i8"), ("limit_high", "i8"), ("limit_hit", "i8"), ("limit_input", "i8"),
         ("homing", "i8"), ("home_result", "i8"), ("switch", "i8"), ("other_end", "i8"), ("edge_seen", "i8"),
         ("home_first", "f8"), ("home_place", "f8"), ("index_distance", "f8"),
         ("phase", "i8"),  # of the events below: 0 at rest, else the last one written down

@@ -14,7 +14,7 @@ from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_
 from .outputs import advance_outputs, advance_spindle
 from .plant import advance_plant
 from .rig import Rig
-from .state import CONTROLLER, EDGE, EDGE_RING, EVENT, INPUT, OUTPUT, blank_firmware
+from .state import CONTROLLER, EDGE, EDGE_RING, EVENT, INPUT, OUTPUT, STOPPING, blank_firmware
 from .trajectory import advance_axis, cut, quick_stop, rings_for
 
 
@@ -41,6 +41,21 @@ def _react(firmware, rings, controller):
                 cut(ax, rings[axis])
         elif ax.powered:
             quick_stop(ax, rings[axis])
+
+
+@compiled
+def _limit(firmware, rings):
+    """A limit switch that is met stops every axis at once. Homing may meet its own switch."""
+    for axis in range(len(firmware)):
+        ax = firmware[axis]
+        if ax.homing or not ax.moving or ax.mode == STOPPING:
+            continue
+        hit = 1 if ax.velocity > 0 and ax.limit_high else -1 if ax.velocity < 0 and ax.limit_low else 0
+        if hit:
+            ax.limit_hit = hit
+            for other in range(len(firmware)):
+                if firmware[other].powered and firmware[other].moving:
+                    quick_stop(firmware[other], rings[other])
 
 
 @compiled
@@ -96,6 +111,7 @@ def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, ed
         advance_inputs(inputs, wires, plant, controller, edges, tick * TICK_US, noise)
         judge_inputs(inputs, controller, len(firmware))
         latch_positions(inputs, firmware)
+        _limit(firmware, rings)
         for axis in range(len(firmware)):
             if firmware[axis].until == 2:
                 firmware[axis].until = 0

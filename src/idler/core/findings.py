@@ -10,6 +10,7 @@ from .chain import Chain
 from .finding import Finding, Severity
 from .homing import homing_rules
 from .machine import Machine
+from .travel import travel_rules
 from .wiring_rules import WIRING_RULES, unused_changes
 
 __all__ = ["Finding", "Severity", "check_json", "derived_values", "findings"]
@@ -28,7 +29,13 @@ def findings(machine: Machine, seen: Mapping[int, int] | None = None) -> list[Fi
 def _of_machine(machine: Machine) -> tuple[Finding, ...]:
     wiring = [item for rule in WIRING_RULES for item in rule(machine)]
     homing = [item for axis in machine.axes for item in homing_rules(machine, axis)]
-    return (*wiring, *homing, *(item for axis in machine.axes for rule in AXIS_RULES for item in rule(machine, axis)))
+    travel = [item for axis in machine.axes for item in travel_rules(machine, axis)]
+    return (
+        *wiring,
+        *homing,
+        *travel,
+        *(item for axis in machine.axes for rule in AXIS_RULES for item in rule(machine, axis)),
+    )
 
 
 def derived_values(machine: Machine) -> dict[str, dict[str, object]]:

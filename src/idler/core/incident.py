@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from .machine import Machine
-from .wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, STOP_PRESSED, fault_text, way_back
+from .wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, LIMIT_MET, STOP_PRESSED, fault_text, way_back
 from .wire.terminals import Condition
 from .wiring import inputs
 
@@ -59,11 +59,20 @@ def title(machine: Machine, incident: Incident) -> str:
         return f"The drive of {of} reports trouble{where}: it has lost its power, and the other axes were stopped."
     if incident.code == GUARD_OPENED:
         return "The guard was opened: the spindle is off. It will not start again by itself."
+    if incident.code == LIMIT_MET:
+        of = (
+            machine.names[incident.axis]
+            if incident.axis is not None and incident.axis < len(machine.names)
+            else "an axis"
+        )
+        return f"{of} has met a limit switch{where}: every axis was stopped. The drives keep their power."
     return f"The controller stopped: {fault_text(incident.code)}."
 
 
-def steps(incident: Incident, conditions: Condition, *, powered: bool, unhomed: Sequence[str]) -> list[Step]:
-    """The way back. unhomed: axes whose home is not known now."""
+def steps(
+    incident: Incident, conditions: Condition, *, powered: bool, unhomed: Sequence[str], limit_made: bool = False
+) -> list[Step]:
+    """The way back. unhomed: axes whose home is not known now. limit_made: whether a limit switch still is."""
     found: list[Step] = []
     if incident.code == STOP_PRESSED:
         found.append(Step("Release the emergency stop at the machine.", not conditions & Condition.STOP))
@@ -71,6 +80,8 @@ def steps(incident: Incident, conditions: Condition, *, powered: bool, unhomed: 
         found.append(Step("Look what holds the axis, and free it.", not conditions & Condition.TROUBLE))
     elif incident.code == GUARD_OPENED:
         return [Step("Close the guard, then start the spindle anew.", not conditions & Condition.GUARD)]
+    elif incident.code == LIMIT_MET:
+        return [Step(way_back(incident.code), not limit_made)]
     else:
         found.append(Step(way_back(incident.code) or "Look at the machine.", powered))
     found.append(Step("Power the drives.", powered and not conditions & Condition.STOP, "power"))

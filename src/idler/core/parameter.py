@@ -253,7 +253,7 @@ class Parameter:
         match self.kind:
             case Kind.QUANTITY:
                 assert isinstance(value, Fraction)
-                return exact_text(value, self.unit(rotary))
+                return exact_text(value, self.unit(rotary), inverse=self.inverse)
             case Kind.FLAG:
                 return "on" if value else "off"
             case Kind.STAGES:

@@ -172,9 +172,24 @@ def home_claim(machine: Machine, slot: int) -> Claim:
     return Claim(f"home.{axis.name}", Station.HOMING, f"home of {axis.name}", rests)
 
 
+# -- travel ---------------------------------------------------------------------------------------------------------
+
+_ENDS = ("low", "high", "limits_on", "beyond", "cushion", "cushion_speed")
+
+
+def ends_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis stops at both ends of its travel: it rests on them, on where its zero is, and on its pace."""
+    axis = machine.axis(slot)
+    keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method"]
+    rows = [row.key for row in (*(r for r in AXIS.values() if r.group == "pace"), *_train_rows(axis))]
+    rests = _addresses(slot, *keys, *rows, *_SENSE, *_MOTORS)
+    return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
+
+
 def claims(machine: Machine) -> list[Claim]:
     """Everything that can be proven on this machine."""
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
     of_axes = [make(machine, slot) for make in (direction_claim, pace_claim, scale_claim) for slot in slots]
     of_axes += [home_claim(machine, slot) for slot in slots if machine.axis(slot).whole("homing.turn")]
+    of_axes += [ends_claim(machine, slot) for slot in slots if not machine.axis(slot).rotary]
     return [*wiring_claims(machine), *of_axes]

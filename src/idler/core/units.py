@@ -246,14 +246,23 @@ def convert(value: Fraction, source: Unit, target: Unit) -> Fraction:
     return value * scale
 
 
-def exact_text(value: Fraction, unit: Unit) -> str:
-    """Text that reads back as exactly this value: a decimal where one ends, turns per inch or a ratio where none does."""
+def exact_text(value: Fraction, unit: Unit, *, inverse: bool = False) -> str:
+    """Text that reads back as exactly this value: a decimal where one ends, else a ratio.
+
+    inverse: turns per inch may be written, where they end.
+    """
     suffix = f" {unit.symbol}" if unit.symbol else ""
     if (text := _ending_decimal(value)) is not None:
         return text + suffix
     if unit is MM and (text := _ending_decimal(convert(value, MM, INCH))) is not None and len(text) < 9:
         return text + " in"
-    if unit is MM and value and (text := _ending_decimal(Fraction(127, 5) / value)) is not None and len(text) < 9:
+    if (
+        inverse
+        and unit is MM
+        and value
+        and (text := _ending_decimal(Fraction(127, 5) / value)) is not None
+        and len(text) < 9
+    ):
         return text + " /in"
     return f"{value.numerator}/{value.denominator}{suffix}"
 

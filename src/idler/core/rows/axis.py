@@ -286,6 +286,16 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         Wire(0x4002, 6, U32, SPEED_STEP),
         "The most that the axis moves inside the cushion.", "A fifth of the top speed.", rests=(Station.TRAVEL,),
     ),
+    flag(
+        "travel.parks", "has a parking place", False, Wire(0x4002, 7, U8),
+        "Whether this axis goes to a place of its own when the machine is parked.",
+        "Park where the tool is clear of the work and a hand can reach the chuck.",
+    ),
+    quantity(
+        "travel.park", "parking place", "0", Dimension.TRAVEL, (-REACH, REACH), Wire(0x4002, 8, I32, POSITION_STEP),
+        "Where the axis goes to be parked. The axis that carries the tool away from the work goes first.",
+        "Jog there and read the position.",
+    ),
     # -- homing
     choice(
         "homing.method", "method",

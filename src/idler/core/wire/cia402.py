@@ -59,6 +59,7 @@ class State(Enum):
 
 
 LAGGED = 0x8611
+LIMIT_MET = 0xFF05
 STOP_PRESSED, DRIVE_TROUBLE, GUARD_OPENED = 0xFF01, 0xFF03, 0xFF04  # manufacturer's codes (CiA 301, 7.2.7.2)
 
 _LOOK = "Look at the machine, then press “Power drives”."
@@ -82,6 +83,10 @@ FAULTS: dict[int, tuple[str, str]] = {
     DRIVE_TROUBLE: (
         "a drive reports trouble",
         "Look what holds the axis, free it, then press “Power drives”. Home again: its position is lost.",
+    ),
+    LIMIT_MET: (
+        "a limit switch was met",
+        "Jog the axis off its switch: only that way is open.",
     ),
     GUARD_OPENED: ("the guard was opened; the spindle is off", "Close the guard, then start the spindle anew."),
 }

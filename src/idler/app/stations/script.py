@@ -1,0 +1,165 @@
+"""Runs of the machine written as a script: each step begins something that has an end of its own, and yields until then.
+
+STOP, an incident, a lost link or a refusal of the controller end a script at any step. Nothing here decides what to move.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator, Mapping
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from idler.core.machine import Address
+from idler.core.parameter import Value
+from idler.core.wire.cia402 import fault_text
+from idler.core.wire.codec import Place, Raw, encode, place
+from idler.link.events import Read
+
+from ..desk import Desk
+
+LOOK_MS = 20
+ARRIVED = 0.1  # s at rest where it should be
+NEVER_STARTS = 2.0  # s without motion after it was asked for
+
+Wait = Callable[[], bool]
+Steps = Iterator[Wait]
+
+
+class Trouble(Exception):
+    """A sentence on why the script ends."""
+
+
+class Script(QObject):
+    """`changed` at every step and at the end. words: what it does now, or why it ended.
+
+    Values that are tried are written without storing, and put back by the script or, where it was ended, at the next rest.
+    """
+
+    changed = Signal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.words = ""
+        self._steps: Steps | None = None
+        self._ready: Wait = lambda: True
+        self._read: dict[Place, Raw] = {}
+        self._written = False
+        self._spoilt: dict[Place, Raw] = {}  # what must be put back
+        self._timer = QTimer(self)
+        self._timer.setInterval(LOOK_MS)
+        self._timer.timeout.connect(self._look)
+        desk.halted.connect(lambda: self.stop("It was stopped."))
+        desk.stopped.connect(lambda incident: self.stop(f"The machine stopped: {fault_text(incident.code)}."))
+        desk.held.connect(self._held)
+        desk.read.connect(self._take)
+        desk.done.connect(self._done)
+        desk.failed.connect(lambda _: self.stop("The controller refused a step of it."))
+
+    @property
+    def running(self) -> bool:
+        return self._steps is not None
+
+    @property
+    def settled(self) -> bool:
+        """Whether nothing runs and nothing is left to be put back."""
+        return not self.running and not self._timer.isActive()
+
+    def begin(self, steps: Steps, words: str) -> None:
+        self._steps, self._ready, self.words = steps, lambda: True, words
+        self._timer.start()
+        self.changed.emit()
+
+    def stop(self, why: str) -> None:
+        """Ends the script; what was tried is put back as soon as the machine rests."""
+        if self._steps is not None:
+            self._end(why)
+
+    def _end(self, words: str = "") -> None:
+        self._steps = None
+        self.words = words or self.words
+        self.changed.emit()
+
+    def say(self, words: str) -> None:
+        self.words = words
+        self.changed.emit()
+
+    def _held(self) -> None:
+        if not self._desk.connected:
+            self._spoilt.clear()  # the values of a controller that is gone are read anew when it is back
+            self.stop("The link was lost.")
+
+    def _look(self) -> None:
+        """Goes on where the step has ended."""
+        if self._steps is None:
+            if self._spoilt and self._desk.connected and not self._desk.moving:
+                values, self._spoilt = self._spoilt, {}
+                self._desk.link.try_values(values)
+            if not self._spoilt:
+                self._timer.stop()
+            return
+        if not self._desk.axes:
+            return
+        try:
+            if self._ready():
+                self._ready = next(self._steps)
+        except StopIteration:
+            self._end()
+        except Trouble as why:
+            self.stop(str(why))
+
+    def _take(self, event: Read) -> None:
+        self._read.update(event.raws)
+
+    def _done(self, what: str) -> None:
+        if what == "try":
+            self._written = True
+
+    # -- steps ----------------------------------------------------------------------------------------------------
+
+    def move(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> Wait:
+        """A move by a distance in mm (°) at mm/min (°/min); over when the axis has come to rest."""
+        since, started, rest = time.monotonic(), False, time.monotonic()
+        stood = self._desk.axes[slot].position
+        self._desk.link.jog_step(slot, distance, speed, seek=seek)
+
+        def ready() -> bool:
+            nonlocal started, rest
+            now, axis = time.monotonic(), self._desk.axes[slot]
+            started = started or axis.moving or axis.position != stood  # a quick move may be over between two reports
+            if axis.moving:
+                rest = now
+            elif not started and now - since > NEVER_STARTS:
+                raise Trouble("The axis did not start.")
+            return started and now - rest > ARRIVED
+
+        return ready
+
+    def ask(self, *places: Place) -> Wait:
+        """Single objects of the controller; over when they are in `answer`."""
+        for where in places:
+            self._read.pop(where, None)
+        self._desk.link.ask_for(places)
+        return lambda: set(places) <= set(self._read)
+
+    def answer(self, where: Place) -> int:
+        return int(self._read[where])
+
+    def try_values(self, values: Mapping[Address, Value]) -> Wait:
+        """Values that the controller is to use for a while."""
+        holding = self._desk.holding
+        assert holding is not None
+        raws: dict[Place, Raw] = {}
+        for address, value in values.items():
+            raws[place(address)] = encode(address.row, value)
+            self._spoilt.setdefault(place(address), holding.raws[place(address)])
+        self._written = False
+        self._desk.link.try_values(raws)
+        return lambda: self._written
+
+    def put_back(self) -> Wait:
+        values, self._spoilt = self._spoilt, {}
+        self._written = False
+        self._desk.link.try_values(values)
+        return lambda: self._written

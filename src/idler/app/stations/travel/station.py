@@ -1,0 +1,227 @@
+"""The page of the Travel station: the envelope, the ends of one axis, and what proves them."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
+
+from idler.core.errors import Refusal
+from idler.core.machine import Address
+from idler.core.proofs import ends_claim
+from idler.core.travel import ends_of, overtravel, room_after_switch, taken
+from idler.core.units import Dimension, figure, parse
+
+from ...desk import Desk
+from ...fields import Field, field_for
+from ...parts import AxisPicker, card, label
+from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
+from ...pictures.proof import ProofMark
+from ..workbench import Workbench
+from .run import TravelRun
+
+RIGHT = 336
+_KEYS = (
+    ("travel.low", "lowest coordinate"), ("travel.high", "highest coordinate"), ("travel.stop_low", "hard stop, low end"),
+    ("travel.stop_high", "hard stop, high end"), ("travel.limits_on", "soft limits"), ("travel.beyond", "a jog beyond the end"),
+    ("travel.cushion", "cushion"), ("travel.cushion_speed", "speed in the cushion"), ("travel.parks", "parks"),
+    ("travel.park", "parking place"),
+)  # fmt: skip
+
+
+class TravelStation(Workbench):
+    live = True
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.slot = 0
+        self._names = desk.machine.names
+        self._margin = Fraction(2)
+        self.run = TravelRun(desk)
+        self.run.changed.connect(self.refresh)
+        self.run.proven.connect(self._keep)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 6, 12, 6)
+        column.setSpacing(6)
+        column.addLayout(self._head())
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        frame, inner = card((6, 4, 6, 4), 2)
+        self.picture = EnvelopePicture()
+        inner.addWidget(self.picture, 1)
+        row.addWidget(frame, 1)
+        row.addWidget(self._side())
+        column.addLayout(row, 1)
+        desk.changed.connect(self.refresh)
+        desk.held.connect(self.refresh)
+        desk.proved.connect(self.refresh)
+        self.show_axis(0)
+
+    # -- pieces ---------------------------------------------------------------------------------------------------
+
+    def _head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self._picker = AxisPicker(self._names)
+        self._picker.chosen.connect(self.show_axis)
+        row.addWidget(self._picker)
+        row.addStretch(1)
+        self.prove, self.round, self.park = QPushButton(), QPushButton("Run round it slowly"), QPushButton("Park")
+        self.prove.setProperty("role", "main")
+        self.prove.clicked.connect(lambda: self._say(self.run.prove(self.slot)))
+        self.round.clicked.connect(self._go_round)
+        self.park.clicked.connect(lambda: self._say(self.run.park()))
+        for button in (self.prove, self.round, self.park):
+            button.setMinimumHeight(36)
+            row.addWidget(button)
+        return row
+
+    def _side(self) -> QFrame:
+        frame, column = card((12, 6, 12, 8), 3)
+        frame.setFixedWidth(RIGHT)
+        head = QHBoxLayout()
+        self.title = label("", "title", wrap=True)
+        self.mark = ProofMark()
+        head.addWidget(self.title, 1)
+        head.addWidget(self.mark)
+        column.addLayout(head)
+        self.words = label("", "small", wrap=True)
+        column.addWidget(self.words)
+        here = QHBoxLayout()
+        here.setSpacing(4)
+        self.low, self.high = QPushButton("This is the low end"), QPushButton("This is the high end")
+        self.low.clicked.connect(lambda: self._take("low"))
+        self.high.clicked.connect(lambda: self._take("high"))
+        for button in (self.low, self.high):
+            button.setMinimumHeight(36)
+            here.addWidget(button)
+        column.addLayout(here)
+        line = QHBoxLayout()
+        line.addWidget(label("with a margin of", "soft"))
+        self.margin = QLineEdit()
+        self.margin.setFixedWidth(76)
+        self.margin.setAccessibleName("Margin that is kept inside the end")
+        self.margin.editingFinished.connect(self._take_margin)
+        line.addWidget(self.margin)
+        line.addStretch(1)
+        column.addLayout(line)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(2)
+        self._fields: list[Field] = []
+        for place, (key, words) in enumerate(_KEYS):
+            field = field_for(self._desk, Address(0, key), width=120, label=words)
+            self._fields.append(field)
+            grid.addWidget(field, place // 2, place % 2)
+        column.addLayout(grid)
+        column.addStretch(1)
+        return frame
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def show_axis(self, slot: int) -> None:
+        self.slot = slot
+        self._picker.show_names(self._desk.machine.names)
+        self._picker.choose(slot)
+        for field in self._fields:
+            field.set_axis(slot)
+        self.refresh()
+
+    def _say(self, why: str) -> None:
+        if why:
+            self._desk.told.emit("warn", f"Nothing was moved. {why}")
+
+    def _take(self, end: str) -> None:
+        """The end is where the axis stands, less the margin."""
+        name = self._desk.machine.names[self.slot]
+        axes = self._desk.axes
+        if self.slot >= len(axes) or not axes[self.slot].homed:
+            self._desk.told.emit("warn", f"{name} is not homed: its position cannot be taken as an end. Home it first.")
+            return
+        values = taken(self._desk.machine, self.slot, end, axes[self.slot].position, float(self._margin))
+        try:
+            self._desk.set_values(values, f"{end} end of {name} taken")
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+
+    def _take_margin(self) -> None:
+        rotary = self._desk.machine.axis(self.slot).rotary
+        try:
+            margin = parse(
+                self.margin.text(), Dimension.TRAVEL.unit(rotary), part="margin",
+                bare=Dimension.TRAVEL.screen_unit(rotary, self._desk.machine.inch),
+            )  # fmt: skip
+            if not 0 <= margin <= 1000:
+                raise Refusal("margin", self.margin.text(), "cannot be kept inside an end", "0 to 1000")
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+        else:
+            self._margin = margin
+        self.refresh()
+
+    def _go_round(self) -> None:
+        names = self._desk.machine.names
+        pair = [names.index(name) for name in ("X", "Y" if "Y" in names else "Z") if name in names]
+        if len(pair) < 2:
+            self._say("The envelope needs X and Y, or X and Z.")
+            return
+        clear = names.index("Z") if "Z" in names and "Y" in names else None
+        self._say(self.run.go_round(pair, clear))
+
+    def _keep(self, slot: int, held: bool, result: str) -> None:
+        claim = ends_claim(self._desk.machine, slot)
+        if not self._desk.proof_obstacle(claim):
+            self._desk.prove(claim, held, result)
+
+    def left(self) -> None:
+        if self.run.running:
+            self._desk.stop()
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def show_motion(self) -> None:
+        self._draw()
+
+    def _draw(self) -> None:
+        machine, axes = self._desk.machine, self._desk.axes
+        at = {name: axis.position for name, axis in zip(machine.names, axes, strict=False) if axis.homed}
+        ends = {
+            name: ends_of(machine, slot) for slot, name in enumerate(machine.names) if not machine.axis(slot).rotary
+        }
+        views = []
+        for across, up, words in (
+            ("X", "Y", "from above: X + to the right, Y + up"), ("X", "Z", "from the front: X + to the right, Z + up"),
+        ):  # fmt: skip
+            if across in ends and up in ends:
+                views.append(View(ends[across], ends[up], words))
+        if "Y" not in ends and {"X", "Z"} <= ends.keys():
+            views = [View(ends["Z"], ends["X"], "from above: Z + to the right, X + up")]
+        chosen = machine.names[self.slot]
+        self.picture.show_scene(EnvelopeScene(tuple(views), chosen, at, tuple(self.run.trail)))
+
+    def refresh(self) -> None:
+        machine = self._desk.machine
+        if self._names != machine.names:
+            self._names = machine.names
+            self.show_axis(min(self.slot, len(machine.names) - 1))
+            return
+        axis = machine.axis(self.slot)
+        running = self.run.running
+        self.prove.setText(f"Prove both ends of {axis.name}")
+        for button in (self.prove, self.round, self.park):
+            button.setEnabled(not running)
+        self.margin.setText(f"{float(self._margin):g} {'°' if axis.rotary else 'mm'}")
+        self.title.setText(f"Ends of {axis.name}")
+        self.words.setText(self.run.words if running or self.run.words else self._overtravel())
+        self.mark.show_claim(machine, ends_claim(machine, self.slot), self._desk.proofs)
+        self._draw()
+
+    def _overtravel(self) -> str:
+        """How far it runs on after its switch, against the room that there is."""
+        machine = self._desk.machine
+        axis, room = machine.axis(self.slot), room_after_switch(machine, self.slot)
+        on = overtravel(machine, self.slot, float(axis.number("homing.approach")))
+        unit = "°" if axis.rotary else "mm"
+        words = f"After its switch it runs on by {figure(on, 2)} {unit} at the approach speed"
+        return f"{words}; the hard stop is {figure(room, 2)} {unit} behind it." if room is not None else f"{words}."

@@ -1,0 +1,134 @@
+"""The Travel station on the bench: ends taken by going there, proven, the envelope, parking; and a limit switch that is met."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from idler.app.patience import until
+from idler.app.stations.travel.station import TravelStation
+from idler.core.proofs import Proof, ends_claim, state
+from idler.core.stations import Station
+from tests.app.gui import SessionCase
+from tests.support import X, Y, Z, at
+
+
+class TravelCase(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.open_station(Station.TRAVEL)
+        page = self.window.page(Station.TRAVEL)
+        assert isinstance(page, TravelStation)
+        self.page = page
+
+
+class Offline(TravelCase):
+    on_bench = False
+
+    def test_nothing_moves_and_it_is_said(self) -> None:
+        for button in (self.page.prove, self.page.round, self.page.low):
+            self.click(button)
+            until(lambda: self.window.notice.words, "a sentence")
+        self.assertIn("not homed", self.window.notice.words)
+        self.click(self.page.park)
+        self.assertIn("No axis has a parking place", self.window.notice.words)
+
+    def test_the_drawing_follows_the_values(self) -> None:
+        self.assertEqual([view.across.low for view in self.page.picture._scene.views], [-308, -308])
+        self.desk.set_values({at(X, "travel.low"): Fraction(-200), at(X, "travel.limits_on"): False})
+        view = self.page.picture._scene.views[0]
+        self.assertEqual((view.across.low, view.across.limits_on), (-200, False))
+
+    def test_a_margin_that_is_none_is_refused(self) -> None:
+        self.page.margin.setText("-1")
+        self.page.margin.editingFinished.emit()
+        self.assertIn("margin", self.window.notice.words)
+        self.assertEqual(self.page.margin.text(), "2 mm")
+
+
+class OnBench(TravelCase):
+    def homed(self) -> None:
+        """Told the truth, homed where the switches are."""
+        self.desk.set_values({
+            at(X, "chain.pitch"): Fraction(4), at(Y, "axis.reversed"): True, at(3, "homing.turn"): 0,
+            at(X, "travel.parks"): True, at(Z, "travel.parks"): True, at(X, "travel.park"): Fraction(-50),
+        })  # fmt: skip
+        self.wire()
+        self.power()
+        for slots in ((Z,), (X, Y)):
+            self.desk.link.home(slots)
+            until(lambda slots=slots: all(self.desk.link.axes[slot].homed for slot in slots), "home", seconds=60)
+        self.rest()
+
+    def test_both_ends_are_proven_slowly_and_at_top_speed(self) -> None:
+        self.homed()
+        self.page.show_axis(Z)
+        self.click(self.page.prove)
+        until(lambda: not self.page.run.running, "the proof", seconds=90)
+        claim = ends_claim(self.desk.machine, Z)
+        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN, self.page.run.words)
+        self.assertIn("stopped at -158 and 0 mm", self.desk.proofs[claim.key].result)
+        self.desk.set_values({at(Z, "travel.low"): Fraction(-150)})
+        self.assertIs(state(self.desk.machine, ends_claim(self.desk.machine, Z), self.desk.proofs), Proof.STALE)
+
+    def test_an_end_that_reaches_the_switch_fails(self) -> None:
+        self.homed()
+        self.desk.set_values({at(Z, "travel.high"): Fraction(3)})
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the end to be sent")
+        self.page.show_axis(Z)
+        self.click(self.page.prove)
+        until(lambda: not self.page.run.running, "the end of it", seconds=90)
+        self.assertIn("met its switch", self.page.run.words)
+        self.assertIs(state(self.desk.machine, ends_claim(self.desk.machine, Z), self.desk.proofs), Proof.FAILED)
+
+    def test_an_end_is_taken_where_the_axis_stands_and_the_machine_is_parked(self) -> None:
+        self.homed()
+        self.click(self.page.park)
+        until(lambda: not self.page.run.running, "the parking place", seconds=60)
+        self.assertAlmostEqual(self.desk.link.axes[X].position, -50, places=2)
+        self.click(self.page.low)
+        self.assertAlmostEqual(float(self.value("travel.low")), -48, places=2)  # type: ignore[arg-type]
+        self.desk.undo_stack.undo()
+        self.assertEqual(self.value("travel.low"), -308)
+
+    def test_round_the_envelope_and_esc(self) -> None:
+        self.homed()
+        self.click(self.page.round)
+        until(lambda: len(self.page.run.trail) > 3 and self.desk.moving, "motion")
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.rest()
+        self.assertFalse(self.page.run.running)
+        self.assertIn("It was stopped", self.page.words.text())
+
+    def test_a_limit_switch_stops_everything_and_only_the_way_off_is_open(self) -> None:
+        self.desk.set_values(
+            {at(10, "input.role"): "limit_low", at(10, "input.axis"): "X", at(10, "input.rest"): "open"}
+        )
+        self.wire()
+        self.desk.set_values({at(1, "input.role"): "limit_low"})  # the switch of X, told as its low limit
+        self.desk.set_values({at(10, "input.role"): "none", at(10, "input.axis"): "none"})
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the wiring to be sent")
+        self.power()
+        stopped: list[object] = []
+        self.desk.stopped.connect(stopped.append)
+        self.window.jog.set_step("")
+        self.window.jog.press(X, -1)
+        until(lambda: self.desk.link.axes[X].velocity < -100, "motion")
+        self.bench.hands.ask(do="press", switch="X home")
+        until(lambda: stopped, "the stop")
+        self.rest()
+        self.window.jog.let_go()
+        self.assertEqual((stopped[0].code, stopped[0].axis), (0xFF05, X))  # type: ignore[attr-defined]
+        self.window.jog.set_step("1")
+        was = self.desk.link.axes[X].position
+        self.click(self.window.rails.rows[X].minus)
+        self.click(self.window.rails.rows[X].plus)
+        until(lambda: self.desk.link.axes[X].position > was + 0.9, "the way off")
+        self.rest()
+        self.assertAlmostEqual(self.desk.link.axes[X].position, was + 1, places=2)
+        self.bench.hands.ask(do="release", switch="X home")
+        until(lambda: not self.window.incident.isVisible(), "the strip to go")
