@@ -29,6 +29,7 @@ from idler.core.machine import Address
 from idler.core.proofs import Proof
 from idler.core.standing import Standing
 from idler.core.stations import Station
+from idler.core.table import AXIS
 from tests.app.gui import GuiCase, SessionCase
 from tests.support import A, X, Y, at, verge
 
@@ -184,9 +185,8 @@ class Offline(SessionCase):
         QTest.keyClick(self.window.train, Qt.Key.Key_Right)
         self.assertIs(self.window.train.here, Station.LINK)
 
-    def test_values_of_stations_to_come_can_be_typed_already(self) -> None:
-        self.window.open_station(Station.TRAVEL)
-        panel = self.window.page(Station.TRAVEL).findChild(ValuePanel)
+    def test_values_without_a_picture_are_typed_into_plain_fields(self) -> None:
+        panel = ValuePanel(self.desk, [row for row in AXIS.values() if row.group == "travel"])
         panel.show_axis(Y)
         low = next(f for f in panel._fields if f.address.key == "travel.low")
         low.editor.setText("-100")
