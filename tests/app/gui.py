@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import sys
 import tempfile
 import threading
@@ -13,7 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from idler.app.fields import Field
-from idler.app.patience import until
+from idler.app.patience import TooLong, until
 from idler.app.run import Session, application
 from idler.core.machine import Address
 from idler.core.stations import Station
@@ -78,8 +79,16 @@ class SessionCase(GuiCase):
         self.window.activateWindow()
         until(self.window.isActiveWindow, "the window")
         if self.on_bench:
+            self.connect()
+
+    def connect(self) -> None:
+        """A computer that pauses may miss an answer; a person would press Connect again."""
+        for seconds in (10.0, 10.0, 30.0):
             self.session.use_bench(self.bench.ready)
-            until(lambda: self.desk.connected and self.desk.found_kept is not None, "the bench")
+            with contextlib.suppress(TooLong):
+                until(lambda: self.desk.connected and self.desk.found_kept is not None, "the bench", seconds)
+                return
+        raise AssertionError("the bench was not connected")
 
     def wire(self) -> None:
         """Tells the controller how Verge is wired, as the Wiring station would have."""

@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from idler.app.patience import until
 from idler.app.stations.homing.station import HomingStation
-from idler.core.proofs import Proof, home_claim, state
+from idler.core.proofs import Proof, home_claim, repeat_claim, state
 from idler.core.stations import Station
 from idler.core.wire.homing import Phase, Result
 from tests.app.gui import SessionCase
@@ -119,3 +119,25 @@ class OnBench(HomingCase):
         until(lambda: self.page.run.records[X].phases, "the approach")
         self.desk.stop()
         self.rest()
+
+    def test_the_scatter_of_repeated_homing_is_drawn_and_proven(self) -> None:
+        self.ready()
+        self.click(self.page.again)
+        self.assertIn("is not homed by a switch yet", self.window.notice.words)
+        self.click(self.page.one)
+        self.ended()
+        self.click(self.page.again)
+        until(lambda: not self.page.repeats.running, "the repeats", seconds=120)
+        scatter = self.page.repeats.scatters[X]
+        self.assertEqual(len(scatter.deviations), 8)
+        self.assertLess(scatter.range, 0.03)
+        claim = repeat_claim(self.desk.machine, X)
+        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
+        self.assertFalse(self.page.scatter.isHidden())
+
+    def test_a_home_can_be_forgotten_on_purpose(self) -> None:
+        self.ready()
+        self.desk.link.home_here(X)
+        until(lambda: self.desk.link.axes[X].homed, "home")
+        self.desk.link.forget_home(X)
+        until(lambda: not self.desk.link.axes[X].homed, "home to be forgotten")

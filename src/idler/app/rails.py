@@ -96,6 +96,9 @@ class AxisRail(QWidget):
         self._state.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         menu = QMenu(self._state)
         menu.addAction("Home is here: this place gets the coordinate at the switch", lambda: desk.link.home_here(slot))
+        menu.addAction(
+            "Forget its home: coordinates mean nothing until it is homed", lambda: desk.link.forget_home(slot)
+        )
         self._state.setMenu(menu)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 1, 8, 1)

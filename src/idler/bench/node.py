@@ -19,7 +19,7 @@ from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
 from idler.core.wire.codec import LETTERS, NOTHING, Place, Raw, image
 from idler.core.wire.dictionary import dictionary
-from idler.core.wire.homing import FIRST_PLACE
+from idler.core.wire.homing import FIRST_PLACE, FORGET
 from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, WAITING, Entry, entries
 
 from .blocks import BlockUpload
@@ -198,7 +198,7 @@ class Node:
         if place == Place(0x2000, 1):
             return len(self.names)
         base, slot = self._split(index)
-        if base == FIRST_PLACE.index and subindex and slot is not None and slot < len(self.drives):
+        if base == FIRST_PLACE.index and 0 < subindex < FORGET.sub and slot is not None and slot < len(self.drives):
             return self.drives[slot].homing_places[subindex - 1]
         if (base, subindex) == (AXIS_NAME.index, AXIS_NAME.sub) and slot is not None:
             return self.names[slot] if slot < len(self.names) else "-"
@@ -244,6 +244,8 @@ class Node:
             self._consumer, self._heard = int(raw), None
         elif index == 0x1017:
             self._producer_ms = int(raw)
+        elif (base, subindex) == (FORGET.index, FORGET.sub) and slot is not None:
+            self._world.firmware[slot]["homed"] = 0
         elif self._panel.write(place, int(raw)):
             return
         elif slot is not None and index >= 0x6000:

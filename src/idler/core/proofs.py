@@ -172,6 +172,12 @@ def home_claim(machine: Machine, slot: int) -> Claim:
     return Claim(f"home.{axis.name}", Station.HOMING, f"home of {axis.name}", rests)
 
 
+def repeat_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis finds its home at the same place again: it rests on the same as its home."""
+    name = machine.names[slot]
+    return Claim(f"repeat.{name}", Station.HOMING, f"repeatability of {name}", home_claim(machine, slot).rests)
+
+
 # -- travel ---------------------------------------------------------------------------------------------------------
 
 _ENDS = ("low", "high", "limits_on", "beyond", "cushion", "cushion_speed")
@@ -190,6 +196,9 @@ def claims(machine: Machine) -> list[Claim]:
     """Everything that can be proven on this machine."""
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
     of_axes = [make(machine, slot) for make in (direction_claim, pace_claim, scale_claim) for slot in slots]
-    of_axes += [home_claim(machine, slot) for slot in slots if machine.axis(slot).whole("homing.turn")]
+    homed = [slot for slot in slots if machine.axis(slot).whole("homing.turn")]
+    of_axes += [home_claim(machine, slot) for slot in homed]
+    looks = [slot for slot in homed if machine.axis(slot).choice("homing.method") in ("switch", "switch_index")]
+    of_axes += [repeat_claim(machine, slot) for slot in looks]
     of_axes += [ends_claim(machine, slot) for slot in slots if not machine.axis(slot).rotary]
     return [*wiring_claims(machine), *of_axes]

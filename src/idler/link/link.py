@@ -15,8 +15,10 @@ from typing import TYPE_CHECKING
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.standing import Holding
+from idler.core.table import axis_index
 from idler.core.wire.cia402 import GUARD_OPENED, fault_text
 from idler.core.wire.codec import Place, Raw
+from idler.core.wire.homing import FORGET
 
 from .address import Address, parse
 from .errors import LinkError, LinkLost, Overtaken
@@ -233,6 +235,15 @@ class Link:
             self._tell(Done("homing"))
 
         self._ask("homing", work)
+
+    def forget_home(self, slot: int) -> None:
+        """The home of an axis is not known any more; its soft limits hold no longer."""
+
+        def work(client: Client) -> None:
+            client.write(Place(axis_index(FORGET.index, slot), FORGET.sub), 1, "forget home")
+            self._tell(Done("forget"))
+
+        self._ask("forget", work)
 
     def close(self) -> None:
         """Ends the thread; moving axes are stopped first. A second call does nothing."""

@@ -14,12 +14,14 @@ from idler.core.machine import Address
 from idler.core.parameter import Value
 from idler.core.wire.cia402 import fault_text
 from idler.core.wire.codec import Place, Raw, encode, place
+from idler.core.wire.homing import Phase, Result
 from idler.link.events import Read
 
 from ..desk import Desk
 
 LOOK_MS = 20
 ARRIVED = 0.1  # s at rest where it should be
+REPORTED = 0.12  # s after a command in which the controller has certainly reported what it does
 NEVER_STARTS = 2.0  # s without motion after it was asked for
 
 Wait = Callable[[], bool]
@@ -46,6 +48,7 @@ class Script(QObject):
         self._ready: Wait = lambda: True
         self._read: dict[Place, Raw] = {}
         self._written = False
+        self._homing = 0.0  # when the controller took the last homing
         self._spoilt: dict[Place, Raw] = {}  # what must be put back
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
@@ -115,6 +118,8 @@ class Script(QObject):
     def _done(self, what: str) -> None:
         if what == "try":
             self._written = True
+        elif what == "homing":
+            self._homing = time.monotonic()
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
@@ -133,6 +138,21 @@ class Script(QObject):
             elif not started and now - since > NEVER_STARTS:
                 raise Trouble("The axis did not start.")
             return started and now - rest > ARRIVED
+
+        return ready
+
+    def home(self, slot: int) -> Wait:
+        """The homing of one axis; over when it has found its home. Raises Trouble with what became of it otherwise."""
+        self._homing = 0.0
+        self._desk.link.home((slot,))
+
+        def ready() -> bool:
+            axis = self._desk.axes[slot]
+            if not self._homing or time.monotonic() - self._homing < REPORTED or axis.homing_phase is not Phase.NONE:
+                return False
+            if axis.homing_result is not Result.FOUND:
+                raise Trouble(f"{self._desk.machine.names[slot]}: {axis.homing_result.words}.")
+            return not axis.moving
 
         return ready
 

@@ -15,6 +15,9 @@ PHASE_SHIFT, RESULT_SHIFT, FIELD = 20, 24, 0xF
 FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE = (Place(0x4008, sub) for sub in (1, 2, 3))
 
 
+FORGET = Place(0x4008, 4)  # 1 written here: home is not known any more
+
+
 class Phase(Enum):
     """raw and words."""
 

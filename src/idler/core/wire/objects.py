@@ -191,6 +191,7 @@ def _axis(slot: int, name: str) -> Iterator[Entry]:
         (words, _I32, "ro", 0)
         for words in ("Switch met on the approach", "Switch met on the touch", "Index mark from it")
     ]
+    places.append(("Forget home", _U8, "rw", 0))
     for entry in _record(axis_index(FIRST_PLACE.index, slot), f"Homing, axis {slot + 1}", places):
         yield replace(entry, slot=slot)
     yield at(c.MODES_KNOWN, "Modes known", _U32, "const", 1 << 0 | 1 << 2 | 1 << 5)

@@ -10,7 +10,8 @@ from idler.core.errors import Refusal
 from idler.core.homing import Rehearsal, distance_to_switch, explain, moves, rehearse_all
 from idler.core.machine import Address
 from idler.core.parameter import Value
-from idler.core.proofs import home_claim
+from idler.core.proofs import home_claim, repeat_claim
+from idler.core.repeat import advice
 from idler.core.senses import sense
 from idler.core.wire.homing import Result
 
@@ -19,11 +20,14 @@ from ...fields import Field, field_for
 from ...parts import AxisPicker, card, label
 from ...pictures.head import HeadPicture, head_scene
 from ...pictures.proof import ProofMark
+from ...pictures.scatter import ScatterPicture
 from ...pictures.timeline import TimeLine, TimeRow
 from ..workbench import Workbench
+from .repeat import RepeatRun
 from .run import HomingRun, Record
 
 RIGHT = 316
+TIMES = 8
 CLEAR = 3.0  # mm or °: back from a switch on which an axis stands
 _KEYS = (
     ("homing.method", "method"), ("homing.towards", "home lies towards"), ("homing.turn", "turn"),
@@ -42,6 +46,9 @@ class HomingStation(Workbench):
         self.slot = 0
         self._names = desk.machine.names
         self.run = HomingRun(desk)
+        self.repeats = RepeatRun(desk)
+        self.repeats.changed.connect(self.refresh)
+        self.repeats.finished.connect(self._repeated)
         self._said: dict[int, Rehearsal] = {}  # what was rehearsed for the last run
         self._fix: dict[Address, Value] = {}
         column = QVBoxLayout(self)
@@ -80,11 +87,13 @@ class HomingStation(Workbench):
         self._picker.chosen.connect(self.show_axis)
         self.one, self.all = QPushButton(), QPushButton("Home all, in turns")
         self.all.setProperty("role", "main")
+        self.again = QPushButton(f"Repeat {TIMES} times")
+        self.again.clicked.connect(self._repeat)
         self.one.clicked.connect(lambda: self._begin((self.slot,)))
         self.all.clicked.connect(lambda: self._begin(None))
         row.addWidget(self._picker)
         row.addStretch(1)
-        for button in (self.one, self.all):
+        for button in (self.again, self.one, self.all):
             button.setMinimumHeight(36)
             row.addWidget(button)
         return row
@@ -100,6 +109,8 @@ class HomingStation(Workbench):
         column.addLayout(head)
         self.words = label("", "small", wrap=True)
         column.addWidget(self.words)
+        self.scatter = ScatterPicture()
+        column.addWidget(self.scatter)
         buttons = QHBoxLayout()
         self.fix, self.clear = QPushButton(), QPushButton("Move clear")
         self.fix.setProperty("role", "main")
@@ -145,6 +156,30 @@ class HomingStation(Workbench):
         self._said = {item.slot: item for item in self._rehearsed()}
         if why := self.run.home(slots):
             self._desk.told.emit("warn", f"Nothing was homed. {why}")
+
+    def _repeat(self) -> None:
+        name, axes = self._desk.machine.names[self.slot], self._desk.axes
+        why = self.run.obstacle((self.slot,))
+        if not why and not (moves(self._desk.machine.axis(self.slot)) and axes[self.slot].homed):
+            why = f"{name} is not homed by a switch yet. Home it once first."
+        if why:
+            self._desk.told.emit("warn", f"Nothing was repeated. {why}")
+            return
+        self.run.records = {}
+        self.repeats.repeat(self.slot, TIMES)
+
+    def _repeated(self, slot: int) -> None:
+        """Keeps the scatter as a proof."""
+        claim, scatter = repeat_claim(self._desk.machine, slot), self.repeats.scatters[slot]
+        if not self._desk.proof_obstacle(claim):
+            unit = "°" if self._desk.machine.axis(slot).rotary else "mm"
+            spread = f"standard deviation {scatter.standard:.4f} {unit}, range {scatter.range:.4f}"
+            words = f"{len(scatter.deviations)} touches, {spread}"
+            self._desk.prove(claim, scatter.good, words)
+
+    def left(self) -> None:
+        if self.repeats.running:
+            self._desk.stop()
 
     def _ended(self) -> None:
         """Keeps what was found as a proof, and shows the axis that failed."""
@@ -214,8 +249,8 @@ class HomingStation(Workbench):
         caption = f"{axis.name} homes towards {side}; on + {seen.thing} goes {seen.plus}"
         self.head.show_scene(head_scene(axis, mine.legs if mine is not None else (), caption, ran))
         self.one.setText(f"Home {axis.name}")
-        for button in (self.one, self.all):
-            button.setEnabled(not running)
+        for button in (self.again, self.one, self.all):
+            button.setEnabled(not running and not self.repeats.running)
         self._show_words(record)
         self.mark.show_claim(machine, home_claim(machine, self.slot), self._desk.proofs)
 
@@ -254,6 +289,14 @@ class HomingStation(Workbench):
         elif result is not Result.NONE:
             seen, words, edit = explain(self._desk.machine, self.slot, result)
             title, self._fix = seen, cast("dict[Address, Value]", edit)
+        scatter = self.repeats.scatters.get(self.slot) if record is None else None
+        self.scatter.show_scatter(scatter, "°" if self._desk.machine.axis(self.slot).rotary else "mm")
+        if scatter is not None:
+            said, slower = advice(self._desk.machine, self.slot, scatter)
+            title = f"{name}: ± {2 * scatter.standard:.4f} over {len(scatter.deviations)} touches"
+            words = self.repeats.words if self.repeats.running else f"Range {scatter.range:.4f}. {said}"
+            if slower is not None and not self.repeats.running:
+                self._fix = {Address(self.slot, "homing.touch"): slower}
         self.title.setText(title)
         self.words.setText(words)
         self.fix.setVisible(bool(self._fix))

@@ -1,0 +1,53 @@
+"""The scatter of a home: one dot for each touch, the band of twice the standard deviation behind them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from idler.core.repeat import Scatter
+
+from .. import theme
+
+
+class ScatterPicture(QWidget):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(64)
+        self._scatter: Scatter | None = None
+        self._unit = "mm"
+
+    def show_scatter(self, scatter: Scatter | None, unit: str) -> None:
+        self._scatter, self._unit = scatter, unit
+        self.setVisible(scatter is not None)
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        if self._scatter is None:
+            return
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        s = self._scatter
+        box = QRectF(2, 2, self.width() - 4, 42)
+        reach = max(max(abs(d - s.mean) for d in s.deviations), 2 * s.standard, 1e-4) * 1.2
+
+        def x(deviation: float) -> float:
+            return box.center().x() + (deviation - s.mean) / reach * box.width() / 2
+
+        p.setPen(QPen(theme.color("line"), 1))
+        p.setBrush(theme.color("paper"))
+        p.drawRect(box)
+        band = QRectF(QPointF(x(s.mean - 2 * s.standard), box.top()), QPointF(x(s.mean + 2 * s.standard), box.bottom()))
+        p.fillRect(band.intersected(box), theme.color("pale_petrol"))
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.color("petrol"))
+        for place, deviation in enumerate(s.deviations):
+            share = (place + 0.5) / len(s.deviations)
+            p.drawEllipse(QPointF(x(deviation), box.top() + 5 + share * (box.height() - 10)), 3, 3)
+        p.setPen(theme.color("soft"))
+        p.setFont(theme.text_font(11))
+        place = QRectF(box.left(), box.bottom() + 3, box.width(), 14)
+        p.drawText(place, Qt.AlignmentFlag.AlignLeft, f"−{reach:.4f}")
+        p.drawText(place, Qt.AlignmentFlag.AlignRight, f"+{reach:.4f} {self._unit}")

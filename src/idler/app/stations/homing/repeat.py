@@ -1,0 +1,44 @@
+"""Homing one axis again and again from different starts, and keeping where its switch was touched each time."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+
+from idler.core.repeat import Scatter, starts
+from idler.core.table import axis_index
+from idler.core.wire.cia402 import position_from
+from idler.core.wire.codec import Place
+from idler.core.wire.homing import TOUCH_PLACE
+
+from ...desk import Desk
+from ..script import Script, Steps
+
+
+class RepeatRun(Script):
+    finished = Signal(int)  # the slot, when all touches are there
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.scatters: dict[int, Scatter] = {}
+
+    def repeat(self, slot: int, times: int) -> None:
+        """The axis must be homed, and free to move 20 mm (°) away from its switch."""
+        self.scatters.pop(slot, None)
+        self.begin(self._repeating(slot, times), "Away from the switch, and home again.")
+
+    def _repeating(self, slot: int, times: int) -> Steps:
+        axis = self._desk.machine.axis(slot)
+        way = 1.0 if axis.choice("homing.towards") == "high" else -1.0
+        home, speed = float(axis.number("homing.coordinate")), float(axis.number("homing.approach"))
+        where = Place(axis_index(TOUCH_PLACE.index, slot), TOUCH_PLACE.sub)
+        found: list[float] = []
+        for number, distance in enumerate(starts(times), start=1):
+            self.say(f"{axis.name}: {number} of {times}. Esc stops it.")
+            yield self.move(slot, -way * distance, speed)
+            yield self.home(slot)
+            yield self.ask(where)
+            found.append(position_from(self.answer(where)) - home)
+            self.scatters[slot] = Scatter(tuple(found))
+            self.changed.emit()
+        self.say("Done.")
+        self.finished.emit(slot)

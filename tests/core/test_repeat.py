@@ -1,0 +1,43 @@
+"""Repeatability: statistics in closed form, starts that are spread, and what the scatter says."""
+
+from __future__ import annotations
+
+import statistics
+import unittest
+from fractions import Fraction
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from idler.core.repeat import Scatter, advice, expected, starts
+from tests.support import X, at, wired
+
+
+class Repeats(unittest.TestCase):
+    @given(st.lists(st.floats(-0.1, 0.1), min_size=2, max_size=12))
+    def test_mean_and_standard_deviation(self, deviations: list[float]) -> None:
+        scatter = Scatter(tuple(deviations))
+        self.assertAlmostEqual(scatter.mean, statistics.mean(deviations))
+        self.assertAlmostEqual(scatter.standard, statistics.stdev(deviations))
+        self.assertLessEqual(scatter.standard, scatter.range + 1e-12)
+
+    def test_one_touch_proves_nothing(self) -> None:
+        self.assertFalse(Scatter((0.0,)).good)
+        self.assertTrue(Scatter((0.001, -0.001, 0.0, 0.002)).good)
+
+    def test_starts_are_spread_and_never_the_same(self) -> None:
+        found = starts(8)
+        self.assertEqual(len({round(start, 6) for start in found}), 8)
+        self.assertTrue(all(6 <= start <= 20 for start in found))
+        gaps = [b - a for a, b in zip(sorted(found), sorted(found)[1:], strict=False)]
+        self.assertLess(max(gaps), 3.5)
+
+    def test_what_the_touch_speed_alone_spreads(self) -> None:
+        self.assertAlmostEqual(expected(wired(), X), ((1 / 1000) ** 2 + (1 / 320) ** 2) ** 0.5 / 12**0.5)
+        quick = wired().with_values({at(X, "homing.touch"): Fraction(2400)})
+        said, slower = advice(quick, X, Scatter((0.02, -0.02, 0.015, -0.018)))
+        self.assertEqual(slower, 1200)
+        self.assertIn("more slowly", said)
+        said, slower = advice(wired(), X, Scatter((0.1, -0.1, 0.05, -0.02)))
+        self.assertIsNone(slower)
+        self.assertIn("the switch itself", said)
