@@ -201,8 +201,11 @@ class Client:
     # -- single objects -------------------------------------------------------------------------------------------
 
     def _variable(self, where: Place) -> Any:
-        found = self._remote.sdo[where.index]
-        return found if isinstance(found, canopen.sdo.SdoVariable) else found[where.sub]
+        try:
+            found = self._remote.sdo[where.index]
+            return found if isinstance(found, canopen.sdo.SdoVariable) else found[where.sub]
+        except KeyError:
+            raise WriteRefused(f"{where}: there is no such object in this profile.") from None
 
     def read(self, where: Place, label: str = "") -> Raw:
         """One object. Raises LinkError with the label and what the controller said."""
