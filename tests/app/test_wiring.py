@@ -340,7 +340,7 @@ class Proving(WiringCase):
             if "must not start" in self.page.prove.step.text():
                 break
             self.hand("release", "guard")
-        self.assertIn("guard was opened", self.window.incident.words)
+        until(lambda: "guard was opened" in self.window.incident.words, "the strip")
         self.hand("release", "guard")
         until(lambda: self.proof("wiring.guard") is Proof.PROVEN, "the proof")
 
