@@ -1,4 +1,4 @@
-"""Pictures of Drives, Homing and Travel: geometry from data, and each painted at more than one size in both looks."""
+"""Pictures of the drives, of a homing, of the envelope: geometry from data, each painted at two sizes in both looks."""
 
 from __future__ import annotations
 
