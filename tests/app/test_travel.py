@@ -41,6 +41,12 @@ class Offline(TravelCase):
         view = self.page.picture._scene.views[0]
         self.assertEqual((view.across.low, view.across.limits_on), (-200, False))
 
+    def test_limits_that_are_off_are_said_in_the_header(self) -> None:
+        header = self.window.header
+        self.assertNotIn("soft limits off", header._standing.text())
+        self.desk.set_values({at(Y, "travel.limits_on"): False})
+        self.assertTrue(header._standing.text().startswith("soft limits off: Y"))
+
     def test_a_margin_that_is_none_is_refused(self) -> None:
         self.page.margin.setText("-1")
         self.page.margin.editingFinished.emit()

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
+from idler.core.travel import open_ends
 from idler.link.events import Progress
 
 from . import theme
@@ -142,7 +143,9 @@ class Header(QWidget):
     def refresh(self) -> None:
         count = self._desk.count()
         self.machine.setText(f"{self._desk.machine.title}  ▾")
-        parts = [self._revision] if self._revision else []
+        open_axes = open_ends(self._desk.machine)
+        parts = [f"soft limits off: {' '.join(open_axes)}"] if open_axes else []
+        parts += [self._revision] if self._revision else []
         if self._desk.connected:
             parts.append(count.words)
         else:

@@ -106,6 +106,14 @@ def travel_rules(machine: Machine, axis: Axis) -> Iterator[Finding]:
             yield at_axis(machine, axis, "travel.park", "parking_outside", Severity.ERROR, text, nearest)
 
 
+def open_ends(machine: Machine) -> tuple[str, ...]:
+    """Letters of the linear axes whose soft limits are off, so that motion ends at iron only."""
+    return tuple(
+        axis.name for axis in machine.axes
+        if not axis.rotary and axis.whole("axis.output") and not axis.flag("travel.limits_on")
+    )  # fmt: skip
+
+
 def parking_order(machine: Machine) -> list[tuple[int, ...]]:
     """Which axes go to their parking places, one group after the other: first what clears the tool from the work."""
     lathe = machine[Address(None, "build.kind")] == "lathe"
