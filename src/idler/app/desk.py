@@ -6,7 +6,7 @@ Facts: the draft (here), the controller as last read (holding), revisions (shelf
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, Signal
@@ -261,6 +261,16 @@ class Desk(QObject):
         if self.holding is not None and LETTERS in self.holding.waiting:
             return "The controller was given other axes and waits for a restart. Restart it first."
         return ""
+
+    def motion_obstacle(self, rests: Iterable[Address] = ()) -> str:
+        """Why nothing can be moved now, or an empty text. rests: values that must be in force for what is to be seen."""
+        if why := self.axes_obstacle or self.unsent(tuple(rests)):
+            return why
+        return "" if self.powered else "The drives are off. Power them first."
+
+    def values_of(self, slot: int, *groups: str) -> list[Address]:
+        """The values of an axis in some groups of the table."""
+        return [a for a in self.machine.addresses() if a.axis == slot and a.row.group in groups]
 
     @property
     def axes(self) -> tuple[events.AxisState, ...]:

@@ -131,10 +131,7 @@ class DirectionPage(QWidget):
         self.refresh()
 
     def _go(self) -> None:
-        why = self._desk.axes_obstacle or self._desk.unsent(direction_claim(self._desk.machine, self.slot).rests)
-        if not why and not self._desk.powered:
-            why = "The drives are off. Power them first."
-        if why:
+        if why := self._desk.motion_obstacle(direction_claim(self._desk.machine, self.slot).rests):
             self._desk.told.emit("warn", f"Nothing was moved. {why}")
             return
         self._said = ""

@@ -59,10 +59,7 @@ class HardRun(Script):
         if switch is None:
             return f"{machine.names[slot]} has no home switch or index mark that could tell lost steps. Wire and learn one."
         wiring = [Address(switch, f"input.{key}") for key in ("role", "axis", "rest", "filter")]
-        train = [a for a in machine.addresses() if a.axis == slot and a.row.group in ("axis", "chain", "pace")]
-        if why := self._desk.unsent([*wiring, *train]):
-            return why
-        return "" if self._desk.powered else "The drives are off. Power them first."
+        return self._desk.motion_obstacle([*wiring, *self._desk.values_of(slot, "axis", "chain", "pace")])
 
     def find(self, slot: int, length: float, times: int) -> str:
         """Looks for the fastest pace that loses nothing; a sentence where it cannot begin."""

@@ -82,11 +82,7 @@ class ShapePage(QWidget):
 
     def _run(self) -> None:
         machine = self._desk.machine
-        pace = [a for a in machine.addresses() if a.axis == self.slot and a.row.group in ("pace", "chain")]
-        why = self._desk.axes_obstacle or self._desk.unsent(pace)
-        if not why and not self._desk.powered:
-            why = "The drives are off. Power them first."
-        if why:
+        if why := self._desk.motion_obstacle(self._desk.values_of(self.slot, "pace", "chain")):
             self._desk.told.emit("warn", f"Nothing was moved. {why}")
             return
         self._running = False

@@ -68,13 +68,8 @@ class HomingRun(QObject):
                 return (
                     f"{machine.names[slot]} homes by hard stop, which the controller does not do yet. Choose a switch."
                 )
-            groups = ("homing", "chain", "axis")
-            mine = [a for a in machine.addresses() if a.axis == slot and a.row.group in groups]
-            if why := self._desk.unsent(mine):
-                return why
-        if self._desk.moving:
-            return "The machine is moving."
-        return "" if self._desk.powered else "The drives are off. Power them first."
+        rests = [a for slot in slots for a in self._desk.values_of(slot, "homing", "chain", "axis")]
+        return self._desk.motion_obstacle(rests) or ("The machine is moving." if self._desk.moving else "")
 
     def home(self, slots: tuple[int, ...] | None = None) -> str:
         """Homes these axes together, or all of them in their turns; a sentence where it cannot begin."""

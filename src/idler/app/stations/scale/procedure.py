@@ -95,10 +95,8 @@ class Procedure(QObject):
 
     def go(self, length: float, instrument: Instrument) -> str:
         """The next step; a sentence where it cannot be taken now."""
-        if not self._desk.connected:
-            return "No controller is connected: nothing can be measured."
-        if not self._desk.powered:
-            return "The drives are off. Power them first."
+        if why := self._desk.motion_obstacle():
+            return why
         if abs(length) > instrument.reach:
             return (
                 f"The {instrument.label} reaches {instrument.reach:g}; the move is {abs(length):g}. Take another one."

@@ -25,15 +25,9 @@ class TravelRun(Script):
     def obstacle(self, slots: list[int]) -> str:
         """Why these axes cannot be driven to their ends now, or an empty text."""
         machine = self._desk.machine
-        if why := self._desk.axes_obstacle:
+        rests = [a for slot in slots for a in self._desk.values_of(slot, "travel", "pace", "chain", "axis")]
+        if why := self._desk.motion_obstacle(rests):
             return why
-        mine = [
-            a for a in machine.addresses() if a.axis in slots and a.row.group in ("travel", "pace", "chain", "axis")
-        ]
-        if why := self._desk.unsent(mine):
-            return why
-        if not self._desk.powered:
-            return "The drives are off. Power them first."
         lost = [machine.names[slot] for slot in slots if not self._desk.axes[slot].homed]
         if lost:
             return f"{', '.join(lost)} {'is' if len(lost) == 1 else 'are'} not homed: coordinates mean nothing yet."
