@@ -152,6 +152,12 @@ class OnBench(DrivesCase):
         self.assertIn("other axes", self.desk.count().words)
         self.click(self.window.rails.rows[1].plus)  # Z here, Y in the controller
         self.assertIn("Nothing was moved. The axes here are X Z A", self.window.notice.words)
+        self.window.rails.rows[1]._state.menu().actions()[0].trigger()  # home is here
+        self.assertIn("Nothing was done. The axes here are X Z A", self.window.notice.words)
+        self.window.open_station(Station.SCALE)
+        self.click(self.window.page(Station.SCALE).go)  # type: ignore[attr-defined]
+        self.assertIn("The axes here are X Z A", self.window.notice.words)
+        self.assertFalse(any(axis.homed for axis in self.desk.link.axes))
         dialog = self.window.open_send()
         assert dialog is not None
         self.click(dialog.send_button)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
@@ -95,9 +97,11 @@ class AxisRail(QWidget):
         self._state.setProperty("role", "quiet")
         self._state.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         menu = QMenu(self._state)
-        menu.addAction("Home is here: this place gets the coordinate at the switch", lambda: desk.link.home_here(slot))
         menu.addAction(
-            "Forget its home: coordinates mean nothing until it is homed", lambda: desk.link.forget_home(slot)
+            "Home is here: this place gets the coordinate at the switch", lambda: self._if_sure(desk.link.home_here)
+        )
+        menu.addAction(
+            "Forget its home: coordinates mean nothing until it is homed", lambda: self._if_sure(desk.link.forget_home)
         )
         self._state.setMenu(menu)
         row = QHBoxLayout(self)
@@ -128,6 +132,13 @@ class AxisRail(QWidget):
         )
         self.view.show_axis(axis)
         self._shown = ""
+
+    def _if_sure(self, work: Callable[[int], None]) -> None:
+        """Only where the letter here is that of the controller."""
+        if self._desk.connected and (why := self._desk.axes_obstacle):
+            self._desk.told.emit("warn", f"Nothing was done. {why}")
+            return
+        work(self._slot)
 
     def show_motion(self) -> None:
         axes = self._desk.axes

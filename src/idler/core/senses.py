@@ -79,11 +79,6 @@ def _thing(machine: Machine, name: str, tool: bool) -> str:
     return "the beam" if kind == "router" and name == "Y" else "the tool"
 
 
-def mirrored_axes(machine: Machine) -> tuple[str, ...]:
-    """Letters of the axes that are mirrored on purpose."""
-    return tuple(axis.name for axis in machine.axes if axis.flag("axis.mirrored"))
-
-
 def shown_per_travel(machine: Machine, slot: int) -> Fraction:
     """2 for X of a lathe that shows diameters, else 1: what the figure on its rail is, by the travel of its slide."""
     lathe = machine[Address(None, "build.kind")] == "lathe"

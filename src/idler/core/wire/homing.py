@@ -13,13 +13,19 @@ PHASE_SHIFT, RESULT_SHIFT, FIELD = 20, 24, 0xF
 # For the first axis: where the switch was met on the approach and on the touch, in the coordinates before; and how far it was
 # from the switch to the index mark.
 FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE = (Place(0x4008, sub) for sub in (1, 2, 3))
-
-
 FORGET = Place(0x4008, 4)  # 1 written here: home is not known any more
 
 
-class Phase(Enum):
+class _Told(Enum):
     """raw and words."""
+
+    def __init__(self, raw: int, words: str) -> None:
+        self.raw = raw
+        self.words = words
+
+
+class Phase(_Told):
+    """What an axis is doing while it homes."""
 
     NONE = (0, "at rest")
     APPROACH = (1, "approach")
@@ -31,13 +37,9 @@ class Phase(Enum):
     HALT_AT_INDEX = (7, "stops at the mark")
     LEAVE = (8, "leaves the switch")
 
-    def __init__(self, raw: int, words: str) -> None:
-        self.raw = raw
-        self.words = words
 
-
-class Result(Enum):
-    """raw and words: how a homing ended."""
+class Result(_Told):
+    """How a homing ended."""
 
     NONE = (0, "not homed since power-up")
     FOUND = (1, "home was found")
@@ -48,10 +50,6 @@ class Result(Enum):
     NO_INDEX = (6, "the index mark was not found")
     STOPPED = (7, "it was stopped")
     CHAIN_BUSY = (8, "another axis was homing on the same chain")
-
-    def __init__(self, raw: int, words: str) -> None:
-        self.raw = raw
-        self.words = words
 
 
 def phase_of(inputs: int) -> Phase:

@@ -6,6 +6,7 @@ from ..parameter import Kind, Parameter, Scope
 from ..table import TABLE
 from ..units import figure
 from .codec import DERIVED
+from .homing import Phase, Result
 
 _HEADS = (
     "| object | type | value | unit of one step | range | default | restart | meaning |",
@@ -26,6 +27,16 @@ _SEEKING = (
     "Bit 11 of the controlword 6040h, set with a new setpoint in profile position mode, lets the move end (with the",
     "deceleration of a stop, 6085h) at the next edge of the axis's home switch or index mark. 60BAh holds the position at",
     "that edge, and 60D5h counts such edges.",
+    "",
+    "## Homing",
+    "",
+    "60FDh tells the phase of a homing in bits 20 to 23 and how the last one ended in bits 24 to 27:",
+    "",
+    *(f"- phase {phase.raw}: {phase.words}" for phase in Phase),
+    *(f"- ended {result.raw}: {result.words}" for result in Result),
+    "",
+    "4008h holds where the switch was met on the approach (1) and on the touch (2), in the coordinates before, and how far the",
+    "index mark was from it (3). 1 written to 4008h:04 forgets the home.",
 )
 
 

@@ -25,8 +25,6 @@ _Page = PacePage | DirectionPage | ShapePage | MotorPage | ReliablePage
 
 
 class DrivesStation(Workbench):
-    live = True
-
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
@@ -87,6 +85,11 @@ class DrivesStation(Workbench):
         self._add_stage.setMenu(menu)
         row.addWidget(self._add_stage)
         return row
+
+    @property
+    def live(self) -> bool:  # type: ignore[override]
+        """Only the trace of the following error moves while the machine rests."""
+        return self._pages.currentWidget() is self.motor
 
     # -- doing ----------------------------------------------------------------------------------------------------
 

@@ -38,8 +38,6 @@ _KEYS = (
 
 
 class HomingStation(Workbench):
-    live = True
-
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk

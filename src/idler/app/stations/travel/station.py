@@ -30,8 +30,6 @@ _KEYS = (
 
 
 class TravelStation(Workbench):
-    live = True
-
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
