@@ -53,7 +53,7 @@ def demo(rig: str) -> None:
 )
 def tour(shots: Path) -> None:
     """Walk the real interface through the example and write one picture for each main view."""
-    from idler.app.tour import tour as walk
+    from idler.app.tour.walk import tour as walk
 
     sys.exit(walk(shots))
 

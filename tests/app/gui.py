@@ -7,6 +7,7 @@ import sys
 import tempfile
 import threading
 import unittest
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QtMsgType, qInstallMessageHandler
@@ -93,12 +94,20 @@ class SessionCase(GuiCase):
     def wire(self) -> None:
         """Tells the controller how Verge is wired, as the Wiring station would have."""
         self.desk.set_values(wiring())
-        self.desk.send()
-        until(lambda: not self.desk.count().edited, "the wiring to be sent")
+        self.again(self.desk.send, lambda: not self.desk.count().edited, "the wiring to be sent")
 
     def power(self) -> None:
-        self.click(self.window.rails.power)
-        until(lambda: self.desk.powered, "power")
+        self.again(lambda: self.click(self.window.rails.power), lambda: self.desk.powered, "power")
+
+    def again(self, work: Callable[[], object], condition: Callable[[], object], what: str) -> None:
+        """Does something until it has worked: a computer that pauses may lose it, and a person would press again."""
+        for _ in range(4):
+            until(lambda: self.desk.connected and not self.desk.busy, "the link")
+            work()
+            with contextlib.suppress(TooLong):
+                until(condition, what, 8.0)
+                return
+        raise AssertionError(f"not even at the fourth time: {what}")
 
     def rest(self) -> None:
         until(lambda: not self.desk.moving, "rest")

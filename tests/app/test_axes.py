@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from idler.app.patience import until
+from idler.app.rails import AxisRail
 from idler.app.stations.drives.direction import Step
 from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.scale.procedure import Stage
@@ -152,7 +153,7 @@ class OnBench(DrivesCase):
         self.assertIn("other axes", self.desk.count().words)
         self.click(self.window.rails.rows[1].plus)  # Z here, Y in the controller
         self.assertIn("Nothing was moved. The axes here are X Z A", self.window.notice.words)
-        self.window.rails.rows[1]._state.menu().actions()[0].trigger()  # home is here
+        next(a for a in self.window.rails.rows[1]._state.menu().actions() if "Home is here" in a.text()).trigger()
         self.assertIn("Nothing was done. The axes here are X Z A", self.window.notice.words)
         self.window.open_station(Station.SCALE)
         self.click(self.window.page(Station.SCALE).go)  # type: ignore[attr-defined]
@@ -226,6 +227,50 @@ class OnBench(DrivesCase):
         QTest.keyRelease(self.window, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
         self.rest()
         self.assertFalse(self.window.jog.fast)
+
+
+class WorkZero(SessionCase):
+    """Machine and work coordinates side by side."""
+
+    def step(self, rail: AxisRail, to: float) -> None:
+        self.click(rail.minus)
+        until(lambda: abs(self.desk.link.axes[X].position - to) < 1e-3, "the step")
+        self.rest()
+
+    def line(self) -> str:
+        return self.window.rails.rows[X]._work.text()
+
+    def test_it_wants_a_homed_axis(self) -> None:
+        self.power()
+        self.desk.work.take(X)
+        self.assertIn("X is not homed", self.window.notice.words)
+        self.assertIsNone(self.desk.work.of("X"))
+        self.assertTrue(self.window.rails.rows[X]._work.isHidden())
+
+    def test_it_is_a_mark_on_the_rail_and_a_second_line(self) -> None:
+        self.power()
+        self.desk.link.home_here(X)
+        until(lambda: self.desk.link.axes[X].homed, "home")
+        rail = self.window.rails.rows[X]
+        self.window.jog.set_step("1")
+        self.step(rail, 0.0)  # home lies outside the soft limits: the first step ends where they begin
+        self.step(rail, -1.0)
+        self.desk.work.take(X)
+        self.assertEqual(self.desk.work.of("X"), -1.0)
+        self.assertIsNotNone(rail.view._marks.work)  # type: ignore[union-attr]
+        self.assertIn("machine\nwork", rail._unit.text())
+        self.step(rail, -2.0)
+        rail.show_motion()
+        self.assertEqual((rail._position.text(), self.line()), ("-2.000", "-1.000"))
+        self.desk.link.forget_home(X)
+        until(lambda: not self.desk.link.axes[X].homed, "home to be forgotten")
+        rail.show_motion()
+        self.assertEqual(self.line(), "—")
+        self.session.close()
+        self.open()
+        self.assertEqual(self.desk.work.of("X"), -1.0)
+        self.desk.work.clear(X)
+        self.assertTrue(self.window.rails.rows[X]._work.isHidden())
 
 
 class OtherRigs(SessionCase):

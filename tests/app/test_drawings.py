@@ -212,7 +212,7 @@ class Homings(DrawnCase):
                 at(X, "travel.stop_high"): Fraction(312 if towards == "low" else 6),
             })  # fmt: skip
             legs = rehearse(machine, X, 100).legs
-            scene = head_scene(machine.axis(X), legs, "as drawn", tuple(leg.stop for leg in legs))
+            scene = head_scene(machine, X, legs, tuple(leg.stop for leg in legs))
             for leg in legs[1:]:
                 self.assertTrue(scene.low <= leg.start <= scene.high and scene.low <= leg.stop <= scene.high)
             self.assertTrue(scene.low < scene.switch < scene.high)

@@ -13,7 +13,8 @@ from idler.core.machine import Address, Machine
 from idler.core.pace import Pace, Shape
 from idler.core.parameter import Value
 from idler.core.wire import cia402 as c
-from idler.core.wire.codec import Place, Raw, image
+from idler.core.wire.codec import image
+from tests.bench.trials import told_to
 
 
 class AxesCase(unittest.TestCase):
@@ -28,23 +29,11 @@ class AxesCase(unittest.TestCase):
         self.drives = [Drive(self.world, slot) for slot in range(len(told.names))]
         raws = image(told)
         for drive in self.drives:
-            own = self._told(raws, drive.slot)
-            drive.configure(own, 200_000.0, 0)
+            drive.configure(told_to(raws, drive.slot), 200_000.0, 0)
             for word in (c.SHUTDOWN, c.SWITCH_ON, c.ENABLE):
                 drive.control(word)
         self.world.run(400)
         return told
-
-    def _told(self, raws: dict[Place, Raw], slot: int) -> dict[tuple[int, int], int]:
-        found = {}
-        for place, raw in raws.items():
-            if not isinstance(raw, int):
-                continue
-            if place.index >= 0x6000 and (place.index - 0x6000) // 0x800 == slot:
-                found[0x6000 + (place.index - 0x6000) % 0x800, place.sub] = raw
-            elif 0x4000 <= place.index < 0x4800 and (place.index - 0x4000) // 0x100 == slot:
-                found[0x4000 + (place.index - 0x4000) % 0x100, place.sub] = raw
-        return found
 
     def step(self, slot: int, distance: float, speed: float = 600) -> None:
         drive = self.drives[slot]

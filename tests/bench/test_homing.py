@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 import random
+import unittest
+from dataclasses import replace
 from fractions import Fraction
+from unittest.mock import patch
 
-from idler.bench.rig import load
-from idler.core.homing import rehearse
-from idler.core.machine import Address
+from idler.bench.rig import Rig, load, names
+from idler.core.homing import distance_to_switch, rehearse, stands_at, way
+from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
+from idler.core.stage import Stage
 from idler.core.wire import cia402 as c
-from idler.core.wire.homing import Result
+from idler.core.wire.homing import INDEX_DISTANCE, SIDES, USUAL_EFFORT, Result
 from tests.bench.test_axes import AxesCase
+from tests.bench.trials import CHUNK, Stand, beyond_an_end, home_twice
 
-HOME, INDEX, CHAIN, LIMIT_LOW = 3, 10, 5, 6
+HOME, HOME_SECOND, CHAIN, LIMIT_LOW, INDEX = 3, 4, 5, 6, 10
+TRIALS = 40  # benchmarks/homing.py makes 1 000 of them
 
 
 class HomingCase(AxesCase):
@@ -83,6 +89,157 @@ class Found(HomingCase):
         self.assertLess(marked, 4.1)
 
 
+class Iron(HomingCase):
+    """Z of Longcase, which has no switch: it feels its upper hard stop."""
+
+    def felt(self, **changes: Value) -> Result:
+        self.start("longcase", {(2, key.replace("__", ".")): value for key, value in changes.items()})
+        return self.home(2)
+
+    def test_the_stop_gets_its_coordinate_and_is_met_no_faster_than_the_touch_speed(self) -> None:
+        self.assertIs(self.felt(homing__approach=Fraction(1200)), Result.FOUND)
+        self.assertAlmostEqual(c.position_from(self.drives[2].position), 0.0, places=3)  # 2 mm at the stop, left by 2
+        self.assertAlmostEqual(self.at(3), 142.0, delta=0.05)
+        self.assertLess(float(self.world.plant[3]["struck"]), 120 / 60 * 1.15)
+
+    def test_its_usual_effort_is_told(self) -> None:
+        self.felt()
+        said = self.drives[2].homing_places[USUAL_EFFORT.sub] / 1000
+        self.assertAlmostEqual(said, (0.28 + 0.2) / 2.0, delta=0.03)  # friction and weight, of its torque
+
+    def test_effort_that_no_motor_reaches_is_not_felt(self) -> None:
+        self.assertIs(self.felt(homing__effort=Fraction(1), homing__search=Fraction(60)), Result.NOT_FOUND)
+
+    def test_effort_below_what_it_takes_to_move_is_felt_at_once(self) -> None:
+        self.felt(homing__effort=Fraction(1, 5))
+        self.assertLess(self.at(3), 110.0)
+
+    def test_a_mark_behind_the_stop_refines_it_and_tells_when_the_stop_has_moved(self) -> None:
+        marked: dict[str, Value] = {"homing__method": "stop_index", "homing__index_within": Fraction(8)}
+        rig = load("longcase")
+        mark = replace(rig.wire("touch plate"), source="mark", axis=3, at=1.3, period=5.0, hysteresis=0.05)
+        with patch("tests.bench.test_axes.load", lambda _: replace(rig, wires=(mark,))):
+            found = []
+            for moved, known in ((0.0, 0), (0.0, 1), (0.9, 1)):
+                told = {**marked, "homing__mark_distance": Fraction(round(found[0] * 1000), 1000)} if known else marked
+                self.start("longcase", {(2, key.replace("__", ".")): value for key, value in told.items()})
+                self.world.set_input(1, INDEX, 2, 0, 100)
+                self.world.plant[3]["high_stop"] -= moved
+                result = self.home(2)
+                found.append(c.position_from(self.drives[2].homing_places[INDEX_DISTANCE.sub]))
+                self.assertIs(result, Result.MARK_MOVED if moved else Result.FOUND)
+        self.assertAlmostEqual(found[0], 2.7, delta=0.1)  # 144 − 0.05 − 141.3, less what it gives
+        self.assertAlmostEqual(found[0] - found[2], 0.9, delta=0.05)
+
+
+class TwoSides(HomingCase):
+    """Y of Longcase: the second side's switch lies 0.6 mm further out."""
+
+    def both(self, **changes: Value) -> Result:
+        told = {(1, key.replace("__", ".")): value for key, value in changes.items()}
+        self.start("longcase", {(1, "axis.second_reversed"): True, **told})
+        self.world.set_input(4, HOME, 1, 1, 500)
+        self.world.set_input(5, HOME_SECOND, 1, 0, 500)
+        self.world.run(5)
+        return self.home(1)
+
+    def skew(self) -> float:
+        return self.at(2) - self.at(1)
+
+    def test_each_side_stops_on_its_own_switch(self) -> None:
+        self.assertIs(self.both(), Result.FOUND)
+        self.assertAlmostEqual(self.skew(), -0.6, delta=0.05)
+        self.assertAlmostEqual(c.position_from(self.drives[1].homing_places[SIDES.sub]), -0.6, delta=0.05)
+
+    def test_the_squaring_offset_makes_the_beam_square(self) -> None:
+        self.assertIs(self.both(homing__squaring=Fraction(6, 10)), Result.FOUND)
+        self.assertAlmostEqual(self.skew(), 0.0, delta=0.05)
+        self.assertAlmostEqual(c.position_from(self.drives[1].position), 2.0, delta=0.007)  # a count
+        self.assertFalse(self.ax["held"])
+
+    def test_sides_too_far_apart_end_it_before_the_beam_is_bent(self) -> None:
+        self.assertIs(self.both(homing__apart=Fraction(3, 10)), Result.APART)
+        self.assertLess(abs(self.skew()), 0.4)
+        self.assertFalse(self.ax["homed"] or self.ax["held"])
+
+    def test_a_second_switch_that_never_answers(self) -> None:
+        self.start("longcase", {(1, "axis.second_reversed"): True})
+        self.world.set_input(4, HOME, 1, 1, 500)
+        self.world.set_input(7, HOME_SECOND, 1, 0, 500)  # a free terminal
+        self.world.run(5)
+        self.assertIs(self.home(1), Result.APART)
+
+
+# What the maker of each rig would have to tell its controller: axes, and inputs from 1 as role, axis and contact at rest.
+TRUTH: dict[str, tuple[dict[tuple[int, str], Value], dict[int, tuple[str, str, str]]]] = {
+    "verge": (
+        {(0, "chain.pitch"): Fraction(4), (1, "axis.reversed"): True},
+        {2: ("home", "X", "closed"), 3: ("home", "Y", "closed"), 5: ("home", "Z", "closed"), 6: ("home", "A", "open"),
+         10: ("index", "A", "open")},
+    ),
+    "longcase": (
+        {(0, "chain.microsteps"): 8, (1, "axis.second_reversed"): True},
+        {1: ("home", "X", "closed"), 5: ("home", "Y", "closed"), 6: ("home_second", "Y", "open")},
+    ),
+    "fusee": (
+        {(0, "chain.stages"): (Stage(True, Fraction(15), Fraction(32)),), (0, "axis.reversed"): True,
+         (1, "chain.pitch"): Fraction("2.54")},
+        {2: ("home", "X", "closed"), 4: ("home", "Z", "closed"), 5: ("index", "C", "open")},
+    ),
+}  # fmt: skip
+
+
+def truth(rig: Rig) -> Machine:
+    """What a rig's controller should have been told."""
+    axes, inputs = TRUTH[rig.name]
+    values = {Address(*where): value for where, value in axes.items()}
+    for number, told in inputs.items():
+        values |= {
+            Address(number - 1, f"input.{key}"): value
+            for key, value in zip(("role", "axis", "rest"), told, strict=True)
+        }
+    return rig.told.with_values(values)
+
+
+class AllRigs(unittest.TestCase):
+    def test_every_axis_of_every_rig_finds_its_home_again_and_as_long_as_rehearsed(self) -> None:
+        for name in names():
+            rig = load(name)
+            stand = Stand(rig, truth(rig))
+            for slot, letter in enumerate(stand.machine.names):
+                with self.subTest(rig=name, axis=letter):
+                    self.assertIs(stand.home(slot), Result.FOUND)
+                    where = stand.position(slot)
+                    away = -way(stand.machine.axis(slot)) * 12.0
+                    stand.step(away, 600, slot)
+                    began = stand.world.tick
+                    mark = c.position_from(stand.drives[slot].homing_places[INDEX_DISTANCE.sub])
+                    told = stand.machine.with_values({
+                        Address(slot, "homing.mark_distance"): Fraction(round(mark * 10_000), 10_000)
+                    })  # fmt: skip
+                    self.assertAlmostEqual(where % 360, stands_at(told.axis(slot)) % 360, delta=0.05)
+                    said = rehearse(told, slot, distance_to_switch(told, slot, stand.position(slot))).seconds
+                    self.assertIs(stand.home(slot), Result.FOUND)
+                    self.assertAlmostEqual(stand.position(slot) % 360, where % 360, delta=0.02)
+                    self.assertAlmostEqual((stand.world.tick - began) / 1000, said, delta=0.03 * said + CHUNK / 1000)
+
+
+class Trials(unittest.TestCase):
+    """Random machines with random valid set-ups."""
+
+    def test_homing_never_strikes_iron_and_finds_the_same_place(self) -> None:
+        for seed in range(TRIALS):
+            with self.subTest(seed=seed):
+                seen = home_twice(seed)
+                self.assertTrue(seen.found)
+                self.assertLessEqual(seen.struck, seen.touch)
+                self.assertLessEqual(seen.apart, seen.allowed)
+
+    def test_no_end_is_passed_by_more_than_a_count(self) -> None:
+        for seed in range(TRIALS // 10):
+            self.assertLessEqual(beyond_an_end(seed, 10), 1.0, seed)
+
+
 class Rehearsed(HomingCase):
     def test_the_run_takes_as_long_as_the_rehearsal_said(self) -> None:
         dice = random.Random(3)
@@ -135,6 +292,14 @@ class Failed(HomingCase):
     def test_no_index_mark(self) -> None:
         self.ready(homing__method="switch_index", homing__index_within=Fraction(5))
         self.assertIs(self.home(), Result.NO_INDEX)
+
+    def test_a_limit_switch_can_be_turned_off_to_find_out_what_is_wrong_with_it(self) -> None:
+        for on in (True, False):
+            self.ready(travel__switches_on=on)
+            self.world.set_input(4, LIMIT_LOW, 0, 1, 300)
+            self.world.wires[4]["held"] = 1
+            self.world.run(5)
+            self.assertEqual(bool(self.world.firmware[0]["limit_low"]), on)
 
     def test_stop_in_any_phase(self) -> None:
         for after in (50, 3000, 13_500, 14_500):

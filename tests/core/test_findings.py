@@ -65,7 +65,7 @@ class Rules(unittest.TestCase):
     def test_limits_beyond_the_stops(self) -> None:
         self.assertEqual(codes(changed(travel__low=Fraction(-400))), ["limit_beyond_stop"])
         self.assertEqual(codes(changed(travel__high=Fraction(7))), ["limit_beyond_stop"])
-        self.assertEqual(codes(changed(travel__high=Fraction(6), travel__low=Fraction(-312))), [])
+        self.assertEqual(codes(changed(travel__high=Fraction(6), travel__low=Fraction(-312))), ["limit_behind_switch"])
         self.assertEqual(codes(changed(travel__high=Fraction(7), travel__limits_on=False)), ["limits_off"])
 
     def test_shape_that_cannot_be_stored(self) -> None:

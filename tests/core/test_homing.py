@@ -10,7 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.findings import findings
-from idler.core.homing import distance_to_switch, explain, rehearse, rehearse_all, turns
+from idler.core.homing import distance_to_switch, met_at, rehearse, rehearse_all, stands_at, turns
+from idler.core.homing_outcome import Cause, Seen, causes
+from idler.core.machine import Machine
+from idler.core.parameter import Value
 from idler.core.wire.homing import Phase, Result
 from tests.support import A, X, Y, Z, at, wired
 
@@ -63,13 +66,113 @@ class Confusions(unittest.TestCase):
 
     def test_one_chain_one_axis_at_a_time(self) -> None:
         machine = wired().with_values({at(1, "input.role"): "home_chain", at(1, "input.axis"): "none"})
-        found = [item for item in findings(machine) if item.code == "chain_shared_turn"]
-        self.assertEqual({item.where.slot for item in found}, {X, Y})
+        found = [item for item in findings(machine) if item.code == "chain_turns"]
+        self.assertEqual([machine.names[item.where.slot or 0] for item in found], ["Y"])
         self.assertTrue(all(item.edit for item in found))
 
-    def test_every_failure_says_what_it_means(self) -> None:
-        for result in (Result.NOT_FOUND, Result.PRESSED, Result.STILL_PRESSED, Result.OTHER_END, Result.NO_INDEX):
-            seen, why, edit = explain(wired(), X, result)
-            self.assertIn(result.words, seen)
-            self.assertTrue(why)
-            wired().with_values(edit)  # type: ignore[arg-type]
+    def test_a_search_that_ends_before_the_travel(self) -> None:
+        self.assertNotIn("search_too_short", self.codes(homing__search=Fraction(318)))
+        self.assertIn("search_too_short", self.codes(homing__search=Fraction(317)))
+
+    def test_iron_is_touched_not_struck(self) -> None:
+        """X has 200 full steps and a screw of 5 mm: a full step in 10 ms is 2.5 mm/s."""
+        self.assertNotIn("stop_is_struck", self.codes(homing__method="stop", homing__touch=Fraction(150)))
+        self.assertIn("stop_is_struck", self.codes(homing__method="stop", homing__touch=Fraction(151)))
+        self.assertNotIn("stop_is_struck", self.codes(homing__touch=Fraction(151)))
+        self.assertIn("effort_too_high", self.codes(homing__method="stop", homing__effort=Fraction(95, 100)))
+
+    def test_a_mark_whose_distance_is_not_known_refines_nothing(self) -> None:
+        self.assertIn("mark_not_known", self.codes(homing__method="stop_index"))
+        self.assertNotIn("mark_not_known", self.codes(homing__method="stop_index", homing__mark_distance=Fraction(2)))
+
+    def test_a_squaring_that_bends_the_beam_further_than_it_may(self) -> None:
+        sides = {at(7, "input.role"): "home_second", at(7, "input.axis"): "X", at(X, "axis.second_output"): 5}
+        for offset, wrong in ((2, False), (-3, True)):
+            machine = wired().with_values({**sides, at(X, "homing.squaring"): Fraction(offset)})
+            self.assertEqual("squared_too_far" in {item.code for item in findings(machine)}, wrong)
+
+
+class OtherWays(unittest.TestCase):
+    """Rehearsals by iron, by mark, and of a beam."""
+
+    def told(self, **changes: Value) -> Machine:
+        return wired().with_values({at(X, key.replace("__", ".")): value for key, value in changes.items()})
+
+    def test_towards_iron_only_at_touch_speed(self) -> None:
+        legs = rehearse(self.told(homing__method="stop"), X, 50).legs
+        self.assertAlmostEqual(legs[0].seconds, 50 / 1 + 1 / 200, places=3)  # 60 mm/min, 100 mm/s²
+        self.assertNotIn(Phase.HALT, [leg.phase for leg in legs])
+        for leg in legs:
+            if leg.phase in (Phase.APPROACH, Phase.TOUCH):
+                self.assertLessEqual(abs(leg.stop - leg.start) / leg.seconds, 1.0001)
+
+    def test_the_coordinate_of_a_mark_lies_behind_the_switch(self) -> None:
+        machine = self.told(homing__method="switch_index", homing__mark_distance=Fraction(3))
+        self.assertEqual(met_at(machine.axis(X)), 5.0)  # 2 mm at the mark, towards high
+        self.assertEqual(distance_to_switch(machine, X, 0.0), 5.0)
+        mark = next(leg for leg in rehearse(machine, X, 80).legs if leg.phase is Phase.INDEX)
+        self.assertAlmostEqual(mark.stop, 2.0, delta=0.001)  # the filter lets it run on a little
+        self.assertAlmostEqual(rehearse(machine, X, 80).legs[-1].stop, stands_at(machine.axis(X)), delta=0.02)
+
+    def test_a_beam_is_squared_after_both_sides_have_stopped(self) -> None:
+        machine = self.told(homing__squaring=Fraction(1)).with_values({
+            at(7, "input.role"): "home_second", at(7, "input.axis"): "X", at(X, "axis.second_output"): 5
+        })  # fmt: skip
+        alone, beam = rehearse(wired(), X, 80), rehearse(machine, X, 80)
+        square = next(leg for leg in beam.legs if leg.phase is Phase.SQUARE)
+        self.assertEqual(square.start, square.stop)
+        self.assertAlmostEqual(
+            beam.seconds - alone.seconds, 2 * 1.0, delta=0.1
+        )  # one side alone, then the offset, 1 mm/s
+
+
+class Failures(unittest.TestCase):
+    def first(self, machine: Machine, result: Result, **seen: float) -> Cause:
+        found = causes(machine, X, Seen(result, **seen))
+        for cause in found:
+            self.assertTrue(cause.title and cause.words)
+            machine.with_values(cause.edit)
+        return found[0]
+
+    def test_what_did_not_fail_has_no_cause(self) -> None:
+        for result in (Result.NONE, Result.FOUND, Result.STOPPED):
+            self.assertEqual(causes(wired(), X, Seen(result)), ())
+
+    def test_not_found_names_the_terminal_or_the_search(self) -> None:
+        self.assertEqual(self.first(wired(), Result.NOT_FOUND, went=400).watch, 1)
+        short = wired().with_values({at(X, "homing.search"): Fraction(100)})
+        self.assertEqual(self.first(short, Result.NOT_FOUND, went=100).edit, {at(X, "homing.search"): Fraction(350)})
+
+    def test_a_filter_that_swallows_the_cam(self) -> None:
+        slow = wired().with_values({at(1, "input.filter"): Fraction(100)})  # 1.5 mm at 900 mm/min
+        self.assertEqual(self.first(slow, Result.NOT_FOUND).edit, {at(1, "input.filter"): Fraction(1)})
+
+    def test_still_pressed_says_by_how_much(self) -> None:
+        cause = self.first(wired(), Result.STILL_PRESSED, lets_go=2.4)
+        self.assertIn("2.4 mm", cause.words)
+        self.assertEqual(cause.edit, {at(X, "homing.back_off"): Fraction(41, 10)})
+        self.assertIn("sticks", self.first(wired(), Result.STILL_PRESSED, lets_go=0.2).title)
+
+    def test_pressed_at_the_start_is_moved_clear(self) -> None:
+        self.assertTrue(self.first(wired(), Result.PRESSED).clear)
+        rest = causes(wired(), X, Seen(Result.PRESSED))[1]
+        self.assertEqual(rest.edit, {at(1, "input.rest"): "open"})
+
+    def test_the_other_end_turns_the_direction_round(self) -> None:
+        self.assertEqual(self.first(wired(), Result.OTHER_END, went=12).edit, {at(X, "axis.reversed"): True})
+
+    def test_a_stop_that_is_not_felt_wants_less_effort(self) -> None:
+        machine = wired().with_values({at(X, "homing.method"): "stop"})
+        cause = self.first(machine, Result.NOT_FOUND, effort=0.2)
+        self.assertEqual(cause.edit, {at(X, "homing.effort"): Fraction(2, 5)})
+
+    def test_a_mark_that_moved_tells_a_chip_from_a_stop_that_gave_way(self) -> None:
+        machine = wired().with_values(
+            {at(X, "homing.method"): "stop_index", at(X, "homing.mark_distance"): Fraction(3)}
+        )
+        self.assertIn("lies before the stop", self.first(machine, Result.MARK_MOVED, mark=2.2).title)
+        self.assertIn("gave way", self.first(machine, Result.MARK_MOVED, mark=3.9).title)
+
+    def test_every_other_failure_has_causes(self) -> None:
+        for result in (Result.NO_INDEX, Result.APART, Result.CHAIN_BUSY):
+            self.first(wired(), result)

@@ -36,6 +36,22 @@ class ShelfCase(unittest.TestCase):
         return subprocess.run(command, capture_output=True, text=True, check=True).stdout
 
 
+class WorkZeros(ShelfCase):
+    def test_they_come_back_and_are_in_no_revision(self) -> None:
+        self.assertEqual(self.shelf.work_zeros("verge"), {})
+        self.shelf.save_work_zeros("verge", {"X": -12.34567, "A": 90.0})
+        self.assertEqual(Shelf(self.root).work_zeros("verge"), {"X": -12.3457, "A": 90.0})
+        self.assertEqual(self.git("status", "--porcelain"), "")
+
+    def test_a_damaged_file_says_so_and_stays(self) -> None:
+        path = self.root / "work" / "verge.toml"
+        for text in ("work = [1", "[work]\nX = 'here'", "work = 3"):
+            write_text(path, text)
+            with self.assertRaisesRegex(IdlerError, "cannot be read"):
+                self.shelf.work_zeros("verge")
+            self.assertEqual(read_text(path), text)
+
+
 class Revisions(ShelfCase):
     def test_keep_list_and_go_back(self) -> None:
         edited = verge().with_values({PITCH: Fraction(4)})

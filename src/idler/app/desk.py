@@ -29,6 +29,8 @@ from idler.link import events
 from idler.link.link import Link
 from idler.shelf.shelf import Shelf
 
+from .workzero import WorkZeros
+
 if TYPE_CHECKING:
     from pathlib import Path
 
@@ -123,6 +125,8 @@ class Desk(QObject):
             self.passes = shelf.passes(name)
         except IdlerError as why:
             self.lost_edits = [*lost, why.sentence]
+        self.work = WorkZeros(self, shelf, name)
+        self.lost_edits = [*self.lost_edits, *([self.work.trouble] if self.work.trouble else [])]
         self._drag = 1  # the mark that tells one drag from the next
 
     @property
@@ -235,6 +239,15 @@ class Desk(QObject):
             self._shelf.save_passes(self._kept.name, self.passes)
         except IdlerError as why:
             self.told.emit("warn", f"The passes are not on the disk yet. {why.sentence}")
+
+    def lose_home(self, slot: int, why: str) -> None:
+        """Steps were lost, so coordinates mean nothing any more: the controller is told, and the person."""
+        if slot < len(self.axes) and self.axes[slot].homed:
+            self.link.forget_home(slot)
+            name = self.machine.names[slot]
+            self.told.emit(
+                "warn", f"{name} {why}: its home is not known any more. Home it before you rely on a coordinate."
+            )
 
     def prove(self, claim: Claim, passed: bool, result: str) -> None:
         """Keeps a proof, passed or not; it is on the disk when this returns."""

@@ -158,7 +158,7 @@ class Margin(QWidget):
         machine = self._desk.machine
         assert address.slot is not None
         when = address.row.used_when
-        if when is not None and machine.axis(address.slot).choice(when[0]) != when[1]:
+        if when is not None and not machine.axis(address.slot).uses(address.row):
             return machine.show(Address(address.slot, when[0]))
         return machine.show(address)
 

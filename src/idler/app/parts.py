@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from . import theme
 
@@ -33,6 +33,16 @@ def figures(words: str = "—", pixels: int = 13) -> QLabel:
     made = QLabel(words)
     made.setFont(theme.figure_font(pixels))
     return made
+
+
+def scrolled(page: QWidget) -> QScrollArea:
+    """A page that scrolls up and down inside a card where there is too little room for it."""
+    scroll = QScrollArea()
+    scroll.setWidgetResizable(True)
+    scroll.setFrameShape(QFrame.Shape.NoFrame)
+    scroll.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+    scroll.setWidget(page)
+    return scroll
 
 
 class AxisPicker(QWidget):

@@ -87,9 +87,12 @@ class AxisRail(QWidget):
         self._position = QLabel("—")
         self._position.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._position.setFixedWidth(104)
+        self._work = QLabel()
+        self._work.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self._work.setFixedWidth(104)
         self._unit = QLabel()
         self._unit.setProperty("role", "tiny")
-        self._unit.setFixedWidth(48)
+        self._unit.setFixedWidth(66)
         self.minus, self.plus = JogButton(jog, slot, -1, name), JogButton(jog, slot, 1, name)
         self.view = RailView()
         self._state = QPushButton("no link")
@@ -97,6 +100,9 @@ class AxisRail(QWidget):
         self._state.setProperty("role", "quiet")
         self._state.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         menu = QMenu(self._state)
+        menu.addAction("Work zero is here: the second line counts from this place", lambda: desk.work.take(slot))
+        menu.addAction("Clear the work zero", lambda: desk.work.clear(slot))
+        menu.addSeparator()
         menu.addAction(
             "Home is here: this place gets the coordinate at the switch", lambda: self._if_sure(desk.link.home_here)
         )
@@ -107,9 +113,15 @@ class AxisRail(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 1, 8, 1)
         row.setSpacing(8)
-        for widget in (self._badge, self._position, self._unit, self.minus, self.view, self.plus, self._state):
+        figures = QVBoxLayout()
+        figures.setSpacing(0)
+        figures.addWidget(self._position)
+        figures.addWidget(self._work)
+        row.addWidget(self._badge)
+        row.addLayout(figures)
+        for widget in (self._unit, self.minus, self.view, self.plus, self._state):
             row.addWidget(widget)
-        self._shown = ""
+        self._shown = self._shown_work = ""
         self._words = ""
         self.refresh()
 
@@ -120,18 +132,25 @@ class AxisRail(QWidget):
         self._badge.setStyleSheet(
             f"background: {tokens.ink}; color: {tokens.panel}; border-radius: 3px; font-weight: 700;"
         )
+        self._zero = self._desk.work.of(axis.name)
         self._position.setFont(theme.figure_font(19, bold=True))
+        self._work.setFont(theme.figure_font(13))
+        self._work.setStyleSheet(f"color: {tokens.brass};")
+        self._work.setVisible(self._zero is not None)
         inch = self._desk.machine.inch and not axis.rotary
         self._inch = inch
         self._factor = float(shown_per_travel(self._desk.machine, self._slot))
         unit = "°" if axis.rotary else "in" if inch else "mm"
-        self._unit.setText(f"{unit}{' ⌀' if self._factor != 1 else ''}\nmachine")
+        unit = f"{unit}{' ⌀' if self._factor != 1 else ''}"
+        self._wraps = axis.wraps
+        self._unit.setText(f"{unit}\nmachine" if self._zero is None else f"{unit} machine\nwork")
         diameter = " As a diameter: the slide stands at half of it." if self._factor != 1 else ""
         self._unit.setToolTip(
-            f"The machine coordinate: counted from home, and the same whatever the work zero is.{diameter}"
+            f"The machine coordinate: counted from home, and the same whatever the work zero is.{diameter} "
+            "The second line, where there is one, counts from the work zero."
         )
-        self.view.show_axis(axis)
-        self._shown = ""
+        self.view.show_axis(axis, self._zero)
+        self._shown = self._shown_work = ""
 
     def _if_sure(self, work: Callable[[int], None]) -> None:
         """Only where the letter here is that of the controller."""
@@ -143,14 +162,14 @@ class AxisRail(QWidget):
     def show_motion(self) -> None:
         axes = self._desk.axes
         if self._slot >= len(axes) or not self._desk.connected:
-            self._say("—", "not sent" if self._desk.connected else "no link")
+            self._say("—", "—", "not sent" if self._desk.connected else "no link")
             self.view.show_carriage(None, None, False)
             return
         state = axes[self._slot]
-        shown = state.position * self._factor
-        text = f"{shown / 25.4:.4f}" if self._inch else f"{shown:.3f}"
-        if float(text) == 0:
-            text = text.lstrip("-")
+        text, work = self._figure(state.position), "—"
+        if self._zero is not None and state.homed:
+            from_zero = state.position - self._zero
+            work = self._figure(from_zero % 360 if self._wraps else from_zero)
         ghost = self._jog.targets.get(self._slot) if state.moving else None
         words = "homed" if state.homed else "not homed"
         if state.at_limit:
@@ -159,10 +178,18 @@ class AxisRail(QWidget):
             words = f"{state.limit_made} limit made"
         elif state.home_made:
             words = "switch made"
-        self._say(text, words)
+        self._say(text, work, words)
         self.view.show_carriage(state.position, ghost, state.homed)
 
-    def _say(self, position: str, words: str) -> None:
+    def _figure(self, value: float) -> str:
+        shown = value * self._factor
+        text = f"{shown / 25.4:.4f}" if self._inch else f"{shown:.3f}"
+        return text.lstrip("-") if float(text) == 0 else text
+
+    def _say(self, position: str, work: str, words: str) -> None:
+        if work != self._shown_work:
+            self._shown_work = work
+            self._work.setText(work)
         if position != self._shown:
             self._shown = position
             self._position.setText(position)
@@ -187,6 +214,7 @@ class Rails(QWidget):
         column.addWidget(self._scroll)
         self._build_rows()
         desk.changed.connect(self.refresh)
+        desk.work.changed.connect(self.refresh)
         desk.held.connect(self._show_power)
         jog.changed.connect(self._show_jog)
         self._show_jog()
@@ -234,7 +262,7 @@ class Rails(QWidget):
         self.arm_button.clicked.connect(lambda: self.jog.arm(not self.jog.armed))
         self.bindings.changed.connect(self._show_keys)
         bar.addWidget(self.arm_button)
-        self._legend = QLabel("▾ home   ▮ switch   [ ] soft limits   ▒ cushion")
+        self._legend = QLabel("▾ home   ▮ switch   [ ] soft limits   ▒ cushion   × work zero")
         self._legend.setProperty("role", "small")
         self._legend.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
+from idler.core.table import SHARE_STEP
 from idler.core.wire import cia402 as c
 from idler.core.wire.cia402 import State
+from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT
 
 from .state import AT_VELOCITY, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from .world import World
 
 _RESET_TICKS = 100  # how long the output “drive reset” stays on
 HERE = 37
-_TOWARDS_HIGH, _WITH_INDEX = (23, 7), (7, 11)
+_TOWARDS_HIGH, _WITH_INDEX, _BY_STOP = (23, 7, -1, -3), (7, 11, -3, -4), (-1, -2, -3, -4)
 _ENDLESS = (2, 3)  # kinds of axis that begin again at 360°
 _SHAPES = {0: CONSTANT, 3: LIMITED, -1: SMOOTHEST}
 
@@ -64,13 +66,18 @@ class Drive:
             ax[name] = max(c.acceleration_from(told[index, 0]) * per_unit, 1.0)
         method = told[0x6098, 0]
         ax["home_way"] = 1.0 if method in _TOWARDS_HIGH else -1.0
-        ax["home_index"] = method in _WITH_INDEX
+        ax["home_index"], ax["home_stop"] = method in _WITH_INDEX, method in _BY_STOP
         self._here = method == HERE
         ax["home_approach"], ax["home_touch"] = (c.speed_from(told[0x6099, sub]) / 60 * per_unit for sub in (1, 2))
         ax["home_acceleration"] = max(c.acceleration_from(told[0x609A, 0]) * per_unit, 1.0)
-        for name, sub in (("back", 4), ("leave", 5), ("search", 6), ("index_within", 7)):
+        for name, sub in (
+            ("back", 4), ("leave", 5), ("search", 6), ("index_within", 7), ("mark_distance", 8), ("mark_spread", 9),
+            ("squaring", 11), ("apart", 12),
+        ):  # fmt: skip
             ax[f"home_{name}"] = c.position_from(told[0x4003, sub]) * per_unit
         ax["home_coordinate"] = c.position_from(told[0x607C, 0]) * per_unit
+        ax["home_effort"] = told[0x4003, 10] * float(SHARE_STEP)
+        ax["switches_on"] = told[0x4002, 9]
         for name in ("acceleration", "deceleration", "shape"):
             ax[f"usual_{name}"] = ax[name]
         ax["jerk"] = c.acceleration_from(told[0x60A4, 1]) * per_unit
@@ -292,12 +299,23 @@ class Drive:
         return self._shown(float(self._ax["latched"]))
 
     @property
-    def homing_places(self) -> tuple[int, int, int]:
-        """Where the switch was met on the approach and on the touch, and how far the index mark was from it."""
+    def homing_places(self) -> dict[int, int]:
+        """What the last homing found, by the sub-indices of 4008h."""
         ax = self._ax
-        per_unit = ax["counts_per_unit"]
-        first, touch, index = (float(ax[name]) / per_unit for name in ("home_first", "home_place", "index_distance"))
-        return c.raw_position(first), c.raw_position(touch), c.raw_position(index)
+        counts = {
+            FIRST_PLACE: "home_first",
+            TOUCH_PLACE: "home_place",
+            INDEX_DISTANCE: "index_distance",
+            SIDES: "sides",
+            RAN_ON: "ran_on",
+        }
+        found = {place.sub: c.raw_position(float(ax[name]) / ax["counts_per_unit"]) for place, name in counts.items()}
+        return {**found, USUAL_EFFORT.sub: round(1000 * float(ax["usual_effort"]))}
+
+    @property
+    def torque(self) -> int:
+        """In ‰ of what the motor has (6077h)."""
+        return round(1000 * float(self._ax["effort"]))
 
     @property
     def latches(self) -> int:

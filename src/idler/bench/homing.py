@@ -1,6 +1,7 @@
 """The firmware's homing: phases that begin moves of the trajectory and wait for edges, one tick at a time.
 
-approach → stops → back-off → touch → stops → (to the index mark → stops) → leaves the switch, once.
+By switch: approach → stops → back-off → touch → stops → (squares the beam) → (to the index mark → stops) → leaves, once.
+By a hard stop the same, but towards iron it never goes faster than the touch speed, and it stands still at once.
 """
 
 from __future__ import annotations
@@ -12,10 +13,14 @@ from .state import AT_VELOCITY, CONSTANT, IDLE, STOPPING, TO_POSITION
 
 _APPROACH, _HALT, _BACK, _TOUCH = Phase.APPROACH.raw, Phase.HALT.raw, Phase.BACK_OFF.raw, Phase.TOUCH.raw
 _HALT_AT_TOUCH, _INDEX, _HALT_AT_INDEX = Phase.HALT_AT_TOUCH.raw, Phase.INDEX.raw, Phase.HALT_AT_INDEX.raw
-_LEAVE = Phase.LEAVE.raw
+_LEAVE, _SQUARE = Phase.LEAVE.raw, Phase.SQUARE.raw
 _FOUND, _NOT_FOUND, _PRESSED = Result.FOUND.raw, Result.NOT_FOUND.raw, Result.PRESSED.raw
 _STILL_PRESSED, _OTHER_END, _NO_INDEX = Result.STILL_PRESSED.raw, Result.OTHER_END.raw, Result.NO_INDEX.raw
 _STOPPED, _CHAIN_BUSY = Result.STOPPED.raw, Result.CHAIN_BUSY.raw
+_APART, _MARK_MOVED = Result.APART.raw, Result.MARK_MOVED.raw
+
+_FELT = 4  # ticks of too much effort that mean iron
+_SETTLED = 0.01  # share of a tick's effort in the usual one
 
 
 @compiled
@@ -30,6 +35,15 @@ def _brake(ax):
 
 
 @compiled
+def _stand(ax, place):
+    """Ends the steps within the tick, at a place: against iron there is nothing to brake."""
+    ax.bare_position = ax.position = place
+    ax.steps = int(round(place))
+    ax.bare_velocity = ax.velocity = 0.0
+    ax.mode, ax.fresh, ax.moving = IDLE, 0, 0
+
+
+@compiled
 def _rests(ax):
     still = ax.mode == IDLE or (ax.mode == AT_VELOCITY and ax.target_velocity == 0.0)
     return still and not ax.moving and not ax.fresh
@@ -37,11 +51,17 @@ def _rests(ax):
 
 @compiled
 def end_homing(ax, result):
-    """The pace is the usual one again; what does not end well brakes."""
-    ax.homing, ax.home_result = 0, result
+    """The pace is the usual one again, both sides of a beam go together; what does not end well brakes."""
+    ax.homing, ax.home_result, ax.held = 0, result, 0
     ax.acceleration, ax.deceleration, ax.shape = ax.usual_acceleration, ax.usual_deceleration, ax.usual_shape
     if result != _FOUND and result != _STOPPED and ax.moving:
         _brake(ax)
+
+
+@compiled
+def _pressed(ax):
+    """Whether a switch that homing looks for is made: that of the axis, or of the other side of its beam."""
+    return not ax.home_stop and (ax.switch or (ax.home_two and ax.switch_second))
 
 
 @compiled
@@ -54,15 +74,17 @@ def begin_homing(firmware, slot):
             if other != slot and firmware[other].homing:
                 ax.home_result = _CHAIN_BUSY
                 return
-    if ax.switch:
+    if _pressed(ax):
         ax.home_result = _PRESSED
         return
     ax.acceleration = ax.deceleration = ax.home_acceleration
     ax.shape = CONSTANT
-    ax.home_result = 0
+    ax.home_result = ax.held = ax.felt = 0
+    ax.usual_effort = ax.sides = ax.index_distance = ax.ran_on = 0.0
     ax.homing = _APPROACH
-    ax.edge_seen = ax.latches
-    _go(ax, ax.bare_position + ax.home_way * ax.home_search, ax.home_approach)
+    ax.edge_seen, ax.second_seen = ax.latches, ax.second_latches
+    speed = ax.home_touch if ax.home_stop else ax.home_approach
+    _go(ax, ax.bare_position + ax.home_way * ax.home_search, speed)
 
 
 @compiled
@@ -78,6 +100,82 @@ def _take_place(ax, place):
 
 
 @compiled
+def _feels_iron(ax):
+    """Whether the motor has given too much for some ticks; on its way the usual effort is kept."""
+    ax.felt = ax.felt + 1 if ax.effort > ax.home_effort else 0
+    if ax.homing == _APPROACH and ax.effort < ax.home_effort / 2 and ax.moving:
+        ax.usual_effort += (ax.effort - ax.usual_effort) * _SETTLED
+    return ax.felt >= _FELT
+
+
+@compiled
+def _switch_met(ax):
+    """Whether the switch of the axis, or on the approach that of either side, has made."""
+    met = ax.latches != ax.edge_seen
+    if ax.home_two and ax.homing == _APPROACH and not met and ax.second_latches != ax.second_seen:
+        ax.latched = ax.second_latched
+        return True
+    return met
+
+
+@compiled
+def _touch_both(ax):
+    """Each side of a beam stands still at its own switch; the touch is over when both have."""
+    first, second = ax.latches != ax.edge_seen, ax.second_latches != ax.second_seen
+    if first and not ax.held & 1:
+        ax.held |= 1
+        ax.home_place = ax.latched
+    if second and not ax.held & 2:
+        ax.held |= 2
+    if ax.held == 3:
+        ax.sides = ax.second_latched - ax.home_place
+        _stand(ax, ax.home_place)
+        ax.homing, ax.held = _HALT_AT_TOUCH, 0
+    elif ax.held:
+        met = ax.home_place if ax.held & 1 else ax.second_latched
+        if abs(ax.bare_position - met) > ax.home_apart or _rests(ax):
+            end_homing(ax, _APART)
+
+
+@compiled
+def _seek(ax):
+    """Approach and touch: until the switch makes, or iron is felt."""
+    touching = ax.homing == _TOUCH
+    met = _feels_iron(ax) if ax.home_stop else _switch_met(ax)
+    if touching and ax.home_two and not ax.home_stop:
+        _touch_both(ax)
+        if ax.homing != _TOUCH or ax.held:
+            return
+    elif met:
+        place = float(ax.steps) if ax.home_stop else ax.latched
+        if touching:
+            ax.home_place, ax.homing = place, _HALT_AT_TOUCH
+        else:
+            ax.home_first, ax.homing = place, _HALT
+        if ax.home_stop:
+            _stand(ax, place)
+        else:
+            _brake(ax)
+        return
+    if ax.other_end:
+        end_homing(ax, _OTHER_END)
+    elif _rests(ax):
+        end_homing(ax, _NOT_FOUND)
+
+
+@compiled
+def _after_touch(ax):
+    """To the index mark, or away from the switch, which is left once."""
+    if ax.home_index:
+        ax.homing, ax.edge_seen = _INDEX, ax.marks
+        _go(ax, ax.bare_position - ax.home_way * ax.home_index_within, ax.home_touch)
+    else:
+        _take_place(ax, ax.home_place)
+        ax.homing = _LEAVE
+        _go(ax, ax.home_coordinate - ax.home_way * ax.home_leave, ax.home_approach)
+
+
+@compiled
 def advance_homing(ax):
     """One tick, before the trajectory's own."""
     if not ax.homing:
@@ -85,39 +183,38 @@ def advance_homing(ax):
     if not ax.powered or ax.mode == STOPPING:
         end_homing(ax, _STOPPED)
         return
-    edge = ax.latches != ax.edge_seen
     rests = _rests(ax)
     if ax.homing == _APPROACH or ax.homing == _TOUCH:
-        if edge:
-            if ax.homing == _APPROACH:
-                ax.home_first, ax.homing = ax.latched, _HALT
-            else:
-                ax.home_place, ax.homing = ax.latched, _HALT_AT_TOUCH
-            _brake(ax)
-        elif ax.other_end:
-            end_homing(ax, _OTHER_END)
-        elif rests:
-            end_homing(ax, _NOT_FOUND)
-    elif ax.homing == _HALT and rests:
+        _seek(ax)
+    elif ax.homing == _HALT and not rests:
+        ax.ran_on = (ax.steps - ax.home_first) * ax.home_way
+    elif ax.homing == _HALT:
         ax.homing = _BACK
         _go(ax, ax.home_first - ax.home_way * ax.home_back, ax.home_approach)
     elif ax.homing == _BACK and rests:
-        if ax.switch:
+        if _pressed(ax):
             end_homing(ax, _STILL_PRESSED)
             return
-        ax.homing, ax.edge_seen = _TOUCH, ax.latches
-        _go(ax, ax.home_first + ax.home_way * ax.home_back, ax.home_touch)
+        ax.homing, ax.felt = _TOUCH, 0
+        ax.edge_seen, ax.second_seen = ax.latches, ax.second_latches
+        _go(ax, ax.home_first + ax.home_way * (ax.home_back + ax.home_two * ax.home_apart), ax.home_touch)
     elif ax.homing == _HALT_AT_TOUCH and rests:
-        if ax.home_index:
-            ax.homing, ax.edge_seen = _INDEX, ax.marks
-            _go(ax, ax.bare_position - ax.home_way * ax.home_index_within, ax.home_touch)
+        if ax.home_two and ax.home_squaring != 0.0:
+            ax.homing, ax.held = _SQUARE, 1
+            _go(ax, ax.bare_position + ax.home_squaring, ax.home_touch)
         else:
-            _take_place(ax, ax.home_place)
-            ax.homing = _LEAVE
-            _go(ax, ax.home_coordinate - ax.home_way * ax.home_leave, ax.home_approach)
+            _after_touch(ax)
+    elif ax.homing == _SQUARE and rests:  # the first side has not moved: its place is the axis's
+        ax.held = 0
+        _stand(ax, ax.home_place)
+        _after_touch(ax)
     elif ax.homing == _INDEX:
         if ax.marks != ax.edge_seen:
             ax.index_distance = (ax.home_place - ax.marked) * ax.home_way
+            known = ax.home_mark_distance > 0
+            if known and abs(ax.index_distance - ax.home_mark_distance) > ax.home_mark_spread:
+                end_homing(ax, _MARK_MOVED)
+                return
             ax.homing = _HALT_AT_INDEX
             _brake(ax)
         elif rests:

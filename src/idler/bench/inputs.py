@@ -20,7 +20,8 @@ _CHAIN, _INDEX = InputRole.HOME_CHAIN.raw, InputRole.INDEX.raw
 _LIMIT_LOW, _LIMIT_HIGH = InputRole.LIMIT_LOW.raw, InputRole.LIMIT_HIGH.raw
 _HOME_LIMIT = InputRole.HOME_LIMIT.raw
 _LIMITS = tuple(role.raw for role in InputRole if role.limits)
-_HOMES = tuple(role.raw for role in InputRole if role.homes and role is not InputRole.HOME_CHAIN)
+_HOME_SECOND = InputRole.HOME_SECOND.raw
+_HOMES = tuple(role.raw for role in InputRole if role.homes and role.raw not in (_CHAIN, _HOME_SECOND))
 _LOOSE_MEAN = 4000.0  # µs
 _SHORTEST = 2.0  # µs
 
@@ -194,7 +195,7 @@ def latch_positions(items, firmware):
     for axis in range(len(firmware)):
         ax = firmware[axis]
         ax.switch = ax.other_end = ax.limit_low = ax.limit_high = 0
-        ax.home_chain = 0
+        ax.home_chain = ax.home_two = ax.switch_second = 0
         own = 0
         for number in range(len(items)):
             item = items[number]
@@ -202,6 +203,8 @@ def latch_positions(items, firmware):
                 own = 1
             elif item.role == _CHAIN:
                 own = ax.home_chain = 1
+            elif item.axis == axis and item.role == _HOME_SECOND and ax.second >= 0:
+                ax.home_two = 1
         for number in range(len(items)):
             item = items[number]
             mine = item.axis == axis
@@ -215,10 +218,15 @@ def latch_positions(items, firmware):
                     ax.latches += 1
                     if ax.until == 1:
                         ax.until = 2
+            if mine and item.role == _HOME_SECOND:
+                ax.switch_second = item.made
+                if rising:
+                    ax.second_latched = float(ax.steps)
+                    ax.second_latches += 1
             if is_mark and rising:
                 ax.marked = float(ax.steps)
                 ax.marks += 1
-            if mine and item.made and item.role in _LIMITS:
+            if mine and item.made and ax.switches_on and item.role in _LIMITS:
                 low = item.role == _LIMIT_LOW or (item.role == _HOME_LIMIT and ax.home_way < 0)
                 ax.limit_low = 1 if low else ax.limit_low
                 ax.limit_high = ax.limit_high if low else 1

@@ -198,8 +198,8 @@ class Node:
         if place == Place(0x2000, 1):
             return len(self.names)
         base, slot = self._split(index)
-        if base == FIRST_PLACE.index and 0 < subindex < FORGET.sub and slot is not None and slot < len(self.drives):
-            return self.drives[slot].homing_places[subindex - 1]
+        if base == FIRST_PLACE.index and slot is not None and slot < len(self.drives):
+            return self.drives[slot].homing_places.get(subindex)
         if (base, subindex) == (AXIS_NAME.index, AXIS_NAME.sub) and slot is not None:
             return self.names[slot] if slot < len(self.names) else "-"
         if slot is None or slot >= len(self.drives) or index < 0x6000:
@@ -209,7 +209,7 @@ class Node:
             c.STATUS: "status", c.POSITION: "position", c.VELOCITY: "velocity", c.COUNTS_ACTUAL: "counts",
             c.ERROR_CODE: "error", c.MODE: "mode", c.MODE_SHOWN: "mode",
             c.TARGET_POSITION: "target_position", c.TARGET_VELOCITY: "target_velocity", c.PROFILE_SPEED: "profile_speed",
-            c.FOLLOWING_ERROR: "following_error", c.LATCHED: "latched", c.LATCHES: "latches",
+            c.FOLLOWING_ERROR: "following_error", c.LATCHED: "latched", c.LATCHES: "latches", c.TORQUE: "torque",
         }  # fmt: skip
         if base == c.DIGITAL_INPUTS:
             return self._panel.bits(slot)

@@ -16,6 +16,8 @@ _STOP_GIVE = 0.02  # mm or ° of give in a hard stop at four times the motor's t
 _DAMPING = 0.25
 _LOST = 3.0  # electrical radians of lag at which a closed loop gives up; half a pole is π
 _JAM = 50.0  # times the usual friction
+_LATELY = 0.0125  # of a step in a mean over 20 ms: a rotor swings about its single steps
+_FEELS = 0.05  # share of a step towards the torque of now: a driver averages its current over 5 ms
 
 
 @compiled
@@ -77,7 +79,7 @@ def advance_plant(p, emitted, powered, controller, beside):
     for _ in range(SUBSTEPS):
         p.field += field_turn / SUBSTEPS
         p.field_speed += (field_turn / TICK - p.field_speed) * 0.1
-        pull = 0.0
+        pull, most = 0.0, p.torque
         if p.on:
             most = p.torque / (1 + (p.speed / p.knee) ** 2)
             stiffness = most * p.rotor_teeth
@@ -97,6 +99,11 @@ def advance_plant(p, emitted, powered, controller, beside):
             push = -4 * p.torque * past / _STOP_GIVE * (1.0 if per_radian > 0 else -1.0)
             leaving = past * p.speed * per_radian < 0
             load += push * (0.2 if leaving else 1.0)
+            if not p.against:
+                p.struck = max(p.struck, abs(p.lately))
+        p.against = past != 0.0
+        p.lately += (p.speed * per_radian - p.lately) * _LATELY
+        p.effort += (abs(pull) / most - p.effort) * _FEELS
         speed = p.speed + (pull + load) / p.inertia * h
         rub = p.friction * (_JAM if p.jammed else 1.0) / p.inertia * h
         if abs(speed) <= rub:

@@ -44,13 +44,19 @@ FIRMWARE = np.dtype(
         # homing: what it was told
         ("home_way", "f8"), ("home_index", "i8"), ("home_chain", "i8"), ("home_approach", "f8"), ("home_touch", "f8"),
         ("home_acceleration", "f8"), ("home_back", "f8"), ("home_leave", "f8"), ("home_coordinate", "f8"),
-        ("home_search", "f8"), ("home_index_within", "f8"),
+        ("home_search", "f8"), ("home_index_within", "f8"), ("home_mark_distance", "f8"), ("home_mark_spread", "f8"),
+        ("home_stop", "i8"), ("home_effort", "f8"), ("home_squaring", "f8"), ("home_apart", "f8"), ("switches_on", "i8"),
         ("usual_acceleration", "f8"), ("usual_deceleration", "f8"), ("usual_shape", "i8"),
         # its phase, how the last one ended, whether its switch and that of the other end are made, and what it found
         # limit switches made, and the one that stopped the axis (1 high, -1 low) until the node has spoken of it
         ("limit_low", "i8"), ("limit_high", "i8"), ("limit_hit", "i8"), ("limit_input", "i8"),
         ("homing", "i8"), ("home_result", "i8"), ("switch", "i8"), ("other_end", "i8"), ("edge_seen", "i8"),
         ("home_first", "f8"), ("home_place", "f8"), ("index_distance", "f8"),
+        # a side of a beam that stands still (1 the first motor, 2 the second), the other side's switch and its edges
+        ("held", "i8"), ("home_two", "i8"), ("switch_second", "i8"), ("second_latched", "f8"), ("second_latches", "i8"),
+        ("second_seen", "i8"), ("sides", "f8"), ("ran_on", "f8"),
+        # share of its torque that the motor gives, for how many ticks it was too much, and what it usually is on the approach
+        ("effort", "f8"), ("felt", "i8"), ("usual_effort", "f8"),
         ("phase", "i8"),  # of the events below: 0 at rest, else the last one written down
     ]
 )  # fmt: skip
@@ -68,9 +74,11 @@ PLANT = np.dtype(
         ("rings", "f8"), ("damping", "f8"), ("beam", "i8"), ("stiffness", "f8"),
         # where it is
         ("field", "f8"), ("field_speed", "f8"), ("angle", "f8"), ("speed", "f8"), ("carriage", "f8"),
-        ("on", "i8"), ("waking", "i8"), ("way", "f8"), ("seen", "f8"), ("trouble", "i8"), ("jammed", "i8"),
+        ("effort", "f8"), ("on", "i8"), ("waking", "i8"), ("way", "f8"), ("seen", "f8"), ("trouble", "i8"), ("jammed", "i8"),
         # how far the frame is shaken (mm or °), how fast, ticks since the last step, and what was left when they ended
         ("shake", "f8"), ("shake_speed", "f8"), ("still", "i8"), ("left", "f8"),
+        # speed over the last 20 ms in mm/s (°/s), the most that it ever was on meeting a hard stop, and whether it is at one
+        ("lately", "f8"), ("struck", "f8"), ("against", "i8"),
     ]
 )  # fmt: skip
 

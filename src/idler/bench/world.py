@@ -72,9 +72,9 @@ def _advance_motors(firmware, plant, controller):
         for axis in range(len(firmware)):
             ax = firmware[axis]
             if ax.output == motor:
-                emitted, powered = ax.emitted * ax.sign, ax.powered
+                emitted, powered = ax.emitted * ax.sign * (0.0 if ax.held & 1 else 1.0), ax.powered
             elif ax.second == motor:
-                emitted, powered = ax.emitted * ax.sign * ax.second_sign, ax.powered
+                emitted, powered = ax.emitted * ax.sign * ax.second_sign * (0.0 if ax.held & 2 else 1.0), ax.powered
         beam = plant[motor].beam
         beside = _nut(plant, beam) if beam >= 0 else 0.0
         advance_plant(plant[motor], emitted, powered, controller, beside)
@@ -89,7 +89,7 @@ def _measure(firmware, plant, rings):
             ax.lag = 0.0
             continue
         p = plant[ax.output]
-        ax.sent += ax.emitted * ax.sign
+        ax.sent += ax.emitted * ax.sign * (0.0 if ax.held & 1 else 1.0)
         behind = ax.sent - p.angle * p.direction / (2 * math.pi) * ax.turn_counts
         if not ax.powered or ax.wait_ticks > 0:
             ax.lag_zero = behind
@@ -102,6 +102,17 @@ def _measure(firmware, plant, rings):
                     cut(ax, rings[axis])
                 elif firmware[other].powered:
                     quick_stop(firmware[other], rings[other])
+
+
+@compiled
+def _feel(firmware, plant):
+    """The effort of each axis: that of its motor, or of the one of two that gives more."""
+    for axis in range(len(firmware)):
+        ax = firmware[axis]
+        ax.effort = 0.0
+        for motor in (ax.output, ax.second):
+            if 0 <= motor < len(plant):
+                ax.effort = max(ax.effort, plant[motor].effort)
 
 
 @compiled
@@ -124,6 +135,7 @@ def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, ed
             filled = advance_axis(ax, rings[axis], tick, axis, events, filled)
         _advance_motors(firmware, plant, controller)
         _measure(firmware, plant, rings)
+        _feel(firmware, plant)
         advance_outputs(outputs, controller, _powered(firmware))
         advance_spindle(spindle, outputs)
     return filled

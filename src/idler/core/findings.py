@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from .axis_rules import AXIS_RULES
 from .chain import Chain
 from .finding import Finding, Severity
-from .homing import homing_rules
+from .homing_rules import homing_rules
 from .machine import Machine
 from .travel import travel_rules
 from .wiring_rules import WIRING_RULES, unused_changes

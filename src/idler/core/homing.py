@@ -1,20 +1,22 @@
-"""Homing rehearsed: what each axis will do, when and where, before anything moves; and what a failure means.
+"""Homing rehearsed: what each axis will do, when and where, before anything moves.
 
 Along the way to the switch, with the switch at 0, an axis that begins D before it reaches it after V/a + (D − V²/2a)/V, or
 √(2D/a) where it does not reach the approach speed V. The filter sees it t_f later; braking from v takes v/a and v²/2a.
+Towards a hard stop an axis never goes faster than its touch speed, and stands still at once.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from .finding import Finding, Severity, at_axis
 from .machine import Address, Axis, Machine
 from .pace import Pace
-from .wire.homing import Phase, Result
-from .wiring import home_switch
+from .roles import InputRole
+from .table import AXIS
+from .wire.homing import Phase
+from .wiring import HOMED_BY_INDEX, HOMED_BY_STOP, HOMED_BY_SWITCH, Duty, home_switch, input_of
 
 
 @dataclass(frozen=True)
@@ -72,47 +74,95 @@ def possible(axis: Axis) -> bool:
 
 
 def moves(axis: Axis) -> bool:
-    """Whether this method looks for a switch. “Home is here” moves nothing; hard stops are not felt by this profile yet."""
-    return axis.choice("homing.method") in ("switch", "switch_index")
+    """Whether this method looks for a switch or a stop. “Home is here” moves nothing."""
+    return axis.choice("homing.method") != "here"
+
+
+def by_switch(axis: Axis) -> bool:
+    return axis.choice("homing.method") in HOMED_BY_SWITCH
+
+
+def by_stop(axis: Axis) -> bool:
+    """Whether an axis finds its home by meeting iron."""
+    return axis.choice("homing.method") in HOMED_BY_STOP
+
+
+def by_index(axis: Axis) -> bool:
+    return axis.choice("homing.method") in HOMED_BY_INDEX
+
+
+def two_sides(machine: Machine, axis: Axis) -> bool:
+    """Whether a second motor's side stops on a switch of its own."""
+    own = input_of(machine, Duty(InputRole.HOME_SECOND, axis.name))
+    return by_switch(axis) and axis.whole("axis.second_output") > 0 and own is not None
+
+
+def homing_keys(machine: Machine, slot: int) -> tuple[str, ...]:
+    """The values that count for the way in which an axis homes, in the order of the table."""
+    axis = machine.axis(slot)
+    alone = () if two_sides(machine, axis) else ("homing.squaring", "homing.apart")
+    return tuple(row.key for row in AXIS.values() if row.group == "homing" and axis.uses(row) and row.key not in alone)
+
+
+def way(axis: Axis) -> int:
+    """+1 where home lies towards the high end, else -1."""
+    return 1 if axis.choice("homing.towards") == "high" else -1
+
+
+def met_at(axis: Axis) -> float:
+    """The coordinate at which the switch, or the stop, is met. With an index mark the coordinate of home is the mark's."""
+    mark = float(axis.number("homing.mark_distance")) if by_index(axis) else 0.0
+    return float(axis.number("homing.coordinate")) + way(axis) * mark
+
+
+def stands_at(axis: Axis) -> float:
+    """The coordinate at which an axis stands when it has been homed."""
+    return met_at(axis) - way(axis) * float(axis.number("homing.leave")) if moves(axis) else met_at(axis)
 
 
 def rehearse(machine: Machine, slot: int, distance: float, begin: float = 0.0) -> Rehearsal:
-    """The homing of an axis that stands `distance` (mm or °, above zero) before its switch."""
+    """The homing of an axis that stands `distance` (mm or °, above zero) before its switch or stop."""
     axis = machine.axis(slot)
     if not moves(axis) or not possible(axis):
         return Rehearsal(slot, begin, ())
-    way = 1.0 if axis.choice("homing.towards") == "high" else -1.0
-    home = float(axis.number("homing.coordinate"))
+    ahead, met = way(axis), met_at(axis)
     top = float(axis.number("pace.top_speed")) / 60 or math.inf
     fast, slow = (min(top, float(axis.number(key)) / 60) for key in ("homing.approach", "homing.touch"))
     rise = float(axis.number("homing.acceleration"))
     back, leave = (float(axis.number(key)) for key in ("homing.back_off", "homing.leave"))
-    late = filter_of(machine, slot)
+    stop = by_stop(axis)
+    late = 0.0 if stop else filter_of(machine, slot)
+    squaring = float(axis.number("homing.squaring")) if two_sides(machine, axis) else 0.0
     legs: list[Leg] = []
     time, place = 0.0, -distance
 
     def leg(phase: Phase, seconds: float, to: float) -> None:
         nonlocal time, place
-        legs.append(Leg(phase, time, time + seconds, home + way * place, home + way * to))
+        legs.append(Leg(phase, time, time + seconds, met + ahead * place, met + ahead * to))
         time, place = time + seconds, to
 
     def go(phase: Phase, to: float) -> None:
         far = abs(to - place)
         leg(phase, Pace(fast, rise, rise).move(far).duration if far else 0.0, to)
 
-    seconds, speed = _reach(distance, fast, rise)
+    seconds, speed = _reach(distance, slow if stop else fast, rise)
     first = speed * late
     leg(Phase.APPROACH, seconds + late, first)
-    leg(Phase.HALT, speed / rise, first + speed * speed / (2 * rise))
+    if not stop:
+        leg(Phase.HALT, speed / rise, first + speed * speed / (2 * rise))
     go(Phase.BACK_OFF, first - back)
     edge = max(0.0, -place)
-    seconds, speed = _reach(edge, slow, rise) if edge else (0.0, 0.0)
+    seconds, speed = _reach(edge + abs(squaring), slow, rise) if edge or squaring else (0.0, 0.0)
     leg(Phase.TOUCH, seconds + late, speed * late)
     touched = place
-    leg(Phase.HALT_AT_TOUCH, speed / rise, place + speed * speed / (2 * rise))
-    if axis.choice("homing.method") == "switch_index":
-        within = float(axis.number("homing.index_within")) / 2  # where in its turn the mark sits is not known before
-        seconds, speed = _reach(within, slow, rise)
+    if not stop and not squaring:
+        leg(Phase.HALT_AT_TOUCH, speed / rise, place + speed * speed / (2 * rise))
+    if squaring:  # the first side stands still meanwhile
+        leg(Phase.SQUARE, Pace(slow, rise, rise).move(abs(squaring)).duration, place)
+    if by_index(axis):  # where in its turn the mark sits is not known before it was measured
+        within = float(axis.number("homing.mark_distance") or axis.number("homing.index_within") / 2)
+        within = max(0.0, within + place - touched)
+        seconds, speed = _reach(within, slow, rise) if within else (0.0, 0.0)
         leg(Phase.INDEX, seconds, place - within)
         leg(Phase.HALT_AT_INDEX, speed / rise, place - speed * speed / (2 * rise))
     go(Phase.LEAVE, touched - leave)
@@ -148,111 +198,12 @@ def rehearse_all(machine: Machine, distances: Mapping[int, float]) -> list[Rehea
 
 
 def distance_to_switch(machine: Machine, slot: int, position: float | None) -> float:
-    """From a coordinate to the switch, along the way of homing; from the other hard stop where the position is not known.
+    """From a coordinate to the switch or stop, along the way of homing; from the far hard stop where it is not known.
 
     A rotary axis meets its switch once in a turn.
     """
     axis = machine.axis(slot)
-    high = axis.choice("homing.towards") == "high"
-    home = float(axis.number("homing.coordinate"))
     if position is None:
-        position = float(axis.number("travel.stop_low" if high else "travel.stop_high"))
-    distance = (home - position) * (1 if high else -1)
+        position = float(axis.number("travel.stop_low" if way(axis) > 0 else "travel.stop_high"))
+    distance = (met_at(axis) - position) * way(axis)
     return distance % 360 or 360.0 if axis.rotary else max(0.01, distance)
-
-
-# -- what is wrong with it ----------------------------------------------------------------------------------------------
-
-
-def homing_rules(machine: Machine, axis: Axis) -> Sequence[Finding]:
-    """Confusions of the three signs, and settings that cannot end well, of one axis whose homing is in use."""
-    if not axis.whole("homing.turn") or not axis.whole("axis.output") or axis.rotary:
-        return []
-    found: list[Finding] = []
-    high = axis.choice("homing.towards") == "high"
-    low_end, high_end, home = (float(axis.number(key)) for key in ("travel.low", "travel.high", "homing.coordinate"))
-    where = "high" if high else "low"
-    if low_end < high_end and (home < (low_end + high_end) / 2) == high:
-        text = (
-            f"{axis.name} homes at its {where} end, and its coordinate there is {home:g} mm, at the other end of the travel "
-            f"from {low_end:g} to {high_end:g} mm: a move to zero would drive {'down past' if high else 'up past'} the end. "
-            f"With home at the {where} end the travel is {'negative' if high else 'positive'} from there."
-        )
-        found.append(at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text))
-    approach, touch = axis.number("homing.approach"), axis.number("homing.touch")
-    if moves(axis):
-        for key, value in (("homing.approach", approach), ("homing.touch", touch)):
-            if not value:
-                label = Address(axis.slot, key).row.label
-                text = f"{axis.name} has no {label}: it would never find its switch."
-                found.append(at_axis(machine, axis, key, "homing_stands_still", Severity.ERROR, text))
-        if touch >= approach > 0:
-            text = f"{axis.name} touches its switch as fast as it approaches it; a tenth of that finds it again more surely."
-            found.append(
-                at_axis(machine, axis, "homing.touch", "touch_not_slower", Severity.WARNING, text, approach / 10)
-            )
-    chained = any(
-        str(machine[Address(slot, "input.role")]) == "home_chain" for slot in range(machine.inputs)
-    )  # fmt: skip
-    if chained:
-        same = [
-            other.name for other in machine.axes
-            if other.slot != axis.slot and other.whole("homing.turn") == axis.whole("homing.turn") and moves(other)
-        ]  # fmt: skip
-        if same and moves(axis):
-            text = (
-                f"{axis.name} homes in one turn with {', '.join(same)} on one chain of switches: which one was met could "
-                "not be told. Give each a turn of its own."
-            )
-            free = next(
-                turn for turn in range(1, 9) if turn not in {a.whole("homing.turn") for a in machine.axes} | {0}
-            )
-            found.append(at_axis(machine, axis, "homing.turn", "chain_shared_turn", Severity.ERROR, text, free))
-    return found
-
-
-def explain(machine: Machine, slot: int, result: Result) -> tuple[str, str, dict[Address, object]]:
-    """Of a homing that failed: what was seen, the likely cause with its figures, and an edit that would help, if any."""
-    axis = machine.axis(slot)
-    search, back = (float(axis.number(key)) for key in ("homing.search", "homing.back_off"))
-    unit = "°" if axis.rotary else " mm"
-    seen = f"{axis.name}: {result.words}."
-    number = home_switch(machine, slot)
-    terminal = machine[Address(number, "input.terminal")] if number is not None else "—"
-    match result:
-        case Result.NOT_FOUND:
-            return (
-                seen,
-                (
-                    f"It went {search:g}{unit} and terminal {terminal} did not change. It may go the wrong way (see its "
-                    "direction), stand further off than that, or its switch may not answer: press it by hand and watch "
-                    "the terminal."
-                ),
-                {},
-            )
-        case Result.PRESSED:
-            return (
-                seen,
-                (
-                    f"It stands on its switch, or terminal {terminal} is told the wrong contact at rest. Move clear "
-                    "of it, then home again."
-                ),
-                {},
-            )
-        case Result.STILL_PRESSED:
-            more = axis.number("homing.back_off") + 1
-            return (
-                seen,
-                (f"{back:g}{unit} back did not free terminal {terminal}: the switch needs more, or it sticks."),
-                {Address(slot, "homing.back_off"): more},
-            )
-        case Result.OTHER_END:
-            other = "low" if axis.choice("homing.towards") == "high" else "high"
-            return (
-                seen,
-                ("It runs away from its switch: the direction of homing, or of the axis, is turned round."),
-                {Address(slot, "homing.towards"): other},
-            )
-        case Result.NO_INDEX:
-            return seen, "The mark may not answer, or the distance is shorter than one turn of what it sits on.", {}
-    return seen, "", {}

@@ -83,6 +83,10 @@ class Axis:
     def flag(self, key: str) -> bool:
         return bool(self.values[key])
 
+    def uses(self, row: Parameter) -> bool:
+        """Whether a value counts on this axis: others belong to choices that were not made."""
+        return row.used_when is None or self.choice(row.used_when[0]) in row.used_when[1:]
+
     @property
     def stages(self) -> tuple[Stage, ...]:
         value = self.values["chain.stages"]

@@ -100,7 +100,7 @@ class Parameter:
     key      "group.name", as in the file
     low/high inclusive bounds in the table's unit (QUANTITY, WHOLE); longest text (TEXT) is `high`
     inverse  the unit in which the reciprocal may be typed ("8 /in" for a lead)
-    used_when  the row and the choice of it that put this value to use; None: always
+    used_when  the row and those choices of it that put this value to use; None: always
     rests    the stations whose proofs rest on this value
     given    a fact of the controller: read, shown and kept, but never edited or sent
     problem  of a TEXT with a meaning of its own: what is wrong with it, or an empty text
@@ -122,7 +122,7 @@ class Parameter:
     restart: bool = False
     given: bool = False
     scope: Scope = Scope.MACHINE
-    used_when: tuple[str, str] | None = None
+    used_when: tuple[str, ...] | None = None
     problem: Callable[[str], str] | None = None
     rests: tuple[Station, ...] = field(default=())
 

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from enum import Enum
 
 from .changes import address_text
+from .homing import homing_keys
 from .machine import Address, Axis, Machine
 from .parameter import Parameter
 from .roles import InputRole
 from .stations import Station
 from .table import AXIS
-from .wiring import Duty, Input, home_switch, inputs, outputs
+from .wiring import HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs
 
 
 class Proof(Enum):
@@ -147,7 +148,7 @@ def _train_rows(axis: Axis) -> list[Parameter]:
     """The rows of the train that are in use."""
     return [
         row for row in AXIS.values()
-        if row.group == "chain" and (row.used_when is None or axis.choice(row.used_when[0]) == row.used_when[1])
+        if row.group == "chain" and axis.uses(row)
     ]  # fmt: skip
 
 
@@ -165,7 +166,7 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
 def home_claim(machine: Machine, slot: int) -> Claim:
     """That an axis finds its home: it rests on its homing, its direction, its train and its switch."""
     axis = machine.axis(slot)
-    keys = [row.key for row in (*(r for r in AXIS.values() if r.group == "homing"), *_train_rows(axis))]
+    keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)))
     number = home_switch(machine, slot)
     switch = _addresses(number, *(f"input.{key}" for key in _INPUT_KEYS)) if number is not None else ()
     rests = (*_addresses(slot, *keys, *_SENSE, *_MOTORS), *switch)
@@ -192,13 +193,34 @@ def ends_claim(machine: Machine, slot: int) -> Claim:
     return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
 
 
+def overtravel_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis comes to rest between its home switch and the hard stop behind it, from the approach speed."""
+    axis, number = machine.axis(slot), home_switch(machine, slot)
+    keys = ("homing.approach", "homing.acceleration", "homing.towards", "travel.stop_low", "travel.stop_high")
+    filtered = _addresses(number, "input.filter") if number is not None else ()
+    rests = (*_addresses(slot, *keys, *(row.key for row in _train_rows(axis)), *_SENSE, *_MOTORS), *filtered)
+    return Claim(f"overtravel.{axis.name}", Station.TRAVEL, f"overtravel of {axis.name}", rests)
+
+
+def all_home_claim(machine: Machine) -> Claim:
+    """That all axes find their homes one after the other in their turns."""
+    slots = [axis.slot for axis in machine.axes if axis.whole("axis.output") and axis.whole("homing.turn")]
+    rests = dict.fromkeys(address for slot in slots for address in home_claim(machine, slot).rests)
+    return Claim("home.all", Station.HOMING, "home of all axes, in turns", tuple(rests))
+
+
 def claims(machine: Machine) -> list[Claim]:
     """Everything that can be proven on this machine."""
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
     of_axes = [make(machine, slot) for make in (direction_claim, pace_claim, scale_claim) for slot in slots]
     homed = [slot for slot in slots if machine.axis(slot).whole("homing.turn")]
     of_axes += [home_claim(machine, slot) for slot in homed]
-    looks = [slot for slot in homed if machine.axis(slot).choice("homing.method") in ("switch", "switch_index")]
+    looks = [slot for slot in homed if machine.axis(slot).choice("homing.method") != "here"]
     of_axes += [repeat_claim(machine, slot) for slot in looks]
+    of_axes += [all_home_claim(machine)] if len(homed) > 1 else []
     of_axes += [ends_claim(machine, slot) for slot in slots if not machine.axis(slot).rotary]
+    of_axes += [
+        overtravel_claim(machine, slot) for slot in homed
+        if machine.axis(slot).choice("homing.method") in HOMED_BY_SWITCH and not machine.axis(slot).rotary
+    ]  # fmt: skip
     return [*wiring_claims(machine), *of_axes]

@@ -11,14 +11,14 @@ from dataclasses import replace
 
 from .parameter import AXIS_LETTERS, Parameter, Scope, Value
 from .rows.axis import AXIS_ROWS as _AXIS
-from .rows.build import ACCELERATION_STEP, JERK_STEP, LEAD_STEP, MOST_AXES, POSITION_STEP, SPEED_STEP
+from .rows.build import ACCELERATION_STEP, JERK_STEP, LEAD_STEP, MOST_AXES, POSITION_STEP, SHARE_STEP, SPEED_STEP
 from .rows.machine import MACHINE_ROWS as _MACHINE
 from .rows.terminals import INPUT_ROWS as _INPUTS
 from .rows.terminals import OUTPUT_ROWS as _OUTPUTS
 
 __all__ = [
     "ACCELERATION_STEP", "AXIS", "AXIS_LETTERS", "INPUT", "JERK_STEP", "LEAD_STEP", "MACHINE", "MOST_AXES",
-    "MOST_INPUTS", "MOST_OUTPUTS", "OUTPUT", "POSITION_STEP", "SPEED_STEP", "TABLE", "all_rows", "axis_index",
+    "MOST_INPUTS", "MOST_OUTPUTS", "OUTPUT", "POSITION_STEP", "SHARE_STEP", "SPEED_STEP", "TABLE", "all_rows", "axis_index",
     "defaults", "part_index", "row_of", "used_with",
 ]  # fmt: skip
 
@@ -67,7 +67,9 @@ def row_of(slot: int | None, key: str) -> Parameter:
 
 def used_with(choice: str, key: str) -> tuple[Parameter, ...]:
     """The rows of an axis that come into use with one choice of a row: ("chain.final", "screw") gives pitch and starts."""
-    return tuple(row for row in AXIS.values() if row.used_when == (choice, key))
+    return tuple(
+        row for row in AXIS.values() if row.used_when and row.used_when[0] == choice and key in row.used_when[1:]
+    )
 
 
 def axis_index(index: int, slot: int) -> int:

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
 from .finding import Finding, Severity, at_axis
-from .homing import filter_of
+from .homing import by_stop, by_switch, filter_of, met_at, moves, stands_at, way
 from .machine import Address, Axis, Machine
 from .parameter import Value
 from .units import figure
-from .wiring import home_switch
+from .wiring import home_switch, inputs
 
+CLOSE = 0.9  # of the room behind a switch: what a bounce, a tick and the swing of a rotor may add is left
 BEYOND = 20.0  # mm (°): how far past an end a proof asks, to see that the controller holds it
 
 
@@ -44,13 +46,10 @@ def ends_of(machine: Machine, slot: int) -> Ends:
     low, high, stop_low, stop_high = (
         float(axis.number(f"travel.{key}")) for key in ("low", "high", "stop_low", "stop_high")
     )
-    searches = axis.choice("homing.method") in ("switch", "switch_index")
-    coordinate = float(axis.number("homing.coordinate"))
-    way = 1 if axis.choice("homing.towards") == "high" else -1
-    home = coordinate - way * float(axis.number("homing.leave")) if searches else None
+    switched = by_switch(axis) and home_switch(machine, slot) is not None
     return Ends(
         axis.name, low, high, axis.flag("travel.limits_on"), (stop_low, stop_high) if stop_low < stop_high else None,
-        coordinate if searches and home_switch(machine, slot) is not None else None, home,
+        met_at(axis) if switched else None, stands_at(axis) if moves(axis) else None,
         float(axis.number("travel.cushion")), float(axis.number("travel.park")) if axis.flag("travel.parks") else None,
     )  # fmt: skip
 
@@ -65,11 +64,36 @@ def taken(machine: Machine, slot: int, end: str, position: float, margin: float)
     return {Address(slot, f"travel.{end}"): value, Address(slot, "travel.limits_on"): True}
 
 
-def overtravel(machine: Machine, slot: int, speed: float) -> float:
-    """How far an axis runs on after its switch at a speed (mm/min or °/min): the filter, then braking as hard as STOP."""
-    v = speed / 60
-    rate = float(machine.axis(slot).number("pace.stop_deceleration"))
-    return v * filter_of(machine, slot) + v * v / (2 * rate)
+def overtravel(machine: Machine, slot: int, speed: Fraction, rate: Fraction) -> float:
+    """How far an axis runs on after its switch from a speed (mm/min or °/min) at a deceleration (mm/s² or °/s²), in mm (°).
+
+    The filter sees the switch v·t_f late; braking takes v²/2a.
+    """
+    v = float(speed) / 60
+    return v * filter_of(machine, slot) + (v * v / (2 * float(rate)) if rate > 0 else math.inf)
+
+
+def run_on(machine: Machine, slot: int) -> float:
+    """The same while homing: from the approach speed, braking as homing does."""
+    axis = machine.axis(slot)
+    return overtravel(machine, slot, axis.number("homing.approach"), axis.number("homing.acceleration"))
+
+
+def after_a_limit(machine: Machine, slot: int) -> float:
+    """The same from top speed, braking as hard as STOP does: what follows when a limit switch is met."""
+    axis = machine.axis(slot)
+    return overtravel(machine, slot, axis.number("pace.top_speed"), axis.number("pace.stop_deceleration"))
+
+
+def overtravel_seen(machine: Machine, slot: int, on: float) -> tuple[bool, str]:
+    """Of a run that went on by so much (mm) while homing: whether that leaves room, and the words of its proof."""
+    room = room_after_switch(machine, slot)
+    behind = f", {figure(room, 2)} mm lie behind it" if room is not None else ""
+    worked_out = figure(run_on(machine, slot), 2)
+    return (
+        room is None or on <= room,
+        f"ran on by {figure(on, 2)} mm at the approach speed, worked out {worked_out} mm{behind}",
+    )
 
 
 def room_after_switch(machine: Machine, slot: int) -> float | None:
@@ -77,7 +101,7 @@ def room_after_switch(machine: Machine, slot: int) -> float | None:
     ends = ends_of(machine, slot)
     if ends.switch is None or ends.stops is None or machine.axis(slot).rotary:
         return None
-    high = machine.axis(slot).choice("homing.towards") == "high"
+    high = way(machine.axis(slot)) > 0
     return (ends.stops[1] - ends.switch) if high else (ends.switch - ends.stops[0])
 
 
@@ -85,14 +109,14 @@ def travel_rules(machine: Machine, axis: Axis) -> Iterator[Finding]:
     """An approach that would meet iron, and a parking place outside the travel."""
     room = room_after_switch(machine, axis.slot)
     if room is not None:
-        approach = float(axis.number("homing.approach"))
-        on = overtravel(machine, axis.slot, approach)
-        if on > room:
+        on = run_on(machine, axis.slot)
+        if on > CLOSE * room:
             text = (
                 f"{axis.name} runs on by {figure(on, 2)} mm after its switch at the approach speed, and its hard stop is "
                 f"{figure(max(0.0, room), 2)} mm behind it. Approach more slowly, or move the switch."
             )
             yield at_axis(machine, axis, "homing.approach", "approach_meets_stop", Severity.WARNING, text)
+    yield from _ends_met(machine, axis)
     if (
         axis.flag("travel.parks")
         and axis.flag("travel.limits_on")
@@ -104,6 +128,35 @@ def travel_rules(machine: Machine, axis: Axis) -> Iterator[Finding]:
             text = f"{axis.name} parks at {shown}, outside its travel: it would stop at the end and never get there."
             nearest = axis.number("travel.low") if park < axis.number("travel.low") else axis.number("travel.high")
             yield at_axis(machine, axis, "travel.park", "parking_outside", Severity.ERROR, text, nearest)
+
+
+def _ends_met(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    """What homing finds against what travel was told: a stop at two places, a limit behind a switch, switches turned off."""
+    end = "high" if way(axis) > 0 else "low"
+    in_use = axis.whole("homing.turn") and axis.whole("axis.output") and not axis.rotary
+    told = Address(axis.slot, f"travel.stop_{end}")
+    met = Fraction(round(met_at(axis) * 10_000), 10_000)
+    if in_use and by_stop(axis) and met != machine[told]:
+        text = (
+            f"{axis.name} meets its {end} hard stop at {figure(met, 3, trim=True)} mm when it is homed, and travel has it at "
+            f"{figure(axis.number(told.key), 3, trim=True)} mm: one of them is wrong."
+        )
+        yield at_axis(machine, axis, told.key, "stop_at_two_places", Severity.WARNING, text, met)
+    low, high = axis.number("travel.low"), axis.number("travel.high")
+    limit, limited = (high if end == "high" else low), low < high and axis.flag("travel.limits_on")
+    switched = by_switch(axis) and home_switch(machine, axis.slot) is not None
+    within_stop = (axis.number(told.key) - limit) * way(axis) >= 0  # beyond it another rule speaks
+    if in_use and switched and limited and within_stop and (limit - met) * way(axis) > 0:
+        text = (
+            f"The {end} end of {axis.name}, {figure(limit, 3, trim=True)} mm, lies behind its home switch at "
+            f"{figure(met, 3, trim=True)} mm: it would stand on its switch before its soft limit holds."
+        )
+        inside = Fraction(round(stands_at(axis) * 10_000), 10_000)
+        yield at_axis(machine, axis, f"travel.{end}", "limit_behind_switch", Severity.WARNING, text, inside)
+    wired = any(item.duty.axis == axis.name and item.role.limits for item in inputs(machine))
+    if wired and not axis.flag("travel.switches_on"):
+        text = f"The limit switches of {axis.name} are off: it would run over them into its hard stop."
+        yield at_axis(machine, axis, "travel.switches_on", "limit_switches_off", Severity.WARNING, text, True)
 
 
 def open_ends(machine: Machine) -> tuple[str, ...]:

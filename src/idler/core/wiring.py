@@ -8,11 +8,11 @@ from typing import NamedTuple, TypeVar
 
 from .machine import Address, Machine
 from .roles import AxisNeed, InputRole, OutputKind, OutputRole
+from .rows.axis import BY_INDEX, BY_STOP, BY_SWITCH
 
 _Kind = TypeVar("_Kind", InputRole, OutputRole, OutputKind)
 
-HOMED_BY_SWITCH = ("switch", "switch_index")
-HOMED_BY_INDEX = ("switch_index", "stop_index")
+HOMED_BY_SWITCH, HOMED_BY_STOP, HOMED_BY_INDEX = (ways[1:] for ways in (BY_SWITCH, BY_STOP, BY_INDEX))
 
 
 class Duty(NamedTuple):
@@ -125,11 +125,14 @@ def inputs(machine: Machine) -> tuple[Input, ...]:
 def home_switch(machine: Machine, slot: int) -> int | None:
     """The input whose edge tells where an axis is: its home switch, else its index mark, else None."""
     own = [item for item in inputs(machine) if item.duty.axis == machine.names[slot]]
-    for wanted in (lambda role: role.homes, lambda role: role is InputRole.INDEX):
-        for item in own:
-            if wanted(item.role):
-                return item.slot
-    return None
+    switches = [item for item in own if item.role.homes and item.role is not InputRole.HOME_SECOND]
+    marks = [item for item in own if item.role is InputRole.INDEX]
+    return next((item.slot for item in (*switches, *marks)), None)
+
+
+def input_of(machine: Machine, duty: Duty) -> Input | None:
+    """The first input that has a duty."""
+    return next((item for item in inputs(machine) if item.duty == duty), None)
 
 
 def outputs(machine: Machine) -> tuple[Output, ...]:

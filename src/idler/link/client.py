@@ -7,11 +7,10 @@ so that heartbeats go on, STOP goes out and frames are heard in the middle of an
 from __future__ import annotations
 
 import contextlib
-import queue
 import struct
 import time
 from collections import deque
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -19,67 +18,33 @@ import can
 import canopen
 from canopen.sdo import SdoAbortedError, SdoCommunicationError
 
-from idler.core.machine import Machine, Shape
-from idler.core.standing import Holding
+from idler.core.machine import Shape
 from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, axis_index
 from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
-from idler.core.wire.codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, given, image, place
+from idler.core.wire.codec import LETTERS, Place, Raw
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.edges import EdgeBlock, unpack_edges
-from idler.core.wire.objects import AXIS_NAME, SAVE, WAITING, entries
+from idler.core.wire.objects import AXIS_NAME, entries
 
 from .address import Address
 from .bus import open_bus
 from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, WriteRefused
 from .events import Asked, AxisState, Identity, PanelState
+from .sdo import Pump, Responses, abort_text
+from .transfer import waiting
 
 OWN_NODE = 126
 HEARTBEAT_PERIOD = 0.02  # s
 HOLD_LIMIT_MS = 90  # the controller stops a held jog when Idler was not heard for so long
 TERMINAL_LIMIT_MS = 250  # it lets go of held outputs and the spindle after this
 MOVE_LIMIT_MS = 400  # and any other motion, which has an end of its own, after this
-SILENCE = 1.0  # s without a heartbeat of the controller, and the link is lost
-ANSWER_TIME = 1.0  # s for one SDO
-SEARCH_TIME = 0.25
+SILENCE = 1.5  # s without a heartbeat of the controller, and the link is lost
+ANSWER_TIME = 1.5  # s for one SDO
+SEARCH_TIMES = (0.25, 0.5, 1.0)  # s: how long an answer is waited for, each time it is asked who is there
 RETURN_TIME = 15.0  # s for a controller to come back from a restart
 POWER_TIME = 2.0
 REPORT_TIME = 0.2  # s until a controller has certainly reported what it does
-
-Pump = Callable[[float], None]
-
-
-class _Responses:
-    """Stands in for the queue between canopen's two threads: waiting for an answer reads the bus."""
-
-    def __init__(self, pump: Pump) -> None:
-        self._pump = pump
-        self._waiting: deque[Any] = deque()
-
-    def put(self, item: Any) -> None:
-        self._waiting.append(item)
-
-    def empty(self) -> bool:
-        """canopen asks before each request, and would put a queue of its own in our place where something is left over.
-
-        What is left over is the late answer to a request that was given up: it is dropped, and the place kept.
-        """
-        self._waiting.clear()
-        return True
-
-    def get(self, block: bool = True, timeout: float | None = None) -> Any:
-        deadline = time.monotonic() + (timeout or 0.0)
-        while not self._waiting:
-            left = deadline - time.monotonic()
-            if not block:
-                raise queue.Empty
-            if left <= 0:  # this thread may have been held up; what has come in meanwhile still counts
-                self._pump(0.0)
-                if not self._waiting:
-                    raise queue.Empty
-                break
-            self._pump(left)
-        return self._waiting.popleft()
 
 
 class Client:
@@ -212,7 +177,7 @@ class Client:
         try:
             raw = self._variable(where).raw
         except SdoAbortedError as why:
-            raise WriteRefused(f"{label or where}: the controller does not give it ({_abort_text(why)}).") from None
+            raise WriteRefused(f"{label or where}: the controller does not give it ({abort_text(why)}).") from None
         except SdoCommunicationError:
             raise LinkLost(f"{self.address}: the controller did not answer for {label or where}.") from None
         return raw if isinstance(raw, str) else int(raw)
@@ -222,7 +187,7 @@ class Client:
         try:
             self._variable(where).raw = raw
         except SdoAbortedError as why:
-            raise WriteRefused(f"{label or where}: the controller refused {raw} ({_abort_text(why)}).") from None
+            raise WriteRefused(f"{label or where}: the controller refused {raw} ({abort_text(why)}).") from None
         except SdoCommunicationError:
             raise LinkLost(f"{self.address}: the controller did not answer for {label or where}.") from None
 
@@ -284,7 +249,7 @@ class Client:
     def _attach(self) -> None:
         remote = canopen.RemoteNode(self.node, self._dictionary)
         self._network.add_node(remote)
-        remote.sdo.responses = _Responses(self._wait)
+        remote.sdo.responses = Responses(self._wait)
         remote.sdo.RESPONSE_TIMEOUT = ANSWER_TIME
         remote.sdo.MAX_RETRIES = 1
         self._remote = remote
@@ -294,11 +259,14 @@ class Client:
         answered: list[int] = []
         for node in range(1, c.HIGHEST_NODE + 1):
             self._network.subscribe(0x580 + node, lambda identifier, _data, _time: answered.append(identifier - 0x580))
-        for node in range(1, c.HIGHEST_NODE + 1):
-            self._send(0x600 + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
-        deadline = time.monotonic() + SEARCH_TIME
-        while not answered and time.monotonic() < deadline:
-            self._wait(deadline - time.monotonic())
+        for patience in SEARCH_TIMES:
+            for node in range(1, c.HIGHEST_NODE + 1):
+                self._send(0x600 + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
+            deadline = time.monotonic() + patience
+            while not answered and time.monotonic() < deadline:
+                self._wait(deadline - time.monotonic())
+            if answered:
+                break
         for node in range(1, c.HIGHEST_NODE + 1):
             self._network.unsubscribe(0x580 + node)
         if not answered:
@@ -307,70 +275,6 @@ class Client:
                 "Check its power, the bus ends, and the bit rate: write ?bitrate=250000 behind the address to try another."
             )
         return answered[0]
-
-    # -- all values -----------------------------------------------------------------------------------------------
-
-    def read_all(self, progress: Callable[[int, int], None] = lambda _done, _total: None) -> Holding:
-        """Every value of the table and what derives from it, and which wait for a restart."""
-        labels = _labels(Machine.shaped(self.shape))
-        raws: dict[Place, Raw] = {}
-        for where, label in labels.items():
-            raws[where] = self.read(where, label)
-            if len(raws) % 50 == 0:
-                progress(len(raws), len(labels))
-        return Holding(self.shape, raws, self._waiting())
-
-    def _waiting(self) -> frozenset[Place]:
-        text = str(self.read(WAITING, "values that wait for a restart"))
-        return frozenset(Place(int(word[:4], 16), int(word[4:], 16)) for word in text.split() if text != NOTHING)
-
-    def send(self, machine: Machine, before: Holding, progress: Callable[[int, int], None]) -> Holding:
-        """Writes what differs, reads each value back, then stores. On any failure the old values are put back.
-
-        Other axes than the controller has are sent as well: it takes them up at its next restart, and gives no power until
-        then. Raises WriteRefused naming the value and why, and what became of the others.
-        """
-        if (machine.inputs, machine.outputs) != (before.shape.inputs, before.shape.outputs):
-            raise NotAllowedNow(f"This machine has {machine.shape}; the controller has {before.shape}.")
-        if any(axis.moving for axis in self.axes):
-            raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
-        labels = _labels(machine)
-        facts = given(machine)
-        wanted = {
-            where: raw for where, raw in image(machine).items() if raw != before.raws.get(where) and where not in facts
-        }
-        written: list[Place] = []
-        before = self._with_others(before, wanted)
-        try:
-            for done, (where, raw) in enumerate(wanted.items()):
-                progress(done, len(wanted) + 1)
-                written.append(where)
-                self.write(where, raw, labels[where])
-                back = self.read(where, labels[where])
-                if back != raw:
-                    raise WriteRefused(f"{labels[where]}: the controller holds {back} after {raw} was written.")
-            progress(len(wanted), len(wanted) + 1)
-            self.write(Place(0x1010, 1), SAVE, "storing in the controller")
-        except WriteRefused as why:
-            raise WriteRefused(f"{why.sentence} {self._put_back(written, before, labels)}") from None
-        return Holding(machine.shape, {**before.raws, **wanted}, self._waiting())
-
-    def _with_others(self, before: Holding, wanted: Iterable[Place]) -> Holding:
-        """With what the controller holds for axes that it did not use until now, so that they too can be put back."""
-        others = {where: self.read(where) for where in wanted if where not in before.raws}
-        return replace(before, raws={**before.raws, **others})
-
-    def _put_back(self, written: Iterable[Place], before: Holding, labels: dict[Place, str]) -> str:
-        left = []
-        for where in written:
-            try:
-                self.write(where, before.raws[where])
-            except WriteRefused:
-                if self.read(where) != before.raws[where]:
-                    left.append(labels[where])
-        if left:
-            return f"These could not be put back: {', '.join(left)}. Read the controller again."
-        return "The controller holds its old values; your edits are still here."
 
     # -- restart and power ----------------------------------------------------------------------------------------
 
@@ -403,7 +307,7 @@ class Client:
         if on and not wanted():
             raise Overtaken("STOP came first.")
         self._endings.clear()
-        if on and LETTERS in self._waiting():
+        if on and LETTERS in waiting(self):
             raise NotAllowedNow("The controller was given other axes, and waits for a restart. Restart it first.")
         words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
         for word in words:
@@ -557,26 +461,3 @@ class Client:
         self.write(where, c.ENABLE, f"controlword of {self.names[slot]}")
         self.write(where, c.ENABLE | c.NEW_SETPOINT, f"controlword of {self.names[slot]}")
         self.write(where, c.ENABLE, f"controlword of {self.names[slot]}")
-
-
-def _labels(machine: Machine) -> dict[Place, str]:
-    """Every place of a machine's image with the label of its value."""
-    labels = {place(address): machine.part(address) for address in machine.addresses()}
-    for axis in machine.axes:
-        for where, item in zip(derived(axis), DERIVED, strict=True):
-            labels[where] = f"{axis.name} {item.label}"
-    labels[LETTERS] = "letters of the axes"
-    return labels
-
-
-def _abort_text(why: SdoAbortedError) -> str:
-    known = {
-        0x08000022: "not while it moves or is in this state",
-        0x06090031: "too high",
-        0x06090032: "too low",
-        0x06090030: "not a value that it knows",
-        0x06060000: "its memory failed",
-        0x06020000: "it does not know this object",
-        0x06010002: "it can only be read",
-    }
-    return known.get(why.code, str(why))

@@ -36,6 +36,7 @@ from .events import (
     Read,
     Restarted,
 )
+from .transfer import read_all, send
 
 if TYPE_CHECKING:
     from .client import Client
@@ -125,10 +126,12 @@ class Link:
         self._wake()
 
     def read_all(self) -> None:
-        self._ask("read", lambda client: self._tell(Done("read", client.read_all(self._progress("read")))))
+        self._ask("read", lambda client: self._tell(Done("read", read_all(client, self._progress("read")))))
 
     def send(self, machine: Machine, before: Holding) -> None:
-        self._ask("send", lambda client: self._tell(Done("send", client.send(machine, before, self._progress("send")))))
+        self._ask(
+            "send", lambda client: self._tell(Done("send", send(client, machine, before, self._progress("send"))))
+        )
 
     def ask_for(self, places: Sequence[Place]) -> None:
         """Reads single objects; they come as Read."""
@@ -148,7 +151,7 @@ class Link:
             self._tell(Progress("restart", 0, 2))
             client.restart()
             self._tell(Progress("restart", 1, 2))
-            self._tell(Done("restart", client.read_all()))
+            self._tell(Done("restart", read_all(client)))
 
         self._ask("restart", work)
 
@@ -344,7 +347,7 @@ class Link:
         self._forget_trace()
         self._client = Client(address, self._wait)
         identity = self._client.identify()
-        holding = self._client.read_all(self._progress("connect"))
+        holding = read_all(self._client, self._progress("connect"))
         self._come_back = None
         self._tell(Connected(identity, holding, by_itself))
 
@@ -376,7 +379,7 @@ class Link:
             self._forget_trace()
             client.back_again()
             self._tell(Restarted())
-            self._tell(Done("restart", client.read_all()))
+            self._tell(Done("restart", read_all(client)))
 
     def _say_emergency(self, client: Client, data: bytes) -> None:
         """Error code, error register, then the axis and the input that it came from (0: none)."""

@@ -3,6 +3,7 @@
 DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml as controllers were found
                        proofs/NAME.toml and passes/NAME.toml: what was proven and measured, kept with the revisions
 DIR/drafts/NAME.toml   edits that no revision holds yet
+DIR/work/NAME.toml     work zeros of the job on the table
 """
 
 from __future__ import annotations
@@ -22,7 +23,7 @@ from idler.core.parameter import Value
 from idler.core.proofs import Evidence
 from idler.core.scale import Pass
 
-from . import evidence
+from . import evidence, work
 from . import passes as measured
 from .files import read_text, write_text
 
@@ -118,6 +119,14 @@ class Shelf:
     def save_passes(self, name: str, kept: Mapping[str, Sequence[Pass]]) -> None:
         """On the disk when this returns; the next revision takes them with it."""
         measured.write(self._machines / "passes" / f"{name}.toml", kept)
+
+    def work_zeros(self, name: str) -> dict[str, float]:
+        """Work zeros by axis, in machine coordinates. Raises IdlerError where the file cannot be read."""
+        return work.read(self.root / "work" / f"{name}.toml")
+
+    def save_work_zeros(self, name: str, zeros: Mapping[str, float]) -> None:
+        """On the disk when this returns."""
+        work.write(self.root / "work" / f"{name}.toml", zeros)
 
     # -- drafts ---------------------------------------------------------------------------------------------------
 

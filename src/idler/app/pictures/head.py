@@ -8,8 +8,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.homing import Leg
-from idler.core.machine import Axis
+from idler.core.homing import Leg, by_stop, met_at, stands_at, way
+from idler.core.machine import Machine
+from idler.core.senses import sense
 from idler.core.units import figure
 from idler.core.wire.homing import Phase
 
@@ -18,7 +19,10 @@ from .. import theme
 
 @dataclass(frozen=True)
 class HeadScene:
-    """Coordinates in mm (°). low, high: what is shown. ran: coordinates of the last run, in the order of time."""
+    """Coordinates in mm (°). low, high: what is shown. ran: coordinates of the last run, in the order of time.
+
+    signs: the four senses that must agree, as caption and value. iron: home is the hard stop itself.
+    """
 
     name: str
     unit: str
@@ -32,31 +36,53 @@ class HeadScene:
     towards: int
     legs: tuple[Leg, ...]
     speeds: dict[Phase, str]
-    caption: str
+    signs: tuple[tuple[str, str], ...]
+    iron: bool
     ran: tuple[float, ...] = ()
 
 
-def head_scene(axis: Axis, legs: tuple[Leg, ...], caption: str, ran: tuple[float, ...] = ()) -> HeadScene:
-    """The last millimetres before the switch, as many as the phases and the marks need."""
-    way = 1 if axis.choice("homing.towards") == "high" else -1
-    switch = float(axis.number("homing.coordinate"))
-    end = "high" if way > 0 else "low"
+def signs_of(machine: Machine, slot: int) -> tuple[tuple[str, str], ...]:
+    """Motor, home, travel and what moves: each can be turned round by itself, and they are judged together."""
+    axis, seen = machine.axis(slot), sense(machine, slot)
+    low, high, met = float(axis.number("travel.low")), float(axis.number("travel.high")), met_at(axis)
+    if axis.wraps:
+        travel = "round and round"
+    elif low >= high:
+        travel = "not set yet"
+    else:
+        travel = "to −, from home" if (low + high) / 2 < met else "to +, from home"
+    return (
+        ("the motor is", "turned round" if axis.flag("axis.reversed") else "as wired"),
+        (f"on + {seen.thing} goes", seen.plus),
+        ("home lies towards", "+" if way(axis) > 0 else "−"),
+        ("the travel goes", travel),
+    )
+
+
+def head_scene(machine: Machine, slot: int, legs: tuple[Leg, ...], ran: tuple[float, ...] = ()) -> HeadScene:
+    """The last millimetres before the switch or stop, as many as the phases and the marks need."""
+    axis = machine.axis(slot)
+    towards, switch = way(axis), met_at(axis)
+    end = "high" if towards > 0 else "low"
     limits = float(axis.number("travel.low")) < float(axis.number("travel.high"))
     limit = float(axis.number(f"travel.{end}")) if limits and not axis.wraps else None
     stops = float(axis.number("travel.stop_low")) < float(axis.number("travel.stop_high")) and not axis.rotary
-    stop = float(axis.number(f"travel.stop_{end}")) if stops else None
+    stop = float(axis.number(f"travel.stop_{end}")) if stops and not by_stop(axis) else None
     marks = [switch, *([limit] if limit is not None else []), *([stop] if stop is not None else [])]
     marks += [place for leg in legs[1:] for place in (leg.start, leg.stop)]
     span = max(max(marks) - min(marks), 4.0)
-    low, high = min(marks) - span * (0.7 if way > 0 else 0.16), max(marks) + span * (0.16 if way > 0 else 0.7)
+    wide, narrow = span * 0.7, span * 0.16
+    low, high = min(marks) - (wide if towards > 0 else narrow), max(marks) + (narrow if towards > 0 else wide)
     unit = "°" if axis.rotary else " mm"
     speeds = {
         phase: f"{figure(axis.number(key), 0)}{unit}/min"
         for phase, key in ((Phase.APPROACH, "homing.approach"), (Phase.TOUCH, "homing.touch"))
     }
-    home = legs[-1].stop if legs else switch
+    if by_stop(axis):
+        speeds[Phase.APPROACH] = speeds[Phase.TOUCH]
     return HeadScene(
-        axis.name, unit, low, high, switch, home, limit, axis.flag("travel.limits_on"), stop, way, legs, speeds, caption, ran
+        axis.name, unit, low, high, switch, stands_at(axis), limit, axis.flag("travel.limits_on"), stop, towards, legs,
+        speeds, signs_of(machine, slot), by_stop(axis), ran,
     )  # fmt: skip
 
 
@@ -82,10 +108,8 @@ class HeadPicture(QWidget):
         def x(coordinate: float) -> float:
             return left + (coordinate - s.low) / (s.high - s.low) * width
 
-        p.setFont(theme.text_font(12))
-        p.setPen(theme.color("soft"))
-        p.drawText(QRectF(left, 2, width, 16), Qt.AlignmentFlag.AlignLeft, s.caption)
-        rail = 58.0
+        self._signs(p, s, left, width - 44)
+        rail = 74.0
         p.setPen(QPen(theme.color("soft"), 1))
         p.setBrush(theme.color("metal", 0.5))
         p.drawRect(QRectF(left, rail - 7, width, 14))
@@ -98,6 +122,23 @@ class HeadPicture(QWidget):
         self._marks(p, s, x, rail)
         self._arrows(p, s, x, rail + 26)
         self._plus(p, left + width)
+
+    def _signs(self, p: QPainter, s: HeadScene, left: float, width: float) -> None:
+        """The four senses side by side, each read as a sentence: soft words, then the one that counts."""
+        each = width / len(s.signs)
+        for place, (words, value) in enumerate(s.signs):
+            box = QRectF(left + place * each, 0, each - 8, 14)
+            p.setFont(theme.text_font(11))
+            p.setPen(theme.color("soft"))
+            p.drawText(
+                box,
+                Qt.AlignmentFlag.AlignLeft,
+                p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(each) - 8),
+            )
+            p.setFont(theme.text_font(12, bold=True))
+            p.setPen(theme.color("ink"))
+            shown = p.fontMetrics().elidedText(value, Qt.TextElideMode.ElideRight, int(each) - 8)
+            p.drawText(box.translated(0, 14).adjusted(0, 0, 0, 4), Qt.AlignmentFlag.AlignLeft, shown)
 
     def _plus(self, p: QPainter, right: float) -> None:
         p.setPen(QPen(theme.color("ink"), 1.4))
@@ -122,8 +163,9 @@ class HeadPicture(QWidget):
             self._words(p, at, rail - 30, "soft limit" if s.limit_on else "soft limit, off", "soft")
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.color("ink"))
-        p.drawRect(QRectF(x(s.switch) - 3, rail - 12, 6, 24))
-        self._words(p, x(s.switch), rail - 18, f"switch, {figure(s.switch, 3, trim=True)}{s.unit}", "ink")
+        p.drawRect(QRectF(x(s.switch) - 3, rail - 12, 6, 24).adjusted(0, -4 * s.iron, 0, 4 * s.iron))
+        thing = "hard stop" if s.iron else "switch"
+        self._words(p, x(s.switch), rail - 18, f"{thing}, {figure(s.switch, 3, trim=True)}{s.unit}", "ink")
         tip = QPointF(x(s.home), rail - 8)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.color("petrol"))
@@ -141,7 +183,7 @@ class HeadPicture(QWidget):
         shown = [
             leg
             for leg in s.legs
-            if leg.phase in (Phase.APPROACH, Phase.BACK_OFF, Phase.TOUCH, Phase.INDEX, Phase.LEAVE)
+            if leg.phase in (Phase.APPROACH, Phase.BACK_OFF, Phase.TOUCH, Phase.SQUARE, Phase.INDEX, Phase.LEAVE)
         ]
         step = min(24.0, (self.height() - top - 6) / max(1, len(shown)))
         colours = {Phase.APPROACH: "petrol", Phase.TOUCH: "brass", Phase.INDEX: "brass"}
@@ -155,9 +197,7 @@ class HeadPicture(QWidget):
             for side in (-4, 4):
                 p.drawLine(QPointF(end, y), QPointF(end + back, y + side))
             p.setFont(theme.text_font(11, bold=True))
-            words = " ".join(
-                part for part in (leg.phase.words, s.speeds.get(leg.phase, f"{abs(leg.stop - leg.start):.2f}{s.unit}"))
-            )
+            words = f"{leg.phase.words} {s.speeds.get(leg.phase, f'{abs(leg.stop - leg.start):.2f}{s.unit}')}"
             self._words(p, (start + end) / 2, y - 4, words, name)
         self._ran(p, s, x, top, step * len(shown))
 

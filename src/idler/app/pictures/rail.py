@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.homing import met_at, stands_at
 from idler.core.machine import Axis
 
 from .. import theme
@@ -43,13 +44,13 @@ class RailMarks:
     home: float
     switch: float
     ticks: tuple[tuple[float, str], ...]
+    work: float | None = None
 
 
-def rail_marks(axis: Axis, width: float) -> RailMarks:
-    """Where everything of an axis lies on a rail of this width."""
+def rail_marks(axis: Axis, width: float, work_zero: float | None = None) -> RailMarks:
+    """Where everything of an axis lies on a rail of this width. work_zero: a machine coordinate."""
     low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
     stop_low, stop_high = float(axis.number("travel.stop_low")), float(axis.number("travel.stop_high"))
-    home = float(axis.number("homing.coordinate"))
     has_limits = low < high and not axis.wraps
     if axis.wraps:
         scale = RailScale(0.0, 360.0, width)
@@ -61,8 +62,6 @@ def rail_marks(axis: Axis, width: float) -> RailMarks:
         scale = RailScale(low, high, width)
     else:
         scale = RailScale(-100.0, 100.0, width)
-    leave = float(axis.number("homing.leave"))
-    towards = 1 if axis.choice("homing.towards") == "high" else -1
     cushion = float(axis.number("travel.cushion"))
     cushions = None
     if has_limits and cushion > 0:
@@ -79,9 +78,10 @@ def rail_marks(axis: Axis, width: float) -> RailMarks:
         (scale.x(low), scale.x(high)) if has_limits else None,
         axis.flag("travel.limits_on"),
         cushions,
-        scale.x(home - towards * leave),
-        scale.x(home),
+        scale.x(stands_at(axis)),
+        scale.x(met_at(axis)),
         ticks,
+        scale.inside(scale.x(work_zero)) if work_zero is not None else None,
     )
 
 
@@ -93,15 +93,16 @@ class RailView(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(40)
         self._axis: Axis | None = None
+        self._work_zero: float | None = None
         self._marks: RailMarks | None = None
         self._ground: QPixmap | None = None
         self._at: float | None = None
         self._ghost: float | None = None
         self._known = False
 
-    def show_axis(self, axis: Axis) -> None:
-        self._axis = axis
-        self._marks = rail_marks(axis, self.width())
+    def show_axis(self, axis: Axis, work_zero: float | None = None) -> None:
+        self._axis, self._work_zero = axis, work_zero
+        self._marks = rail_marks(axis, self.width(), work_zero)
         self._ground = None
         self.update()
 
@@ -127,7 +128,7 @@ class RailView(QWidget):
 
     def resizeEvent(self, _: object) -> None:
         if self._axis is not None:
-            self.show_axis(self._axis)
+            self.show_axis(self._axis, self._work_zero)
 
     def changeEvent(self, event: object) -> None:
         self._ground = None
@@ -173,6 +174,10 @@ class RailView(QWidget):
             p.setPen(QPen(theme.color("ink"), 1))
             p.setBrush(theme.color("ink"))
             p.drawRect(QRectF(m.switch - 2, middle - 8, 4, 6))
+        if m.work is not None:
+            p.setPen(QPen(theme.color("brass"), 2))
+            for way in (-1, 1):
+                p.drawLine(QPointF(m.work - 4, middle - 4 * way), QPointF(m.work + 4, middle + 4 * way))
         # home: the datum triangle of technical drawings
         p.setPen(QPen(theme.color("petrol"), 1.2))
         p.setBrush(theme.color("petrol"))

@@ -2,7 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QWidget
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.machine import Address
+
+from ..desk import Desk
+from ..fields import Field, field_for
+from ..parts import AxisPicker
 
 
 class Workbench(QWidget):
@@ -18,3 +26,67 @@ class Workbench(QWidget):
 
     def show_motion(self) -> None:
         """Called at the picture's pace while it is on the stage."""
+
+
+class AxisWorkbench(Workbench):
+    """A page that shows one axis at a time, and follows axes that come and go.
+
+    A page builds itself in its own __init__ and calls `follow` at the end of it.
+    """
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.slot = 0
+        self._names = desk.machine.names
+        self._fields: dict[str, Field] = {}
+        self._picker = AxisPicker(self._names)
+        self._picker.chosen.connect(self.show_axis)
+
+    def page_column(self) -> QVBoxLayout:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 6, 12, 6)
+        column.setSpacing(6)
+        return column
+
+    def axis_row(self, *buttons: QPushButton) -> QHBoxLayout:
+        """The picker at the left, what can be done at the right."""
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(self._picker)
+        row.addStretch(1)
+        for button in buttons:
+            button.setMinimumHeight(36)
+            row.addWidget(button)
+        return row
+
+    def axis_fields(self, keys: Sequence[tuple[str, str]], width: int) -> list[Field]:
+        """Fields of the axis on the page, by key and caption."""
+        self._fields = {key: field_for(self._desk, Address(0, key), width=width, label=words) for key, words in keys}
+        return list(self._fields.values())
+
+    def follow(self) -> None:
+        """From here on the page shows what changes."""
+        for signal in (self._desk.changed, self._desk.held, self._desk.proved):
+            signal.connect(self._follow)
+        self.show_axis(0)
+
+    def show_axis(self, slot: int) -> None:
+        self.slot = slot
+        self._picker.show_names(self._desk.machine.names)
+        self._picker.choose(slot)
+        for field in self._fields.values():
+            field.set_axis(slot)
+        self.refresh()
+
+    def _follow(self) -> None:
+        names = self._desk.machine.names
+        if self._names != names:
+            self._names = names
+            self.show_axis(min(self.slot, len(names) - 1))
+        else:
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Shows everything anew."""
+        raise NotImplementedError

@@ -19,6 +19,7 @@ from .build import (
     MOTION,
     POSITION_STEP,
     REACH,
+    SHARE_STEP,
     SPEED_STEP,
     U8,
     U16,
@@ -29,6 +30,12 @@ from .build import (
     text,
     whole,
 )
+
+# Ways of homing, as the choices that put a value to use
+_SWITCHES, _STOPS = ("switch", "switch_index"), ("stop", "stop_index")
+BY_SWITCH, BY_STOP = ("homing.method", *_SWITCHES), ("homing.method", *_STOPS)
+BY_INDEX = ("homing.method", "switch_index", "stop_index")
+MOVING = ("homing.method", *_SWITCHES, *_STOPS)
 
 AXIS_ROWS: tuple[Parameter, ...] = (
     # -- the axis itself
@@ -287,6 +294,11 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         "The most that the axis moves inside the cushion.", "A fifth of the top speed.", rests=(Station.TRAVEL,),
     ),
     flag(
+        "travel.switches_on", "limit switches", True, Wire(0x4002, 9, U8),
+        "Whether a limit switch stops every axis at once and leaves only the way off it open.",
+        "Leave it on; turn it off only to find out what is wrong with a switch.", rests=(Station.TRAVEL,),
+    ),
+    flag(
         "travel.parks", "has a parking place", False, Wire(0x4002, 7, U8),
         "Whether this axis goes to a place of its own when the machine is parked.",
         "Park where the tool is clear of the work and a hand can reach the chuck.",
@@ -319,37 +331,72 @@ AXIS_ROWS: tuple[Parameter, ...] = (
     ),
     quantity(
         "homing.approach", "approach speed", "600", Dimension.SPEED, ("0", FASTEST), Wire(0x6099, 1, U32, SPEED_STEP),
-        "Speed on the way to the switch.", "Slow enough to stop within the switch's overtravel.", rests=(Station.HOMING,),
+        "Speed on the way to the switch.", "Slow enough to stop within the switch's overtravel.",
+        used_when=MOVING, rests=(Station.HOMING,),
     ),
     quantity(
         "homing.touch", "touch speed", "60", Dimension.SPEED, ("0", FASTEST), Wire(0x6099, 2, U32, SPEED_STEP),
         "Speed of the second, careful touch that sets the zero.", "A tenth of the approach or less.",
-        rests=(Station.HOMING,),
+        used_when=MOVING, rests=(Station.HOMING,),
     ),
     quantity(
         "homing.acceleration", "acceleration while homing", "100", Dimension.ACCELERATION, ("0", "200000"),
         Wire(0x609A, 0, U32, ACCELERATION_STEP), "Used for every phase of homing.", "Half of the acceleration of the axis.",
-        rests=(Station.HOMING,),
+        used_when=MOVING, rests=(Station.HOMING,),
     ),
     quantity(
         "homing.back_off", "back-off", "2", Dimension.TRAVEL, ("0", "1000"), Wire(0x4003, 4, U32, POSITION_STEP),
         "How far the axis goes back from the switch before it touches again.",
-        "Further than the switch needs to let go: 1 to 3 mm.", rests=(Station.HOMING,),
+        "Further than the switch needs to let go: 1 to 3 mm.",
+        used_when=MOVING, rests=(Station.HOMING,),
     ),
     quantity(
         "homing.leave", "leave the switch by", "2", Dimension.TRAVEL, ("0", "1000"), Wire(0x4003, 5, U32, POSITION_STEP),
         "Where the axis stands when homing is done, seen from the switch.", "Enough for the switch to let go.",
-        rests=(Station.HOMING,),
+        used_when=MOVING, rests=(Station.HOMING,),
     ),
     quantity(
         "homing.search", "search distance", "1000", Dimension.TRAVEL, ("0", "10000"), Wire(0x4003, 6, U32, POSITION_STEP),
-        "How far the axis goes to look for its switch before it gives up.", "A little more than the whole travel.",
-        rests=(Station.HOMING,),
+        "How far the axis goes to look for its switch or stop before it gives up.", "A little more than the whole travel.",
+        used_when=MOVING, rests=(Station.HOMING,),
     ),
     quantity(
         "homing.index_within", "index mark within", "6", Dimension.TRAVEL, ("0", "1000"),
         Wire(0x4003, 7, U32, POSITION_STEP), "How far the axis goes from the switch to look for the index mark.",
-        "A little more than one turn of what the mark sits on.", rests=(Station.HOMING,),
+        "A little more than one turn of what the mark sits on.",
+        used_when=BY_INDEX, rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.mark_distance", "from there to the mark", "0", Dimension.TRAVEL, ("0", "1000"),
+        Wire(0x4003, 8, U32, POSITION_STEP),
+        "Where the mark lies, seen from the switch or stop. Found elsewhere, the homing fails: something has moved. "
+        "0: not known, and not compared.",
+        "Home once and keep the distance that was measured.",
+        used_when=BY_INDEX, rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.mark_spread", "which may differ by", "0.5", Dimension.TRAVEL, ("0.001", "1000"),
+        Wire(0x4003, 9, U32, POSITION_STEP), "How far the mark may lie from where it is known to be.",
+        "A quarter of a turn of what the mark sits on, or less.",
+        used_when=BY_INDEX, rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.effort", "effort that means iron", "0.6", Dimension.PURE, ("0.05", "1"), Wire(0x4003, 10, U16, SHARE_STEP),
+        "The share of the motor's torque at which the axis has met its hard stop. Only for homing by a hard stop.",
+        "Twice the effort that the axis takes on its way, as the last homing measured it; below 0.9.",
+        used_when=BY_STOP, rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.squaring", "squaring offset", "0", Dimension.TRAVEL, ("-50", "50"), Wire(0x4003, 11, I32, POSITION_STEP),
+        "How far the side of the second motor goes on, to +, after each side has stopped on its own switch.",
+        "Cut or mark a large square and measure both diagonals; or lay a square against the beam.",
+        used_when=BY_SWITCH, rests=(Station.HOMING,),
+    ),
+    quantity(
+        "homing.apart", "sides may differ by", "2", Dimension.TRAVEL, ("0", "100"), Wire(0x4003, 12, U32, POSITION_STEP),
+        "How far one side goes on alone to look for its switch before it gives up, so that the beam is not bent.",
+        "What the beam bears without harm: 1 to 3 mm.",
+        used_when=BY_SWITCH, rests=(Station.HOMING,),
     ),
     quantity(
         "homing.coordinate", "coordinate at the switch", "0", Dimension.TRAVEL, (-REACH, REACH),

@@ -14,6 +14,7 @@ SPEED_STEP = Fraction(1, 1_000)
 ACCELERATION_STEP = Fraction(1, 1_000)
 JERK_STEP = Fraction(1, 1_000)
 LEAD_STEP = Fraction(1, 1_000_000)
+SHARE_STEP = Fraction(1, 1_000)
 MICRO = Fraction(1, 1_000)
 CORRECTION_STEP = Fraction(1, 100_000_000)
 

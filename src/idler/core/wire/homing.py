@@ -10,10 +10,13 @@ from enum import Enum
 from .codec import Place
 
 PHASE_SHIFT, RESULT_SHIFT, FIELD = 20, 24, 0xF
-# For the first axis: where the switch was met on the approach and on the touch, in the coordinates before; and how far it was
-# from the switch to the index mark.
+# For the first axis: where the switch (or stop) was met on the approach and on the touch, in the coordinates before; how far
+# it was from there to the index mark.
 FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE = (Place(0x4008, sub) for sub in (1, 2, 3))
 FORGET = Place(0x4008, 4)  # 1 written here: home is not known any more
+# How far the switch of the second motor's side lay further to + than the first's; the usual effort on the approach in ‰; and
+# how far the axis ran on after its switch on the approach.
+SIDES, USUAL_EFFORT, RAN_ON = (Place(0x4008, sub) for sub in (5, 6, 7))
 
 
 class _Told(Enum):
@@ -36,6 +39,7 @@ class Phase(_Told):
     INDEX = (6, "to the index mark")
     HALT_AT_INDEX = (7, "stops at the mark")
     LEAVE = (8, "leaves the switch")
+    SQUARE = (9, "squares the beam")
 
 
 class Result(_Told):
@@ -43,13 +47,15 @@ class Result(_Told):
 
     NONE = (0, "not homed since power-up")
     FOUND = (1, "home was found")
-    NOT_FOUND = (2, "the switch was not found within the search distance")
+    NOT_FOUND = (2, "home was not found within the search distance")
     PRESSED = (3, "the switch was pressed already at the start")
     STILL_PRESSED = (4, "the switch was still pressed after the back-off")
     OTHER_END = (5, "the switch of the other end came instead")
     NO_INDEX = (6, "the index mark was not found")
     STOPPED = (7, "it was stopped")
     CHAIN_BUSY = (8, "another axis was homing on the same chain")
+    APART = (9, "one side met its switch, and the other did not soon enough")
+    MARK_MOVED = (10, "the index mark lies elsewhere than last time")
 
 
 def phase_of(inputs: int) -> Phase:

@@ -13,7 +13,7 @@ from . import terminals as t
 from .codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, encode
 from .homing import FIRST_PLACE
 
-TABLE_VERSION = 3
+TABLE_VERSION = 4
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
@@ -185,13 +185,17 @@ def _axis(slot: int, name: str) -> Iterator[Entry]:
     yield at(c.TARGET_VELOCITY, "Target velocity", _I32, "rw", mappable=True)
     yield at(c.DIGITAL_INPUTS, "Digital inputs", _U32, "ro", mappable=True)
     yield at(c.FOLLOWING_ERROR, "Following error", _I32, "ro", mappable=True)
+    yield at(c.TORQUE, "Torque now, ‰", _I16, "ro", mappable=True)
     yield at(c.LATCHED, "Position at the last edge of home switch or index mark", _I32, "ro")
     yield at(c.LATCHES, "Number of such edges", _U16, "ro")
     places = [
         (words, _I32, "ro", 0)
         for words in ("Switch met on the approach", "Switch met on the touch", "Index mark from it")
     ]
-    places.append(("Forget home", _U8, "rw", 0))
+    places += [
+        ("Forget home", _U8, "rw", 0), ("Second side further to +", _I32, "ro", 0), ("Usual effort, ‰", _U16, "ro", 0),
+        ("Ran on after the switch", _I32, "ro", 0),
+    ]  # fmt: skip
     for entry in _record(axis_index(FIRST_PLACE.index, slot), f"Homing, axis {slot + 1}", places):
         yield replace(entry, slot=slot)
     yield at(c.MODES_KNOWN, "Modes known", _U32, "const", 1 << 0 | 1 << 2 | 1 << 5)

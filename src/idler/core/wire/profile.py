@@ -36,7 +36,9 @@ _SEEKING = (
     *(f"- ended {result.raw}: {result.words}" for result in Result),
     "",
     "4008h holds where the switch was met on the approach (1) and on the touch (2), in the coordinates before, and how far the",
-    "index mark was from it (3). 1 written to 4008h:04 forgets the home.",
+    "index mark was from it (3); how far the switch of the second motor's side lay further to + (5), the usual effort on the",
+    "approach in ‰ (6), and how far the axis ran on after its switch (7). 1 written to 4008h:04 forgets the home. 6098h below",
+    "zero is a hard stop, felt by 6077h: -1 to the high end, -2 to the low end, -3 and -4 the same with the index mark.",
 )
 
 

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from PySide6.QtCore import Signal
 
+from idler.core.homing import way
 from idler.core.machine import Address
 from idler.core.reliable import Search, ceiling_of, shift_allowed
 from idler.core.table import axis_index
@@ -38,7 +39,7 @@ class HardRun(Script):
         self._slot = 0
         self._place = self._shift = 0.0
         self._touched = False
-        self._way = 1.0
+        self._way = 1  # towards home
 
     @property
     def doing(self) -> Doing:
@@ -88,7 +89,7 @@ class HardRun(Script):
         """To the switch, back, and slowly to it again; its place is then in self._place."""
         machine, slot = self._desk.machine, self._slot
         axis = machine.axis(slot)
-        way = 1.0 if axis.choice("homing.towards") == "high" else -1.0
+        ahead = way(axis)
         approach = float(axis.number("homing.approach")) or TOUCH_SPEED
         room = float(axis.number("travel.stop_high") - axis.number("travel.stop_low"))
         reach = 400.0 if axis.rotary else 1.1 * abs(room) + 50
@@ -96,18 +97,18 @@ class HardRun(Script):
         for _ in range(4):
             if not self._desk.axes[slot].home_made:
                 break
-            yield self.move(slot, -way * BACK, approach)
+            yield self.move(slot, -ahead * BACK, approach)
         count, latched = Place(axis_index(c.LATCHES, slot), 0), Place(axis_index(c.LATCHED, slot), 0)
         for distance, speed in ((reach, approach), (2 * BACK, TOUCH_SPEED)):
             yield self.ask(count)
             before = self.answer(count)
-            yield self.move(slot, way * distance, speed, seek=True)
+            yield self.move(slot, ahead * distance, speed, seek=True)
             yield self.ask(count, latched)
             if self.answer(count) == before:
                 raise Trouble(f"The switch of {axis.name} was not found within {distance:g}.")
-            yield self.move(slot, -way * BACK, approach)
+            yield self.move(slot, -ahead * BACK, approach)
         self._place = c.position_from(self.answer(latched))
-        self._way, self._touched = way, True
+        self._way, self._touched = ahead, True
 
     def _hard(self, speed: float, rise: float, length: float, times: int) -> Steps:
         """Hard away from the switch and gently back, then gently away and hard back; each time the switch must be where it was.
@@ -123,13 +124,13 @@ class HardRun(Script):
         for hard_way in (-self._way, self._way):
             first = self._place
             for _ in range(times):
-                for way in (-self._way, self._way):
-                    pace = (speed, rise) if way == hard_way else gentle
+                for side in (-self._way, self._way):
+                    pace = (speed, rise) if side == hard_way else gentle
                     told = dict(zip(_TRIED, (*pace, pace[1]), strict=True))
                     yield self.try_values(
                         {Address(slot, key): Fraction(value).limit_denominator(1000) for key, value in told.items()}
                     )
-                    yield self.move(slot, way * length, pace[0])
+                    yield self.move(slot, side * length, pace[0])
             yield self.put_back()
             yield from self._touch()
             yield self.put_back()
@@ -137,6 +138,8 @@ class HardRun(Script):
             shift = self._place - first
             shifts.append((shift + turn / 2) % turn - turn / 2 if turn else shift)
         self._shift = max(shifts, key=abs)
+        if abs(self._shift) >= shift_allowed(self._desk.machine, slot):
+            self._desk.lose_home(slot, "lost steps")
 
     def _searching(self, length: float, times: int) -> Steps:
         allowed, unit = shift_allowed(self._desk.machine, self._slot), self._unit

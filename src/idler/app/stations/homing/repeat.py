@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Signal
 
+from idler.core.homing import met_at, way
 from idler.core.repeat import Scatter, starts
 from idler.core.table import axis_index
 from idler.core.wire.cia402 import position_from
@@ -28,13 +29,13 @@ class RepeatRun(Script):
 
     def _repeating(self, slot: int, times: int) -> Steps:
         axis = self._desk.machine.axis(slot)
-        way = 1.0 if axis.choice("homing.towards") == "high" else -1.0
-        home, speed = float(axis.number("homing.coordinate")), float(axis.number("homing.approach"))
+        ahead = way(axis)
+        home, speed = met_at(axis), float(axis.number("homing.approach"))
         where = Place(axis_index(TOUCH_PLACE.index, slot), TOUCH_PLACE.sub)
         found: list[float] = []
         for number, distance in enumerate(starts(times), start=1):
             self.say(f"{axis.name}: {number} of {times}. Esc stops it.")
-            yield self.move(slot, -way * distance, speed)
+            yield self.move(slot, -ahead * distance, speed)
             yield self.home(slot)
             yield self.ask(where)
             found.append(position_from(self.answer(where)) - home)

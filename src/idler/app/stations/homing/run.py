@@ -2,41 +2,81 @@
 
 from __future__ import annotations
 
+import math
 import time
 from dataclasses import dataclass, field
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from idler.core.homing import moves, turns
-from idler.core.wire.homing import Phase, Result
+from idler.core.homing import by_index, by_stop, met_at, turns, two_sides, way
+from idler.core.homing_outcome import Seen
+from idler.core.table import axis_index
+from idler.core.wire.cia402 import position_from
+from idler.core.wire.codec import Place
+from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT, Phase, Result
+from idler.link.events import Read
 
 from ...desk import Desk
 
 LOOK_MS = 20
+_MEASURED = (FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE, SIDES, USUAL_EFFORT, RAN_ON)
 SETTLED = 0.12  # s after the controller took the command in which its report must have come
 
 
 @dataclass
 class Record:
-    """What one axis did. begin: seconds after the run began. points: seconds and coordinate; phases: when each began."""
+    """What one axis did. begin: seconds after the run began.
+
+    points    seconds, coordinate, and whether its switch was made
+    phases    each phase with the second at which it began
+    found     what the controller measured, by place: mm (°), or a share of the torque; empty until it was read
+    """
 
     slot: int
     begin: float
-    points: list[tuple[float, float]] = field(default_factory=list)
+    was_homed: bool = False
+    points: list[tuple[float, float, bool]] = field(default_factory=list)
     phases: list[tuple[Phase, float]] = field(default_factory=list)
     end: float = 0.0
     result: Result = Result.NONE
+    found: dict[Place, float] = field(default_factory=dict)
 
     @property
     def seconds(self) -> float:
         return self.end - self.begin
 
+    def during(self, *phases: Phase) -> list[tuple[float, float, bool]]:
+        """The points of these phases."""
+        if not self.phases:
+            return []
+        ends = [begin for _, begin in self.phases[1:]] + [math.inf]
+        spans = [(begin, end) for (phase, begin), end in zip(self.phases, ends, strict=True) if phase in phases]
+        return [point for point in self.points if any(begin <= point[0] < end for begin, end in spans)]
+
+    def places(self, met_at: float) -> list[float]:
+        """Coordinates of the run as they were to become: what comes before home was found is shifted by what was found."""
+        if self.was_homed and self.result is not Result.FOUND:
+            return [place for _, place, _ in self.points]
+        known = self.found.get(TOUCH_PLACE if self.result is Result.FOUND else FIRST_PLACE)
+        if known is None or not self.during(Phase.HALT, Phase.BACK_OFF):
+            return []
+        leaves = next((begin for phase, begin in self.phases if phase is Phase.LEAVE), math.inf)
+        return [place + (met_at - known if time < leaves else 0.0) for time, place, _ in self.points]
+
+    def let_go(self, towards: int) -> float | None:
+        """How far behind the place where it made the switch was seen to let go on the way back; None where it was not."""
+        first = self.found.get(FIRST_PLACE)
+        back = self.during(Phase.BACK_OFF)
+        clear = [towards * place for _, place, made in back if not made]
+        return towards * first - max(clear) if first is not None and clear and back[0][2] else None
+
 
 class HomingRun(QObject):
-    """`changed` at every step; `ended` when the last turn is over, or one failed."""
+    """`changed` at every step; `ended` when the last turn is over, or one failed; `measured` when `found` of one is there."""
 
     changed = Signal()
     ended = Signal()
+    measured = Signal(int)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -46,12 +86,15 @@ class HomingRun(QObject):
         self._now: tuple[int, ...] = ()
         self._began = 0.0
         self._taken = 0.0  # when the controller took the command
+        self._lets_go: dict[int, float] = {}  # of the last run in which it was seen
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
         desk.halted.connect(self._halt)
         desk.stopped.connect(lambda _: self._halt())
+        desk.held.connect(lambda: None if desk.connected else self._halt())  # the link was lost
         desk.done.connect(self._done)
+        desk.read.connect(self._measured)
         desk.failed.connect(lambda what: self._halt() if what == "homing" else None)
 
     @property
@@ -60,14 +103,8 @@ class HomingRun(QObject):
 
     def obstacle(self, slots: tuple[int, ...]) -> str:
         """Why these cannot be homed now, or an empty text."""
-        machine = self._desk.machine
         if why := self._desk.axes_obstacle:
             return why
-        for slot in slots:
-            if not moves(machine.axis(slot)) and machine.axis(slot).choice("homing.method") != "here":
-                return (
-                    f"{machine.names[slot]} homes by hard stop, which the controller does not do yet. Choose a switch."
-                )
         rests = [a for slot in slots for a in self._desk.values_of(slot, "homing", "chain", "axis")]
         return self._desk.motion_obstacle(rests) or ("The machine is moving." if self._desk.moving else "")
 
@@ -87,7 +124,7 @@ class HomingRun(QObject):
             return
         self._now, self._taken = self._waiting.pop(0), 0.0
         for slot in self._now:
-            self.records[slot] = Record(slot, time.monotonic() - self._began)
+            self.records[slot] = Record(slot, time.monotonic() - self._began, self._desk.axes[slot].homed)
         self._desk.link.home(self._now)
         self._timer.start()
         self.changed.emit()
@@ -95,6 +132,39 @@ class HomingRun(QObject):
     def _done(self, what: str) -> None:
         if what == "homing" and self._now:
             self._taken = time.monotonic()
+
+    def _measured(self, event: Read) -> None:
+        """What the controller found, once for each axis that has ended; `measured` follows."""
+        for slot, record in self.records.items():
+            raws = {place: event.raws.get(Place(axis_index(place.index, slot), place.sub)) for place in _MEASURED}
+            if record.found or any(raw is None for raw in raws.values()):
+                continue
+            record.found = {
+                place: int(raw) / 1000 if place == USUAL_EFFORT else position_from(int(raw))
+                for place, raw in raws.items()
+                if raw is not None
+            }
+            let_go = record.let_go(way(self._desk.machine.axis(slot)))
+            if let_go is not None:
+                self._lets_go[slot] = let_go
+            self.measured.emit(slot)
+            self.changed.emit()
+
+    def seen(self, slot: int) -> Seen:
+        """What speaks for one cause of a failure or another, and what a success has measured."""
+        record, machine = self.records[slot], self._desk.machine
+        axis, found = machine.axis(slot), record.found
+        places = [way(axis) * place for _, place, _ in record.points]
+        marked = by_index(axis)
+        return Seen(
+            record.result,
+            went=max(places) - places[0] if places and record.phases else None,
+            lets_go=self._lets_go.get(slot),
+            mark=found.get(INDEX_DISTANCE) if marked else None,
+            effort=found.get(USUAL_EFFORT) if by_stop(axis) else None,
+            off=found[TOUCH_PLACE] - met_at(axis) if found and record.was_homed and not marked else None,
+            sides=found.get(SIDES) if two_sides(machine, axis) else None,
+        )
 
     def _halt(self) -> None:
         if self._now:
@@ -119,7 +189,7 @@ class HomingRun(QObject):
             if slot >= len(axes) or record.result is not Result.NONE:
                 continue
             axis = axes[slot]
-            record.points.append((now, axis.position))
+            record.points.append((now, axis.position, axis.home_made))
             if axis.homing_phase is not Phase.NONE:
                 if not record.phases or record.phases[-1][0] is not axis.homing_phase:
                     record.phases.append((axis.homing_phase, now))
@@ -127,6 +197,8 @@ class HomingRun(QObject):
                 record.result, record.end = axis.homing_result, now
                 if axis.homed and record.result is Result.NONE:
                     record.result = Result.FOUND  # “home is here” moves nothing
+                if record.phases:
+                    self._desk.link.ask_for([Place(axis_index(place.index, slot), place.sub) for place in _MEASURED])
         results = [self.records[slot].result for slot in self._now]
         if results and all(result is not Result.NONE for result in results):
             if any(result is not Result.FOUND for result in results):

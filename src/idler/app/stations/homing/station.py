@@ -4,54 +4,60 @@ from __future__ import annotations
 
 from typing import cast
 
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
-from idler.core.homing import Rehearsal, distance_to_switch, explain, moves, rehearse_all
+from idler.core.homing import (
+    Rehearsal,
+    by_switch,
+    distance_to_switch,
+    homing_keys,
+    met_at,
+    moves,
+    rehearse_all,
+    turns,
+    way,
+)
+from idler.core.homing_outcome import CLEAR, causes, measured
 from idler.core.machine import Address
 from idler.core.parameter import Value
-from idler.core.proofs import home_claim, repeat_claim
+from idler.core.proofs import all_home_claim, home_claim, overtravel_claim, repeat_claim
 from idler.core.repeat import advice
-from idler.core.senses import sense
-from idler.core.wire.homing import Result
+from idler.core.table import AXIS
+from idler.core.travel import overtravel_seen
+from idler.core.wire.homing import RAN_ON, Result
+from idler.core.wiring import home_switch, inputs
 
 from ...desk import Desk
-from ...fields import Field, field_for
-from ...parts import AxisPicker, card, label
+from ...parts import card, label, scrolled
 from ...pictures.head import HeadPicture, head_scene
 from ...pictures.proof import ProofMark
-from ...pictures.scatter import ScatterPicture
+from ...pictures.runtrace import RunTraceScene
 from ...pictures.timeline import TimeLine, TimeRow
-from ..workbench import Workbench
+from ..workbench import AxisWorkbench
+from .outcome import Outcome
 from .repeat import RepeatRun
 from .run import HomingRun, Record
 
 RIGHT = 316
+NOT_HOMED = (
+    " Until it is homed it can only be jogged: soft limits do not hold, and its ends, its parking place and a work zero cannot "
+    "be had."
+)
 TIMES = 8
-CLEAR = 3.0  # mm or °: back from a switch on which an axis stands
-_KEYS = (
-    ("homing.method", "method"), ("homing.towards", "home lies towards"), ("homing.turn", "turn"),
-    ("homing.coordinate", "coordinate at the switch"), ("homing.approach", "approach speed"), ("homing.touch", "touch speed"),
-    ("homing.acceleration", "acceleration"), ("homing.back_off", "back-off"), ("homing.leave", "leave the switch by"),
-    ("homing.search", "search distance"), ("homing.index_within", "index mark within"),
-)  # fmt: skip
+_CAPTIONS = {"homing.acceleration": "acceleration"}  # where the label of the table is too long for a field here
 
 
-class HomingStation(Workbench):
+class HomingStation(AxisWorkbench):
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
-        self.slot = 0
-        self._names = desk.machine.names
+        super().__init__(desk)
+        self._laid: tuple[str, ...] = ()
         self.run = HomingRun(desk)
         self.repeats = RepeatRun(desk)
         self.repeats.changed.connect(self.refresh)
         self.repeats.finished.connect(self._repeated)
         self._said: dict[int, Rehearsal] = {}  # what was rehearsed for the last run
-        self._fix: dict[Address, Value] = {}
-        column = QVBoxLayout(self)
-        column.setContentsMargins(14, 6, 12, 6)
-        column.setSpacing(6)
+        column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
         row.setSpacing(8)
@@ -71,30 +77,19 @@ class HomingStation(Workbench):
         column.addLayout(row, 1)
         self.run.changed.connect(self.refresh)
         self.run.ended.connect(self._ended)
-        desk.changed.connect(self.refresh)
-        desk.held.connect(self.refresh)
-        desk.proved.connect(self.refresh)
-        self.show_axis(0)
+        self.run.measured.connect(self._measured)
+        self.follow()
 
     # -- pieces ---------------------------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        self._picker = AxisPicker(self._names)
-        self._picker.chosen.connect(self.show_axis)
         self.one, self.all = QPushButton(), QPushButton("Home all, in turns")
         self.all.setProperty("role", "main")
         self.again = QPushButton(f"Repeat {TIMES} times")
         self.again.clicked.connect(self._repeat)
         self.one.clicked.connect(lambda: self._begin((self.slot,)))
         self.all.clicked.connect(lambda: self._begin(None))
-        row.addWidget(self._picker)
-        row.addStretch(1)
-        for button in (self.again, self.one, self.all):
-            button.setMinimumHeight(36)
-            row.addWidget(button)
-        return row
+        return self.axis_row(self.again, self.one, self.all)
 
     def _side(self) -> QFrame:
         frame, column = card((12, 6, 10, 8), 4)
@@ -105,47 +100,25 @@ class HomingStation(Workbench):
         head.addWidget(self.title, 1)
         head.addWidget(self.mark)
         column.addLayout(head)
-        self.words = label("", "small", wrap=True)
-        column.addWidget(self.words)
-        self.scatter = ScatterPicture()
-        column.addWidget(self.scatter)
-        buttons = QHBoxLayout()
-        self.fix, self.clear = QPushButton(), QPushButton("Move clear")
-        self.fix.setProperty("role", "main")
-        self.fix.clicked.connect(self._take_fix)
-        self.clear.clicked.connect(self._move_clear)
-        for button in (self.fix, self.clear):
-            buttons.addWidget(button)
-        buttons.addStretch(1)
-        column.addLayout(buttons)
+        self.outcome = Outcome(self._desk)
+        self.outcome.mend.connect(self._mend)
+        self.outcome.clear_asked.connect(self._move_clear)
         page = QWidget()
-        grid = QGridLayout(page)
+        inside = QVBoxLayout(page)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.addWidget(self.outcome)
+        self._grid = grid = QGridLayout()
         grid.setContentsMargins(0, 0, 4, 0)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(3)
-        self._fields: list[Field] = []
-        for place, (key, words) in enumerate(_KEYS):
-            field = field_for(self._desk, Address(0, key), width=130, label=words)
-            self._fields.append(field)
-            grid.addWidget(field, place // 2, place % 2)
-        grid.setRowStretch(len(_KEYS), 1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
-        scroll.setWidget(page)
-        column.addWidget(scroll, 1)
+        rows = [row for row in AXIS.values() if row.group == "homing"]
+        self.axis_fields([(row.key, _CAPTIONS.get(row.key, row.label)) for row in rows], 130)
+        inside.addLayout(grid)
+        inside.addStretch(1)
+        column.addWidget(scrolled(page), 1)
         return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------
-
-    def show_axis(self, slot: int) -> None:
-        self.slot = slot
-        self._picker.show_names(self._desk.machine.names)
-        self._picker.choose(slot)
-        for field in self._fields:
-            field.set_axis(slot)
-        self.refresh()
 
     def _choose_row(self, place: int) -> None:
         self.show_axis(self._order()[place])
@@ -159,7 +132,7 @@ class HomingStation(Workbench):
         name, axes = self._desk.machine.names[self.slot], self._desk.axes
         why = self.run.obstacle((self.slot,))
         if not why and not (moves(self._desk.machine.axis(self.slot)) and axes[self.slot].homed):
-            why = f"{name} is not homed by a switch yet. Home it once first."
+            why = f"{name} is not homed yet. Home it once first."
         if why:
             self._desk.told.emit("warn", f"Nothing was repeated. {why}")
             return
@@ -181,14 +154,31 @@ class HomingStation(Workbench):
 
     def _ended(self) -> None:
         """Keeps what was found as a proof, and shows the axis that failed."""
+        machine = self._desk.machine
         for slot, record in self.run.records.items():
-            claim = home_claim(self._desk.machine, slot)
+            claim = home_claim(machine, slot)
             if record.result is Result.STOPPED or self._desk.proof_obstacle(claim):
                 continue
             found = record.result is Result.FOUND
             self._desk.prove(claim, found, self._took(record) if found else record.result.words)
             if not found:
                 self.show_axis(slot)
+        results = [record.result for record in self.run.records.values()]
+        together, claim = {slot for group in turns(machine) for slot in group}, all_home_claim(machine)
+        if Result.STOPPED in results or len(together) < 2 or self._desk.proof_obstacle(claim):
+            return
+        if set(self.run.records) == together and all(result is Result.FOUND for result in results):
+            seconds = max(record.end for record in self.run.records.values())
+            said = max(item.end for item in self._said.values())
+            self._desk.prove(claim, True, f"all found in {seconds:.1f} s, rehearsed {said:.1f} s")
+
+    def _measured(self, slot: int) -> None:
+        """How far it ran on after its switch, kept as a proof: it is known since the controller said where that made."""
+        machine, record = self._desk.machine, self.run.records[slot]
+        axis, claim = machine.axis(slot), overtravel_claim(machine, slot)
+        found = record.result is Result.FOUND and by_switch(axis) and not axis.rotary
+        if found and not self._desk.proof_obstacle(claim):
+            self._desk.prove(claim, *overtravel_seen(machine, slot, record.found[RAN_ON]))
 
     def _took(self, record: Record) -> str:
         said = self._said.get(record.slot)
@@ -199,20 +189,20 @@ class HomingStation(Workbench):
         )  # it began where the rehearsal said, at the room's clock
         return f"found in {record.seconds:.1f} s" + (f", rehearsed {said.seconds:.1f} s" if near else "")
 
-    def _take_fix(self) -> None:
+    def _mend(self, edit: dict[Address, Value]) -> None:
         try:
-            self._desk.set_values(self._fix)
+            self._desk.set_values(edit)
         except Refusal as why:
             self._desk.told.emit("warn", why.sentence)
 
     def _move_clear(self) -> None:
         """Back from the switch on which the axis stands."""
         axis = self._desk.machine.axis(self.slot)
-        if why := self.run.obstacle((self.slot,)):
-            self._desk.told.emit("warn", f"Nothing was moved. {why}")
+        desk = self._desk  # values of the homing that were not sent do not matter for this
+        if why := desk.axes_obstacle or desk.motion_obstacle(desk.values_of(self.slot, "chain", "axis")):
+            desk.told.emit("warn", f"Nothing was moved. {why}")
             return
-        way = -1.0 if axis.choice("homing.towards") == "high" else 1.0
-        self._desk.link.jog_step(self.slot, way * CLEAR, float(axis.number("homing.approach")))
+        self._desk.link.jog_step(self.slot, -way(axis) * CLEAR, float(axis.number("homing.approach")))
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -229,78 +219,96 @@ class HomingStation(Workbench):
 
     def refresh(self) -> None:
         machine = self._desk.machine
-        if self._names != machine.names:
-            self._names = machine.names
-            self.show_axis(min(self.slot, len(machine.names) - 1))
-            return
         running = self.run.running
         rehearsed = self._said if self.run.records else {item.slot: item for item in self._rehearsed()}
         order = self._order()
         self.line.show_rows(tuple(self._time_row(slot, rehearsed.get(slot)) for slot in order), order.index(self.slot))
         axis = machine.axis(self.slot)
         mine, record = rehearsed.get(self.slot), self.run.records.get(self.slot)
-        ran = (
-            tuple(place for _, place in record.points) if record is not None and mine is not None and mine.legs else ()
-        )
-        seen = sense(machine, self.slot)
-        side = "+" if axis.choice("homing.towards") == "high" else "−"
-        caption = f"{axis.name} homes towards {side}; on + {seen.thing} goes {seen.plus}"
-        self.head.show_scene(head_scene(axis, mine.legs if mine is not None else (), caption, ran))
+        ran = tuple(record.places(met_at(axis))) if record is not None and mine is not None and mine.legs else ()
+        self.head.show_scene(head_scene(machine, self.slot, mine.legs if mine is not None else (), ran))
         self.one.setText(f"Home {axis.name}")
         for button in (self.again, self.one, self.all):
             button.setEnabled(not running and not self.repeats.running)
+        self._lay_out(homing_keys(machine, self.slot))
         self._show_words(record)
         self.mark.show_claim(machine, home_claim(machine, self.slot), self._desk.proofs)
+
+    def _lay_out(self, keys: tuple[str, ...]) -> None:
+        """Only the fields of what this way of homing uses."""
+        if keys == self._laid:
+            return
+        self._laid = keys
+        for key, field in self._fields.items():
+            self._grid.removeWidget(field)
+            field.setVisible(key in keys)
+        for place, key in enumerate(keys):
+            self._grid.addWidget(self._fields[key], place // 2, place % 2)
 
     def _time_row(self, slot: int, item: Rehearsal | None) -> TimeRow:
         axis, record = self._desk.machine.axis(slot), self.run.records.get(slot)
         ran = ()
         if record is not None and record.phases:
-            end = record.end or record.points[-1][0]
-            starts = [begin for _, begin in record.phases]
+            alone = item.begin - record.begin if item is not None and len(self.run.records) == 1 else 0.0
+            end = (record.end or record.points[-1][0]) + alone
+            starts = [begin + alone for _, begin in record.phases]
             ran = tuple(
-                (phase, begin, stop) for (phase, begin), stop in zip(record.phases, [*starts[1:], end], strict=True)
+                (phase, begin, stop)
+                for (phase, _), begin, stop in zip(record.phases, starts, [*starts[1:], end], strict=True)
             )
         failed = record is not None and record.result not in (Result.NONE, Result.FOUND)
         words = "takes no part: turn 0" if not axis.whole("homing.turn") else "home is where it stands"
-        if axis.whole("homing.turn") and not moves(axis) and axis.choice("homing.method") != "here":
-            words = "by hard stop: the controller does not do this yet"
         return TimeRow(axis.name, axis.whole("homing.turn"), item.begin if item else 0.0, item.legs if item else (),
                        cast("tuple", ran), failed, words)  # fmt: skip
 
     def _show_words(self, record: Record | None) -> None:
-        name = self._desk.machine.names[self.slot]
-        self._fix = {}
-        title, words = (
-            f"{name}, rehearsed",
-            "Drawn from where it stands, or from the far stop while it is not homed. Nothing has moved.",
-        )
+        machine = self._desk.machine
+        axis = machine.axis(self.slot)
         result = record.result if record is not None else Result.NONE
-        if record is not None and result is Result.NONE:
-            phase = record.phases[-1][0].words if record.phases else "begins"
-            title, words = f"{name}: {phase}", "Esc stops it."
-        elif record is not None and result is Result.FOUND:
-            title, words = (
-                f"{name} has its home",
-                f"{self._took(record)[0].upper()}{self._took(record)[1:]}. The blue line is what it did.",
-            )
-        elif result is not Result.NONE:
-            seen, words, edit = explain(self._desk.machine, self.slot, result)
-            title, self._fix = seen, cast("dict[Address, Value]", edit)
         scatter = self.repeats.scatters.get(self.slot) if record is None else None
-        self.scatter.show_scatter(scatter, "°" if self._desk.machine.axis(self.slot).rotary else "mm")
+        self.outcome.scatter.show_scatter(scatter, "°" if axis.rotary else "mm")
         if scatter is not None:
-            said, slower = advice(self._desk.machine, self.slot, scatter)
-            title = f"{name}: ± {2 * scatter.standard:.4f} over {len(scatter.deviations)} touches"
+            said, slower = advice(machine, self.slot, scatter)
+            title = f"{axis.name}: ± {2 * scatter.standard:.4f} over {len(scatter.deviations)} touches"
+            proposal = slower is not None and not self.repeats.running
             words = self.repeats.words if self.repeats.running else f"Range {scatter.range:.4f}. {said}"
-            if slower is not None and not self.repeats.running:
-                self._fix = {Address(self.slot, "homing.touch"): slower}
+            self.outcome.show_words(words, {Address(self.slot, "homing.touch"): slower} if proposal else None)
+        elif record is None:
+            title = f"{axis.name}, rehearsed"
+            homed = self._homed(self.slot)
+            start = "where it stands" if homed else "the far stop"
+            self.outcome.show_words(f"Drawn from {start}. Nothing has moved.{'' if homed else NOT_HOMED}")
+        elif result is Result.NONE:
+            title = f"{axis.name}: {record.phases[-1][0].words if record.phases else 'begins'}"
+            self.outcome.show_words("Esc stops it.")
+        elif result is Result.FOUND:
+            title = f"{axis.name} has its home"
+            self.outcome.show_words(*self._found_words(record))
+        else:
+            title = f"{axis.name}: {result.words}"
+            self.outcome.show_failure(causes(machine, self.slot, self.run.seen(self.slot)), self._trace(record))
         self.title.setText(title)
-        self.words.setText(words)
-        self.fix.setVisible(bool(self._fix))
-        if self._fix:
-            (address, value), *_ = self._fix.items()
-            row = address.row
-            shown = row.show(value, rotary=self._desk.machine.is_rotary(address), inch=self._desk.machine.inch)
-            self.fix.setText(f"Set {row.label}: {shown}")
-        self.clear.setVisible(result is Result.PRESSED)
+
+    def _homed(self, slot: int) -> bool:
+        return slot < len(self._desk.axes) and self._desk.axes[slot].homed
+
+    def _trace(self, record: Record) -> RunTraceScene:
+        machine = self._desk.machine
+        number = home_switch(machine, record.slot)
+        terminal = f"terminal {inputs(machine)[number].name}" if number is not None else "switch"
+        unit = "°" if machine.axis(record.slot).rotary else " mm"
+        return RunTraceScene(tuple(record.points), tuple(begin for _, begin in record.phases), terminal, unit, True)
+
+    def _found_words(self, record: Record) -> tuple[str, dict[Address, Value]]:
+        """How long it took, what was measured on the way, and an edit that this proposes."""
+        said, edit = measured(self._desk.machine, self.slot, self.run.seen(self.slot))
+        took = self._took(record)
+        return " ".join((f"{took[0].upper()}{took[1:]}. The dashed line is what it did.", *said)), edit
+
+    @property
+    def live(self) -> bool:  # type: ignore[override]
+        """Only a terminal that is watched changes while the machine rests."""
+        return self.outcome.watching
+
+    def show_motion(self) -> None:
+        self.outcome.show_motion()

@@ -37,47 +37,37 @@ from idler.core.units import Dimension, figure, parse
 
 from ...desk import Desk
 from ...fields import restyle
-from ...parts import AxisPicker, card, figures, label
+from ...parts import card, figures, label
 from ...pictures.passes import PassPicture, PassScene
 from ...pictures.proof import ProofMark
-from ..workbench import Workbench
+from ..workbench import AxisWorkbench
 from .procedure import Procedure, Stage
 
 RIGHT = 330
 CORRECTION_PLACES = 8
 
 
-class ScaleStation(Workbench):
+class ScaleStation(AxisWorkbench):
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
-        self.slot = 0
-        self._names = desk.machine.names
+        super().__init__(desk)
         self._length = Fraction(100)
         self._tolerance = Fraction(2, 10_000)
         self.procedure = Procedure(desk)
         self.procedure.changed.connect(self.refresh)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(14, 6, 12, 6)
-        column.setSpacing(6)
+        column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self._left(), 1)
         row.addWidget(self._right())
         column.addLayout(row, 1)
-        desk.changed.connect(self.refresh)
-        desk.held.connect(self.refresh)
-        desk.proved.connect(self.refresh)
-        self.show_axis(0)
+        self.follow()
 
     # -- pieces ---------------------------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(8)
-        self._picker = AxisPicker(self._desk.machine.names)
-        self._picker.chosen.connect(self.show_axis)
         self.instrument = QComboBox()
         self.instrument.setAccessibleName("Instrument")
         self.instrument.activated.connect(lambda _: self.refresh())
@@ -193,13 +183,12 @@ class ScaleStation(Workbench):
 
     def show_axis(self, slot: int) -> None:
         self.slot = slot
-        self._picker.choose(slot)
         self.procedure.begin(slot)
         listed = fitting(self._axis.rotary)
         self.instrument.clear()
         self.instrument.addItems([item.label for item in listed])
         self._length = Fraction(360 if self._axis.rotary else 100)
-        self.refresh()
+        super().show_axis(slot)
 
     def _take_length(self) -> None:
         dimension = Dimension.TRAVEL
@@ -326,11 +315,6 @@ class ScaleStation(Workbench):
         self.procedure.look()
 
     def refresh(self) -> None:
-        if self._names != self._desk.machine.names:
-            self._names = self._desk.machine.names
-            self._picker.show_names(self._names)
-            self.show_axis(min(self.slot, len(self._names) - 1))
-            return
         told, tolerance = self._told, float(self._tolerance)
         found = estimate(self.passes)
         self.length.setText(f"{figure(self._length, 3, trim=True)} {self._unit}")

@@ -4,44 +4,38 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from idler.core.errors import Refusal
-from idler.core.machine import Address
 from idler.core.proofs import ends_claim
-from idler.core.travel import ends_of, overtravel, room_after_switch, taken
+from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
 from idler.core.units import Dimension, figure, parse
 
 from ...desk import Desk
-from ...fields import Field, field_for
-from ...parts import AxisPicker, card, label
+from ...parts import card, label, scrolled
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
 from ...pictures.proof import ProofMark
-from ..workbench import Workbench
+from ..workbench import AxisWorkbench
 from .run import TravelRun
 
 RIGHT = 336
 _KEYS = (
     ("travel.low", "lowest coordinate"), ("travel.high", "highest coordinate"), ("travel.stop_low", "hard stop, low end"),
-    ("travel.stop_high", "hard stop, high end"), ("travel.limits_on", "soft limits"), ("travel.beyond", "a jog beyond the end"),
+    ("travel.stop_high", "hard stop, high end"), ("travel.limits_on", "soft limits"),
+    ("travel.switches_on", "limit switches"), ("travel.beyond", "a jog beyond the end"),
     ("travel.cushion", "cushion"), ("travel.cushion_speed", "speed in the cushion"), ("travel.parks", "parks"),
     ("travel.park", "parking place"),
 )  # fmt: skip
 
 
-class TravelStation(Workbench):
+class TravelStation(AxisWorkbench):
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
-        self.slot = 0
-        self._names = desk.machine.names
+        super().__init__(desk)
         self._margin = Fraction(2)
         self.run = TravelRun(desk)
         self.run.changed.connect(self.refresh)
         self.run.proven.connect(self._keep)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(14, 6, 12, 6)
-        column.setSpacing(6)
+        column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
         row.setSpacing(8)
@@ -51,29 +45,17 @@ class TravelStation(Workbench):
         row.addWidget(frame, 1)
         row.addWidget(self._side())
         column.addLayout(row, 1)
-        desk.changed.connect(self.refresh)
-        desk.held.connect(self.refresh)
-        desk.proved.connect(self.refresh)
-        self.show_axis(0)
+        self.follow()
 
     # -- pieces ---------------------------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        self._picker = AxisPicker(self._names)
-        self._picker.chosen.connect(self.show_axis)
-        row.addWidget(self._picker)
-        row.addStretch(1)
         self.prove, self.round, self.park = QPushButton(), QPushButton("Run round it slowly"), QPushButton("Park")
         self.prove.setProperty("role", "main")
         self.prove.clicked.connect(lambda: self._say(self.run.prove(self.slot)))
         self.round.clicked.connect(self._go_round)
         self.park.clicked.connect(lambda: self._say(self.run.park()))
-        for button in (self.prove, self.round, self.park):
-            button.setMinimumHeight(36)
-            row.addWidget(button)
-        return row
+        return self.axis_row(self.prove, self.round, self.park)
 
     def _side(self) -> QFrame:
         frame, column = card((12, 6, 12, 8), 3)
@@ -104,27 +86,18 @@ class TravelStation(Workbench):
         line.addWidget(self.margin)
         line.addStretch(1)
         column.addLayout(line)
-        grid = QGridLayout()
+        page = QWidget()
+        grid = QGridLayout(page)
+        grid.setContentsMargins(0, 0, 4, 0)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(2)
-        self._fields: list[Field] = []
-        for place, (key, words) in enumerate(_KEYS):
-            field = field_for(self._desk, Address(0, key), width=120, label=words)
-            self._fields.append(field)
+        for place, field in enumerate(self.axis_fields(_KEYS, 120)):
             grid.addWidget(field, place // 2, place % 2)
-        column.addLayout(grid)
-        column.addStretch(1)
+        grid.setRowStretch(len(_KEYS), 1)
+        column.addWidget(scrolled(page), 1)
         return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------
-
-    def show_axis(self, slot: int) -> None:
-        self.slot = slot
-        self._picker.show_names(self._desk.machine.names)
-        self._picker.choose(slot)
-        for field in self._fields:
-            field.set_axis(slot)
-        self.refresh()
 
     def _say(self, why: str) -> None:
         if why:
@@ -200,10 +173,6 @@ class TravelStation(Workbench):
 
     def refresh(self) -> None:
         machine = self._desk.machine
-        if self._names != machine.names:
-            self._names = machine.names
-            self.show_axis(min(self.slot, len(machine.names) - 1))
-            return
         axis = machine.axis(self.slot)
         running = self.run.running
         self.prove.setText(f"Prove both ends of {axis.name}")
@@ -216,10 +185,10 @@ class TravelStation(Workbench):
         self._draw()
 
     def _overtravel(self) -> str:
-        """How far it runs on after its switch, against the room that there is."""
+        """How far it runs on after a switch, while homing and from top speed, against the room that there is."""
         machine = self._desk.machine
         axis, room = machine.axis(self.slot), room_after_switch(machine, self.slot)
-        on = overtravel(machine, self.slot, float(axis.number("homing.approach")))
         unit = "°" if axis.rotary else "mm"
-        words = f"After its switch it runs on by {figure(on, 2)} {unit} at the approach speed"
+        homing, limit = run_on(machine, self.slot), after_a_limit(machine, self.slot)
+        words = f"After its switch it runs on by {figure(homing, 2)} {unit} while homing, by {figure(limit, 2)} from top speed"
         return f"{words}; the hard stop is {figure(room, 2)} {unit} behind it." if room is not None else f"{words}."

@@ -1,0 +1,135 @@
+"""What became of a homing: a sentence, and of one that failed its trace, the likely causes and what would help."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.homing_outcome import Cause
+from idler.core.machine import Address, Machine
+from idler.core.parameter import Scope, Value
+from idler.core.wiring import inputs
+
+from ...desk import Desk
+from ...parts import label
+from ...pictures.runtrace import RunTrace, RunTraceScene
+from ...pictures.scatter import ScatterPicture
+
+MOST_CAUSES = 3
+
+
+class Outcome(QWidget):
+    """mend carries the values of an edit; clear asks to move clear of the switch."""
+
+    mend = Signal(object)
+    clear_asked = Signal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._edit: dict[Address, Value] = {}
+        self._watched: int | None = None
+        self._changes, self._level = 0, False
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 4, 0)
+        column.setSpacing(4)
+        self.words = label("", "small", wrap=True)
+        self.trace = RunTrace()
+        self.scatter = ScatterPicture()
+        self._causes = [(label("", "heading", wrap=True), label("", "small", wrap=True)) for _ in range(MOST_CAUSES)]
+        for widget in (self.words, self.trace, self.scatter):
+            column.addWidget(widget)
+        for title, words in self._causes:
+            column.addWidget(title)
+            column.addWidget(words)
+        self.live = label("", "soft", wrap=True)
+        self.fix, self.clear, self.watch = QPushButton(), QPushButton("Move clear"), QPushButton()
+        self.fix.setProperty("role", "main")
+        self.fix.clicked.connect(lambda: self.mend.emit(self._edit))
+        self.clear.clicked.connect(self.clear_asked)
+        self.watch.clicked.connect(self._begin_watching)
+        column.addWidget(self.live)
+        column.addWidget(self.fix)
+        row = QHBoxLayout()
+        row.addWidget(self.clear)
+        row.addWidget(self.watch)
+        row.addStretch(1)
+        column.addLayout(row)
+
+    def show_words(self, words: str, edit: dict[Address, Value] | None = None) -> None:
+        """A sentence, and an edit that it proposes; nothing failed."""
+        self.words.setText(words)
+        self._show((), None)
+        self._offer(edit or {})
+
+    def show_failure(self, found: Sequence[Cause], trace: RunTraceScene | None) -> None:
+        self.words.setText("Most likely first:" if found else "")
+        self._show(found, trace)
+        self._offer(dict(next((cause.edit for cause in found if cause.edit), {})))
+
+    def _show(self, found: Sequence[Cause], trace: RunTraceScene | None) -> None:
+        self.words.setVisible(bool(self.words.text()))
+        self.trace.show_scene(trace)
+        for place, (title, words) in enumerate(self._causes):
+            there = place < len(found)
+            title.setText(found[place].title if there else "")
+            words.setText(found[place].words if there else "")
+            title.setVisible(there)
+            words.setVisible(there)
+        self.clear.setVisible(any(cause.clear for cause in found))
+        number = next((cause.watch for cause in found if cause.watch is not None), None)
+        if number != self._watched:
+            self._watched = number
+            self.live.setText("")
+        self.watch.setVisible(number is not None)
+        if number is not None:
+            self.watch.setText(f"Watch terminal {inputs(self._desk.machine)[number].name}")
+        self.live.setVisible(bool(self.live.text()))
+
+    def _offer(self, edit: dict[Address, Value]) -> None:
+        self._edit = edit
+        self.fix.setVisible(bool(edit))
+        if edit:
+            self.fix.setText(edit_words(self._desk.machine, edit))
+
+    # -- a terminal that is tried by hand -----------------------------------------------------------------------------
+
+    def _begin_watching(self) -> None:
+        self._changes, self._level = 0, self._made
+        self.live.setText("Press it by hand.")
+        self.live.show()
+        self.show_motion()
+
+    @property
+    def watching(self) -> bool:
+        """Whether a person was asked to try a terminal."""
+        return self._watched is not None and bool(self.live.text())
+
+    @property
+    def _made(self) -> bool:
+        if self._watched is None or not self._desk.connected:
+            return False
+        return inputs(self._desk.machine)[self._watched].made(self._desk.link.panel.is_closed(self._watched))
+
+    def show_motion(self) -> None:
+        """Called at the picture's pace."""
+        if not self.watching or self._watched is None:
+            return
+        made = self._made
+        self._changes += made != self._level
+        self._level = made
+        terminal = inputs(self._desk.machine)[self._watched].name
+        words = f"Terminal {terminal} is {'made' if made else 'clear'} now; it changed {self._changes} times since you watch."
+        if words != self.live.text():
+            self.live.setText(words)
+
+
+def edit_words(machine: Machine, edit: dict[Address, Value]) -> str:
+    """ "Set back-off: 2.5 mm": the first value of an edit, as a button says it."""
+    (address, value), *_ = edit.items()
+    row = address.row
+    shown = row.show(value, rotary=machine.is_rotary(address), inch=machine.inch)
+    part = f"{inputs(machine)[address.slot].name} " if row.scope is Scope.INPUT and address.slot is not None else ""
+    return f"Set {part}{row.label}: {shown}"

@@ -1,0 +1,176 @@
+"""The tour at Drives and Scale: what the train truly is, which way it goes, and how fast it can be trusted."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from idler.core.stations import Station
+
+from ..patience import until
+from ..stations.drives.direction import Step
+from ..stations.drives.hardrun import Doing
+from ..stations.drives.station import DrivesStation
+from ..stations.scale.procedure import Stage
+from ..stations.scale.station import ScaleStation
+from .hands import PATIENCE, Hands
+
+
+class DrivesSteps(Hands):
+    def _drives(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        for slot in range(len(desk.machine.names)):
+            desk.link.home_here(slot)
+        until(lambda: all(axis.homed for axis in desk.link.axes), "home to be taken here")
+        self._click(next(b for b in window.rails._step_buttons if b.text() == "10"))
+        self._ask(do="zero", axis="X", instrument="rule")
+        for _ in range(3):
+            self._jog(0, -1)
+        read = self._ask(do="read", axis="X", instrument="rule")
+        self._say(
+            f"X was told to go 30 mm; the rule says {abs(read['value'])} mm: something of its train is not as told"
+        )
+        window.open_station(Station.DRIVES)
+        page = window.page(Station.DRIVES)
+        assert isinstance(page, DrivesStation)
+        self._type("pace.acceleration", "0.15 s")
+        self._say(f"acceleration of X typed as 0.15 s to top speed; {desk.count().words}")
+        self._click(window.rails.rows[1].minus)
+        self._click(window.rails.rows[1].minus)
+        until(lambda: desk.moving, "Y to start")
+        self._focus("chain.pitch")
+        QTest.qWait(500)
+        self._shot("drives", window)
+        self._rest()
+
+    def _measure(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        dialog = window.open_send()
+        assert dialog is not None
+        self._shot("send", dialog)
+        self._click(dialog.send_button)
+        until(lambda: not desk.count().edited, "the values to be sent")
+        self._say("sent, read back and stored")
+        bench = self._session.bench_window
+        assert bench is not None
+        bench.axis.setCurrentIndex(0)
+        self._click(bench.zero_button)
+        until(lambda: bench.reading.text() == "zero", "the rule to be set to zero")
+        for _ in range(5):
+            self._jog(0, -1)
+        self._click(bench.read_button)
+        until(lambda: bench.reading.text() != "zero", "a reading")
+        self._say(f"X was told to go 50 mm; the rule says {bench.reading.text()}")
+        self._shot("bench", bench)
+
+    def _direction(self) -> None:
+        """A small move of Y and one question: it is reversed, turned round, and proven."""
+        window, desk = self._session.window, self._session.desk
+        window.open_station(Station.DRIVES)
+        page = window.page(Station.DRIVES)
+        assert isinstance(page, DrivesStation)
+        page.show_axis(1)
+        page.turn_to("Direction")
+        question = page.direction
+        for _ in range(2 * PATIENCE):
+            was = self._ask(do="look")["axes"][1]["at"]
+            self._click(question.go)
+            until(lambda: question.step is not Step.MOVING, "the question")
+            if question.step is not Step.ASK:
+                continue
+            went = self._ask(do="look")["axes"][1]["at"] - was
+            self._say(f"Y was told to go 2 mm to + and went {went:+.1f} mm; {question.title.text()}")
+            if went > 0:
+                self._shot("direction", window)
+                self._click(question.plus)
+                break
+            self._click(question.minus)
+            self._click(question.turn)
+            self._send_and_power()
+        self._say(f"proven: direction of Y: {desk.proofs['direction.Y'].result}")
+
+    def _shapes(self) -> None:
+        """What the shapes cost and spare, with the frame's frequency typed, and the gauge of the bench."""
+        window = self._session.window
+        page = window.page(Station.DRIVES)
+        assert isinstance(page, DrivesStation)
+        page.show_axis(0)
+        page.turn_to("Shape")
+        self._type("frame.rings", "17 Hz")
+        self._send_and_power()
+        self._click(page.shape.run_button)
+        until(lambda: page.shape.picture._scenes[0].seen is not None, "the gauge of the bench")
+        for scene in page.shape.picture._scenes:
+            self._say(f"{scene.label}: {', '.join(page.shape.picture.figures(scene))}")
+        self._shot("shape", window)
+        page.turn_to("Motor")
+        for key, text in (
+            ("motor.torque", "0 1.9, 300 1.7, 600 1.3, 900 0.95, 1200 0.68"), ("motor.inertia", "3.2"),
+            ("motor.friction", "0.16"),
+        ):  # fmt: skip
+            self._type(key, text)
+        self._send_and_power()
+        self._shot("motor", window)
+
+    def _reliable(self) -> None:
+        """Hard runs of X until it loses steps; the bench's clock runs quicker meanwhile."""
+        window, desk = self._session.window, self._session.desk
+        page = window.page(Station.DRIVES)
+        assert isinstance(page, DrivesStation)
+        page.turn_to("Reliable")
+        self._ask(do="pace", factor=20)
+        for _ in range(PATIENCE):
+            self._click(page.reliable.find)
+            until(lambda: page.reliable.run.doing is Doing.NOTHING, "the end of the runs", seconds=240)
+            if page.reliable.take.isVisible():
+                break
+        self._say(page.reliable.title.text())
+        self._shot("reliable", window)
+        self._click(page.reliable.take)
+        self._send_and_power()
+        for _ in range(PATIENCE):
+            self._click(page.reliable.prove)
+            until(lambda: page.reliable.run.doing is Doing.NOTHING, "the proof", seconds=120)
+            if "pace.X" in desk.proofs:
+                break
+        self._ask(do="pace", factor=1)
+        self._say(f"proven: pace of X: {desk.proofs['pace.X'].result}")
+        page.turn_to("Pace")
+
+    def _pass(self, page: ScaleStation) -> None:
+        """One pass, given up where the axis was stopped on the way."""
+        for stage in (Stage.ZERO, Stage.MOVE, Stage.READ):
+            self._click(page.go)
+            until(lambda stage=stage: page.procedure.stage in (stage, Stage.START), f"“{stage.value}”")
+            if page.procedure.stage is Stage.START:
+                return
+        self._click(page.read_button)
+        until(lambda: page.reading.text(), "the reading")
+        self._say(f"pass {len(page.passes) + 1} of X: told -50 mm, read {page.reading.text()}")
+        self._click(page.go)
+
+    def _scale(self) -> None:
+        """Passes of X with gauge blocks: the wrong screw is named and mended, and the scale proven."""
+        window, desk = self._session.window, self._session.desk
+        window.open_station(Station.SCALE)
+        page = window.page(Station.SCALE)
+        assert isinstance(page, ScaleStation)
+        page.instrument.setCurrentIndex(page.instrument.findText("gauge blocks", Qt.MatchFlag.MatchStartsWith))
+        page.length.setText("-50 mm")
+        page.length.editingFinished.emit()
+        self._passes(page, 2)
+        self._shot("scale-cause", window)
+        screw = next(k for k, button in enumerate(page.cause_buttons) if "pitch of 4 mm" in button.accessibleName())
+        self._click(page.cause_buttons[screw])
+        self._say(f"{page._title.text()}; {desk.count().words}")
+        self._send_and_power()
+        self._passes(page, 4)
+        self._click(page.prove)
+        until(lambda: "scale.X" in desk.proofs, "the proof of the scale")
+        self._say(f"{page._title.text()}: {desk.proofs['scale.X'].result}")
+
+    def _passes(self, page: ScaleStation, wanted: int) -> None:
+        for _ in range(wanted * PATIENCE):
+            if len(page.passes) >= wanted:
+                return
+            self._pass(page)

@@ -1,0 +1,92 @@
+"""What every part of the tour does with its hands: click, type, jog, send, look and take a picture."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
+
+from idler.core.errors import IdlerError
+from idler.core.stations import Station
+
+from ..fields import QuantityField
+from ..patience import until
+from ..run import Session
+
+PATIENCE = 5  # times that a person would try the same again
+
+
+class Hands:
+    def __init__(self, shots: Path, root: Path) -> None:
+        self._shots = shots
+        self._session = Session(root, demo=True)
+        self._taken: list[str] = []
+
+    def _say(self, words: str) -> None:
+        print(f"tour: {words}", flush=True)
+
+    def _shot(self, name: str, widget: QWidget) -> None:
+        QTest.qWait(150)  # lets the picture of this state be painted
+        path = self._shots / f"{name}.png"
+        if not widget.grab().save(str(path)):
+            raise IdlerError(f"{path}: the picture cannot be written.")
+        self._taken.append(name)
+
+    def _field(self, key: str) -> QuantityField:
+        page = self._session.window.page(Station.DRIVES)
+        for field in page.findChildren(QuantityField):
+            if field.address.key == key and field.isVisible():
+                return field
+        raise IdlerError(f"tour: no field for {key} is to be seen.")
+
+    def _type(self, key: str, text: str) -> None:
+        editor = self._focus(key)
+        editor.selectAll()
+        QTest.keyClicks(editor, text)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+
+    def _focus(self, key: str) -> QWidget:
+        window = self._session.window
+        window.activateWindow()
+        until(window.isActiveWindow, "the window to be the active one")
+        editor = self._field(key).editor
+        editor.setFocus()
+        return editor
+
+    def _click(self, button: QWidget) -> None:
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    def _rest(self) -> None:
+        until(lambda: not self._session.desk.moving, "the axes to come to rest")
+
+    def _ask(self, **request: object) -> dict:
+        answers: list[dict] = []
+        window = self._session.bench_window
+        assert window is not None
+        window.hands.ask(answers.append, **request)
+        until(lambda: answers, "the bench's answer")
+        return answers[0]
+
+    def _jog(self, slot: int, sign: int) -> None:
+        rail = self._session.window.rails.rows[slot]
+        before = self._session.desk.link.axes[slot].position
+        self._click(rail.plus if sign > 0 else rail.minus)
+        until(lambda: abs(self._session.desk.link.axes[slot].position - before) > 1e-3, "the axis to start")
+        self._rest()
+
+    def _send(self) -> None:
+        desk = self._session.desk
+        until(lambda: not desk.send_obstacle(), "that values can be sent")
+        dialog = self._session.window.open_send()
+        assert dialog is not None
+        self._click(dialog.send_button)
+        until(lambda: not desk.count().edited, "the values to be sent")
+
+    def _send_and_power(self) -> None:
+        """Sends what was edited; the drives have power afterwards."""
+        self._send()
+        if not self._session.desk.powered:
+            self._click(self._session.window.rails.power)
+            until(lambda: self._session.desk.powered, "power")

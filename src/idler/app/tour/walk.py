@@ -1,0 +1,104 @@
+"""The tour: walks the real interface through the example, as a person would, and writes one picture for each main view.
+
+Nothing is pretended: widgets are clicked and typed into, the bench runs as its own process, and each step says what was seen.
+"""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from idler.core.errors import IdlerError
+from idler.core.stations import Station
+
+from ..patience import TooLong, until
+from ..run import application
+from .drives import DrivesSteps
+from .wiring import WiringSteps
+from .zero import ZeroSteps
+
+
+class Tour(WiringSteps, DrivesSteps, ZeroSteps):
+    def walk(self) -> list[str]:
+        """Walks all steps; the names of the pictures taken."""
+        for step in (
+            self._link,
+            self._wiring,
+            self._filter,
+            self._prove,
+            self._drives,
+            self._measure,
+            self._scale,
+            self._direction,
+            self._shapes,
+            self._reliable,
+            self._homing,
+            self._travel,
+            self._stop,
+            self._keep,
+            self._night,
+        ):
+            step()
+        self._session.close()
+        return self._taken
+
+    def _link(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        self._session.show()
+        until(lambda: desk.connected and desk.found_kept is not None, "the bench to answer", 120)
+        identity = desk.identity
+        assert identity is not None
+        self._say(f"{identity.name} answers at {identity.address}, serial number {identity.serial}; kept as found")
+        self._shot("link", window)
+
+    def _stop(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        self._click(next(b for b in window.rails._step_buttons if b.text() == "hold"))
+        minus = window.rails.rows[0].minus
+        QTest.mousePress(minus, Qt.MouseButton.LeftButton)
+        until(lambda: desk.link.axes[0].velocity < -300, "X to run")
+        QTest.keyClick(window, Qt.Key.Key_Escape)
+        self._rest()
+        QTest.mouseRelease(minus, Qt.MouseButton.LeftButton)
+        self._say(f"Esc stopped X; {desk.motion_words()}")
+
+    def _keep(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        dialog = window.open_keep()
+        QTest.keyClicks(dialog.note, "Measured the screw of X, turned Y round, found the pace of X")
+        self._click(dialog.keep_button)
+        until(lambda: not desk.machine.differences(desk.base), "the revision to be kept")
+        newest = desk.revisions()[0]
+        self._say(f"kept as revision {newest.number}: {newest.note}")
+        listing = window.open_revisions()
+        self._shot("revisions", listing)
+        listing.reject()
+
+    def _night(self) -> None:
+        window = self._session.window
+        window.open_station(Station.DRIVES)
+        window.page(Station.DRIVES).show_axis(3)  # type: ignore[attr-defined]
+        window.set_night(True)
+        self._focus("chain.wheel_teeth")
+        self._shot("drives-night", window)
+        window.set_night(False)
+
+
+def tour(shots: Path) -> int:
+    """Runs the tour on a fresh shelf of its own. Exit code 1 where a step was not seen."""
+    application()
+    shots.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as root:
+        walked = Tour(shots, Path(root))
+        try:
+            taken = walked.walk()
+        except (TooLong, IdlerError) as why:
+            print(f"tour: stopped: {why}", file=sys.stderr)
+            walked._session.close()
+            return 1
+    print(f"tour: {len(taken)} pictures in {shots}: {', '.join(taken)}")
+    return 0

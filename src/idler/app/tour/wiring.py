@@ -1,0 +1,169 @@
+"""The tour at Wiring: every terminal is found by touching the machine, filtered, and proven."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
+
+from idler.core.errors import IdlerError
+from idler.core.findings import Finding, Severity
+from idler.core.proofs import Proof, state, wiring_claims
+from idler.core.stations import Station
+from idler.core.wiring import missing
+
+from ..desk import Desk
+from ..patience import until
+from ..stations.wiring.station import WiringStation
+from ..stations.wiring.study import ALL
+from .hands import PATIENCE, Hands
+
+
+def errors(desk: Desk) -> list[Finding]:
+    """What must still be settled."""
+    return [item for item in desk.findings() if item.severity is Severity.ERROR]
+
+
+class WiringSteps(Hands):
+    def _touch(self, switch: str, seconds: float = 0.4) -> None:
+        """A finger on a switch of the rig, for as long as the controller's clock says."""
+        trace = self._session.desk.link.trace
+        self._ask(do="press", switch=switch)
+        end = trace.now + seconds * 1e6
+        until(lambda: trace.now > end, "the finger to stay")
+        self._ask(do="release", switch=switch)
+
+    def _wiring_page(self) -> WiringStation:
+        page = self._session.window.page(Station.WIRING)
+        assert isinstance(page, WiringStation)
+        return page
+
+    def _choose_output(self, name: str, role: str) -> None:
+        """A role for an output, chosen from its menu."""
+        page = self._wiring_page()
+        row = next(row for row in page.outputs.rows if row.screw.name == name)
+        menu = row.role.editor.menu()
+        menu.aboutToShow.emit()
+        next(action for action in menu.actions() if action.text() == role).trigger()
+
+    def _wiring(self) -> None:
+        """An unwired controller: every terminal is found by touching the machine."""
+        window, desk = self._session.window, self._session.desk
+        self._session.show_bench()
+        assert self._session.bench_window is not None
+        until(lambda: self._session.bench_window.axis.count() == 4, "the bench window to see the machine")
+        window.open_station(Station.WIRING)
+        page = self._wiring_page()
+        until(lambda: desk.link.trace.now, "the first look at the inputs")
+        self._say(f"{len(errors(desk))} errors while nothing is wired")
+        self._click(page.segments["Learn"])
+        for duty in missing(desk.machine):
+            switch = duty.label.replace(" switch", "").replace(" mark", "")
+            until(lambda duty=duty: duty.label in page.learn.ask.text(), "to be asked for it")
+            self._touch(switch)
+            until(lambda: page.learn.touches, f"{switch} to be seen")
+            self._click(page.learn.buttons[0])
+        for switch, role in (("touch plate", "Touch probe"),):
+            self._touch(switch)
+            until(lambda: page.learn.touches, f"{switch} to be seen")
+            more = next(b for b in page.learn.buttons if b.menu() is not None)
+            next(action for action in more.menu().actions() if action.text() == role).trigger()
+        self._click(page.segments["Outputs"])
+        for name, role in (("A", "Spindle on"), ("B", "Spindle direction"), ("E", "Coolant"), ("F", "Way oil")):
+            self._choose_output(name, role)
+        level = next(b for b in window.margin.findChildren(QPushButton) if b.text() == "Take output V")
+        self._click(level)
+        self._say(f"{len(errors(desk))} errors left; {desk.count().words}")
+        if errors(desk):
+            raise IdlerError(f"tour: {errors(desk)[0].text}")
+        self._send()
+
+    def _filter(self) -> None:
+        """What the spindle's cable does to its neighbours, and the filter that forgives it."""
+        window, page = self._session.window, self._wiring_page()
+        self._click(page.segments["Filter"])
+        page.study.choose(1)
+        page.study.spindle.setChecked(True)
+        for _ in range(
+            PATIENCE
+        ):  # where this computer pauses for too long the controller stops the spindle, and rightly
+            self._click(page.study.record)
+            until(lambda: not page.study.recording, "the record", 60)
+            if page.study.studies and page.study.studies[1].seconds > 9:
+                break
+        self._shot("wiring-filter", window)
+        self._say(page.study._words.text())
+        page.study.choose(ALL)
+        self._click(page.study.take_all)
+        self._send()
+
+    def _prove(self) -> None:
+        """The stop first, then the guard, then every switch."""
+        self._click(self._session.window.rails.power)
+        until(lambda: self._session.desk.powered, "the drives to be powered")
+        self._say("drives powered")
+        self._click(self._wiring_page().segments["Prove"])
+        self._prove_stop()
+        self._prove_guard()
+        self._prove_switches()
+        self._try_output()
+
+    def _prove_stop(self) -> None:
+        window, desk, page = self._session.window, self._session.desk, self._wiring_page()
+        self._click(page.prove.begin_buttons["wiring.stop"])
+        until(lambda: "Press the emergency stop" in page.prove.step.text(), "to be asked for the stop")
+        self._ask(do="press", switch="emergency stop")
+        until(
+            lambda: "Release the stop" in page.prove.step.text() and window.incident.isVisible(), "the stop to be seen"
+        )
+        self._shot("stopped", window)
+        self._ask(do="release", switch="emergency stop")
+        until(lambda: page.prove.power.isVisible(), "to be asked for power")
+        self._click(page.prove.power)
+        until(lambda: "wiring.stop" in desk.proofs, "the proof of the stop")
+
+    def _prove_guard(self) -> None:
+        desk, page = self._session.desk, self._wiring_page()
+        self._click(page.prove.begin_buttons["wiring.guard"])
+        until(lambda: page.prove.run.isVisible(), "to be asked for the spindle")
+        for _ in range(PATIENCE):
+            self._click(page.prove.run)
+            until(lambda: "Open the guard" in page.prove.step.text(), "to be asked for the guard")
+            self._ask(do="press", switch="guard")
+            until(lambda: "lose" in page.prove.step.text(), "the spindle to stop")
+            if "must not start" in page.prove.step.text():
+                break
+            self._ask(do="release", switch="guard")
+            until(lambda: page.prove.run.isVisible(), "to be asked for the spindle again")
+        self._ask(do="release", switch="guard")
+        until(lambda: "wiring.guard" in desk.proofs, "the proof of the guard")
+
+    def _prove_switches(self) -> None:
+        window, desk, page = self._session.window, self._session.desk, self._wiring_page()
+        self._click(page.prove.round_button)
+        for name in ("home.X", "home.Y", "home.Z", "home.A", "index.A", "probe"):
+            switch = {"probe": "touch plate"}.get(name) or " ".join(reversed(name.split(".")))
+            for _ in range(PATIENCE):
+                self._touch(switch)
+                end = desk.link.trace.now + 300_000
+                until(lambda: f"wiring.{name}" in desk.proofs or desk.link.trace.now > end, "the switch")  # noqa: B023
+                if f"wiring.{name}" in desk.proofs:
+                    break
+        claims = wiring_claims(desk.machine)
+        until(lambda: all(state(desk.machine, claim, desk.proofs) is Proof.PROVEN for claim in claims), "every proof")
+        window.incident.finish()
+        self._shot("wiring-prove", window)
+        for claim in wiring_claims(desk.machine):
+            self._say(f"proven: {claim.label}: {desk.proofs[claim.key].result}")
+
+    def _try_output(self) -> None:
+        window, desk, page = self._session.window, self._session.desk, self._wiring_page()
+        self._click(page.segments["Outputs"])
+        self._ask(do="press", switch="X home")
+        QTest.mousePress(page.outputs.rows[4].button, Qt.MouseButton.LeftButton)
+        until(lambda: desk.link.panel.is_energised(4), "the coolant to be on")
+        QTest.qWait(600)
+        self._shot("wiring", window)
+        QTest.mouseRelease(page.outputs.rows[4].button, Qt.MouseButton.LeftButton)
+        until(lambda: not desk.link.panel.is_energised(4), "the coolant to be off")
+        self._ask(do="release", switch="X home")

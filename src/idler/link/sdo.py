@@ -1,0 +1,59 @@
+"""What the canopen package's SDO client needs of us: answers that are waited for on our own thread, and refusals in words."""
+
+from __future__ import annotations
+
+import queue
+import time
+from collections import deque
+from collections.abc import Callable
+from typing import Any
+
+from canopen.sdo import SdoAbortedError
+
+Pump = Callable[[float], None]
+
+
+class Responses:
+    """Stands in for the queue between canopen's two threads: waiting for an answer reads the bus."""
+
+    def __init__(self, pump: Pump) -> None:
+        self._pump = pump
+        self._waiting: deque[Any] = deque()
+
+    def put(self, item: Any) -> None:
+        self._waiting.append(item)
+
+    def empty(self) -> bool:
+        """canopen asks before each request, and would put a queue of its own in our place where something is left over.
+
+        What is left over is the late answer to a request that was given up: it is dropped, and the place kept.
+        """
+        self._waiting.clear()
+        return True
+
+    def get(self, block: bool = True, timeout: float | None = None) -> Any:
+        deadline = time.monotonic() + (timeout or 0.0)
+        while not self._waiting:
+            left = deadline - time.monotonic()
+            if not block:
+                raise queue.Empty
+            if left <= 0:  # this thread may have been held up; what has come in meanwhile still counts
+                self._pump(0.0)
+                if not self._waiting:
+                    raise queue.Empty
+                break
+            self._pump(left)
+        return self._waiting.popleft()
+
+
+def abort_text(why: SdoAbortedError) -> str:
+    known = {
+        0x08000022: "not while it moves or is in this state",
+        0x06090031: "too high",
+        0x06090032: "too low",
+        0x06090030: "not a value that it knows",
+        0x06060000: "its memory failed",
+        0x06020000: "it does not know this object",
+        0x06010002: "it can only be read",
+    }
+    return known.get(why.code, str(why))
