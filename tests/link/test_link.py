@@ -14,7 +14,7 @@ from unittest import mock
 from idler.core.standing import Holding
 from idler.core.wire.cia402 import State
 from idler.core.wire.codec import Place, image, machine_from
-from idler.link import address, bus
+from idler.link import address, bus, times
 from idler.link.client import Client
 from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Restarted
@@ -115,7 +115,7 @@ class LateAnswers(BenchCase):
             client.hear()
             client.beat()
 
-        client = Client(address.parse(self.bench.link), wait)
+        client = Client(address.parse(self.bench.link), wait, times.usual)
         self.addCleanup(client.abandon)
         client.identify()
         where = Place(0x2000, 3)

@@ -22,7 +22,7 @@ from .rig import Rig
 from .state import TICK
 from .world import World
 
-MOST_TICKS = 4000  # in one round of the loop; beyond that the rig's clock falls behind and says so
+MOST_TICKS = 200  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
 ROUND = 0.001  # s
 
 

@@ -32,26 +32,19 @@ from .bus import open_bus
 from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, WriteRefused
 from .events import Asked, AxisState, Identity, PanelState
 from .sdo import Pump, Responses, abort_text
+from .times import Times
 from .transfer import waiting
 
 OWN_NODE = 126
 HEARTBEAT_PERIOD = 0.02  # s
-HOLD_LIMIT_MS = 90  # the controller stops a held jog when Idler was not heard for so long
-TERMINAL_LIMIT_MS = 250  # it lets go of held outputs and the spindle after this
-MOVE_LIMIT_MS = 400  # and any other motion, which has an end of its own, after this
-SILENCE = 1.5  # s without a heartbeat of the controller, and the link is lost
-ANSWER_TIME = 1.5  # s for one SDO
-SEARCH_TIMES = (0.25, 0.5, 1.0)  # s: how long an answer is waited for, each time it is asked who is there
-RETURN_TIME = 15.0  # s for a controller to come back from a restart
-POWER_TIME = 2.0
-REPORT_TIME = 0.2  # s until a controller has certainly reported what it does
 
 
 class Client:
     """wait(seconds) is called while time passes: it must call `hear` when the bus has something to read."""
 
-    def __init__(self, address: Address, wait: Pump) -> None:
+    def __init__(self, address: Address, wait: Pump, times: Times) -> None:
         self.address = address
+        self._times = times
         self._wait = wait
         self._bus = open_bus(address)
         self._network = canopen.Network(bus=self._bus)
@@ -109,7 +102,7 @@ class Client:
             self._next_beat = now + HEARTBEAT_PERIOD
             self._send(c.HEARTBEAT + OWN_NODE, b"\x05")
             self._insist(now)
-        if self._beats and now - self._last_heard > SILENCE:
+        if self._beats and now - self._last_heard > self._times.silence:
             raise LinkLost(f"{self.address}: the controller is not heard any more. Check its power and the cable.")
 
     def _insist(self, now: float) -> None:
@@ -118,7 +111,7 @@ class Client:
             axis = self.axes[slot]
             if axis.moving and (word == c.QUICK_STOP or axis.state is c.State.ENABLED):
                 self._control(slot, word)
-            elif now - since > REPORT_TIME:
+            elif now - since > self._times.report:
                 del self._endings[slot]
         if self._asked == Asked() and self.panel.conditions & (t.Condition.TRYING | t.Condition.SPINDLE):
             self.ask(Asked())
@@ -235,13 +228,14 @@ class Client:
         self._mode.clear()
         self._speed.clear()
         self._limit = 0
-        self._expect(MOVE_LIMIT_MS)
+        self._expect(self._times.motion)
         self._beats = True
         self._last_heard = time.monotonic()
         self.beat()
 
-    def _expect(self, milliseconds: int) -> None:
+    def _expect(self, seconds: float) -> None:
         """How long the controller goes on without hearing Idler."""
+        milliseconds = round(1000 * seconds)
         if self._limit != milliseconds:
             self.write(Place(0x1016, 1), OWN_NODE << 16 | milliseconds, "consumer heartbeat time")
             self._limit = milliseconds
@@ -250,7 +244,7 @@ class Client:
         remote = canopen.RemoteNode(self.node, self._dictionary)
         self._network.add_node(remote)
         remote.sdo.responses = Responses(self._wait)
-        remote.sdo.RESPONSE_TIMEOUT = ANSWER_TIME
+        remote.sdo.RESPONSE_TIMEOUT = self._times.answer
         remote.sdo.MAX_RETRIES = 1
         self._remote = remote
 
@@ -259,7 +253,7 @@ class Client:
         answered: list[int] = []
         for node in range(1, c.HIGHEST_NODE + 1):
             self._network.subscribe(0x580 + node, lambda identifier, _data, _time: answered.append(identifier - 0x580))
-        for patience in SEARCH_TIMES:
+        for patience in self._times.search:
             for node in range(1, c.HIGHEST_NODE + 1):
                 self._send(0x600 + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
             deadline = time.monotonic() + patience
@@ -285,11 +279,11 @@ class Client:
         self.booted = False
         self._beats = False
         self._send(0, bytes((0x81, self.node)))
-        deadline = time.monotonic() + RETURN_TIME
+        deadline = time.monotonic() + self._times.return_
         while not self.booted:
             if time.monotonic() > deadline:
                 raise LinkLost(
-                    f"{self.address}: the controller did not come back within {RETURN_TIME:.0f} s of its restart."
+                    f"{self.address}: the controller did not come back within {self._times.return_:.0f} s of its restart."
                 )
             self._wait(0.05)
         self.back_again()
@@ -313,7 +307,7 @@ class Client:
         for word in words:
             for slot in range(len(self.names)):
                 self._control(slot, word)
-        deadline = time.monotonic() + POWER_TIME
+        deadline = time.monotonic() + self._times.power
         aim = c.State.ENABLED if on else c.State.OFF
         while any(axis.state is not aim for axis in self.axes):
             if time.monotonic() > deadline:
@@ -361,7 +355,7 @@ class Client:
     def jog_hold(self, slot: int, velocity: float, wanted: Callable[[], bool] = lambda: True) -> None:
         """Moves at a velocity (mm/min or °/min, signed) until `let_go`. Raises Overtaken where it is not wanted any more."""
         self._ready(slot, c.MODE_VELOCITY)
-        self._expect(HOLD_LIMIT_MS)
+        self._expect(self._times.hold)
         self._begin(slot, wanted)
         self._control(slot, c.ENABLE, c.raw_speed(velocity))
 
@@ -380,7 +374,7 @@ class Client:
         Raises Overtaken where it is not wanted any more.
         """
         self._ready(slot, c.MODE_POSITION)
-        self._expect(MOVE_LIMIT_MS)
+        self._expect(self._times.motion)
         raw = c.raw_speed(speed)
         if self._speed.get(slot) != raw:
             self.write(Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self.names[slot]}")
@@ -404,7 +398,7 @@ class Client:
 
         Raises Overtaken where STOP came first.
         """
-        self._expect(TERMINAL_LIMIT_MS)
+        self._expect(self._times.terminals)
         if not wanted():
             raise Overtaken("STOP came first.")
         self.ask(asked)
@@ -455,7 +449,7 @@ class Client:
         if self.axes[slot].moving:
             raise NotAllowedNow(f"{self.names[slot]} is moving; it can be homed only from rest.")
         self._ready(slot, c.MODE_HOMING)
-        self._expect(MOVE_LIMIT_MS)
+        self._expect(self._times.motion)
         self._begin(slot, wanted)
         where = Place(axis_index(c.CONTROL, slot), 0)
         self.write(where, c.ENABLE, f"controlword of {self.names[slot]}")

@@ -20,6 +20,7 @@ from idler.core.wire.cia402 import GUARD_OPENED, fault_text
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.homing import FORGET
 
+from . import times
 from .address import Address, parse
 from .errors import LinkError, LinkLost, Overtaken
 from .events import (
@@ -36,6 +37,7 @@ from .events import (
     Read,
     Restarted,
 )
+from .times import Times
 from .transfer import read_all, send
 
 if TYPE_CHECKING:
@@ -45,7 +47,6 @@ if TYPE_CHECKING:
 LOOK = 0.03  # s between two looks at the edges of the inputs
 LAG_EVERY, LAGS = 0.02, 500  # s between two looks at a following error, and how many are kept
 RETRY = 1.0  # s between attempts to find a controller again whose link was lost
-HOLD_LIMIT = 0.25  # s after which a held jog ends unless it is confirmed
 
 Request = Callable[["Client"], None]
 
@@ -53,8 +54,9 @@ Request = Callable[["Client"], None]
 class Link:
     """Methods may be called from any thread and return at once; `tell` is called on the link's own thread."""
 
-    def __init__(self, tell: Callable[[Event], None]) -> None:
+    def __init__(self, tell: Callable[[Event], None], waits: Times | None = None) -> None:
         self._tell = tell
+        self._times = waits or times.usual
         self._requests: deque[tuple[str, Request]] = deque()
         self._connect_to: Address | None = None
         self._stop_wanted = False
@@ -165,7 +167,7 @@ class Link:
         self._ask("power", work)
 
     def jog_hold(self, slot: int, velocity: float) -> None:
-        """Moves while confirmed by `keep_holding` at least every HOLD_LIMIT seconds; velocity 0 ends it."""
+        """Moves while confirmed by `keep_holding` often enough (Times.confirm); velocity 0 ends it."""
 
         if not velocity:
             self._hold_until = 0.0  # ends it in the middle of whatever the link is doing
@@ -174,13 +176,13 @@ class Link:
         asked, wanted = time.monotonic(), self._not_stopped()
 
         def work(client: Client) -> None:
-            if time.monotonic() > self._hold_until or time.monotonic() > asked + HOLD_LIMIT:
+            if time.monotonic() > self._hold_until or time.monotonic() > asked + self._times.confirm:
                 return  # it waited behind something long, or the finger is gone already
             self._end_hold(client)
             self._hold = lambda client: client.let_go(slot)
             client.jog_hold(slot, velocity, wanted)
 
-        self._hold_until = asked + HOLD_LIMIT
+        self._hold_until = asked + self._times.confirm
         self._ask("jog", work)
 
     def hold_terminals(self, asked: Asked) -> None:
@@ -192,13 +194,13 @@ class Link:
         since, wanted = time.monotonic(), self._not_stopped()
 
         def work(client: Client) -> None:
-            if time.monotonic() > self._hold_until or time.monotonic() > since + HOLD_LIMIT:
+            if time.monotonic() > self._hold_until or time.monotonic() > since + self._times.confirm:
                 return
             self._end_hold(client)
             self._hold = lambda client: client.let_go_of_outputs()
             client.hold(asked, wanted)
 
-        self._hold_until = since + HOLD_LIMIT
+        self._hold_until = since + self._times.confirm
         self._ask("terminals", work)
 
     def watch(self, on: bool) -> None:
@@ -207,7 +209,7 @@ class Link:
         self._wake()
 
     def keep_holding(self) -> None:
-        self._hold_until = time.monotonic() + HOLD_LIMIT
+        self._hold_until = time.monotonic() + self._times.confirm
 
     def jog_step(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> None:
         """A move by a distance in mm (°), at mm/min (°/min). seek: it ends at the next edge of its home switch or mark."""
@@ -345,7 +347,7 @@ class Link:
         from .client import Client  # the CANopen packages load here, on this thread, and not before the window is there
 
         self._forget_trace()
-        self._client = Client(address, self._wait)
+        self._client = Client(address, self._wait, self._times)
         identity = self._client.identify()
         holding = read_all(self._client, self._progress("connect"))
         self._come_back = None
