@@ -304,7 +304,7 @@ class Moving(LinkCase):
         wait_for(lambda: isinstance(self.events[-1], Disconnected), "the first client to leave")
         other.connect(self.bench.link)
         wait_for(lambda: other_events and isinstance(other_events[-1], Connected), "the second client")
-        other.jog_step(X, 60, 300)
+        other.jog_step(X, 60, 40)
         wait_for(lambda: other.axes and other.axes[X].moving, "motion")
         with mock.patch.object(Client, "beat", lambda _self: None):
             wait_for(lambda: [e for e in other_events if isinstance(e, Emergency)], "the controller to miss it")
