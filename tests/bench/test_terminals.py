@@ -50,7 +50,7 @@ class WorldCase(unittest.TestCase):
     def spindle(self, level: int = 600) -> None:
         self.world.outputs[RUN]["role"] = OutputRole.SPINDLE_ON.raw
         self.world.outputs[LEVEL]["role"], self.world.outputs[LEVEL]["level_kind"] = OutputRole.SPINDLE_LEVEL.raw, 1
-        self.ctl["run"], self.ctl["run_level"] = 1, level
+        self.ctl["engaged_told"], self.ctl["wanted"], self.ctl["asked_level"] = 3, 1, level
 
     def edges(self) -> list[tuple[int, int, int]]:
         _, found = self.world.edges_from(0, 100_000)
@@ -247,7 +247,7 @@ class Trying(WorldCase):
             self.assertEqual(int(self.ctl["tried"]), -1)
         self.assertTrue(self.try_output(4, OutputRole.COOLANT))
         self.press(STOP, False)
-        self.assertFalse(self.try_output(4, OutputRole.DIRECTION, run=1))
+        self.assertFalse(self.try_output(4, OutputRole.DIRECTION, run=1, run_range=3, wanted=1, engaged_told=3))
 
     def test_an_inverted_output_is_energised_at_rest(self) -> None:
         self.world.outputs[4]["role"], self.world.outputs[4]["inverted"] = OutputRole.COOLANT.raw, 1

@@ -12,7 +12,17 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Kind, Scope, Wire, WireType
 from idler.core.stage import MOST_STAGES, Stage, parse_stages, stages_text
-from idler.core.table import AXIS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, TABLE, all_rows, part_index, used_with
+from idler.core.table import (
+    AXIS,
+    MOST_AXES,
+    MOST_INPUTS,
+    MOST_OUTPUTS,
+    MOST_RANGES,
+    TABLE,
+    all_rows,
+    part_index,
+    used_with,
+)
 from tests.support import A, X, at, verge
 
 
@@ -24,7 +34,13 @@ class Rows(unittest.TestCase):
                 self.assertTrue(row.show(row.default))
 
     def test_no_two_rows_of_different_parts_meet_on_the_wire(self) -> None:
-        most = {Scope.MACHINE: 1, Scope.AXIS: MOST_AXES, Scope.INPUT: MOST_INPUTS, Scope.OUTPUT: MOST_OUTPUTS}
+        most = {
+            Scope.MACHINE: 1,
+            Scope.AXIS: MOST_AXES,
+            Scope.INPUT: MOST_INPUTS,
+            Scope.OUTPUT: MOST_OUTPUTS,
+            Scope.RANGE: MOST_RANGES,
+        }
         places = [
             (part_index(row, None if scope is Scope.MACHINE else slot), row.wire.sub)
             for scope, rows in TABLE.items() for slot in range(most[scope]) for row in rows.values()

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from idler.core.findings import Finding, Severity, findings
 from idler.core.incident import Incident, steps, title
-from idler.core.interlocks import run_obstacle, try_obstacle
+from idler.core.interlocks import ladder, obstacle_of, try_obstacle
 from idler.core.machine import Address, Machine
 from idler.core.roles import InputRole, OutputRole
 from idler.core.wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, STOP_PRESSED
@@ -229,11 +229,14 @@ class Interlocks(unittest.TestCase):
         for condition in (Condition.STOP, Condition.GUARD, Condition.SPINDLE):
             self.assertTrue(self.obstacle(OutputRole.NONE, condition))
 
+    def stays_off(self, machine, conditions, fault=False) -> str:
+        return obstacle_of(ladder(machine, conditions, fault=fault, powered=True))
+
     def test_running_the_spindle(self) -> None:
-        self.assertEqual(run_obstacle(wired(), NONE, fault=False), "")
-        self.assertIn("No output switches", run_obstacle(verge(), NONE, fault=False))
+        self.assertEqual(self.stays_off(wired(), NONE), "")
+        self.assertIn("no output switches", self.stays_off(verge(), NONE))
         for condition, fault in ((Condition.STOP, False), (Condition.GUARD, False), (NONE, True)):
-            self.assertIn("stays off", run_obstacle(wired(), condition, fault=fault))
+            self.assertIn("stays off", self.stays_off(wired(), condition, fault))
 
 
 class WayBack(unittest.TestCase):

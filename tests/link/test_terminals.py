@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import pairwise
 from unittest import mock
 
-from idler.core.interlocks import run_obstacle
+from idler.core.interlocks import ladder, obstacle_of
 from idler.core.wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, State
 from idler.core.wire.terminals import COMMAND_PDO, Condition
 from idler.link.client import Client
@@ -167,7 +167,7 @@ class Holding(Linked):
     def test_the_controller_refuses_by_itself(self) -> None:
         self.hand("press", "guard")
         self.wait(lambda: self.has(Condition.GUARD), "the guard")
-        self.assertTrue(run_obstacle(wired(), self.link.panel.conditions, fault=False))
+        self.assertTrue(obstacle_of(ladder(wired(), self.link.panel.conditions, fault=False, powered=True)))
         self.link.hold_terminals(Asked(tried=1))
         self.wait(lambda: self.has(Condition.REFUSED), "the refusal")
         self.assertFalse(self.link.panel.is_energised(0))

@@ -17,6 +17,7 @@ from idler.core.entry import read_field
 from idler.core.errors import IdlerError, Refusal
 from idler.core.findings import Finding, findings
 from idler.core.incident import Incident
+from idler.core.interlocks import Rung, ladder, obstacle_of
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Scope, Value
 from idler.core.proofs import Claim, Evidence, evidence
@@ -24,6 +25,7 @@ from idler.core.scale import Pass
 from idler.core.standing import Count, Holding, Standing
 from idler.core.wire.cia402 import State
 from idler.core.wire.codec import LETTERS, machine_from
+from idler.core.wire.terminals import Condition
 from idler.core.wiring_rules import unused_changes
 from idler.link import events
 from idler.link.link import Link
@@ -92,6 +94,7 @@ class Desk(QObject):
     noticed = Signal()  # something was seen at the machine that makes a finding
     halted = Signal()  # STOP was pressed
     read = Signal(object)  # events.Read: single objects that were asked for
+    speeds = Signal(object)  # events.Speeds: the record of the spindle, where it was asked for
     done = Signal(str)  # what was asked for of the link, and is done
     failed = Signal(str)  # what could not be done; the sentence was told
     stopped = Signal(object)  # Incident: something stopped the machine
@@ -281,6 +284,15 @@ class Desk(QObject):
             return why
         return "" if self.powered else "The drives are off. Power them first."
 
+    def ladder(self, *, speed: bool = True) -> tuple[Rung, ...]:
+        """What must be so for the spindle to run, as it is now."""
+        fault = any(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in self.link.axes)
+        return ladder(self.machine, self.link.panel.conditions, fault=fault, powered=self.powered, speed=speed)
+
+    def spindle_obstacle(self, *, speed: bool = True) -> str:
+        """Why the spindle may not be run now, or an empty text."""
+        return obstacle_of(self.ladder(speed=speed)) if self.connected else "No controller is connected."
+
     def values_of(self, slot: int, *groups: str) -> list[Address]:
         """The values of an axis in some groups of the table."""
         return [a for a in self.machine.addresses() if a.axis == slot and a.row.group in groups]
@@ -309,6 +321,8 @@ class Desk(QObject):
         if any(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes):
             return "fault, drives off"
         drives = "drives powered" if self.powered else "drives off"
+        if self.link.panel.conditions & Condition.SPINDLE:
+            drives = f"spindle on, {drives}"
         if self.moving:
             return f"{drives}, moving"
         if any(axis.state is State.QUICK_STOP for axis in axes):
@@ -382,6 +396,9 @@ class Desk(QObject):
                 self.failed.emit(what)
             case events.Read():
                 self.read.emit(event)
+                return
+            case events.Speeds():
+                self.speeds.emit(event)
                 return
             case events.Done(what, holding):
                 if holding is not None:

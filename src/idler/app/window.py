@@ -93,6 +93,7 @@ class Window(QMainWindow):
             Station.SCALE: lambda: ScaleStation(desk),
             Station.HOMING: lambda: HomingStation(desk),
             Station.TRAVEL: lambda: TravelStation(desk),
+            Station.SPINDLE: self._spindle_station,
         }
         self._lay_out()
         self._menus(start_bench, show_bench)
@@ -116,6 +117,21 @@ class Window(QMainWindow):
         self._pace.start(RESTING_MS)
         self.open_station(Station.LINK)
         self._refresh_train()
+
+    def _spindle_station(self) -> Workbench:
+        """Loaded when it is first opened, as the wiring is: curves need NumPy and SciPy."""
+        from .stations.spindle.station import SpindleStation
+
+        made = SpindleStation(self.desk)
+        made.study.connect(self._study_noise)
+        return made
+
+    def _study_noise(self) -> None:
+        """The filter study, with the spindle running in the range that is engaged."""
+        self.open_station(Station.WIRING)
+        page = self.page(Station.WIRING)
+        page.turn_to("Filter")  # type: ignore[attr-defined]
+        page.study.spindle.setChecked(True)  # type: ignore[attr-defined]
 
     def _lay_out(self) -> None:
         stage = _Stage(self.incident, self._stages)

@@ -12,8 +12,8 @@ import numba
 from platformdirs import user_cache_path
 
 _SOURCES = (
-    "state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "homing.py", "world.py",
-    "../core/roles.py", "../core/wire/homing.py",
+    "state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "homing.py", "spindle.py", "turning.py", "world.py",
+    "../core/roles.py", "../core/rows/spindle.py", "../core/speedpoints.py", "../core/wire/homing.py",
 )  # fmt: skip
 
 

@@ -5,6 +5,10 @@
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
 {"do": "break" | "loosen" | "sound", "switch": "X home"}   a broken wire, a loose one, a good one again
 {"do": "jam" | "free", "axis": "Z"}                something holds the axis, and lets go
+{"do": "belt", "place": 2}                         the spindle's belt on another place, from 1
+{"do": "spin", "turns": 1.0}                       the spindle turned by hand, + is right
+{"do": "tachometer"}                               a hand tachometer held to it, in rpm without sign
+{"do": "trip" | "restore"}                         the spindle's drive trips, and is ready again
 {"do": "cut" | "mend"}                             pull the plug of the bus, put it back
 {"do": "dip"}                                      a dip of the controller's power: it restarts
 {"do": "deliver"}                                  everything as it came: rig, memory, instruments
@@ -69,6 +73,7 @@ class Hands:
         return {
             "look": self._look, "zero": self._zero, "read": self._read, "press": self._press, "release": self._press,
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
+            "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer, "trip": self._trip, "restore": self._trip,
             "cut": self._cut, "mend": self._cut, "dip": lambda _: self._node.restart(time.monotonic()),
             "deliver": self._deliver,
             "run": self._run, "events": self._take_events, "pace": self._set_pace,
@@ -101,7 +106,8 @@ class Hands:
         rig = self._world.rig
         return {
             "rig": rig.title, "kind": rig.kind, "axes": axes, "switches": self._switches(),
-            "spindle": float(self._world.spindle["speed"]), "clock": self._world.tick * TICK, "cut": self._hub.cut,
+            "spindle": float(self._world.spindle["speed"]), "belt": int(self._world.spindle["belt"]) + 1,
+            "belts": len(rig.spindle.ratios), "clock": self._world.tick * TICK, "cut": self._hub.cut,
         }  # fmt: skip
 
     def _switches(self) -> list[dict[str, Any]]:
@@ -140,6 +146,26 @@ class Hands:
 
     def _jam(self, asked: dict[str, Any]) -> None:
         self._world.plant[self._slot(asked["axis"])]["jammed"] = asked["do"] == "jam"
+
+    def _belt(self, asked: dict[str, Any]) -> None:
+        place, spindle = int(asked["place"]), self._world.spindle
+        if not 1 <= place <= len(self._world.rig.spindle.ratios):
+            raise IdlerError(f"Hands: the belt has {len(self._world.rig.spindle.ratios)} places, from 1.")
+        if spindle["motor"]:
+            raise IdlerError("Hands: the belt is moved only while the spindle stands.")
+        spindle["belt"] = place - 1
+
+    def _spin(self, asked: dict[str, Any]) -> None:
+        spindle = self._world.spindle
+        if spindle["motor"]:
+            raise IdlerError("Hands: a spindle that runs is not turned by hand.")
+        spindle["angle"] += float(asked["turns"])
+
+    def _tachometer(self, _: dict[str, Any]) -> dict[str, Any]:
+        return {"value": self._toolbox.tachometer(float(self._world.spindle["speed"])), "unit": "rpm"}
+
+    def _trip(self, asked: dict[str, Any]) -> None:
+        self._world.spindle["ready"] = asked["do"] == "restore"
 
     def _cut(self, asked: dict[str, Any]) -> None:
         self._hub.cut = asked["do"] == "cut"

@@ -12,7 +12,7 @@ import math
 from idler.core.roles import InputRole
 
 from .compiled import compiled
-from .state import CARRIAGE, EDGE_RING, FINGER, MARK, MOST_PENDING, TROUBLE
+from .state import BELT, CARRIAGE, EDGE_RING, FINGER, MARK, MOST_PENDING, PULSE, READY, TROUBLE
 
 TICK_US = 1000
 _STOP, _GUARD, _TROUBLE = InputRole.STOP.raw, InputRole.GUARD.raw, InputRole.TROUBLE.raw
@@ -78,8 +78,10 @@ def _pulse(wire, start, mean, longest):
 
 
 @compiled
-def _made(wire, plant):
+def _made(wire, plant, spindle):
     """Whether the contact is made by a finger or by the machine."""
+    if wire.source == READY:  # its drive is ready until a hand trips it
+        return 1 if spindle.ready and not wire.held else 0
     if wire.held:
         return 1
     if wire.source == CARRIAGE:
@@ -90,6 +92,10 @@ def _made(wire, plant):
         return 1 if past < wire.hysteresis else 0
     if wire.source == TROUBLE:
         return plant[wire.axis].trouble
+    if wire.source == PULSE:  # so often in a turn, half of the way each
+        return 1 if (spindle.angle * wire.period) % 1.0 >= 0.5 else 0
+    if wire.source == BELT:
+        return 1 if spindle.belt == int(wire.at) else 0
     return 0
 
 
@@ -131,12 +137,12 @@ def _write(ring, controller, first, time, number, closed):
 
 
 @compiled
-def advance_inputs(items, wires, plant, controller, ring, start, noise):
+def advance_inputs(items, wires, plant, spindle, controller, ring, start, noise):
     """One tick of all inputs, from `start` µs. noise: how much of its full noise the spindle makes, 0 to 1."""
     first = controller.written
     for number in range(len(items)):
         item, wire = items[number], wires[number]
-        made = _made(wire, plant)
+        made = _made(wire, plant, spindle)
         closed = 0 if wire.broken else 1 if made != wire.closed_at_rest else 0
         if wire.source == 0:
             closed = 0
@@ -246,4 +252,6 @@ def set_input(item, role, axis, closed_at_rest, filter_us):
     item.reached = 0
 
 
-SOURCES = {"finger": FINGER, "carriage": CARRIAGE, "mark": MARK, "trouble": TROUBLE}
+SOURCES = {
+    "finger": FINGER, "carriage": CARRIAGE, "mark": MARK, "trouble": TROUBLE, "pulse": PULSE, "ready": READY, "belt": BELT,
+}  # fmt: skip

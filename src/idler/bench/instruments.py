@@ -33,6 +33,10 @@ class Toolbox:
             raise IdlerError(f"Instrument {name}: does not fit {axis}. These do: {known}.")
         return item
 
+    def tachometer(self, truth: float) -> float:
+        """What a hand tachometer shows of a speed in rpm: whole turns, without sign, within 0.05 %."""
+        return float(round(abs(truth) * (1 + self._dice.gauss(0, 2.5e-4))))
+
     def zero(self, name: str, axis: str, rotary: bool, at: float) -> None:
         self._held(name, axis, rotary)
         self._zeros[name, axis] = at

@@ -391,9 +391,8 @@ class Node:
             shift = self.id + c.AXIS_PDO_STEP * drive.slot
             self._hub.broadcast(c.STATUS_PDO + shift, struct.pack("<Hi", drive.status, drive.position))
             self._if_new(c.MOTION_PDO + shift, struct.pack("<iI", drive.velocity, self._panel.bits(drive.slot)))
-        terminals, levels = self._panel.frames()
-        self._if_new(t.TERMINAL_PDO + self.id, terminals)
-        self._if_new(t.LEVEL_PDO + self.id, levels)
+        for identifier, data in self._panel.frames().items():
+            self._if_new(identifier + self.id, data)
 
     def _if_new(self, identifier: int, data: bytes) -> None:
         """Process data that has not changed is not sent again."""

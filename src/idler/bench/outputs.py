@@ -1,16 +1,16 @@
-"""Outputs: what the firmware switches for each role and under which conditions, and the spindle that hangs on them."""
+"""Outputs: what the firmware switches for each role and under which conditions."""
 
 from __future__ import annotations
 
 from idler.core.roles import OutputRole
 
 from .compiled import compiled
-from .state import TICK
 
 _NONE = OutputRole.NONE.raw
 _DRIVES_ON, _DRIVE_RESET = OutputRole.DRIVES_ON.raw, OutputRole.DRIVE_RESET.raw
 _SPINDLE_ON, _RIGHT, _LEFT = OutputRole.SPINDLE_ON.raw, OutputRole.TURN_RIGHT.raw, OutputRole.TURN_LEFT.raw
 _DIRECTION, _LEVEL, _HEALTHY = OutputRole.DIRECTION.raw, OutputRole.SPINDLE_LEVEL.raw, OutputRole.HEALTHY.raw
+_WAY_OIL = OutputRole.WAY_OIL.raw
 
 
 @compiled
@@ -30,8 +30,6 @@ def may_try(role, controller, powered):
 @compiled
 def advance_outputs(outputs, controller, powered):
     """One tick: the state of every output follows from its role and from what is tried."""
-    if controller.stop or controller.guard or controller.trouble_hit or controller.faulted:
-        controller.run = 0  # and it stays so until it is asked for anew
     if controller.reset_ticks > 0:
         controller.reset_ticks -= 1
     for number in range(len(outputs)):
@@ -50,8 +48,10 @@ def advance_outputs(outputs, controller, powered):
             on = 1 if controller.reset_ticks > 0 else 0
         elif out.role == _HEALTHY:
             on = 0 if controller.stop or controller.faulted else 1
+        elif out.role == _WAY_OIL:
+            on = 1 if controller.oil_left > 0 else 0
         elif out.role == _LEVEL:
-            level = controller.run_level if run != 0 else 0.0
+            level = controller.run_level
         if controller.tried == number:
             if may_try(out.role, controller, powered):
                 on, level = 1, controller.tried_level
@@ -62,18 +62,3 @@ def advance_outputs(outputs, controller, powered):
         out.level = level if out.level_kind else 0.0
         if out.level_kind:
             out.energised = 1 if level > 0 else 0
-
-
-@compiled
-def advance_spindle(spindle, outputs):
-    """One tick: the spindle goes to what its relay and its level ask for, in its own time. Speed in rpm, right is +."""
-    wanted = 0.0
-    if spindle.run_output >= 0 and outputs[spindle.run_output].energised:
-        wanted = spindle.top
-        if spindle.level_output >= 0:
-            wanted *= outputs[spindle.level_output].level / 1000
-        if spindle.direction_output >= 0 and outputs[spindle.direction_output].energised:
-            wanted = -wanted
-    spindle.speed += (wanted - spindle.speed) * TICK / max(spindle.run_up, TICK)
-    if wanted == 0.0 and abs(spindle.speed) < 1.0:
-        spindle.speed = 0.0

@@ -8,17 +8,23 @@ from typing import Any
 
 from idler.core.parameter import AXIS_LETTERS
 from idler.core.roles import InputRole, OutputKind
-from idler.core.table import INPUT, MACHINE, OUTPUT, part_index
+from idler.core.rows.spindle import WITH_LEVEL
+from idler.core.speedpoints import points
+from idler.core.table import INPUT, MACHINE, OUTPUT, RANGE, part_index
 from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.edges import MOST_EDGES, pack_edges
 from idler.core.wire.homing import PHASE_SHIFT, RESULT_SHIFT
+from idler.core.wire.speeds import pack_speeds
 from idler.core.wire.terminals import Condition
 
+from .spindle import DOWN, UP
+from .state import RECORD_TICKS, TICK
 from .world import World
 
 _HOMES = {role.raw for role in InputRole if role.homes}
+_LEVELLED = {choice.raw for choice in MACHINE["spindle.kind"].choices if choice.key in WITH_LEVEL}
 _LEVEL_KINDS = {kind.raw for kind in OutputKind if kind.level}
 
 
@@ -27,7 +33,7 @@ class Panel:
         self._world = world
         self._letters: tuple[str, ...] = ()
         self._next_edge = 0
-        self._asked = (0, 0, 0, 0)
+        self._asked = (0, 0, 0, 0, 0)
 
     # -- what it was told -----------------------------------------------------------------------------------------
 
@@ -35,14 +41,17 @@ class Panel:
         """As after power-on: nothing is asked for, no edge is written down. letters: of the axes that are in force."""
         self._letters = letters
         ctl = self._world.controller
-        for name in ("run", "run_level", "stop_hit", "guard_hit", "trouble_hit", "faulted", "written", "refused"):
+        for name in ("wanted", "run", "run_level", "run_range", "phase", "phase_ticks", "asked_level", "asked_speed",
+                     "counts", "measured", "oil_done", "oil_left", "strokes",
+                     "stop_hit", "guard_hit", "trouble_hit", "faulted", "written", "refused"):  # fmt: skip
             ctl[name] = 0
         ctl["tried"] = -1
         self._next_edge = 0
 
     def rest(self) -> None:
         """While the controller starts anew nothing is switched."""
-        self._world.controller["run"], self._world.controller["tried"] = 0, -1
+        ctl = self._world.controller
+        ctl["wanted"], ctl["run"], ctl["tried"] = 0, 0, -1
         self._world.outputs["role"] = 0
         self._world.outputs["inverted"] = 0
 
@@ -66,6 +75,33 @@ class Panel:
             row = MACHINE[f"signals.{name}"]
             raw = int(in_force[Place(row.wire.index, row.wire.sub)])
             self._world.controller[name] = raw * float(row.wire.resolution)
+        self._configure_spindle(values)
+
+    def _configure_spindle(self, values: Mapping[Place, Raw]) -> None:
+        """Ranges, encoder and way oil; raw values become rpm, ‰ and ticks."""
+
+        def told(key: str, slot: int | None = None) -> float:
+            row = MACHINE[key] if slot is None else RANGE[key]
+            return int(values[Place(part_index(row, slot), row.wire.sub)]) * float(row.wire.resolution)
+
+        ctl = self._world.controller
+        ctl["engaged_told"] = min(int(told("spindle.engaged")), int(told("spindle.ranges")))
+        ctl["rest"] = 10 * told("spindle.rest") if told("spindle.kind") in _LEVELLED else 0.0
+        for name, key in (
+            ("start_speed", "start_speed"), ("waits", "waits"), ("needs_drives", "needs_drives"), ("counts_per_turn", "counts"),
+            ("counts_reversed", "counts_reversed"),
+        ):  # fmt: skip
+            ctl[name] = told(f"spindle.{key}")
+        ctl["oil_on"], ctl["oil_every"] = round(told("oil.seconds") / TICK), round(told("oil.every") * 60 / TICK)
+        ctl["oil_of"] = told("oil.of")
+        row = RANGE["range.points"]
+        for slot, item in enumerate(self._world.ranges):
+            item["low"], item["high"] = told("range.low", slot), told("range.high", slot)
+            item["run_up"], item["run_down"] = (round(told(f"range.{key}", slot)) for key in ("run_up", "run_down"))
+            found = points(str(values[Place(part_index(row, slot), row.wire.sub)]))
+            item["count"] = len(found)
+            for k, (level, rpm) in enumerate(found):
+                item["levels"][k], item["speeds"][k] = 10 * level, rpm
 
     # -- what it reports ------------------------------------------------------------------------------------------
 
@@ -75,10 +111,12 @@ class Panel:
         found = Condition(0)
         for name, bit in (
             ("stop", Condition.STOP), ("guard", Condition.GUARD), ("trouble", Condition.TROUBLE),
-            ("run", Condition.SPINDLE), ("refused", Condition.REFUSED),
+            ("run", Condition.SPINDLE), ("refused", Condition.REFUSED), ("not_ready", Condition.NOT_READY),
+            ("no_range", Condition.NO_RANGE),
         ):  # fmt: skip
             if ctl[name]:
                 found |= bit
+        found |= {UP: Condition.RUNNING_UP, DOWN: Condition.RUNNING_DOWN}.get(int(ctl["phase"]), Condition(0))
         return found | (Condition.TRYING if ctl["tried"] >= 0 else 0)
 
     @property
@@ -96,10 +134,23 @@ class Panel:
         found = [round(float(out["level"])) for out in self._world.outputs if out["level_kind"]]
         return (found + [0] * t.LEVEL_OUTPUTS)[: t.LEVEL_OUTPUTS]
 
-    def frames(self) -> tuple[bytes, bytes]:
-        """The two process data objects of the terminals."""
-        now = struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, int(self.conditions))
-        return now, struct.pack(f"<{t.LEVEL_OUTPUTS}H", *self.levels)
+    def frames(self) -> dict[int, bytes]:
+        """The process data of the terminals and of the spindle, by COB-ID without the node."""
+        return {
+            t.TERMINAL_PDO: struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, int(self.conditions)),
+            t.LEVEL_PDO: struct.pack(f"<{t.LEVEL_OUTPUTS}H", *self.levels),
+            t.SPINDLE_PDO: struct.pack(t.SPINDLE_FORMAT, self.counts, self.measured),
+        }
+
+    @property
+    def counts(self) -> int:
+        """Encoder counts; they begin again from below where 32 bits are full."""
+        return (int(self._world.controller["counts"]) + 2**31) % 2**32 - 2**31
+
+    @property
+    def measured(self) -> int:
+        """Speed of the spindle by its encoder, in 0.1 rpm."""
+        return round(10 * float(self._world.controller["measured"]))
 
     def read(self, place: Place) -> Any:
         """A live object, or None where the place is none of these."""
@@ -118,6 +169,21 @@ class Panel:
                 return self._next_edge
             case t.EDGES:
                 return self._edges()
+            case t.SPINDLE_COUNTS:
+                return self.counts
+            case t.SPINDLE_MEASURED:
+                return self.measured
+            case t.ENGAGED:
+                return int(self._world.controller["engaged"])
+            case t.OIL_STROKES:
+                return int(self._world.controller["strokes"])
+            case t.SPINDLE_CHANGED:
+                return int(self._world.controller["changed"])
+            case t.SPEED_RECORD:
+                speeds = self._world.record[: int(self._world.controller["recorded"])]
+                return pack_speeds(RECORD_TICKS * TICK, speeds)
+            case t.OIL_TOWARDS:
+                return round(float(self._world.controller["oil_done"]) * TICK)
         return None
 
     def _edges(self) -> bytes:
@@ -141,16 +207,23 @@ class Panel:
 
     # -- what is asked of it --------------------------------------------------------------------------------------
 
-    def command(self, run: int, level: int, tried: int, tried_level: int) -> None:
-        """The spindle's way (-1, 0, 1) and level, and the number of an output to try (0: none) with its level, in ‰."""
+    def command(self, run: int, level: int, tried: int, tried_level: int, speed: int) -> None:
+        """The spindle's way (-1, 0, 1), level and speed, and the number of an output to try (0: none) with its level.
+
+        Levels in ‰; a speed in rpm goes before a level.
+        """
         ctl = self._world.controller
-        before, self._asked = self._asked, (run, level, tried, tried_level)
+        before, self._asked = self._asked, (run, level, tried, tried_level, speed)
         ctl["refused"] = 0
-        ctl["run_level"], ctl["tried_level"] = min(level, 1000), min(tried_level, 1000)
+        ctl["asked_level"], ctl["tried_level"], ctl["asked_speed"] = min(level, 1000), min(tried_level, 1000), speed
         ctl["tried"] = tried - 1 if 0 < tried <= len(self._world.outputs) else -1
         if run != before[0] or not run:  # a spindle that was stopped by the guard stays so until it is asked for anew
-            forbidden = ctl["stop"] or ctl["guard"] or ctl["faulted"]
-            ctl["run"] = 0 if forbidden else run
+            forbidden = (
+                ctl["stop"] or ctl["guard"] or ctl["faulted"] or ctl["not_ready"] or ctl["no_range"]
+                or (ctl["needs_drives"] and not self._world.powered)
+                or not (level or speed or ctl["start_speed"])
+            )  # fmt: skip
+            ctl["wanted"] = 0 if forbidden else (run > 0) - (run < 0)
             ctl["refused"] = int(bool(run and forbidden))
 
     def write(self, place: Place, raw: int) -> bool:
@@ -167,4 +240,4 @@ class Panel:
 
     def unheard(self) -> None:
         """The client is not heard any more: nothing is held for it."""
-        self.command(0, 0, 0, 0)
+        self.command(0, 0, 0, 0, 0)

@@ -89,13 +89,36 @@ class DriverTruth:
 
 @dataclass(frozen=True)
 class SpindleTruth:
-    """Which outputs (by slot, -1 for none) the spindle hangs on; top in rpm, run_up in s."""
+    """What turns the tool, as built.
+
+    outputs    by slot, -1 for none: run (or right), left, direction, level
+    top        motor speed in rpm at full level
+    run_up     s of its lag; gain and brake: the most that its motor speeds up and slows down, rpm/s in a light range
+    inertia    of the spindle in those of the motor, at a ratio of 1
+    dead/full  levels (0 to 1) below which nothing turns, and above which it goes no faster
+    bend/wave  how far the curve between them is off a line, in shares of the top speed; slack: play of the level
+    ratios     spindle turns per motor turn, place by place of the belt; belt: where it lies, from 1
+    lines      encoder counts in a turn after quadrature; below 0: they count backwards
+    """
 
     run_output: int = -1
+    left_output: int = -1
     direction_output: int = -1
     level_output: int = -1
     top: float = 0.0
     run_up: float = 1.0
+    gain: float = 1e9
+    brake: float = 1e9
+    inertia: float = 0.0
+    dead: float = 0.0
+    full: float = 1.0
+    bend: float = 0.0
+    wave: float = 0.0
+    slack: float = 0.0
+    ratios: tuple[float, ...] = (1.0,)
+    belt: int = 1
+    lines: float = 0.0
+    on_bus: bool = False
 
 
 @dataclass(frozen=True)
@@ -157,8 +180,14 @@ class Rig:
 
     def spindle_made(self) -> np.ndarray:
         made = np.zeros(1, SPINDLE)
-        for name, value in asdict(self.spindle).items():
+        truth = asdict(self.spindle)
+        ratios = truth.pop("ratios")
+        for name, value in truth.items():
             made[name] = value
+        made["ratios"] = 1.0
+        made["ratios"][0, : len(ratios)] = ratios
+        made["belt"] = self.spindle.belt - 1
+        made["ready"] = 1
         return made
 
     def wire(self, name: str) -> WireTruth:
@@ -253,4 +282,4 @@ def _wire(values: dict, motors: list[str]) -> WireTruth:
 def _spindle(values: dict, told: Machine) -> SpindleTruth:
     names = [str(told[Address(slot, "output.terminal")]) for slot in range(told.outputs)]
     wired = {key: names.index(name) for key, name in values.items() if key.endswith("_output")}
-    return SpindleTruth(**{**values, **wired})
+    return SpindleTruth(**{**values, **wired, "ratios": tuple(values.get("ratios", (1.0,)))})

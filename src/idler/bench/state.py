@@ -8,6 +8,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from idler.core.rows.spindle import MOST_RANGES
+from idler.core.speedpoints import MOST_POINTS
+
 TICK = 0.001  # s, simulated
 SUBSTEPS = 4
 LONGEST_WINDOW = 512  # ticks
@@ -94,7 +97,7 @@ INPUT = np.dtype(
 )  # fmt: skip
 
 # wire.source
-NOTHING, FINGER, CARRIAGE, MARK, TROUBLE = 0, 1, 2, 3, 4
+NOTHING, FINGER, CARRIAGE, MARK, TROUBLE, PULSE, READY, BELT = range(8)
 MOST_PENDING = 24
 WIRE = np.dtype(
     [
@@ -114,8 +117,16 @@ CONTROLLER = np.dtype(
     [
         # what it was told of its signals, in µs
         ("pulse_width", "f8"), ("direction_setup", "f8"), ("enable_inverted", "i8"), ("step_inverted", "i8"),
-        # what it is asked: the spindle's way and level, an output to try
-        ("run", "i8"), ("run_level", "f8"), ("tried", "i8"), ("tried_level", "f8"),
+        # what it was told of the spindle and of the way oil; times in ticks, levels in ‰, speeds in rpm
+        ("engaged_told", "i8"), ("rest", "f8"), ("start_speed", "f8"), ("waits", "i8"), ("needs_drives", "i8"),
+        ("counts_per_turn", "f8"), ("counts_reversed", "i8"), ("oil_on", "i8"), ("oil_every", "i8"), ("oil_of", "i8"),
+        # what it is asked: the spindle's way, level and speed, an output to try
+        ("wanted", "i8"), ("asked_level", "f8"), ("asked_speed", "f8"), ("tried", "i8"), ("tried_level", "f8"),
+        # what it makes of it: the way and level that outputs are told, the range it runs in, and its wait
+        ("run", "i8"), ("run_level", "f8"), ("run_range", "i8"), ("phase", "i8"), ("phase_ticks", "i8"),
+        ("engaged", "i8"), ("not_ready", "i8"), ("no_range", "i8"),
+        ("counts", "i8"), ("counts_seen", "i8"), ("measured", "f8"), ("changed", "i8"), ("recorded", "i8"),
+        ("oil_done", "i8"), ("oil_left", "i8"), ("strokes", "i8"),
         # what it finds: now, and latched until the node has spoken of it
         ("stop", "i8"), ("guard", "i8"), ("trouble", "i8"), ("refused", "i8"),
         ("stop_hit", "i8"), ("guard_hit", "i8"), ("trouble_hit", "i8"), ("hit_input", "i8"),
@@ -126,12 +137,30 @@ CONTROLLER = np.dtype(
 
 SPINDLE = np.dtype(
     [
-        ("run_output", "i8"), ("direction_output", "i8"), ("level_output", "i8"), ("top", "f8"), ("run_up", "f8"),
-        ("speed", "f8"),
+        # the truth of the rig: outputs that it hangs on, motor, curve, belt, encoder
+        ("run_output", "i8"), ("left_output", "i8"), ("direction_output", "i8"), ("level_output", "i8"),
+        ("top", "f8"), ("run_up", "f8"), ("gain", "f8"), ("brake", "f8"), ("inertia", "f8"),
+        ("dead", "f8"), ("full", "f8"), ("bend", "f8"), ("wave", "f8"), ("slack", "f8"),
+        ("ratios", "f8", (MOST_RANGES,)), ("lines", "f8"), ("on_bus", "i8"),
+        # what a hand does to it, and what its bus was told: way, share of its top speed, ticks until it gives up
+        ("belt", "i8"), ("ready", "i8"), ("bus_run", "i8"), ("bus_level", "f8"), ("bus_left", "i8"),
+        # where it is: level behind the play, motor and spindle in rpm, turns and encoder counts
+        ("felt", "f8"), ("motor", "f8"), ("speed", "f8"), ("angle", "f8"), ("counts", "i8"),
+    ]
+)  # fmt: skip
+
+# What the firmware was told of one speed range: speeds in rpm, levels in ‰, times in ticks.
+RANGE = np.dtype(
+    [
+        ("low", "f8"), ("high", "f8"), ("run_up", "i8"), ("run_down", "i8"),
+        ("count", "i8"), ("levels", "f8", (MOST_POINTS,)), ("speeds", "f8", (MOST_POINTS,)),
     ]
 )  # fmt: skip
 EDGE_RING = 16384
 EDGE = np.dtype([("time", "i8"), ("input", "u1"), ("closed", "u1")])
+
+# Measured speed since the spindle was told something else, every so many ticks.
+RECORD, RECORD_TICKS = 1000, 20
 
 # Kinds of event that the stepping code writes down, for measuring how quickly it answers.
 STARTED, SLOWED = 1, 2

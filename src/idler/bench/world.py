@@ -6,16 +6,19 @@ import math
 
 import numpy as np
 
+from idler.core.parameter import Scope
 from idler.core.table import MOST_AXES
 
 from .compiled import compiled
 from .homing import advance_homing, begin_homing
 from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_input
-from .outputs import advance_outputs, advance_spindle
+from .outputs import advance_outputs
 from .plant import advance_plant
 from .rig import Rig
-from .state import CONTROLLER, EDGE, EDGE_RING, EVENT, INPUT, OUTPUT, STOPPING, blank_firmware
+from .spindle import advance_oil, advance_run, judge_spindle, measure_spindle
+from .state import CONTROLLER, EDGE, EDGE_RING, EVENT, INPUT, OUTPUT, RANGE, RECORD, STOPPING, blank_firmware
 from .trajectory import advance_axis, cut, quick_stop, rings_for
+from .turning import advance_turning
 
 
 @compiled
@@ -116,11 +119,28 @@ def _feel(firmware, plant):
 
 
 @compiled
-def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, edges, first, ticks, events, filled):
+def _run(
+    firmware,
+    plant,
+    rings,
+    inputs,
+    wires,
+    outputs,
+    spindle,
+    ranges,
+    record,
+    controller,
+    edges,
+    first,
+    ticks,
+    events,
+    filled,
+):
     for tick in range(first, first + ticks):
-        noise = min(1.0, abs(spindle.speed) / spindle.top) if spindle.top > 0 else 0.0
-        advance_inputs(inputs, wires, plant, controller, edges, tick * TICK_US, noise)
+        noise = min(1.0, abs(spindle.motor) / spindle.top) if spindle.top > 0 else 0.0
+        advance_inputs(inputs, wires, plant, spindle, controller, edges, tick * TICK_US, noise)
         judge_inputs(inputs, controller, len(firmware))
+        judge_spindle(inputs, controller)
         latch_positions(inputs, firmware)
         _limit(firmware, rings)
         for axis in range(len(firmware)):
@@ -129,6 +149,7 @@ def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, ed
                 if firmware[axis].moving:
                     quick_stop(firmware[axis], rings[axis])
         _react(firmware, rings, controller)
+        advance_run(controller, ranges, firmware, tick)
         for axis in range(len(firmware)):
             ax = firmware[axis]
             advance_homing(ax)
@@ -136,8 +157,10 @@ def _run(firmware, plant, rings, inputs, wires, outputs, spindle, controller, ed
         _advance_motors(firmware, plant, controller)
         _measure(firmware, plant, rings)
         _feel(firmware, plant)
+        advance_oil(controller, firmware)
         advance_outputs(outputs, controller, _powered(firmware))
-        advance_spindle(spindle, outputs)
+        advance_turning(spindle, outputs, controller)
+        measure_spindle(controller, spindle, record, tick)
     return filled
 
 
@@ -182,6 +205,9 @@ class World:
         self.wires = self.rig.wires_made(self._seed)
         self.outputs = np.zeros(shape.outputs, OUTPUT)
         self._spindle = self.rig.spindle_made()
+        self.ranges = np.zeros(shape.count(Scope.RANGE), RANGE)
+        self.ranges["high"] = 1.0
+        self.record = np.zeros(RECORD)
         self._controller = np.zeros(1, CONTROLLER)
         self.controller["tried"] = -1
         self.edges = np.zeros(EDGE_RING, EDGE)
@@ -204,6 +230,7 @@ class World:
         """Advances the clock by so many milliseconds; the events of that time."""
         filled = _run(
             self.firmware, self.plant, self._rings, self.inputs, self.wires, self.outputs, self._spindle[0],
+            self.ranges, self.record,
             self._controller[0], self.edges, self.tick, ticks, self._events, 0,
         )  # fmt: skip
         self.tick += ticks
@@ -238,6 +265,10 @@ class World:
             if motor in (ax["output"], ax["second"]):
                 return slot
         return None
+
+    @property
+    def powered(self) -> bool:
+        return bool(self.firmware["powered"].any())
 
     @property
     def moving(self) -> bool:

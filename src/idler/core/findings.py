@@ -10,6 +10,7 @@ from .chain import Chain
 from .finding import Finding, Severity
 from .homing_rules import homing_rules
 from .machine import Machine
+from .spindle_rules import SPINDLE_RULES
 from .travel import travel_rules
 from .wiring_rules import WIRING_RULES, unused_changes
 
@@ -30,8 +31,10 @@ def _of_machine(machine: Machine) -> tuple[Finding, ...]:
     wiring = [item for rule in WIRING_RULES for item in rule(machine)]
     homing = [item for axis in machine.axes for item in homing_rules(machine, axis)]
     travel = [item for axis in machine.axes for item in travel_rules(machine, axis)]
+    spindle = [item for rule in SPINDLE_RULES for item in rule(machine)]
     return (
         *wiring,
+        *spindle,
         *homing,
         *travel,
         *(item for axis in machine.axes for rule in AXIS_RULES for item in rule(machine, axis)),

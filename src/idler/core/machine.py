@@ -11,7 +11,7 @@ from typing import NamedTuple, TypeVar, cast
 from .errors import Refusal
 from .parameter import Parameter, Scope, Value
 from .stage import Stage
-from .table import AXIS, AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, TABLE, defaults, row_of
+from .table import AXIS, AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, MOST_RANGES, TABLE, defaults, row_of
 
 T = TypeVar("T")
 
@@ -40,7 +40,8 @@ class Shape(NamedTuple):
     outputs: int = 0
 
     def count(self, scope: Scope) -> int:
-        return {Scope.AXIS: len(self.names), Scope.INPUT: self.inputs, Scope.OUTPUT: self.outputs}[scope]
+        counts = {Scope.AXIS: len(self.names), Scope.INPUT: self.inputs, Scope.OUTPUT: self.outputs}
+        return counts.get(scope, MOST_RANGES)
 
     def has(self, address: Address) -> bool:
         return address.slot is None or address.slot < self.count(address.row.scope)
@@ -194,6 +195,8 @@ class Machine:
             return row.label
         if row.scope is Scope.AXIS:
             return f"{self.names[address.slot]} {row.label}"
+        if row.scope is Scope.RANGE:
+            return f"range {address.slot + 1} {row.label}"
         return f"{row.scope.value} {self[Address(address.slot, row.scope.value + '.terminal')]} {row.label}"
 
     def show(self, address: Address, *, unit: bool = True) -> str:

@@ -3,7 +3,7 @@
 schema = 2
 [names]            groups of the machine's own values
 [axis.X.chain]     groups of the values of each axis; axes take their slots in the order of the file
-[input.1]          values of each input of the controller, from 1; [output.1] likewise
+[input.1]          values of each input of the controller, from 1; [output.1] and the spindle's [range.1] likewise
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from .errors import IdlerError, Refusal
 from .machine import Address, Machine, is_rotary
 from .parameter import Kind, Parameter, Scope, Value
 from .stage import stages_text
-from .table import AXIS, INPUT, MACHINE, MOST_INPUTS, MOST_OUTPUTS, OUTPUT, TABLE
+from .table import AXIS, INPUT, MACHINE, MOST_INPUTS, MOST_OUTPUTS, MOST_RANGES, OUTPUT, RANGE, TABLE
 
 SCHEMA = 2
 OLDER = (1,)  # versions that are read too; _number_outputs brings them up to date
@@ -65,16 +65,16 @@ def read(text: str) -> MachineFile:
     if not isinstance(axes, dict) or not axes:
         raise FileRefusal("axis", lines.get(("axis",), 0), "the file has no axis. Write at least one [axis.X.chain].")
     names = tuple(str(name) for name in axes)
-    terminals = {scope: _numbered(plain.pop(scope.value, {}), scope, lines) for scope in _TERMINALS}
+    numbered = {scope: _numbered(plain.pop(scope.value, {}), scope, lines) for scope in _NUMBERED}
     try:
-        machine = Machine(names, {}, *(len(terminals[scope]) for scope in _TERMINALS))
+        machine = Machine(names, {}, len(numbered[Scope.INPUT]), len(numbered[Scope.OUTPUT]))
     except Refusal as why:
         raise FileRefusal("axis", lines.get(("axis", names[-1]), 0), why.sentence) from None
     values: dict[Address, Value] = {}
     _take(values, plain, MACHINE, None, (), machine, lines)
     for slot, (name, groups) in enumerate(axes.items()):
         _take(values, groups, AXIS, slot, ("axis", name), machine, lines)
-    for scope, listed in terminals.items():
+    for scope, listed in numbered.items():
         for slot, members in enumerate(listed):
             path = (scope.value, str(slot + 1))
             _take(values, {scope.value: members}, TABLE[scope], slot, path, machine, lines)
@@ -89,7 +89,7 @@ def _number_outputs(values: dict[Address, Value], axes: int) -> None:
         values[Address(slot, "axis.output")] = slot + 1
 
 
-_TERMINALS = {Scope.INPUT: MOST_INPUTS, Scope.OUTPUT: MOST_OUTPUTS}
+_NUMBERED = {Scope.INPUT: MOST_INPUTS, Scope.OUTPUT: MOST_OUTPUTS, Scope.RANGE: MOST_RANGES}
 
 
 def _numbered(tables: Any, scope: Scope, lines: Mapping[tuple[str, ...], int]) -> list[Any]:
@@ -97,8 +97,13 @@ def _numbered(tables: Any, scope: Scope, lines: Mapping[tuple[str, ...], int]) -
     if not isinstance(tables, dict):
         raise FileRefusal(scope.value, _line(lines, (scope.value,)), "is not a table.")
     for name in tables:
-        if not (name.isascii() and name.isdecimal() and 1 <= int(name[:4]) <= len(tables) and str(int(name)) == name):
-            why = f"is not the number of an {scope.value}. They are numbered from 1 without a gap, up to {_TERMINALS[scope]}."
+        if not (
+            name.isascii()
+            and name.isdecimal()
+            and 1 <= int(name[:4]) <= min(len(tables), _NUMBERED[scope])
+            and str(int(name)) == name
+        ):
+            why = f"is not the number of an {scope.value}. They are numbered from 1 without a gap, up to {_NUMBERED[scope]}."
             raise FileRefusal(f"{scope.value}.{name}", _line(lines, (scope.value, name)), why)
     return [tables[str(number)] for number in range(1, len(tables) + 1)]
 
@@ -119,7 +124,7 @@ def _take(
     if isinstance(kind, dict):
         rotary = is_rotary(str(kind.get("kind", "linear")))
     for group, members in groups.items():
-        inside = path if rows in (INPUT, OUTPUT) else (*path, group)
+        inside = path if rows in (INPUT, OUTPUT, RANGE) else (*path, group)
         if not isinstance(members, dict):
             raise FileRefusal(".".join(inside), _line(lines, inside), _unknown(group, _groups(rows)))
         for name, item in members.items():
@@ -302,10 +307,10 @@ def schema() -> dict[str, Any]:
         }
 
     axis = {"type": "object", "additionalProperties": False, "properties": group_schema(AXIS)}
-    terminals = {
+    numbered = {
         scope.value: {"type": "object", "maxProperties": most, "additionalProperties": False,
                       "patternProperties": {"^[1-9][0-9]?$": group_schema(TABLE[scope])[scope.value]}}
-        for scope, most in _TERMINALS.items()
+        for scope, most in _NUMBERED.items()
     }  # fmt: skip
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
@@ -316,7 +321,7 @@ def schema() -> dict[str, Any]:
         "properties": {
             "schema": {"const": SCHEMA},
             **group_schema(MACHINE),
-            **terminals,
+            **numbered,
             "axis": {"type": "object", "minProperties": 1, "additionalProperties": False,
                      "patternProperties": {"^[XYZABCUVW]$": axis}},
         },

@@ -31,12 +31,13 @@ class Kind(Enum):
 
 
 class Scope(Enum):
-    """What a row belongs to: the machine as a whole, or each of its axes, inputs or outputs."""
+    """What a row belongs to: the machine as a whole, or each of its axes, inputs, outputs or speed ranges."""
 
     MACHINE = "machine"
     AXIS = "axis"
     INPUT = "input"
     OUTPUT = "output"
+    RANGE = "range"  # of the spindle
 
 
 AXIS_LETTERS = "XYZABCUVW"

@@ -13,7 +13,7 @@ _GROUPS = {
     "signals": Station.WIRING, "input": Station.WIRING, "output": Station.WIRING, "spindle": Station.SPINDLE,
     "axis": Station.DRIVES, "chain": Station.DRIVES, "pace": Station.DRIVES, "loop": Station.DRIVES,
     "build": Station.DRIVES, "play": Station.DRIVES, "motor": Station.DRIVES, "frame": Station.DRIVES,
-    "travel": Station.TRAVEL, "homing": Station.HOMING,
+    "travel": Station.TRAVEL, "homing": Station.HOMING, "range": Station.SPINDLE, "oil": Station.SPINDLE,
 }  # fmt: skip
 
 

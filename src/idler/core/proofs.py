@@ -13,7 +13,7 @@ from .parameter import Parameter
 from .roles import InputRole
 from .stations import Station
 from .table import AXIS
-from .wiring import HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs
+from .wiring import HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs, spindle_kind
 
 
 class Proof(Enum):
@@ -93,6 +93,10 @@ def changed_since(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) 
 _INPUT_KEYS = ("role", "axis", "rest", "sensor", "filter")
 
 
+# What no hand can make at will.
+_NOT_TRIED = (InputRole.NONE, InputRole.TROUBLE, InputRole.READY, InputRole.PULSE)
+
+
 def duty_key(duty: Duty) -> str:
     return f"wiring.{duty.role.key}" + (f".{duty.axis}" if duty.axis else "")
 
@@ -110,7 +114,7 @@ def input_claim(machine: Machine, item: Input) -> Claim:
 
 def wiring_claims(machine: Machine) -> list[Claim]:
     """The stop first, then the guard, then every input that a hand can try. Drive trouble comes of itself or not at all."""
-    tried = [item for item in inputs(machine) if item.role not in (InputRole.NONE, InputRole.TROUBLE, InputRole.READY)]
+    tried = [item for item in inputs(machine) if item.role not in _NOT_TRIED]
     first = [InputRole.STOP, InputRole.GUARD]
     tried.sort(key=lambda item: first.index(item.role) if item.role in first else len(first))
     return [input_claim(machine, item) for item in tried]
@@ -209,6 +213,63 @@ def all_home_claim(machine: Machine) -> Claim:
     return Claim("home.all", Station.HOMING, "home of all axes, in turns", tuple(rests))
 
 
+# -- spindle --------------------------------------------------------------------------------------------------------
+
+STOPS = {
+    "esc": "Esc and STOP end the spindle", "stop": "the emergency stop ends the spindle",
+    "guard": "the guard ends the spindle", "link": "a lost link ends the spindle",
+}  # fmt: skip
+_TURNING = ("kind", "rest", "frequency", "start_speed")
+
+
+def _switching(machine: Machine) -> tuple[Address, ...]:
+    """What switches the spindle: the roles of its outputs."""
+    of = [out for out in outputs(machine) if out.role.of_spindle]
+    return tuple(Address(out.slot, f"output.{key}") for out in of for key in ("role", "inverted"))
+
+
+def spindle_way_claim(machine: Machine) -> Claim:
+    """That right is right, as seen from the spindle towards the work, and the encoder agrees (ISO 841)."""
+    rests = (*_addresses(None, "spindle.kind", "spindle.counts_reversed"), *_switching(machine))
+    return Claim("spindle.way", Station.SPINDLE, "direction of the spindle", rests)
+
+
+def curve_claim(machine: Machine, slot: int) -> Claim:
+    """That a commanded speed is the speed, over one range."""
+    keys = tuple(f"range.{key}" for key in ("ratio", "low", "high", "points"))
+    rests = (*_addresses(slot, *keys), *_addresses(None, *(f"spindle.{key}" for key in _TURNING)), *_switching(machine))
+    return Claim(f"speed.{slot + 1}", Station.SPINDLE, f"speed in range {slot + 1}", rests)
+
+
+def times_claim(machine: Machine, slot: int) -> Claim:
+    """That the waits of a range are long enough."""
+    rests = (*_addresses(slot, "range.ratio", "range.high", "range.run_up", "range.run_down"), *_switching(machine))
+    return Claim(f"times.{slot + 1}", Station.SPINDLE, f"times of range {slot + 1}", rests)
+
+
+def stop_claim(machine: Machine, way: str) -> Claim:
+    """That one way of stopping brings the spindle to standstill, and nothing starts it again by itself."""
+    rests = list(_switching(machine))
+    for item in inputs(machine):
+        if item.role.key == way:
+            rests += _addresses(item.slot, *(f"input.{key}" for key in _INPUT_KEYS))
+    return Claim(f"spindle.{way}", Station.SPINDLE, STOPS[way], tuple(rests))
+
+
+def spindle_claims(machine: Machine) -> list[Claim]:
+    kind = spindle_kind(machine)
+    if kind == "none":
+        return []
+    count = machine[Address(None, "spindle.ranges")]
+    assert isinstance(count, int)
+    wired = {item.role.key for item in inputs(machine)}
+    found = [spindle_way_claim(machine)]
+    for slot in range(count):
+        found += [curve_claim(machine, slot)] if kind != "relay" else []
+        found.append(times_claim(machine, slot))
+    return [*found, *(stop_claim(machine, way) for way in STOPS if way in ("esc", "link") or way in wired)]
+
+
 def claims(machine: Machine) -> list[Claim]:
     """Everything that can be proven on this machine."""
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
@@ -223,4 +284,4 @@ def claims(machine: Machine) -> list[Claim]:
         overtravel_claim(machine, slot) for slot in homed
         if machine.axis(slot).choice("homing.method") in HOMED_BY_SWITCH and not machine.axis(slot).rotary
     ]  # fmt: skip
-    return [*wiring_claims(machine), *of_axes]
+    return [*wiring_claims(machine), *of_axes, *spindle_claims(machine)]

@@ -29,6 +29,11 @@ class InputRole(Enum):
     INDEX = ("index", 10, "index mark", AxisNeed.MUST, "off", "on it")
     TROUBLE = ("trouble", 11, "drive trouble", AxisNeed.MAY, "none", "trouble")
     READY = ("ready", 12, "spindle ready", AxisNeed.NO, "waiting", "ready")
+    PULSE = ("pulse", 13, "spindle pulse", AxisNeed.NO, "off", "on it")
+    RANGE_1 = ("range_1", 14, "first speed range engaged", AxisNeed.NO, "no", "engaged")
+    RANGE_2 = ("range_2", 15, "second speed range engaged", AxisNeed.NO, "no", "engaged")
+    RANGE_3 = ("range_3", 16, "third speed range engaged", AxisNeed.NO, "no", "engaged")
+    RANGE_4 = ("range_4", 17, "fourth speed range engaged", AxisNeed.NO, "no", "engaged")
 
     def __init__(self, key: str, raw: int, label: str, axis: AxisNeed, clear: str, made: str) -> None:
         self.key = key
@@ -55,6 +60,7 @@ class InputRole(Enum):
 _GUARDS = (
     InputRole.STOP, InputRole.GUARD, InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT,
 )  # fmt: skip
+RANGE_ROLES = (InputRole.RANGE_1, InputRole.RANGE_2, InputRole.RANGE_3, InputRole.RANGE_4)
 _HOMES = (InputRole.HOME, InputRole.HOME_SECOND, InputRole.HOME_CHAIN, InputRole.HOME_LIMIT)
 
 

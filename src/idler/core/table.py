@@ -2,7 +2,8 @@
 
 Everything that is known about a value stands in its row; files, wire, EDS, editors, margin and reports derive from it.
 Object indices: CiA 402 where it has one (for the first axis; 800h is added per axis), else 2000h.. for the machine and
-4000h.. for the first axis (100h is added per axis). Inputs lie at 2100h.., outputs at 2140h.., one index each.
+4000h.. for the first axis (100h is added per axis). Inputs lie at 2100h.., outputs at 2140h.., speed ranges of the
+spindle at 2180h.., one index each.
 """
 
 from __future__ import annotations
@@ -13,20 +14,23 @@ from .parameter import AXIS_LETTERS, Parameter, Scope, Value
 from .rows.axis import AXIS_ROWS as _AXIS
 from .rows.build import ACCELERATION_STEP, JERK_STEP, LEAD_STEP, MOST_AXES, POSITION_STEP, SHARE_STEP, SPEED_STEP
 from .rows.machine import MACHINE_ROWS as _MACHINE
+from .rows.spindle import MOST_RANGES
+from .rows.spindle import RANGE_ROWS as _RANGES
 from .rows.terminals import INPUT_ROWS as _INPUTS
 from .rows.terminals import OUTPUT_ROWS as _OUTPUTS
 
 __all__ = [
     "ACCELERATION_STEP", "AXIS", "AXIS_LETTERS", "INPUT", "JERK_STEP", "LEAD_STEP", "MACHINE", "MOST_AXES",
-    "MOST_INPUTS", "MOST_OUTPUTS", "OUTPUT", "POSITION_STEP", "SHARE_STEP", "SPEED_STEP", "TABLE", "all_rows", "axis_index",
-    "defaults", "part_index", "row_of", "used_with",
+    "MOST_INPUTS", "MOST_OUTPUTS", "MOST_RANGES", "OUTPUT", "POSITION_STEP", "RANGE", "SHARE_STEP", "SPEED_STEP",
+    "TABLE", "all_rows", "axis_index", "defaults", "part_index", "row_of", "used_with",
 ]  # fmt: skip
 
 MOST_INPUTS = 32
 MOST_OUTPUTS = 16
 
 
-_TERMINALS = (Scope.INPUT.value, Scope.OUTPUT.value)
+_NUMBERED = (Scope.INPUT, Scope.OUTPUT, Scope.RANGE)
+_OF_NUMBERED = tuple(scope.value for scope in _NUMBERED)
 
 
 def _by_key(scope: Scope, rows: tuple[Parameter, ...]) -> dict[str, Parameter]:
@@ -36,7 +40,7 @@ def _by_key(scope: Scope, rows: tuple[Parameter, ...]) -> dict[str, Parameter]:
         place = (row.wire.index, row.wire.sub)
         if row.key in found or place in places:
             raise ValueError(f"table row {row.key}: key or place on the wire is taken")
-        if (row.group in _TERMINALS) != (row.group == scope.value and scope in (Scope.INPUT, Scope.OUTPUT)):
+        if (row.group in _OF_NUMBERED) != (row.group == scope.value and scope in _NUMBERED):
             raise ValueError(f"table row {row.key}: its group does not belong to the {scope.value}")
         found[row.key] = replace(row, scope=scope)
         places.add(place)
@@ -48,10 +52,11 @@ TABLE: dict[Scope, dict[str, Parameter]] = {
     Scope.AXIS: _by_key(Scope.AXIS, _AXIS),
     Scope.INPUT: _by_key(Scope.INPUT, _INPUTS),
     Scope.OUTPUT: _by_key(Scope.OUTPUT, _OUTPUTS),
+    Scope.RANGE: _by_key(Scope.RANGE, _RANGES),
 }
-MACHINE, AXIS, INPUT, OUTPUT = (TABLE[scope] for scope in Scope)
-_OF_A_PART: dict[str, Parameter] = {**AXIS, **INPUT, **OUTPUT}
-if len(_OF_A_PART) != len(AXIS) + len(INPUT) + len(OUTPUT):
+MACHINE, AXIS, INPUT, OUTPUT, RANGE = (TABLE[scope] for scope in Scope)
+_OF_A_PART: dict[str, Parameter] = {**AXIS, **INPUT, **OUTPUT, **RANGE}
+if len(_OF_A_PART) != len(AXIS) + len(INPUT) + len(OUTPUT) + len(RANGE):
     raise ValueError("the table uses one key for two kinds of part")
 
 

@@ -44,6 +44,7 @@ inertia_unit = [inertia] = kgcm2
 volt = [voltage] = V
 ampere = [current] = A
 milliampere = 0.001 * A = mA
+millilitre = [volume] = ml
 """
 
 
@@ -81,6 +82,9 @@ AMPERE = Unit("A", "A", 3)
 TORQUE = Unit("N·m", "Nm", 3)
 INERTIA = Unit("kg·cm²", "kgcm2", 2)
 HERTZ = Unit("Hz", "Hz", 1)
+MINUTE = Unit("min", "min", 2)
+PERCENT = Unit("%", "percent", 2)
+MILLILITRE = Unit("ml", "ml", 3)
 ONE = Unit("", "", 6)
 
 
@@ -102,6 +106,10 @@ class Dimension(Enum):
     TORQUE = (TORQUE, TORQUE, TORQUE)
     INERTIA = (INERTIA, INERTIA, INERTIA)
     FREQUENCY = (HERTZ, HERTZ, HERTZ)
+    TIME = (SECOND, SECOND, SECOND)
+    LONG_TIME = (MINUTE, MINUTE, MINUTE)
+    SHARE = (PERCENT, PERCENT, PERCENT)
+    VOLUME = (MILLILITRE, MILLILITRE, MILLILITRE)
 
     def unit(self, rotary: bool = False) -> Unit:
         """The unit of the table: values are stored in it, in files and in memory."""

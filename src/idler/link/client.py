@@ -26,6 +26,7 @@ from idler.core.wire.codec import LETTERS, Place, Raw
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.edges import EdgeBlock, unpack_edges
 from idler.core.wire.objects import AXIS_NAME, entries
+from idler.core.wire.speeds import unpack_speeds
 
 from .address import Address
 from .bus import open_bus
@@ -153,6 +154,10 @@ class Client:
             return
         if identifier == t.LEVEL_PDO + self.node and len(data) == 8:
             self.panel = replace(self.panel, levels=struct.unpack(f"<{t.LEVEL_OUTPUTS}H", data))
+            return
+        if identifier == t.SPINDLE_PDO + self.node and len(data) == 8:
+            counts, tenths = struct.unpack(t.SPINDLE_FORMAT, data)
+            self.panel = replace(self.panel, counts=counts, speed=tenths / 10)
             return
         self._network.notify(identifier, data, 0.0)
 
@@ -419,6 +424,14 @@ class Client:
                 return unpack_edges(block.read())
         except (SdoAbortedError, SdoCommunicationError, ValueError):
             raise LinkLost(f"{self.address}: the controller did not give its edges.") from None
+
+    def speeds(self) -> list[tuple[float, float]]:
+        """The spindle since it was told something else: seconds and rpm, by its encoder."""
+        try:
+            with self._variable(t.SPEED_RECORD).open("rb", block_transfer=True) as block:
+                return unpack_speeds(block.read())
+        except (SdoAbortedError, SdoCommunicationError, ValueError):
+            raise LinkLost(f"{self.address}: the controller did not give its record of speeds.") from None
 
     def following_error(self, slot: int) -> float:
         """How far an axis is behind, in mm (or °)."""

@@ -89,23 +89,29 @@ NO_CONDITION = Condition(0)
 class Asked(NamedTuple):
     """What is asked of the terminals: the spindle's way (-1, 0, 1), its level, an output to try (0: none) with its level.
 
-    Levels are in ‰, outputs are numbered from 1.
+    Levels are in ‰, outputs are numbered from 1. A speed in rpm goes before a level.
     """
 
     run: int = 0
     level: int = 0
     tried: int = 0
     tried_level: int = 0
+    speed: int = 0
 
 
 @dataclass(frozen=True)
 class PanelState:
-    """The terminals as last heard: levels after the filter and outputs energised, a bit for each; levels in ‰."""
+    """The terminals as last heard: levels after the filter and outputs energised, a bit for each; levels in ‰.
+
+    counts and speed (rpm, right is +) are those of the spindle's encoder, 0 where there is none.
+    """
 
     closed: int = 0
     energised: int = 0
     conditions: Condition = NO_CONDITION
     levels: tuple[int, ...] = (0,) * LEVEL_OUTPUTS
+    counts: int = 0
+    speed: float = 0.0
 
     def is_closed(self, slot: int) -> bool:
         return bool(self.closed >> slot & 1)
@@ -173,6 +179,13 @@ class Read(Event):
     """Single objects that were asked for."""
 
     raws: Mapping[Place, Raw]
+
+
+@dataclass(frozen=True)
+class Speeds(Event):
+    """The spindle since it was told something else: seconds and rpm."""
+
+    points: tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True)

@@ -36,6 +36,7 @@ from .events import (
     Progress,
     Read,
     Restarted,
+    Speeds,
 )
 from .times import Times
 from .transfer import read_all, send
@@ -134,6 +135,10 @@ class Link:
         self._ask(
             "send", lambda client: self._tell(Done("send", send(client, machine, before, self._progress("send"))))
         )
+
+    def ask_for_speeds(self) -> None:
+        """The record of the spindle's speed comes as Speeds."""
+        self._ask("read", lambda client: self._tell(Speeds(tuple(client.speeds()))))
 
     def ask_for(self, places: Sequence[Place]) -> None:
         """Reads single objects; they come as Read."""

@@ -7,6 +7,7 @@ from ..sizes import problem_of_sizes
 from ..stations import Station
 from ..units import Dimension
 from .build import FASTEST, MICRO, SPEED_STEP, U8, U16, U32, choice, flag, quantity, text
+from .spindle import SPINDLE_ROWS
 
 _SIGNALS = {"restart": True, "rests": (Station.DRIVES,)}
 
@@ -103,15 +104,5 @@ MACHINE_ROWS: tuple[Parameter, ...] = (
         "The drive's data sheet: it counts a rising or a falling edge. If the axis creeps at each reversal, change it.",
         **_SIGNALS,
     ),
-    # -- what turns the tool
-    choice(
-        "spindle.kind", "kind of spindle",
-        (
-            Choice("none", "no spindle", 0), Choice("relay", "on and off", 1), Choice("voltage", "speed by 0–10 V", 2),
-            Choice("pulse", "speed by pulse width", 3),
-        ),
-        Wire(0x2012, 1, U8), "What turns the tool, and how its speed is told to it.",
-        "Look at the spindle's drive: a relay only, a 0–10 V input, or a pulse-width input.",
-        rests=(Station.WIRING, Station.SPINDLE),
-    ),
+    *SPINDLE_ROWS,
 )  # fmt: skip

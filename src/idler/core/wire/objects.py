@@ -13,7 +13,7 @@ from . import terminals as t
 from .codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, encode
 from .homing import FIRST_PLACE
 
-TABLE_VERSION = 4
+TABLE_VERSION = 5
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
@@ -64,7 +64,7 @@ def entries(shape: Shape) -> list[Entry]:
     for slot, name in enumerate(shape.names):
         found += _pdos(slot)
         found += _axis(slot, name)
-    for scope in (Scope.INPUT, Scope.OUTPUT):
+    for scope in (Scope.INPUT, Scope.OUTPUT, Scope.RANGE):
         for slot in range(shape.count(scope)):
             found += _rows(scope, slot)
     return sorted(found, key=lambda entry: entry.place)
@@ -112,13 +112,21 @@ def _terminals() -> Iterator[Entry]:
     yield from _record(t.LEVEL_OUTPUT, "Levels now", levels, mappable=True)
     asked = [
         ("Spindle runs", _I8, "rw", 0), ("Spindle level, ‰", _U16, "rw", 0), ("Output tried", _U8, "rw", 0),
-        ("Level tried, ‰", _U16, "rw", 0),
+        ("Level tried, ‰", _U16, "rw", 0), ("Spindle speed, rpm", _U16, "rw", 0),
     ]  # fmt: skip
     yield from _record(t.TRIED.index, "Asked of the terminals", asked, mappable=True)
+    turning = [
+        ("Encoder counts", _I32, "ro", 0), ("Spindle speed, 0.1 rpm", _I32, "ro", 0), ("Range engaged", _U8, "ro", 0),
+        ("Oil strokes", _U32, "ro", 0), ("Time towards the next stroke, s", _U32, "ro", 0),
+        ("Clock when the spindle was told something else, ms", _U32, "ro", 0),
+    ]  # fmt: skip
+    yield from _record(t.SPINDLE_COUNTS.index, "Spindle now", turning, mappable=True)
+    yield from _record(t.SPEED_RECORD.index, "Spindle since then", [("Record of its speed", WireType.DOMAIN, "ro", "")])
     for index, cob, place, widths, kind in (
         (0x1802, t.TERMINAL_PDO, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
         (0x1803, t.LEVEL_PDO, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),
-        (0x1402, t.COMMAND_PDO, t.TRIED.index, (8, 16, 8, 16), "Receive PDO, terminals"),
+        (0x1842, t.SPINDLE_PDO, t.SPINDLE_COUNTS.index, (32, 32), "Transmit PDO, spindle"),
+        (0x1402, t.COMMAND_PDO, t.TRIED.index, (8, 16, 8, 16, 16), "Receive PDO, terminals"),
     ):
         yield from _pdo(index, kind, cob, [place << 16 | sub << 8 | bits for sub, bits in enumerate(widths, start=1)])
 

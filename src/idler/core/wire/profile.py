@@ -60,6 +60,7 @@ def profile_text() -> str:
         Scope.AXIS: "Each axis",
         Scope.INPUT: "Each input",
         Scope.OUTPUT: "Each output",
+        Scope.RANGE: "Each speed range of the spindle",
     }
     for scope, rows in TABLE.items():
         lines += [f"## {titles[scope]}", "", *_HEADS]

@@ -7,7 +7,6 @@ import time
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from idler.core.interlocks import run_obstacle
 from idler.core.proofs import Claim, Proof, changed_since, duty_key, state, wiring_claims
 from idler.core.roles import InputRole
 from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchTrial
@@ -174,7 +173,7 @@ class ProvePage(QWidget):
 
     def _run_spindle(self) -> None:
         desk = self._desk
-        why = run_obstacle(desk.machine, desk.link.panel.conditions, fault=desk.motion_words().startswith("fault"))
+        why = desk.spindle_obstacle()
         if why:
             desk.told.emit("warn", why)
         else:

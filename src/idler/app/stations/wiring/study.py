@@ -8,7 +8,6 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.filterstudy import Study, cost, study
-from idler.core.interlocks import run_obstacle
 from idler.core.machine import Address
 from idler.core.roles import InputRole
 from idler.core.units import figure
@@ -125,8 +124,7 @@ class StudyPage(QWidget):
         self._with_spindle = self.spindle.isChecked()
         if self._with_spindle:
             spindle = [a for a in desk.machine.addresses() if a.key in ("output.role", "output.inverted")]
-            fault = desk.motion_words().startswith("fault")
-            why = desk.unsent(spindle) or run_obstacle(desk.machine, desk.link.panel.conditions, fault=fault)
+            why = desk.unsent(spindle) or desk.spindle_obstacle()
             if why:
                 desk.told.emit("warn", why)
                 return

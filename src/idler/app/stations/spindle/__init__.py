@@ -1,0 +1,1 @@
+"""The Spindle station: one module per page at its right, and the runs that measure."""

@@ -1,0 +1,70 @@
+"""Interlocks: why the spindle may not start now, and each way of ending it, proven."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QGridLayout, QPushButton
+
+from idler.core.interlocks import obstacle_of
+from idler.core.proofs import STOPS, Claim, spindle_claims, stop_claim
+
+from ...desk import Desk
+from ...parts import label
+from ...pictures.proof import ProofMark
+from .pages import Page
+from .stops import StopRun
+
+
+class InterlocksPage(Page):
+    def __init__(self, desk: Desk, run: StopRun) -> None:
+        super().__init__(desk)
+        self._run = run
+        self.why = label("", "title", wrap=True)
+        self.column.addWidget(self.why)
+        self.column.addWidget(label("Every way of ending it is tried while it turns.", "small", wrap=True))
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(8)
+        self._grid.setVerticalSpacing(6)
+        self._grid.setColumnStretch(1, 1)
+        self.buttons: dict[str, QPushButton] = {}
+        self._marks: dict[str, ProofMark] = {}
+        for row, (way, words) in enumerate(STOPS.items()):
+            self._marks[way] = ProofMark()
+            self.buttons[way] = QPushButton("Prove")
+            self.buttons[way].setAccessibleName(f"Prove that {words}")
+            self.buttons[way].clicked.connect(lambda _=False, way=way: self.say(run.prove(way)))
+            self._grid.addWidget(self._marks[way], row, 0)
+            self._grid.addWidget(label(words[0].upper() + words[1:], wrap=True), row, 1)
+            self._grid.addWidget(self.buttons[way], row, 2)
+        self.column.addLayout(self._grid)
+        self.words = label("", "heading", wrap=True)
+        self.column.addWidget(self.words)
+        self.column.addStretch(1)
+        run.finished.connect(self._finished)
+        run.changed.connect(self.refresh)
+
+    def _claims(self) -> dict[str, Claim]:
+        there = {claim.key for claim in spindle_claims(self._desk.machine)}
+        made = {way: stop_claim(self._desk.machine, way) for way in STOPS}
+        return {way: claim for way, claim in made.items() if claim.key in there}
+
+    def _finished(self, way: str, held: bool, result: str) -> None:
+        self.keep(stop_claim(self._desk.machine, way), held, result)
+
+    def refresh(self) -> None:
+        claims = self._claims()
+        for way, button in self.buttons.items():
+            button.setEnabled(way in claims and not self._run.running)
+            button.setToolTip("" if way in claims else "No input has this role: give it one at the Wiring station.")
+            if way in claims:
+                self._marks[way].show_claim(self._desk.machine, claims[way], self._desk.proofs)
+        self.words.setText(self._run.words)
+        self.show_now()
+
+    def show_now(self) -> None:
+        """The sentence follows the machine."""
+        if not self._desk.connected:
+            words = "No controller is connected."
+        else:
+            words = obstacle_of(self._desk.ladder()) or "The spindle may start."
+        if words != self.why.text():
+            self.why.setText(words)

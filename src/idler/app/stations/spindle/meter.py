@@ -1,0 +1,101 @@
+"""How fast the spindle turns, by whatever this machine has to tell it."""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+
+import numpy as np
+
+from idler.core.roles import InputRole
+from idler.core.spindle import Meter, whole
+from idler.core.wiring import Duty, input_of
+
+from ...desk import Desk
+
+STEADY_SHARE, STEADY_RPM = 0.0015, 0.6  # spread of what is looked at, below which a speed is steady
+LOOKS = 14  # that make a mean of the encoder's speed
+FEWEST, SHORTEST = 6, 800_000  # pulses, and µs of the controller's clock, that make a speed
+STILL = 2_500_000  # µs without a pulse: it stands
+
+
+class SpeedMeter:
+    """`look` is called as often as something new may have come; `steady` is then the speed in rpm, or None."""
+
+    def __init__(self, desk: Desk, kind: Meter) -> None:
+        self._desk, self.kind = desk, kind
+        self._seen: deque[float] = deque(maxlen=LOOKS)
+        self._heard: object = None
+        self._from = 0
+        self._typed: float | None = None
+
+    def begin(self) -> None:
+        """What came before does not count any more."""
+        self._seen.clear()
+        self._typed = None
+        self._from = self._desk.link.trace.now
+
+    def type_in(self, rpm: float) -> None:
+        self._typed = abs(rpm)
+
+    def look(self) -> None:
+        if self.kind is Meter.ENCODER:
+            self._seen.append(abs(self._desk.link.panel.speed))
+
+    @property
+    def now(self) -> float:
+        """The speed as last seen, for the eye; not a number where nothing tells it."""
+        if self.kind is Meter.ENCODER:
+            return abs(self._desk.link.panel.speed)
+        if self.kind is Meter.PULSE:
+            times = self.pulses(self._desk.link.trace.now - STILL)
+            late = self._desk.link.trace.now - int(times[-1]) if len(times) else STILL
+            if len(times) < 2 or late > 4 * (times[-1] - times[-2]):
+                return 0.0
+            few = times[-9:]
+            return self._rpm(len(few) - 1, int(few[-1] - few[0]))
+        return math.nan if self._typed is None else self._typed
+
+    def _rpm(self, gaps: int, micros: int) -> float:
+        return 60e6 * gaps / micros / whole(self._desk.machine, "pulses")
+
+    def pulses(self, since: int) -> np.ndarray:
+        """Times in µs of the controller's clock at which the input of the pulses was made."""
+        item = input_of(self._desk.machine, Duty(InputRole.PULSE))
+        if item is None:
+            return np.zeros(0, np.int64)
+        edges = self._desk.link.trace.since(since)
+        return edges.times[(edges.inputs == item.slot) & (edges.closed != int(item.closed_at_rest))]
+
+    @property
+    def steady(self) -> float | None:
+        """The speed once it does not change any more; None until then."""
+        return {Meter.ENCODER: self._by_encoder, Meter.PULSE: self._by_pulses, Meter.TYPED: lambda: self._typed}[
+            self.kind
+        ]()
+
+    def _by_encoder(self) -> float | None:
+        if len(self._seen) < LOOKS:
+            return None
+        mean = sum(self._seen) / LOOKS
+        half = LOOKS // 2
+        drift = abs(sum(list(self._seen)[:half]) - sum(list(self._seen)[-half:])) / half
+        return mean if drift <= max(STEADY_SHARE * mean, STEADY_RPM) else None
+
+    def _by_pulses(self) -> float | None:
+        """Two stretches of pulses one after the other that agree: the mean of both."""
+        now, times = self._desk.link.trace.now, self.pulses(self._from)
+        if now - (int(times[-1]) if len(times) else self._from) > STILL:
+            return 0.0
+        if len(times) < 2 * FEWEST + 1 or times[-1] - times[0] < 2 * SHORTEST:
+            return None
+        last = int(times[-1])
+        middle = int(np.searchsorted(times, min(last - SHORTEST, int(times[-1 - FEWEST]))))
+        length = last - int(times[middle])
+        first = max(0, int(np.searchsorted(times, int(times[middle]) - length)))
+        if first >= middle or int(times[middle]) - int(times[first]) < 0.9 * length:
+            return None
+        before = self._rpm(middle - first, int(times[middle] - times[first]))
+        after = self._rpm(len(times) - 1 - middle, last - int(times[middle]))
+        agree = abs(before - after) <= max(2 * STEADY_SHARE * after, STEADY_RPM)
+        return self._rpm(len(times) - 1 - first, last - int(times[first])) if agree else None

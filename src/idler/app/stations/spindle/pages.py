@@ -1,0 +1,386 @@
+"""The pages at the right of the Spindle station: what is to be done, what came of it, and the values that it settles."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.errors import Refusal
+from idler.core.machine import Address
+from idler.core.oil import day_in_words, days
+from idler.core.parameter import Kind
+from idler.core.proofs import Claim, curve_claim, times_claim
+from idler.core.runup import wait_for
+from idler.core.speedcurve import Miss, cause, misses, speeds_to_try, worst
+from idler.core.speedpoints import points_text
+from idler.core.spindle import meters, ranges, turns_both_ways
+from idler.core.units import RPM, figure, parse
+
+from ...desk import Desk
+from ...fields import Field, field_for
+from ...parts import label, scrolled
+from ...pictures.proof import ProofMark
+from .run import SpindleRun
+
+FIELD = 140
+
+
+class Page(QWidget):
+    """A column; `shown` says that the picture at the left must follow."""
+
+    shown = Signal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 4, 0, 0)
+        self.column.setSpacing(6)
+
+    def main(self, words: str) -> QPushButton:
+        made = QPushButton(words)
+        made.setProperty("role", "main")
+        return made
+
+    def say(self, why: str) -> None:
+        if why:
+            self._desk.told.emit("warn", why)
+
+    def claim_row(self, words: str) -> ProofMark:
+        row = QHBoxLayout()
+        row.addWidget(label(words, "title", wrap=True), 1)
+        mark = ProofMark()
+        row.addWidget(mark)
+        self.column.addLayout(row)
+        return mark
+
+    def keep(self, claim: Claim, passed: bool, result: str) -> None:
+        """Keeps a proof where the controller does what the machine says."""
+        if why := self._desk.proof_obstacle(claim):
+            self.say(f"Not kept as a proof. {why}")
+        else:
+            self._desk.prove(claim, passed, result)
+
+    def refresh(self) -> None:
+        raise NotImplementedError
+
+
+class CurvePage(Page):
+    def __init__(self, desk: Desk, run: SpindleRun) -> None:
+        super().__init__(desk)
+        self._run = run
+        self.mark = self.claim_row("Commanded speed is the speed")
+        line = QHBoxLayout()
+        line.addWidget(label("measured by", "soft"))
+        self.meter = QComboBox()
+        self.meter.setAccessibleName("What measures the speed")
+        self.meter.activated.connect(lambda _: self._choose())
+        line.addWidget(self.meter, 1)
+        self.column.addLayout(line)
+        self.measure, self.check = self.main("Measure the curve"), QPushButton("Prove the speeds")
+        self.measure.clicked.connect(self._measure)
+        self.check.clicked.connect(self._check)
+        row = QHBoxLayout()
+        row.addWidget(self.measure)
+        row.addWidget(self.check)
+        self.column.addLayout(row)
+        self.reading = Reading(desk, run)
+        self.column.addWidget(self.reading)
+        self.words = label("", "", wrap=True)
+        self.column.addWidget(self.words)
+        self.take = self.main("Take the points")
+        self.take.clicked.connect(self._take)
+        self.column.addWidget(self.take)
+        self.filter = QPushButton("Study the noise in this range")
+        self.filter.setToolTip("Opens the filter study of the Wiring station, with the spindle running.")
+        self.column.addStretch(1)
+        self.column.addWidget(self.filter)
+        run.checked.connect(self._checked)
+
+    def _choose(self) -> None:
+        self._run.meter = type(self._run.meter)(self._desk, self.meter.currentData())
+        self.shown.emit()
+
+    def _measure(self) -> None:
+        self.say(self._run.measure())
+
+    def _check(self) -> None:
+        self.say(self._run.check_speeds())
+
+    def foreseen(self) -> tuple[tuple[Miss, ...], tuple[Miss, ...]]:
+        """Errors that the points in use, and the new ones, leave by the measured curve."""
+        found = self._run.engaged()
+        curve = self._run.curves.get(found.slot)
+        if curve is None:
+            return (), ()
+        speeds = speeds_to_try(found, curve, 24)
+        return misses(curve, found.curve, speeds), misses(curve, curve.points, speeds)
+
+    def _take(self) -> None:
+        found = self._run.engaged()
+        curve = self._run.curves[found.slot]
+        values = {Address(found.slot, "range.points"): points_text(curve.points)}
+        if found.high > curve.points[-1][1]:
+            values[Address(found.slot, "range.high")] = Fraction(int(curve.points[-1][1]))  # type: ignore[assignment]
+        if found.low < curve.speeds[0]:
+            values[Address(found.slot, "range.low")] = Fraction(int(curve.speeds[0]) + 1)  # type: ignore[assignment]
+        try:
+            self._desk.set_values(values, f"measured points of {found.title}")
+        except Refusal as why:
+            self.say(why.sentence)
+
+    def _checked(self, slot: int) -> None:
+        tried = self._run.misses[slot]
+        bad = worst(tried)
+        result = (
+            f"{len(tried)} speeds, largest error {figure(abs(bad.error), 1)} rpm at {bad.asked:.0f} rpm, "
+            f"by {self._run.meter.kind.words}"
+        )
+        self.keep(curve_claim(self._desk.machine, slot), bad.share <= 1, result)
+
+    def refresh(self) -> None:
+        machine, run = self._desk.machine, self._run
+        kinds = meters(machine)
+        if [self.meter.itemData(k) for k in range(self.meter.count())] != kinds:
+            self.meter.clear()
+            for kind in kinds:
+                self.meter.addItem(kind.words, kind)
+            self._choose()
+        self.meter.setCurrentIndex(max(0, self.meter.findData(run.meter.kind)))
+        found = run.engaged()
+        self.mark.show_claim(machine, curve_claim(machine, found.slot), self._desk.proofs)
+        for button in (self.measure, self.check, self.meter):
+            button.setEnabled(not run.running)
+        curve = run.curves.get(found.slot)
+        new = curve is not None and points_text(curve.points) != points_text(found.points)
+        self.take.setVisible(new and not run.running)
+        self.words.setText(run.words if run.running else self._verdict())
+        if curve is not None:
+            self.take.setText(f"Take these {len(curve.points)} points")
+
+    def _verdict(self) -> str:
+        found, run = self._run.engaged(), self._run
+        curve = run.curves.get(found.slot)
+        parts = []
+        if curve is None:
+            parts.append(
+                run.words
+                or "The level goes up and down in steps; each speed is measured once it is steady. Nothing is changed by it."
+            )
+        else:
+            now, then = self.foreseen()
+            before, after = worst(now), worst(then)
+            parts.append(
+                f"Turns from {curve.dead:.1f} % on, up to {curve.top:.0f} rpm at {curve.full:.1f} %; up and down differ by "
+                f"{curve.play:.1f} rpm at most."
+            )
+            parts.append(cause(ranges(self._desk.machine), found, curve))
+            parts.append(f"As it is told, {before.asked:.0f} rpm is off by {figure(before.error, 0)}.")
+            if points_text(curve.points) != points_text(found.points):
+                parts.append(f"With the measured points the largest error would be {figure(abs(after.error), 1)} rpm.")
+        tried = run.misses.get(found.slot)
+        if tried:
+            bad = worst(tried)
+            parts.append(
+                f"Tried: the largest error is {figure(abs(bad.error), 1)} rpm at {bad.asked:.0f} rpm; "
+                f"{'that is within 1 % or 5 rpm' if bad.share <= 1 else 'that is too much'}."
+            )
+        return " ".join(part for part in parts if part)
+
+
+class Reading(QWidget):
+    """A field for what a hand tachometer shows; it is there while a run waits for it."""
+
+    def __init__(self, desk: Desk, run: SpindleRun) -> None:
+        super().__init__()
+        self._desk, self._run = desk, run
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(3)
+        self.words = label("", "heading", wrap=True)
+        column.addWidget(self.words)
+        row = QHBoxLayout()
+        self.field = QLineEdit()
+        self.field.setPlaceholderText("rpm")
+        self.field.setAccessibleName("Reading of the tachometer in rpm")
+        self.field.returnPressed.connect(self._take)
+        self.hold = QPushButton("Hold it to the spindle")
+        self.hold.setToolTip("The bench's own tachometer reads the rig.")
+        self.hold.clicked.connect(self._from_bench)
+        row.addWidget(self.field, 1)
+        row.addWidget(self.hold)
+        column.addLayout(row)
+        self.hide()
+        run.asks.connect(self._ask)
+
+    def _ask(self, words: str) -> None:
+        self.words.setText(words)
+        self.hold.setVisible(self._desk.bench_hands is not None)
+        self.setVisible(bool(words))
+        if words:
+            self.field.clear()
+            self.field.setFocus()
+
+    def _from_bench(self) -> None:
+        if self._desk.bench_hands is not None:
+            self._desk.bench_hands.ask(lambda reply: self._run.meter.type_in(float(reply["value"])), do="tachometer")
+
+    def _take(self) -> None:
+        try:
+            rpm = parse(self.field.text(), RPM, part="reading")
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+            return
+        self._run.meter.type_in(float(rpm))
+
+
+class TimesPage(Page):
+    def __init__(self, desk: Desk, run: SpindleRun) -> None:
+        super().__init__(desk)
+        self._run = run
+        self.mark = self.claim_row("Motion waits long enough")
+        self.measure = self.main("Measure the times")
+        self.measure.clicked.connect(lambda: self.say(run.time_it()))
+        self.column.addWidget(self.measure)
+        self.words = label("", "", wrap=True)
+        self.column.addWidget(self.words)
+        self.take = self.main("Take both waits")
+        self.take.clicked.connect(self._take)
+        self.column.addWidget(self.take)
+        grid = QHBoxLayout()
+        self.fields = [field_for(desk, Address(0, f"range.{key}"), width=FIELD) for key in ("run_up", "run_down")]
+        for field in self.fields:
+            grid.addWidget(field)
+        self.column.addLayout(grid)
+        self.column.addWidget(field_for(desk, Address(None, "spindle.waits"), width=FIELD))
+        self.column.addStretch(1)
+        run.timed.connect(self._timed)
+
+    def _waits(self, slot: int) -> dict[str, float]:
+        """The waits that the measured times ask for, by the name of their row."""
+        times = {"run_up": self._run.longest(slot, "up"), "run_down": self._run.longest(slot, "down")}
+        return {name: wait_for(time) for name, time in times.items() if time is not None}
+
+    def _take(self) -> None:
+        slot = self._run.engaged().slot
+        values = {
+            Address(slot, f"range.{name}"): Fraction(round(1000 * wait)) for name, wait in self._waits(slot).items()
+        }
+        self._desk.set_values(values, f"times of range {slot + 1}")
+
+    def _timed(self, slot: int) -> None:
+        """Measured while these waits were in force: proven where they are longer."""
+        found, up, down = (
+            ranges(self._desk.machine)[slot],
+            self._run.longest(slot, "up"),
+            self._run.longest(slot, "down"),
+        )
+        if up is None or down is None or not (found.run_up and found.run_down):
+            return
+        ways = "right and left" if turns_both_ways(self._desk.machine) else "one way"
+        result = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {found.run_up:.2f} and {found.run_down:.2f} s"
+        self.keep(times_claim(self._desk.machine, slot), up <= found.run_up and down <= found.run_down, result)
+
+    def refresh(self) -> None:
+        run, found = self._run, self._run.engaged()
+        for field in self.fields:
+            field.set_axis(found.slot)
+        self.mark.show_claim(self._desk.machine, times_claim(self._desk.machine, found.slot), self._desk.proofs)
+        self.measure.setEnabled(not run.running)
+        waits = self._waits(found.slot)
+        told = {"run_up": found.run_up, "run_down": found.run_down}
+        self.take.setVisible(
+            not run.running and any(not 0.85 * wait < told[name] < 1.6 * wait for name, wait in waits.items())
+        )
+        up, down = run.longest(found.slot, "up"), run.longest(found.slot, "down")
+        if run.running or up is None or down is None:
+            self.words.setText(run.words or "It runs up to the highest speed and down again, both ways where it can.")
+            return
+        short = up > found.run_up or down > found.run_down
+        self.words.setText(
+            f"{up:.2f} s to its speed, {down:.2f} s to standstill at the longest. "
+            + (
+                "The waits are shorter: take longer ones, send them, and measure again."
+                if short
+                else "The waits are long enough."
+            )
+        )
+
+
+class OilPage(Page):
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.column.addWidget(label("Oil for the ways", "title"))
+        line = QHBoxLayout()
+        line.addWidget(label("a shift with", "soft"))
+        self.day = QComboBox()
+        self.day.setAccessibleName("Kind of working day")
+        for day in days():
+            self.day.addItem(day.name, day)
+        self.day.activated.connect(lambda _: self.refresh())
+        line.addWidget(self.day, 1)
+        self.column.addLayout(line)
+        self.words = label("", "", wrap=True)
+        self.column.addWidget(self.words)
+        self.column.addLayout(
+            _grid(desk, [Address(None, f"oil.{key}") for key in ("seconds", "every", "of", "dose")])[0]
+        )
+        self.now = label("", "small", wrap=True)
+        self.column.addWidget(self.now)
+        self.column.addStretch(1)
+
+    def refresh(self) -> None:
+        self.words.setText(day_in_words(self._desk.machine, self.day.currentData()))
+        self.shown.emit()
+
+
+class SetUpPage(Page):
+    """Kind and ranges. The fields of a range are those of the one that is engaged."""
+
+    def __init__(self, desk: Desk, run: SpindleRun) -> None:
+        super().__init__(desk)
+        self._run = run
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 4, 0)
+        column.setSpacing(6)
+        self.title = label("", "heading")
+        column.addWidget(self.title)
+        grid, self.fields = _grid(
+            desk, [Address(0, f"range.{key}") for key in ("name", "ratio", "low", "high", "points")]
+        )
+        column.addLayout(grid)
+        column.addWidget(label("The spindle", "heading"))
+        keys = (
+            "kind", "ranges", "engaged", "rest", "frequency", "start_speed", "waits", "needs_drives", "counts",
+            "counts_reversed", "pulses",
+        )  # fmt: skip
+        column.addLayout(_grid(desk, [Address(None, f"spindle.{key}") for key in keys])[0])
+        column.addStretch(1)
+        self.column.addWidget(scrolled(page), 1)
+
+    def refresh(self) -> None:
+        found = self._run.engaged()
+        self.title.setText(found.title[0].upper() + found.title[1:])
+        for field in self.fields:
+            field.set_axis(found.slot)
+
+
+def _grid(desk: Desk, addresses: list[Address]) -> tuple[QGridLayout, list[Field]]:
+    """Fields two by two."""
+    grid = QGridLayout()
+    grid.setHorizontalSpacing(8)
+    grid.setVerticalSpacing(3)
+    fields = [field_for(desk, address, width=FIELD) for address in addresses]
+    place = 0
+    for field in fields:
+        if field.address.row.kind is Kind.TEXT and field.address.row.problem is not None:  # a list wants the whole line
+            place += place % 2
+            grid.addWidget(field, place // 2, 0, 1, 2)
+            place += 2
+        else:
+            grid.addWidget(field, place // 2, place % 2)
+            place += 1
+    return grid, fields

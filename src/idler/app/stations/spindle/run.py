@@ -1,0 +1,289 @@
+"""Runs of the spindle: a sweep of levels, speeds to prove, times to speed and to standstill, and ways of stopping it.
+
+The spindle turns only while this confirms it; STOP, Esc, an open guard, a lost link or the window's loss of focus end a run.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QApplication
+
+from idler.core.runup import SpeedTrace, from_pulses
+from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try
+from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
+from idler.core.wire.terminals import SPINDLE_CHANGED, Condition
+from idler.link.events import Asked, Speeds
+
+from ...desk import Desk
+from ..script import Script, Steps, Trouble, Wait
+from .meter import SpeedMeter
+
+NEVER_TURNS = 4.0  # s after which a spindle that should be told to turn is not
+NEVER_STEADY = 60.0  # s without a steady speed
+TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fewer, where each is read by hand
+MOST_CLOSER = 8  # levels that look for the ends of the curve
+
+
+class Turning(Script):
+    """What every run of the spindle needs: it turns while this confirms it, until it is measured to be steady."""
+
+    asks = Signal(str)  # a reading of a hand tachometer is wanted, in words; empty when no more
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.meter = SpeedMeter(desk, Meter.TYPED)
+        self.asked = Asked()
+        self._record: tuple[tuple[float, float], ...] | None = None
+        desk.speeds.connect(self._take_speeds)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.focusWindowChanged.connect(
+            lambda window: self.stop("The window lost the focus.") if window is None else None
+        )
+
+    def _take_speeds(self, event: Speeds) -> None:
+        self._record = event.points
+
+    # -- what turns -----------------------------------------------------------------------------------------------
+
+    def obstacle(self) -> str:
+        """Why the spindle cannot be run for a measurement, or an empty text."""
+        desk = self._desk
+        if not desk.connected:
+            return "No controller is connected."
+        rests = [
+            a for a in desk.machine.addresses()
+            if a.row.group in ("spindle", "range") or a.key in ("output.role", "output.inverted", "input.role")
+        ]  # fmt: skip
+        return desk.unsent(rests) or desk.spindle_obstacle()
+
+    def turn(self, asked: Asked) -> None:
+        """Asks for the spindle, and confirms it from here on."""
+        self.asked = asked
+        self._desk.link.hold_terminals(asked)
+
+    def rest(self) -> None:
+        if self.asked != Asked():
+            self.asked = Asked()
+            self._desk.link.hold_terminals(self.asked)
+
+    def _look(self) -> None:
+        if self.asked != Asked():
+            self._desk.link.keep_holding()
+        self.meter.look()
+        super()._look()
+
+    def _end(self, words: str = "") -> None:
+        self.rest()
+        self.asks.emit("")
+        super()._end(words)
+
+    @property
+    def _told_to_turn(self) -> bool:
+        return bool(self._desk.link.panel.conditions & Condition.SPINDLE)
+
+    @contextmanager
+    def _within(self, seconds: float, why: str) -> Iterator[Callable[[], None]]:
+        """A check that raises Trouble when a wait has lasted too long."""
+        since = time.monotonic()
+
+        def check() -> None:
+            if time.monotonic() - since > seconds:
+                raise Trouble(why)
+
+        yield check
+
+    def _turning(self, asked: Asked) -> Wait:
+        """Over when the controller tells the spindle to turn."""
+        self.turn(asked)
+        with self._within(NEVER_TURNS, "The controller did not start the spindle.") as check:
+
+            def ready() -> bool:
+                check()
+                return self._told_to_turn
+
+        return ready
+
+    def _steady(self, words: str) -> Wait:
+        """Over when the meter has a steady speed; a hand tachometer is asked for."""
+        self.meter.begin()
+        if self.meter.kind is Meter.TYPED:
+            self.asks.emit(words)
+        with self._within(NEVER_STEADY, "The speed does not become steady.") as check:
+
+            def ready() -> bool:
+                if self.meter.kind is not Meter.TYPED:
+                    check()
+                if self.asked != Asked() and not self._told_to_turn:
+                    raise Trouble("The controller stopped the spindle.")
+                return self.meter.steady is not None
+
+        return ready
+
+    def _speed(self) -> float:
+        found = self.meter.steady
+        assert found is not None
+        return found
+
+    def engaged(self) -> Range:
+        """The range that is engaged, as the machine was told or as the controller sees it."""
+        return ranges(self._desk.machine)[told_range(self._desk.machine)]
+
+    def _take_trace(self, rising: bool, into: Callable[[SpeedTrace], None]) -> Steps:
+        """Speed against time since the spindle was last told something else."""
+        if self.meter.kind is Meter.ENCODER:
+            self._record = None
+            self._desk.link.ask_for_speeds()
+            yield lambda: self._record is not None
+            record = self._record or ()
+            trace = SpeedTrace(tuple(t for t, _ in record), tuple(abs(v) for _, v in record))
+        else:
+            yield self.ask(SPINDLE_CHANGED)
+            since = 1000 * self.answer(SPINDLE_CHANGED)  # µs
+            last, now = self.meter.pulses(since - 2_000_000), self._desk.link.trace.now
+            times = [(int(t) - since) / 1e6 for t in last if t >= since]
+            speed = from_pulses(times, whole(self._desk.machine, "pulses"), (now - since) / 1e6)
+            trace = speed if rising else self._falling(last, since, speed)
+        into(trace)
+
+    def _falling(self, times, since: int, speed: SpeedTrace) -> SpeedTrace:  # type: ignore[no-untyped-def]
+        """A run down begins at the speed of the pulses before it."""
+        before = [int(t) for t in times if t < since][-5:]
+        if len(before) < 2:
+            return speed
+        rpm = 60e6 * (len(before) - 1) / (before[-1] - before[0]) / whole(self._desk.machine, "pulses")
+        return SpeedTrace((0.0, *speed.times[1:]), (rpm, *speed.speeds[1:]))
+
+
+class SpindleRun(Turning):
+    """Curve, speeds and times. samples, by the slot of the range; curves, misses and traces likewise."""
+
+    measured = Signal(int)  # a curve of this range is there
+    timed = Signal(int)
+    checked = Signal(int)  # speeds of this range were tried
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.samples: dict[int, list[Sample]] = {}
+        self.curves: dict[int, Curve] = {}
+        self.misses: dict[int, tuple[Miss, ...]] = {}
+        self.traces: dict[int, dict[str, SpeedTrace]] = {}
+
+    # -- the curve ------------------------------------------------------------------------------------------------
+
+    def measure(self) -> str:
+        """Sweeps levels up and down; a sentence where it cannot begin."""
+        if not has_level(self._desk.machine):
+            return "This spindle has no level: there is no curve to be measured."
+        if why := self.obstacle():
+            return why
+        slot = self.engaged().slot
+        self.samples[slot] = []
+        self.curves.pop(slot, None)
+        self.begin(self._sweeping(slot), "Levels upwards. Esc stops it.")
+        return ""
+
+    def _at(self, slot: int, level: float, rising: bool) -> Steps:
+        if level > 0:
+            yield self._turning(Asked(run=1, level=round(10 * level)))
+            yield self._steady(f"Read the tachometer at {level:g} %")
+            rpm = self._speed()
+        else:
+            rpm = 0.0
+        self.samples[slot].append(Sample(level, rising, rpm))
+        self.changed.emit()
+
+    def _sweeping(self, slot: int) -> Steps:
+        typed = self.meter.kind is Meter.TYPED
+        levels = TYPED_LEVELS if typed else first_levels()
+        for k, level in enumerate(levels, start=1):
+            self.say(f"Upwards, {k} of {len(levels)}: {level:g} %. Esc stops it.")
+            yield from self._at(slot, level, True)
+        for k, level in enumerate(() if typed else reversed(levels), start=1):
+            self.say(f"Downwards, {k} of {len(levels)}: {level:g} %. Esc stops it.")
+            yield from self._at(slot, level, False)
+        for _ in range(MOST_CLOSER):
+            closer = next_level(self.samples[slot])
+            if closer is None:
+                break
+            self.say(f"Closer to where it begins and ends: {closer:g} %.")
+            if not typed:  # from below, as a start would
+                yield self._turning(Asked(run=1, level=max(1, round(10 * closer) - 20)))
+                yield self._steady("")
+            yield from self._at(slot, closer, True)
+        self.rest()
+        curve = fit(self.samples[slot])
+        if curve is None:
+            raise Trouble(
+                "Fewer than three levels turned the spindle: there is no curve. Look at belt, drive and meter."
+            )
+        self.curves[slot] = curve
+        self.say("The curve is measured.")
+        self.measured.emit(slot)
+
+    def check_speeds(self) -> str:
+        """Commands speeds over the range and measures each; a sentence where it cannot begin."""
+        if why := self.obstacle():
+            return why
+        slot = self.engaged().slot
+        self.misses.pop(slot, None)
+        self.begin(self._checking(slot), "Speeds over the range. Esc stops it.")
+        return ""
+
+    def _checking(self, slot: int) -> Steps:
+        found = ranges(self._desk.machine)[slot]
+        speeds = speeds_to_try(found, count=4 if self.meter.kind is Meter.TYPED else 8)
+        missed: list[Miss] = []
+        for k, rpm in enumerate(speeds, start=1):
+            self.say(f"{k} of {len(speeds)}: {rpm:.0f} rpm, within {allowed_error(rpm):.0f}. Esc stops it.")
+            yield self._turning(Asked(run=1, speed=round(rpm)))
+            yield self._steady(f"Read the tachometer at {rpm:.0f} rpm")
+            missed.append(Miss(rpm, self._speed() - rpm))
+            self.misses[slot] = tuple(missed)
+            self.changed.emit()
+        self.say("The speeds were tried.")
+        self.checked.emit(slot)
+
+    # -- times ----------------------------------------------------------------------------------------------------
+
+    def time_it(self) -> str:
+        """Runs up to the highest speed and down again, in the way it turns; a sentence where it cannot begin."""
+        if self.meter.kind is Meter.TYPED:
+            return "A hand tachometer cannot time it. Take a stopwatch, and type both times into the fields below."
+        if why := self.obstacle():
+            return why
+        slot = self.engaged().slot
+        self.traces[slot] = {}
+        self.begin(self._timing(slot), "Up to the highest speed, and down. Esc stops it.")
+        return ""
+
+    def _timing(self, slot: int) -> Steps:
+        found = ranges(self._desk.machine)[slot]
+        for way, words in ((1, "right"), (-1, "left")):
+            if way < 0 and not turns_both_ways(self._desk.machine):
+                continue
+            self.say(f"Turning {words}, up to {found.high:.0f} rpm. Esc stops it.")
+            yield self._turning(Asked(run=way, speed=round(found.high)))
+            yield self._steady("")
+            yield from self._take_trace(True, lambda trace, name=f"up, {words}": self._keep(slot, name, trace))
+            self.say("And down to standstill.")
+            self.rest()
+            yield lambda: not self._told_to_turn
+            yield self._steady("")
+            yield from self._take_trace(False, lambda trace, name=f"down, {words}": self._keep(slot, name, trace))
+        self.say("The times are measured.")
+        self.timed.emit(slot)
+
+    def _keep(self, slot: int, name: str, trace: SpeedTrace) -> None:
+        self.traces[slot][name] = trace
+        self.changed.emit()
+
+    def longest(self, slot: int, direction: str) -> float | None:
+        """The longest measured time, s, "up" or "down"; None where none was measured."""
+        found = [trace.settled() for name, trace in self.traces.get(slot, {}).items() if name.startswith(direction)]
+        seconds = [each for each in found if each is not None]
+        return max(seconds) if seconds else None

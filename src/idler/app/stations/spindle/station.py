@@ -1,0 +1,246 @@
+"""The page of the Spindle station: the chain above, a picture at the left, and at the right what is being done."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from idler.core.machine import Address
+from idler.core.oil import counted, day_in_words, strokes
+from idler.core.roles import OutputRole
+from idler.core.spindle import Meter, chain, has_level, ranges, ranges_by_input, told_range
+from idler.core.wire.terminals import Condition
+from idler.core.wiring import outputs
+
+from ...desk import Desk
+from ...parts import card, label
+from ...pictures.ladder import LadderPicture
+from ...pictures.oilday import OilDayPicture
+from ...pictures.runup import RunUpPicture
+from ...pictures.speedcurve import CurveScene, SpeedCurvePicture
+from ...pictures.spindlechain import SpindleChain
+from ..wiring.outputs import Holder
+from ..workbench import Workbench
+from .interlocks import InterlocksPage
+from .pages import CurvePage, OilPage, Page, SetUpPage, TimesPage
+from .run import SpindleRun
+from .stops import StopRun
+from .switched import SwitchedPage
+from .way import WayPage
+
+RIGHT = 344
+
+
+class SpindleStation(Workbench):
+    live = True
+    study = Signal()  # the filter study is wanted, with the spindle running
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.holder = Holder(desk)
+        self.run, self.stops = SpindleRun(desk), StopRun(desk)
+        self.curve, self.times = CurvePage(desk, self.run), TimesPage(desk, self.run)
+        self.interlocks, self.way = InterlocksPage(desk, self.stops), WayPage(desk, self.holder)
+        self.oil, self.set_up = OilPage(desk), SetUpPage(desk, self.run)
+        self.switched = SwitchedPage(desk, self.holder)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 6, 12, 6)
+        column.setSpacing(6)
+        column.addLayout(self._head())
+        self.chain = SpindleChain()
+        column.addWidget(self.chain)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        frame, inner = card((6, 4, 6, 4), 2)
+        self.pictures = QStackedWidget()
+        self.curve_picture, self.run_up = SpeedCurvePicture(), RunUpPicture()
+        self.ladder, self.oil_day = LadderPicture(), OilDayPicture()
+        for picture in (self.curve_picture, self.run_up, self.ladder, self.oil_day):
+            self.pictures.addWidget(picture)
+        inner.addWidget(self.pictures, 1)
+        row.addWidget(frame, 1)
+        row.addWidget(self._right())
+        column.addLayout(row, 1)
+        for signal in (desk.changed, desk.held, desk.proved, self.run.changed):
+            signal.connect(self.refresh)
+        for page in self._all:
+            page.shown.connect(self._draw)
+        self.curve.filter.clicked.connect(self.study)
+        self.refresh()
+
+    # -- pieces ---------------------------------------------------------------------------------------------------
+
+    def _head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(label("Range", "heading"))
+        self._ranges = QButtonGroup(self)
+        self._ranges.idClicked.connect(self._engage)
+        self._range_row = QHBoxLayout()
+        self._range_row.setSpacing(4)
+        row.addLayout(self._range_row)
+        row.addStretch(1)
+        self.hint = label("", "soft")
+        row.addWidget(self.hint)
+        return row
+
+    def _right(self) -> QWidget:
+        frame, column = card((10, 6, 10, 6), 4)
+        frame.setFixedWidth(RIGHT)
+        bar = QHBoxLayout()
+        bar.setSpacing(0)
+        self._group, self._pages = QButtonGroup(self), QStackedWidget()
+        self.segments: dict[str, QPushButton] = {}
+        self._all: list[Page] = []
+        for place, (name, page) in enumerate(
+            (("Curve", self.curve), ("Times", self.times), ("Ladder", self.interlocks), ("Way", self.way),
+             ("Oil", self.oil), ("Try", self.switched), ("Set-up", self.set_up))
+        ):  # fmt: skip
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setProperty("role", "segment")
+            self._group.addButton(button, place)
+            self._pages.addWidget(page)
+            self._all.append(page)
+            self.segments[name] = button
+            bar.addWidget(button, 1)
+        self._group.idClicked.connect(self._turn_to)
+        self._group.button(0).setChecked(True)
+        column.addLayout(bar)
+        column.addWidget(self._pages, 1)
+        return frame
+
+    def turn_to(self, name: str) -> None:
+        """Shows one of the pages at the right."""
+        self.segments[name].click()
+
+    def _turn_to(self, place: int) -> None:
+        self.holder.let_go()
+        self._pages.setCurrentIndex(place)
+        page = self._pages.currentWidget()
+        picture = {self.times: self.run_up, self.interlocks: self.ladder, self.way: self.ladder, self.switched: self.ladder,
+                   self.oil: self.oil_day}.get(page, self.curve_picture)  # type: ignore[call-overload]  # fmt: skip
+        self.pictures.setCurrentWidget(picture)
+        self.refresh()
+
+    # -- coming and going -----------------------------------------------------------------------------------------
+
+    def entered(self) -> None:
+        self._desk.link.watch(True)
+        self.refresh()
+
+    def left(self) -> None:
+        self.holder.let_go()
+        for run in (self.run, self.stops):
+            if run.running:
+                run.stop("Another station was opened.")
+        self._desk.link.watch(False)
+
+    def _engage(self, slot: int) -> None:
+        self._desk.set_values({Address(None, "spindle.engaged"): slot + 1}, "range engaged")
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def show_motion(self) -> None:
+        self._draw_chain()
+        page = self._pages.currentWidget()
+        if page is self.interlocks:
+            self.interlocks.show_now()
+        if page is self.way:
+            self.way.show_now()
+        if self.pictures.currentWidget() is self.ladder:
+            self._draw_ladder()
+        elif self._turns and self.pictures.currentWidget() is self.curve_picture:
+            self._draw()
+
+    @property
+    def _turns(self) -> bool:
+        return bool(self._desk.link.panel.conditions & Condition.SPINDLE)
+
+    def _show_ranges(self) -> None:
+        found = ranges(self._desk.machine)
+        words = [f"{each.slot + 1}  {each.name}" for each in found]
+        if [button.text() for button in self._ranges.buttons()] != words:
+            for button in self._ranges.buttons():
+                self._ranges.removeButton(button)
+                self._range_row.removeWidget(button)
+                button.deleteLater()
+            for slot, text in enumerate(words):
+                button = QPushButton(text)
+                button.setCheckable(True)
+                button.setMinimumHeight(34)
+                self._ranges.addButton(button, slot)
+                self._range_row.addWidget(button)
+        self._ranges.button(told_range(self._desk.machine)).setChecked(True)
+        by_input = ranges_by_input(self._desk.machine)
+        for button in self._ranges.buttons():
+            button.setEnabled(not self.run.running and not by_input)
+        self.hint.setText(
+            "inputs say which range is engaged"
+            if by_input
+            else "say here where the belt lies"
+            if len(found) > 1
+            else ""
+        )
+
+    def refresh(self) -> None:
+        self._show_ranges()
+        for page in self._all:
+            if page is self._pages.currentWidget():
+                page.refresh()
+        self.stops.meter = self.run.meter
+        self._draw_chain()
+        self._draw()
+
+    def _level_now(self) -> float:
+        """What the level output gives, in %."""
+        listed = [out for out in outputs(self._desk.machine) if out.kind.level]
+        place = next((k for k, out in enumerate(listed) if out.role is OutputRole.SPINDLE_LEVEL), None)
+        levels = self._desk.link.panel.levels
+        return levels[place] / 10 if place is not None and place < len(levels) else 0.0
+
+    def _draw_chain(self) -> None:
+        machine = self._desk.machine
+        found = ranges(machine)[told_range(machine)]
+        asked = self.run.asked if self.run.running else self.stops.asked if self.stops.running else self.holder.asked
+        level = self._level_now()
+        rpm = float(asked.speed) or (found.speed(level) if self._turns and has_level(machine) else 0.0) or found.high
+        measured = self.run.meter.now
+        words = (
+            f"measured {measured:.0f}"
+            if measured == measured and self.run.meter.kind is not Meter.TYPED
+            else "not measured"
+        )
+        self.chain.show_links(chain(machine, found, rpm), found.ratio, words if self._turns else "at rest", self._turns)
+
+    def _draw_ladder(self) -> None:
+        measured = self.run.meter.now
+        words = f"{measured:.0f} rpm" if measured == measured else "told to"
+        self.ladder.show_rungs(self._desk.ladder(), self._turns, words)
+
+    def _draw(self) -> None:
+        picture = self.pictures.currentWidget()
+        if picture is self.curve_picture:
+            self._draw_curve()
+        elif picture is self.run_up:
+            found = self.run.engaged()
+            self.run_up.show_traces(self.run.traces.get(found.slot, {}), found.run_up, found.run_down)
+        elif picture is self.ladder:
+            self._draw_ladder()
+        else:
+            machine, day = self._desk.machine, self.oil.day.currentData()
+            kind = Address(None, "oil.of")
+            self.oil_day.show_day(
+                day, counted(machine, day), strokes(machine, day), machine.show(kind), day_in_words(machine, day)
+            )
+
+    def _draw_curve(self) -> None:
+        found, run = self.run.engaged(), self.run
+        before, after = self.curve.foreseen()
+        measured = run.meter.now
+        now = (self._level_now(), measured) if self._turns and measured == measured else None
+        self.curve_picture.show_scene(
+            CurveScene(found, run.samples.get(found.slot, ()), run.curves.get(found.slot), before, after,
+                       run.misses.get(found.slot, ()), now)
+        )  # fmt: skip

@@ -1,0 +1,112 @@
+"""Proving every way that ends the spindle: it turns, is ended, comes to standstill, and does not start again by itself."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+
+from idler.core.proofs import STOPS
+from idler.core.spindle import Meter
+from idler.core.wire.terminals import Condition
+from idler.link.events import Asked
+
+from ..script import Steps, Trouble
+from .run import Turning
+
+STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
+_DO = {
+    "esc": ("Press Esc, or STOP.", ""), "stop": ("Press the emergency stop.", "Release the emergency stop."),
+    "guard": ("Open the guard.", "Close the guard."), "link": ("Pull the cable to the controller.", "Plug it in again."),
+}  # fmt: skip
+_BY = {"stop": Condition.STOP, "guard": Condition.GUARD}
+
+
+class StopRun(Turning):
+    """finished: the way, whether it held, and in words what was seen."""
+
+    finished = Signal(str, bool, str)
+
+    def __init__(self, desk) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(desk)
+        self.way = ""
+        self._ended = ""
+
+    def prove(self, way: str) -> str:
+        """Begins to prove one of STOPS; a sentence where it cannot."""
+        if why := self.obstacle():
+            return why
+        self.way, self._ended = way, ""
+        self.begin(self._proving(way), "The spindle runs up.")
+        return ""
+
+    def stop(self, why: str) -> None:
+        """What ends other runs is what is waited for here, once the spindle turns."""
+        if self.running and self.way and self._expecting:
+            self._ended = self._ended or why
+            self.rest()
+        else:
+            super().stop(why)
+
+    _expecting = False
+
+    def _end(self, words: str = "") -> None:
+        self._expecting = False
+        super()._end(words)
+
+    def _proving(self, way: str) -> Steps:
+        found = self.engaged()
+        speed = round((max(found.low, found.high / 20) * found.high) ** 0.5)
+        yield self._turning(Asked(run=1, speed=speed))
+        yield self._steady(f"Read the tachometer at {speed} rpm")
+        rpm = self._speed()
+        self._expecting = True
+        do, undo = _DO[way]
+        self.say(f"It turns at {rpm:.0f} rpm. {do}")
+        yield self._gone
+        self._judge_way(way)
+        if way == "link":
+            self.say(f"The link is gone. {undo}")
+            yield lambda: self._desk.connected and not self._desk.busy
+        self.rest()
+        self.say("It was ended. Wait for standstill.")
+        yield self._steady("Read the tachometer: does it stand?")
+        if self._speed() > 1:
+            self._fail(f"it goes on at {self._speed():.0f} rpm")
+        seconds: list[float | None] = []
+        if self.meter.kind is not Meter.TYPED and way != "link":
+            yield from self._take_trace(False, lambda trace: seconds.append(trace.settled()))
+        if undo and way != "link":
+            self.say(f"It stands. {undo}")
+            yield lambda: not self._desk.link.panel.conditions & _BY[way]
+        self.say("Does it stay off?")
+        since = self._desk.link.trace.now
+
+        def stays() -> bool:
+            if self._told_to_turn:
+                self._fail("it started again by itself")
+            return self._desk.link.trace.now - since > STAYS_OFF
+
+        yield stays
+        time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
+        self.say(f"{STOPS[way][0].upper()}{STOPS[way][1:]}: proven.")
+        self.finished.emit(way, True, f"from {rpm:.0f} rpm it {time}, and stayed off")
+
+    def _gone(self) -> bool:
+        """The controller does not tell it to turn any more, or is not heard."""
+        return not self._desk.connected or not self._told_to_turn
+
+    def _judge_way(self, way: str) -> None:
+        conditions, connected = self._desk.link.panel.conditions, self._desk.connected
+        right = not connected if way == "link" else connected and (
+            bool(conditions & _BY[way]) if way in _BY else bool(self._ended)
+        )  # fmt: skip
+        if not right:
+            raise Trouble("It was ended by something else. Nothing is proven; try again.")
+
+    def _fail(self, why: str) -> None:
+        self.finished.emit(self.way, False, why)
+        raise Trouble(f"Not proven: {why}.")
+
+    def _held(self) -> None:
+        """A link that is pulled on purpose does not end this run."""
+        if not (self._expecting and self.way == "link"):
+            super()._held()

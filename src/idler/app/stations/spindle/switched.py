@@ -1,0 +1,72 @@
+"""Try: coolant, mist, way oil and whatever else the outputs switch, each for as long as it is held."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
+
+from idler.core.interlocks import try_obstacle
+from idler.core.roles import OutputRole
+from idler.core.wiring import Output, outputs
+from idler.link.events import Asked
+
+from ...desk import Desk
+from ...parts import label, scrolled
+from ..wiring.outputs import Holder
+from .pages import Page
+
+
+def switched(listed: tuple[Output, ...]) -> list[Output]:
+    """Outputs that switch something beside spindle and drives."""
+    return [
+        out for out in listed
+        if out.role not in (OutputRole.NONE, OutputRole.DRIVES_ON, OutputRole.HEALTHY) and not out.role.of_spindle
+    ]  # fmt: skip
+
+
+class SwitchedPage(Page):
+    def __init__(self, desk: Desk, holder: Holder) -> None:
+        super().__init__(desk)
+        self._holder = holder
+        self.column.addWidget(label("Hold, and see what it does", "title"))
+        self._place = scrolled(QWidget())
+        self.column.addWidget(self._place, 1)
+        self._shown: list[tuple[str, str]] | None = None
+        self.buttons: dict[str, QPushButton] = {}
+
+    def refresh(self) -> None:
+        listed = switched(outputs(self._desk.machine))
+        shown = [(out.name, out.role.key) for out in listed]
+        if shown == self._shown:
+            return
+        self._shown, self.buttons = shown, {}
+        page = QWidget()
+        grid = QGridLayout(page)
+        grid.setContentsMargins(0, 0, 4, 0)
+        grid.setColumnStretch(0, 1)
+        for row, out in enumerate(listed):
+            grid.addWidget(label(f"{out.label[0].upper()}{out.label[1:]}, output {out.name}"), row, 0)
+            button = QPushButton("hold to try")
+            button.setProperty("role", "hold")
+            button.setMinimumHeight(40)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setAccessibleName(f"Hold to try {out.label}")
+            button.pressed.connect(lambda slot=out.slot: self._press(slot))
+            button.released.connect(self._holder.let_go)
+            grid.addWidget(button, row, 1)
+            self.buttons[out.role.key] = button
+        if not listed:
+            grid.addWidget(
+                label("No output switches coolant, mist or oil. Give it a role at the Wiring station.", wrap=True)
+            )
+        grid.setRowStretch(len(listed) + 1, 1)
+        self._place.setWidget(page)
+
+    def _press(self, slot: int) -> None:
+        machine, panel = self._desk.machine, self._desk.link.panel
+        why = "" if self._desk.connected else "No controller is connected: nothing can be tried."
+        why = why or try_obstacle(machine, slot, panel.conditions, powered=self._desk.powered)
+        if why:
+            self.say(why)
+        else:
+            self._holder.hold(Asked(tried=slot + 1))
