@@ -31,6 +31,7 @@ from idler.link import events
 from idler.link.link import Link
 from idler.shelf.shelf import Shelf
 
+from .spindlebus import SpindleBus
 from .workzero import WorkZeros
 
 if TYPE_CHECKING:
@@ -128,8 +129,8 @@ class Desk(QObject):
             self.passes = shelf.passes(name)
         except IdlerError as why:
             self.lost_edits = [*lost, why.sentence]
-        self.work = WorkZeros(self, shelf, name)
-        self.lost_edits = [*self.lost_edits, *([self.work.trouble] if self.work.trouble else [])]
+        self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
+        self.lost_edits = [*self.lost_edits, *(each.trouble for each in (self.work, self.bus) if each.trouble)]
         self._drag = 1  # the mark that tells one drag from the next
 
     @property
@@ -291,7 +292,9 @@ class Desk(QObject):
 
     def spindle_obstacle(self, *, speed: bool = True) -> str:
         """Why the spindle may not be run now, or an empty text."""
-        return obstacle_of(self.ladder(speed=speed)) if self.connected else "No controller is connected."
+        if not self.connected:
+            return "No controller is connected."
+        return obstacle_of(self.ladder(speed=speed)) or self.bus.obstacle()
 
     def values_of(self, slot: int, *groups: str) -> list[Address]:
         """The values of an axis in some groups of the table."""
@@ -345,7 +348,13 @@ class Desk(QObject):
     def stop(self) -> None:
         """STOP: all motion and the spindle; nothing that was held is held any more."""
         self.link.stop()
+        self.bus.follow(events.Asked())
         self.halted.emit()
+
+    def hold_terminals(self, asked: events.Asked) -> None:
+        """Asks for spindle or outputs, for as long as it is confirmed; a drive on a bus of its own is told as well."""
+        self.link.hold_terminals(asked)
+        self.bus.follow(asked)
 
     def send_obstacle(self) -> str:
         """Why nothing can be sent now, or an empty text."""
@@ -387,6 +396,7 @@ class Desk(QObject):
             case events.Disconnected(why):
                 self._hold(None)
                 self.identity = None
+                self.bus.follow(events.Asked())
                 if why:
                     self.told.emit("fault", f"Link lost. {why} Your edits are still here.")
             case events.Restarted():
@@ -517,4 +527,5 @@ class Desk(QObject):
     def close(self) -> None:
         """Ends the link; moving axes are stopped first. The draft is on the disk already; nobody is told any more."""
         self.blockSignals(True)
+        self.bus.close()
         self.link.close()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import signal
 import sys
 import time
+from dataclasses import replace
 from importlib import resources
 from pathlib import Path
 
@@ -14,6 +15,8 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from idler.core.errors import IdlerError
+from idler.core.registers import Registers
+from idler.core.registers import read as read_registers
 from idler.shelf.shelf import Shelf
 
 from . import theme
@@ -95,7 +98,16 @@ class Session(QObject):
         page = self.window.page(Station.LINK)
         assert isinstance(page, LinkStation)
         page.show_bench(line["link"])
+        if "drive" in line:  # the rig's spindle drive has a bus of its own
+            self._introduce_drive(line["drive"])
         self.desk.connect_to(line["link"])
+
+    def _introduce_drive(self, port: str) -> None:
+        """The rig's drive comes with its description; one that was edited stays, at the port of this bench."""
+        bus, paper = self.desk.bus, resources.files("idler") / "data" / "drives" / f"{self._rig}.toml"
+        blank = bus.registers == Registers() and paper.is_file()
+        found = read_registers(paper.read_text("utf-8")) if blank else bus.registers
+        bus.keep(replace(found, port=port))
 
     def _drop_hands(self) -> None:
         if self.desk.bench_hands is not None:

@@ -10,6 +10,7 @@ import socket
 import stat
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -47,6 +48,10 @@ class Server:
             "node": rig.node,
             "hands": f"tcp://127.0.0.1:{hands.getsockname()[1]}",
         }
+        if rig.spindle.on_bus:
+            drive = _listen(0)
+            self._selector.register(drive, selectors.EVENT_READ, lambda: self._accept_drive(drive))
+            self.ready["drive"] = f"tcp://127.0.0.1:{drive.getsockname()[1]}"
         if pty:
             self.ready["device"] = self._open_terminal()
 
@@ -75,23 +80,36 @@ class Server:
 
     def _accept_hand(self, listener: socket.socket) -> None:
         connection, _ = listener.accept()
-        connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
         buffer = bytearray()
+
+        def answer(data: bytes) -> bytes:
+            buffer.extend(data)
+            *lines, rest = bytes(buffer).split(b"\n")
+            buffer[:] = rest
+            return b"".join(self._hands.answer(line) for line in lines)
+
+        self._serve(connection, answer)
+
+    def _accept_drive(self, listener: socket.socket) -> None:
+        from .bus import DriveBus  # only a rig with such a drive needs the package
+
+        connection, _ = listener.accept()
+        self._serve(connection, DriveBus(self._world).take)
+
+    def _serve(self, connection: socket.socket, answer: Callable[[bytes], bytes]) -> None:
+        """Answers what comes on a connection until the other side closes it."""
+        connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
 
         def take() -> None:
             try:
                 data = connection.recv(65536)
+                if data:
+                    connection.sendall(answer(data))
+                    return
             except OSError:
-                data = b""
-            if not data:
-                self._selector.unregister(connection)
-                connection.close()
-                return
-            buffer.extend(data)
-            *lines, rest = bytes(buffer).split(b"\n")
-            buffer[:] = rest
-            for line in lines:
-                connection.sendall(self._hands.answer(line))
+                pass
+            self._selector.unregister(connection)
+            connection.close()
 
         self._selector.register(connection, selectors.EVENT_READ, take)
 

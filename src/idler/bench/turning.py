@@ -35,7 +35,7 @@ def _wanted(spindle, outputs, controller):
         way = -way
     if way == 0.0:
         return 0.0
-    if spindle.on_bus:
+    if spindle.on_bus:  # the output is only its enable terminal
         spindle.bus_left = max(0, spindle.bus_left - 1)
         if spindle.bus_left == 0:  # nobody speaks to it any more
             spindle.bus_run = 0

@@ -15,12 +15,13 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from idler.core import machinefile
+from idler.core import machinefile, registers
 from idler.core.changes import address_from, address_text
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
 from idler.core.proofs import Evidence
+from idler.core.registers import Registers
 from idler.core.scale import Pass
 
 from . import evidence, work
@@ -127,6 +128,15 @@ class Shelf:
     def save_work_zeros(self, name: str, zeros: Mapping[str, float]) -> None:
         """On the disk when this returns."""
         work.write(self.root / "work" / f"{name}.toml", zeros)
+
+    def drive(self, name: str) -> Registers:
+        """The description of a machine's spindle drive; a blank one where none is kept. Raises IdlerError."""
+        path = self.root / "drives" / f"{name}.toml"
+        return registers.read(read_text(path)) if path.exists() else Registers()
+
+    def save_drive(self, name: str, found: Registers) -> None:
+        """On the disk when this returns."""
+        write_text(self.root / "drives" / f"{name}.toml", registers.write(found))
 
     # -- drafts ---------------------------------------------------------------------------------------------------
 

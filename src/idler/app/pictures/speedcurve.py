@@ -22,7 +22,8 @@ LEFT, RIGHT, FOOT, ERRORS = 64.0, 12.0, 22.0, 112.0
 class CurveScene:
     """found: the range as told. before: misses that its present points would leave; after: those that new points would.
 
-    tried: misses that were measured, where speeds were tried. now: level in % and rpm, while it turns.
+    tried: misses that were measured, where speeds were tried. now: level in % and rpm, while it turns. level: whether one
+    tells the speed; without it there are only errors to be drawn.
     """
 
     found: Range
@@ -32,6 +33,7 @@ class CurveScene:
     after: Sequence[Miss]
     tried: Sequence[Miss]
     now: tuple[float, float] | None = None
+    level: bool = True
 
 
 class SpeedCurvePicture(QWidget):
@@ -51,6 +53,9 @@ class SpeedCurvePicture(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         s = self._scene
+        if not s.level:
+            self._errors(p, QRectF(LEFT, 8, self.width() - LEFT - RIGHT, self.height() - 8 - FOOT), s)
+            return
         top = max([s.found.high, *(sample.rpm for sample in s.samples), *(rpm for _, rpm in s.found.points)]) * 1.06
         width = self.width() - LEFT - RIGHT
         plot = Plot(QRectF(LEFT, 8, width, self.height() - ERRORS - FOOT - 34), (0, 100), (0, top))

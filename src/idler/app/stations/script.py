@@ -65,6 +65,11 @@ class Script(QObject):
         return self._steps is not None
 
     @property
+    def _blind(self) -> bool:
+        """Whether nothing is heard of the machine, so that no step can be judged."""
+        return not self._desk.axes
+
+    @property
     def settled(self) -> bool:
         """Whether nothing runs and nothing is left to be put back."""
         return not self.running and not self._timer.isActive()
@@ -102,7 +107,7 @@ class Script(QObject):
             if not self._spoilt:
                 self._timer.stop()
             return
-        if not self._desk.axes:
+        if self._blind:
             return
         try:
             if self._ready():

@@ -15,7 +15,7 @@ from idler.core.proofs import Claim, curve_claim, times_claim
 from idler.core.runup import wait_for
 from idler.core.speedcurve import Miss, cause, misses, speeds_to_try, worst
 from idler.core.speedpoints import points_text
-from idler.core.spindle import meters, ranges, turns_both_ways
+from idler.core.spindle import has_level, meters, ranges, turns_both_ways
 from idler.core.units import RPM, figure, parse
 
 from ...desk import Desk
@@ -153,6 +153,7 @@ class CurvePage(Page):
         self.mark.show_claim(machine, curve_claim(machine, found.slot), self._desk.proofs)
         for button in (self.measure, self.check, self.meter):
             button.setEnabled(not run.running)
+        self.measure.setVisible(has_level(machine))
         curve = run.curves.get(found.slot)
         new = curve is not None and points_text(curve.points) != points_text(found.points)
         self.take.setVisible(new and not run.running)
@@ -164,12 +165,12 @@ class CurvePage(Page):
         found, run = self._run.engaged(), self._run
         curve = run.curves.get(found.slot)
         parts = []
-        if curve is None:
+        if curve is None and has_level(self._desk.machine):
             parts.append(
                 run.words
                 or "The level goes up and down in steps; each speed is measured once it is steady. Nothing is changed by it."
             )
-        else:
+        elif curve is not None:
             now, then = self.foreseen()
             before, after = worst(now), worst(then)
             parts.append(

@@ -22,7 +22,8 @@ from ...desk import Desk
 from ..script import Script, Steps, Trouble, Wait
 from .meter import SpeedMeter
 
-NEVER_TURNS = 4.0  # s after which a spindle that should be told to turn is not
+ASK_AGAIN = 0.6  # s after which it is asked for again: the link drops what waited behind something long
+NEVER_TURNS = 6.0  # s after which a spindle that should be told to turn is not
 NEVER_STEADY = 60.0  # s without a steady speed
 TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fewer, where each is read by hand
 MOST_CLOSER = 8  # levels that look for the ends of the curve
@@ -64,12 +65,12 @@ class Turning(Script):
     def turn(self, asked: Asked) -> None:
         """Asks for the spindle, and confirms it from here on."""
         self.asked = asked
-        self._desk.link.hold_terminals(asked)
+        self._desk.hold_terminals(asked)
 
     def rest(self) -> None:
         if self.asked != Asked():
             self.asked = Asked()
-            self._desk.link.hold_terminals(self.asked)
+            self._desk.hold_terminals(self.asked)
 
     def _look(self) -> None:
         if self.asked != Asked():
@@ -100,10 +101,15 @@ class Turning(Script):
     def _turning(self, asked: Asked) -> Wait:
         """Over when the controller tells the spindle to turn."""
         self.turn(asked)
+        told = time.monotonic()
         with self._within(NEVER_TURNS, "The controller did not start the spindle.") as check:
 
             def ready() -> bool:
+                nonlocal told
                 check()
+                if not self._told_to_turn and time.monotonic() - told > ASK_AGAIN:
+                    told = time.monotonic()
+                    self.turn(asked)
                 return self._told_to_turn
 
         return ready
@@ -263,6 +269,7 @@ class SpindleRun(Turning):
 
     def _timing(self, slot: int) -> Steps:
         found = ranges(self._desk.machine)[slot]
+        yield self._steady("")  # from standstill
         for way, words in ((1, "right"), (-1, "left")):
             if way < 0 and not turns_both_ways(self._desk.machine):
                 continue

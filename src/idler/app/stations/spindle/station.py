@@ -10,7 +10,7 @@ from idler.core.oil import counted, day_in_words, strokes
 from idler.core.roles import OutputRole
 from idler.core.spindle import Meter, chain, has_level, ranges, ranges_by_input, told_range
 from idler.core.wire.terminals import Condition
-from idler.core.wiring import outputs
+from idler.core.wiring import outputs, spindle_kind
 
 from ...desk import Desk
 from ...parts import card, label
@@ -21,6 +21,7 @@ from ...pictures.speedcurve import CurveScene, SpeedCurvePicture
 from ...pictures.spindlechain import SpindleChain
 from ..wiring.outputs import Holder
 from ..workbench import Workbench
+from .bus import BusPage
 from .interlocks import InterlocksPage
 from .pages import CurvePage, OilPage, Page, SetUpPage, TimesPage
 from .run import SpindleRun
@@ -43,7 +44,7 @@ class SpindleStation(Workbench):
         self.curve, self.times = CurvePage(desk, self.run), TimesPage(desk, self.run)
         self.interlocks, self.way = InterlocksPage(desk, self.stops), WayPage(desk, self.holder)
         self.oil, self.set_up = OilPage(desk), SetUpPage(desk, self.run)
-        self.switched = SwitchedPage(desk, self.holder)
+        self.switched, self.bus = SwitchedPage(desk, self.holder), BusPage(desk)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 6, 12, 6)
         column.setSpacing(6)
@@ -95,7 +96,7 @@ class SpindleStation(Workbench):
         self._all: list[Page] = []
         for place, (name, page) in enumerate(
             (("Curve", self.curve), ("Times", self.times), ("Ladder", self.interlocks), ("Way", self.way),
-             ("Oil", self.oil), ("Try", self.switched), ("Set-up", self.set_up))
+             ("Oil", self.oil), ("Try", self.switched), ("Bus", self.bus), ("Set-up", self.set_up))
         ):  # fmt: skip
             button = QPushButton(name)
             button.setCheckable(True)
@@ -190,6 +191,7 @@ class SpindleStation(Workbench):
             if page is self._pages.currentWidget():
                 page.refresh()
         self.stops.meter = self.run.meter
+        self.segments["Bus"].setVisible(spindle_kind(self._desk.machine) == "modbus")
         self._draw_chain()
         self._draw()
 
@@ -242,5 +244,5 @@ class SpindleStation(Workbench):
         now = (self._level_now(), measured) if self._turns and measured == measured else None
         self.curve_picture.show_scene(
             CurveScene(found, run.samples.get(found.slot, ()), run.curves.get(found.slot), before, after,
-                       run.misses.get(found.slot, ()), now)
+                       run.misses.get(found.slot, ()), now, has_level(self._desk.machine))
         )  # fmt: skip

@@ -90,9 +90,13 @@ class StopRun(Turning):
         self.say(f"{STOPS[way][0].upper()}{STOPS[way][1:]}: proven.")
         self.finished.emit(way, True, f"from {rpm:.0f} rpm it {time}, and stayed off")
 
+    @property
+    def _blind(self) -> bool:
+        return super()._blind and not (self._expecting and self.way == "link")
+
     def _gone(self) -> bool:
         """The controller does not tell it to turn any more, or is not heard."""
-        return not self._desk.connected or not self._told_to_turn
+        return not self._desk.connected or (self._desk.link.connected and not self._told_to_turn)
 
     def _judge_way(self, way: str) -> None:
         conditions, connected = self._desk.link.panel.conditions, self._desk.connected
@@ -100,9 +104,11 @@ class StopRun(Turning):
             bool(conditions & _BY[way]) if way in _BY else bool(self._ended)
         )  # fmt: skip
         if not right:
+            self._expecting = False
             raise Trouble("It was ended by something else. Nothing is proven; try again.")
 
     def _fail(self, why: str) -> None:
+        self._expecting = False
         self.finished.emit(self.way, False, why)
         raise Trouble(f"Not proven: {why}.")
 

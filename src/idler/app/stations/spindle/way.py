@@ -61,6 +61,7 @@ class WayPage(Page):
         self.column.addWidget(label("Encoder", "title"))
         line = QHBoxLayout()
         self.counts = figures("0", 18)
+        self.counts.setMinimumWidth(96)
         line.addWidget(self.counts)
         line.addWidget(label("counts", "soft"), 1)
         self.turns = QSpinBox()

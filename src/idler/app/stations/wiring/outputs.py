@@ -52,7 +52,7 @@ class Holder(QObject):
 
     def hold(self, asked: Asked) -> None:
         self.asked = asked
-        self._desk.link.hold_terminals(asked)
+        self._desk.hold_terminals(asked)
         self._timer.start()
         self.changed.emit()
 
@@ -60,7 +60,7 @@ class Holder(QObject):
         if self.asked != Asked():
             self.asked = Asked()
             self._timer.stop()
-            self._desk.link.hold_terminals(self.asked)
+            self._desk.hold_terminals(self.asked)
             self.changed.emit()
 
     def _look(self) -> None:

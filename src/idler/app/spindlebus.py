@@ -1,0 +1,102 @@
+"""The desk's side of a spindle drive on Modbus: its description, kept on the shelf, and the talk with it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Qt, Signal
+
+from idler.core.errors import IdlerError
+from idler.core.registers import Registers
+from idler.core.spindle import ranges, told_range
+from idler.core.wiring import spindle_kind
+from idler.link.events import Asked
+from idler.shelf.shelf import Shelf
+
+if TYPE_CHECKING:
+    from idler.link.modbus import BusDrive, DriveState
+
+    from .desk import Desk
+
+
+class SpindleBus(QObject):
+    """The drive is spoken to between `open` and `close`; what is asked of the spindle is then said to it as well."""
+
+    changed = Signal()
+    _heard = Signal(object)
+
+    def __init__(self, desk: Desk, shelf: Shelf, name: str) -> None:
+        super().__init__(desk)
+        self._desk, self._shelf, self._name = desk, shelf, name
+        self._drive: BusDrive | None = None
+        self.state: DriveState | None = None
+        self.registers, self.trouble = Registers(), ""
+        try:
+            self.registers = shelf.drive(name)
+        except IdlerError as why:
+            self.trouble = why.sentence
+        self._heard.connect(self._take, Qt.ConnectionType.QueuedConnection)
+
+    @property
+    def opened(self) -> bool:
+        return self._drive is not None
+
+    @property
+    def answers(self) -> bool:
+        return self.state is not None and self.state.answers
+
+    def keep(self, found: Registers) -> None:
+        """Another description, on the disk at once; a drive that is spoken to is spoken to anew."""
+        self.registers = found
+        try:
+            self._shelf.save_drive(self._name, found)
+        except IdlerError as why:
+            self._desk.told.emit("warn", f"The description of the drive is not on the disk yet. {why.sentence}")
+        if self.opened:
+            self.close()
+            self.open()
+        self.changed.emit()
+
+    def open(self) -> None:
+        from idler.link.modbus import BusDrive  # the Modbus package loads when a drive is there to be spoken to
+
+        self.close()
+        self._drive = BusDrive(self.registers, self._heard.emit)
+        self.changed.emit()
+
+    def close(self) -> None:
+        """The motor is stopped first."""
+        if self._drive is not None:
+            self._drive.close()
+            self._drive, self.state = None, None
+            self.changed.emit()
+
+    def reset(self) -> None:
+        if self._drive is not None:
+            self._drive.reset()
+
+    def obstacle(self) -> str:
+        """Why a spindle on this bus cannot be run, or an empty text; empty for any other kind of spindle."""
+        if spindle_kind(self._desk.machine) != "modbus":
+            return ""
+        if not self.opened:
+            return "The spindle's drive is not spoken to. Open its bus at the Spindle station."
+        if self.state is None or not self.state.answers:
+            return (
+                self.state.why
+                if self.state is not None and self.state.why
+                else "The spindle's drive has not answered yet."
+            )
+        return f"The spindle's drive reports fault {self.state.fault}. Reset it first." if self.state.fault else ""
+
+    def follow(self, asked: Asked) -> None:
+        """Says way and speed of the motor that belong to what is asked of the spindle."""
+        if self._drive is not None:
+            machine = self._desk.machine
+            found = ranges(machine)[told_range(machine)]
+            rpm = min(max(float(asked.speed), found.low), found.high) / found.ratio if asked.run else 0.0
+            self._drive.command(asked.run, rpm)
+
+    def _take(self, state: DriveState) -> None:
+        self.state = state
+        self.changed.emit()
