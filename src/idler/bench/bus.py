@@ -3,11 +3,12 @@
 holding 1000h  0 stop, 1 right, 2 left        holding 1001h  speed asked for, 0.1 Hz (10 Hz are 600 rpm)
 input   2000h  speed now, 1 rpm, signed       input   2001h  fault, 0: none (2: it was tripped)
 holding 1002h  1 clears a fault
-It stops when it was not spoken to for a second of the rig's clock. The protocol is the pymodbus package's.
+It stops when it was not spoken to for a second. The protocol is the pymodbus package's.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from pymodbus.exceptions import ModbusException
@@ -35,8 +36,9 @@ _TRIPPED = 2
 class DriveBus:
     """Takes bytes of one client, gives those of the answers."""
 
-    def __init__(self, world: World) -> None:
-        self._world = world
+    def __init__(self, world: World, pace: Callable[[], float] = lambda: 1.0) -> None:
+        """pace: of the rig's clock; whoever speaks to the drive has the one on the wall."""
+        self._world, self._pace = world, pace
         self._framer = FramerSocket(DecodePDU(True))
         self._in = b""
 
@@ -59,7 +61,7 @@ class DriveBus:
         return out
 
     def _answer(self, request: Any) -> Any:
-        self._world.spindle["bus_left"] = _PATIENCE
+        self._world.spindle["bus_left"] = round(_PATIENCE * max(1.0, self._pace()))
         code = 0
         if isinstance(request, WriteSingleRegisterRequest):
             code = self._write(request.address, request.registers[0])

@@ -107,7 +107,8 @@ class Hands:
         return {
             "rig": rig.title, "kind": rig.kind, "axes": axes, "switches": self._switches(),
             "spindle": float(self._world.spindle["speed"]), "belt": int(self._world.spindle["belt"]) + 1,
-            "belts": len(rig.spindle.ratios), "clock": self._world.tick * TICK, "cut": self._hub.cut,
+            "belts": len(rig.spindle.ratios), "spindles": rig.spindle.top > 0, "tripped": not self._world.spindle["ready"],
+            "clock": self._world.tick * TICK, "cut": self._hub.cut,
         }  # fmt: skip
 
     def _switches(self) -> list[dict[str, Any]]:

@@ -94,7 +94,7 @@ class Server:
         from .bus import DriveBus  # only a rig with such a drive needs the package
 
         connection, _ = listener.accept()
-        self._serve(connection, DriveBus(self._world).take)
+        self._serve(connection, DriveBus(self._world, lambda: self._hands.pace).take)
 
     def _serve(self, connection: socket.socket, answer: Callable[[bytes], bytes]) -> None:
         """Answers what comes on a connection until the other side closes it."""

@@ -15,8 +15,10 @@ from ..pictures.lathe import LatheScene
 from ..pictures.machine import MachinePicture, Scene
 from ..pictures.span import Span
 from .hands import Hands
+from .spindle import SpindleRow
 
 LOOK_MS = 50
+_NO_FINGER = ("trouble", "pulse", "belt", "ready")  # what no finger reaches
 STOP, GUARD = "emergency stop", "guard"  # as rigs name them
 
 
@@ -130,7 +132,7 @@ class TouchRow(QWidget):
     def show_switches(self, switches: list[dict[str, Any]], spindle: float) -> None:
         for switch in switches:
             name = switch["name"]
-            if name != STOP and switch["source"] != "trouble" and name not in self.buttons:
+            if name != STOP and switch["source"] not in _NO_FINGER and name not in self.buttons:
                 self._add(name)
             if name in self.buttons:
                 self.buttons[name].setProperty("made", switch["made"])
@@ -164,7 +166,7 @@ class BenchWindow(QWidget):
         self.setObjectName("stage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Bench: the machine itself")
-        self.resize(760, 560)
+        self.resize(760, 600)
         self._axes: list[dict[str, Any]] = []
         self._zeros: dict[str, float] = {}
         column = QVBoxLayout(self)
@@ -180,6 +182,8 @@ class BenchWindow(QWidget):
         column.addWidget(self.picture, 1)
         self.touch = TouchRow(hands)
         column.addWidget(self.touch)
+        self.spindle = SpindleRow(hands)
+        column.addWidget(self.spindle)
         column.addWidget(self._instrument())
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
@@ -247,6 +251,7 @@ class BenchWindow(QWidget):
             self.axis.clear()
             self.axis.addItems([axis["name"] for axis in self._axes])
         self.touch.show_switches(reply["switches"], reply["spindle"])
+        self.spindle.show_spindle(reply)
         stop = next((switch for switch in reply["switches"] if switch["name"] == STOP), None)
         self.stop.setVisible(stop is not None)
         self.stop.setChecked(stop is not None and stop["made"])

@@ -81,7 +81,6 @@ class DrivesSteps(Hands):
             went = self._ask(do="look")["axes"][1]["at"] - was
             self._say(f"Y was told to go 2 mm to + and went {went:+.1f} mm; {question.title.text()}")
             if went > 0:
-                self._shot("direction", window)
                 self._click(question.plus)
                 break
             self._click(question.minus)
@@ -102,7 +101,6 @@ class DrivesSteps(Hands):
         until(lambda: page.shape.picture._scenes[0].seen is not None, "the gauge of the bench")
         for scene in page.shape.picture._scenes:
             self._say(f"{scene.label}: {', '.join(page.shape.picture.figures(scene))}")
-        self._shot("shape", window)
         page.turn_to("Motor")
         for key, text in (
             ("motor.torque", "0 1.9, 300 1.7, 600 1.3, 900 0.95, 1200 0.68"), ("motor.inertia", "3.2"),
@@ -110,7 +108,6 @@ class DrivesSteps(Hands):
         ):  # fmt: skip
             self._type(key, text)
         self._send_and_power()
-        self._shot("motor", window)
 
     def _reliable(self) -> None:
         """Hard runs of X until it loses steps; the bench's clock runs quicker meanwhile."""

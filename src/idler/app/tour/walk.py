@@ -18,11 +18,12 @@ from idler.core.stations import Station
 from ..patience import TooLong, until
 from ..run import application
 from .drives import DrivesSteps
+from .spindle import SpindleSteps
 from .wiring import WiringSteps
 from .zero import ZeroSteps
 
 
-class Tour(WiringSteps, DrivesSteps, ZeroSteps):
+class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
     def walk(self) -> list[str]:
         """Walks all steps; the names of the pictures taken."""
         for step in (
@@ -38,6 +39,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps):
             self._reliable,
             self._homing,
             self._travel,
+            self._spindle,
             self._stop,
             self._keep,
             self._night,

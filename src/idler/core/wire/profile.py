@@ -42,6 +42,15 @@ _SEEKING = (
 )
 
 
+_TURNING = (
+    "2006h asks for the spindle: way (1), level in ‰ (2) or a speed in rpm (5), which goes before a level. It is started only by a",
+    "command that is new; stop, guard, fault, a drive that is not ready and a lost range end it until then. 2007h tells encoder counts",
+    "(1), speed in 0.1 rpm (2), the range engaged (3), strokes of the way oil (4), seconds towards the next one (5), and the clock in ms",
+    "when the spindle was last told something else (6). 2008h:01 is the record of its speed since then: two words (ms between two speeds,",
+    "and how many), then each speed in 0.1 rpm as I32.",
+)
+
+
 def profile_text() -> str:
     """Markdown, for docs/controller-profile.md."""
     lines = [
@@ -50,7 +59,7 @@ def profile_text() -> str:
         "Made from the table of parameters by `./idler describe profile`; do not edit by hand.",
         "",
         "CiA 301 communication, CiA 402 drives. Axis n (1 to 8) has its CiA 402 objects 800h × (n − 1) higher than shown,",
-        "its own objects 100h × (n − 1) higher. Input and output n lie n − 1 higher.",
+        "its own objects 100h × (n − 1) higher. Input, output and speed range n lie n − 1 higher.",
         "A position unit is 0.1 µm or 0.0001°, a velocity unit 0.001 mm/min or °/min,",
         "an acceleration unit 0.001 mm/s² or °/s², a unit of jerk 0.001 mm/s³ or °/s³.",
         "",
@@ -74,6 +83,8 @@ def profile_text() -> str:
         *_EDGES,
         "",
         *_SEEKING,
+        "",
+        *_TURNING,
         "",
     ]
     return "\n".join(lines)

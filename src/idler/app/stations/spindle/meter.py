@@ -29,11 +29,11 @@ class SpeedMeter:
         self._from = 0
         self._typed: float | None = None
 
-    def begin(self) -> None:
-        """What came before does not count any more."""
+    def begin(self, since: int) -> None:
+        """What came before this time of the controller's clock (µs) does not count any more."""
         self._seen.clear()
         self._typed = None
-        self._from = self._desk.link.trace.now
+        self._from = since
 
     def type_in(self, rpm: float) -> None:
         self._typed = abs(rpm)

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 from idler.core.runup import SpeedTrace, from_pulses
 from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try
 from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
-from idler.core.wire.terminals import SPINDLE_CHANGED, Condition
+from idler.core.wire.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
 from idler.link.events import Asked, Speeds
 
 from ...desk import Desk
@@ -98,8 +98,15 @@ class Turning(Script):
 
         yield check
 
-    def _turning(self, asked: Asked) -> Wait:
-        """Over when the controller tells the spindle to turn."""
+    def _turning(self, asked: Asked) -> Steps:
+        """Over when the controller tells the spindle to turn as it was asked."""
+        yield self._started(asked)
+        while True:
+            yield self.ask(SPINDLE_LEVEL, SPINDLE_SPEED)
+            if (self.answer(SPINDLE_LEVEL), self.answer(SPINDLE_SPEED)) == (asked.level, asked.speed):
+                return
+
+    def _started(self, asked: Asked) -> Wait:
         self.turn(asked)
         told = time.monotonic()
         with self._within(NEVER_TURNS, "The controller did not start the spindle.") as check:
@@ -114,9 +121,14 @@ class Turning(Script):
 
         return ready
 
+    def _settle(self, words: str) -> Steps:
+        """Over when the speed is steady, of all that came since the controller told the spindle something else."""
+        yield self.ask(SPINDLE_CHANGED)
+        self.meter.begin(1000 * self.answer(SPINDLE_CHANGED))
+        yield self._steady(words)
+
     def _steady(self, words: str) -> Wait:
         """Over when the meter has a steady speed; a hand tachometer is asked for."""
-        self.meter.begin()
         if self.meter.kind is Meter.TYPED:
             self.asks.emit(words)
         with self._within(NEVER_STEADY, "The speed does not become steady.") as check:
@@ -195,8 +207,8 @@ class SpindleRun(Turning):
 
     def _at(self, slot: int, level: float, rising: bool) -> Steps:
         if level > 0:
-            yield self._turning(Asked(run=1, level=round(10 * level)))
-            yield self._steady(f"Read the tachometer at {level:g} %")
+            yield from self._turning(Asked(run=1, level=round(10 * level)))
+            yield from self._settle(f"Read the tachometer at {level:g} %")
             rpm = self._speed()
         else:
             rpm = 0.0
@@ -218,8 +230,8 @@ class SpindleRun(Turning):
                 break
             self.say(f"Closer to where it begins and ends: {closer:g} %.")
             if not typed:  # from below, as a start would
-                yield self._turning(Asked(run=1, level=max(1, round(10 * closer) - 20)))
-                yield self._steady("")
+                yield from self._turning(Asked(run=1, level=max(1, round(10 * closer) - 20)))
+                yield from self._settle("")
             yield from self._at(slot, closer, True)
         self.rest()
         curve = fit(self.samples[slot])
@@ -246,8 +258,8 @@ class SpindleRun(Turning):
         missed: list[Miss] = []
         for k, rpm in enumerate(speeds, start=1):
             self.say(f"{k} of {len(speeds)}: {rpm:.0f} rpm, within {allowed_error(rpm):.0f}. Esc stops it.")
-            yield self._turning(Asked(run=1, speed=round(rpm)))
-            yield self._steady(f"Read the tachometer at {rpm:.0f} rpm")
+            yield from self._turning(Asked(run=1, speed=round(rpm)))
+            yield from self._settle(f"Read the tachometer at {rpm:.0f} rpm")
             missed.append(Miss(rpm, self._speed() - rpm))
             self.misses[slot] = tuple(missed)
             self.changed.emit()
@@ -269,18 +281,18 @@ class SpindleRun(Turning):
 
     def _timing(self, slot: int) -> Steps:
         found = ranges(self._desk.machine)[slot]
-        yield self._steady("")  # from standstill
+        yield from self._settle("")  # from standstill
         for way, words in ((1, "right"), (-1, "left")):
             if way < 0 and not turns_both_ways(self._desk.machine):
                 continue
             self.say(f"Turning {words}, up to {found.high:.0f} rpm. Esc stops it.")
-            yield self._turning(Asked(run=way, speed=round(found.high)))
-            yield self._steady("")
+            yield from self._turning(Asked(run=way, speed=round(found.high)))
+            yield from self._settle("")
             yield from self._take_trace(True, lambda trace, name=f"up, {words}": self._keep(slot, name, trace))
             self.say("And down to standstill.")
             self.rest()
             yield lambda: not self._told_to_turn
-            yield self._steady("")
+            yield from self._settle("")
             yield from self._take_trace(False, lambda trace, name=f"down, {words}": self._keep(slot, name, trace))
         self.say("The times are measured.")
         self.timed.emit(slot)

@@ -55,8 +55,8 @@ class StopRun(Turning):
     def _proving(self, way: str) -> Steps:
         found = self.engaged()
         speed = round((max(found.low, found.high / 20) * found.high) ** 0.5)
-        yield self._turning(Asked(run=1, speed=speed))
-        yield self._steady(f"Read the tachometer at {speed} rpm")
+        yield from self._turning(Asked(run=1, speed=speed))
+        yield from self._settle(f"Read the tachometer at {speed} rpm")
         rpm = self._speed()
         self._expecting = True
         do, undo = _DO[way]
@@ -68,7 +68,7 @@ class StopRun(Turning):
             yield lambda: self._desk.connected and not self._desk.busy
         self.rest()
         self.say("It was ended. Wait for standstill.")
-        yield self._steady("Read the tachometer: does it stand?")
+        yield from self._settle("Read the tachometer: does it stand?")
         if self._speed() > 1:
             self._fail(f"it goes on at {self._speed():.0f} rpm")
         seconds: list[float | None] = []

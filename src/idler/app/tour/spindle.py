@@ -1,0 +1,77 @@
+"""The tour at the Spindle: the curve measured, taken and proven; the times; a guard that ends it; the oil of a shift."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from idler.core.machine import Address
+from idler.core.stations import Station
+
+from ..patience import until
+from ..stations.spindle.station import SpindleStation
+from ..stations.spindle.stops import StopRun
+from .hands import PATIENCE, Hands
+
+MAGNET = 7  # the input, from 0, at which the spindle's magnet is wired
+
+
+class SpindleSteps(Hands):
+    def _spindle(self) -> None:
+        window, desk = self._session.window, self._session.desk
+        desk.set_values({Address(MAGNET, "input.role"): "pulse", Address(MAGNET, "input.rest"): "open"})
+        self._send_and_power()
+        window.open_station(Station.SPINDLE)
+        page = window.page(Station.SPINDLE)
+        assert isinstance(page, SpindleStation)
+        self._ask(do="pace", factor=8)
+        for _ in range(PATIENCE):
+            self._click(page.curve.measure)
+            until(lambda: not page.run.running, "the end of the sweep", 180)
+            if 2 in page.run.curves:
+                break
+        self._say(page.curve.words.text())
+        self._click(page.curve.take)
+        self._send_and_power()
+        for _ in range(PATIENCE):
+            self._click(page.curve.check)
+            until(lambda: not page.run.running, "the speeds to be tried", 120)
+            if 2 in page.run.misses:
+                break
+        self._shot("spindle", window)
+        self._say(page.curve.words.text())
+        self._times(page)
+        self._ladder(page)
+        page.turn_to("Oil")
+        desk.set_values({Address(None, "oil.of"): "either", Address(None, "oil.every"): Fraction(25)})
+        self._shot("spindle-oil", window)
+        self._say(page.oil.words.text())
+        self._send_and_power()
+        self._ask(do="pace", factor=1)
+
+    def _times(self, page: SpindleStation) -> None:
+        page.turn_to("Times")
+        for _ in range(2):
+            self._click(page.times.measure)
+            until(lambda: not page.run.running, "the times", 120)
+            if page.times.take.isVisible():
+                self._click(page.times.take)
+                self._send_and_power()
+        self._say(page.times.words.text())
+
+    def _ladder(self, page: SpindleStation) -> None:
+        page.turn_to("Ladder")
+        run: StopRun = page.stops
+        for _ in range(PATIENCE):
+            self._click(page.interlocks.buttons["guard"])
+            until(lambda: "Open the guard" in run.words or not run.running, "the spindle to turn", 60)
+            self._ask(do="press", switch="guard")
+            until(lambda: "Close the guard" in run.words or not run.running, "standstill", 60)
+            if run.running:
+                break
+            self._ask(do="release", switch="guard")
+        until(lambda: not page.interlocks.why.text().startswith("The spindle may"), "the ladder to say why")
+        self._shot("spindle-ladder", self._session.window)
+        self._say(page.interlocks.why.text())
+        self._ask(do="release", switch="guard")
+        until(lambda: not run.running, "the end of the trial", 60)
+        self._say(run.words)

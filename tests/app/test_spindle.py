@@ -1,0 +1,340 @@
+"""The Spindle station on benches: curve, times, ways of stopping, encoder, bus, way oil."""
+
+from __future__ import annotations
+
+import tempfile
+from fractions import Fraction
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from idler.app.patience import until
+from idler.core.machine import Address
+from idler.core.proofs import Proof, curve_claim, spindle_way_claim, state, stop_claim, times_claim
+from idler.core.registers import write
+from idler.core.spindle import Meter, ranges
+from idler.core.stations import Station
+from idler.core.wire.terminals import Condition
+from idler.link.events import Asked
+from tests.app.gui import SessionCase
+from tests.support import at, wiring
+
+
+class SpindleCase(SessionCase):
+    more: dict[Address, object] = {}  # noqa: RUF012
+
+    def tell(self, values: dict[Address, object]) -> None:
+        self.desk.set_values(values)  # type: ignore[arg-type]
+        self.again(self.desk.send, lambda: not self.desk.count().edited, "the values to be sent")
+
+    def page_of(self, name: str):
+        self.window.open_station(Station.SPINDLE)
+        self.page = self.window.page(Station.SPINDLE)
+        self.page.turn_to(name)
+        return self.page
+
+    def stands(self, claim) -> Proof:
+        return state(self.desk.machine, claim, self.desk.proofs)
+
+    def ended(self, run, what: str) -> None:
+        until(lambda: not run.running, what, 120)
+
+    def touch(self, **request: object) -> None:
+        """A hand at the machine."""
+        answers: list[dict] = []
+        self.desk.bench_hands.ask(answers.append, **request)
+        until(lambda: answers, "the hand")
+        self.assertTrue(answers[0]["ok"], answers[0])
+
+
+class Offline(SpindleCase):
+    on_bench = False
+
+    def test_without_a_controller_every_run_says_so(self) -> None:
+        told: list[str] = []
+        self.desk.told.connect(lambda _kind, words: told.append(words))
+        page = self.page_of("Curve")
+        for button in (page.curve.measure, page.curve.check):
+            self.click(button)
+        page.turn_to("Ladder")
+        self.click(page.interlocks.buttons["esc"])
+        self.assertEqual(told, ["No controller is connected."] * 3)
+        self.assertEqual(page.interlocks.why.text(), "No controller is connected.")
+
+    def test_a_range_is_engaged_with_a_press_and_undone(self) -> None:
+        page = self.page_of("Set-up")
+        buttons = page._ranges.buttons()
+        self.assertEqual([button.text() for button in buttons], ["1  low groove", "2  middle groove", "3  high groove"])
+        self.click(buttons[0])
+        self.assertEqual(self.value("spindle.engaged", None), 1)
+        self.assertEqual(page.set_up.title.text(), "Range 1, low groove")
+        self.desk.undo_stack.undo()
+        self.assertEqual(self.value("spindle.engaged", None), 3)
+
+    def test_the_oil_of_a_shift_follows_its_values(self) -> None:
+        page = self.page_of("Oil")
+        self.assertIn("6 strokes in this shift, 7.2 ml", page.oil.words.text())
+        self.desk.set_values({Address(None, "oil.every"): Fraction(500)})
+        self.assertIn("not stroke once", page.oil.words.text())
+
+    def test_bad_points_stay_in_their_field_with_a_sentence(self) -> None:
+        told: list[str] = []
+        self.desk.told.connect(lambda _kind, words: told.append(words))
+        page = self.page_of("Set-up")
+        field = next(f for f in page.set_up.fields if f.address.key == "range.points")
+        field.editor.setFocus()
+        field.editor.selectAll()
+        QTest.keyClicks(field.editor, "10 600, 5 700")
+        QTest.keyClick(field.editor, Qt.Key.Key_Return)
+        self.assertIn("does not go up", told[-1])
+        self.assertEqual(self.value("range.points", 2), "none")
+
+    def test_registers_are_edited_kept_and_refused(self) -> None:
+        told: list[str] = []
+        self.desk.told.connect(lambda _kind, words: told.append(words))
+        self.desk.set_values({Address(None, "spindle.kind"): "modbus"})
+        page = self.page_of("Bus")
+        row = page.bus.rows["measured"]
+        row.number.setText("2000h")
+        row.number.editingFinished.emit()
+        row.step.setText("0.5 rpm")
+        row.step.editingFinished.emit()
+        found = self.desk.bus.registers.registers["measured"]
+        self.assertEqual((found.number, found.rpm, found.table), (0x2000, 0.5, "input"))
+        page.bus.rows["run"].number.setText("")
+        page.bus.rows["run"].number.editingFinished.emit()
+        self.assertIn("is needed", told[-1])
+        row.number.setText("99999")
+        row.number.editingFinished.emit()
+        self.assertIn("0 to 65535", told[-1])
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "drive.toml"
+            path.write_text("[run]\nregister = 7\n[speed]\nregister = 8\n", "utf-8")
+            page.bus.load_from(path)
+            self.assertEqual(self.desk.bus.registers.registers["run"].number, 7)
+            path.write_text("nonsense", "utf-8")
+            page.bus.load_from(path)
+        self.assertIn("not TOML", told[-1])
+        self.session.close()
+        self.open()
+        self.assertEqual(self.desk.bus.registers.registers["speed"].number, 8)
+        self.assertTrue(write(self.desk.bus.registers))
+
+
+class OnVerge(SpindleCase):
+    """0 to 10 V, three ranges, a magnet on the spindle."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.tell({**wiring(), at(7, "input.role"): "pulse", at(7, "input.rest"): "open"})
+
+    def test_the_curve_is_measured_taken_and_proven(self) -> None:
+        page = self.page_of("Curve")
+        self.assertIs(page.run.meter.kind, Meter.PULSE)
+        self.again(lambda: self.click(page.curve.measure), lambda: page.run.running, "the sweep")
+        self.ended(page.run, "the sweep")
+        curve = page.run.curves[2]
+        self.assertAlmostEqual(curve.dead, 3.1, delta=0.6)
+        self.assertAlmostEqual(curve.top, 5965, delta=30)
+        self.assertIn("As it is told", page.curve.words.text())
+        self.click(page.curve.take)
+        self.assertEqual(len(ranges(self.desk.machine)[2].points), len(curve.points))
+        self.click(page.curve.check)
+        self.assertFalse(page.run.running)  # the points are not in the controller yet
+        self.tell({})
+        self.again(lambda: self.click(page.curve.check), lambda: page.run.running, "the speeds")
+        self.ended(page.run, "the speeds")
+        self.assertIs(self.stands(curve_claim(self.desk.machine, 2)), Proof.PROVEN)
+        self.assertIn("within 1 % or 5 rpm", page.curve.words.text())
+
+    def test_times_are_measured_both_ways_and_their_waits_proven(self) -> None:
+        page = self.page_of("Times")
+        for _ in range(2):
+            self.again(lambda: self.click(page.times.measure), lambda: page.run.running, "the run")
+            self.ended(page.run, "the run")
+            self.assertEqual(set(page.run.traces[2]), {"up, right", "down, right", "up, left", "down, left"})
+            if page.times.take.isVisible():
+                self.click(page.times.take)
+                self.tell({})
+        found = ranges(self.desk.machine)[2]
+        self.assertTrue(found.run_up > 1 and found.run_down > 1)
+        self.assertIs(self.stands(times_claim(self.desk.machine, 2)), Proof.PROVEN)
+
+    def test_esc_ends_a_sweep_and_the_spindle_and_keeps_nothing(self) -> None:
+        page = self.page_of("Curve")
+        self.again(lambda: self.click(page.curve.measure), lambda: len(page.run.samples.get(2, ())) > 3, "the sweep")
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        until(lambda: not page.run.running, "the end")
+        until(lambda: not self.desk.link.panel.conditions & Condition.SPINDLE, "the spindle to be off")
+        self.assertEqual(page.run.curves, {})
+        self.assertEqual(page.run.asked, Asked())
+
+    def test_leaving_the_station_ends_it_too(self) -> None:
+        page = self.page_of("Curve")
+        self.again(lambda: self.click(page.curve.measure), lambda: len(page.run.samples.get(2, ())) > 3, "the sweep")
+        self.click(page.curve.filter)
+        self.assertFalse(page.run.running)
+        until(lambda: not self.desk.link.panel.conditions & Condition.SPINDLE, "the spindle to be off")
+        study = self.window.page(Station.WIRING).study
+        self.assertTrue(study.spindle.isChecked())
+
+    def test_every_way_of_stopping_is_proven(self) -> None:
+        page = self.page_of("Ladder")
+        self.power()
+        for way, do, undo in (
+            ("esc", lambda: QTest.keyClick(self.window, Qt.Key.Key_Escape), lambda: None),
+            ("guard", lambda: self.touch(do="press", switch="guard"), lambda: self.touch(do="release", switch="guard")),
+            ("stop", lambda: self.touch(do="press", switch="emergency stop"),
+             lambda: self.touch(do="release", switch="emergency stop")),
+            ("link", lambda: self.touch(do="cut"), lambda: self.touch(do="mend")),
+        ):  # fmt: skip
+            with self.subTest(way):
+                if way == "link":
+                    self.power()
+                self.prove(page, way, do, undo)
+                self.assertIs(self.stands(stop_claim(self.desk.machine, way)), Proof.PROVEN)
+        self.assertEqual(page.interlocks.why.text(), "The spindle may start.")
+
+    def prove(self, page, way: str, do, undo) -> None:
+        self.again(lambda: self.click(page.interlocks.buttons[way]), lambda: page.stops.running, "the trial")
+        until(lambda: page.stops._expecting or not page.stops.running, "it to turn", 60)
+        do()
+        undone = False
+
+        def over() -> bool:
+            nonlocal undone
+            if not undone and ("It stands." in page.stops.words or "The link is gone" in page.stops.words):
+                undone = True
+                undo()
+            return not page.stops.running
+
+        until(over, "the end of the trial", 60)
+
+    def test_what_is_not_the_way_on_trial_proves_nothing(self) -> None:
+        page = self.page_of("Ladder")
+        self.prove(page, "guard", lambda: QTest.keyClick(self.window, Qt.Key.Key_Escape), lambda: None)
+        self.assertIn("something else", page.stops.words)
+        self.assertIs(self.stands(stop_claim(self.desk.machine, "guard")), Proof.ENTERED)
+
+    def test_a_spindle_that_turns_the_wrong_way_is_turned_round(self) -> None:
+        page = self.page_of("Way")
+        self.hold_and_see(page, 1, -1)
+        self.assertIn("wrong way", page.way.words.text())
+        self.assertEqual(self.value("output.inverted", 1), True)
+        self.tell({})
+        self.hold_and_see(page, 1, 1)
+        self.assertIs(self.stands(spindle_way_claim(self.desk.machine)), Proof.PROVEN)
+
+    def hold_and_see(self, page, way: int, seen: int) -> None:
+        button = page.way.holds[way]
+        self.again(
+            lambda: QTest.mousePress(button, Qt.MouseButton.LeftButton),
+            lambda: self.desk.link.panel.conditions & Condition.SPINDLE, "the spindle",
+        )  # fmt: skip
+        QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
+        until(lambda: not self.desk.link.panel.conditions & Condition.SPINDLE, "its end")
+        self.click(page.way.answers[seen])
+
+    def test_coolant_is_tried_by_holding(self) -> None:
+        page = self.page_of("Try")
+        self.assertEqual(list(page.switched.buttons), ["coolant", "way_oil"])
+        button = page.switched.buttons["coolant"]
+        self.again(
+            lambda: QTest.mousePress(button, Qt.MouseButton.LeftButton),
+            lambda: self.desk.link.panel.is_energised(4), "the coolant",
+        )  # fmt: skip
+        QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
+        until(lambda: not self.desk.link.panel.is_energised(4), "its end")
+
+
+class OnLongcase(SpindleCase):
+    """Pulse width, and nothing that measures but a tachometer in the hand."""
+
+    rig = "longcase"
+
+    def test_readings_are_typed(self) -> None:
+        names = [str(self.value("output.terminal", slot)) for slot in range(self.desk.machine.outputs)]
+        self.tell(
+            {at(names.index("1"), "output.role"): "spindle_on", at(names.index("PW"), "output.role"): "spindle_level"}
+        )
+        page = self.page_of("Curve")
+        self.assertIs(page.run.meter.kind, Meter.TYPED)
+        self.again(lambda: self.click(page.curve.measure), lambda: page.run.running, "the sweep")
+        asked = ""
+        typed = False
+
+        def answer() -> bool:
+            nonlocal asked, typed
+            words = page.curve.reading.words.text()
+            if (
+                page.curve.reading.isVisible()
+                and words != asked
+                and self.desk.link.panel.conditions & Condition.SPINDLE
+            ):
+                asked = words
+                answers: list[dict] = []
+                QTest.qWait(1)
+                self.desk.bench_hands.ask(answers.append, do="run", seconds=6)
+                until(lambda: answers, "it to be steady")
+                if typed:
+                    self.click(page.curve.reading.hold)
+                else:
+                    typed = True
+                    self.touch(do="tachometer")
+                    QTest.keyClicks(page.curve.reading.field, "0.12 krpm")
+                    QTest.keyClick(page.curve.reading.field, Qt.Key.Key_Return)
+                    self.assertEqual(len(page.run.samples[0]), 1)  # no such unit: it is asked again
+                    self.click(page.curve.reading.hold)
+            return not page.run.running
+
+        until(answer, "the sweep", 120)
+        self.assertAlmostEqual(page.run.curves[0].top, 23_600, delta=80)
+        self.assertEqual(page.times._run.time_it()[:18], "A hand tachometer ")
+
+
+class OnFusee(SpindleCase):
+    """A drive on Modbus, and an encoder that was told wrong."""
+
+    rig = "fusee"
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.tell({at(0, "output.role"): "spindle_on", at(0, "input.role"): "stop", at(5, "input.role"): "guard"})
+        self.page_of("Bus")
+
+    def speak(self) -> None:
+        self.click(self.page.bus.open)
+        until(lambda: self.desk.bus.answers, "the drive")
+
+    def test_nothing_runs_before_the_drive_is_spoken_to_and_while_it_is_in_a_fault(self) -> None:
+        self.assertIn("is not spoken to", self.desk.spindle_obstacle())
+        self.speak()
+        self.assertEqual(self.desk.spindle_obstacle(), "")
+        self.touch(do="trip")
+        until(lambda: "fault 2" in self.desk.spindle_obstacle(), "the fault")
+        self.click(self.page.bus.reset)
+        until(lambda: not self.desk.spindle_obstacle(), "the reset")
+
+    def test_the_encoder_is_learned_by_hand_and_the_speeds_proven(self) -> None:
+        self.speak()
+        page = self.page
+        page.turn_to("Way")
+        before = self.desk.link.panel.counts
+        self.click(page.way.begin)
+        self.touch(do="spin", turns=0.995)
+        until(lambda: self.desk.link.panel.counts != before, "the counts")
+        self.click(page.way.begin)
+        self.assertIn("1024 lines, 4096 counts", page.way.counted.text())
+        self.assertIn("counts downwards", page.way.counted.text())
+        self.click(page.way.take)
+        self.tell({})
+        self.assertEqual(self.value("spindle.counts", None), 4096)
+        self.assertTrue(self.value("spindle.counts_reversed", None))
+        page.turn_to("Curve")
+        self.assertIs(page.run.meter.kind, Meter.ENCODER)
+        self.assertFalse(page.curve.measure.isVisible())
+        self.again(lambda: self.click(page.curve.check), lambda: page.run.running, "the speeds")
+        self.ended(page.run, "the speeds")
+        self.assertIs(self.stands(curve_claim(self.desk.machine, 0)), Proof.PROVEN)
+        self.assertFalse(self.desk.link.panel.conditions & Condition.SPINDLE and self.page.run.running)
