@@ -303,6 +303,19 @@ class OnFusee(SpindleCase):
         self.tell({at(0, "output.role"): "spindle_on", at(0, "input.role"): "stop", at(5, "input.role"): "guard"})
         self.page_of("Bus")
 
+    def test_a_drive_that_trips_ends_it(self) -> None:
+        self.tell({at(2, "input.role"): "ready", at(2, "input.rest"): "open"})
+        self.speak()
+        page = self.page_of("Ladder")
+        until(lambda: page.interlocks.why.text() == "The spindle may start.", "the ladder")
+        self.again(lambda: self.click(page.interlocks.buttons["ready"]), lambda: page.stops.running, "the trial")
+        until(lambda: page.stops._expecting or not page.stops.running, "it to turn", 60)
+        self.touch(do="trip")
+        until(lambda: "It stands." in page.stops.words or not page.stops.running, "standstill", 60)
+        self.touch(do="restore")
+        self.ended(page.stops, "the trial")
+        self.assertIs(self.stands(stop_claim(self.desk.machine, "ready")), Proof.PROVEN)
+
     def speak(self) -> None:
         self.click(self.page.bus.open)
         until(lambda: self.desk.bus.answers, "the drive")

@@ -217,7 +217,8 @@ def all_home_claim(machine: Machine) -> Claim:
 
 STOPS = {
     "esc": "Esc and STOP end the spindle", "stop": "the emergency stop ends the spindle",
-    "guard": "the guard ends the spindle", "link": "a lost link ends the spindle",
+    "guard": "the guard ends the spindle", "ready": "a drive that trips ends the spindle",
+    "link": "a lost link ends the spindle",
 }  # fmt: skip
 _TURNING = ("kind", "rest", "frequency", "start_speed")
 

@@ -43,11 +43,12 @@ _SEEKING = (
 
 
 _TURNING = (
-    "2006h asks for the spindle: way (1), level in ‰ (2) or a speed in rpm (5), which goes before a level. It is started only by a",
-    "command that is new; stop, guard, fault, a drive that is not ready and a lost range end it until then. 2007h tells encoder counts",
-    "(1), speed in 0.1 rpm (2), the range engaged (3), strokes of the way oil (4), seconds towards the next one (5), and the clock in ms",
-    "when the spindle was last told something else (6). 2008h:01 is the record of its speed since then: two words (ms between two speeds,",
-    "and how many), then each speed in 0.1 rpm as I32.",
+    "2006h asks for the spindle: way (1), level in ‰ (2) or a speed in rpm (5), which goes before a level. It is",
+    "started only by a command that is new; stop, guard, fault, a drive that is not ready and a lost range end it",
+    "until then. 2007h tells encoder counts (1), speed in 0.1 rpm (2), the range engaged (3), strokes of the way oil",
+    "(4), seconds towards the next (5), and the clock in ms when the spindle was last told something else (6).",
+    "2008h:01 is the record of its speed since then: two words (ms between two speeds, and how many), then each speed",
+    "in 0.1 rpm as I32.",
 )
 
 

@@ -15,9 +15,11 @@ from .run import Turning
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
 _DO = {
     "esc": ("Press Esc, or STOP.", ""), "stop": ("Press the emergency stop.", "Release the emergency stop."),
-    "guard": ("Open the guard.", "Close the guard."), "link": ("Pull the cable to the controller.", "Plug it in again."),
+    "guard": ("Open the guard.", "Close the guard."),
+    "ready": ("Trip the spindle's drive, or take its ready wire off.", "Reset the drive, or put the wire back."),
+    "link": ("Pull the cable to the controller.", "Plug it in again."),
 }  # fmt: skip
-_BY = {"stop": Condition.STOP, "guard": Condition.GUARD}
+_BY = {"stop": Condition.STOP, "guard": Condition.GUARD, "ready": Condition.NOT_READY}
 
 
 class StopRun(Turning):
