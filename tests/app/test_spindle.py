@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 
 from idler.app.patience import until
 from idler.core.machine import Address
@@ -71,6 +72,16 @@ class Offline(SpindleCase):
         self.assertEqual(page.set_up.title.text(), "Range 1, low groove")
         self.desk.undo_stack.undo()
         self.assertEqual(self.value("spindle.engaged", None), 3)
+
+    def test_a_spindle_on_a_relay_has_no_curve_and_wants_a_speed_to_start(self) -> None:
+        self.desk.set_values({Address(None, "spindle.kind"): "relay"})
+        page = self.page_of("Curve")
+        self.assertFalse(page.curve.measure.isVisible() or page.curve.check.isVisible())
+        self.assertIn("only switched on and off", page.curve.words.text())
+        self.window.margin.show_station(Station.SPINDLE)
+        edit = next(b for b in self.window.margin.findChildren(QPushButton) if b.text() == "Set 6\u202f000 rpm")
+        self.click(edit)
+        self.assertEqual(self.value("spindle.start_speed", None), 6000)
 
     def test_the_oil_of_a_shift_follows_its_values(self) -> None:
         page = self.page_of("Oil")

@@ -21,10 +21,11 @@ from .desk import Desk
 HEIGHT = 34  # of a field's frame
 
 
-def restyle(widget: QWidget) -> None:
-    """Applies the style sheet anew after a property that it asks for has changed."""
-    widget.style().unpolish(widget)
-    widget.style().polish(widget)
+def restyle(widget: QWidget, *, deep: bool = False) -> None:
+    """Applies the style sheet anew after a property that it asks for has changed; deep: to what is in it as well."""
+    for each in (widget, *(widget.findChildren(QWidget) if deep else ())):
+        each.style().unpolish(each)
+        each.style().polish(each)
 
 
 class Field(QWidget):

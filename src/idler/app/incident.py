@@ -57,7 +57,7 @@ class IncidentStrip(QFrame):
         self._title.setText(title(self._desk.machine, incident))
         self._when.setText(time.strftime("at %H:%M:%S"))
         self.setProperty("kind", "fault" if incident.stops_axes else "warn")
-        restyle(self)
+        restyle(self, deep=True)
         self._shown, self._begun = [], False
         self.show()
         self.raise_()

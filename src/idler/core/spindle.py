@@ -95,6 +95,11 @@ def has_level(machine: Machine) -> bool:
     return spindle_kind(machine) in WITH_LEVEL
 
 
+def takes_speeds(machine: Machine) -> bool:
+    """Whether it can be asked for one speed or another."""
+    return has_level(machine) or spindle_kind(machine) == "modbus"
+
+
 def turns_both_ways(machine: Machine) -> bool:
     """By two relays, by a direction output, or over the drive's bus."""
     roles = {out.role for out in outputs(machine)}

@@ -18,7 +18,7 @@ TALLEST, SHORTEST = 54.0, 34.0
 class LadderPicture(QWidget):
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumHeight(230)
+        self.setMinimumHeight(190)
         self.setAccessibleName("What must be so for the spindle to turn")
         self._rungs: tuple[Rung, ...] = ()
         self._turns, self._speed = False, ""
@@ -67,7 +67,7 @@ class LadderPicture(QWidget):
         p.setPen(theme.color("soft"))
         p.setFont(theme.text_font(11))
         p.drawText(QRectF(4, middle + 1, top.x() - 26, 14), Qt.AlignmentFlag.AlignRight, rung.by)
-        words = rung.now if rung.closed else f"{rung.now}: {rung.why}"
+        words = f"{rung.why[0].upper()}{rung.why[1:]}." if first else rung.now
         place = QRectF(top.x() + 36, middle - 15, self.width() - top.x() - 48, 30)
         p.setPen(theme.color("ink") if first or rung.closed else theme.color("soft"))
         p.setFont(theme.text_font(13, bold=first))

@@ -18,7 +18,7 @@ LEFT, RIGHT = 124.0, 14.0
 class OilDayPicture(QWidget):
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumHeight(230)
+        self.setMinimumHeight(190)
         self.setAccessibleName("The way oil over a shift of eight hours")
         self._day: Day | None = None
         self._counted: tuple[Spell, ...] = ()

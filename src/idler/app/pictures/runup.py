@@ -17,7 +17,7 @@ from .plot import Plot
 class RunUpPicture(QWidget):
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumHeight(230)
+        self.setMinimumHeight(190)
         self.setAccessibleName("Speed of the spindle against time")
         self._traces: Mapping[str, SpeedTrace] = {}
         self._waits: dict[str, float] = {}

@@ -39,7 +39,7 @@ class CurveScene:
 class SpeedCurvePicture(QWidget):
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumHeight(230)
+        self.setMinimumHeight(190)
         self.setAccessibleName("Level against speed, and the error left")
         self._scene: CurveScene | None = None
 

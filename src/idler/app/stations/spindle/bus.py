@@ -15,7 +15,7 @@ from idler.core.units import RPM, figure, parse
 from idler.shelf.files import read_text, write_text
 
 from ...desk import Desk
-from ...parts import figures, label, scrolled
+from ...parts import figures, label
 from .pages import Page
 
 
@@ -117,7 +117,7 @@ class BusPage(Page):
             grid.addWidget(label(words, "tiny"), 0, column)
         self.rows = {duty: RegisterRow(grid, place, duty, self._edit) for place, duty in enumerate(DUTIES, start=1)}
         grid.setRowStretch(len(DUTIES) + 1, 1)
-        self.column.addWidget(scrolled(page), 1)
+        self.column.addWidget(page, 1)
         below = QHBoxLayout()
         self.reset = QPushButton("Reset its fault")
         self.reset.clicked.connect(desk.bus.reset)

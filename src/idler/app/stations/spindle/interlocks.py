@@ -20,6 +20,8 @@ class InterlocksPage(Page):
         self._run = run
         self.why = label("", "title", wrap=True)
         self.column.addWidget(self.why)
+        self.words = label("", "heading", wrap=True)
+        self.column.addWidget(self.words)
         self.column.addWidget(label("Every way of ending it is tried while it turns.", "small", wrap=True))
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(8)
@@ -36,8 +38,6 @@ class InterlocksPage(Page):
             self._grid.addWidget(label(words[0].upper() + words[1:], wrap=True), row, 1)
             self._grid.addWidget(self.buttons[way], row, 2)
         self.column.addLayout(self._grid)
-        self.words = label("", "heading", wrap=True)
-        self.column.addWidget(self.words)
         self.column.addStretch(1)
         run.finished.connect(self._finished)
         run.changed.connect(self.refresh)

@@ -15,12 +15,12 @@ from idler.core.proofs import Claim, curve_claim, times_claim
 from idler.core.runup import wait_for
 from idler.core.speedcurve import Miss, cause, misses, speeds_to_try, worst
 from idler.core.speedpoints import points_text
-from idler.core.spindle import has_level, meters, ranges, turns_both_ways
+from idler.core.spindle import has_level, meters, ranges, takes_speeds, turns_both_ways
 from idler.core.units import RPM, figure, parse
 
 from ...desk import Desk
 from ...fields import Field, field_for
-from ...parts import label, scrolled
+from ...parts import label
 from ...pictures.proof import ProofMark
 from .run import SpindleRun
 
@@ -154,6 +154,7 @@ class CurvePage(Page):
         for button in (self.measure, self.check, self.meter):
             button.setEnabled(not run.running)
         self.measure.setVisible(has_level(machine))
+        self.check.setVisible(takes_speeds(machine))
         curve = run.curves.get(found.slot)
         new = curve is not None and points_text(curve.points) != points_text(found.points)
         self.take.setVisible(new and not run.running)
@@ -163,6 +164,8 @@ class CurvePage(Page):
 
     def _verdict(self) -> str:
         found, run = self._run.engaged(), self._run
+        if not takes_speeds(self._desk.machine):
+            return "It is only switched on and off: there is one speed, and no curve. Prove its way, its times and its stops."
         curve = run.curves.get(found.slot)
         parts = []
         if curve is None and has_level(self._desk.machine):
@@ -343,24 +346,19 @@ class SetUpPage(Page):
     def __init__(self, desk: Desk, run: SpindleRun) -> None:
         super().__init__(desk)
         self._run = run
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 4, 0)
-        column.setSpacing(6)
         self.title = label("", "heading")
-        column.addWidget(self.title)
+        self.column.addWidget(self.title)
         grid, self.fields = _grid(
             desk, [Address(0, f"range.{key}") for key in ("name", "ratio", "low", "high", "points")]
         )
-        column.addLayout(grid)
-        column.addWidget(label("The spindle", "heading"))
+        self.column.addLayout(grid)
+        self.column.addWidget(label("The spindle", "heading"))
         keys = (
             "kind", "ranges", "engaged", "rest", "frequency", "start_speed", "waits", "needs_drives", "counts",
             "counts_reversed", "pulses",
         )  # fmt: skip
-        column.addLayout(_grid(desk, [Address(None, f"spindle.{key}") for key in keys])[0])
-        column.addStretch(1)
-        self.column.addWidget(scrolled(page), 1)
+        self.column.addLayout(_grid(desk, [Address(None, f"spindle.{key}") for key in keys])[0])
+        self.column.addStretch(1)
 
     def refresh(self) -> None:
         found = self._run.engaged()

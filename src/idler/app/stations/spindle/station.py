@@ -13,7 +13,7 @@ from idler.core.wire.terminals import Condition
 from idler.core.wiring import outputs, spindle_kind
 
 from ...desk import Desk
-from ...parts import card, label
+from ...parts import card, label, scrolled
 from ...pictures.ladder import LadderPicture
 from ...pictures.oilday import OilDayPicture
 from ...pictures.runup import RunUpPicture
@@ -102,7 +102,7 @@ class SpindleStation(Workbench):
             button.setCheckable(True)
             button.setProperty("role", "segment")
             self._group.addButton(button, place)
-            self._pages.addWidget(page)
+            self._pages.addWidget(scrolled(page))
             self._all.append(page)
             self.segments[name] = button
             bar.addWidget(button, 1)
@@ -112,6 +112,11 @@ class SpindleStation(Workbench):
         column.addWidget(self._pages, 1)
         return frame
 
+    @property
+    def _page(self) -> Page:
+        """The page at the right that is shown."""
+        return self._all[self._pages.currentIndex()]
+
     def turn_to(self, name: str) -> None:
         """Shows one of the pages at the right."""
         self.segments[name].click()
@@ -119,9 +124,8 @@ class SpindleStation(Workbench):
     def _turn_to(self, place: int) -> None:
         self.holder.let_go()
         self._pages.setCurrentIndex(place)
-        page = self._pages.currentWidget()
         picture = {self.times: self.run_up, self.interlocks: self.ladder, self.way: self.ladder, self.switched: self.ladder,
-                   self.oil: self.oil_day}.get(page, self.curve_picture)  # type: ignore[call-overload]  # fmt: skip
+                   self.oil: self.oil_day}.get(self._page, self.curve_picture)  # fmt: skip
         self.pictures.setCurrentWidget(picture)
         self.refresh()
 
@@ -145,7 +149,7 @@ class SpindleStation(Workbench):
 
     def show_motion(self) -> None:
         self._draw_chain()
-        page = self._pages.currentWidget()
+        page = self._page
         if page is self.interlocks:
             self.interlocks.show_now()
         if page is self.way:
@@ -187,9 +191,7 @@ class SpindleStation(Workbench):
 
     def refresh(self) -> None:
         self._show_ranges()
-        for page in self._all:
-            if page is self._pages.currentWidget():
-                page.refresh()
+        self._page.refresh()
         self.stops.meter = self.run.meter
         self.segments["Bus"].setVisible(spindle_kind(self._desk.machine) == "modbus")
         self._draw_chain()
