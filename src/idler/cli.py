@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from idler import __version__
 from idler.core.errors import IdlerError
+
+if TYPE_CHECKING:
+    from idler.shelf.shelf import Shelf
 
 
 class _Sentences(click.Group):
@@ -79,6 +83,80 @@ def bench(
     if not compile_only:
         server = Server(rigs.load(rig), port=port, hands_port=hands_port, pace=pace, seed=seed, memory=memory, pty=pty)
         server.serve()
+
+
+def _shelf(folder: Path | None) -> Shelf:
+    """The shelf in a folder, or the person's own."""
+    from platformdirs import user_data_path
+
+    from idler.shelf.shelf import Shelf
+
+    return Shelf(folder if folder is not None else user_data_path("idler") / "shelf")
+
+
+_SHELF = click.option(
+    "--shelf", "folder", type=click.Path(file_okay=False, path_type=Path), help="Another shelf than your own."
+)
+
+
+@main.group()
+def shelf() -> None:
+    """What is on the shelf."""
+
+
+@shelf.command("list")
+@_SHELF
+@click.option("--json", "as_json", is_flag=True, help="For programs.")
+def shelf_list(folder: Path | None, as_json: bool) -> None:
+    """Name every machine with its newest revision. Exit code 0, or 2 where the shelf cannot be read."""
+    import json
+    import time
+
+    kept = _shelf(folder)
+    rows = []
+    for name in kept.names():
+        machine, revisions = kept.load(name).machine, kept.revisions(name)
+        edits = len(kept.draft(name, machine)[0].differences(machine))
+        rows.append({"name": name, "title": machine.title, "axes": "".join(machine.names), "revisions": len(revisions),
+                     "newest": revisions[0].note, "when": revisions[0].when, "edits": edits})  # fmt: skip
+    if as_json:
+        click.echo(json.dumps(rows, indent=2, ensure_ascii=False))
+        return
+    for row in rows:
+        day = time.strftime("%Y-%m-%d %H:%M", time.localtime(row["when"]))
+        draft = f", {row['edits']} edits in no revision" if row["edits"] else ""
+        click.echo(f"{row['name']}: {row['title']}, axes {row['axes']}, {row['revisions']} revisions{draft}")
+        click.echo(f"    {day}  {row['newest']}")
+
+
+@main.command()
+@click.argument("first")
+@click.argument("second")
+@_SHELF
+@click.option("--all", "everything", is_flag=True, help="What is the same too.")
+@click.option("--json", "as_json", is_flag=True, help="For programs.")
+def compare(first: str, second: str, folder: Path | None, everything: bool, as_json: bool) -> None:
+    """Compare two machines: each the path of a machine file, NAME, NAME@NUMBER for a revision, or NAME@draft.
+
+    Exit code 0 where they are the same, 1 where they differ, 2 where one cannot be read.
+    """
+    import json
+
+    from idler.core.compare import as_json as to_json
+    from idler.core.compare import compared
+    from idler.shelf.sides import machine_of
+
+    kept = _shelf(folder)
+    parts = compared(machine_of(kept, first), machine_of(kept, second), everything=everything)
+    if as_json:
+        click.echo(json.dumps(to_json(parts), indent=2, ensure_ascii=False))
+    for part in parts if not as_json else ():
+        click.echo(part.name)
+        for line in part.lines:
+            click.echo(f"  {line.label}: {line.first_text} {'→' if line.differs else '='} {line.second_text}")
+    if not parts and not as_json:
+        click.echo("They are the same.")
+    sys.exit(1 if any(part.differing for part in parts) else 0)
 
 
 @main.command()

@@ -505,7 +505,16 @@ class Desk(QObject):
         return self._revisions
 
     def machine_at(self, revision: Revision) -> Machine:
+        """Raises IdlerError where it cannot be read."""
         return self._shelf.at(revision)
+
+    def others(self) -> list[str]:
+        """The other machines of the shelf, by name."""
+        return [name for name in self._shelf.names() if name != self._kept.name]
+
+    def other(self, name: str) -> Machine:
+        """Another machine as its newest revision holds it. Raises IdlerError."""
+        return self._shelf.load(name).machine
 
     def keep(self, note: str) -> Revision:
         """Keeps the draft as a revision. Raises IdlerError where the disk refuses; the draft stays."""

@@ -26,6 +26,7 @@ from .stations.homing.station import HomingStation
 from .stations.later import LaterStation
 from .stations.link import LinkStation
 from .stations.scale.station import ScaleStation
+from .stations.signoff.station import SignOffStation
 from .stations.travel.station import TravelStation
 from .stations.workbench import Workbench
 from .stopkey import StopKey
@@ -94,6 +95,7 @@ class Window(QMainWindow):
             Station.HOMING: lambda: HomingStation(desk),
             Station.TRAVEL: lambda: TravelStation(desk),
             Station.SPINDLE: self._spindle_station,
+            Station.SIGN_OFF: self._sign_off_station,
         }
         self._lay_out()
         self._menus(start_bench, show_bench)
@@ -124,6 +126,12 @@ class Window(QMainWindow):
 
         made = SpindleStation(self.desk)
         made.study.connect(self._study_noise)
+        return made
+
+    def _sign_off_station(self) -> Workbench:
+        made = SignOffStation(self.desk)
+        made.opened.connect(self.open_station)
+        made.keep.connect(self.open_keep)
         return made
 
     def _study_noise(self) -> None:

@@ -25,7 +25,7 @@ def differences(before: Machine, after: Machine) -> list[Difference]:
     """
     found = []
     for address in after.addresses():
-        was = _same(before, after, address)
+        was = same_place(before, after, address)
         if (after[address] == before[was]) if was is not None else (after[address] == address.row.default):
             continue
         old = "—"
@@ -35,7 +35,7 @@ def differences(before: Machine, after: Machine) -> list[Difference]:
     return found
 
 
-def _same(before: Machine, after: Machine, address: Address) -> Address | None:
+def same_place(before: Machine, after: Machine, address: Address) -> Address | None:
     """Where a value of `after` stands in `before`, or None where that has no such part."""
     if address.axis is None:
         return address if before.shape.has(address) else None

@@ -11,6 +11,8 @@ from dulwich.errors import NotGitRepository
 from dulwich.objects import Blob, Commit, Tree
 from dulwich.repo import Repo
 
+from idler.core.errors import IdlerError
+
 from .files import FileTrouble
 
 _AUTHOR = b"Idler <idler@localhost>"
@@ -49,6 +51,8 @@ class History:
         try:
             worktree = self._repo.get_worktree()
             worktree.stage(paths)
+            if self._nothing_new():
+                raise IdlerError("Nothing has changed since the last revision: there is nothing to keep.")
             worktree.commit(
                 message=note.encode(),
                 committer=_AUTHOR,
@@ -63,26 +67,36 @@ class History:
                 f"{self._repo.path}: a revision cannot be kept ({(why.strerror or str(why)).lower()})."
             ) from None
 
-    def of(self, belongs: Callable[[str], bool]) -> list[Revision]:
-        """Revisions of the files that belong to a machine, newest first."""
+    def _nothing_new(self) -> bool:
+        """Whether what is staged is what the newest revision holds."""
+        try:
+            head = self._repo[self._repo.head()]
+        except KeyError:
+            return False
+        assert isinstance(head, Commit)
+        return bool(self._repo.open_index().commit(self._repo.object_store) == head.tree)
+
+    def of(self, file_of: Callable[[str], str | None]) -> list[Revision]:
+        """Revisions of a machine, newest first. file_of: the file of the machine that a changed path belongs to, or None."""
         try:
             head = self._repo.head()
         except KeyError:
             return []
-        found: list[tuple[Commit, str]] = []
+        found: dict[tuple[bytes, str], tuple[Commit, str]] = {}
         for entry in self._repo.get_walker(include=[head]):
             changes = entry.changes()
             flat = [c for group in changes for c in (group if isinstance(group, list) else [group])]
             for change in flat:
                 path = change.new.path if change is not None and change.new is not None else None
-                if path is not None and belongs(path.decode()):
-                    found.append((entry.commit, path.decode()))
+                file = file_of(path.decode()) if path is not None else None
+                if file is not None:
+                    found[entry.commit.id, file] = entry.commit, file
         return [
             Revision(
                 commit.id.decode(), len(found) - place, commit.message.decode("utf-8", "replace").strip(),
                 float(commit.commit_time), path,
             )
-            for place, (commit, path) in enumerate(found)
+            for place, (commit, path) in enumerate(found.values())
         ]  # fmt: skip
 
     def text(self, revision: Revision) -> str:

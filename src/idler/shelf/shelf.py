@@ -76,7 +76,10 @@ class Shelf:
         return Kept(name, machinefile.read(text).machine, text)
 
     def keep(self, name: str, machine: Machine, note: str, when: float) -> Revision:
-        """Keeps a revision: the file is on the disk and committed when this returns, and the draft is empty."""
+        """Keeps a revision: the file is on the disk and committed when this returns, and the draft is empty.
+
+        Raises IdlerError where nothing has changed since the last one, neither a value nor a proof.
+        """
         text = machinefile.write(machine, self.load(name).text)
         write_text(self._machines / f"{name}.toml", text)
         beside = [f"{folder}/{name}.toml" for folder in ("proofs", "passes")]
@@ -95,10 +98,14 @@ class Shelf:
         return True
 
     def revisions(self, name: str) -> list[Revision]:
-        """Newest first; those of controllers as they were found are among them."""
-        return self.history.of(
-            lambda path: path == f"{name}.toml" or bool(re.fullmatch(rf"found/{name}-\d+\.toml", path))
-        )
+        """Newest first; those of controllers as they were found are among them, and those that only hold new proofs."""
+
+        def file_of(path: str) -> str | None:
+            if path in (f"{name}.toml", f"proofs/{name}.toml", f"passes/{name}.toml"):
+                return f"{name}.toml"
+            return path if re.fullmatch(rf"found/{name}-\d+\.toml", path) else None
+
+        return self.history.of(file_of)
 
     def at(self, revision: Revision) -> Machine:
         return machinefile.read(self.history.text(revision)).machine

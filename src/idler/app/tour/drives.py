@@ -47,7 +47,6 @@ class DrivesSteps(Hands):
         window, desk = self._session.window, self._session.desk
         dialog = window.open_send()
         assert dialog is not None
-        self._shot("send", dialog)
         self._click(dialog.send_button)
         until(lambda: not desk.count().edited, "the values to be sent")
         self._say("sent, read back and stored")

@@ -17,6 +17,7 @@ from idler.core.stations import Station
 
 from ..patience import TooLong, until
 from ..run import application
+from ..stations.signoff.station import SignOffStation
 from .drives import DrivesSteps
 from .spindle import SpindleSteps
 from .wiring import WiringSteps
@@ -76,9 +77,19 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         until(lambda: not desk.machine.differences(desk.base), "the revision to be kept")
         newest = desk.revisions()[0]
         self._say(f"kept as revision {newest.number}: {newest.note}")
-        listing = window.open_revisions()
-        self._shot("revisions", listing)
-        listing.reject()
+        window.open_station(Station.SIGN_OFF)
+        page = window.page(Station.SIGN_OFF)
+        assert isinstance(page, SignOffStation)
+        self._shot("sign-off", window)
+        self._say(page.proofs.title.text())
+        page.turn_to("Compare")
+        page.compare.choose("revision", "draft")
+        page.compare.first.setCurrentIndex(next(
+            k for k in range(page.compare.first.count()) if page.compare.first.itemText(k).startswith("as found")
+        ))  # fmt: skip
+        page.compare._compare()
+        self._shot("compare", window)
+        self._say(f"as found against now: {page.compare.words.text()}")
 
     def _night(self) -> None:
         window = self._session.window

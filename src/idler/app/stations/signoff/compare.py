@@ -1,0 +1,179 @@
+"""Any two compared: the draft, the controller, a revision, another machine of the shelf. Single values can be taken over."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from idler.core.compare import Line, Part, compared, taken_over
+from idler.core.errors import IdlerError
+from idler.core.machine import Machine
+
+from ...desk import Desk
+from ...parts import label
+
+DRAFT, CONTROLLER = "draft", "controller"
+MOST_REVISIONS = 30
+
+
+class ComparePage(QWidget):
+    """The first side is the draft unless something else is chosen; values are taken only into the draft."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._parts: list[Part] = []
+        self._machines: tuple[Machine, Machine] | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.setSpacing(6)
+        self.first, self.second = QComboBox(), QComboBox()
+        for box, words in ((self.first, "First side"), (self.second, "Second side")):
+            row = QHBoxLayout()
+            row.addWidget(label(words.split()[0].lower(), "soft"))
+            box.setAccessibleName(words)
+            box.activated.connect(lambda _: self._compare())
+            row.addWidget(box, 1)
+            column.addLayout(row)
+        self.words = label("", "", wrap=True)
+        column.addWidget(self.words)
+        self.table = QTreeWidget()
+        self.table.setColumnCount(3)
+        self.table.setHeaderLabels(["value", "first", "second"])
+        self.table.setSelectionMode(QTreeWidget.SelectionMode.ExtendedSelection)
+        self.table.setAccessibleName("Values of both sides, by part")
+        header = self.table.header()
+        header.setStretchLastSection(False)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for place in (1, 2):
+            header.setSectionResizeMode(place, QHeaderView.ResizeMode.ResizeToContents)
+            self.table.headerItem().setTextAlignment(place, Qt.AlignmentFlag.AlignRight)
+        self.table.itemSelectionChanged.connect(self._show_take)
+        column.addWidget(self.table, 1)
+        below = QHBoxLayout()
+        self.everything = QCheckBox("what is the same too")
+        self.everything.clicked.connect(lambda _: self._compare())
+        self.take = QPushButton()
+        self.take.setProperty("role", "main")
+        self.take.clicked.connect(self._take)
+        below.addWidget(self.everything)
+        below.addStretch(1)
+        below.addWidget(self.take)
+        column.addLayout(below)
+
+    # -- sides ----------------------------------------------------------------------------------------------------
+
+    def _sides(self) -> dict[str, tuple[str, Callable[[], Machine]]]:
+        """What can be a side: words and how to get at it, by a key that stays the same."""
+        desk = self._desk
+        found: dict[str, tuple[str, Callable[[], Machine]]] = {DRAFT: ("on the screen (draft)", lambda: desk.machine)}
+        if desk.connected:
+            found[CONTROLLER] = ("in the controller", lambda: desk.in_force)
+        for revision in desk.revisions()[:MOST_REVISIONS]:
+            day = time.strftime("%-d %b %Y", time.localtime(revision.when))
+            name = "as found" if revision.as_found else f"revision {revision.number}"
+            found[f"revision {revision.commit}{revision.path}"] = (
+                f"{name}, {day}: {revision.note[:40]}", lambda revision=revision: desk.machine_at(revision),
+            )  # fmt: skip
+        for name in desk.others():
+            found[f"machine {name}"] = (f"machine {name}", lambda name=name: desk.other(name))
+        return found
+
+    def refresh(self) -> None:
+        sides = self._sides()
+        usual = (DRAFT, CONTROLLER if CONTROLLER in sides else next((key for key in sides if key != DRAFT), DRAFT))
+        for box, first in zip((self.first, self.second), usual, strict=True):
+            before = box.currentData()
+            if [box.itemData(k) for k in range(box.count())] != list(sides):
+                box.clear()
+                for key, (words, _) in sides.items():
+                    box.addItem(words, key)
+            box.setCurrentIndex(max(0, box.findData(before if before in sides else first)))
+        self._compare()
+
+    def choose(self, first: str, second: str) -> None:
+        """Sides by the beginning of their keys."""
+        for box, key in ((self.first, first), (self.second, second)):
+            box.setCurrentIndex(next(k for k in range(box.count()) if str(box.itemData(k)).startswith(key)))
+        self._compare()
+
+    # -- the table ------------------------------------------------------------------------------------------------
+
+    def _compare(self) -> None:
+        sides = self._sides()
+        self.table.clear()
+        self._machines = None
+        try:
+            first, second = (sides[box.currentData()][1]() for box in (self.first, self.second))
+        except (IdlerError, KeyError) as why:
+            self.words.setText(f"This side cannot be read. {why}")
+            self._show_take()
+            return
+        self._machines = first, second
+        self._parts = compared(first, second, everything=self.everything.isChecked())
+        for part in self._parts:
+            top = QTreeWidgetItem([part.name if not part.differing else f"{part.name}, {part.differing}", "", ""])
+            top.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            self.table.addTopLevelItem(top)
+            for line in part.lines:
+                item = QTreeWidgetItem([line.label, line.first_text, line.second_text])
+                item.setData(0, Qt.ItemDataRole.UserRole, line)
+                for place in (1, 2):
+                    item.setTextAlignment(place, Qt.AlignmentFlag.AlignRight)
+                    font = item.font(place)
+                    font.setBold(line.differs)
+                    item.setFont(place, font)
+                top.addChild(item)
+            top.setExpanded(True)
+        count = sum(part.differing for part in self._parts)
+        parts = sum(bool(part.differing) for part in self._parts)
+        self.words.setText(
+            f"{count} {'value differs' if count == 1 else 'values differ'} in {parts} "
+            f"{'part' if parts == 1 else 'parts'}." if count else "They are the same."
+        )  # fmt: skip
+        self._show_take()
+
+    def _chosen(self) -> tuple[Line, ...]:
+        lines = (item.data(0, Qt.ItemDataRole.UserRole) for item in self.table.selectedItems())
+        return tuple(line for line in lines if line is not None and line.differs)
+
+    def _show_take(self) -> None:
+        sides = self.first.currentData(), self.second.currentData()
+        into = DRAFT in sides and sides[0] != sides[1]
+        chosen = len(self._chosen())
+        self.take.setVisible(into)
+        self.take.setEnabled(bool(chosen))
+        self.take.setText(f"Take {chosen} into the draft" if chosen else "Choose values to take")
+
+    def _take(self) -> None:
+        if self._machines is None:
+            return
+        first, second = self._machines
+        draft_first = self.first.currentData() == DRAFT
+        source = second if draft_first else first
+        values = taken_over(self._desk.machine, source, self._chosen(), from_first=not draft_first)
+        if not values:
+            self._desk.told.emit(
+                "warn", "Nothing was taken: the draft has no such parts, or the controller says these itself."
+            )
+            return
+        try:
+            self._desk.set_values(values, "values taken over")
+        except IdlerError as why:
+            self._desk.told.emit("warn", why.sentence)
+            return
+        self._desk.told.emit("plain", f"{len(values)} taken into the draft. Undo takes you back; nothing was sent.")
+        self._compare()

@@ -1,0 +1,87 @@
+"""Every claim of the machine with where it stands, station by station: when it was proven and how, or what is stale."""
+
+from __future__ import annotations
+
+import time
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.proofs import Claim, Proof, changed_since, claims, state
+from idler.core.stations import Station
+
+from ...desk import Desk
+from ...parts import label, scrolled
+from ...pictures.proof import ProofMark
+
+_ORDER = (Proof.FAILED, Proof.STALE, Proof.PROVEN, Proof.ENTERED)
+_WORDS = {Proof.PROVEN: "proven", Proof.STALE: "stale", Proof.FAILED: "failed", Proof.ENTERED: "not proven yet"}
+
+
+def summary(found: list[Proof]) -> str:
+    """ "14 of 27 proven, 2 stale, 1 failed"."""
+    counts = {kind: found.count(kind) for kind in _ORDER}
+    words = [f"{counts[Proof.PROVEN]} of {len(found)} proven"]
+    words += [f"{counts[kind]} {_WORDS[kind]}" for kind in (Proof.STALE, Proof.FAILED) if counts[kind]]
+    return ", ".join(words)
+
+
+class ProofsList(QWidget):
+    """Built anew by `refresh`, which the station calls while it is on the stage."""
+
+    asked = Signal(object)  # Station: a claim's own station is wanted
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.shown: dict[str, str] = {}  # by claim, the words beside its mark
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.title = label("", "title")
+        column.addWidget(self.title)
+        self._scroll = scrolled(QWidget())
+        column.addWidget(self._scroll, 1)
+
+    def refresh(self) -> None:
+        machine, kept = self._desk.machine, self._desk.proofs
+        listed = claims(machine)
+        states = {claim.key: state(machine, claim, kept) for claim in listed}
+        self.title.setText(summary(list(states.values())))
+        page = QWidget()
+        grid = QGridLayout(page)
+        grid.setContentsMargins(0, 0, 6, 0)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(4)
+        grid.setColumnStretch(1, 1)
+        self.shown, row = {}, 0
+        for station in Station:
+            of_station = [claim for claim in listed if claim.station is station]
+            if not of_station:
+                continue
+            head = QPushButton(f"{station.label}: {summary([states[claim.key] for claim in of_station])}")
+            head.setProperty("role", "quiet")
+            head.setToolTip(f"Opens {station.label}.")
+            head.clicked.connect(lambda _=False, station=station: self.asked.emit(station))
+            grid.addWidget(head, row, 0, 1, 2, Qt.AlignmentFlag.AlignLeft)
+            row += 1
+            for claim in sorted(of_station, key=lambda claim: _ORDER.index(states[claim.key])):
+                grid.addWidget(ProofMark(states[claim.key]), row, 0, Qt.AlignmentFlag.AlignTop)
+                self.shown[claim.key] = self._about(claim, states[claim.key])
+                lines = QVBoxLayout()
+                lines.setSpacing(0)
+                lines.addWidget(label(claim.label[0].upper() + claim.label[1:]))
+                lines.addWidget(label(self.shown[claim.key], "small", wrap=True))
+                grid.addLayout(lines, row, 1)
+                row += 1
+        grid.setRowStretch(row, 1)
+        self._scroll.setWidget(page)
+
+    def _about(self, claim: Claim, found: Proof) -> str:
+        kept = self._desk.proofs.get(claim.key)
+        if kept is None:
+            return _WORDS[found]
+        when = time.strftime("%-d %b %Y, %H:%M", time.localtime(kept.when))
+        if found is Proof.STALE:
+            part, before, now = changed_since(self._desk.machine, claim, self._desk.proofs)[0]
+            return f"stale: {part} was {before} and is {now} ({when}: {kept.result})"
+        return f"{when}: {'' if kept.passed else 'failed, '}{kept.result}"

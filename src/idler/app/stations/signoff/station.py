@@ -1,0 +1,131 @@
+"""The page of the Sign-off station: proofs at the left; at the right revisions, a comparison, or what is left to settle."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from idler.core.findings import Severity
+from idler.core.progress import station_of
+
+from ...desk import Desk
+from ...parts import card, label, scrolled
+from ..workbench import Workbench
+from .compare import ComparePage
+from .proofs import ProofsList
+from .revisions import RevisionLine
+
+RIGHT = 440
+_SIGNS = {Severity.ERROR: "must be settled", Severity.WARNING: "should be looked at", Severity.NOTE: "to know"}
+
+
+class FindingsPage(QWidget):
+    """Everything that is wrong or doubtful anywhere, with the edit that would settle it."""
+
+    asked = Signal(object)  # Station
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.count = 0
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 4, 0, 0)
+        self._scroll = scrolled(QWidget())
+        column.addWidget(self._scroll, 1)
+
+    def refresh(self) -> None:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 4, 0)
+        column.setSpacing(3)
+        listed = self._desk.findings()
+        self.count = len(listed)
+        for severity in Severity:
+            some = [item for item in listed if item.severity is severity]
+            if some:
+                column.addWidget(label(f"{_SIGNS[severity].capitalize()}, {len(some)}", "heading"))
+            for item in some:
+                column.addWidget(label(item.text, "", wrap=True))
+                row = QHBoxLayout()
+                if item.edit:
+                    edit = QPushButton(item.edit_text)
+                    edit.clicked.connect(lambda _=False, item=item: self._desk.set_values(dict(item.edit)))
+                    row.addWidget(edit)
+                station = station_of(item)
+                if station is not None:
+                    there = QPushButton(f"at {station.label}")
+                    there.setProperty("role", "quiet")
+                    there.clicked.connect(lambda _=False, station=station: self.asked.emit(station))
+                    row.addWidget(there)
+                row.addStretch(1)
+                column.addLayout(row)
+        if not listed:
+            column.addWidget(label("Nothing is left to settle.", "heading"))
+        column.addStretch(1)
+        self._scroll.setWidget(page)
+
+
+class SignOffStation(Workbench):
+    opened = Signal(object)  # Station: another one is wanted
+    keep = Signal()  # a revision is to be kept
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.proofs, self.revisions = ProofsList(desk), RevisionLine(desk)
+        self.compare, self.findings = ComparePage(desk), FindingsPage(desk)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 6, 12, 6)
+        row.setSpacing(8)
+        frame, inner = card((12, 8, 8, 8), 4)
+        inner.addWidget(self.proofs, 1)
+        row.addWidget(frame, 1)
+        row.addWidget(self._right())
+        self.proofs.asked.connect(self.opened)
+        self.findings.asked.connect(self.opened)
+        for signal in (desk.changed, desk.held, desk.proved, desk.revised, desk.noticed):
+            signal.connect(self._follow)
+
+    def _right(self) -> QWidget:
+        frame, column = card((10, 6, 10, 8), 6)
+        frame.setFixedWidth(RIGHT)
+        bar = QHBoxLayout()
+        bar.setSpacing(0)
+        self._group, self._pages = QButtonGroup(self), QStackedWidget()
+        self.segments: dict[str, QPushButton] = {}
+        self._all = (self.revisions, self.compare, self.findings)
+        for place, (name, page) in enumerate(zip(("Revisions", "Compare", "To settle"), self._all, strict=True)):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setProperty("role", "segment")
+            self._group.addButton(button, place)
+            self._pages.addWidget(page)
+            self.segments[name] = button
+            bar.addWidget(button, 1)
+        self._group.idClicked.connect(self._turn_to)
+        self._group.button(0).setChecked(True)
+        column.addLayout(bar)
+        column.addWidget(self._pages, 1)
+        self.keep_button = QPushButton("Keep this as a revision…")
+        self.keep_button.clicked.connect(self.keep)
+        column.addWidget(self.keep_button)
+        return frame
+
+    def turn_to(self, name: str) -> None:
+        """Shows one of the pages at the right."""
+        self.segments[name].click()
+
+    def _turn_to(self, place: int) -> None:
+        self._pages.setCurrentIndex(place)
+        self._all[place].refresh()
+
+    def entered(self) -> None:
+        self._refresh()
+
+    def _follow(self) -> None:
+        if self.isVisible():
+            self._refresh()
+
+    def _refresh(self) -> None:
+        self.proofs.refresh()
+        self._all[self._pages.currentIndex()].refresh()

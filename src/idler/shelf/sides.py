@@ -1,0 +1,37 @@
+"""What a person may name on the command line or choose on the screen as one side of a comparison."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from idler.core import machinefile
+from idler.core.errors import IdlerError
+from idler.core.machine import Machine
+
+from .files import read_text
+from .shelf import Shelf
+
+HELP = "the path of a machine file, NAME, NAME@NUMBER for a revision, or NAME@draft"
+
+
+def machine_of(shelf: Shelf, text: str) -> Machine:
+    """The machine that is meant. Raises IdlerError with what may be written."""
+    if text.endswith(".toml") or "/" in text:
+        return machinefile.read(read_text(Path(text))).machine
+    name, _, which = text.partition("@")
+    if name not in shelf.names():
+        known = ", ".join(shelf.names()) or "no machine yet"
+        raise IdlerError(f"Machine {name}: is not on the shelf {shelf.root}. There: {known}. Write {HELP}.")
+    kept = shelf.load(name).machine
+    if not which:
+        return kept
+    if which == "draft":
+        return shelf.draft(name, kept)[0]
+    if not re.fullmatch(r"\d{1,6}", which):
+        raise IdlerError(f"Machine {text}: “{which}” is no revision. Write {HELP}.")
+    revisions = shelf.revisions(name)
+    for revision in revisions:
+        if revision.number == int(which):
+            return shelf.at(revision)
+    raise IdlerError(f"Machine {name}: has no revision {which}. It has {len(revisions)}.")

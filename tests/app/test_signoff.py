@@ -1,0 +1,112 @@
+"""The Sign-off station: proofs, the line of revisions, a comparison with values taken over, what is left to settle."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtWidgets import QPushButton
+
+from idler.core.proofs import claims, direction_claim
+from idler.core.stations import Station
+from tests.app.gui import SessionCase
+from tests.support import X, Y, at
+
+
+class SignOff(SessionCase):
+    on_bench = False
+
+    def page(self, name: str = "Revisions"):
+        self.window.open_station(Station.SIGN_OFF)
+        page = self.window.page(Station.SIGN_OFF)
+        page.turn_to(name)
+        return page
+
+    def test_every_claim_is_listed_with_its_result_or_why_it_is_stale(self) -> None:
+        claim = direction_claim(self.desk.machine, X)
+        self.desk.prove(claim, True, "asked to go to +, it did")
+        page = self.page()
+        self.assertEqual(set(page.proofs.shown), {each.key for each in claims(self.desk.machine)})
+        self.assertIn("it did", page.proofs.shown[claim.key])
+        self.assertTrue(page.proofs.title.text().startswith("1 of "))
+        self.desk.set_values({at(X, "axis.reversed"): True})
+        self.assertIn("stale: X direction reversed was off and is on", page.proofs.shown[claim.key])
+        self.assertIn("1 stale", page.proofs.title.text())
+
+    def test_a_station_is_opened_from_its_heading(self) -> None:
+        page = self.page()
+        head = next(b for b in page.proofs.findChildren(QPushButton) if b.text().startswith("Homing"))
+        self.click(head)
+        self.assertIs(self.window._stages.currentWidget(), self.window.page(Station.HOMING))
+
+    def test_the_line_tells_what_each_revision_changed_and_goes_back(self) -> None:
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
+        self.desk.keep("Measured the screw of X")
+        page = self.page()
+        self.assertEqual(page.revisions.texts[0], "Measured the screw of X; X pitch of the screw 5 mm → 4 mm")
+        self.click(page.revisions.back_buttons[1])
+        self.assertEqual(self.value("chain.pitch", X), Fraction(5))
+        self.desk.undo_stack.undo()
+        self.assertEqual(self.value("chain.pitch", X), Fraction(4))
+
+    def test_values_are_taken_over_from_a_revision_one_by_one(self) -> None:
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
+        page = self.page("Compare")
+        compare = page.compare
+        compare.choose("draft", "revision")
+        self.assertEqual(compare.words.text(), "2 values differ in 2 parts.")
+        self.assertFalse(compare.take.isEnabled())
+        item = compare.table.topLevelItem(0).child(0)
+        self.assertEqual([item.text(k) for k in range(3)], ["pitch of the screw", "4 mm", "5 mm"])
+        item.setSelected(True)
+        self.click(compare.take)
+        self.assertEqual((self.value("chain.pitch", X), self.value("pace.top_speed", Y)), (Fraction(5), Fraction(900)))
+        self.assertEqual(compare.words.text(), "1 value differs in 1 part.")
+        self.desk.undo_stack.undo()
+        self.assertEqual(self.value("chain.pitch", X), Fraction(4))
+        compare.choose("revision", "draft")
+        compare.table.topLevelItem(1).child(0).setSelected(True)
+        self.click(compare.take)
+        self.assertEqual(self.value("pace.top_speed", Y), self.desk.base[at(Y, "pace.top_speed")])
+
+    def test_what_is_the_same_is_shown_when_it_is_asked_for(self) -> None:
+        compare = self.page("Compare").compare
+        self.assertEqual(compare.words.text(), "They are the same.")
+        self.assertEqual(compare.table.topLevelItemCount(), 0)
+        self.click(compare.everything)
+        self.assertGreater(compare.table.topLevelItemCount(), 10)
+        self.assertFalse(compare.take.isEnabled())
+
+    def test_findings_of_all_stations_are_settled_here(self) -> None:
+        self.desk.set_values({at(X, "travel.low"): Fraction(10), at(X, "travel.high"): Fraction(5)})
+        page = self.page("To settle")
+        before = page.findings.count
+        self.assertGreater(before, 0)
+        self.desk.undo_stack.undo()
+        self.assertLess(page.findings.count, before)
+
+    def test_a_revision_is_kept_from_here(self) -> None:
+        self.desk.prove(direction_claim(self.desk.machine, X), True, "asked to go to +, it did")
+        page = self.page()
+        self.click(page.keep_button)
+        dialog = next(w for w in self.app.topLevelWidgets() if w.isVisible() and w.windowTitle() == "Keep revision")
+        dialog.note.setText("Signed off")
+        self.click(dialog.keep_button)
+        self.assertTrue(page.revisions.texts[0].startswith("Signed off; no value changed"))
+        told: list[str] = []
+        self.desk.told.connect(lambda _kind, words: told.append(words))
+        again = self.window.open_keep()
+        self.click(again.keep_button)
+        self.assertIn("there is nothing to keep", told[-1])
+        again.reject()
+
+
+class OnBench(SessionCase):
+    def test_the_controller_is_a_side(self) -> None:
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
+        self.window.open_station(Station.SIGN_OFF)
+        page = self.window.page(Station.SIGN_OFF)
+        page.turn_to("Compare")
+        self.assertEqual(page.compare.second.currentText(), "in the controller")
+        self.assertEqual(page.compare.words.text(), "1 value differs in 1 part.")
+        self.again(self.desk.send, lambda: not self.desk.count().edited, "the value to be sent")
+        self.assertEqual(page.compare.words.text(), "They are the same.")
