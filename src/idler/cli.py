@@ -160,6 +160,34 @@ def compare(first: str, second: str, folder: Path | None, everything: bool, as_j
 
 
 @main.command()
+@click.argument("machine")
+@_SHELF
+@click.option(
+    "--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file and not to the screen."
+)
+def report(machine: str, folder: Path | None, output: Path | None) -> None:
+    """Print the report of a machine as HTML: the path of a machine file, NAME, NAME@NUMBER, or NAME@draft.
+
+    Exit code 0, or 2 where it cannot be read or written.
+    """
+    import time
+
+    from idler.core.report import report as report_of
+    from idler.shelf.files import write_text
+    from idler.shelf.report import html
+    from idler.shelf.sides import machine_of
+
+    kept = _shelf(folder)
+    name = machine.partition("@")[0]
+    proofs = kept.proofs(name) if name in kept.names() else {}
+    text = html(report_of(machine_of(kept, machine), proofs), machine, time.time())
+    if output is None:
+        click.echo(text)
+    else:
+        write_text(output, text)
+
+
+@main.command()
 @click.option("--axes", default=8, show_default=True, type=click.IntRange(1, 8))
 @click.option("--inputs", default=32, show_default=True, type=click.IntRange(0, 32))
 @click.option("--outputs", default=16, show_default=True, type=click.IntRange(0, 16))

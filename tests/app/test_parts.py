@@ -275,11 +275,12 @@ class OfLink(SessionCase):
         self.assertIn("No controller is connected", self.window.notice.words)
         self.assertFalse(self.window.header.send_button.isEnabled())
 
-    def test_stations_to_come_offer_their_values_and_the_others_only_their_sentence(self) -> None:
-        for station in (Station.SPINDLE, Station.TRIAL):
+    def test_stations_to_come_say_so_and_hide_no_value(self) -> None:
+        for station in (Station.GEOMETRY, Station.TRIAL):
             self.window.open_station(station)
             said = " ".join(x.text() for x in self.window.page(station).findChildren(QLabel))
-            self.assertEqual("can be typed and sent already" in said, bool(groups_at(station)))
+            self.assertIn("is not built yet", said)
+            self.assertEqual(groups_at(station), frozenset())
 
 
 class Bounds(unittest.TestCase):

@@ -84,6 +84,16 @@ class SignOff(SessionCase):
         self.desk.undo_stack.undo()
         self.assertLess(page.findings.count, before)
 
+    def test_the_report_is_written_or_says_why_not(self) -> None:
+        told: list[str] = []
+        self.desk.told.connect(lambda _kind, words: told.append(words))
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
+        page = self.page()
+        page.write_report(self.root / "report.html")
+        self.assertIn("with 1 values edited since", (self.root / "report.html").read_text("utf-8"))
+        page.write_report(self.root / "report.html" / "below.html")
+        self.assertIn("The report was not written", told[-1])
+
     def test_a_revision_is_kept_from_here(self) -> None:
         self.desk.prove(direction_claim(self.desk.machine, X), True, "asked to go to +, it did")
         page = self.page()

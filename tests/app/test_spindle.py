@@ -161,13 +161,17 @@ class OnVerge(SpindleCase):
 
     def test_times_are_measured_both_ways_and_their_waits_proven(self) -> None:
         page = self.page_of("Times")
-        for _ in range(2):
+        claim = times_claim(self.desk.machine, 2)
+        for _ in range(4):
+            if self.stands(claim) is Proof.PROVEN:
+                break
             self.again(lambda: self.click(page.times.measure), lambda: page.run.running, "the run")
             self.ended(page.run, "the run")
             self.assertEqual(set(page.run.traces[2]), {"up, right", "down, right", "up, left", "down, left"})
             if page.times.take.isVisible():
                 self.click(page.times.take)
                 self.tell({})
+                claim = times_claim(self.desk.machine, 2)
         found = ranges(self.desk.machine)[2]
         self.assertTrue(found.run_up > 1 and found.run_down > 1)
         self.assertIs(self.stands(times_claim(self.desk.machine, 2)), Proof.PROVEN)

@@ -27,6 +27,12 @@ stages = st.builds(
 )  # fmt: skip
 
 
+_LISTS = {
+    "motor": ("0 1.9, 300 1.7, 900 0.95", "none"), "jog": ("5 0.5", "10 1 0.1 0.01"),
+    "range": ("4 63.3, 50 3010, 97 5948", "none", "1 0.5, 2 1"),
+}  # fmt: skip
+
+
 def values_of(row: Parameter) -> st.SearchStrategy[Value]:
     """Any value that the table allows, on the steps of the wire."""
     match row.kind:
@@ -44,9 +50,7 @@ def values_of(row: Parameter) -> st.SearchStrategy[Value]:
         case Kind.STAGES:
             return st.lists(stages, max_size=4).map(tuple)
     if row.problem is not None:
-        return st.sampled_from(
-            ["0 1.9, 300 1.7, 900 0.95", "none"] if row.group == "motor" else ["5 0.5", "10 1 0.1 0.01"]
-        )
+        return st.sampled_from(_LISTS[row.group])
     codec = "ascii" if row.wire.type is WireType.STRING else "utf-8"
     return st.text(st.characters(codec=codec, categories=("L", "N")), min_size=1, max_size=8)
 

@@ -59,6 +59,13 @@ class Sides(unittest.TestCase):
         self.assertEqual(wrong.returncode, 2)
         self.assertIn("is not on the shelf", wrong.stderr)
 
+    def test_the_report_of_a_machine(self) -> None:
+        path = self.root / "report.html"
+        done = run_idler("report", "verge@1", "--shelf", str(self.root), "--output", str(path))
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        self.assertIn("<h2>Every value</h2>", path.read_text("utf-8"))
+        self.assertEqual(run_idler("report", "nobody", "--shelf", str(self.root)).returncode, 2)
+
     def test_the_shelf_is_listed(self) -> None:
         done = run_idler("shelf", "list", "--shelf", str(self.root))
         self.assertEqual(done.returncode, 0)

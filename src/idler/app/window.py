@@ -200,7 +200,7 @@ class Window(QMainWindow):
 
     def open_station(self, station: Station) -> None:
         if station not in self._pages:
-            made = self._makers.get(station, lambda: LaterStation(self.desk, station))()
+            made = self._makers.get(station, lambda: LaterStation(station))()
             self._pages[station] = made
             self._stages.addWidget(made)
         before = self._stages.currentWidget()

@@ -8,6 +8,7 @@ from math import ceil
 
 WITHIN = 0.02  # of the change: nearer counts as there
 MARGIN = 1.15  # a wait is so much longer than what was measured
+_OVER = 0.15  # s of a mean of pulses
 _STEP = 0.05  # s: waits are rounded up to this
 
 
@@ -30,8 +31,10 @@ class SpeedTrace:
         return next((time for time in self.times if time > outside[-1]), None)
 
 
-def from_pulses(times: Sequence[float], pulses: int, end: float, over: int = 4) -> SpeedTrace:
-    """Speed from the times (s) of pulses, each a mean over the last few; standstill where none comes any more.
+def from_pulses(times: Sequence[float], pulses: int, end: float) -> SpeedTrace:
+    """Speed from the times (s) of pulses, each a mean over the last 0.15 s; standstill where none comes any more.
+
+    A contact is seen within a millisecond: over so long a mean that is less than 1 %.
 
     A pulse that is overdue by more than three of the last gaps says that the spindle stands: it stopped half a gap after it.
     """
@@ -39,7 +42,9 @@ def from_pulses(times: Sequence[float], pulses: int, end: float, over: int = 4) 
     if len(times) > 1 and times[0] < 0.02:
         speeds[0] = 60.0 / pulses / (times[1] - times[0])
     for k in range(1, len(times)):
-        back = min(over, k)
+        back = 1
+        while back < k and times[k] - times[k - back] < _OVER:
+            back += 1
         at.append(times[k])
         speeds.append(60.0 * back / pulses / (times[k] - times[k - back]))
     if len(times) > 1 and end - times[-1] > 3 * (times[-1] - times[-2]):

@@ -51,7 +51,7 @@ def range_speeds(machine: Machine) -> Iterator[Finding]:
                 machine, found, "high", "faster_than_measured", Severity.WARNING,
                 f"{_big(found.title)}: {found.high:g} rpm is asked for at most, and {fastest:g} rpm was measured at "
                 "full level.",
-                Fraction(int(fastest)),
+                Fraction(max(1, int(fastest))),
             )  # fmt: skip
         if found.low < slowest - 0.5:
             yield _of_range(

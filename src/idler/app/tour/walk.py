@@ -83,11 +83,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         self._shot("sign-off", window)
         self._say(page.proofs.title.text())
         page.turn_to("Compare")
-        page.compare.choose("revision", "draft")
-        page.compare.first.setCurrentIndex(next(
-            k for k in range(page.compare.first.count()) if page.compare.first.itemText(k).startswith("as found")
-        ))  # fmt: skip
-        page.compare._compare()
+        page.compare.choose("as found", "draft")
         self._shot("compare", window)
         self._say(f"as found against now: {page.compare.words.text()}")
 

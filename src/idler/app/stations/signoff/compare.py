@@ -105,9 +105,9 @@ class ComparePage(QWidget):
         self._compare()
 
     def choose(self, first: str, second: str) -> None:
-        """Sides by the beginning of their keys."""
+        """The first side of each list whose key or words hold a text."""
         for box, key in ((self.first, first), (self.second, second)):
-            box.setCurrentIndex(next(k for k in range(box.count()) if str(box.itemData(k)).startswith(key)))
+            box.setCurrentIndex(next(k for k in range(box.count()) if key in f"{box.itemData(k)} {box.itemText(k)}"))
         self._compare()
 
     # -- the table ------------------------------------------------------------------------------------------------

@@ -25,6 +25,7 @@ from ...pictures.proof import ProofMark
 from .run import SpindleRun
 
 FIELD = 140
+LONG = 2.0  # times what was measured: a wait that is longer may be shortened
 
 
 class Page(QWidget):
@@ -264,8 +265,12 @@ class TimesPage(Page):
 
     def _waits(self, slot: int) -> dict[str, float]:
         """The waits that the measured times ask for, by the name of their row."""
+        return {name: wait_for(time) for name, time in self._times(slot).items()}
+
+    def _times(self, slot: int) -> dict[str, float]:
+        """The longest measured times, in s, by the name of the row of their wait."""
         times = {"run_up": self._run.longest(slot, "up"), "run_down": self._run.longest(slot, "down")}
-        return {name: wait_for(time) for name, time in times.items() if time is not None}
+        return {name: time for name, time in times.items() if time is not None}
 
     def _take(self) -> None:
         slot = self._run.engaged().slot
@@ -293,10 +298,10 @@ class TimesPage(Page):
             field.set_axis(found.slot)
         self.mark.show_claim(self._desk.machine, times_claim(self._desk.machine, found.slot), self._desk.proofs)
         self.measure.setEnabled(not run.running)
-        waits = self._waits(found.slot)
+        times = self._times(found.slot)
         told = {"run_up": found.run_up, "run_down": found.run_down}
         self.take.setVisible(
-            not run.running and any(not 0.85 * wait < told[name] < 1.6 * wait for name, wait in waits.items())
+            not run.running and any(not time <= told[name] < LONG * time for name, time in times.items())
         )
         up, down = run.longest(found.slot, "up"), run.longest(found.slot, "down")
         if run.running or up is None or down is None:

@@ -1,0 +1,89 @@
+"""What stands in a report, and that a page is made of it."""
+
+from __future__ import annotations
+
+import html.parser
+import unittest
+from fractions import Fraction
+
+from idler.core.machine import Address
+from idler.core.proofs import Proof, direction_claim, evidence
+from idler.core.report import report
+from idler.shelf.report import html as page_of
+from tests.support import X, Y, at, verge, wired
+
+
+class Content(unittest.TestCase):
+    def test_every_value_that_counts_with_its_unit(self) -> None:
+        values = {
+            part.name: {line.label: line.first_text for line in part.lines} for part in report(wired(), {}).values
+        }
+        self.assertEqual(values["X"]["pitch of the screw"], "5 mm")
+        self.assertNotIn("module of the rack", values["X"])
+        self.assertEqual(values["range 3"]["highest speed"], "6\u202f000 rpm")
+        self.assertIn("input 1", values)
+
+    def test_the_drawing_is_to_scale(self) -> None:
+        (sheet,) = [axis for axis in report(wired(), {}).axes if axis.name == "X"]
+        marks = {mark.kind: mark for mark in sheet.marks if mark.kind != "stop"}
+        stops = [mark.at for mark in sheet.marks if mark.kind == "stop"]
+        self.assertEqual(stops, [0.0, 1.0])
+        self.assertAlmostEqual(marks["travel"].at, (-308 + 312) / 318)
+        self.assertEqual(marks["travel"].label, "travel -308 to 0 mm")
+        inch = report(wired().with_values({Address(None, "names.screen_unit"): "in"}), {}).axes[0]
+        self.assertIn("0.236 in", [mark.label for mark in inch.marks][1])
+
+    def test_soft_limits_that_are_off_are_said_first(self) -> None:
+        self.assertEqual(report(wired(), {}).limits_off, [])
+        off = report(wired().with_values({at(Y, "travel.limits_on"): False}), {})
+        self.assertEqual(off.limits_off, ["Y"])
+        self.assertIn("Soft limits of Y are off", page_of(off, "revision 1", 0.0))
+
+    def test_proofs_with_date_result_and_what_is_stale(self) -> None:
+        claim = direction_claim(wired(), X)
+        kept = {claim.key: evidence(wired(), claim, 86_400.0, True, "asked to go to +, it did")}
+        line = next(each for each in report(wired(), kept).proofs if each.label == "direction of X")
+        self.assertEqual((line.state, line.when, line.result), (Proof.PROVEN, 86_400.0, "asked to go to +, it did"))
+        turned = wired().with_values({at(X, "axis.reversed"): True})
+        self.assertIs(next(e for e in report(turned, kept).proofs if e.label == "direction of X").state, Proof.STALE)
+
+    def test_the_wiring_list(self) -> None:
+        found = report(wired(), {})
+        self.assertEqual(
+            [(wire.terminal, wire.role, wire.details) for wire in found.inputs[:2]],
+            [
+                ("1", "emergency stop", "closed at rest, filter 0.2 ms"),
+                ("2", "X home switch", "closed at rest, filter 0.2 ms"),
+            ],
+        )
+        self.assertEqual([wire.role for wire in found.outputs if wire.terminal == "V"], ["spindle speed"])
+
+
+class Page(unittest.TestCase):
+    def test_it_is_whole_and_names_are_no_markup(self) -> None:
+        class Tags(html.parser.HTMLParser):
+            open: list[str] = []  # noqa: RUF012
+            scripts = 0
+
+            def handle_starttag(self, tag, attrs) -> None:
+                self.scripts += tag == "script"
+                if tag not in ("meta", "rect", "circle", "polygon", "line", "path"):
+                    self.open.append(tag)
+
+            def handle_endtag(self, tag) -> None:
+                if tag not in ("rect", "circle", "polygon", "line"):
+                    assert self.open.pop() == tag, tag
+
+        named = wired().with_values({Address(None, "names.machine"): "<script>alert(1)</script> & Sons"})
+        text = page_of(report(named, {}), "revision 3, “note”", 1_700_000_000.0)
+        tags = Tags()
+        tags.feed(text)
+        self.assertEqual((tags.open, tags.scripts), ([], 0))
+        self.assertIn("&lt;script&gt;", text)
+        for words in ("revision 3", "200 × 8 × 20/20 ÷ 5 = 320 counts per mm", "emergency stop", "not proven"):
+            self.assertIn(words, text)
+
+    def test_what_is_to_settle_stands_in_it(self) -> None:
+        text = page_of(report(verge().with_values({at(X, "pace.top_speed"): Fraction(90_000)}), {}), "", 0.0)
+        self.assertIn("Must be settled:", text)
+        self.assertNotIn("Nothing is left to settle", text)
