@@ -99,27 +99,20 @@ class Turning(Script):
         yield check
 
     def _turning(self, asked: Asked) -> Steps:
-        """Over when the controller tells the spindle to turn as it was asked."""
-        yield self._started(asked)
-        while True:
-            yield self.ask(SPINDLE_LEVEL, SPINDLE_SPEED)
-            if (self.answer(SPINDLE_LEVEL), self.answer(SPINDLE_SPEED)) == (asked.level, asked.speed):
-                return
-
-    def _started(self, asked: Asked) -> Wait:
+        """Over when the controller tells the spindle to turn as it was asked; asked again where the link dropped it."""
         self.turn(asked)
         told = time.monotonic()
-        with self._within(NEVER_TURNS, "The controller did not start the spindle.") as check:
-
-            def ready() -> bool:
-                nonlocal told
+        longest = NEVER_TURNS + max(each.run_down for each in ranges(self._desk.machine))
+        with self._within(longest, "The controller did not start the spindle.") as check:
+            while True:
+                yield self.ask(SPINDLE_LEVEL, SPINDLE_SPEED)
+                now = self.answer(SPINDLE_LEVEL), self.answer(SPINDLE_SPEED)
+                if self._told_to_turn and now == (asked.level, asked.speed):
+                    return
                 check()
-                if not self._told_to_turn and time.monotonic() - told > ASK_AGAIN:
+                if time.monotonic() - told > ASK_AGAIN:
                     told = time.monotonic()
                     self.turn(asked)
-                return self._told_to_turn
-
-        return ready
 
     def _settle(self, words: str) -> Steps:
         """Over when the speed is steady, of all that came since the controller told the spindle something else."""
