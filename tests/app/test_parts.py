@@ -28,7 +28,7 @@ from idler.core.stations import Station
 from idler.link.address import Found
 from idler.link.events import Progress
 from tests.app.gui import GuiCase, SessionCase
-from tests.support import A, X, Y, at, verge
+from tests.support import A, X, Y, at, verge, wiring
 
 
 class Shell(GuiCase):
@@ -227,6 +227,16 @@ class OfFields(SessionCase):
         self.window.open_station(Station.DRIVES)
         for editor in self.window.page(Station.DRIVES).findChildren(QLineEdit):
             self.assertTrue(editor.accessibleName(), editor)
+
+
+class OfHeader(SessionCase):
+    def test_nothing_lies_over_anything_at_once(self) -> None:
+        header = self.window.header
+        self.desk.set_values(wiring())
+        for left, right in ((header._state, header.send_button), (header.send_button, header.keep_button)):
+            self.assertLess(left.geometry().right(), right.geometry().left())
+        header._show_state("node 5 · spindle on, drives powered, at rest, not all homed", "dot")
+        self.assertLess(header._state.geometry().right(), header.send_button.geometry().left())
 
 
 class OfLink(SessionCase):

@@ -151,17 +151,24 @@ class Header(QWidget):
         else:
             unkept = len(self._desk.machine.differences(self._desk.base))
             parts.append(f"{unkept} edited since" if unkept else "no edits")
-        self._show_standing(" · ".join(parts))
+        self._words = " · ".join(parts)
         number = len(count.edited)
         self.send_button.setText(f"Send {number}…" if number else "Send…" if count.to_send else "Send")
         self.send_button.setEnabled(self._desk.connected and count.to_send)
+        self._lay()
+
+    def _lay(self) -> None:
+        """Other words want other room: what stands beside them moves at once, and not at the next turn of the loop."""
+        layout = self.layout()
+        assert layout is not None
+        layout.activate()
+        self._show_standing(self._words)
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""
         desk = self._desk
         if not desk.connected:
-            words = {"connect": "connecting…"}.get(desk.busy, "no controller")
-            self._state.show_state(words, "ring")
+            self._show_state({"connect": "connecting…"}.get(desk.busy, "no controller"), "ring")
             return
         name = f"node {desk.identity.node}" if desk.identity else "controller"
         words = desk.motion_words()
@@ -171,4 +178,10 @@ class Header(QWidget):
         home = (
             "" if fault else ", homed" if all(homed) and homed else ", not all homed" if any(homed) else ", not homed"
         )
-        self._state.show_state(f"{name} · {words}{home}", shape)
+        self._show_state(f"{name} · {words}{home}", shape)
+
+    def _show_state(self, words: str, shape: str) -> None:
+        before = self._state.width()
+        self._state.show_state(words, shape)
+        if self._state.width() != before:
+            self._lay()

@@ -24,6 +24,7 @@ class SpindleRow(QWidget):
         self.turn.clicked.connect(lambda: self._do(do="spin", turns=1.0))
         self.belt = QComboBox()
         self.belt.setAccessibleName("Where the belt lies")
+        self.belt.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.belt.activated.connect(lambda place: self._do(do="belt", place=place + 1))
         self.trip = QPushButton("Trip its drive")
         self.trip.setCheckable(True)

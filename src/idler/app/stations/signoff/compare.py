@@ -27,6 +27,7 @@ from ...parts import label
 
 DRAFT, CONTROLLER = "draft", "controller"
 MOST_REVISIONS = 30
+COLUMN = 116  # wide; a longer value is whole in its tip
 
 
 class ComparePage(QWidget):
@@ -59,7 +60,8 @@ class ComparePage(QWidget):
         header.setStretchLastSection(False)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         for place in (1, 2):
-            header.setSectionResizeMode(place, QHeaderView.ResizeMode.ResizeToContents)
+            header.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed)
+            header.resizeSection(place, COLUMN)
             self.table.headerItem().setTextAlignment(place, Qt.AlignmentFlag.AlignRight)
         self.table.itemSelectionChanged.connect(self._show_take)
         column.addWidget(self.table, 1)
@@ -133,6 +135,7 @@ class ComparePage(QWidget):
                 item.setData(0, Qt.ItemDataRole.UserRole, line)
                 for place in (1, 2):
                     item.setTextAlignment(place, Qt.AlignmentFlag.AlignRight)
+                    item.setToolTip(place, item.text(place))
                     font = item.font(place)
                     font.setBold(line.differs)
                     item.setFont(place, font)

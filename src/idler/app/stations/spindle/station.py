@@ -19,7 +19,7 @@ from ...pictures.oilday import OilDayPicture
 from ...pictures.runup import RunUpPicture
 from ...pictures.speedcurve import CurveScene, SpeedCurvePicture
 from ...pictures.spindlechain import SpindleChain
-from ..wiring.outputs import Holder
+from ..holder import Holder
 from ..workbench import Workbench
 from .bus import BusPage
 from .interlocks import InterlocksPage

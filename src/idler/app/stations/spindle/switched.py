@@ -12,7 +12,7 @@ from idler.link.events import Asked
 
 from ...desk import Desk
 from ...parts import label, scrolled
-from ..wiring.outputs import Holder
+from ..holder import Holder
 from .pages import Page
 
 

@@ -17,7 +17,7 @@ from idler.link.events import Asked
 from ...desk import Desk
 from ...fields import field_for
 from ...parts import figures, label
-from ..wiring.outputs import Holder
+from ..holder import Holder
 from .pages import FIELD, Page
 
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtWidgets import (
-    QApplication,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -24,48 +23,11 @@ from ...desk import Desk
 from ...fields import Field, field_for
 from ...parts import label
 from ...pictures.terminals import Screw
+from ..holder import Holder
 from .fields import HEIGHT, OutputRoleField
 
 ROW, ROLE = 31, 136
 TRY_LEVEL = 200  # ‰: what a level output gives while it is tried
-CONFIRM_MS = 60
-
-
-class Holder(QObject):
-    """What is held on the terminals: confirmed while the finger is down, ended when it lifts or the focus goes."""
-
-    changed = Signal()
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
-        self.asked = Asked()
-        self._timer = QTimer(self)
-        self._timer.setInterval(CONFIRM_MS)
-        self._timer.timeout.connect(desk.link.keep_holding)
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        app.focusWindowChanged.connect(lambda _: self.let_go())
-        desk.stopped.connect(lambda _: self.let_go())
-        desk.halted.connect(self.let_go)
-        desk.held.connect(self._look)
-
-    def hold(self, asked: Asked) -> None:
-        self.asked = asked
-        self._desk.hold_terminals(asked)
-        self._timer.start()
-        self.changed.emit()
-
-    def let_go(self) -> None:
-        if self.asked != Asked():
-            self.asked = Asked()
-            self._timer.stop()
-            self._desk.hold_terminals(self.asked)
-            self.changed.emit()
-
-    def _look(self) -> None:
-        if not self._desk.connected:
-            self.let_go()
 
 
 def does(out: Output, panel: PanelState, level: int) -> str:

@@ -19,7 +19,7 @@ from idler.link.trace import Edges
 from ...desk import Desk
 from ...parts import label
 from ...pictures.proof import ProofMark
-from .outputs import Holder
+from ..holder import Holder
 from .study import SPINDLE_LEVEL
 
 _GUIDED = {InputRole.STOP: StopTrial, InputRole.GUARD: GuardTrial}

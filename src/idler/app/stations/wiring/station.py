@@ -9,10 +9,11 @@ from idler.link.trace import Edges
 from ...desk import Desk
 from ...parts import card
 from ...pictures.terminals import SPAN_US
+from ..holder import Holder
 from ..workbench import Workbench
 from .inputs import InputsCard
 from .learn import LearnPage
-from .outputs import Holder, OutputsPage
+from .outputs import OutputsPage
 from .prove import ProvePage
 from .signals import SignalsPage
 from .study import StudyPage

@@ -19,7 +19,7 @@ from idler.link.trace import Edges
 from ...desk import Desk
 from ...parts import figures, label
 from ...pictures.histogram import Histogram
-from .outputs import Holder
+from ..holder import Holder
 
 SECONDS = (5, 10, 30, 60)
 SPINDLE_LEVEL = 600  # ‰: a usual working speed
