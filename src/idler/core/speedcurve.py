@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -52,11 +53,26 @@ class Curve:
 
     def at(self, level: float) -> float:
         """Speed at a level in %, by the monotone cubic; nothing below the dead band."""
-        if level <= self.dead:
-            return 0.0
-        if level >= self.full:
-            return self.top
-        return float(_pchip(self)(level))
+        return self.along((level,))[0]
+
+    def along(self, levels: Sequence[float]) -> list[float]:
+        """Speeds at many levels at once."""
+        wanted = np.asarray(levels, float)
+        between = self._between(np.clip(wanted, self.dead, self.full))
+        speeds = np.where(wanted <= self.dead, 0.0, np.where(wanted >= self.full, self.top, between))
+        return [float(rpm) for rpm in speeds]
+
+    @cached_property
+    def _between(self) -> Any:
+        """The monotone cubic through the ends and what was measured; made when it is first asked for."""
+        from scipy.interpolate import PchipInterpolator
+
+        levels, speeds = [*self.levels], [*self.speeds]
+        if self.dead < levels[0]:
+            levels, speeds = [self.dead, *levels], [0.0, *speeds]
+        if self.full > levels[-1]:
+            levels, speeds = [*levels, self.full], [*speeds, self.top]
+        return PchipInterpolator(np.array(levels), np.array(speeds))
 
     @property
     def points(self) -> tuple[Point, ...]:
@@ -69,16 +85,6 @@ class Curve:
             ]
             del found[bends.index(min(bends)) + 1]
         return tuple((round(level, 2), round(rpm, 1)) for level, rpm in found)
-
-
-def _pchip(curve: Curve) -> Any:
-    from scipy.interpolate import PchipInterpolator
-
-    levels = [curve.dead, *curve.levels] if curve.dead < curve.levels[0] else [*curve.levels]
-    speeds = [0.0, *curve.speeds] if curve.dead < curve.levels[0] else [*curve.speeds]
-    if curve.full > levels[-1]:
-        levels, speeds = [*levels, curve.full], [*speeds, curve.top]
-    return PchipInterpolator(np.array(levels), np.array(speeds))
 
 
 def first_levels() -> tuple[float, ...]:
@@ -168,7 +174,8 @@ def misses(curve: Curve, by: Sequence[Point], speeds: Sequence[float]) -> tuple[
     """What commanded speeds would come to on a measured curve, with the points that the controller goes by."""
     from .speedpoints import level_for
 
-    return tuple(Miss(speed, curve.at(level_for(by, speed)) - speed) for speed in speeds)
+    came = curve.along([level_for(by, speed) for speed in speeds])
+    return tuple(Miss(speed, rpm - speed) for speed, rpm in zip(speeds, came, strict=True))
 
 
 def worst(found: Sequence[Miss]) -> Miss:

@@ -77,7 +77,8 @@ class SpeedCurvePicture(QWidget):
         if s.found.points:
             plot.line(p, s.found.points, QPen(theme.color("indigo"), 2))
         if s.curve is not None:
-            dense = [(level / 2, s.curve.at(level / 2)) for level in range(201)]
+            levels = [k / 2 for k in range(201)]
+            dense = list(zip(levels, s.curve.along(levels), strict=True))
             plot.line(p, dense, QPen(theme.color("petrol"), 2))
             self._ends(p, plot, s.curve)
         p.setPen(QPen(theme.color("indigo"), 1.5))
