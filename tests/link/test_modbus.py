@@ -69,6 +69,23 @@ class OnBench(unittest.TestCase):
         self.assertNotIn("modbus", [thread.name for thread in threading.enumerate()])
 
 
+class OnASerialLine(unittest.TestCase):
+    """The same drive, as RTU on a pseudo terminal."""
+
+    def test_it_answers_is_told_and_reset(self) -> None:
+        bench = Bench(pace=5, rig="fusee", pty=True)
+        self.addCleanup(bench.close)
+        drive = BusDrive(replace(paper(bench.ready["drive_device"]), parity="none"), lambda _: None)
+        self.addCleanup(drive.close)
+        wait_for(lambda: drive.state.answers, "an answer")
+        bench.hands.ask(do="trip")
+        wait_for(lambda: drive.state.fault == 2, "the fault")
+        drive.reset()
+        wait_for(lambda: not drive.state.fault, "the reset")
+        drive.command(-1, 1200.0)
+        wait_for(lambda: drive.state.answers, "an answer to the command")
+
+
 class Nobody(unittest.TestCase):
     def test_a_port_where_nobody_is(self) -> None:
         for port in ("tcp://127.0.0.1:1", "/dev/no-such-port"):

@@ -1,4 +1,4 @@
-"""The rig's spindle drive on Modbus, over TCP. Registers counted from 0; what it takes and says is in motor terms.
+"""The rig's spindle drive on Modbus, over TCP or as RTU on a serial line. Registers count from 0; all in motor terms.
 
 holding 1000h  0 stop, 1 right, 2 left        holding 1001h  speed asked for, 0.1 Hz (10 Hz are 600 rpm)
 input   2000h  speed now, 1 rpm, signed       input   2001h  fault, 0: none (2: it was tripped)
@@ -12,7 +12,7 @@ from collections.abc import Callable
 from typing import Any
 
 from pymodbus.exceptions import ModbusException
-from pymodbus.framer import FramerSocket
+from pymodbus.framer import FramerRTU, FramerSocket
 from pymodbus.pdu import DecodePDU, ExceptionResponse
 from pymodbus.pdu.register_message import (
     ReadHoldingRegistersRequest,
@@ -36,10 +36,10 @@ _TRIPPED = 2
 class DriveBus:
     """Takes bytes of one client, gives those of the answers."""
 
-    def __init__(self, world: World, pace: Callable[[], float] = lambda: 1.0) -> None:
+    def __init__(self, world: World, pace: Callable[[], float] = lambda: 1.0, *, rtu: bool = False) -> None:
         """pace: of the rig's clock; whoever speaks to the drive has the one on the wall."""
         self._world, self._pace = world, pace
-        self._framer = FramerSocket(DecodePDU(True))
+        self._framer = (FramerRTU if rtu else FramerSocket)(DecodePDU(True))
         self._in = b""
 
     def take(self, data: bytes) -> bytes:

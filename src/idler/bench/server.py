@@ -52,6 +52,8 @@ class Server:
             drive = _listen(0)
             self._selector.register(drive, selectors.EVENT_READ, lambda: self._accept_drive(drive))
             self.ready["drive"] = f"tcp://127.0.0.1:{drive.getsockname()[1]}"
+            if pty:
+                self.ready["drive_device"] = self._open_drive_terminal()
         if pty:
             self.ready["device"] = self._open_terminal()
 
@@ -64,6 +66,18 @@ class Server:
         ours, theirs = os.openpty()  # theirs stays open here, so that a client may come and go
         tty.setraw(theirs)
         self._watch(self._hub.add_descriptor(ours))
+        return os.ttyname(theirs)
+
+    def _open_drive_terminal(self) -> str:
+        """A serial line with the spindle's drive on it."""
+        import tty
+
+        from .bus import DriveBus
+
+        ours, theirs = os.openpty()
+        tty.setraw(theirs)
+        drive = DriveBus(self._world, lambda: self._hands.pace, rtu=True)
+        self._selector.register(ours, selectors.EVENT_READ, lambda: os.write(ours, drive.take(os.read(ours, 4096))))
         return os.ttyname(theirs)
 
     def _accept_client(self, listener: socket.socket) -> None:
