@@ -4,7 +4,7 @@ from hypothesis import settings
 
 from idler.link import times
 
-settings.register_profile("idler", deadline=None, derandomize=True, database=None, max_examples=60)
+settings.register_profile("idler", deadline=None, derandomize=True, database=None, max_examples=40)
 settings.load_profile("idler")
 
 times.usual = times.Times(
