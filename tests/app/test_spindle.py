@@ -18,6 +18,7 @@ from idler.core.spindle import Meter, ranges
 from idler.core.stations import Station
 from idler.core.wire.terminals import Condition
 from idler.link.events import Asked
+from idler.link.modbus import DriveState
 from tests.app.gui import SessionCase
 from tests.support import at, wiring
 
@@ -334,6 +335,18 @@ class OnFusee(SpindleCase):
     def speak(self) -> None:
         self.click(self.page.bus.open)
         until(lambda: self.desk.bus.answers, "the drive")
+
+    def test_a_drive_that_is_left_is_not_waited_for_and_not_heard_any_more(self) -> None:
+        self.speak()
+        bus = self.desk.bus
+        bus._drive._thread.join = None  # whoever waited for it here would fall over it
+        self.click(self.page.bus.open)
+        self.assertFalse(bus.opened)
+        bus._take(bus._talk, DriveState(True, 100.0))
+        self.assertIsNone(bus.state)
+        self.speak()
+        bus._take(bus._talk - 1, DriveState(True, 4321.0))
+        self.assertNotEqual(bus.state.rpm, 4321.0)
 
     def test_nothing_runs_before_the_drive_is_spoken_to_and_while_it_is_in_a_fault(self) -> None:
         self.assertIn("is not spoken to", self.desk.spindle_obstacle())

@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from . import theme
 
@@ -43,6 +53,46 @@ def scrolled(page: QWidget) -> QScrollArea:
     scroll.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
     scroll.setWidget(page)
     return scroll
+
+
+class Segments(QWidget):
+    """Pages one behind the other, turned to by a row of buttons above them."""
+
+    turned = Signal(int)
+
+    def __init__(self, pages: Mapping[str, QWidget]) -> None:
+        super().__init__()
+        self.buttons: dict[str, QPushButton] = {}
+        self._group, self._stack = QButtonGroup(self), QStackedWidget()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        bar = QHBoxLayout()
+        bar.setSpacing(0)
+        for place, (name, page) in enumerate(pages.items()):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setProperty("role", "segment")
+            self._group.addButton(button, place)
+            self._stack.addWidget(page)
+            self.buttons[name] = button
+            bar.addWidget(button, 1)
+        self._group.idClicked.connect(self._turn)
+        self._group.button(0).setChecked(True)
+        column.addLayout(bar)
+        column.addWidget(self._stack, 1)
+
+    @property
+    def place(self) -> int:
+        """Which page is shown, from 0."""
+        return self._stack.currentIndex()
+
+    def turn_to(self, name: str) -> None:
+        self.buttons[name].click()
+
+    def _turn(self, place: int) -> None:
+        self._stack.setCurrentIndex(place)
+        self.turned.emit(place)
 
 
 class AxisPicker(QWidget):

@@ -20,15 +20,16 @@ if TYPE_CHECKING:
 
 
 class SpindleBus(QObject):
-    """The drive is spoken to between `open` and `close`; what is asked of the spindle is then said to it as well."""
+    """The drive is spoken to between `open` and `leave`; what is asked of the spindle is then said to it as well."""
 
     changed = Signal()
-    _heard = Signal(object)
+    _heard = Signal(int, object)  # the number of the talk, DriveState
 
     def __init__(self, desk: Desk, shelf: Shelf, name: str) -> None:
         super().__init__(desk)
         self._desk, self._shelf, self._name = desk, shelf, name
         self._drive: BusDrive | None = None
+        self._talk = 0  # counts the drives that were spoken to, so that a late word of an earlier one is known
         self.state: DriveState | None = None
         self.registers, self.trouble = Registers(), ""
         try:
@@ -53,23 +54,30 @@ class SpindleBus(QObject):
         except IdlerError as why:
             self._desk.told.emit("warn", f"The description of the drive is not on the disk yet. {why.sentence}")
         if self.opened:
-            self.close()
             self.open()
         self.changed.emit()
 
     def open(self) -> None:
         from idler.link.modbus import BusDrive  # the Modbus package loads when a drive is there to be spoken to
 
-        self.close()
-        self._drive = BusDrive(self.registers, self._heard.emit)
+        self.leave()
+        self._talk += 1
+        talk = self._talk
+        self._drive = BusDrive(self.registers, lambda state: self._heard.emit(talk, state))
         self.changed.emit()
 
+    def leave(self) -> None:
+        """The motor is stopped first; nobody waits for a drive that does not answer."""
+        if self._drive is not None:
+            self._drive.leave()
+            self._drive, self.state = None, None
+            self.changed.emit()
+
     def close(self) -> None:
-        """The motor is stopped first."""
+        """At the end of the application: the stop has been said to the drive when this returns."""
         if self._drive is not None:
             self._drive.close()
             self._drive, self.state = None, None
-            self.changed.emit()
 
     def reset(self) -> None:
         if self._drive is not None:
@@ -97,6 +105,8 @@ class SpindleBus(QObject):
             rpm = min(max(float(asked.speed), found.low), found.high) / found.ratio if asked.run else 0.0
             self._drive.command(asked.run, rpm)
 
-    def _take(self, state: DriveState) -> None:
+    def _take(self, talk: int, state: DriveState) -> None:
+        if talk != self._talk or self._drive is None:
+            return  # that one was left meanwhile
         self.state = state
         self.changed.emit()

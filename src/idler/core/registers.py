@@ -65,8 +65,14 @@ class Register:
         return raw - (1 << bits) if TYPES[self.type][1] and raw >> (bits - 1) else raw
 
 
+def usual(duty: str) -> Register:
+    """A register as it is before anybody has said more than its duty."""
+    table = "input" if duty in ("measured", "fault") else "holding"
+    return Register(0, table=table, values={key: _USUAL[key] for key in _VALUES.get(duty, ())})
+
+
 def _blank() -> dict[str, Register]:
-    return {"run": Register(0, values={key: _USUAL[key] for key in _VALUES["run"]}), "speed": Register(1)}
+    return {"run": usual("run"), "speed": replace(usual("speed"), number=1)}
 
 
 @dataclass(frozen=True)
@@ -121,6 +127,12 @@ def port_of(text: str) -> str:
     raise Refusal(
         "port", f"“{text[:40]}”", "is not understood", way_out="write tcp://HOST:PORT or a device such as /dev/ttyUSB0"
     )
+
+
+def unit_of(text: str) -> int:
+    """The number of a drive on its line (Modbus over serial line 1.02, 2.2). Raises Refusal."""
+    word = text.strip()
+    return _whole("unit", int(word[:6]) if word.isdecimal() else word, 1, 247)
 
 
 def number_of(text: str) -> int:

@@ -55,10 +55,14 @@ class BusDrive:
         self._reset = True
         self._wake.set()
 
-    def close(self) -> None:
-        """The motor is stopped first."""
+    def leave(self) -> None:
+        """The motor is stopped and the port let go of, on the drive's own thread; this returns at once."""
         self._ends = True
         self._wake.set()
+
+    def close(self) -> None:
+        """Leaves, and waits until it is done: a drive that does not answer takes its time."""
+        self.leave()
         self._thread.join()
 
     # -- on its own thread ----------------------------------------------------------------------------------------

@@ -56,7 +56,7 @@ class WiringSteps(Hands):
         page = self._wiring_page()
         until(lambda: desk.link.trace.now, "the first look at the inputs")
         self._say(f"{len(errors(desk))} errors while nothing is wired")
-        self._click(page.segments["Learn"])
+        self._click(page.segments.buttons["Learn"])
         for duty in missing(desk.machine):
             switch = duty.label.replace(" switch", "").replace(" mark", "")
             until(lambda duty=duty: duty.label in page.learn.ask.text(), "to be asked for it")
@@ -68,7 +68,7 @@ class WiringSteps(Hands):
             until(lambda: page.learn.touches, f"{switch} to be seen")
             more = next(b for b in page.learn.buttons if b.menu() is not None)
             next(action for action in more.menu().actions() if action.text() == role).trigger()
-        self._click(page.segments["Outputs"])
+        self._click(page.segments.buttons["Outputs"])
         for name, role in (("A", "Spindle on"), ("B", "Spindle direction"), ("E", "Coolant"), ("F", "Way oil")):
             self._choose_output(name, role)
         level = next(b for b in window.margin.findChildren(QPushButton) if b.text() == "Take output V")
@@ -81,7 +81,7 @@ class WiringSteps(Hands):
     def _filter(self) -> None:
         """What the spindle's cable does to its neighbours, and the filter that forgives it."""
         window, page = self._session.window, self._wiring_page()
-        self._click(page.segments["Filter"])
+        self._click(page.segments.buttons["Filter"])
         page.study.choose(1)
         page.study.spindle.setChecked(True)
         for _ in range(
@@ -102,7 +102,7 @@ class WiringSteps(Hands):
         self._click(self._session.window.rails.power)
         until(lambda: self._session.desk.powered, "the drives to be powered")
         self._say("drives powered")
-        self._click(self._wiring_page().segments["Prove"])
+        self._click(self._wiring_page().segments.buttons["Prove"])
         self._prove_stop()
         self._prove_guard()
         self._prove_switches()
@@ -158,7 +158,7 @@ class WiringSteps(Hands):
 
     def _try_output(self) -> None:
         window, desk, page = self._session.window, self._session.desk, self._wiring_page()
-        self._click(page.segments["Outputs"])
+        self._click(page.segments.buttons["Outputs"])
         self._ask(do="press", switch="X home")
         QTest.mousePress(page.outputs.rows[4].button, Qt.MouseButton.LeftButton)
         until(lambda: desk.link.panel.is_energised(4), "the coolant to be on")

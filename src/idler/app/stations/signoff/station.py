@@ -7,11 +7,9 @@ from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QFileDialog,
     QHBoxLayout,
     QPushButton,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -24,7 +22,7 @@ from idler.shelf.files import write_text
 from idler.shelf.report import html
 
 from ...desk import Desk
-from ...parts import card, label, scrolled
+from ...parts import Segments, card, label, scrolled
 from ..workbench import Workbench
 from .compare import ComparePage
 from .proofs import ProofsList
@@ -104,23 +102,10 @@ class SignOffStation(Workbench):
     def _right(self) -> QWidget:
         frame, column = card((10, 6, 10, 8), 6)
         frame.setFixedWidth(RIGHT)
-        bar = QHBoxLayout()
-        bar.setSpacing(0)
-        self._group, self._pages = QButtonGroup(self), QStackedWidget()
-        self.segments: dict[str, QPushButton] = {}
         self._all = (self.revisions, self.compare, self.findings)
-        for place, (name, page) in enumerate(zip(("Revisions", "Compare", "To settle"), self._all, strict=True)):
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setProperty("role", "segment")
-            self._group.addButton(button, place)
-            self._pages.addWidget(page)
-            self.segments[name] = button
-            bar.addWidget(button, 1)
-        self._group.idClicked.connect(self._turn_to)
-        self._group.button(0).setChecked(True)
-        column.addLayout(bar)
-        column.addWidget(self._pages, 1)
+        self.segments = Segments(dict(zip(("Revisions", "Compare", "To settle"), self._all, strict=True)))
+        self.segments.turned.connect(lambda place: self._all[place].refresh())
+        column.addWidget(self.segments, 1)
         self.keep_button = QPushButton("Keep this as a revision…")
         self.keep_button.clicked.connect(self.keep)
         self.report_button = QPushButton("Report…")
@@ -153,11 +138,7 @@ class SignOffStation(Workbench):
 
     def turn_to(self, name: str) -> None:
         """Shows one of the pages at the right."""
-        self.segments[name].click()
-
-    def _turn_to(self, place: int) -> None:
-        self._pages.setCurrentIndex(place)
-        self._all[place].refresh()
+        self.segments.turn_to(name)
 
     def entered(self) -> None:
         self._refresh()
@@ -168,4 +149,4 @@ class SignOffStation(Workbench):
 
     def _refresh(self) -> None:
         self.proofs.refresh()
-        self._all[self._pages.currentIndex()].refresh()
+        self._all[self.segments.place].refresh()

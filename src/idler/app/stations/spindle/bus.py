@@ -50,9 +50,7 @@ class RegisterRow:
         text = self.number.text().strip()
         if not text:
             return None
-        usual = before or Register(0, table="input" if self.duty in ("measured", "fault") else "holding",
-                                   values={"value": 1} if self.duty == "reset" else {})  # fmt: skip
-        made = replace(usual, number=r.number_of(text), type=str(self.type.currentData()))
+        made = replace(before or r.usual(self.duty), number=r.number_of(text), type=str(self.type.currentData()))
         if r.is_speed(self.duty) and self.step.text().strip():
             rpm = float(parse(self.step.text(), RPM, part="one step"))
             if rpm <= 0:
@@ -144,12 +142,9 @@ class BusPage(Page):
 
     def _line(self) -> None:
         def made() -> Registers:
-            unit = self.unit.text().strip()
-            if not unit.isdecimal() or not 1 <= int(unit[:5]) <= 247:
-                raise Refusal("unit", unit, "is not the number of a drive", "1 to 247")
             return replace(
-                self._desk.bus.registers, port=r.port_of(self.port.text()), unit=int(unit), rate=self.rate.currentData(),
-                parity=self.parity.currentData(),
+                self._desk.bus.registers, port=r.port_of(self.port.text()), unit=r.unit_of(self.unit.text()),
+                rate=self.rate.currentData(), parity=self.parity.currentData(),
             )  # fmt: skip
 
         self._take(made)
@@ -161,7 +156,7 @@ class BusPage(Page):
     def _toggle(self) -> None:
         bus = self._desk.bus
         if bus.opened:
-            bus.close()
+            bus.leave()
         else:
             bus.open()
 

@@ -25,7 +25,6 @@ class SpeedMeter:
     def __init__(self, desk: Desk, kind: Meter) -> None:
         self._desk, self.kind = desk, kind
         self._seen: deque[float] = deque(maxlen=LOOKS)
-        self._heard: object = None
         self._from = 0
         self._typed: float | None = None
 

@@ -13,7 +13,7 @@ from idler.core.wire.terminals import Condition
 from idler.core.wiring import outputs, spindle_kind
 
 from ...desk import Desk
-from ...parts import card, label, scrolled
+from ...parts import Segments, card, label, scrolled
 from ...pictures.ladder import LadderPicture
 from ...pictures.oilday import OilDayPicture
 from ...pictures.runup import RunUpPicture
@@ -89,41 +89,27 @@ class SpindleStation(Workbench):
     def _right(self) -> QWidget:
         frame, column = card((10, 6, 10, 6), 4)
         frame.setFixedWidth(RIGHT)
-        bar = QHBoxLayout()
-        bar.setSpacing(0)
-        self._group, self._pages = QButtonGroup(self), QStackedWidget()
-        self.segments: dict[str, QPushButton] = {}
-        self._all: list[Page] = []
-        for place, (name, page) in enumerate(
-            (("Curve", self.curve), ("Times", self.times), ("Ladder", self.interlocks), ("Way", self.way),
-             ("Oil", self.oil), ("Try", self.switched), ("Bus", self.bus), ("Set-up", self.set_up))
-        ):  # fmt: skip
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setProperty("role", "segment")
-            self._group.addButton(button, place)
-            self._pages.addWidget(scrolled(page))
-            self._all.append(page)
-            self.segments[name] = button
-            bar.addWidget(button, 1)
-        self._group.idClicked.connect(self._turn_to)
-        self._group.button(0).setChecked(True)
-        column.addLayout(bar)
-        column.addWidget(self._pages, 1)
+        pages: dict[str, Page] = {
+            "Curve": self.curve, "Times": self.times, "Ladder": self.interlocks, "Way": self.way, "Oil": self.oil,
+            "Try": self.switched, "Bus": self.bus, "Set-up": self.set_up,
+        }  # fmt: skip
+        self._all = list(pages.values())
+        self.segments = Segments({name: scrolled(page) for name, page in pages.items()})
+        self.segments.turned.connect(self._turn_to)
+        column.addWidget(self.segments, 1)
         return frame
 
     @property
     def _page(self) -> Page:
         """The page at the right that is shown."""
-        return self._all[self._pages.currentIndex()]
+        return self._all[self.segments.place]
 
     def turn_to(self, name: str) -> None:
         """Shows one of the pages at the right."""
-        self.segments[name].click()
+        self.segments.turn_to(name)
 
-    def _turn_to(self, place: int) -> None:
+    def _turn_to(self, _: int) -> None:
         self.holder.let_go()
-        self._pages.setCurrentIndex(place)
         picture = {self.times: self.run_up, self.interlocks: self.ladder, self.way: self.ladder, self.switched: self.ladder,
                    self.oil: self.oil_day}.get(self._page, self.curve_picture)  # fmt: skip
         self.pictures.setCurrentWidget(picture)
@@ -193,7 +179,7 @@ class SpindleStation(Workbench):
         self._show_ranges()
         self._page.refresh()
         self.stops.meter = self.run.meter
-        self.segments["Bus"].setVisible(spindle_kind(self._desk.machine) == "modbus")
+        self.segments.buttons["Bus"].setVisible(spindle_kind(self._desk.machine) == "modbus")
         self._draw_chain()
         self._draw()
 

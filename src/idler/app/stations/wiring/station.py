@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.link.trace import Edges
 
 from ...desk import Desk
-from ...parts import card
+from ...parts import Segments, card
 from ...pictures.terminals import SPAN_US
 from ..holder import Holder
 from ..workbench import Workbench
@@ -44,36 +44,20 @@ class WiringStation(Workbench):
     def _right(self) -> QWidget:
         frame, column = card((10, 6, 10, 6), 6)
         frame.setFixedWidth(RIGHT)
-        bar = QHBoxLayout()
-        bar.setSpacing(0)
-        self._group = QButtonGroup(self)
-        self._pages = QStackedWidget()
-        self.segments: dict[str, QPushButton] = {}
-        for place, (name, page) in enumerate(
-            (("Outputs", self.outputs), ("Learn", self.learn), ("Filter", self.study), ("Prove", self.prove),
-             ("Signals", self.signals))
-        ):  # fmt: skip
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setProperty("role", "segment")
-            self._group.addButton(button, place)
-            self._pages.addWidget(page)
-            self.segments[name] = button
-            bar.addWidget(button, 1)
-        self._group.idClicked.connect(self._turn_to)
-        self._group.button(0).setChecked(True)
-        column.addLayout(bar)
-        column.addWidget(self._pages, 1)
+        self._all = (self.outputs, self.learn, self.study, self.prove, self.signals)
+        names = ("Outputs", "Learn", "Filter", "Prove", "Signals")
+        self.segments = Segments(dict(zip(names, self._all, strict=True)))
+        self.segments.turned.connect(self._turned)
+        column.addWidget(self.segments, 1)
         return frame
 
     def turn_to(self, name: str) -> None:
         """Shows one of the pages at the right."""
-        self.segments[name].click()
+        self.segments.turn_to(name)
 
-    def _turn_to(self, place: int) -> None:
+    def _turned(self, place: int) -> None:
         self._leave_page()
-        self._pages.setCurrentIndex(place)
-        if self._pages.currentWidget() is self.learn:
+        if self._all[place] is self.learn:
             self.learn.start()
 
     def _leave_page(self) -> None:
@@ -99,7 +83,7 @@ class WiringStation(Workbench):
         edges = self._edges()
         counts = self._desk.link.trace.counts() if edges is not None else []
         self.inputs.show_motion(edges, counts)
-        page = self._pages.currentWidget()
+        page = self._all[self.segments.place]
         if page is self.outputs:
             self.outputs.show_motion(self._desk.link.panel if self._desk.connected else None)
         elif page is self.learn:
