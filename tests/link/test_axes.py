@@ -12,13 +12,14 @@ from idler.core.wire import cia402 as c
 from idler.core.wire.codec import LETTERS, Place, encode, machine_from, place
 from idler.core.wire.homing import TOUCH_PLACE, Phase, Result
 from idler.link.events import Done, Failed, Read
+from idler.link.sending import plan
 from tests.link.test_link import LinkCase
 from tests.support import A, X, Z, at, wait_for, wired
 
 
 class AxesCase(LinkCase):
     def send(self, machine: Machine, before: Holding) -> Holding:
-        event = self.after(lambda: self.link.send(machine, before), Done, Failed)
+        event = self.after(lambda: self.link.send(plan(machine, before)), Done, Failed)
         self.assertIsInstance(event, Done, event)
         assert event.holding is not None  # type: ignore[attr-defined]
         return event.holding  # type: ignore[attr-defined]

@@ -13,12 +13,13 @@ from unittest import mock
 
 from idler.core.standing import Holding
 from idler.core.wire.cia402 import State
-from idler.core.wire.codec import Place, image, machine_from
+from idler.core.wire.codec import Place, machine_from
 from idler.link import address, bus, times
 from idler.link.client import Client
 from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Restarted
 from idler.link.link import Link
+from idler.link.sending import plan
 from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for, wired
 
 
@@ -128,7 +129,7 @@ class LateAnswers(BenchCase):
 
 class Sending(LinkCase):
     def send(self, machine, holding) -> Event:
-        return self.after(lambda: self.link.send(machine, holding), Done, Failed)
+        return self.after(lambda: self.link.send(plan(machine, holding)), Done, Failed)
 
     def test_values_are_read_back_and_wait_for_a_restart_where_they_must(self) -> None:
         holding = self.connect()
@@ -144,65 +145,6 @@ class Sending(LinkCase):
         self.assertEqual(machine_from(back.holding.raws, machine.shape), machine)
         self.assertIsInstance(self.send(verge(), back.holding), Done)
         self.after(self.link.restart, Done, Failed)
-
-    def test_one_refused_value_puts_all_back(self) -> None:
-        holding = self.connect()
-        machine = verge().with_values({at(X, "pace.jerk"): Fraction(1000), at(Y, "chain.pitch"): Fraction(7)})
-        real = Client.write
-        broken = Place(0x4101, 7)
-
-        def write(client: Client, where: Place, raw, label: str = "") -> None:
-            real(client, where, 0 if where == broken and raw == 7_000_000 else raw, label)
-
-        with mock.patch.object(Client, "write", write):
-            event = self.send(machine, holding)
-        self.assertIsInstance(event, Failed)
-        self.assertIn("Y pitch of the screw", event.why)
-        self.assertIn("too low", event.why)
-        self.assertIn("holds its old values", event.why)
-        self.assertEqual(self.after(self.link.read_all, Done, Failed).holding.raws, holding.raws)
-
-    def test_a_link_lost_while_sending_leaves_nothing_stored(self) -> None:
-        for lost_at in (1, 3, 5):  # the fifth is the order to store
-            self.bench.hands.ask(do="deliver")
-            holding = self.connect()
-            edits = {
-                at(X, "pace.jerk"): Fraction(1000),
-                at(Y, "chain.pitch"): Fraction(4),
-                at(X, "axis.reversed"): True,
-            }
-            real, count = Client.write, iter(range(1, 1000))
-
-            def write(
-                client: Client, where: Place, raw, label: str = "", count=count, lost_at=lost_at, real=real
-            ) -> None:
-                if next(count) == lost_at:
-                    self.bench.hands.ask(do="cut")
-                real(client, where, raw, label)
-
-            seen = len(self.events)
-            with mock.patch.object(Client, "write", write):
-                self.assertIsInstance(self.send(verge().with_values(edits), holding), Failed)
-            wait_for(lambda seen=seen: [e for e in self.events[seen:] if isinstance(e, Disconnected)], "the loss")
-            back = self.after(lambda: self.bench.hands.ask(do="mend"), Connected).holding
-            wanted = image(verge().with_values(edits))
-            for where, raw in back.raws.items():
-                self.assertIn(raw, (holding.raws[where], wanted[where]))
-            again = self.after(self.link.restart, Done, Failed).holding
-            self.assertEqual(again.raws, holding.raws)  # what was not stored is gone with a restart
-
-    def test_a_value_that_reads_back_otherwise_is_named(self) -> None:
-        holding = self.connect()
-        machine = verge().with_values({at(X, "pace.jerk"): Fraction(1000)})
-        real = Client.read
-        lies = iter((123,))
-
-        def read(client: Client, where: Place, label: str = ""):
-            return next(lies, 5_000_000) if where == Place(0x60A4, 1) else real(client, where, label)
-
-        with mock.patch.object(Client, "read", read):
-            event = self.send(machine, holding)
-        self.assertIn("X jerk: the controller holds 123 after 1000000 was written", event.why)
 
     def test_nothing_is_sent_while_something_moves(self) -> None:
         holding = self.connect()
@@ -314,7 +256,7 @@ class Moving(LinkCase):
 
     def test_emergency_stop_and_the_way_back(self) -> None:
         held = self.after(self.link.read_all, Done).holding
-        self.after(lambda: self.link.send(wired(), held), Done)
+        self.after(lambda: self.link.send(plan(wired(), held)), Done)
         event = self.after(lambda: self.bench.hands.ask(do="press", switch="emergency stop"), Emergency)
         self.assertEqual((event.code, event.axis, event.input), (0xFF01, None, 0))
         wait_for(lambda: self.link.axes[X].stop_pressed, "the input")

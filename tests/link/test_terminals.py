@@ -11,6 +11,7 @@ from idler.core.wire.terminals import COMMAND_PDO, Condition
 from idler.link.client import Client
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed
 from idler.link.link import Link
+from idler.link.sending import plan
 from idler.link.trace import Trace
 from tests.support import Bench, BenchCase, Z, at, wait_for, wired
 
@@ -32,7 +33,7 @@ class Linked(BenchCase):
             self.wait(lambda: self.got(Connected) or self.got(Failed), "the connection")
             if not self.got(Connected):
                 continue
-            self.link.send(wired(), self.got(Connected)[0].holding)
+            self.link.send(plan(wired(), self.got(Connected)[0].holding))
             self.wait(
                 lambda: [e for e in self.got(Done) + self.got(Failed) if e.what == "send"], "the wiring to be sent"
             )
@@ -217,7 +218,7 @@ class Limits(Linked):
             {at(7, "input.role"): "limit_low", at(10, "input.role"): "limit_high", at(10, "input.rest"): "open",
              at(7, "input.axis"): "X", at(10, "input.axis"): "Y", at(7, "input.rest"): "open"}
         )  # fmt: skip
-        self.link.send(limit, holding)
+        self.link.send(plan(limit, holding))
         self.wait(lambda: len([e for e in self.got(Done) if e.what == "send"]) == 2, "the limits to be sent")
         self.hand("press", "loose end")
         self.wait(lambda: self.link.axes[1].limit_made == "high", "the limit")
@@ -238,6 +239,6 @@ class SecondRig(BenchCase):
         wait_for(lambda: events and isinstance(events[-1], Connected), "the connection")
         shape = events[-1].holding.shape
         self.assertEqual((shape.names, shape.inputs, shape.outputs), (("X", "Y", "Z"), 8, 5))
-        link.send(wired(), events[-1].holding)
+        link.send(plan(wired(), events[-1].holding))
         wait_for(lambda: isinstance(events[-1], Failed), "the refusal")
         self.assertIn("12 inputs and 10 outputs; the controller has the axes X, Y, Z, 8 inputs", events[-1].why)

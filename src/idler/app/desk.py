@@ -29,8 +29,11 @@ from idler.core.wire.terminals import Condition
 from idler.core.wiring_rules import unused_changes
 from idler.link import events
 from idler.link.link import Link
+from idler.link.sending import plan
+from idler.shelf.controllers import Controllers
 from idler.shelf.shelf import Shelf
 
+from .controllerside import ControllerSide
 from .spindlebus import SpindleBus
 from .workzero import WorkZeros
 
@@ -130,7 +133,9 @@ class Desk(QObject):
         except IdlerError as why:
             self.lost_edits = [*lost, why.sentence]
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
-        self.lost_edits = [*self.lost_edits, *(each.trouble for each in (self.work, self.bus) if each.trouble)]
+        self.controller = ControllerSide(self, Controllers(shelf.root, name))
+        troubles = [each.trouble for each in (self.work, self.bus, self.controller) if each.trouble]
+        self.lost_edits = [*self.lost_edits, *troubles]
         self._drag = 1  # the mark that tells one drag from the next
 
     @property
@@ -367,11 +372,12 @@ class Desk(QObject):
         errors = [item for item in self.findings() if item.holds_back]
         return errors[0].text if errors else ""
 
-    def send(self) -> None:
+    def send(self, *, restart: bool = False) -> None:
+        """Sends the draft as a whole; restart: the controller is restarted afterwards, and its values verified."""
         if (why := self.send_obstacle()) or self.holding is None:
             self.told.emit("warn", f"Nothing was sent. {why}")
             return
-        self.link.send(self.machine, self.holding)
+        self.link.send(plan(self.machine, self.holding, restart=restart, begun=self.controller.begin))
 
     def take_over_controller(self) -> None:
         """Takes every value that the controller holds into the draft, as one step of undo."""
@@ -393,9 +399,11 @@ class Desk(QObject):
                 self._keep_found(identity, holding)
                 again = " again; its values were read anew" if by_itself else ""
                 self.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
+                self.controller.judge(holding, first=True)
             case events.Disconnected(why):
                 self._hold(None)
                 self.identity = None
+                self.controller.gone()
                 self.bus.follow(events.Asked())
                 if why:
                     self.told.emit("fault", f"Link lost. {why} Your edits are still here.")
@@ -404,6 +412,8 @@ class Desk(QObject):
             case events.Failed(what, why):
                 self.told.emit("warn", why)
                 self.failed.emit(what)
+                if what == "send" and self.link.connected:
+                    self.link.read_all()  # only what it holds now says what has become of the send
             case events.Read():
                 self.read.emit(event)
                 return
@@ -413,6 +423,7 @@ class Desk(QObject):
             case events.Done(what, holding):
                 if holding is not None:
                     self._hold(holding)
+                    self.controller.judge(holding, first=False)
                 self._say_done(what)
                 self.done.emit(what)
                 if what == "try":
@@ -430,10 +441,14 @@ class Desk(QObject):
     def _say_done(self, what: str) -> None:
         if what == "send":
             waiting = len(self.count().waiting)
-            tail = f" {waiting} of them wait for a restart." if waiting else ""
+            tail = f" {waiting} of them wait for a restart." if waiting else " Every value is in force."
             if self.count().axes is Standing.WAITING:
                 tail = " The axes are others: restart the controller at the Link station; it gives no power until then."
             self.told.emit("plain", f"Sent, read back and stored.{tail}")
+        elif what == "factory":
+            self.told.emit(
+                "plain", "The controller holds its factory values, and has stored them. Your draft is as it was."
+            )
         elif what == "restart":
             self.told.emit("plain", "The controller is back; its values were read anew. Home is no longer known.")
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import (
+    QCheckBox,
     QDialog,
     QGridLayout,
     QHBoxLayout,
@@ -116,12 +117,17 @@ class SendDialog(_Dialog):
         stale = [station.label for station in Station if station in rests]
         if stale:
             self.say(f"To prove again afterwards: {', '.join(stale)}.", "warn")
+        self.restart = QCheckBox("Then restart the controller, and verify that all is in force")
+        self.restart.setToolTip("The drives lose their power and the axes their home.")
+        if restart or other:
+            self.column.addWidget(self.restart)
+            self.restart.setChecked(not any(axis.homed for axis in desk.axes))
         self.send_button = self.buttons(f"Send {len(changes)}")
         self.send_button.setEnabled(not obstacle)
         self.send_button.clicked.connect(self._send)
 
     def _send(self) -> None:
-        self._desk.send()
+        self._desk.send(restart=self.restart.isChecked())
         self.accept()
 
 

@@ -20,6 +20,7 @@ from .jog import Jog
 from .keys import Bindings
 from .margin import Margin
 from .notice import Notice
+from .offers import OfferStrip
 from .rails import JogKeys, Rails
 from .stations.drives.station import DrivesStation
 from .stations.homing.station import HomingStation
@@ -45,14 +46,15 @@ def _wiring_station(desk: Desk) -> Workbench:
 
 
 class _Stage(QWidget):
-    """The stage. The incident strip takes its upper edge: what is below makes room where it can, else it is covered."""
+    """The stage. Strips take its upper edge: what is below makes room where it can, else it is covered."""
 
-    def __init__(self, incident: IncidentStrip, pages: QStackedWidget) -> None:
+    def __init__(self, strips: tuple[IncidentStrip | OfferStrip, ...], pages: QStackedWidget) -> None:
         super().__init__(objectName="stage")
-        self._incident, self._pages = incident, pages
+        self._strips, self._pages = strips, pages
         pages.setParent(self)
-        incident.setParent(self)
-        incident.laid.connect(self._lay)
+        for strip in strips:
+            strip.setParent(self)
+            strip.laid.connect(self._lay)
 
     def minimumSizeHint(self) -> QSize:
         return self._pages.minimumSizeHint()
@@ -62,11 +64,14 @@ class _Stage(QWidget):
         self._lay()
 
     def _lay(self) -> None:
-        strip = self._incident.sizeHint().height()
-        self._incident.setGeometry(0, 0, self.width(), strip)
+        taken = 0
+        for strip in self._strips:
+            height = strip.sizeHint().height()
+            strip.setGeometry(0, taken, self.width(), height)
+            taken += 0 if strip.isHidden() else height
         page = self._pages.currentWidget()
-        room = page is not None and self.height() - strip >= page.minimumSizeHint().height()
-        top = strip if room and not self._incident.isHidden() else 0
+        room = page is not None and self.height() - taken >= page.minimumSizeHint().height()
+        top = taken if room else 0
         self._pages.setGeometry(0, top, self.width(), self.height() - top)
 
 
@@ -85,7 +90,7 @@ class Window(QMainWindow):
         self.bindings = Bindings(desk.folder / "keys.toml")
         self.rails = Rails(desk, self.jog, self.bindings)
         self._stages = QStackedWidget()
-        self.incident = IncidentStrip(desk)
+        self.incident, self.offers = IncidentStrip(desk), OfferStrip()
         self._pages: dict[Station, Workbench] = {}
         self._makers: dict[Station, Callable[[], Workbench]] = {
             Station.LINK: lambda: LinkStation(desk, start_bench),
@@ -110,6 +115,9 @@ class Window(QMainWindow):
         self.header.keep.connect(self.open_keep)
         self.train.opened.connect(self.open_station)
         desk.told.connect(self.notice.tell)
+        desk.controller.offered.connect(self.offers.make)
+        desk.controller.withdrawn.connect(self.offers.withdraw)
+        desk.controller.compare.connect(self._compare)
         desk.changed.connect(self._refresh_train)
         desk.held.connect(self._refresh_train)
         desk.revised.connect(self._show_revision)
@@ -134,6 +142,13 @@ class Window(QMainWindow):
         made.keep.connect(self.open_keep)
         return made
 
+    def _compare(self, side: str) -> None:
+        """The controller against the draft, or against what Idler last knew of it."""
+        self.open_station(Station.SIGN_OFF)
+        page = self.page(Station.SIGN_OFF)
+        page.turn_to("Compare")  # type: ignore[attr-defined]
+        page.compare.choose(*(("heard", "controller") if side == "heard" else ("draft", "controller")))  # type: ignore[attr-defined]
+
     def _study_noise(self) -> None:
         """The filter study, with the spindle running in the range that is engaged."""
         self.open_station(Station.WIRING)
@@ -142,7 +157,7 @@ class Window(QMainWindow):
         page.study.spindle.setChecked(True)  # type: ignore[attr-defined]
 
     def _lay_out(self) -> None:
-        stage = _Stage(self.incident, self._stages)
+        stage = _Stage((self.incident, self.offers), self._stages)
         middle = QHBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)

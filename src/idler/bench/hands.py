@@ -11,6 +11,7 @@
 {"do": "trip" | "restore"}                         the spindle's drive trips, and is ready again
 {"do": "cut" | "mend"}                             pull the plug of the bus, put it back
 {"do": "dip"}                                      a dip of the controller's power: it restarts
+{"do": "fault", "kind": "refuse", "after": 3}      something goes wrong after so many times (mischief.py); "" nothing
 {"do": "deliver"}                                  everything as it came: rig, memory, instruments
 {"do": "run", "seconds": 2.0}                      as fast as can be
 {"do": "events"}                                   first steps and first slowing, with the wall clock
@@ -75,7 +76,7 @@ class Hands:
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
             "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer, "trip": self._trip, "restore": self._trip,
             "cut": self._cut, "mend": self._cut, "dip": lambda _: self._node.restart(time.monotonic()),
-            "deliver": self._deliver,
+            "deliver": self._deliver, "fault": self._fault,
             "run": self._run, "events": self._take_events, "pace": self._set_pace,
         }  # fmt: skip
 
@@ -171,10 +172,14 @@ class Hands:
     def _cut(self, asked: dict[str, Any]) -> None:
         self._hub.cut = asked["do"] == "cut"
 
+    def _fault(self, asked: dict[str, Any]) -> None:
+        self._node.mischief.plan(str(asked["kind"]), int(asked.get("after", 0)))
+
     def _deliver(self, _: dict[str, Any]) -> None:
         self._world.deliver()
         self._toolbox.deliver()
         self._hub.cut = False
+        self._node.mischief.plan("", 0)
         self._node.deliver()
         self._events.clear()
 

@@ -6,6 +6,7 @@ The protocol itself (SDO server, NMT) is the canopen package's; here is what the
 from __future__ import annotations
 
 import struct
+import time
 from dataclasses import replace
 from typing import Any
 
@@ -20,12 +21,13 @@ from idler.core.wire import terminals as t
 from idler.core.wire.codec import LETTERS, NOTHING, Place, Raw, image
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.homing import FIRST_PLACE, FORGET
-from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, WAITING, Entry, entries
+from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, UNSTORED, WAITING, Entry, entries
 
 from .blocks import BlockUpload
 from .drive import Drive
 from .hub import Hub
 from .memory import Memory
+from .mischief import Mischief
 from .panel import Panel
 from .world import World
 
@@ -82,6 +84,7 @@ class Node:
         self._heard: float | None = None
         self._factory_next = False
         self._sent: dict[int, bytes] = {}
+        self.mischief = Mischief()
         self._pdo_round = 0
         self._boot()
 
@@ -94,10 +97,10 @@ class Node:
         self._node.add_read_callback(self._read)
         self._node.add_write_callback(self._write)
         self._values: dict[Place, Raw] = {p: e.default for p, e in self._entries.items() if e.stored}
-        kept = None if self._factory_next else self._memory.load()
-        if not self._factory_next:
-            self._values.update(image(self._world.rig.told))
-        self._values.update({p: raw for p, raw in (kept or {}).items() if p in self._values})
+        kept = {**image(self._world.rig.told), **(self._memory.load() or {})}
+        self._kept = {p: kept.get(p, raw) for p, raw in self._values.items()}
+        if not self._factory_next:  # else until they are stored, or the next restart
+            self._values = dict(self._kept)
         self._factory_next = False
         self._in_force = dict(self._values)
         self.drives = [Drive(self._world, slot) for slot in range(len(self.names))]
@@ -140,6 +143,12 @@ class Node:
     def frame(self, identifier: int, data: bytes, now: float) -> None:
         if self._restart_at is not None:
             return
+        match identifier == 0x600 + self.id and self.mischief.comes("cut", "deaf"):
+            case "cut":
+                self._hub.cut = True
+                return
+            case "deaf":
+                return
         base, rest = identifier & 0x780, identifier & 0x7F
         if base == c.HEARTBEAT:
             if self._consumer and rest == (self._consumer >> 16) & 0x7F:
@@ -191,6 +200,8 @@ class Node:
             return live_of_panel
         if place == WAITING:
             return " ".join(f"{p.index:04X}{p.sub:02X}" for p in self._waiting()) or NOTHING
+        if place == UNSTORED:
+            return sum(raw != self._kept[p] for p, raw in self._values.items())
         if index == 0x1001:
             return int(any(drive.error for drive in self.drives))
         if index == 0x1016 and subindex:
@@ -223,6 +234,7 @@ class Node:
         base, slot = self._split(index)
         if entry.stored:
             self._check(entry, raw, slot)
+            raw = self._spoiled(raw)
             old = self._values[place]
             self._values[place] = raw
             if slot is not None:
@@ -250,6 +262,17 @@ class Node:
             return
         elif slot is not None and index >= 0x6000:
             self._command(base, self.drives[slot], int(raw))
+
+    def _spoiled(self, raw: Raw) -> Raw:
+        """What becomes of a value on its way into the controller: usually nothing."""
+        match self.mischief.comes("refuse", "clip", "restart"):
+            case "refuse":
+                raise SdoAbortedError(_BAD_VALUE)
+            case "clip" if isinstance(raw, int):
+                return raw - 1 if raw else raw + 1
+            case "restart":
+                self.restart(time.monotonic())
+        return raw
 
     def _check(self, entry: Entry, raw: Raw, slot: int | None) -> None:
         moving = self._world.firmware[slot]["moving"] if slot is not None else self._world.moving
@@ -288,9 +311,12 @@ class Node:
         if raw != SAVE:
             raise SdoAbortedError(_NO_STORE)
         try:
+            if self.mischief.comes("store"):
+                raise OSError
             self._memory.store(self._values)
         except OSError:
             raise SdoAbortedError(0x06060000) from None
+        self._kept = dict(self._values)
 
     def _waiting(self) -> list[Place]:
         return [

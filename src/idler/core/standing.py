@@ -27,11 +27,15 @@ class Standing(Enum):
 
 @dataclass(frozen=True)
 class Holding:
-    """What a controller held when it was last read: its shape, raw values by place, places that wait for a restart."""
+    """What a controller held when it was last read: its shape, raw values by place, places that wait for a restart.
+
+    unstored: how many of its values are other than those that a restart would bring back.
+    """
 
     shape: Shape
     raws: Mapping[Place, Raw]
     waiting: frozenset[Place] = frozenset()
+    unstored: int = 0
 
 
 def standing(machine: Machine, holding: Holding | None, address: Address, base: Machine | None = None) -> Standing:

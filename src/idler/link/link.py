@@ -13,16 +13,15 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
-from idler.core.machine import Machine
-from idler.core.standing import Holding
 from idler.core.table import axis_index
 from idler.core.wire.cia402 import GUARD_OPENED, fault_text
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.homing import FORGET
+from idler.core.wire.objects import LOAD, RESTORE, SAVE, STORE
 
 from . import times
 from .address import Address, parse
-from .errors import LinkError, LinkLost, Overtaken
+from .errors import LinkError, LinkLost, NotAllowedNow, Overtaken
 from .events import (
     Asked,
     AxisState,
@@ -38,8 +37,9 @@ from .events import (
     Restarted,
     Speeds,
 )
+from .sending import Plan, send
 from .times import Times
-from .transfer import read_all, send
+from .transfer import read_all
 
 if TYPE_CHECKING:
     from .client import Client
@@ -131,10 +131,24 @@ class Link:
     def read_all(self) -> None:
         self._ask("read", lambda client: self._tell(Done("read", read_all(client, self._progress("read")))))
 
-    def send(self, machine: Machine, before: Holding) -> None:
-        self._ask(
-            "send", lambda client: self._tell(Done("send", send(client, machine, before, self._progress("send"))))
-        )
+    def send(self, made: Plan) -> None:
+        """Done("send") with what the controller holds in the end, or Failed."""
+        self._ask("send", lambda client: self._tell(Done("send", send(client, made, self._progress("send")))))
+
+    def factory(self) -> None:
+        """Puts the controller back to the values that it was delivered with (1011h), restarts it, and stores them."""
+
+        def work(client: Client) -> None:
+            if any(axis.moving for axis in client.axes):
+                raise NotAllowedNow("Factory values are restored only while nothing moves.")
+            client.write(RESTORE, LOAD, "restoring factory values")
+            self._tell(Progress("restart", 0, 2))
+            client.restart()
+            client.write(STORE, SAVE, "storing in the controller")
+            self._tell(Progress("restart", 1, 2))
+            self._tell(Done("factory", read_all(client)))
+
+        self._ask("factory", work)
 
     def ask_for_speeds(self) -> None:
         """The record of the spindle's speed comes as Speeds."""
@@ -318,8 +332,8 @@ class Link:
                 work(client)
             except Overtaken:
                 self._hold = None
-            except LinkLost:
-                self._tell(Failed(what, "The link was lost meanwhile."))
+            except LinkLost as why:
+                self._tell(Failed(what, f"The link was lost meanwhile. {why.sentence}"))
                 raise
             except IdlerError as why:
                 self._tell(Failed(what, why.sentence))

@@ -79,7 +79,8 @@ def profile_text() -> str:
     lines += [f"| {item.index:04X}h:{item.sub:02X} | {item.label} |" for item in DERIVED]
     lines += [
         "",
-        "2001h:00 lists, in hexadecimal, the objects whose stored value waits for a restart.",
+        "2001h:00 lists, in hexadecimal, the objects whose stored value waits for a restart. 2009h:00 is the number of",
+        "values that are other than those that a restart would bring back: 0 where everything is stored.",
         "",
         *_EDGES,
         "",

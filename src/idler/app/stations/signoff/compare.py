@@ -25,7 +25,7 @@ from idler.core.machine import Machine
 from ...desk import Desk
 from ...parts import label
 
-DRAFT, CONTROLLER = "draft", "controller"
+DRAFT, CONTROLLER, HEARD = "draft", "controller", "heard"
 MOST_REVISIONS = 30
 COLUMN = 116  # wide; a longer value is whole in its tip
 
@@ -84,6 +84,8 @@ class ComparePage(QWidget):
         found: dict[str, tuple[str, Callable[[], Machine]]] = {DRAFT: ("on the screen (draft)", lambda: desk.machine)}
         if desk.connected:
             found[CONTROLLER] = ("in the controller", lambda: desk.in_force)
+        if (before := desk.controller.before) is not None:
+            found[HEARD] = ("as Idler last knew the controller", lambda: before)
         for revision in desk.revisions()[:MOST_REVISIONS]:
             day = time.strftime("%-d %b %Y", time.localtime(revision.when))
             name = "as found" if revision.as_found else f"revision {revision.number}"

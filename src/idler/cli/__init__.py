@@ -1,0 +1,67 @@
+"""The command line. Words that need no window work without Qt, which is imported only where one is opened."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from idler import __version__
+from idler.core.errors import IdlerError
+
+from . import bench, controller, describe, machines
+
+
+class _Sentences(click.Group):
+    """Shows the sentence of our own errors and exits with 2."""
+
+    def invoke(self, ctx: click.Context) -> object:
+        try:
+            return super().invoke(ctx)
+        except IdlerError as why:
+            click.echo(f"idler: {why.sentence}", err=True)
+            ctx.exit(2)
+
+
+@click.group(cls=_Sentences, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, "-V", "--version", prog_name="idler")
+@click.pass_context
+def main(ctx: click.Context) -> None:
+    """Idler: teaches a CNC controller a machine, proves each value by moving, and keeps a profile for every machine.
+
+    Without a word it opens the application on your own shelf.
+    """
+    if ctx.invoked_subcommand is None:
+        from idler.app.run import run
+
+        sys.exit(run(demo=False))
+
+
+@main.command()
+@click.option(
+    "--rig", default="verge", show_default=True, type=click.Choice(["verge", "longcase", "fusee"]), help="The machine."
+)
+def demo(rig: str) -> None:
+    """Start the bench and open the application with demo data."""
+    from idler.app.run import run
+
+    sys.exit(run(demo=True, rig=rig))
+
+
+@main.command()
+@click.option(
+    "--shots", type=click.Path(file_okay=False, path_type=Path), required=True, help="Folder for the pictures."
+)
+def tour(shots: Path) -> None:
+    """Walk the real interface through the example and write one picture for each main view."""
+    from idler.app.tour.walk import tour as walk
+
+    sys.exit(walk(shots))
+
+
+for word in (
+    bench.bench, machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
+    controller.settle, describe.eds, describe.describe,
+):  # fmt: skip
+    main.add_command(word)

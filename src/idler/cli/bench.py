@@ -1,0 +1,30 @@
+"""The stand-in controller as a process of its own."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+
+@click.command()
+@click.option("--rig", default="verge", show_default=True, help="A rig by name, or the path of a rig file.")
+@click.option("--port", default=0, help="Port of the bus; 0 takes any free one.")
+@click.option("--hands-port", default=0, help="Port of the physical side; 0 takes any free one.")
+@click.option("--pace", default=1.0, show_default=True, help="How much faster than real time the rig's clock runs.")
+@click.option("--seed", default=1, show_default=True, help="Seed of everything that scatters.")
+@click.option("--memory", type=click.Path(dir_okay=False, path_type=Path), help="File that the controller stores to.")
+@click.option("--pty", is_flag=True, help="Offer the bus on a pseudo terminal as well.")
+@click.option("--compile-only", is_flag=True, help="Compile the stepping code into its cache, and end.")
+def bench(
+    rig: str, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool, compile_only: bool
+) -> None:
+    """Run the stand-in controller with a simulated machine; prints one JSON line when it is ready."""
+    from idler.bench import rig as rigs
+    from idler.bench.server import Server
+    from idler.bench.world import warm_up
+
+    warm_up()
+    if not compile_only:
+        server = Server(rigs.load(rig), port=port, hands_port=hands_port, pace=pace, seed=seed, memory=memory, pty=pty)
+        server.serve()

@@ -1,0 +1,116 @@
+"""Machines on the shelf and in files: list, compare, check, report."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from .options import OUTPUT, SHELF, shelf_in
+
+
+@click.group()
+def shelf() -> None:
+    """What is on the shelf."""
+
+
+@shelf.command("list")
+@SHELF
+@click.option("--json", "as_json", is_flag=True, help="For programs.")
+def shelf_list(folder: Path | None, as_json: bool) -> None:
+    """Name every machine with its newest revision. Exit code 0, or 2 where the shelf cannot be read."""
+    import json
+    import time
+
+    kept = shelf_in(folder)
+    rows = []
+    for name in kept.names():
+        machine, revisions = kept.load(name).machine, kept.revisions(name)
+        edits = len(kept.draft(name, machine)[0].differences(machine))
+        rows.append({"name": name, "title": machine.title, "axes": "".join(machine.names), "revisions": len(revisions),
+                     "newest": revisions[0].note, "when": revisions[0].when, "edits": edits})  # fmt: skip
+    if as_json:
+        click.echo(json.dumps(rows, indent=2, ensure_ascii=False))
+        return
+    for row in rows:
+        day = time.strftime("%Y-%m-%d %H:%M", time.localtime(row["when"]))
+        draft = f", {row['edits']} edits in no revision" if row["edits"] else ""
+        click.echo(f"{row['name']}: {row['title']}, axes {row['axes']}, {row['revisions']} revisions{draft}")
+        click.echo(f"    {day}  {row['newest']}")
+
+
+@click.command()
+@click.argument("first")
+@click.argument("second")
+@SHELF
+@click.option("--all", "everything", is_flag=True, help="What is the same too.")
+@click.option("--json", "as_json", is_flag=True, help="For programs.")
+def compare(first: str, second: str, folder: Path | None, everything: bool, as_json: bool) -> None:
+    """Compare two machines: each the path of a machine file, NAME, NAME@NUMBER for a revision, or NAME@draft.
+
+    Exit code 0 where they are the same, 1 where they differ, 2 where one cannot be read.
+    """
+    import json
+
+    from idler.core.compare import as_json as to_json
+    from idler.core.compare import compared
+    from idler.shelf.sides import machine_of
+
+    kept = shelf_in(folder)
+    parts = compared(machine_of(kept, first), machine_of(kept, second), everything=everything)
+    if as_json:
+        click.echo(json.dumps(to_json(parts), indent=2, ensure_ascii=False))
+    for part in parts if not as_json else ():
+        click.echo(part.name)
+        for line in part.lines:
+            click.echo(f"  {line.label}: {line.first_text} {'→' if line.differs else '='} {line.second_text}")
+    if not parts and not as_json:
+        click.echo("They are the same.")
+    sys.exit(1 if any(part.differing for part in parts) else 0)
+
+
+@click.command()
+@click.argument("machine")
+@SHELF
+@OUTPUT
+def report(machine: str, folder: Path | None, output: Path | None) -> None:
+    """Print the report of a machine as HTML: the path of a machine file, NAME, NAME@NUMBER, or NAME@draft.
+
+    Exit code 0, or 2 where it cannot be read or written.
+    """
+    import time
+
+    from idler.core.report import report as report_of
+    from idler.shelf.files import write_text
+    from idler.shelf.report import html
+    from idler.shelf.sides import machine_of
+
+    kept = shelf_in(folder)
+    name = machine.partition("@")[0]
+    proofs = kept.proofs(name) if name in kept.names() else {}
+    text = html(report_of(machine_of(kept, machine), proofs), machine, time.time())
+    if output is None:
+        click.echo(text)
+    else:
+        write_text(output, text)
+
+
+@click.command()
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Derived values and findings as JSON.")
+def check(file: Path, as_json: bool) -> None:
+    """Check a machine file: what follows from it and what is wrong. Exit 1 on errors, 2 where it cannot be read."""
+    from idler.core import findings, machinefile
+    from idler.shelf.files import read_text
+
+    machine = machinefile.read(read_text(file)).machine
+    found = findings.findings(machine)
+    if as_json:
+        click.echo(findings.check_json(machine))
+    else:
+        for name, row in findings.derived_values(machine).items():
+            click.echo(f"{name}: {row['counts_per_unit']:.6g} counts per {row['unit']}  ({row['derivation']})")
+        for item in found:
+            click.echo(f"{item.severity.value}: {item.place}: {item.text}")
+    sys.exit(any(item.severity is findings.Severity.ERROR for item in found))

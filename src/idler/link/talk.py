@@ -1,0 +1,52 @@
+"""One word after another with a controller, for programs without a window: each call waits for its answer."""
+
+from __future__ import annotations
+
+import queue
+from collections.abc import Callable
+from types import TracebackType
+from typing import TypeVar
+
+from .errors import LinkError
+from .events import Connected, Disconnected, Done, Event, Failed, Progress
+from .link import Link
+from .times import Times
+
+E = TypeVar("E", bound=Event)
+
+
+class Talk:
+    """A context: the link is left at its end. progress is called with how far a long piece of work has come."""
+
+    def __init__(
+        self, address: str, waits: Times | None = None, progress: Callable[[Progress], None] = lambda _: None
+    ) -> None:
+        self._events: queue.SimpleQueue[Event] = queue.SimpleQueue()
+        self._progress = progress
+        self._link = Link(self._events.put, waits)
+        try:
+            self.found = self._after(lambda: self._link.connect(address), Connected)
+        except LinkError:
+            self._link.close()
+            raise
+
+    def __enter__(self) -> Talk:
+        return self
+
+    def __exit__(self, _: type[BaseException] | None, __: BaseException | None, ___: TracebackType | None) -> None:
+        self._link.close()
+
+    def do(self, ask: Callable[[Link], None]) -> Done:
+        """Raises LinkError with the sentence where it could not be done, or the link was lost."""
+        return self._after(lambda: ask(self._link), Done)
+
+    def _after(self, work: Callable[[], None], kind: type[E]) -> E:
+        work()
+        while True:
+            match self._events.get():
+                case Progress() as event:
+                    self._progress(event)
+                case Failed(_, why) | Disconnected(why):
+                    raise LinkError(why)
+                case event if isinstance(event, kind):
+                    return event
