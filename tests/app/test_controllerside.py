@@ -1,0 +1,92 @@
+"""A send that was interrupted, and a controller that was changed by somebody else, in the window."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from idler.app.patience import until
+from idler.core.stations import Station
+from idler.link.link import Link
+from idler.link.sending import plan
+from idler.link.talk import Talk
+from tests.app.gui import SessionCase
+from tests.support import X, Y, at, verge
+
+PITCH, JERK = at(X, "chain.pitch"), at(Y, "pace.jerk")
+
+
+class ControllerSide(SessionCase):
+    def press(self, words: str) -> None:
+        self.click(next(button for button in self.window.offers.buttons if button.text() == words))
+
+    def interrupt(self) -> None:
+        """A send whose plug is pulled before its tenth frame."""
+        self.desk.set_values({PITCH: Fraction(4), JERK: Fraction(1000), at(X, "axis.reversed"): True})
+        self.bench.hands.ask(do="fault", kind="cut", after=9)
+        self.desk.send()
+        until(lambda: not self.desk.connected, "the loss")
+        self.bench.hands.ask(do="mend")
+        until(lambda: self.window.offers.words, "what became of the send")
+        self.assertIn("A send was interrupted", self.window.offers.words)
+        self.assertIn("values are new in the controller; old: ", self.window.offers.words)
+        self.assertEqual(self.value("chain.pitch"), 4)
+
+    def test_an_interrupted_send_is_put_back(self) -> None:
+        before = self.desk.holding.raws
+        self.interrupt()
+        self.assertNotEqual(self.desk.holding.raws, before)
+        self.press("Put the old values back")
+        until(lambda: not self.window.offers.words, "the end of it")
+        self.assertEqual((self.desk.holding.raws, self.desk.holding.unstored), (before, 0))
+        self.assertEqual(self.value("chain.pitch"), 4)
+
+    def test_an_interrupted_send_outlives_the_application_and_is_finished(self) -> None:
+        self.interrupt()
+        self.session.close()
+        self.open()
+        until(lambda: self.window.offers.words, "what became of the send")
+        self.press("Finish sending")
+        until(lambda: not self.window.offers.words and not self.desk.count().to_send, "the end of it")
+        self.assertEqual(self.desk.holding.unstored, 0)
+        self.assertIsNone(self.desk.controller._kept.begun())
+
+    def change_elsewhere(self) -> None:
+        self.desk.link.disconnect()
+        until(lambda: not self.desk.connected, "to be alone")
+        with Talk(self.bench.link) as talk:
+            made = plan(verge().with_values({PITCH: Fraction(8)}), talk.found.holding)
+            talk.do(lambda link: Link.send(link, made))
+        self.connect()
+        until(lambda: self.window.offers.words, "what was changed")
+
+    def test_a_controller_that_was_changed_by_somebody_else(self) -> None:
+        self.change_elsewhere()
+        self.assertIn("X pitch of the screw 5 mm → 8 mm", self.window.offers.words)
+        self.assertEqual(self.value("chain.pitch"), 5)
+        self.press("Compare")
+        page = self.window.page(Station.SIGN_OFF).compare
+        self.assertEqual([line.label for part in page._parts for line in part.lines], ["pitch of the screw"])
+        self.press("Take its values into the draft")
+        self.assertEqual(self.value("chain.pitch"), 8)
+        self.assertEqual(self.window.offers.words, "")
+        self.session.close()
+        self.open()
+        self.assertEqual(self.window.offers.words, "")
+
+    def test_values_that_nobody_stored_are_offered_to_be(self) -> None:
+        self.desk.link.try_values({at_place(): 1_000_000})
+        until(lambda: not self.desk.busy, "the value")
+        self.session.close()
+        self.open()
+        until(lambda: self.window.offers.words, "what is not stored")
+        self.press("Leave it so")
+        self.assertIn("has not stored 1 of its values", self.window.offers.words)
+        self.press("Store them")
+        until(lambda: not self.window.offers.words, "the storing")
+        self.assertEqual(self.desk.holding.unstored, 0)
+
+
+def at_place():
+    from idler.core.wire.codec import place
+
+    return place(JERK)
