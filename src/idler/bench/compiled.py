@@ -12,8 +12,10 @@ import numba
 from platformdirs import user_cache_path
 
 _SOURCES = (
-    "state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "homing.py", "spindle.py", "turning.py", "world.py",
+    "state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "homing.py", "spindle.py", "turning.py",
+    "flight.py", "world.py",
     "../core/roles.py", "../core/rows/spindle.py", "../core/speedpoints.py", "../core/wire/homing.py",
+    "../core/wire/flight.py",
 )  # fmt: skip
 
 

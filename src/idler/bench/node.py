@@ -428,4 +428,6 @@ class Node:
 
     def _emergency(self, code: int, axis: int = 0, number: int = 0) -> None:
         """axis and number of the input that it came from, from 1; 0 where there is none."""
+        self._world.hold_flight()
+        self._panel.stopped_by = self._panel.stopped_by or code
         self._node.emcy.send(code, 0x01, bytes((axis, number)))

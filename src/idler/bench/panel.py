@@ -6,12 +6,15 @@ import struct
 from collections.abc import Mapping
 from typing import Any
 
+import numpy as np
+
 from idler.core.parameter import AXIS_LETTERS
 from idler.core.roles import InputRole, OutputKind
 from idler.core.rows.spindle import WITH_LEVEL
 from idler.core.speedpoints import points
-from idler.core.table import INPUT, MACHINE, OUTPUT, RANGE, part_index
+from idler.core.table import INPUT, MACHINE, OUTPUT, POSITION_STEP, RANGE, SPEED_STEP, part_index
 from idler.core.wire import cia402 as c
+from idler.core.wire import flight as f
 from idler.core.wire import terminals as t
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.edges import MOST_EDGES, pack_edges
@@ -19,6 +22,7 @@ from idler.core.wire.homing import PHASE_SHIFT, RESULT_SHIFT
 from idler.core.wire.speeds import pack_speeds
 from idler.core.wire.terminals import Condition
 
+from .flight import HELD, RECORDING
 from .spindle import DOWN, UP
 from .state import RECORD_TICKS, TICK
 from .world import World
@@ -34,6 +38,7 @@ class Panel:
         self._letters: tuple[str, ...] = ()
         self._next_edge = 0
         self._asked = (0, 0, 0, 0, 0)
+        self.stopped_by = 0  # code of the emergency message that belongs to the flight record
 
     # -- what it was told -----------------------------------------------------------------------------------------
 
@@ -43,10 +48,11 @@ class Panel:
         ctl = self._world.controller
         for name in ("wanted", "run", "run_level", "run_range", "phase", "phase_ticks", "asked_level", "asked_speed",
                      "counts", "measured", "oil_done", "oil_left", "strokes",
-                     "stop_hit", "guard_hit", "trouble_hit", "faulted", "written", "refused"):  # fmt: skip
+                     "stop_hit", "guard_hit", "trouble_hit", "faulted", "written", "refused",
+                     "flight_state", "flight_written", "flight_left"):  # fmt: skip
             ctl[name] = 0
         ctl["tried"] = -1
-        self._next_edge = 0
+        self._next_edge = self.stopped_by = 0
 
     def rest(self) -> None:
         """While the controller starts anew nothing is switched."""
@@ -182,9 +188,26 @@ class Panel:
             case t.SPEED_RECORD:
                 speeds = self._world.record[: int(self._world.controller["recorded"])]
                 return pack_speeds(RECORD_TICKS * TICK, speeds)
+            case f.FLIGHT_STATE:
+                return int(self._world.controller["flight_state"])
+            case f.FLIGHT:
+                return self._flight()
             case t.OIL_TOWARDS:
                 return round(float(self._world.controller["oil_done"]) * TICK)
         return None
+
+    def _flight(self) -> bytes:
+        samples, moment = self._world.flight()
+        axes = len(self._letters)
+        packed = np.zeros(len(samples), f.sample_type(axes))
+        for name in ("closed", "energised", "conditions"):
+            packed[name] = samples[name]
+        packed["spindle"] = np.clip(samples["spindle"].round(), -32768, 32767)
+        packed["position"] = (samples["position"][:, :axes] / float(POSITION_STEP)).round()
+        packed["velocity"] = (60 * samples["velocity"][:, :axes] / float(SPEED_STEP)).round()
+        packed["lag"] = np.clip((1000 * samples["lag"][:, :axes]).round(), -32768, 32767)
+        packed["flags"] = samples["flags"][:, :axes]
+        return f.pack_flight(packed, moment, self.stopped_by)
 
     def _edges(self) -> bytes:
         first, edges = self._world.edges_from(self._next_edge, MOST_EDGES)
@@ -230,6 +253,9 @@ class Panel:
         """True where the place is one of these."""
         if place == t.NEXT_EDGE:
             self._next_edge = raw
+        elif place == f.FLIGHT_GO:
+            if raw == 1 and self._world.controller["flight_state"] == HELD:
+                self._world.controller["flight_state"], self.stopped_by = RECORDING, 0
         elif place.index == t.TRIED.index and place.sub:
             asked = list(self._asked)
             asked[place.sub - 1] = raw

@@ -10,6 +10,7 @@ import numpy as np
 
 from idler.core.rows.spindle import MOST_RANGES
 from idler.core.speedpoints import MOST_POINTS
+from idler.core.table import MOST_AXES
 
 TICK = 0.001  # s, simulated
 SUBSTEPS = 4
@@ -132,6 +133,8 @@ CONTROLLER = np.dtype(
         ("stop_hit", "i8"), ("guard_hit", "i8"), ("trouble_hit", "i8"), ("hit_input", "i8"),
         ("faulted", "i8"), ("reset_ticks", "i8"), ("was_running", "i8"),
         ("written", "i8"),  # edges since power-on
+        # the flight record: its state, samples since power-on, the one at the stop, how many are still to come
+        ("flight_state", "i8"), ("flight_written", "i8"), ("flight_moment", "i8"), ("flight_left", "i8"),
     ]
 )  # fmt: skip
 
@@ -158,6 +161,15 @@ RANGE = np.dtype(
 )  # fmt: skip
 EDGE_RING = 16384
 EDGE = np.dtype([("time", "i8"), ("input", "u1"), ("closed", "u1")])
+
+# One sample of the flight record: positions in mm (°), velocities per second; flags as the wire has them.
+FLIGHT = np.dtype(
+    [
+        ("closed", "i8"), ("energised", "i8"), ("conditions", "i8"), ("spindle", "f8"),
+        ("position", "f8", (MOST_AXES,)), ("velocity", "f8", (MOST_AXES,)), ("lag", "f8", (MOST_AXES,)),
+        ("flags", "i8", (MOST_AXES,)),
+    ]
+)  # fmt: skip
 
 # Measured speed since the spindle was told something else, every so many ticks.
 RECORD, RECORD_TICKS = 1000, 20

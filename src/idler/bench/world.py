@@ -8,15 +8,17 @@ import numpy as np
 
 from idler.core.parameter import Scope
 from idler.core.table import MOST_AXES
+from idler.core.wire.flight import SAMPLES
 
 from .compiled import compiled
+from .flight import flight_hit, hold_flight, in_order, record_flight
 from .homing import advance_homing, begin_homing
 from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_input
 from .outputs import advance_outputs
 from .plant import advance_plant
 from .rig import Rig
 from .spindle import advance_oil, advance_run, judge_spindle, measure_spindle
-from .state import CONTROLLER, EDGE, EDGE_RING, EVENT, INPUT, OUTPUT, RANGE, RECORD, STOPPING, blank_firmware
+from .state import CONTROLLER, EDGE, EDGE_RING, EVENT, FLIGHT, INPUT, OUTPUT, RANGE, RECORD, STOPPING, blank_firmware
 from .trajectory import advance_axis, cut, quick_stop, rings_for
 from .turning import advance_turning
 
@@ -131,6 +133,7 @@ def _run(
     record,
     controller,
     edges,
+    flight,
     first,
     ticks,
     events,
@@ -161,6 +164,8 @@ def _run(
         advance_outputs(outputs, controller, _powered(firmware))
         advance_turning(spindle, outputs, controller)
         measure_spindle(controller, spindle, record, tick)
+        flight_hit(firmware, controller)
+        record_flight(firmware, inputs, outputs, controller.measured, controller, flight, tick)
     return filled
 
 
@@ -172,6 +177,11 @@ def _home(firmware, slot):
 @compiled
 def _stop(firmware, rings, axis):
     quick_stop(firmware[axis], rings[axis])
+
+
+@compiled
+def _hold(controller):
+    hold_flight(controller)
 
 
 @compiled
@@ -211,6 +221,7 @@ class World:
         self._controller = np.zeros(1, CONTROLLER)
         self.controller["tried"] = -1
         self.edges = np.zeros(EDGE_RING, EDGE)
+        self._flight = np.zeros(SAMPLES, FLIGHT)
         for wire, item in zip(self.wires, self.inputs, strict=True):
             item["raw"] = item["level"] = wire["level"]
 
@@ -231,7 +242,7 @@ class World:
         filled = _run(
             self.firmware, self.plant, self._rings, self.inputs, self.wires, self.outputs, self._spindle[0],
             self.ranges, self.record,
-            self._controller[0], self.edges, self.tick, ticks, self._events, 0,
+            self._controller[0], self.edges, self._flight, self.tick, ticks, self._events, 0,
         )  # fmt: skip
         self.tick += ticks
         return self._events[:filled].copy()
@@ -251,6 +262,16 @@ class World:
     def set_input(self, number: int, role: int, axis: int, closed_at_rest: int, filter_us: int) -> None:
         """Tells the firmware what an input is for. axis -1: of none, or of all."""
         _set_input(self.inputs, number, role, axis, closed_at_rest, filter_us)
+
+    def hold_flight(self) -> None:
+        """Something that the stepping code does not know of has stopped the machine."""
+        _hold(self._controller[0])
+
+    def flight(self) -> tuple[np.ndarray, int]:
+        """The samples of the flight record, oldest first, and which of them is the one at the stop."""
+        samples = in_order(self._flight, int(self.controller["flight_written"]))
+        first = int(self.controller["flight_written"]) - len(samples)
+        return samples, max(0, min(int(self.controller["flight_moment"]) - first, len(samples) - 1))
 
     def edges_from(self, first: int, most: int) -> tuple[int, np.ndarray]:
         """Edges from the ring in order, and the number of the first; older ones than the ring holds are gone."""
@@ -284,4 +305,5 @@ def warm_up() -> None:
     world.stop(0)
     world.freeze(0)
     world.home(0)
+    world.hold_flight()
     world.set_input(0, 0, -1, 1, 0)

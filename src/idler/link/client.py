@@ -25,7 +25,7 @@ from idler.core.wire import terminals as t
 from idler.core.wire.codec import LETTERS, Place, Raw
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.edges import EdgeBlock, unpack_edges
-from idler.core.wire.objects import AXIS_NAME, entries
+from idler.core.wire.objects import AXIS_NAME, FLIGHT_INDEX, HELD, entries
 from idler.core.wire.speeds import unpack_speeds
 
 from .address import Address
@@ -432,6 +432,22 @@ class Client:
                 return unpack_speeds(block.read())
         except (SdoAbortedError, SdoCommunicationError, ValueError):
             raise LinkLost(f"{self.address}: the controller did not give its record of speeds.") from None
+
+    def holds_flight(self) -> bool:
+        """Whether something has stopped the machine, and nobody has taken the record of it yet."""
+        return int(self.read(Place(FLIGHT_INDEX, 1), "state of the flight record")) == HELD
+
+    def flight(self) -> bytes | None:
+        """The flight record where one is held, which is let go with that; None while it is recorded."""
+        if not self.holds_flight():
+            return None
+        try:
+            with self._variable(Place(FLIGHT_INDEX, 3)).open("rb", block_transfer=True) as block:
+                data = bytes(block.read())
+        except (SdoAbortedError, SdoCommunicationError, ValueError):
+            raise LinkLost(f"{self.address}: the controller did not give its flight record.") from None
+        self.write(Place(FLIGHT_INDEX, 2), 1, "letting the flight record go")
+        return data
 
     def following_error(self, slot: int) -> float:
         """How far an axis is behind, in mm (or °)."""

@@ -189,6 +189,13 @@ class Speeds(Event):
 
 
 @dataclass(frozen=True)
+class Flight(Event):
+    """The flight record that the controller held, as it stands on the wire; `idler.core.wire.flight` unpacks it."""
+
+    data: bytes
+
+
+@dataclass(frozen=True)
 class Emergency(Event):
     """An emergency message (CiA 301, 7.2.7): code 0 says that errors are gone.
 

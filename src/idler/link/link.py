@@ -31,6 +31,7 @@ from .events import (
     Emergency,
     Event,
     Failed,
+    Flight,
     PanelState,
     Progress,
     Read,
@@ -47,6 +48,7 @@ if TYPE_CHECKING:
 
 LOOK = 0.03  # s between two looks at the edges of the inputs
 LAG_EVERY, LAGS = 0.02, 500  # s between two looks at a following error, and how many are kept
+FLIGHT_EVERY = 0.2  # s between two looks whether the flight record is whole
 RETRY = 1.0  # s between attempts to find a controller again whose link was lost
 
 Request = Callable[["Client"], None]
@@ -75,6 +77,8 @@ class Link:
         self.lag: deque[tuple[float, float]] = deque(
             maxlen=LAGS
         )  # seconds (time.monotonic) and following error in mm (°)
+        self._flight_wanted = False  # something has stopped the machine, and its record was not read yet
+        self._next_flight = 0.0
         self._come_back: Address | None = None
         self._next_try = 0.0
         self._wake_read, self._wake_write = os.pipe()
@@ -345,6 +349,8 @@ class Link:
                 self._look_at_edges(client)
             if client is not None and self._lag_of is not None and time.monotonic() >= self._next_lag:
                 self._look_at_lag(client, self._lag_of)
+            if client is not None and self._flight_wanted and time.monotonic() >= self._next_flight:
+                self._look_at_flight(client)
             self._wait(RETRY if client is None else self._until_next(client))
         self._look_after()
 
@@ -353,9 +359,19 @@ class Link:
         dues = [client.due]
         if self._watching:
             dues.append(max(0.0, self._next_look - time.monotonic()))
+        if self._flight_wanted:
+            dues.append(max(0.0, self._next_flight - time.monotonic()))
         if self._lag_of is not None:
             dues.append(max(0.0, self._next_lag - time.monotonic()))
         return min(dues)
+
+    def _look_at_flight(self, client: Client) -> None:
+        """Reads the flight record as soon as it is whole."""
+        self._next_flight = time.monotonic() + FLIGHT_EVERY
+        data = client.flight()
+        if data is not None:
+            self._flight_wanted = False
+            self._tell(Flight(data))
 
     def _look_at_lag(self, client: Client, slot: int) -> None:
         self._next_lag = time.monotonic() + LAG_EVERY
@@ -370,6 +386,7 @@ class Link:
         identity = self._client.identify()
         holding = read_all(self._client, self._progress("connect"))
         self._come_back = None
+        self._flight_wanted = self._client.holds_flight()
         self._tell(Connected(identity, holding, by_itself))
 
     def _open_twice(self, address: Address) -> None:
@@ -404,6 +421,7 @@ class Link:
 
     def _say_emergency(self, client: Client, data: bytes) -> None:
         """Error code, error register, then the axis and the input that it came from (0: none)."""
+        self._flight_wanted = True
         code, axis, number = int.from_bytes(data[:2], "little"), data[3], data[4]
         if code != GUARD_OPENED:
             self._hold = None

@@ -20,6 +20,7 @@ AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
 WAITING = Place(0x2001, 0)  # text: the places (8 hex digits each) whose stored value waits for a restart
 UNSTORED = Place(0x2009, 0)  # how many values are other than those that a restart would bring back
 STORE, RESTORE = Place(0x1010, 1), Place(0x1011, 1)
+FLIGHT_INDEX, HELD = 0x200A, 2  # `flight` says what its parts are; it needs NumPy
 SAVE, LOAD = 0x65766173, 0x64616F6C  # "save", "load" as CiA 301 7.5.2.13 and 7.5.2.14 want them
 
 _U8, _U16, _U32, _I8, _I16, _I32 = (
@@ -125,6 +126,12 @@ def _terminals() -> Iterator[Entry]:
     ]  # fmt: skip
     yield from _record(t.SPINDLE_COUNTS.index, "Spindle now", turning, mappable=True)
     yield from _record(t.SPEED_RECORD.index, "Spindle since then", [("Record of its speed", WireType.DOMAIN, "ro", "")])
+    flight: list[tuple[str, WireType, str, Raw]] = [
+        ("State", _U8, "ro", 0),
+        ("Let go", _U8, "rw", 0),
+        ("Last seconds", WireType.DOMAIN, "ro", ""),
+    ]
+    yield from _record(FLIGHT_INDEX, "Flight record", flight)
     for index, cob, place, widths, kind in (
         (0x1802, t.TERMINAL_PDO, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
         (0x1803, t.LEVEL_PDO, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),

@@ -52,6 +52,17 @@ _TURNING = (
 )
 
 
+_FLIGHT = (
+    "200Ah records the machine 200 times a second. Something that stops it lets one second more be recorded and then",
+    "holds the last five: 200Ah:01 is 0 while it records, 1 in that second, 2 while the record is held. 200Ah:03 is the",
+    "record, a zlib stream (RFC 1950) of six words (ms between two samples, their number, the number of axes, the sample at",
+    "which the stop was seen, its emergency code, 0) and the samples: inputs closed (32 bits), outputs energised (16),",
+    "conditions of 2004h:03 (16), spindle in rpm (I16), then of all axes the positions (I32), the velocities (I32), the",
+    "following errors in 0.001 mm or ° (I16) and the flags (U8: powered, moving, homed, stopping, low limit, high limit,",
+    "homing, held by a soft limit). 1 written to 200Ah:02 lets it go.",
+)
+
+
 def profile_text() -> str:
     """Markdown, for docs/controller-profile.md."""
     lines = [
@@ -87,6 +98,10 @@ def profile_text() -> str:
         *_SEEKING,
         "",
         *_TURNING,
+        "",
+        "## Flight record",
+        "",
+        *_FLIGHT,
         "",
     ]
     return "\n".join(lines)

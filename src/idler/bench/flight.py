@@ -1,0 +1,74 @@
+"""The flight record of the firmware: a ring of the last seconds, held when something stops the machine."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from idler.core.wire.flight import AFTERWARDS, PERIOD_MS, SAMPLES
+from idler.core.wire.terminals import Condition
+
+from .compiled import compiled
+from .state import STOPPING
+
+RECORDING, ENDING, HELD = 0, 1, 2
+_STOP, _GUARD, _TROUBLE, _SPINDLE = (
+    int(c) for c in (Condition.STOP, Condition.GUARD, Condition.TROUBLE, Condition.SPINDLE)
+)
+_EVERY = PERIOD_MS  # ticks
+
+
+@compiled
+def flight_hit(firmware, controller):
+    """Whether something has stopped the machine since it was last asked; the node has not spoken of it yet."""
+    if controller.flight_state != RECORDING:
+        return
+    hit = controller.stop_hit or controller.trouble_hit or controller.guard_hit
+    for axis in range(len(firmware)):
+        if firmware[axis].limit_hit or firmware[axis].lag_hit:
+            hit = 1
+    if hit:
+        hold_flight(controller)
+
+
+@compiled
+def hold_flight(controller):
+    """From here on a second more is recorded."""
+    if controller.flight_state == RECORDING:
+        controller.flight_state, controller.flight_left = ENDING, AFTERWARDS
+        controller.flight_moment = controller.flight_written
+
+
+@compiled
+def record_flight(firmware, inputs, outputs, spindle_speed, controller, flight, tick):
+    if tick % _EVERY or controller.flight_state == HELD:
+        return
+    sample = flight[controller.flight_written % SAMPLES]
+    controller.flight_written += 1
+    closed, energised = 0, 0
+    for number in range(len(inputs)):
+        closed |= (1 if inputs[number].level else 0) << number
+    for number in range(len(outputs)):
+        energised |= (1 if outputs[number].energised else 0) << number
+    sample.closed, sample.energised, sample.spindle = closed, energised, spindle_speed
+    sample.conditions = (
+        (_STOP if controller.stop else 0) | (_GUARD if controller.guard else 0)
+        | (_TROUBLE if controller.trouble else 0) | (_SPINDLE if controller.run else 0)
+    )  # fmt: skip
+    for axis in range(len(firmware)):
+        ax = firmware[axis]
+        sample.position[axis], sample.velocity[axis] = ax.steps / ax.counts_per_unit, ax.velocity / ax.counts_per_unit
+        sample.lag[axis] = ax.lag / ax.counts_per_unit
+        sample.flags[axis] = (
+            (1 if ax.powered else 0) | (2 if ax.moving else 0) | (4 if ax.homed else 0)
+            | (8 if ax.moving and ax.mode == STOPPING else 0) | (16 if ax.limit_low else 0) | (32 if ax.limit_high else 0)
+            | (64 if ax.homing else 0) | (128 if ax.at_limit else 0)
+        )  # fmt: skip
+    if controller.flight_state == ENDING:
+        controller.flight_left -= 1
+        if controller.flight_left <= 0:
+            controller.flight_state = HELD
+
+
+def in_order(flight: np.ndarray, written: int) -> np.ndarray:
+    """The samples of the ring, oldest first."""
+    return flight[:written] if written < SAMPLES else np.roll(flight, -(written % SAMPLES), axis=0)
