@@ -16,6 +16,7 @@ from idler.core.machine import Machine
 from idler.core.machinefile import FileRefusal
 from idler.core.proofs import claims, evidence
 from idler.shelf.files import FileTrouble, read_text, write_text
+from idler.shelf.hold import Hold
 from idler.shelf.shelf import Shelf
 from tests.support import A, X, Y, at, verge, verge_text, wired, wiring
 
@@ -225,3 +226,114 @@ class Proofs(ShelfCase):
         with mock.patch.object(os, "replace", side_effect=full), self.assertRaises(FileTrouble):
             self.shelf.save_proofs("verge", {})
         self.assertEqual(self.shelf.proofs("verge"), self.proofs)
+
+
+class Machines(ShelfCase):
+    def test_a_renamed_machine_keeps_all_that_it_had(self) -> None:
+        self.shelf.keep("verge", verge().with_values({PITCH: Fraction(4)}), "measured", NOON)
+        self.shelf.keep_found("verge", 77, verge(), "As found", NOON)
+        self.shelf.save_draft("verge", verge().with_values({PITCH: Fraction(3)}), verge())
+        self.shelf.save_work_zeros("verge", {"X": 1.0})
+        self.shelf.add("verge-2", verge_text(), "Another one", NOON)
+        self.shelf.keep_found("verge-2", 78, verge(), "As found too", NOON)
+        self.shelf.rename("verge", "plate-mill", NOON)
+        self.assertEqual(self.shelf.names(), ["plate-mill", "verge-2"])
+        notes = [revision.note for revision in self.shelf.revisions("plate-mill")]
+        self.assertIn("Renamed verge to plate-mill", notes[0])
+        self.assertEqual(notes[-3:], ["As found", "measured", "As it came"])
+        oldest = self.shelf.revisions("plate-mill")[-1]
+        self.assertEqual(self.shelf.at(oldest), verge())
+        self.assertEqual(self.shelf.draft("plate-mill", verge())[0][PITCH], 3)
+        self.assertEqual(self.shelf.work_zeros("plate-mill"), {"X": 1.0})
+        self.assertEqual([r.note for r in self.shelf.revisions("verge-2")], ["As found too", "Another one"])
+        self.assertEqual(self.git("status", "--porcelain"), "")
+        with self.assertRaisesRegex(IdlerError, "has a machine of that name"):
+            self.shelf.rename("plate-mill", "verge-2", NOON)
+
+    def test_archived_and_brought_back(self) -> None:
+        self.shelf.archive("verge", NOON)
+        self.assertEqual((self.shelf.names(), self.shelf.archived()), ([], ["verge"]))
+        with self.assertRaisesRegex(IdlerError, "has a machine of that name"):
+            self.shelf.add("verge", verge_text(), "no", NOON)
+        self.shelf.bring_back("verge", NOON)
+        self.assertEqual(self.shelf.load("verge").machine, verge())
+        self.assertEqual(self.shelf.revisions("verge")[-1].note, "As it came")
+
+    def test_a_clone_of_the_shelf_is_readable(self) -> None:
+        self.shelf.rename("verge", "mill", NOON)
+        target = self.root / "clone"
+        subprocess.run(["git", "clone", "-q", str(self.root / "machines"), str(target)], check=True)
+        log = subprocess.run(
+            ["git", "-C", str(target), "log", "--format=%s"], capture_output=True, text=True, check=True
+        )
+        self.assertEqual(log.stdout.splitlines(), ["Renamed verge to mill", "As it came"])
+        self.assertEqual((target / "mill.toml").read_text("utf-8"), verge_text())
+
+
+class Pins(ShelfCase):
+    def test_only_the_pin_opens_and_taking_it_away_leaves_a_mark(self) -> None:
+        self.shelf.lock("verge", "4711", NOON)
+        self.assertTrue(self.shelf.is_locked("verge"))
+        self.assertEqual([self.shelf.opens("verge", pin) for pin in ("4711", "4712", "")], [True, False, False])
+        self.assertNotIn("4711", (self.root / "machines" / "locks" / "verge.toml").read_text("utf-8"))
+        self.shelf.unlock("verge", "The PIN was taken away without being known", NOON)
+        self.assertFalse(self.shelf.is_locked("verge"))
+        self.assertEqual(self.git("log", "-1", "--format=%s").strip(), "The PIN was taken away without being known")
+
+    def test_pins_that_cannot_be_used(self) -> None:
+        for pin in ("", "123", " 1234", "x" * 65):
+            with self.subTest(pin), self.assertRaisesRegex(IdlerError, "4 to 64 characters"):
+                self.shelf.lock("verge", pin, NOON)
+        self.assertFalse(self.shelf.is_locked("verge"))
+
+    def test_a_damaged_lock_opens_for_nobody(self) -> None:
+        self.shelf.lock("verge", "4711", NOON)
+        write_text(self.root / "machines" / "locks" / "verge.toml", "[scrypt]\nsalt = 3")
+        with self.assertRaisesRegex(FileTrouble, "cannot be read"):
+            self.shelf.opens("verge", "4711")
+
+
+class Holds(ShelfCase):
+    def test_a_second_program_is_told_who_holds_the_shelf(self) -> None:
+        hold = Hold(self.root)
+        self.addCleanup(hold.release)
+        script = "import sys; from pathlib import Path; from idler.shelf.hold import Hold; Hold(Path(sys.argv[1]))"
+        done = subprocess.run([sys.executable, "-c", script, str(self.root)], capture_output=True, text=True)
+        self.assertNotEqual(done.returncode, 0)
+        self.assertIn(f"Another Idler (process {os.getpid()}) works with the shelf", done.stderr)
+        hold.release()
+        Hold(self.root).release()
+
+    def test_a_holder_that_was_killed_holds_no_more(self) -> None:
+        script = (
+            "import sys, time; from pathlib import Path; from idler.shelf.hold import Hold\n"
+            "h = Hold(Path(sys.argv[1])); print('held', flush=True); sys.stdin.read()"
+        )
+        process = subprocess.Popen([sys.executable, "-c", script, str(self.root)], stdin=subprocess.PIPE,
+                                   stdout=subprocess.PIPE)  # fmt: skip
+        self.assertEqual(process.stdout.readline(), b"held\n")
+        process.kill()
+        process.wait()
+        process.stdin.close()
+        process.stdout.close()
+        Hold(self.root).release()
+
+    def test_a_disk_that_takes_nothing(self) -> None:
+        """A limit on the size of files stands for a full disk: the system itself refuses every write."""
+        script = (
+            "import resource, signal, sys\nfrom pathlib import Path\n"
+            "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"
+            "resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))\n"
+            "from idler.core.errors import IdlerError\nfrom idler.shelf.hold import Hold\n"
+            "from idler.shelf.shelf import Shelf\n"
+            "root = Path(sys.argv[1])\nprint(Hold(root).why_read_only)\nshelf = Shelf(root)\n"
+            "machine = shelf.load('verge').machine\nprint(len(shelf.revisions('verge')))\n"
+            "try:\n    shelf.keep('verge', machine.with_values({}), 'no', 0)\nexcept IdlerError as why:\n    print(why)\n"
+        )
+        done = subprocess.run([sys.executable, "-c", script, str(self.root)], capture_output=True, text=True)
+        first, second, third = done.stdout.splitlines()
+        self.assertIn("cannot be written (file too large). You can read, compare, jog and send", first)
+        self.assertEqual(second, "1")
+        self.assertIn("cannot be written", third)
+        self.assertEqual(self.shelf.load("verge").text, verge_text())
+        self.assertEqual(self.git("fsck", "--strict").strip(), "")

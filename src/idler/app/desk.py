@@ -34,6 +34,7 @@ from idler.shelf.controllers import Controllers
 from idler.shelf.shelf import Shelf
 
 from .controllerside import ControllerSide
+from .incidents import Incidents
 from .spindlebus import SpindleBus
 from .workzero import WorkZeros
 
@@ -133,6 +134,7 @@ class Desk(QObject):
         except IdlerError as why:
             self.lost_edits = [*lost, why.sentence]
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
+        self.incidents = Incidents(self, shelf.root, name)
         self.controller = ControllerSide(self, Controllers(shelf.root, name))
         troubles = [each.trouble for each in (self.work, self.bus, self.controller) if each.trouble]
         self.lost_edits = [*self.lost_edits, *troubles]
@@ -417,6 +419,9 @@ class Desk(QObject):
             case events.Read():
                 self.read.emit(event)
                 return
+            case events.Flight(data):
+                self.incidents.take(data)
+                return
             case events.Speeds():
                 self.speeds.emit(event)
                 return
@@ -463,7 +468,9 @@ class Desk(QObject):
             self.told.emit("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
         homed = tuple(name for name, was in zip(self.machine.names, self._homed, strict=False) if was)
-        self.stopped.emit(Incident(event.code, event.axis, event.input, homed))
+        incident = Incident(event.code, event.axis, event.input, homed)
+        self.incidents.stopped(incident)
+        self.stopped.emit(incident)
 
     def _hold(self, holding: Holding | None) -> None:
         self.holding = holding

@@ -175,7 +175,7 @@ class AxisRail(QWidget):
         if state.at_limit:
             words = "at its limit" if self.view.at_limit(state.position) else "limit: refused"
         elif state.limit_made:
-            words = f"{state.limit_made} limit made"
+            words = f"{state.limit_made} limit"
         elif state.home_made:
             words = "switch made"
         self._say(text, work, words)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QResizeEvent
@@ -15,7 +16,6 @@ from . import theme
 from .desk import Desk
 from .dialogs import JogDialog, KeepDialog, NamesDialog, RevisionsDialog, SendDialog
 from .header import Header
-from .incident import IncidentStrip
 from .jog import Jog
 from .keys import Bindings
 from .margin import Margin
@@ -24,6 +24,7 @@ from .offers import OfferStrip
 from .rails import JogKeys, Rails
 from .stations.drives.station import DrivesStation
 from .stations.homing.station import HomingStation
+from .stations.incident.strip import IncidentStrip
 from .stations.later import LaterStation
 from .stations.link import LinkStation
 from .stations.scale.station import ScaleStation
@@ -32,6 +33,9 @@ from .stations.travel.station import TravelStation
 from .stations.workbench import Workbench
 from .stopkey import StopKey
 from .train import Train
+
+if TYPE_CHECKING:
+    from .stations.incident.page import IncidentPage
 
 SMALLEST = (1180, 740)
 USUAL = (1280, 800)
@@ -52,6 +56,7 @@ class _Stage(QWidget):
         super().__init__(objectName="stage")
         self._strips, self._pages = strips, pages
         pages.setParent(self)
+        pages.currentChanged.connect(lambda _: self._lay())
         for strip in strips:
             strip.setParent(self)
             strip.laid.connect(self._lay)
@@ -92,6 +97,8 @@ class Window(QMainWindow):
         self._stages = QStackedWidget()
         self.incident, self.offers = IncidentStrip(desk), OfferStrip()
         self._pages: dict[Station, Workbench] = {}
+        self._incident_page: IncidentPage | None = None
+        self._station = Station.LINK
         self._makers: dict[Station, Callable[[], Workbench]] = {
             Station.LINK: lambda: LinkStation(desk, start_bench),
             Station.WIRING: lambda: _wiring_station(desk),
@@ -115,6 +122,8 @@ class Window(QMainWindow):
         self.header.keep.connect(self.open_keep)
         self.train.opened.connect(self.open_station)
         desk.told.connect(self.notice.tell)
+        self.incident.asked.connect(self.open_incident)
+        desk.incidents.recorded.connect(lambda _: self.incident.offer_seconds())
         desk.controller.offered.connect(self.offers.make)
         desk.controller.withdrawn.connect(self.offers.withdraw)
         desk.controller.compare.connect(self._compare)
@@ -195,6 +204,7 @@ class Window(QMainWindow):
         add(menu, "Send to the controller…", self.open_send, "Ctrl+Return")
         add(menu, "Keep revision…", self.open_keep, "Ctrl+S")
         add(menu, "Revisions…", self.open_revisions, "Ctrl+H")
+        add(menu, "Incidents", self.open_incident)
         add(menu, "Name, kind and unit…", lambda: self._open(NamesDialog(self, self.desk)))
         add(menu, "Jogging and its keys…", self.open_jogging)
         menu.addSeparator()
@@ -220,6 +230,7 @@ class Window(QMainWindow):
             self._stages.addWidget(made)
         before = self._stages.currentWidget()
         self._stages.setCurrentWidget(self._pages[station])
+        self._station = station
         if before is not self._pages[station]:
             if isinstance(before, Workbench):
                 before.left()
@@ -227,6 +238,28 @@ class Window(QMainWindow):
         self.desk.set_focus(None)
         self.margin.show_station(station)
         self.train.go(station)
+
+    def open_incident(self) -> IncidentPage:
+        """The last seconds of the newest incident, in the place of the station until the work goes on."""
+        if self._incident_page is None:
+            from .stations.incident.page import IncidentPage  # its traces need NumPy
+
+            self._incident_page = made = IncidentPage(self.desk)
+            made.opened.connect(self._go_on)
+            made.left_for.connect(lambda: self.open_station(self._station))
+            self._stages.addWidget(made)
+        before = self._stages.currentWidget()
+        if isinstance(before, Workbench) and before is not self._incident_page:
+            before.left()
+        self._incident_page.show_newest()
+        self._stages.setCurrentWidget(self._incident_page)
+        return self._incident_page
+
+    def _go_on(self, station: Station, page: str) -> None:
+        """The next step after an incident: a station, and one of its pages."""
+        self.open_station(station)
+        if page:
+            self.page(station).turn_to(page)  # type: ignore[attr-defined]
 
     def page(self, station: Station) -> Workbench:
         """The workbench of a station, made if it was not open yet."""

@@ -35,6 +35,7 @@ from .events import Asked, AxisState, Identity, PanelState
 from .sdo import Pump, Responses, abort_text
 from .times import Times
 from .transfer import waiting
+from .wire import Frames, Tap
 
 OWN_NODE = 126
 HEARTBEAT_PERIOD = 0.02  # s
@@ -43,11 +44,11 @@ HEARTBEAT_PERIOD = 0.02  # s
 class Client:
     """wait(seconds) is called while time passes: it must call `hear` when the bus has something to read."""
 
-    def __init__(self, address: Address, wait: Pump, times: Times) -> None:
+    def __init__(self, address: Address, wait: Pump, times: Times, frames: Frames | None = None) -> None:
         self.address = address
         self._times = times
         self._wait = wait
-        self._bus = open_bus(address)
+        self._bus = Tap(open_bus(address), frames or Frames())
         self._network = canopen.Network(bus=self._bus)
         self._dictionary = dictionary(entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS)), 1)
         self.axes: list[AxisState] = []

@@ -41,6 +41,7 @@ from .events import (
 from .sending import Plan, send
 from .times import Times
 from .transfer import read_all
+from .wire import Frames
 
 if TYPE_CHECKING:
     from .client import Client
@@ -77,6 +78,7 @@ class Link:
         self.lag: deque[tuple[float, float]] = deque(
             maxlen=LAGS
         )  # seconds (time.monotonic) and following error in mm (°)
+        self.frames = Frames()
         self._flight_wanted = False  # something has stopped the machine, and its record was not read yet
         self._next_flight = 0.0
         self._come_back: Address | None = None
@@ -161,6 +163,17 @@ class Link:
     def ask_for(self, places: Sequence[Place]) -> None:
         """Reads single objects; they come as Read."""
         self._ask("read", lambda client: self._tell(Read({place: client.read(place) for place in places})))
+
+    def write_object(self, place: Place, raw: Raw) -> None:
+        """One object by hand, refused while anything moves; it comes back as Read, as the controller then holds it."""
+
+        def work(client: Client) -> None:
+            if any(axis.moving for axis in client.axes):
+                raise NotAllowedNow(f"{place}: nothing is written by hand while something moves.")
+            client.write(place, raw)
+            self._tell(Read({place: client.read(place)}))
+
+        self._ask("object", work)
 
     def try_values(self, values: Mapping[Place, Raw]) -> None:
         """Writes values that the controller does not store; Done("try") follows."""
@@ -382,7 +395,7 @@ class Link:
         from .client import Client  # the CANopen packages load here, on this thread, and not before the window is there
 
         self._forget_trace()
-        self._client = Client(address, self._wait, self._times)
+        self._client = Client(address, self._wait, self._times, self.frames)
         identity = self._client.identify()
         holding = read_all(self._client, self._progress("connect"))
         self._come_back = None

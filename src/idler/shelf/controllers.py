@@ -14,7 +14,7 @@ from idler.core.errors import IdlerError
 from idler.core.sending import Sending
 from idler.core.wire.codec import Place, Raw
 
-from .files import FileTrouble, read_text, write_text
+from .files import FileTrouble, read_text, removed, write_text
 
 
 class Controllers:
@@ -43,10 +43,7 @@ class Controllers:
             ) from None
 
     def ended(self) -> None:
-        try:
-            self._journal.unlink(missing_ok=True)
-        except OSError as why:
-            raise FileTrouble(f"{self._journal}: cannot be removed ({(why.strerror or str(why)).lower()}).") from None
+        removed(self._journal)
 
     def heard(self, serial: int) -> dict[Place, Raw] | None:
         """What a controller held when it was last heard; None where it never was, or where that cannot be read."""

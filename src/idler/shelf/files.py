@@ -42,3 +42,21 @@ def write_text(path: Path, text: str) -> None:
             os.close(folder)
     except OSError as why:
         raise FileTrouble(f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).") from None
+
+
+def moved(old: Path, new: Path) -> None:
+    """Gives a file or folder another name, where there is one. Raises FileTrouble."""
+    try:
+        if old.exists():
+            new.parent.mkdir(parents=True, exist_ok=True)
+            os.replace(old, new)
+    except OSError as why:
+        raise FileTrouble(f"{old}: cannot be moved ({(why.strerror or str(why)).lower()}).") from None
+
+
+def removed(path: Path) -> None:
+    """Raises FileTrouble."""
+    try:
+        path.unlink(missing_ok=True)
+    except OSError as why:
+        raise FileTrouble(f"{path}: cannot be removed ({(why.strerror or str(why)).lower()}).") from None

@@ -76,8 +76,12 @@ class History:
         assert isinstance(head, Commit)
         return bool(self._repo.open_index().commit(self._repo.object_store) == head.tree)
 
-    def of(self, file_of: Callable[[str], str | None]) -> list[Revision]:
-        """Revisions of a machine, newest first. file_of: the file of the machine that a changed path belongs to, or None."""
+    def of(self, file_of: Callable[[str], str | None], moved: Callable[[str, str], None]) -> list[Revision]:
+        """Revisions of a machine, newest first.
+
+        file_of: the file of the machine that a changed path belongs to, or None. moved: told of each file that one
+        commit moved, old path and new, after the commit was asked about: older commits know it by the old one.
+        """
         try:
             head = self._repo.head()
         except KeyError:
@@ -85,12 +89,16 @@ class History:
         found: dict[tuple[bytes, str], tuple[Commit, str]] = {}
         for entry in self._repo.get_walker(include=[head]):
             changes = entry.changes()
-            flat = [c for group in changes for c in (group if isinstance(group, list) else [group])]
+            flat = [c for group in changes for c in (group if isinstance(group, list) else [group]) if c is not None]
             for change in flat:
-                path = change.new.path if change is not None and change.new is not None else None
+                path = change.new.path if change.new is not None else None
                 file = file_of(path.decode()) if path is not None else None
                 if file is not None:
                     found[entry.commit.id, file] = entry.commit, file
+            gone = {c.old.sha: c.old.path for c in flat if c.old is not None and c.new is None}
+            for change in flat:
+                if change.new is not None and change.old is None and change.new.sha in gone:
+                    moved(gone[change.new.sha].decode(), change.new.path.decode())
         return [
             Revision(
                 commit.id.decode(), len(found) - place, commit.message.decode("utf-8", "replace").strip(),

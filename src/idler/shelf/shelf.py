@@ -1,6 +1,7 @@
 """The shelf: machines with their revisions in a Git repository, and drafts beside it.
 
 DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml as controllers were found
+                       archive/NAME.toml: machines off the shelf; locks/NAME.toml: their PINs
                        proofs/NAME.toml and passes/NAME.toml: what was proven and measured, kept with the revisions
 DIR/drafts/NAME.toml   edits that no revision holds yet
 DIR/work/NAME.toml     work zeros of the job on the table
@@ -26,10 +27,14 @@ from idler.core.scale import Pass
 
 from . import evidence, work
 from . import passes as measured
-from .files import read_text, write_text
+from . import pin as pins
+from .files import moved, read_text, removed, write_text
 
 if TYPE_CHECKING:
     from .history import History, Revision
+
+
+_ARCHIVE = "archive"
 
 
 @dataclass(frozen=True)
@@ -64,11 +69,78 @@ class Shelf:
 
     def add(self, name: str, text: str, note: str, when: float) -> None:
         """Puts a new machine on the shelf from the text of a machine file, as its first revision."""
-        if not re.fullmatch(r"[a-z0-9][a-z0-9-]{0,40}", name):
-            raise IdlerError(f"Machine {name}: a name on the shelf has small letters, figures and hyphens only.")
+        self._free(name)
         machinefile.read(text)
         write_text(self._machines / f"{name}.toml", text)
         self.history.commit([f"{name}.toml"], note, when)
+
+    def _free(self, name: str) -> None:
+        """Raises IdlerError where a new machine cannot have this name."""
+        if not re.fullmatch(r"[a-z0-9][a-z0-9-]{0,40}", name):
+            raise IdlerError(f"Machine {name}: a name on the shelf has small letters, figures and hyphens only.")
+        if name in self.names() or name in self.archived():
+            raise IdlerError(f"Machine {name}: the shelf has a machine of that name. Choose another name.")
+
+    def archived(self) -> list[str]:
+        return sorted(path.stem for path in (self._machines / _ARCHIVE).glob("*.toml"))
+
+    def archive(self, name: str, when: float) -> None:
+        """Takes a machine off the shelf; nothing of it is lost, and `bring_back` puts it there again."""
+        self._move([(f"{name}.toml", f"{_ARCHIVE}/{name}.toml")], f"Archived {name}", when)
+
+    def bring_back(self, name: str, when: float) -> None:
+        self._move([(f"{_ARCHIVE}/{name}.toml", f"{name}.toml")], f"Brought {name} back from the archive", when)
+
+    def rename(self, name: str, new: str, when: float) -> None:
+        """Another name on the shelf; its revisions, proofs, drafts and incidents go with it. Raises IdlerError."""
+        self._free(new)
+        pairs = [(f"{folder}{name}.toml", f"{folder}{new}.toml") for folder in ("", "proofs/", "passes/", "locks/")]
+        found = (self._machines / "found").glob(f"{name}-*.toml")
+        pairs += [(f"found/{p.name}", f"found/{new}{p.name[len(name) :]}") for p in found if self._is_of(p.stem, name)]
+        self._move(pairs, f"Renamed {name} to {new}", when)
+        for folder, ending in (
+            ("drafts", ".toml"),
+            ("work", ".toml"),
+            ("drives", ".toml"),
+            ("sending", ".json"),
+            ("incidents", ""),
+        ):
+            moved(self.root / folder / f"{name}{ending}", self.root / folder / f"{new}{ending}")
+        for path in (self.root / "heard").glob(f"{name}-*.json"):
+            if self._is_of(path.stem, name):
+                moved(path, path.with_name(f"{new}{path.name[len(name) :]}"))
+
+    @staticmethod
+    def _is_of(stem: str, name: str) -> bool:
+        """Whether NAME-SERIAL is of this machine, and not of one whose name begins alike."""
+        return stem[len(name) + 1 :].isdecimal()
+
+    def _move(self, pairs: Sequence[tuple[str, str]], note: str, when: float) -> None:
+        there = [(old, new) for old, new in pairs if (self._machines / old).exists()]
+        for old, new in there:
+            moved(self._machines / old, self._machines / new)
+        self.history.commit([path for pair in there for path in pair], note, when)
+
+    # -- the lock of the set-up -----------------------------------------------------------------------------------
+
+    def is_locked(self, name: str) -> bool:
+        return self._lock(name).exists()
+
+    def lock(self, name: str, pin: str, when: float) -> None:
+        """From here on the set-up is changed only by who knows the PIN. Raises Refusal for one that may not be used."""
+        write_text(self._lock(name), pins.lock_text(pin))
+        self.history.commit([f"locks/{name}.toml"], f"Locked the set-up of {name} with a PIN", when)
+
+    def opens(self, name: str, pin: str) -> bool:
+        return pins.opens(self._lock(name), pin)
+
+    def unlock(self, name: str, note: str, when: float) -> None:
+        """Takes the PIN away for good; the revisions show that it was."""
+        removed(self._lock(name))
+        self.history.commit([f"locks/{name}.toml"], note, when)
+
+    def _lock(self, name: str) -> Path:
+        return self._machines / "locks" / f"{name}.toml"
 
     def load(self, name: str) -> Kept:
         """Raises FileTrouble or FileRefusal where the machine's file cannot be read."""
@@ -100,12 +172,19 @@ class Shelf:
     def revisions(self, name: str) -> list[Revision]:
         """Newest first; those of controllers as they were found are among them, and those that only hold new proofs."""
 
-        def file_of(path: str) -> str | None:
-            if path in (f"{name}.toml", f"proofs/{name}.toml", f"passes/{name}.toml"):
-                return f"{name}.toml"
-            return path if re.fullmatch(rf"found/{name}-\d+\.toml", path) else None
+        file, of = f"{name}.toml", name  # as the commit that is looked at knows them
 
-        return self.history.of(file_of)
+        def file_of(path: str) -> str | None:
+            if path in (file, f"proofs/{of}.toml", f"passes/{of}.toml", f"locks/{of}.toml"):
+                return file
+            return path if re.fullmatch(rf"found/{of}-\d+\.toml", path) else None
+
+        def moved(old: str, new: str) -> None:
+            nonlocal file, of
+            if new == file:
+                file, of = old, Path(old).stem
+
+        return self.history.of(file_of, moved)
 
     def at(self, revision: Revision) -> Machine:
         return machinefile.read(self.history.text(revision)).machine

@@ -9,14 +9,15 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLay
 
 from idler.core.incident import Incident, Step, steps, title
 
-from .desk import Desk
-from .fields import restyle
+from ...desk import Desk
+from ...fields import restyle
 
 
 class IncidentStrip(QFrame):
     """Steps tick themselves off as they are seen done; the strip stays until it is closed or everything is."""
 
     laid = Signal()  # it came, went, or has another height
+    asked = Signal()  # the last seconds are wanted
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(objectName="incident")
@@ -31,6 +32,10 @@ class IncidentStrip(QFrame):
         top = QHBoxLayout()
         top.addWidget(self._title, 1)
         top.addWidget(self._when)
+        self.seconds_button = QPushButton("The last seconds")
+        self.seconds_button.clicked.connect(self.asked)
+        self.seconds_button.hide()
+        top.addWidget(self.seconds_button)
         top.addWidget(self.close_button)
         self._row = QHBoxLayout()
         self._row.setSpacing(18)
@@ -59,9 +64,15 @@ class IncidentStrip(QFrame):
         self.setProperty("kind", "fault" if incident.stops_axes else "warn")
         restyle(self, deep=True)
         self._shown, self._begun = [], False
+        self.seconds_button.hide()
         self.show()
         self.raise_()
         self.show_motion()
+
+    def offer_seconds(self) -> None:
+        """The flight record has come."""
+        self.seconds_button.show()
+        self.laid.emit()
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""

@@ -1,0 +1,79 @@
+"""The log of what was said and done, in files that take turns; and the marks that a run leaves when it ends badly.
+
+DIR/log/idler.log, idler.log.1 ...   the newest is idler.log
+DIR/log/crash.txt                    what the interpreter could still write when it died
+DIR/log/running                      there while the application runs; left behind by one that was killed
+"""
+
+from __future__ import annotations
+
+import contextlib
+import faulthandler
+import logging
+import os
+import sys
+import threading
+import time
+from logging.handlers import RotatingFileHandler
+from pathlib import Path
+from types import TracebackType
+from typing import IO
+
+_LARGEST, _FILES = 1_000_000, 5
+
+
+class Log:
+    """From `open` to `close`. A disk that takes nothing is no reason not to work: then there is no log."""
+
+    def __init__(self, root: Path) -> None:
+        self.folder = root / "log"
+        self.file = self.folder / "idler.log"
+        self._running, self._crash = self.folder / "running", self.folder / "crash.txt"
+        self._handler: logging.Handler | None = None
+        self._dying: IO[str] | None = None
+        self.ended_badly = ""
+
+    def open(self) -> None:
+        """Says in `ended_badly` when the last run began that did not end by itself, where there was one."""
+        with contextlib.suppress(OSError):
+            self.folder.mkdir(parents=True, exist_ok=True)
+            if self._running.exists():
+                self.ended_badly = time.strftime("%-d %B, %H:%M", time.localtime(self._running.stat().st_mtime))
+            handler = RotatingFileHandler(
+                self.file, maxBytes=_LARGEST, backupCount=_FILES, encoding="utf-8", delay=True
+            )
+            handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+            self._handler = handler
+            logging.getLogger("idler").addHandler(handler)
+            logging.getLogger("idler").setLevel(logging.INFO)
+            self._dying = open(self._crash, "a", encoding="utf-8")  # noqa: SIM115
+            faulthandler.enable(self._dying)
+            self._running.write_text(str(os.getpid()), "ascii")
+        self._hooks = sys.excepthook, threading.excepthook
+        sys.excepthook = self._mistake
+        threading.excepthook = lambda args: self._mistake(args.exc_type, args.exc_value, args.exc_traceback)
+        logging.getLogger("idler").info("started, process %d", os.getpid())
+
+    def _mistake(self, kind: type[BaseException], value: BaseException | None, trace: TracebackType | None) -> None:
+        logging.getLogger("idler").critical("a mistake of ours", exc_info=(kind, value or kind(), trace))
+        self._hooks[0](kind, value or kind(), trace)
+
+    def close(self) -> None:
+        """The run ends as it should."""
+        logging.getLogger("idler").info("ended")
+        sys.excepthook, threading.excepthook = self._hooks
+        if self._handler is not None:
+            logging.getLogger("idler").removeHandler(self._handler)
+            self._handler.close()
+        if self._dying is not None:
+            faulthandler.disable()
+            self._dying.close()
+        with contextlib.suppress(OSError):
+            self._running.unlink(missing_ok=True)
+
+    def tail(self, most: int = 60_000) -> str:
+        """The end of the newest log."""
+        try:
+            return self.file.read_bytes()[-most:].decode("utf-8", "replace")
+        except OSError:
+            return ""

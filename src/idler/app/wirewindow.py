@@ -1,0 +1,277 @@
+"""The wire: every frame in words, with times and filters; one object read or written by hand; a recording."""
+
+from __future__ import annotations
+
+import re
+import time
+from pathlib import Path
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, QTimer
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPushButton,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from idler.core.errors import IdlerError
+from idler.core.machine import Machine
+from idler.core.sending import labels
+from idler.core.wire.codec import Place, decode, encode
+from idler.core.wire.objects import Entry, entries
+from idler.core.wire.words import Known, Said, Sort, said
+from idler.link.events import Read
+from idler.link.wire import Frame, write_capture
+
+from . import theme
+from .desk import Desk
+from .parts import label
+
+LOOK_MS = 100
+SHOWN = 4000
+_HEADS = ("time", "", "id", "bytes", "in words")
+_QUIET = (Sort.HEARTBEAT, Sort.PROCESS)  # they come all the time: not shown until they are asked for
+
+Index = QModelIndex | QPersistentModelIndex
+
+
+class _Frames(QAbstractTableModel):
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: list[tuple[Frame, Said]] = []
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        return 0 if parent is not None and parent.isValid() else len(self.rows)
+
+    def columnCount(self, parent: Index | None = None) -> int:
+        return len(_HEADS)
+
+    def headerData(self, section: int, side: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        across = side == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole
+        return _HEADS[section] if across else None
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        frame, words = self.rows[index.row()]
+        if role == Qt.ItemDataRole.FontRole and index.column() < 4:
+            return theme.figure_font(12)
+        if role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+            return None
+        match index.column():
+            case 0:
+                return time.strftime("%H:%M:%S", time.localtime(frame.when)) + f"{frame.when % 1:.4f}"[1:]
+            case 1:
+                return "→" if frame.sent else "←"
+            case 2:
+                return f"{frame.identifier:03X}"
+            case 3:
+                return frame.data.hex(" ").upper()
+        return words.words
+
+    def show(self, rows: list[tuple[Frame, Said]]) -> None:
+        self.beginResetModel()
+        self.rows = rows[-SHOWN:]
+        self.endResetModel()
+
+    def add(self, rows: list[tuple[Frame, Said]]) -> None:
+        if not rows:
+            return
+        if len(self.rows) + len(rows) > SHOWN:
+            self.show([*self.rows, *rows])
+            return
+        self.beginInsertRows(QModelIndex(), len(self.rows), len(self.rows) + len(rows) - 1)
+        self.rows += rows
+        self.endInsertRows()
+
+
+class WireWindow(QDialog):
+    """A window of its own, so that it can stand beside the work. Esc stops the machine and closes it."""
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("On the wire")
+        self.resize(860, 560)
+        self._desk = desk
+        self._all: list[tuple[Frame, Said]] = []
+        self._last = 0
+        self._entries: dict[Place, Entry] = {}
+        self._known = Known(0, (), {}, {})
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 14, 12)
+        column.setSpacing(8)
+        column.addLayout(self._filters())
+        self.model = _Frames()
+        self.table = QTableView()
+        self.table.setModel(self.model)
+        self.table.verticalHeader().hide()
+        self.table.verticalHeader().setDefaultSectionSize(22)
+        self.table.setShowGrid(False)
+        self.table.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
+        for place, width in enumerate((118, 26, 44, 176)):
+            self.table.setColumnWidth(place, width)
+        self.table.horizontalHeader().setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
+        column.addWidget(self.table, 1)
+        column.addLayout(self._by_hand())
+        self._learn()
+        desk.held.connect(self._learn)
+        desk.read.connect(self._take)
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self._look)
+        self._timer.start(LOOK_MS)
+        self._look()
+
+    def _filters(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.text = QLineEdit()
+        self.text.setPlaceholderText("only frames with these words, for example “pitch” or “emergency”")
+        self.text.setClearButtonEnabled(True)
+        self.text.textChanged.connect(self._filter)
+        row.addWidget(self.text, 1)
+        self.sorts: dict[Sort, QCheckBox] = {}
+        for sort in (Sort.SDO, Sort.PROCESS, Sort.HEARTBEAT):
+            box = QCheckBox(sort.value)
+            box.setChecked(sort not in _QUIET)
+            box.toggled.connect(self._filter)
+            self.sorts[sort] = box
+            row.addWidget(box)
+        self.pause = QPushButton("Hold")
+        self.pause.setCheckable(True)
+        self.pause.setToolTip("The list stands still; nothing is lost meanwhile.")
+        self.save_button = QPushButton("Save recording…")
+        self.save_button.clicked.connect(self._ask_save)
+        row.addWidget(self.pause)
+        row.addWidget(self.save_button)
+        return row
+
+    def _by_hand(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.object, self.value = QLineEdit(), QLineEdit()
+        self.object.setPlaceholderText("6092h:01")
+        self.object.setAccessibleName("Object, index and sub-index")
+        self.object.setFixedWidth(104)
+        self.object.returnPressed.connect(self.read)
+        self.value.setPlaceholderText("raw value or with its unit")
+        self.value.setAccessibleName("Value to write")
+        self.value.setFixedWidth(180)
+        self.read_button, self.write_button = QPushButton("Read"), QPushButton("Write")
+        self.read_button.clicked.connect(self.read)
+        self.write_button.clicked.connect(self.write)
+        self.answer = label(
+            "One object by hand. What is written is not stored until you send or store.", "soft", wrap=True
+        )
+        for widget in (label("Object", "soft"), self.object, self.read_button, self.value, self.write_button):
+            row.addWidget(widget)
+        row.addWidget(self.answer, 1)
+        return row
+
+    # -- frames ---------------------------------------------------------------------------------------------------
+
+    def _learn(self) -> None:
+        """What frames are read against: the controller that is there."""
+        identity, holding = self._desk.identity, self._desk.holding
+        if identity is None or holding is None:
+            return
+        machine = Machine.shaped(holding.shape)
+        self._entries = {entry.place: entry for entry in entries(holding.shape)}
+        rows = {place: entry.row for place, entry in self._entries.items() if entry.row is not None}
+        names = {place: f"{entry.title}, {entry.name}" for place, entry in self._entries.items()} | labels(machine)
+        self._known = Known(identity.node, identity.axes, names, rows)
+        self._all, self._last = [], 0
+        self.model.show([])
+
+    def _look(self) -> None:
+        if self.pause.isChecked():
+            return
+        fresh = [
+            (frame, said(frame.identifier, frame.data, self._known))
+            for frame in self._desk.link.frames.since(self._last)
+        ]
+        if not fresh:
+            return
+        self._last = fresh[-1][0].number
+        self._all = [*self._all, *fresh][-5 * SHOWN :]
+        bar = self.table.verticalScrollBar()
+        at_end = bar.value() >= bar.maximum() - 2
+        self.model.add([row for row in fresh if self._wanted(row[1])])
+        if at_end:
+            self.table.scrollToBottom()
+
+    def _wanted(self, words: Said) -> bool:
+        box = self.sorts.get(words.sort)
+        return (box is None or box.isChecked()) and self.text.text().lower() in words.words.lower()
+
+    def _filter(self) -> None:
+        self.model.show([row for row in self._all if self._wanted(row[1])])
+        self.table.scrollToBottom()
+
+    def _ask_save(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Recording", "wire.log", "Recordings (*.log)")
+        if name:
+            self.save(Path(name))
+
+    def save(self, path: Path) -> None:
+        """Every frame that is still known, whatever the filters show."""
+        frames = self._desk.link.frames.since(0)
+        try:
+            write_capture(path, frames)
+        except OSError as why:
+            self._desk.told.emit("warn", f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).")
+            return
+        self.answer.setText(f"{len(frames)} frames are in {path.name}.")
+
+    # -- one object -----------------------------------------------------------------------------------------------
+
+    def _place(self) -> Place | None:
+        found = re.fullmatch(
+            r"\s*(?:0x)?([0-9a-fA-F]{4})h?(?:[:.\s]+(?:0x)?([0-9a-fA-F]{1,2})h?)?\s*", self.object.text()
+        )
+        if not found:
+            self.answer.setText(
+                "Write the index with four hexadecimal figures, and the sub-index behind a colon: 6092h:01."
+            )
+            return None
+        place = Place(int(found[1], 16), int(found[2] or "0", 16))
+        if place not in self._entries:
+            self.answer.setText(f"{place}: there is no such object in this profile.")
+            return None
+        return place
+
+    def read(self) -> None:
+        if (place := self._place()) is not None:
+            self._desk.link.ask_for([place])
+
+    def write(self) -> None:
+        """A raw whole number, or for a value of the table what a field would take."""
+        if (place := self._place()) is None:
+            return
+        if self._desk.locked:
+            self.answer.setText(self._desk.locked)
+            return
+        entry, text = self._entries[place], self.value.text().strip()
+        try:
+            raw: int | str = int(text, 0) if entry.type.bits else text
+        except ValueError:
+            try:
+                if entry.row is None:
+                    raise IdlerError(f"{place}: “{text}” is no whole number.") from None
+                raw = encode(entry.row, entry.row.read(text))
+            except IdlerError as why:
+                self.answer.setText(why.sentence)
+                return
+        if entry.type.bits and isinstance(raw, int) and not entry.type.lowest <= raw <= entry.type.highest:
+            self.answer.setText(f"{place}: {raw} does not fit: {entry.type.lowest} to {entry.type.highest}.")
+            return
+        self._desk.link.write_object(place, raw)
+
+    def _take(self, event: Read) -> None:
+        for place, raw in event.raws.items():
+            entry = self._entries.get(place)
+            if entry is None or self._place() != place:
+                continue
+            shown = f" = {entry.row.show(decode(entry.row, raw))}" if entry.row is not None else ""
+            self.answer.setText(f"{place} {self._known.labels.get(place, '')}: {raw}{shown}")

@@ -1,0 +1,362 @@
+"""What the flight record tells of a stop: what came first, what only followed, and the likely causes with their evidence.
+
+Times are seconds, 0 at the sample in which the controller saw the stop. The order within one sample (5 ms) is not known
+from the record; there, an input comes before what the controller made of it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from .machine import Machine
+from .roles import InputRole
+from .stations import Station
+from .table import POSITION_STEP, SPEED_STEP
+from .units import figure
+from .wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, LAGGED, LIMIT_MET, STOP_PRESSED
+from .wire.flight import Flag, FlightRecord
+from .wire.terminals import Condition
+from .wiring import Input, inputs
+
+SHORT = 0.02  # s: what is over sooner was no finger and no switch
+LOST_TOGETHER = 3  # inputs that open in one sample: their common wire
+BEFORE = 0.05  # s over which motion before the stop is judged
+UNHEARD = 0x8130
+
+_ROLES = {
+    STOP_PRESSED: (InputRole.STOP,), GUARD_OPENED: (InputRole.GUARD,), DRIVE_TROUBLE: (InputRole.TROUBLE,),
+    LIMIT_MET: (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Happening:
+    """at: seconds from the stop. input or axis: the slot that it happened to. rank: its place within one sample."""
+
+    at: float
+    words: str
+    input: int | None = None
+    axis: int | None = None
+    rank: int = 0
+
+
+@dataclass(frozen=True)
+class Cause:
+    """words: what it would be. evidence: what in the record speaks for it. step: what to do, at a station's page."""
+
+    words: str
+    evidence: str
+    step: str
+    station: Station
+    page: str = ""
+    weight: float = 0.5
+
+
+@dataclass(frozen=True)
+class Account:
+    """first is None where the record shows nothing that stops a machine. causes: the likeliest first."""
+
+    first: Happening | None
+    followed: tuple[Happening, ...]
+    causes: tuple[Cause, ...]
+
+
+def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> Account:
+    """axis: the slot that the controller named, where it named one."""
+    listed = happenings(machine, record)
+    first = _first(machine, record, listed, axis)
+    if first is None:
+        return Account(None, tuple(listed), ())
+    followed = tuple(item for item in listed if item is not first and (item.at, item.rank) >= (first.at, first.rank))
+    seen = _Seen(machine, record, first, axis if axis is not None else first.axis, listed)
+    causes = sorted((cause for rule in _RULES for cause in rule(seen)), key=lambda cause: -cause.weight)
+    return Account(first, followed, tuple(causes))
+
+
+# -- what happened ---------------------------------------------------------------------------------------------------
+
+
+def happenings(machine: Machine, record: FlightRecord) -> list[Happening]:
+    """Every change of an input, of an axis's power and motion, of the spindle, in the order of time."""
+    found = [*_of_inputs(machine, record), *_of_spindle(record)]
+    for slot in range(min(record.axes, len(machine.names))):
+        found += _of_axis(machine, record, slot)
+    return sorted(found, key=lambda item: (item.at, item.rank))
+
+
+def _edges(levels: np.ndarray) -> Iterator[tuple[int, bool]]:
+    """Samples at which a level is another one than before, with the new level."""
+    flat = levels.astype(bool)
+    for k in np.flatnonzero(flat[1:] != flat[:-1]) + 1:
+        yield int(k), bool(flat[k])
+
+
+def _of_inputs(machine: Machine, record: FlightRecord) -> Iterator[Happening]:
+    for item in inputs(machine):
+        if item.role in (InputRole.PULSE, InputRole.INDEX):
+            continue  # they pass with every turn
+        for k, closed in _edges(record.samples["closed"] >> np.uint32(item.slot) & 1):
+            yield Happening(
+                _at(record, k), f"input {item.name}, {item.duty.label}: {item.says(closed)}", input=item.slot
+            )
+
+
+def _of_spindle(record: FlightRecord) -> Iterator[Happening]:
+    for k, on in _edges(record.samples["conditions"] & int(Condition.SPINDLE)):
+        yield Happening(_at(record, k), f"spindle: told to {'turn' if on else 'stop'}", rank=2)
+
+
+def _of_axis(machine: Machine, record: FlightRecord, slot: int) -> Iterator[Happening]:
+    name, flags = machine.names[slot], record.samples["flags"][:, slot]
+    for flag, on_words, off_words, rank in (
+        (Flag.POWERED, "gets power", "loses its power", 2), (Flag.MOVING, "moves", "stands", 4),
+        (Flag.STOPPING, "begins to stop", "", 3), (Flag.HOMED, "has found home", "loses its home", 3),
+    ):  # fmt: skip
+        for k, on in _edges(flags & int(flag)):
+            words = on_words if on else off_words
+            if words:
+                yield Happening(_at(record, k), f"{name}: {words}", axis=slot, rank=rank)
+    window = machine.axis(slot).number("loop.window")
+    if window > 0:
+        for k, over in _edges(np.abs(record.samples["lag"][:, slot]) / 1000 > float(window)):
+            if over:
+                shown = f"{figure(window, 3, trim=True)} {_unit(machine, slot)}"
+                yield Happening(_at(record, k), f"{name}: more than {shown} behind", axis=slot, rank=1)
+
+
+def _at(record: FlightRecord, sample: int) -> float:
+    return round((sample - record.moment) * record.period, 6)
+
+
+def _unit(machine: Machine, slot: int) -> str:
+    return "°" if machine.axis(slot).rotary else "mm"
+
+
+def _first(machine: Machine, record: FlightRecord, listed: list[Happening], axis: int | None) -> Happening | None:
+    """What the emergency message speaks of: the last such change up to the stop."""
+    if record.code == UNHEARD:
+        return Happening(0.0, "Idler was not heard any more")
+    roles, wired = _ROLES.get(record.code, ()), inputs(machine)
+
+    def fits(item: Happening) -> bool:
+        if record.code == LAGGED:
+            return item.axis is not None and item.rank == 1 and axis in (None, item.axis)
+        return item.input is not None and wired[item.input].role in roles and _made(machine, record, item)
+
+    near = [item for item in listed if fits(item) and item.at <= record.period]
+    return near[-1] if near else None
+
+
+def _made(machine: Machine, record: FlightRecord, item: Happening) -> bool:
+    assert item.input is not None
+    return inputs(machine)[item.input].made(_closed(record, item.input, record.moment + round(item.at / record.period)))
+
+
+def _closed(record: FlightRecord, slot: int, sample: int) -> bool:
+    return bool(int(record.samples["closed"][sample]) >> slot & 1)
+
+
+# -- why -------------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class _Seen:
+    machine: Machine
+    record: FlightRecord
+    first: Happening
+    axis: int | None
+    listed: list[Happening]
+
+    @property
+    def code(self) -> int:
+        return self.record.code
+
+    @property
+    def input(self) -> Input | None:
+        return inputs(self.machine)[self.first.input] if self.first.input is not None else None
+
+    @property
+    def sample(self) -> int:
+        return self.record.moment + round(self.first.at / self.record.period)
+
+    @property
+    def held(self) -> float | None:
+        """How long the first input stayed as it came, in s; None where it stayed so to the end of the record."""
+        back = [item.at for item in self.listed if item.input == self.first.input and item.at > self.first.at]
+        return back[0] - self.first.at if self.first.input is not None and back else None
+
+    @property
+    def opened_together(self) -> list[str]:
+        """Names of the inputs that opened in the same sample as the first one."""
+        found = []
+        for item in inputs(self.machine):
+            near = [e for e in self.listed if e.input == item.slot and abs(e.at - self.first.at) <= self.record.period]
+            if near and not _closed(self.record, item.slot, self.sample) and item.closed_at_rest:
+                found.append(item.name)
+        return found
+
+    @property
+    def spindle(self) -> int:
+        """Its speed at the stop, in rpm."""
+        return abs(int(self.record.samples["spindle"][self.sample]))
+
+    @property
+    def name(self) -> str:
+        return self.machine.names[self.axis] if self.axis is not None else ""
+
+    def velocity(self, before: float = 0.0) -> float:
+        """Of the axis, so many seconds before the first sign of the stop, in mm/min (°/min)."""
+        k = max(0, self.sample - 1 - round(before / self.record.period))
+        return float(self.record.samples["velocity"][k, self.axis]) * float(SPEED_STEP)
+
+    @property
+    def position(self) -> float:
+        return float(self.record.samples["position"][self.sample, self.axis]) * float(POSITION_STEP)
+
+    def lag(self, before: float = 0.0) -> float:
+        k = max(0, self.sample - round(before / self.record.period))
+        return float(self.record.samples["lag"][k, self.axis]) / 1000
+
+    def flag(self, flag: Flag) -> bool:
+        return bool(int(self.record.samples["flags"][max(0, self.sample - 1), self.axis]) & flag)
+
+    def flag_now(self, flag: Flag) -> bool:
+        """As `flag`, with the first sign of the stop in it."""
+        return bool(int(self.record.samples["flags"][self.sample, self.axis]) & flag)
+
+    @property
+    def speed_words(self) -> str:
+        unit = "°/min" if self.axis is not None and self.machine.axis(self.axis).rotary else "mm/min"
+        return f"{self.name} went {figure(abs(self.velocity()), 0)} {unit}"
+
+
+def _common_wire(seen: _Seen) -> Iterator[Cause]:
+    names = seen.opened_together
+    if len(names) >= LOST_TOGETHER:
+        yield Cause(
+            "The inputs have lost their supply or their common wire.",
+            f"The inputs {', '.join(names)} opened within {seen.record.period * 1000:.0f} ms of each other.",
+            "Look at the terminals", Station.WIRING, "Learn", 0.95,
+        )  # fmt: skip
+
+
+def _noise(seen: _Seen) -> Iterator[Cause]:
+    item, held = seen.input, seen.held
+    if item is None or held is None or held > SHORT:
+        return
+    running = f" while the spindle turned at {seen.spindle} rpm" if seen.spindle else ""
+    yield Cause(
+        f"Electrical noise or a loose wire at input {item.name}, and not the {item.duty.role.label} itself.",
+        f"It was {item.says(not item.closed_at_rest)} for {1000 * held:.0f} ms only{running}; "
+        f"its filter is {figure(item.filter, 2, trim=True)} ms.",
+        "Study its filter", Station.WIRING, "Filter", 0.9 if seen.spindle else 0.8,
+    )  # fmt: skip
+
+
+def _limit(seen: _Seen) -> Iterator[Cause]:
+    if seen.code != LIMIT_MET or seen.axis is None:
+        return
+    axis, high = seen.machine.axis(seen.axis), seen.flag_now(Flag.HIGH)
+    towards = seen.velocity() > 0 if high else seen.velocity() < 0
+    end, speed = "high" if high else "low", seen.speed_words
+    if not seen.velocity():
+        yield Cause(
+            f"Somebody pressed the switch, or its wire broke: {seen.name} stood.",
+            f"{seen.name} stood when the switch was made.",
+            "Look at the terminal", Station.WIRING, "Learn", 0.7,
+        )  # fmt: skip
+        return
+    if not towards:
+        yield Cause(
+            f"The limit switches of {seen.name} are exchanged, or its direction is turned round.",
+            f"{speed} away from its {end} end when that end's switch was made.",
+            "Prove the direction", Station.DRIVES, "", 0.85,
+        )  # fmt: skip
+        return
+    if not axis.flag("travel.limits_on"):
+        yield Cause(
+            f"Nothing but the switch ends the travel of {seen.name}: its soft limits are off.",
+            f"{speed} towards its {end} end; soft limits are off.", "Set the ends", Station.TRAVEL, "", 0.85,
+        )  # fmt: skip
+    elif not seen.flag(Flag.HOMED):
+        yield Cause(
+            f"{seen.name} was not homed, so its soft limits did not hold.",
+            f"{speed} towards its {end} end without a home.", "Home it", Station.HOMING, "", 0.85,
+        )  # fmt: skip
+    else:
+        limit = float(axis.number(f"travel.{end}"))
+        unit = _unit(seen.machine, seen.axis)
+        yield Cause(
+            f"The soft limit of {seen.name} lies beyond its switch, or steps were lost on the way there.",
+            f"The switch was met at {figure(seen.position, 2)} {unit}; the soft limit is {figure(limit, 2)} {unit}.",
+            "Set the end", Station.TRAVEL, "", 0.8,
+        )  # fmt: skip
+
+
+def _stop(seen: _Seen) -> Iterator[Cause]:
+    item = seen.input
+    if seen.code not in (STOP_PRESSED, GUARD_OPENED) or item is None:
+        return
+    what = "pressed" if seen.code == STOP_PRESSED else "opened"
+    held = "until the record ends" if seen.held is None else f"for {figure(seen.held, 2)} s"
+    yield Cause(
+        f"Somebody {what} the {item.duty.label}.", f"Input {item.name} stayed {item.says(not item.closed_at_rest)} {held}.",
+        "Prove it again", Station.WIRING, "Prove", 0.6,
+    )  # fmt: skip
+    if item.closed_at_rest and seen.held is None:
+        yield Cause(
+            f"A broken wire at input {item.name}.", "A contact that is closed at rest opens then too, and stays open.",
+            "Look at the terminal", Station.WIRING, "Learn", 0.3,
+        )  # fmt: skip
+
+
+def _overload(seen: _Seen) -> Iterator[Cause]:
+    """Drive trouble or lag of one axis: blocked, asked for too much, or judged too narrowly."""
+    if seen.code not in (DRIVE_TROUBLE, LAGGED) or seen.axis is None:
+        return
+    axis, unit = seen.machine.axis(seen.axis), _unit(seen.machine, seen.axis)
+    now, then = seen.velocity(), seen.velocity(BEFORE)
+    gained = abs(seen.lag() - seen.lag(BEFORE)) / BEFORE * 60
+    if axis.flag("loop.measured") and gained > 0.8 * max(abs(now), 1e-9) > 0:
+        yield Cause(
+            f"Something holds {seen.name}: the motor stood while steps went on.",
+            f"{seen.speed_words}, and it fell behind by {figure(abs(seen.lag() - seen.lag(BEFORE)), 3)} {unit} in "
+            f"{1000 * BEFORE:.0f} ms.", "Look at the axis, then its pace", Station.DRIVES, "", 0.85,
+        )  # fmt: skip
+    if abs(now) > 1.02 * abs(then):
+        yield Cause(
+            f"{seen.name} was asked for more acceleration than its motor can give.",
+            f"{seen.speed_words} and was still gaining speed.", "Lower its acceleration", Station.DRIVES, "", 0.75,
+        )  # fmt: skip
+    elif now:
+        yield Cause(
+            f"{seen.name} met something, or its motor has too little torque at that speed.",
+            f"{seen.speed_words} evenly.", "Look at its pace", Station.DRIVES, "", 0.6,
+        )  # fmt: skip
+    else:
+        yield Cause(
+            f"The drive of {seen.name} itself: its supply, its heat, or the wire of its trouble output.",
+            f"{seen.name} stood.", "Look at the terminal", Station.WIRING, "Learn", 0.6,
+        )  # fmt: skip
+    if seen.code == LAGGED and gained <= 0.2 * abs(now):
+        yield Cause(
+            f"The following error allowed on {seen.name} is narrow for this speed.",
+            f"It was {figure(abs(seen.lag(BEFORE)), 3)} {unit} behind already {1000 * BEFORE:.0f} ms before; "
+            f"{figure(axis.number('loop.window'), 3, trim=True)} {unit} are allowed.",
+            "Look at its motor", Station.DRIVES, "", 0.7,
+        )  # fmt: skip
+
+
+def _unheard(seen: _Seen) -> Iterator[Cause]:
+    if seen.code == UNHEARD:
+        yield Cause(
+            "The cable between computer and controller, or a computer that paused.",
+            "No input changed, no drive reported anything; only Idler's heartbeat was missing.",
+            "Look at the link", Station.LINK, "", 0.7,
+        )  # fmt: skip
+
+
+_RULES: tuple[Callable[[_Seen], Iterator[Cause]], ...] = (_common_wire, _noise, _limit, _stop, _overload, _unheard)

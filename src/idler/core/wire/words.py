@@ -1,0 +1,159 @@
+"""Frames of the wire in words: who says what, by CiA 301 and 402 and the table of parameters."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import Enum
+
+from ..parameter import Parameter
+from ..units import figure
+from . import cia402 as c
+from . import terminals as t
+from .codec import Place, Raw, decode
+
+SYNC, TIME, SDO_ANSWER, SDO_REQUEST = 0x80, 0x100, 0x580, 0x600
+
+
+class Sort(Enum):
+    """What a frame is for; the views filter by it."""
+
+    NMT = "network management"
+    EMERGENCY = "emergency"
+    PROCESS = "process data"
+    SDO = "objects"
+    HEARTBEAT = "heartbeat"
+    OTHER = "other"
+
+
+@dataclass(frozen=True)
+class Known:
+    """What frames are read against: the controller's node, the letters of its axes, labels and rows of its objects."""
+
+    node: int
+    names: Sequence[str]
+    labels: Mapping[Place, str]
+    rows: Mapping[Place, Parameter]
+
+
+@dataclass(frozen=True)
+class Said:
+    sort: Sort
+    words: str
+
+
+def said(identifier: int, data: bytes, known: Known) -> Said:
+    """One frame. Never raises: what is not understood is said to be so."""
+    base, rest = identifier & 0x780, identifier & 0x7F
+    try:
+        if identifier == 0:
+            return Said(Sort.NMT, _nmt(data))
+        if base == c.HEARTBEAT:
+            return Said(Sort.HEARTBEAT, _heartbeat(data, rest == known.node))
+        if identifier == SDO_REQUEST + known.node or identifier == SDO_ANSWER + known.node:
+            return Said(Sort.SDO, _sdo(data, known, answer=base == SDO_ANSWER))
+        if identifier == c.EMERGENCY + known.node:
+            code = int.from_bytes(data[:2], "little")
+            return Said(Sort.EMERGENCY, f"emergency {code:04X}h: {c.fault_text(code)}")
+        if (words := _process(identifier - known.node, data, known.names)) is not None:
+            return Said(Sort.PROCESS, words)
+    except (struct.error, IndexError, ValueError):
+        return Said(Sort.OTHER, "a frame that is shorter than it should be")
+    return Said(Sort.OTHER, "of another device, or unknown")
+
+
+def _nmt(data: bytes) -> str:
+    what = {1: "start", 2: "stop", 0x80: "enter pre-operational", 0x81: "restart", 0x82: "restart communication"}
+    return f"node {data[1] or 'all'}: {what.get(data[0], f'command {data[0]}')}"
+
+
+def _heartbeat(data: bytes, controller: bool) -> str:
+    state = {0: "has started", 4: "is stopped", 5: "is alive", 0x7F: "is pre-operational"}.get(data[0] & 0x7F, "?")
+    return f"{'the controller' if controller else 'Idler'} {state}"
+
+
+_ASKS, _ANSWERS = ("read", "write"), ("is", "taken")
+
+
+def _sdo(data: bytes, known: Known, *, answer: bool) -> str:
+    """SDO of CiA 301, 7.2.4.3: expedited transfers with their value, others by what they do."""
+    command, kind = data[0] >> 5, data[0]
+    place = Place(data[1] | data[2] << 8, data[3])
+    label = known.labels.get(place, "")
+    name = f"{place} {label}".strip()
+    if kind == 0x80:
+        return f"{name}: refused, abort {int.from_bytes(data[4:8], 'little'):08X}h"
+    if answer:
+        words = {0: "a segment", 1: "a segment taken", 2: None, 3: f"{name}: taken", 6: "block"}.get(command, "block")
+        return f"{name}: {_value(place, data, known)}" if words is None else words
+    words = {0: "a segment", 1: f"write {name}", 2: f"read {name}", 3: "next segment", 5: f"block of {name}"}.get(
+        command, "block"
+    )
+    return f"{words} = {_value(place, data, known)}" if command == 1 else words
+
+
+def _value(place: Place, data: bytes, known: Known) -> str:
+    if not data[0] & 0x02:
+        return f"{int.from_bytes(data[4:8], 'little')} bytes follow"
+    size = 4 - (data[0] >> 2 & 3) if data[0] & 1 else 4
+    row = known.rows.get(place)
+    signed = row is not None and row.wire.type.lowest < 0
+    raw: Raw = int.from_bytes(data[4 : 4 + size], "little", signed=signed)
+    if row is None:
+        return str(raw)
+    try:
+        return row.show(decode(row, raw))
+    except ValueError:
+        return f"{raw}, which the table does not know"
+
+
+def _process(cob: int, data: bytes, names: Sequence[str]) -> str | None:
+    """Process data objects, by their COB-ID without the node; None for one that is not of this profile."""
+    if cob == t.TERMINAL_PDO:
+        closed, energised, conditions = struct.unpack(t.TERMINAL_FORMAT, data)
+        listed = [bit.name.lower().replace("_", " ") for bit in t.Condition if conditions & bit and bit.name]
+        return f"closed {_bits(closed)}, energised {_bits(energised)}" + (f", {', '.join(listed)}" if listed else "")
+    if cob == t.LEVEL_PDO:
+        return "levels " + ", ".join(str(level) for level in struct.unpack(f"<{t.LEVEL_OUTPUTS}H", data)) + " ‰"
+    if cob == t.SPINDLE_PDO:
+        counts, tenths = struct.unpack(t.SPINDLE_FORMAT, data)
+        return f"spindle {figure(tenths / 10, 1)} rpm, {counts} counts"
+    if cob == t.COMMAND_PDO:
+        run, level, tried, tried_level, speed = struct.unpack(t.COMMAND_FORMAT, data)
+        way = {1: "right", -1: "left"}.get(run, "off")
+        return f"spindle {way}, {speed} rpm, {level} ‰; output tried {tried or 'none'}, {tried_level} ‰"
+    base, (slot, odd) = cob & 0x780, divmod(cob & 0x7F, c.AXIS_PDO_STEP)
+    if odd or slot >= len(names):
+        return None
+    name = names[slot]
+    if base == c.STATUS_PDO:
+        status, position = struct.unpack("<Hi", data)
+        return f"{name} {_state(status)} at {figure(c.position_from(position), 4)}"
+    if base == c.MOTION_PDO:
+        velocity, inputs = struct.unpack("<iI", data)
+        return f"{name} goes {figure(c.speed_from(velocity), 1)} a minute, inputs {inputs:X}h"
+    if base in (c.VELOCITY_PDO, c.POSITION_PDO):
+        control, target = struct.unpack("<Hi", data)
+        if base == c.VELOCITY_PDO:
+            return f"{name} is told {_control(control)}, velocity {figure(c.speed_from(target), 1)}"
+        return f"{name} is told {_control(control)}, by or to {figure(c.position_from(target), 4)}"
+    return None
+
+
+def _bits(word: int) -> str:
+    listed = [str(k + 1) for k in range(32) if word >> k & 1]
+    return " ".join(listed) or "none"
+
+
+def _state(status: int) -> str:
+    words = c.State.of(status).name.lower().replace("_", " ")
+    return words + (", moving" if status & c.MOVING else "") + (", homed" if status & c.HOMED else "")
+
+
+def _control(word: int) -> str:
+    if word & 0x80:
+        return "fault reset"
+    known = {c.SHUTDOWN: "shutdown", c.SWITCH_ON: "switch on", c.ENABLE: "go on", c.DISABLE_VOLTAGE: "power off",
+             c.QUICK_STOP: "quick stop"}  # fmt: skip
+    return known.get(word & 0x0F, f"{word:04X}h") + (", new setpoint" if word & c.NEW_SETPOINT else "")

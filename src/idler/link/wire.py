@@ -1,0 +1,79 @@
+"""The frames on the wire as they pass: a tap on the bus that keeps the last of them, and capture files."""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any, NamedTuple
+
+KEPT = 20_000
+
+
+class Frame(NamedTuple):
+    """when: seconds since 1970. sent: by Idler; else heard."""
+
+    number: int
+    when: float
+    identifier: int
+    data: bytes
+    sent: bool
+
+
+class Frames:
+    """The last frames, written on the link's thread and read from any other."""
+
+    def __init__(self) -> None:
+        self._kept: deque[Frame] = deque(maxlen=KEPT)
+        self._number = 0
+
+    def add(self, identifier: int, data: bytes, *, sent: bool) -> None:
+        self._number += 1
+        self._kept.append(Frame(self._number, time.time(), identifier, data, sent))
+
+    def since(self, number: int) -> list[Frame]:
+        """Frames after the one of this number that are still there, oldest first."""
+        for _ in range(5):
+            try:
+                found = []
+                for frame in reversed(self._kept):
+                    if frame.number <= number:
+                        break
+                    found.append(frame)
+                return found[::-1]
+            except RuntimeError:  # another one came while it was read
+                continue
+        return []
+
+
+class Tap:
+    """A python-can bus that lets nothing pass unseen."""
+
+    def __init__(self, bus: Any, frames: Frames) -> None:
+        self._bus, self._frames = bus, frames
+
+    def send(self, message: Any, timeout: float | None = None) -> None:
+        self._bus.send(message, timeout)
+        self._frames.add(message.arbitration_id, bytes(message.data), sent=True)
+
+    def recv(self, timeout: float | None = None) -> Any:
+        message = self._bus.recv(timeout)
+        if message is not None and not message.is_error_frame and not message.is_remote_frame:
+            self._frames.add(message.arbitration_id, bytes(message.data), sent=False)
+        return message
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._bus, name)
+
+
+def write_capture(path: Path, frames: Iterable[Frame]) -> None:
+    """A capture file as the can-utils of Linux write and read them. Raises OSError."""
+    import can
+
+    with can.CanutilsLogWriter(str(path), channel="can0") as writer:
+        for frame in frames:
+            writer.on_message_received(
+                can.Message(timestamp=frame.when, arbitration_id=frame.identifier, data=frame.data, is_extended_id=False,
+                            is_rx=not frame.sent)
+            )  # fmt: skip
