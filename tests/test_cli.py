@@ -8,12 +8,13 @@ import unittest
 from pathlib import Path
 
 from idler.core import machinefile
+from idler.shelf.shelf import Shelf
 from tests.support import run_idler, verge_text, wired
 
 ROOT = Path(__file__).resolve().parent.parent
 
 
-class CommandLine(unittest.TestCase):
+class FolderCase(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
@@ -24,6 +25,8 @@ class CommandLine(unittest.TestCase):
         path.write_text(text, "utf-8")
         return str(path)
 
+
+class CommandLine(FolderCase):
     def test_check(self) -> None:
         done = run_idler("check", self.file(machinefile.write(wired(), verge_text())), "--json")
         self.assertEqual((done.returncode, json.loads(done.stdout)["findings"]), (0, []), done.stderr)
@@ -86,3 +89,33 @@ class Launcher(unittest.TestCase):
                 text = path.read_text("utf-8", "ignore")
                 self.assertNotIn(str(ROOT) + "/", text, name)
                 self.assertNotIn("--index-url", text.replace('assertNotIn("--index-url"', ""), name)
+
+
+class Exchange(FolderCase):
+    def test_every_kind_goes_out_and_comes_in(self) -> None:
+        source, shelf = self.file(machinefile.write(wired(), verge_text())), ("--shelf", str(self.folder / "shelf"))
+        for ending in ("json", "csv", "dcf"):
+            target = str(self.folder / f"mill.{ending}")
+            self.assertEqual(run_idler("export", source, target).returncode, 0)
+            same = run_idler("compare", source, target)
+            self.assertEqual((same.returncode, same.stdout), (0, "They are the same.\n"))
+        done = run_idler("import", str(self.folder / "mill.dcf"), "--as", "mill", *shelf)
+        self.assertEqual((done.returncode, done.stdout), (0, "mill is on the shelf.\n"), done.stderr)
+        other = (self.folder / "mill.csv").read_text("utf-8").replace("X.chain.pitch,5 mm", "X.chain.pitch,4 mm")
+        (self.folder / "other.csv").write_text(other, "utf-8")
+        done = run_idler("import", str(self.folder / "other.csv"), "--into", "mill", *shelf)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("X pitch of the screw 5 mm → 4 mm", done.stdout)
+        self.assertEqual(run_idler("compare", "mill@draft", str(self.folder / "other.csv"), *shelf).returncode, 0)
+
+    def test_a_forgotten_pin_is_taken_away_with_a_mark(self) -> None:
+        kept = Shelf(self.folder / "shelf")
+        kept.add("mill", verge_text(), "as it came", 0)
+        kept.lock("mill", "4711", 0)
+        shelf = ("--shelf", str(self.folder / "shelf"))
+        locked = run_idler("import", self.file(verge_text()), "--into", "mill", *shelf)
+        self.assertEqual(locked.returncode, 2)
+        self.assertIn("locked with a PIN", locked.stderr)
+        done = run_idler("unlock", "mill", "--forgotten", *shelf)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual(kept.revisions("mill")[0].note, "The PIN of mill was taken away without being known")

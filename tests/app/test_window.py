@@ -227,10 +227,10 @@ class Offline(SessionCase):
         QTest.keyClicks(dialog.note, "measured")
         self.click(dialog.keep_button)
         self.assertEqual(self.desk.base, self.desk.machine)
-        listing = self.window.open_revisions()
-        self.assertEqual(listing.list.count(), 2)
-        listing.list.setCurrentRow(1)
-        self.click(listing.back_button)
+        self.window.open_revisions()
+        listing = self.window.page(Station.SIGN_OFF).revisions
+        self.assertEqual(len(listing.texts), 2)
+        self.click(listing.back_buttons[1])
         self.assertEqual(self.value("chain.pitch"), 5)
         self.desk.undo_stack.undo()
         self.assertEqual(self.value("chain.pitch"), 4)
@@ -311,6 +311,8 @@ class OnTheBench(SessionCase):
         self.assertEqual(self.window.header.send_button.text(), "Send 2…")
         self.assertEqual(self.field("chain.pitch")._frame.property("standing"), "edited")
         dialog = self.window.open_send()
+        self.assertTrue(dialog.restart.isChecked())  # nothing is homed that a restart could lose
+        dialog.restart.setChecked(False)
         self.click(dialog.send_button)
         until(lambda: not self.desk.count().edited, "sending")
         self.assertEqual(self.desk.count().waiting, (at(None, "signals.step_rate"),))

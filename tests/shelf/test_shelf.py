@@ -249,6 +249,11 @@ class Machines(ShelfCase):
         self.assertEqual(self.git("status", "--porcelain"), "")
         with self.assertRaisesRegex(IdlerError, "has a machine of that name"):
             self.shelf.rename("plate-mill", "verge-2", NOON)
+        self.shelf.add("verge", verge_text(), "A new one of the old name", NOON)
+        self.assertEqual([r.note for r in self.shelf.revisions("verge")], ["A new one of the old name"])
+        self.shelf.archive("plate-mill", NOON)
+        self.shelf.bring_back("plate-mill", NOON)
+        self.assertEqual([r.note for r in self.shelf.revisions("plate-mill")][-3:], notes[-3:])
 
     def test_archived_and_brought_back(self) -> None:
         self.shelf.archive("verge", NOON)

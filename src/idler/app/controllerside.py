@@ -13,7 +13,7 @@ from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.sending import End, Outcome, Sending, labels, outcome, sentence
 from idler.core.standing import Holding
-from idler.core.wire.codec import Place, Raw, machine_from
+from idler.core.wire.codec import Place, Raw, encode, machine_from, place
 from idler.link.sending import Plan
 from idler.shelf.controllers import Controllers
 
@@ -125,13 +125,21 @@ class ControllerSide(QObject):
             return
         if first:
             self._heard = self._kept.heard(identity.serial)
-            changed = [w for w, raw in holding.raws.items() if self._heard is not None and self._heard.get(w) != raw]
+            own = self._given_at_connect()
+            known = self._heard
+            changed = [
+                w for w, raw in holding.raws.items() if known is not None and known.get(w) != raw and w not in own
+            ]
             self.before = self._machine_before(holding) if changed else None
             if changed and self.before is not None:
                 self.offered.emit(self._behind(len(changed)))
                 return
         if self.before is None:
             self._remember(holding)
+
+    def _given_at_connect(self) -> dict[Place, Raw]:
+        """What it is told at each connect and does not store."""
+        return {place(address): encode(address.row, value) for address, value in self._desk.startup.items()}
 
     def _machine_before(self, holding: Holding) -> Machine | None:
         """What it held when it was last heard, where that can be said with the axes that it has now."""
@@ -175,9 +183,10 @@ class ControllerSide(QObject):
 
     def _look_loose(self, holding: Holding, first: bool) -> None:
         """Values that nobody stored: a restart would bring others back."""
+        given = sum(holding.raws.get(where) == raw for where, raw in self._given_at_connect().items())
         if not holding.unstored:
             self.withdrawn.emit(LOOSE)
-        elif first:
+        elif first and holding.unstored > given:
             one = holding.unstored == 1
             words = f"The controller has not stored {holding.unstored} of its values: "
             words += f"a restart would bring {'another' if one else 'others'} back."

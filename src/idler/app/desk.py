@@ -24,7 +24,7 @@ from idler.core.proofs import Claim, Evidence, evidence
 from idler.core.scale import Pass
 from idler.core.standing import Count, Holding, Standing
 from idler.core.wire.cia402 import State
-from idler.core.wire.codec import LETTERS, machine_from
+from idler.core.wire.codec import LETTERS, encode, machine_from, place
 from idler.core.wire.terminals import Condition
 from idler.core.wiring_rules import unused_changes
 from idler.link import events
@@ -35,6 +35,7 @@ from idler.shelf.shelf import Shelf
 
 from .controllerside import ControllerSide
 from .incidents import Incidents
+from .lock import SetupLock
 from .spindlebus import SpindleBus
 from .workzero import WorkZeros
 
@@ -109,6 +110,7 @@ class Desk(QObject):
         super().__init__()
         self._shelf = shelf
         self._kept = shelf.load(name)
+        self.name = name
         self.machine, lost = shelf.draft(name, self._kept.machine)
         self.lost_edits = lost
         self.holding: Holding | None = None
@@ -128,12 +130,15 @@ class Desk(QObject):
         self._seen: dict[int, int] = {}
         self._homed: tuple[bool, ...] = ()
         self.passes: dict[str, list[Pass]] = {}
+        self.startup: dict[Address, Value] = {}
         try:
+            self.startup = shelf.startup(name, self.machine)
             self.proofs = shelf.proofs(name)
             self.passes = shelf.passes(name)
         except IdlerError as why:
             self.lost_edits = [*lost, why.sentence]
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
+        self.lock = SetupLock(self, shelf, name)
         self.incidents = Incidents(self, shelf.root, name)
         self.controller = ControllerSide(self, Controllers(shelf.root, name))
         troubles = [each.trouble for each in (self.work, self.bus, self.controller) if each.trouble]
@@ -154,12 +159,16 @@ class Desk(QObject):
 
     def edit(self, address: Address, text: str) -> Value:
         """Takes what was typed into a field. Raises Refusal; then nothing has changed."""
+        if self.lock.closed:
+            raise Refusal("The set-up", "", "is locked", way_out="unlock it with its PIN at the Link station")
         value = read_field(self.machine, address, text)
         self.set_values({address: value})
         return value
 
     def set_values(self, values: Mapping[Address, Value], words: str = "", merge: int = -1) -> None:
-        """One step of undo. Raises Refusal where a value is out of bounds."""
+        """One step of undo. Raises Refusal where a value is out of bounds. A locked set-up stays as it is, and says so."""
+        if self._is_locked():
+            return
         real = {address: value for address, value in values.items() if self.machine[address] != value}
         if not real:
             return
@@ -177,8 +186,22 @@ class Desk(QObject):
 
     def reshape(self, machine: Machine, words: str) -> None:
         """Takes another machine into the draft, its axes included, as one step of undo."""
-        if machine != self.machine:
+        if machine != self.machine and not self._is_locked():
             self.undo_stack.push(_Reshape(self, machine, words))
+
+    def _is_locked(self) -> bool:
+        if self.lock.closed:
+            self.told.emit("warn", self.lock.obstacle)
+            self.changed.emit()  # fields that were changed already show what still is
+        return self.lock.closed
+
+    def undo(self) -> None:
+        if not self._is_locked():
+            self.undo_stack.undo()
+
+    def redo(self) -> None:
+        if not self._is_locked():
+            self.undo_stack.redo()
 
     def _put(self, values: Mapping[Address, Value]) -> None:
         self._put_machine(self.machine.with_values(values))
@@ -192,7 +215,7 @@ class Desk(QObject):
 
     def _save_draft(self) -> None:
         try:
-            self._shelf.save_draft(self._kept.name, self.machine, self.base)
+            self._shelf.save_draft(self.name, self.machine, self.base)
         except IdlerError as why:
             self.told.emit("warn", f"Your edits are not on the disk yet. {why.sentence}")
 
@@ -247,7 +270,7 @@ class Desk(QObject):
         """Keeps the measured passes of an axis; they are on the disk when this returns."""
         self.passes = {**self.passes, axis: passes}
         try:
-            self._shelf.save_passes(self._kept.name, self.passes)
+            self._shelf.save_passes(self.name, self.passes)
         except IdlerError as why:
             self.told.emit("warn", f"The passes are not on the disk yet. {why.sentence}")
 
@@ -264,7 +287,7 @@ class Desk(QObject):
         """Keeps a proof, passed or not; it is on the disk when this returns."""
         self.proofs = {**self.proofs, claim.key: evidence(self.machine, claim, time.time(), passed, result)}
         try:
-            self._shelf.save_proofs(self._kept.name, self.proofs)
+            self._shelf.save_proofs(self.name, self.proofs)
         except IdlerError as why:
             self.told.emit("warn", f"The proof is not on the disk yet. {why.sentence}")
         self.proved.emit()
@@ -367,6 +390,8 @@ class Desk(QObject):
         """Why nothing can be sent now, or an empty text."""
         if self.holding is None:
             return "No controller is connected."
+        if self.lock.closed:
+            return self.lock.obstacle
         if self.machine.shape[1:] != self.holding.shape[1:]:
             return f"This machine has {self.machine.shape}; the controller has {self.holding.shape}."
         if self.moving:
@@ -384,9 +409,9 @@ class Desk(QObject):
     def take_over_controller(self) -> None:
         """Takes every value that the controller holds into the draft, as one step of undo."""
         if self._in_force is not None:
-            self._take_machine(self._in_force, "values of the controller")
+            self.take_machine(self._in_force, "values of the controller")
 
-    def _take_machine(self, other: Machine, words: str) -> None:
+    def take_machine(self, other: Machine, words: str) -> None:
         """All values of another machine, as one step of undo."""
         if other.names != self.machine.names:
             self.reshape(other, words)
@@ -399,6 +424,7 @@ class Desk(QObject):
                 self.identity = identity
                 self._hold(holding)
                 self._keep_found(identity, holding)
+                self._start_up(holding)
                 again = " again; its values were read anew" if by_itself else ""
                 self.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
                 self.controller.judge(holding, first=True)
@@ -503,15 +529,31 @@ class Desk(QObject):
             self._save_draft()
             self.changed.emit()
 
+    def keep_startup(self, values: Mapping[Address, Value]) -> None:
+        """The values for each connect, from the next one on. Raises IdlerError."""
+        if self.lock.closed:
+            raise IdlerError(self.lock.obstacle)
+        self._shelf.save_startup(self.name, self.machine, values)
+        self.startup = dict(values)
+
+    def _start_up(self, holding: Holding) -> None:
+        """Gives the controller the values that it is to have at each connect, where it holds others."""
+        raws = {place(address): encode(address.row, value) for address, value in self.startup.items()}
+        other = {where: raw for where, raw in raws.items() if holding.raws.get(where, raw) != raw}
+        if other:
+            self.link.try_values(other)
+            self.link.read_all()
+            self.told.emit(
+                "plain", f"{len(other)} {'value was' if len(other) == 1 else 'values were'} set for this connect."
+            )
+
     def _keep_found(self, identity: events.Identity, holding: Holding) -> None:
         """L2: before any change, what a controller holds at first contact becomes a revision."""
         if self._in_force is None:
             return
         note = f"As found in {identity.name}, serial number {identity.serial}"
         try:
-            self.found_kept = self._shelf.keep_found(
-                self._kept.name, identity.serial, self._in_force, note, time.time()
-            )
+            self.found_kept = self._shelf.keep_found(self.name, identity.serial, self._in_force, note, time.time())
         except IdlerError as why:
             self.told.emit("warn", f"The as-found values could not be kept. {why.sentence}")
             return
@@ -523,7 +565,7 @@ class Desk(QObject):
     def revisions(self) -> list[Revision]:
         """Newest first; read from the disk only after one was kept."""
         if self._revisions is None:
-            self._revisions = self._shelf.revisions(self._kept.name)
+            self._revisions = self._shelf.revisions(self.name)
         return self._revisions
 
     def machine_at(self, revision: Revision) -> Machine:
@@ -532,7 +574,7 @@ class Desk(QObject):
 
     def others(self) -> list[str]:
         """The other machines of the shelf, by name."""
-        return [name for name in self._shelf.names() if name != self._kept.name]
+        return [name for name in self._shelf.names() if name != self.name]
 
     def other(self, name: str) -> Machine:
         """Another machine as its newest revision holds it. Raises IdlerError."""
@@ -540,8 +582,10 @@ class Desk(QObject):
 
     def keep(self, note: str) -> Revision:
         """Keeps the draft as a revision. Raises IdlerError where the disk refuses; the draft stays."""
-        revision = self._shelf.keep(self._kept.name, self.machine, note, time.time())
-        self._kept = self._shelf.load(self._kept.name)
+        if self.lock.closed:
+            raise IdlerError(self.lock.obstacle)
+        revision = self._shelf.keep(self.name, self.machine, note, time.time())
+        self._kept = self._shelf.load(self.name)
         self._save_draft()
         self._revisions = None
         self.revised.emit()
@@ -553,7 +597,7 @@ class Desk(QObject):
         old = self._shelf.at(revision)
         if old.shape[1:] != self.machine.shape[1:]:
             raise IdlerError(f"Revision {revision.number} has other parts ({old.shape}); they cannot be taken over.")
-        self._take_machine(old, f"going back to revision {revision.number}")
+        self.take_machine(old, f"going back to revision {revision.number}")
 
     def close(self) -> None:
         """Ends the link; moving axes are stopped first. The draft is on the disk already; nobody is told any more."""

@@ -1,12 +1,12 @@
-"""Small dialogs: what will be sent, keeping a revision, the line of revisions. None of them hides the notice or STOP."""
+"""Small dialogs: what will be sent, keeping a revision, names, jogging, the PIN. None of them hides the notice or STOP."""
 
 from __future__ import annotations
 
-import time
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QTextCursor
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -15,8 +15,7 @@ from PySide6.QtWidgets import (
     QHeaderView,
     QLabel,
     QLineEdit,
-    QListWidget,
-    QListWidgetItem,
+    QPlainTextEdit,
     QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
@@ -26,7 +25,6 @@ from PySide6.QtWidgets import (
 
 from idler.core.changes import Difference, axes_changed, differences
 from idler.core.errors import IdlerError
-from idler.core.machine import Machine
 from idler.core.stations import Station
 from idler.core.table import MACHINE
 
@@ -35,10 +33,10 @@ from .keys import Bindings, Way, key_text
 from .values import ValuePanel
 
 if TYPE_CHECKING:
-    from idler.shelf.history import Revision
+    pass
 
 
-class _Dialog(QDialog):
+class PlainDialog(QDialog):
     """Not modal to the machine: STOP stays reachable, and Esc stops and closes."""
 
     def __init__(self, parent: QWidget, title: str) -> None:
@@ -94,7 +92,7 @@ def change_table(changes: list[Difference]) -> QTreeWidget:
     return table
 
 
-class SendDialog(_Dialog):
+class SendDialog(PlainDialog):
     """What will be sent, before it is."""
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
@@ -131,7 +129,7 @@ class SendDialog(_Dialog):
         self.accept()
 
 
-class KeepDialog(_Dialog):
+class KeepDialog(PlainDialog):
     """A note, and what this revision changes."""
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
@@ -165,7 +163,7 @@ class KeepDialog(_Dialog):
         self.accept()
 
 
-class NamesDialog(_Dialog):
+class NamesDialog(PlainDialog):
     """Names and kind of the machine, and the unit of the screen. Fields take effect at once; undo works as everywhere."""
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
@@ -215,7 +213,7 @@ class KeyButton(QPushButton):
             self._show()
 
 
-class JogDialog(_Dialog):
+class JogDialog(PlainDialog):
     """Speeds and steps of jogging, which belong to the machine, and the keys, which belong to the person."""
 
     def __init__(self, parent: QWidget, desk: Desk, bindings: Bindings) -> None:
@@ -245,79 +243,91 @@ class JogDialog(_Dialog):
         self.buttons("Done").clicked.connect(self.accept)
 
 
-class RevisionsDialog(_Dialog):
-    """The revisions of the machine, what each changed, and the way back to one."""
+class PinDialog(PlainDialog):
+    """Opens the lock of the set-up, or makes one: then the PIN is asked for twice."""
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
-        super().__init__(parent, "Revisions")
-        self.resize(760, 460)
-        self._desk = desk
-        self._revisions = desk.revisions()
-        row = QHBoxLayout()
-        self.list = QListWidget()
-        self.list.setAccessibleName("Revisions, newest first")
-        self.list.setFixedWidth(300)
-        self.list.setWordWrap(True)
-        self.list.setSpacing(2)
-        for revision in self._revisions:
-            when = time.strftime("%-d %b %Y %H:%M", time.localtime(revision.when))
-            mark = "found" if revision.as_found else f"{revision.number}"
-            self.list.addItem(QListWidgetItem(f"{mark}   {when}\n{revision.note}"))
-        row.addWidget(self.list)
-        side = QVBoxLayout()
-        self._words = QLabel()
-        self._words.setWordWrap(True)
-        self._words.setProperty("role", "soft")
-        side.addWidget(self._words)
-        self._table = QVBoxLayout()
-        side.addLayout(self._table, 1)
-        row.addLayout(side, 1)
-        self.column.addLayout(row, 1)
-        self.back_button = self.buttons("Take its values into the draft")
-        self.back_button.clicked.connect(self._back)
-        self.list.currentRowChanged.connect(self._show)
-        self.list.setCurrentRow(0)
-
-    def _chosen(self) -> Revision | None:
-        at = self.list.currentRow()
-        return self._revisions[at] if 0 <= at < len(self._revisions) else None
-
-    def _show(self, _: int) -> None:
-        revision = self._chosen()
-        while (item := self._table.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.deleteLater()
-        if revision is None:
-            return
-        try:
-            machine: Machine = self._desk.machine_at(revision)
-        except IdlerError as why:
-            self._words.setText(f"This revision cannot be read. {why.sentence}")
-            self.back_button.setEnabled(False)
-            return
-        changes = differences(self._desk.machine, machine)
-        older = [r for r in self._revisions if r.number < revision.number and r.path == revision.path]
-        did = [str(c) for c in differences(self._desk.machine_at(older[0]), machine)] if older else []
-        changed = f"It changed: {'; '.join(did[:4])}{' and more' if len(did) > 4 else ''}.\n\n" if did else ""
-        self.back_button.setEnabled(bool(changes))
-        count = f"{len(changes)} values differ" if len(changes) != 1 else "1 value differs"
-        differs = f"{count} from what is on the screen:" if changes else "The same as on the screen."
-        self._words.setText(f"{revision.note}\n\n{changed}{differs}")
-        if changes:
-            self._table.addWidget(change_table(changes))
-        else:
-            self._table.addStretch(1)
-
-    def _back(self) -> None:
-        revision = self._chosen()
-        if revision is None:
-            return
-        try:
-            self._desk.go_back(revision)
-        except IdlerError as why:
-            self._desk.told.emit("warn", why.sentence)
-            return
-        self._desk.told.emit(
-            "plain", f"The draft holds the values of revision {revision.number}. Undo takes you back; nothing was sent."
+        self._lock = desk.lock
+        making = not desk.lock.closed
+        super().__init__(parent, "Lock the set-up with a PIN" if making else "Unlock the set-up")
+        self.say(
+            "Nobody changes a value by accident then; reading, jogging, homing and stopping stay free. A forgotten PIN "
+            "can be taken away with “idler unlock”, which leaves a mark in the revisions."
+            if making
+            else "It stays unlocked until you lock it again, or until Idler ends."
         )
+        self.pin, self.again = QLineEdit(), QLineEdit()
+        for field, words in ((self.pin, "PIN"), (self.again, "the same again")):
+            field.setEchoMode(QLineEdit.EchoMode.Password)
+            field.setPlaceholderText(words)
+            field.setAccessibleName(words)
+            self.column.addWidget(field)
+        self.again.setVisible(making)
+        self.trouble = self.say("", "warn")
+        self.main_button = self.buttons("Lock" if making else "Unlock")
+        self.main_button.clicked.connect(self._make if making else self._open)
+        self.pin.setFocus()
+
+    def _make(self) -> None:
+        if self.pin.text() != self.again.text():
+            self.trouble.setText("The two are not the same. Type both again.")
+            return
+        try:
+            self._lock.set_pin(self.pin.text())
+        except IdlerError as why:
+            self.trouble.setText(why.sentence)
+            return
+        self.accept()
+
+    def _open(self) -> None:
+        try:
+            opened = self._lock.open(self.pin.text())
+        except IdlerError as why:
+            self.trouble.setText(why.sentence)
+            return
+        if opened:
+            self.accept()
+        else:
+            self.trouble.setText("This is not the PIN. Try again; nothing was changed.")
+            self.pin.selectAll()
+
+
+class LogDialog(PlainDialog):
+    """The end of the log, as it was when this was opened."""
+
+    def __init__(self, parent: QWidget, file: Path, text: str) -> None:
+        super().__init__(parent, "Log")
+        self.resize(820, 520)
+        self.say(f"The end of {file}")
+        self.text = QPlainTextEdit(text or "Nothing is in the log yet.")
+        self.text.setReadOnly(True)
+        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.text.setAccessibleName("Log")
+        self.column.addWidget(self.text, 1)
+        self.text.moveCursor(QTextCursor.MoveOperation.End)
+        self.buttons("Done").clicked.connect(self.accept)
+
+
+class FactoryDialog(PlainDialog):
+    """Before a controller forgets everything: what that means, and what is kept of it."""
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent, "Factory values")
+        self._desk = desk
+        found = next((revision for revision in desk.revisions() if revision.as_found), None)
+        kept = f"revision {found.number}, as found" if found is not None else "no revision yet: read it again first"
+        self.say(
+            "The controller forgets this machine: counts, speeds, switches and limits become those that it was delivered "
+            "with, it restarts, and stores them. Axes may then run the wrong way or without limits."
+        )
+        self.say(f"What it held at first contact is kept: {kept}. Your draft stays as it is, and can be sent again.")
+        obstacle = desk.lock.obstacle or ("The machine is moving. Stop it first." if desk.moving else "")
+        if obstacle:
+            self.say(obstacle, "warn")
+        self.main_button = self.buttons("Restore factory values")
+        self.main_button.setEnabled(not obstacle and found is not None)
+        self.main_button.clicked.connect(self._restore)
+
+    def _restore(self) -> None:
+        self._desk.link.factory()
         self.accept()

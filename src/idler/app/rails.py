@@ -262,7 +262,7 @@ class Rails(QWidget):
         self.arm_button.clicked.connect(lambda: self.jog.arm(not self.jog.armed))
         self.bindings.changed.connect(self._show_keys)
         bar.addWidget(self.arm_button)
-        self._legend = QLabel("▾ home   ▮ switch   [ ] soft limits   ▒ cushion   × work zero")
+        self._legend = QLabel("▾ home  ▮ switch  [ ] soft limits  ▒ cushion  × work zero")
         self._legend.setProperty("role", "small")
         self._legend.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import signal
 import sys
 import time
@@ -12,19 +13,30 @@ from pathlib import Path
 from platformdirs import user_data_path
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QTimer
 from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QFileDialog
 
 from idler.core.errors import IdlerError
 from idler.core.registers import Registers
 from idler.core.registers import read as read_registers
+from idler.core.stations import Station
+from idler.shelf import settings
+from idler.shelf.hold import Hold
+from idler.shelf.settings import Settings
 from idler.shelf.shelf import Shelf
 
 from . import theme
 from .benchside.process import BenchProcess
 from .desk import Desk
+from .dialogs import LogDialog
+from .log import Log
+from .machines import MachinesDialog, examples
+from .offers import Offer
+from .startdialog import StartDialog
 from .window import Window
 
 FIRST_RIG = "verge"
+SETTINGS = "settings.toml"
+_LOG = logging.getLogger("idler.app")
 NOTE = "As its last owner left it"
 
 
@@ -45,11 +57,13 @@ def open_shelf(root: Path, rig: str = FIRST_RIG) -> Shelf:
     """The shelf; an empty one gets the machine that belongs to a rig. Raises IdlerError where there is no such rig."""
     shelf = Shelf(root)
     if not shelf.names():
-        data = resources.files("idler") / "data"
-        known = sorted(file.name.removesuffix(".toml") for file in data.iterdir() if file.name.endswith(".toml"))
+        known = examples()
         if rig not in known:
             raise IdlerError(f"Rig {rig}: there is no example machine for it. There are: {', '.join(known)}.")
-        shelf.add(rig, (data / f"{rig}.toml").read_text("utf-8"), NOTE, time.time())
+        if rig in shelf.archived():
+            shelf.bring_back(rig, time.time())
+        else:
+            shelf.add(rig, known[rig], NOTE, time.time())
     return shelf
 
 
@@ -60,13 +74,40 @@ class Session(QObject):
         """rig: the one that “Start the bench” starts."""
         super().__init__()
         self._root, self._pace, self._rig = root, pace, rig
-        shelf = open_shelf(root, rig)
-        self.desk = Desk(shelf, shelf.names()[0])
-        self.window = Window(self.desk, self.start_bench, self.show_bench)
+        self._hold = Hold(root)
+        self._log = Log(root)
+        self._log.open()
+        try:
+            self._shelf = open_shelf(root, rig)
+            self._settings, self._trouble = self._read_settings()
+            self._open(self._settings.first_of(self._shelf.names()))
+        except IdlerError:
+            self._log.close()
+            self._hold.release()
+            raise
         self.bench: BenchProcess | None = None
+        self._bench_line: dict | None = None
         self.bench_window = None
         self._demo = demo
         self._closed = False
+
+    def _read_settings(self) -> tuple[Settings, str]:
+        try:
+            return settings.read(self._root / SETTINGS), ""
+        except IdlerError as why:
+            return Settings(), why.sentence
+
+    def _open(self, name: str) -> None:
+        """Desk and window of one machine."""
+        self.desk = Desk(self._shelf, name)
+        self.desk.told.connect(lambda kind, words: _LOG.info("%s: %s", kind, words))
+        self.desk.held.connect(self._note_address)
+        self.window = Window(self.desk, self.start_bench, self.show_bench)
+        self.window.machines_wanted.connect(self.show_machines)
+        self.window.start_wanted.connect(self.show_start)
+        self.window.log_wanted.connect(self.show_log)
+        self.window.problem_wanted.connect(self._ask_problem)
+        self.window.open_station(self._settings.first_station)
 
     def show(self) -> None:
         self.window.show()
@@ -74,8 +115,89 @@ class Session(QObject):
 
     def _after(self) -> None:
         self.window.after_first_paint()
+        for sentence in filter(None, (self._hold.why_read_only, self._trouble)):
+            self.desk.told.emit("warn", sentence)
+        if self._log.ended_badly:
+            self._offer_log()
+        self._keep_settings(replace(self._settings, last=self.desk.name))
         if self._demo:
             self.start_bench()
+        elif self._settings.connects and self._settings.address:
+            self.desk.connect_to(self._settings.address)
+
+    # -- settings and log -----------------------------------------------------------------------------------------
+
+    def _keep_settings(self, new: Settings) -> None:
+        if new != self._settings:
+            self._settings = new
+            try:
+                settings.write(self._root / SETTINGS, new)
+            except IdlerError as why:
+                self.desk.told.emit("warn", f"The settings are not kept. {why.sentence}")
+
+    def _note_address(self) -> None:
+        if self.desk.identity is not None and not self._demo:
+            self._keep_settings(replace(self._settings, address=self.desk.identity.address))
+
+    def show_start(self) -> StartDialog:
+        return self.window.open_dialog(StartDialog(self.window, self.desk, self._settings, self._keep_settings))
+
+    def show_log(self) -> LogDialog:
+        return self.window.open_dialog(LogDialog(self.window, self._log.file, self._log.tail()))
+
+    def _offer_log(self) -> None:
+        edits = len(self.desk.machine.differences(self.desk.base))
+        kept = (
+            f"Your draft is here, with {edits} {'edit' if edits == 1 else 'edits'}." if edits else "No edit was open."
+        )
+        words = f"Idler did not end by itself the last time (it began {self._log.ended_badly}). {kept}"
+        offers = self.window.offers
+        ways = (("Go on", lambda: offers.withdraw("crash")), ("Show the log", self.show_log),
+                ("Report of a problem…", lambda: self._ask_problem("")))  # fmt: skip
+        offers.make(Offer("crash", words, ways))
+
+    def _ask_problem(self, incident: str) -> None:
+        name, _ = QFileDialog.getSaveFileName(self.window, "Report of a problem", "problem.zip", "Archives (*.zip)")
+        if name:
+            self.write_problem(Path(name), incident)
+
+    def write_problem(self, path: Path, incident: str = "") -> None:
+        """One file with log, machine, controller, the last frames, and an incident."""
+        from .problem import problem_report
+
+        try:
+            problem_report(path, self.desk, self._log.tail(), incident)
+        except (IdlerError, ValueError, OSError) as why:
+            self.desk.told.emit("warn", f"The report of a problem was not written. {why}")
+            return
+        self.desk.told.emit("plain", f"The report of a problem is in {path}.")
+
+    # -- machines -------------------------------------------------------------------------------------------------
+
+    def show_machines(self) -> MachinesDialog:
+        dialog = self.window.open_dialog(MachinesDialog(self.window, self.desk, self._shelf))
+        dialog.chosen.connect(lambda name: QTimer.singleShot(0, lambda: self.open_machine(name)))
+        return dialog
+
+    def open_machine(self, name: str) -> None:
+        """Leaves the controller and shows another machine. A machine that moves is not left."""
+        if self.desk.moving:
+            self.desk.told.emit("warn", "The machine is moving. Stop it, then open another one.")
+            return
+        before, place = self.window, self.window.geometry()
+        self._drop_hands()
+        if self.bench_window is not None:
+            self.bench_window.close()
+            self.bench_window = None
+        self._open(name)
+        self.window.setGeometry(place)
+        self.window.show()
+        before.close()
+        before.deleteLater()
+        self.window.after_first_paint()
+        self._keep_settings(replace(self._settings, last=name))
+        if self._bench_line is not None and self.bench is not None and self.bench.running:
+            self.window.page(Station.LINK).show_bench(self._bench_line["link"])  # type: ignore[attr-defined]
 
     def start_bench(self) -> None:
         if self.bench is not None and self.bench.running:
@@ -88,12 +210,11 @@ class Session(QObject):
 
     def use_bench(self, line: dict) -> None:
         """Connects to a bench that runs, by the line that it printed."""
-        from idler.core.stations import Station
-
         from .benchside.hands import Hands
         from .stations.link import LinkStation
 
         self._drop_hands()
+        self._bench_line = line
         self.desk.bench_hands = Hands(line["hands"])
         page = self.window.page(Station.LINK)
         assert isinstance(page, LinkStation)
@@ -139,6 +260,8 @@ class Session(QObject):
         self.window.deleteLater()
         if self.bench is not None:
             self.bench.stop()
+        self._log.close()
+        self._hold.release()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -14,7 +14,8 @@ from idler.core.stations import Station
 
 from . import theme
 from .desk import Desk
-from .dialogs import JogDialog, KeepDialog, NamesDialog, RevisionsDialog, SendDialog
+from .dialogs import FactoryDialog, JogDialog, KeepDialog, NamesDialog, PinDialog, SendDialog
+from .exchange import ask_export, ask_import
 from .header import Header
 from .jog import Jog
 from .keys import Bindings
@@ -36,6 +37,7 @@ from .train import Train
 
 if TYPE_CHECKING:
     from .stations.incident.page import IncidentPage
+    from .wirewindow import WireWindow
 
 SMALLEST = (1180, 740)
 USUAL = (1280, 800)
@@ -81,7 +83,12 @@ class _Stage(QWidget):
 
 
 class Window(QMainWindow):
-    """start_bench and show_bench are what the menu and the Link station call."""
+    """start_bench and show_bench are what the menu and the Link station call; what it cannot do itself it asks for."""
+
+    machines_wanted = Signal()
+    start_wanted = Signal()
+    log_wanted = Signal()
+    problem_wanted = Signal(str)  # with this incident, or none
 
     def __init__(self, desk: Desk, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
         super().__init__()
@@ -100,7 +107,7 @@ class Window(QMainWindow):
         self._incident_page: IncidentPage | None = None
         self._station = Station.LINK
         self._makers: dict[Station, Callable[[], Workbench]] = {
-            Station.LINK: lambda: LinkStation(desk, start_bench),
+            Station.LINK: lambda: self._link_station(start_bench),
             Station.WIRING: lambda: _wiring_station(desk),
             Station.DRIVES: lambda: DrivesStation(desk),
             Station.SCALE: lambda: ScaleStation(desk),
@@ -136,6 +143,13 @@ class Window(QMainWindow):
         self._pace.start(RESTING_MS)
         self.open_station(Station.LINK)
         self._refresh_train()
+
+    def _link_station(self, start_bench: Callable[[], None]) -> Workbench:
+        made = LinkStation(self.desk, start_bench)
+        made.factory.connect(lambda: self.open_dialog(FactoryDialog(self, self.desk)))
+        made.lock.connect(self.open_lock)
+        made.wire.connect(self.open_wire)
+        return made
 
     def _spindle_station(self) -> Workbench:
         """Loaded when it is first opened, as the wiring is: curves need NumPy and SciPy."""
@@ -193,20 +207,31 @@ class Window(QMainWindow):
             return action
 
         menu = self.header.menu
-        undo = self.desk.undo_stack.createUndoAction(self, "Undo")
+        stack = self.desk.undo_stack
+        undo, redo = stack.createUndoAction(self, "Undo"), stack.createRedoAction(self, "Redo")
         undo.setShortcut(QKeySequence("Ctrl+Z"))
-        redo = self.desk.undo_stack.createRedoAction(self, "Redo")
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
-        for action in (undo, redo):
+        for action, work in ((undo, self.desk.undo), (redo, self.desk.redo)):
+            action.triggered.disconnect()  # the stack would not ask whether the set-up is locked
+            action.triggered.connect(work)
             menu.addAction(action)
             self.addAction(action)
         menu.addSeparator()
+        add(menu, "Machines…", self.machines_wanted.emit, "Ctrl+O")
         add(menu, "Send to the controller…", self.open_send, "Ctrl+Return")
         add(menu, "Keep revision…", self.open_keep, "Ctrl+S")
-        add(menu, "Revisions…", self.open_revisions, "Ctrl+H")
+        add(menu, "Revisions", self.open_revisions, "Ctrl+H")
         add(menu, "Incidents", self.open_incident)
-        add(menu, "Name, kind and unit…", lambda: self._open(NamesDialog(self, self.desk)))
+        add(menu, "Import…", self.open_import)
+        add(menu, "Export…", lambda: ask_export(self, self.desk))
+        add(menu, "Name, kind and unit…", lambda: self.open_dialog(NamesDialog(self, self.desk)))
         add(menu, "Jogging and its keys…", self.open_jogging)
+        add(menu, "Lock or unlock the set-up…", self.open_lock)
+        add(menu, "Start-up…", self.start_wanted.emit)
+        menu.addSeparator()
+        add(menu, "On the wire", self.open_wire, "Ctrl+T")
+        add(menu, "Log", self.log_wanted.emit)
+        add(menu, "Report of a problem…", lambda: self.problem_wanted.emit(""))
         menu.addSeparator()
         bench = menu.addMenu("Bench")
         add(bench, "Start the bench", start_bench)
@@ -246,6 +271,7 @@ class Window(QMainWindow):
 
             self._incident_page = made = IncidentPage(self.desk)
             made.opened.connect(self._go_on)
+            made.report.connect(self.problem_wanted)
             made.left_for.connect(lambda: self.open_station(self._station))
             self._stages.addWidget(made)
         before = self._stages.currentWidget()
@@ -271,18 +297,41 @@ class Window(QMainWindow):
         if not self.desk.count().to_send:
             self.desk.told.emit("plain", "There is nothing to send: the controller holds every value.")
             return None
-        return self._open(SendDialog(self, self.desk))
+        return self.open_dialog(SendDialog(self, self.desk))
 
     def open_keep(self) -> KeepDialog:
-        return self._open(KeepDialog(self, self.desk))
+        return self.open_dialog(KeepDialog(self, self.desk))
 
-    def open_revisions(self) -> RevisionsDialog:
-        return self._open(RevisionsDialog(self, self.desk))
+    def open_revisions(self) -> None:
+        self.open_station(Station.SIGN_OFF)
+        self.page(Station.SIGN_OFF).turn_to("Revisions")  # type: ignore[attr-defined]
+
+    def open_import(self) -> None:
+        dialog = ask_import(self, self.desk)
+        if dialog is not None:
+            self.open_dialog(dialog)
+
+    def open_lock(self) -> PinDialog | None:
+        """Unlocks with the PIN, locks again, or makes a PIN where there is none."""
+        lock = self.desk.lock
+        if lock.has_pin and not lock.closed:
+            lock.close()
+            self.desk.told.emit("plain", "The set-up is locked again.")
+            return None
+        return self.open_dialog(PinDialog(self, self.desk))
+
+    def open_wire(self) -> WireWindow:
+        from .wirewindow import WireWindow
+
+        dialog = WireWindow(self, self.desk)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.show()
+        return dialog
 
     def open_jogging(self) -> JogDialog:
-        return self._open(JogDialog(self, self.desk, self.bindings))
+        return self.open_dialog(JogDialog(self, self.desk, self.bindings))
 
-    def _open(self, dialog):  # type: ignore[no-untyped-def]
+    def open_dialog(self, dialog):  # type: ignore[no-untyped-def]
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()
         return dialog

@@ -178,9 +178,8 @@ class WireWindow(QDialog):
             return
         machine = Machine.shaped(holding.shape)
         self._entries = {entry.place: entry for entry in entries(holding.shape)}
-        rows = {place: entry.row for place, entry in self._entries.items() if entry.row is not None}
-        names = {place: f"{entry.title}, {entry.name}" for place, entry in self._entries.items()} | labels(machine)
-        self._known = Known(identity.node, identity.axes, names, rows)
+        names = {place: ", ".join(dict.fromkeys((e.title, e.name))) for place, e in self._entries.items()}
+        self._known = Known(identity.node, identity.axes, names | labels(machine), self._entries)
         self._all, self._last = [], 0
         self.model.show([])
 
@@ -249,8 +248,8 @@ class WireWindow(QDialog):
         """A raw whole number, or for a value of the table what a field would take."""
         if (place := self._place()) is None:
             return
-        if self._desk.locked:
-            self.answer.setText(self._desk.locked)
+        if self._desk.lock.closed:
+            self.answer.setText(self._desk.lock.obstacle)
             return
         entry, text = self._entries[place], self.value.text().strip()
         try:

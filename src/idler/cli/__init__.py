@@ -10,7 +10,7 @@ import click
 from idler import __version__
 from idler.core.errors import IdlerError
 
-from . import bench, controller, describe, machines
+from . import bench, controller, describe, exchange, machines
 
 
 class _Sentences(click.Group):
@@ -62,6 +62,6 @@ def tour(shots: Path) -> None:
 
 for word in (
     bench.bench, machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
-    controller.settle, describe.eds, describe.describe,
+    controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
 ):  # fmt: skip
     main.add_command(word)

@@ -25,6 +25,7 @@ CONTROLLER = click.option(
     "--to", "address", required=True, help="The controller: /dev/ttyACM0, can0, slcan://HOST:PORT."
 )
 HELD_BACK, PARTLY = 1, 3
+_held: list[object] = []
 
 
 def _talk(address: str) -> Talk:
@@ -56,6 +57,7 @@ def pull(address: str, name: str | None, folder: Path | None, output: Path | Non
     if name is None:
         put(text, output)
         return
+    _hold(folder)
     note = f"As found in {found.identity.name}, serial number {found.identity.serial}"
     shelf_in(folder).add(name, text, note, time.time())
     click.echo(f"{name} is on the shelf. {note}.")
@@ -88,6 +90,8 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
         click.echo(f"{item.severity.value}: {item.place}: {item.text}", err=True)
     if back:
         sys.exit(HELD_BACK)
+    if not only_plan:
+        _hold(folder)
     with _talk(address) as talk:
         identity, holding = talk.found.identity, talk.found.holding
         if kept.begun() is not None:
@@ -135,6 +139,7 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
         click.echo("No send is open.")
         return
     names = labels(machine_of(shelf_in(folder), machine))
+    _hold(folder)
     with _talk(address) as talk:
         if talk.found.identity.serial != begun.serial:
             raise IdlerError(f"The send that is open was to the controller with serial number {begun.serial}; "
@@ -150,6 +155,16 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
         assert found is not None
         _say(found, names)
         sys.exit(0 if found.settled else PARTLY)
+
+
+def _hold(folder: Path | None) -> None:
+    """For as long as this program runs. Raises IdlerError where the shelf is another's, or cannot be written."""
+    from idler.shelf.hold import Hold
+
+    hold = Hold(shelf_in(folder).root)
+    _held.append(hold)
+    if hold.why_read_only:
+        raise IdlerError(hold.why_read_only)
 
 
 def _journal(folder: Path | None, machine: str) -> Controllers:

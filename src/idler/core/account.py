@@ -7,7 +7,7 @@ from the record; there, an input comes before what the controller made of it.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -66,7 +66,7 @@ class Account:
 
 def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> Account:
     """axis: the slot that the controller named, where it named one."""
-    listed = happenings(machine, record)
+    listed = _together(machine, happenings(machine, record))
     first = _first(machine, record, listed, axis)
     if first is None:
         return Account(None, tuple(listed), ())
@@ -112,8 +112,8 @@ def _of_spindle(record: FlightRecord) -> Iterator[Happening]:
 def _of_axis(machine: Machine, record: FlightRecord, slot: int) -> Iterator[Happening]:
     name, flags = machine.names[slot], record.samples["flags"][:, slot]
     for flag, on_words, off_words, rank in (
-        (Flag.POWERED, "gets power", "loses its power", 2), (Flag.MOVING, "moves", "stands", 4),
-        (Flag.STOPPING, "begins to stop", "", 3), (Flag.HOMED, "has found home", "loses its home", 3),
+        (Flag.POWERED, "power on", "power lost", 2), (Flag.MOVING, "motion begins", "at rest", 4),
+        (Flag.STOPPING, "stop begins", "", 3), (Flag.HOMED, "home found", "home lost", 3),
     ):  # fmt: skip
         for k, on in _edges(flags & int(flag)):
             words = on_words if on else off_words
@@ -157,6 +157,18 @@ def _made(machine: Machine, record: FlightRecord, item: Happening) -> bool:
 
 def _closed(record: FlightRecord, slot: int, sample: int) -> bool:
     return bool(int(record.samples["closed"][sample]) >> slot & 1)
+
+
+def _together(machine: Machine, listed: list[Happening]) -> list[Happening]:
+    """Axes to which the same happened in one sample become one happening, of the first of them."""
+    found: dict[tuple[float, int, str], Happening] = {}
+    for item in listed:
+        name, _, what = item.words.partition(": ")
+        key = (item.at, item.rank, what if item.axis is not None else item.words)
+        before = found.get(key)
+        names = f"{before.words.partition(': ')[0]} {name}" if before is not None else name
+        found[key] = replace(before, words=f"{names}: {what}") if before is not None else item
+    return list(found.values())
 
 
 # -- why -------------------------------------------------------------------------------------------------------------
@@ -360,3 +372,27 @@ def _unheard(seen: _Seen) -> Iterator[Cause]:
 
 
 _RULES: tuple[Callable[[_Seen], Iterator[Cause]], ...] = (_common_wire, _noise, _limit, _stop, _overload, _unheard)
+
+
+def flight_csv(machine: Machine, record: FlightRecord) -> str:
+    """The record as a table: seconds from the stop, terminals as hexadecimal words, then of each axis its figures."""
+    names = machine.names[: record.axes]
+    heads = ["time [s]", "inputs closed", "outputs energised", "conditions", "spindle [rpm]"]
+    for slot, name in enumerate(names):
+        unit = _unit(machine, slot)
+        heads += [
+            f"{name} position [{unit}]",
+            f"{name} velocity [{unit}/min]",
+            f"{name} behind [{unit}]",
+            f"{name} flags",
+        ]
+    lines = [",".join(heads)]
+    for k, sample in enumerate(record.samples):
+        row = [f"{_at(record, k):.3f}", f"{sample['closed']:X}", f"{sample['energised']:X}", f"{sample['conditions']:X}",
+               str(sample["spindle"])]  # fmt: skip
+        for slot in range(len(names)):
+            row += [f"{sample['position'][slot] * float(POSITION_STEP):.4f}",
+                    f"{sample['velocity'][slot] * float(SPEED_STEP):.3f}", f"{sample['lag'][slot] / 1000:.3f}",
+                    f"{sample['flags'][slot]:02X}"]  # fmt: skip
+        lines.append(",".join(row))
+    return "\n".join(lines) + "\n"

@@ -56,7 +56,12 @@ def read(text: str) -> MachineFile:
         raise FileRefusal("", int(line[1]) if line else 0, f"this is not TOML: {what.lower()}.") from None
     except RecursionError:
         raise FileRefusal("", 0, "the file is nested too deeply to be a machine file.") from None
-    lines = _lines(text)
+    return MachineFile(machine_of(plain, _lines(text)), text)
+
+
+def machine_of(plain: dict[str, Any], lines: Mapping[tuple[str, ...], int] | None = None) -> Machine:
+    """The machine that a parsed file means; `lines` are its line numbers by dotted path. Raises FileRefusal."""
+    plain, lines = dict(plain), lines or {}
     schema = plain.pop("schema", None)
     if schema not in (SCHEMA, *OLDER) or isinstance(schema, bool):
         said = "has no schema version" if schema is None else f"has schema version {str(schema)[:20]}"
@@ -80,7 +85,7 @@ def read(text: str) -> MachineFile:
             _take(values, {scope.value: members}, TABLE[scope], slot, path, machine, lines)
     if schema == 1:
         _number_outputs(values, len(names))
-    return MachineFile(Machine.shaped(machine.shape, values), text)
+    return Machine.shaped(machine.shape, values)
 
 
 def _number_outputs(values: dict[Address, Value], axes: int) -> None:
@@ -278,6 +283,17 @@ def _table_path(machine: Machine, address: Address) -> tuple[str, ...]:
     if row.scope is Scope.AXIS:
         return ("axis", machine.names[address.slot], row.group)
     return (row.group, str(address.slot + 1))
+
+
+def plain_of(machine: Machine) -> dict[str, Any]:
+    """The machine as the tables of its file, every value written out."""
+    out: dict[str, Any] = {"schema": SCHEMA}
+    for address in machine.addresses():
+        holder = out
+        for name in _table_path(machine, address):
+            holder = holder.setdefault(name, {})
+        holder[address.row.name] = _plain(address.row, machine[address], machine.is_rotary(address))
+    return out
 
 
 def _fresh(machine: Machine) -> str:

@@ -8,6 +8,8 @@ from pathlib import Path
 from idler.core.errors import IdlerError
 from idler.core.machinefile import LONGEST_FILE
 
+ARCHIVE = "archive"  # folder of the machines that were taken off the shelf
+
 
 class FileTrouble(IdlerError):
     """A file that cannot be read or written; names it and says why."""
@@ -26,12 +28,17 @@ def read_text(path: Path) -> str:
 
 
 def write_text(path: Path, text: str) -> None:
+    """Replaces a file as a whole, in UTF-8. Raises FileTrouble."""
+    write_bytes(path, text.encode())
+
+
+def write_bytes(path: Path, data: bytes) -> None:
     """Replaces a file as a whole: temporary file, fsync, rename, fsync of the folder. Raises FileTrouble."""
     temporary = path.with_name(f".{path.name}.new")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with open(temporary, "w", encoding="utf-8") as file:
-            file.write(text)
+        with open(temporary, "wb") as file:
+            file.write(data)
             file.flush()
             os.fsync(file.fileno())
         os.replace(temporary, path)

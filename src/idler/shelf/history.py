@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 import time
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from dulwich.errors import NotGitRepository
 from dulwich.objects import Blob, Commit, Tree
@@ -13,7 +14,7 @@ from dulwich.repo import Repo
 
 from idler.core.errors import IdlerError
 
-from .files import FileTrouble
+from .files import ARCHIVE, FileTrouble
 
 _AUTHOR = b"Idler <idler@localhost>"
 
@@ -31,6 +32,35 @@ class Revision:
     @property
     def as_found(self) -> bool:
         return self.path.startswith("found/")
+
+
+class _Trail:
+    """The files of a machine, as the commits know them from the newest to the one that put it on the shelf."""
+
+    def __init__(self, name: str) -> None:
+        self._file, self._name = f"{name}.toml", name
+
+    def file_of(self, change: Any) -> str | None:
+        """The file of the machine that a change belongs to, or None."""
+        if change.new is None:
+            gone = change.old.path.decode()
+            return self._file if gone == f"locks/{self._name}.toml" else None  # a PIN that was taken away is a mark
+        path, name = change.new.path.decode(), self._name
+        if path in (self._file, *(f"{folder}/{name}.toml" for folder in ("proofs", "passes", "locks"))):
+            return self._file
+        return path if re.fullmatch(rf"found/{name}-\d+\.toml", path) else None
+
+    def begins_with(self, changes: list[Any]) -> bool:
+        """True where these put the machine on the shelf; where they moved it, older ones know it by its old place."""
+        gone = {change.old.sha: change.old.path.decode() for change in changes if change.new is None}
+        for change in changes:
+            if change.old is None and change.new.path.decode() == self._file:
+                if change.new.sha not in gone:
+                    return True
+                self._file = gone[change.new.sha]
+                self._name = self._file.removeprefix(f"{ARCHIVE}/").removesuffix(".toml")
+                return False
+        return False
 
 
 class History:
@@ -76,29 +106,22 @@ class History:
         assert isinstance(head, Commit)
         return bool(self._repo.open_index().commit(self._repo.object_store) == head.tree)
 
-    def of(self, file_of: Callable[[str], str | None], moved: Callable[[str, str], None]) -> list[Revision]:
-        """Revisions of a machine, newest first.
-
-        file_of: the file of the machine that a changed path belongs to, or None. moved: told of each file that one
-        commit moved, old path and new, after the commit was asked about: older commits know it by the old one.
-        """
+    def of(self, name: str) -> list[Revision]:
+        """Revisions of a machine, newest first, through every name that it has had."""
         try:
             head = self._repo.head()
         except KeyError:
             return []
+        trail = _Trail(name)
         found: dict[tuple[bytes, str], tuple[Commit, str]] = {}
         for entry in self._repo.get_walker(include=[head]):
             changes = entry.changes()
             flat = [c for group in changes for c in (group if isinstance(group, list) else [group]) if c is not None]
             for change in flat:
-                path = change.new.path if change.new is not None else None
-                file = file_of(path.decode()) if path is not None else None
-                if file is not None:
+                if (file := trail.file_of(change)) is not None:
                     found[entry.commit.id, file] = entry.commit, file
-            gone = {c.old.sha: c.old.path for c in flat if c.old is not None and c.new is None}
-            for change in flat:
-                if change.new is not None and change.old is None and change.new.sha in gone:
-                    moved(gone[change.new.sha].decode(), change.new.path.decode())
+            if trail.begins_with(flat):
+                break
         return [
             Revision(
                 commit.id.decode(), len(found) - place, commit.message.decode("utf-8", "replace").strip(),

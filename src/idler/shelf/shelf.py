@@ -4,7 +4,7 @@ DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml a
                        archive/NAME.toml: machines off the shelf; locks/NAME.toml: their PINs
                        proofs/NAME.toml and passes/NAME.toml: what was proven and measured, kept with the revisions
 DIR/drafts/NAME.toml   edits that no revision holds yet
-DIR/work/NAME.toml     work zeros of the job on the table
+DIR/work/NAME.toml     work zeros of the job on the table; drives/, startup/, sending/, heard/, incidents/ alike
 """
 
 from __future__ import annotations
@@ -25,16 +25,13 @@ from idler.core.proofs import Evidence
 from idler.core.registers import Registers
 from idler.core.scale import Pass
 
-from . import evidence, work
+from . import evidence, startup, work
 from . import passes as measured
 from . import pin as pins
-from .files import moved, read_text, removed, write_text
+from .files import ARCHIVE, moved, read_text, removed, write_text
 
 if TYPE_CHECKING:
     from .history import History, Revision
-
-
-_ARCHIVE = "archive"
 
 
 @dataclass(frozen=True)
@@ -82,14 +79,14 @@ class Shelf:
             raise IdlerError(f"Machine {name}: the shelf has a machine of that name. Choose another name.")
 
     def archived(self) -> list[str]:
-        return sorted(path.stem for path in (self._machines / _ARCHIVE).glob("*.toml"))
+        return sorted(path.stem for path in (self._machines / ARCHIVE).glob("*.toml"))
 
     def archive(self, name: str, when: float) -> None:
         """Takes a machine off the shelf; nothing of it is lost, and `bring_back` puts it there again."""
-        self._move([(f"{name}.toml", f"{_ARCHIVE}/{name}.toml")], f"Archived {name}", when)
+        self._move([(f"{name}.toml", f"{ARCHIVE}/{name}.toml")], f"Archived {name}", when)
 
     def bring_back(self, name: str, when: float) -> None:
-        self._move([(f"{_ARCHIVE}/{name}.toml", f"{name}.toml")], f"Brought {name} back from the archive", when)
+        self._move([(f"{ARCHIVE}/{name}.toml", f"{name}.toml")], f"Brought {name} back from the archive", when)
 
     def rename(self, name: str, new: str, when: float) -> None:
         """Another name on the shelf; its revisions, proofs, drafts and incidents go with it. Raises IdlerError."""
@@ -171,20 +168,7 @@ class Shelf:
 
     def revisions(self, name: str) -> list[Revision]:
         """Newest first; those of controllers as they were found are among them, and those that only hold new proofs."""
-
-        file, of = f"{name}.toml", name  # as the commit that is looked at knows them
-
-        def file_of(path: str) -> str | None:
-            if path in (file, f"proofs/{of}.toml", f"passes/{of}.toml", f"locks/{of}.toml"):
-                return file
-            return path if re.fullmatch(rf"found/{of}-\d+\.toml", path) else None
-
-        def moved(old: str, new: str) -> None:
-            nonlocal file, of
-            if new == file:
-                file, of = old, Path(old).stem
-
-        return self.history.of(file_of, moved)
+        return self.history.of(name)
 
     def at(self, revision: Revision) -> Machine:
         return machinefile.read(self.history.text(revision)).machine
@@ -223,6 +207,14 @@ class Shelf:
     def save_drive(self, name: str, found: Registers) -> None:
         """On the disk when this returns."""
         write_text(self.root / "drives" / f"{name}.toml", registers.write(found))
+
+    def startup(self, name: str, machine: Machine) -> dict[Address, Value]:
+        """The values that the controller is given at each connect. Raises IdlerError."""
+        return startup.read(self.root / "startup" / f"{name}.toml", machine)
+
+    def save_startup(self, name: str, machine: Machine, values: Mapping[Address, Value]) -> None:
+        """On the disk when this returns."""
+        startup.write(self.root / "startup" / f"{name}.toml", machine, values)
 
     # -- drafts ---------------------------------------------------------------------------------------------------
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from idler.core import machinefile
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 
-from .files import read_text
+from .exchange import FORMATS, read_machine
 from .shelf import Shelf
 
 HELP = "the path of a machine file, NAME, NAME@NUMBER for a revision, or NAME@draft"
@@ -17,8 +16,8 @@ HELP = "the path of a machine file, NAME, NAME@NUMBER for a revision, or NAME@dr
 
 def machine_of(shelf: Shelf, text: str) -> Machine:
     """The machine that is meant. Raises IdlerError with what may be written."""
-    if text.endswith(".toml") or "/" in text:
-        return machinefile.read(read_text(Path(text))).machine
+    if Path(text).suffix in FORMATS or "/" in text:
+        return read_machine(Path(text)).machine
     name, _, which = text.partition("@")
     if name not in shelf.names():
         known = ", ".join(shelf.names()) or "no machine yet"

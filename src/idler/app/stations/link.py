@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFrame,
@@ -88,6 +88,10 @@ class BusPicture(QWidget):
 class LinkStation(Workbench):
     """start_bench: called by the button that starts the bench; None where it runs already."""
 
+    factory = Signal()
+    lock = Signal()
+    wire = Signal()
+
     def __init__(self, desk: Desk, start_bench: Callable[[], None]) -> None:
         super().__init__()
         self._desk = desk
@@ -100,6 +104,7 @@ class LinkStation(Workbench):
         desk.held.connect(self.refresh)
         desk.changed.connect(self.show_motion)
         desk.revised.connect(self.refresh)
+        desk.lock.changed.connect(self.refresh)
         self.refresh()
 
     def _drawing(self) -> QFrame:
@@ -108,7 +113,15 @@ class LinkStation(Workbench):
         self._machine = MachinePicture(still=True)
         column.addWidget(self._machine, 1)
         self._machine_words = label("", "small", wrap=True)
-        column.addWidget(self._machine_words)
+        below = QHBoxLayout()
+        below.addWidget(self._machine_words, 1)
+        self.factory_button, self.lock_button = QPushButton("Factory values…"), QPushButton()
+        self.factory_button.setToolTip("Puts the controller back as it was delivered; as found is kept.")
+        self.factory_button.clicked.connect(self.factory)
+        self.lock_button.clicked.connect(self.lock)
+        for button in (self.factory_button, self.lock_button):
+            below.addWidget(button)
+        column.addLayout(below)
         return frame
 
     def _side(self) -> QVBoxLayout:
@@ -142,6 +155,10 @@ class LinkStation(Workbench):
         self.bench_button.clicked.connect(self._start_bench)
         buttons.addWidget(look)
         buttons.addWidget(self.bench_button)
+        wire = QPushButton("On the wire…")
+        wire.setToolTip("Every frame in words, one object by hand, a recording.")
+        wire.clicked.connect(self.wire)
+        buttons.addWidget(wire)
         buttons.addStretch(1)
         inner.addLayout(buttons)
         column.addWidget(where)
@@ -208,8 +225,10 @@ class LinkStation(Workbench):
     def refresh(self) -> None:
         identity, holding = self._desk.identity, self._desk.holding
         self.connect_button.setText("Disconnect" if self._desk.connected else "Connect")
-        for button in (self.read_button, self.restart_button, self.take_button):
+        for button in (self.read_button, self.restart_button, self.take_button, self.factory_button):
             button.setEnabled(self._desk.connected)
+        lock = self._desk.lock
+        self.lock_button.setText("Unlock…" if lock.closed else "Lock again" if lock.has_pin else "Lock…")
         if identity is None or holding is None:
             for value in self._facts.values():
                 value.setText("—")

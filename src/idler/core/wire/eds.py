@@ -2,14 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
+from .codec import Place, Raw
 from .objects import PRODUCT, REVISION, VENDOR, Entry
 
 _MANDATORY = (0x1000, 0x1001, 0x1018)
 _VAR, _RECORD = 0x7, 0x9
 
 
-def eds_text(entries: list[Entry], *, product: str = "Idler controller profile", created: str = "01-01-2026") -> str:
-    """The EDS as text. Lines end with a line feed; dates are given, since the core has no clock."""
+def eds_text(
+    entries: list[Entry],
+    *,
+    product: str = "Idler controller profile",
+    created: str = "01-01-2026",
+    values: Mapping[Place, Raw] | None = None,
+    node: int = 1,
+) -> str:
+    """The EDS as text, or the DCF of one device where its values are given.
+
+    Lines end with a line feed; dates are given, since the core has no clock.
+    """
+    of_device = [
+        "[DeviceComissioning]", f"NodeID=0x{node:X}", f"NodeName={product}", "BaudRate=500", "NetNumber=0",
+        "NetworkName=", "CANopenManager=0", "LSS_SerialNumber=0", "",
+    ] if values is not None else []  # fmt: skip
     by_index: dict[int, list[Entry]] = {}
     for entry in entries:
         by_index.setdefault(entry.index, []).append(entry)
@@ -23,7 +40,7 @@ def eds_text(entries: list[Entry], *, product: str = "Idler controller profile",
         "SimpleBootUpMaster=0", "SimpleBootUpSlave=1", "Granularity=8", "DynamicChannelsSupported=0",
         "GroupMessaging=0", f"NrOfRXPDO={_count(by_index, 0x1400, 0x15FF)}",
         f"NrOfTXPDO={_count(by_index, 0x1800, 0x19FF)}", "LSS_Supported=0", "",
-        "[DummyUsage]", *(f"Dummy{code:04X}=0" for code in range(1, 8)), "", "[Comments]", "Lines=0", "",
+        *of_device, "[DummyUsage]", *(f"Dummy{code:04X}=0" for code in range(1, 8)), "", "[Comments]", "Lines=0", "",
     ]  # fmt: skip
     groups = {
         "MandatoryObjects": [i for i in by_index if i in _MANDATORY],
@@ -35,13 +52,14 @@ def eds_text(entries: list[Entry], *, product: str = "Idler controller profile",
         lines += [f"{k}=0x{index:04X}" for k, index in enumerate(indices, start=1)] + [""]
     for index, group in by_index.items():
         if len(group) == 1 and group[0].sub == 0:
-            lines += [f"[{index:04X}]", f"ParameterName={group[0].title}", f"ObjectType=0x{_VAR:X}", *_value(group[0])]
+            lines += [f"[{index:04X}]", f"ParameterName={group[0].title}", f"ObjectType=0x{_VAR:X}",
+                      *_value(group[0], values)]  # fmt: skip
             continue
         lines += [f"[{index:04X}]", f"ParameterName={group[0].title}", f"ObjectType=0x{_RECORD:X}",
                   f"SubNumber={len(group)}", ""]  # fmt: skip
         for entry in group:
             lines += [f"[{index:04X}sub{entry.sub:X}]", f"ParameterName={entry.name}", f"ObjectType=0x{_VAR:X}",
-                      *_value(entry)]  # fmt: skip
+                      *_value(entry, values)]  # fmt: skip
     return "\n".join(lines) + "\n"
 
 
@@ -49,9 +67,11 @@ def _count(by_index: dict[int, list[Entry]], low: int, high: int) -> int:
     return sum(low <= index <= high for index in by_index)
 
 
-def _value(entry: Entry) -> list[str]:
+def _value(entry: Entry, values: Mapping[Place, Raw] | None) -> list[str]:
     default = f"$NODEID+0x{entry.default:X}" if entry.node_offset else str(entry.default)
     lines = [f"DataType=0x{entry.type.code:04X}", f"AccessType={entry.access}", f"DefaultValue={default}"]
+    if values is not None and entry.place in values:
+        lines.append(f"ParameterValue={values[entry.place]}")
     if entry.row is not None and entry.row.low != entry.row.high and entry.type.bits:
         step = entry.row.wire.resolution
         lines += [f"LowLimit={round(entry.row.low / step)}", f"HighLimit={round(entry.row.high / step)}"]

@@ -7,11 +7,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
-from ..parameter import Parameter
+from ..errors import IdlerError
+from ..parameter import WireType
 from ..units import figure
 from . import cia402 as c
 from . import terminals as t
 from .codec import Place, Raw, decode
+from .objects import Entry
 
 SYNC, TIME, SDO_ANSWER, SDO_REQUEST = 0x80, 0x100, 0x580, 0x600
 
@@ -29,12 +31,12 @@ class Sort(Enum):
 
 @dataclass(frozen=True)
 class Known:
-    """What frames are read against: the controller's node, the letters of its axes, labels and rows of its objects."""
+    """What frames are read against: the controller's node, the letters of its axes, its objects and their labels."""
 
     node: int
     names: Sequence[str]
     labels: Mapping[Place, str]
-    rows: Mapping[Place, Parameter]
+    objects: Mapping[Place, Entry]
 
 
 @dataclass(frozen=True)
@@ -97,14 +99,17 @@ def _value(place: Place, data: bytes, known: Known) -> str:
     if not data[0] & 0x02:
         return f"{int.from_bytes(data[4:8], 'little')} bytes follow"
     size = 4 - (data[0] >> 2 & 3) if data[0] & 1 else 4
-    row = known.rows.get(place)
-    signed = row is not None and row.wire.type.lowest < 0
+    entry = known.objects.get(place)
+    row = entry.row if entry is not None else None
+    if entry is not None and entry.type is WireType.STRING:
+        return f"“{data[4 : 4 + size].decode('utf-8', 'replace')}”"
+    signed = entry is not None and entry.type.lowest < 0
     raw: Raw = int.from_bytes(data[4 : 4 + size], "little", signed=signed)
     if row is None:
         return str(raw)
     try:
         return row.show(decode(row, raw))
-    except ValueError:
+    except (IdlerError, ValueError):
         return f"{raw}, which the table does not know"
 
 

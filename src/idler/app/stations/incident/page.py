@@ -44,13 +44,13 @@ class IncidentPage(Workbench):
         self.step_buttons: list[QPushButton] = []
         self._choice = QComboBox()
         self._choice.setAccessibleName("Incidents of this machine")
-        self._choice.activated.connect(lambda _: self.choose(self._choice.currentText()))
+        self._choice.activated.connect(lambda _: self.choose(self._choice.currentData()))
         self._title = label("", "title", wrap=True)
         self.picture = FlightPicture()
         self.span_buttons: dict[str, QPushButton] = {}
         self.back_button, self.report_button = QPushButton("Back to work"), QPushButton("Report of a problem…")
         self.back_button.clicked.connect(self.left_for)
-        self.report_button.clicked.connect(lambda: self.report.emit(self._choice.currentText()))
+        self.report_button.clicked.connect(lambda: self.report.emit(self._choice.currentData() or ""))
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 10, 6)
         row.setSpacing(8)
@@ -95,7 +95,8 @@ class IncidentPage(Workbench):
         """False where no incident is kept."""
         names = self._desk.incidents.names()
         self._choice.clear()
-        self._choice.addItems(names)
+        for name in names:
+            self._choice.addItem(_day(name), name)
         if not names:
             self._title.setText("Nothing has stopped this machine yet.")
             return False
@@ -103,7 +104,7 @@ class IncidentPage(Workbench):
         return True
 
     def choose(self, name: str) -> None:
-        self._choice.setCurrentText(name)
+        self._choice.setCurrentIndex(self._choice.findData(name))
         try:
             self._show(self._desk.incidents.load(name))
         except (IdlerError, ValueError) as why:
@@ -113,8 +114,7 @@ class IncidentPage(Workbench):
     def _show(self, kept: KeptIncident) -> None:
         record = unpack_flight(kept.flight)
         self.account = found = account(kept.machine, record, kept.incident.axis)
-        when = time.strftime("%-d %B %Y, %H:%M:%S", time.localtime(kept.when))
-        self._title.setText(f"{title(kept.machine, kept.incident)} {when}")
+        self._title.setText(title(kept.machine, kept.incident))
         listed = _listed(found)
         self.picture.show_scene(_scene(kept.machine, record, found, [item.at for item in listed]))
         self._tell(found, listed)
@@ -158,6 +158,13 @@ class IncidentPage(Workbench):
         self.step_buttons.append(button)
         column.addWidget(button, alignment=Qt.AlignmentFlag.AlignLeft)
         column.addSpacing(6)
+
+
+def _day(name: str) -> str:
+    """A name of the folder as a day and a time."""
+    day, _, rest = name.partition("T")
+    clock, number = rest[:8].replace("-", ":"), rest[8:]
+    return time.strftime("%-d %b %Y", time.strptime(day, "%Y-%m-%d")) + f", {clock}{number}"
 
 
 def _listed(found: Account) -> list[Happening]:

@@ -1,0 +1,84 @@
+"""A machine from a file of any kind: what it would change and what is wrong with it, before anything is taken."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from idler.core.changes import axes_changed, differences
+from idler.core.errors import IdlerError
+from idler.core.exchange.imported import Imported
+from idler.core.finding import Severity
+from idler.core.findings import findings
+from idler.shelf.exchange import FORMATS, read_machine, write_machine
+
+from .desk import Desk
+from .dialogs import PlainDialog, change_table
+
+MOST = 6
+_ALL = "Machines (" + " ".join(f"*{ending}" for ending in FORMATS) + ")"
+
+
+class ImportDialog(PlainDialog):
+    """Taken into the draft as one step of undo; nothing is sent."""
+
+    def __init__(self, parent: QWidget, desk: Desk, name: str, found: Imported) -> None:
+        super().__init__(parent, f"Import from {name}")
+        self.resize(620, 520)
+        self._desk, self._found = desk, found
+        changes = differences(desk.machine, found.machine)
+        self.say(axes_changed(desk.machine, found.machine) or f"{len(changes)} values are other than on the screen.")
+        self.column.addWidget(change_table(changes), 1)
+        for note in found.notes:
+            self.say(note)
+        wrong = [item for item in findings(found.machine) if item.severity is not Severity.NOTE]
+        if wrong:
+            more = f" and {len(wrong) - MOST} more" if len(wrong) > MOST else ""
+            self.say("To settle with these values: " + " ".join(item.text for item in wrong[:MOST]) + more, "warn")
+        terminals = found.machine.shape[1:] != desk.machine.shape[1:]
+        obstacle = desk.lock.obstacle
+        if terminals:
+            obstacle = f"The file is of {found.machine.shape}; this machine has {desk.machine.shape}. Make a new machine of it."
+        if obstacle:
+            self.say(obstacle, "warn")
+        self.take_button = self.buttons("Take into the draft")
+        self.take_button.setEnabled(not obstacle and found.machine != desk.machine)
+        self.take_button.clicked.connect(self._take)
+
+    def _take(self) -> None:
+        self._desk.take_machine(self._found.machine, "imported values")
+        self.accept()
+
+
+def ask_import(parent: QWidget, desk: Desk) -> ImportDialog | None:
+    """The dialog for a file that was chosen; a file that cannot be read is told and changes nothing."""
+    name, _ = QFileDialog.getOpenFileName(parent, "Import", "", _ALL)
+    return import_file(parent, desk, Path(name)) if name else None
+
+
+def import_file(parent: QWidget, desk: Desk, path: Path) -> ImportDialog | None:
+    try:
+        return ImportDialog(parent, desk, path.name, read_machine(path))
+    except IdlerError as why:
+        desk.told.emit("warn", why.sentence)
+        return None
+
+
+def ask_export(parent: QWidget, desk: Desk) -> None:
+    kinds = ";;".join(f"{kind.label} (*{ending})" for ending, kind in FORMATS.items())
+    name, chosen = QFileDialog.getSaveFileName(parent, "Export", f"{desk.name}.toml", kinds)
+    if name:
+        path = Path(name)
+        if path.suffix not in FORMATS:
+            path = path.with_name(path.name + next(ending for ending in FORMATS if ending in chosen))
+        export_file(desk, path)
+
+
+def export_file(desk: Desk, path: Path) -> None:
+    try:
+        write_machine(path, desk.machine)
+    except IdlerError as why:
+        desk.told.emit("warn", f"Nothing was exported. {why.sentence}")
+        return
+    desk.told.emit("plain", f"The machine as it is on the screen is in {path}.")

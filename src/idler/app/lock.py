@@ -1,0 +1,59 @@
+"""The lock of the set-up: what is locked is not changed from the screen until its PIN was typed."""
+
+from __future__ import annotations
+
+import time
+
+from PySide6.QtCore import QObject, Signal
+
+from idler.core.errors import IdlerError
+from idler.shelf.shelf import Shelf
+
+
+class SetupLock(QObject):
+    """Closed at every start where a PIN is kept. Reading, jogging, homing and stopping stay free."""
+
+    changed = Signal()
+
+    def __init__(self, parent: QObject, shelf: Shelf, name: str) -> None:
+        super().__init__(parent)
+        self._shelf, self._name = shelf, name
+        self._opened = False
+
+    @property
+    def has_pin(self) -> bool:
+        return self._shelf.is_locked(self._name)
+
+    @property
+    def closed(self) -> bool:
+        return not self._opened and self.has_pin
+
+    @property
+    def obstacle(self) -> str:
+        """Why the set-up cannot be changed now, or an empty text."""
+        return "The set-up is locked. Unlock it with its PIN at the Link station." if self.closed else ""
+
+    def set_pin(self, pin: str) -> None:
+        """Locks at once. Raises IdlerError: a PIN that may not be used, a disk that refuses, a set-up that is locked."""
+        if self.closed:
+            raise IdlerError(self.obstacle)
+        self._shelf.lock(self._name, pin, time.time())
+        self._opened = False
+        self.changed.emit()
+
+    def open(self, pin: str) -> bool:
+        """Until `close` or the end of the run. Raises IdlerError where the lock cannot be read."""
+        self._opened = self._shelf.opens(self._name, pin)
+        self.changed.emit()
+        return self._opened
+
+    def close(self) -> None:
+        self._opened = False
+        self.changed.emit()
+
+    def take_away(self) -> None:
+        """No PIN any more; only while it is open. Raises IdlerError."""
+        if self.closed:
+            raise IdlerError(self.obstacle)
+        self._shelf.unlock(self._name, f"Took the PIN of {self._name} away", time.time())
+        self.changed.emit()

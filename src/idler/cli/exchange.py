@@ -1,0 +1,102 @@
+"""Machines to and from files of other kinds."""
+
+from __future__ import annotations
+
+import sys
+import time
+from pathlib import Path
+
+import click
+
+from .options import SHELF, shelf_in
+
+
+@click.command("export")
+@click.argument("machine")
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@SHELF
+def export_(machine: str, file: Path, folder: Path | None) -> None:
+    """Write a machine to FILE: .toml, .json, .csv, .dcf or .eds by its ending.
+
+    MACHINE is the path of such a file, NAME, NAME@NUMBER for a revision, or NAME@draft. Exit code 0, or 2 where the
+    one cannot be read or the other not be written.
+    """
+    from idler.shelf.exchange import write_machine
+    from idler.shelf.sides import machine_of
+
+    write_machine(file, machine_of(shelf_in(folder), machine))
+
+
+@click.command("import")
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@SHELF
+@click.option("--as", "name", help="Put it on the shelf as a new machine of this name.")
+@click.option("--into", help="Take its values into the draft of this machine of the shelf.")
+def import_(file: Path, folder: Path | None, name: str | None, into: str | None) -> None:
+    """Read a machine from a file of any kind; show what it changes and what is wrong with it. Without --as or --into
+    nothing is kept.
+
+    Exit code 0, 1 where the machine has errors (it is kept all the same), 2 where nothing could be read or kept.
+    """
+    from idler.core import machinefile
+    from idler.core.changes import axes_changed, differences
+    from idler.core.errors import IdlerError
+    from idler.core.finding import Severity
+    from idler.core.findings import findings
+    from idler.shelf.exchange import read_machine
+    from idler.shelf.hold import Hold
+
+    found = read_machine(file)
+    for note in found.notes:
+        click.echo(f"note: {note}")
+    wrong = findings(found.machine)
+    for item in wrong:
+        click.echo(f"{item.severity.value}: {item.place}: {item.text}")
+    shelf = shelf_in(folder)
+    if name is not None or into is not None:
+        hold = Hold(shelf.root)
+        if hold.why_read_only:
+            raise IdlerError(hold.why_read_only)
+    if name is not None:
+        shelf.add(name, machinefile.write(found.machine), f"Imported from {file.name}", time.time())
+        click.echo(f"{name} is on the shelf.")
+    elif into is not None:
+        if shelf.is_locked(into):
+            raise IdlerError(f"Machine {into}: its set-up is locked with a PIN. Unlock it first.")
+        base = shelf.load(into).machine
+        before, _ = shelf.draft(into, base)
+        shelf.save_draft(into, found.machine, base)
+        for line in (axes_changed(before, found.machine), *map(str, differences(before, found.machine))):
+            if line:
+                click.echo(line)
+    sys.exit(any(item.severity is Severity.ERROR for item in wrong))
+
+
+@click.command()
+@click.argument("machine")
+@SHELF
+@click.option("--forgotten", is_flag=True, help="Without the PIN; the revisions will say so.")
+def unlock(machine: str, folder: Path | None, forgotten: bool) -> None:
+    """Take away the PIN that locks the set-up of a machine.
+
+    Asks for the PIN, or takes it away without with --forgotten. Either leaves a revision. Exit code 0 where there is no
+    PIN any more, 1 for a wrong PIN, 2 where the shelf cannot be changed.
+    """
+    from idler.core.errors import IdlerError
+    from idler.shelf.hold import Hold
+
+    shelf = shelf_in(folder)
+    if machine not in shelf.names():
+        raise IdlerError(f"Machine {machine}: is not on the shelf {shelf.root}. There: {', '.join(shelf.names())}.")
+    if not shelf.is_locked(machine):
+        click.echo(f"{machine} is not locked.")
+        return
+    hold = Hold(shelf.root)
+    if hold.why_read_only:
+        raise IdlerError(hold.why_read_only)
+    if not forgotten and not shelf.opens(machine, click.prompt("PIN", hide_input=True)):
+        click.echo("idler: this is not the PIN. Nothing was changed.", err=True)
+        sys.exit(1)
+    known = "without being known" if forgotten else "by who knows it"
+    shelf.unlock(machine, f"The PIN of {machine} was taken away {known}", time.time())
+    click.echo(f"{machine} is not locked any more; its revisions say so.")

@@ -1,0 +1,111 @@
+"""Device files of CiA 306-1: the electronic data sheet (EDS) of a controller, and the same with a machine's values (DCF).
+
+Both are read by one reader: a DCF's ParameterValue goes before the DefaultValue that every data sheet has.
+"""
+
+from __future__ import annotations
+
+import configparser
+import re
+
+from ..errors import Refusal
+from ..machine import Machine, Shape
+from ..parameter import WireType
+from ..wire.codec import DERIVED, LETTERS, Place, Raw, derived, image, machine_from, place
+from ..wire.eds import eds_text
+from ..wire.objects import Entry, entries
+from .imported import Imported, ImportRefusal
+
+INPUTS, OUTPUTS = Place(0x2000, 3), Place(0x2000, 4)
+NODE = 1
+_SECTION = re.compile(r"([0-9A-Fa-f]{4})(?:sub([0-9A-Fa-f]{1,2}))?")
+_NUMBER = re.compile(r"\s*(?:\$NODEID\s*\+\s*)?(-?(?:0[xX][0-9a-fA-F]+|\d+))\s*")
+
+
+def dcf_text(machine: Machine, *, node: int = NODE, created: str = "01-01-2026") -> str:
+    """The DCF of a controller that holds this machine. Values are those of the wire, in its steps."""
+    return eds_text(entries(machine.shape), product=machine.title, created=created, values=image(machine), node=node)
+
+
+def read_device_file(text: str) -> Imported:
+    """A DCF or EDS of this profile. Raises ImportRefusal."""
+    if "\0" in text:
+        raise ImportRefusal("the file holds bytes that are no text.")
+    parser = configparser.RawConfigParser(delimiters=("=",), comment_prefixes=(";", "#"), strict=True)
+    try:
+        parser.read_string(text)
+    except configparser.DuplicateSectionError as why:
+        raise ImportRefusal(f"line {why.lineno}: the section [{why.section[:40]}] stands twice.") from None
+    except configparser.DuplicateOptionError as why:
+        raise ImportRefusal(f"line {why.lineno}: “{why.option[:40]}” stands twice in [{why.section[:40]}].") from None
+    except configparser.Error as why:
+        raise ImportRefusal(f"this is no device file ({str(why).splitlines()[0][:80].lower()}).") from None
+    given = _given(parser)
+    shape = _shape(given)
+    listed = {entry.place: entry for entry in entries(shape)}
+    raws: dict[Place, Raw] = {}
+    for where, text_of in given.items():
+        entry = listed.get(where)
+        if entry is not None and (entry.row is not None or entry.derived):
+            raws[where] = _raw(entry, text_of)
+    try:
+        usual = image(Machine.shaped(shape))
+        machine = machine_from({**usual, **raws}, shape)
+    except Refusal as why:
+        raise ImportRefusal(why.sentence) from None
+    return Imported(machine, tuple(_notes(machine, raws)))
+
+
+def _given(parser: configparser.RawConfigParser) -> dict[Place, str]:
+    """What the file says of each object, as text."""
+    found: dict[Place, str] = {}
+    for section in parser.sections():
+        name = _SECTION.fullmatch(section)
+        if name is None:
+            continue
+        options = parser[section]
+        value = options.get("parametervalue") or options.get("defaultvalue")
+        if value is not None:
+            found[Place(int(name[1], 16), int(name[2] or "0", 16))] = value
+    return found
+
+
+def _shape(given: dict[Place, str]) -> Shape:
+    if LETTERS not in given:
+        raise ImportRefusal(
+            f"the object {LETTERS}, the letters of the axes, is not in the file: it is of another profile."
+        )
+    counts = []
+    for where in (INPUTS, OUTPUTS):
+        number = _NUMBER.fullmatch(given.get(where, "0"))
+        if number is None:
+            raise ImportRefusal(f"object {where}: “{given[where][:20]}” is no number of terminals.")
+        counts.append(int(number[1], 0))
+    try:
+        return Machine(tuple(given[LETTERS].strip()), {}, *counts).shape
+    except Refusal as why:
+        raise ImportRefusal(why.sentence) from None
+
+
+def _raw(entry: Entry, text: str) -> Raw:
+    if entry.type in (WireType.STRING, WireType.UNICODE):
+        return text
+    number = _NUMBER.fullmatch(text)
+    if number is None:
+        raise ImportRefusal(f"object {entry.place}, {entry.name}: “{text[:20]}” is no whole number.")
+    return int(number[1], 0)
+
+
+def _notes(machine: Machine, raws: dict[Place, Raw]) -> list[str]:
+    """Derived objects that do not follow from the values beside them; the values count."""
+    found = []
+    for axis in machine.axes:
+        for (where, raw), item in zip(derived(axis).items(), DERIVED, strict=True):
+            if raws.get(where, raw) != raw:
+                found.append(
+                    f"{axis.name} {item.label} is {raws[where]} in the file, but follows from the others as {raw}."
+                )
+    absent = sum(place(address) not in raws for address in machine.addresses())
+    if absent:
+        found.append(f"{absent} values are not in the file: they have what is usual.")
+    return found

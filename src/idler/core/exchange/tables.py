@@ -1,0 +1,82 @@
+"""CSV (RFC 4180): one line for each value, by its key, with the value and its unit as a field would take it."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from ..changes import address_from, address_text
+from ..errors import Refusal
+from ..machine import Address, Machine
+from ..parameter import Value
+from .imported import Imported, ImportRefusal
+
+HEAD = ("key", "value", "what it is")
+_SHAPE = ("axes", "inputs", "outputs")
+
+
+def csv_text(machine: Machine) -> str:
+    out = io.StringIO()
+    lines = csv.writer(out, lineterminator="\r\n")
+    lines.writerow(HEAD)
+    lines.writerow(("axes", "".join(machine.names), "letters of the axes in their order"))
+    lines.writerow(("inputs", machine.inputs, "inputs of the controller"))
+    lines.writerow(("outputs", machine.outputs, "outputs of the controller"))
+    for address in machine.addresses():
+        value = address.row.write(machine[address], rotary=machine.is_rotary(address))
+        lines.writerow((address_text(machine, address), value, machine.part(address)))
+    return out.getvalue()
+
+
+def read_csv(text: str) -> Imported:
+    """Commas, semicolons or tabs between the columns, by the first line. Raises ImportRefusal."""
+    first = text.split("\n", 1)[0]
+    delimiter = max(",;\t", key=first.count)
+    try:
+        rows = [
+            (n, row) for n, row in enumerate(csv.reader(io.StringIO(text), delimiter=delimiter, strict=True), 1) if row
+        ]
+    except csv.Error as why:
+        raise ImportRefusal(f"this is not CSV ({why}).") from None
+    if not rows or [cell.strip().lower() for cell in rows[0][1][:2]] != list(HEAD[:2]):
+        raise ImportRefusal(f"line 1: the columns must begin with “{HEAD[0]}” and “{HEAD[1]}”.")
+    cells: dict[str, tuple[int, str]] = {}
+    for number, row in rows[1:]:
+        key = row[0].strip()
+        if len(row) < 2:
+            raise ImportRefusal(f"line {number}, {key[:40]}: has no value beside it.")
+        if key in cells:
+            raise ImportRefusal(f"line {number}, {key[:40]}: stands twice; the first is in line {cells[key][0]}.")
+        cells[key] = number, row[1]
+    return Imported(*_machine(cells))
+
+
+def _machine(cells: dict[str, tuple[int, str]]) -> tuple[Machine, tuple[str, ...]]:
+    missing = [name for name in _SHAPE if name not in cells]
+    if missing:
+        raise ImportRefusal(f"there is no line “{missing[0]}”: which parts the machine has cannot be known.")
+    letters, inputs, outputs = (cells.pop(name) for name in _SHAPE)
+    try:
+        machine = Machine(tuple(letters[1].strip()), {}, _count(*inputs), _count(*outputs))
+    except Refusal as why:
+        raise ImportRefusal(f"line {letters[0]}, axes: {why.sentence}") from None
+    kinds = {key: cell for key, cell in cells.items() if key.endswith(".axis.kind")}
+    found: dict[Address, Value] = {}
+    for key, (number, text) in [*kinds.items(), *cells.items()]:
+        address = address_from(machine, key)
+        if address is None:
+            raise ImportRefusal(f"line {number}, {key[:40]}: this machine has no such value.")
+        rotary = machine.with_values(found).is_rotary(address) if address.axis is not None else False
+        try:
+            found[address] = address.row.read(text, rotary=rotary, part=machine.part(address))
+        except Refusal as why:
+            raise ImportRefusal(f"line {number}, {why.sentence}") from None
+    absent = sum(address not in found for address in machine.addresses())
+    notes = (f"{absent} values are not in the file: they have what is usual.",) if absent else ()
+    return Machine.shaped(machine.shape).with_values(found), notes
+
+
+def _count(line: int, text: str) -> int:
+    if not text.strip().isdecimal() or len(text.strip()) > 3:
+        raise ImportRefusal(f"line {line}: “{text[:20]}” is no number of terminals.")
+    return int(text)

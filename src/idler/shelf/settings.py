@@ -1,0 +1,56 @@
+"""What belongs to the person at this computer and to no machine: what Idler opens with.
+
+DIR/settings.toml
+"""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import asdict, dataclass, fields
+from pathlib import Path
+
+from idler.core.errors import IdlerError
+from idler.core.stations import Station
+
+from .files import read_text, write_text
+
+
+@dataclass(frozen=True)
+class Settings:
+    """opens: a machine by name, or empty for the last one. station: by its key. connects: to the last address at start."""
+
+    last: str = ""
+    opens: str = ""
+    station: str = Station.LINK.key
+    connects: bool = False
+    address: str = ""
+
+    def first_of(self, names: list[str]) -> str:
+        """Which of the machines is opened. names is not empty."""
+        return next((name for name in (self.opens, self.last) if name in names), names[0])
+
+    @property
+    def first_station(self) -> Station:
+        return next((station for station in Station if station.key == self.station), Station.LINK)
+
+
+def read(path: Path) -> Settings:
+    """The usual ones where there is no file. Raises IdlerError where it cannot be understood; the file stays as it is."""
+    if not path.exists():
+        return Settings()
+    try:
+        kept = tomllib.loads(read_text(path))
+    except tomllib.TOMLDecodeError as why:
+        raise IdlerError(f"The settings in {path} cannot be read ({why}). The usual ones are used.") from None
+    known = {item.name: type(item.default) for item in fields(Settings)}
+    wrong = [key for key, value in kept.items() if key not in known or type(value) is not known[key]]
+    if wrong:
+        raise IdlerError(f"The settings in {path} cannot be used: {', '.join(wrong)}. The usual ones are used.")
+    return Settings(**kept)
+
+
+def write(path: Path, settings: Settings) -> None:
+    """On the disk when this returns."""
+    import tomlkit
+
+    write_text(path, tomlkit.dumps(asdict(settings)))

@@ -1,0 +1,215 @@
+"""Machines of the shelf, the lock of the set-up, start-up, the wire, the log: whatever is kept beside the values."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import unittest
+import zipfile
+from fractions import Fraction
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from idler.app.dialogs import FactoryDialog
+from idler.app.patience import until
+from idler.app.run import Session
+from idler.core.stations import Station
+from idler.core.wire.codec import Place, place
+from idler.core.wire.words import Sort
+from idler.shelf.hold import Busy
+from tests.app.gui import GuiCase, SessionCase
+from tests.support import X, Y, at, wait_for
+
+PITCH, RATE = at(X, "chain.pitch"), at(Y, "pace.jerk")
+
+
+class Machines(SessionCase):
+    on_bench = False
+
+    def test_a_new_machine_from_another_is_opened_and_edited_apart(self) -> None:
+        dialog = self.session.show_machines()
+        QTest.keyClicks(dialog.name, "second")
+        dialog.source.setCurrentText("machine verge")
+        self.click(dialog.new_button)
+        self.assertEqual(dialog.trouble.text(), "")
+        self.click(dialog.open_button)
+        until(lambda: self.session.desk.name == "second", "the other machine")
+        self.session.desk.set_values({PITCH: Fraction(4)})
+        self.session.open_machine("verge")
+        self.assertEqual(self.session.desk.machine[PITCH], 5)
+        self.session.close()
+        self.open()
+        self.assertEqual(self.desk.name, "verge")
+        self.session.open_machine("second")
+        self.assertEqual(self.session.desk.machine[PITCH], 4)
+
+    def test_names_that_cannot_be_and_the_archive(self) -> None:
+        dialog = self.session.show_machines()
+        for name in ("verge", "No", ""):
+            dialog.name.setText(name)
+            self.click(dialog.new_button)
+            self.assertIn("name", dialog.trouble.text())
+        dialog.name.setText("lathe")
+        dialog.source.setCurrentText("example fusee")
+        self.click(dialog.new_button)
+        self.click(dialog.archive_button)
+        self.assertEqual(dialog.list.count(), 1)
+        dialog.archived.setChecked(True)
+        dialog.list.setCurrentRow(1)
+        self.click(dialog.archive_button)
+        self.assertEqual(self.session._shelf.names(), ["lathe", "verge"])
+
+    def test_a_second_window_on_the_same_shelf_is_refused(self) -> None:
+        with self.assertRaisesRegex(Busy, "Another Idler"):
+            Session(self.root, demo=False)
+
+
+class Locked(SessionCase):
+    def test_what_is_locked_is_not_changed_and_motion_stays_free(self) -> None:
+        self.type_into("chain.pitch", "4")
+        dialog = self.window.open_lock()
+        QTest.keyClicks(dialog.pin, "4711")
+        QTest.keyClicks(dialog.again, "4711")
+        self.click(dialog.main_button)
+        self.desk.set_values({PITCH: Fraction(3)})
+        self.desk.undo()
+        self.type_into("chain.pitch", "2")
+        self.assertEqual(self.value("chain.pitch"), 4)
+        self.assertIn("locked", self.desk.send_obstacle())
+        self.desk.power(True)
+        until(lambda: self.desk.powered, "power")
+        self.desk.link.jog_step(X, -1, 500)
+        until(lambda: self.desk.axes[X].position == -1, "a jog")
+        dialog = self.window.open_lock()
+        QTest.keyClicks(dialog.pin, "1234")
+        self.click(dialog.main_button)
+        self.assertIn("not the PIN", dialog.trouble.text())
+        dialog.pin.setText("4711")
+        self.click(dialog.main_button)
+        self.desk.undo()
+        self.assertEqual(self.value("chain.pitch"), 5)
+
+    def test_factory_values_and_the_way_back(self) -> None:
+        page = self.window.page(Station.LINK)
+        self.window.open_station(Station.LINK)
+        self.click(page.factory_button)
+        dialog = self.window.findChild(FactoryDialog)
+        self.click(dialog.main_button)
+        until(lambda: len(self.desk.in_force.names) == 8, "factory values", 30)
+        self.assertEqual(self.desk.holding.unstored, 0)
+        self.assertIn("other axes", self.desk.count().words)
+        self.assertTrue(any(revision.as_found for revision in self.desk.revisions()))
+
+
+class StartUp(SessionCase):
+    def test_values_for_each_connect_are_set_and_not_stored(self) -> None:
+        dialog = self.session.show_start()
+        dialog.which.setCurrentText("Y jerk")
+        QTest.keyClicks(dialog.text, "20 mm")
+        QTest.keyClick(dialog.text, Qt.Key.Key_Return)
+        self.assertIn("mm", dialog.trouble.text())
+        dialog.text.setText("1000")
+        QTest.keyClick(dialog.text, Qt.Key.Key_Return)
+        self.assertEqual(dialog.trouble.text(), "")
+        dialog.station.setCurrentIndex(dialog.station.findData(Station.TRAVEL.key))
+        self.click(dialog.main_button)
+        self.session.close()
+        self.open()
+        where = place(RATE)
+        until(lambda: self.desk.holding is not None and self.desk.holding.raws[where] == 1_000_000, "the value")
+        self.assertEqual(self.desk.holding.unstored, 1)
+        self.assertEqual(self.window.offers.words, "")
+        self.assertIs(self.window._station, Station.TRAVEL)
+        self.assertNotEqual(self.desk.machine[RATE], 1000)
+
+
+class Wire(SessionCase):
+    def test_frames_in_words_and_one_object_by_hand(self) -> None:
+        window = self.window.open_wire()
+        self.addCleanup(window.close)
+        window.object.setText("6092h:01")
+        self.click(window.read_button)
+        until(lambda: "feed, in position units" in window.answer.text(), "the object")
+        until(lambda: any("read 6092h:01 X feed" in words.words for _, words in window.model.rows), "the request")
+        self.assertFalse(any(words.sort is Sort.HEARTBEAT for _, words in window.model.rows))
+        window.sorts[Sort.HEARTBEAT].setChecked(True)
+        window.text.setText("alive")
+        until(
+            lambda: {w.words for _, w in window.model.rows} >= {"Idler is alive", "the controller is alive"},
+            "heartbeats",
+        )
+        window.object.setText(str(place(PITCH)))
+        window.value.setText("7 mm")
+        self.click(window.write_button)
+        until(lambda: "= 7 mm" in window.answer.text(), "the value")
+        for text, words in (("60", "four hexadecimal"), ("7FFF:01", "no such object")):
+            window.object.setText(text)
+            self.click(window.write_button)
+            self.assertIn(words, window.answer.text())
+        window.save(self.root / "wire.log")
+        lines = (self.root / "wire.log").read_text("ascii").splitlines()
+        self.assertRegex(lines[0], r"^\(\d+\.\d{6}\) can0 [0-9A-F]{3}#[0-9A-F]* ?[RT]?$")
+
+    def test_nothing_is_written_by_hand_while_something_moves(self) -> None:
+        self.power()
+        self.desk.link.jog_step(X, -40, 300)
+        until(lambda: self.desk.moving, "motion")
+        self.desk.link.write_object(Place(0x60A4, 1), 5)
+        until(lambda: "nothing is written by hand" in self.window.notice.words, "the refusal")
+        self.desk.stop()
+        self.rest()
+
+
+class Incidents(SessionCase):
+    def test_the_last_seconds_are_kept_shown_and_reported(self) -> None:
+        self.wire()
+        self.power()
+        self.desk.link.jog_step(X, -40, 600)
+        until(lambda: self.desk.moving, "motion")
+        self.bench.hands.ask(do="press", switch="emergency stop")
+        until(lambda: not self.window.incident.seconds_button.isHidden(), "the record", 30)
+        self.click(self.window.incident.seconds_button)
+        page = self.window.open_incident()
+        self.assertEqual(page.account.first.words, "input 1, emergency stop: pressed")
+        self.assertIn("X: at rest", [item.words for item in page.account.followed])
+        self.assertIn("Somebody pressed the emergency stop", page.account.causes[0].words)
+        self.session.write_problem(self.root / "problem.zip", self.desk.incidents.names()[0])
+        with zipfile.ZipFile(self.root / "problem.zip") as made:
+            self.assertEqual(set(made.namelist()), {"README.txt", "machine.toml", "controller.toml", "log.txt", "wire.log",
+                                                    "incident.json", "flight.csv"})  # fmt: skip
+            self.assertEqual(len(made.read("flight.csv").splitlines()), 1001)
+            self.assertIn(b"started, process", made.read("log.txt"))
+        self.click(page.step_buttons[0])
+        self.assertIs(self.window._station, Station.WIRING)
+        self.bench.hands.ask(do="release", switch="emergency stop")
+
+
+class Crash(GuiCase, unittest.TestCase):
+    def test_the_next_start_offers_draft_and_log(self) -> None:
+        folder = TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        script = (
+            "import sys\nfrom pathlib import Path\nfrom fractions import Fraction\n"
+            "from idler.app.run import Session, application\nfrom tests.support import X, at\napp = application()\n"
+            "session = Session(Path(sys.argv[1]), demo=False)\nsession.show()\n"
+            "session.desk.set_values({at(X, 'chain.pitch'): Fraction(4)})\nprint('edited', flush=True)\napp.exec()\n"
+        )
+        environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+        process = subprocess.Popen([sys.executable, "-c", script, folder.name], stdout=subprocess.PIPE, env=environment)
+        wait_for(lambda: process.stdout.readline() == b"edited\n", "the edit")
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        process.stdout.close()
+        session = Session(Path(folder.name), demo=False)
+        self.addCleanup(session.close)
+        session.show()
+        until(lambda: session.window.offers.words, "the offer")
+        self.assertIn("did not end by itself", session.window.offers.words)
+        self.assertIn("with 1 edit.", session.window.offers.words)
+        self.click(session.window.offers.buttons[1])
+        self.assertEqual(session.desk.machine[PITCH], 4)
