@@ -6,6 +6,7 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QPushButton
 
+from idler.app.reports import DiagramDialog, save_report
 from idler.core.proofs import claims, direction_claim
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
@@ -88,11 +89,15 @@ class SignOff(SessionCase):
         told: list[str] = []
         self.desk.told.connect(lambda _kind, words: told.append(words))
         self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
-        page = self.page()
-        page.write_report(self.root / "report.html")
+        save_report(self.desk, self.root / "report.html")
         self.assertIn("with 1 values edited since", (self.root / "report.html").read_text("utf-8"))
-        page.write_report(self.root / "report.html" / "below.html")
+        save_report(self.desk, self.root / "report.html" / "below.html")
         self.assertIn("The report was not written", told[-1])
+
+    def test_the_wiring_diagram_is_shown(self) -> None:
+        dialog = self.window.open_dialog(DiagramDialog(self.window, self.desk))
+        self.assertFalse(dialog.picture.grab().isNull())
+        dialog.reject()
 
     def test_a_revision_is_kept_from_here(self) -> None:
         self.desk.prove(direction_claim(self.desk.machine, X), True, "asked to go to +, it did")

@@ -6,9 +6,13 @@ import html.parser
 import unittest
 from fractions import Fraction
 
-from idler.core.machine import Address
+from idler.core.diagram import WIDTH, Stroke, Words, diagram
+from idler.core.errors import IdlerError
+from idler.core.machine import Address, Machine
 from idler.core.proofs import Proof, direction_claim, evidence
 from idler.core.report import report
+from idler.core.wiring import inputs
+from idler.shelf.report import PAPERS, pdf
 from idler.shelf.report import html as page_of
 from tests.support import X, Y, at, verge, wired
 
@@ -87,3 +91,58 @@ class Page(unittest.TestCase):
         text = page_of(report(verge().with_values({at(X, "pace.top_speed"): Fraction(90_000)}), {}), "", 0.0)
         self.assertIn("Must be settled:", text)
         self.assertNotIn("Nothing is left to settle", text)
+
+
+class WiringDiagram(unittest.TestCase):
+    def test_every_terminal_with_a_role_is_drawn_once_and_the_free_ones_are_told(self) -> None:
+        machine = wired()
+        texts = [shape.text for shape in diagram(machine).shapes if isinstance(shape, Words)]
+        for item in inputs(machine):
+            self.assertEqual(texts.count(item.name), int(item.duty.label != "free"), item.name)
+        self.assertIn("emergency stop", texts)
+        self.assertIn("X home switch", texts)
+        self.assertTrue(any(text.startswith("Free: input 8") for text in texts))
+
+    def test_nothing_lies_outside_or_on_something_else(self) -> None:
+        found = diagram(wired())
+        words = [shape for shape in found.shapes if isinstance(shape, Words)]
+        boxes = []
+        for shape in words:
+            wide = len(shape.text) * (6.2 if shape.small else 8.0)
+            left = shape.x - {"start": 0, "middle": wide / 2, "end": wide}[shape.anchor]
+            boxes.append((left, shape.y - 9, left + wide, shape.y, shape.text))
+            self.assertGreaterEqual(left, 0, shape.text)
+            self.assertLessEqual(left + wide, WIDTH, shape.text)
+            self.assertLessEqual(shape.y, found.height)
+        for k, (a, b, c, d, text) in enumerate(boxes):
+            for e, f, g, h, other in boxes[k + 1 :]:
+                self.assertFalse(a < g and e < c and b < h and f < d, f"{text} lies on {other}")
+
+    def test_a_contact_shows_how_it_stands_at_rest(self) -> None:
+        def strokes(rest: str) -> int:
+            machine = Machine(("X",), {}, 1, 0).with_values({at(0, "input.role"): "probe", at(0, "input.rest"): rest})
+            return sum(isinstance(shape, Stroke) for shape in diagram(machine).shapes)
+
+        self.assertEqual(strokes("closed") - strokes("open"), 1)
+
+
+class Paper(unittest.TestCase):
+    def test_pdf_on_both_papers(self) -> None:
+        """Where the system cannot set text, the sentence says what it lacks."""
+        for paper in PAPERS:
+            try:
+                data = pdf(report(wired(), {}), "revision 1", 0.0, paper, wiring_only=True)
+            except IdlerError as why:
+                self.assertIn("apt-get install libpango", why.sentence)
+                continue
+            self.assertTrue(data.startswith(b"%PDF"))
+
+    def test_nothing_is_fetched_for_a_page(self) -> None:
+        name = '<img src="file:///etc/passwd">'
+        machine = wired().with_values({at(None, "names.machine"): name})
+        self.assertNotIn("<img", page_of(report(machine, {}), "revision 1", 0.0))
+
+    def test_the_sheet_for_the_cabinet_holds_the_wiring_alone(self) -> None:
+        page = page_of(report(wired(), {}), "revision 1", 0.0, wiring_only=True)
+        self.assertIn("wiring diagram", page)
+        self.assertNotIn("Every value", page)

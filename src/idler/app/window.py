@@ -23,6 +23,7 @@ from .margin import Margin
 from .notice import Notice
 from .offers import OfferStrip
 from .rails import JogKeys, Rails
+from .reports import DiagramDialog, ask_report
 from .stations.drives.station import DrivesStation
 from .stations.homing.station import HomingStation
 from .stations.incident.strip import IncidentStrip
@@ -222,6 +223,8 @@ class Window(QMainWindow):
         add(menu, "Keep revision…", self.open_keep, "Ctrl+S")
         add(menu, "Revisions", self.open_revisions, "Ctrl+H")
         add(menu, "Incidents", self.open_incident)
+        add(menu, "Wiring diagram…", lambda: self.open_dialog(DiagramDialog(self, self.desk)))
+        add(menu, "Report…", lambda: ask_report(self, self.desk), "Ctrl+P")
         add(menu, "Import…", self.open_import)
         add(menu, "Export…", lambda: ask_export(self, self.desk))
         add(menu, "Name, kind and unit…", lambda: self.open_dialog(NamesDialog(self, self.desk)))

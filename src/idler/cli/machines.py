@@ -74,26 +74,27 @@ def compare(first: str, second: str, folder: Path | None, everything: bool, as_j
 @click.argument("machine")
 @SHELF
 @OUTPUT
-def report(machine: str, folder: Path | None, output: Path | None) -> None:
-    """Print the report of a machine as HTML: the path of a machine file, NAME, NAME@NUMBER, or NAME@draft.
+@click.option("--paper", type=click.Choice(["A4", "Letter"]), default="A4", show_default=True)
+def report(machine: str, folder: Path | None, output: Path | None, paper: str) -> None:
+    """Print the report of a machine as HTML, or write it to a file as HTML or PDF by its ending.
 
-    Exit code 0, or 2 where it cannot be read or written.
+    MACHINE is the path of a machine file, NAME, NAME@NUMBER for a revision, or NAME@draft. Exit code 0, or 2 where
+    it cannot be read or written.
     """
     import time
 
     from idler.core.report import report as report_of
-    from idler.shelf.files import write_text
-    from idler.shelf.report import html
+    from idler.shelf.report import html, write_report
     from idler.shelf.sides import machine_of
 
     kept = shelf_in(folder)
     name = machine.partition("@")[0]
     proofs = kept.proofs(name) if name in kept.names() else {}
-    text = html(report_of(machine_of(kept, machine), proofs), machine, time.time())
+    found = report_of(machine_of(kept, machine), proofs)
     if output is None:
-        click.echo(text)
+        click.echo(html(found, machine, time.time(), paper))
     else:
-        write_text(output, text)
+        write_report(output, found, machine, time.time(), paper)
 
 
 @click.command()

@@ -24,6 +24,7 @@ from .wiring import Input, inputs
 SHORT = 0.02  # s: what is over sooner was no finger and no switch
 LOST_TOGETHER = 3  # inputs that open in one sample: their common wire
 BEFORE = 0.05  # s over which motion before the stop is judged
+LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 UNHEARD = 0x8130
 
 _ROLES = {
@@ -331,12 +332,12 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
         return
     axis, unit = seen.machine.axis(seen.axis), _unit(seen.machine, seen.axis)
     now, then = seen.velocity(), seen.velocity(BEFORE)
-    gained = abs(seen.lag() - seen.lag(BEFORE)) / BEFORE * 60
+    gained = abs(seen.lag() - seen.lag(LATELY)) / LATELY * 60
     if axis.flag("loop.measured") and gained > 0.8 * max(abs(now), 1e-9) > 0:
         yield Cause(
             f"Something holds {seen.name}: the motor stood while steps went on.",
-            f"{seen.speed_words}, and it fell behind by {figure(abs(seen.lag() - seen.lag(BEFORE)), 3)} {unit} in "
-            f"{1000 * BEFORE:.0f} ms.", "Look at the axis, then its pace", Station.DRIVES, "", 0.85,
+            f"{seen.speed_words}, and it fell behind by {figure(abs(seen.lag() - seen.lag(LATELY)), 3)} {unit} in "
+            f"{1000 * LATELY:.0f} ms.", "Look at the axis, then its pace", Station.DRIVES, "", 0.85,
         )  # fmt: skip
     if abs(now) > 1.02 * abs(then):
         yield Cause(

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from .chain import Chain
 from .compare import Part, compared
+from .diagram import Diagram, diagram
 from .finding import Finding
 from .findings import findings
 from .machine import Address, Axis, Machine
@@ -73,6 +74,7 @@ class Report:
     outputs: tuple[Wire, ...]
     proofs: tuple[ProofLine, ...]
     findings: tuple[Finding, ...]
+    diagram: Diagram
 
     @property
     def limits_off(self) -> list[str]:
@@ -86,7 +88,7 @@ def report(machine: Machine, kept: Mapping[str, Evidence]) -> Report:
     return Report(
         machine.title, own["names.workshop"], own["build.kind"], tuple(_sheet(machine, axis) for axis in machine.axes),
         tuple(_values(machine)), _inputs(machine), _outputs(machine),
-        tuple(_proofs(machine, kept)), tuple(findings(machine)),
+        tuple(_proofs(machine, kept)), tuple(findings(machine)), diagram(machine),
     )  # fmt: skip
 
 

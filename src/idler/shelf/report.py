@@ -1,11 +1,17 @@
-"""The report of a machine as a page of HTML: one file with everything in it, made to be printed on A4 or Letter."""
+"""The report of a machine as a page of HTML or a PDF from the same template: everything in one file, on A4 or Letter."""
 
 from __future__ import annotations
 
+import logging
 import time
 from importlib import resources
+from pathlib import Path
 
+from idler.core.diagram import WIDTH, Box, Ring, Stroke, points_text
+from idler.core.errors import IdlerError
 from idler.core.report import Report
+
+from .files import write_bytes, write_text
 
 
 def day(when: float) -> str:
@@ -13,11 +19,54 @@ def day(when: float) -> str:
     return time.strftime("%-d %b %Y, %H:%M", time.localtime(when))
 
 
-def html(found: Report, revision: str, when: float) -> str:
-    """revision: in words. when: it is made. All texts are escaped: names in a machine file are no markup."""
+PAPERS = ("A4", "Letter")
+
+
+def html(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False) -> str:
+    """revision: in words. when: it is made. wiring_only: the sheet for the cabinet.
+
+    All texts are escaped: names in a machine file are no markup.
+    """
     import jinja2
 
     environment = jinja2.Environment(autoescape=True, undefined=jinja2.StrictUndefined, trim_blocks=True)
     environment.filters["day"] = day
+    environment.filters["points"] = points_text
+    environment.tests["stroke"] = lambda shape: isinstance(shape, Stroke)
+    environment.tests["box"] = lambda shape: isinstance(shape, Box)
+    environment.tests["ring"] = lambda shape: isinstance(shape, Ring)
     source = (resources.files("idler") / "data" / "report.html.j2").read_text("utf-8")
-    return environment.from_string(source).render(r=found, revision=revision, printed=day(when))
+    page = environment.from_string(source)
+    return page.render(r=found, revision=revision, printed=day(when), paper=paper, width=WIDTH, wiring_only=wiring_only)
+
+
+def pdf(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False) -> bytes:
+    """The same page on paper. Raises IdlerError where the system has no library that sets text."""
+    try:
+        import weasyprint
+    except OSError:
+        raise IdlerError(
+            "A PDF needs the system library pango. Run: sudo apt-get install libpango-1.0-0 "
+            "libpangoft2-1.0-0. The report as HTML needs nothing, and a browser prints it."
+        ) from None
+    logging.getLogger("fontTools").setLevel(logging.WARNING)
+    made = weasyprint.HTML(
+        string=html(found, revision, when, paper, wiring_only=wiring_only), url_fetcher=_nothing
+    ).write_pdf()
+    assert isinstance(made, bytes)
+    return made
+
+
+def _nothing(url: str) -> dict[str, object]:
+    """The page is whole: nothing is fetched for it, whatever a name in it looks like."""
+    raise ValueError(f"{url[:60]} is not fetched")
+
+
+def write_report(
+    path: Path, found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False
+) -> None:
+    """A PDF or a page, by the ending of the name. On the disk when this returns. Raises IdlerError."""
+    if path.suffix.lower() == ".pdf":
+        write_bytes(path, pdf(found, revision, when, paper, wiring_only=wiring_only))
+    else:
+        write_text(path, html(found, revision, when, paper, wiring_only=wiring_only))

@@ -2,27 +2,20 @@
 
 from __future__ import annotations
 
-import time
-from pathlib import Path
-
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
-from idler.core.errors import IdlerError
 from idler.core.findings import Severity
 from idler.core.progress import station_of
-from idler.core.report import report
-from idler.shelf.files import write_text
-from idler.shelf.report import html
 
 from ...desk import Desk
 from ...parts import Segments, card, label, scrolled
+from ...reports import ask_report
 from ..workbench import Workbench
 from .compare import ComparePage
 from .proofs import ProofsList
@@ -110,31 +103,12 @@ class SignOffStation(Workbench):
         self.keep_button.clicked.connect(self.keep)
         self.report_button = QPushButton("Report…")
         self.report_button.setToolTip("Everything about the machine as one page, to be printed for its folder.")
-        self.report_button.clicked.connect(self._ask_report)
+        self.report_button.clicked.connect(lambda: ask_report(self, self._desk))
         below = QHBoxLayout()
         below.addWidget(self.keep_button, 1)
         below.addWidget(self.report_button)
         column.addLayout(below)
         return frame
-
-    def _ask_report(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Report", "report.html", "Pages (*.html)")
-        if name:
-            self.write_report(Path(name))
-
-    def write_report(self, path: Path) -> None:
-        """The report of what is on the screen."""
-        desk = self._desk
-        newest = desk.revisions()[0] if desk.revisions() else None
-        words = f"Revision {newest.number}, {newest.note}" if newest is not None else "No revision is kept yet"
-        edited = len(desk.machine.differences(desk.base))
-        words += f", with {edited} values edited since" if edited else ""
-        try:
-            write_text(path, html(report(desk.machine, desk.proofs), words, time.time()))
-        except IdlerError as why:
-            desk.told.emit("warn", f"The report was not written. {why.sentence}")
-            return
-        desk.told.emit("plain", f"The report is in {path}.")
 
     def turn_to(self, name: str) -> None:
         """Shows one of the pages at the right."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.filterstudy import study
 from idler.core.machine import Address
@@ -16,6 +16,7 @@ from ...desk import Desk
 from ...fields import QuantityField
 from ...parts import card, figures, label
 from ...pictures.terminals import SPAN_US, Screw, TraceColumn
+from ...reports import DiagramDialog
 from .fields import HEIGHT, InputRoleField, RestField
 
 ROW = 31
@@ -97,6 +98,11 @@ class InputsCard(QFrame):
         head = QHBoxLayout()
         head.addWidget(label("What reaches the controller", "title"))
         head.addStretch(1)
+        self.diagram_button = QPushButton("Diagram…")
+        self.diagram_button.setToolTip("What is wired where, as a drawing to print and hang in the cabinet.")
+        self.diagram_button.clicked.connect(lambda: DiagramDialog(self, desk).open())
+        self.diagram_button.setProperty("role", "quiet")
+        head.addWidget(self.diagram_button)
         column.addLayout(head)
         column.addLayout(self._heads())
         self._scroll = QScrollArea()

@@ -1,0 +1,63 @@
+"""The wiring diagram on the screen: the shapes of the core, painted."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from idler.core.diagram import WIDTH, Box, Diagram, Ring, Stroke, Words
+
+from .. import theme
+
+
+class DiagramPicture(QWidget):
+    """As wide as it is given room for; its height follows."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._diagram = Diagram(100, ())
+
+    def show_diagram(self, diagram: Diagram) -> None:
+        self._diagram = diagram
+        self.setMinimumHeight(self.heightForWidth(max(self.width(), 700)))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(int(WIDTH), int(self._diagram.height))
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return int(self._diagram.height * width / WIDTH)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        scale = self.width() / WIDTH
+        p.scale(scale, scale)
+        for shape in self._diagram.shapes:
+            match shape:
+                case Stroke(points, width, dashed):
+                    p.setPen(QPen(theme.color("ink"), width, Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine))
+                    p.setBrush(Qt.BrushStyle.NoBrush)
+                    p.drawPolyline(QPolygonF([QPointF(*point) for point in points]))
+                case Box(x, y, width, height, filled):
+                    p.setPen(QPen(theme.color("ink"), 1.4))
+                    p.setBrush(theme.color("ink") if filled else theme.color("panel"))
+                    p.drawRect(QRectF(x, y, width, height))
+                case Ring(x, y, radius, filled):
+                    p.setPen(QPen(theme.color("ink"), 1.4))
+                    p.setBrush(theme.color("ink") if filled else theme.color("panel"))
+                    p.drawEllipse(QPointF(x, y), radius, radius)
+                case Words():
+                    self._words(p, shape)
+
+    def _words(self, p: QPainter, words: Words) -> None:
+        font = theme.text_font(11 if words.small else 14, bold=words.bold)
+        p.setFont(font)
+        p.setPen(theme.color("soft" if words.small else "ink"))
+        wide = QFontMetricsF(font).horizontalAdvance(words.text)
+        start = {"start": 0.0, "middle": wide / 2, "end": wide}[words.anchor]
+        p.drawText(QPointF(words.x - start, words.y), words.text)

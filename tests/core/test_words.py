@@ -1,0 +1,52 @@
+"""Frames in words, against frames that the standards spell out byte by byte."""
+
+from __future__ import annotations
+
+import struct
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from idler.core.sending import labels
+from idler.core.wire.objects import entries
+from idler.core.wire.words import Known, Sort, said
+from tests.support import verge
+
+KNOWN = Known(5, ("X", "Y", "Z", "A"), labels(verge()), {entry.place: entry for entry in entries(verge().shape)})
+
+
+class Frames(unittest.TestCase):
+    def words(self, identifier: int, data: str) -> str:
+        return said(identifier, bytes.fromhex(data), KNOWN).words
+
+    def test_each_kind(self) -> None:
+        for identifier, data, words in (
+            (0x000, "81 05", "node 5: restart"),
+            (0x705, "05", "the controller is alive"),
+            (0x77E, "05", "Idler is alive"),
+            (0x705, "00", "the controller has started"),
+            (0x605, "40 01 41 07 00 00 00 00", "read 4101h:07 Y pitch of the screw"),
+            (0x585, "43 01 41 07 40 4B 4C 00", "4101h:07 Y pitch of the screw: 5 mm"),
+            (0x605, "23 01 41 07 80 96 98 00", "write 4101h:07 Y pitch of the screw = 10 mm"),
+            (0x585, "60 01 41 07 00 00 00 00", "4101h:07 Y pitch of the screw: taken"),
+            (0x585, "80 01 41 07 30 00 09 06", "4101h:07 Y pitch of the screw: refused, abort 06090030h"),
+            (0x585, "43 00 20 05 58 59 5A 41", "2000h:05 letters of the axes: “XYZA”"),
+            (0x085, "01 FF 01 00 01 00 00 00", "emergency FF01h: the emergency stop is pressed"),
+            (0x3FF, "00", "of another device, or unknown"),
+            (0x185, "00", "a frame that is shorter than it should be"),
+        ):
+            with self.subTest(words):
+                self.assertEqual(self.words(identifier, data), words)
+
+    def test_process_data(self) -> None:
+        status = struct.pack("<Hi", 0x4127, -15_000).hex()
+        self.assertEqual(self.words(0x195, status), "Y enabled, moving, homed at -1.5000")
+        self.assertEqual(self.words(0x205, struct.pack("<Hi", 0x0F, 600_000).hex()), "X is told go on, velocity 600.0")
+        self.assertEqual(self.words(0x385, struct.pack("<IHH", 5, 0, 1).hex()), "closed 1 3, energised none, stop")
+
+    @given(st.integers(0, 0x7FF), st.binary(max_size=8))
+    def test_no_frame_is_too_strange(self, identifier: int, data: bytes) -> None:
+        found = said(identifier, data, KNOWN)
+        self.assertIsInstance(found.sort, Sort)
+        self.assertTrue(found.words)
