@@ -78,6 +78,7 @@ class Session(QObject):
         self._log = Log(root)
         self._log.open()
         try:
+            self._recovered = not self._hold.why_read_only and Shelf(root).recover(time.time())
             self._shelf = open_shelf(root, rig)
             self._settings, self._trouble = self._read_settings()
             self._open(self._settings.first_of(self._shelf.names()))
@@ -117,6 +118,8 @@ class Session(QObject):
         self.window.after_first_paint()
         for sentence in filter(None, (self._hold.why_read_only, self._trouble)):
             self.desk.told.emit("warn", sentence)
+        if self._recovered:
+            self.desk.told.emit("plain", "What was being kept when Idler ended is a revision now.")
         if self._log.ended_badly:
             self._offer_log()
         self._keep_settings(replace(self._settings, last=self.desk.name))

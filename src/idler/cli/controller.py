@@ -12,7 +12,7 @@ import click
 
 from idler.core.errors import IdlerError
 
-from .options import OUTPUT, SHELF, put, shelf_in
+from .options import OUTPUT, SHELF, hold, put, shelf_in
 
 if TYPE_CHECKING:
     from idler.core.sending import Outcome
@@ -25,7 +25,6 @@ CONTROLLER = click.option(
     "--to", "address", required=True, help="The controller: /dev/ttyACM0, can0, slcan://HOST:PORT."
 )
 HELD_BACK, PARTLY = 1, 3
-_held: list[object] = []
 
 
 def _talk(address: str) -> Talk:
@@ -57,7 +56,7 @@ def pull(address: str, name: str | None, folder: Path | None, output: Path | Non
     if name is None:
         put(text, output)
         return
-    _hold(folder)
+    hold(shelf_in(folder))
     note = f"As found in {found.identity.name}, serial number {found.identity.serial}"
     shelf_in(folder).add(name, text, note, time.time())
     click.echo(f"{name} is on the shelf. {note}.")
@@ -91,7 +90,7 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
     if back:
         sys.exit(HELD_BACK)
     if not only_plan:
-        _hold(folder)
+        hold(shelf_in(folder))
     with _talk(address) as talk:
         identity, holding = talk.found.identity, talk.found.holding
         if kept.begun() is not None:
@@ -139,7 +138,7 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
         click.echo("No send is open.")
         return
     names = labels(machine_of(shelf_in(folder), machine))
-    _hold(folder)
+    hold(shelf_in(folder))
     with _talk(address) as talk:
         if talk.found.identity.serial != begun.serial:
             raise IdlerError(f"The send that is open was to the controller with serial number {begun.serial}; "
@@ -155,16 +154,6 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
         assert found is not None
         _say(found, names)
         sys.exit(0 if found.settled else PARTLY)
-
-
-def _hold(folder: Path | None) -> None:
-    """For as long as this program runs. Raises IdlerError where the shelf is another's, or cannot be written."""
-    from idler.shelf.hold import Hold
-
-    hold = Hold(shelf_in(folder).root)
-    _held.append(hold)
-    if hold.why_read_only:
-        raise IdlerError(hold.why_read_only)
 
 
 def _journal(folder: Path | None, machine: str) -> Controllers:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import click
 
-from .options import SHELF, shelf_in
+from .options import SHELF, hold, shelf_in
 
 
 @click.command("export")
@@ -44,7 +44,6 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
     from idler.core.finding import Severity
     from idler.core.findings import findings
     from idler.shelf.exchange import read_machine
-    from idler.shelf.hold import Hold
 
     found = read_machine(file)
     for note in found.notes:
@@ -54,9 +53,7 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
         click.echo(f"{item.severity.value}: {item.place}: {item.text}")
     shelf = shelf_in(folder)
     if name is not None or into is not None:
-        hold = Hold(shelf.root)
-        if hold.why_read_only:
-            raise IdlerError(hold.why_read_only)
+        hold(shelf)
     if name is not None:
         shelf.add(name, machinefile.write(found.machine), f"Imported from {file.name}", time.time())
         click.echo(f"{name} is on the shelf.")
@@ -83,7 +80,6 @@ def unlock(machine: str, folder: Path | None, forgotten: bool) -> None:
     PIN any more, 1 for a wrong PIN, 2 where the shelf cannot be changed.
     """
     from idler.core.errors import IdlerError
-    from idler.shelf.hold import Hold
 
     shelf = shelf_in(folder)
     if machine not in shelf.names():
@@ -91,9 +87,7 @@ def unlock(machine: str, folder: Path | None, forgotten: bool) -> None:
     if not shelf.is_locked(machine):
         click.echo(f"{machine} is not locked.")
         return
-    hold = Hold(shelf.root)
-    if hold.why_read_only:
-        raise IdlerError(hold.why_read_only)
+    hold(shelf)
     if not forgotten and not shelf.opens(machine, click.prompt("PIN", hide_input=True)):
         click.echo("idler: this is not the PIN. Nothing was changed.", err=True)
         sys.exit(1)

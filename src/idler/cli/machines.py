@@ -54,17 +54,21 @@ def compare(first: str, second: str, folder: Path | None, everything: bool, as_j
     import json
 
     from idler.core.compare import as_json as to_json
-    from idler.core.compare import compared
+    from idler.core.compare import compared, proofs_between
     from idler.shelf.sides import machine_of
 
     kept = shelf_in(folder)
-    parts = compared(machine_of(kept, first), machine_of(kept, second), everything=everything)
+    one, other = machine_of(kept, first), machine_of(kept, second)
+    parts = compared(one, other, everything=everything)
     if as_json:
         click.echo(json.dumps(to_json(parts), indent=2, ensure_ascii=False))
     for part in parts if not as_json else ():
         click.echo(part.name)
         for line in part.lines:
             click.echo(f"  {line.label}: {line.first_text} {'→' if line.differs else '='} {line.second_text}")
+    touched = [claim.label for claim in proofs_between(one, other)]
+    if touched and not as_json:
+        click.echo(f"What is proven for one is not for the other: {', '.join(touched)}.")
     if not parts and not as_json:
         click.echo("They are the same.")
     sys.exit(1 if any(part.differing for part in parts) else 0)

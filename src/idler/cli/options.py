@@ -37,3 +37,20 @@ def put(text: str, output: Path | None) -> None:
         click.echo(text, nl=False)
     else:
         write_text(output, text)
+
+
+_held: list[object] = []
+
+
+def hold(shelf: Shelf) -> Shelf:
+    """Takes a shelf for as long as this program runs. Raises IdlerError where it is another's, or cannot be written."""
+    import time
+
+    from idler.core.errors import IdlerError
+    from idler.shelf.hold import Hold
+
+    _held.append(taken := Hold(shelf.root))
+    if taken.why_read_only:
+        raise IdlerError(taken.why_read_only)
+    shelf.recover(time.time())
+    return shelf

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from .changes import same_place
 from .machine import Address, Machine
 from .parameter import Scope, Value
+from .proofs import Claim, claims
 
 NOT_THERE = "—"
 
@@ -58,6 +59,18 @@ def compared(first: Machine, second: Machine, *, everything: bool = False) -> li
         if line.differs or everything:
             found.setdefault(part, []).append(line)
     return [Part(name, tuple(lines)) for name, lines in found.items()]
+
+
+def proofs_between(first: Machine, second: Machine) -> list[Claim]:
+    """What rests on a value that differs: a proof of the one is none for the other."""
+    return [
+        claim
+        for claim in claims(first)
+        if any(
+            (there := same_place(second, first, address)) is None or first[address] != second[there]
+            for address in claim.rests
+        )
+    ]
 
 
 def _of_first(first: Machine, second: Machine) -> Iterator[tuple[Line, str]]:

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from dulwich.errors import NotGitRepository
+from dulwich.file import FileLocked
 from dulwich.objects import Blob, Commit, Tree
 from dulwich.repo import Repo
 
@@ -75,6 +76,7 @@ class History:
                 self._repo = Repo.init(str(folder))
         except OSError as why:
             raise FileTrouble(f"{folder}: cannot be used ({(why.strerror or str(why)).lower()}).") from None
+        self._control = folder / ".git"
 
     def commit(self, paths: list[str], note: str, when: float) -> None:
         """Commits files as they are in the folder. Times are local, as git shows them."""
@@ -92,10 +94,33 @@ class History:
                 commit_timezone=(offset := time.localtime(when).tm_gmtoff),
                 author_timezone=offset,
             )
+        except FileLocked as why:
+            raise FileTrouble(
+                f"{self._repo.path}: a revision cannot be kept ({Path(str(why.lockfilename)).name} is in the way). Another "
+                "program is at work in the repository, or was killed there; then start Idler anew, which mends it."
+            ) from None
         except OSError as why:
             raise FileTrouble(
                 f"{self._repo.path}: a revision cannot be kept ({(why.strerror or str(why)).lower()})."
             ) from None
+
+    def recover(self, when: float) -> bool:
+        """After a program that was killed while it kept something: its locks go, and what it left becomes a revision.
+
+        Only for the one that holds the shelf. True where something was left.
+        """
+        from dulwich import porcelain
+
+        for lock in list(self._control.rglob("*.lock")):
+            lock.unlink(missing_ok=True)
+        found = porcelain.status(self._repo, untracked_files="all")
+        changed = [*found.unstaged, *found.untracked, *(path for paths in found.staged.values() for path in paths)]
+        names = {path.decode() if isinstance(path, bytes) else str(path) for path in changed}
+        left = sorted(name for name in names if name.endswith(".toml") and "/." not in f"/{name}"
+                      and not name.startswith(("proofs/", "passes/")))  # fmt: skip
+        if left:
+            self.commit(left, "What was being kept when Idler ended", when)
+        return bool(left)
 
     def _nothing_new(self) -> bool:
         """Whether what is staged is what the newest revision holds."""

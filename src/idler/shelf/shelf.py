@@ -61,6 +61,10 @@ class Shelf:
             self._history = History(self._machines)
         return self._history
 
+    def recover(self, when: float) -> bool:
+        """For the one that holds the shelf: mends what a killed program left. True where something was left."""
+        return (self._machines / ".git").exists() and self.history.recover(when)
+
     def names(self) -> list[str]:
         return sorted(path.stem for path in self._machines.glob("*.toml"))
 
@@ -113,7 +117,9 @@ class Shelf:
         return stem[len(name) + 1 :].isdecimal()
 
     def _move(self, pairs: Sequence[tuple[str, str]], note: str, when: float) -> None:
-        there = [(old, new) for old, new in pairs if (self._machines / old).exists()]
+        there = [
+            (old, new) for old, new in reversed(pairs) if (self._machines / old).exists()
+        ]  # the machine itself last
         for old, new in there:
             moved(self._machines / old, self._machines / new)
         self.history.commit([path for pair in there for path in pair], note, when)

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.compare import Line, Part, compared, taken_over
+from idler.core.compare import Line, Part, compared, proofs_between, taken_over
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 
@@ -26,7 +26,7 @@ from ...desk import Desk
 from ...parts import label
 
 DRAFT, CONTROLLER, HEARD = "draft", "controller", "heard"
-MOST_REVISIONS = 30
+MOST_REVISIONS, MOST_PROOFS = 30, 4
 COLUMN = 116  # wide; a longer value is whole in its tip
 
 
@@ -145,9 +145,15 @@ class ComparePage(QWidget):
             top.setExpanded(True)
         count = sum(part.differing for part in self._parts)
         parts = sum(bool(part.differing) for part in self._parts)
+        touched = [claim.label for claim in proofs_between(first, second)]
+        listed = ", ".join(touched[:MOST_PROOFS]) + (
+            f" and {len(touched) - MOST_PROOFS} more" if touched[MOST_PROOFS:] else ""
+        )
+        proofs = f" What is proven for one is not for the other: {listed}." if touched else ""
+        self.words.setToolTip(", ".join(touched))
         self.words.setText(
             f"{count} {'value differs' if count == 1 else 'values differ'} in {parts} "
-            f"{'part' if parts == 1 else 'parts'}." if count else "They are the same."
+            f"{'part' if parts == 1 else 'parts'}.{proofs}" if count else "They are the same."
         )  # fmt: skip
         self._show_take()
 
