@@ -62,7 +62,7 @@ class CommandLine(FolderCase):
     def test_every_layer_but_the_application_imports_without_qt(self) -> None:
         script = (
             "import sys, pkgutil, importlib\nsys.modules['PySide6'] = None\nimport idler\n"
-            "for part in ('core', 'link', 'shelf', 'bench'):\n"
+            "for part in ('core', 'link', 'shelf', 'bench', 'cli'):\n"
             "    package = importlib.import_module(f'idler.{part}')\n"
             "    for found in pkgutil.walk_packages(package.__path__, package.__name__ + '.'):\n"
             "        importlib.import_module(found.name)\n"

@@ -213,3 +213,30 @@ class Crash(GuiCase, unittest.TestCase):
         self.assertIn("with 1 edit.", session.window.offers.words)
         self.click(session.window.offers.buttons[1])
         self.assertEqual(session.desk.machine[PITCH], 4)
+
+
+class DiskThatTakesNothing(unittest.TestCase):
+    def test_the_application_works_on_and_says_so(self) -> None:
+        """A limit on the size of files stands for a full disk: the system itself refuses every write."""
+        script = (
+            "import resource, signal, sys\nfrom fractions import Fraction\nfrom pathlib import Path\n"
+            "from idler.app.patience import until\nfrom idler.app.run import Session, application\n"
+            "from tests.support import X, at\napplication()\nroot = Path(sys.argv[1])\n"
+            "first = Session(root, demo=False)\nfirst.close()\n"
+            "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\nresource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))\n"
+            "session = Session(root, demo=False)\nheard = []\n"
+            "session.desk.told.connect(lambda kind, words: heard.append(words))\nsession.show()\n"
+            "until(lambda: heard, 'the start')\n"
+            "session.desk.set_values({at(X, 'chain.pitch'): Fraction(4)})\n"
+            "assert session.desk.machine[at(X, 'chain.pitch')] == 4\n"
+            "assert len(session.desk.revisions()) == 1\n"
+            "session.close()\nsys.stderr.write('\\n'.join(heard))\n"
+        )
+        environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+        with TemporaryDirectory() as folder:
+            done = subprocess.run(
+                [sys.executable, "-c", script, folder], stderr=subprocess.PIPE, text=True, env=environment
+            )
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("cannot be written (file too large). You can read, compare, jog and send", done.stderr)
+        self.assertIn("Your edits are not on the disk yet", done.stderr)

@@ -93,6 +93,18 @@ class Page(unittest.TestCase):
         self.assertNotIn("Nothing is left to settle", text)
 
 
+class Proven(unittest.TestCase):
+    def test_each_value_names_the_proofs_that_rest_on_it(self) -> None:
+        machine = wired()
+        claim = direction_claim(machine, X)
+        found = report(machine, {claim.key: evidence(machine, claim, 0.0, True, "it did")})
+        (line,) = [line for line in found.proofs if line.label == claim.label]
+        self.assertEqual(found.proven_by[at(X, "axis.reversed")], str(line.number))
+        self.assertNotIn(at(Y, "axis.reversed"), found.proven_by)
+        changed = machine.with_values({at(X, "axis.reversed"): not machine[at(X, "axis.reversed")]})
+        self.assertEqual(report(changed, {claim.key: evidence(machine, claim, 0.0, True, "it did")}).proven_by, {})
+
+
 class WiringDiagram(unittest.TestCase):
     def test_every_terminal_with_a_role_is_drawn_once_and_the_free_ones_are_told(self) -> None:
         machine = wired()

@@ -22,6 +22,17 @@ from typing import IO
 _LARGEST, _FILES = 1_000_000, 5
 
 
+class _Turning(RotatingFileHandler):
+    """A disk that is full loses lines of the log, and nothing else."""
+
+    def handleError(self, record: logging.LogRecord) -> None:
+        pass
+
+    def close(self) -> None:
+        with contextlib.suppress(OSError):
+            super().close()
+
+
 class Log:
     """From `open` to `close`. A disk that takes nothing is no reason not to work: then there is no log."""
 
@@ -39,9 +50,7 @@ class Log:
             self.folder.mkdir(parents=True, exist_ok=True)
             if self._running.exists():
                 self.ended_badly = time.strftime("%-d %B, %H:%M", time.localtime(self._running.stat().st_mtime))
-            handler = RotatingFileHandler(
-                self.file, maxBytes=_LARGEST, backupCount=_FILES, encoding="utf-8", delay=True
-            )
+            handler = _Turning(self.file, maxBytes=_LARGEST, backupCount=_FILES, encoding="utf-8", delay=True)
             handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
             self._handler = handler
             logging.getLogger("idler").addHandler(handler)
@@ -67,7 +76,8 @@ class Log:
             self._handler.close()
         if self._dying is not None:
             faulthandler.disable()
-            self._dying.close()
+            with contextlib.suppress(OSError):
+                self._dying.close()
         with contextlib.suppress(OSError):
             self._running.unlink(missing_ok=True)
 

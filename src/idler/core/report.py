@@ -54,8 +54,9 @@ class Wire:
 
 @dataclass(frozen=True)
 class ProofLine:
-    """when: seconds since 1970, or None where it was never tried."""
+    """when: seconds since 1970, or None where it was never tried. number: by which values name it."""
 
+    number: int
     station: str
     label: str
     state: Proof
@@ -75,6 +76,7 @@ class Report:
     proofs: tuple[ProofLine, ...]
     findings: tuple[Finding, ...]
     diagram: Diagram
+    proven_by: Mapping[Address, str]  # numbers of the proofs that hold and rest on a value
 
     @property
     def limits_off(self) -> list[str]:
@@ -89,6 +91,7 @@ def report(machine: Machine, kept: Mapping[str, Evidence]) -> Report:
         machine.title, own["names.workshop"], own["build.kind"], tuple(_sheet(machine, axis) for axis in machine.axes),
         tuple(_values(machine)), _inputs(machine), _outputs(machine),
         tuple(_proofs(machine, kept)), tuple(findings(machine)), diagram(machine),
+        _proven_by(machine, kept),
     )  # fmt: skip
 
 
@@ -172,10 +175,19 @@ def _outputs(machine: Machine) -> tuple[Wire, ...]:
 
 def _proofs(machine: Machine, kept: Mapping[str, Evidence]) -> list[ProofLine]:
     found = []
-    for claim in claims(machine):
+    for number, claim in enumerate(claims(machine), start=1):
         evidence = kept.get(claim.key)
         found.append(
-            ProofLine(claim.station.label, claim.label, state(machine, claim, kept), evidence.when if evidence else None,
-                      evidence.result if evidence else "")
+            ProofLine(number, claim.station.label, claim.label, state(machine, claim, kept),
+                      evidence.when if evidence else None, evidence.result if evidence else "")
         )  # fmt: skip
     return found
+
+
+def _proven_by(machine: Machine, kept: Mapping[str, Evidence]) -> dict[Address, str]:
+    found: dict[Address, list[str]] = {}
+    for number, claim in enumerate(claims(machine), start=1):
+        if state(machine, claim, kept) is Proof.PROVEN:
+            for address in claim.rests:
+                found.setdefault(address, []).append(str(number))
+    return {address: ", ".join(numbers) for address, numbers in found.items()}

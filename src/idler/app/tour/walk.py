@@ -42,6 +42,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
             self._travel,
             self._spindle,
             self._stop,
+            self._incident,
             self._keep,
             self._night,
         ):
@@ -68,6 +69,25 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         self._rest()
         QTest.mouseRelease(minus, Qt.MouseButton.LeftButton)
         self._say(f"Esc stopped X; {desk.motion_words()}")
+
+    def _incident(self) -> None:
+        """The emergency stop in the middle of a move: the last seconds, and what they tell."""
+        window, desk = self._session.window, self._session.desk
+        window.incident.finish()
+        window.open_station(Station.TRAVEL)
+        desk.link.jog_step(0, -120, 2400)
+        desk.link.jog_step(1, -60, 1200)
+        until(lambda: abs(desk.link.axes[0].velocity) > 2000, "X to run")
+        self._ask(do="press", switch="emergency stop")
+        until(lambda: not window.incident.seconds_button.isHidden(), "the flight record", 30)
+        self._click(window.incident.seconds_button)
+        page = window.open_incident()
+        assert page.account is not None and page.account.first is not None
+        self._say(f"incident: {page.account.first.words}; {page.account.causes[0].words}")
+        self._shot("incident", window)
+        self._ask(do="release", switch="emergency stop")
+        window.incident.finish()
+        self._click(page.back_button)
 
     def _keep(self) -> None:
         window, desk = self._session.window, self._session.desk

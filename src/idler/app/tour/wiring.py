@@ -116,7 +116,6 @@ class WiringSteps(Hands):
         until(
             lambda: "Release the stop" in page.prove.step.text() and window.incident.isVisible(), "the stop to be seen"
         )
-        self._shot("stopped", window)
         self._ask(do="release", switch="emergency stop")
         until(lambda: page.prove.power.isVisible(), "to be asked for power")
         self._click(page.prove.power)
