@@ -87,7 +87,7 @@ class SessionCase(GuiCase):
         for seconds in (10.0, 10.0, 30.0):
             self.session.use_bench(self.bench.ready)
             with contextlib.suppress(TooLong):
-                until(lambda: self.desk.connected and self.desk.found_kept is not None, "the bench", seconds)
+                until(lambda: self.desk.connected and self.desk.history.found is not None, "the bench", seconds)
                 return
         raise AssertionError("the bench was not connected")
 

@@ -80,7 +80,7 @@ class Offline(DrivesCase):
         self.session.close()
         self.open()
         self.assertEqual(self.desk.machine, kept)
-        self.desk.keep("one more axis")
+        self.desk.history.keep("one more axis")
         self.assertEqual(self.desk.base, kept)
 
     def test_copying_says_how_much(self) -> None:

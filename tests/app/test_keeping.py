@@ -103,7 +103,7 @@ class Locked(SessionCase):
         until(lambda: len(self.desk.in_force.names) == 8, "factory values", 30)
         self.assertEqual(self.desk.holding.unstored, 0)
         self.assertIn("other axes", self.desk.count().words)
-        self.assertTrue(any(revision.as_found for revision in self.desk.revisions()))
+        self.assertTrue(any(revision.as_found for revision in self.desk.history.all()))
 
 
 class StartUp(SessionCase):
@@ -229,7 +229,7 @@ class DiskThatTakesNothing(unittest.TestCase):
             "until(lambda: heard, 'the start')\n"
             "session.desk.set_values({at(X, 'chain.pitch'): Fraction(4)})\n"
             "assert session.desk.machine[at(X, 'chain.pitch')] == 4\n"
-            "assert len(session.desk.revisions()) == 1\n"
+            "assert len(session.desk.history.all()) == 1\n"
             "session.close()\nsys.stderr.write('\\n'.join(heard))\n"
         )
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}

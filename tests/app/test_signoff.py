@@ -42,7 +42,7 @@ class SignOff(SessionCase):
 
     def test_the_line_tells_what_each_revision_changed_and_goes_back(self) -> None:
         self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
-        self.desk.keep("Measured the screw of X")
+        self.desk.history.keep("Measured the screw of X")
         page = self.page()
         self.assertEqual(page.revisions.texts[0], "Measured the screw of X; X pitch of the screw 5 mm → 4 mm")
         self.click(page.revisions.back_buttons[1])

@@ -237,12 +237,12 @@ class Offline(SessionCase):
 
     def test_closed_and_opened_again_everything_is_there(self) -> None:
         self.type_into("chain.pitch", "4")
-        self.desk.keep("measured")
+        self.desk.history.keep("measured")
         self.type_into("chain.starts", "2")
         self.session.close()
         self.open()
         self.assertEqual((self.value("chain.pitch"), self.value("chain.starts")), (4, 2))
-        self.assertEqual(self.desk.revisions()[0].note, "measured")
+        self.assertEqual(self.desk.history.all()[0].note, "measured")
         self.assertEqual(self.desk.base[at(X, "chain.starts")], 1)
 
     def test_a_full_disk_is_said_and_the_edit_stays_on_the_screen(self) -> None:
@@ -283,7 +283,7 @@ class Demo(GuiCase):
             session = Session(Path(folder), demo=True, pace=20)
             self.addCleanup(session.close)
             session.show()
-            until(lambda: session.desk.connected and session.desk.found_kept is not None, "the bench", 120)
+            until(lambda: session.desk.connected and session.desk.history.found is not None, "the bench", 120)
             session.close()
             self.assertFalse(session.bench.running)
 
@@ -293,10 +293,10 @@ class OnTheBench(SessionCase):
         until(lambda: abs(self.desk.link.axes[slot].velocity) > 100, "motion")
 
     def test_first_contact_keeps_what_was_found(self) -> None:
-        self.assertTrue(self.desk.found_kept)
-        newest = self.desk.revisions()[0]
+        self.assertTrue(self.desk.history.found)
+        newest = self.desk.history.all()[0]
         self.assertTrue(newest.as_found)
-        self.assertEqual(self.desk.machine_at(newest), verge())
+        self.assertEqual(self.desk.history.at(newest), verge())
         page = self.window.page(Station.LINK)
         assert isinstance(page, LinkStation)
         self.assertEqual(page._facts["serial number"].text(), "26110417")
@@ -321,7 +321,7 @@ class OnTheBench(SessionCase):
         self.click(self.window.page(Station.LINK).restart_button)
         until(lambda: self.desk.connected and not self.desk.count().waiting, "the restart")
         self.assertIs(self.desk.standing(PITCH), Standing.IN_FORCE)
-        self.desk.keep("sent and tried")
+        self.desk.history.keep("sent and tried")
         self.assertIs(self.desk.standing(PITCH), Standing.SAME)
 
     def test_a_restart_that_nobody_asked_for(self) -> None:

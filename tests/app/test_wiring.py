@@ -441,7 +441,7 @@ class Offline(WiringCase):
             self.desk._shelf.proofs("verge")[claim.key].rests,
             evidence(self.desk.machine, claim, 0, True, "").rests,
         )
-        self.desk.keep("wired")
+        self.desk.history.keep("wired")
         self.assertIn(b"proofs/verge.toml", self.desk._shelf.history._repo.open_index())
 
     def test_the_times_of_the_signals_are_drawn_and_typed(self) -> None:

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtGui import QUndoCommand, QUndoStack
+from PySide6.QtGui import QUndoStack
 
 from idler.core import standing
 from idler.core.entry import read_field
@@ -34,6 +34,8 @@ from idler.shelf.controllers import Controllers
 from idler.shelf.shelf import Shelf
 
 from .controllerside import ControllerSide
+from .edits import Edit, Reshape
+from .history import Revisions
 from .incidents import Incidents
 from .lock import SetupLock
 from .spindlebus import SpindleBus
@@ -42,49 +44,7 @@ from .workzero import WorkZeros
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from idler.shelf.history import Revision
-
     from .benchside.hands import Hands
-
-
-class _Edit(QUndoCommand):
-    """Takes new values into the draft; successive edits with the same `merge` mark become one step."""
-
-    def __init__(self, desk: Desk, values: Mapping[Address, Value], words: str, merge: int) -> None:
-        super().__init__(words)
-        self._desk = desk
-        self._new = dict(values)
-        self._old = {address: desk.machine[address] for address in values}
-        self._merge = merge
-
-    def id(self) -> int:
-        return self._merge
-
-    def mergeWith(self, other: QUndoCommand) -> bool:
-        if not isinstance(other, _Edit) or other._new.keys() != self._new.keys():
-            return False
-        self._new = other._new
-        return True
-
-    def redo(self) -> None:
-        self._desk._put(self._new)
-
-    def undo(self) -> None:
-        self._desk._put(self._old)
-
-
-class _Reshape(QUndoCommand):
-    """Other axes: the whole machine is another one."""
-
-    def __init__(self, desk: Desk, machine: Machine, words: str) -> None:
-        super().__init__(words)
-        self._desk, self._old, self._new = desk, desk.machine, machine
-
-    def redo(self) -> None:
-        self._desk._put_machine(self._new)
-
-    def undo(self) -> None:
-        self._desk._put_machine(self._old)
 
 
 class Desk(QObject):
@@ -109,13 +69,12 @@ class Desk(QObject):
     def __init__(self, shelf: Shelf, name: str) -> None:
         super().__init__()
         self._shelf = shelf
-        self._kept = shelf.load(name)
         self.name = name
-        self.machine, lost = shelf.draft(name, self._kept.machine)
+        self.history = Revisions(self, shelf)
+        self.machine, lost = shelf.draft(name, self.base)
         self.lost_edits = lost
         self.holding: Holding | None = None
         self.identity: events.Identity | None = None
-        self.found_kept: bool | None = None
         self.focus: Address | None = None
         self.undo_stack = QUndoStack(self)
         self._event.connect(self._take_event, Qt.ConnectionType.QueuedConnection)
@@ -125,7 +84,6 @@ class Desk(QObject):
         self.bench_hands: Hands | None = None  # of a bench that this session uses: instruments can be read with a click
         self.power_asked = 0  # how often, so that power that comes unasked is seen
         self._counted: tuple[tuple[Machine, Holding | None, Machine], Count] | None = None
-        self._revisions: list[Revision] | None = None
         self.proofs: dict[str, Evidence] = {}
         self._seen: dict[int, int] = {}
         self._homed: tuple[bool, ...] = ()
@@ -155,7 +113,7 @@ class Desk(QObject):
     @property
     def base(self) -> Machine:
         """The newest revision."""
-        return self._kept.machine
+        return self.history.base
 
     def edit(self, address: Address, text: str) -> Value:
         """Takes what was typed into a field. Raises Refusal; then nothing has changed."""
@@ -176,7 +134,7 @@ class Desk(QObject):
         if not words:
             address = next(iter(real))
             words = f"{self.machine.part(address)}" + (f" and {len(real) - 1} more" if len(real) > 1 else "")
-        self.undo_stack.push(_Edit(self, real, words, merge))
+        self.undo_stack.push(Edit(self.machine, self._put, real, words, merge))
 
     def drag_values(self, values: Mapping[Address, Value], words: str, *, last: bool) -> None:
         """Like set_values for something that is dragged: all until `last` is one step of undo."""
@@ -187,7 +145,7 @@ class Desk(QObject):
     def reshape(self, machine: Machine, words: str) -> None:
         """Takes another machine into the draft, its axes included, as one step of undo."""
         if machine != self.machine and not self._is_locked():
-            self.undo_stack.push(_Reshape(self, machine, words))
+            self.undo_stack.push(Reshape(self.machine, self._put_machine, machine, words))
 
     def _is_locked(self) -> bool:
         if self.lock.closed:
@@ -423,7 +381,8 @@ class Desk(QObject):
             case events.Connected(identity, holding, by_itself):
                 self.identity = identity
                 self._hold(holding)
-                self._keep_found(identity, holding)
+                if self._in_force is not None:
+                    self.history.keep_found(identity, self._in_force)
                 self._start_up(holding)
                 again = " again; its values were read anew" if by_itself else ""
                 self.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
@@ -546,58 +505,6 @@ class Desk(QObject):
             self.told.emit(
                 "plain", f"{len(other)} {'value was' if len(other) == 1 else 'values were'} set for this connect."
             )
-
-    def _keep_found(self, identity: events.Identity, holding: Holding) -> None:
-        """L2: before any change, what a controller holds at first contact becomes a revision."""
-        if self._in_force is None:
-            return
-        note = f"As found in {identity.name}, serial number {identity.serial}"
-        try:
-            self.found_kept = self._shelf.keep_found(self.name, identity.serial, self._in_force, note, time.time())
-        except IdlerError as why:
-            self.told.emit("warn", f"The as-found values could not be kept. {why.sentence}")
-            return
-        self._revisions = None
-        self.revised.emit()
-
-    # -- revisions ------------------------------------------------------------------------------------------------
-
-    def revisions(self) -> list[Revision]:
-        """Newest first; read from the disk only after one was kept."""
-        if self._revisions is None:
-            self._revisions = self._shelf.revisions(self.name)
-        return self._revisions
-
-    def machine_at(self, revision: Revision) -> Machine:
-        """Raises IdlerError where it cannot be read."""
-        return self._shelf.at(revision)
-
-    def others(self) -> list[str]:
-        """The other machines of the shelf, by name."""
-        return [name for name in self._shelf.names() if name != self.name]
-
-    def other(self, name: str) -> Machine:
-        """Another machine as its newest revision holds it. Raises IdlerError."""
-        return self._shelf.load(name).machine
-
-    def keep(self, note: str) -> Revision:
-        """Keeps the draft as a revision. Raises IdlerError where the disk refuses; the draft stays."""
-        if self.lock.closed:
-            raise IdlerError(self.lock.obstacle)
-        revision = self._shelf.keep(self.name, self.machine, note, time.time())
-        self._kept = self._shelf.load(self.name)
-        self._save_draft()
-        self._revisions = None
-        self.revised.emit()
-        self.changed.emit()
-        return revision
-
-    def go_back(self, revision: Revision) -> None:
-        """Takes the values of a revision into the draft, as one step of undo; nothing is sent."""
-        old = self._shelf.at(revision)
-        if old.shape[1:] != self.machine.shape[1:]:
-            raise IdlerError(f"Revision {revision.number} has other parts ({old.shape}); they cannot be taken over.")
-        self.take_machine(old, f"going back to revision {revision.number}")
 
     def close(self) -> None:
         """Ends the link; moving axes are stopped first. The draft is on the disk already; nobody is told any more."""

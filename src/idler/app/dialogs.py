@@ -155,7 +155,7 @@ class KeepDialog(PlainDialog):
             str(c) for c in differences(self._desk.base, self._desk.machine)[:3]
         )
         try:
-            revision = self._desk.keep(note or "No change")
+            revision = self._desk.history.keep(note or "No change")
         except IdlerError as why:
             self._desk.told.emit("warn", f"The revision was not kept; your edits are still here. {why.sentence}")
             return
@@ -314,7 +314,7 @@ class FactoryDialog(PlainDialog):
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent, "Factory values")
         self._desk = desk
-        found = next((revision for revision in desk.revisions() if revision.as_found), None)
+        found = next((revision for revision in desk.history.all() if revision.as_found), None)
         kept = f"revision {found.number}, as found" if found is not None else "no revision yet: read it again first"
         self.say(
             "The controller forgets this machine: counts, speeds, switches and limits become those that it was delivered "

@@ -40,7 +40,7 @@ class StartDialog(PlainDialog):
         self._desk, self._settings, self._keep = desk, settings, keep
         self.machine, self.station = QComboBox(), QComboBox()
         self.machine.addItem("the last one", "")
-        for name in (desk.name, *desk.others()):
+        for name in (desk.name, *desk.history.others()):
             self.machine.addItem(name, name)
         for station in Station:
             self.station.addItem(station.label, station.key)

@@ -349,11 +349,11 @@ class Window(QMainWindow):
 
     def _refresh_train(self) -> None:
         desk = self.desk
-        found = desk.found_kept is not None
+        found = desk.history.found is not None
         self.train.show_states(train(desk.machine, connected=desk.connected, found_kept=found, kept=desk.proofs))
 
     def _show_revision(self) -> None:
-        revisions = self.desk.revisions()
+        revisions = self.desk.history.all()
         own = next((revision for revision in revisions if not revision.as_found), None)
         self.header.show_revision(f"revision {own.number}" if own else "no revision yet")
 

@@ -247,7 +247,7 @@ class LinkStation(Workbench):
         self.show_motion()
 
     def _found_words(self) -> str:
-        found = next((revision for revision in self._desk.revisions() if revision.as_found), None)
+        found = next((revision for revision in self._desk.history.all() if revision.as_found), None)
         if found is None:
             return "What it holds could not be kept as found."
         when = time.strftime("%-d %B %Y, %H:%M", time.localtime(found.when))

@@ -53,7 +53,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
     def _link(self) -> None:
         window, desk = self._session.window, self._session.desk
         self._session.show()
-        until(lambda: desk.connected and desk.found_kept is not None, "the bench to answer", 120)
+        until(lambda: desk.connected and desk.history.found is not None, "the bench to answer", 120)
         identity = desk.identity
         assert identity is not None
         self._say(f"{identity.name} answers at {identity.address}, serial number {identity.serial}; kept as found")
@@ -95,7 +95,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         QTest.keyClicks(dialog.note, "Measured the screw of X, turned Y round, found the pace of X")
         self._click(dialog.keep_button)
         until(lambda: not desk.machine.differences(desk.base), "the revision to be kept")
-        newest = desk.revisions()[0]
+        newest = desk.history.all()[0]
         self._say(f"kept as revision {newest.number}: {newest.note}")
         window.open_station(Station.SIGN_OFF)
         page = window.page(Station.SIGN_OFF)

@@ -86,14 +86,14 @@ class ComparePage(QWidget):
             found[CONTROLLER] = ("in the controller", lambda: desk.in_force)
         if (before := desk.controller.before) is not None:
             found[HEARD] = ("as Idler last knew the controller", lambda: before)
-        for revision in desk.revisions()[:MOST_REVISIONS]:
+        for revision in desk.history.all()[:MOST_REVISIONS]:
             day = time.strftime("%-d %b %Y", time.localtime(revision.when))
             name = "as found" if revision.as_found else f"revision {revision.number}"
             found[f"revision {revision.commit}{revision.path}"] = (
-                f"{name}, {day}: {revision.note[:40]}", lambda revision=revision: desk.machine_at(revision),
+                f"{name}, {day}: {revision.note[:40]}", lambda revision=revision: desk.history.at(revision),
             )  # fmt: skip
-        for name in desk.others():
-            found[f"machine {name}"] = (f"machine {name}", lambda name=name: desk.other(name))
+        for name in desk.history.others():
+            found[f"machine {name}"] = (f"machine {name}", lambda name=name: desk.history.other(name))
         return found
 
     def refresh(self) -> None:

@@ -60,7 +60,7 @@ class RevisionLine(QWidget):
         column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(0)
         self.texts, self.back_buttons = [], {}
-        listed = self._desk.revisions()[:SHOWN]
+        listed = self._desk.history.all()[:SHOWN]
         for place, revision in enumerate(listed):
             row = QHBoxLayout()
             row.setSpacing(4)
@@ -101,7 +101,7 @@ class RevisionLine(QWidget):
         if older is None:
             return ""
         try:
-            did = differences(self._desk.machine_at(older), self._desk.machine_at(revision))
+            did = differences(self._desk.history.at(older), self._desk.history.at(revision))
         except IdlerError as why:
             return why.sentence
         more = f"; and {len(did) - MOST_CHANGES} more" if len(did) > MOST_CHANGES else ""
@@ -109,7 +109,7 @@ class RevisionLine(QWidget):
 
     def _go_back(self, revision: Revision) -> None:
         try:
-            self._desk.go_back(revision)
+            self._desk.history.go_back(revision)
         except IdlerError as why:
             self._desk.told.emit("warn", why.sentence)
             return

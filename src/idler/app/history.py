@@ -1,0 +1,83 @@
+"""The desk's side of revisions: the newest one, the line of them, keeping one, going back, controllers as they were found."""
+
+from __future__ import annotations
+
+import time
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+
+from idler.core.errors import IdlerError
+from idler.core.machine import Machine
+from idler.link.events import Identity
+from idler.shelf.shelf import Shelf
+
+if TYPE_CHECKING:
+    from idler.shelf.history import Revision
+
+    from .desk import Desk
+
+
+class Revisions(QObject):
+    """found: whether what the connected controller held was kept just now (True) or before (False); None where neither."""
+
+    def __init__(self, desk: Desk, shelf: Shelf) -> None:
+        super().__init__(desk)
+        self._desk, self._shelf = desk, shelf
+        self._kept = shelf.load(desk.name)
+        self._all: list[Revision] | None = None
+        self.found: bool | None = None
+
+    @property
+    def base(self) -> Machine:
+        """The newest revision."""
+        return self._kept.machine
+
+    def all(self) -> list[Revision]:
+        """Newest first; read from the disk only after one was kept."""
+        if self._all is None:
+            self._all = self._shelf.revisions(self._desk.name)
+        return self._all
+
+    def at(self, revision: Revision) -> Machine:
+        """Raises IdlerError where it cannot be read."""
+        return self._shelf.at(revision)
+
+    def others(self) -> list[str]:
+        """The other machines of the shelf, by name."""
+        return [name for name in self._shelf.names() if name != self._desk.name]
+
+    def other(self, name: str) -> Machine:
+        """Another machine as its newest revision holds it. Raises IdlerError."""
+        return self._shelf.load(name).machine
+
+    def keep(self, note: str) -> Revision:
+        """Keeps the draft as a revision. Raises IdlerError where the disk refuses; the draft stays."""
+        if self._desk.lock.closed:
+            raise IdlerError(self._desk.lock.obstacle)
+        revision = self._shelf.keep(self._desk.name, self._desk.machine, note, time.time())
+        self._kept = self._shelf.load(self._desk.name)
+        self._changed()
+        self._desk.changed.emit()
+        return revision
+
+    def go_back(self, revision: Revision) -> None:
+        """Takes the values of a revision into the draft, as one step of undo; nothing is sent."""
+        old = self._shelf.at(revision)
+        if old.shape[1:] != self._desk.machine.shape[1:]:
+            raise IdlerError(f"Revision {revision.number} has other parts ({old.shape}); they cannot be taken over.")
+        self._desk.take_machine(old, f"going back to revision {revision.number}")
+
+    def keep_found(self, identity: Identity, held: Machine) -> None:
+        """Before any change, what a controller holds at first contact becomes a revision."""
+        note = f"As found in {identity.name}, serial number {identity.serial}"
+        try:
+            self.found = self._shelf.keep_found(self._desk.name, identity.serial, held, note, time.time())
+        except IdlerError as why:
+            self._desk.told.emit("warn", f"The as-found values could not be kept. {why.sentence}")
+            return
+        self._changed()
+
+    def _changed(self) -> None:
+        self._all = None
+        self._desk.revised.emit()
