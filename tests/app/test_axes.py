@@ -161,6 +161,7 @@ class OnBench(DrivesCase):
         self.assertFalse(any(axis.homed for axis in self.desk.link.axes))
         dialog = self.window.open_send()
         assert dialog is not None
+        dialog.restart.setChecked(False)
         self.click(dialog.send_button)
         until(lambda: not self.desk.count().to_send, "the axes to be sent")
         self.assertTrue(self.desk.count().to_restart)

@@ -132,7 +132,7 @@ class Switches(AxesCase):
         phases = set()
         wait_for(lambda: phases.add(self.link.axes[X].homing_phase) or Phase.TOUCH in phases, "the touch")
         wait_for(lambda: self.link.axes[X].homed, "home")
-        self.assertIs(self.link.axes[X].homing_result, Result.FOUND)
+        wait_for(lambda: self.link.axes[X].homing_result is Result.FOUND, "how it ended")
         self.rest(X)
         self.assertAlmostEqual(self.link.axes[X].position, 0.0, places=2)
         touch = Place(axis_index(TOUCH_PLACE.index, X), TOUCH_PLACE.sub)

@@ -377,6 +377,8 @@ class Desk(QObject):
             self.set_values({address: other[address] for address in other.differences(self.machine)}, words)
 
     def _take_event(self, event: events.Event) -> None:
+        if self.signalsBlocked():
+            return  # closed: nobody is told any more
         match event:
             case events.Connected(identity, holding, by_itself):
                 self.identity = identity
