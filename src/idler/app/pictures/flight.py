@@ -90,6 +90,8 @@ class FlightPicture(QWidget):
         """Levels have one height; curves share the rest."""
         curves = sum(not trace.level for trace in scene.traces)
         room = self.height() - TOP - FOOT - GAP * len(scene.traces)
+        if not curves:
+            return [min(2 * LEVEL_ROW, room / len(scene.traces))] * len(scene.traces)
         left = room - LEVEL_ROW * (len(scene.traces) - curves)
         tall = max(24.0, left / curves) if curves else 0.0
         return [LEVEL_ROW if trace.level else min(tall, 130.0) for trace in scene.traces]

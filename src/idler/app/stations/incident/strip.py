@@ -108,5 +108,6 @@ class IncidentStrip(QFrame):
 
     def finish(self) -> None:
         self._incident = None
+        self.seconds_button.hide()
         self.hide()
         self.laid.emit()
