@@ -382,6 +382,7 @@ class Node:
         if ctl["guard_hit"] and ctl["was_running"]:
             self._emergency(c.GUARD_OPENED, 0, 0)
         ctl["stop_hit"] = ctl["guard_hit"] = ctl["trouble_hit"] = 0
+        self._panel.keep_recording()
         ctl["was_running"] = ctl["run"]
         ctl["faulted"] = any(drive.error for drive in self.drives)
 

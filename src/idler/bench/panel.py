@@ -22,7 +22,7 @@ from idler.core.wire.homing import PHASE_SHIFT, RESULT_SHIFT
 from idler.core.wire.speeds import pack_speeds
 from idler.core.wire.terminals import Condition
 
-from .flight import HELD, RECORDING
+from .flight import ENDING, HELD, RECORDING
 from .spindle import DOWN, UP
 from .state import RECORD_TICKS, TICK
 from .world import World
@@ -195,6 +195,11 @@ class Panel:
             case t.OIL_TOWARDS:
                 return round(float(self._world.controller["oil_done"]) * TICK)
         return None
+
+    def keep_recording(self) -> None:
+        """Something was hit that nobody speaks of, as the guard of a spindle that stands: nothing was stopped."""
+        if self._world.controller["flight_state"] == ENDING and not self.stopped_by:
+            self._world.controller["flight_state"] = RECORDING
 
     def _flight(self) -> bytes:
         samples, moment = self._world.flight()
