@@ -81,6 +81,7 @@ class Locked(SessionCase):
         self.type_into("chain.pitch", "2")
         self.assertEqual(self.value("chain.pitch"), 4)
         self.assertIn("locked", self.desk.send_obstacle())
+        self.assertIn("set-up locked", self.window.header._standing.toolTip())
         self.desk.power(True)
         until(lambda: self.desk.powered, "power")
         self.desk.link.jog_step(X, -1, 500)

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
 
+from idler.core import machinefile
 from idler.core.machine import Machine
 from idler.core.sending import End, Sending, labels, outcome, sentence
 from idler.core.standing import Holding
@@ -155,7 +156,6 @@ class Faults(SendingCase):
 
     def _killed(self, machine: Machine, after: int) -> str:
         """The program is killed at one frame of its send."""
-        from idler.core import machinefile
 
         path = self.folder / "wanted.toml"
         path.write_text(machinefile.write(machine, verge_text()), "utf-8")
@@ -235,3 +235,27 @@ class CommandLine(SendingCase):
         nobody = run_idler("send", target, "--to", "slcan://127.0.0.1:1", *shelf)
         self.assertEqual(nobody.returncode, 2)
         self.assertEqual(len(nobody.stderr.strip().splitlines()), 1)
+
+    def test_an_interrupted_send_is_settled_either_way(self) -> None:
+        target, shelf = self.folder / "mill.toml", ("--shelf", str(self.folder))
+        edits = {at(X, "pace.jerk"): Fraction(1000), at(Y, "chain.pitch"): Fraction(4), at(Z, "axis.reversed"): True}
+        target.write_text(machinefile.write(verge().with_values(edits), verge_text()), "utf-8")
+        kept = Controllers(self.folder, "mill")
+        for way, end in (("--put-back", "all its old values"), ("--finish", "all new values")):
+            with self.subTest(way):
+                self.bench.hands.ask(do="deliver")
+                with self.talk() as talk:
+                    held = talk.found.holding
+                    new = plan(verge().with_values(edits), held).wanted
+                    kept.begin(Sending(SERIAL, 0.0, {where: held.raws[where] for where in new}, new))
+                    half = dict(list(new.items())[:2])
+                    talk.do(lambda link, half=half: link.try_values(half))  # as a program that was killed leaves it
+                told = run_idler("settle", str(target), "--to", self.bench.link, *shelf)
+                self.assertEqual(told.returncode, 3, told.stderr)
+                self.assertIn(f"2 of {len(new)} values are new in the controller; old: ", told.stdout)
+                refused = run_idler("send", str(target), "--to", self.bench.link, *shelf)
+                self.assertEqual(refused.returncode, 2)
+                self.assertIn("idler settle", refused.stderr)
+                done = run_idler("settle", str(target), "--to", self.bench.link, *shelf, way)
+                self.assertEqual((done.returncode, end in done.stdout), (0, True), done.stdout)
+                self.assertIsNone(kept.begun())

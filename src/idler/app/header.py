@@ -116,6 +116,7 @@ class Header(QWidget):
         desk.progressed.connect(self._show_progress)
         desk.changed.connect(self.refresh)
         desk.held.connect(self.refresh)
+        desk.lock.changed.connect(self.refresh)
         self.refresh()
 
     def show_revision(self, words: str) -> None:
@@ -145,6 +146,7 @@ class Header(QWidget):
         self.machine.setText(f"{self._desk.machine.title}  ▾")
         open_axes = open_ends(self._desk.machine)
         parts = [f"soft limits off: {' '.join(open_axes)}"] if open_axes else []
+        parts += ["set-up locked"] if self._desk.lock.closed else []
         parts += [self._revision] if self._revision else []
         if self._desk.connected:
             parts.append(count.words)

@@ -13,7 +13,7 @@ from pathlib import Path
 from platformdirs import user_data_path
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QTimer
 from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from idler.core.errors import IdlerError
 from idler.core.registers import Registers
@@ -279,6 +279,8 @@ def run(*, demo: bool, rig: str = FIRST_RIG) -> int:
         session = Session(user_data_path("idler") / folder, demo=demo, rig=rig)
     except IdlerError as why:
         print(f"idler: {why.sentence}", file=sys.stderr)
+        if app.platformName() != "offscreen":  # started from a menu nobody sees the line above
+            QMessageBox.warning(None, "Idler", why.sentence)
         return 2
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: app.quit())

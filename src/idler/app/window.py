@@ -164,6 +164,7 @@ class Window(QMainWindow):
         made = SignOffStation(self.desk)
         made.opened.connect(self.open_station)
         made.keep.connect(self.open_keep)
+        made.incidents.connect(self.open_incident)
         return made
 
     def _compare(self, side: str) -> None:

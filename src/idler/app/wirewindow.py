@@ -225,17 +225,21 @@ class WireWindow(QDialog):
 
     # -- one object -----------------------------------------------------------------------------------------------
 
-    def _place(self) -> Place | None:
+    def _typed(self) -> Place | None:
+        """The object that is named, or None where that is no object."""
         found = re.fullmatch(
             r"\s*(?:0x)?([0-9a-fA-F]{4})h?(?:[:.\s]+(?:0x)?([0-9a-fA-F]{1,2})h?)?\s*", self.object.text()
         )
-        if not found:
+        return Place(int(found[1], 16), int(found[2] or "0", 16)) if found else None
+
+    def _place(self) -> Place | None:
+        """The same where the controller has it; else the answer says what to write."""
+        place = self._typed()
+        if place is None:
             self.answer.setText(
                 "Write the index with four hexadecimal figures, and the sub-index behind a colon: 6092h:01."
             )
-            return None
-        place = Place(int(found[1], 16), int(found[2] or "0", 16))
-        if place not in self._entries:
+        elif place not in self._entries:
             self.answer.setText(f"{place}: there is no such object in this profile.")
             return None
         return place
@@ -270,7 +274,7 @@ class WireWindow(QDialog):
     def _take(self, event: Read) -> None:
         for place, raw in event.raws.items():
             entry = self._entries.get(place)
-            if entry is None or self._place() != place:
+            if entry is None or self._typed() != place:
                 continue
             shown = f" = {entry.row.show(decode(entry.row, raw))}" if entry.row is not None else ""
             self.answer.setText(f"{place} {self._known.labels.get(place, '')}: {raw}{shown}")

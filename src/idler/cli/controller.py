@@ -16,6 +16,7 @@ from .options import OUTPUT, SHELF, hold, put, shelf_in
 
 if TYPE_CHECKING:
     from idler.core.sending import Outcome
+    from idler.core.standing import Holding
     from idler.core.wire.codec import Place, Raw
     from idler.link.events import Progress
     from idler.link.talk import Talk
@@ -163,15 +164,13 @@ def _journal(folder: Path | None, machine: str) -> Controllers:
     return Controllers(shelf_in(folder).root, Path(machine).stem.partition("@")[0])
 
 
-def _judged(kept: Controllers, holding: object) -> Outcome | None:
+def _judged(kept: Controllers, holding: Holding) -> Outcome | None:
     """What has become of the send that was begun; its journal is closed where that is settled."""
     from idler.core.sending import outcome
-    from idler.core.standing import Holding
 
     begun = kept.begun()
     if begun is None:
         return None
-    assert isinstance(holding, Holding)
     found = outcome(begun, holding)
     if found.settled:
         kept.ended()

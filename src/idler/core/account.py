@@ -1,16 +1,11 @@
-"""What the flight record tells of a stop: what came first, what only followed, and the likely causes with their evidence.
-
-Times are seconds, 0 at the sample in which the controller saw the stop. The order within one sample (5 ms) is not known
-from the record; there, an input comes before what the controller made of it.
-"""
+"""What the flight record tells of a stop: what came first, what only followed, and the likely causes with their evidence."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-import numpy as np
-
+from .happenings import Happening, axis_unit, happenings, together
 from .machine import Machine
 from .roles import InputRole
 from .stations import Station
@@ -18,7 +13,6 @@ from .table import POSITION_STEP, SPEED_STEP
 from .units import figure
 from .wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, LAGGED, LIMIT_MET, STOP_PRESSED
 from .wire.flight import Flag, FlightRecord
-from .wire.terminals import Condition
 from .wiring import Input, inputs
 
 SHORT = 0.02  # s: what is over sooner was no finger and no switch
@@ -31,17 +25,6 @@ _ROLES = {
     STOP_PRESSED: (InputRole.STOP,), GUARD_OPENED: (InputRole.GUARD,), DRIVE_TROUBLE: (InputRole.TROUBLE,),
     LIMIT_MET: (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT),
 }  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Happening:
-    """at: seconds from the stop. input or axis: the slot that it happened to. rank: its place within one sample."""
-
-    at: float
-    words: str
-    input: int | None = None
-    axis: int | None = None
-    rank: int = 0
 
 
 @dataclass(frozen=True)
@@ -67,7 +50,7 @@ class Account:
 
 def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> Account:
     """axis: the slot that the controller named, where it named one."""
-    listed = _together(machine, happenings(machine, record))
+    listed = together(happenings(machine, record))
     first = _first(machine, record, listed, axis)
     if first is None:
         return Account(None, tuple(listed), ())
@@ -75,65 +58,6 @@ def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> 
     seen = _Seen(machine, record, first, axis if axis is not None else first.axis, listed)
     causes = sorted((cause for rule in _RULES for cause in rule(seen)), key=lambda cause: -cause.weight)
     return Account(first, followed, tuple(causes))
-
-
-# -- what happened ---------------------------------------------------------------------------------------------------
-
-
-def happenings(machine: Machine, record: FlightRecord) -> list[Happening]:
-    """Every change of an input, of an axis's power and motion, of the spindle, in the order of time."""
-    found = [*_of_inputs(machine, record), *_of_spindle(record)]
-    for slot in range(min(record.axes, len(machine.names))):
-        found += _of_axis(machine, record, slot)
-    return sorted(found, key=lambda item: (item.at, item.rank))
-
-
-def _edges(levels: np.ndarray) -> Iterator[tuple[int, bool]]:
-    """Samples at which a level is another one than before, with the new level."""
-    flat = levels.astype(bool)
-    for k in np.flatnonzero(flat[1:] != flat[:-1]) + 1:
-        yield int(k), bool(flat[k])
-
-
-def _of_inputs(machine: Machine, record: FlightRecord) -> Iterator[Happening]:
-    for item in inputs(machine):
-        if item.role in (InputRole.PULSE, InputRole.INDEX):
-            continue  # they pass with every turn
-        for k, closed in _edges(record.samples["closed"] >> np.uint32(item.slot) & 1):
-            yield Happening(
-                _at(record, k), f"input {item.name}, {item.duty.label}: {item.says(closed)}", input=item.slot
-            )
-
-
-def _of_spindle(record: FlightRecord) -> Iterator[Happening]:
-    for k, on in _edges(record.samples["conditions"] & int(Condition.SPINDLE)):
-        yield Happening(_at(record, k), f"spindle: told to {'turn' if on else 'stop'}", rank=2)
-
-
-def _of_axis(machine: Machine, record: FlightRecord, slot: int) -> Iterator[Happening]:
-    name, flags = machine.names[slot], record.samples["flags"][:, slot]
-    for flag, on_words, off_words, rank in (
-        (Flag.POWERED, "power on", "power lost", 2), (Flag.MOVING, "motion begins", "at rest", 4),
-        (Flag.STOPPING, "stop begins", "", 3), (Flag.HOMED, "home found", "home lost", 3),
-    ):  # fmt: skip
-        for k, on in _edges(flags & int(flag)):
-            words = on_words if on else off_words
-            if words:
-                yield Happening(_at(record, k), f"{name}: {words}", axis=slot, rank=rank)
-    window = machine.axis(slot).number("loop.window")
-    if window > 0:
-        for k, over in _edges(np.abs(record.samples["lag"][:, slot]) / 1000 > float(window)):
-            if over:
-                shown = f"{figure(window, 3, trim=True)} {_unit(machine, slot)}"
-                yield Happening(_at(record, k), f"{name}: more than {shown} behind", axis=slot, rank=1)
-
-
-def _at(record: FlightRecord, sample: int) -> float:
-    return round((sample - record.moment) * record.period, 6)
-
-
-def _unit(machine: Machine, slot: int) -> str:
-    return "°" if machine.axis(slot).rotary else "mm"
 
 
 def _first(machine: Machine, record: FlightRecord, listed: list[Happening], axis: int | None) -> Happening | None:
@@ -158,18 +82,6 @@ def _made(machine: Machine, record: FlightRecord, item: Happening) -> bool:
 
 def _closed(record: FlightRecord, slot: int, sample: int) -> bool:
     return bool(int(record.samples["closed"][sample]) >> slot & 1)
-
-
-def _together(machine: Machine, listed: list[Happening]) -> list[Happening]:
-    """Axes to which the same happened in one sample become one happening, of the first of them."""
-    found: dict[tuple[float, int, str], Happening] = {}
-    for item in listed:
-        name, _, what = item.words.partition(": ")
-        key = (item.at, item.rank, what if item.axis is not None else item.words)
-        before = found.get(key)
-        names = f"{before.words.partition(': ')[0]} {name}" if before is not None else name
-        found[key] = replace(before, words=f"{names}: {what}") if before is not None else item
-    return list(found.values())
 
 
 # -- why -------------------------------------------------------------------------------------------------------------
@@ -301,7 +213,7 @@ def _limit(seen: _Seen) -> Iterator[Cause]:
         )  # fmt: skip
     else:
         limit = float(axis.number(f"travel.{end}"))
-        unit = _unit(seen.machine, seen.axis)
+        unit = axis_unit(seen.machine, seen.axis)
         yield Cause(
             f"The soft limit of {seen.name} lies beyond its switch, or steps were lost on the way there.",
             f"The switch was met at {figure(seen.position, 2)} {unit}; the soft limit is {figure(limit, 2)} {unit}.",
@@ -330,7 +242,7 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
     """Drive trouble or lag of one axis: blocked, asked for too much, or judged too narrowly."""
     if seen.code not in (DRIVE_TROUBLE, LAGGED) or seen.axis is None:
         return
-    axis, unit = seen.machine.axis(seen.axis), _unit(seen.machine, seen.axis)
+    axis, unit = seen.machine.axis(seen.axis), axis_unit(seen.machine, seen.axis)
     now, then = seen.velocity(), seen.velocity(BEFORE)
     gained = abs(seen.lag() - seen.lag(LATELY)) / LATELY * 60
     if axis.flag("loop.measured") and gained > 0.8 * max(abs(now), 1e-9) > 0:
@@ -373,27 +285,3 @@ def _unheard(seen: _Seen) -> Iterator[Cause]:
 
 
 _RULES: tuple[Callable[[_Seen], Iterator[Cause]], ...] = (_common_wire, _noise, _limit, _stop, _overload, _unheard)
-
-
-def flight_csv(machine: Machine, record: FlightRecord) -> str:
-    """The record as a table: seconds from the stop, terminals as hexadecimal words, then of each axis its figures."""
-    names = machine.names[: record.axes]
-    heads = ["time [s]", "inputs closed", "outputs energised", "conditions", "spindle [rpm]"]
-    for slot, name in enumerate(names):
-        unit = _unit(machine, slot)
-        heads += [
-            f"{name} position [{unit}]",
-            f"{name} velocity [{unit}/min]",
-            f"{name} behind [{unit}]",
-            f"{name} flags",
-        ]
-    lines = [",".join(heads)]
-    for k, sample in enumerate(record.samples):
-        row = [f"{_at(record, k):.3f}", f"{sample['closed']:X}", f"{sample['energised']:X}", f"{sample['conditions']:X}",
-               str(sample["spindle"])]  # fmt: skip
-        for slot in range(len(names)):
-            row += [f"{sample['position'][slot] * float(POSITION_STEP):.4f}",
-                    f"{sample['velocity'][slot] * float(SPEED_STEP):.3f}", f"{sample['lag'][slot] / 1000:.3f}",
-                    f"{sample['flags'][slot]:02X}"]  # fmt: skip
-        lines.append(",".join(row))
-    return "\n".join(lines) + "\n"

@@ -9,8 +9,9 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.account import Account, Cause, Happening, account
+from idler.core.account import Account, Cause, account
 from idler.core.errors import IdlerError
+from idler.core.happenings import Happening
 from idler.core.incident import title
 from idler.core.machine import Machine
 from idler.core.table import POSITION_STEP, SPEED_STEP

@@ -74,6 +74,7 @@ class FindingsPage(QWidget):
 class SignOffStation(Workbench):
     opened = Signal(object)  # Station: another one is wanted
     keep = Signal()  # a revision is to be kept
+    incidents = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -107,6 +108,10 @@ class SignOffStation(Workbench):
         below = QHBoxLayout()
         below.addWidget(self.keep_button, 1)
         below.addWidget(self.report_button)
+        self.incidents_button = QPushButton("Incidents")
+        self.incidents_button.setToolTip("What stopped this machine, with the last seconds before it.")
+        self.incidents_button.clicked.connect(self.incidents)
+        below.addWidget(self.incidents_button)
         column.addLayout(below)
         return frame
 
