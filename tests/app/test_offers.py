@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPoint
-from PySide6.QtTest import QTest
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
 
 from idler.app.offers import Offer, OfferStrip
-from idler.app.patience import until
 from idler.app.pictures.flight import FlightPicture, FlightScene, Trace
 from idler.core.incident import Incident
 from idler.shelf.files import write_text
@@ -64,8 +63,10 @@ class LastSeconds(GuiCase):
         curve, level = self.picture._scene.traces
         for share, speed, on in ((0.25, "1\u202f200 mm/min", "off"), (0.75, "0 mm/min", "on")):
             x = int(132 + share * (600 - 142))
-            QTest.mouseMove(self.picture, QPoint(x, 100))
-            until(lambda x=x: self.picture._pointer == x, "the pointer")
+            at = QPointF(x, 100)
+            none = Qt.MouseButton.NoButton
+            move = QMouseEvent(QEvent.Type.MouseMove, at, at, none, none, Qt.KeyboardModifier.NoModifier)
+            self.app.sendEvent(self.picture, move)
             self.assertEqual(self.picture._value(curve), speed)
             self.assertEqual(self.picture._value(level), f"1: emergency stop: {on}")
 
