@@ -13,6 +13,7 @@ import tomllib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from typing import Any, cast
 
 from .errors import IdlerError, Refusal
@@ -44,6 +45,7 @@ class MachineFile:
     text: str
 
 
+@lru_cache(maxsize=16)
 def read(text: str) -> MachineFile:
     """Reads a machine file. Raises FileRefusal at the first thing that cannot be taken."""
     if len(text) > LONGEST_FILE:

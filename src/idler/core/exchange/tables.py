@@ -61,19 +61,24 @@ def _machine(cells: dict[str, tuple[int, str]]) -> tuple[Machine, tuple[str, ...
     except Refusal as why:
         raise ImportRefusal(f"line {letters[0]}, axes: {why.sentence}") from None
     kinds = {key: cell for key, cell in cells.items() if key.endswith(".axis.kind")}
-    found: dict[Address, Value] = {}
-    for key, (number, text) in [*kinds.items(), *cells.items()]:
-        address = address_from(machine, key)
-        if address is None:
-            raise ImportRefusal(f"line {number}, {key[:40]}: this machine has no such value.")
-        rotary = machine.with_values(found).is_rotary(address) if address.axis is not None else False
-        try:
-            found[address] = address.row.read(text, rotary=rotary, part=machine.part(address))
-        except Refusal as why:
-            raise ImportRefusal(f"line {number}, {why.sentence}") from None
+    machine = machine.with_values(_values(machine, kinds))  # they say which values are angles
+    found = _values(machine, cells)
     absent = sum(address not in found for address in machine.addresses())
     notes = (f"{absent} values are not in the file: they have what is usual.",) if absent else ()
     return Machine.shaped(machine.shape).with_values(found), notes
+
+
+def _values(machine: Machine, cells: dict[str, tuple[int, str]]) -> dict[Address, Value]:
+    found: dict[Address, Value] = {}
+    for key, (number, text) in cells.items():
+        address = address_from(machine, key)
+        if address is None:
+            raise ImportRefusal(f"line {number}, {key[:40]}: this machine has no such value.")
+        try:
+            found[address] = address.row.read(text, rotary=machine.is_rotary(address), part=machine.part(address))
+        except Refusal as why:
+            raise ImportRefusal(f"line {number}, {why.sentence}") from None
+    return found
 
 
 def _count(line: int, text: str) -> int:

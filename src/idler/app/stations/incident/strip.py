@@ -12,6 +12,8 @@ from idler.core.incident import Incident, Step, steps, title
 from ...desk import Desk
 from ...fields import restyle
 
+SETTLES = 3.0  # s after the message
+
 
 class IncidentStrip(QFrame):
     """Steps tick themselves off as they are seen done; the strip stays until it is closed or everything is."""
@@ -46,6 +48,7 @@ class IncidentStrip(QFrame):
         column.addLayout(self._row)
         self._shown: list[Step] = []
         self._begun = False  # the state that the message speaks of has been seen
+        self._settled = 0.0  # from then on it need not be seen any more: it has come and gone
         self.labels: list[QLabel] = []
         self.power_button = QPushButton("Power drives")
         self.power_button.clicked.connect(lambda: desk.power(True))
@@ -64,6 +67,7 @@ class IncidentStrip(QFrame):
         self.setProperty("kind", "fault" if incident.stops_axes else "warn")
         restyle(self, deep=True)
         self._shown, self._begun = [], False
+        self._settled = time.monotonic() + SETTLES
         self.seconds_button.hide()
         self.show()
         self.raise_()
@@ -83,8 +87,14 @@ class IncidentStrip(QFrame):
         self._incident = self._incident.seen(unhomed)
         conditions, made = self._desk.link.panel.conditions, any(axis.limit_made for axis in axes)
         found = steps(self._incident, conditions, powered=self._desk.powered, unhomed=unhomed, limit_made=made)
-        if found == self._shown:
-            return
+        left = not all(step.done for step in found)
+        self._begun = self._begun or left
+        if found != self._shown:
+            self._draw(found)
+        if not left and (self._begun or time.monotonic() > self._settled):
+            self.finish()
+
+    def _draw(self, found: list[Step]) -> None:
         self._shown = found
         for made in self.labels:
             made.deleteLater()
@@ -101,10 +111,6 @@ class IncidentStrip(QFrame):
                 self._row.addWidget(self.power_button)
         self._row.addStretch(1)
         self.laid.emit()
-        left = not all(step.done for step in found)
-        if self._begun and not left:
-            self.finish()
-        self._begun = self._begun or left
 
     def finish(self) -> None:
         self._incident = None
