@@ -316,7 +316,7 @@ class Client:
         deadline = time.monotonic() + self._times.power
         aim = c.State.ENABLED if on else c.State.OFF
         while any(axis.state is not aim for axis in self.axes):
-            if time.monotonic() > deadline:
+            if time.monotonic() > deadline or (on and any(axis.stop_pressed for axis in self.axes)):
                 raise NotAllowedNow(self._why_not(aim))
             self._wait(0.02)
 
