@@ -12,14 +12,17 @@ import unittest
 from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from idler.core import machinefile
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
+from idler.link.events import Event
+from idler.link.link import Link
 
 X, Y, Z, A = range(4)
 DEADLINE = 30.0
+E = TypeVar("E", bound=Event)
 
 
 def verge_text() -> str:
@@ -128,6 +131,21 @@ class BenchCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
+
+
+class LinkedCase(BenchCase):
+    """A link of its own for each test, on the class's bench as it was delivered; not connected yet."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.bench.hands.ask(do="deliver")
+        self.events: list[Event] = []
+        self.link = Link(self.events.append)
+        self.addCleanup(self.link.close)
+
+    def got(self, kind: type[E]) -> list[E]:
+        """The events of one kind so far."""
+        return [event for event in list(self.events) if isinstance(event, kind)]
 
 
 def run_idler(*words: str, folder: Path | None = None) -> subprocess.CompletedProcess[str]:

@@ -116,6 +116,8 @@ class Exchange(FolderCase):
         locked = run_idler("import", self.file(verge_text()), "--into", "mill", *shelf)
         self.assertEqual(locked.returncode, 2)
         self.assertIn("locked with a PIN", locked.stderr)
+        sent = run_idler("send", "mill", "--to", "slcan://127.0.0.1:1", *shelf)
+        self.assertEqual((sent.returncode, "locked with a PIN" in sent.stderr), (2, True))
         done = run_idler("unlock", "mill", "--forgotten", *shelf)
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertEqual(kept.revisions("mill")[0].note, "The PIN of mill was taken away without being known")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 from idler.app.patience import until
@@ -72,6 +73,19 @@ class ControllerSide(SessionCase):
         self.session.close()
         self.open()
         self.assertEqual(self.window.offers.words, "")
+
+    def test_a_change_by_somebody_else_is_seen_beside_an_interrupted_send(self) -> None:
+        self.interrupt()
+        self.desk.link.disconnect()
+        until(lambda: not self.desk.connected, "to be alone")
+        with Talk(self.bench.link) as talk:
+            old = self.desk.controller._kept.begun().old
+            made = plan(verge().with_values({at(Y, "chain.pitch"): Fraction(8)}), talk.found.holding)
+            talk.do(lambda link: link.send(replace(made, wanted={**made.wanted, **old})))
+        self.connect()
+        until(lambda: self.window.offers.words, "what was changed")
+        self.assertIn("Y pitch of the screw 5 mm → 8 mm", self.window.offers.words)
+        self.assertNotIn("X pitch", self.window.offers.words)
 
     def test_values_that_nobody_stored_are_offered_to_be(self) -> None:
         self.desk.link.try_values({at_place(): 1_000_000})

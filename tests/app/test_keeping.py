@@ -18,9 +18,11 @@ from PySide6.QtTest import QTest
 from idler.app.dialogs import FactoryDialog
 from idler.app.patience import until
 from idler.app.run import Session
+from idler.core.proofs import direction_claim
 from idler.core.stations import Station
 from idler.core.wire.codec import Place, place
 from idler.core.wire.words import Sort
+from idler.shelf.files import write_text
 from idler.shelf.hold import Busy
 from tests.app.gui import GuiCase, SessionCase
 from tests.support import X, Y, at, wait_for
@@ -67,6 +69,20 @@ class Machines(SessionCase):
     def test_a_second_window_on_the_same_shelf_is_refused(self) -> None:
         with self.assertRaisesRegex(Busy, "Another Idler"):
             Session(self.root, demo=False)
+
+
+class Damaged(SessionCase):
+    on_bench = False
+
+    def test_one_file_that_cannot_be_read_takes_no_other_with_it(self) -> None:
+        claim = direction_claim(self.desk.machine, X)
+        self.desk.prove(claim, True, "it did")
+        self.session.close()
+        write_text(self.root / "startup" / "verge.toml", "[connect\n")
+        write_text(self.root / "machines" / "passes" / "verge.toml", "passes = 3")
+        self.open()
+        self.assertEqual(self.desk.proofs[claim.key].result, "it did")
+        self.assertEqual(len(self.desk.lost_edits), 2)
 
 
 class Locked(SessionCase):

@@ -8,10 +8,11 @@ from PySide6.QtWidgets import QPushButton
 
 from idler.app.exchange import export_file, import_file
 from idler.app.reports import DiagramDialog, save_report
+from idler.core.diagram import diagram
 from idler.core.proofs import claims, direction_claim
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
-from tests.support import X, Y, at
+from tests.support import X, Y, at, wired
 
 
 class SignOff(SessionCase):
@@ -113,7 +114,10 @@ class SignOff(SessionCase):
 
     def test_the_wiring_diagram_is_shown(self) -> None:
         dialog = self.window.open_dialog(DiagramDialog(self.window, self.desk))
-        self.assertFalse(dialog.picture.grab().isNull())
+        before = dialog.picture.grab().toImage()
+        self.assertEqual(dialog.picture._diagram, diagram(self.desk.machine))
+        dialog.picture.show_diagram(diagram(wired()))
+        self.assertNotEqual(dialog.picture.grab().toImage(), before)
         dialog.reject()
 
     def test_a_revision_is_kept_from_here(self) -> None:

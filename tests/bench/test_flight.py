@@ -8,20 +8,13 @@ from idler.core.wire.flight import SAMPLES, Flag, FlightRecord, unpack_flight
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Flight
 from idler.link.link import Link
 from idler.link.sending import plan
-from tests.support import BenchCase, X, at, wait_for, wired
+from tests.support import LinkedCase, X, at, wait_for, wired
 
 
-class Record(BenchCase):
+class Record(LinkedCase):
     def setUp(self) -> None:
         super().setUp()
-        self.bench.hands.ask(do="deliver")
-        self.events: list[Event] = []
-        self.link = Link(self.events.append)
-        self.addCleanup(self.link.close)
         self.machine = wired()
-
-    def got(self, kind: type[Event]) -> list[Event]:
-        return [event for event in self.events if isinstance(event, kind)]
 
     def ready(self, **values: object) -> None:
         self.machine = self.machine.with_values({at(X, key.replace("__", ".")): v for key, v in values.items()})

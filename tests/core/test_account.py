@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.account import account
-from idler.core.happenings import flight_csv
+from idler.core.exchange.flight import flight_csv
 from idler.core.machine import Machine
 from idler.core.stations import Station
 from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET, STOP_PRESSED

@@ -55,11 +55,7 @@ class RoundTrips(unittest.TestCase):
                 self.assertEqual(image(found), image(expected), ending)
 
     def test_a_table_as_a_spreadsheet_saves_it(self) -> None:
-        text = "\r\n".join(
-            line.replace(",", ";", 1) for line in csv_text(Machine(("X",))).replace('"', "").splitlines()
-        )
         semicolons = "key;value\naxes;X\ninputs;0\noutputs;0\nX.chain.pitch;4 mm\n"
-        self.assertIn("axes;X", text)
         found = read_csv(semicolons)
         self.assertEqual(found.machine[at(X, "chain.pitch")], 4)
         self.assertIn("values are not in the file", found.notes[0])
@@ -124,9 +120,13 @@ class Hostile(unittest.TestCase):
                     path = self.folder / f"cut{ending}"
                     path.write_bytes(text[:part])
                     try:
-                        read_machine(path)  # a table or data sheet that was cut at the end of a line says what it lacks
+                        found = read_machine(path)
                     except IdlerError as why:
                         self.assertEqual(len(why.sentence.splitlines()), 1)
+                        continue
+                    self.assertNotIn(ending, (".json", ".dcf", ".eds"))  # those say what must be there
+                    lost = ending == ".toml" or any("are not in the file" in note for note in found.notes)
+                    self.assertTrue(lost, found.notes)
 
     @given(st.sampled_from(list(FORMATS)), st.binary(max_size=300), st.integers(0, 5000))
     def test_a_damaged_file_never_fails_otherwise(self, ending: str, noise: bytes, where: int) -> None:

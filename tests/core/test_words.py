@@ -30,7 +30,7 @@ class Frames(unittest.TestCase):
             (0x585, "43 01 41 07 40 4B 4C 00", "4101h:07 Y pitch of the screw: 5 mm"),
             (0x605, "23 01 41 07 80 96 98 00", "write 4101h:07 Y pitch of the screw = 10 mm"),
             (0x585, "60 01 41 07 00 00 00 00", "4101h:07 Y pitch of the screw: taken"),
-            (0x585, "80 01 41 07 30 00 09 06", "4101h:07 Y pitch of the screw: refused, abort 06090030h"),
+            (0x585, "80 01 41 07 30 00 09 06", "4101h:07 Y pitch of the screw: refused, not a value that it knows"),
             (0x585, "43 00 20 05 58 59 5A 41", "2000h:05 letters of the axes: “XYZA”"),
             (0x085, "01 FF 01 00 01 00 00 00", "emergency FF01h: the emergency stop is pressed"),
             (0x3FF, "00", "of another device, or unknown"),

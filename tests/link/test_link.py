@@ -20,17 +20,10 @@ from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Restarted
 from idler.link.link import Link
 from idler.link.sending import plan
-from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for, wired
+from tests.support import Bench, BenchCase, LinkedCase, X, Y, at, verge, wait_for, wired
 
 
-class LinkCase(BenchCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.bench.hands.ask(do="deliver")
-        self.events: list[Event] = []
-        self.link = Link(self.events.append)
-        self.addCleanup(self.link.close)
-
+class LinkCase(LinkedCase):
     def after(self, work: Callable[[], object], *kinds: type[Event]) -> Event:
         """The first event of one of these kinds that follows some work."""
         seen = len(self.events)

@@ -20,7 +20,7 @@ from idler.link import times
 from idler.link.errors import LinkError
 from idler.link.sending import Plan, plan
 from idler.link.talk import Talk
-from idler.shelf.controllers import Controllers
+from idler.shelf.shelf import Shelf
 from tests.support import BenchCase, X, Y, Z, at, run_idler, verge, verge_text, wait_for
 
 CASES = int(os.environ.get("IDLER_FAULTS", "4"))
@@ -39,7 +39,7 @@ class SendingCase(BenchCase):
     def setUp(self) -> None:
         super().setUp()
         self.bench.hands.ask(do="deliver")
-        self.kept = Controllers(self.folder, "verge")
+        self.kept = Shelf(self.folder).controllers("verge")
 
     def talk(self) -> Talk:
         """A computer that pauses may miss an answer; a person would press Connect again."""
@@ -178,7 +178,7 @@ class Faults(SendingCase):
         process.send_signal(signal.SIGKILL)
         process.wait()
         process.stdout.close()
-        self.kept = Controllers(self.folder, "wanted")
+        self.kept = Shelf(self.folder).controllers("wanted")
         return "killed"
 
     def _judge(self, before: Holding, machine: Machine, why: str, *, finish: bool) -> None:
@@ -240,7 +240,7 @@ class CommandLine(SendingCase):
         target, shelf = self.folder / "mill.toml", ("--shelf", str(self.folder))
         edits = {at(X, "pace.jerk"): Fraction(1000), at(Y, "chain.pitch"): Fraction(4), at(Z, "axis.reversed"): True}
         target.write_text(machinefile.write(verge().with_values(edits), verge_text()), "utf-8")
-        kept = Controllers(self.folder, "mill")
+        kept = Shelf(self.folder).controllers("mill")
         for way, end in (("--put-back", "all its old values"), ("--finish", "all new values")):
             with self.subTest(way):
                 self.bench.hands.ask(do="deliver")

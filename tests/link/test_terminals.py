@@ -14,20 +14,16 @@ from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed
 from idler.link.link import Link
 from idler.link.sending import plan
 from idler.link.trace import Trace
-from tests.support import Bench, BenchCase, Z, at, wait_for, wired
+from tests.support import Bench, BenchCase, LinkedCase, Z, at, wait_for, wired
 
 RUN = Asked(run=1, level=600)
 
 
-class Linked(BenchCase):
+class Linked(LinkedCase):
     """A link to Verge, told how it is wired, with the class's bench as delivered."""
 
     def setUp(self) -> None:
         super().setUp()
-        self.bench.hands.ask(do="deliver")
-        self.events: list[Event] = []
-        self.link = Link(self.events.append)
-        self.addCleanup(self.link.close)
         for _ in range(4):  # a computer that pauses may miss an answer; a person would press again
             self.events.clear()
             self.link.connect(self.bench.link)
@@ -44,9 +40,6 @@ class Linked(BenchCase):
 
     def wait(self, condition, what: str) -> None:
         wait_for(condition, what, self.link.keep_holding)
-
-    def got(self, kind: type) -> list:
-        return [event for event in list(self.events) if isinstance(event, kind)]
 
     def hand(self, what: str, switch: str) -> None:
         self.bench.hands.ask(do=what, switch=switch)

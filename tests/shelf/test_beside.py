@@ -14,10 +14,10 @@ from idler.core.sending import Sending
 from idler.core.stations import Station
 from idler.core.wire.codec import Place, image
 from idler.shelf import settings, startup
-from idler.shelf.controllers import Controllers
 from idler.shelf.files import read_text, write_text
-from idler.shelf.incidents import IncidentFolder, KeptIncident
+from idler.shelf.incidents import KeptIncident
 from idler.shelf.settings import Settings
+from idler.shelf.shelf import Shelf
 from tests.support import A, X, at, verge, wired
 
 
@@ -32,10 +32,10 @@ class Journals(Beside):
     def test_a_send_that_was_begun_comes_back_until_it_has_ended(self) -> None:
         made = Sending(7, 12.5, {Place(0x6092, 1): 50_000, Place(0x2010, 1): "Mill"}, {Place(0x6092, 1): 40_000,
                                                                                       Place(0x2010, 1): "Other"})  # fmt: skip
-        Controllers(self.root, "verge").begin(made)
-        again = Controllers(self.root, "verge")
+        Shelf(self.root).controllers("verge").begin(made)
+        again = Shelf(self.root).controllers("verge")
         self.assertEqual(again.begun(), made)
-        self.assertIsNone(Controllers(self.root, "other").begun())
+        self.assertIsNone(Shelf(self.root).controllers("other").begun())
         again.ended()
         again.ended()
         self.assertIsNone(again.begun())
@@ -45,18 +45,18 @@ class Journals(Beside):
         for text in ("", "[]", '{"serial": 7}', '{"serial": 7, "when": 0, "old": {"60": 1}, "new": {}}', "\0"):
             write_text(path, text)
             with self.subTest(text), self.assertRaisesRegex(IdlerError, "cannot be read"):
-                Controllers(self.root, "verge").begun()
+                Shelf(self.root).controllers("verge").begun()
             self.assertEqual(read_text(path), text)
 
     def test_what_a_controller_held_is_known_by_its_serial_number(self) -> None:
-        kept = Controllers(self.root, "verge")
+        kept = Shelf(self.root).controllers("verge")
         self.assertIsNone(kept.heard(7))
         kept.hear(7, image(verge()))
         self.assertEqual(kept.heard(7), image(verge()))
         self.assertIsNone(kept.heard(8))
 
     def test_what_cannot_be_read_of_it_is_learnt_anew(self) -> None:
-        kept = Controllers(self.root, "verge")
+        kept = Shelf(self.root).controllers("verge")
         write_text(self.root / "heard" / "verge-7.json", "{")
         self.assertIsNone(kept.heard(7))
         kept.hear(7, {Place(1, 2): 3})
@@ -68,7 +68,7 @@ class Incidents(Beside):
         return KeptIncident(when, Incident(0xFF01, None, 0, ("X", "Y")), wired(), b"\x00\xff flight")
 
     def test_they_come_back_newest_first(self) -> None:
-        folder = IncidentFolder(self.root, "verge")
+        folder = Shelf(self.root).incidents("verge")
         self.assertEqual(folder.names(), [])
         for when in (1000.0, 5000.0, 3000.0):
             folder.keep(self.kept(when))
@@ -76,13 +76,13 @@ class Incidents(Beside):
         self.assertEqual(folder.load(folder.names()[0]), self.kept(5000.0))
 
     def test_two_in_one_second_are_two(self) -> None:
-        folder = IncidentFolder(self.root, "verge")
+        folder = Shelf(self.root).incidents("verge")
         folder.keep(self.kept())
         folder.keep(self.kept())
         self.assertEqual(len(folder.names()), 2)
 
     def test_a_damaged_one_is_said_and_stays(self) -> None:
-        folder = IncidentFolder(self.root, "verge")
+        folder = Shelf(self.root).incidents("verge")
         folder.keep(self.kept())
         path = next((self.root / "incidents" / "verge").glob("*.json"))
         whole = json.loads(read_text(path))

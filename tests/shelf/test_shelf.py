@@ -15,6 +15,7 @@ from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.machinefile import FileRefusal
 from idler.core.proofs import claims, evidence
+from idler.core.wire.codec import Place
 from idler.shelf.files import FileTrouble, read_text, write_text
 from idler.shelf.hold import Hold
 from idler.shelf.shelf import Shelf
@@ -234,6 +235,8 @@ class Machines(ShelfCase):
         self.shelf.keep_found("verge", 77, verge(), "As found", NOON)
         self.shelf.save_draft("verge", verge().with_values({PITCH: Fraction(3)}), verge())
         self.shelf.save_work_zeros("verge", {"X": 1.0})
+        self.shelf.save_startup("verge", verge(), {PITCH: Fraction(6)})
+        self.shelf.controllers("verge").hear(77, {Place(0x6092, 1): 5})
         self.shelf.add("verge-2", verge_text(), "Another one", NOON)
         self.shelf.keep_found("verge-2", 78, verge(), "As found too", NOON)
         self.shelf.rename("verge", "plate-mill", NOON)
@@ -245,6 +248,8 @@ class Machines(ShelfCase):
         self.assertEqual(self.shelf.at(oldest), verge())
         self.assertEqual(self.shelf.draft("plate-mill", verge())[0][PITCH], 3)
         self.assertEqual(self.shelf.work_zeros("plate-mill"), {"X": 1.0})
+        self.assertEqual(self.shelf.startup("plate-mill", verge()), {PITCH: 6})
+        self.assertEqual(self.shelf.controllers("plate-mill").heard(77), {Place(0x6092, 1): 5})
         self.assertEqual([r.note for r in self.shelf.revisions("verge-2")], ["As found too", "Another one"])
         self.assertEqual(self.git("status", "--porcelain"), "")
         with self.assertRaisesRegex(IdlerError, "has a machine of that name"):
@@ -307,7 +312,9 @@ class Holds(ShelfCase):
         self.assertNotEqual(done.returncode, 0)
         self.assertIn(f"Another Idler (process {os.getpid()}) works with the shelf", done.stderr)
         hold.release()
-        Hold(self.root).release()
+        again = Hold(self.root)
+        self.assertIsNone(again.left_since)
+        again.release()
 
     def test_a_holder_that_was_killed_holds_no_more(self) -> None:
         script = (
@@ -321,7 +328,12 @@ class Holds(ShelfCase):
         process.wait()
         process.stdin.close()
         process.stdout.close()
-        Hold(self.root).release()
+        left = Hold(self.root)
+        self.assertIsNotNone(left.left_since)
+        left.release()
+        again = Hold(self.root)
+        self.assertIsNone(again.left_since)
+        again.release()
 
     def test_a_disk_that_takes_nothing(self) -> None:
         """A limit on the size of files stands for a full disk: the system itself refuses every write."""

@@ -1,4 +1,6 @@
-"""The desk's side of what controllers hold: sends whose end nobody saw, and values that changed behind Idler's back."""
+"""The desk's side of what controllers hold: sends whose end nobody saw, values that changed behind Idler's back, and
+those that are set at each connect.
+"""
 
 from __future__ import annotations
 
@@ -8,14 +10,15 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from idler.core.changes import differences
+from idler.core.behind import changed_places, changes_in_words, machine_heard
 from idler.core.errors import IdlerError
-from idler.core.machine import Machine
+from idler.core.machine import Address, Machine
+from idler.core.parameter import Value
 from idler.core.sending import End, Outcome, Sending, labels, outcome, sentence
 from idler.core.standing import Holding
-from idler.core.wire.codec import Place, Raw, encode, machine_from, place
+from idler.core.wire.codec import Place, Raw, encode, place
 from idler.link.sending import Plan
-from idler.shelf.controllers import Controllers
+from idler.shelf.shelf import Shelf
 
 from .offers import Offer
 
@@ -32,17 +35,22 @@ class ControllerSide(QObject):
     withdrawn = Signal(str)  # key of an offer
     compare = Signal(str)  # a comparison of the draft with this side is wanted
 
-    def __init__(self, desk: Desk, kept: Controllers) -> None:
+    def __init__(self, desk: Desk, shelf: Shelf) -> None:
         super().__init__(desk)
-        self._desk, self._kept = desk, kept
+        self._desk, self._shelf, self._kept = desk, shelf, shelf.controllers(desk.name)
         self._sending: Sending | None = None
         self._heard: Mapping[Place, Raw] | None = None
         self.before: Machine | None = None  # what Idler last knew, where the controller now holds something else
-        self.trouble = ""
+        self.startup: dict[Address, Value] = {}
+        self.troubles: list[str] = []
         try:
-            self._sending = kept.begun()
+            self._sending = self._kept.begun()
         except IdlerError as why:
-            self.trouble = why.sentence
+            self.troubles.append(why.sentence)
+        try:
+            self.startup = shelf.startup(desk.name, desk.machine)
+        except IdlerError as why:
+            self.troubles.append(why.sentence)
 
     # -- sending --------------------------------------------------------------------------------------------------
 
@@ -82,11 +90,11 @@ class ControllerSide(QObject):
 
     def judge(self, holding: Holding, *, first: bool) -> None:
         """Called when the controller was read. first: a connection has just been made."""
-        was_open = self._sending is not None
         unfinished = self.unfinished
         if unfinished is not None:
-            names = labels(self._desk.machine)
-            words = f"A send was interrupted. {sentence(unfinished, names)} Your edits are still here."
+            words = (
+                f"A send was interrupted. {sentence(unfinished, labels(self._desk.machine))} Your edits are still here."
+            )
             ways = (
                 ("Finish sending", self.finish),
                 ("Put the old values back", self.put_back),
@@ -95,16 +103,15 @@ class ControllerSide(QObject):
             self.offered.emit(Offer(SEND, words, ways))
             return
         self.withdrawn.emit(SEND)
-        if was_open and self._settle(holding, first):
-            return
-        self._look_behind(holding, first)
+        own = self._settle(holding, first) | set(self._given_at_connect())
+        self._look_behind(holding, first, own)
         self._look_loose(holding, first)
 
-    def _settle(self, holding: Holding, first: bool) -> bool:
-        """The journal of a send that has an end is closed. True where it was of this controller."""
+    def _settle(self, holding: Holding, first: bool) -> set[Place]:
+        """The journal of a send that has an end is closed. The places that Idler itself may have changed by it."""
         identity, made = self._desk.identity, self._sending
         if identity is None or made is None or identity.serial != made.serial:
-            return False
+            return set()
         end = outcome(made, holding).end
         try:
             self._kept.ended()
@@ -115,48 +122,28 @@ class ControllerSide(QObject):
             all_new = end is End.NEW
             tail = "everything that was sent, and has stored it" if all_new else "its old values, as before the send"
             self._desk.told.emit("plain", f"A send was interrupted. The controller holds {tail}.")
-        self._remember(holding)
-        return True
+        return set(made.new)
 
-    def _look_behind(self, holding: Holding, first: bool) -> None:
+    def _look_behind(self, holding: Holding, first: bool, own: set[Place]) -> None:
         """Whether somebody else has changed it since Idler last read it."""
         identity = self._desk.identity
         if identity is None:
             return
         if first:
             self._heard = self._kept.heard(identity.serial)
-            own = self._given_at_connect()
-            known = self._heard
-            changed = [
-                w for w, raw in holding.raws.items() if known is not None and known.get(w) != raw and w not in own
-            ]
-            self.before = self._machine_before(holding) if changed else None
-            if changed and self.before is not None:
-                self.offered.emit(self._behind(len(changed)))
+            changed = changed_places(self._heard, holding, own) if self._heard is not None else []
+            self.before = machine_heard(self._heard or {}, holding) if changed else None
+            if self.before is not None:
+                self.offered.emit(self._behind(self.before, len(changed)))
                 return
         if self.before is None:
             self._remember(holding)
 
-    def _given_at_connect(self) -> dict[Place, Raw]:
-        """What it is told at each connect and does not store."""
-        return {place(address): encode(address.row, value) for address, value in self._desk.startup.items()}
-
-    def _machine_before(self, holding: Holding) -> Machine | None:
-        """What it held when it was last heard, where that can be said with the axes that it has now."""
-        try:
-            return machine_from({**holding.raws, **(self._heard or {})}, holding.shape)
-        except (IdlerError, KeyError):
-            return None
-
-    def _behind(self, number: int) -> Offer:
-        assert self.before is not None
-        listed = [str(change) for change in differences(self.before, self._desk.in_force)]
-        more = f" and {len(listed) - 3} more" if len(listed) > 3 else ""
+    def _behind(self, before: Machine, number: int) -> Offer:
+        listed = changes_in_words(before, self._desk.in_force) or f"{number} objects that follow from others"
         words = (
-            f"The controller was changed by somebody else since Idler last read it: {'; '.join(listed[:3])}{more}. "
-            if listed
-            else f"{number} objects of the controller were changed since Idler last read it. "
-        ) + "Nothing was overwritten."
+            f"The controller was changed by somebody else since Idler last read it: {listed}. Nothing was overwritten."
+        )
 
         def take() -> None:
             self.leave()
@@ -164,6 +151,31 @@ class ControllerSide(QObject):
 
         return Offer(BEHIND, words, (("Compare", lambda: self.compare.emit("heard")),
                                      ("Take its values into the draft", take), ("Leave it so", self.leave)))  # fmt: skip
+
+    # -- at each connect ------------------------------------------------------------------------------------------
+
+    def keep_startup(self, values: Mapping[Address, Value]) -> None:
+        """The values for each connect, from the next one on. Raises IdlerError."""
+        if self._desk.lock.closed:
+            raise IdlerError(self._desk.lock.obstacle)
+        self._shelf.save_startup(self._desk.name, self._desk.machine, values)
+        self.startup = dict(values)
+
+    def start_up(self, holding: Holding) -> None:
+        """Gives the controller the values that it is to have at each connect, where it holds others."""
+        given = self._given_at_connect()
+        other = {where: raw for where, raw in given.items() if holding.raws.get(where, raw) != raw}
+        if other:
+            self._desk.link.try_values(other)
+            self._desk.link.read_all()
+            number = "1 value was" if len(other) == 1 else f"{len(other)} values were"
+            self._desk.told.emit("plain", f"{number} set for this connect.")
+
+    def _given_at_connect(self) -> dict[Place, Raw]:
+        """What it is told at each connect and does not store."""
+        return {place(address): encode(address.row, value) for address, value in self.startup.items()}
+
+    # -- what somebody else changed ---------------------------------------------------------------------------------
 
     def leave(self) -> None:
         """The person has seen what changed: from here on it is known."""

@@ -24,13 +24,12 @@ from idler.core.proofs import Claim, Evidence, evidence
 from idler.core.scale import Pass
 from idler.core.standing import Count, Holding, Standing
 from idler.core.wire.cia402 import State
-from idler.core.wire.codec import LETTERS, encode, machine_from, place
+from idler.core.wire.codec import LETTERS, machine_from
 from idler.core.wire.terminals import Condition
 from idler.core.wiring_rules import unused_changes
 from idler.link import events
 from idler.link.link import Link
 from idler.link.sending import plan
-from idler.shelf.controllers import Controllers
 from idler.shelf.shelf import Shelf
 
 from .controllerside import ControllerSide
@@ -72,7 +71,6 @@ class Desk(QObject):
         self.name = name
         self.history = Revisions(self, shelf)
         self.machine, lost = shelf.draft(name, self.base)
-        self.lost_edits = lost
         self.holding: Holding | None = None
         self.identity: events.Identity | None = None
         self.focus: Address | None = None
@@ -88,19 +86,21 @@ class Desk(QObject):
         self._seen: dict[int, int] = {}
         self._homed: tuple[bool, ...] = ()
         self.passes: dict[str, list[Pass]] = {}
-        self.startup: dict[Address, Value] = {}
+        troubles: list[str] = []
         try:
-            self.startup = shelf.startup(name, self.machine)
             self.proofs = shelf.proofs(name)
+        except IdlerError as why:
+            troubles.append(why.sentence)
+        try:
             self.passes = shelf.passes(name)
         except IdlerError as why:
-            self.lost_edits = [*lost, why.sentence]
+            troubles.append(why.sentence)
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
         self.lock = SetupLock(self, shelf, name)
-        self.incidents = Incidents(self, shelf.root, name)
-        self.controller = ControllerSide(self, Controllers(shelf.root, name))
-        troubles = [each.trouble for each in (self.work, self.bus, self.controller) if each.trouble]
-        self.lost_edits = [*self.lost_edits, *troubles]
+        self.incidents = Incidents(self, shelf.incidents(name))
+        self.controller = ControllerSide(self, shelf)
+        troubles += [each.trouble for each in (self.work, self.bus) if each.trouble]
+        self.lost_edits = [*lost, *troubles, *self.controller.troubles]
         self._drag = 1  # the mark that tells one drag from the next
 
     @property
@@ -362,12 +362,23 @@ class Desk(QObject):
         if (why := self.send_obstacle()) or self.holding is None:
             self.told.emit("warn", f"Nothing was sent. {why}")
             return
-        self.link.send(plan(self.machine, self.holding, restart=restart, begun=self.controller.begin))
+        try:
+            made = plan(self.machine, self.holding, restart=restart, begun=self.controller.begin)
+        except IdlerError as why:  # a value that does not fit the wire
+            self.told.emit("warn", f"Nothing was sent. {why.sentence}")
+            return
+        self.link.send(made)
 
     def take_over_controller(self) -> None:
         """Takes every value that the controller holds into the draft, as one step of undo."""
         if self._in_force is not None:
             self.take_machine(self._in_force, "values of the controller")
+
+    def take_obstacle(self, other: Machine) -> str:
+        """Why the values of another machine cannot be taken into the draft, or an empty text."""
+        if other.shape[1:] != self.machine.shape[1:]:
+            return f"It has {other.shape}; this machine has {self.machine.shape}. Make a new machine of it."
+        return self.lock.obstacle
 
     def take_machine(self, other: Machine, words: str) -> None:
         """All values of another machine, as one step of undo."""
@@ -385,7 +396,7 @@ class Desk(QObject):
                 self._hold(holding)
                 if self._in_force is not None:
                     self.history.keep_found(identity, self._in_force)
-                self._start_up(holding)
+                self.controller.start_up(holding)
                 again = " again; its values were read anew" if by_itself else ""
                 self.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
                 self.controller.judge(holding, first=True)
@@ -433,7 +444,7 @@ class Desk(QObject):
     def _say_done(self, what: str) -> None:
         if what == "send":
             waiting = len(self.count().waiting)
-            tail = f" {waiting} of them wait for a restart." if waiting else " Every value is in force."
+            tail = f" {waiting} values wait for a restart." if waiting else " What was sent is in force."
             if self.count().axes is Standing.WAITING:
                 tail = " The axes are others: restart the controller at the Link station; it gives no power until then."
             self.told.emit("plain", f"Sent, read back and stored.{tail}")
@@ -489,24 +500,6 @@ class Desk(QObject):
             self.machine = machine.with_values(facts)
             self._save_draft()
             self.changed.emit()
-
-    def keep_startup(self, values: Mapping[Address, Value]) -> None:
-        """The values for each connect, from the next one on. Raises IdlerError."""
-        if self.lock.closed:
-            raise IdlerError(self.lock.obstacle)
-        self._shelf.save_startup(self.name, self.machine, values)
-        self.startup = dict(values)
-
-    def _start_up(self, holding: Holding) -> None:
-        """Gives the controller the values that it is to have at each connect, where it holds others."""
-        raws = {place(address): encode(address.row, value) for address, value in self.startup.items()}
-        other = {where: raw for where, raw in raws.items() if holding.raws.get(where, raw) != raw}
-        if other:
-            self.link.try_values(other)
-            self.link.read_all()
-            self.told.emit(
-                "plain", f"{len(other)} {'value was' if len(other) == 1 else 'values were'} set for this connect."
-            )
 
     def close(self) -> None:
         """Ends the link; moving axes are stopped first. The draft is on the disk already; nobody is told any more."""

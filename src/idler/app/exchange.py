@@ -36,10 +36,7 @@ class ImportDialog(PlainDialog):
         if wrong:
             more = f" and {len(wrong) - MOST} more" if len(wrong) > MOST else ""
             self.say("To settle with these values: " + " ".join(item.text for item in wrong[:MOST]) + more, "warn")
-        terminals = found.machine.shape[1:] != desk.machine.shape[1:]
-        obstacle = desk.lock.obstacle
-        if terminals:
-            obstacle = f"The file is of {found.machine.shape}; this machine has {desk.machine.shape}. Make a new machine of it."
+        obstacle = desk.take_obstacle(found.machine)
         if obstacle:
             self.say(obstacle, "warn")
         self.take_button = self.buttons("Take into the draft")

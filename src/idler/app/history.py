@@ -64,8 +64,8 @@ class Revisions(QObject):
     def go_back(self, revision: Revision) -> None:
         """Takes the values of a revision into the draft, as one step of undo; nothing is sent."""
         old = self._shelf.at(revision)
-        if old.shape[1:] != self._desk.machine.shape[1:]:
-            raise IdlerError(f"Revision {revision.number} has other parts ({old.shape}); they cannot be taken over.")
+        if why := self._desk.take_obstacle(old):
+            raise IdlerError(f"Revision {revision.number} cannot be taken over. {why}")
         self._desk.take_machine(old, f"going back to revision {revision.number}")
 
     def keep_found(self, identity: Identity, held: Machine) -> None:

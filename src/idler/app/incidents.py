@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -21,9 +20,9 @@ class Incidents(QObject):
 
     recorded = Signal(object)  # KeptIncident
 
-    def __init__(self, desk: Desk, root: Path, name: str) -> None:
+    def __init__(self, desk: Desk, folder: IncidentFolder) -> None:
         super().__init__(desk)
-        self._desk, self._folder = desk, IncidentFolder(root, name)
+        self._desk, self._folder = desk, folder
         self._last: Incident | None = None
 
     def stopped(self, incident: Incident) -> None:

@@ -1,8 +1,7 @@
-"""The log of what was said and done, in files that take turns; and the marks that a run leaves when it ends badly.
+"""The log of what was said and done, in files that take turns; and the trace that a run leaves when it dies.
 
 DIR/log/idler.log, idler.log.1 ...   the newest is idler.log
 DIR/log/crash.txt                    what the interpreter could still write when it died
-DIR/log/running                      there while the application runs; left behind by one that was killed
 """
 
 from __future__ import annotations
@@ -13,7 +12,6 @@ import logging
 import os
 import sys
 import threading
-import time
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
@@ -39,17 +37,13 @@ class Log:
     def __init__(self, root: Path) -> None:
         self.folder = root / "log"
         self.file = self.folder / "idler.log"
-        self._running, self._crash = self.folder / "running", self.folder / "crash.txt"
+        self._crash = self.folder / "crash.txt"
         self._handler: logging.Handler | None = None
         self._dying: IO[str] | None = None
-        self.ended_badly = ""
 
     def open(self) -> None:
-        """Says in `ended_badly` when the last run began that did not end by itself, where there was one."""
         with contextlib.suppress(OSError):
             self.folder.mkdir(parents=True, exist_ok=True)
-            if self._running.exists():
-                self.ended_badly = time.strftime("%-d %B, %H:%M", time.localtime(self._running.stat().st_mtime))
             handler = _Turning(self.file, maxBytes=_LARGEST, backupCount=_FILES, encoding="utf-8", delay=True)
             handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
             self._handler = handler
@@ -57,7 +51,6 @@ class Log:
             logging.getLogger("idler").setLevel(logging.INFO)
             self._dying = open(self._crash, "a", encoding="utf-8")  # noqa: SIM115
             faulthandler.enable(self._dying)
-            self._running.write_text(str(os.getpid()), "ascii")
         self._hooks = sys.excepthook, threading.excepthook
         sys.excepthook = self._mistake
         threading.excepthook = lambda args: self._mistake(args.exc_type, args.exc_value, args.exc_traceback)
@@ -78,8 +71,6 @@ class Log:
             faulthandler.disable()
             with contextlib.suppress(OSError):
                 self._dying.close()
-        with contextlib.suppress(OSError):
-            self._running.unlink(missing_ok=True)
 
     def tail(self, most: int = 60_000) -> str:
         """The end of the newest log."""

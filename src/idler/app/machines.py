@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from importlib import resources
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from idler.core import machinefile
 from idler.core.errors import IdlerError
+from idler.shelf.examples import examples
 from idler.shelf.shelf import Shelf
 
 from .desk import Desk
@@ -27,13 +27,6 @@ from .dialogs import PlainDialog
 from .parts import label
 
 _KEY = Qt.ItemDataRole.UserRole
-
-
-def examples() -> dict[str, str]:
-    """The machine files that Idler comes with, by name."""
-    data = resources.files("idler") / "data"
-    names = sorted(file.name.removesuffix(".toml") for file in data.iterdir() if file.name.endswith(".toml"))
-    return {name: (data / f"{name}.toml").read_text("utf-8") for name in names}
 
 
 class MachinesDialog(PlainDialog):

@@ -11,7 +11,7 @@ from pathlib import Path
 from idler import __version__
 from idler.core import machinefile
 from idler.core.account import account
-from idler.core.happenings import flight_csv
+from idler.core.exchange.flight import flight_csv
 from idler.core.wire.flight import unpack_flight
 from idler.link.wire import write_capture
 from idler.shelf.files import write_bytes

@@ -20,6 +20,7 @@ from idler.core.registers import Registers
 from idler.core.registers import read as read_registers
 from idler.core.stations import Station
 from idler.shelf import settings
+from idler.shelf.examples import examples
 from idler.shelf.hold import Hold
 from idler.shelf.settings import Settings
 from idler.shelf.shelf import Shelf
@@ -29,7 +30,7 @@ from .benchside.process import BenchProcess
 from .desk import Desk
 from .dialogs import LogDialog
 from .log import Log
-from .machines import MachinesDialog, examples
+from .machines import MachinesDialog
 from .offers import Offer
 from .startdialog import StartDialog
 from .window import Window
@@ -78,7 +79,7 @@ class Session(QObject):
         self._log = Log(root)
         self._log.open()
         try:
-            self._recovered = not self._hold.why_read_only and Shelf(root).recover(time.time())
+            self._recovered = self._hold.left_since is not None and Shelf(root).recover(time.time())
             self._shelf = open_shelf(root, rig)
             self._settings, self._trouble = self._read_settings()
             self._open(self._settings.first_of(self._shelf.names()))
@@ -120,8 +121,8 @@ class Session(QObject):
             self.desk.told.emit("warn", sentence)
         if self._recovered:
             self.desk.told.emit("plain", "What was being kept when Idler ended is a revision now.")
-        if self._log.ended_badly:
-            self._offer_log()
+        if self._hold.left_since is not None:
+            self._offer_log(self._hold.left_since)
         self._keep_settings(replace(self._settings, last=self.desk.name))
         if self._demo:
             self.start_bench()
@@ -148,12 +149,13 @@ class Session(QObject):
     def show_log(self) -> LogDialog:
         return self.window.open_dialog(LogDialog(self.window, self._log.file, self._log.tail()))
 
-    def _offer_log(self) -> None:
+    def _offer_log(self, since: float) -> None:
+        began = time.strftime("%-d %B, %H:%M", time.localtime(since))
         edits = len(self.desk.machine.differences(self.desk.base))
         kept = (
             f"Your draft is here, with {edits} {'edit' if edits == 1 else 'edits'}." if edits else "No edit was open."
         )
-        words = f"Idler did not end by itself the last time (it began {self._log.ended_badly}). {kept}"
+        words = f"Idler did not end by itself the last time (it began {began}). {kept}"
         offers = self.window.offers
         ways = (("Go on", lambda: offers.withdraw("crash")), ("Show the log", self.show_log),
                 ("Report of a problem…", lambda: self._ask_problem("")))  # fmt: skip

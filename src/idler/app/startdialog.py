@@ -66,7 +66,7 @@ class StartDialog(PlainDialog):
         self.trouble = self.say("", "warn")
         self.main_button = self.buttons("Done")
         self.main_button.clicked.connect(self._done)
-        self._values = dict(desk.startup)
+        self._values = dict(desk.controller.startup)
         self._show()
 
     def _adding(self) -> QHBoxLayout:
@@ -127,7 +127,7 @@ class StartDialog(PlainDialog):
 
     def _done(self) -> None:
         try:
-            self._desk.keep_startup(self._values)
+            self._desk.controller.keep_startup(self._values)
             self._keep(replace(self._settings, opens=self.machine.currentData(), station=self.station.currentData(),
                                connects=self.connects.isChecked()))  # fmt: skip
         except IdlerError as why:

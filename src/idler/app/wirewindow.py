@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from idler.core.errors import IdlerError
-from idler.core.machine import Machine
+from idler.core.machine import Machine, Shape
 from idler.core.sending import labels
 from idler.core.wire.codec import Place, decode, encode
 from idler.core.wire.objects import Entry, entries
@@ -99,6 +99,7 @@ class WireWindow(QDialog):
         self._desk = desk
         self._all: list[tuple[Frame, Said]] = []
         self._last = 0
+        self._learnt: tuple[int, Shape] | None = None
         self._entries: dict[Place, Entry] = {}
         self._known = Known(0, (), {}, {})
         column = QVBoxLayout(self)
@@ -172,10 +173,11 @@ class WireWindow(QDialog):
     # -- frames ---------------------------------------------------------------------------------------------------
 
     def _learn(self) -> None:
-        """What frames are read against: the controller that is there."""
+        """What frames are read against: the controller that is there, anew where it is another one or has other axes."""
         identity, holding = self._desk.identity, self._desk.holding
-        if identity is None or holding is None:
+        if identity is None or holding is None or (identity.serial, holding.shape) == self._learnt:
             return
+        self._learnt = identity.serial, holding.shape
         machine = Machine.shaped(holding.shape)
         self._entries = {entry.place: entry for entry in entries(holding.shape)}
         names = {place: ", ".join(dict.fromkeys((e.title, e.name))) for place, e in self._entries.items()}
@@ -186,14 +188,12 @@ class WireWindow(QDialog):
     def _look(self) -> None:
         if self.pause.isChecked():
             return
-        fresh = [
-            (frame, said(frame.identifier, frame.data, self._known))
-            for frame in self._desk.link.frames.since(self._last)
-        ]
+        new = self._desk.link.frames.since(self._last)[-SHOWN:]  # older ones are in a recording, not in the list
+        fresh = [(frame, said(frame.identifier, frame.data, self._known)) for frame in new]
         if not fresh:
             return
         self._last = fresh[-1][0].number
-        self._all = [*self._all, *fresh][-5 * SHOWN :]
+        self._all = [*self._all, *fresh][-SHOWN:]
         bar = self.table.verticalScrollBar()
         at_end = bar.value() >= bar.maximum() - 2
         self.model.add([row for row in fresh if self._wanted(row[1])])

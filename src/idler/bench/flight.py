@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 
-from idler.core.wire.flight import AFTERWARDS, PERIOD_MS, SAMPLES
+from idler.core.wire.flight import AFTERWARDS, PERIOD_MS, SAMPLES, Flag, State
 from idler.core.wire.terminals import Condition
 
 from .compiled import compiled
 from .state import STOPPING
 
-RECORDING, ENDING, HELD = 0, 1, 2
+RECORDING, ENDING, HELD = (state.value for state in State)
 _STOP, _GUARD, _TROUBLE, _SPINDLE = (
     int(c) for c in (Condition.STOP, Condition.GUARD, Condition.TROUBLE, Condition.SPINDLE)
 )
 _EVERY = PERIOD_MS  # ticks
+_POWERED, _MOVING, _HOMED, _STOPPING, _LOW, _HIGH, _HOMING, _AT_LIMIT = (int(flag) for flag in Flag)
 
 
 @compiled
@@ -59,9 +60,9 @@ def record_flight(firmware, inputs, outputs, spindle_speed, controller, flight, 
         sample.position[axis], sample.velocity[axis] = ax.steps / ax.counts_per_unit, ax.velocity / ax.counts_per_unit
         sample.lag[axis] = ax.lag / ax.counts_per_unit
         sample.flags[axis] = (
-            (1 if ax.powered else 0) | (2 if ax.moving else 0) | (4 if ax.homed else 0)
-            | (8 if ax.moving and ax.mode == STOPPING else 0) | (16 if ax.limit_low else 0) | (32 if ax.limit_high else 0)
-            | (64 if ax.homing else 0) | (128 if ax.at_limit else 0)
+            (_POWERED if ax.powered else 0) | (_MOVING if ax.moving else 0) | (_HOMED if ax.homed else 0)
+            | (_STOPPING if ax.moving and ax.mode == STOPPING else 0) | (_LOW if ax.limit_low else 0)
+            | (_HIGH if ax.limit_high else 0) | (_HOMING if ax.homing else 0) | (_AT_LIMIT if ax.at_limit else 0)
         )  # fmt: skip
     if controller.flight_state == ENDING:
         controller.flight_left -= 1

@@ -16,6 +16,7 @@ from canopen.sdo import SdoAbortedError
 from idler.core.machine import Shape
 from idler.core.parameter import WireType
 from idler.core.table import AXIS_LETTERS, MOST_AXES, axis_index
+from idler.core.wire import cia301 as a
 from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
 from idler.core.wire.codec import LETTERS, NOTHING, Place, Raw, image
@@ -33,9 +34,6 @@ from .world import World
 
 PDO_PERIOD = 0.02  # s, of the wall clock
 RESTART_TIME = 0.3  # s, of the wall clock: how long the controller is silent
-
-_OUT_OF_STATE, _TOO_HIGH, _TOO_LOW, _BAD_VALUE = 0x08000022, 0x06090031, 0x06090032, 0x06090030
-_NO_STORE = 0x08000020
 
 
 class _Sender:
@@ -76,7 +74,7 @@ class Node:
         self._dictionary = dictionary(listed, self.id)
         self._dictionary[0x1018][4].value = rig.serial
         self._panel = Panel(world)
-        self._blocks = BlockUpload(lambda data: hub.broadcast(0x580 + self.id, data), self._long)
+        self._blocks = BlockUpload(lambda data: hub.broadcast(a.SDO_ANSWER + self.id, data), self._long)
         self._stop_told = False
         self._trouble_told = 0
         self._restart_at: float | None = None
@@ -143,7 +141,7 @@ class Node:
     def frame(self, identifier: int, data: bytes, now: float) -> None:
         if self._restart_at is not None:
             return
-        match identifier == 0x600 + self.id and self.mischief.comes("cut", "deaf"):
+        match identifier == a.SDO_REQUEST + self.id and self.mischief.comes("cut", "deaf"):
             case "cut":
                 self._hub.cut = True
                 return
@@ -164,7 +162,7 @@ class Node:
         slot, odd = divmod(rest - self.id, c.AXIS_PDO_STEP)
         if base in (c.VELOCITY_PDO, c.POSITION_PDO) and not odd and 0 <= slot < len(self.drives):
             if len(data) == 6:
-                control, target = struct.unpack("<Hi", data)
+                control, target = struct.unpack(c.TARGET_FORMAT, data)
                 drive = self.drives[slot]
                 if base == c.VELOCITY_PDO:
                     drive.target_velocity = target
@@ -172,7 +170,7 @@ class Node:
                     drive.target_position = target
                 drive.control(control)
             return
-        if identifier == 0x600 + self.id and self._blocks.take(data):
+        if identifier == a.SDO_REQUEST + self.id and self._blocks.take(data):
             return
         self._network.notify(identifier, bytearray(data), now)
 
@@ -242,7 +240,7 @@ class Node:
                     self._configure(slot)
                 except (KeyError, ZeroDivisionError):
                     self._values[place] = old
-                    raise SdoAbortedError(_BAD_VALUE) from None
+                    raise SdoAbortedError(a.BAD_VALUE) from None
             self._panel.configure(self._values, self._in_force)
             for drive in self.drives:
                 drive.lock(self._values[LETTERS] != self._in_force[LETTERS])
@@ -250,7 +248,7 @@ class Node:
             self._store(raw)
         elif index == 0x1011 and subindex:
             if raw != LOAD:
-                raise SdoAbortedError(_NO_STORE)
+                raise SdoAbortedError(a.NOT_STORED)
             self._factory_next = True
         elif index == 0x1016 and subindex:
             self._consumer, self._heard = int(raw), None
@@ -267,7 +265,7 @@ class Node:
         """What becomes of a value on its way into the controller: usually nothing."""
         match self.mischief.comes("refuse", "clip", "restart"):
             case "refuse":
-                raise SdoAbortedError(_BAD_VALUE)
+                raise SdoAbortedError(a.BAD_VALUE)
             case "clip" if isinstance(raw, int):
                 return raw - 1 if raw else raw + 1
             case "restart":
@@ -277,21 +275,21 @@ class Node:
     def _check(self, entry: Entry, raw: Raw, slot: int | None) -> None:
         moving = self._world.firmware[slot]["moving"] if slot is not None else self._world.moving
         if moving:
-            raise SdoAbortedError(_OUT_OF_STATE)
+            raise SdoAbortedError(a.NOT_IN_THIS_STATE)
         row = entry.row
         if entry.place == LETTERS and not _are_letters(str(raw)):
-            raise SdoAbortedError(_BAD_VALUE)
+            raise SdoAbortedError(a.BAD_VALUE)
         if entry.derived and entry.type is WireType.U32 and raw == 0:
-            raise SdoAbortedError(_BAD_VALUE)
+            raise SdoAbortedError(a.BAD_VALUE)
         if row is None or isinstance(raw, str):
             return
         if row.choices and raw not in [choice.raw for choice in row.choices]:
-            raise SdoAbortedError(_BAD_VALUE)
+            raise SdoAbortedError(a.BAD_VALUE)
         if row.low != row.high:
             if raw * row.wire.resolution > row.high:
-                raise SdoAbortedError(_TOO_HIGH)
+                raise SdoAbortedError(a.TOO_HIGH)
             if raw * row.wire.resolution < row.low:
-                raise SdoAbortedError(_TOO_LOW)
+                raise SdoAbortedError(a.TOO_LOW)
 
     def _command(self, base: int, drive: Drive, raw: int) -> None:
         if base == c.CONTROL:
@@ -299,7 +297,7 @@ class Node:
             drive.control(raw)
         elif base == c.MODE:
             if not drive.set_mode(raw):
-                raise SdoAbortedError(_OUT_OF_STATE)
+                raise SdoAbortedError(a.NOT_IN_THIS_STATE)
         elif base == c.TARGET_POSITION:
             drive.target_position = raw
         elif base == c.TARGET_VELOCITY:
@@ -309,13 +307,13 @@ class Node:
 
     def _store(self, raw: Raw) -> None:
         if raw != SAVE:
-            raise SdoAbortedError(_NO_STORE)
+            raise SdoAbortedError(a.NOT_STORED)
         try:
             if self.mischief.comes("store"):
                 raise OSError
             self._memory.store(self._values)
         except OSError:
-            raise SdoAbortedError(0x06060000) from None
+            raise SdoAbortedError(a.MEMORY_FAILED) from None
         self._kept = dict(self._values)
 
     def _waiting(self) -> list[Place]:
@@ -402,7 +400,7 @@ class Node:
             for drive in self.drives:
                 drive.quick_stop()
             if moving:
-                self._emergency(0x8130)
+                self._emergency(c.CLIENT_LOST)
         if now >= self._next_heartbeat and self._producer_ms:
             self._next_heartbeat = now + self._producer_ms / 1000
             self._hub.broadcast(c.HEARTBEAT + self.id, b"\x05")
@@ -416,8 +414,10 @@ class Node:
             self._sent.clear()
         for drive in self.drives:
             shift = self.id + c.AXIS_PDO_STEP * drive.slot
-            self._hub.broadcast(c.STATUS_PDO + shift, struct.pack("<Hi", drive.status, drive.position))
-            self._if_new(c.MOTION_PDO + shift, struct.pack("<iI", drive.velocity, self._panel.bits(drive.slot)))
+            self._hub.broadcast(c.STATUS_PDO + shift, struct.pack(c.STATUS_FORMAT, drive.status, drive.position))
+            self._if_new(
+                c.MOTION_PDO + shift, struct.pack(c.MOTION_FORMAT, drive.velocity, self._panel.bits(drive.slot))
+            )
         for identifier, data in self._panel.frames().items():
             self._if_new(identifier + self.id, data)
 

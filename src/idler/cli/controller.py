@@ -85,6 +85,8 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
     from idler.shelf.sides import machine_of
 
     wanted, kept = machine_of(shelf_in(folder), machine), _journal(folder, machine)
+    if not only_plan:
+        shelf_in(folder).require_unlocked(_name(machine))
     back = [item for item in findings(wanted) if item.holds_back]
     for item in back:
         click.echo(f"{item.severity.value}: {item.place}: {item.text}", err=True)
@@ -159,9 +161,11 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
 
 def _journal(folder: Path | None, machine: str) -> Controllers:
     """One for each machine, whatever revision of it is sent; a file has that of its name."""
-    from idler.shelf.controllers import Controllers
+    return shelf_in(folder).controllers(_name(machine))
 
-    return Controllers(shelf_in(folder).root, Path(machine).stem.partition("@")[0])
+
+def _name(machine: str) -> str:
+    return Path(machine).stem.partition("@")[0]
 
 
 def _judged(kept: Controllers, holding: Holding) -> Outcome | None:

@@ -40,7 +40,6 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
     """
     from idler.core import machinefile
     from idler.core.changes import axes_changed, differences
-    from idler.core.errors import IdlerError
     from idler.core.finding import Severity
     from idler.core.findings import findings
     from idler.shelf.exchange import read_machine
@@ -58,8 +57,7 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
         shelf.add(name, machinefile.write(found.machine), f"Imported from {file.name}", time.time())
         click.echo(f"{name} is on the shelf.")
     elif into is not None:
-        if shelf.is_locked(into):
-            raise IdlerError(f"Machine {into}: its set-up is locked with a PIN. Unlock it first.")
+        shelf.require_unlocked(into)
         base = shelf.load(into).machine
         before, _ = shelf.draft(into, base)
         shelf.save_draft(into, found.machine, base)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -39,18 +40,16 @@ def put(text: str, output: Path | None) -> None:
         write_text(output, text)
 
 
-_held: list[object] = []
-
-
-def hold(shelf: Shelf) -> Shelf:
+def hold(shelf: Shelf) -> None:
     """Takes a shelf for as long as this program runs. Raises IdlerError where it is another's, or cannot be written."""
     import time
 
     from idler.core.errors import IdlerError
     from idler.shelf.hold import Hold
 
-    _held.append(taken := Hold(shelf.root))
+    taken = Hold(shelf.root)
+    atexit.register(taken.release)
     if taken.why_read_only:
         raise IdlerError(taken.why_read_only)
-    shelf.recover(time.time())
-    return shelf
+    if taken.left_since is not None:
+        shelf.recover(time.time())

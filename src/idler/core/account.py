@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from .happenings import Happening, axis_unit, happenings, together
+from .happenings import Happening, happenings, together
 from .machine import Machine
 from .roles import InputRole
 from .stations import Station
 from .table import POSITION_STEP, SPEED_STEP
 from .units import figure
-from .wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, LAGGED, LIMIT_MET, STOP_PRESSED
+from .wire.cia402 import CLIENT_LOST, DRIVE_TROUBLE, GUARD_OPENED, LAGGED, LIMIT_MET, STOP_PRESSED
 from .wire.flight import Flag, FlightRecord
 from .wiring import Input, inputs
 
@@ -19,7 +19,6 @@ SHORT = 0.02  # s: what is over sooner was no finger and no switch
 LOST_TOGETHER = 3  # inputs that open in one sample: their common wire
 BEFORE = 0.05  # s over which motion before the stop is judged
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
-UNHEARD = 0x8130
 
 _ROLES = {
     STOP_PRESSED: (InputRole.STOP,), GUARD_OPENED: (InputRole.GUARD,), DRIVE_TROUBLE: (InputRole.TROUBLE,),
@@ -62,7 +61,7 @@ def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> 
 
 def _first(machine: Machine, record: FlightRecord, listed: list[Happening], axis: int | None) -> Happening | None:
     """What the emergency message speaks of: the last such change up to the stop."""
-    if record.code == UNHEARD:
+    if record.code == CLIENT_LOST:
         return Happening(0.0, "Idler was not heard any more")
     roles, wired = _ROLES.get(record.code, ()), inputs(machine)
 
@@ -154,8 +153,8 @@ class _Seen:
 
     @property
     def speed_words(self) -> str:
-        unit = "°/min" if self.axis is not None and self.machine.axis(self.axis).rotary else "mm/min"
-        return f"{self.name} went {figure(abs(self.velocity()), 0)} {unit}"
+        assert self.axis is not None
+        return f"{self.name} went {figure(abs(self.velocity()), 0)} {self.machine.axis(self.axis).unit}/min"
 
 
 def _common_wire(seen: _Seen) -> Iterator[Cause]:
@@ -213,7 +212,7 @@ def _limit(seen: _Seen) -> Iterator[Cause]:
         )  # fmt: skip
     else:
         limit = float(axis.number(f"travel.{end}"))
-        unit = axis_unit(seen.machine, seen.axis)
+        unit = axis.unit
         yield Cause(
             f"The soft limit of {seen.name} lies beyond its switch, or steps were lost on the way there.",
             f"The switch was met at {figure(seen.position, 2)} {unit}; the soft limit is {figure(limit, 2)} {unit}.",
@@ -242,7 +241,8 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
     """Drive trouble or lag of one axis: blocked, asked for too much, or judged too narrowly."""
     if seen.code not in (DRIVE_TROUBLE, LAGGED) or seen.axis is None:
         return
-    axis, unit = seen.machine.axis(seen.axis), axis_unit(seen.machine, seen.axis)
+    axis = seen.machine.axis(seen.axis)
+    unit = axis.unit
     now, then = seen.velocity(), seen.velocity(BEFORE)
     gained = abs(seen.lag() - seen.lag(LATELY)) / LATELY * 60
     if axis.flag("loop.measured") and gained > 0.8 * max(abs(now), 1e-9) > 0:
@@ -276,7 +276,7 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
 
 
 def _unheard(seen: _Seen) -> Iterator[Cause]:
-    if seen.code == UNHEARD:
+    if seen.code == CLIENT_LOST:
         yield Cause(
             "The cable between computer and controller, or a computer that paused.",
             "No input changed, no drive reported anything; only Idler's heartbeat was missing.",

@@ -70,7 +70,7 @@ class Chain:
         else:
             counts = axis.whole("chain.motor_counts")
             text = str(counts)
-        return cls(counts, text, axis.stages, Final.of(axis), "°" if axis.rotary else "mm")
+        return cls(counts, text, axis.stages, Final.of(axis), axis.unit)
 
     @property
     def reduction(self) -> Fraction:

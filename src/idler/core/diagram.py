@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from .machine import Address, Machine
-from .roles import InputRole, Load, OutputKind, OutputRole
+from .roles import InputKind, InputRole, Load, OutputKind, OutputRole
 from .wiring import Input, Output, inputs, outputs
 
 WIDTH = 1000.0
@@ -61,11 +61,6 @@ class Words:
 Shape = Stroke | Box | Ring | Words
 
 
-def points_text(stroke: Stroke) -> str:
-    """As an SVG polyline has them."""
-    return " ".join(f"{x:g},{y:g}" for x, y in stroke.points)
-
-
 @dataclass(frozen=True)
 class Diagram:
     height: float
@@ -87,7 +82,7 @@ def diagram(machine: Machine) -> Diagram:
     for row, out in enumerate(right):
         shapes += _output(out, TOP + ROW * row)
     if left:
-        supplies = dict.fromkeys(_supply(machine, item) for item in left)
+        supplies = dict.fromkeys(_kind(machine, item).common for item in left)
         shapes += _rail(COMMON_LEFT, len(left), " or ".join(supplies))
     if right:
         shapes += _rail(COMMON_RIGHT, len(right), "supply of the load")
@@ -98,9 +93,8 @@ def diagram(machine: Machine) -> Diagram:
     return Diagram(bottom + 36, tuple(shapes))
 
 
-def _supply(machine: Machine, item: Input) -> str:
-    kind = str(machine[Address(item.slot, "input.kind")])
-    return {"contact": "0 V", "opto": "24 V", "logic": "0 V"}.get(kind, "common")
+def _kind(machine: Machine, item: Input) -> InputKind:
+    return next(kind for kind in InputKind if kind.key == machine[Address(item.slot, "input.kind")])
 
 
 def _rail(x: float, rows: int, words: str) -> Iterator[Shape]:
@@ -111,7 +105,6 @@ def _rail(x: float, rows: int, words: str) -> Iterator[Shape]:
 
 def _input(machine: Machine, item: Input, y: float) -> Iterator[Shape]:
     yield Words(COMMON_LEFT - 14, y - 1, item.duty.label, "end", bold=item.role is InputRole.STOP)
-    kind = machine.show(Address(item.slot, "input.kind"))
     yield Words(COMMON_LEFT - 14, y + 12, f"{'closed' if item.closed_at_rest else 'open'} at rest", "end", small=True)
     yield Stroke(((COMMON_LEFT, y), (DEVICE[0], y)))
     if item.marks_turns or item.role in (InputRole.PULSE, InputRole.INDEX, InputRole.TROUBLE, InputRole.READY):
@@ -123,7 +116,7 @@ def _input(machine: Machine, item: Input, y: float) -> Iterator[Shape]:
     yield Stroke(((DEVICE[1], y), (STRIP[0], y)))
     yield from _terminal(STRIP[0], y)
     yield Words(STRIP[0] + 10, y + 4, item.name, bold=True)
-    yield Words(DEVICE[1] + 8, y - 4, kind, small=True)
+    yield Words(DEVICE[1] + 8, y - 4, _kind(machine, item).label, small=True)
 
 
 def _contact(y: float, closed: bool) -> Iterator[Shape]:

@@ -13,7 +13,6 @@ import numpy as np
 
 from .machine import Machine
 from .roles import InputRole
-from .table import POSITION_STEP, SPEED_STEP
 from .units import figure
 from .wire.flight import Flag, FlightRecord
 from .wire.terminals import Condition
@@ -75,16 +74,12 @@ def _of_axis(machine: Machine, record: FlightRecord, slot: int) -> Iterator[Happ
     if window > 0:
         for k, over in _edges(np.abs(record.samples["lag"][:, slot]) / 1000 > float(window)):
             if over:
-                shown = f"{figure(window, 3, trim=True)} {axis_unit(machine, slot)}"
+                shown = f"{figure(window, 3, trim=True)} {machine.axis(slot).unit}"
                 yield Happening(at_sample(record, k), f"{name}: more than {shown} behind", axis=slot, rank=1)
 
 
 def at_sample(record: FlightRecord, sample: int) -> float:
     return round((sample - record.moment) * record.period, 6)
-
-
-def axis_unit(machine: Machine, slot: int) -> str:
-    return "°" if machine.axis(slot).rotary else "mm"
 
 
 def together(listed: list[Happening]) -> list[Happening]:
@@ -97,27 +92,3 @@ def together(listed: list[Happening]) -> list[Happening]:
         names = f"{before.words.partition(': ')[0]} {name}" if before is not None else name
         found[key] = replace(before, words=f"{names}: {what}") if before is not None else item
     return list(found.values())
-
-
-def flight_csv(machine: Machine, record: FlightRecord) -> str:
-    """The record as a table: seconds from the stop, terminals as hexadecimal words, then of each axis its figures."""
-    names = machine.names[: record.axes]
-    heads = ["time [s]", "inputs closed", "outputs energised", "conditions", "spindle [rpm]"]
-    for slot, name in enumerate(names):
-        unit = axis_unit(machine, slot)
-        heads += [
-            f"{name} position [{unit}]",
-            f"{name} velocity [{unit}/min]",
-            f"{name} behind [{unit}]",
-            f"{name} flags",
-        ]
-    lines = [",".join(heads)]
-    for k, sample in enumerate(record.samples):
-        row = [f"{at_sample(record, k):.3f}", f"{sample['closed']:X}", f"{sample['energised']:X}", f"{sample['conditions']:X}",
-               str(sample["spindle"])]  # fmt: skip
-        for slot in range(len(names)):
-            row += [f"{sample['position'][slot] * float(POSITION_STEP):.4f}",
-                    f"{sample['velocity'][slot] * float(SPEED_STEP):.3f}", f"{sample['lag'][slot] / 1000:.3f}",
-                    f"{sample['flags'][slot]:02X}"]  # fmt: skip
-        lines.append(",".join(row))
-    return "\n".join(lines) + "\n"

@@ -64,6 +64,11 @@ class Axis:
         return is_rotary(self.values["axis.kind"])
 
     @property
+    def unit(self) -> str:
+        """Of its positions."""
+        return "°" if self.rotary else "mm"
+
+    @property
     def wraps(self) -> bool:
         """Whether its position begins again at 360°."""
         return self.values["axis.kind"] in ("endless", "spindle")

@@ -109,7 +109,7 @@ def _values(machine: Machine) -> list[Part]:
 
 
 def _sheet(machine: Machine, axis: Axis) -> AxisSheet:
-    chain, unit = Chain.of(axis), "°" if axis.rotary else "mm"
+    chain, unit = Chain.of(axis), axis.unit
     return AxisSheet(
         axis.name, axis.choice("axis.kind"), not axis.rotary and not axis.flag("travel.limits_on"),
         _marks(machine, axis) if not axis.rotary else (), chain.derivation,

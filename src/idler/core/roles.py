@@ -131,16 +131,17 @@ class OutputKind(Enum):
 
 
 class InputKind(Enum):
-    """What an input terminal is electrically: key, number on the wire, label."""
+    """What an input terminal is electrically: key, number on the wire, label, and what the contact's other side hangs on."""
 
-    CONTACT = ("contact", 0, "contact to ground, 24 V")
-    OPTO = ("opto", 1, "optocoupler, 24 V")
-    LOGIC = ("logic", 2, "logic, 5 V")
+    CONTACT = ("contact", 0, "contact to ground, 24 V", "0 V")
+    OPTO = ("opto", 1, "optocoupler, 24 V", "24 V")
+    LOGIC = ("logic", 2, "logic, 5 V", "0 V")
 
-    def __init__(self, key: str, raw: int, label: str) -> None:
+    def __init__(self, key: str, raw: int, label: str, common: str) -> None:
         self.key = key
         self.raw = raw
         self.label = label
+        self.common = common
 
 
 class Load(Enum):

@@ -132,7 +132,7 @@ def consequences(before: Machine, after: Machine, slot: int) -> list[Change]:
     old, new = before.axis(slot), after.axis(slot)
     chains = Chain.of(old), Chain.of(new)
     speeds = old.number("pace.top_speed"), new.number("pace.top_speed")
-    unit = "°" if new.rotary else "mm"
+    unit = new.unit
 
     def both(label: str, first: str, second: str) -> Change:
         return Change(label, first, second)

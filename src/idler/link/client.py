@@ -21,11 +21,13 @@ from canopen.sdo import SdoAbortedError, SdoCommunicationError
 from idler.core.machine import Shape
 from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, axis_index
 from idler.core.wire import cia402 as c
+from idler.core.wire import flight
 from idler.core.wire import terminals as t
+from idler.core.wire.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.wire.codec import LETTERS, Place, Raw
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.edges import EdgeBlock, unpack_edges
-from idler.core.wire.objects import AXIS_NAME, FLIGHT_INDEX, HELD, entries
+from idler.core.wire.objects import AXIS_NAME, entries
 from idler.core.wire.speeds import unpack_speeds
 
 from .address import Address
@@ -140,10 +142,10 @@ class Client:
         if base in (c.STATUS_PDO, c.MOTION_PDO) and not odd and 0 <= slot < len(self.axes):
             old = self.axes[slot]
             if base == c.STATUS_PDO and len(data) == 6:
-                status, position = struct.unpack("<Hi", data)
+                status, position = struct.unpack(c.STATUS_FORMAT, data)
                 self.axes[slot] = AxisState(status, c.position_from(position), old.velocity, old.inputs)
             elif base == c.MOTION_PDO and len(data) == 8:
-                velocity, inputs = struct.unpack("<iI", data)
+                velocity, inputs = struct.unpack(c.MOTION_FORMAT, data)
                 self.axes[slot] = AxisState(old.status, old.position, c.speed_from(velocity), inputs)
             return
         if base == c.EMERGENCY and rest == self.node and len(data) == 8:
@@ -258,17 +260,17 @@ class Client:
         """Asks nodes 1 to 15 for their device type (1000h) all at once; the first that answers is it."""
         answered: list[int] = []
         for node in range(1, c.HIGHEST_NODE + 1):
-            self._network.subscribe(0x580 + node, lambda identifier, _data, _time: answered.append(identifier - 0x580))
+            self._network.subscribe(SDO_ANSWER + node, lambda cob, _data, _time: answered.append(cob - SDO_ANSWER))
         for patience in self._times.search:
             for node in range(1, c.HIGHEST_NODE + 1):
-                self._send(0x600 + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
+                self._send(SDO_REQUEST + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
             deadline = time.monotonic() + patience
             while not answered and time.monotonic() < deadline:
                 self._wait(deadline - time.monotonic())
             if answered:
                 break
         for node in range(1, c.HIGHEST_NODE + 1):
-            self._network.unsubscribe(0x580 + node)
+            self._network.unsubscribe(SDO_ANSWER + node)
         if not answered:
             raise NobodyAnswers(
                 f"{self.address}: the port is open, but no controller answers at {self.address.rate // 1000} kbit/s. "
@@ -332,7 +334,7 @@ class Client:
 
     def _control(self, slot: int, word: int, velocity: int = 0) -> None:
         at = c.VELOCITY_PDO + self.node + c.AXIS_PDO_STEP * slot
-        self._send(at, struct.pack("<Hi", word, velocity))
+        self._send(at, struct.pack(c.TARGET_FORMAT, word, velocity))
 
     def stop(self) -> None:
         """Quick stop of every axis, spindle off, no output tried; needs no answer of the controller."""
@@ -388,9 +390,9 @@ class Client:
         self._begin(slot, wanted)
         at = c.POSITION_PDO + self.node + c.AXIS_PDO_STEP * slot
         target = c.raw_position(distance)
-        self._send(at, struct.pack("<Hi", c.ENABLE, target))
+        self._send(at, struct.pack(c.TARGET_FORMAT, c.ENABLE, target))
         word = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE | (c.UNTIL_SWITCH if seek else 0)
-        self._send(at, struct.pack("<Hi", word, target))
+        self._send(at, struct.pack(c.TARGET_FORMAT, word, target))
 
     # -- terminals ------------------------------------------------------------------------------------------------
 
@@ -434,20 +436,18 @@ class Client:
         except (SdoAbortedError, SdoCommunicationError, ValueError):
             raise LinkLost(f"{self.address}: the controller did not give its record of speeds.") from None
 
-    def holds_flight(self) -> bool:
-        """Whether something has stopped the machine, and nobody has taken the record of it yet."""
-        return int(self.read(Place(FLIGHT_INDEX, 1), "state of the flight record")) == HELD
+    def flight_state(self) -> flight.State:
+        """Whether something has stopped the machine, and its record is whole."""
+        return flight.State(int(self.read(flight.FLIGHT_STATE, "state of the flight record")))
 
-    def flight(self) -> bytes | None:
-        """The flight record where one is held, which is let go with that; None while it is recorded."""
-        if not self.holds_flight():
-            return None
+    def take_flight(self) -> bytes:
+        """The flight record that is held; the controller lets it go with that."""
         try:
-            with self._variable(Place(FLIGHT_INDEX, 3)).open("rb", block_transfer=True) as block:
+            with self._variable(flight.FLIGHT).open("rb", block_transfer=True) as block:
                 data = bytes(block.read())
         except (SdoAbortedError, SdoCommunicationError, ValueError):
             raise LinkLost(f"{self.address}: the controller did not give its flight record.") from None
-        self.write(Place(FLIGHT_INDEX, 2), 1, "letting the flight record go")
+        self.write(flight.FLIGHT_GO, 1, "letting the flight record go")
         return data
 
     def following_error(self, slot: int) -> float:

@@ -31,13 +31,13 @@ from .events import (
     Emergency,
     Event,
     Failed,
-    Flight,
     PanelState,
     Progress,
     Read,
     Restarted,
     Speeds,
 )
+from .looks import Edges, FlightRecord, Lag, Look
 from .sending import Plan, send
 from .times import Times
 from .transfer import read_all
@@ -47,9 +47,6 @@ if TYPE_CHECKING:
     from .client import Client
     from .trace import Trace
 
-LOOK = 0.03  # s between two looks at the edges of the inputs
-LAG_EVERY, LAGS = 0.02, 500  # s between two looks at a following error, and how many are kept
-FLIGHT_EVERY = 0.2  # s between two looks whether the flight record is whole
 RETRY = 1.0  # s between attempts to find a controller again whose link was lost
 
 Request = Callable[["Client"], None]
@@ -70,17 +67,10 @@ class Link:
         self._client: Client | None = None
         self._hold: Callable[[Client], None] | None = None  # how to end what is held
         self._hold_until = 0.0
-        self._trace: Trace | None = None
-        self._watching = False
-        self._next_look = 0.0
-        self._lag_of: int | None = None
-        self._next_lag = 0.0
-        self.lag: deque[tuple[float, float]] = deque(
-            maxlen=LAGS
-        )  # seconds (time.monotonic) and following error in mm (°)
         self.frames = Frames()
-        self._flight_wanted = False  # something has stopped the machine, and its record was not read yet
-        self._next_flight = 0.0
+        self._edges = Edges(lambda: bool(self._requests) or self._stop_wanted)
+        self._lag, self._flight = Lag(), FlightRecord(tell)
+        self._looks: tuple[Look, ...] = (self._edges, self._lag, self._flight)
         self._come_back: Address | None = None
         self._next_try = 0.0
         self._wake_read, self._wake_write = os.pipe()
@@ -98,16 +88,13 @@ class Link:
 
     @property
     def trace(self) -> Trace:
-        """The edges of the inputs, read while `watch` is on. Made when first asked for: it needs NumPy."""
-        if self._trace is None:
-            from .trace import Trace
+        """The edges of the inputs, read while `watch` is on."""
+        return self._edges.trace
 
-            self._trace = Trace()
-        return self._trace
-
-    def _forget_trace(self) -> None:
-        if self._trace is not None:
-            self._trace.forget()
+    @property
+    def lag(self) -> deque[tuple[float, float]]:
+        """The following errors read while `watch_lag` is on: seconds (time.monotonic), mm (°)."""
+        return self._lag.kept
 
     @property
     def panel(self) -> PanelState:
@@ -241,7 +228,7 @@ class Link:
 
     def watch(self, on: bool) -> None:
         """Reads the edges of the inputs, as they come, into `trace`."""
-        self._watching = on
+        self._edges.wanted = on
         self._wake()
 
     def keep_holding(self) -> None:
@@ -254,9 +241,7 @@ class Link:
 
     def watch_lag(self, slot: int | None) -> None:
         """Reads the following error of one axis as often as the screen can show it, into `lag`; None ends it."""
-        if slot != self._lag_of:
-            self.lag.clear()
-        self._lag_of = slot
+        self._lag.watch(slot)
         self._wake()
 
     def home_here(self, slot: int) -> None:
@@ -358,48 +343,21 @@ class Link:
             what, _ = self._requests.popleft()
             self._tell(Failed(what, "No controller is connected. Connect at the Link station."))
         else:
-            if client is not None and self._watching and time.monotonic() >= self._next_look:
-                self._look_at_edges(client)
-            if client is not None and self._lag_of is not None and time.monotonic() >= self._next_lag:
-                self._look_at_lag(client, self._lag_of)
-            if client is not None and self._flight_wanted and time.monotonic() >= self._next_flight:
-                self._look_at_flight(client)
-            self._wait(RETRY if client is None else self._until_next(client))
+            if client is not None:
+                for look in self._looks:
+                    look.take(client)
+            self._wait(RETRY if client is None else min(look.due for look in self._looks))
         self._look_after()
-
-    def _until_next(self, client: Client) -> float:
-        """Seconds until the heartbeat or the next look at the edges."""
-        dues = [client.due]
-        if self._watching:
-            dues.append(max(0.0, self._next_look - time.monotonic()))
-        if self._flight_wanted:
-            dues.append(max(0.0, self._next_flight - time.monotonic()))
-        if self._lag_of is not None:
-            dues.append(max(0.0, self._next_lag - time.monotonic()))
-        return min(dues)
-
-    def _look_at_flight(self, client: Client) -> None:
-        """Reads the flight record as soon as it is whole."""
-        self._next_flight = time.monotonic() + FLIGHT_EVERY
-        data = client.flight()
-        if data is not None:
-            self._flight_wanted = False
-            self._tell(Flight(data))
-
-    def _look_at_lag(self, client: Client, slot: int) -> None:
-        self._next_lag = time.monotonic() + LAG_EVERY
-        if slot < len(client.axes):
-            self.lag.append((time.monotonic(), client.following_error(slot)))
 
     def _open(self, address: Address, *, by_itself: bool = False) -> None:
         from .client import Client  # the CANopen packages load here, on this thread, and not before the window is there
 
-        self._forget_trace()
+        self._edges.forget()
         self._client = Client(address, self._wait, self._times, self.frames)
         identity = self._client.identify()
         holding = read_all(self._client, self._progress("connect"))
         self._come_back = None
-        self._flight_wanted = self._client.holds_flight()
+        self._flight.wanted = True  # of something that stopped the machine while nobody listened
         self._tell(Connected(identity, holding, by_itself))
 
     def _open_twice(self, address: Address) -> None:
@@ -427,33 +385,19 @@ class Link:
             self._say_emergency(client, client.emergencies.popleft())
         if client.booted:
             self._hold = None
-            self._forget_trace()
+            self._edges.forget()
             client.back_again()
             self._tell(Restarted())
             self._tell(Done("restart", read_all(client)))
 
     def _say_emergency(self, client: Client, data: bytes) -> None:
         """Error code, error register, then the axis and the input that it came from (0: none)."""
-        self._flight_wanted = True
         code, axis, number = int.from_bytes(data[:2], "little"), data[3], data[4]
+        self._flight.wanted = self._flight.wanted or bool(code)
         if code != GUARD_OPENED:
             self._hold = None
         self._tell(Emergency(code, fault_text(code), tuple(client.axes), axis - 1 if axis else None,
                              number - 1 if number else None))  # fmt: skip
-
-    def _look_at_edges(self, client: Client) -> None:
-        """Reads blocks until the ring is empty or something else is to be done."""
-        from idler.core.wire.edges import MOST_EDGES
-
-        trace = self.trace
-        self._next_look = time.monotonic() + LOOK
-        if trace.begin(client.shape.inputs):
-            client.edges_from(0)
-        while not self._requests and not self._stop_wanted:
-            block = client.edges()
-            trace.take(block, client.panel.closed)
-            if len(block) < MOST_EDGES:
-                return
 
     def _wait(self, seconds: float) -> None:
         """Lets time pass: reads the bus, keeps the heartbeat, sends STOP the moment that it is asked for."""

@@ -10,6 +10,8 @@ from typing import Any
 
 from canopen.sdo import SdoAbortedError
 
+from idler.core.wire.cia301 import ABORTS
+
 Pump = Callable[[float], None]
 
 
@@ -47,13 +49,4 @@ class Responses:
 
 
 def abort_text(why: SdoAbortedError) -> str:
-    known = {
-        0x08000022: "not while it moves or is in this state",
-        0x06090031: "too high",
-        0x06090032: "too low",
-        0x06090030: "not a value that it knows",
-        0x06060000: "its memory failed",
-        0x06020000: "it does not know this object",
-        0x06010002: "it can only be read",
-    }
-    return known.get(why.code, str(why))
+    return ABORTS.get(why.code, str(why))

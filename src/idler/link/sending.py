@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 Journal = Callable[[Mapping[Place, Raw], Mapping[Place, Raw]], None]
 Told = Callable[[int, int], None]
+MOST = 4  # names in one sentence
 
 
 @dataclass(frozen=True)
@@ -57,24 +58,22 @@ def send(client: Client, made: Plan, progress: Told) -> Holding:
     """All values of a plan. Raises WriteRefused naming the value and why, and what became of the others; LinkLost."""
     if any(axis.moving for axis in client.axes):
         raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
-    total = 3 * len(made.wanted) + 1 + 2 * made.restart
+    total = 2 * len(made.wanted) + 1 + 2 * made.restart
     old = {where: client.read(where, _name(made, where)) for where in made.wanted}
     made.begun(old, made.wanted)
     client.booted = False
     try:
         _write(client, made, lambda done: progress(len(old) + done, total))
         client.write(STORE, SAVE, "storing in the controller")
-        _verify(client, made, lambda done: progress(2 * len(old) + 1 + done, total))
+        holding = _read_again(client, made, "it was stored")  # one value may have changed another
     except WriteRefused as why:
         raise WriteRefused(f"{why.sentence} {_put_back(client, made, old)}") from None
     if made.restart:
         progress(total - 2, total)
         client.restart()
         progress(total - 1, total)
-        holding = read_all(client)
-        _still_there(made, holding)
-        return holding
-    return read_all(client)
+        holding = _read_again(client, made, "the restart")
+    return holding
 
 
 def _name(made: Plan, where: Place) -> str:
@@ -96,19 +95,18 @@ def _same(client: Client, made: Plan, where: Place, raw: Raw) -> None:
         raise WriteRefused(f"{_name(made, where)}: the controller holds {back} after {raw} was written.")
 
 
-def _verify(client: Client, made: Plan, progress: Callable[[int], None]) -> None:
-    """Everything once more, now that it is stored: one value may have changed another."""
-    for done, (where, raw) in enumerate(made.wanted.items()):
-        progress(done)
-        _same(client, made, where, raw)
-
-
-def _still_there(made: Plan, holding: Holding) -> None:
-    """Raises WriteRefused where a restart brought something else than was stored."""
-    lost = [where for where, raw in made.wanted.items() if holding.raws.get(where, raw) != raw]
-    if lost or holding.waiting:
-        names = ", ".join(_name(made, where) for where in [*lost, *holding.waiting][:4])
-        raise WriteRefused(f"After the restart these are not in force: {names}. Compare with the controller.")
+def _read_again(client: Client, made: Plan, after: str) -> Holding:
+    """Everything that it holds. Raises WriteRefused where that is not what was sent."""
+    holding = read_all(client)
+    for where, raw in made.wanted.items():
+        if where not in holding.raws:  # of an axis that it takes up at its restart
+            _same(client, made, where, raw)
+    lost = [_name(made, where) for where, raw in made.wanted.items() if holding.raws.get(where, raw) != raw]
+    if lost or client.booted or holding.unstored:
+        more = f" and {len(lost) - MOST} more" if len(lost) > MOST else ""
+        what = f"does not hold {', '.join(lost[:MOST])}{more}" if lost else "has not stored everything"
+        raise WriteRefused(f"The controller {what} after {after}. Compare with it.")
+    return holding
 
 
 def _put_back(client: Client, made: Plan, old: Mapping[Place, Raw]) -> str:

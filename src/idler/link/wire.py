@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from bisect import bisect_right
 from collections import deque
 from collections.abc import Iterable
 from pathlib import Path
@@ -34,17 +35,8 @@ class Frames:
 
     def since(self, number: int) -> list[Frame]:
         """Frames after the one of this number that are still there, oldest first."""
-        for _ in range(5):
-            try:
-                found = []
-                for frame in reversed(self._kept):
-                    if frame.number <= number:
-                        break
-                    found.append(frame)
-                return found[::-1]
-            except RuntimeError:  # another one came while it was read
-                continue
-        return []
+        kept = list(self._kept)  # a copy in one step, so that nothing comes in between
+        return kept[bisect_right(kept, number, key=lambda frame: frame.number) :]
 
 
 class Tap:

@@ -20,10 +20,8 @@ from .files import FileTrouble, read_text, removed, write_text
 class Controllers:
     """Of one machine of the shelf. Every write is on the disk when it returns. Raises FileTrouble."""
 
-    def __init__(self, root: Path, name: str) -> None:
-        self._journal = root / "sending" / f"{name}.json"
-        self._heard = root / "heard"
-        self._name = name
+    def __init__(self, journal: Path, heard: Path, name: str) -> None:
+        self._journal, self._heard, self._name = journal, heard, name
 
     def begin(self, sending: Sending) -> None:
         """Before the first value of a send is written."""

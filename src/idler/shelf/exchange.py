@@ -24,7 +24,7 @@ LARGEST = 8 << 20  # bytes; the largest that a machine can have is about 1 MB
 
 @dataclass(frozen=True)
 class Format:
-    """One kind of file. write None: only read."""
+    """One kind of file."""
 
     label: str
     read: Callable[[str], Imported]

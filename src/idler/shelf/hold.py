@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import errno
 import fcntl
 import os
@@ -20,10 +21,12 @@ class Hold:
     """Taken when made, until `release` or the end of the process, however it ends. Raises Busy.
 
     why_read_only: a sentence where the disk takes nothing; then nothing is held, for nothing can be changed.
+    left_since: seconds since 1970 at which the last holder began, where it ended without letting go; else None.
     """
 
     def __init__(self, root: Path) -> None:
         self.why_read_only = ""
+        self.left_since: float | None = None
         self._descriptor: int | None = None
         path = root / "lock"
         try:
@@ -42,6 +45,8 @@ class Hold:
                 f"Another Idler{of} works with the shelf {root}. Go on there, or close it first; nothing was changed."
             ) from None
         self._descriptor = descriptor
+        state = os.fstat(descriptor)
+        self.left_since = state.st_mtime if state.st_size else None
         try:
             os.ftruncate(descriptor, 0)
             os.pwrite(descriptor, str(os.getpid()).encode(), 0)
@@ -58,5 +63,7 @@ class Hold:
 
     def release(self) -> None:
         if self._descriptor is not None:
+            with contextlib.suppress(OSError):
+                os.ftruncate(self._descriptor, 0)
             os.close(self._descriptor)
             self._descriptor = None

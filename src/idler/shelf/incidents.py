@@ -33,8 +33,8 @@ class KeptIncident:
 class IncidentFolder:
     """Of one machine of the shelf. Raises IdlerError where a file cannot be read or written."""
 
-    def __init__(self, root: Path, name: str) -> None:
-        self._folder = root / "incidents" / name
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
 
     def keep(self, kept: KeptIncident) -> None:
         """On the disk when this returns."""

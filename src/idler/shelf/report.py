@@ -7,7 +7,7 @@ import time
 from importlib import resources
 from pathlib import Path
 
-from idler.core.diagram import WIDTH, Box, Ring, Stroke, points_text
+from idler.core.diagram import WIDTH, Box, Ring, Stroke
 from idler.core.errors import IdlerError
 from idler.core.report import Report
 
@@ -31,7 +31,7 @@ def html(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, w
 
     environment = jinja2.Environment(autoescape=True, undefined=jinja2.StrictUndefined, trim_blocks=True)
     environment.filters["day"] = day
-    environment.filters["points"] = points_text
+    environment.filters["points"] = _points
     environment.tests["stroke"] = lambda shape: isinstance(shape, Stroke)
     environment.tests["box"] = lambda shape: isinstance(shape, Box)
     environment.tests["ring"] = lambda shape: isinstance(shape, Ring)
@@ -55,6 +55,11 @@ def pdf(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wi
     ).write_pdf()
     assert isinstance(made, bytes)
     return made
+
+
+def _points(stroke: Stroke) -> str:
+    """As an SVG polyline has them."""
+    return " ".join(f"{x:g},{y:g}" for x, y in stroke.points)
 
 
 def _nothing(url: str) -> dict[str, object]:

@@ -28,10 +28,23 @@ from idler.core.scale import Pass
 from . import evidence, startup, work
 from . import passes as measured
 from . import pin as pins
+from .controllers import Controllers
 from .files import ARCHIVE, moved, read_text, removed, write_text
+from .incidents import IncidentFolder
 
 if TYPE_CHECKING:
     from .history import History, Revision
+
+
+# Of each machine beside the repository: a file, or a folder, by where it lies. `heard` has one for each serial number.
+_BESIDE = {
+    "drafts": ".toml",
+    "work": ".toml",
+    "drives": ".toml",
+    "startup": ".toml",
+    "sending": ".json",
+    "incidents": "",
+}
 
 
 @dataclass(frozen=True)
@@ -49,7 +62,6 @@ class Shelf:
     def __init__(self, root: Path) -> None:
         self.root = root
         self._machines = root / "machines"
-        self._drafts = root / "drafts"
         self._history: History | None = None
 
     @property
@@ -99,17 +111,14 @@ class Shelf:
         found = (self._machines / "found").glob(f"{name}-*.toml")
         pairs += [(f"found/{p.name}", f"found/{new}{p.name[len(name) :]}") for p in found if self._is_of(p.stem, name)]
         self._move(pairs, f"Renamed {name} to {new}", when)
-        for folder, ending in (
-            ("drafts", ".toml"),
-            ("work", ".toml"),
-            ("drives", ".toml"),
-            ("sending", ".json"),
-            ("incidents", ""),
-        ):
-            moved(self.root / folder / f"{name}{ending}", self.root / folder / f"{new}{ending}")
+        for folder in _BESIDE:
+            moved(self._beside(folder, name), self._beside(folder, new))
         for path in (self.root / "heard").glob(f"{name}-*.json"):
             if self._is_of(path.stem, name):
                 moved(path, path.with_name(f"{new}{path.name[len(name) :]}"))
+
+    def _beside(self, folder: str, name: str) -> Path:
+        return self.root / folder / f"{name}{_BESIDE[folder]}"
 
     @staticmethod
     def _is_of(stem: str, name: str) -> bool:
@@ -199,34 +208,46 @@ class Shelf:
 
     def work_zeros(self, name: str) -> dict[str, float]:
         """Work zeros by axis, in machine coordinates. Raises IdlerError where the file cannot be read."""
-        return work.read(self.root / "work" / f"{name}.toml")
+        return work.read(self._beside("work", name))
 
     def save_work_zeros(self, name: str, zeros: Mapping[str, float]) -> None:
         """On the disk when this returns."""
-        work.write(self.root / "work" / f"{name}.toml", zeros)
+        work.write(self._beside("work", name), zeros)
 
     def drive(self, name: str) -> Registers:
         """The description of a machine's spindle drive; a blank one where none is kept. Raises IdlerError."""
-        path = self.root / "drives" / f"{name}.toml"
+        path = self._beside("drives", name)
         return registers.read(read_text(path)) if path.exists() else Registers()
 
     def save_drive(self, name: str, found: Registers) -> None:
         """On the disk when this returns."""
-        write_text(self.root / "drives" / f"{name}.toml", registers.write(found))
+        write_text(self._beside("drives", name), registers.write(found))
 
     def startup(self, name: str, machine: Machine) -> dict[Address, Value]:
         """The values that the controller is given at each connect. Raises IdlerError."""
-        return startup.read(self.root / "startup" / f"{name}.toml", machine)
+        return startup.read(self._beside("startup", name), machine)
 
     def save_startup(self, name: str, machine: Machine, values: Mapping[Address, Value]) -> None:
         """On the disk when this returns."""
-        startup.write(self.root / "startup" / f"{name}.toml", machine, values)
+        startup.write(self._beside("startup", name), machine, values)
+
+    def controllers(self, name: str) -> Controllers:
+        """What is known of the controllers of a machine, and of sends to them."""
+        return Controllers(self._beside("sending", name), self.root / "heard", name)
+
+    def incidents(self, name: str) -> IncidentFolder:
+        return IncidentFolder(self._beside("incidents", name))
+
+    def require_unlocked(self, name: str) -> None:
+        """Raises IdlerError where the set-up of a machine is locked; a name that is not on the shelf is not."""
+        if self.is_locked(name):
+            raise IdlerError(f"Machine {name}: its set-up is locked with a PIN. Unlock it first.")
 
     # -- drafts ---------------------------------------------------------------------------------------------------
 
     def save_draft(self, name: str, machine: Machine, base: Machine) -> None:
         """Writes what of a machine no revision holds yet: its edits against `base`. On the disk when this returns."""
-        path = self._drafts / f"{name}.toml"
+        path = self._beside("drafts", name)
         reshaped = machine.names != base.names
         ground = Machine.shaped(machine.shape) if reshaped else base
         edits = machine.differences(ground)
@@ -250,7 +271,7 @@ class Shelf:
 
     def draft(self, name: str, base: Machine) -> tuple[Machine, list[str]]:
         """A machine with its edits, and a sentence for each that can no longer be taken."""
-        path = self._drafts / f"{name}.toml"
+        path = self._beside("drafts", name)
         if not path.exists():
             return base, []
         try:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import configparser
 import re
+from collections import Counter
 
 from ..errors import Refusal
 from ..machine import Machine, Shape
@@ -18,6 +19,7 @@ from .imported import Imported, ImportRefusal
 
 INPUTS, OUTPUTS = Place(0x2000, 3), Place(0x2000, 4)
 NODE = 1
+_LISTS = ("MandatoryObjects", "OptionalObjects", "ManufacturerObjects")
 _SECTION = re.compile(r"([0-9A-Fa-f]{4})(?:sub([0-9A-Fa-f]{1,2}))?")
 _NUMBER = re.compile(r"\s*(?:\$NODEID\s*\+\s*)?(-?(?:0[xX][0-9a-fA-F]+|\d+))\s*")
 
@@ -40,6 +42,7 @@ def read_device_file(text: str) -> Imported:
         raise ImportRefusal(f"line {why.lineno}: “{why.option[:40]}” stands twice in [{why.section[:40]}].") from None
     except configparser.Error as why:
         raise ImportRefusal(f"this is no device file ({str(why).splitlines()[0][:80].lower()}).") from None
+    _require_whole(parser)
     given = _given(parser)
     shape = _shape(given)
     listed = {entry.place: entry for entry in entries(shape)}
@@ -54,6 +57,23 @@ def read_device_file(text: str) -> Imported:
     except Refusal as why:
         raise ImportRefusal(why.sentence) from None
     return Imported(machine, tuple(_notes(machine, raws)))
+
+
+def _require_whole(parser: configparser.RawConfigParser) -> None:
+    """Raises ImportRefusal where an object is listed, or a sub-index counted, that the file has not: it was cut off."""
+    there = {section.lower() for section in parser.sections()}
+    for name in _LISTS:
+        for key, index in parser.items(name) if parser.has_section(name) else ():
+            number = _NUMBER.fullmatch(index)
+            if key.isdecimal() and number is not None and f"{int(number[1], 0):04x}" not in there:
+                raise ImportRefusal(
+                    f"the file is cut off: object {int(number[1], 0):04X}h is listed in it and is not there."
+                )
+    subs = Counter(section.partition("sub")[0] for section in there if "sub" in section)
+    for section in parser.sections():
+        wanted = _NUMBER.fullmatch(parser[section].get("subnumber", "0"))
+        if wanted is not None and (found := subs[section.lower()]) < int(wanted[1], 0):
+            raise ImportRefusal(f"the file is cut off: object {section}h has {found} of its {wanted[1]} values.")
 
 
 def _given(parser: configparser.RawConfigParser) -> dict[Place, str]:

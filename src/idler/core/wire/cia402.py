@@ -29,6 +29,11 @@ INPUT_LOW, INPUT_HIGH, INPUT_HOME, INPUT_STOP = 0x1, 0x2, 0x4, 0x10000
 # COB-IDs, without the node: 10h apart per axis, which leaves nodes 1 to 15 to controllers of this profile.
 STATUS_PDO, MOTION_PDO, VELOCITY_PDO, POSITION_PDO = 0x180, 0x280, 0x200, 0x300
 EMERGENCY, HEARTBEAT = 0x80, 0x700
+STATUS_FORMAT, MOTION_FORMAT, TARGET_FORMAT = (
+    "<Hi",
+    "<iI",
+    "<Hi",
+)  # of STATUS_PDO, of MOTION_PDO, of the two that are received
 AXIS_PDO_STEP = 0x10
 HIGHEST_NODE = 15
 
@@ -58,6 +63,7 @@ class State(Enum):
         return self in (State.ENABLED, State.QUICK_STOP, State.FAULT_REACTION, State.SWITCHED_ON)
 
 
+CLIENT_LOST = 0x8130  # CiA 301, 7.2.7.1: heartbeat error
 LAGGED = 0x8611
 LIMIT_MET = 0xFF05
 STOP_PRESSED, DRIVE_TROUBLE, GUARD_OPENED = 0xFF01, 0xFF03, 0xFF04  # manufacturer's codes (CiA 301, 7.2.7.2)
@@ -67,7 +73,7 @@ _LOOK = "Look at the machine, then press “Power drives”."
 FAULTS: dict[int, tuple[str, str]] = {
     0x0000: ("no fault", ""),
     0x3100: ("mains voltage failed", _LOOK),
-    0x8130: (
+    CLIENT_LOST: (
         "the client was not heard any more",
         "Motion was stopped. Look whether the computer was busy, then go on.",
     ),

@@ -11,15 +11,15 @@ import struct
 import zlib
 from dataclasses import dataclass
 from enum import Enum, IntFlag
-from typing import Any
-
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING, Any
 
 from .codec import Place
-from .objects import FLIGHT_INDEX
 
-FLIGHT_STATE, FLIGHT_GO, FLIGHT = (Place(FLIGHT_INDEX, sub) for sub in (1, 2, 3))
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+FLIGHT_STATE, FLIGHT_GO, FLIGHT = (Place(0x200A, sub) for sub in (1, 2, 3))
 PERIOD_MS, SAMPLES, AFTERWARDS = 5, 1000, 200  # 200 Hz, 5 s, of which 1 s follows the stop
 _HEAD = struct.Struct("<6H")
 _LONGEST = 1 << 20
@@ -49,6 +49,8 @@ def sample_type(axes: int) -> np.dtype[Any]:
 
     Of each axis: position in position units, velocity in velocity units, following error in 0.001 mm (°), flags.
     """
+    import numpy as np  # the link and the objects need the numbers above, and no NumPy
+
     return np.dtype(
         [
             ("closed", "<u4"), ("energised", "<u2"), ("conditions", "<u2"), ("spindle", "<i2"),
@@ -78,6 +80,8 @@ def pack_flight(samples: NDArray[Any], moment: int, code: int) -> bytes:
 
 def unpack_flight(data: bytes) -> FlightRecord:
     """Raises ValueError for a block that is no flight record."""
+    import numpy as np
+
     try:
         stream = zlib.decompressobj()
         whole = stream.decompress(data, _LONGEST)

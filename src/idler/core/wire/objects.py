@@ -11,6 +11,7 @@ from ..table import AXIS_LETTERS, MOST_AXES, TABLE, axis_index, part_index
 from . import cia402 as c
 from . import terminals as t
 from .codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, encode
+from .flight import FLIGHT
 from .homing import FIRST_PLACE
 
 TABLE_VERSION = 6
@@ -20,7 +21,6 @@ AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
 WAITING = Place(0x2001, 0)  # text: the places (8 hex digits each) whose stored value waits for a restart
 UNSTORED = Place(0x2009, 0)  # how many values are other than those that a restart would bring back
 STORE, RESTORE = Place(0x1010, 1), Place(0x1011, 1)
-FLIGHT_INDEX, HELD = 0x200A, 2  # `flight` says what its parts are; it needs NumPy
 SAVE, LOAD = 0x65766173, 0x64616F6C  # "save", "load" as CiA 301 7.5.2.13 and 7.5.2.14 want them
 
 _U8, _U16, _U32, _I8, _I16, _I32 = (
@@ -131,7 +131,7 @@ def _terminals() -> Iterator[Entry]:
         ("Let go", _U8, "rw", 0),
         ("Last seconds", WireType.DOMAIN, "ro", ""),
     ]
-    yield from _record(FLIGHT_INDEX, "Flight record", flight)
+    yield from _record(FLIGHT.index, "Flight record", flight)
     for index, cob, place, widths, kind in (
         (0x1802, t.TERMINAL_PDO, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
         (0x1803, t.LEVEL_PDO, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),

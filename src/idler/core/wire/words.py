@@ -12,10 +12,9 @@ from ..parameter import WireType
 from ..units import figure
 from . import cia402 as c
 from . import terminals as t
+from .cia301 import ABORTS, SDO_ANSWER, SDO_REQUEST
 from .codec import Place, Raw, decode
 from .objects import Entry
-
-SYNC, TIME, SDO_ANSWER, SDO_REQUEST = 0x80, 0x100, 0x580, 0x600
 
 
 class Sort(Enum):
@@ -75,9 +74,6 @@ def _heartbeat(data: bytes, controller: bool) -> str:
     return f"{'the controller' if controller else 'Idler'} {state}"
 
 
-_ASKS, _ANSWERS = ("read", "write"), ("is", "taken")
-
-
 def _sdo(data: bytes, known: Known, *, answer: bool) -> str:
     """SDO of CiA 301, 7.2.4.3: expedited transfers with their value, others by what they do."""
     command, kind = data[0] >> 5, data[0]
@@ -85,7 +81,8 @@ def _sdo(data: bytes, known: Known, *, answer: bool) -> str:
     label = known.labels.get(place, "")
     name = f"{place} {label}".strip()
     if kind == 0x80:
-        return f"{name}: refused, abort {int.from_bytes(data[4:8], 'little'):08X}h"
+        code = int.from_bytes(data[4:8], "little")
+        return f"{name}: refused, {ABORTS.get(code, f'abort {code:08X}h')}"
     if answer:
         words = {0: "a segment", 1: "a segment taken", 2: None, 3: f"{name}: taken", 6: "block"}.get(command, "block")
         return f"{name}: {_value(place, data, known)}" if words is None else words
@@ -133,13 +130,13 @@ def _process(cob: int, data: bytes, names: Sequence[str]) -> str | None:
         return None
     name = names[slot]
     if base == c.STATUS_PDO:
-        status, position = struct.unpack("<Hi", data)
+        status, position = struct.unpack(c.STATUS_FORMAT, data)
         return f"{name} {_state(status)} at {figure(c.position_from(position), 4)}"
     if base == c.MOTION_PDO:
-        velocity, inputs = struct.unpack("<iI", data)
+        velocity, inputs = struct.unpack(c.MOTION_FORMAT, data)
         return f"{name} goes {figure(c.speed_from(velocity), 1)} a minute, inputs {inputs:X}h"
     if base in (c.VELOCITY_PDO, c.POSITION_PDO):
-        control, target = struct.unpack("<Hi", data)
+        control, target = struct.unpack(c.TARGET_FORMAT, data)
         if base == c.VELOCITY_PDO:
             return f"{name} is told {_control(control)}, velocity {figure(c.speed_from(target), 1)}"
         return f"{name} is told {_control(control)}, by or to {figure(c.position_from(target), 4)}"

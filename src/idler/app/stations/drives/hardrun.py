@@ -164,4 +164,4 @@ class HardRun(Script):
 
     @property
     def _unit(self) -> str:
-        return "°" if self._desk.machine.axis(self._slot).rotary else "mm"
+        return self._desk.machine.axis(self._slot).unit

@@ -189,14 +189,14 @@ class PacePage(QWidget):
         self.pace_map.show_scene(
             PaceScene(
                 float(speed), float(acceleration), float(before.number("pace.top_speed")),
-                float(before.number("pace.acceleration")), ceilings, "°" if axis.rotary else "mm",
+                float(before.number("pace.acceleration")), ceilings, axis.unit,
                 self._edited("pace.top_speed", "pace.acceleration"), Muscle.of(axis),
             )
         )  # fmt: skip
 
     def _refresh_move(self, axis: Axis) -> None:
         pace = Pace.of(axis)
-        unit = "°" if axis.rotary else "mm"
+        unit = axis.unit
         before = self._before()
         old_pace = Pace.of(before) if before is not None else None
         new = pace.move(float(self._length)) if pace else None

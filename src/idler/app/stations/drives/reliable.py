@@ -136,7 +136,7 @@ class ReliablePage(QWidget):
         if self.slot >= len(machine.names):
             return
         axis = machine.axis(self.slot)
-        unit = "°" if axis.rotary else "mm"
+        unit = axis.unit
         doing = self.run.doing
         if doing is Doing.SEARCH and self.run.search is not None:
             self._searched[axis.name] = self.run.search

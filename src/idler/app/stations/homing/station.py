@@ -143,7 +143,7 @@ class HomingStation(AxisWorkbench):
         """Keeps the scatter as a proof."""
         claim, scatter = repeat_claim(self._desk.machine, slot), self.repeats.scatters[slot]
         if not self._desk.proof_obstacle(claim):
-            unit = "°" if self._desk.machine.axis(slot).rotary else "mm"
+            unit = self._desk.machine.axis(slot).unit
             spread = f"standard deviation {scatter.standard:.4f} {unit}, range {scatter.range:.4f}"
             words = f"{len(scatter.deviations)} touches, {spread}"
             self._desk.prove(claim, scatter.good, words)
@@ -266,7 +266,7 @@ class HomingStation(AxisWorkbench):
         axis = machine.axis(self.slot)
         result = record.result if record is not None else Result.NONE
         scatter = self.repeats.scatters.get(self.slot) if record is None else None
-        self.outcome.scatter.show_scatter(scatter, "°" if axis.rotary else "mm")
+        self.outcome.scatter.show_scatter(scatter, axis.unit)
         if scatter is not None:
             said, slower = advice(machine, self.slot, scatter)
             title = f"{axis.name}: ± {2 * scatter.standard:.4f} over {len(scatter.deviations)} touches"

@@ -195,7 +195,7 @@ def _axes(record: FlightRecord, touched: Iterable[Happening]) -> list[int]:
 def _curves(machine: Machine, record: FlightRecord, slots: list[int]) -> Iterable[Trace]:
     for place, slot in enumerate(slots):
         axis = machine.axis(slot)
-        unit = "°" if axis.rotary else "mm"
+        unit = axis.unit
         speed = record.samples["velocity"][:, slot] * float(SPEED_STEP)
         yield Trace(f"{axis.name} velocity", f"{unit}/min", speed, level=False, loud=not place)
         if not place:

@@ -164,7 +164,7 @@ class ScaleStation(AxisWorkbench):
 
     @property
     def _unit(self) -> str:
-        return "°" if self._axis.rotary else "mm"
+        return self._axis.unit
 
     @property
     def _told(self) -> float:

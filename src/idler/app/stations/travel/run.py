@@ -70,7 +70,7 @@ class TravelRun(Script):
         count = 1.5 / float(Chain.of(axis).counts_per_unit)
         beyond = BEYOND if axis.choice("travel.beyond") == "shorten" else 0.0
         top = float(axis.number("pace.top_speed"))
-        unit = "°" if axis.rotary else "mm"
+        unit = axis.unit
         seen = []
         for speed in (min(SLOW, top), top):
             self.say(f"To both ends and beyond at {speed:.0f} {unit}/min. Esc stops it.")

@@ -188,7 +188,7 @@ class TravelStation(AxisWorkbench):
         """How far it runs on after a switch, while homing and from top speed, against the room that there is."""
         machine = self._desk.machine
         axis, room = machine.axis(self.slot), room_after_switch(machine, self.slot)
-        unit = "°" if axis.rotary else "mm"
+        unit = axis.unit
         homing, limit = run_on(machine, self.slot), after_a_limit(machine, self.slot)
         words = f"After its switch it runs on by {figure(homing, 2)} {unit} while homing, by {figure(limit, 2)} from top speed"
         return f"{words}; the hard stop is {figure(room, 2)} {unit} behind it." if room is not None else f"{words}."

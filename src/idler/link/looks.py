@@ -1,0 +1,117 @@
+"""What the link reads again and again while somebody wants it: edges of the inputs, a following error, a flight record."""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from idler.core.wire.flight import State
+
+from .events import Event, Flight
+
+if TYPE_CHECKING:
+    from .client import Client
+    from .trace import Trace
+
+LAGS = 500  # following errors that are kept
+
+
+class Look:
+    """`wanted` may be set from any thread; the rest runs on the link's."""
+
+    every = 0.0  # s between two looks
+
+    def __init__(self) -> None:
+        self.wanted = False
+        self._next = 0.0
+
+    @property
+    def due(self) -> float:
+        """Seconds until the next one; infinite where it is not wanted."""
+        return max(0.0, self._next - time.monotonic()) if self.wanted else float("inf")
+
+    def take(self, client: Client) -> None:
+        """Looks where it is time to."""
+        if not self.due:
+            self._next = time.monotonic() + self.every
+            self._look(client)
+
+    def _look(self, client: Client) -> None:
+        raise NotImplementedError
+
+
+class Edges(Look):
+    """Reads blocks into the trace until the ring of the controller is empty, or something else is to be done."""
+
+    every = 0.03
+
+    def __init__(self, busy: Callable[[], bool]) -> None:
+        super().__init__()
+        self._busy = busy
+        self._trace: Trace | None = None
+
+    @property
+    def trace(self) -> Trace:
+        """Made when first asked for: it needs NumPy."""
+        if self._trace is None:
+            from .trace import Trace
+
+            self._trace = Trace()
+        return self._trace
+
+    def forget(self) -> None:
+        """The controller is another one, or has started anew."""
+        if self._trace is not None:
+            self._trace.forget()
+
+    def _look(self, client: Client) -> None:
+        from idler.core.wire.edges import MOST_EDGES
+
+        trace = self.trace
+        if trace.begin(client.shape.inputs):
+            client.edges_from(0)
+        while not self._busy():
+            block = client.edges()
+            trace.take(block, client.panel.closed)
+            if len(block) < MOST_EDGES:
+                return
+
+
+class Lag(Look):
+    """kept: seconds (time.monotonic) and following error in mm (°) of one axis."""
+
+    every = 0.02
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.kept: deque[tuple[float, float]] = deque(maxlen=LAGS)
+        self._slot: int | None = None
+
+    def watch(self, slot: int | None) -> None:
+        """None ends it."""
+        if slot != self._slot:
+            self.kept.clear()
+        self._slot, self.wanted = slot, slot is not None
+
+    def _look(self, client: Client) -> None:
+        slot = self._slot
+        if slot is not None and slot < len(client.axes):
+            self.kept.append((time.monotonic(), client.following_error(slot)))
+
+
+class FlightRecord(Look):
+    """Takes the record of what stopped the machine as soon as it is whole; wanted until then."""
+
+    every = 0.2
+
+    def __init__(self, tell: Callable[[Event], None]) -> None:
+        super().__init__()
+        self._tell = tell
+
+    def _look(self, client: Client) -> None:
+        state = client.flight_state()
+        self.wanted = state is State.ENDING
+        if state is State.HELD:
+            self._tell(Flight(client.take_flight()))
