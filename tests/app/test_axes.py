@@ -111,31 +111,6 @@ class Offline(DrivesCase):
         for button in targets:
             self.assertGreaterEqual(min(button.width(), button.height()), 40, button.text())
 
-    def test_keys_can_be_given_to_other_ways_and_stay_so(self) -> None:
-        dialog = self.window.open_jogging()
-        button = dialog.keys["A", 1]
-        self.click(button)
-        QTest.keyClick(button, Qt.Key.Key_F7)
-        self.assertEqual(self.window.bindings.way_of(Qt.Key.Key_F7), ("A", 1))
-        self.click(button)
-        QTest.keyClick(button, Qt.Key.Key_B)
-        self.assertIn("types or does something else", self.window.notice.words)
-        self.click(dialog.keys["X", 1])
-        QTest.keyClick(dialog.keys["X", 1], Qt.Key.Key_Up)  # was Y+
-        self.assertIsNone(self.window.bindings.key_of(("Y", 1)))
-        dialog.accept()
-        self.session.close()
-        self.open()
-        self.assertEqual(self.window.bindings.key_of(("A", 1)), Qt.Key.Key_F7)
-        self.assertEqual(self.window.bindings.key_of(("X", 1)), Qt.Key.Key_Up)
-
-    def test_a_spoilt_file_of_keys_is_said_and_the_usual_ones_jog(self) -> None:
-        self.session.close()
-        (self.root / "keys.toml").write_text('"Q" = "X+"\n')
-        self.open()
-        until(lambda: "keys.toml cannot be used" in self.window.notice.words, "the sentence")
-        self.assertEqual(self.window.bindings.way_of(Qt.Key.Key_Right), ("X", 1))
-
     def test_a_lathe_shows_diameters(self) -> None:
         self.desk.set_values({at(None, "build.kind"): "lathe", at(None, "build.cross"): "diameter"})
         self.assertIn("⌀", self.window.rails.rows[X]._unit.text())

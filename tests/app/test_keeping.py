@@ -172,6 +172,32 @@ class Wire(SessionCase):
         lines = (self.root / "wire.log").read_text("ascii").splitlines()
         self.assertRegex(lines[0], r"^\(\d+\.\d{6}\) can0 [0-9A-F]{3}#[0-9A-F]* ?[RT]?$")
 
+    def test_a_recording_holds_every_frame_from_its_begin_to_its_end(self) -> None:
+        window = self.window.open_wire()
+        path = self.root / "long.log"
+        frames = self.desk.link.frames
+        window.record(path)
+        first = frames.since(0)[-1].number
+        until(lambda: frames.since(0)[-1].number > first + 40, "frames")
+        window.reject()  # as Esc does
+        written = path.read_text("ascii").splitlines()
+        passed = [f"({f.when:.6f}) can0 {f.identifier:03X}#{f.data.hex().upper()} {'T' if f.sent else 'R'}"
+                  for f in frames.since(first)]  # fmt: skip
+        begin = passed.index(written[0])
+        self.assertLess(begin, 10)
+        self.assertGreater(len(written), 30)
+        self.assertEqual(written, passed[begin : begin + len(written)])
+        self.assertIn(f"{len(written)} frames are in long.log.", window.answer.text())
+
+    def test_a_recording_that_cannot_be_written_ends_with_a_sentence(self) -> None:
+        window = self.window.open_wire()
+        self.addCleanup(window.close)
+        window.record(self.root / "none" / "wire.log")
+        self.assertIn("wire.log: cannot be written (no such file or directory)", self.window.notice.words)
+        window.record(Path("/dev/full"))
+        until(lambda: "/dev/full: cannot be written (no space left on device)" in self.window.notice.words, "the end")
+        self.assertEqual(window.record_button.text(), "Record…")
+
     def test_nothing_is_written_by_hand_while_something_moves(self) -> None:
         self.power()
         self.desk.link.jog_step(X, -40, 300)

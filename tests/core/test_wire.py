@@ -1,7 +1,9 @@
 from __future__ import annotations
 
+import contextlib
 import io
 import unittest
+import zlib
 from fractions import Fraction
 
 import canopen
@@ -28,6 +30,7 @@ from idler.core.wire.codec import (
     place,
     ratio,
 )
+from idler.core.wire.concise import pack_values, unpack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.eds import eds_text
 from idler.core.wire.objects import entries
@@ -99,6 +102,29 @@ class Dictionaries(unittest.TestCase):
     def test_every_value_of_the_table_is_an_object(self) -> None:
         there = {entry.place for entry in entries(verge().shape)}
         self.assertLessEqual(set(image(verge())), there)
+
+
+class Concise(unittest.TestCase):
+    @given(
+        st.dictionaries(
+            st.builds(Place, st.integers(0, 0xFFFF), st.integers(0, 0xFF)), st.binary(max_size=300), max_size=9
+        )
+    )
+    def test_values_come_back(self, values: dict[Place, bytes]) -> None:
+        self.assertEqual(unpack_values(pack_values(values)), values)
+
+    def test_the_bytes_are_those_of_the_standard(self) -> None:
+        packed = zlib.decompress(pack_values({Place(0x6092, 1): b"\x01\x02\x03\x04"}))
+        self.assertEqual(packed.hex(" "), "01 00 00 00 92 60 01 04 00 00 00 01 02 03 04")
+
+    @given(st.binary(max_size=60), st.integers(0, 60), st.integers(1, 255))
+    def test_what_is_cut_or_spoilt_is_no_block_of_values(self, noise: bytes, at: int, bits: int) -> None:
+        good = pack_values({Place(0x6092, 1): b"\x01\x02", Place(0x6091, 2): b"\x03"})
+        spoilt = bytearray(good)
+        spoilt[at % len(good)] ^= bits
+        for data in (noise, good[: at % len(good)], bytes(spoilt), zlib.compress(noise + b"\xff")):
+            with contextlib.suppress(ValueError):
+                self.assertEqual(unpack_values(data), unpack_values(good))
 
 
 class Standings(unittest.TestCase):

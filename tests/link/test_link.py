@@ -17,7 +17,7 @@ from idler.core.wire.codec import Place, machine_from
 from idler.link import address, bus, times
 from idler.link.client import Client
 from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
-from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Restarted
+from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
 from idler.link.link import Link
 from idler.link.sending import plan
 from tests.support import Bench, BenchCase, LinkedCase, X, Y, at, verge, wait_for, wired
@@ -61,6 +61,13 @@ class Connecting(LinkCase):
         self.assertEqual((self.identity.name, self.identity.serial), ("Bench controller", 26110417))
         self.assertTrue(self.identity.is_ours)
         self.assertEqual(machine_from(holding.raws, holding.shape), verge())
+
+    def test_all_values_at_once_are_those_of_the_single_objects(self) -> None:
+        self.connect()
+        self.after(lambda: self.link.try_values({Place(0x60A4, 1): 5}), Done)
+        held = self.after(self.link.read_all, Done).holding.raws
+        self.assertEqual(self.after(lambda: self.link.ask_for(list(held)), Read).raws, held)
+        self.assertEqual(held[Place(0x60A4, 1)], 5)
 
     def test_over_the_pseudo_terminal_too(self) -> None:
         bench = Bench(pty=True)

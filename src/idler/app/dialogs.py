@@ -1,4 +1,4 @@
-"""Small dialogs: what will be sent, keeping a revision, names, jogging, the PIN. None of them hides the notice or STOP."""
+"""Small dialogs: what will be sent, keeping a revision, names, the PIN. None of them hides the notice or STOP."""
 
 from __future__ import annotations
 
@@ -6,11 +6,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QTextCursor
+from PySide6.QtGui import QTextCursor
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
-    QGridLayout,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -29,7 +28,6 @@ from idler.core.stations import Station
 from idler.core.table import MACHINE
 
 from .desk import Desk
-from .keys import Bindings, Way, key_text
 from .values import ValuePanel
 
 if TYPE_CHECKING:
@@ -171,75 +169,6 @@ class NamesDialog(PlainDialog):
         rows = [row for row in MACHINE.values() if row.group in ("names", "build")]
         self.panel = ValuePanel(desk, rows, columns=1)
         self.column.addWidget(self.panel)
-        self.buttons("Done").clicked.connect(self.accept)
-
-
-class KeyButton(QPushButton):
-    """Shows the key of one way; pressed, it takes the next key. Delete leaves the way without a key."""
-
-    def __init__(self, desk: Desk, bindings: Bindings, way: Way) -> None:
-        super().__init__()
-        self._desk, self._bindings, self._way = desk, bindings, way
-        self._waiting = False
-        self.setMinimumSize(112, 40)
-        self.setAutoDefault(False)
-        self.setAccessibleName(f"Key for {way[0]}{'plus' if way[1] > 0 else 'minus'}")
-        self.clicked.connect(self._ask)
-        bindings.changed.connect(self._show)
-        self._show()
-
-    def _ask(self) -> None:
-        self._waiting = True
-        self.setText("press a key")
-
-    def _show(self) -> None:
-        self._waiting = False
-        key = self._bindings.key_of(self._way)
-        self.setText(key_text(key) if key is not None else "none")
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self._show()
-        super().focusOutEvent(event)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not self._waiting:
-            super().keyPressEvent(event)
-            return
-        key = Qt.Key(event.key())
-        try:
-            self._bindings.bind(self._way, None if key == Qt.Key.Key_Delete else key)
-        except IdlerError as why:
-            self._desk.told.emit("warn", why.sentence)
-            self._show()
-
-
-class JogDialog(PlainDialog):
-    """Speeds and steps of jogging, which belong to the machine, and the keys, which belong to the person."""
-
-    def __init__(self, parent: QWidget, desk: Desk, bindings: Bindings) -> None:
-        super().__init__(parent, "Jogging and its keys")
-        rows = [row for row in MACHINE.values() if row.group == "jog"]
-        self.panel = ValuePanel(desk, rows, columns=1)
-        self.column.addWidget(self.panel)
-        self.say(
-            "Keys, once the keyboard is armed with F6. Press a button, then the key; Delete leaves it without one."
-        )
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(8)
-        self.keys: dict[Way, KeyButton] = {}
-        for line, name in enumerate(desk.machine.names):
-            grid.addWidget(QLabel(name), line, 0)
-            for column, sign in ((1, -1), (2, 1)):
-                button = KeyButton(desk, bindings, (name, sign))
-                grid.addWidget(QLabel("−" if sign < 0 else "+"), line, 2 * column - 1)
-                grid.addWidget(button, line, 2 * column)
-                self.keys[name, sign] = button
-        grid.setColumnStretch(5, 1)
-        self.column.addLayout(grid)
-        usual = QPushButton("The usual keys")
-        usual.setAutoDefault(False)
-        usual.clicked.connect(bindings.usual)
-        self.column.addWidget(usual, alignment=Qt.AlignmentFlag.AlignLeft)
         self.buttons("Done").clicked.connect(self.accept)
 
 

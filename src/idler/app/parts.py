@@ -56,30 +56,34 @@ def scrolled(page: QWidget) -> QScrollArea:
 
 
 class Segments(QWidget):
-    """Pages one behind the other, turned to by a row of buttons above them."""
+    """Pages one behind the other, turned to by a row of buttons above them, or `apart`: `bar`, to be laid elsewhere."""
 
     turned = Signal(int)
 
-    def __init__(self, pages: Mapping[str, QWidget]) -> None:
+    def __init__(self, pages: Mapping[str, QWidget], *, apart: bool = False) -> None:
         super().__init__()
+        self.bar = QWidget()
         self.buttons: dict[str, QPushButton] = {}
         self._group, self._stack = QButtonGroup(self), QStackedWidget()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        bar = QHBoxLayout()
+        bar = QHBoxLayout(self.bar)
+        bar.setContentsMargins(0, 0, 0, 0)
         bar.setSpacing(0)
         for place, (name, page) in enumerate(pages.items()):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setProperty("role", "segment")
+            button.setMinimumWidth(button.sizeHint().width() + 20 * apart)
             self._group.addButton(button, place)
             self._stack.addWidget(page)
             self.buttons[name] = button
             bar.addWidget(button, 1)
         self._group.idClicked.connect(self._turn)
         self._group.button(0).setChecked(True)
-        column.addLayout(bar)
+        if not apart:
+            column.addWidget(self.bar)
         column.addWidget(self._stack, 1)
 
     @property

@@ -301,6 +301,7 @@ class Rails(QWidget):
         ]
         keys = ", ".join(bound) or "No key is bound"
         self.arm_button.setToolTip(f"{keys}. Shift goes fast. Disarms by itself after a minute.")
+        self._show_armed()
 
     def _build_rows(self) -> None:
         page = QWidget()
@@ -362,8 +363,13 @@ class Rails(QWidget):
         self.speed.setText(figure(speed, 1, trim=True))
         self.speed.setModified(False)
         self._speed_unit.setText(f"{unit}/min")
+        self._show_armed()
+
+    def _show_armed(self) -> None:
         armed = self.jog.armed
-        self.arm_button.setText("keys jog now · F6 disarms" if armed else "keys are safe · F6 arms")
+        key = self.bindings.text_of("arm")
+        does = ("keys jog now", "disarms") if armed else ("keys are safe", "arms")
+        self.arm_button.setText(f"{does[0]} · {key} {does[1]}" if key else f"{does[0]} · press: {does[1]}")
         role = "armed" if armed else ""
         if self.arm_button.property("role") != role:
             self.arm_button.setProperty("role", role)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QResizeEvent
+from PySide6.QtGui import QCloseEvent, QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.progress import train
@@ -14,12 +14,14 @@ from idler.core.stations import Station
 
 from . import theme
 from .desk import Desk
-from .dialogs import FactoryDialog, JogDialog, KeepDialog, NamesDialog, PinDialog, SendDialog
+from .dialogs import FactoryDialog, KeepDialog, NamesDialog, PinDialog, SendDialog
 from .exchange import ask_export, ask_import
 from .header import Header
 from .jog import Jog
 from .keys import Bindings
+from .keysdialog import CommandKeysDialog, JogDialog
 from .margin import Margin
+from .menu import Menu
 from .notice import Notice
 from .offers import OfferStrip
 from .rails import JogKeys, Rails
@@ -118,7 +120,7 @@ class Window(QMainWindow):
             Station.SIGN_OFF: self._sign_off_station,
         }
         self._lay_out()
-        self._menus(start_bench, show_bench)
+        self.menu = self._commands(start_bench, show_bench)
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         self._stop_key = StopKey(self.stop)
@@ -198,53 +200,38 @@ class Window(QMainWindow):
         column.addWidget(self.rails)
         self.setCentralWidget(whole)
 
-    def _menus(self, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
-        def add(menu: object, words: str, work: Callable[[], object], keys: str = "") -> QAction:
-            action = QAction(words, self)
-            if keys:
-                action.setShortcut(QKeySequence(keys))
-            action.triggered.connect(lambda _=False: work())
-            menu.addAction(action)  # type: ignore[attr-defined]
-            self.addAction(action)
-            return action
-
-        menu = self.header.menu
+    def _commands(self, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> Menu:
         stack = self.desk.undo_stack
-        undo, redo = stack.createUndoAction(self, "Undo"), stack.createRedoAction(self, "Redo")
-        undo.setShortcut(QKeySequence("Ctrl+Z"))
-        redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
-        for action, work in ((undo, self.desk.undo), (redo, self.desk.redo)):
+        ready = {"undo": stack.createUndoAction(self, "Undo"), "redo": stack.createRedoAction(self, "Redo")}
+        for action in ready.values():
             action.triggered.disconnect()  # the stack would not ask whether the set-up is locked
-            action.triggered.connect(work)
-            menu.addAction(action)
-            self.addAction(action)
-        menu.addSeparator()
-        add(menu, "Machines…", self.machines_wanted.emit, "Ctrl+O")
-        add(menu, "Send to the controller…", self.open_send, "Ctrl+Return")
-        add(menu, "Keep revision…", self.open_keep, "Ctrl+S")
-        add(menu, "Revisions", self.open_revisions, "Ctrl+H")
-        add(menu, "Incidents", self.open_incident)
-        add(menu, "Wiring diagram…", lambda: self.open_dialog(DiagramDialog(self, self.desk)))
-        add(menu, "Report…", lambda: ask_report(self, self.desk), "Ctrl+P")
-        add(menu, "Import…", self.open_import)
-        add(menu, "Export…", lambda: ask_export(self, self.desk))
-        add(menu, "Name, kind and unit…", lambda: self.open_dialog(NamesDialog(self, self.desk)))
-        add(menu, "Jogging and its keys…", self.open_jogging)
-        add(menu, "Lock or unlock the set-up…", self.open_lock)
-        add(menu, "Start-up…", self.start_wanted.emit)
-        menu.addSeparator()
-        add(menu, "On the wire", self.open_wire, "Ctrl+T")
-        add(menu, "Log", self.log_wanted.emit)
-        add(menu, "Report of a problem…", lambda: self.problem_wanted.emit(""))
-        menu.addSeparator()
-        bench = menu.addMenu("Bench")
-        add(bench, "Start the bench", start_bench)
-        add(bench, "Show the machine itself", show_bench, "Ctrl+B")
-        menu.addSeparator()
-        add(menu, "Jog with the keyboard: arm or disarm", lambda: self.jog.arm(not self.jog.armed), "F6")
-        add(menu, "Paper or night", lambda: self.set_night(not theme.is_night()), "Ctrl+N")
-        menu.addSeparator()
-        add(menu, "Leave Idler", self.close, "Ctrl+Q")
+        works: dict[str, Callable[[], object]] = {
+            "undo": self.desk.undo,
+            "redo": self.desk.redo,
+            "machines": self.machines_wanted.emit,
+            "send": self.open_send,
+            "keep": self.open_keep,
+            "revisions": self.open_revisions,
+            "incidents": self.open_incident,
+            "diagram": lambda: self.open_dialog(DiagramDialog(self, self.desk)),
+            "report": lambda: ask_report(self, self.desk),
+            "import": self.open_import,
+            "export": lambda: ask_export(self, self.desk),
+            "names": lambda: self.open_dialog(NamesDialog(self, self.desk)),
+            "jogging": self.open_jogging,
+            "keys": self.open_keys,
+            "lock": self.open_lock,
+            "start": self.start_wanted.emit,
+            "wire": self.open_wire,
+            "log": self.log_wanted.emit,
+            "problem": lambda: self.problem_wanted.emit(""),
+            "bench": start_bench,
+            "look": show_bench,
+            "arm": lambda: self.jog.arm(not self.jog.armed),
+            "night": lambda: self.set_night(not theme.is_night()),
+            "leave": self.close,
+        }
+        return Menu(self, self.header.menu, self.bindings, works, ready)
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
@@ -259,6 +246,7 @@ class Window(QMainWindow):
             self._stages.addWidget(made)
         before = self._stages.currentWidget()
         self._stages.setCurrentWidget(self._pages[station])
+        self.incident.show_seconds(False)
         self._station = station
         if before is not self._pages[station]:
             if isinstance(before, Workbench):
@@ -283,6 +271,7 @@ class Window(QMainWindow):
             before.left()
         self._incident_page.show_newest()
         self._stages.setCurrentWidget(self._incident_page)
+        self.incident.show_seconds(True)
         return self._incident_page
 
     def _go_on(self, station: Station, page: str) -> None:
@@ -334,6 +323,9 @@ class Window(QMainWindow):
 
     def open_jogging(self) -> JogDialog:
         return self.open_dialog(JogDialog(self, self.desk, self.bindings))
+
+    def open_keys(self) -> CommandKeysDialog:
+        return self.open_dialog(CommandKeysDialog(self, self.desk, self.bindings))
 
     def open_dialog(self, dialog):  # type: ignore[no-untyped-def]
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)

@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, QTimer
+from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -27,7 +28,7 @@ from idler.core.wire.codec import Place, decode, encode
 from idler.core.wire.objects import Entry, entries
 from idler.core.wire.words import Known, Said, Sort, said
 from idler.link.events import Read
-from idler.link.wire import Frame, write_capture
+from idler.link.wire import Capture, Frame, write_capture
 
 from . import theme
 from .desk import Desk
@@ -99,6 +100,7 @@ class WireWindow(QDialog):
         self._desk = desk
         self._all: list[tuple[Frame, Said]] = []
         self._last = 0
+        self._capture: Capture | None = None
         self._learnt: tuple[int, Shape] | None = None
         self._entries: dict[Place, Entry] = {}
         self._known = Known(0, (), {}, {})
@@ -144,9 +146,13 @@ class WireWindow(QDialog):
         self.pause.setCheckable(True)
         self.pause.setToolTip("The list stands still; nothing is lost meanwhile.")
         self.save_button = QPushButton("Save recording…")
+        self.save_button.setToolTip("The last frames, up to 20 000, whatever the filters show.")
         self.save_button.clicked.connect(self._ask_save)
-        row.addWidget(self.pause)
-        row.addWidget(self.save_button)
+        self.record_button = QPushButton("Record…")
+        self.record_button.setToolTip("Every frame from now on, into a file, until it is pressed again.")
+        self.record_button.clicked.connect(self._ask_record)
+        for button in (self.pause, self.save_button, self.record_button):
+            row.addWidget(button)
         return row
 
     def _by_hand(self) -> QHBoxLayout:
@@ -186,6 +192,7 @@ class WireWindow(QDialog):
         self.model.show([])
 
     def _look(self) -> None:
+        self._keep_recording()
         if self.pause.isChecked():
             return
         new = self._desk.link.frames.since(self._last)[-SHOWN:]  # older ones are in a recording, not in the list
@@ -208,6 +215,63 @@ class WireWindow(QDialog):
         self.model.show([row for row in self._all if self._wanted(row[1])])
         self.table.scrollToBottom()
 
+    # -- recordings -----------------------------------------------------------------------------------------------
+
+    def _ask_record(self) -> None:
+        if self._capture is not None:
+            self.end_recording()
+            return
+        name, _ = QFileDialog.getSaveFileName(self, "Recording", "wire.log", "Recordings (*.log)")
+        if name:
+            self.record(Path(name))
+
+    def record(self, path: Path) -> None:
+        """Every frame from now on, until `end_recording`, or until the window is closed."""
+        last = self._desk.link.frames.since(0)[-1:]
+        try:
+            self._capture = Capture(path, after=last[0].number if last else 0)
+        except OSError as why:
+            self._not_written(path, why)
+        self._keep_recording()
+
+    def end_recording(self) -> None:
+        self._keep_recording()
+        if (made := self._capture) is None:
+            return
+        self._capture = None
+        self.record_button.setText("Record…")
+        try:
+            made.close()
+        except OSError as why:
+            self._not_written(made.path, why)
+            return
+        self.answer.setText(f"{made.count} frames are in {made.path.name}.")
+
+    def _keep_recording(self) -> None:
+        """Called at least ten times a second: frames wait for it far longer than that."""
+        if (made := self._capture) is None:
+            return
+        try:
+            made.add(self._desk.link.frames.since(made.last))
+        except OSError as why:
+            self._capture = None
+            self._not_written(made.path, why)
+            self.record_button.setText("Record…")
+            return
+        self.record_button.setText(f"End, {made.count}")
+
+    def _not_written(self, path: Path, why: OSError) -> None:
+        self._desk.told.emit("warn", f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).")
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.end_recording()
+        super().closeEvent(event)
+
+    def done(self, result: int) -> None:
+        """Esc comes here, and not to closeEvent."""
+        self.end_recording()
+        super().done(result)
+
     def _ask_save(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Recording", "wire.log", "Recordings (*.log)")
         if name:
@@ -219,7 +283,7 @@ class WireWindow(QDialog):
         try:
             write_capture(path, frames)
         except OSError as why:
-            self._desk.told.emit("warn", f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).")
+            self._not_written(path, why)
             return
         self.answer.setText(f"{len(frames)} frames are in {path.name}.")
 

@@ -20,6 +20,7 @@ from idler.core.wire import cia301 as a
 from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
 from idler.core.wire.codec import LETTERS, NOTHING, Place, Raw, image
+from idler.core.wire.concise import VALUES, pack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.homing import FIRST_PLACE, FORGET
 from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, UNSTORED, WAITING, Entry, entries
@@ -186,8 +187,16 @@ class Node:
 
     def _long(self, place: Place) -> bytes | None:
         """Objects that are given in blocks."""
+        if place == VALUES:
+            return self._all_values()
         found = self._panel.read(place)
         return found if isinstance(found, bytes) else None
+
+    def _all_values(self) -> bytes:
+        used = len(self.names)
+        values = {p: raw for p, raw in self._values.items() if (self._split(p.index)[1] or 0) < used}
+        return pack_values({p: self._node.object_dictionary.get_variable(p.index, p.sub).encode_raw(raw)
+                            for p, raw in values.items()})  # fmt: skip
 
     def _read(self, *, index: int, subindex: int, od: Any) -> Raw | None:
         place = Place(index, subindex)

@@ -87,5 +87,7 @@ def steps(
     found.append(Step("Power the drives.", powered and not conditions & Condition.STOP, "power"))
     if incident.lost:
         left = [name for name in incident.lost if name in unhomed]
-        found.append(Step(f"Home {', '.join(left or incident.lost)} again: its place is lost.", not left))
+        again = left or incident.lost
+        tail = "its place is" if len(again) == 1 else "their places are"
+        found.append(Step(f"Home {', '.join(again)} again: {tail} lost.", not left))
     return found

@@ -12,7 +12,7 @@ import time
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypeVar
 
 import can
 import canopen
@@ -25,6 +25,7 @@ from idler.core.wire import flight
 from idler.core.wire import terminals as t
 from idler.core.wire.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.wire.codec import LETTERS, Place, Raw
+from idler.core.wire.concise import VALUES, unpack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.edges import EdgeBlock, unpack_edges
 from idler.core.wire.objects import AXIS_NAME, entries
@@ -39,6 +40,7 @@ from .times import Times
 from .transfer import waiting
 from .wire import Frames, Tap
 
+T = TypeVar("T")
 OWN_NODE = 126
 HEARTBEAT_PERIOD = 0.02  # s
 
@@ -191,6 +193,23 @@ class Client:
             raise WriteRefused(f"{label or where}: the controller refused {raw} ({abort_text(why)}).") from None
         except SdoCommunicationError:
             raise LinkLost(f"{self.address}: the controller did not answer for {label or where}.") from None
+
+    def _block(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
+        """A long object, read as a block (CiA 301, 7.2.4.3.9). Raises LinkLost where it does not come, or comes spoilt."""
+        try:
+            with self._variable(where).open("rb", block_transfer=True) as block:
+                return unpack(block.read())
+        except (SdoAbortedError, SdoCommunicationError, ValueError):
+            raise LinkLost(f"{self.address}: the controller did not give its {label}.") from None
+
+    def values(self) -> dict[Place, Raw]:
+        """Every value that the controller keeps, of the axes that it has in use. Raises like `_block`."""
+        found = self._block(VALUES, "values", unpack_values)
+        return {where: self._decode(where, data) for where, data in found.items()}
+
+    def _decode(self, where: Place, data: bytes) -> Raw:
+        raw = self._variable(where).od.decode_raw(data)
+        return raw if isinstance(raw, str) else int(raw)
 
     # -- connecting -----------------------------------------------------------------------------------------------
 
@@ -422,19 +441,11 @@ class Client:
 
     def edges(self) -> EdgeBlock:
         """The next block of edges of the inputs."""
-        try:
-            with self._variable(t.EDGES).open("rb", block_transfer=True) as block:
-                return unpack_edges(block.read())
-        except (SdoAbortedError, SdoCommunicationError, ValueError):
-            raise LinkLost(f"{self.address}: the controller did not give its edges.") from None
+        return self._block(t.EDGES, "edges", unpack_edges)
 
     def speeds(self) -> list[tuple[float, float]]:
         """The spindle since it was told something else: seconds and rpm, by its encoder."""
-        try:
-            with self._variable(t.SPEED_RECORD).open("rb", block_transfer=True) as block:
-                return unpack_speeds(block.read())
-        except (SdoAbortedError, SdoCommunicationError, ValueError):
-            raise LinkLost(f"{self.address}: the controller did not give its record of speeds.") from None
+        return self._block(t.SPEED_RECORD, "record of speeds", unpack_speeds)
 
     def flight_state(self) -> flight.State:
         """Whether something has stopped the machine, and its record is whole."""
@@ -442,11 +453,7 @@ class Client:
 
     def take_flight(self) -> bytes:
         """The flight record that is held; the controller lets it go with that."""
-        try:
-            with self._variable(flight.FLIGHT).open("rb", block_transfer=True) as block:
-                data = bytes(block.read())
-        except (SdoAbortedError, SdoCommunicationError, ValueError):
-            raise LinkLost(f"{self.address}: the controller did not give its flight record.") from None
+        data = self._block(flight.FLIGHT, "flight record", bytes)
         self.write(flight.FLIGHT_GO, 1, "letting the flight record go")
         return data
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from idler.core.machine import Machine
 from idler.core.sending import labels
 from idler.core.standing import Holding
-from idler.core.wire.codec import NOTHING, Place, Raw
+from idler.core.wire.codec import NOTHING, Place
 from idler.core.wire.objects import UNSTORED, WAITING
 
 if TYPE_CHECKING:
@@ -18,11 +18,9 @@ if TYPE_CHECKING:
 def read_all(client: Client, progress: Callable[[int, int], None] = lambda _done, _total: None) -> Holding:
     """Every value of the table and what derives from it, which wait for a restart, and how many are not stored."""
     names = labels(Machine.shaped(client.shape))
-    raws: dict[Place, Raw] = {}
-    for where, label in names.items():
-        raws[where] = client.read(where, label)
-        if len(raws) % 50 == 0:
-            progress(len(raws), len(names))
+    progress(0, len(names))
+    held = client.values()
+    raws = {where: held[where] if where in held else client.read(where, label) for where, label in names.items()}
     return Holding(client.shape, raws, waiting(client), unstored(client))
 
 

@@ -59,13 +59,38 @@ class Tap:
         return getattr(self._bus, name)
 
 
-def write_capture(path: Path, frames: Iterable[Frame]) -> None:
-    """A capture file as the can-utils of Linux write and read them. Raises OSError."""
-    import can
+class Capture:
+    """A capture file that grows, as the can-utils of Linux write and read them. Everything here raises OSError."""
 
-    with can.CanutilsLogWriter(str(path), channel="can0") as writer:
+    def __init__(self, path: Path, after: int = 0) -> None:
+        """after: the number of the last frame that is not to be in it."""
+        import can
+
+        self.path, self.count, self.last = path, 0, after
+        self._writer = can.CanutilsLogWriter(str(path), channel="can0")
+
+    def add(self, frames: Iterable[Frame]) -> None:
+        """Frames that are in it already are left out; what is added is on its way to the disk when this returns."""
+        import can
+
         for frame in frames:
-            writer.on_message_received(
-                can.Message(timestamp=frame.when, arbitration_id=frame.identifier, data=frame.data, is_extended_id=False,
-                            is_rx=not frame.sent)
-            )  # fmt: skip
+            if frame.number > self.last:
+                self.last = frame.number
+                self.count += 1
+                self._writer.on_message_received(
+                    can.Message(timestamp=frame.when, arbitration_id=frame.identifier, data=frame.data,
+                                is_extended_id=False, is_rx=not frame.sent)
+                )  # fmt: skip
+        self._writer.file.flush()
+
+    def close(self) -> None:
+        self._writer.stop()
+
+
+def write_capture(path: Path, frames: Iterable[Frame]) -> None:
+    """A capture file of these frames. Raises OSError."""
+    made = Capture(path)
+    try:
+        made.add(frames)
+    finally:
+        made.close()

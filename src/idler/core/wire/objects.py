@@ -11,10 +11,11 @@ from ..table import AXIS_LETTERS, MOST_AXES, TABLE, axis_index, part_index
 from . import cia402 as c
 from . import terminals as t
 from .codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, encode
+from .concise import VALUES
 from .flight import FLIGHT
 from .homing import FIRST_PLACE
 
-TABLE_VERSION = 6
+TABLE_VERSION = 7
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
@@ -100,6 +101,7 @@ def _machine(shape: Shape) -> Iterator[Entry]:
     yield from _record(0x2000, "Controller", counts)
     yield Entry(WAITING.index, WAITING.sub, "Waits for a restart", "Waits for a restart", _STRING, "ro", NOTHING)
     yield Entry(UNSTORED.index, UNSTORED.sub, "Values not stored", "Values not stored", _U16, "ro")
+    yield Entry(VALUES.index, VALUES.sub, "All values, concise", "All values, concise", WireType.DOMAIN, "ro", "")
     yield from _rows(Scope.MACHINE, None)
 
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QPushButton, QStackedWidget, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout
 
 from idler.core.machine import Address
 from idler.core.stage import MOST_STAGES
 
 from ...desk import Desk
-from ...parts import AxisPicker
+from ...parts import AxisPicker, Segments
 from ..workbench import Workbench
 from .axes import AxisMenu
 from .chain import ChainCard
@@ -42,7 +42,7 @@ class DrivesStation(Workbench):
         column.setSpacing(6)
         column.addLayout(self._head())
         column.addWidget(self.chain)
-        column.addWidget(self._pages, 1)
+        column.addWidget(self.segments, 1)
         desk.changed.connect(self.refresh)
         desk.held.connect(self.refresh)
         desk.proved.connect(self.refresh)
@@ -58,23 +58,9 @@ class DrivesStation(Workbench):
         row.addWidget(self._picker)
         row.addWidget(self.menu)
         row.addSpacing(8)
-        self._pages = QStackedWidget()
-        self._group = QButtonGroup(self)
-        self.segments: dict[str, QPushButton] = {}
-        segments = QHBoxLayout()
-        segments.setSpacing(0)
-        for place, (name, page) in enumerate(self._named.items()):
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setProperty("role", "segment")
-            button.setMinimumWidth(button.sizeHint().width() + 20)
-            self._group.addButton(button, place)
-            self._pages.addWidget(page)
-            self.segments[name] = button
-            segments.addWidget(button)
-        self._group.idClicked.connect(self._turn_to)
-        self._group.button(0).setChecked(True)
-        row.addLayout(segments)
+        self.segments = Segments(self._named, apart=True)
+        self.segments.turned.connect(self._turned)
+        row.addWidget(self.segments.bar)
         row.addStretch(1)
         self._add_stage = QPushButton("+ stage")
         self._add_stage.setProperty("role", "quiet")
@@ -89,28 +75,25 @@ class DrivesStation(Workbench):
     @property
     def live(self) -> bool:  # type: ignore[override]
         """Only the trace of the following error moves while the machine rests."""
-        return self._pages.currentWidget() is self.motor
+        return self._page is self.motor
+
+    @property
+    def _page(self) -> _Page:
+        return list(self._named.values())[self.segments.place]
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def turn_to(self, name: str) -> None:
         """Shows one of the pages below the train."""
-        self.segments[name].click()
+        self.segments.turn_to(name)
 
-    def _turn_to(self, place: int) -> None:
+    def _turned(self) -> None:
         self._leave_page()
-        self._pages.setCurrentIndex(place)
-        self._show_page()
+        self._page.show_axis(self.slot)
 
     def _leave_page(self) -> None:
         for page in self._named.values():
             page.leave()
-
-    def _show_page(self) -> None:
-        page = self._pages.currentWidget()
-        for each in self._named.values():
-            if each is page:
-                each.show_axis(self.slot)
 
     def left(self) -> None:
         self._leave_page()
@@ -125,7 +108,7 @@ class DrivesStation(Workbench):
         focus = self._desk.focus
         if focus is not None and focus.axis is not None:
             self._desk.set_focus(Address(slot, focus.key))
-        self._show_page()
+        self._page.show_axis(self.slot)
         self.refresh()
 
     def refresh(self) -> None:
@@ -136,13 +119,7 @@ class DrivesStation(Workbench):
             return
         self.chain.refresh()
         self._add_stage.setEnabled(len(self._desk.machine.axis(self.slot).stages) < MOST_STAGES)
-        page = self._pages.currentWidget()
-        for each in self._named.values():
-            if each is page:
-                each.refresh()
+        self._page.refresh()
 
     def show_motion(self) -> None:
-        page = self._pages.currentWidget()
-        for each in self._named.values():
-            if each is page:
-                each.show_motion()
+        self._page.show_motion()

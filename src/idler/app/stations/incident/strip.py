@@ -37,6 +37,7 @@ class IncidentStrip(QFrame):
         self.seconds_button = QPushButton("The last seconds")
         self.seconds_button.clicked.connect(self.asked)
         self.seconds_button.hide()
+        self._recorded = self._seconds_shown = False
         top.addWidget(self.seconds_button)
         top.addWidget(self.close_button)
         self._row = QHBoxLayout()
@@ -68,15 +69,24 @@ class IncidentStrip(QFrame):
         restyle(self, deep=True)
         self._shown, self._begun = [], False
         self._settled = time.monotonic() + SETTLES
-        self.seconds_button.hide()
+        self._offer(False)
         self.show()
         self.raise_()
         self.show_motion()
 
     def offer_seconds(self) -> None:
         """The flight record has come."""
-        self.seconds_button.show()
+        self._offer(True)
         self.laid.emit()
+
+    def show_seconds(self, shown: bool) -> None:
+        """Whether the last seconds are on the stage: then they need not be asked for."""
+        self._seconds_shown = shown
+        self._offer(self._recorded)
+
+    def _offer(self, recorded: bool) -> None:
+        self._recorded = recorded
+        self.seconds_button.setVisible(recorded and not self._seconds_shown)
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""
@@ -114,6 +124,6 @@ class IncidentStrip(QFrame):
 
     def finish(self) -> None:
         self._incident = None
-        self.seconds_button.hide()
+        self._offer(False)
         self.hide()
         self.laid.emit()

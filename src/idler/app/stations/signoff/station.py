@@ -21,7 +21,7 @@ from .compare import ComparePage
 from .proofs import ProofsList
 from .revisions import RevisionLine
 
-RIGHT = 440
+RIGHT, WIDE = 440, 620  # a comparison has three columns of words
 _SIGNS = {Severity.ERROR: "must be settled", Severity.WARNING: "should be looked at", Severity.NOTE: "to know"}
 
 
@@ -94,11 +94,11 @@ class SignOffStation(Workbench):
             signal.connect(self._follow)
 
     def _right(self) -> QWidget:
-        frame, column = card((10, 6, 10, 8), 6)
-        frame.setFixedWidth(RIGHT)
+        self._frame, column = card((10, 6, 10, 8), 6)
+        self._frame.setFixedWidth(RIGHT)
         self._all = (self.revisions, self.compare, self.findings)
         self.segments = Segments(dict(zip(("Revisions", "Compare", "To settle"), self._all, strict=True)))
-        self.segments.turned.connect(lambda place: self._all[place].refresh())
+        self.segments.turned.connect(self._turned)
         column.addWidget(self.segments, 1)
         self.keep_button = QPushButton("Keep this as a revision…")
         self.keep_button.clicked.connect(self.keep)
@@ -113,7 +113,11 @@ class SignOffStation(Workbench):
         self.incidents_button.clicked.connect(self.incidents)
         below.addWidget(self.incidents_button)
         column.addLayout(below)
-        return frame
+        return self._frame
+
+    def _turned(self, place: int) -> None:
+        self._frame.setFixedWidth(WIDE if self._all[place] is self.compare else RIGHT)
+        self._all[place].refresh()
 
     def turn_to(self, name: str) -> None:
         """Shows one of the pages at the right."""
