@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import json
 import os
 import socket
@@ -116,16 +117,31 @@ class Bench:
         self.process.stdout.close()
 
 
+_benches: dict[str, Bench] = {}
+
+
+def shared_bench(case: type[unittest.TestCase], rig: str = "verge", pace: float = 20) -> Bench:
+    """The one bench of a rig, as it was delivered, for the tests of a class; between classes its clock stands still."""
+    if rig not in _benches:
+        _benches[rig] = Bench(pace=0, rig=rig)
+        atexit.register(_benches[rig].close)
+    bench = _benches[rig]
+    bench.hands.ask(do="deliver")
+    bench.hands.ask(do="pace", factor=pace)
+    case.addClassCleanup(lambda: bench.hands.ask(do="pace", factor=0))
+    return bench
+
+
 class BenchCase(unittest.TestCase):
-    """One bench for all tests of a class, and a folder of its own for each test."""
+    """The bench of a rig for all tests of a class, and a folder of its own for each test."""
 
     pace: float = 20
+    rig = "verge"
     bench: Bench
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.bench = Bench(pace=cls.pace)
-        cls.addClassCleanup(cls.bench.close)
+        cls.bench = shared_bench(cls, cls.rig, cls.pace)
 
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()

@@ -19,7 +19,7 @@ from idler.app.patience import TooLong, until
 from idler.app.run import Session, application
 from idler.core.machine import Address
 from idler.core.stations import Station
-from tests.support import Bench, wiring
+from tests.support import Bench, shared_bench, wiring
 
 _HARMLESS = ("This plugin does not support",)
 
@@ -60,8 +60,7 @@ class SessionCase(GuiCase):
     @classmethod
     def setUpClass(cls) -> None:
         if cls.on_bench:
-            cls.bench = Bench(pace=20, rig=cls.rig)
-            cls.addClassCleanup(cls.bench.close)
+            cls.bench = shared_bench(cls, cls.rig)
 
     def setUp(self) -> None:
         super().setUp()

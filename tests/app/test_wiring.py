@@ -24,7 +24,7 @@ from idler.core.wire.terminals import Condition
 from idler.core.wiring import inputs
 from idler.link.events import Asked
 from tests.app.gui import SessionCase
-from tests.support import Bench, at, wiring
+from tests.support import at, shared_bench, wiring
 
 
 def action(menu: QMenu, words: str):
@@ -456,8 +456,7 @@ class FewerTerminals(SessionCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.bench = Bench(pace=20, rig="longcase")
-        cls.addClassCleanup(cls.bench.close)
+        cls.bench = shared_bench(cls, "longcase")
 
     def test_what_does_not_fit_is_said_and_nothing_is_sent(self) -> None:
         self.assertIn("12 inputs and 10 outputs; the controller has", self.desk.send_obstacle())

@@ -10,11 +10,13 @@ import subprocess
 import sys
 import unittest
 from fractions import Fraction
+from typing import Any
 
 import can
 import canopen
 
-from idler.core.wire.codec import derived, encode
+from idler.core.wire.codec import Place, derived, encode
+from idler.core.wire.concise import unpack_values
 from idler.core.wire.eds import eds_text
 from idler.core.wire.objects import LOAD, SAVE, entries
 from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for
@@ -154,17 +156,22 @@ class Storing(unittest.TestCase):
             self.addCleanup(other.disconnect)
             self.assertEqual(same.sdo[0x4001][7].raw, 4_000_000)
 
+    def old(self, remote: Any) -> dict[Place, bytes]:
+        """What is in force instead of the values that wait."""
+        with remote.sdo[0x200B][2].open("rb", block_transfer=True) as block:
+            return unpack_values(block.read())
+
     def test_what_needs_a_restart_waits_for_it(self) -> None:
         bench = Bench()
         self.addCleanup(bench.close)
         network, remote = stranger(bench.port, bench.node)
         self.addCleanup(network.disconnect)
-        self.assertEqual(remote.sdo[0x2001].raw, "none")
+        self.assertEqual(self.old(remote), {})
         remote.sdo[0x2011][1].raw = 60_000
-        self.assertEqual(remote.sdo[0x2001].raw, "201101")
+        self.assertEqual(self.old(remote), {Place(0x2011, 1): (120_000).to_bytes(4, "little")})
         remote.sdo[0x1010][1].raw = SAVE
         self.restart(network, bench.node)
-        self.assertEqual(remote.sdo[0x2001].raw, "none")
+        self.assertEqual(self.old(remote), {})
         self.assertEqual(remote.sdo[0x2011][1].raw, 60_000)
         remote.sdo[0x1011][1].raw = LOAD
         self.restart(network, bench.node)

@@ -24,7 +24,7 @@ VALUES = {OLD: 100, NEW: 200, OTHER: 150}
 
 def held(states: list[int], unstored: int = 0) -> Holding:
     raws = {where: VALUES[state] for where, state in zip(PLACES, states, strict=False)}
-    return Holding(verge().shape, raws, frozenset(), unstored)
+    return Holding(verge().shape, raws, {}, unstored)
 
 
 class Outcomes(unittest.TestCase):

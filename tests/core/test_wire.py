@@ -138,7 +138,7 @@ class Standings(unittest.TestCase):
         self.assertIs(standing(self.machine, self.holding, pitch), Standing.SAME)
         edited = self.machine.with_values({pitch: Fraction(4)})
         self.assertIs(standing(edited, self.holding, pitch), Standing.EDITED)
-        waits = Holding(self.holding.shape, self.holding.raws, frozenset({place(rate)}))
+        waits = Holding(self.holding.shape, self.holding.raws, {place(rate): 0})
         self.assertIs(standing(self.machine, waits, rate), Standing.WAITING)
         self.assertEqual(count(edited, waits).words, "1 value edited, not sent · 1 value waiting for a restart")
 
@@ -174,7 +174,7 @@ class Standings(unittest.TestCase):
         self.assertIn("other axes, not sent", counted.words)
         fewer = count(small, Holding(self.machine.shape, image(self.machine)))
         self.assertIs(fewer.axes, Standing.EDITED)
-        same = Holding(small.shape, image(small), frozenset([LETTERS]))
+        same = Holding(small.shape, image(small), {LETTERS: "XYZA"})
         self.assertTrue(count(small, same).to_restart)
 
 

@@ -141,7 +141,7 @@ class Sending(LinkCase):
         fresh = self.after(self.link.read_all, Done, Failed)
         self.assertEqual(fresh.holding.raws, done.holding.raws)
         back = self.after(self.link.restart, Done, Failed)
-        self.assertEqual(back.holding.waiting, frozenset())
+        self.assertEqual(back.holding.old, {})
         self.assertEqual(machine_from(back.holding.raws, machine.shape), machine)
         self.assertIsInstance(self.send(verge(), back.holding), Done)
         self.after(self.link.restart, Done, Failed)

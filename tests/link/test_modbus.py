@@ -9,7 +9,7 @@ from importlib import resources
 
 from idler.core.registers import Registers, read
 from idler.link.modbus import BusDrive, DriveState
-from tests.support import Bench, wait_for
+from tests.support import Bench, shared_bench, wait_for
 
 
 def paper(port: str) -> Registers:
@@ -21,8 +21,7 @@ def paper(port: str) -> Registers:
 class OnBench(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
-        cls.bench = Bench(pace=5, rig="fusee")
-        cls.addClassCleanup(cls.bench.close)
+        cls.bench = shared_bench(cls, "fusee", pace=5)
 
     def setUp(self) -> None:
         self.bench.hands.ask(do="deliver")

@@ -104,7 +104,7 @@ class Sentences(SendingCase):
         rate = at(None, "signals.step_rate")
         self.assertEqual(self.send(verge().with_values({rate: Fraction(60)}), restart=True), "")
         after = self.read()
-        self.assertEqual((after.waiting, after.unstored), (frozenset(), 0))
+        self.assertEqual((after.old, after.unstored), ({}, 0))
         self.assertEqual(machine_from(after.raws, after.shape)[rate], 60)
 
 

@@ -14,7 +14,7 @@ from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed
 from idler.link.link import Link
 from idler.link.sending import plan
 from idler.link.trace import Trace
-from tests.support import Bench, BenchCase, LinkedCase, Z, at, wait_for, wired
+from tests.support import BenchCase, LinkedCase, Z, at, wait_for, wired
 
 RUN = Asked(run=1, level=600)
 
@@ -220,10 +220,7 @@ class Limits(Linked):
 
 
 class SecondRig(BenchCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.bench = Bench(rig="longcase")
-        cls.addClassCleanup(cls.bench.close)
+    rig = "longcase"
 
     def test_another_controller_has_other_terminals(self) -> None:
         events: list[Event] = []

@@ -140,7 +140,7 @@ class ControllerSide(QObject):
             self._remember(holding)
 
     def _behind(self, before: Machine, number: int) -> Offer:
-        listed = changes_in_words(before, self._desk.in_force) or f"{number} objects that follow from others"
+        listed = changes_in_words(before, self._desk.in_controller) or f"{number} objects that follow from others"
         words = (
             f"The controller was changed by somebody else since Idler last read it: {listed}. Nothing was overwritten."
         )

@@ -78,6 +78,7 @@ class Desk(QObject):
         self._event.connect(self._take_event, Qt.ConnectionType.QueuedConnection)
         self.link = Link(self._event.emit)
         self.busy = ""
+        self._held: Machine | None = None
         self._in_force: Machine | None = None
         self.bench_hands: Hands | None = None  # of a bench that this session uses: instruments can be read with a click
         self.power_asked = 0  # how often, so that power that comes unasked is seen
@@ -194,8 +195,13 @@ class Desk(QObject):
         return self._counted[1]
 
     @property
-    def in_force(self) -> Machine:
+    def in_controller(self) -> Machine:
         """What the controller holds as a machine; where there is none, the newest revision."""
+        return self._held if self._held is not None else self.base
+
+    @property
+    def in_force(self) -> Machine:
+        """The same without what waits for a restart: as the controller acts now."""
         return self._in_force if self._in_force is not None else self.base
 
     def findings(self) -> list[Finding]:
@@ -371,8 +377,8 @@ class Desk(QObject):
 
     def take_over_controller(self) -> None:
         """Takes every value that the controller holds into the draft, as one step of undo."""
-        if self._in_force is not None:
-            self.take_machine(self._in_force, "values of the controller")
+        if self._held is not None:
+            self.take_machine(self._held, "values of the controller")
 
     def take_obstacle(self, other: Machine) -> str:
         """Why the values of another machine cannot be taken into the draft, or an empty text."""
@@ -394,8 +400,8 @@ class Desk(QObject):
             case events.Connected(identity, holding, by_itself):
                 self.identity = identity
                 self._hold(holding)
-                if self._in_force is not None:
-                    self.history.keep_found(identity, self._in_force)
+                if self._held is not None:
+                    self.history.keep_found(identity, self._held)
                 self.controller.start_up(holding)
                 again = " again; its values were read anew" if by_itself else ""
                 self.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
@@ -472,11 +478,12 @@ class Desk(QObject):
 
     def _hold(self, holding: Holding | None) -> None:
         self.holding = holding
-        self._in_force = None
+        self._held = self._in_force = None
         if holding is not None:
             try:
-                self._in_force = machine_from(holding.raws, holding.shape)
-                self._take_facts(self._in_force)
+                self._held = machine_from(holding.raws, holding.shape)
+                self._in_force = machine_from({**holding.raws, **holding.old}, holding.shape)
+                self._take_facts(self._held)
             except Refusal as why:
                 self.told.emit("warn", f"The controller holds something that Idler does not know. {why.sentence}")
 

@@ -97,12 +97,12 @@ class SendDialog(PlainDialog):
         super().__init__(parent, "Send to the controller")
         self.resize(560, 420)
         self._desk = desk
-        changes = differences(desk.in_force, desk.machine)
+        changes = differences(desk.in_controller, desk.machine)
         restart = sum(change.address.row.restart for change in changes)
         words = "Each value is written and read back, then all are stored. If one fails, the old values are put back."
         if restart:
             words += f" {restart} of them take effect after a restart of the controller."
-        if other := axes_changed(desk.in_force, desk.machine):
+        if other := axes_changed(desk.in_controller, desk.machine):
             words = f"{other} The controller takes them up when it is restarted, and gives no power until then. {words}"
         self.say(words)
         self.column.addWidget(change_table(changes), 1)

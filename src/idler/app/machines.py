@@ -82,7 +82,7 @@ class MachinesDialog(PlainDialog):
     def _sources(self) -> dict[str, Callable[[], str]]:
         found: dict[str, Callable[[], str]] = {}
         if self._desk.connected:
-            found["the connected controller"] = lambda: machinefile.write(self._desk.in_force)
+            found["the connected controller"] = lambda: machinefile.write(self._desk.in_controller)
         for name in self._shelf.names():
             found[f"machine {name}"] = lambda name=name: self._shelf.load(name).text
         for name, text in examples().items():

@@ -105,15 +105,19 @@ class Margin(QWidget):
         desk = self._desk
         standing = desk.standing(address)
         self._line(column)
-        edited = standing is Standing.EDITED or (not desk.connected and desk.machine[address] != desk.in_force[address])
+        edited = standing is Standing.EDITED or (
+            not desk.connected and desk.machine[address] != desk.in_controller[address]
+        )
         if not edited:
             self._text(column, standing.words[0].upper() + standing.words[1:] + ".", "soft")
+            if standing is Standing.WAITING:
+                self._text(column, f"In force until then: {desk.in_force.show(address)}.", "soft")
             return
         self._text(column, "If you send this" if desk.connected else "Since the last revision", "heading")
-        before = desk.in_force.show(address) if self._same_axes() else "—"
+        before = desk.in_controller.show(address) if self._same_axes() else "—"
         changes = [Change(address.row.label, before, desk.machine.show(address))]
         if address.axis is not None and self._same_axes():
-            changes += consequences(desk.in_force, desk.machine, address.axis)
+            changes += consequences(desk.in_controller, desk.machine, address.axis)
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(1)
@@ -135,7 +139,7 @@ class Margin(QWidget):
             self._text(column, f"Prove again after sending, for it rests on this: {', '.join(rests)}.", "warn")
 
     def _same_axes(self) -> bool:
-        return self._desk.in_force.shape == self._desk.machine.shape
+        return self._desk.in_controller.shape == self._desk.machine.shape
 
     def _on_every_axis(self, column: QVBoxLayout, address: Address) -> None:
         machine = self._desk.machine

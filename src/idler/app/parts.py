@@ -50,7 +50,7 @@ def scrolled(page: QWidget) -> QScrollArea:
     scroll = QScrollArea()
     scroll.setWidgetResizable(True)
     scroll.setFrameShape(QFrame.Shape.NoFrame)
-    scroll.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+    scroll.setProperty("role", "clear")
     scroll.setWidget(page)
     return scroll
 

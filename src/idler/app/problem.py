@@ -38,7 +38,7 @@ def problem_report(path: Path, desk: Desk, log: str, incident: str = "") -> None
         "wire.log": _capture(desk),
     }
     if desk.connected:
-        parts["controller.toml"] = machinefile.write(desk.in_force)
+        parts["controller.toml"] = machinefile.write(desk.in_controller)
     if incident:
         kept = desk.incidents.load(incident)
         record = unpack_flight(kept.flight)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
+    QApplication,
     QButtonGroup,
     QHBoxLayout,
     QLabel,
@@ -28,6 +29,7 @@ from .desk import Desk
 from .fields import restyle
 from .jog import FIRST_STEP, Jog
 from .keys import Bindings, key_text
+from .parts import label
 from .pictures.rail import RailView
 
 ROW, BAR, SHOWN = 42, 44, 4
@@ -81,13 +83,13 @@ class AxisRail(QWidget):
         self._desk, self._jog, self._slot = desk, jog, slot
         self.setFixedHeight(ROW)
         name = desk.machine.names[slot]
-        self._badge = QLabel(name)
+        self._badge = label(name, "badge")
         self._badge.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._badge.setFixedSize(26, 24)
         self._position = QLabel("—")
         self._position.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._position.setFixedWidth(104)
-        self._work = QLabel()
+        self._work = label("", "work")
         self._work.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._work.setFixedWidth(104)
         self._unit = QLabel()
@@ -128,14 +130,9 @@ class AxisRail(QWidget):
     def refresh(self) -> None:
         """After a change of the draft or of the look."""
         axis = self._desk.machine.axis(self._slot)
-        tokens = theme.tokens()
-        self._badge.setStyleSheet(
-            f"background: {tokens.ink}; color: {tokens.panel}; border-radius: 3px; font-weight: 700;"
-        )
         self._zero = self._desk.work.of(axis.name)
         self._position.setFont(theme.figure_font(19, bold=True))
         self._work.setFont(theme.figure_font(13))
-        self._work.setStyleSheet(f"color: {tokens.brass};")
         self._work.setVisible(self._zero is not None)
         inch = self._desk.machine.inch and not axis.rotary
         self._inch = inch
@@ -390,6 +387,15 @@ class JogKeys(QObject):
     def __init__(self, desk: Desk, jog: Jog, bindings: Bindings, window: QWidget) -> None:
         super().__init__(window)
         self._desk, self._jog, self._bindings, self._window = desk, jog, bindings, window
+        jog.changed.connect(lambda: self.listen(jog.armed))
+
+    def listen(self, on: bool) -> None:
+        """Only while the keyboard is armed does it see the events of the application: there are many."""
+        app = QApplication.instance()
+        assert app is not None
+        app.removeEventFilter(self)
+        if on:
+            app.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if not isinstance(event, QKeyEvent) or not self._jog.armed:

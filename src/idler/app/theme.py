@@ -6,7 +6,7 @@ from dataclasses import dataclass, fields
 from functools import lru_cache
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ TEXT_PAIRS = (
     ("ink", "pale_petrol"),
 )  # fmt: skip
 
-_current = PAPER
+_current, _applied = PAPER, False
 
 
 def tokens() -> Tokens:
@@ -97,12 +97,12 @@ def figure_font(pixels: int = 14, *, bold: bool = False) -> QFont:
 
 
 def apply(app: QApplication, night: bool) -> None:
-    """Puts tokens, palette, fonts and style sheet in force for the whole application."""
-    global _current
+    """Puts tokens, palette and fonts in force for the whole application, and the style sheet for every dressed window."""
+    global _current, _applied
     wanted = NIGHT if night else PAPER
-    if wanted is _current and app.styleSheet():
+    if wanted is _current and _applied:
         return
-    _current = wanted
+    _current, _applied = wanted, True
     if app.style().name() != "fusion":
         app.setStyle("Fusion")
     app.setFont(text_font())
@@ -116,7 +116,19 @@ def apply(app: QApplication, night: bool) -> None:
     ):  # fmt: skip
         palette.setColor(role, color(name))
     app.setPalette(palette)
-    app.setStyleSheet(_sheet())
+    for window in app.topLevelWidgets():
+        if window.property(_DRESSED):
+            window.setStyleSheet(_sheet())
+
+
+def dress(window: QWidget) -> None:
+    """Gives a window the style sheet; its dialogs take it from there.
+
+    The sheet is the window's and not the application's: a page is then styled once, when it is put into its window, and
+    not anew at each level of its making, which takes three times as long.
+    """
+    window.setProperty(_DRESSED, True)
+    window.setStyleSheet(_sheet())
 
 
 def _sheet() -> str:
@@ -127,8 +139,8 @@ def _sheet() -> str:
     return sheet
 
 
+_DRESSED = "dressed"
 _TEMPLATE = """
-QWidget { color: @ink; }
 QMainWindow, QDialog, #stage { background: @paper; }
 QToolTip { background: @panel; color: @ink; border: 1px solid @line; padding: 4px; }
 QLabel[role="title"] { font-size: 15px; font-weight: 600; }
@@ -138,6 +150,10 @@ QLabel[role="small"] { color: @soft; font-size: 12px; }
 QLabel[role="tiny"] { color: @soft; font-size: 10px; }
 QLabel[role="warn"] { color: @brass; }
 QLabel[role="edited"] { color: @indigo; }
+QLabel[role="badge"] { background: @ink; color: @panel; border-radius: 3px; font-weight: 700; }
+QLabel[role="work"] { color: @brass; }
+QFrame[role="dark"] { background: @header; border-radius: 5px; }
+QFrame[role="dark"] QLabel { color: @on_header; }
 QFrame[role="card"] { background: @panel; border: 1px solid @line; border-radius: 5px; }
 QFrame[role="hairline"] { background: @line; border: none; max-height: 1px; min-height: 1px; }
 QPushButton { background: @panel; border: 1px solid @soft; border-radius: 5px; padding: 5px 12px; min-height: 20px; }

@@ -126,7 +126,6 @@ class Window(QMainWindow):
         self._stop_key = StopKey(self.stop)
         self._jog_keys = JogKeys(desk, self.jog, self.bindings, self)
         app.installEventFilter(self._stop_key)
-        app.installEventFilter(self._jog_keys)
         self.header.stop.connect(self.stop)
         self.header.send.connect(self.open_send)
         self.header.keep.connect(self.open_keep)
@@ -146,6 +145,7 @@ class Window(QMainWindow):
         self._pace.start(RESTING_MS)
         self.open_station(Station.LINK)
         self._refresh_train()
+        theme.dress(self)
 
     def _link_station(self, start_bench: Callable[[], None]) -> Workbench:
         made = LinkStation(self.desk, start_bench)
@@ -380,6 +380,6 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.removeEventFilter(self._stop_key)
-        app.removeEventFilter(self._jog_keys)
+        self._jog_keys.listen(False)
         self.desk.close()
         super().closeEvent(event)

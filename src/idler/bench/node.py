@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import struct
 import time
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -19,11 +20,11 @@ from idler.core.table import AXIS_LETTERS, MOST_AXES, axis_index
 from idler.core.wire import cia301 as a
 from idler.core.wire import cia402 as c
 from idler.core.wire import terminals as t
-from idler.core.wire.codec import LETTERS, NOTHING, Place, Raw, image
-from idler.core.wire.concise import VALUES, pack_values
+from idler.core.wire.codec import LETTERS, Place, Raw, image
+from idler.core.wire.concise import IN_FORCE, VALUES, pack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.homing import FIRST_PLACE, FORGET
-from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, UNSTORED, WAITING, Entry, entries
+from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, UNSTORED, Entry, entries
 
 from .blocks import BlockUpload
 from .drive import Drive
@@ -188,15 +189,16 @@ class Node:
     def _long(self, place: Place) -> bytes | None:
         """Objects that are given in blocks."""
         if place == VALUES:
-            return self._all_values()
+            used = len(self.names)
+            return self._packed({p: r for p, r in self._values.items() if (self._split(p.index)[1] or 0) < used})
+        if place == IN_FORCE:
+            return self._packed({p: self._in_force[p] for p in self._waiting()})
         found = self._panel.read(place)
         return found if isinstance(found, bytes) else None
 
-    def _all_values(self) -> bytes:
-        used = len(self.names)
-        values = {p: raw for p, raw in self._values.items() if (self._split(p.index)[1] or 0) < used}
-        return pack_values({p: self._node.object_dictionary.get_variable(p.index, p.sub).encode_raw(raw)
-                            for p, raw in values.items()})  # fmt: skip
+    def _packed(self, values: Mapping[Place, Raw]) -> bytes:
+        find = self._dictionary.get_variable
+        return pack_values({p: find(p.index, p.sub).encode_raw(raw) for p, raw in values.items()})
 
     def _read(self, *, index: int, subindex: int, od: Any) -> Raw | None:
         place = Place(index, subindex)
@@ -205,8 +207,6 @@ class Node:
         live_of_panel = self._panel.read(place)
         if live_of_panel is not None:
             return live_of_panel
-        if place == WAITING:
-            return " ".join(f"{p.index:04X}{p.sub:02X}" for p in self._waiting()) or NOTHING
         if place == UNSTORED:
             return sum(raw != self._kept[p] for p, raw in self._values.items())
         if index == 0x1001:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
 from enum import Enum
 
 from .chain import Chain
@@ -27,15 +27,21 @@ class Standing(Enum):
 
 @dataclass(frozen=True)
 class Holding:
-    """What a controller held when it was last read: its shape, raw values by place, places that wait for a restart.
+    """What a controller held when it was last read: its shape, and raw values by place.
 
+    old: what is still in force of the values that wait for a restart.
     unstored: how many of its values are other than those that a restart would bring back.
     """
 
     shape: Shape
     raws: Mapping[Place, Raw]
-    waiting: frozenset[Place] = frozenset()
+    old: Mapping[Place, Raw] = field(default_factory=dict)
     unstored: int = 0
+
+    @property
+    def waiting(self) -> Collection[Place]:
+        """The places whose value waits for a restart."""
+        return self.old.keys()
 
 
 def standing(machine: Machine, holding: Holding | None, address: Address, base: Machine | None = None) -> Standing:

@@ -25,7 +25,7 @@ from idler.core.wire import flight
 from idler.core.wire import terminals as t
 from idler.core.wire.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.wire.codec import LETTERS, Place, Raw
-from idler.core.wire.concise import VALUES, unpack_values
+from idler.core.wire.concise import IN_FORCE, VALUES, unpack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.edges import EdgeBlock, unpack_edges
 from idler.core.wire.objects import AXIS_NAME, entries
@@ -37,7 +37,6 @@ from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken
 from .events import Asked, AxisState, Identity, PanelState
 from .sdo import Pump, Responses, abort_text
 from .times import Times
-from .transfer import waiting
 from .wire import Frames, Tap
 
 T = TypeVar("T")
@@ -204,7 +203,14 @@ class Client:
 
     def values(self) -> dict[Place, Raw]:
         """Every value that the controller keeps, of the axes that it has in use. Raises like `_block`."""
-        found = self._block(VALUES, "values", unpack_values)
+        return self._values(VALUES)
+
+    def in_force(self) -> dict[Place, Raw]:
+        """What is in force instead of each value that waits for a restart. Raises like `_block`."""
+        return self._values(IN_FORCE)
+
+    def _values(self, place: Place) -> dict[Place, Raw]:
+        found = self._block(place, "values", unpack_values)
         return {where: self._decode(where, data) for where, data in found.items()}
 
     def _decode(self, where: Place, data: bytes) -> Raw:
@@ -328,7 +334,7 @@ class Client:
         if on and not wanted():
             raise Overtaken("STOP came first.")
         self._endings.clear()
-        if on and LETTERS in waiting(self):
+        if on and LETTERS in self.in_force():
             raise NotAllowedNow("The controller was given other axes, and waits for a restart. Restart it first.")
         words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
         for word in words:

@@ -8,25 +8,19 @@ from typing import TYPE_CHECKING
 from idler.core.machine import Machine
 from idler.core.sending import labels
 from idler.core.standing import Holding
-from idler.core.wire.codec import NOTHING, Place
-from idler.core.wire.objects import UNSTORED, WAITING
+from idler.core.wire.objects import UNSTORED
 
 if TYPE_CHECKING:
     from .client import Client
 
 
 def read_all(client: Client, progress: Callable[[int, int], None] = lambda _done, _total: None) -> Holding:
-    """Every value of the table and what derives from it, which wait for a restart, and how many are not stored."""
+    """Every value of the table and what derives from it, what is in force instead, and how many are not stored."""
     names = labels(Machine.shaped(client.shape))
     progress(0, len(names))
     held = client.values()
     raws = {where: held[where] if where in held else client.read(where, label) for where, label in names.items()}
-    return Holding(client.shape, raws, waiting(client), unstored(client))
-
-
-def waiting(client: Client) -> frozenset[Place]:
-    text = str(client.read(WAITING, "values that wait for a restart"))
-    return frozenset(Place(int(word[:4], 16), int(word[4:], 16)) for word in text.split() if text != NOTHING)
+    return Holding(client.shape, raws, client.in_force(), unstored(client))
 
 
 def unstored(client: Client) -> int:

@@ -189,6 +189,7 @@ class BenchWindow(QWidget):
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
         hands.lost.connect(lambda: self._say("The bench has ended."))
+        theme.dress(self)
 
     def _instrument(self) -> QFrame:
         frame, whole = card((14, 10, 14, 10))

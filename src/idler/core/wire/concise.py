@@ -1,6 +1,7 @@
-"""All values of a controller in one object: 200Bh:00, read as a block.
+"""The values of a controller at once, read as a block: 200Bh:01 those that it holds, 200Bh:02 those in force of the ones
+that wait for a restart.
 
-It is a zlib stream (RFC 1950) of a concise device configuration as CiA 302-3 has it for 1F22h: the number of entries (U32),
+Each is a zlib stream (RFC 1950) of a concise device configuration as CiA 302-3 has it for 1F22h: the number of entries (U32),
 then of each its index (U16), sub-index (U8), the number of its bytes (U32) and the bytes, all low byte first.
 """
 
@@ -12,7 +13,7 @@ from collections.abc import Mapping
 
 from .codec import Place
 
-VALUES = Place(0x200B, 0)
+VALUES, IN_FORCE = Place(0x200B, 1), Place(0x200B, 2)
 _COUNT, _ENTRY = struct.Struct("<I"), struct.Struct("<HBI")
 _LONGEST = 1 << 20
 

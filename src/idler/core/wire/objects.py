@@ -10,7 +10,7 @@ from ..parameter import Parameter, Scope, Wire, WireType
 from ..table import AXIS_LETTERS, MOST_AXES, TABLE, axis_index, part_index
 from . import cia402 as c
 from . import terminals as t
-from .codec import DERIVED, LETTERS, NOTHING, Place, Raw, derived, encode
+from .codec import DERIVED, LETTERS, Place, Raw, derived, encode
 from .concise import VALUES
 from .flight import FLIGHT
 from .homing import FIRST_PLACE
@@ -19,7 +19,6 @@ TABLE_VERSION = 7
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
-WAITING = Place(0x2001, 0)  # text: the places (8 hex digits each) whose stored value waits for a restart
 UNSTORED = Place(0x2009, 0)  # how many values are other than those that a restart would bring back
 STORE, RESTORE = Place(0x1010, 1), Place(0x1011, 1)
 SAVE, LOAD = 0x65766173, 0x64616F6C  # "save", "load" as CiA 301 7.5.2.13 and 7.5.2.14 want them
@@ -99,9 +98,9 @@ def _machine(shape: Shape) -> Iterator[Entry]:
         ("Letters of the axes", _STRING, "rw", "".join(shape.names)), ("Drive outputs", _U8, "const", MOST_AXES),
     ]  # fmt: skip
     yield from _record(0x2000, "Controller", counts)
-    yield Entry(WAITING.index, WAITING.sub, "Waits for a restart", "Waits for a restart", _STRING, "ro", NOTHING)
     yield Entry(UNSTORED.index, UNSTORED.sub, "Values not stored", "Values not stored", _U16, "ro")
-    yield Entry(VALUES.index, VALUES.sub, "All values, concise", "All values, concise", WireType.DOMAIN, "ro", "")
+    blocks = [("All values", WireType.DOMAIN, "ro", ""), ("In force instead of what waits", WireType.DOMAIN, "ro", "")]
+    yield from _record(VALUES.index, "Values, concise", blocks)
     yield from _rows(Scope.MACHINE, None)
 
 

@@ -90,10 +90,12 @@ def profile_text() -> str:
     lines += [f"| {item.index:04X}h:{item.sub:02X} | {item.label} |" for item in DERIVED]
     lines += [
         "",
-        "2001h:00 lists, in hexadecimal, the objects whose stored value waits for a restart. 2009h:00 is the number of",
-        "values that are other than those that a restart would bring back: 0 where everything is stored.",
-        "200Bh:00 gives the values of all axes in use at once, as a zlib stream (RFC 1950) of a concise device configuration",
-        "as CiA 302-3 has it for 1F22h. It is read as a block (CiA 301, 7.2.4.3.9).",
+        "200Bh:01 gives the values of all axes in use at once, as a zlib stream (RFC 1950) of a concise device configuration",
+        "as CiA 302-3 has it for 1F22h. 200Bh:02 gives alike the values that are in force instead of those that wait for a",
+        "restart; it has no entry where none waits. Both are read as a block (CiA 301, 7.2.4.3.9).",
+        "",
+        "2009h:00 is the number of values that are other than those that a restart would bring back: 0 where everything is",
+        "stored.",
         "",
         *_EDGES,
         "",

@@ -95,16 +95,17 @@ class ChainCard(QFrame):
         self._scroll.setWidgetResizable(True)
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+        self._scroll.setProperty("role", "clear")
         self._row.addWidget(self._scroll, 1)
         self._row.addSpacing(12)
         self._row.addWidget(self._result())
         self.setFixedHeight(150)
 
     def _result(self) -> QFrame:
-        self._dark = QFrame()
-        self._dark.setFixedWidth(206)
-        column = QVBoxLayout(self._dark)
+        dark = QFrame()
+        dark.setProperty("role", "dark")
+        dark.setFixedWidth(206)
+        column = QVBoxLayout(dark)
         column.setContentsMargins(14, 9, 14, 9)
         column.setSpacing(3)
         self._unit_words, self._counts, self._derivation, self._resolution = QLabel(), QLabel(), QLabel(), QLabel()
@@ -117,7 +118,7 @@ class ChainCard(QFrame):
         column.addWidget(self._turns)
         column.addStretch(1)
         self._derivation.setWordWrap(True)
-        return self._dark
+        return dark
 
     def show_axis(self, slot: int) -> None:
         self._slot = slot
@@ -135,10 +136,6 @@ class ChainCard(QFrame):
         self._show_result(chain)
 
     def _show_result(self, chain: Chain) -> None:
-        tokens = theme.tokens()
-        self._dark.setStyleSheet(
-            f"QFrame {{ background: {tokens.header}; border-radius: 5px; }} QLabel {{ color: {tokens.on_header}; }}"
-        )
         self._unit_words.setText(f"counts per {'degree' if chain.unit == '°' else 'mm'}")
         self._counts.setFont(theme.figure_font(30, bold=True))
         counts = figure(chain.counts_per_unit, 4)

@@ -25,7 +25,7 @@ from idler.core.machine import Machine
 from ...desk import Desk
 from ...parts import label
 
-DRAFT, CONTROLLER, HEARD = "draft", "controller", "heard"
+DRAFT, CONTROLLER, IN_FORCE, HEARD = "draft", "controller", "force", "heard"
 MOST_REVISIONS, MOST_PROOFS = 30, 4
 COLUMN = 116  # wide; a longer value is whole in its tip
 
@@ -83,7 +83,9 @@ class ComparePage(QWidget):
         desk = self._desk
         found: dict[str, tuple[str, Callable[[], Machine]]] = {DRAFT: ("on the screen (draft)", lambda: desk.machine)}
         if desk.connected:
-            found[CONTROLLER] = ("in the controller", lambda: desk.in_force)
+            found[CONTROLLER] = ("in the controller", lambda: desk.in_controller)
+            if desk.holding is not None and desk.holding.waiting:
+                found[IN_FORCE] = ("in force until it restarts", lambda: desk.in_force)
         if (before := desk.controller.before) is not None:
             found[HEARD] = ("as Idler last knew the controller", lambda: before)
         for revision in desk.history.all()[:MOST_REVISIONS]:
