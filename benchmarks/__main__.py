@@ -10,7 +10,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from benchmarks import bench_pace, homing, keep, latency, link_speed, load, mistakes, spindle, start, wiring
+from benchmarks import bench_pace, homing, keep, latency, link_speed, load, mistakes, spindle, start, stations, wiring
 
 HEAD = """# Benchmarks
 
@@ -24,7 +24,7 @@ Measured on {day}: {cpu} processor cores, Python {python}. Medians unless anothe
 
 def main() -> None:
     rows = []
-    for module in (start, link_speed, latency, load, wiring, bench_pace, mistakes, homing, spindle, keep):
+    for module in (start, stations, link_speed, latency, load, wiring, bench_pace, mistakes, homing, spindle, keep):
         for what, goal, measured in module.run():
             rows.append(f"| {what} | {goal} | {measured} |")
             print(rows[-1], flush=True)

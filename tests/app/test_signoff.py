@@ -6,7 +6,9 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QPushButton
 
+from idler.app.dialogs import SendDialog
 from idler.app.exchange import export_file, import_file
+from idler.app.patience import until
 from idler.app.reports import DiagramDialog, save_report
 from idler.core.diagram import diagram
 from idler.core.proofs import claims, direction_claim
@@ -70,6 +72,23 @@ class SignOff(SessionCase):
         compare.table.topLevelItem(1).child(0).setSelected(True)
         self.click(compare.take)
         self.assertEqual(self.value("pace.top_speed", Y), self.desk.base[at(Y, "pace.top_speed")])
+
+    def test_values_are_put_into_the_draft_of_another_machine(self) -> None:
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
+        self.session._shelf.add("second", self.session._shelf.load("verge").text, "A second one", 0)
+        compare = self.page("Compare").compare
+        for sides in (("draft", "machine second"), ("machine second", "draft")):
+            compare.choose(*sides)
+            compare.table.topLevelItem(0).child(0).setSelected(True)
+            self.click(compare.give)
+        self.assertEqual(compare.words.text(), "They are the same.")
+        self.assertEqual(self.session._shelf.draft("second", self.desk.base), (self.desk.machine, []))
+        self.session._shelf.lock("second", "4711", 0)
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(3)})
+        compare.choose("draft", "machine second")
+        compare.table.topLevelItem(0).child(0).setSelected(True)
+        self.click(compare.give)
+        self.assertIn("Nothing was given. Machine second: its set-up is locked", self.window.notice.words)
 
     def test_what_is_the_same_is_shown_when_it_is_asked_for(self) -> None:
         compare = self.page("Compare").compare
@@ -137,6 +156,37 @@ class SignOff(SessionCase):
 
 
 class OnBench(SessionCase):
+    def compare(self):
+        self.window.open_station(Station.SIGN_OFF)
+        page = self.window.page(Station.SIGN_OFF)
+        page.turn_to("Compare")
+        return page.compare
+
+    def test_single_values_are_sent(self) -> None:
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
+        compare = self.compare()
+        compare.choose("draft", "controller")
+        compare.table.topLevelItem(1).child(0).setSelected(True)
+        self.click(compare.give)
+        dialog = next(w for w in self.app.topLevelWidgets() if isinstance(w, SendDialog) and w.isVisible())
+        self.click(dialog.send_button)
+        until(lambda: not self.desk.busy and self.desk.in_controller[at(Y, "pace.top_speed")] == 900, "the value")
+        self.assertEqual(self.desk.in_controller[at(X, "chain.pitch")], 5)
+        self.assertEqual(self.desk.count().edited, (at(X, "chain.pitch"),))
+
+    def test_what_is_in_force_is_another_side_while_something_waits(self) -> None:
+        rate = at(None, "signals.step_rate")
+        before = self.desk.machine[rate]
+        compare = self.compare()
+        self.assertEqual(compare.second.findData("force"), -1)
+        self.desk.set_values({rate: Fraction(60)})
+        self.again(self.desk.send, lambda: not self.desk.count().edited, "the value to be sent")
+        self.assertEqual((self.desk.in_controller[rate], self.desk.in_force[rate]), (60, before))
+        compare.choose("force", "controller")
+        item = compare.table.topLevelItem(0).child(0)
+        self.assertEqual([item.text(k) for k in (1, 2)], ["120 kHz", "60 kHz"])
+        self.assertFalse(compare.take.isVisible() or compare.give.isVisible())
+
     def test_the_controller_is_a_side(self) -> None:
         self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
         self.window.open_station(Station.SIGN_OFF)

@@ -424,7 +424,7 @@ class Offline(WiringCase):
         self.click(self.page.study.record)
         self.assertFalse(self.page.study.recording)
 
-    def test_a_damaged_file_of_proofs_is_said_and_stays(self) -> None:
+    def test_a_damaged_file_of_proofs_is_said_and_kept_beside(self) -> None:
         self.session.close()
         path = self.root / "machines" / "proofs" / "verge.toml"
         path.parent.mkdir(exist_ok=True)
@@ -432,6 +432,8 @@ class Offline(WiringCase):
         self.open()
         until(lambda: "proofs" in self.window.notice.words, "the sentence")
         self.assertEqual((path.read_text(), self.desk.proofs), ("proof = 3", {}))
+        self.desk.prove(claims(self.desk.machine)[0], True, "seen")
+        self.assertEqual(path.with_name("verge.toml.damaged").read_text(), "proof = 3")
 
     def test_proofs_go_into_the_next_revision(self) -> None:
         self.desk.set_values(wiring())

@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import subprocess
@@ -15,6 +16,7 @@ from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.machinefile import FileRefusal
 from idler.core.proofs import claims, evidence
+from idler.core.sending import Sending
 from idler.core.wire.codec import Place
 from idler.shelf.files import FileTrouble, read_text, write_text
 from idler.shelf.hold import Hold
@@ -221,6 +223,37 @@ class Proofs(ShelfCase):
             with self.subTest(text), self.assertRaisesRegex(IdlerError, "cannot be read"):
                 self.shelf.proofs("verge")
 
+    def test_nothing_is_written_over_what_could_not_be_read(self) -> None:
+        for path, read, write in (
+            (self.root / "machines" / "proofs" / "verge.toml", lambda: self.shelf.proofs("verge"),
+             lambda: self.shelf.save_proofs("verge", self.proofs)),
+            (self.root / "machines" / "passes" / "verge.toml", lambda: self.shelf.passes("verge"),
+             lambda: self.shelf.save_passes("verge", {})),
+            (self.root / "drafts" / "verge.toml", lambda: self.shelf.draft("verge", verge()),
+             lambda: self.shelf.save_draft("verge", verge().with_values({PITCH: Fraction(4)}), verge())),
+            (self.root / "work" / "verge.toml", lambda: self.shelf.work_zeros("verge"),
+             lambda: self.shelf.save_work_zeros("verge", {"X": 1.0})),
+            (self.root / "sending" / "verge.json", lambda: self.shelf.controllers("verge").begun(),
+             lambda: self.shelf.controllers("verge").begin(Sending(7, 0, {}, {}))),
+        ):  # fmt: skip
+            for text, beside in (("[spoilt", ".damaged"), ("[again", ".damaged1")):
+                with self.subTest(path.name, text=text):
+                    path.parent.mkdir(exist_ok=True)
+                    path.write_text(text)
+                    with contextlib.suppress(IdlerError):
+                        read()
+                    write()
+                    self.assertEqual(path.with_name(path.name + beside).read_text(), text)
+                    self.assertNotEqual(path.read_text(), text)
+
+    def test_an_edit_that_fits_no_more_is_kept_beside(self) -> None:
+        path = self.root / "drafts" / "verge.toml"
+        self.shelf.edit_draft("verge", {PITCH: Fraction(4)})
+        path.write_text(path.read_text() + '"Q.chain.pitch" = "3 mm"\n')
+        self.shelf.edit_draft("verge", {PITCH: Fraction(6)})
+        self.assertEqual(self.shelf.draft("verge", verge()), (verge().with_values({PITCH: Fraction(6)}), []))
+        self.assertIn("Q.chain.pitch", path.with_name("verge.toml.damaged").read_text())
+
     def test_a_failing_disk_leaves_the_old_ones(self) -> None:
         self.shelf.save_proofs("verge", self.proofs)
         full = OSError(28, "No space left on device")
@@ -331,9 +364,19 @@ class Holds(ShelfCase):
         left = Hold(self.root)
         self.assertIsNotNone(left.left_since)
         left.release()
+        self.left_by_a_command(process.pid)
         again = Hold(self.root)
         self.assertIsNone(again.left_since)
         again.release()
+
+    def left_by_a_command(self, pid: int) -> None:
+        """A command that comes between leaves the word of it to the window."""
+        (self.root / "lock").write_text(str(pid))
+        os.utime(self.root / "lock", (1000, 1000))
+        for silent in (True, True, False):
+            hold = Hold(self.root, silent=silent)
+            self.assertEqual(hold.left_since, 1000)
+            hold.release()
 
     def test_a_disk_that_takes_nothing(self) -> None:
         """A limit on the size of files stands for a full disk: the system itself refuses every write."""

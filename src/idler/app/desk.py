@@ -350,26 +350,27 @@ class Desk(QObject):
         self.link.hold_terminals(asked)
         self.bus.follow(asked)
 
-    def send_obstacle(self) -> str:
-        """Why nothing can be sent now, or an empty text."""
+    def send_obstacle(self, machine: Machine | None = None) -> str:
+        """Why nothing can be sent now, or an empty text. machine: what is to be sent, where it is not the draft."""
+        machine = machine or self.machine
         if self.holding is None:
             return "No controller is connected."
         if self.lock.closed:
             return self.lock.obstacle
-        if self.machine.shape[1:] != self.holding.shape[1:]:
-            return f"This machine has {self.machine.shape}; the controller has {self.holding.shape}."
+        if machine.shape[1:] != self.holding.shape[1:]:
+            return f"This machine has {machine.shape}; the controller has {self.holding.shape}."
         if self.moving:
             return "The machine is moving. Values are sent only at rest."
-        errors = [item for item in self.findings() if item.holds_back]
+        errors = [item for item in findings(machine, self._seen) if item.holds_back]
         return errors[0].text if errors else ""
 
-    def send(self, *, restart: bool = False) -> None:
-        """Sends the draft as a whole; restart: the controller is restarted afterwards, and its values verified."""
-        if (why := self.send_obstacle()) or self.holding is None:
+    def send(self, machine: Machine | None = None, *, restart: bool = False) -> None:
+        """Sends a machine as a whole, or the draft. restart: the controller is restarted afterwards, and verified."""
+        if (why := self.send_obstacle(machine)) or self.holding is None:
             self.told.emit("warn", f"Nothing was sent. {why}")
             return
         try:
-            made = plan(self.machine, self.holding, restart=restart, begun=self.controller.begin)
+            made = plan(machine or self.machine, self.holding, restart=restart, begun=self.controller.begin)
         except IdlerError as why:  # a value that does not fit the wire
             self.told.emit("warn", f"Nothing was sent. {why.sentence}")
             return

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 
 from idler.core.changes import Difference, axes_changed, differences
 from idler.core.errors import IdlerError
+from idler.core.machine import Machine
 from idler.core.stations import Station
 from idler.core.table import MACHINE
 
@@ -91,22 +92,23 @@ def change_table(changes: list[Difference]) -> QTreeWidget:
 
 
 class SendDialog(PlainDialog):
-    """What will be sent, before it is."""
+    """What will be sent, before it is. machine: where it is not the draft as a whole."""
 
-    def __init__(self, parent: QWidget, desk: Desk) -> None:
+    def __init__(self, parent: QWidget, desk: Desk, machine: Machine | None = None) -> None:
         super().__init__(parent, "Send to the controller")
         self.resize(560, 420)
-        self._desk = desk
-        changes = differences(desk.in_controller, desk.machine)
+        self._desk, self._machine = desk, machine
+        wanted = machine or desk.machine
+        changes = differences(desk.in_controller, wanted)
         restart = sum(change.address.row.restart for change in changes)
         words = "Each value is written and read back, then all are stored. If one fails, the old values are put back."
         if restart:
             words += f" {restart} of them take effect after a restart of the controller."
-        if other := axes_changed(desk.in_controller, desk.machine):
+        if other := axes_changed(desk.in_controller, wanted):
             words = f"{other} The controller takes them up when it is restarted, and gives no power until then. {words}"
         self.say(words)
         self.column.addWidget(change_table(changes), 1)
-        obstacle = desk.send_obstacle()
+        obstacle = desk.send_obstacle(machine)
         if obstacle:
             self.say(f"This cannot be sent yet. {obstacle}", "warn")
         rests = {station for change in changes for station in change.address.row.rests}
@@ -123,7 +125,7 @@ class SendDialog(PlainDialog):
         self.send_button.clicked.connect(self._send)
 
     def _send(self) -> None:
-        self._desk.send(restart=self.restart.isChecked())
+        self._desk.send(self._machine, restart=self.restart.isChecked())
         self.accept()
 
 

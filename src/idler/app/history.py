@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 
 from idler.core.errors import IdlerError
-from idler.core.machine import Machine
+from idler.core.machine import Address, Machine
+from idler.core.parameter import Value
 from idler.link.events import Identity
 from idler.shelf.shelf import Shelf
 
@@ -48,8 +50,12 @@ class Revisions(QObject):
         return [name for name in self._shelf.names() if name != self._desk.name]
 
     def other(self, name: str) -> Machine:
-        """Another machine as its newest revision holds it. Raises IdlerError."""
-        return self._shelf.load(name).machine
+        """Another machine as it would be opened, with its draft. Raises IdlerError."""
+        return self._shelf.draft(name, self._shelf.load(name).machine)[0]
+
+    def give(self, name: str, values: Mapping[Address, Value]) -> None:
+        """Adds values to the draft of another machine. Raises IdlerError where it is locked, or one does not fit it."""
+        self._shelf.edit_draft(name, values)
 
     def keep(self, note: str) -> Revision:
         """Keeps the draft as a revision. Raises IdlerError where the disk refuses; the draft stays."""

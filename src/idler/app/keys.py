@@ -16,7 +16,7 @@ from PySide6.QtGui import QKeySequence
 
 from idler.core.errors import IdlerError, Refusal
 from idler.core.parameter import AXIS_LETTERS
-from idler.shelf.files import read_text, write_text
+from idler.shelf.files import Careful, read_text, write_text
 
 from .commands import COMMANDS, Command
 
@@ -74,14 +74,14 @@ class Bindings(QObject):
 
     def __init__(self, file: Path) -> None:
         super().__init__()
-        self._file = file
+        self._file, self._careful = file, Careful()
         self._ways = dict(_WAYS)
         self._keys = _usual_keys()
         self.trouble = ""
         if file.exists():
             try:
-                self._ways, self._keys = _read(read_text(file))
-            except (IdlerError, tomllib.TOMLDecodeError, ValueError) as why:
+                self._ways, self._keys = self._careful.read(file, lambda file: _read(read_text(file)))
+            except (IdlerError, ValueError) as why:
                 self.trouble = f"The keys in {file.name} cannot be used ({why}); the usual ones jog."
 
     # -- jogging --------------------------------------------------------------------------------------------------
@@ -137,7 +137,9 @@ class Bindings(QObject):
         others = [f'{name} = "{keys_text(bound)}"' for name, bound in keys.items() if bound != usual[name]]
         if others:
             lines += ["", "# Keys of the menu that are not the usual ones.", "[menu]", *others]
-        write_text(self._file, "\n".join(["# Keys that jog while the keyboard is armed.", *lines, ""]))
+        write_text(
+            self._careful.place(self._file), "\n".join(["# Keys that jog while the keyboard is armed.", *lines, ""])
+        )
 
 
 def _usual_keys() -> dict[str, Keys]:

@@ -110,7 +110,7 @@ class CommandKeysDialog(PlainDialog):
 
     def __init__(self, parent: QWidget, desk: Desk, bindings: Bindings) -> None:
         super().__init__(parent, "Keys of the menu")
-        self.resize(460, 560)
+        self.resize(540, 600)
         self.say(
             "Press a button, then the keys: one of F1 to F12, or a key with Ctrl or Alt. Delete leaves the command "
             "without. What reaches the controller or ends the work is never on a single key, and Esc is STOP."

@@ -75,7 +75,8 @@ class Segments(QWidget):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setProperty("role", "segment")
-            button.setMinimumWidth(button.sizeHint().width() + 20 * apart)
+            if apart:
+                button.setMinimumWidth(button.sizeHint().width() + 20)
             self._group.addButton(button, place)
             self._stack.addWidget(page)
             self.buttons[name] = button

@@ -21,6 +21,7 @@ from idler.core.registers import read as read_registers
 from idler.core.stations import Station
 from idler.shelf import settings
 from idler.shelf.examples import examples
+from idler.shelf.files import Careful
 from idler.shelf.hold import Hold
 from idler.shelf.settings import Settings
 from idler.shelf.shelf import Shelf
@@ -75,7 +76,7 @@ class Session(QObject):
         """rig: the one that “Start the bench” starts."""
         super().__init__()
         self._root, self._pace, self._rig = root, pace, rig
-        self._hold = Hold(root)
+        self._hold, self._careful = Hold(root), Careful()
         self._log = Log(root)
         self._log.open()
         try:
@@ -95,7 +96,7 @@ class Session(QObject):
 
     def _read_settings(self) -> tuple[Settings, str]:
         try:
-            return settings.read(self._root / SETTINGS), ""
+            return self._careful.read(self._root / SETTINGS, settings.read), ""
         except IdlerError as why:
             return Settings(), why.sentence
 
@@ -135,7 +136,7 @@ class Session(QObject):
         if new != self._settings:
             self._settings = new
             try:
-                settings.write(self._root / SETTINGS, new)
+                settings.write(self._careful.place(self._root / SETTINGS), new)
             except IdlerError as why:
                 self.desk.told.emit("warn", f"The settings are not kept. {why.sentence}")
 

@@ -167,6 +167,7 @@ class Window(QMainWindow):
         made.opened.connect(self.open_station)
         made.keep.connect(self.open_keep)
         made.incidents.connect(self.open_incident)
+        made.compare.send.connect(lambda machine: self.open_dialog(SendDialog(self, self.desk, machine)))
         return made
 
     def _compare(self, side: str) -> None:

@@ -47,9 +47,9 @@ def hold(shelf: Shelf) -> None:
     from idler.core.errors import IdlerError
     from idler.shelf.hold import Hold
 
-    taken = Hold(shelf.root)
+    taken = Hold(shelf.root, silent=True)  # the window is where the log and what was left can be looked at
     atexit.register(taken.release)
     if taken.why_read_only:
         raise IdlerError(taken.why_read_only)
-    if taken.left_since is not None:
-        shelf.recover(time.time())
+    if taken.left_since is not None and shelf.recover(time.time()):
+        click.echo("idler: what was being kept when Idler ended badly is a revision now.", err=True)

@@ -14,34 +14,26 @@ from idler.core.errors import IdlerError
 from idler.core.sending import Sending
 from idler.core.wire.codec import Place, Raw
 
-from .files import FileTrouble, read_text, removed, write_text
+from .files import Careful, FileTrouble, read_text, removed, write_text
 
 
 class Controllers:
     """Of one machine of the shelf. Every write is on the disk when it returns. Raises FileTrouble."""
 
-    def __init__(self, journal: Path, heard: Path, name: str) -> None:
-        self._journal, self._heard, self._name = journal, heard, name
+    def __init__(self, journal: Path, heard: Path, name: str, careful: Careful) -> None:
+        self._journal, self._heard, self._name, self._careful = journal, heard, name, careful
 
     def begin(self, sending: Sending) -> None:
         """Before the first value of a send is written."""
         kept = {"serial": sending.serial, "when": sending.when, "old": _text(sending.old), "new": _text(sending.new)}
-        write_text(self._journal, json.dumps(kept, indent=1))
+        write_text(self._careful.place(self._journal), json.dumps(kept, indent=1))
 
     def begun(self) -> Sending | None:
         """The send that nobody has seen the end of. Raises IdlerError where the journal cannot be read."""
-        if not self._journal.exists():
-            return None
-        try:
-            kept = json.loads(read_text(self._journal))
-            return Sending(int(kept["serial"]), float(kept["when"]), _raws(kept["old"]), _raws(kept["new"]))
-        except (ValueError, KeyError, TypeError, AttributeError) as why:
-            raise IdlerError(
-                f"The journal {self._journal} of a send cannot be read ({why}). Compare with the controller."
-            ) from None
+        return self._careful.read(self._journal, _journal) if self._journal.exists() else None
 
     def ended(self) -> None:
-        removed(self._journal)
+        removed(self._careful.place(self._journal))
 
     def heard(self, serial: int) -> dict[Place, Raw] | None:
         """What a controller held when it was last heard; None where it never was, or where that cannot be read."""
@@ -53,6 +45,14 @@ class Controllers:
 
     def hear(self, serial: int, raws: Mapping[Place, Raw]) -> None:
         write_text(self._heard / f"{self._name}-{serial}.json", json.dumps(_text(raws), indent=0))
+
+
+def _journal(path: Path) -> Sending:
+    try:
+        kept = json.loads(read_text(path))
+        return Sending(int(kept["serial"]), float(kept["when"]), _raws(kept["old"]), _raws(kept["new"]))
+    except (ValueError, KeyError, TypeError, AttributeError) as why:
+        raise IdlerError(f"The journal {path} of a send cannot be read ({why}). Compare with the controller.") from None
 
 
 def _text(raws: Mapping[Place, Raw]) -> dict[str, Raw]:

@@ -27,7 +27,7 @@ def read(path: Path) -> dict[str, Evidence]:
         }  # fmt: skip
     except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError, AttributeError) as why:
         raise IdlerError(
-            f"The proofs in {path} cannot be read ({why}). The file stays as it is; prove again."
+            f"The proofs in {path} cannot be read ({why}). The file is kept beside; prove again."
         ) from None
 
 

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
 
 from idler.core.errors import IdlerError
 from idler.core.machinefile import LONGEST_FILE
 
+T = TypeVar("T")
 ARCHIVE = "archive"  # folder of the machines that were taken off the shelf
 
 
@@ -59,6 +62,33 @@ def moved(old: Path, new: Path) -> None:
             os.replace(old, new)
     except OSError as why:
         raise FileTrouble(f"{old}: cannot be moved ({(why.strerror or str(why)).lower()}).") from None
+
+
+class Careful:
+    """Remembers which files could not be read: each is put aside before another is written in its place."""
+
+    def __init__(self) -> None:
+        self._unread: set[Path] = set()
+
+    def read(self, path: Path, read: Callable[[Path], T]) -> T:
+        """What a file holds. Raises what `read` raises."""
+        try:
+            return read(path)
+        except (IdlerError, ValueError):
+            self.spoilt(path)
+            raise
+
+    def spoilt(self, path: Path) -> None:
+        """It could not be read."""
+        self._unread.add(path)
+
+    def place(self, path: Path) -> Path:
+        """The same path, free to be written. Raises FileTrouble."""
+        if path in self._unread:
+            names = (path.with_name(f"{path.name}.damaged{k or ''}") for k in range(1000))
+            moved(path, next(name for name in names if not name.exists()))
+            self._unread.discard(path)
+        return path
 
 
 def removed(path: Path) -> None:

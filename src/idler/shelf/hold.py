@@ -22,9 +22,11 @@ class Hold:
 
     why_read_only: a sentence where the disk takes nothing; then nothing is held, for nothing can be changed.
     left_since: seconds since 1970 at which the last holder began, where it ended without letting go; else None.
+    silent: this holder tells nobody of that, and leaves it to the next one.
     """
 
-    def __init__(self, root: Path) -> None:
+    def __init__(self, root: Path, *, silent: bool = False) -> None:
+        self._silent = silent
         self.why_read_only = ""
         self.left_since: float | None = None
         self._descriptor: int | None = None
@@ -65,5 +67,8 @@ class Hold:
         if self._descriptor is not None:
             with contextlib.suppress(OSError):
                 os.ftruncate(self._descriptor, 0)
+                if self._silent and self.left_since is not None:
+                    os.pwrite(self._descriptor, b"-", 0)
+                    os.utime(self._descriptor, (self.left_since, self.left_since))
             os.close(self._descriptor)
             self._descriptor = None

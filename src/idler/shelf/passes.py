@@ -29,7 +29,7 @@ def read(path: Path) -> dict[str, list[Pass]]:
             for axis, listed in axes.items()
         }
     except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError, AttributeError) as why:
-        raise IdlerError(f"The passes in {path} cannot be read ({why}). The file stays as it is.") from None
+        raise IdlerError(f"The passes in {path} cannot be read ({why}). The file is kept beside.") from None
 
 
 def write(path: Path, passes: Mapping[str, Sequence[Pass]]) -> None:

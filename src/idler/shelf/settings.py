@@ -35,7 +35,7 @@ class Settings:
 
 
 def read(path: Path) -> Settings:
-    """The usual ones where there is no file. Raises IdlerError where it cannot be understood; the file stays as it is."""
+    """The usual ones where there is no file. Raises IdlerError where it cannot be understood."""
     if not path.exists():
         return Settings()
     try:

@@ -29,7 +29,7 @@ from . import evidence, startup, work
 from . import passes as measured
 from . import pin as pins
 from .controllers import Controllers
-from .files import ARCHIVE, moved, read_text, removed, write_text
+from .files import ARCHIVE, Careful, moved, read_text, removed, write_text
 from .incidents import IncidentFolder
 
 if TYPE_CHECKING:
@@ -63,6 +63,7 @@ class Shelf:
         self.root = root
         self._machines = root / "machines"
         self._history: History | None = None
+        self._careful = Careful()
 
     @property
     def history(self) -> History:
@@ -192,48 +193,48 @@ class Shelf:
 
     def proofs(self, name: str) -> dict[str, Evidence]:
         """The newest proof of each claim. Raises IdlerError where the file cannot be read."""
-        return evidence.read(self._machines / "proofs" / f"{name}.toml")
+        return self._careful.read(self._machines / "proofs" / f"{name}.toml", evidence.read)
 
     def save_proofs(self, name: str, proofs: Mapping[str, Evidence]) -> None:
         """On the disk when this returns; the next revision takes them with it."""
-        evidence.write(self._machines / "proofs" / f"{name}.toml", proofs)
+        evidence.write(self._careful.place(self._machines / "proofs" / f"{name}.toml"), proofs)
 
     def passes(self, name: str) -> dict[str, list[Pass]]:
         """Measured passes by axis. Raises IdlerError where the file cannot be read."""
-        return measured.read(self._machines / "passes" / f"{name}.toml")
+        return self._careful.read(self._machines / "passes" / f"{name}.toml", measured.read)
 
     def save_passes(self, name: str, kept: Mapping[str, Sequence[Pass]]) -> None:
         """On the disk when this returns; the next revision takes them with it."""
-        measured.write(self._machines / "passes" / f"{name}.toml", kept)
+        measured.write(self._careful.place(self._machines / "passes" / f"{name}.toml"), kept)
 
     def work_zeros(self, name: str) -> dict[str, float]:
         """Work zeros by axis, in machine coordinates. Raises IdlerError where the file cannot be read."""
-        return work.read(self._beside("work", name))
+        return self._careful.read(self._beside("work", name), work.read)
 
     def save_work_zeros(self, name: str, zeros: Mapping[str, float]) -> None:
         """On the disk when this returns."""
-        work.write(self._beside("work", name), zeros)
+        work.write(self._careful.place(self._beside("work", name)), zeros)
 
     def drive(self, name: str) -> Registers:
         """The description of a machine's spindle drive; a blank one where none is kept. Raises IdlerError."""
         path = self._beside("drives", name)
-        return registers.read(read_text(path)) if path.exists() else Registers()
+        return self._careful.read(path, lambda path: registers.read(read_text(path))) if path.exists() else Registers()
 
     def save_drive(self, name: str, found: Registers) -> None:
         """On the disk when this returns."""
-        write_text(self._beside("drives", name), registers.write(found))
+        write_text(self._careful.place(self._beside("drives", name)), registers.write(found))
 
     def startup(self, name: str, machine: Machine) -> dict[Address, Value]:
         """The values that the controller is given at each connect. Raises IdlerError."""
-        return startup.read(self._beside("startup", name), machine)
+        return self._careful.read(self._beside("startup", name), lambda path: startup.read(path, machine))
 
     def save_startup(self, name: str, machine: Machine, values: Mapping[Address, Value]) -> None:
         """On the disk when this returns."""
-        startup.write(self._beside("startup", name), machine, values)
+        startup.write(self._careful.place(self._beside("startup", name)), machine, values)
 
     def controllers(self, name: str) -> Controllers:
         """What is known of the controllers of a machine, and of sends to them."""
-        return Controllers(self._beside("sending", name), self.root / "heard", name)
+        return Controllers(self._beside("sending", name), self.root / "heard", name, self._careful)
 
     def incidents(self, name: str) -> IncidentFolder:
         return IncidentFolder(self._beside("incidents", name))
@@ -267,7 +268,14 @@ class Shelf:
             document.add("inputs", machine.inputs)
             document.add("outputs", machine.outputs)
         document.add("edits", table)
-        write_text(path, tomlkit.dumps(document))
+        write_text(self._careful.place(path), tomlkit.dumps(document))
+
+    def edit_draft(self, name: str, values: Mapping[Address, Value]) -> None:
+        """Adds edits to the draft of a machine that is not open. Raises IdlerError where it is locked or cannot be read."""
+        self.require_unlocked(name)
+        base = self.load(name).machine
+        machine, _ = self.draft(name, base)
+        self.save_draft(name, machine.with_values(values), base)
 
     def draft(self, name: str, base: Machine) -> tuple[Machine, list[str]]:
         """A machine with its edits, and a sentence for each that can no longer be taken."""
@@ -281,7 +289,8 @@ class Shelf:
             machine = Machine(tuple(str(axes)), {}, *counts) if axes else Machine(base.names, base.changed, *counts)
             edits = dict(kept.get("edits", {}))
         except (tomllib.TOMLDecodeError, Refusal, TypeError, ValueError) as why:
-            return base, [f"The draft {path} cannot be read: {why}. The revision is shown; the file stays as it is."]
+            self._careful.spoilt(path)
+            return base, [f"The draft {path} cannot be read: {why}. The revision is shown; the file is kept beside."]
         found: dict[Address, Value] = {}
         lost: list[str] = []
         kinds = {key: text for key, text in edits.items() if key.endswith(".axis.kind")}
@@ -295,4 +304,6 @@ class Shelf:
                 found[address] = address.row.read(str(text), rotary=rotary, part=machine.part(address))
             except Refusal as why:
                 lost.append(f"An edit of the draft cannot be taken. {why.sentence}")
+        if lost:
+            self._careful.spoilt(path)
         return machine.with_values(found), lost

@@ -18,7 +18,7 @@ def read(path: Path) -> dict[str, float]:
     try:
         return {str(axis): float(at) for axis, at in tomllib.loads(read_text(path)).get("work", {}).items()}
     except (tomllib.TOMLDecodeError, TypeError, ValueError, AttributeError) as why:
-        raise IdlerError(f"The work zeros in {path} cannot be read ({why}). The file stays as it is.") from None
+        raise IdlerError(f"The work zeros in {path} cannot be read ({why}). The file is kept beside.") from None
 
 
 def write(path: Path, zeros: Mapping[str, float]) -> None:

@@ -39,11 +39,11 @@ class Plot:
         left, right = self.x
         step = nice_step(right - left, parts[0])
         for k in range(ceil(left / step - 1e-6), floor(right / step + 1e-6) + 1):
-            place = self.at(k * step, self.y[0])
+            words = _short(k * step)
+            furthest = p.device().width() - p.fontMetrics().horizontalAdvance(words) / 2 - 1  # seen to its end
+            middle = min(self.at(k * step, self.y[0]).x(), furthest)
             p.setPen(theme.color("soft"))
-            p.drawText(
-                QRectF(place.x() - 34, box.bottom() + 3, 68, 14), Qt.AlignmentFlag.AlignHCenter, _short(k * step)
-            )
+            p.drawText(QRectF(middle - 34, box.bottom() + 3, 68, 14), Qt.AlignmentFlag.AlignHCenter, words)
         p.drawText(QRectF(box.left(), box.bottom() - 16, box.width() - 5, 14), Qt.AlignmentFlag.AlignRight, across)
         low, high = self.y
         step = nice_step(high - low, parts[1])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -26,12 +26,18 @@ from ...desk import Desk
 from ...parts import label
 
 DRAFT, CONTROLLER, IN_FORCE, HEARD = "draft", "controller", "force", "heard"
+MACHINE = "machine "
 MOST_REVISIONS, MOST_PROOFS = 30, 4
 COLUMN = 116  # wide; a longer value is whole in its tip
 
 
 class ComparePage(QWidget):
-    """The first side is the draft unless something else is chosen; values are taken only into the draft."""
+    """The first side is the draft unless something else is chosen.
+
+    Values go from any side into the draft, and from the draft into the controller or into the draft of another machine.
+    """
+
+    send = Signal(object)  # a Machine: what the controller holds, with the values that were chosen
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -71,8 +77,11 @@ class ComparePage(QWidget):
         self.take = QPushButton()
         self.take.setProperty("role", "main")
         self.take.clicked.connect(self._take)
+        self.give = QPushButton()
+        self.give.clicked.connect(self._give)
         below.addWidget(self.everything)
         below.addStretch(1)
+        below.addWidget(self.give)
         below.addWidget(self.take)
         column.addLayout(below)
 
@@ -95,7 +104,7 @@ class ComparePage(QWidget):
                 f"{name}, {day}: {revision.note[:40]}", lambda revision=revision: desk.history.at(revision),
             )  # fmt: skip
         for name in desk.history.others():
-            found[f"machine {name}"] = (f"machine {name}", lambda name=name: desk.history.other(name))
+            found[f"{MACHINE}{name}"] = (f"machine {name}, with its draft", lambda name=name: desk.history.other(name))
         return found
 
     def refresh(self) -> None:
@@ -170,6 +179,39 @@ class ComparePage(QWidget):
         self.take.setVisible(into)
         self.take.setEnabled(bool(chosen))
         self.take.setText(f"Take {chosen} into the draft" if chosen else "Choose values to take")
+        other = self._other()
+        self.give.setVisible(into and bool(chosen) and (other == CONTROLLER or other.startswith(MACHINE)))
+        self.give.setText(
+            f"Send {chosen} to the controller…" if other == CONTROLLER else f"Put {chosen} into its draft"
+        )
+
+    def _other(self) -> str:
+        """The side that is not the draft."""
+        first, second = self.first.currentData() or "", self.second.currentData() or ""
+        return second if first == DRAFT else first
+
+    def _give(self) -> None:
+        """From the draft to the other side: into the controller as a send of its own, or into another machine's draft."""
+        if self._machines is None:
+            return
+        draft_first = self.first.currentData() == DRAFT
+        theirs = self._machines[1 if draft_first else 0]
+        values = taken_over(theirs, self._desk.machine, self._chosen(), from_first=draft_first)
+        if not values:
+            self._desk.told.emit("warn", "Nothing was given: the other side has no such parts, or says these itself.")
+        elif (other := self._other()) == CONTROLLER:
+            self.send.emit(theirs.with_values(values))
+        else:
+            name = other.removeprefix(MACHINE)
+            try:
+                self._desk.history.give(name, values)
+            except IdlerError as why:
+                self._desk.told.emit("warn", f"Nothing was given. {why.sentence}")
+                return
+            self._desk.told.emit(
+                "plain", f"{len(values)} put into the draft of {name}; it shows them when it is opened."
+            )
+            self._compare()
 
     def _take(self) -> None:
         if self._machines is None:
