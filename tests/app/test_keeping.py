@@ -164,6 +164,9 @@ class Wire(SessionCase):
         window.value.setText("7 mm")
         self.click(window.write_button)
         until(lambda: "= 7 mm" in window.answer.text(), "the value")
+        window.object.setText("200B:01")
+        self.click(window.read_button)
+        self.assertIn("is read as a block", window.answer.text())
         for text, words in (("60", "four hexadecimal"), ("7FFF:01", "no such object")):
             window.object.setText(text)
             self.click(window.write_button)

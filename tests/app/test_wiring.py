@@ -394,7 +394,7 @@ class Incidents(WiringCase):
         for slot in range(4):
             self.desk.link.home_here(slot)
         until(lambda: all(axis.homed for axis in self.desk.link.axes), "home")
-        until(lambda: self.desk._homed == (True,) * 4, "the picture to have seen it")
+        until(lambda: self.desk.hearing._homed == (True,) * 4, "the picture to have seen it")
         self.bench.hands.ask(do="jam", axis="Z")
         self.desk.link.jog_step(2, -20, 900)
         until(self.window.incident.isVisible, "the strip")

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from idler.core.sending import labels
 from idler.core.wire.objects import entries
-from idler.core.wire.words import Known, Sort, said
+from idler.core.wire.words import Known, Reader, Sort, said
 from tests.support import verge
 
 KNOWN = Known(5, ("X", "Y", "Z", "A"), labels(verge()), {entry.place: entry for entry in entries(verge().shape)})
@@ -38,6 +38,32 @@ class Frames(unittest.TestCase):
         ):
             with self.subTest(words):
                 self.assertEqual(self.words(identifier, data), words)
+
+    def test_a_block_is_followed_from_its_begin_to_its_end(self) -> None:
+        reader, name = Reader(KNOWN), "200Bh:01"
+        for identifier, data, words in (
+            (0x605, "A4 0B 20 01 02 00 00 00", f"read {name} as a block"),
+            (0x585, "C6 0B 20 01 11 00 00 00", f"{name} is there as a block, 17 bytes"),
+            (0x605, "A3 00 00 00 00 00 00 00", f"{name} may come"),
+            (0x585, "01 43 01 41 07 40 4B 4C", f"part 1 of {name}"),
+            (0x705, "05", "the controller is alive"),
+            (0x585, "02 43 01 41 07 40 4B 4C", f"part 2 of {name}"),
+            (0x605, "A2 01 02 00 00 00 00 00", f"1 part of {name} acknowledged"),
+            (0x585, "01 43 01 41 07 40 4B 4C", f"part 2 of {name}"),
+            (0x585, "82 43 01 41 00 00 00 00", f"part 3 of {name}, the last"),
+            (0x605, "A2 02 02 00 00 00 00 00", f"3 parts of {name} acknowledged"),
+            (0x585, "D1 34 12 00 00 00 00 00", f"{name} ends, checksum 1234h"),
+            (0x605, "A1 00 00 00 00 00 00 00", f"{name} is whole"),
+            (0x585, "43 01 41 07 40 4B 4C 00", "4101h:07 Y pitch of the screw: 5 mm"),
+        ):
+            with self.subTest(data):
+                self.assertEqual(reader.said(identifier, bytes.fromhex(data)).words, words)
+
+    @given(st.lists(st.tuples(st.sampled_from([0x605, 0x585]), st.binary(max_size=8)), max_size=8))
+    def test_no_order_of_frames_is_too_strange(self, frames: list[tuple[int, bytes]]) -> None:
+        reader = Reader(KNOWN)
+        for identifier, data in frames:
+            self.assertTrue(reader.said(identifier, data).words)
 
     def test_process_data(self) -> None:
         status = struct.pack("<Hi", 0x4127, -15_000).hex()

@@ -9,14 +9,13 @@ import time
 from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoStack
 
 from idler.core import standing
 from idler.core.entry import read_field
 from idler.core.errors import IdlerError, Refusal
 from idler.core.findings import Finding, findings
-from idler.core.incident import Incident
 from idler.core.interlocks import Rung, ladder, obstacle_of
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Scope, Value
@@ -34,6 +33,7 @@ from idler.shelf.shelf import Shelf
 
 from .controllerside import ControllerSide
 from .edits import Edit, Reshape
+from .hearing import Hearing
 from .history import Revisions
 from .incidents import Incidents
 from .lock import SetupLock
@@ -63,7 +63,6 @@ class Desk(QObject):
     done = Signal(str)  # what was asked for of the link, and is done
     failed = Signal(str)  # what could not be done; the sentence was told
     stopped = Signal(object)  # Incident: something stopped the machine
-    _event = Signal(object)
 
     def __init__(self, shelf: Shelf, name: str) -> None:
         super().__init__()
@@ -75,17 +74,16 @@ class Desk(QObject):
         self.identity: events.Identity | None = None
         self.focus: Address | None = None
         self.undo_stack = QUndoStack(self)
-        self._event.connect(self._take_event, Qt.ConnectionType.QueuedConnection)
-        self.link = Link(self._event.emit)
+        self.hearing = Hearing(self)
+        self.link = Link(self.hearing.heard.emit)
         self.busy = ""
-        self._held: Machine | None = None
+        self.held_machine: Machine | None = None
         self._in_force: Machine | None = None
         self.bench_hands: Hands | None = None  # of a bench that this session uses: instruments can be read with a click
         self.power_asked = 0  # how often, so that power that comes unasked is seen
         self._counted: tuple[tuple[Machine, Holding | None, Machine], Count] | None = None
         self.proofs: dict[str, Evidence] = {}
         self._seen: dict[int, int] = {}
-        self._homed: tuple[bool, ...] = ()
         self.passes: dict[str, list[Pass]] = {}
         troubles: list[str] = []
         try:
@@ -197,7 +195,7 @@ class Desk(QObject):
     @property
     def in_controller(self) -> Machine:
         """What the controller holds as a machine; where there is none, the newest revision."""
-        return self._held if self._held is not None else self.base
+        return self.held_machine if self.held_machine is not None else self.base
 
     @property
     def in_force(self) -> Machine:
@@ -378,8 +376,8 @@ class Desk(QObject):
 
     def take_over_controller(self) -> None:
         """Takes every value that the controller holds into the draft, as one step of undo."""
-        if self._held is not None:
-            self.take_machine(self._held, "values of the controller")
+        if self.held_machine is not None:
+            self.take_machine(self.held_machine, "values of the controller")
 
     def take_obstacle(self, other: Machine) -> str:
         """Why the values of another machine cannot be taken into the draft, or an empty text."""
@@ -394,97 +392,15 @@ class Desk(QObject):
         else:
             self.set_values({address: other[address] for address in other.differences(self.machine)}, words)
 
-    def _take_event(self, event: events.Event) -> None:
-        if self.signalsBlocked():
-            return  # closed: nobody is told any more
-        match event:
-            case events.Connected(identity, holding, by_itself):
-                self.identity = identity
-                self._hold(holding)
-                if self._held is not None:
-                    self.history.keep_found(identity, self._held)
-                self.controller.start_up(holding)
-                again = " again; its values were read anew" if by_itself else ""
-                self.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
-                self.controller.judge(holding, first=True)
-            case events.Disconnected(why):
-                self._hold(None)
-                self.identity = None
-                self.controller.gone()
-                self.bus.follow(events.Asked())
-                if why:
-                    self.told.emit("fault", f"Link lost. {why} Your edits are still here.")
-            case events.Restarted():
-                self.told.emit("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
-            case events.Failed(what, why):
-                self.told.emit("warn", why)
-                self.failed.emit(what)
-                if what == "send" and self.link.connected:
-                    self.link.read_all()  # only what it holds now says what has become of the send
-            case events.Read():
-                self.read.emit(event)
-                return
-            case events.Flight(data):
-                self.incidents.take(data)
-                return
-            case events.Speeds():
-                self.speeds.emit(event)
-                return
-            case events.Done(what, holding):
-                if holding is not None:
-                    self._hold(holding)
-                    self.controller.judge(holding, first=False)
-                self._say_done(what)
-                self.done.emit(what)
-                if what == "try":
-                    return
-            case events.Progress(what):
-                self.busy = what
-                self.progressed.emit(event)
-            case events.Emergency():
-                self._take_emergency(event)
-        if not isinstance(event, events.Progress):
-            self.busy = ""
-            self.progressed.emit(None)
-            self.held.emit()
-
-    def _say_done(self, what: str) -> None:
-        if what == "send":
-            waiting = len(self.count().waiting)
-            tail = f" {waiting} values wait for a restart." if waiting else " What was sent is in force."
-            if self.count().axes is Standing.WAITING:
-                tail = " The axes are others: restart the controller at the Link station; it gives no power until then."
-            self.told.emit("plain", f"Sent, read back and stored.{tail}")
-        elif what == "factory":
-            self.told.emit(
-                "plain", "The controller holds its factory values, and has stored them. Your draft is as it was."
-            )
-        elif what == "restart":
-            self.told.emit("plain", "The controller is back; its values were read anew. Home is no longer known.")
-
-    def note_homed(self) -> None:
-        """Remembers which axes were homed, so that an incident can say what it lost. Called at the picture's pace."""
-        axes = self.link.axes
-        if any(axis.homed for axis in axes) and not any(axis.state is State.FAULT for axis in axes):
-            self._homed = tuple(axis.homed for axis in axes)
-
-    def _take_emergency(self, event: events.Emergency) -> None:
-        if event.code == 0:
-            self.told.emit("found", "The controller reports that the fault is gone. Power the drives to go on.")
-            return
-        homed = tuple(name for name, was in zip(self.machine.names, self._homed, strict=False) if was)
-        incident = Incident(event.code, event.axis, event.input, homed)
-        self.incidents.stopped(incident)
-        self.stopped.emit(incident)
-
-    def _hold(self, holding: Holding | None) -> None:
+    def hold(self, holding: Holding | None) -> None:
+        """What the controller holds, as it was read just now; None where there is none any more."""
         self.holding = holding
-        self._held = self._in_force = None
+        self.held_machine = self._in_force = None
         if holding is not None:
             try:
-                self._held = machine_from(holding.raws, holding.shape)
+                self.held_machine = machine_from(holding.raws, holding.shape)
                 self._in_force = machine_from({**holding.raws, **holding.old}, holding.shape)
-                self._take_facts(self._held)
+                self._take_facts(self.held_machine)
             except Refusal as why:
                 self.told.emit("warn", f"The controller holds something that Idler does not know. {why.sentence}")
 

@@ -227,6 +227,7 @@ QLineEdit:focus, QPlainTextEdit:focus { border: 2px solid @petrol; }
 QPlainTextEdit, QListWidget, QTreeWidget { background: @panel; border: 1px solid @line; border-radius: 4px; }
 QHeaderView::section { background: @paper; border: none; border-bottom: 1px solid @line; padding: 4px; color: @soft; }
 QListWidget::item { padding: 5px; }
+QTreeWidget::item { padding: 2px 4px; }
 QListWidget::item:selected, QTreeWidget::item:selected { background: @pale_petrol; color: @ink; }
 QCheckBox { spacing: 8px; }
 QMenu { background: @panel; border: 1px solid @soft; padding: 4px; }

@@ -366,7 +366,7 @@ class Window(QMainWindow):
         self.rails.show_motion()
         self.header.show_motion()
         self.incident.show_motion()
-        self.desk.note_homed()
+        self.desk.hearing.note_homed()
         page.show_motion()
 
     def changeEvent(self, event: QEvent) -> None:

@@ -23,10 +23,11 @@ from PySide6.QtWidgets import (
 
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine, Shape
+from idler.core.parameter import WireType
 from idler.core.sending import labels
 from idler.core.wire.codec import Place, decode, encode
 from idler.core.wire.objects import Entry, entries
-from idler.core.wire.words import Known, Said, Sort, said
+from idler.core.wire.words import Known, Reader, Said, Sort
 from idler.link.events import Read
 from idler.link.wire import Capture, Frame, write_capture
 
@@ -96,7 +97,7 @@ class WireWindow(QDialog):
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent)
         self.setWindowTitle("On the wire")
-        self.resize(860, 560)
+        self.resize(980, 600)
         self._desk = desk
         self._all: list[tuple[Frame, Said]] = []
         self._last = 0
@@ -104,6 +105,7 @@ class WireWindow(QDialog):
         self._learnt: tuple[int, Shape] | None = None
         self._entries: dict[Place, Entry] = {}
         self._known = Known(0, (), {}, {})
+        self._reader = Reader(self._known)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 12)
         column.setSpacing(8)
@@ -150,6 +152,7 @@ class WireWindow(QDialog):
         self.save_button.clicked.connect(self._ask_save)
         self.record_button = QPushButton("Record…")
         self.record_button.setToolTip("Every frame from now on, into a file, until it is pressed again.")
+        self.record_button.setMinimumWidth(120)
         self.record_button.clicked.connect(self._ask_record)
         for button in (self.pause, self.save_button, self.record_button):
             row.addWidget(button)
@@ -188,6 +191,7 @@ class WireWindow(QDialog):
         self._entries = {entry.place: entry for entry in entries(holding.shape)}
         names = {place: ", ".join(dict.fromkeys((e.title, e.name))) for place, e in self._entries.items()}
         self._known = Known(identity.node, identity.axes, names | labels(machine), self._entries)
+        self._reader = Reader(self._known)
         self._all, self._last = [], 0
         self.model.show([])
 
@@ -196,7 +200,7 @@ class WireWindow(QDialog):
         if self.pause.isChecked():
             return
         new = self._desk.link.frames.since(self._last)[-SHOWN:]  # older ones are in a recording, not in the list
-        fresh = [(frame, said(frame.identifier, frame.data, self._known)) for frame in new]
+        fresh = [(frame, self._reader.said(frame.identifier, frame.data)) for frame in new]
         if not fresh:
             return
         self._last = fresh[-1][0].number
@@ -309,8 +313,12 @@ class WireWindow(QDialog):
         return place
 
     def read(self) -> None:
-        if (place := self._place()) is not None:
-            self._desk.link.ask_for([place])
+        if (place := self._place()) is None:
+            return
+        if self._entries[place].type is WireType.DOMAIN:
+            self.answer.setText(f"{place} {self._known.labels.get(place, '')} is read as a block, by Idler itself.")
+            return
+        self._desk.link.ask_for([place])
 
     def write(self) -> None:
         """A raw whole number, or for a value of the table what a field would take."""

@@ -92,11 +92,11 @@ class Count:
         elif self.axes is Standing.WAITING:
             parts.append("other axes wait for a restart")
         if self.edited:
-            parts.append(f"{_values(len(self.edited))} edited, not sent")
+            parts.append(f"{values(len(self.edited))} edited, not sent")
         if self.waiting:
-            parts.append(f"{_values(len(self.waiting))} waiting for a restart")
+            parts.append(f"{values(len(self.waiting))} waiting for a restart")
         if self.in_force:
-            parts.append(f"{_values(len(self.in_force))} in force, in no revision")
+            parts.append(f"{values(len(self.in_force))} in force, in no revision")
         return " · ".join(parts) or ("the controller holds every value" if self.known else "no controller is connected")
 
 
@@ -120,7 +120,8 @@ def _axes(machine: Machine, holding: Holding | None) -> Standing:
     return Standing.WAITING if LETTERS in holding.waiting else Standing.SAME
 
 
-def _values(number: int) -> str:
+def values(number: int) -> str:
+    """So many values, in words."""
     return "1 value" if number == 1 else f"{number} values"
 
 

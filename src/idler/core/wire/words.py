@@ -12,9 +12,12 @@ from ..parameter import WireType
 from ..units import figure
 from . import cia402 as c
 from . import terminals as t
+from .blockwords import Blocks
 from .cia301 import ABORTS, SDO_ANSWER, SDO_REQUEST
 from .codec import Place, Raw, decode
 from .objects import Entry
+
+_PART = "part of a block that began earlier"
 
 
 class Sort(Enum):
@@ -44,8 +47,27 @@ class Said:
     words: str
 
 
+class Reader:
+    """Frames in words, in their order: of a long object's parts only the frames before them tell what they are."""
+
+    def __init__(self, known: Known) -> None:
+        self._known = known
+        self._blocks = Blocks(known.labels)
+
+    def said(self, identifier: int, data: bytes) -> Said:
+        """Never raises, as `said`."""
+        if identifier in (SDO_REQUEST + self._known.node, SDO_ANSWER + self._known.node):
+            try:
+                words = self._blocks.words(data, answer=identifier == SDO_ANSWER + self._known.node)
+            except IndexError:
+                words = None
+            if words is not None:
+                return Said(Sort.SDO, words)
+        return said(identifier, data, self._known)
+
+
 def said(identifier: int, data: bytes, known: Known) -> Said:
-    """One frame. Never raises: what is not understood is said to be so."""
+    """One frame by itself. Never raises: what is not understood is said to be so."""
     base, rest = identifier & 0x780, identifier & 0x7F
     try:
         if identifier == 0:
@@ -84,11 +106,9 @@ def _sdo(data: bytes, known: Known, *, answer: bool) -> str:
         code = int.from_bytes(data[4:8], "little")
         return f"{name}: refused, {ABORTS.get(code, f'abort {code:08X}h')}"
     if answer:
-        words = {0: "a segment", 1: "a segment taken", 2: None, 3: f"{name}: taken", 6: "block"}.get(command, "block")
+        words = {0: "a segment", 1: "a segment taken", 2: None, 3: f"{name}: taken"}.get(command, _PART)
         return f"{name}: {_value(place, data, known)}" if words is None else words
-    words = {0: "a segment", 1: f"write {name}", 2: f"read {name}", 3: "next segment", 5: f"block of {name}"}.get(
-        command, "block"
-    )
+    words = {0: "a segment", 1: f"write {name}", 2: f"read {name}", 3: "next segment"}.get(command, _PART)
     return f"{words} = {_value(place, data, known)}" if command == 1 else words
 
 
