@@ -7,6 +7,7 @@ import select
 import tempfile
 import unittest
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from unittest import mock
@@ -16,7 +17,7 @@ from idler.core.wire.cia402 import State
 from idler.core.wire.codec import Place, machine_from
 from idler.link import address, bus, times
 from idler.link.client import Client
-from idler.link.errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
+from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
 from idler.link.link import Link
 from idler.link.sending import plan
@@ -110,15 +111,28 @@ class Connecting(LinkCase):
 
 
 class LateAnswers(BenchCase):
-    def test_an_answer_that_comes_after_its_request_was_given_up_does_no_harm(self) -> None:
+    def client(self, answer: float) -> Client:
         def wait(seconds: float) -> None:
             select.select([client.fileno()], [], [], min(seconds, client.due))
             client.hear()
             client.beat()
 
-        client = Client(address.parse(self.bench.link), wait, times.usual)
+        client = Client(address.parse(self.bench.link), wait, replace(times.usual, answer=answer))
         self.addCleanup(client.abandon)
         client.identify()
+        return client
+
+    def test_a_frame_that_is_lost_in_a_block_is_said_and_the_next_reading_is_whole(self) -> None:
+        client = self.client(answer=0.3)
+        held = client.values()
+        for frames in range(5):  # its begin, its start and each acknowledgement of its segments
+            self.bench.hands.ask(do="fault", kind="deaf", after=frames)
+            with self.subTest(frames), self.assertRaisesRegex(LinkLost, "the controller did not give its values"):
+                client.values()
+            self.assertEqual(client.values(), held)
+
+    def test_an_answer_that_comes_after_its_request_was_given_up_does_no_harm(self) -> None:
+        client = self.client(answer=times.usual.answer)
         where = Place(0x2000, 3)
         for _ in range(3):
             responses = client._remote.sdo.responses

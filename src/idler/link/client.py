@@ -195,11 +195,19 @@ class Client:
 
     def _block(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
         """A long object, read as a block (CiA 301, 7.2.4.3.9). Raises LinkLost where it does not come, or comes spoilt."""
+        lost = LinkLost(f"{self.address}: the controller did not give its {label}.")
+        variable = self._variable(where)
         try:
-            with self._variable(where).open("rb", block_transfer=True) as block:
-                return unpack(block.read())
-        except (SdoAbortedError, SdoCommunicationError, ValueError):
-            raise LinkLost(f"{self.address}: the controller did not give its {label}.") from None
+            with variable.open("rb", block_transfer=True) as block:
+                data = block.read()
+        except (SdoAbortedError, SdoCommunicationError):
+            raise lost from None
+        except AttributeError:  # canopen 2.4 stumbles over a name of its own where the end of a block never comes
+            raise lost from None
+        try:
+            return unpack(data)
+        except ValueError:
+            raise lost from None
 
     def values(self) -> dict[Place, Raw]:
         """Every value that the controller keeps, of the axes that it has in use. Raises like `_block`."""
