@@ -20,6 +20,7 @@ from idler.link.client import Client
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
 from idler.link.link import Link
+from idler.link.objects import Objects
 from idler.link.sending import plan
 from tests.support import Bench, BenchCase, LinkedCase, X, Y, at, verge, wait_for, wired
 
@@ -124,21 +125,21 @@ class LateAnswers(BenchCase):
 
     def test_a_frame_that_is_lost_in_a_block_is_said_and_the_next_reading_is_whole(self) -> None:
         client = self.client(answer=0.3)
-        held = client.values()
+        held = client.objects.values()
         for frames in range(5):  # its begin, its start and each acknowledgement of its segments
             self.bench.hands.ask(do="fault", kind="deaf", after=frames)
             with self.subTest(frames), self.assertRaisesRegex(LinkLost, "the controller did not give its values"):
-                client.values()
-            self.assertEqual(client.values(), held)
+                client.objects.values()
+            self.assertEqual(client.objects.values(), held)
 
     def test_an_answer_that_comes_after_its_request_was_given_up_does_no_harm(self) -> None:
         client = self.client(answer=times.usual.answer)
         where = Place(0x2000, 3)
         for _ in range(3):
-            responses = client._remote.sdo.responses
+            responses = client.objects._remote.sdo.responses
             responses.put(b"\x43\x08\x10\x00late")
-            self.assertEqual(client.read(where), 12)
-            self.assertIs(client._remote.sdo.responses, responses)
+            self.assertEqual(client.objects.read(where), 12)
+            self.assertIs(client.objects._remote.sdo.responses, responses)
 
 
 class Sending(LinkCase):
@@ -213,18 +214,18 @@ class Moving(LinkCase):
         self.assertAlmostEqual(self.step(X, 1), 1, delta=0.004)
 
     def test_stop_in_the_middle_of_a_request_for_motion_wins(self) -> None:
-        real = Client.write
+        real = Objects.write
         for ask in (lambda: self.link.jog_hold(X, 900), lambda: self.link.jog_step(X, 30, 900)):
             stopped = []
 
-            def write(client: Client, where: Place, raw, label: str = "", stopped: list = stopped) -> None:
-                real(client, where, raw, label)
+            def write(objects: Objects, where: Place, raw, label: str = "", stopped: list = stopped) -> None:
+                real(objects, where, raw, label)
                 if "mode of X" in label:
                     self.link.stop()
                     stopped.append(label)
 
             before = self.link.axes[X].position
-            with mock.patch.object(Client, "write", write):
+            with mock.patch.object(Objects, "write", write):
                 ask()
                 wait_for(lambda stopped=stopped: stopped, "the request to be on its way")
                 self.after(self.link.read_all, Done, Failed)  # whatever it would have sent has been sent now

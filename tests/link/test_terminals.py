@@ -133,7 +133,7 @@ class Holding(Linked):
         self.bench.hands.ask(do="mend")
 
     def test_a_frame_that_is_lost_is_said_again(self) -> None:
-        send = Client._send
+        send = Client.send
         lost: list[int] = []
 
         def loses_one(client: Client, identifier: int, data: bytes) -> None:
@@ -146,7 +146,7 @@ class Holding(Linked):
             self.link.hold_terminals(Asked(tried=5))
             self.wait(lambda: self.link.panel.is_energised(4) and self.has(Condition.TRYING), "the coolant")
             lost.clear()
-            with mock.patch.object(Client, "_send", loses_one):
+            with mock.patch.object(Client, "send", loses_one):
                 end()
                 wait_for(lambda: lost and not self.link.panel.is_energised(4), "its end")
 

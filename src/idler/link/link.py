@@ -134,10 +134,10 @@ class Link:
         def work(client: Client) -> None:
             if any(axis.moving for axis in client.axes):
                 raise NotAllowedNow("Factory values are restored only while nothing moves.")
-            client.write(RESTORE, LOAD, "restoring factory values")
+            client.objects.write(RESTORE, LOAD, "restoring factory values")
             self._tell(Progress("restart", 0, 2))
             client.restart()
-            client.write(STORE, SAVE, "storing in the controller")
+            client.objects.write(STORE, SAVE, "storing in the controller")
             self._tell(Progress("restart", 1, 2))
             self._tell(Done("factory", read_all(client)))
 
@@ -149,7 +149,7 @@ class Link:
 
     def ask_for(self, places: Sequence[Place]) -> None:
         """Reads single objects; they come as Read."""
-        self._ask("read", lambda client: self._tell(Read({place: client.read(place) for place in places})))
+        self._ask("read", lambda client: self._tell(Read({place: client.objects.read(place) for place in places})))
 
     def write_object(self, place: Place, raw: Raw) -> None:
         """One object by hand, refused while anything moves; it comes back as Read, as the controller then holds it."""
@@ -157,8 +157,8 @@ class Link:
         def work(client: Client) -> None:
             if any(axis.moving for axis in client.axes):
                 raise NotAllowedNow(f"{place}: nothing is written by hand while something moves.")
-            client.write(place, raw)
-            self._tell(Read({place: client.read(place)}))
+            client.objects.write(place, raw)
+            self._tell(Read({place: client.objects.read(place)}))
 
         self._ask("object", work)
 
@@ -166,7 +166,7 @@ class Link:
         """Writes values that the controller does not store; Done("try") follows."""
 
         def work(client: Client) -> None:
-            client.try_values(values)
+            client.objects.try_values(values)
             self._tell(Done("try"))
 
         self._ask("try", work)
@@ -184,7 +184,7 @@ class Link:
         wanted = self._not_stopped()
 
         def work(client: Client) -> None:
-            client.power(on, wanted)
+            client.drives.power(on, wanted)
             self._tell(Done("power"))
 
         self._ask("power", work)
@@ -202,8 +202,8 @@ class Link:
             if time.monotonic() > self._hold_until or time.monotonic() > asked + self._times.confirm:
                 return  # it waited behind something long, or the finger is gone already
             self._end_hold(client)
-            self._hold = lambda client: client.let_go(slot)
-            client.jog_hold(slot, velocity, wanted)
+            self._hold = lambda client: client.drives.let_go(slot)
+            client.drives.jog_hold(slot, velocity, wanted)
 
         self._hold_until = asked + self._times.confirm
         self._ask("jog", work)
@@ -237,7 +237,7 @@ class Link:
     def jog_step(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> None:
         """A move by a distance in mm (°), at mm/min (°/min). seek: it ends at the next edge of its home switch or mark."""
         wanted = self._not_stopped()
-        self._ask("jog", lambda client: client.jog_step(slot, distance, speed, wanted, seek=seek))
+        self._ask("jog", lambda client: client.drives.jog_step(slot, distance, speed, wanted, seek=seek))
 
     def watch_lag(self, slot: int | None) -> None:
         """Reads the following error of one axis as often as the screen can show it, into `lag`; None ends it."""
@@ -246,7 +246,7 @@ class Link:
 
     def home_here(self, slot: int) -> None:
         def work(client: Client) -> None:
-            client.home_here(slot)
+            client.drives.home_here(slot)
             self._tell(Done("home"))
 
         self._ask("home", work)
@@ -257,7 +257,7 @@ class Link:
 
         def work(client: Client) -> None:
             for slot in slots:
-                client.home(slot, wanted)
+                client.drives.home(slot, wanted)
             self._tell(Done("homing"))
 
         self._ask("homing", work)
@@ -266,7 +266,7 @@ class Link:
         """The home of an axis is not known any more; its soft limits hold no longer."""
 
         def work(client: Client) -> None:
-            client.write(Place(axis_index(FORGET.index, slot), FORGET.sub), 1, "forget home")
+            client.objects.write(Place(axis_index(FORGET.index, slot), FORGET.sub), 1, "forget home")
             self._tell(Done("forget"))
 
         self._ask("forget", work)

@@ -59,12 +59,12 @@ def send(client: Client, made: Plan, progress: Told) -> Holding:
     if any(axis.moving for axis in client.axes):
         raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
     total = 2 * len(made.wanted) + 1 + 2 * made.restart
-    old = {where: client.read(where, _name(made, where)) for where in made.wanted}
+    old = {where: client.objects.read(where, _name(made, where)) for where in made.wanted}
     made.begun(old, made.wanted)
     client.booted = False
     try:
         _write(client, made, lambda done: progress(len(old) + done, total))
-        client.write(STORE, SAVE, "storing in the controller")
+        client.objects.write(STORE, SAVE, "storing in the controller")
         holding = _read_again(client, made, "it was stored")  # one value may have changed another
     except WriteRefused as why:
         raise WriteRefused(f"{why.sentence} {_put_back(client, made, old)}") from None
@@ -83,12 +83,12 @@ def _name(made: Plan, where: Place) -> str:
 def _write(client: Client, made: Plan, progress: Callable[[int], None]) -> None:
     for done, (where, raw) in enumerate(made.wanted.items()):
         progress(done)
-        client.write(where, raw, _name(made, where))
+        client.objects.write(where, raw, _name(made, where))
         _same(client, made, where, raw)
 
 
 def _same(client: Client, made: Plan, where: Place, raw: Raw) -> None:
-    back = client.read(where, _name(made, where))
+    back = client.objects.read(where, _name(made, where))
     if client.booted:
         raise WriteRefused(f"The controller has restarted by itself at {_name(made, where)}.")
     if back != raw:
@@ -116,15 +116,15 @@ def _put_back(client: Client, made: Plan, old: Mapping[Place, Raw]) -> str:
     left = []
     for where, raw in old.items():
         with contextlib.suppress(WriteRefused):
-            if client.read(where) != raw:
-                client.write(where, raw)
-        if client.read(where) != raw:
+            if client.objects.read(where) != raw:
+                client.objects.write(where, raw)
+        if client.objects.read(where) != raw:
             left.append(_name(made, where))
     if left:
         return f"These could not be put back: {', '.join(left)}."
     if unstored(client):
         try:
-            client.write(STORE, SAVE)
+            client.objects.write(STORE, SAVE)
         except WriteRefused as why:
             return f"The controller holds its old values, but could not store them: {why.sentence}"
     return "The controller holds its old values; your edits are still here."

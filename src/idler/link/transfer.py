@@ -18,11 +18,13 @@ def read_all(client: Client, progress: Callable[[int, int], None] = lambda _done
     """Every value of the table and what derives from it, what is in force instead, and how many are not stored."""
     names = labels(Machine.shaped(client.shape))
     progress(0, len(names))
-    held = client.values()
-    raws = {where: held[where] if where in held else client.read(where, label) for where, label in names.items()}
-    return Holding(client.shape, raws, client.in_force(), unstored(client))
+    held = client.objects.values()
+    raws = {
+        where: held[where] if where in held else client.objects.read(where, label) for where, label in names.items()
+    }
+    return Holding(client.shape, raws, client.objects.in_force(), unstored(client))
 
 
 def unstored(client: Client) -> int:
     """How many values are other than those that a restart would bring back."""
-    return int(client.read(UNSTORED, "values not stored"))
+    return int(client.objects.read(UNSTORED, "values not stored"))

@@ -1,0 +1,164 @@
+"""Motion of the axes by CiA 402: power, jogging, homing, stopping, by the process data and objects of one controller."""
+
+from __future__ import annotations
+
+import struct
+import time
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from idler.core.table import axis_index
+from idler.core.wire import cia402 as c
+from idler.core.wire.codec import LETTERS, Place
+
+from .errors import NotAllowedNow, Overtaken
+
+if TYPE_CHECKING:
+    from .client import Client
+
+
+class Drives:
+    """wanted, in what moves: asked just before the first frame of motion; False where STOP came meanwhile."""
+
+    def __init__(self, client: Client) -> None:
+        self._client, self._objects = client, client.objects
+        self._mode: dict[int, int] = {}  # what each axis was told last; unknown after a restart
+        self._speed: dict[int, int] = {}
+        self._endings: dict[int, tuple[int, float]] = {}  # controlword that ends motion, and when it was said first
+
+    def forget(self) -> None:
+        """The controller has started anew: nothing of what it was told holds any more."""
+        self._mode.clear()
+        self._speed.clear()
+        self._endings.clear()
+
+    def insist(self, now: float) -> None:
+        """Says again what ends motion until the controller reports that it has ended: a frame may be lost."""
+        for slot, (word, since) in list(self._endings.items()):
+            axis = self._client.axes[slot]
+            if axis.moving and (word == c.QUICK_STOP or axis.state is c.State.ENABLED):
+                self._control(slot, word)
+            elif now - since > self._client.times.report:
+                del self._endings[slot]
+
+    # -- power ----------------------------------------------------------------------------------------------------
+
+    def power(self, on: bool, wanted: Callable[[], bool] = lambda: True) -> None:
+        """Takes all drives to "operation enabled" or off. Raises NotAllowedNow with the reason that a drive gives."""
+        if on and not wanted():
+            raise Overtaken("STOP came first.")
+        self._endings.clear()
+        if on and LETTERS in self._objects.in_force():
+            raise NotAllowedNow("The controller was given other axes, and waits for a restart. Restart it first.")
+        words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
+        for word in words:
+            for slot in range(len(self._client.names)):
+                self._control(slot, word)
+        deadline = time.monotonic() + self._client.times.power
+        aim = c.State.ENABLED if on else c.State.OFF
+        while any(axis.state is not aim for axis in self._client.axes):
+            if time.monotonic() > deadline or (on and any(axis.stop_pressed for axis in self._client.axes)):
+                raise NotAllowedNow(self._why_not(aim))
+            self._client.wait(0.02)
+
+    def _why_not(self, wanted: c.State) -> str:
+        slot = next(slot for slot, axis in enumerate(self._client.axes) if axis.state is not wanted)
+        axis = self._client.axes[slot]
+        if axis.stop_pressed:
+            return "The drives stay off: the emergency stop is pressed. Release it at the machine, then power the drives again."
+        code = int(self._objects.read(Place(axis_index(c.ERROR_CODE, slot), 0), "error code"))
+        return f"The drive of {self._client.names[slot]} does not follow: {c.fault_text(code)}."
+
+    # -- motion ---------------------------------------------------------------------------------------------------
+
+    def _control(self, slot: int, word: int, velocity: int = 0) -> None:
+        at = c.VELOCITY_PDO + self._client.node + c.AXIS_PDO_STEP * slot
+        self._client.send(at, struct.pack(c.TARGET_FORMAT, word, velocity))
+
+    def stop(self) -> None:
+        """Quick stop of every axis; needs no answer of the controller."""
+        for slot in range(len(self._client.names)):
+            self._control(slot, c.QUICK_STOP)
+            self._endings[slot] = c.QUICK_STOP, time.monotonic()
+
+    def _ready(self, slot: int, mode: int) -> None:
+        state = self._client.axes[slot].state
+        if not state.powered:
+            reason = "the emergency stop is pressed" if self._client.axes[slot].stop_pressed else "the drives are off"
+            raise NotAllowedNow(f"{self._client.names[slot]} cannot move: {reason}. Power the drives first.")
+        if self._mode.get(slot) != mode:
+            self._objects.write(Place(axis_index(c.MODE, slot), 0), mode, f"mode of {self._client.names[slot]}")
+            self._mode[slot] = mode
+
+    def _begin(self, slot: int, wanted: Callable[[], bool]) -> None:
+        """The last look before motion: nothing that takes time comes after it, so STOP cannot slip in between."""
+        if not wanted():
+            raise Overtaken("STOP came first.")
+        self._endings.pop(slot, None)
+        if self._client.axes[slot].state is not c.State.ENABLED:
+            self._control(slot, c.ENABLE)
+
+    def jog_hold(self, slot: int, velocity: float, wanted: Callable[[], bool] = lambda: True) -> None:
+        """Moves at a velocity (mm/min or °/min, signed) until `let_go`. Raises Overtaken where it is not wanted any more."""
+        self._ready(slot, c.MODE_VELOCITY)
+        self._client.expect(self._client.times.hold)
+        self._begin(slot, wanted)
+        self._control(slot, c.ENABLE, c.raw_speed(velocity))
+
+    def let_go(self, slot: int) -> None:
+        """Ends a held jog with the usual deceleration."""
+        if self._mode.get(slot) == c.MODE_VELOCITY and self._client.axes[slot].state is c.State.ENABLED:
+            self._control(slot, c.ENABLE)
+            self._endings[slot] = c.ENABLE, time.monotonic()
+
+    def jog_step(
+        self, slot: int, distance: float, speed: float, wanted: Callable[[], bool] = lambda: True, *, seek: bool = False
+    ) -> None:
+        """Moves by a distance (mm or °, signed) at a speed (mm/min or °/min). Steps asked for while moving add up.
+
+        seek: the move ends at the next edge of the axis's home switch or index mark.
+        Raises Overtaken where it is not wanted any more.
+        """
+        self._ready(slot, c.MODE_POSITION)
+        self._client.expect(self._client.times.motion)
+        raw = c.raw_speed(speed)
+        if self._speed.get(slot) != raw:
+            self._objects.write(
+                Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self._client.names[slot]}"
+            )
+            self._speed[slot] = raw
+        self._begin(slot, wanted)
+        at = c.POSITION_PDO + self._client.node + c.AXIS_PDO_STEP * slot
+        target = c.raw_position(distance)
+        self._client.send(at, struct.pack(c.TARGET_FORMAT, c.ENABLE, target))
+        word = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE | (c.UNTIL_SWITCH if seek else 0)
+        self._client.send(at, struct.pack(c.TARGET_FORMAT, word, target))
+
+    # -- homing ---------------------------------------------------------------------------------------------------
+
+    def home_here(self, slot: int) -> None:
+        """Gives the place where the axis stands its home coordinate (homing method 37 of CiA 402-2).
+
+        The method that it was told is put back afterwards; nothing is stored.
+        """
+        if self._client.axes[slot].moving:
+            raise NotAllowedNow(f"{self._client.names[slot]} is moving; its home can be set only at rest.")
+        method = Place(axis_index(0x6098, slot), 0)
+        told = self._objects.read(method, "homing method")
+        self._objects.write(method, 37, "homing method")
+        try:
+            self.home(slot, lambda: True)
+        finally:
+            self._objects.write(method, told, "homing method")
+
+    def home(self, slot: int, wanted: Callable[[], bool]) -> None:
+        """Begins the homing that the axis was told; how it goes and ends is in its inputs. Raises Overtaken after STOP."""
+        if self._client.axes[slot].moving:
+            raise NotAllowedNow(f"{self._client.names[slot]} is moving; it can be homed only from rest.")
+        self._ready(slot, c.MODE_HOMING)
+        self._client.expect(self._client.times.motion)
+        self._begin(slot, wanted)
+        where = Place(axis_index(c.CONTROL, slot), 0)
+        self._objects.write(where, c.ENABLE, f"controlword of {self._client.names[slot]}")
+        self._objects.write(where, c.ENABLE | c.NEW_SETPOINT, f"controlword of {self._client.names[slot]}")
+        self._objects.write(where, c.ENABLE, f"controlword of {self._client.names[slot]}")
