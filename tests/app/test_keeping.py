@@ -190,7 +190,7 @@ class Wire(SessionCase):
         self.assertLess(begin, 10)
         self.assertGreater(len(written), 30)
         self.assertEqual(written, passed[begin : begin + len(written)])
-        self.assertIn(f"{len(written)} frames are in long.log.", window.answer.text())
+        self.assertIn(f"{len(written)} frames in long.log.", window.answer.text())
 
     def test_a_recording_that_cannot_be_written_ends_with_a_sentence(self) -> None:
         window = self.window.open_wire()

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Qt, Signal
 
 from idler.core.incident import Incident
-from idler.core.standing import Standing, values
+from idler.core.standing import Standing
+from idler.core.units import several
 from idler.core.wire.cia402 import State
 from idler.link import events
 
@@ -92,7 +93,7 @@ class Hearing(QObject):
             count = self._desk.count()
             waiting = len(count.waiting)
             wait = "waits" if waiting == 1 else "wait"
-            tail = f" {values(waiting)} {wait} for a restart." if waiting else " What was sent is in force."
+            tail = f" {several(waiting, 'value')} {wait} for a restart." if waiting else " What was sent is in force."
             if count.axes is Standing.WAITING:
                 tail = " The axes are others: restart the controller at the Link station; it gives no power until then."
             words = f"Sent, read back and stored.{tail}"

@@ -19,6 +19,7 @@ from idler.core.errors import IdlerError
 from idler.core.registers import Registers
 from idler.core.registers import read as read_registers
 from idler.core.stations import Station
+from idler.core.units import several
 from idler.shelf import settings
 from idler.shelf.examples import examples
 from idler.shelf.files import Careful
@@ -153,9 +154,7 @@ class Session(QObject):
     def _offer_log(self, since: float) -> None:
         began = time.strftime("%-d %B, %H:%M", time.localtime(since))
         edits = len(self.desk.machine.differences(self.desk.base))
-        kept = (
-            f"Your draft is here, with {edits} {'edit' if edits == 1 else 'edits'}." if edits else "No edit was open."
-        )
+        kept = f"Your draft is here, with {several(edits, 'edit')}." if edits else "No edit was open."
         words = f"Idler did not end by itself the last time (it began {began}). {kept}"
         offers = self.window.offers
         ways = (("Go on", lambda: offers.withdraw("crash")), ("Show the log", self.show_log),

@@ -25,6 +25,7 @@ from idler.core.errors import IdlerError
 from idler.core.machine import Machine, Shape
 from idler.core.parameter import WireType
 from idler.core.sending import labels
+from idler.core.units import several
 from idler.core.wire.codec import Place, decode, encode
 from idler.core.wire.objects import Entry, entries
 from idler.core.wire.words import Known, Reader, Said, Sort
@@ -249,7 +250,7 @@ class WireWindow(QDialog):
         except OSError as why:
             self._not_written(made.path, why)
             return
-        self.answer.setText(f"{made.count} frames are in {made.path.name}.")
+        self.answer.setText(f"{several(made.count, 'frame')} in {made.path.name}.")
 
     def _keep_recording(self) -> None:
         """Called at least ten times a second: frames wait for it far longer than that."""
@@ -289,7 +290,7 @@ class WireWindow(QDialog):
         except OSError as why:
             self._not_written(path, why)
             return
-        self.answer.setText(f"{len(frames)} frames are in {path.name}.")
+        self.answer.setText(f"{several(len(frames), 'frame')} in {path.name}.")
 
     # -- one object -----------------------------------------------------------------------------------------------
 

@@ -23,6 +23,8 @@ def shelf_list(folder: Path | None, as_json: bool) -> None:
     import json
     import time
 
+    from idler.core.units import several
+
     kept = shelf_in(folder)
     rows = []
     for name in kept.names():
@@ -35,8 +37,9 @@ def shelf_list(folder: Path | None, as_json: bool) -> None:
         return
     for row in rows:
         day = time.strftime("%Y-%m-%d %H:%M", time.localtime(row["when"]))
-        draft = f", {row['edits']} edits in no revision" if row["edits"] else ""
-        click.echo(f"{row['name']}: {row['title']}, axes {row['axes']}, {row['revisions']} revisions{draft}")
+        kept_as = several(row["revisions"], "revision")
+        draft = f", {several(row['edits'], 'edit')} in no revision" if row["edits"] else ""
+        click.echo(f"{row['name']}: {row['title']}, axes {row['axes']}, {kept_as}{draft}")
         click.echo(f"    {day}  {row['newest']}")
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from .units import several
+
 QUADRATURE = 4  # counts for each line: both edges of both tracks
 USUAL_LINES = (
     100, 128, 180, 200, 250, 256, 300, 360, 400, 500, 512, 600, 720, 900, 1000, 1024, 1200, 1250, 1440, 1500, 1800, 2000,
@@ -28,16 +30,16 @@ def from_hand(moved: int, turns: int) -> Counted | None:
     if each < _FEWEST:
         return None
     near = min(USUAL_LINES, key=lambda lines: abs(lines * QUADRATURE - each))
-    word = "turn" if turns == 1 else "turns"
+    turned = several(turns, "turn")
     if abs(near * QUADRATURE / each - 1) <= HAND / turns + 1e-9:
         return Counted(
-            near * QUADRATURE, near, f"{abs(moved)} counts in {turns} {word}: {near} lines, {near * QUADRATURE} counts"
+            near * QUADRATURE, near, f"{abs(moved)} counts in {turned}: {near} lines, {near * QUADRATURE} counts"
         )
     counts = round(each / QUADRATURE) * QUADRATURE
     return Counted(
         counts,
         0,
-        f"{abs(moved)} counts in {turns} {word}: {counts} a turn; no usual encoder has {counts // QUADRATURE} lines",
+        f"{abs(moved)} counts in {turned}: {counts} a turn; no usual encoder has {counts // QUADRATURE} lines",
     )
 
 

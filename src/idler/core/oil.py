@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from .machine import Address, Machine
 from .spindle import quantity
+from .units import several
 
 SHIFT = 480.0  # minutes
 
@@ -91,7 +92,7 @@ def day_in_words(machine: Machine, day: Day) -> str:
     dose = quantity(machine, "oil.dose")
     if not found:
         return "The pump does not stroke once in this shift."
-    words = f"{len(found)} {'stroke' if len(found) == 1 else 'strokes'} in this shift"
+    words = f"{several(len(found), 'stroke')} in this shift"
     if dose:
         words += f", {len(found) * dose:.3g} ml of oil"
     gaps = [after - before for before, after in zip((0.0, *found), (*found, SHIFT), strict=True)]

@@ -8,6 +8,7 @@ from enum import Enum
 
 from .chain import Chain
 from .machine import Address, Machine, Shape
+from .units import several
 from .wire.codec import LETTERS, Place, Raw, encode, place
 
 
@@ -92,11 +93,11 @@ class Count:
         elif self.axes is Standing.WAITING:
             parts.append("other axes wait for a restart")
         if self.edited:
-            parts.append(f"{values(len(self.edited))} edited, not sent")
+            parts.append(f"{several(len(self.edited), 'value')} edited, not sent")
         if self.waiting:
-            parts.append(f"{values(len(self.waiting))} waiting for a restart")
+            parts.append(f"{several(len(self.waiting), 'value')} waiting for a restart")
         if self.in_force:
-            parts.append(f"{values(len(self.in_force))} in force, in no revision")
+            parts.append(f"{several(len(self.in_force), 'value')} in force, in no revision")
         return " · ".join(parts) or ("the controller holds every value" if self.known else "no controller is connected")
 
 
@@ -118,11 +119,6 @@ def _axes(machine: Machine, holding: Holding | None) -> Standing:
     if holding.raws.get(LETTERS) != "".join(machine.names):
         return Standing.EDITED
     return Standing.WAITING if LETTERS in holding.waiting else Standing.SAME
-
-
-def values(number: int) -> str:
-    """So many values, in words."""
-    return "1 value" if number == 1 else f"{number} values"
 
 
 @dataclass(frozen=True)

@@ -245,6 +245,11 @@ def figure(value: Fraction | float, decimals: int, *, trim: bool = False) -> str
     return text
 
 
+def several(number: int, noun: str) -> str:
+    """So many of something: "1 value", "2 values"."""
+    return f"{number} {noun}{'' if number == 1 else 's'}"
+
+
 def convert(value: Fraction, source: Unit, target: Unit) -> Fraction:
     """value in `source` as a value in `target`; both measure the same thing."""
     if source == target:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from ..units import several
 from .codec import Place
 
 _INITIATE, _END, _RESPONSE, _START = 0xA0, 0xA1, 0xA2, 0xA3  # of the client
@@ -53,8 +54,7 @@ class Blocks:
             self._parts += data[1]
             self._longest = data[2] or 127
             self._coming = not (self._whole and data[1] == self._last)
-            come = "1 part" if self._parts == 1 else f"{self._parts} parts"
-            return f"{come} of {self._name} acknowledged"
+            return f"{several(self._parts, 'part')} of {self._name} acknowledged"
         if kind == _END:
             name, self._name = self._name, ""
             return f"{name} is whole"

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from idler.core.compare import Line, Part, compared, proofs_between, taken_over
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
+from idler.core.units import several
 
 from ...desk import Desk
 from ...parts import label
@@ -163,8 +164,8 @@ class ComparePage(QWidget):
         proofs = f" What is proven for one is not for the other: {listed}." if touched else ""
         self.words.setToolTip(", ".join(touched))
         self.words.setText(
-            f"{count} {'value differs' if count == 1 else 'values differ'} in {parts} "
-            f"{'part' if parts == 1 else 'parts'}.{proofs}" if count else "They are the same."
+            f"{count} {'value differs' if count == 1 else 'values differ'} in {several(parts, 'part')}."
+            f"{proofs}" if count else "They are the same."
         )  # fmt: skip
         self._show_take()
 
