@@ -71,7 +71,7 @@ class Sides(unittest.TestCase):
     def test_the_shelf_is_listed(self) -> None:
         done = run_idler("shelf", "list", "--shelf", str(self.root))
         self.assertEqual(done.returncode, 0)
-        self.assertIn("axes XYZA, 2 revisions, 1 edits in no revision", done.stdout)
+        self.assertIn("axes XYZA, 2 revisions, 1 edit in no revision", done.stdout)
         self.assertIn("Measured the screw of X", done.stdout)
         (row,) = json.loads(run_idler("shelf", "list", "--json", "--shelf", str(self.root)).stdout)
         self.assertEqual((row["name"], row["revisions"], row["edits"]), ("verge", 2, 1))
