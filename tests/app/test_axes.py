@@ -237,7 +237,7 @@ class WorkZero(SessionCase):
         self.assertIn("machine\nwork", rail._unit.text())
         self.step(rail, -2.0)
         rail.show_motion()
-        self.assertEqual((rail._position.text(), self.line()), ("-2.000", "-1.000"))
+        self.assertEqual((rail._position.text(), self.line()), ("−2.000", "−1.000"))
         self.desk.link.forget_home(X)
         until(lambda: not self.desk.link.axes[X].homed, "home to be forgotten")
         rail.show_motion()

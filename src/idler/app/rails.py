@@ -131,7 +131,7 @@ class AxisRail(QWidget):
         """After a change of the draft or of the look."""
         axis = self._desk.machine.axis(self._slot)
         self._zero = self._desk.work.of(axis.name)
-        self._position.setFont(theme.figure_font(19, bold=True))
+        self._position.setFont(theme.figure_font(19 if self._zero is None else 16, bold=True))  # two lines, or one
         self._work.setFont(theme.figure_font(13))
         self._work.setVisible(self._zero is not None)
         inch = self._desk.machine.inch and not axis.rotary
@@ -181,7 +181,7 @@ class AxisRail(QWidget):
     def _figure(self, value: float) -> str:
         shown = value * self._factor
         text = f"{shown / 25.4:.4f}" if self._inch else f"{shown:.3f}"
-        return text.lstrip("-") if float(text) == 0 else text
+        return text.lstrip("-") if float(text) == 0 else text.replace("-", "−")
 
     def _say(self, position: str, work: str, words: str) -> None:
         if work != self._shown_work:

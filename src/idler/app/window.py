@@ -174,14 +174,14 @@ class Window(QMainWindow):
         """The controller against the draft, or against what Idler last knew of it."""
         self.open_station(Station.SIGN_OFF)
         page = self.page(Station.SIGN_OFF)
-        page.turn_to("Compare")  # type: ignore[attr-defined]
+        page.turn_to("Compare")
         page.compare.choose(*(("heard", "controller") if side == "heard" else ("draft", "controller")))  # type: ignore[attr-defined]
 
     def _study_noise(self) -> None:
         """The filter study, with the spindle running in the range that is engaged."""
         self.open_station(Station.WIRING)
         page = self.page(Station.WIRING)
-        page.turn_to("Filter")  # type: ignore[attr-defined]
+        page.turn_to("Filter")
         page.study.spindle.setChecked(True)  # type: ignore[attr-defined]
 
     def _lay_out(self) -> None:
@@ -279,7 +279,7 @@ class Window(QMainWindow):
         """The next step after an incident: a station, and one of its pages."""
         self.open_station(station)
         if page:
-            self.page(station).turn_to(page)  # type: ignore[attr-defined]
+            self.page(station).turn_to(page)
 
     def page(self, station: Station) -> Workbench:
         """The workbench of a station, made if it was not open yet."""
@@ -298,7 +298,7 @@ class Window(QMainWindow):
 
     def open_revisions(self) -> None:
         self.open_station(Station.SIGN_OFF)
-        self.page(Station.SIGN_OFF).turn_to("Revisions")  # type: ignore[attr-defined]
+        self.page(Station.SIGN_OFF).turn_to("Revisions")
 
     def open_import(self) -> None:
         dialog = ask_import(self, self.desk)

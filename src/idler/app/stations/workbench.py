@@ -24,6 +24,9 @@ class Workbench(QWidget):
     def left(self) -> None:
         """Another station is on the stage now."""
 
+    def turn_to(self, name: str) -> None:
+        """Shows one of its pages, where it has several."""
+
     def show_motion(self) -> None:
         """Called at the picture's pace while it is on the stage."""
 
