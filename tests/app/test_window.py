@@ -369,7 +369,8 @@ class OnTheBench(SessionCase):
         self.run_to_speed()
         QTest.mouseRelease(rail.plus, Qt.MouseButton.LeftButton)
         self.rest()
-        until(lambda: rail._position.text() == f"{self.desk.link.axes[X].position:.3f}".replace("-", "−"), "the figure on the rail")
+        now = lambda: f"{self.desk.link.axes[X].position:.3f}".replace("-", "−")  # noqa: E731
+        until(lambda: rail._position.text() == now(), "the figure on the rail")
 
     def test_keys_jog_only_when_armed(self) -> None:
         self.power()
