@@ -179,8 +179,8 @@ class Wire(SessionCase):
         window = self.window.open_wire()
         path = self.root / "long.log"
         frames = self.desk.link.frames
-        window.record(path)
         first = frames.since(0)[-1].number
+        window.record(path)
         until(lambda: frames.since(0)[-1].number > first + 40, "frames")
         window.reject()  # as Esc does
         written = path.read_text("ascii").splitlines()
