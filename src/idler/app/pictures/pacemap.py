@@ -203,6 +203,11 @@ class PaceMap(QWidget):
         p.setFont(theme.text_font(11))
         p.save()
         p.setClipRect(box)
+        told = sum(
+            ceiling.speed > scene.speed_span for ceiling in scene.ceilings
+        )  # lines of words along the upper edge
+        highest = box.top() + 16 + 15 * told
+        start = scene.position(box, 0, 0)
         for seconds in (0.05, 0.1, 0.2, 0.5, 1.0, 2.0):
             top = scene.speed_span / 60 / seconds
             if not scene.acceleration_span * 0.15 < top < scene.acceleration_span * 12:
@@ -215,7 +220,9 @@ class PaceMap(QWidget):
                 end = scene.position(box, scene.speed_span, top)
                 label = end + QPointF(-36, -5)
             p.setPen(QPen(theme.color("petrol", 0.55), 1, Qt.PenStyle.DotLine))
-            p.drawLine(scene.position(box, 0, 0), end)
+            p.drawLine(start, end)
+            if label.y() < highest:
+                label = start + (end - start) * ((start.y() - highest) / (start.y() - end.y())) + QPointF(-30, 0)
             p.setPen(theme.color("petrol"))
             p.drawText(label, f"{seconds:g} s")
         p.restore()

@@ -29,7 +29,7 @@ from ...parts import label
 DRAFT, CONTROLLER, IN_FORCE, HEARD = "draft", "controller", "force", "heard"
 MACHINE = "machine "
 MOST_REVISIONS, MOST_PROOFS = 30, 4
-COLUMN = 116  # wide; a longer value is whole in its tip
+COLUMN = 150  # wide; a longer value is whole in its tip
 
 
 class ComparePage(QWidget):
