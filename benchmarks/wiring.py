@@ -29,7 +29,7 @@ def _rig(folder: Path) -> str:
     (folder / "told.toml").write_text(told.replace("[output.1]", extra + "[output.1]"), "utf-8")
     rig = (resources.files("idler.bench") / "rigs" / "verge.toml").read_text("utf-8")
     rig = rig[: rig.index("# Which wire ends")].replace("verge.toml", "told.toml")
-    rig = re.sub(r"\[spindle\][^[]*", "", rig)
+    rig = re.sub(r"(?ms)^\[spindle\]$.*?(?=^\[|\Z)", "", rig)
     for n in range(1, INPUTS + 1):
         rig += f'\n[[wire]]\ninput = {n}\nname = "wire {n}"\ncontact = "closed"\nloose = {OPENINGS}\n'
     path = folder / "rig.toml"

@@ -12,7 +12,7 @@ from fractions import Fraction
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from idler.app.dialogs import FactoryDialog
@@ -222,6 +222,12 @@ class Incidents(SessionCase):
         self.click(self.window.incident.seconds_button)
         page = self.window.open_incident()
         self.assertEqual(page.account.first.words, "input 1, emergency stop: pressed")
+        self.assertTrue(self.window.incident.seconds_button.isHidden())
+        here = list(Station).index(self.window.train.here)
+        wheel = QPoint(int((here + 0.5) * self.window.train.width() / len(Station)), 20)
+        QTest.mouseClick(self.window.train, Qt.MouseButton.LeftButton, pos=wheel)
+        self.assertIs(self.window._stages.currentWidget(), self.window.page(self.window.train.here))
+        self.click(self.window.incident.seconds_button)
         self.assertIn("X: at rest", [item.words for item in page.account.followed])
         self.assertIn("Somebody pressed the emergency stop", page.account.causes[0].words)
         self.session.write_problem(self.root / "problem.zip", self.desk.incidents.names()[0])

@@ -35,12 +35,17 @@ class Train(QWidget):
             self._say()
             self.update()
 
-    def go(self, station: Station) -> None:
+    def show_here(self, station: Station) -> None:
+        """Marks the station that is on the stage."""
         if station is not self._here:
             self._here = station
             self._say()
             self.update()
-            self.opened.emit(station)
+
+    def _go(self, station: Station) -> None:
+        """Asked for by a click or a key: the one that is marked too, for something else may be on the stage."""
+        self.show_here(station)
+        self.opened.emit(station)
 
     @property
     def here(self) -> Station:
@@ -56,7 +61,7 @@ class Train(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self.go(self.at(event.position().x()))
+            self._go(self.at(event.position().x()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         station = self.at(event.position().x())
@@ -68,7 +73,7 @@ class Train(QWidget):
         if step is None:
             super().keyPressEvent(event)
             return
-        self.go(stations[(stations.index(self._here) + step) % len(stations)])
+        self._go(stations[(stations.index(self._here) + step) % len(stations)])
 
     def paintEvent(self, _: QPaintEvent) -> None:
         p = QPainter(self)

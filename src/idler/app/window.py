@@ -255,7 +255,7 @@ class Window(QMainWindow):
             self._pages[station].entered()
         self.desk.set_focus(None)
         self.margin.show_station(station)
-        self.train.go(station)
+        self.train.show_here(station)
 
     def open_incident(self) -> IncidentPage:
         """The last seconds of the newest incident, in the place of the station until the work goes on."""

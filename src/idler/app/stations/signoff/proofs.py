@@ -27,7 +27,7 @@ def summary(found: list[Proof]) -> str:
 
 
 class ProofsList(QWidget):
-    """Built anew by `refresh`, which the station calls while it is on the stage."""
+    """`refresh`, which the station calls while it is on the stage, draws it anew where something is other than before."""
 
     asked = Signal(object)  # Station: a claim's own station is wanted
 
@@ -35,6 +35,7 @@ class ProofsList(QWidget):
         super().__init__()
         self._desk = desk
         self.shown: dict[str, str] = {}  # by claim, the words beside its mark
+        self._drawn: list[tuple[Claim, Proof, str]] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         self.title = label("", "title")
@@ -46,6 +47,11 @@ class ProofsList(QWidget):
         machine, kept = self._desk.machine, self._desk.proofs
         listed = claims(machine)
         states = {claim.key: state(machine, claim, kept) for claim in listed}
+        content = [(claim, states[claim.key], self._about(claim, states[claim.key])) for claim in listed]
+        if content == self._drawn:
+            return
+        self._drawn = content
+        self.shown = {claim.key: about for claim, _, about in content}
         self.title.setText(summary(list(states.values())))
         page = QWidget()
         grid = QGridLayout(page)
@@ -53,7 +59,7 @@ class ProofsList(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
-        self.shown, row = {}, 0
+        row = 0
         for station in Station:
             of_station = [claim for claim in listed if claim.station is station]
             if not of_station:
@@ -66,7 +72,6 @@ class ProofsList(QWidget):
             row += 1
             for claim in sorted(of_station, key=lambda claim: _ORDER.index(states[claim.key])):
                 grid.addWidget(ProofMark(states[claim.key]), row, 0, Qt.AlignmentFlag.AlignTop)
-                self.shown[claim.key] = self._about(claim, states[claim.key])
                 lines = QVBoxLayout()
                 lines.setSpacing(0)
                 lines.addWidget(label(claim.label[0].upper() + claim.label[1:]))
