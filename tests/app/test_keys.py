@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 
 from idler.app.commands import COMMANDS
 from idler.app.patience import until
@@ -59,6 +60,8 @@ class Keys(SessionCase):
 
     def test_a_command_takes_other_keys_and_does_what_it_did(self) -> None:
         self.dialog = self.window.open_keys()
+        shown = {b.text() for b in self.dialog.findChildren(QPushButton) if b.isVisible()}
+        self.assertTrue("Done" in shown and "Not now" not in shown)  # every key is kept at once
         self.press("arm", Key.Key_F9)
         self.press("wire", Key.Key_S, Ctrl)  # was Keep revision
         self.assertEqual(self.dialog.keys["keep"].text(), "none")

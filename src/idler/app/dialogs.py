@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QTextCursor
@@ -31,9 +30,6 @@ from idler.core.table import MACHINE
 from .desk import Desk
 from .values import ValuePanel
 
-if TYPE_CHECKING:
-    pass
-
 
 class PlainDialog(QDialog):
     """Not modal to the machine: STOP stays reachable, and Esc stops and closes."""
@@ -55,11 +51,14 @@ class PlainDialog(QDialog):
         self.column.addWidget(label)
         return label
 
-    def buttons(self, words: str) -> QPushButton:
+    def buttons(self, words: str, *, at_once: bool = False) -> QPushButton:
+        """The main button, which this returns. at_once: what is done here is done already, so nothing is to be left undone."""
         row = QHBoxLayout()
         row.addStretch(1)
         cancel = QPushButton("Not now")
         cancel.clicked.connect(self.reject)
+        if at_once:
+            cancel.hide()
         main = QPushButton(words)
         main.setProperty("role", "main")
         main.setDefault(True)
@@ -171,7 +170,7 @@ class NamesDialog(PlainDialog):
         rows = [row for row in MACHINE.values() if row.group in ("names", "build")]
         self.panel = ValuePanel(desk, rows, columns=1)
         self.column.addWidget(self.panel)
-        self.buttons("Done").clicked.connect(self.accept)
+        self.buttons("Done", at_once=True).clicked.connect(self.accept)
 
 
 class PinDialog(PlainDialog):
@@ -236,7 +235,7 @@ class LogDialog(PlainDialog):
         self.text.setAccessibleName("Log")
         self.column.addWidget(self.text, 1)
         self.text.moveCursor(QTextCursor.MoveOperation.End)
-        self.buttons("Done").clicked.connect(self.accept)
+        self.buttons("Done", at_once=True).clicked.connect(self.accept)
 
 
 class FactoryDialog(PlainDialog):

@@ -102,7 +102,7 @@ class JogDialog(PlainDialog):
         usual.setAutoDefault(False)
         usual.clicked.connect(bindings.usual_ways)
         self.column.addWidget(usual, alignment=Qt.AlignmentFlag.AlignLeft)
-        self.buttons("Done").clicked.connect(self.accept)
+        self.buttons("Done", at_once=True).clicked.connect(self.accept)
 
 
 class CommandKeysDialog(PlainDialog):
@@ -135,4 +135,4 @@ class CommandKeysDialog(PlainDialog):
         usual.setAutoDefault(False)
         usual.clicked.connect(bindings.usual_keys)
         self.column.addWidget(usual, alignment=Qt.AlignmentFlag.AlignLeft)
-        self.buttons("Done").clicked.connect(self.accept)
+        self.buttons("Done", at_once=True).clicked.connect(self.accept)
