@@ -14,11 +14,11 @@ from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
 from idler.core.stage import Stage
 from idler.core.wire import cia402 as c
-from idler.core.wire.homing import INDEX_DISTANCE, SIDES, USUAL_EFFORT, Result
+from idler.core.wire.homing import INDEX_DISTANCE, SIDES, USUAL_EFFORT, Phase, Result
 from tests.bench.test_axes import AxesCase
 from tests.bench.trials import CHUNK, Stand, beyond_an_end, home_twice
 
-HOME, HOME_SECOND, CHAIN, LIMIT_LOW, INDEX = 3, 4, 5, 6, 10
+HOME, HOME_SECOND, CHAIN, LIMIT_LOW, LIMIT_HIGH, INDEX = 3, 4, 5, 6, 7, 10
 TRIALS = 40  # benchmarks/homing.py makes 1 000 of them
 
 
@@ -150,6 +150,16 @@ class TwoSides(HomingCase):
         self.assertIs(self.both(), Result.FOUND)
         self.assertAlmostEqual(self.skew(), -0.6, delta=0.05)
         self.assertAlmostEqual(c.position_from(self.drives[1].homing_places[SIDES.sub]), -0.6, delta=0.05)
+
+    def test_the_switches_lie_as_far_apart_however_often_it_is_looked(self) -> None:
+        self.both()
+        found = []
+        for _ in range(4):
+            self.step(1, 30, 3000)
+            self.assertIs(self.home(1), Result.FOUND)
+            found.append(c.position_from(self.drives[1].homing_places[SIDES.sub]))
+        self.assertLess(max(found) - min(found), 0.03)
+        self.assertAlmostEqual(found[0], -0.6, delta=0.05)
 
     def test_the_squaring_offset_makes_the_beam_square(self) -> None:
         self.assertIs(self.both(homing__squaring=Fraction(6, 10)), Result.FOUND)
@@ -289,6 +299,100 @@ class Failed(HomingCase):
         self.world.run(3000)
         self.assertEqual(int(self.world.firmware[0]["home_result"]), Result.OTHER_END.raw)
 
+    def _limits_of_x(self, *, exchanged: bool = False, dead_home: bool = False) -> None:
+        """X with a home switch and a true limit switch at each end of its travel, told rightly or the wrong way round."""
+        rig = load("verge")
+        ends = (("low", 4.0, 4), ("high", 317.0, 7))
+        wires = [
+            replace(rig.wire("X home"), name=f"X {side}", input=number, side=1.0 if side == "high" else -1.0, at=place)
+            for side, place, number in ends
+        ]
+        home = replace(rig.wire("X home"), source="finger" if dead_home else "carriage")
+        with patch("tests.bench.test_axes.load", lambda _: replace(rig, wires=(home, *wires))):
+            self.ready()
+        for _, (number, role) in enumerate(((4, LIMIT_LOW), (7, LIMIT_HIGH))):
+            self.world.set_input(number, LIMIT_LOW + LIMIT_HIGH - role if exchanged else role, 0, 1, 300)
+        self.world.run(5)
+
+    def _stands(self) -> bool:
+        before = self.at(0)
+        self.world.run(3000)
+        return abs(self.at(0) - before) < 0.05 and not self.world.firmware[0]["moving"]
+
+    def test_one_that_ends_in_its_first_tick_moves_nothing(self) -> None:
+        self._limits_of_x()
+        self.world.wires[7]["held"] = 1  # the limit switch of its own end is made before it begins
+        self.world.run(20)
+        self.assertIs(self.home(most=3), Result.LIMIT_FIRST)
+        self.assertTrue(self._stands())
+
+    def test_with_a_dead_home_switch_the_limit_of_its_end_comes_before_iron(self) -> None:
+        self._limits_of_x(dead_home=True)
+        self.assertIs(self.home(), Result.LIMIT_FIRST)
+        self.assertTrue(self._stands())
+        self.assertEqual(float(self.world.plant[0]["struck"]), 0.0)
+
+    def test_from_the_switch_of_the_far_end_only_the_way_off_is_open(self) -> None:
+        self._limits_of_x()
+        self.step(0, -160, 900)
+        self.assertTrue(self.world.firmware[0]["limit_low"])
+        self.assertIs(self.home(), Result.FOUND)
+        self.step(0, -100, 900)
+        self.world.wires[4]["held"] = 1  # it never lets go
+        self.world.run(20)
+        self.assertIs(self.home(), Result.OTHER_END)
+        self.assertTrue(self._stands())
+
+    def test_a_limit_switch_of_the_wrong_name_stops_and_opens_the_way_back(self) -> None:
+        self._limits_of_x(exchanged=True)
+        self.step(0, -160, 2400)
+        ax = self.world.firmware[0]
+        self.assertEqual(float(self.world.plant[0]["struck"]), 0.0)
+        self.assertTrue(ax["limit_high"] and ax["limit_hit"] == 1)
+        self.drives[0].control(c.ENABLE)
+        for distance, moves in ((-1.0, False), (6.0, True)):
+            before = self.at(0)
+            self.step(0, distance, 600)
+            self.assertEqual(abs(self.at(0) - before) > 0.5, moves, distance)
+
+    def test_a_switch_that_is_not_left_is_no_home(self) -> None:
+        self.ready(homing__leave=Fraction(0))
+        self.assertIs(self.home(), Result.STILL_MADE)
+        self.assertFalse(self.ax["homed"])
+
+    def test_a_bounce_longer_than_the_way_between_the_touches_is_no_home(self) -> None:
+        self.ready()
+        self.drives[0].set_mode(c.MODE_HOMING)
+        self.world.home(0)
+        ax = self.world.firmware[0]
+        for _ in range(30_000):
+            self.world.run(1)
+            if ax["homing"] == Phase.TOUCH.raw:
+                break
+        self.world.wires[1]["held"] = 1  # the contact shuts again although the lever is free
+        self.world.run(200)
+        self.assertEqual((int(ax["home_result"]), int(ax["homed"])), (Result.UNSTEADY.raw, 0))
+
+    def test_no_further_than_the_travel_goes(self) -> None:
+        self.ready(homing__search=Fraction(1000))
+        self.world.wires[1]["source"] = 1  # a switch that the carriage does not reach
+        began = self.position
+        self.assertIs(self.home(), Result.NOT_FOUND)
+        self.assertAlmostEqual(self.position - began, 318 * 1.1, delta=1.0)
+
+    def test_power_that_goes_while_it_moves_takes_the_home_along(self) -> None:
+        for goes in (lambda drive: drive.control(0), lambda drive: drive.lock(True), lambda drive: drive.fault(0xFF03)):
+            self.ready()
+            self.assertIs(self.home(), Result.FOUND)
+            drive = self.drives[0]
+            drive.set_mode(c.MODE_VELOCITY)
+            drive.set_velocity(c.raw_speed(-3000))
+            drive.control(c.ENABLE)
+            self.world.run(500)
+            self.assertTrue(self.ax["moving"] and self.ax["homed"])
+            goes(drive)
+            self.assertFalse(self.ax["homed"])
+
     def test_no_index_mark(self) -> None:
         self.ready(homing__method="switch_index", homing__index_within=Fraction(5))
         self.assertIs(self.home(), Result.NO_INDEX)
@@ -312,6 +416,18 @@ class Failed(HomingCase):
             self.world.run(2000)
             ax = self.world.firmware[0]
             self.assertFalse(ax["homing"] or ax["moving"] or (ax["homed"] and after < 13_000), after)
+
+    def test_two_switches_in_series_on_one_input(self) -> None:
+        rig = load("verge")
+        chain = (replace(rig.wire("X home"), input=1), replace(rig.wire("Y home"), input=1))
+        with patch("tests.bench.test_axes.load", lambda _: replace(rig, wires=chain)):
+            self.ready()
+        self.world.set_input(1, CHAIN, -1, 1, 300)
+        self.world.run(5)
+        self.assertIs(self.home(), Result.FOUND)
+        self.world.wires[len(self.world.inputs)]["held"] = 1
+        self.world.run(20)
+        self.assertIs(self.home(), Result.PRESSED)  # by the other axis
 
     def test_on_one_chain_only_one_axis_at_a_time(self) -> None:
         self.ready()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from idler.core.table import SHARE_STEP
+from idler.core.table import POSITION_STEP, SHARE_STEP, SPEED_STEP
 from idler.core.wire import cia402 as c
 from idler.core.wire.cia402 import State
 from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT
@@ -17,6 +17,14 @@ HERE = 37
 _TOWARDS_HIGH, _WITH_INDEX, _BY_STOP = (23, 7, -1, -3), (7, 11, -3, -4), (-1, -2, -3, -4)
 _ENDLESS = (2, 3)  # kinds of axis that begin again at 360°
 _SHAPES = {0: CONSTANT, 3: LIMITED, -1: SMOOTHEST}
+_UNTOLD = (-1.0, 1.0)  # hard stops of an axis that was told none
+_MOST_COUNTS = 2.0**52
+_LOWEST, _HIGHEST = -(2**31), 2**31 - 1
+
+
+def _fits(raw: float) -> int:
+    """A figure as an object of 32 bits can say it: what is beyond stands at the bound."""
+    return round(min(max(raw, _LOWEST), _HIGHEST))
 
 
 class Drive:
@@ -76,6 +84,8 @@ class Drive:
         ):  # fmt: skip
             ax[f"home_{name}"] = c.position_from(told[0x4003, sub]) * per_unit
         ax["home_coordinate"] = c.position_from(told[0x607C, 0]) * per_unit
+        stops = c.position_from(told[0x4002, 1]), c.position_from(told[0x4002, 2])
+        ax["span"] = max(0.0, stops[1] - stops[0]) * per_unit if stops != _UNTOLD and not ax["wraps"] else 0.0
         ax["home_effort"] = told[0x4003, 10] * float(SHARE_STEP)
         ax["switches_on"] = told[0x4002, 9]
         for name in ("acceleration", "deceleration", "shape"):
@@ -169,7 +179,7 @@ class Drive:
     def _blocked(self, way: float) -> bool:
         """Whether a made limit switch forbids this way; the way off it is open."""
         ax = self._ax
-        return bool((way > 0 and ax["limit_high"]) or (way < 0 and ax["limit_low"]))
+        return bool((ax["limit_high"] and way * ax["high_way"] > 0) or (ax["limit_low"] and way * ax["low_way"] > 0))
 
     def _velocity_command(self) -> None:
         ax = self._ax
@@ -217,7 +227,7 @@ class Drive:
         if not self._here:
             self._world.home(self.slot)
             return
-        at = c.position_from(self.home_coordinate) * ax["counts_per_unit"]
+        at = max(-_MOST_COUNTS, min(_MOST_COUNTS, c.position_from(self.home_coordinate) * ax["counts_per_unit"]))
         ax["bare_position"] = ax["position"] = at
         ax["steps"] = round(at)
         ax["homed"] = 1
@@ -243,10 +253,7 @@ class Drive:
             self.state = State.QUICK_STOP
 
     def fault(self, code: int) -> None:
-        """Power is taken away at once; what moves coasts, and home is no longer to be trusted."""
-        ax = self._ax
-        if ax["moving"]:
-            ax["homed"] = 0
+        """Power is taken away at once."""
         self._go(State.OFF)
         self.state, self.error = State.FAULT, code
 
@@ -286,13 +293,18 @@ class Drive:
     def _shown(self, counts: float) -> int:
         """Counts in position units; an endless axis begins again at 360°."""
         ax = self._ax
-        raw = c.raw_position(counts / ax["counts_per_unit"])
+        raw = _fits(counts / ax["counts_per_unit"] / float(POSITION_STEP))
         return raw % c.raw_position(360.0) if ax["wraps"] else raw
 
     @property
     def following_error(self) -> int:
         """How far the motor is behind, in position units."""
-        return c.raw_position(float(self._ax["lag"]) / self._ax["counts_per_unit"])
+        return self._length("lag")
+
+    def _length(self, name: str) -> int:
+        """Counts of the firmware in position units, an endless axis or not."""
+        ax = self._ax
+        return _fits(float(ax[name]) / ax["counts_per_unit"] / float(POSITION_STEP))
 
     @property
     def latched(self) -> int:
@@ -309,7 +321,7 @@ class Drive:
             SIDES: "sides",
             RAN_ON: "ran_on",
         }
-        found = {place.sub: c.raw_position(float(ax[name]) / ax["counts_per_unit"]) for place, name in counts.items()}
+        found = {place.sub: self._length(name) for place, name in counts.items()}
         return {**found, USUAL_EFFORT.sub: round(1000 * float(ax["usual_effort"]))}
 
     @property
@@ -323,9 +335,9 @@ class Drive:
 
     @property
     def counts(self) -> int:
-        return int(self._ax["steps"])
+        return _fits(int(self._ax["steps"]))
 
     @property
     def velocity(self) -> int:
         ax = self._ax
-        return c.raw_speed(float(ax["velocity"]) / ax["counts_per_unit"] * 60)
+        return _fits(float(ax["velocity"]) / ax["counts_per_unit"] * 60 / float(SPEED_STEP))

@@ -19,16 +19,33 @@ _POWERED, _MOVING, _HOMED, _STOPPING, _LOW, _HIGH, _HOMING, _AT_LIMIT = (int(fla
 
 
 @compiled
-def flight_hit(firmware, controller):
-    """Whether something has stopped the machine since it was last asked; the node has not spoken of it yet."""
+def flight_hit(firmware, inputs, controller):
+    """Whether something has stopped the machine since it was last asked, and which input it was: nobody has spoken of it yet."""
+    _let_go(inputs, controller)
     if controller.flight_state != RECORDING:
         return
-    hit = controller.stop_hit or controller.trouble_hit or controller.guard_hit
+    hit, number = 0, -1
     for axis in range(len(firmware)):
-        if firmware[axis].limit_hit or firmware[axis].lag_hit:
+        if firmware[axis].lag_hit:
             hit = 1
+        if firmware[axis].limit_hit:
+            hit, number = 1, firmware[axis].limit_input
+    if controller.guard_hit:
+        hit, number = 1, controller.guard_input
+    if controller.stop_hit or controller.trouble_hit:
+        hit, number = 1, controller.hit_input
     if hit:
         hold_flight(controller)
+        controller.flight_input = number
+
+
+@compiled
+def _let_go(inputs, controller):
+    """For how long the input that stopped the machine was away from its rest, to the µs."""
+    if controller.flight_state != RECORDING and controller.flight_input >= 0 and controller.flight_held < 0:
+        item = inputs[controller.flight_input]
+        if item.let_go_at > item.made_at:
+            controller.flight_held = item.let_go_at - item.made_at
 
 
 @compiled
@@ -37,6 +54,7 @@ def hold_flight(controller):
     if controller.flight_state == RECORDING:
         controller.flight_state, controller.flight_left = ENDING, AFTERWARDS
         controller.flight_moment = controller.flight_written
+        controller.flight_input = controller.flight_held = -1
 
 
 @compiled

@@ -5,6 +5,7 @@
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
 {"do": "break" | "loosen" | "sound", "switch": "X home"}   a broken wire, a loose one, a good one again
 {"do": "jam" | "free", "axis": "Z"}                something holds the axis, and lets go
+{"do": "push", "axis": "X"}                        a hand pushes at the axis: "loose" says whether its motor lets it
 {"do": "belt", "place": 2}                         the spindle's belt on another place, from 1
 {"do": "spin", "turns": 1.0}                       the spindle turned by hand, + is right
 {"do": "tachometer"}                               a hand tachometer held to it, in rpm without sign
@@ -74,7 +75,7 @@ class Hands:
         return {
             "look": self._look, "zero": self._zero, "read": self._read, "press": self._press, "release": self._press,
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
-            "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer, "trip": self._trip, "restore": self._trip,
+            "push": self._push, "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer, "trip": self._trip, "restore": self._trip,
             "cut": self._cut, "mend": self._cut, "dip": lambda _: self._node.restart(time.monotonic()),
             "deliver": self._deliver, "fault": self._fault,
             "run": self._run, "events": self._take_events, "pace": self._set_pace,
@@ -113,12 +114,12 @@ class Hands:
         }  # fmt: skip
 
     def _switches(self) -> list[dict[str, Any]]:
-        found = []
+        found, places = [], self._world.rig.places()
         for wire in self._world.rig.wires:
-            w = self._world.wires[wire.input]
+            w = self._world.wires[places[wire.name]]
             found.append(
                 {"name": wire.name, "input": wire.input + 1, "made": bool(w["made"]), "held": bool(w["held"]),
-                 "closed": bool(w["level"]), "source": wire.source}
+                 "closed": bool(self._world.wires[wire.input]["level"]), "source": wire.source}
             )  # fmt: skip
         return found
 
@@ -139,7 +140,8 @@ class Hands:
         self._wire(asked)["held"] = asked["do"] == "press"
 
     def _wire(self, asked: dict[str, Any]) -> Any:
-        return self._world.wires[self._world.rig.wire(str(asked["switch"])).input]
+        rig = self._world.rig
+        return self._world.wires[rig.places()[rig.wire(str(asked["switch"])).name]]
 
     def _spoil(self, asked: dict[str, Any]) -> None:
         wire = self._wire(asked)
@@ -148,6 +150,9 @@ class Hands:
 
     def _jam(self, asked: dict[str, Any]) -> None:
         self._world.plant[self._slot(asked["axis"])]["jammed"] = asked["do"] == "jam"
+
+    def _push(self, asked: dict[str, Any]) -> dict[str, Any]:
+        return {"loose": not self._world.plant[self._slot(asked["axis"])]["on"]}
 
     def _belt(self, asked: dict[str, Any]) -> None:
         place, spindle = int(asked["place"]), self._world.spindle

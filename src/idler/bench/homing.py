@@ -18,9 +18,13 @@ _FOUND, _NOT_FOUND, _PRESSED = Result.FOUND.raw, Result.NOT_FOUND.raw, Result.PR
 _STILL_PRESSED, _OTHER_END, _NO_INDEX = Result.STILL_PRESSED.raw, Result.OTHER_END.raw, Result.NO_INDEX.raw
 _STOPPED, _CHAIN_BUSY = Result.STOPPED.raw, Result.CHAIN_BUSY.raw
 _APART, _MARK_MOVED = Result.APART.raw, Result.MARK_MOVED.raw
+_STILL_MADE, _UNSTEADY, _LIMIT_FIRST = Result.STILL_MADE.raw, Result.UNSTEADY.raw, Result.LIMIT_FIRST.raw
 
 _FELT = 4  # ticks of too much effort that mean iron
 _SETTLED = 0.01  # share of a tick's effort in the usual one
+_BOUNCES = 0.25  # of the back-off: a touch met sooner is the bounce of its own release
+_CLEARS = 20.0  # mm (°) within which the switch of the other end must let go of an axis that began on it
+_SEARCH = 1.1  # times the distance between the hard stops: nothing is looked for further away
 
 
 @compiled
@@ -51,17 +55,36 @@ def _rests(ax):
 
 @compiled
 def end_homing(ax, result):
-    """The pace is the usual one again, both sides of a beam go together; what does not end well brakes."""
+    """The pace is the usual one again, both sides of a beam go together; what does not end well stands."""
     ax.homing, ax.home_result, ax.held = 0, result, 0
     ax.acceleration, ax.deceleration, ax.shape = ax.usual_acceleration, ax.usual_deceleration, ax.usual_shape
-    if result != _FOUND and result != _STOPPED and ax.moving:
-        _brake(ax)
+    if result != _FOUND and ax.mode != STOPPING:
+        if ax.moving:
+            _brake(ax)
+        else:
+            ax.mode, ax.fresh = IDLE, 0  # a first move that was only asked for is not begun
 
 
 @compiled
 def _pressed(ax):
     """Whether a switch that homing looks for is made: that of the axis, or of the other side of its beam."""
     return not ax.home_stop and (ax.switch or (ax.home_two and ax.switch_second))
+
+
+@compiled
+def _search(ax):
+    """How far it looks: no further than its travel goes, where that was told."""
+    return min(ax.home_search, _SEARCH * ax.span) if ax.span > 0 else ax.home_search
+
+
+@compiled
+def _clears(ax):
+    """Off the switch of the other end, on which it began, only slowly and not far. Whether it is still on that."""
+    if not ax.other_end:
+        ax.home_clearing = 0
+        if not ax.home_stop:
+            ax.move_speed, ax.fresh = ax.home_approach, 1
+    return ax.home_clearing and abs(ax.bare_position - ax.home_begun) < _CLEARS * ax.counts_per_unit
 
 
 @compiled
@@ -83,8 +106,9 @@ def begin_homing(firmware, slot):
     ax.usual_effort = ax.sides = ax.index_distance = ax.ran_on = 0.0
     ax.homing = _APPROACH
     ax.edge_seen, ax.second_seen = ax.latches, ax.second_latches
-    speed = ax.home_touch if ax.home_stop else ax.home_approach
-    _go(ax, ax.bare_position + ax.home_way * ax.home_search, speed)
+    ax.home_begun, ax.home_clearing = ax.bare_position, ax.other_end
+    slowly = ax.home_stop or ax.home_clearing
+    _go(ax, ax.bare_position + ax.home_way * _search(ax), ax.home_touch if slowly else ax.home_approach)
 
 
 @compiled
@@ -128,7 +152,7 @@ def _touch_both(ax):
     if second and not ax.held & 2:
         ax.held |= 2
     if ax.held == 3:
-        ax.sides = ax.second_latched - ax.home_place
+        ax.sides = ax.skew
         _stand(ax, ax.home_place)
         ax.homing, ax.held = _HALT_AT_TOUCH, 0
     elif ax.held:
@@ -149,6 +173,10 @@ def _seek(ax):
     elif met:
         place = float(ax.steps) if ax.home_stop else ax.latched
         if touching:
+            begun = ax.home_first - ax.home_way * ax.home_back
+            if not ax.home_stop and (place - begun) * ax.home_way < _BOUNCES * ax.home_back:
+                end_homing(ax, _UNSTEADY)
+                return
             ax.home_place, ax.homing = place, _HALT_AT_TOUCH
         else:
             ax.home_first, ax.homing = place, _HALT
@@ -157,8 +185,12 @@ def _seek(ax):
         else:
             _brake(ax)
         return
+    if ax.home_clearing and _clears(ax):
+        return
     if ax.other_end:
         end_homing(ax, _OTHER_END)
+    elif ax.own_end:
+        end_homing(ax, _LIMIT_FIRST)
     elif _rests(ax):
         end_homing(ax, _NOT_FOUND)
 
@@ -225,5 +257,8 @@ def advance_homing(ax):
         ax.homing = _LEAVE
         _go(ax, ax.home_coordinate + switch - ax.home_way * ax.home_leave, ax.home_approach)
     elif ax.homing == _LEAVE and rests:
+        if _pressed(ax):
+            end_homing(ax, _STILL_MADE)
+            return
         end_homing(ax, _FOUND)
         ax.homed = 1

@@ -105,7 +105,7 @@ def _mature(item):
     item.level = item.raw
     item.made = 1 if item.raw != item.closed_at_rest else 0
     if item.made:
-        item.reached = 1
+        item.reached, item.made_at = 1, item.since
 
 
 @compiled
@@ -114,6 +114,8 @@ def take_edge(item, time, closed):
     if item.raw != item.level and time - item.since >= item.filter:
         _mature(item)
     item.raw, item.since = closed, time
+    if closed == item.closed_at_rest:
+        item.let_go_at = time
 
 
 @compiled
@@ -143,6 +145,10 @@ def advance_inputs(items, wires, plant, spindle, controller, ring, start, noise)
     for number in range(len(items)):
         item, wire = items[number], wires[number]
         made = _made(wire, plant, spindle)
+        for more in range(len(items), len(wires)):  # contacts in series with it, or beside it
+            if wires[more].joins == number:
+                wires[more].made = _made(wires[more], plant, spindle)
+                made = 1 if wires[more].made else made
         closed = 0 if wire.broken else 1 if made != wire.closed_at_rest else 0
         if wire.source == 0:
             closed = 0
@@ -183,13 +189,30 @@ def judge_inputs(items, controller, axes):
                 controller.stop_hit = 1
             elif item.role == _GUARD:
                 controller.guard = 1
+                if not controller.guard_hit:
+                    controller.guard_input = number
                 controller.guard_hit = 1
             elif item.role == _TROUBLE:
+                if controller.reset_ticks > 0:
+                    continue  # a drive that is being reset may still say it
                 controller.trouble |= of
                 if of & ~controller.trouble_hit and not controller.stop_hit:
                     controller.hit_input = number
                 controller.trouble_hit |= of
         item.reached = 0
+
+
+@compiled
+def _meet(ax, was_low, was_high):
+    """A limit switch blocks the way in which it was met, whatever it is called; one met at rest that of its name."""
+    moves = ax.moving and ax.velocity != 0.0
+    way = 1.0 if ax.velocity > 0 else -1.0
+    ax.low_new = 1 if ax.limit_low and not was_low else 0
+    ax.high_new = 1 if ax.limit_high and not was_high else 0
+    if ax.low_new:
+        ax.low_way = way if moves else -1.0
+    if ax.high_new:
+        ax.high_way = way if moves else 1.0
 
 
 @compiled
@@ -200,7 +223,8 @@ def latch_positions(items, firmware):
     """
     for axis in range(len(firmware)):
         ax = firmware[axis]
-        ax.switch = ax.other_end = ax.limit_low = ax.limit_high = 0
+        was_low, was_high = ax.limit_low, ax.limit_high
+        ax.switch = ax.other_end = ax.own_end = ax.limit_low = ax.limit_high = 0
         ax.home_chain = ax.home_two = ax.switch_second = 0
         own = 0
         for number in range(len(items)):
@@ -240,6 +264,10 @@ def latch_positions(items, firmware):
             far = _LIMIT_LOW if ax.home_way > 0 else _LIMIT_HIGH
             if mine and item.role == far and item.made:
                 ax.other_end = 1
+            near = _LIMIT_HIGH if ax.home_way > 0 else _LIMIT_LOW
+            if mine and item.role == near and item.made:
+                ax.own_end = 1
+        _meet(ax, was_low, was_high)
     for number in range(len(items)):
         items[number].latched = items[number].made
 

@@ -5,6 +5,7 @@ The protocol itself (SDO server, NMT) is the canopen package's; here is what the
 
 from __future__ import annotations
 
+import math
 import struct
 import time
 from collections.abc import Mapping
@@ -36,6 +37,11 @@ from .world import World
 
 PDO_PERIOD = 0.02  # s, of the wall clock
 RESTART_TIME = 0.3  # s, of the wall clock: how long the controller is silent
+# Of an axis: what one count is, and which way is +. They count together, when the last of them was written.
+_SCALING = {(0x607E, 0), (0x608F, 1), (0x608F, 2), (0x6091, 1), (0x6091, 2), (0x6092, 1), (0x6092, 2)}
+_SCALING_WAITS = 0.05  # s for the next of them
+_START, _STOP, _PREPARE, _RESETS = 0x01, 0x02, 0x80, (0x81, 0x82)  # NMT commands (CiA 301, 7.2.8.3.1)
+_OPERATIONAL, _STOPPED, _PREPARED = 0x05, 0x04, 0x7F
 
 
 class _Sender:
@@ -80,6 +86,8 @@ class Node:
         self._stop_told = False
         self._trouble_told = 0
         self._restart_at: float | None = None
+        self._nmt = _OPERATIONAL
+        self._scaling: dict[int, float] = {}  # slots whose scaling was written, and until when more is waited for
         self._next_pdo = self._next_heartbeat = 0.0
         self._heard: float | None = None
         self._factory_next = False
@@ -117,7 +125,8 @@ class Node:
         self._heard = None
         self._consumer = 0
         self._producer_ms = 100
-        self._node.nmt._state = 5  # operational at once: the profile needs no NMT master (CiA 301, 7.3.2.2.1)
+        self._scaling.clear()
+        self._nmt = _OPERATIONAL  # at once: the profile needs no NMT master (CiA 301, 7.3.2.2.1)
         self._hub.broadcast(c.HEARTBEAT + self.id, b"\0")
 
     @property
@@ -154,8 +163,11 @@ class Node:
             if self._consumer and rest == (self._consumer >> 16) & 0x7F:
                 self._heard = now
             return
-        if identifier == 0 and len(data) == 2 and data[1] in (0, self.id) and data[0] in (0x81, 0x82):
-            self.restart(now)
+        if identifier == 0:
+            if len(data) == 2 and data[1] in (0, self.id):
+                self._manage(data[0], now)
+            return
+        if self._nmt == _STOPPED or (self._nmt != _OPERATIONAL and identifier != a.SDO_REQUEST + self.id):
             return
         if identifier == t.COMMAND_PDO + self.id:
             if len(data) == struct.calcsize(t.COMMAND_FORMAT):
@@ -164,6 +176,7 @@ class Node:
         slot, odd = divmod(rest - self.id, c.AXIS_PDO_STEP)
         if base in (c.VELOCITY_PDO, c.POSITION_PDO) and not odd and 0 <= slot < len(self.drives):
             if len(data) == 6:
+                self._settle_scaling()
                 control, target = struct.unpack(c.TARGET_FORMAT, data)
                 drive = self.drives[slot]
                 if base == c.VELOCITY_PDO:
@@ -175,6 +188,19 @@ class Node:
         if identifier == a.SDO_REQUEST + self.id and self._blocks.take(data):
             return
         self._network.notify(identifier, bytearray(data), now)
+
+    def _manage(self, command: int, now: float) -> None:
+        """NMT: only an operational node moves anything or sends process data (CiA 301, 7.3.2.2)."""
+        if command in _RESETS:
+            self.restart(now)
+        elif command == _START:
+            self._nmt = _OPERATIONAL
+            self._sent.clear()
+        elif command in (_STOP, _PREPARE):
+            self._nmt = _STOPPED if command == _STOP else _PREPARED
+            for drive in self.drives:
+                drive.quick_stop()
+            self._panel.unheard()
 
     # -- objects --------------------------------------------------------------------------------------------------
 
@@ -244,6 +270,10 @@ class Node:
             raw = self._spoiled(raw)
             old = self._values[place]
             self._values[place] = raw
+            if slot is not None and (base, subindex) in _SCALING:
+                self._scaling[slot] = time.monotonic() + _SCALING_WAITS
+                return
+            self._settle_scaling()
             if slot is not None:
                 try:
                     self._configure(slot)
@@ -269,6 +299,12 @@ class Node:
             return
         elif slot is not None and index >= 0x6000:
             self._command(base, self.drives[slot], int(raw))
+
+    def _settle_scaling(self, now: float = math.inf) -> None:
+        """What one count is counts from now on, for axes of which no more of it comes."""
+        for slot in [slot for slot, until in self._scaling.items() if until <= now]:
+            del self._scaling[slot]
+            self._configure(slot)
 
     def _spoiled(self, raw: Raw) -> Raw:
         """What becomes of a value on its way into the controller: usually nothing."""
@@ -301,6 +337,7 @@ class Node:
                 raise SdoAbortedError(a.TOO_LOW)
 
     def _command(self, base: int, drive: Drive, raw: int) -> None:
+        self._settle_scaling()
         if base == c.CONTROL:
             drive.home_coordinate = int(self._values[Place(axis_index(0x607C, drive.slot), 0)])
             drive.control(raw)
@@ -315,6 +352,7 @@ class Node:
             drive.profile_speed = raw
 
     def _store(self, raw: Raw) -> None:
+        self._settle_scaling()
         if raw != SAVE:
             raise SdoAbortedError(a.NOT_STORED)
         try:
@@ -400,6 +438,7 @@ class Node:
                 return
             self._restart_at = None
             self._boot()
+        self._settle_scaling(now)
         self._judge()
         limit = (self._consumer & 0xFFFF) / 1000
         if self._heard is not None and limit and now - self._heard > limit:
@@ -412,8 +451,8 @@ class Node:
                 self._emergency(c.CLIENT_LOST)
         if now >= self._next_heartbeat and self._producer_ms:
             self._next_heartbeat = now + self._producer_ms / 1000
-            self._hub.broadcast(c.HEARTBEAT + self.id, b"\x05")
-        if now >= self._next_pdo:
+            self._hub.broadcast(c.HEARTBEAT + self.id, bytes((self._nmt,)))
+        if now >= self._next_pdo and self._nmt == _OPERATIONAL:
             self._next_pdo = max(self._next_pdo + PDO_PERIOD, now - PDO_PERIOD)
             self._process_data()
 

@@ -51,7 +51,7 @@ class Panel:
                      "stop_hit", "guard_hit", "trouble_hit", "faulted", "written", "refused",
                      "flight_state", "flight_written", "flight_left"):  # fmt: skip
             ctl[name] = 0
-        ctl["tried"] = -1
+        ctl["tried"] = ctl["flight_input"] = -1
         self._next_edge = self.stopped_by = 0
 
     def rest(self) -> None:
@@ -208,11 +208,16 @@ class Panel:
         for name in ("closed", "energised", "conditions"):
             packed[name] = samples[name]
         packed["spindle"] = np.clip(samples["spindle"].round(), -32768, 32767)
-        packed["position"] = (samples["position"][:, :axes] / float(POSITION_STEP)).round()
-        packed["velocity"] = (60 * samples["velocity"][:, :axes] / float(SPEED_STEP)).round()
+        for name, factor in (("position", 1 / float(POSITION_STEP)), ("velocity", 60 / float(SPEED_STEP))):
+            packed[name] = np.clip((samples[name][:, :axes] * factor).round(), -(2**31), 2**31 - 1)
         packed["lag"] = np.clip((1000 * samples["lag"][:, :axes]).round(), -32768, 32767)
         packed["flags"] = samples["flags"][:, :axes]
-        return f.pack_flight(packed, moment, self.stopped_by)
+        ctl = self._world.controller
+        number = int(ctl["flight_input"])
+        held = int(ctl["flight_held"])
+        return f.pack_flight(
+            packed, moment, self.stopped_by, number if number >= 0 else None, held if held >= 0 else None
+        )
 
     def _edges(self) -> bytes:
         first, edges = self._world.edges_from(self._next_edge, MOST_EDGES)

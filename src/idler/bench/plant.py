@@ -26,8 +26,9 @@ def _driver(p, emitted, powered, controller):
     on = (powered != controller.enable_inverted) != p.enable_inverted
     if on and not p.on:
         p.waking = p.wake_ticks
-    if not on:
-        p.trouble = 0
+    if controller.reset_ticks > 0 or (on and not p.enabled):
+        p.trouble = 0  # until it is reset or enabled anew it keeps what was wrong
+    p.enabled = on
     p.on = on and not p.trouble
     if not p.on:
         return 0.0
@@ -39,8 +40,8 @@ def _driver(p, emitted, powered, controller):
     way = 1.0 if emitted > 0 else -1.0
     taken = emitted
     late = controller.direction_setup < p.least_setup or controller.step_inverted != p.step_inverted
-    if late and p.way != 0.0 and way != p.way:  # the first step after a reversal meets the old direction
-        taken -= 2 * way
+    if late and p.way > 0.0 and way < 0.0:  # the first step after a reversal meets the old direction
+        taken -= 2 * way  # its optocoupler lets go more slowly than it takes hold: of the two edges only one is late
     p.way = way
     if controller.pulse_width < p.least_pulse:  # below half of it no pulse is seen, up to it ever more are
         share = max(0.0, 2 * controller.pulse_width / p.least_pulse - 1)

@@ -159,12 +159,18 @@ class Rig:
         return made
 
     def wires_made(self, seed: int) -> np.ndarray:
-        """One record for each input of the controller; what nothing is wired to is open."""
-        made = np.zeros(self.told.inputs, WIRE)
+        """One record for each input of the controller, then one for each further contact in series with another.
+
+        What nothing is wired to is open."""
+        places = self.places()
+        made = np.zeros(self.told.inputs + sum(place >= self.told.inputs for place in places.values()), WIRE)
+        made["joins"] = -1
         for slot, w in enumerate(made):
             w["dice"] = (0x9E3779B97F4A7C15 * (seed + 1) + 0xBF58476D1CE4E5B9 * (slot + 1)) % 2**64 | 1
         for wire in self.wires:
-            w = made[wire.input]
+            w = made[places[wire.name]]
+            if places[wire.name] != wire.input:
+                w["joins"] = wire.input
             w["source"] = SOURCES[wire.source]
             for name in ("axis", "at", "side", "hysteresis", "period", "closed_at_rest"):
                 w[name] = getattr(wire, name)
@@ -177,6 +183,17 @@ class Rig:
                 w[name] = ms * 1000
             w["level"] = wire.closed_at_rest
         return made
+
+    def places(self) -> dict[str, int]:
+        """Where the record of each wire lies, by its name."""
+        found: dict[str, int] = {}
+        more = self.told.inputs
+        for wire in self.wires:
+            if wire.input in found.values():
+                found[wire.name], more = more, more + 1
+            else:
+                found[wire.name] = wire.input
+        return found
 
     def spindle_made(self) -> np.ndarray:
         made = np.zeros(1, SPINDLE)

@@ -10,6 +10,7 @@ import socket
 import stat
 import sys
 import time
+import traceback
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -58,7 +59,11 @@ class Server:
             self.ready["device"] = self._open_terminal()
 
     def _frame(self, identifier: int, data: bytes) -> None:
-        self._node.frame(identifier, data, time.monotonic())
+        """Nothing that is sent ends the firmware: what it stumbles over is said on standard error, and it goes on."""
+        try:
+            self._node.frame(identifier, data, time.monotonic())
+        except Exception:
+            traceback.print_exc()
 
     def _open_terminal(self) -> str:
         import tty

@@ -31,6 +31,7 @@ FIRMWARE = np.dtype(
         # which motors it drives (-1: none), and how: the second one may turn against the first
         ("output", "i8"), ("second", "i8"), ("second_sign", "f8"), ("wraps", "i8"), ("backlash", "f8"),
         ("measured", "i8"), ("lag_window", "f8"), ("lag_ticks", "i8"),
+        ("span", "f8"),  # between its hard stops, as told; 0: not told
         # what it is asked to do
         ("mode", "i8"), ("target", "f8"), ("target_velocity", "f8"), ("move_speed", "f8"), ("fresh", "i8"),
         # where it is: bare trapezoid, then after the windows, then in whole steps
@@ -54,11 +55,16 @@ FIRMWARE = np.dtype(
         # its phase, how the last one ended, whether its switch and that of the other end are made, and what it found
         # limit switches made, and the one that stopped the axis (1 high, -1 low) until the node has spoken of it
         ("limit_low", "i8"), ("limit_high", "i8"), ("limit_hit", "i8"), ("limit_input", "i8"),
+        # the way in which each of them was met, which it blocks, and whether it was made just now
+        ("low_way", "f8"), ("high_way", "f8"), ("low_new", "i8"), ("high_new", "i8"),
         ("homing", "i8"), ("home_result", "i8"), ("switch", "i8"), ("other_end", "i8"), ("edge_seen", "i8"),
+        # the limit switch of its own end; where it began on the switch of the other end, and whether it still is on that
+        ("own_end", "i8"), ("home_begun", "f8"), ("home_clearing", "i8"),
         ("home_first", "f8"), ("home_place", "f8"), ("index_distance", "f8"),
         # a side of a beam that stands still (1 the first motor, 2 the second), the other side's switch and its edges
         ("held", "i8"), ("home_two", "i8"), ("switch_second", "i8"), ("second_latched", "f8"), ("second_latches", "i8"),
         ("second_seen", "i8"), ("sides", "f8"), ("ran_on", "f8"),
+        ("skew", "f8"),  # steps that the second motor was given more than the first since they have power
         # share of its torque that the motor gives, for how many ticks it was too much, and what it usually is on the approach
         ("effort", "f8"), ("felt", "i8"), ("usual_effort", "f8"),
         ("phase", "i8"),  # of the events below: 0 at rest, else the last one written down
@@ -78,7 +84,7 @@ PLANT = np.dtype(
         ("rings", "f8"), ("damping", "f8"), ("beam", "i8"), ("stiffness", "f8"),
         # where it is
         ("field", "f8"), ("field_speed", "f8"), ("angle", "f8"), ("speed", "f8"), ("carriage", "f8"),
-        ("effort", "f8"), ("on", "i8"), ("waking", "i8"), ("way", "f8"), ("seen", "f8"), ("trouble", "i8"), ("jammed", "i8"),
+        ("effort", "f8"), ("enabled", "i8"), ("on", "i8"), ("waking", "i8"), ("way", "f8"), ("seen", "f8"), ("trouble", "i8"), ("jammed", "i8"),
         # how far the frame is shaken (mm or °), how fast, ticks since the last step, and what was left when they ended
         ("shake", "f8"), ("shake_speed", "f8"), ("still", "i8"), ("left", "f8"),
         # speed over the last 20 ms in mm/s (°/s), the most that it ever was on meeting a hard stop, and whether it is at one
@@ -94,6 +100,7 @@ INPUT = np.dtype(
         # what it sees: the level at the screw, since when, and what is left of it after the filter
         ("raw", "i8"), ("since", "i8"), ("level", "i8"), ("made", "i8"), ("reached", "i8"),
         ("latched", "i8"),  # made when positions were latched last
+        ("made_at", "i8"), ("let_go_at", "i8"),  # when the level at the screw left its rest, and came back to it
     ]
 )  # fmt: skip
 
@@ -102,8 +109,8 @@ NOTHING, FINGER, CARRIAGE, MARK, TROUBLE, PULSE, READY, BELT = range(8)
 MOST_PENDING = 24
 WIRE = np.dtype(
     [
-        # the truth of the rig: what is at the other end, and how clean its wire is
-        ("source", "i8"), ("axis", "i8"), ("at", "f8"), ("side", "f8"), ("hysteresis", "f8"), ("period", "f8"),
+        # the truth of the rig: what is at the other end, and how clean its wire is; joins: the input that it is in series with
+        ("joins", "i8"), ("source", "i8"), ("axis", "i8"), ("at", "f8"), ("side", "f8"), ("hysteresis", "f8"), ("period", "f8"),
         ("closed_at_rest", "i8"), ("bounce", "f8"), ("noise_rate", "f8"), ("noise_mean", "f8"), ("noise_longest", "f8"),
         # what happens to it: a finger, a break, a loose end
         ("held", "i8"), ("broken", "i8"), ("loose_rate", "f8"), ("dice", "u8"),
@@ -130,11 +137,13 @@ CONTROLLER = np.dtype(
         ("oil_done", "i8"), ("oil_left", "i8"), ("strokes", "i8"),
         # what it finds: now, and latched until the node has spoken of it
         ("stop", "i8"), ("guard", "i8"), ("trouble", "i8"), ("refused", "i8"),
-        ("stop_hit", "i8"), ("guard_hit", "i8"), ("trouble_hit", "i8"), ("hit_input", "i8"),
+        ("stop_hit", "i8"), ("guard_hit", "i8"), ("trouble_hit", "i8"), ("hit_input", "i8"), ("guard_input", "i8"),
         ("faulted", "i8"), ("reset_ticks", "i8"), ("was_running", "i8"),
         ("written", "i8"),  # edges since power-on
         # the flight record: its state, samples since power-on, the one at the stop, how many are still to come
         ("flight_state", "i8"), ("flight_written", "i8"), ("flight_moment", "i8"), ("flight_left", "i8"),
+        # the input that stopped the machine (-1: none) and for how many µs it was not at its rest (-1: it still is not)
+        ("flight_input", "i8"), ("flight_held", "i8"),
     ]
 )  # fmt: skip
 
@@ -183,4 +192,5 @@ def blank_firmware(axes: int) -> np.ndarray:
     made = np.zeros(axes, FIRMWARE)
     made["counts_per_unit"] = made["sign"] = made["scale"] = made["second_sign"] = 1.0
     made["output"] = made["second"] = made["slack"] = -1
+    made["low_way"], made["high_way"] = -1.0, 1.0
     return made

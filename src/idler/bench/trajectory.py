@@ -91,7 +91,10 @@ def quick_stop(ax, rings):
 
 @compiled
 def cut(ax, rings):
-    """Steps end at once: power is taken away."""
+    """Steps end at once: power is taken away. What moved coasts on uncounted, so its home is lost."""
+    if ax.moving:
+        ax.homed = 0
+    ax.skew = 0.0
     ax.position = ax.bare_position = float(ax.steps)
     ax.bare_velocity = ax.velocity = 0.0
     ax.mode = IDLE

@@ -50,12 +50,14 @@ def _react(firmware, rings, controller):
 
 @compiled
 def _limit(firmware, rings):
-    """A limit switch that is met stops every axis at once. Homing may meet its own switch."""
+    """A limit switch that is met, on whatever way, stops every axis at once. Homing may meet its own switch."""
     for axis in range(len(firmware)):
         ax = firmware[axis]
         if ax.homing or not ax.moving or ax.mode == STOPPING:
             continue
-        hit = 1 if ax.velocity > 0 and ax.limit_high else -1 if ax.velocity < 0 and ax.limit_low else 0
+        low = ax.low_new or (ax.limit_low and ax.velocity * ax.low_way > 0)
+        high = ax.high_new or (ax.limit_high and ax.velocity * ax.high_way > 0)
+        hit = -1 if low else 1 if high else 0
         if hit:
             ax.limit_hit = hit
             for other in range(len(firmware)):
@@ -78,6 +80,7 @@ def _advance_motors(firmware, plant, controller):
             ax = firmware[axis]
             if ax.output == motor:
                 emitted, powered = ax.emitted * ax.sign * (0.0 if ax.held & 1 else 1.0), ax.powered
+                ax.skew += ax.emitted if ax.held == 1 else -ax.emitted if ax.held == 2 else 0
             elif ax.second == motor:
                 emitted, powered = ax.emitted * ax.sign * ax.second_sign * (0.0 if ax.held & 2 else 1.0), ax.powered
         beam = plant[motor].beam
@@ -164,7 +167,7 @@ def _run(
         advance_outputs(outputs, controller, _powered(firmware))
         advance_turning(spindle, outputs, controller)
         measure_spindle(controller, spindle, record, tick)
-        flight_hit(firmware, controller)
+        flight_hit(firmware, inputs, controller)
         record_flight(firmware, inputs, outputs, controller.measured, controller, flight, tick)
     return filled
 
@@ -219,10 +222,10 @@ class World:
         self.ranges["high"] = 1.0
         self.record = np.zeros(RECORD)
         self._controller = np.zeros(1, CONTROLLER)
-        self.controller["tried"] = -1
+        self.controller["tried"] = self.controller["flight_input"] = -1
         self.edges = np.zeros(EDGE_RING, EDGE)
         self._flight = np.zeros(SAMPLES, FLIGHT)
-        for wire, item in zip(self.wires, self.inputs, strict=True):
+        for wire, item in zip(self.wires[: len(self.inputs)], self.inputs, strict=True):
             item["raw"] = item["level"] = wire["level"]
 
     @property

@@ -56,6 +56,9 @@ class Result(_Told):
     CHAIN_BUSY = (8, "another axis was homing on the same chain")
     APART = (9, "one side met its switch, and the other did not soon enough")
     MARK_MOVED = (10, "the index mark lies elsewhere than last time")
+    STILL_MADE = (11, "the switch was still made after it was left")
+    UNSTEADY = (12, "the switch still bounced when it was touched again")
+    LIMIT_FIRST = (13, "the limit switch of the same end came before home")
 
 
 def phase_of(inputs: int) -> Phase:
