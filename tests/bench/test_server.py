@@ -117,6 +117,21 @@ class Stranger(BenchCase):
         sdo[0x6040].raw = 0
         self.assertEqual(sdo[0x6041].raw & 0x4F, 0x40)
 
+    def test_scaling_at_its_bounds_ends_nothing_and_counts_as_one(self) -> None:
+        sdo = self.remote.sdo
+        before = self.bench.hands.look("X")["at"]
+        told = {(i, s): sdo[i][s].raw for i in (0x608F, 0x6091, 0x6092) for s in (1, 2)}
+        for extreme in (1, 2**32 - 1):
+            for (index, sub), raw in told.items():
+                sdo[index][sub].raw = extreme
+                self.assertIsInstance(sdo[0x6064].raw, int)  # the place is said with what counts, old or new
+                self.bench.hands.ask(do="run", seconds=0.2)
+                sdo[index][sub].raw = raw
+        heard = {}
+        self.network.subscribe(0x180 + self.bench.node, lambda _id, data, _time: heard.update(last=bytes(data)))
+        wait_for(lambda: heard, "process data afterwards")
+        self.assertEqual(self.bench.hands.look("X")["at"], before)
+
     def test_garbage_on_the_line_does_no_harm(self) -> None:
         with socket.create_connection(("127.0.0.1", self.bench.port)) as line:
             line.sendall(b"t12\rtXYZ8\rt1239\r\rQ\rt6058" + b"F" * 500 + b"\r" + bytes(range(256)) + b"\rV\r")

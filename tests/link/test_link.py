@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import select
+import socket
 import tempfile
+import threading
 import unittest
 from collections.abc import Callable
 from dataclasses import replace
@@ -12,11 +15,13 @@ from fractions import Fraction
 from pathlib import Path
 from unittest import mock
 
+import can
+
 from idler.core.standing import Holding
 from idler.core.wire.cia402 import State
 from idler.core.wire.codec import Place, machine_from
 from idler.link import address, bus, times
-from idler.link.client import Client
+from idler.link.client import MOST_FRAMES, Client
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
 from idler.link.link import Link
@@ -292,6 +297,75 @@ class Moving(LinkCase):
         self.assertAlmostEqual(self.step(X, 30), 4.0, delta=0.004)  # the end itself is reached, and no more
         self.assertAlmostEqual(self.link.axes[X].position, 0.0, delta=1e-9)
         self.assertTrue(self.link.axes[X].at_limit)
+
+    def test_stop_goes_out_before_what_others_say_is_heard(self) -> None:
+        """Ten thousand foreign frames a second: of them no more than two rounds are heard before STOP is on the wire."""
+        flood = socket.create_connection(("127.0.0.1", self.bench.port))
+        self.addCleanup(flood.close)
+        flood.sendall(b"S6\rO\r")
+        lull, ends = threading.Event(), threading.Event()
+
+        def pour() -> None:
+            flood.setblocking(False)
+            while not ends.is_set():
+                with contextlib.suppress(BlockingIOError):
+                    flood.sendall(b"t7708DEADBEEFDEADBEEF\r" * 100)
+                with contextlib.suppress(BlockingIOError):
+                    flood.recv(1 << 20)
+                lull.wait(0.01)
+
+        thread = threading.Thread(target=pour)
+        thread.start()
+        self.addCleanup(lambda: (ends.set(), thread.join()))
+        self.link.jog_step(X, -40, 300)
+        wait_for(lambda: self.link.axes[X].moving, "motion")
+        seen = self.link.frames.since(0)[-1].number
+        wait_for(lambda: self.link.frames.since(seen + 200), "the flood")
+        self.link.stop()
+        asked = self.link.frames.since(0)[-1].number
+        is_stop = lambda frame: frame.sent and frame.identifier == 0x200 + self.bench.node and frame.data[0] == 2  # noqa: E731
+        wait_for(lambda: [f for f in self.link.frames.since(asked) if is_stop(f)], "STOP on the wire")
+        found = next(f for f in self.link.frames.since(asked) if is_stop(f))
+        self.assertLess(found.number - asked, 2 * MOST_FRAMES + 16)
+        self.rest(X)
+
+    def test_a_node_that_is_not_operational_is_started_again_and_says_what_it_is(self) -> None:
+        self.link.jog_hold(X, -1200)
+        wait_for(lambda: self.link.axes[X].moving, "motion", self.link.keep_holding)
+        other = can.Bus(interface="slcan", channel=f"socket://127.0.0.1:{self.bench.port}", sleep_after_open=0)
+        self.addCleanup(other.shutdown)
+        for command, words in ((0x80, "pre-operational"), (0x02, "stopped")):
+            other.send(can.Message(arbitration_id=0, data=[command, self.bench.node], is_extended_id=False))
+            wait_for(lambda words=words: self.link.node_words == words, words)
+            at_first = self.bench.hands.look("X")["at"]
+            self.bench.hands.ask(do="run", seconds=1)
+            self.bench.hands.ask(do="run", seconds=1)
+            self.assertAlmostEqual(self.bench.hands.look("X")["at"], at_first, delta=3.0)  # no more than it takes to stop
+            self.link.stop()
+            self.power()
+            self.assertEqual(self.link.node_words, "")
+            self.assertAlmostEqual(self.step(X, 1), 1, delta=0.004)
+
+    def test_stop_of_a_node_that_is_not_operational_goes_out_in_every_way(self) -> None:
+        self.link.jog_step(X, -40, 300)
+        wait_for(lambda: self.link.axes[X].moving, "motion")
+        with mock.patch.object(Client, "nmt_words", "pre-operational"):
+            self.link.stop()
+            wait_for(lambda: self.link._stop_wanted is False and self.link.node_words, "STOP")
+            wait_for(lambda: any(f.sent and f.identifier == 0 for f in self.link.frames.since(0)[-40:]), "NMT stop")
+        sent = [f for f in self.link.frames.since(0)[-60:] if f.sent]
+        by_object = [f for f in sent if f.identifier == 0x600 + self.bench.node and f.data[:3] == b"\x2b\x40\x60"]
+        self.assertTrue(by_object)
+        self.assertTrue([f for f in sent if f.identifier == 0 and f.data == bytes((2, self.bench.node))])
+        self.power()
+
+    def test_power_goes_only_when_everything_stands(self) -> None:
+        self.link.home_here(X)
+        wait_for(lambda: self.link.axes[X].homed, "home")
+        self.link.jog_hold(X, -3000)
+        wait_for(lambda: self.link.axes[X].velocity < -2900, "speed", self.link.keep_holding)
+        self.assertIsInstance(self.after(lambda: self.link.power(False), Done, Failed), Done)
+        self.assertTrue(self.link.axes[X].homed)  # nothing was counted that did not happen
 
     def test_powering_off(self) -> None:
         self.assertIsInstance(self.after(lambda: self.link.power(False), Done, Failed), Done)

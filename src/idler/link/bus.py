@@ -50,6 +50,11 @@ class LineBus(slcanBus):  # type: ignore[misc]
     def fileno(self) -> int:
         return int(self.serialPortOrig.fileno())
 
+    @property
+    def waiting(self) -> bool:
+        """Whether whole lines were read that nobody has taken yet: the descriptor does not say so any more."""
+        return b"\r" in self._buffer or b"\a" in self._buffer
+
     def shutdown(self) -> None:
         """As the package does it, but without the 0.3 s that pyserial sleeps after closing a socket:// port."""
         port = self.serialPortOrig

@@ -38,6 +38,10 @@ from .wire import Frames, Tap
 
 OWN_NODE = 126
 HEARTBEAT_PERIOD = 0.02  # s
+MOST_FRAMES = 64  # that are heard in one go, so that STOP and the heartbeat never wait behind what others say
+NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
+STOPPED, OPERATIONAL = 0x04, 0x05
+_NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
 
 
 class Client:
@@ -60,6 +64,9 @@ class Client:
         self._limit = 0
         self._asked = Asked()
         self.booted = False
+        self.nmt = OPERATIONAL  # its state as last heard
+        self._stopped_it = False  # by Idler's own STOP; heartbeats that were under way do not say so yet
+        self.heard_at = self._last_heard  # when anything of it was heard last
         self.emergencies: deque[bytes] = deque()
         self.drives = Drives(self)
 
@@ -85,13 +92,22 @@ class Client:
     # -- the bus --------------------------------------------------------------------------------------------------
 
     def hear(self) -> None:
-        """Takes every frame that has come in. Raises LinkLost where the line is gone."""
+        """Takes frames that have come in, a bounded number of them. Raises LinkLost where the line is gone."""
         try:
-            while (message := self._bus.recv(0)) is not None:
-                if not message.is_error_frame and not message.is_remote_frame:
+            for _ in range(MOST_FRAMES):
+                message = self._bus.recv(0)
+                if message is None:
+                    if not self.has_more:
+                        return
+                elif not message.is_error_frame and not message.is_remote_frame:
                     self._frame(message.arbitration_id, message.data)
         except (can.CanError, OSError) as why:
             raise LinkLost(f"{self.address}: the line is gone ({why}).") from None
+
+    @property
+    def has_more(self) -> bool:
+        """Whether frames are left that need not be waited for."""
+        return bool(getattr(self._bus, "waiting", False))
 
     def beat(self) -> None:
         """Sends Idler's heartbeat when it is due, and looks whether the controller's is missing."""
@@ -123,13 +139,15 @@ class Client:
     def _frame(self, identifier: int, data: bytearray) -> None:
         base, rest = identifier & 0x780, identifier & 0x7F
         if base == c.HEARTBEAT and rest == self.node:
-            self._last_heard = time.monotonic()
+            self._last_heard = self.heard_at = time.monotonic()
             if data and data[0] == 0:
                 self.booted = True
+            elif data:
+                self.nmt = data[0]
             return
         slot, odd = divmod(rest - self.node, c.AXIS_PDO_STEP)
         if base in (c.STATUS_PDO, c.MOTION_PDO) and not odd and 0 <= slot < len(self.axes):
-            old = self.axes[slot]
+            old, self.heard_at = self.axes[slot], time.monotonic()
             if base == c.STATUS_PDO and len(data) == 6:
                 status, position = struct.unpack(c.STATUS_FORMAT, data)
                 self.axes[slot] = AxisState(status, c.position_from(position), old.velocity, old.inputs)
@@ -159,6 +177,7 @@ class Client:
         """Looks for the controller and asks who it is; from here on the heartbeat goes both ways."""
         self.node = self._search()
         self.objects.attach(self.node)
+        self.start()
         self._take_shape()
         say = self.objects.read
         vendor, product, revision, serial = (int(say(Place(0x1018, sub), "identity")) for sub in (1, 2, 3, 4))
@@ -248,8 +267,42 @@ class Client:
             self.wait(0.05)
         self.back_again()
 
+    def start(self) -> None:
+        """Tells the node to be operational: in any other state it may move nothing and hear no process data."""
+        self.send(0, bytes((NMT_START, self.node)))
+
+    def need_operational(self) -> None:
+        """Raises NotAllowedNow where the node does not become operational."""
+        if self.nmt == OPERATIONAL and not self._stopped_it:
+            return
+        words = self.nmt_words
+        self.start()
+        self.nmt = OPERATIONAL if self._stopped_it else self.nmt  # frames keep their order: it is started before it is asked
+        self._stopped_it = False
+        deadline = time.monotonic() + self.times.power
+        while self.nmt != OPERATIONAL:
+            if time.monotonic() > deadline:
+                raise NotAllowedNow(f"The controller is {words}, and was asked to be operational in vain. Restart it.")
+            self.wait(0.02)
+
+    @property
+    def nmt_words(self) -> str:
+        """The state of the node in a word where it is not operational, else nothing."""
+        return "" if self.nmt == OPERATIONAL else _NMT_WORDS.get(self.nmt, "not operational")
+
+    @property
+    def stopped(self) -> bool:
+        """Whether the node is stopped: then it answers nothing."""
+        return self.nmt == STOPPED or self._stopped_it
+
+    def stop_node(self) -> None:
+        """The last word of STOP: the node itself is stopped (NMT), and is started again by the next power."""
+        self._stopped_it = True
+        self.send(0, bytes((NMT_STOP, self.node)))
+
     def back_again(self) -> None:
         self.booted = False
+        self.start()
         self._take_shape()
         self.panel, self._asked = PanelState(), Asked()
         self.expect_heartbeat()
@@ -307,3 +360,7 @@ class Client:
     def following_error(self, slot: int) -> float:
         """How far an axis is behind, in mm (or °)."""
         return c.position_from(int(self.objects.read(Place(axis_index(c.FOLLOWING_ERROR, slot), 0), "following error")))
+
+    def effort(self, slot: int) -> float:
+        """The share of its torque that an axis gives now."""
+        return abs(int(self.objects.read(Place(axis_index(c.TORQUE, slot), 0), "effort"))) / 1000

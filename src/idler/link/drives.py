@@ -9,12 +9,19 @@ from typing import TYPE_CHECKING
 
 from idler.core.table import axis_index
 from idler.core.wire import cia402 as c
+from idler.core.wire.cia301 import SDO_REQUEST
 from idler.core.wire.codec import LETTERS, Place
 
 from .errors import NotAllowedNow, Overtaken
 
 if TYPE_CHECKING:
     from .client import Client
+
+
+STUBBORN = 0.06  # s that an axis goes on after STOP before it is told by SDO as well
+DEAF = 0.25  # s after which its node is stopped
+FRESH = 0.05  # s: an older report does not say that it still goes on
+_DOWNLOAD_OF_TWO = 0x2B  # an expedited SDO download of two bytes
 
 
 class Drives:
@@ -34,12 +41,19 @@ class Drives:
 
     def insist(self, now: float) -> None:
         """Says again what ends motion until the controller reports that it has ended: a frame may be lost."""
+        stubborn = 0.0
         for slot, (word, since) in list(self._endings.items()):
             axis = self._client.axes[slot]
             if axis.moving and (word == c.QUICK_STOP or axis.state is c.State.ENABLED):
                 self._control(slot, word)
+                if word == c.QUICK_STOP and axis.state is c.State.ENABLED and now - self._client.heard_at < FRESH:
+                    stubborn = max(stubborn, now - since)
+                    if now - since > STUBBORN:
+                        self._stop_by_object(slot)
             elif now - since > self._client.times.report:
                 del self._endings[slot]
+        if stubborn > DEAF:
+            self._client.stop_node()
 
     # -- power ----------------------------------------------------------------------------------------------------
 
@@ -47,6 +61,10 @@ class Drives:
         """Takes all drives to "operation enabled" or off. Raises NotAllowedNow with the reason that a drive gives."""
         if on and not wanted():
             raise Overtaken("STOP came first.")
+        if on:
+            self._client.need_operational()
+        else:
+            self._come_to_rest()
         self._endings.clear()
         if on and LETTERS in self._objects.in_force():
             raise NotAllowedNow("The controller was given other axes, and waits for a restart. Restart it first.")
@@ -59,6 +77,14 @@ class Drives:
         while any(axis.state is not aim for axis in self._client.axes):
             if time.monotonic() > deadline or (on and any(axis.stop_pressed for axis in self._client.axes)):
                 raise NotAllowedNow(self._why_not(aim))
+            self._client.wait(0.02)
+
+    def _come_to_rest(self) -> None:
+        """Stops what moves before its power goes: what coasts is counted by nobody."""
+        if any(axis.moving for axis in self._client.axes):
+            self.stop()
+        deadline = time.monotonic() + self._client.times.power
+        while any(axis.moving for axis in self._client.axes) and time.monotonic() < deadline:
             self._client.wait(0.02)
 
     def _why_not(self, wanted: c.State) -> str:
@@ -78,10 +104,26 @@ class Drives:
     def stop(self) -> None:
         """Quick stop of every axis; needs no answer of the controller."""
         for slot in range(len(self._client.names)):
-            self._control(slot, c.QUICK_STOP)
-            self._endings[slot] = c.QUICK_STOP, time.monotonic()
+            self.stop_axis(slot)
+        if self._client.nmt_words:  # it hears no process data
+            for slot in range(len(self._client.names)):
+                self._stop_by_object(slot)
+            self._client.stop_node()
+
+    def stop_axis(self, slot: int) -> None:
+        """Quick stop of one axis."""
+        self._control(slot, c.QUICK_STOP)
+        self._endings[slot] = c.QUICK_STOP, time.monotonic()
+
+    def _stop_by_object(self, slot: int) -> None:
+        """The same by SDO (expedited download, CiA 301, 7.2.4.3.3); its answer is not waited for."""
+        index = axis_index(c.CONTROL, slot)
+        self._client.send(
+            SDO_REQUEST + self._client.node, struct.pack("<BHBI", _DOWNLOAD_OF_TWO, index, 0, c.QUICK_STOP)
+        )
 
     def _ready(self, slot: int, mode: int) -> None:
+        self._client.need_operational()
         state = self._client.axes[slot].state
         if not state.powered:
             reason = "the emergency stop is pressed" if self._client.axes[slot].stop_pressed else "the drives are off"

@@ -37,7 +37,7 @@ from .events import (
     Restarted,
     Speeds,
 )
-from .looks import Edges, FlightRecord, Lag, Look
+from .looks import Edges, Effort, FlightRecord, Lag, Look
 from .sending import Plan, send
 from .times import Times
 from .transfer import read_all
@@ -69,8 +69,8 @@ class Link:
         self._hold_until = 0.0
         self.frames = Frames()
         self._edges = Edges(lambda: bool(self._requests) or self._stop_wanted)
-        self._lag, self._flight = Lag(), FlightRecord(tell)
-        self._looks: tuple[Look, ...] = (self._edges, self._lag, self._flight)
+        self._lag, self._effort, self._flight = Lag(), Effort(), FlightRecord(tell)
+        self._looks: tuple[Look, ...] = (self._edges, self._lag, self._effort, self._flight)
         self._come_back: Address | None = None
         self._next_try = 0.0
         self._wake_read, self._wake_write = os.pipe()
@@ -95,6 +95,23 @@ class Link:
     def lag(self) -> deque[tuple[float, float]]:
         """The following errors read while `watch_lag` is on: seconds (time.monotonic), mm (°)."""
         return self._lag.kept
+
+    @property
+    def silence(self) -> float:
+        """For how many seconds nothing was heard of the controller; 0 where there is none."""
+        client = self._client
+        return time.monotonic() - client.heard_at if client is not None else 0.0
+
+    @property
+    def node_words(self) -> str:
+        """The state of the controller's node where it is not operational ("pre-operational"), else nothing."""
+        client = self._client
+        return client.nmt_words if client is not None else ""
+
+    @property
+    def efforts(self) -> deque[float]:
+        """The shares of its torque that the watched axis gave while it moved, the newest last (6077h)."""
+        return self._effort.kept
 
     @property
     def panel(self) -> PanelState:
@@ -244,6 +261,15 @@ class Link:
         self._lag.watch(slot)
         self._wake()
 
+    def watch_effort(self, slot: int | None) -> None:
+        """Reads the effort of one axis while it moves, into `efforts`, which begins anew; None ends it."""
+        self._effort.watch(slot)
+        self._wake()
+
+    def stop_axis(self, slot: int) -> None:
+        """Quick stop of one axis, in its turn."""
+        self._ask("stop", lambda client: client.drives.stop_axis(slot))
+
     def home_here(self, slot: int) -> None:
         def work(client: Client) -> None:
             client.drives.home_here(slot)
@@ -331,6 +357,8 @@ class Link:
         elif self._requests and client is not None:
             what, work = self._requests.popleft()
             try:
+                if client.stopped:
+                    client.need_operational()
                 work(client)
             except Overtaken:
                 self._hold = None
@@ -343,10 +371,11 @@ class Link:
             what, _ = self._requests.popleft()
             self._tell(Failed(what, "No controller is connected. Connect at the Link station."))
         else:
-            if client is not None:
+            asleep = client is None or client.stopped
+            if client is not None and not asleep:
                 for look in self._looks:
                     look.take(client)
-            self._wait(RETRY if client is None else min(look.due for look in self._looks))
+            self._wait(RETRY if asleep else min(look.due for look in self._looks))
         self._look_after()
 
     def _open(self, address: Address, *, by_itself: bool = False) -> None:
@@ -404,7 +433,7 @@ class Link:
         client = self._client
         ends = [self._wake_read] + ([client.fileno()] if client is not None else [])
         if client is not None:
-            seconds = min(seconds, client.due)
+            seconds = 0.0 if client.has_more else min(seconds, client.due)
         ready, _, _ = select.select(ends, [], [], max(0.0, seconds))
         if self._wake_read in ready:
             os.read(self._wake_read, 4096)
@@ -413,7 +442,7 @@ class Link:
             return
         if time.monotonic() > self._hold_until:
             self._end_hold(client)
-        if len(ready) > (self._wake_read in ready):
+        if client.has_more or len(ready) > (self._wake_read in ready):
             client.hear()
         client.beat()
 

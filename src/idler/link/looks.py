@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.wire.flight import State
 
+from .errors import WriteRefused
 from .events import Event, Flight
 
 if TYPE_CHECKING:
@@ -16,6 +17,7 @@ if TYPE_CHECKING:
     from .trace import Trace
 
 LAGS = 500  # following errors that are kept
+EFFORTS = 2000
 
 
 class Look:
@@ -99,6 +101,31 @@ class Lag(Look):
         slot = self._slot
         if slot is not None and slot < len(client.axes):
             self.kept.append((time.monotonic(), client.following_error(slot)))
+
+
+class Effort(Look):
+    """kept: the share of its torque that one axis gives, 0 to 1, as often as it was read while the axis moved."""
+
+    every = 0.02
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.kept: deque[float] = deque(maxlen=EFFORTS)
+        self._slot: int | None = None
+
+    def watch(self, slot: int | None) -> None:
+        """None ends it."""
+        self.kept.clear()
+        self._slot, self.wanted = slot, slot is not None
+
+    def _look(self, client: Client) -> None:
+        slot = self._slot
+        if slot is None or slot >= len(client.axes) or not client.axes[slot].moving:
+            return
+        try:
+            self.kept.append(client.effort(slot))
+        except WriteRefused:  # a controller that does not feel it
+            self.wanted = False
 
 
 class FlightRecord(Look):
