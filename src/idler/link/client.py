@@ -41,6 +41,8 @@ HEARTBEAT_PERIOD = 0.02  # s
 MOST_FRAMES = 64  # that are heard in one go, so that STOP and the heartbeat never wait behind what others say
 NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
+DOWNLOAD_OF_TWO = 0x2B
+UNASKED = 0.5  # s in which an answer that nobody waits for may come
 _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
 
 
@@ -65,6 +67,7 @@ class Client:
         self._asked = Asked()
         self.booted = False
         self.nmt = OPERATIONAL  # its state as last heard
+        self._unasked: dict[int, float] = {}  # objects that were written without asking, and until when they are answered
         self._stopped_it = False  # by Idler's own STOP; heartbeats that were under way do not say so yet
         self.heard_at = self._last_heard  # when anything of it was heard last
         self.emergencies: deque[bytes] = deque()
@@ -168,6 +171,8 @@ class Client:
         if identifier == t.SPINDLE_PDO + self.node and len(data) == 8:
             counts, tenths = struct.unpack(t.SPINDLE_FORMAT, data)
             self.panel = replace(self.panel, counts=counts, speed=tenths / 10)
+            return
+        if identifier == SDO_ANSWER + self.node and len(data) == 8 and self._unasked and self._answers_nobody(data):
             return
         self._network.notify(identifier, data, 0.0)
 
@@ -294,6 +299,16 @@ class Client:
     def stopped(self) -> bool:
         """Whether the node is stopped: then it answers nothing."""
         return self.nmt == STOPPED or self._stopped_it
+
+    def say_object(self, index: int, raw: int) -> None:
+        """Writes an object of two bytes by SDO (expedited download, CiA 301, 7.2.4.3.3) without waiting for its answer."""
+        self._unasked[index] = time.monotonic() + UNASKED
+        self.send(SDO_REQUEST + self.node, struct.pack("<BHBI", DOWNLOAD_OF_TWO, index, 0, raw))
+
+    def _answers_nobody(self, data: bytearray) -> bool:
+        """Whether an SDO answer is one to `say_object`: whoever waits for another one must not get it."""
+        index = int.from_bytes(data[1:3], "little")
+        return data[0] in (0x60, 0x80) and time.monotonic() < self._unasked.pop(index, 0.0)
 
     def stop_node(self) -> None:
         """The last word of STOP: the node itself is stopped (NMT), and is started again by the next power."""

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 
 from idler.core.table import axis_index
 from idler.core.wire import cia402 as c
-from idler.core.wire.cia301 import SDO_REQUEST
 from idler.core.wire.codec import LETTERS, Place
 
 from .errors import NotAllowedNow, Overtaken
@@ -21,7 +20,6 @@ if TYPE_CHECKING:
 STUBBORN = 0.06  # s that an axis goes on after STOP before it is told by SDO as well
 DEAF = 0.25  # s after which its node is stopped
 FRESH = 0.05  # s: an older report does not say that it still goes on
-_DOWNLOAD_OF_TWO = 0x2B  # an expedited SDO download of two bytes
 
 
 class Drives:
@@ -116,11 +114,8 @@ class Drives:
         self._endings[slot] = c.QUICK_STOP, time.monotonic()
 
     def _stop_by_object(self, slot: int) -> None:
-        """The same by SDO (expedited download, CiA 301, 7.2.4.3.3); its answer is not waited for."""
-        index = axis_index(c.CONTROL, slot)
-        self._client.send(
-            SDO_REQUEST + self._client.node, struct.pack("<BHBI", _DOWNLOAD_OF_TWO, index, 0, c.QUICK_STOP)
-        )
+        """The same by SDO; its answer is not waited for."""
+        self._client.say_object(axis_index(c.CONTROL, slot), c.QUICK_STOP)
 
     def _ready(self, slot: int, mode: int) -> None:
         self._client.need_operational()
