@@ -304,7 +304,9 @@ class Signals(WorldCase):
             self.setUp()
             self.ctl[name] = value
             self.awake()
-            self.assertAlmostEqual(abs(self.travelled(back_and_forth=8)), 8, delta=1)  # one of two edges is late: it adds up
+            self.assertAlmostEqual(
+                abs(self.travelled(back_and_forth=8)), 8, delta=1
+            )  # one of two edges is late: it adds up
 
     def test_too_short_a_delay_after_power_loses_the_first_steps(self) -> None:
         ax = self.world.firmware[0]

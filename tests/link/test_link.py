@@ -340,7 +340,9 @@ class Moving(LinkCase):
             at_first = self.bench.hands.look("X")["at"]
             self.bench.hands.ask(do="run", seconds=1)
             self.bench.hands.ask(do="run", seconds=1)
-            self.assertAlmostEqual(self.bench.hands.look("X")["at"], at_first, delta=3.0)  # no more than it takes to stop
+            self.assertAlmostEqual(
+                self.bench.hands.look("X")["at"], at_first, delta=3.0
+            )  # no more than it takes to stop
             self.link.stop()
             self.power()
             self.assertEqual(self.link.node_words, "")

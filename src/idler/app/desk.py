@@ -33,6 +33,7 @@ from idler.shelf.shelf import Shelf
 
 from .controllerside import ControllerSide
 from .edits import Edit, Reshape
+from .floor import Floor
 from .hearing import Hearing
 from .history import Revisions
 from .incidents import Incidents
@@ -77,6 +78,8 @@ class Desk(QObject):
         self.hearing = Hearing(self)
         self.link = Link(self.hearing.heard.emit)
         self.busy = ""
+        self.floor = Floor(self)
+        self.keys_armed = False
         self.held_machine: Machine | None = None
         self._in_force: Machine | None = None
         self.bench_hands: Hands | None = None  # of a bench that this session uses: instruments can be read with a click
@@ -273,7 +276,7 @@ class Desk(QObject):
 
     def motion_obstacle(self, rests: Iterable[Address] = ()) -> str:
         """Why nothing can be moved now, or an empty text. rests: values that must be in force for what is to be seen."""
-        if why := self.axes_obstacle or self.unsent(tuple(rests)):
+        if why := self.axes_obstacle or self.floor.obstacle() or self.unsent(tuple(rests)):
             return why
         return "" if self.powered else "The drives are off. Power them first."
 
@@ -333,7 +336,9 @@ class Desk(QObject):
             self.told.emit("warn", why.sentence)
 
     def power(self, on: bool) -> None:
-        """Asks for the drives' power, or takes it away."""
+        """Asks for the drives' power, or takes it away: whatever runs or moves is stopped first."""
+        if not on and (self.moving or self.floor.words):
+            self.stop()
         self.power_asked += on
         self.link.power(on)
 

@@ -60,7 +60,7 @@ class Hearing(QObject):
                     desk.controller.judge(holding, first=False)
                 self._say_done(what)
                 desk.done.emit(what)
-                if what == "try":
+                if what in ("try", "jog"):
                     return
             case events.Emergency():
                 self._stopped(event)

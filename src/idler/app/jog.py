@@ -16,6 +16,7 @@ from .desk import Desk
 
 CONFIRM_MS = 60  # how often a held jog is confirmed to the link
 DISARM_MS = 60_000
+STARTED_MS = 300  # after the controller took a jog, in which the axis must have been seen to move
 FIRST_STEP = 1  # of the list of steps: not the coarsest
 
 
@@ -41,6 +42,14 @@ class Jog(QObject):
         self._disarm.setSingleShot(True)
         self._disarm.setInterval(DISARM_MS)
         self._disarm.timeout.connect(lambda: self.arm(False))
+        self._pressed: tuple[int, int, float] | None = (
+            None  # slot, sign, where it stood: of a press not yet seen to move
+        )
+        self._late = QTimer(self)
+        self._late.setSingleShot(True)
+        self._late.setInterval(STARTED_MS)
+        self._late.timeout.connect(self._say_why)
+        desk.done.connect(lambda what: self._late.start() if what == "jog" and self._pressed else None)
 
     @property
     def steps(self) -> tuple[str, ...]:
@@ -77,7 +86,7 @@ class Jog(QObject):
     def arm(self, on: bool) -> None:
         """Lets the keyboard jog, for a while."""
         if on != self.armed:
-            self.armed = on
+            self.armed = self._desk.keys_armed = on
             self.changed.emit()
         if on:
             self._disarm.start()
@@ -89,9 +98,11 @@ class Jog(QObject):
         """A jog button or an armed key went down. fast: at the fast speed, whatever is chosen."""
         if self.armed:
             self._disarm.start()
-        if self._desk.connected and (why := self._desk.axes_obstacle):
+        if self._desk.connected and (why := self._desk.axes_obstacle or self._desk.floor.obstacle()):
             self._desk.told.emit("warn", f"Nothing was moved. {why}")
             return
+        if slot < len(self._desk.axes):
+            self._pressed = slot, sign, self._desk.axes[slot].position
         axis = self._desk.machine.axis(slot)
         top = axis.number("pace.top_speed")
         wanted = self.speed_when(True) if fast else self.speed
@@ -107,6 +118,25 @@ class Jog(QObject):
             self._held = slot
             self._confirm.start()
             self._desk.link.jog_hold(slot, sign * speed)
+
+    def _say_why(self) -> None:
+        """A press that has moved nothing says why."""
+        pressed, self._pressed = self._pressed, None
+        axes = self._desk.axes
+        if pressed is None or pressed[0] >= len(axes):
+            return
+        slot, sign, stood = pressed
+        axis, name, way = axes[slot], self._desk.machine.names[slot], "+" if sign > 0 else "−"
+        if axis.moving or axis.position != stood:
+            return
+        if axis.limit_made:
+            other = "−" if sign > 0 else "+"
+            words = f"a limit switch of it is made, and was met on this way. Only the way off it is open: try {other}."
+        elif axis.at_limit:
+            words = "it stands at the end of its travel, or the step would pass it."
+        else:
+            words = "the controller took the jog, and no step was made."
+        self._desk.told.emit("warn", f"{name} did not move to {way}: {words}")
 
     def let_go(self) -> None:
         """Whatever was held is let go."""

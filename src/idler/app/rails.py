@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent, QTouchEvent
 from PySide6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -29,6 +29,7 @@ from .desk import Desk
 from .fields import restyle
 from .jog import FIRST_STEP, Jog
 from .keys import Bindings, key_text
+from .machinebutton import MachineButton
 from .parts import label
 from .pictures.rail import RailView
 
@@ -41,11 +42,11 @@ def shift_held() -> bool:
     return bool(QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
 
 
-class JogButton(QPushButton):
+class JogButton(MachineButton):
     """Press is a step, or hold is motion while held. Losing the focus or the window lets go."""
 
-    def __init__(self, jog: Jog, slot: int, sign: int, axis: str) -> None:
-        super().__init__("◂  −" if sign < 0 else "+  ▸")
+    def __init__(self, desk: Desk, jog: Jog, slot: int, sign: int, axis: str) -> None:
+        super().__init__(desk, "◂  −" if sign < 0 else "+  ▸")
         self._jog = jog
         self.setFixedSize(62, 40)
         self.setFont(theme.text_font(17))
@@ -63,7 +64,12 @@ class JogButton(QPushButton):
                 self.setDown(True)
                 self._press()
             case QEvent.Type.TouchUpdate:
-                pass
+                assert isinstance(event, QTouchEvent)
+                if self.isDown() and not any(self.rect().contains(at.position().toPoint()) for at in event.points()):
+                    self.setDown(
+                        False
+                    )  # it slid off: it holds nothing any more, and does not again before it was lifted
+                    self._jog.let_go()
             case QEvent.Type.TouchEnd | QEvent.Type.TouchCancel:
                 self.setDown(False)
                 self._jog.let_go()
@@ -95,7 +101,7 @@ class AxisRail(QWidget):
         self._unit = QLabel()
         self._unit.setProperty("role", "tiny")
         self._unit.setFixedWidth(66)
-        self.minus, self.plus = JogButton(jog, slot, -1, name), JogButton(jog, slot, 1, name)
+        self.minus, self.plus = (JogButton(desk, jog, slot, sign, name) for sign in (-1, 1))
         self.view = RailView()
         self._state = QPushButton("no link")
         self._state.setFixedWidth(104)
@@ -265,7 +271,7 @@ class Rails(QWidget):
         self._legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         bar.addWidget(self._legend, 1)
         bar.addSpacing(6)
-        self.power = QPushButton()
+        self.power = MachineButton(self._desk, always=lambda: self._desk.powered)
         self.power.setFixedHeight(TARGET)
         self.power.clicked.connect(lambda: self._desk.power(not self._desk.powered))
         bar.addWidget(self.power)
@@ -381,12 +387,21 @@ class Rails(QWidget):
         self.power.setEnabled(self._desk.connected)
 
 
+_APPEARS = (QEvent.Type.Show, QEvent.Type.WindowActivate)
+_ASIDE = (Qt.WindowType.Popup, Qt.WindowType.Dialog, Qt.WindowType.Tool)
+
+
 class JogKeys(QObject):
-    """The armed keyboard: the keys that are bound, wherever the focus is, in the main window only. Shift goes fast."""
+    """The armed keyboard: the keys that are bound, wherever the focus is, in the main window only. Shift goes fast.
+
+    A held key is let go by its release, whatever else is pressed and whichever window gets it; and by anything that could take
+    that release away: a menu, a list, a dialog.
+    """
 
     def __init__(self, desk: Desk, jog: Jog, bindings: Bindings, window: QWidget) -> None:
         super().__init__(window)
         self._desk, self._jog, self._bindings, self._window = desk, jog, bindings, window
+        self._held: int | None = None
         jog.changed.connect(lambda: self.listen(jog.armed))
 
     def listen(self, on: bool) -> None:
@@ -394,27 +409,38 @@ class JogKeys(QObject):
         app = QApplication.instance()
         assert app is not None
         app.removeEventFilter(self)
+        self._held = None
         if on:
             app.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if not isinstance(event, QKeyEvent) or not self._jog.armed:
+        if not self._jog.armed:
             return False
-        kind = event.type()
+        if event.type() in _APPEARS and isinstance(watched, QWidget) and watched.isWindow():
+            if watched is not self._window and watched.windowType() in _ASIDE:
+                self._jog.arm(False)
+            return False
+        if not isinstance(event, QKeyEvent) or event.isAutoRepeat():
+            return self._is_ours(watched, event) if isinstance(event, QKeyEvent) else False
+        if event.type() == QEvent.Type.KeyRelease and event.key() == self._held:
+            self._held = None
+            self._jog.let_go()
+            return True
+        if not self._is_ours(watched, event):
+            return False
+        event.accept()
+        if event.type() == QEvent.Type.KeyPress:
+            bound = self._bindings.way_of(Qt.Key(event.key()))
+            assert bound is not None
+            fast = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._held = event.key()
+            self._jog.press(self._desk.machine.names.index(bound[0]), bound[1], fast=fast)
+        return True
+
+    def _is_ours(self, watched: QObject, event: QKeyEvent) -> bool:
+        """Whether it is a key that jogs, in the main window, with nothing but Shift."""
         if not isinstance(watched, QWidget) or watched.window() is not self._window:
             return False
         bound = self._bindings.way_of(Qt.Key(event.key()))
-        if (
-            bound is None
-            or bound[0] not in self._desk.machine.names
-            or event.modifiers() & ~(Qt.KeyboardModifier.KeypadModifier | Qt.KeyboardModifier.ShiftModifier)
-        ):
-            return False
-        event.accept()
-        if not event.isAutoRepeat():
-            if kind == QEvent.Type.KeyPress:
-                fast = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-                self._jog.press(self._desk.machine.names.index(bound[0]), bound[1], fast=fast)
-            elif kind == QEvent.Type.KeyRelease:
-                self._jog.let_go()
-        return True
+        others = event.modifiers() & ~(Qt.KeyboardModifier.KeypadModifier | Qt.KeyboardModifier.ShiftModifier)
+        return bound is not None and bound[0] in self._desk.machine.names and not others

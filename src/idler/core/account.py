@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from fractions import Fraction
 
+from .chain import Chain
 from .happenings import Happening, happenings, together
 from .machine import Machine
 from .roles import InputRole
@@ -71,7 +74,25 @@ def _first(machine: Machine, record: FlightRecord, listed: list[Happening], axis
         return item.input is not None and wired[item.input].role in roles and _made(machine, record, item)
 
     near = [item for item in listed if fits(item) and item.at <= record.period]
-    return near[-1] if near else None
+    if near:
+        return near[-1]
+    return _between(machine, record)
+
+
+def _between(machine: Machine, record: FlightRecord) -> Happening | None:
+    """What came and went between two samples: the controller says which input it was, and for how long."""
+    if record.input is None or record.input >= machine.inputs:
+        return None
+    item = inputs(machine)[record.input]
+    held = f" for {milliseconds(record.held)} ms" if record.held is not None else ""
+    return Happening(
+        0.0, f"input {item.name}, {item.duty.label}: {item.says(not item.closed_at_rest)}{held}", item.slot
+    )
+
+
+def milliseconds(seconds: float) -> str:
+    """ "1.2", "450": as exactly as it is of use."""
+    return figure(1000 * seconds, 1 if seconds < 0.01 else 0, trim=True)
 
 
 def _made(machine: Machine, record: FlightRecord, item: Happening) -> bool:
@@ -108,7 +129,11 @@ class _Seen:
 
     @property
     def held(self) -> float | None:
-        """How long the first input stayed as it came, in s; None where it stayed so to the end of the record."""
+        """How long the first input stayed as it came, in s; None where it stayed so to the end of the record.
+
+        The controller's own figure goes before what the samples show."""
+        if self.record.input is not None and self.record.input == self.first.input:
+            return self.record.held
         back = [item.at for item in self.listed if item.input == self.first.input and item.at > self.first.at]
         return back[0] - self.first.at if self.first.input is not None and back else None
 
@@ -174,7 +199,7 @@ def _noise(seen: _Seen) -> Iterator[Cause]:
     running = f" while the spindle turned at {seen.spindle} rpm" if seen.spindle else ""
     yield Cause(
         f"Electrical noise or a loose wire at input {item.name}, and not the {item.duty.role.label} itself.",
-        f"It was {item.says(not item.closed_at_rest)} for {1000 * held:.0f} ms only{running}; "
+        f"It was {item.says(not item.closed_at_rest)} for {milliseconds(held)} ms only{running}; "
         f"its filter is {figure(item.filter, 2, trim=True)} ms.",
         "Study its filter", Station.WIRING, "Filter", 0.9 if seen.spindle else 0.8,
     )  # fmt: skip
@@ -243,6 +268,15 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
         return
     axis = seen.machine.axis(seen.axis)
     unit = axis.unit
+    if seen.code == LAGGED and _narrow(seen):
+        allowed, load = axis.number("loop.window"), _usual_lag(seen)
+        wider = Fraction(math.ceil(3 * max(load, abs(seen.lag())) * 100), 100)
+        yield Cause(
+            f"The following error allowed on {seen.name} is narrow: {figure(allowed, 3, trim=True)} {unit}.",
+            f"It was {figure(abs(seen.lag()), 3)} {unit} behind, and a motor under its usual load lies behind by up to "
+            f"{figure(load, 3)} {unit}. {figure(wider, 2)} {unit} would do.", "Look at its motor", Station.DRIVES, "", 0.9,
+        )  # fmt: skip
+        return
     now, then = seen.velocity(), seen.velocity(BEFORE)
     gained = abs(seen.lag() - seen.lag(LATELY)) / LATELY * 60
     if axis.flag("loop.measured") and gained > 0.8 * max(abs(now), 1e-9) > 0:
@@ -273,6 +307,19 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
             f"{figure(axis.number('loop.window'), 3, trim=True)} {unit} are allowed.",
             "Look at its motor", Station.DRIVES, "", 0.7,
         )  # fmt: skip
+
+
+def _usual_lag(seen: _Seen) -> float:
+    """Half a full step of a motor of 200: what the rotor lies behind its field under a usual load, in mm (°)."""
+    assert seen.axis is not None
+    return float(Chain.of(seen.machine.axis(seen.axis)).travel_per_turn) / 400
+
+
+def _narrow(seen: _Seen) -> bool:
+    """Whether the window was met by a lag that any motor has."""
+    assert seen.axis is not None
+    window = float(seen.machine.axis(seen.axis).number("loop.window"))
+    return window <= _usual_lag(seen)
 
 
 def _unheard(seen: _Seen) -> Iterator[Cause]:

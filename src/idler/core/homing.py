@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from fractions import Fraction
 
 from .machine import Address, Axis, Machine
 from .pace import Pace
@@ -118,6 +119,23 @@ def met_at(axis: Axis) -> float:
 def stands_at(axis: Axis) -> float:
     """The coordinate at which an axis stands when it has been homed."""
     return met_at(axis) - way(axis) * float(axis.number("homing.leave")) if moves(axis) else met_at(axis)
+
+
+SEARCH = Fraction(11, 10)  # times the distance between the hard stops: a controller of this profile looks no further
+UNTOLD = Fraction(-1), Fraction(1)  # hard stops of an axis that was told none
+
+
+def stops_of(axis: Axis) -> tuple[Fraction, Fraction] | None:
+    """The coordinates of the hard stops of a linear axis; None where they were not told."""
+    low, high = axis.number("travel.stop_low"), axis.number("travel.stop_high")
+    return (low, high) if not axis.rotary and low < high and (low, high) != UNTOLD else None
+
+
+def search_of(axis: Axis) -> Fraction:
+    """How far an axis looks for its home, in mm (°): as far as it was told, and no further than its travel goes."""
+    stops = stops_of(axis)
+    told = axis.number("homing.search")
+    return min(told, SEARCH * (stops[1] - stops[0])) if stops is not None else told
 
 
 def rehearse(machine: Machine, slot: int, distance: float, begin: float = 0.0) -> Rehearsal:

@@ -9,15 +9,21 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 
-from .homing import by_stop, filter_of, way
+from .chain import Chain
+from .homing import by_index, by_stop, filter_of, search_of, stops_of, way
 from .machine import Address, Axis, Machine
 from .parameter import Value
+from .reliable import shift_allowed
 from .roles import InputRole
 from .units import figure
 from .wire.homing import Result
-from .wiring import Duty, home_switch, input_of
+from .wiring import Duty, home_switch, input_of, inputs
 
 CLEAR = 3.0  # mm or °: back from a switch on which an axis stands
+FIGHTS = 0.55  # of the torque, in the mean of an approach: two motors that turn against each other
+SURE_BACK = 3  # mm (°): a switch that does not let go so far back sticks
+WHOLE_TURN = 0.1  # of a turn: a jump so near to whole turns is one of whole turns
+TIMES_SCATTER = 5.0  # standard deviations of its own scatter by which a home may be found elsewhere
 
 
 @dataclass(frozen=True)
@@ -28,8 +34,10 @@ class Seen:
     lets_go       how far behind the place where it made the switch was seen to let go, in this run or the last good one
     mark          how far the index mark was from the switch or stop
     effort        usual share of the torque on the approach
-    off           how far the switch was from where the homing before had it
-    sides         how far the switch of the second motor's side lay further to +
+    off           how far the switch, stop or mark was from where the homing before had it
+    sides         how far the switch of the second motor's side lies further to +, by the steps of its own motor
+    others        inputs that were made on the way and belong to something else
+    directed      whether the direction of the axis was proven before
     """
 
     result: Result
@@ -39,17 +47,73 @@ class Seen:
     effort: float | None = None
     off: float | None = None
     sides: float | None = None
+    others: tuple[int, ...] = ()
+    directed: bool = False
 
 
 @dataclass(frozen=True)
 class Cause:
-    """One likely cause. edit: values that would mend it. watch: an input to be tried by hand. clear: moving clear helps."""
+    """One likely cause. edit: values that would mend it. watch: an input to be tried by hand. clear: moving clear helps.
+
+    hides: what a fault would be hidden by the edit; such an edit is offered, and never first.
+    """
 
     title: str
     words: str
     edit: Mapping[Address, Value] = field(default_factory=dict)
     watch: int | None = None
     clear: bool = False
+    hides: str = ""
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """A home that was found elsewhere than before: not a home until a person says why. off in mm (°)."""
+
+    off: float
+    words: str
+    answers: tuple[tuple[str, str], ...]  # key, and what the person says with it
+
+
+def allowed_off(machine: Machine, slot: int, standard: float | None = None) -> float:
+    """By how much two homes may lie apart, in mm (°): a few times their own scatter, and half a pole of the motor at least."""
+    return max(shift_allowed(machine, slot), TIMES_SCATTER * (standard or 0.0))
+
+
+def doubt(machine: Machine, slot: int, seen: Seen, standard: float | None = None) -> Doubt | None:
+    """Whether a home that was found is to be believed, by where the homing before had it."""
+    axis = machine.axis(slot)
+    if seen.off is None or abs(seen.off) <= allowed_off(machine, slot, standard):
+        return None
+    thing = "hard stop" if by_stop(axis) else "switch"
+    turns = whole_turns(axis, seen.off)
+    whole = f" That is {turns} whole turn{'s' if turns > 1 else ''} of its motor." if turns and by_index(axis) else ""
+    words = (
+        f"The {thing} of {axis.name} was met {_length(axis, abs(seen.off), 3)} further to {'+' if seen.off > 0 else '−'} than "
+        f"last time.{whole} Its coordinates count only when you have said why."
+    )
+    answers = [("lost", f"Steps were lost; the {thing} is where it was"), ("moved", f"The {thing} was moved")]
+    if by_stop(axis):
+        answers.insert(1, ("between", "Something lay before it, and is gone"))
+    return Doubt(seen.off, words, tuple(answers))
+
+
+def answered(machine: Machine, slot: int, found: Doubt, answer: str) -> dict[Address, Value]:
+    """What an answer changes: a switch that was moved gets the coordinate at which it is now, so that all others stay."""
+    if answer != "moved":
+        return {}
+    where = Address(slot, "homing.coordinate")
+    return {where: machine.axis(slot).number(where.key) + Fraction(round(found.off * 10_000), 10_000)}
+
+
+def whole_turns(axis: Axis, off: float) -> int:
+    """How many whole turns of the motor a length is, or 0 where it is none."""
+    turn = float(Chain.of(axis).travel_per_turn)
+    count = round(abs(off) / turn) if turn else 0
+    return count if count and abs(abs(off) - count * turn) < WHOLE_TURN * turn else 0
+
+
+_BLIND = (Result.NOT_FOUND, Result.OTHER_END, Result.APART, Result.LIMIT_FIRST, Result.PRESSED, Result.STILL_PRESSED)
 
 
 def causes(machine: Machine, slot: int, seen: Seen) -> tuple[Cause, ...]:
@@ -59,8 +123,12 @@ def causes(machine: Machine, slot: int, seen: Seen) -> tuple[Cause, ...]:
         Result.NOT_FOUND: _stop_not_found if by_stop(axis) else _switch_not_found, Result.PRESSED: _pressed,
         Result.STILL_PRESSED: _still_pressed, Result.OTHER_END: _other_end, Result.NO_INDEX: _no_index,
         Result.APART: _apart, Result.MARK_MOVED: _mark_moved, Result.CHAIN_BUSY: _chain_busy,
+        Result.STILL_MADE: _still_pressed, Result.UNSTEADY: _unsteady, Result.LIMIT_FIRST: _limit_first,
     }.get(seen.result)  # fmt: skip
-    return tuple(found(machine, axis, seen)) if found is not None else ()
+    if found is None:
+        return ()
+    first = _swapped(machine, axis, seen) if seen.result in _BLIND else ()
+    return (*first, *found(machine, axis, seen))
 
 
 def measured(machine: Machine, slot: int, seen: Seen) -> tuple[tuple[str, ...], dict[Address, Value]]:
@@ -80,7 +148,23 @@ def measured(machine: Machine, slot: int, seen: Seen) -> tuple[tuple[str, ...], 
         words.append(
             f"The second side's switch lies {_length(axis, abs(seen.sides), 3)} further to {'+' if seen.sides > 0 else '−'}."
         )
+        edit = edit or _squared(axis, seen.sides)
+        if edit:
+            words.append(
+                "Both sides stand on their switches, so the beam is racked by that, if it lay square without power. The squaring "
+                "offset takes it out."
+            )
     return tuple(words), edit
+
+
+def _squared(axis: Axis, sides: float) -> dict[Address, Value]:
+    """The squaring offset that undoes how far the two switches of a beam lie apart, where it is another one than now."""
+    offset = Fraction(round(-sides * 1000), 1000)
+    told = axis.number("homing.squaring")
+    return {Address(axis.slot, "homing.squaring"): offset} if not told and abs(offset) > SQUARE_ENOUGH else {}
+
+
+SQUARE_ENOUGH = Fraction(1, 20)  # mm between the two switches that nobody need take out
 
 
 def _unit(axis: Axis) -> str:
@@ -95,11 +179,76 @@ def _terminal(machine: Machine, number: int | None) -> str:
     return f"terminal {machine[Address(number, 'input.terminal')]}" if number is not None else "its terminal"
 
 
+def _swapped(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+    """A switch of another axis answered while this one moved: their wires are exchanged."""
+    own = home_switch(machine, axis.slot)
+    wired = inputs(machine)
+    for slot in seen.others:
+        other = wired[slot]
+        if own is None or not (other.role.homes or other.role.limits) or other.duty.axis in ("", axis.name):
+            continue
+        words = (
+            f"{_terminal(machine, slot).capitalize()}, told to be the {other.duty.label}, was made while only {axis.name} moved, "
+            f"and {_terminal(machine, own)} was not."
+        )
+        yield Cause(
+            f"The wires of {axis.name} and {other.duty.axis} are swapped",
+            words,
+            exchanged(machine, own, slot),
+            slot,
+            clear=True,
+        )
+
+
+def exchanged(machine: Machine, one: int, other: int) -> dict[Address, Value]:
+    """Two inputs with each other's roles; what each is at rest stays with its terminal."""
+    return {
+        Address(here, f"input.{key}"): machine[Address(there, f"input.{key}")]
+        for here, there in ((one, other), (other, one))
+        for key in ("role", "axis")
+    }
+
+
+def _fighting(axis: Axis, seen: Seen) -> Iterator[Cause]:
+    """Two motors of one beam that turn against each other twist it, and hardly move it."""
+    if axis.whole("axis.second_output") and seen.effort is not None and seen.effort > FIGHTS:
+        words = (
+            f"On its way it took {seen.effort:.0%} of the torque: the two motors work against each other and twist the beam. Look "
+            "whether both sides go the same way."
+        )
+        turned = {Address(axis.slot, "axis.second_reversed"): not axis.flag("axis.second_reversed")}
+        yield Cause(f"The second motor of {axis.name} turns the other way", words, turned)
+
+
+def _unsteady(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+    number = home_switch(machine, axis.slot)
+    words = f"It made again at once when the second touch began. Press {_terminal(machine, number)} slowly by hand and watch it."
+    yield Cause("The contact bounces for too long", words, {}, number, clear=True)
+    back = axis.number("homing.back_off")
+    words = f"From {_length(axis, back)} back the second touch comes before the contact is quiet."
+    yield Cause(
+        "Back-off too short", words, {Address(axis.slot, "homing.back_off"): 2 * back}, number, hides="a worn contact"
+    )
+
+
+def _limit_first(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+    number, end = home_switch(machine, axis.slot), "high" if way(axis) > 0 else "low"
+    words = (
+        f"{_terminal(machine, number).capitalize()} did not change before the limit switch of the {end} end. Press it by hand "
+        "and watch it."
+    )
+    yield Cause("The home switch does not answer", words, {}, number, clear=True)
+    words = f"Then the axis can never reach it: it must make before the limit switch of the {end} end does."
+    yield Cause("The home switch sits behind the limit switch", words, {}, number, clear=True)
+
+
 def _too_short(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
-    """The search ends before the travel does."""
-    span = axis.number("travel.stop_high") - axis.number("travel.stop_low")
-    search = axis.number("homing.search")
-    if not axis.rotary and span > search:
+    """The search ends before the travel does, or only because the travel was told too short."""
+    stops, search = stops_of(axis), axis.number("homing.search")
+    if stops is None:
+        return
+    span = stops[1] - stops[0]
+    if span > search:
         words = f"It looks over {_length(axis, search)}, and its hard stops lie {_length(axis, span)} apart."
         yield Cause("Search too short", words, {Address(axis.slot, "homing.search"): Fraction(round(span * 11 / 10))})
 
@@ -114,6 +263,7 @@ def _wrong_way(axis: Axis, went: float | None) -> Cause:
 
 def _switch_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     number = home_switch(machine, axis.slot)
+    yield from _fighting(axis, seen)
     yield from _too_short(machine, axis, seen)
     late = filter_of(machine, axis.slot)
     passes = late * float(axis.number("homing.approach")) / 60
@@ -123,8 +273,15 @@ def _switch_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Caus
         )
         yield Cause("Filter too long", words, {Address(number, "input.filter"): Fraction(1)}, number)
     words = f"{_terminal(machine, number).capitalize()} did not change. Press the switch by hand and watch it."
-    yield Cause("The switch does not answer", words, {}, number)
-    yield _wrong_way(axis, seen.went)
+    dead, other_way = Cause("The switch does not answer", words, {}, number), _wrong_way(axis, seen.went)
+    yield from (dead, other_way) if seen.directed else (other_way, dead)
+    stops = stops_of(axis)
+    if stops is not None and search_of(axis) < axis.number("homing.search"):
+        words = (
+            f"It looked over {_length(axis, search_of(axis))}: its hard stops are told to lie {_length(axis, stops[1] - stops[0])} "
+            "apart. If they lie further apart, tell Travel."
+        )
+        yield Cause("The hard stops are told too close together", words)
 
 
 def _stop_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
@@ -141,55 +298,91 @@ def _stop_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]
 def _pressed(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     number = home_switch(machine, axis.slot)
     where = _terminal(machine, number)
+    chained = number is not None and inputs(machine)[number].role is InputRole.HOME_CHAIN
+    if chained:
+        words = f"{where.capitalize()} is the chain of all axes: jog each of them off its switch, one after the other."
+        yield Cause("Another axis may stand on its switch of the chain", words, {}, number, clear=True)
     yield Cause("It stands on its switch", f"{where.capitalize()} was made before anything moved.", clear=True)
     if number is not None:
+        yield Cause(
+            "The switch sticks, or its wire is broken", "Press and release it by hand and watch it.", {}, number
+        )
         rest = str(machine[Address(number, "input.rest")])
         other = "open" if rest == "closed" else "closed"
         words = f"{where.capitalize()} is told to be {rest} at rest. Off the switch it must say clear."
-        yield Cause("The contact at rest is told wrong", words, {Address(number, "input.rest"): other}, number)
+        edit = {Address(number, "input.rest"): other}
         yield Cause(
-            "The switch sticks, or its wire is broken", "Press and release it by hand and watch it.", {}, number
+            "The contact at rest is told wrong", words, edit, number, hides="a broken wire, or a switch that sticks"
         )
 
 
 def _still_pressed(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+    """After the back-off, or after it was left: how far the switch needs, and what else may hold it."""
     number = home_switch(machine, axis.slot)
-    back, approach = axis.number("homing.back_off"), float(axis.number("homing.approach")) / 60
-    where = Address(axis.slot, "homing.back_off")
+    left = seen.result is Result.STILL_MADE
+    back, approach = (
+        axis.number("homing.leave" if left else "homing.back_off"),
+        float(axis.number("homing.approach")) / 60,
+    )
+    what = "leaving it by" if left else "back-off is"
+    too_short = "It is left by too little" if left else "Back-off too short"
+    sticks = Cause(
+        "The switch is bent or sticks", f"Press and release it by hand and watch {_terminal(machine, number)}.", {}, number,
+        clear=True,
+    )  # fmt: skip
     if seen.lets_go is not None:
-        more = Fraction(round((seen.lets_go * 1.5 + 0.5) * 10), 10)
-        words = f"It let go {_length(axis, seen.lets_go)} behind where it made; the back-off is {_length(axis, back)}."
-        if more > back:
-            yield Cause("Back-off too short", words, {where: more}, number, clear=True)
+        words = f"It let go {_length(axis, seen.lets_go)} behind where it made; {what} {_length(axis, back)}."
+        further = room_for(axis, seen.lets_go)
+        if further:
+            yield Cause(too_short, words, further, number, clear=True)
     else:
         words = f"{_length(axis, back)} back did not free {_terminal(machine, number)}."
-        yield Cause("Back-off too short", words, {where: back + 1}, number, clear=True)
+        if back >= SURE_BACK:
+            yield sticks
+        hides = "a switch that sticks" if back >= SURE_BACK else ""
+        yield Cause(too_short, words, room_for(axis, float(back) + 0.5), number, clear=True, hides=hides)
     hidden = filter_of(machine, axis.slot) * approach
     if number is not None and hidden > 0.05:
         words = (
             f"Its filter of {filter_of(machine, axis.slot) * 1000:g} ms hides the release for {_length(axis, hidden)}."
         )
         yield Cause("Filter too long", words, {Address(number, "input.filter"): Fraction(1)}, number)
-    yield Cause(
-        "The switch is bent or sticks",
-        f"Press and release it by hand and watch {_terminal(machine, number)}.",
-        {},
-        number,
-    )
+    if seen.lets_go is not None or back < SURE_BACK:
+        yield sticks
+
+
+def room_for(axis: Axis, lets_go: float) -> dict[Address, Value]:
+    """Back-off and leave that free a switch which lets go so far (mm, °) behind the place where it made; those that are enough
+    stay."""
+    least = Fraction(round((lets_go * 1.5 + 0.5) * 10), 10)
+    return {
+        Address(axis.slot, key): least
+        for key in ("homing.back_off", "homing.leave")
+        if axis.number(key) < least
+    }  # fmt: skip
 
 
 def _other_end(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     high = way(axis) > 0
-    limit = input_of(machine, Duty(InputRole.LIMIT_LOW if high else InputRole.LIMIT_HIGH, axis.name))
+    roles = (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH)
+    met, beside = (input_of(machine, Duty(role, axis.name)) for role in (roles if high else roles[::-1]))
     far = f" after {_length(axis, seen.went)}" if seen.went is not None else ""
     words = f"Sent to {'+' if high else '−'}, it met the limit switch of the {'low' if high else 'high'} end{far}."
     turned = {Address(axis.slot, "axis.reversed"): not axis.flag("axis.reversed")}
-    yield Cause("Its direction is turned round", words, turned)
+    direction = Cause("Its direction is turned round", words, turned, clear=True)
+    exchange = None
+    if met is not None:
+        words = f"Or {_terminal(machine, met.slot)} is at the other end of the machine. Press it and watch."
+        edit = exchanged(machine, met.slot, beside.slot) if beside is not None else {}
+        exchange = Cause(f"The limit switches of {axis.name} are exchanged", words, edit, met.slot, clear=True)
+    if exchange is not None and seen.directed:
+        yield exchange
+    else:
+        yield direction
     words = f"Its home may lie at the {'low' if high else 'high'} end after all."
     yield Cause("It looks at the wrong end", words, {Address(axis.slot, "homing.towards"): "low" if high else "high"})
-    if limit is not None:
-        words = f"Or {_terminal(machine, limit.slot)} is at the other end of the machine. Press it and watch."
-        yield Cause("The two limit switches are swapped", words, {}, limit.slot)
+    if exchange is not None:
+        yield direction if seen.directed else exchange
 
 
 def _no_index(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
@@ -210,15 +403,19 @@ def _no_index(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
 
 
 def _apart(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+    yield from _fighting(axis, seen)
     apart = _length(axis, axis.number("homing.apart"))
     own, second = home_switch(machine, axis.slot), input_of(machine, Duty(InputRole.HOME_SECOND, axis.name))
     pair = f"{_terminal(machine, own)} and {_terminal(machine, second.slot if second is not None else None)}"
     words = f"One of {pair} did not change within {apart} of the other. Press both by hand and watch."
-    yield Cause("A switch does not answer", words, {}, second.slot if second is not None else own)
+    yield Cause("A switch does not answer", words, {}, second.slot if second is not None else own, clear=True)
     words = f"The beam is out of square by more than {apart}. Take the power off the drives and push it square by hand."
     yield Cause("The beam is racked", words)
     more = {Address(axis.slot, "homing.apart"): axis.number("homing.apart") + 1}
-    yield Cause("The switches are mounted further apart", "Only where the beam bears it.", more)
+    yield Cause(
+        "The switches are mounted further apart", "Only where the beam bears it.", more,
+        hides="a switch that does not answer: the beam would be bent further before it shows",
+    )  # fmt: skip
 
 
 def _mark_moved(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
@@ -231,6 +428,13 @@ def _mark_moved(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
         return
     found = Fraction(round(seen.mark * 10_000), 10_000)
     off = seen.mark - float(known)
+    if turns := whole_turns(axis, off):
+        words = (
+            f"The mark was found {_length(axis, found, 3)} from the {thing}, known was {_length(axis, known, 3)}: that is "
+            f"{turns} whole turn{'s' if turns > 1 else ''} of the motor. The mark lies beside the place where the {thing} is met; "
+            "turn the coupling by half a turn."
+        )
+        yield Cause("The mark of another turn was met", words)
     words = (
         f"The mark was found {_length(axis, found, 3)} from the {thing}, known was {_length(axis, known, 3)}: "
         f"{_length(axis, abs(off), 3)} {'more' if off > 0 else 'less'}."
@@ -242,7 +446,8 @@ def _mark_moved(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     else:
         yield Cause(f"The {thing} gave way", f"{words} Its bracket or bolt may have come loose.")
     yield Cause("The coupling slipped", "Then the mark has moved. Tighten it, prove the scale, and keep the new distance.",
-                {Address(axis.slot, "homing.mark_distance"): max(Fraction(0), found)})  # fmt: skip
+                {Address(axis.slot, "homing.mark_distance"): max(Fraction(0), found)},
+                hides="a chip before the stop or a loose bracket: home would move by it")  # fmt: skip
 
 
 def _chain_busy(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:

@@ -7,13 +7,15 @@ from fractions import Fraction
 
 from .chain import Chain
 from .finding import Finding, Severity, at_axis
-from .homing import by_index, by_stop, moves, two_sides, way
+from .homing import by_index, by_stop, met_at, moves, stops_of, two_sides, way
 from .machine import Address, Axis, Machine
 from .units import figure
 
 TOUCH_SHARE = 10  # the approach is so many times as fast as a good touch
 SUREST_EFFORT = Fraction(9, 10)  # above it a motor slips before iron is told from effort
 IRON_SPEED = Fraction(300)  # mm/min: a hard stop met faster than this is struck, not touched
+STOP_GIVE = 0.5  # mm by which a home may be told beyond a stop that was measured with a rule
+EDGE_OF_A_TURN = Fraction(1, 20)  # of a turn: closer to its ends a mark may be met a turn too early or too late
 FELT_WITHIN = Fraction(1, 100)  # s: how late a controller of this profile feels iron
 
 
@@ -25,15 +27,35 @@ def homing_rules(machine: Machine, axis: Axis) -> Iterator[Finding]:
         yield from _signs(machine, axis)
     if moves(axis):
         yield from _speeds(machine, axis)
+        yield from _ways(machine, axis)
         yield from _reach(machine, axis)
+        yield from _mark(machine, axis)
     if by_stop(axis):
         yield from _iron(machine, axis)
 
 
 def _signs(machine: Machine, axis: Axis) -> Iterator[Finding]:
-    """A coordinate at the wrong end of the travel: a move to zero would drive past the end."""
-    high = way(axis) > 0
+    """A coordinate at the wrong end of the travel, or of the way between the stops: a move to zero would drive past the end."""
+    high, stops = way(axis) > 0, stops_of(axis)
     low_end, high_end, home = (float(axis.number(key)) for key in ("travel.low", "travel.high", "homing.coordinate"))
+    if stops is not None and moves(axis):
+        met, (low, iron) = met_at(axis), (float(stop) for stop in stops)
+        where, other = ("high", "low") if high else ("low", "high")
+        between = f"its hard stops lie at {low:g} and {iron:g} mm"
+        if not by_stop(axis) and not low - STOP_GIVE <= met <= iron + STOP_GIVE:
+            text = (
+                f"{axis.name} is said to find its home at {met:g} mm, and {between}: there it cannot be. Homing {where} with "
+                f"these stops, its coordinate is near {iron if high else low:g} mm."
+            )
+            yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text)
+            return
+        if (met < (low + iron) / 2) == high:
+            text = (
+                f"{axis.name} homes towards {'+' if high else '−'}, and the coordinate there, {met:g} mm, is nearer to its {other} "
+                f"end: {between}. One of the three is told the wrong way round, and a move to zero may end in iron."
+            )
+            yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text)
+            return
     if low_end < high_end and (home < (low_end + high_end) / 2) == high:
         where = "high" if high else "low"
         text = (
@@ -42,6 +64,37 @@ def _signs(machine: Machine, axis: Axis) -> Iterator[Finding]:
             f"With home at the {where} end the travel is {'negative' if high else 'positive'} from there."
         )
         yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text)
+
+
+def _ways(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    """Nothing to go back or to leave by: the switch is still made when it should be free."""
+    if by_stop(axis):
+        return
+    for key, what in (
+        ("homing.back_off", "does not go back from its switch before it touches it again"),
+        ("homing.leave", "stays on its switch when it has found it"),
+    ):
+        if not axis.number(key):
+            text = (
+                f"{axis.name} {what}: the switch cannot be seen to let go. 2 {'°' if axis.rotary else 'mm'} suit most."
+            )
+            yield at_axis(machine, axis, key, "switch_not_left", Severity.ERROR, text, Fraction(2))
+
+
+def _mark(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    """An index mark that lies where its switch makes: from one homing to the next it is met now, or a whole turn later."""
+    known, turn = axis.number("homing.mark_distance"), Chain.of(axis).travel_per_turn
+    if not by_index(axis) or not known or not turn:
+        return
+    beyond = known % turn
+    if min(beyond, turn - beyond) < EDGE_OF_A_TURN * turn:
+        unit = "°" if axis.rotary else " mm"
+        text = (
+            f"The index mark of {axis.name} lies {figure(known, 3, trim=True)}{unit} from the place where home is touched, and a "
+            f"turn is {figure(turn, 3, trim=True)}{unit}: a little more or less, and the mark of the next turn is taken. Loosen "
+            "the coupling, turn the motor by half a turn, tighten it, and home again."
+        )
+        yield at_axis(machine, axis, "homing.mark_distance", "mark_at_the_edge", Severity.WARNING, text)
 
 
 def _speeds(machine: Machine, axis: Axis) -> Iterator[Finding]:

@@ -6,7 +6,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from .machine import Machine
-from .wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, LIMIT_MET, STOP_PRESSED, fault_text, way_back
+from .wire.cia402 import (
+    DRIVE_TROUBLE,
+    GUARD_OPENED,
+    LAGGED,
+    LIMIT_MET,
+    LINK_CUT,
+    RESTARTED,
+    STOP_PRESSED,
+    fault_text,
+    way_back,
+)
 from .wire.terminals import Condition
 from .wiring import inputs
 
@@ -50,34 +60,36 @@ def title(machine: Machine, incident: Incident) -> str:
     where = f" ({number})" if number else ""
     if incident.code == STOP_PRESSED:
         return f"Emergency stop{where}: drives and spindle have lost their power."
+    known = incident.axis is not None and incident.axis < len(machine.names)
     if incident.code == DRIVE_TROUBLE:
-        of = (
-            machine.names[incident.axis]
-            if incident.axis is not None and incident.axis < len(machine.names)
-            else "a drive"
-        )
+        of = machine.names[incident.axis] if known and incident.axis is not None else "a drive"
         return f"The drive of {of} reports trouble{where}: it has lost its power, and the other axes were stopped."
     if incident.code == GUARD_OPENED:
         return "The guard was opened: the spindle is off. It will not start again by itself."
     if incident.code == LIMIT_MET:
-        of = (
-            machine.names[incident.axis]
-            if incident.axis is not None and incident.axis < len(machine.names)
-            else "an axis"
-        )
+        of = machine.names[incident.axis] if known and incident.axis is not None else "an axis"
         return f"{of} has met a limit switch{where}: every axis was stopped. The drives keep their power."
+    if incident.code == LAGGED and known and incident.axis is not None:
+        return (
+            f"{machine.names[incident.axis]} lagged behind further than allowed: it has lost its power, and the other axes were "
+            "stopped."
+        )
+    if incident.code in (LINK_CUT, RESTARTED):
+        return f"{fault_text(incident.code)[0].upper()}{fault_text(incident.code)[1:]}."
     return f"The controller stopped: {fault_text(incident.code)}."
 
 
 def steps(
-    incident: Incident, conditions: Condition, *, powered: bool, unhomed: Sequence[str], limit_made: bool = False
-) -> list[Step]:
-    """The way back. unhomed: axes whose home is not known now. limit_made: whether a limit switch still is."""
+    incident: Incident, conditions: Condition, *, powered: bool, unhomed: Sequence[str], limit_made: bool = False,
+    moved: bool = False,
+) -> list[Step]:  # fmt: skip
+    """The way back. unhomed: axes whose home is not known now. limit_made: whether a limit switch still is. moved: whether the
+    axis of the incident has moved since: before that nobody has seen that nothing holds it."""
     found: list[Step] = []
     if incident.code == STOP_PRESSED:
         found.append(Step("Release the emergency stop at the machine.", not conditions & Condition.STOP))
     elif incident.code == DRIVE_TROUBLE:
-        found.append(Step("Look what holds the axis, and free it.", not conditions & Condition.TROUBLE))
+        found.append(Step("Look what holds the axis, and free it.", moved and not conditions & Condition.TROUBLE))
     elif incident.code == GUARD_OPENED:
         return [Step("Close the guard, then start the spindle anew.", not conditions & Condition.GUARD)]
     elif incident.code == LIMIT_MET:

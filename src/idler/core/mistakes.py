@@ -140,12 +140,24 @@ def _teeth(axis: Axis, key: str, others: tuple[int, ...], words: str, *, inverse
             yield _slip(axis, key, true, words.format(true, told), ratio, 1.0)
 
 
-def causes(axis: Axis, ratio: float, uncertainty: float) -> list[Cause]:
+GOOD_PULSE = Fraction(5)  # µs that any driver sees
+
+
+def _signals(ratio: float, pulse: Fraction | None) -> Iterator[Slip]:
+    """A driver that takes only part of the step pulses explains any way that is too short; the shorter the pulse, the likelier."""
+    if pulse is None or ratio >= 1 - 3 * MADE or pulse >= GOOD_PULSE:
+        return
+    words = f"its driver misses step pulses: they last {float(pulse):g} µs, and many drivers need 2.5 or more"
+    weight = 4.0 if pulse < 2 else 1.5 if pulse < 3 else 0.3
+    yield Slip("signals.pulse_width", words, ratio, weight, ((Address(None, "signals.pulse_width"), GOOD_PULSE),))
+
+
+def causes(axis: Axis, ratio: float, uncertainty: float, pulse: Fraction | None = None) -> list[Cause]:
     """What explains a measured ratio of true to told travel, most probable first; empty where nothing needs explaining.
 
-    uncertainty: standard, relative. What is honestly made, only not perfectly, takes part as a candidate.
+    uncertainty: standard, relative. pulse: of the steps, in µs, where signals are to be weighed too. What is honestly made, only not perfectly, takes part as a candidate.
     """
-    listed = list(slips(axis))
+    listed = [*slips(axis), *_signals(ratio, pulse)]
     total = sum(slip.weight for slip in listed) or 1.0
     wide = math.hypot(uncertainty, MADE)
     honest = HONEST * _normal(ratio, 1.0, wide)

@@ -206,6 +206,19 @@ def overtravel_claim(machine: Machine, slot: int) -> Claim:
     return Claim(f"overtravel.{axis.name}", Station.TRAVEL, f"overtravel of {axis.name}", rests)
 
 
+def work_rests(machine: Machine, slot: int) -> tuple[Address, ...]:
+    """What a work zero of an axis rests on: where its coordinates come from, and how long one of them is."""
+    axis = machine.axis(slot)
+    keys = (
+        "homing.method",
+        "homing.towards",
+        "homing.coordinate",
+        *(row.key for row in _train_rows(axis)),
+        "axis.reversed",
+    )
+    return _addresses(slot, *keys, *_MOTORS)
+
+
 def all_home_claim(machine: Machine) -> Claim:
     """That all axes find their homes one after the other in their turns."""
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output") and axis.whole("homing.turn")]

@@ -21,7 +21,12 @@ MARGIN = 0.75  # of what held
 POLE = 4  # full steps that a stepping motor falls back by when it loses its field
 
 
+LOWER = 0.7  # of the pace that lost steps, each time, until one holds
+LOWEST = 0.1
+
+
 class Part(Enum):
+    LOWER = "lower"
     SPEED = "speed"
     ACCELERATION = "acceleration"
 
@@ -65,13 +70,15 @@ class Trial:
 
 @dataclass(frozen=True)
 class Search:
-    """Immutable: `after` gives the next state. base: the pace that it started from, which must hold."""
+    """Immutable: `after` gives the next state. base: the pace that it started from. Where that loses steps, lower ones are
+    tried, speed and acceleration together, until one holds: share is that of the base."""
 
     base_speed: float
     base_acceleration: float
     speed: Bracket
     acceleration: Bracket
     trials: tuple[Trial, ...] = ()
+    share: float = 1.0
 
     @classmethod
     def of(cls, speed: float, acceleration: float, ceiling: float) -> Search:
@@ -81,8 +88,8 @@ class Search:
     @property
     def part(self) -> Part | None:
         """What is being raised; None at the end."""
-        if self.trials and not self.trials[0].held:
-            return None
+        if self.failed_at_once:
+            return Part.LOWER if not self.trials[-1].held and self.share * LOWER >= LOWEST else None
         if not self.trials or self.speed.next is not None:
             return Part.SPEED
         return Part.ACCELERATION if self.acceleration.next is not None else None
@@ -93,6 +100,8 @@ class Search:
         if not self.trials:
             return self.base_speed, self.base_acceleration
         match self.part:
+            case Part.LOWER:
+                return self.base_speed * self.share * LOWER, self.base_acceleration * self.share * LOWER
             case Part.SPEED:
                 assert self.speed.next is not None
                 return self.speed.next, self.base_acceleration
@@ -108,6 +117,8 @@ class Search:
         trials = (*self.trials, Trial(*asked, shift, held, part or Part.SPEED))
         if not self.trials:
             return replace(self, trials=trials)
+        if part is Part.LOWER:
+            return replace(self, trials=trials, share=self.share * LOWER)
         if part is Part.SPEED:
             return replace(self, trials=trials, speed=self.speed.after(asked[0], held=held))
         return replace(self, trials=trials, acceleration=self.acceleration.after(asked[1], held=held))
@@ -120,9 +131,18 @@ class Search:
     @property
     def proposal(self) -> tuple[Fraction, Fraction] | None:
         """Speed and acceleration that a person would write down, with the margin below what held; None before the end."""
-        if self.part is not None or self.failed_at_once or not self.trials:
+        if self.part is not None or not self.trials:
             return None
+        if self.failed_at_once:
+            if not self.trials[-1].held:
+                return None
+            return tuple(_written(value * self.share * MARGIN) for value in (self.base_speed, self.base_acceleration))  # type: ignore[return-value]
         return _written(self.speed.proposal), _written(self.acceleration.proposal)
+
+
+def lower_pace(speed: float, acceleration: float) -> tuple[Fraction, Fraction]:
+    """What is proposed for a pace that lost steps before anything is searched."""
+    return _written(speed * LOWER), _written(acceleration * LOWER)
 
 
 def _written(value: float) -> Fraction:

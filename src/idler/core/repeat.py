@@ -10,8 +10,10 @@ from fractions import Fraction
 from .chain import Chain
 from .homing import filter_of
 from .machine import Machine
+from .units import figure
 
 FEWEST = 4
+SLOW_TOUCH = Fraction(60)  # mm/min (°/min): a switch that scatters at this speed scatters by itself
 WANTED = 0.01  # mm or °: standard deviation that is good enough for most work
 TICK = 0.001  # s: how often a controller of this profile looks at its switches
 
@@ -55,6 +57,13 @@ def advice(machine: Machine, slot: int, scatter: Scatter) -> tuple[str, Fraction
     alone = expected(machine, slot)
     if scatter.good:
         return "Good enough for most work.", None
+    touch = axis.number("homing.touch")
+    if touch > SLOW_TOUCH:  # before the switch is blamed
+        unit = axis.unit
+        return (
+            f"It was touched at {figure(touch, 0)} {unit}/min: touch it at {figure(SLOW_TOUCH, 0)} first, and look again.",
+            SLOW_TOUCH,
+        )
     if scatter.standard < 3 * alone:
         slower = axis.number("homing.touch") / 2
         return "The touch speed alone spreads it so far: touch more slowly.", slower

@@ -54,7 +54,8 @@ def fitting(rotary: bool) -> tuple[Instrument, ...]:
 class Pass:
     """One measured move. commanded and measured in mm (or °), signed; counts_per_unit as it was in force for the move.
 
-    play: the backlash that the move may have lost, 0 where it was taken up before the start mark.
+    play: the backlash that the move may have lost, 0 where it was taken up before the start mark. speed: of the move, in
+    mm/min (°/min); 0 where it was not kept.
     """
 
     commanded: float
@@ -62,6 +63,7 @@ class Pass:
     counts_per_unit: float
     instrument: Instrument
     play: float = 0.0
+    speed: float = 0.0
 
     @property
     def counts(self) -> float:
@@ -104,6 +106,44 @@ def estimate(passes: Sequence[Pass]) -> Estimate | None:
     return Estimate(1 / travel, 1 / math.sqrt(bottom) / travel)
 
 
+def contradiction(passes: Sequence[Pass]) -> float:
+    """How far passes scatter beyond what their instruments explain: 1 and less is as it should be.
+
+    The sum of squared residuals in units of their own uncertainties against its 99.9 % bound with n − 1 degrees of freedom
+    (the bound after Wilson and Hilferty).
+    """
+    found, free = estimate(passes), len(passes) - 1
+    if found is None or free < 1:
+        return 0.0
+    total = sum(((p.measured - p.counts / found.counts_per_unit) / p.uncertainty) ** 2 for p in passes)
+    part = 2 / (9 * free)
+    return total / (free * (1 - part + 3.09 * math.sqrt(part)) ** 3)
+
+
+FASTER = 1.5  # times the slowest: a pass that is compared with it
+
+
+def lost_steps(passes: Sequence[Pass]) -> tuple[float, float] | None:
+    """Of passes at different speeds: by what share the fast ones went less far than the slow ones, and the lowest speed of
+    those; None where they agree."""
+    told = [p for p in passes if p.speed > 0]
+    if not told:
+        return None
+    slowest = min(p.speed for p in told)
+    slow, fast = [p for p in told if p.speed < FASTER * slowest], [p for p in told if p.speed >= FASTER * slowest]
+    one, other = estimate(slow), estimate(fast)
+    if not fast or one is None or other is None:
+        return None
+    less = 1 - one.counts_per_unit / other.counts_per_unit
+    sure = COVERAGE * math.hypot(one.relative, other.relative)
+    return (less, min(p.speed for p in fast)) if less > sure else None
+
+
+def of_now(passes: Sequence[Pass], told: float) -> list[Pass]:
+    """Passes that were made with the counts per unit that are in force: only they prove anything about them."""
+    return [p for p in passes if math.isclose(p.counts_per_unit, told, rel_tol=1e-9)]
+
+
 class Verdict(Enum):
     """key and what it means."""
 
@@ -112,6 +152,8 @@ class Verdict(Enum):
     OFF = ("off", "off, and certainly so")
     COARSE = ("coarse", "cannot be told with this")
     REVERSED = ("reversed", "the axis went the other way")
+    APART = ("apart", "the passes contradict each other")
+    AGAIN = ("again", "corrected, and not measured again since")
 
     def __init__(self, key: str, words: str) -> None:
         self.key = key
@@ -121,16 +163,21 @@ class Verdict(Enum):
 def verdict(passes: Sequence[Pass], told: float, tolerance: float) -> Verdict:
     """told: counts per unit in force. tolerance: relative, as 0.0002 for 0.02 %.
 
-    Proven only when the whole interval of the error lies within the tolerance.
+    Proven only when the whole interval of the error lies within the tolerance, by passes that were made with these counts
+    and do not contradict each other.
     """
     if not passes:
         return Verdict.NOTHING
     found = estimate(passes)
     if found is None:
         return Verdict.REVERSED
+    now = of_now(passes, told)
+    if contradiction(passes) > 1 or contradiction(now) > 1 or lost_steps(passes) is not None:
+        return Verdict.APART
+    found = estimate(now) or found
     error = abs(found.error(told))
     if error + found.expanded <= tolerance:
-        return Verdict.PROVEN
+        return Verdict.PROVEN if now else Verdict.AGAIN
     if error > found.expanded:
         return Verdict.OFF
     return Verdict.COARSE

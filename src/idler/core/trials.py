@@ -53,12 +53,15 @@ class _Trial:
 
 @dataclass
 class StopTrial(_Trial):
-    """Press: everything loses power. Release: nothing comes back by itself. Power: it can be had again.
+    """Press: everything loses power, and a hand at an axis feels it. Release: nothing comes back by itself. Power: it does.
 
-    The time that it took is an upper bound: from the last moment that the stop was seen released to the first that
+    What the controller says of its drives proves nothing about their current, so `asks` is true while the person is to push
+    an axis; `answer` goes on.     The time that it took is an upper bound: from the last moment that the stop was seen released to the first that
     everything was seen without power.
     """
 
+    asks: bool = field(default=False, init=False)
+    powers: bool = field(default=False, init=False)  # whether the drives are to be powered now
     _clear: int = field(default=0, init=False)
     _took: int = field(default=0, init=False)
     _asked: int = field(default=0, init=False)
@@ -66,6 +69,7 @@ class StopTrial(_Trial):
     def feed(self, seen: Seen) -> None:
         if self.outcome is not Outcome.RUNNING:
             return
+        self.powers = self._phase in (0, 4) and not seen.powered and not seen.made
         match self._phase:
             case 0:
                 if seen.made:
@@ -97,12 +101,27 @@ class StopTrial(_Trial):
                     self._end(False, "the drives got their power back by themselves when the stop was released")
                 elif seen.powered:
                     took = max(1, round(self._took / 1000))
-                    self._end(True, f"pressed: drives and spindle off within {took} ms; released: they stayed off")
+                    self._end(True, f"pressed: drives and spindle off within {took} ms, an axis pushed by hand was loose; "
+                              "released: they stayed off")  # fmt: skip
+
+    def answer(self, loose: bool) -> None:
+        """What the hand felt while the stop was pressed."""
+        if not self.asks:
+            return
+        self.asks = False
+        if loose:
+            self._go(3, self._since, "The motors are without current. Release the stop.")
+        else:
+            self._end(
+                False, "pressed, the controller says that the drives are off, and the motors still hold: the enable line may be "
+                "told the wrong way round"
+            )  # fmt: skip
 
     def _judge_press(self, seen: Seen) -> None:
         if not seen.powered and not seen.spindle and seen.fault:
             self._took = seen.now - self._clear
-            self._go(3, seen.now, "Everything has lost its power. Release the stop.")
+            self._go(5, seen.now, "The controller says that everything is off. Push an axis by hand: is it loose?")
+            self.asks = True
         elif seen.now - self._since > REACTION:
             what = "the drives kept their power" if seen.powered else "the spindle kept running" if seen.spindle else (
                 "the controller reported no fault")  # fmt: skip
@@ -167,3 +186,55 @@ class TouchTrial(_Trial):
             self._end(True, f"made for {(seen.now - self._since) / 1e6:.1f} s, then clear again")
         elif self._phase == 0:
             self.step = "It is made already. Free it first."
+
+
+TOUCHED = 30_000  # µs that another input must be made before it counts as an answer
+
+
+@dataclass
+class TouchRound:
+    """Every switch asked for by its name, one after the other; another terminal's answer is told, and proves nothing.
+
+    left: inputs that are still to be touched, the one that is asked for first. wrong: the input that answered instead of it,
+    as long as nobody has said what that was.
+    """
+
+    left: list[int]
+    wrong: int | None = field(default=None, init=False)
+    _trial: TouchTrial = field(default_factory=TouchTrial, init=False)
+    _since: dict[int, int] = field(default_factory=dict, init=False)
+    _begun: frozenset[int] | None = field(default=None, init=False)
+
+    @property
+    def asked(self) -> int | None:
+        """The input whose switch is to be touched now; None at the end."""
+        return self.left[0] if self.left else None
+
+    def feed(self, now: int, made: frozenset[int]) -> tuple[int, str] | None:
+        """made: inputs that are not at their rest. The input that has just been proven, with the words of its proof."""
+        asked = self.asked
+        if asked is None:
+            return None
+        if self._begun is None:
+            self._begun = made
+        self._trial.feed(Seen(now, asked in made, False, False, False))
+        if self._trial.outcome is Outcome.PASSED:
+            words = f"touched by name, it was {self._trial.result}"
+            self._go_on(self.left[1:])
+            return asked, words
+        if asked in made:
+            self.wrong, self._since = None, {}
+            return None
+        for slot in made - self._begun:
+            if now - self._since.setdefault(slot, now) >= TOUCHED:
+                self.wrong = slot
+        self._since = {slot: since for slot, since in self._since.items() if slot in made}
+        self._begun &= made
+        return None
+
+    def skip(self) -> None:
+        """The next one: what is asked for is left for later."""
+        self._go_on([*self.left[1:], self.left[0]])
+
+    def _go_on(self, left: list[int]) -> None:
+        self.left, self.wrong, self._trial, self._since, self._begun = left, None, TouchTrial(), {}, None

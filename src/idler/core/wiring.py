@@ -123,11 +123,16 @@ def inputs(machine: Machine) -> tuple[Input, ...]:
 
 
 def home_switch(machine: Machine, slot: int) -> int | None:
-    """The input whose edge tells where an axis is: its home switch, else its index mark, else None."""
+    """The input whose edge tells where an axis is: its home switch, else the chain of all axes, else its index mark, or None."""
     own = [item for item in inputs(machine) if item.duty.axis == machine.names[slot]]
     switches = [item for item in own if item.role.homes and item.role is not InputRole.HOME_SECOND]
     marks = [item for item in own if item.role is InputRole.INDEX]
-    return next((item.slot for item in (*switches, *marks)), None)
+    axis = machine.axis(slot)
+    chained = (
+        axis.choice("homing.method") in HOMED_BY_SWITCH and axis.whole("homing.turn") and axis.whole("axis.output")
+    )
+    chain = [item for item in inputs(machine) if item.role is InputRole.HOME_CHAIN] if chained else []
+    return next((item.slot for item in (*switches, *chain, *marks)), None)
 
 
 def input_of(machine: Machine, duty: Duty) -> Input | None:
@@ -156,6 +161,8 @@ def needed(machine: Machine) -> list[Duty]:
     own = {item.duty.axis for item in inputs(machine) if item.role is InputRole.HOME_LIMIT}
     for axis in machine.axes:
         method = axis.choice("homing.method")
+        if not axis.whole("homing.turn") or not axis.whole("axis.output"):
+            continue  # it does not home
         if method in HOMED_BY_SWITCH and not chained and axis.name not in own:
             duties.append(Duty(InputRole.HOME, axis.name))
         if method in HOMED_BY_INDEX:

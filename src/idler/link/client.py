@@ -67,7 +67,9 @@ class Client:
         self._asked = Asked()
         self.booted = False
         self.nmt = OPERATIONAL  # its state as last heard
-        self._unasked: dict[int, float] = {}  # objects that were written without asking, and until when they are answered
+        self._unasked: dict[
+            int, float
+        ] = {}  # objects that were written without asking, and until when they are answered
         self._stopped_it = False  # by Idler's own STOP; heartbeats that were under way do not say so yet
         self.heard_at = self._last_heard  # when anything of it was heard last
         self.emergencies: deque[bytes] = deque()
@@ -282,7 +284,9 @@ class Client:
             return
         words = self.nmt_words
         self.start()
-        self.nmt = OPERATIONAL if self._stopped_it else self.nmt  # frames keep their order: it is started before it is asked
+        self.nmt = (
+            OPERATIONAL if self._stopped_it else self.nmt
+        )  # frames keep their order: it is started before it is asked
         self._stopped_it = False
         deadline = time.monotonic() + self.times.power
         while self.nmt != OPERATIONAL:

@@ -108,10 +108,9 @@ class Link:
         client = self._client
         return client.nmt_words if client is not None else ""
 
-    @property
-    def efforts(self) -> deque[float]:
-        """The shares of its torque that the watched axis gave while it moved, the newest last (6077h)."""
-        return self._effort.kept
+    def efforts(self, slot: int, since: float) -> list[float]:
+        """The shares of its torque that an axis gave while it moved, the newest last (6077h). since: time.monotonic."""
+        return [share for when, share in tuple(self._effort.kept.get(slot, ())) if when >= since]
 
     @property
     def panel(self) -> PanelState:
@@ -221,6 +220,7 @@ class Link:
             self._end_hold(client)
             self._hold = lambda client: client.drives.let_go(slot)
             client.drives.jog_hold(slot, velocity, wanted)
+            self._tell(Done("jog"))
 
         self._hold_until = asked + self._times.confirm
         self._ask("jog", work)
@@ -254,16 +254,16 @@ class Link:
     def jog_step(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> None:
         """A move by a distance in mm (°), at mm/min (°/min). seek: it ends at the next edge of its home switch or mark."""
         wanted = self._not_stopped()
-        self._ask("jog", lambda client: client.drives.jog_step(slot, distance, speed, wanted, seek=seek))
+
+        def work(client: Client) -> None:
+            client.drives.jog_step(slot, distance, speed, wanted, seek=seek)
+            self._tell(Done("jog"))
+
+        self._ask("jog", work)
 
     def watch_lag(self, slot: int | None) -> None:
         """Reads the following error of one axis as often as the screen can show it, into `lag`; None ends it."""
         self._lag.watch(slot)
-        self._wake()
-
-    def watch_effort(self, slot: int | None) -> None:
-        """Reads the effort of one axis while it moves, into `efforts`, which begins anew; None ends it."""
-        self._effort.watch(slot)
         self._wake()
 
     def stop_axis(self, slot: int) -> None:
@@ -382,6 +382,7 @@ class Link:
         from .client import Client  # the CANopen packages load here, on this thread, and not before the window is there
 
         self._edges.forget()
+        self._effort.forget()
         self._client = Client(address, self._wait, self._times, self.frames)
         identity = self._client.identify()
         holding = read_all(self._client, self._progress("connect"))

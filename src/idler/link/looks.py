@@ -104,26 +104,29 @@ class Lag(Look):
 
 
 class Effort(Look):
-    """kept: the share of its torque that one axis gives, 0 to 1, as often as it was read while the axis moved."""
+    """kept: by slot, when (time.monotonic) and the share of its torque that an axis gave, read in turn of all that move."""
 
-    every = 0.02
+    every = 0.03
 
     def __init__(self) -> None:
         super().__init__()
-        self.kept: deque[float] = deque(maxlen=EFFORTS)
-        self._slot: int | None = None
+        self.wanted = True
+        self.kept: dict[int, deque[tuple[float, float]]] = {}
+        self._last = -1
 
-    def watch(self, slot: int | None) -> None:
-        """None ends it."""
-        self.kept.clear()
-        self._slot, self.wanted = slot, slot is not None
+    def forget(self) -> None:
+        """The controller is another one, or has started anew."""
+        self.wanted = True
 
     def _look(self, client: Client) -> None:
-        slot = self._slot
-        if slot is None or slot >= len(client.axes) or not client.axes[slot].moving:
+        moving = [slot for slot, axis in enumerate(client.axes) if axis.moving]
+        if not moving:
             return
+        self._last = next((slot for slot in moving if slot > self._last), moving[0])
         try:
-            self.kept.append(client.effort(slot))
+            self.kept.setdefault(self._last, deque(maxlen=EFFORTS)).append(
+                (time.monotonic(), client.effort(self._last))
+            )
         except WriteRefused:  # a controller that does not feel it
             self.wanted = False
 

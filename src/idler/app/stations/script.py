@@ -74,7 +74,10 @@ class Script(QObject):
         """Whether nothing runs and nothing is left to be put back."""
         return not self.running and not self._timer.isActive()
 
+    what = "a run"  # as the floor names it
+
     def begin(self, steps: Steps, words: str) -> None:
+        self._desk.floor.take(self, self.what)
         self._steps, self._ready, self.words = steps, lambda: True, words
         self._timer.start()
         self.changed.emit()
@@ -86,6 +89,7 @@ class Script(QObject):
 
     def _end(self, words: str = "") -> None:
         self._steps = None
+        self._desk.floor.leave(self)
         self.words = words or self.words
         self.changed.emit()
 

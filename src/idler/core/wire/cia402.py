@@ -69,6 +69,7 @@ LIMIT_MET = 0xFF05
 STOP_PRESSED, DRIVE_TROUBLE, GUARD_OPENED = 0xFF01, 0xFF03, 0xFF04  # manufacturer's codes (CiA 301, 7.2.7.2)
 
 _LOOK = "Look at the machine, then press “Power drives”."
+LINK_CUT, RESTARTED = 0xFFF0, 0xFFF1  # never on the wire: what Idler itself saw
 # What a code means, and the way back for the person at the screen.
 FAULTS: dict[int, tuple[str, str]] = {
     0x0000: ("no fault", ""),
@@ -93,6 +94,14 @@ FAULTS: dict[int, tuple[str, str]] = {
     LIMIT_MET: (
         "a limit switch was met",
         "Jog the axis off its switch: only that way is open.",
+    ),
+    LINK_CUT: (
+        "the link was lost while the machine moved; it stops by itself when it does not hear Idler",
+        "Look at the machine and the cable. When the link is back, power the drives, and home again if it was lost.",
+    ),
+    RESTARTED: (
+        "the controller restarted while the machine moved: it has lost its power and its home",
+        "Look at its supply, then power the drives and home again.",
     ),
     GUARD_OPENED: ("the guard was opened; the spindle is off", "Close the guard, then start the spindle anew."),
 }

@@ -1,0 +1,30 @@
+"""A button that moves the machine or gives it power: no key presses it unless the keyboard is armed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QPushButton
+
+from .desk import Desk
+
+_PRESSES = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Select)
+
+
+class MachineButton(QPushButton):
+    """always: whether a key may press it all the same, for what only takes power away or ends something."""
+
+    def __init__(self, desk: Desk, words: str = "", always: Callable[[], bool] = lambda: False) -> None:
+        super().__init__(words)
+        self._keys_of, self._always = desk, always
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in _PRESSES and not (self._keys_of.keys_armed or self._always()):
+            if not event.isAutoRepeat():
+                self._keys_of.told.emit(
+                    "plain", "Nothing was moved: Space and Return move the machine only while the keyboard is armed."
+                )
+            return
+        super().keyPressEvent(event)

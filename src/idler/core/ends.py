@@ -1,0 +1,118 @@
+"""The ends of an axis as they were driven to: what iron, switch and counts say of them, and the verdict.
+
+What the controller counts says only where it believes to be. So an end holds where the axis stood there, met nothing, and its
+home switch was touched again afterwards at the place where it was before.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from .chain import Chain
+from .homing import stops_of
+from .machine import Address, Axis, Machine
+from .parameter import Value
+from .reliable import shift_allowed
+from .units import figure
+
+UNKNOWN_END = 60.0  # mm (°) before an end that nobody has been to: its iron may lie there
+UNKNOWN_SHARE = 0.15  # of the travel, where that is more
+KEPT_CLEAR = Fraction(2)  # mm (°) between iron and a new end
+
+
+@dataclass(frozen=True)
+class Reached:
+    """One drive to an end. Coordinates in mm (°), speed per minute.
+
+    stood      where the axis stood by its own counting
+    shift      how far from its place the home switch was found afterwards; None where it was not touched
+    iron       the place at which the motor's effort said iron; None where it did not
+    switch     whether a switch was made at the end
+    refused    whether a jog beyond the end was refused; None where it is to be shortened
+    """
+
+    end: str
+    asked: float
+    stood: float
+    speed: float
+    shift: float | None = None
+    iron: float | None = None
+    switch: bool = False
+    refused: bool | None = None
+
+
+@dataclass(frozen=True)
+class EndsVerdict:
+    """words: what was seen, for the proof. edit: what would mend it."""
+
+    held: bool
+    words: str
+    edit: dict[Address, Value] = field(default_factory=dict)
+
+
+def slow_from(axis: Axis, end: str) -> float:
+    """The coordinate from which on an end is approached at touch speed when it is driven to for the first time."""
+    low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
+    unknown = min(high - low, max(UNKNOWN_END, UNKNOWN_SHARE * (high - low)))
+    return low + unknown if end == "low" else high - unknown
+
+
+def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
+    """Of one end: whether it holds, or what is wrong with it."""
+    axis, unit = machine.axis(slot), machine.axis(slot).unit
+    told = float(axis.number(f"travel.{seen.end}"))
+    where = f"the {seen.end} end"
+    if seen.iron is not None:
+        return _short(axis, seen.end, abs(told - seen.iron), f"at {figure(seen.iron, 2)} {unit} the motor met iron")
+    if seen.shift is not None and abs(seen.shift) > shift_allowed(machine, slot):
+        lost = f"after {where} the home switch was found {figure(abs(seen.shift), 3)} {unit} from where it was: steps were lost"
+        if seen.speed > float(axis.number("homing.touch")):
+            return EndsVerdict(False, f"{lost} at {figure(seen.speed, 0)} {unit}/min, so its pace is too much for it")
+        return _short(axis, seen.end, abs(seen.shift), lost)
+    if seen.switch:
+        return EndsVerdict(False, f"at {where} it met its switch")
+    if seen.refused is False:
+        return EndsVerdict(False, f"at {where} a jog beyond it was not refused")
+    if abs(seen.stood - told) > 1.5 * float(counts_apart(machine, slot)) + 1e-4:
+        return EndsVerdict(False, f"asked to {figure(seen.asked, 3)} it stood at {figure(seen.stood, 3)} {unit}")
+    return EndsVerdict(True, f"{where} held")
+
+
+def counts_apart(machine: Machine, slot: int) -> Fraction:
+    """The travel of one count, in mm (°)."""
+    return 1 / Chain.of(machine.axis(slot)).counts_per_unit
+
+
+def _short(axis: Axis, end: str, by: float, seen: str) -> EndsVerdict:
+    """The travel is told longer than it is: the end is taken back by that, clear of the iron, and so is its hard stop."""
+    way = 1 if end == "low" else -1
+    short = Fraction(round(by * 100), 100)
+    told = axis.number(f"travel.{end}")
+    edit: dict[Address, Value] = {Address(axis.slot, f"travel.{end}"): told + way * (short + KEPT_CLEAR)}
+    if stops_of(axis) is not None:
+        edit[Address(axis.slot, f"travel.stop_{end}")] = told + way * short
+    words = f"{seen}: the travel is {figure(short, 2, trim=True)} {axis.unit} shorter than told at its {end} end"
+    return EndsVerdict(False, words, edit)
+
+
+def judge_ends(machine: Machine, slot: int, seen: Sequence[Reached], beyond: float) -> EndsVerdict:
+    """Of all drives to both ends, each of which held. beyond: how much further was asked, in mm (°)."""
+    axis, unit = machine.axis(slot), machine.axis(slot).unit
+    for each in seen:
+        found = judge_end(machine, slot, each)
+        if not found.held:
+            return found
+    if {each.end for each in seen} != {"low", "high"} or any(each.shift is None for each in seen):
+        return EndsVerdict(False, "both ends were not driven to, or the switch was not touched again")
+    low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+    paces = " and ".join(dict.fromkeys(figure(each.speed, 0) for each in seen))
+    worst = max(abs(each.shift or 0.0) for each in seen)
+    refused = seen[0].refused
+    how = "a jog beyond was refused" if refused else f"asked {beyond:g} beyond"
+    words = (
+        f"stood at {low:g} and {high:g} {unit}, {how}, at {paces} {unit}/min; the home was found again within "
+        f"{figure(worst, 3)} {unit}"
+    )
+    return EndsVerdict(True, words)
