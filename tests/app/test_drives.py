@@ -107,7 +107,7 @@ class OnBench(DrivesCase):
         until(lambda: "pace.X" in self.desk.proofs, "the proof", seconds=120)
         claim = pace_claim(self.desk.machine, X)
         self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
-        self.assertIn("4 times 60 mm to and fro", self.desk.proofs["pace.X"].result)
+        self.assertIn("4 times 60 mm each way", self.desk.proofs["pace.X"].result)
 
     def test_esc_ends_it_at_any_point_and_puts_the_old_pace_back(self) -> None:
         self.ready()

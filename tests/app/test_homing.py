@@ -31,6 +31,10 @@ class Offline(HomingCase):
     def test_it_is_rehearsed_before_anything_moves(self) -> None:
         rows = self.page.line._rows
         self.assertEqual([row.name for row in rows], ["Z", "X", "Y", "A"])
+        crawls = rows[1].legs[-1].end
+        self.believe(X, Y, Z)
+        rows = self.page.line._rows
+        self.assertLess(rows[1].legs[-1].end, crawls / 4)  # nothing is proven yet: it would go at touch speed
         self.assertEqual(rows[1].begin, rows[2].begin)
         before = rows[1].legs[-1].end
         self.desk.set_values({at(X, "homing.approach"): Fraction(1800)})
@@ -55,6 +59,7 @@ class Offline(HomingCase):
 class OnBench(HomingCase):
     def ready(self) -> None:
         self.wire()
+        self.believe(X, Y, Z)
         self.power()
 
     def ended(self, seconds: float = 60) -> None:

@@ -144,7 +144,18 @@ class Offline(ScaleCase):
         self.assertEqual(self.value("chain.pitch"), 5)
         passes = self.page.passes
         told = 320 / float(self.value("chain.correction"))
-        self.assertIs(verdict(passes, told, 0.002), Verdict.PROVEN)
+        self.assertIs(verdict(passes, told, 0.002), Verdict.AGAIN)  # what was measured before proves nothing of it
+        self.assertIs(verdict([*passes, *[Pass(100, 100.0, told, CALIPER)] * 4], told, 0.002), Verdict.PROVEN)
+
+    def test_passes_that_contradict_each_other_prove_nothing(self) -> None:
+        self.keep(*[Pass(100, read, 320, CALIPER) for read in (100.0, 98.0, 102.0)])
+        self.assertEqual(self.page._title.text(), "The passes of X contradict each other")
+        self.assertFalse(self.page.prove.isVisible())
+
+    def test_a_fast_pass_that_falls_short_of_a_slow_one_names_lost_steps(self) -> None:
+        self.keep(Pass(100, 100.0, 320, CALIPER, speed=60), Pass(100, 99.2, 320, CALIPER, speed=3000))
+        self.assertEqual(self.page._title.text(), "The passes of X contradict each other")
+        self.assertIn("At 3000 mm/min it went 0.800 % less far than slowly", self.page._words.text())
 
     def test_what_a_rule_cannot_prove_it_does_not_and_says_what_could(self) -> None:
         rule = INSTRUMENTS[0]

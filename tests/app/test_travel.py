@@ -75,7 +75,10 @@ class OnBench(TravelCase):
         until(lambda: not self.page.run.running, "the proof", seconds=90)
         claim = ends_claim(self.desk.machine, Z)
         self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN, self.page.run.words)
-        self.assertIn("stopped at -158 and 0 mm", self.desk.proofs[claim.key].result)
+        self.assertIn(
+            "stood at -158 and 0 mm, asked 20 beyond, at 60 and 2\u202f000 mm/min; the home was found again within",
+            self.desk.proofs[claim.key].result,
+        )
         self.desk.set_values({at(Z, "travel.low"): Fraction(-150)})
         self.assertIs(state(self.desk.machine, ends_claim(self.desk.machine, Z), self.desk.proofs), Proof.STALE)
 

@@ -308,6 +308,13 @@ class Study(WiringCase):
         self.assertEqual(self.page.study.studies[1].widths, ())
 
 
+def label_of(key: str) -> str:
+    """ "home.X" as the page names it."""
+    role, _, axis = key.partition(".")
+    words = {"home": "home switch", "probe": "touch probe", "index": "index mark"}[role]
+    return f"{axis} {words}".strip()
+
+
 class Proving(WiringCase):
     def setUp(self) -> None:
         super().setUp()
@@ -326,6 +333,9 @@ class Proving(WiringCase):
         self.click(self.page.prove.begin_buttons["wiring.stop"])
         self.step("Press the emergency stop")
         self.hand("press", "emergency stop")
+        self.step("Push an axis by hand")
+        self.assertNotIn("wiring.stop", self.desk.proofs)
+        self.click(self.page.prove.push)
         self.step("Release the stop")
         until(self.window.incident.isVisible, "the strip")
         self.assertIn("Emergency stop (input 1)", self.window.incident.words)
@@ -336,7 +346,30 @@ class Proving(WiringCase):
         self.click(self.page.prove.power)
         until(lambda: self.proof("wiring.stop") is Proof.PROVEN, "the proof")
         until(lambda: not self.window.incident.isVisible(), "the strip to go by itself")
-        self.assertIn("drives and spindle off", self.desk.proofs["wiring.stop"].result)
+        self.assertIn("an axis pushed by hand was loose", self.desk.proofs["wiring.stop"].result)
+
+    def test_an_enable_line_told_the_wrong_way_round_proves_no_stop(self) -> None:
+        """The controller says that the drives are off while all motors have current: a hand at an axis feels it."""
+        self.desk.set_values({at(None, "signals.enable_inverted"): True})
+        self.desk.send(restart=True)
+        until(lambda: not self.desk.count().to_send and not self.desk.count().waiting, "the signals")
+        self.power()
+        self.click(self.page.prove.begin_buttons["wiring.stop"])
+        self.step("Press the emergency stop")
+        self.hand("press", "emergency stop")
+        self.step("Push an axis by hand")
+        self.click(self.page.prove.push)
+        until(lambda: self.proof("wiring.stop") is Proof.FAILED, "the proof to fail")
+        self.assertIn("the motors hold", self.desk.proofs["wiring.stop"].result)
+        self.hand("release", "emergency stop")
+
+    def test_a_motor_without_current_is_told_at_the_first_jog(self) -> None:
+        self.desk.set_values({at(None, "signals.enable_inverted"): True})
+        self.desk.send(restart=True)
+        until(lambda: not self.desk.count().to_send and not self.desk.count().waiting, "the signals")
+        self.power()
+        self.desk.link.jog_step(0, -20, 300)
+        until(lambda: "takes no torque at all" in self.window.notice.words, "the sentence")
 
     def test_the_guard(self) -> None:
         self.click(self.page.prove.begin_buttons["wiring.guard"])
@@ -359,6 +392,7 @@ class Proving(WiringCase):
             ("home.X", "X home"), ("home.Y", "Y home"), ("home.Z", "Z home"), ("home.A", "A home"),
             ("probe", "touch plate"), ("index.A", "A index"),
         ):  # fmt: skip
+            self.step(f"Press and release the {label_of(key)}")
             for _ in range(8):  # where this computer pauses, a short touch may go unseen
                 self.touch(switch, 6)
                 if self.proof(f"wiring.{key}") is Proof.PROVEN:
@@ -374,6 +408,18 @@ class Proving(WiringCase):
         self.session.close()
         self.open()
         self.assertEqual(set(self.desk.proofs), {claim.key for claim in wiring_claims(self.desk.machine)})
+
+    def test_another_terminal_s_answer_is_told_and_proves_nothing(self) -> None:
+        """X and Y home are wired to each other's terminals: touching the one answers at the other."""
+        self.click(self.page.prove.round_button)
+        self.step("Press and release the X home switch")
+        self.hand("press", "Y home")
+        self.step("Terminal 3 answered, told to be the Y home switch; terminal 2 did not")
+        self.hand("release", "Y home")
+        self.assertNotIn("wiring.home.Y", self.desk.proofs)
+        self.click(self.page.prove.swap)
+        self.assertIs(self.proof("wiring.home.X"), Proof.STALE)  # it failed, and rests on what was exchanged now
+        self.assertEqual((self.desk.machine[at(1, "input.axis")], self.desk.machine[at(2, "input.axis")]), ("Y", "X"))
 
     def margin_words(self, address) -> str:
         from PySide6.QtWidgets import QLabel
@@ -404,6 +450,10 @@ class Incidents(WiringCase):
         until(lambda: self.window.incident.power_button.isVisible(), "the button")
         self.click(self.window.incident.power_button)
         until(lambda: self.desk.powered, "power")
+        self.assertIn("it is seen to be free when it has moved", self.window.incident.words)
+        self.desk.link.jog_step(2, -2, 900)
+        until(lambda: "✓  Move it a little" in self.window.incident.words, "the move to be seen")
+        self.rest()
         self.desk.link.home_here(2)
         until(lambda: not self.window.incident.isVisible(), "the strip to go when all is done")
         self.assertTrue(all(axis.state is State.ENABLED for axis in self.desk.link.axes))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -12,9 +13,10 @@ from hypothesis import strategies as st
 
 from idler.core.account import account
 from idler.core.exchange.flight import flight_csv
+from idler.core.incident import Incident, title
 from idler.core.machine import Machine
 from idler.core.stations import Station
-from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET, STOP_PRESSED
+from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET, LINK_CUT, RESTARTED, STOP_PRESSED
 from idler.core.wire.flight import Flag, FlightRecord, pack_flight, sample_type, unpack_flight
 from tests.support import X, Z, at, wired
 
@@ -57,6 +59,40 @@ class First(AccountCase):
         self.assertEqual([item.words for item in found.followed],
                          ["X Y Z A: power lost", "X Y Z A: home lost", "X: at rest"])  # fmt: skip
         self.assertEqual(found.causes[0].words, "Somebody pressed the emergency stop.")
+
+    def test_what_came_and_went_between_two_samples_is_what_the_controller_says(self) -> None:
+        blank = self.record(STOP_PRESSED, lambda _: None)
+        record = replace(blank, input=0, held=0.0012)
+        found = account(wired(), record)
+        assert found.first is not None
+        self.assertEqual(found.first.words, "input 1, emergency stop: pressed for 1.2 ms")
+        self.assertIn("Electrical noise or a loose wire at input 1", found.causes[0].words)
+        self.assertIn("for 1.2 ms only", found.causes[0].evidence)
+
+    def test_a_drive_that_says_trouble_for_long_is_no_noise(self) -> None:
+        """The samples show it for one of them; the controller says that it lasted until the drive was reset."""
+        record = self.record(DRIVE_TROUBLE, self.open_input(9, MOMENT, MOMENT + 1))
+        found = account(wired(), replace(record, input=8, held=None), Z)
+        self.assertFalse([cause for cause in found.causes if "noise" in cause.words])
+        self.assertTrue(found.causes)
+
+    def test_a_window_that_any_motor_leaves_comes_first_with_its_figures(self) -> None:
+        machine = wired().with_values({at(X, "loop.measured"): True, at(X, "loop.window"): Fraction(5, 1000)})
+
+        def change(samples: np.ndarray) -> None:
+            samples["lag"][MOMENT - 3 : MOMENT + 1, X] = 7
+
+        found = account(machine, self.record(LAGGED, change), X)
+        self.assertIn("allowed on X is narrow: 0.005 mm", found.causes[0].words)
+        self.assertIn("0.007 mm behind", found.causes[0].evidence)
+        self.assertIn("X lagged behind", title(machine, Incident(LAGGED, X)))
+
+    def test_what_idler_itself_saw_of_a_lost_link_and_of_a_restart(self) -> None:
+        for code, words in ((LINK_CUT, "was not heard any more"), (RESTARTED, "restarted by itself")):
+            found = account(wired(), self.record(code, lambda _: None))
+            assert found.first is not None
+            self.assertIn(words, found.first.words)
+            self.assertTrue(found.causes)
 
     def test_a_record_that_shows_nothing_names_nothing(self) -> None:
         found = account(wired(), self.record(STOP_PRESSED, lambda _: None))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 from fractions import Fraction
 from itertools import pairwise
@@ -10,10 +11,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.findings import findings
-from idler.core.homing import distance_to_switch, met_at, rehearse, rehearse_all, stands_at, turns
-from idler.core.homing_outcome import Cause, Seen, causes
+from idler.core.homing import (
+    distance_to_switch,
+    filter_of,
+    met_at,
+    rehearse,
+    rehearse_all,
+    search_of,
+    stands_at,
+    turns,
+)
+from idler.core.homing_outcome import Cause, Seen, answered, causes, doubt, measured
 from idler.core.machine import Machine
 from idler.core.parameter import Value
+from idler.core.travel import ends_of
 from idler.core.wire.homing import Phase, Result
 from tests.support import A, X, Y, Z, at, wired
 
@@ -139,7 +150,7 @@ class Failures(unittest.TestCase):
             self.assertEqual(causes(wired(), X, Seen(result)), ())
 
     def test_not_found_names_the_terminal_or_the_search(self) -> None:
-        self.assertEqual(self.first(wired(), Result.NOT_FOUND, went=400).watch, 1)
+        self.assertEqual(self.first(wired(), Result.NOT_FOUND, went=400, directed=True).watch, 1)
         short = wired().with_values({at(X, "homing.search"): Fraction(100)})
         self.assertEqual(self.first(short, Result.NOT_FOUND, went=100).edit, {at(X, "homing.search"): Fraction(350)})
 
@@ -150,13 +161,58 @@ class Failures(unittest.TestCase):
     def test_still_pressed_says_by_how_much(self) -> None:
         cause = self.first(wired(), Result.STILL_PRESSED, lets_go=2.4)
         self.assertIn("2.4 mm", cause.words)
-        self.assertEqual(cause.edit, {at(X, "homing.back_off"): Fraction(41, 10)})
+        self.assertEqual(cause.edit, {at(X, f"homing.{key}"): Fraction(41, 10) for key in ("back_off", "leave")})
         self.assertIn("sticks", self.first(wired(), Result.STILL_PRESSED, lets_go=0.2).title)
 
     def test_pressed_at_the_start_is_moved_clear(self) -> None:
         self.assertTrue(self.first(wired(), Result.PRESSED).clear)
-        rest = causes(wired(), X, Seen(Result.PRESSED))[1]
+        rest = causes(wired(), X, Seen(Result.PRESSED))[2]
         self.assertEqual(rest.edit, {at(1, "input.rest"): "open"})
+        self.assertIn("broken wire", rest.hides)
+
+    def test_no_edit_that_hides_a_fault_comes_first(self) -> None:
+        machine = wired().with_values(
+            {at(X, "homing.method"): "stop_index", at(X, "homing.mark_distance"): Fraction(3)}
+        )
+        for result in Result:
+            for seen in (
+                Seen(result),
+                Seen(result, mark=2.2, lets_go=2.4, effort=0.2, others=(2,)),
+                Seen(result, mark=8.0),
+            ):
+                for found in (causes(wired(), X, seen), causes(machine, X, seen)):
+                    self.assertFalse(found and found[0].hides, result)
+                    hiding = [cause for cause in found if {a.key for a in cause.edit} & HIDING]
+                    self.assertTrue(all(cause.hides for cause in hiding), result)
+
+    def test_the_switch_of_another_axis_that_answered_is_named_with_the_exchange(self) -> None:
+        for result in (Result.NOT_FOUND, Result.OTHER_END, Result.LIMIT_FIRST):
+            cause = self.first(wired(), result, went=40.0, others=(2,))
+            self.assertEqual(cause.title, "The wires of X and Y are swapped")
+            self.assertEqual(cause.edit[at(1, "input.axis")], "Y")
+            self.assertEqual(cause.edit[at(2, "input.axis")], "X")
+            self.assertNotIn(at(1, "input.rest"), cause.edit)  # what a contact is at rest stays with its terminal
+
+    def test_two_motors_that_fight_are_named(self) -> None:
+        machine = wired().with_values({at(X, "axis.second_output"): 5})
+        for result in (Result.NOT_FOUND, Result.APART):
+            cause = self.first(machine, result, effort=0.8)
+            self.assertEqual(cause.edit, {at(X, "axis.second_reversed"): True})
+            self.assertNotIn("second motor", self.first(machine, result, effort=0.2).title)
+
+    def test_limit_switches_that_are_exchanged(self) -> None:
+        limits = {at(8, "input.role"): "limit_low", at(8, "input.axis"): "X", at(10, "input.role"): "limit_high",
+                  at(10, "input.axis"): "X"}  # fmt: skip
+        cause = self.first(wired().with_values(limits), Result.OTHER_END, went=12, directed=True)
+        self.assertEqual(cause.title, "The limit switches of X are exchanged")
+        self.assertEqual(cause.edit[at(8, "input.role")], "limit_high")
+
+    def test_a_chain_that_another_axis_holds(self) -> None:
+        values = {at(k, "input.role"): "none" for k in (2, 4, 5)} | {at(k, "input.axis"): "none" for k in (1, 2, 4, 5)}
+        chain = wired().with_values({**values, at(1, "input.role"): "home_chain"})
+        self.assertIn("Another axis may stand", self.first(chain, Result.PRESSED).title)
+        self.assertEqual(filter_of(chain, X), filter_of(wired(), X))
+        self.assertIsNotNone(ends_of(chain, X).switch)
 
     def test_the_other_end_turns_the_direction_round(self) -> None:
         self.assertEqual(self.first(wired(), Result.OTHER_END, went=12).edit, {at(X, "axis.reversed"): True})
@@ -176,3 +232,83 @@ class Failures(unittest.TestCase):
     def test_every_other_failure_has_causes(self) -> None:
         for result in (Result.NO_INDEX, Result.APART, Result.CHAIN_BUSY):
             self.first(wired(), result)
+
+
+HIDING = {"input.rest", "homing.apart", "homing.mark_distance"}  # rest level, allowed skew, distance of the mark
+
+
+class Doubts(unittest.TestCase):
+    def test_a_home_elsewhere_is_doubted_from_a_few_times_its_scatter_on(self) -> None:
+        seen = Seen(Result.FOUND, off=0.3)
+        self.assertIsNone(doubt(wired(), X, Seen(Result.FOUND, off=0.04)))
+        self.assertIsNone(doubt(wired(), X, seen, standard=0.1))
+        found = doubt(wired(), X, seen, standard=0.01)
+        assert found is not None
+        self.assertEqual([key for key, _ in found.answers], ["lost", "moved"])
+        self.assertEqual(answered(wired(), X, found, "lost"), {})
+        moved = wired().with_values(answered(wired(), X, found, "moved"))
+        self.assertEqual(
+            moved[at(X, "homing.coordinate")], Fraction(23, 10)
+        )  # what was at 2.3 is called so from now on
+
+    def test_a_jump_of_whole_turns_is_named(self) -> None:
+        machine = wired().with_values({at(X, "homing.method"): "switch_index"})
+        found = doubt(machine, X, Seen(Result.FOUND, off=-10.02))
+        assert found is not None
+        self.assertIn("2 whole turns", found.words)
+        moved = Seen(Result.MARK_MOVED, mark=8.0)
+        known = machine.with_values({at(X, "homing.mark_distance"): Fraction(3)})
+        self.assertIn("another turn", causes(known, X, moved)[0].title)
+
+
+class Signs(unittest.TestCase):
+    def test_of_all_combinations_only_those_that_end_in_no_iron_can_be_sent(self) -> None:
+        """Home to either side, its coordinate at either end, travel on either side of it: with the stops, and with the "
+        "range."""
+        for towards, at_high, positive in itertools.product((1, -1), (False, True), (False, True)):
+            low, high = (Fraction(0), Fraction(65)) if positive else (Fraction(-65), Fraction(0))
+            home = high - 3 if at_high else low + 3
+            told = {at(X, "homing.towards"): "high" if towards > 0 else "low", at(X, "homing.coordinate"): home}
+            for stops in (True, False):
+                keys = ("stop_low", "stop_high") if stops else ("low", "high")
+                empty = {
+                    at(X, "travel.low"): Fraction(0),
+                    at(X, "travel.high"): Fraction(0),
+                    at(X, "travel.limits_on"): False,
+                }
+                untold = {at(X, "travel.stop_low"): Fraction(-1), at(X, "travel.stop_high"): Fraction(1)}
+                values = {
+                    **(empty if stops else untold),
+                    at(X, f"travel.{keys[0]}"): low,
+                    at(X, f"travel.{keys[1]}"): high,
+                }
+                machine = wired().with_values({**told, **values})
+                confused = [f for f in findings(machine) if f.code == "signs_confused" and f.where.slot == X]
+                self.assertEqual(bool(confused), (towards > 0) != at_high, (towards, at_high, positive, stops))
+                self.assertTrue(all(item.holds_back for item in confused))
+
+    def test_nothing_to_go_back_or_to_leave_by(self) -> None:
+        for key in ("homing.back_off", "homing.leave"):
+            machine = wired().with_values({at(X, key): Fraction(0)})
+            found = [item for item in findings(machine) if item.code == "switch_not_left"]
+            self.assertEqual([item.where for item in found], [at(X, key)])
+
+    def test_a_mark_beside_the_edge_of_its_switch(self) -> None:
+        for distance, told in ((Fraction("0.05"), True), (Fraction("4.97"), True), (Fraction("2.5"), False)):
+            machine = wired().with_values(
+                {at(X, "homing.method"): "switch_index", at(X, "homing.mark_distance"): distance}
+            )
+            self.assertEqual(any(item.code == "mark_at_the_edge" for item in findings(machine)), told, distance)
+
+    def test_it_looks_no_further_than_the_travel_goes(self) -> None:
+        self.assertEqual(search_of(wired().axis(X)), Fraction(318 * 11, 10))
+        untold = wired().with_values({at(X, "travel.stop_low"): Fraction(-1), at(X, "travel.stop_high"): Fraction(1)})
+        self.assertEqual(search_of(untold.axis(X)), 1000)
+
+
+class Squares(unittest.TestCase):
+    def test_the_offset_between_two_switches_is_proposed_with_its_sign(self) -> None:
+        words, edit = measured(wired(), X, Seen(Result.FOUND, sides=-0.6))
+        self.assertEqual(edit, {at(X, "homing.squaring"): Fraction(6, 10)})
+        self.assertIn("0.6 mm further to −", " ".join(words))
+        self.assertEqual(measured(wired(), X, Seen(Result.FOUND, sides=0.01))[1], {})

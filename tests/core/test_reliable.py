@@ -8,7 +8,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.reliable import MARGIN, NARROW, Bracket, Part, Search, ceiling_of, shift_allowed
+from idler.core.reliable import MARGIN, NARROW, Bracket, Part, Search, ceiling_of, fastest_in, run_up, shift_allowed
 from tests.support import X, at, verge
 
 
@@ -45,11 +45,21 @@ class Searches(unittest.TestCase):
             search = search.after(0.0, held=search.next[0] <= 1500 and search.next[1] <= 500)
         self.assertEqual(sorted(parts, key=[Part.SPEED, Part.ACCELERATION].index), parts)
 
-    def test_a_pace_that_does_not_hold_is_not_raised(self) -> None:
-        search = Search.of(1000, 200, 6000).after(0.4, held=False)
-        self.assertTrue(search.failed_at_once)
-        self.assertIsNone(search.next)
-        self.assertIsNone(search.proposal)
+    @given(st.floats(0.12, 0.95))
+    def test_below_a_pace_that_does_not_hold_a_lower_one_is_looked_for(self, share: float) -> None:
+        found = run(Search.of(1000, 200, 6000), 1000 * share, 200 * share)
+        self.assertTrue(found.failed_at_once)
+        self.assertTrue(all(trial.speed <= 1000 for trial in found.trials))
+        assert found.proposal is not None
+        self.assertLessEqual(float(found.proposal[0]), MARGIN * 1000 * share)
+        self.assertGreater(float(found.proposal[0]), 0.4 * 1000 * share)
+
+    def test_where_even_a_tenth_loses_steps_nothing_is_proposed(self) -> None:
+        self.assertIsNone(run(Search.of(1000, 200, 6000), 50, 10).proposal)
+
+    @given(st.floats(10, 1000), st.floats(50, 2000))
+    def test_a_run_keeps_its_run_up_at_both_ends_of_the_room(self, room: float, rise: float) -> None:
+        self.assertAlmostEqual(2 * run_up(fastest_in(room, rise), rise), room, delta=1e-6 * room)
 
     def test_at_the_ceiling_it_ends(self) -> None:
         self.assertIsNone(Bracket(6000, 6000).next)

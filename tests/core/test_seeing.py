@@ -15,7 +15,7 @@ from idler.core.learning import Learner, Touch
 from idler.core.progress import train
 from idler.core.proofs import Proof, changed_since, claims, evidence, state, wiring_claims
 from idler.core.stations import Station
-from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchTrial
+from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound, TouchTrial
 from idler.core.wire.edges import pack_edges, unpack_edges
 from tests.support import at, verge, wired
 
@@ -165,11 +165,25 @@ class Trials(unittest.TestCase):
         trial = StopTrial()
         outcome = self.run_through(
             trial, (0, {}), (1, {"powered": True}), (2, {}), (2.01, {"made": True}),
-            (2.02, {"powered": False, "fault": True}), (3, {"made": False}), (4, {}),
-            (5, {"powered": True, "power_asked": 1, "fault": False}),
+            (2.02, {"powered": False, "fault": True}), (2.9, {}),
+        )  # fmt: skip
+        self.assertTrue(trial.asks)
+        self.assertIs(outcome, Outcome.RUNNING)
+        trial.answer(True)
+        outcome = self.run_through(
+            trial, (3, {"made": False, "fault": True}), (4, {}), (5, {"powered": True, "power_asked": 1, "fault": False}),
         )  # fmt: skip
         self.assertIs(outcome, Outcome.PASSED)
-        self.assertIn("within 20 ms", trial.result)
+        self.assertIn("within 20 ms, an axis pushed by hand was loose", trial.result)
+
+    def test_motors_that_still_hold_prove_no_stop(self) -> None:
+        trial = StopTrial()
+        trial.answer(False)  # nobody was asked yet
+        story = (1, {"powered": True}), (2, {"made": True}), (2.1, {"powered": False, "fault": True})
+        self.assertIs(self.run_through(trial, *story), Outcome.RUNNING)
+        trial.answer(False)
+        self.assertIs(trial.outcome, Outcome.FAILED)
+        self.assertIn("the motors hold", trial.result)
 
     def test_stops_that_do_not(self) -> None:
         pressed = [(1.0, {"powered": True}), (2.0, {"made": True})]
@@ -183,7 +197,10 @@ class Trials(unittest.TestCase):
             ([(1.0, {"powered": True}), (2.0, {"powered": False})], "did not change"),
         ):
             trial = StopTrial()
-            self.assertIs(self.run_through(trial, *story), Outcome.FAILED, words)
+            self.run_through(trial, *story[:3])
+            trial.answer(True)
+            seen = {key: value for _, change in story[:3] for key, value in change.items()}
+            self.assertIs(self.run_through(trial, (2.2, seen), *story[3:]), Outcome.FAILED, words)
             self.assertIn(words, trial.result)
 
     def test_a_stop_that_is_pressed_already_or_pressed_again(self) -> None:
@@ -192,8 +209,9 @@ class Trials(unittest.TestCase):
         self.assertIn("Release it to begin", trial.step)
         self.run_through(
             trial, (1, {"powered": True}), (2, {"made": True}), (2.1, {"powered": False, "fault": True}),
-            (3, {"made": False}), (4, {"made": True}),
         )  # fmt: skip
+        trial.answer(True)
+        self.run_through(trial, (3, {"made": False, "fault": True}), (4, {"made": True}))
         self.assertIn("Pressed again", trial.step)
 
     def test_a_guard(self) -> None:
@@ -214,6 +232,30 @@ class Trials(unittest.TestCase):
         self.assertIs(self.run_through(trial, (0, {"made": True}), (1, {}), (2, {"made": False})), Outcome.RUNNING)
         self.run_through(trial, (3, {"made": True}), (3.5, {"made": False}))
         self.assertEqual(trial.result, "made for 0.5 s, then clear again")
+
+    def test_a_round_asks_by_name_and_another_one_s_answer_proves_nothing(self) -> None:
+        touching = TouchRound([1, 2])
+        none: frozenset[int] = frozenset()
+        for now, made in ((0, none), (1000, frozenset({2})), (50_000, frozenset({2}))):
+            self.assertIsNone(touching.feed(now, made))
+        self.assertEqual((touching.asked, touching.wrong), (1, 2))
+        touching.feed(60_000, none)
+        self.assertEqual(touching.asked, 1)
+        self.assertIsNone(touching.feed(70_000, frozenset({1})))
+        self.assertIsNone(touching.wrong)
+        found = touching.feed(900_000, none)
+        assert found is not None
+        self.assertEqual(found[0], 1)
+        self.assertIn("touched by name", found[1])
+        self.assertEqual(touching.asked, 2)
+        touching.skip()
+        self.assertEqual(touching.asked, 2)
+
+    def test_what_is_made_from_the_beginning_or_only_for_a_moment_is_no_answer(self) -> None:
+        touching = TouchRound([1, 2])
+        for now, made in ((0, {5}), (90_000, {5}), (91_000, {5, 2}), (92_000, {5}), (200_000, {5, 2}), (210_000, {5})):
+            touching.feed(now, frozenset(made))
+            self.assertIsNone(touching.wrong)
 
 
 class Proofs(unittest.TestCase):

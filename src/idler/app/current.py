@@ -39,6 +39,6 @@ class CurrentWatch:
             self._proven.add(slot)  # said once for each power
             name = self._desk.machine.names[slot]
             self._desk.told.emit(
-                "fault", f"{name} is told to move, and its motor takes no torque at all: it has no current. Look whether the enable "
-                "line is inverted (Wiring, Signals), and whether the motor is plugged in.",
+                "fault", f"{name} is told to move, and its motor takes no torque at all: it has no current. Look whether the "
+                "enable line is inverted (Wiring, Signals), and whether the motor is plugged in.",
             )  # fmt: skip

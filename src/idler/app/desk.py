@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterable, Mapping, Sequence
+from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -22,6 +23,7 @@ from idler.core.parameter import Scope, Value
 from idler.core.proofs import Claim, Evidence, evidence
 from idler.core.scale import Pass
 from idler.core.standing import Count, Holding, Standing
+from idler.core.units import figure
 from idler.core.wire.cia402 import State
 from idler.core.wire.codec import LETTERS, machine_from
 from idler.core.wire.terminals import Condition
@@ -45,6 +47,10 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from .benchside.hands import Hands
+
+
+UNHEARD = 0.5  # s without a word of the controller: what it said before is not true any more
+STILL = 30.0  # rpm: slower than this a spindle is not called running down
 
 
 class Desk(QObject):
@@ -309,23 +315,56 @@ class Desk(QObject):
     def moving(self) -> bool:
         return any(axis.moving for axis in self.link.axes)
 
+    @property
+    def in_fault(self) -> bool:
+        """Whether something stopped the machine that must be settled, or nothing is heard of it."""
+        axes = self.link.axes
+        faulted = any(axis.stop_pressed or axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes)
+        return bool(axes) and (faulted or self.link.silence > UNHEARD or bool(self.link.node_words))
+
     def motion_words(self) -> str:
         """Drives, motion, and fault in words, for the header."""
         axes = self.link.axes
         if not axes:
             return "no controller"
+        if (silence := self.link.silence) > UNHEARD:
+            return f"not heard for {silence:.1f} s"
+        if words := self.link.node_words:
+            return f"controller {words}"
+        runs_down = self._run_down_words()
+        tail = f", {runs_down}" if runs_down else ""
         if any(axis.stop_pressed for axis in axes):
-            return "emergency stop pressed"
-        if any(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes):
-            return "fault, drives off"
+            return f"emergency stop pressed{tail}"
+        named = list(zip(self.link_names, axes, strict=False))
+        faulted = [name for name, axis in named if axis.state in (State.FAULT, State.FAULT_REACTION)]
+        if faulted:
+            current = [name for name, axis in named if axis.state.powered]
+            others = f", {' '.join(current)} powered" if current else ", drives off"
+            return f"fault of {' '.join(faulted)}{others}{tail}" if current else f"fault{others}{tail}"
         drives = "drives powered" if self.powered else "drives off"
         if self.link.panel.conditions & Condition.SPINDLE:
             drives = f"spindle on, {drives}"
+        elif runs_down:
+            drives = f"{runs_down}, {drives}"
         if self.moving:
             return f"{drives}, moving"
         if any(axis.state is State.QUICK_STOP for axis in axes):
             return f"{drives}, stopped"
         return f"{drives}, at rest"
+
+    @property
+    def link_names(self) -> tuple[str, ...]:
+        """Letters of the controller's axes."""
+        return self.held_machine.names if self.held_machine is not None else self.machine.names
+
+    def _run_down_words(self) -> str:
+        """Of a spindle that is told to stop and turns on, by its encoder or by the time that it is told to need."""
+        panel = self.link.panel
+        if panel.conditions & Condition.SPINDLE:
+            return ""
+        if abs(panel.speed) > STILL:
+            return f"spindle runs down, {figure(Fraction(abs(panel.speed)), 0)} rpm"
+        return "spindle runs down" if panel.conditions & Condition.RUNNING_DOWN else ""
 
     # -- controller -----------------------------------------------------------------------------------------------
 

@@ -174,7 +174,7 @@ class Header(QWidget):
             return
         name = f"node {desk.identity.node}" if desk.identity else "controller"
         words = desk.motion_words()
-        fault = words.startswith(("emergency", "fault"))
+        fault = desk.in_fault
         shape = "bar" if fault else "arrow" if desk.moving else "dot" if desk.powered else "ring"
         homed = [axis.homed for axis in desk.axes]
         home = (

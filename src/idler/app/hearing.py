@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from idler.core.incident import Incident
 from idler.core.standing import Standing
 from idler.core.units import several
-from idler.core.wire.cia402 import State
+from idler.core.wire.cia402 import LINK_CUT, RESTARTED, State
 from idler.link import events
 
 if TYPE_CHECKING:
@@ -48,6 +48,7 @@ class Hearing(QObject):
             case events.Disconnected(why):
                 self._lost(why)
             case events.Restarted():
+                self._cut_short(RESTARTED)
                 desk.told.emit("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
             case events.Failed(what, why):
                 desk.told.emit("warn", why)
@@ -81,6 +82,8 @@ class Hearing(QObject):
 
     def _lost(self, why: str) -> None:
         desk = self._desk
+        if why:
+            self._cut_short(LINK_CUT)
         desk.hold(None)
         desk.identity = None
         desk.controller.gone()
@@ -105,6 +108,11 @@ class Hearing(QObject):
             return
         self._desk.told.emit("plain", words)
 
+    def _cut_short(self, code: int) -> None:
+        """The link or the controller went while the machine moved: an incident, by what was heard until then."""
+        if self._desk.incidents.own.moved():
+            self._tell_incident(Incident(code, None, None, self._homed_names()))
+
     def note_homed(self) -> None:
         """Remembers which axes were homed, so that an incident can say what it lost. Called at the picture's pace."""
         axes = self._desk.link.axes
@@ -116,7 +124,11 @@ class Hearing(QObject):
         if event.code == 0:
             desk.told.emit("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
-        homed = tuple(name for name, was in zip(desk.machine.names, self._homed, strict=False) if was)
-        incident = Incident(event.code, event.axis, event.input, homed)
-        desk.incidents.stopped(incident)
-        desk.stopped.emit(incident)
+        self._tell_incident(Incident(event.code, event.axis, event.input, self._homed_names()))
+
+    def _homed_names(self) -> tuple[str, ...]:
+        return tuple(name for name, was in zip(self._desk.machine.names, self._homed, strict=False) if was)
+
+    def _tell_incident(self, incident: Incident) -> None:
+        self._desk.incidents.stopped(incident)
+        self._desk.stopped.emit(incident)

@@ -5,46 +5,77 @@ from __future__ import annotations
 import time
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from idler.core.errors import IdlerError
 from idler.core.incident import Incident
+from idler.core.wire.cia402 import LINK_CUT, RESTARTED
 from idler.shelf.incidents import IncidentFolder, KeptIncident
+
+from .ownrecord import OwnRecord
 
 if TYPE_CHECKING:
     from .desk import Desk
 
 
-class Incidents(QObject):
-    """`recorded` follows an incident a second later, when the controller has held its record."""
+AFTERWARDS_MS = 1000  # after a stop of which the controller has no record of its own
 
-    recorded = Signal(object)  # KeptIncident
+
+class Incidents(QObject):
+    """Each stop has its own record. `recorded` follows it a second later: the controller's, or what Idler itself has heard."""
+
+    recorded = Signal(object, str)  # KeptIncident, and its name in the folder
 
     def __init__(self, desk: Desk, folder: IncidentFolder) -> None:
         super().__init__(desk)
         self._desk, self._folder = desk, folder
-        self._last: Incident | None = None
+        self._waiting: Incident | None = None  # the stop whose record the controller holds
+        self.own = OwnRecord()
+
+    def note(self) -> None:
+        """What is heard of the machine now. Called at the picture's pace."""
+        if self._desk.connected:
+            self.own.note(self._desk.link.axes, self._desk.link.panel)
 
     def stopped(self, incident: Incident) -> None:
-        """The first one counts until its record has come; what follows from it does not."""
-        self._last = self._last or incident
+        """The controller records the first stop until its record was taken; those that come meanwhile have Idler's own."""
+        if self._waiting is None and incident.code not in (LINK_CUT, RESTARTED):
+            self._waiting = incident
+            return
+        at, now = time.monotonic(), incident.code in (LINK_CUT, RESTARTED)
+        if now:
+            self._waiting = None  # whatever record was to come is gone with the link
+            self._keep_own(incident, at)
+        else:
+            QTimer.singleShot(AFTERWARDS_MS, self, lambda: self._keep_own(incident, at))
+
+    def _keep_own(self, incident: Incident, at: float) -> None:
+        data = self.own.record(incident.code, at)
+        if data is not None:
+            self._keep(incident, data)
 
     def take(self, data: bytes) -> None:
-        """A flight record, as it stands on the wire. One of a stop that nobody saw is kept as well."""
+        """A flight record, as it stands on the wire. One of a stop that nobody saw is told as well."""
         from idler.core.wire.flight import unpack_flight
 
-        incident, self._last = self._last, None
+        incident, self._waiting = self._waiting, None
         try:
             code = unpack_flight(data).code
         except ValueError as why:
             self._desk.told.emit("warn", f"The controller's record of the stop cannot be used ({why}).")
             return
-        kept = KeptIncident(time.time(), incident or Incident(code), self._desk.in_force, data)
+        if incident is None:
+            incident = Incident(code)
+            self._desk.stopped.emit(incident)
+        self._keep(incident, data)
+
+    def _keep(self, incident: Incident, data: bytes) -> None:
+        kept, name = KeptIncident(time.time(), incident, self._desk.in_force, data), ""
         try:
-            self._folder.keep(kept)
+            name = self._folder.keep(kept)
         except IdlerError as why:
             self._desk.told.emit("warn", f"The incident could not be kept. {why.sentence}")
-        self.recorded.emit(kept)
+        self.recorded.emit(kept, name)
 
     def names(self) -> list[str]:
         return self._folder.names()

@@ -139,18 +139,23 @@ class AxisRail(QWidget):
         self._zero = self._desk.work.of(axis.name)
         self._position.setFont(theme.figure_font(19 if self._zero is None else 16, bold=True))  # two lines, or one
         self._work.setFont(theme.figure_font(13))
-        self._work.setVisible(self._zero is not None)
+        stale = self._desk.work.is_stale(axis.name)
+        if stale:
+            self._position.setFont(theme.figure_font(16, bold=True))
+        self._stale_zero = stale
+        self._work.setVisible(self._zero is not None or stale)
         inch = self._desk.machine.inch and not axis.rotary
         self._inch = inch
         self._factor = float(shown_per_travel(self._desk.machine, self._slot))
         unit = "°" if axis.rotary else "in" if inch else "mm"
         unit = f"{unit}{' ⌀' if self._factor != 1 else ''}"
         self._wraps = axis.wraps
-        self._unit.setText(f"{unit}\nmachine" if self._zero is None else f"{unit} machine\nwork")
+        two_lines = self._zero is not None or stale
+        self._unit.setText(f"{unit} machine\nwork" if two_lines else f"{unit}\nmachine")
         diameter = " As a diameter: the slide stands at half of it." if self._factor != 1 else ""
         self._unit.setToolTip(
             f"The machine coordinate: counted from home, and the same whatever the work zero is.{diameter} "
-            "The second line, where there is one, counts from the work zero."
+            "The second line, where there is one, counts from the work zero; a stale one was taken with another home or train."
         )
         self.view.show_axis(axis, self._zero)
         self._shown = self._shown_work = ""
@@ -169,7 +174,7 @@ class AxisRail(QWidget):
             self.view.show_carriage(None, None, False)
             return
         state = axes[self._slot]
-        text, work = self._figure(state.position), "—"
+        text, work = self._figure(state.position), "stale" if self._stale_zero else "—"
         if self._zero is not None and state.homed:
             from_zero = state.position - self._zero
             work = self._figure(from_zero % 360 if self._wraps else from_zero)
@@ -207,6 +212,7 @@ class Rails(QWidget):
         self._desk, self.jog, self.bindings = desk, jog, bindings
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._rows: list[AxisRail] = []
+        self._stale_zeros: list[bool] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 2)
         column.setSpacing(0)
@@ -218,7 +224,7 @@ class Rails(QWidget):
         self._build_rows()
         desk.changed.connect(self.refresh)
         desk.work.changed.connect(self.refresh)
-        desk.held.connect(self._show_power)
+        desk.held.connect(self._held)
         jog.changed.connect(self._show_jog)
         self._show_jog()
         self._show_keys()
@@ -335,6 +341,14 @@ class Rails(QWidget):
         for row in self._rows:
             row.refresh()
         self._show_jog()
+
+    def _held(self) -> None:
+        """What is in force may make a work zero stale."""
+        stale = [self._desk.work.is_stale(name) for name in self._desk.machine.names]
+        if stale != self._stale_zeros:
+            self._stale_zeros = stale
+            self.refresh()
+        self._show_power()
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""

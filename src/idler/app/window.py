@@ -13,6 +13,7 @@ from idler.core.progress import train
 from idler.core.stations import Station
 
 from . import theme
+from .current import CurrentWatch
 from .desk import Desk
 from .dialogs import FactoryDialog, KeepDialog, NamesDialog, PinDialog, SendDialog
 from .exchange import ask_export, ask_import
@@ -131,8 +132,9 @@ class Window(QMainWindow):
         self.header.keep.connect(self.open_keep)
         self.train.opened.connect(self.open_station)
         desk.told.connect(self.notice.tell)
-        self.incident.asked.connect(self.open_incident)
-        desk.incidents.recorded.connect(lambda _: self.incident.offer_seconds())
+        self.incident.asked.connect(lambda: self.open_incident(self.incident.record))
+        desk.incidents.recorded.connect(self.incident.offer_seconds)
+        self.current = CurrentWatch(desk)
         desk.controller.offered.connect(self.offers.make)
         desk.controller.withdrawn.connect(self.offers.withdraw)
         desk.controller.compare.connect(self._compare)
@@ -166,7 +168,7 @@ class Window(QMainWindow):
         made = SignOffStation(self.desk)
         made.opened.connect(self.open_station)
         made.keep.connect(self.open_keep)
-        made.incidents.connect(self.open_incident)
+        made.incidents.connect(lambda: self.open_incident())
         made.compare.send.connect(lambda machine: self.open_dialog(SendDialog(self, self.desk, machine)))
         return made
 
@@ -213,7 +215,7 @@ class Window(QMainWindow):
             "send": self.open_send,
             "keep": self.open_keep,
             "revisions": self.open_revisions,
-            "incidents": self.open_incident,
+            "incidents": lambda: self.open_incident(),
             "diagram": lambda: self.open_dialog(DiagramDialog(self, self.desk)),
             "report": lambda: ask_report(self, self.desk),
             "import": self.open_import,
@@ -257,8 +259,8 @@ class Window(QMainWindow):
         self.margin.show_station(station)
         self.train.show_here(station)
 
-    def open_incident(self) -> IncidentPage:
-        """The last seconds of the newest incident, in the place of the station until the work goes on."""
+    def open_incident(self, name: str = "") -> IncidentPage:
+        """The last seconds of an incident, or of the newest one, in the place of the station until the work goes on."""
         if self._incident_page is None:
             from .stations.incident.page import IncidentPage  # its traces need NumPy
 
@@ -270,7 +272,8 @@ class Window(QMainWindow):
         before = self._stages.currentWidget()
         if isinstance(before, Workbench) and before is not self._incident_page:
             before.left()
-        self._incident_page.show_newest()
+        if self._incident_page.show_newest() and name:
+            self._incident_page.choose(name)
         self._stages.setCurrentWidget(self._incident_page)
         self.incident.show_seconds(True)
         return self._incident_page
@@ -367,6 +370,8 @@ class Window(QMainWindow):
         self.header.show_motion()
         self.incident.show_motion()
         self.desk.hearing.note_homed()
+        self.desk.incidents.note()
+        self.current.look()
         page.show_motion()
 
     def changeEvent(self, event: QEvent) -> None:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 
 from idler.core.errors import IdlerError
+from idler.core.workzero import WorkZero, stale, taken
 from idler.shelf.shelf import Shelf
 
 if TYPE_CHECKING:
@@ -14,14 +15,14 @@ if TYPE_CHECKING:
 
 
 class WorkZeros(QObject):
-    """Machine coordinates by axis letter, in mm (°)."""
+    """By axis letter. One whose home or train has changed since is stale, and counts nothing until it is taken anew."""
 
     changed = Signal()
 
     def __init__(self, desk: Desk, shelf: Shelf, name: str) -> None:
         super().__init__(desk)
         self._desk, self._shelf, self._name = desk, shelf, name
-        self._zeros: dict[str, float] = {}
+        self._zeros: dict[str, WorkZero] = {}
         self.trouble = ""  # why they could not be read
         try:
             self._zeros = shelf.work_zeros(name)
@@ -29,7 +30,13 @@ class WorkZeros(QObject):
             self.trouble = why.sentence
 
     def of(self, axis: str) -> float | None:
-        return self._zeros.get(axis)
+        """Its machine coordinate; None where there is none, or one that is stale."""
+        return None if self.is_stale(axis) or axis not in self._zeros else self._zeros[axis].at
+
+    def is_stale(self, axis: str) -> bool:
+        """Whether a work zero was taken with a home or a train that is another one now: its place is not known any more."""
+        zero, machine = self._zeros.get(axis), self._desk.in_force
+        return zero is not None and axis in machine.names and stale(machine, machine.names.index(axis), zero)
 
     def take(self, slot: int) -> None:
         """The work is counted from where this axis stands."""
@@ -37,16 +44,18 @@ class WorkZeros(QObject):
         why = desk.axes_obstacle
         if not why and not desk.axes[slot].homed:
             why = f"{name} is not homed: its coordinates mean nothing yet. Home it first."
+        if not why and desk.axes[slot].moving:
+            why = f"{name} is moving: the work zero is where it stands. Wait until it does."
         if why:
             desk.told.emit("warn", f"No work zero was taken. {why}")
         else:
-            self._keep({**self._zeros, name: desk.axes[slot].position})
+            self._keep({**self._zeros, name: taken(desk.in_force, slot, desk.axes[slot].position)})
 
     def clear(self, slot: int) -> None:
         name = self._desk.machine.names[slot]
-        self._keep({axis: at for axis, at in self._zeros.items() if axis != name})
+        self._keep({axis: zero for axis, zero in self._zeros.items() if axis != name})
 
-    def _keep(self, zeros: dict[str, float]) -> None:
+    def _keep(self, zeros: dict[str, WorkZero]) -> None:
         self._zeros = zeros
         try:
             self._shelf.save_work_zeros(self._name, zeros)

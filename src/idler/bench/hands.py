@@ -75,7 +75,8 @@ class Hands:
         return {
             "look": self._look, "zero": self._zero, "read": self._read, "press": self._press, "release": self._press,
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
-            "push": self._push, "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer, "trip": self._trip, "restore": self._trip,
+            "push": self._push, "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer,
+            "trip": self._trip, "restore": self._trip,
             "cut": self._cut, "mend": self._cut, "dip": lambda _: self._node.restart(time.monotonic()),
             "deliver": self._deliver, "fault": self._fault,
             "run": self._run, "events": self._take_events, "pace": self._set_pace,

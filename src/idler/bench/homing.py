@@ -216,6 +216,8 @@ def advance_homing(ax):
         end_homing(ax, _STOPPED)
         return
     rests = _rests(ax)
+    if ax.homing == _APPROACH and ax.moving and not ax.home_stop:
+        ax.usual_effort += (ax.effort - ax.usual_effort) * _SETTLED
     if ax.homing == _APPROACH or ax.homing == _TOUCH:
         _seek(ax)
     elif ax.homing == _HALT and not rests:

@@ -84,7 +84,8 @@ PLANT = np.dtype(
         ("rings", "f8"), ("damping", "f8"), ("beam", "i8"), ("stiffness", "f8"),
         # where it is
         ("field", "f8"), ("field_speed", "f8"), ("angle", "f8"), ("speed", "f8"), ("carriage", "f8"),
-        ("effort", "f8"), ("enabled", "i8"), ("on", "i8"), ("waking", "i8"), ("way", "f8"), ("seen", "f8"), ("trouble", "i8"), ("jammed", "i8"),
+        ("effort", "f8"), ("enabled", "i8"), ("on", "i8"), ("waking", "i8"), ("way", "f8"), ("seen", "f8"),
+        ("trouble", "i8"), ("jammed", "i8"),
         # how far the frame is shaken (mm or °), how fast, ticks since the last step, and what was left when they ended
         ("shake", "f8"), ("shake_speed", "f8"), ("still", "i8"), ("left", "f8"),
         # speed over the last 20 ms in mm/s (°/s), the most that it ever was on meeting a hard stop, and whether it is at one

@@ -14,7 +14,16 @@ from .roles import InputRole
 from .stations import Station
 from .table import POSITION_STEP, SPEED_STEP
 from .units import figure
-from .wire.cia402 import CLIENT_LOST, DRIVE_TROUBLE, GUARD_OPENED, LAGGED, LIMIT_MET, STOP_PRESSED
+from .wire.cia402 import (
+    CLIENT_LOST,
+    DRIVE_TROUBLE,
+    GUARD_OPENED,
+    LAGGED,
+    LIMIT_MET,
+    LINK_CUT,
+    RESTARTED,
+    STOP_PRESSED,
+)
 from .wire.flight import Flag, FlightRecord
 from .wiring import Input, inputs
 
@@ -23,6 +32,10 @@ LOST_TOGETHER = 3  # inputs that open in one sample: their common wire
 BEFORE = 0.05  # s over which motion before the stop is judged
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 
+_UNHEARD = {
+    CLIENT_LOST: "Idler was not heard any more", LINK_CUT: "the controller was not heard any more",
+    RESTARTED: "the controller restarted by itself",
+}  # fmt: skip
 _ROLES = {
     STOP_PRESSED: (InputRole.STOP,), GUARD_OPENED: (InputRole.GUARD,), DRIVE_TROUBLE: (InputRole.TROUBLE,),
     LIMIT_MET: (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT),
@@ -64,8 +77,8 @@ def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> 
 
 def _first(machine: Machine, record: FlightRecord, listed: list[Happening], axis: int | None) -> Happening | None:
     """What the emergency message speaks of: the last such change up to the stop."""
-    if record.code == CLIENT_LOST:
-        return Happening(0.0, "Idler was not heard any more")
+    if record.code in _UNHEARD:
+        return Happening(0.0, _UNHEARD[record.code])
     roles, wired = _ROLES.get(record.code, ()), inputs(machine)
 
     def fits(item: Happening) -> bool:
@@ -323,7 +336,12 @@ def _narrow(seen: _Seen) -> bool:
 
 
 def _unheard(seen: _Seen) -> Iterator[Cause]:
-    if seen.code == CLIENT_LOST:
+    if seen.code == RESTARTED:
+        yield Cause(
+            "A dip of the controller's supply, or a controller that reset itself.",
+            "It came back by itself; what Idler had heard until then is shown.", "Look at the link", Station.LINK, "", 0.7,
+        )  # fmt: skip
+    if seen.code in (CLIENT_LOST, LINK_CUT):
         yield Cause(
             "The cable between computer and controller, or a computer that paused.",
             "No input changed, no drive reported anything; only Idler's heartbeat was missing.",

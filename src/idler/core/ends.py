@@ -14,7 +14,7 @@ from .chain import Chain
 from .homing import stops_of
 from .machine import Address, Axis, Machine
 from .parameter import Value
-from .reliable import shift_allowed
+from .reliable import lower_pace, shift_allowed
 from .units import figure
 
 UNKNOWN_END = 60.0  # mm (°) before an end that nobody has been to: its iron may lie there
@@ -69,7 +69,7 @@ def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
     if seen.shift is not None and abs(seen.shift) > shift_allowed(machine, slot):
         lost = f"after {where} the home switch was found {figure(abs(seen.shift), 3)} {unit} from where it was: steps were lost"
         if seen.speed > float(axis.number("homing.touch")):
-            return EndsVerdict(False, f"{lost} at {figure(seen.speed, 0)} {unit}/min, so its pace is too much for it")
+            return EndsVerdict(False, lost_words(machine, slot, seen.shift, seen.speed))
         return _short(axis, seen.end, abs(seen.shift), lost)
     if seen.switch:
         return EndsVerdict(False, f"at {where} it met its switch")
@@ -78,6 +78,16 @@ def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
     if abs(seen.stood - told) > 1.5 * float(counts_apart(machine, slot)) + 1e-4:
         return EndsVerdict(False, f"asked to {figure(seen.asked, 3)} it stood at {figure(seen.stood, 3)} {unit}")
     return EndsVerdict(True, f"{where} held")
+
+
+def lost_words(machine: Machine, slot: int, shift: float, speed: float) -> str:
+    """That a run at a speed lost steps, and what a lower pace would be."""
+    axis, unit = machine.axis(slot), machine.axis(slot).unit
+    slower, gentler = lower_pace(speed, float(axis.number("pace.acceleration")))
+    return (
+        f"at {figure(speed, 0)} {unit}/min steps were lost: the home switch was found {figure(abs(shift), 3)} {unit} from "
+        f"where it was. Try {figure(slower, 0)} {unit}/min and {figure(gentler, 0)} {unit}/s²"
+    )
 
 
 def counts_apart(machine: Machine, slot: int) -> Fraction:

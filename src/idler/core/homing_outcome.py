@@ -151,8 +151,8 @@ def measured(machine: Machine, slot: int, seen: Seen) -> tuple[tuple[str, ...], 
         edit = edit or _squared(axis, seen.sides)
         if edit:
             words.append(
-                "Both sides stand on their switches, so the beam is racked by that, if it lay square without power. The squaring "
-                "offset takes it out."
+                "Both sides stand on their switches, so the beam is racked by that, if it lay square without power. The "
+                "squaring offset takes it out."
             )
     return tuple(words), edit
 
@@ -188,8 +188,8 @@ def _swapped(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
         if own is None or not (other.role.homes or other.role.limits) or other.duty.axis in ("", axis.name):
             continue
         words = (
-            f"{_terminal(machine, slot).capitalize()}, told to be the {other.duty.label}, was made while only {axis.name} moved, "
-            f"and {_terminal(machine, own)} was not."
+            f"{_terminal(machine, slot).capitalize()}, told to be the {other.duty.label}, was made while only {axis.name} "
+            f"moved, and {_terminal(machine, own)} was not."
         )
         yield Cause(
             f"The wires of {axis.name} and {other.duty.axis} are swapped",
@@ -213,8 +213,8 @@ def _fighting(axis: Axis, seen: Seen) -> Iterator[Cause]:
     """Two motors of one beam that turn against each other twist it, and hardly move it."""
     if axis.whole("axis.second_output") and seen.effort is not None and seen.effort > FIGHTS:
         words = (
-            f"On its way it took {seen.effort:.0%} of the torque: the two motors work against each other and twist the beam. Look "
-            "whether both sides go the same way."
+            f"On its way it took {seen.effort:.0%} of the torque: the two motors work against each other and twist the beam. "
+            "Look whether both sides go the same way."
         )
         turned = {Address(axis.slot, "axis.second_reversed"): not axis.flag("axis.second_reversed")}
         yield Cause(f"The second motor of {axis.name} turns the other way", words, turned)
@@ -222,7 +222,9 @@ def _fighting(axis: Axis, seen: Seen) -> Iterator[Cause]:
 
 def _unsteady(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     number = home_switch(machine, axis.slot)
-    words = f"It made again at once when the second touch began. Press {_terminal(machine, number)} slowly by hand and watch it."
+    words = (
+        f"It made again when the second touch began. Press {_terminal(machine, number)} slowly by hand and watch it."
+    )
     yield Cause("The contact bounces for too long", words, {}, number, clear=True)
     back = axis.number("homing.back_off")
     words = f"From {_length(axis, back)} back the second touch comes before the contact is quiet."
@@ -278,8 +280,8 @@ def _switch_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Caus
     stops = stops_of(axis)
     if stops is not None and search_of(axis) < axis.number("homing.search"):
         words = (
-            f"It looked over {_length(axis, search_of(axis))}: its hard stops are told to lie {_length(axis, stops[1] - stops[0])} "
-            "apart. If they lie further apart, tell Travel."
+            f"It looked over {_length(axis, search_of(axis))}: its hard stops are told to lie "
+            f"{_length(axis, stops[1] - stops[0])} apart. If they lie further apart, tell Travel."
         )
         yield Cause("The hard stops are told too close together", words)
 
@@ -431,8 +433,8 @@ def _mark_moved(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     if turns := whole_turns(axis, off):
         words = (
             f"The mark was found {_length(axis, found, 3)} from the {thing}, known was {_length(axis, known, 3)}: that is "
-            f"{turns} whole turn{'s' if turns > 1 else ''} of the motor. The mark lies beside the place where the {thing} is met; "
-            "turn the coupling by half a turn."
+            f"{turns} whole turn{'s' if turns > 1 else ''} of the motor. The mark lies beside the place where the {thing} is "
+            "met; turn the coupling by half a turn."
         )
         yield Cause("The mark of another turn was met", words)
     words = (

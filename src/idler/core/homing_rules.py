@@ -14,6 +14,7 @@ from .units import figure
 TOUCH_SHARE = 10  # the approach is so many times as fast as a good touch
 SUREST_EFFORT = Fraction(9, 10)  # above it a motor slips before iron is told from effort
 IRON_SPEED = Fraction(300)  # mm/min: a hard stop met faster than this is struck, not touched
+BEHIND = 3  # mm of iron's way behind a switch, where nobody has told more
 STOP_GIVE = 0.5  # mm by which a home may be told beyond a stop that was measured with a rule
 EDGE_OF_A_TURN = Fraction(1, 20)  # of a turn: closer to its ends a mark may be met a turn too early or too late
 FELT_WITHIN = Fraction(1, 100)  # s: how late a controller of this profile feels iron
@@ -42,19 +43,20 @@ def _signs(machine: Machine, axis: Axis) -> Iterator[Finding]:
         met, (low, iron) = met_at(axis), (float(stop) for stop in stops)
         where, other = ("high", "low") if high else ("low", "high")
         between = f"its hard stops lie at {low:g} and {iron:g} mm"
+        near = Fraction(stops[1] - BEHIND if high else stops[0] + BEHIND)
         if not by_stop(axis) and not low - STOP_GIVE <= met <= iron + STOP_GIVE:
             text = (
-                f"{axis.name} is said to find its home at {met:g} mm, and {between}: there it cannot be. Homing {where} with "
-                f"these stops, its coordinate is near {iron if high else low:g} mm."
+                f"{axis.name} is said to find its home at {met:g} mm, and {between}: there it cannot be. At its {where} end, "
+                f"with these stops, its coordinate is near {iron if high else low:g} mm."
             )
-            yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text)
+            yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text, near)
             return
         if (met < (low + iron) / 2) == high:
             text = (
-                f"{axis.name} homes towards {'+' if high else '−'}, and the coordinate there, {met:g} mm, is nearer to its {other} "
-                f"end: {between}. One of the three is told the wrong way round, and a move to zero may end in iron."
+                f"{axis.name} homes towards {'+' if high else '−'}, and the coordinate there, {met:g} mm, is nearer to its "
+                f"{other} end: {between}. One of the three is the wrong way round, and a move to zero may end in iron."
             )
-            yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text)
+            yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text, near)
             return
     if low_end < high_end and (home < (low_end + high_end) / 2) == high:
         where = "high" if high else "low"
@@ -90,9 +92,9 @@ def _mark(machine: Machine, axis: Axis) -> Iterator[Finding]:
     if min(beyond, turn - beyond) < EDGE_OF_A_TURN * turn:
         unit = "°" if axis.rotary else " mm"
         text = (
-            f"The index mark of {axis.name} lies {figure(known, 3, trim=True)}{unit} from the place where home is touched, and a "
-            f"turn is {figure(turn, 3, trim=True)}{unit}: a little more or less, and the mark of the next turn is taken. Loosen "
-            "the coupling, turn the motor by half a turn, tighten it, and home again."
+            f"The index mark of {axis.name} lies {figure(known, 3, trim=True)}{unit} from where home is touched, and a turn is "
+            f"{figure(turn, 3, trim=True)}{unit}: a little more or less, and the mark of the next turn is taken. Loosen the "
+            "coupling, turn the motor by half a turn, tighten it, and home again."
         )
         yield at_axis(machine, axis, "homing.mark_distance", "mark_at_the_edge", Severity.WARNING, text)
 

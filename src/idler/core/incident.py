@@ -71,8 +71,8 @@ def title(machine: Machine, incident: Incident) -> str:
         return f"{of} has met a limit switch{where}: every axis was stopped. The drives keep their power."
     if incident.code == LAGGED and known and incident.axis is not None:
         return (
-            f"{machine.names[incident.axis]} lagged behind further than allowed: it has lost its power, and the other axes were "
-            "stopped."
+            f"{machine.names[incident.axis]} lagged behind further than allowed: it has lost its power, and the other axes "
+            "were stopped."
         )
     if incident.code in (LINK_CUT, RESTARTED):
         return f"{fault_text(incident.code)[0].upper()}{fault_text(incident.code)[1:]}."
@@ -89,14 +89,17 @@ def steps(
     if incident.code == STOP_PRESSED:
         found.append(Step("Release the emergency stop at the machine.", not conditions & Condition.STOP))
     elif incident.code == DRIVE_TROUBLE:
-        found.append(Step("Look what holds the axis, and free it.", moved and not conditions & Condition.TROUBLE))
+        done = powered and not conditions & Condition.TROUBLE
+        found.append(Step("Look what holds the axis, free it, and power the drives.", done, "power"))
+        found.append(Step("Move it a little: it is seen to be free when it has moved.", done and moved))
     elif incident.code == GUARD_OPENED:
         return [Step("Close the guard, then start the spindle anew.", not conditions & Condition.GUARD)]
     elif incident.code == LIMIT_MET:
         return [Step(way_back(incident.code), not limit_made)]
     else:
         found.append(Step(way_back(incident.code) or "Look at the machine.", powered))
-    found.append(Step("Power the drives.", powered and not conditions & Condition.STOP, "power"))
+    if incident.code != DRIVE_TROUBLE:
+        found.append(Step("Power the drives.", powered and not conditions & Condition.STOP, "power"))
     if incident.lost:
         left = [name for name in incident.lost if name in unhomed]
         again = left or incident.lost

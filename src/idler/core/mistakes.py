@@ -144,7 +144,8 @@ GOOD_PULSE = Fraction(5)  # µs that any driver sees
 
 
 def _signals(ratio: float, pulse: Fraction | None) -> Iterator[Slip]:
-    """A driver that takes only part of the step pulses explains any way that is too short; the shorter the pulse, the likelier."""
+    """A driver that takes only part of the step pulses explains any way that is too short; the shorter the pulse, the "
+    "likelier."""
     if pulse is None or ratio >= 1 - 3 * MADE or pulse >= GOOD_PULSE:
         return
     words = f"its driver misses step pulses: they last {float(pulse):g} µs, and many drivers need 2.5 or more"
@@ -155,7 +156,8 @@ def _signals(ratio: float, pulse: Fraction | None) -> Iterator[Slip]:
 def causes(axis: Axis, ratio: float, uncertainty: float, pulse: Fraction | None = None) -> list[Cause]:
     """What explains a measured ratio of true to told travel, most probable first; empty where nothing needs explaining.
 
-    uncertainty: standard, relative. pulse: of the steps, in µs, where signals are to be weighed too. What is honestly made, only not perfectly, takes part as a candidate.
+    uncertainty: standard, relative. pulse: of the steps, in µs, where signals are to be weighed too. What is honestly made,
+    only not perfectly, takes part as a candidate.
     """
     listed = [*slips(axis), *_signals(ratio, pulse)]
     total = sum(slip.weight for slip in listed) or 1.0

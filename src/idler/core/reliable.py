@@ -150,6 +150,17 @@ def _written(value: float) -> Fraction:
     return Fraction(math.floor(value / step + 1e-9)) * Fraction(step).limit_denominator(1000)
 
 
+def run_up(speed: float, rise: float) -> float:
+    """The way in mm (°) in which a speed (mm/min) is reached, or comes to rest, at an acceleration (mm/s²); and half as much
+    again, for a motor that has lost its field only rubs to a stop."""
+    return 1.5 * (speed / 60) ** 2 / (2 * rise) if rise else 0.0
+
+
+def fastest_in(room: float, rise: float) -> float:
+    """The highest speed, in mm/min, of a run that keeps its run-up at both ends of such a room (mm) beside its length."""
+    return 60 * math.sqrt(max(0.0, room) * rise / 1.5)
+
+
 def shift_allowed(machine: Machine, slot: int) -> float:
     """By how much the place of the switch may move between two touches, in mm (°), before steps were lost: half a pole.
 

@@ -161,8 +161,13 @@ def _ends_met(machine: Machine, axis: Axis) -> Iterator[Finding]:
 
 def open_ends(machine: Machine) -> tuple[str, ...]:
     """Letters of the linear axes whose soft limits are off, so that motion ends at iron only."""
+    return tuple(machine.names[slot] for slot in open_linear(machine))
+
+
+def open_linear(machine: Machine) -> tuple[int, ...]:
+    """Slots of the same."""
     return tuple(
-        axis.name for axis in machine.axes
+        axis.slot for axis in machine.axes
         if not axis.rotary and axis.whole("axis.output") and not axis.flag("travel.limits_on")
     )  # fmt: skip
 

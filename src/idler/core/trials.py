@@ -40,6 +40,8 @@ class _Trial:
     outcome: Outcome = field(default=Outcome.RUNNING, init=False)
     step: str = field(default="", init=False)
     result: str = field(default="", init=False)
+    powers: bool = field(default=False, init=False)  # whether the drives are to be powered now
+    spins: bool = field(default=False, init=False)  # whether the spindle is to be run now
     _phase: int = field(default=0, init=False)
     _since: int = field(default=0, init=False)
 
@@ -56,12 +58,11 @@ class StopTrial(_Trial):
     """Press: everything loses power, and a hand at an axis feels it. Release: nothing comes back by itself. Power: it does.
 
     What the controller says of its drives proves nothing about their current, so `asks` is true while the person is to push
-    an axis; `answer` goes on.     The time that it took is an upper bound: from the last moment that the stop was seen released to the first that
-    everything was seen without power.
+    an axis; `answer` goes on. The time that it took is an upper bound: from the last moment that the stop was seen released
+    to the first that everything was seen without power.
     """
 
     asks: bool = field(default=False, init=False)
-    powers: bool = field(default=False, init=False)  # whether the drives are to be powered now
     _clear: int = field(default=0, init=False)
     _took: int = field(default=0, init=False)
     _asked: int = field(default=0, init=False)
@@ -88,6 +89,8 @@ class StopTrial(_Trial):
                 self._clear = self._clear if seen.made else seen.now
             case 2:
                 self._judge_press(seen)
+            case 5 if seen.powered or seen.spindle:
+                self._end(False, "power came back while the stop was pressed")
             case 3:
                 if seen.powered or seen.spindle:
                     self._end(False, "power came back while the stop was pressed")
@@ -113,7 +116,7 @@ class StopTrial(_Trial):
             self._go(3, self._since, "The motors are without current. Release the stop.")
         else:
             self._end(
-                False, "pressed, the controller says that the drives are off, and the motors still hold: the enable line may be "
+                False, "pressed, the controller says that the drives are off, and the motors hold: the enable line may be "
                 "told the wrong way round"
             )  # fmt: skip
 
@@ -135,6 +138,7 @@ class GuardTrial(_Trial):
     def feed(self, seen: Seen) -> None:
         if self.outcome is not Outcome.RUNNING:
             return
+        self.spins = self._phase in (0, 1) and not seen.spindle and not seen.made
         match self._phase:
             case 0:
                 if seen.made:

@@ -123,7 +123,7 @@ def inputs(machine: Machine) -> tuple[Input, ...]:
 
 
 def home_switch(machine: Machine, slot: int) -> int | None:
-    """The input whose edge tells where an axis is: its home switch, else the chain of all axes, else its index mark, or None."""
+    """The input whose edge tells where an axis is: its home switch, else the chain of all, else its index mark, or None."""
     own = [item for item in inputs(machine) if item.duty.axis == machine.names[slot]]
     switches = [item for item in own if item.role.homes and item.role is not InputRole.HOME_SECOND]
     marks = [item for item in own if item.role is InputRole.INDEX]

@@ -36,14 +36,16 @@ class IncidentFolder:
     def __init__(self, folder: Path) -> None:
         self._folder = folder
 
-    def keep(self, kept: KeptIncident) -> None:
-        """On the disk when this returns."""
+    def keep(self, kept: KeptIncident) -> str:
+        """Its name; on the disk when this returns."""
         what = kept.incident
         data = {
             "when": kept.when, "code": what.code, "axis": what.axis, "input": what.input, "homed": what.homed,
             "machine": machinefile.write(kept.machine), "flight": base64.b64encode(kept.flight).decode(),
         }  # fmt: skip
-        write_text(self._path(kept.when), json.dumps(data, indent=1, ensure_ascii=False))
+        path = self._path(kept.when)
+        write_text(path, json.dumps(data, indent=1, ensure_ascii=False))
+        return path.stem
 
     def _path(self, when: float) -> Path:
         stamp = time.strftime("%Y-%m-%dT%H-%M-%S", time.localtime(when))

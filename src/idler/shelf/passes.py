@@ -5,6 +5,7 @@ from __future__ import annotations
 import tomllib
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 from idler.core.errors import IdlerError
 from idler.core.scale import INSTRUMENTS, Pass
@@ -21,15 +22,14 @@ def read(path: Path) -> dict[str, list[Pass]]:
         return {}
     try:
         axes = tomllib.loads(read_text(path)).get("passes", {})
-        return {
-            str(axis): [
-                Pass(instrument=_INSTRUMENTS[item["instrument"]], **{name: float(item[name]) for name in _NUMBERS})
-                for item in listed
-            ]
-            for axis, listed in axes.items()
-        }
+        return {str(axis): [_pass(item) for item in listed] for axis, listed in axes.items()}
     except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError, AttributeError) as why:
         raise IdlerError(f"The passes in {path} cannot be read ({why}). The file is kept beside.") from None
+
+
+def _pass(item: Mapping[str, Any]) -> Pass:
+    numbers = {name: float(item[name]) for name in _NUMBERS}
+    return Pass(instrument=_INSTRUMENTS[item["instrument"]], speed=float(item.get("speed", 0.0)), **numbers)
 
 
 def write(path: Path, passes: Mapping[str, Sequence[Pass]]) -> None:
@@ -43,6 +43,7 @@ def write(path: Path, passes: Mapping[str, Sequence[Pass]]) -> None:
         for item in listed:
             row = tomlkit.table()
             row.update({name: getattr(item, name) for name in _NUMBERS})
+            row.add("speed", item.speed)
             row.add("instrument", item.instrument.key)
             rows.append(row)
         if listed:

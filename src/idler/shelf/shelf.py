@@ -24,6 +24,7 @@ from idler.core.parameter import Value
 from idler.core.proofs import Evidence
 from idler.core.registers import Registers
 from idler.core.scale import Pass
+from idler.core.workzero import WorkZero
 
 from . import evidence, startup, work
 from . import passes as measured
@@ -207,11 +208,11 @@ class Shelf:
         """On the disk when this returns; the next revision takes them with it."""
         measured.write(self._careful.place(self._machines / "passes" / f"{name}.toml"), kept)
 
-    def work_zeros(self, name: str) -> dict[str, float]:
-        """Work zeros by axis, in machine coordinates. Raises IdlerError where the file cannot be read."""
+    def work_zeros(self, name: str) -> dict[str, WorkZero]:
+        """Work zeros by axis. Raises IdlerError where the file cannot be read."""
         return self._careful.read(self._beside("work", name), work.read)
 
-    def save_work_zeros(self, name: str, zeros: Mapping[str, float]) -> None:
+    def save_work_zeros(self, name: str, zeros: Mapping[str, WorkZero]) -> None:
         """On the disk when this returns."""
         work.write(self._careful.place(self._beside("work", name)), zeros)
 

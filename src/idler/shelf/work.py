@@ -7,25 +7,32 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from idler.core.errors import IdlerError
+from idler.core.workzero import WorkZero
 
 from .files import read_text, write_text
 
 
-def read(path: Path) -> dict[str, float]:
-    """Machine coordinates of the work zeros in mm (°). Raises IdlerError where the file cannot be understood."""
+def read(path: Path) -> dict[str, WorkZero]:
+    """Work zeros with what they rest on. Raises IdlerError where the file cannot be understood."""
     if not path.exists():
         return {}
     try:
-        return {str(axis): float(at) for axis, at in tomllib.loads(read_text(path)).get("work", {}).items()}
+        kept = tomllib.loads(read_text(path))
+        rests = kept.get("rests", {})
+        return {
+            str(axis): WorkZero(float(at), {str(key): str(text) for key, text in rests.get(axis, {}).items()})
+            for axis, at in kept.get("work", {}).items()
+        }
     except (tomllib.TOMLDecodeError, TypeError, ValueError, AttributeError) as why:
         raise IdlerError(f"The work zeros in {path} cannot be read ({why}). The file is kept beside.") from None
 
 
-def write(path: Path, zeros: Mapping[str, float]) -> None:
+def write(path: Path, zeros: Mapping[str, WorkZero]) -> None:
     """On the disk when this returns."""
     import tomlkit
 
     document = tomlkit.document()
-    document.add(tomlkit.comment("Machine coordinates of the work zero, in mm or degrees."))
-    document.add("work", {axis: round(at, 4) for axis, at in sorted(zeros.items())})
+    document.add(tomlkit.comment("Machine coordinates of the work zero, in mm or degrees, and what each rests on."))
+    document.add("work", {axis: round(zero.at, 4) for axis, zero in sorted(zeros.items())})
+    document.add("rests", {axis: dict(zero.rests) for axis, zero in sorted(zeros.items())})
     write_text(path, tomlkit.dumps(document))

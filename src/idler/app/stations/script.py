@@ -6,7 +6,7 @@ STOP, an incident, a lost link or a refusal of the controller end a script at an
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -24,12 +24,23 @@ ARRIVED = 0.1  # s at rest where it should be
 REPORTED = 0.12  # s after a command in which the controller has certainly reported what it does
 NEVER_STARTS = 2.0  # s without motion after it was asked for
 
+IRON, USUAL = 0.85, 0.6  # of the torque: what iron takes, and the most that an axis takes which can be told from it
+FEW = 4  # readings of the effort before it is judged
+
 Wait = Callable[[], bool]
 Steps = Iterator[Wait]
 
 
 class Trouble(Exception):
     """A sentence on why the script ends."""
+
+
+def is_iron(efforts: Sequence[float]) -> bool:
+    """Whether the newest reading of an effort says that something stands in the way of a slow move."""
+    if len(efforts) < FEW:
+        return False
+    before = sorted(efforts[:-1])
+    return efforts[-1] > IRON and before[len(before) // 2] < USUAL
 
 
 class Script(QObject):
@@ -49,6 +60,8 @@ class Script(QObject):
         self._read: dict[Place, Raw] = {}
         self._written = False
         self._homing = 0.0  # when the controller took the last homing
+        self._taken = 0.0  # when the controller took the last move
+        self.felt: float | None = None  # where the last move was ended by iron
         self._spoilt: dict[Place, Raw] = {}  # what must be put back
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
@@ -129,13 +142,20 @@ class Script(QObject):
             self._written = True
         elif what == "homing":
             self._homing = time.monotonic()
+        elif what == "jog":
+            self._taken = time.monotonic()
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
-    def move(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> Wait:
-        """A move by a distance in mm (°) at mm/min (°/min); over when the axis has come to rest."""
+    def move(self, slot: int, distance: float, speed: float, *, seek: bool = False, feel: bool = False) -> Wait:
+        """A move by a distance in mm (°) at mm/min (°/min); over when the axis has come to rest.
+
+        feel: it ends where the motor's effort says iron; that place is then in `felt`. Only for slow moves.
+        A move that a limit does not let begin is over at once.
+        """
         since, started, rest = time.monotonic(), False, time.monotonic()
         stood = self._desk.axes[slot].position
+        self._taken, self.felt = 0.0, None
         self._desk.link.jog_step(slot, distance, speed, seek=seek)
 
         def ready() -> bool:
@@ -144,7 +164,12 @@ class Script(QObject):
             started = started or axis.moving or axis.position != stood  # a quick move may be over between two reports
             if axis.moving:
                 rest = now
-            elif not started and now - since > NEVER_STARTS:
+                if feel and self.felt is None and is_iron(self._desk.link.efforts(slot, since)):
+                    self.felt = axis.position
+                    self._desk.link.stop_axis(slot)
+            elif not started and self._taken and now - self._taken > REPORTED and axis.at_limit:
+                return True  # it stands at the end already
+            elif not started and self._taken and now - self._taken > NEVER_STARTS:
                 raise Trouble("The axis did not start.")
             return started and now - rest > ARRIVED
 

@@ -13,11 +13,12 @@ from idler.core.senses import sense, small_move
 
 from ...desk import Desk
 from ...fields import Field, field_for
+from ...machinebutton import MachineButton
 from ...parts import card, label
 from ...pictures.proof import ProofMark
 from ...pictures.senses import SensePicture, scene_of
 
-SPEED = 600.0  # mm/min or °/min: slow enough to be followed with the eye
+SPEED = 60.0  # mm/min or °/min, where no touch speed was told: an axis may stand before iron
 SETTLED = 0.25  # s at rest before anything is asked
 
 
@@ -72,7 +73,7 @@ class DirectionPage(QWidget):
         self.words = label("", "", wrap=True)
         column.addWidget(self.words)
         column.addStretch(1)
-        self.go = QPushButton()
+        self.go = MachineButton(self._desk)
         self.go.setProperty("role", "main")
         self.go.setMinimumHeight(40)
         self.go.clicked.connect(self._go)
@@ -128,6 +129,7 @@ class DirectionPage(QWidget):
     def leave(self) -> None:
         """A move that was stopped, or another page: nothing is asked."""
         self.step = Step.START
+        self._desk.floor.leave(self)
         self.refresh()
 
     def _go(self) -> None:
@@ -136,12 +138,14 @@ class DirectionPage(QWidget):
             return
         self._said = ""
         self.step, self._started, self._rest_since = Step.MOVING, False, time.monotonic()
+        self._desk.floor.take(self, f"the small move of {self._desk.machine.names[self.slot]}")
         self._desk.link.jog_step(self.slot, small_move(self._desk.machine, self.slot), self._speed())
         self.refresh()
 
     def _speed(self) -> float:
-        top = float(self._desk.machine.axis(self.slot).number("pace.top_speed"))
-        return min(SPEED, top) if top else SPEED
+        axis = self._desk.machine.axis(self.slot)
+        slow, top = float(axis.number("homing.touch")) or SPEED, float(axis.number("pace.top_speed"))
+        return min(slow, top) if top else slow
 
     def show_motion(self) -> None:
         """Asks when the axis has been at rest for a moment. Called at the picture's pace."""
@@ -152,6 +156,7 @@ class DirectionPage(QWidget):
             self._started, self._rest_since = True, time.monotonic()
         elif time.monotonic() - self._rest_since > (SETTLED if self._started else 4 * SETTLED):
             self.step = Step.ASK
+            self._desk.floor.leave(self)
             self.refresh()
 
     def _answer(self, what: str) -> None:

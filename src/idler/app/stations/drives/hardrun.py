@@ -1,4 +1,7 @@
-"""The hard runs of the reliable pace: touch the switch, run to and fro, touch it again. Every move has an end of its own."""
+"""The hard runs of the reliable pace: touch the switch, run once, touch it again, and never further than what could be lost.
+
+What one run loses is known before the next begins, so nothing adds up; every way home is sought, and ends at the switch.
+"""
 
 from __future__ import annotations
 
@@ -7,19 +10,15 @@ from fractions import Fraction
 
 from PySide6.QtCore import Signal
 
-from idler.core.homing import way
+from idler.core.homing import stops_of, way
 from idler.core.machine import Address
-from idler.core.reliable import Search, ceiling_of, shift_allowed
-from idler.core.table import axis_index
-from idler.core.wire import cia402 as c
-from idler.core.wire.codec import Place
+from idler.core.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
 from idler.core.wiring import home_switch
 
 from ...desk import Desk
-from ..script import Script, Steps, Trouble
+from ..script import Steps, Trouble
+from ..witness import WitnessRun
 
-BACK = 3.0  # mm or °: back from the switch before it is touched again
-TOUCH_SPEED = 60.0  # mm/min or °/min
 _TRIED = ("pace.top_speed", "pace.acceleration", "pace.deceleration")
 
 
@@ -29,38 +28,60 @@ class Doing(Enum):
     PROOF = "proof"
 
 
-class HardRun(Script):
+class HardRun(WitnessRun):
+    """lower: a pace below one that lost steps, as speed and acceleration."""
+
+    what = "the search for a reliable pace"
     proven = Signal(bool, str)  # whether the pace held, and in words how far it was tried
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self._doing = Doing.NOTHING
         self.search: Search | None = None
-        self._slot = 0
-        self._place = self._shift = 0.0
-        self._touched = False
-        self._way = 1  # towards home
+        self.lower: tuple[Fraction, Fraction] | None = None
+        self.slot = 0
+        self._shift = 0.0
+        self._explored = 0.0  # mm (°) from the switch that were gone over slowly
 
     @property
     def doing(self) -> Doing:
         return self._doing if self.running else Doing.NOTHING
+
+    def room(self, slot: int) -> float | None:
+        """How far from its switch an axis can go, in mm; None where its stops were not told, or it turns."""
+        axis = self._desk.machine.axis(slot)
+        stops = stops_of(axis)
+        return float(stops[1] - stops[0]) if stops is not None else None
 
     def obstacle(self, slot: int, length: float) -> str:
         """Why nothing can be run now over such a length, or an empty text."""
         machine = self._desk.machine
         if why := self._desk.axes_obstacle:
             return why
-        axis = machine.axis(slot)
-        room = float(axis.number("travel.stop_high") - axis.number("travel.stop_low"))
-        if not axis.rotary and length > 0.9 * room - 2 * BACK:
+        axis, room = machine.axis(slot), self.room(slot)
+        needed = length + 2 * self._clear(slot, *self._told(slot))
+        if not axis.rotary and room is None:
+            return f"Where {axis.name} meets iron is not known. Tell its hard stops at Travel first."
+        if room is not None and needed > 0.9 * room:
             return (
-                f"{axis.name} has {room:g} mm between its hard stops; {length:g} mm is too much to run over. Take less."
+                f"{axis.name} has {room:g} mm between its hard stops; {length:g} mm and what its stopping takes, "
+                f"{needed:.0f} mm, are too much. Take less."
             )
+        if why := self.witness_obstacle(slot):
+            return why
         switch = home_switch(machine, slot)
         if switch is None:
-            return f"{machine.names[slot]} has no home switch or index mark that could tell lost steps. Wire and learn one."
+            return f"{axis.name} feels its home and has no switch: lost steps could not be told finely enough."
         wiring = [Address(switch, f"input.{key}") for key in ("role", "axis", "rest", "filter")]
         return self._desk.motion_obstacle([*wiring, *self._desk.values_of(slot, "axis", "chain", "pace")])
+
+    def _told(self, slot: int) -> tuple[float, float]:
+        axis = self._desk.machine.axis(slot)
+        return float(axis.number(_TRIED[0])), float(axis.number(_TRIED[1]))
+
+    def _clear(self, slot: int, speed: float, rise: float) -> float:
+        """How far from the switch a run keeps, in mm (°): its way back, and what it takes to come to rest without a motor."""
+        return self.back(slot) + run_up(speed, rise)
 
     def find(self, slot: int, length: float, times: int) -> str:
         """Looks for the fastest pace that loses nothing; a sentence where it cannot begin."""
@@ -68,7 +89,11 @@ class HardRun(Script):
             return why
         axis = self._desk.machine.axis(slot)
         speed, rise = (float(axis.number(key)) for key in _TRIED[:2])
-        self.search = Search.of(speed, rise, ceiling_of(self._desk.machine, slot))
+        room = self.room(slot)
+        ceiling = ceiling_of(self._desk.machine, slot)
+        if room is not None:
+            ceiling = min(ceiling, fastest_in(0.9 * room - length - 2 * self.back(slot), rise))
+        self.search = Search.of(speed, rise, ceiling)
         self._start(Doing.SEARCH, slot, self._searching(length, times))
         return ""
 
@@ -80,88 +105,95 @@ class HardRun(Script):
         return ""
 
     def _start(self, doing: Doing, slot: int, steps: Steps) -> None:
-        self._doing, self._slot, self._touched = doing, slot, False
+        self._doing, self.slot, self._explored, self.lower = doing, slot, 0.0, None
         self.begin(steps, "It begins at the switch.")
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
-    def _touch(self) -> Steps:
-        """To the switch, back, and slowly to it again; its place is then in self._place."""
-        machine, slot = self._desk.machine, self._slot
-        axis = machine.axis(slot)
-        ahead = way(axis)
-        approach = float(axis.number("homing.approach")) or TOUCH_SPEED
-        room = float(axis.number("travel.stop_high") - axis.number("travel.stop_low"))
-        reach = 400.0 if axis.rotary else 1.1 * abs(room) + 50
-        yield self.try_values({Address(slot, "travel.limits_on"): False})
-        for _ in range(4):
-            if not self._desk.axes[slot].home_made:
-                break
-            yield self.move(slot, -ahead * BACK, approach)
-        count, latched = Place(axis_index(c.LATCHES, slot), 0), Place(axis_index(c.LATCHED, slot), 0)
-        for distance, speed in ((reach, approach), (2 * BACK, TOUCH_SPEED)):
-            yield self.ask(count)
-            before = self.answer(count)
-            yield self.move(slot, ahead * distance, speed, seek=True)
-            yield self.ask(count, latched)
-            if self.answer(count) == before:
-                raise Trouble(f"The switch of {axis.name} was not found within {distance:g}.")
-            yield self.move(slot, -ahead * BACK, approach)
-        self._place = c.position_from(self.answer(latched))
-        self._way, self._touched = ahead, True
+    def _explore(self, far: float) -> Steps:
+        """Over ground where nobody has been it goes slowly first: iron is felt there, and met no faster than it may be."""
+        slot = self.slot
+        if self.known(slot) or self._desk.machine.axis(slot).rotary or far <= self._explored:
+            return
+        self.say(f"Slowly over the way first, {far:.0f} mm from the switch. Esc stops it.")
+        before, ahead = self.place, way(self._desk.machine.axis(slot))
+        if self._explored:
+            yield from self.to(slot, self.place - ahead * self._explored, self.approach_speed(slot))
+        yield from self.to(slot, self.place - ahead * far, self.touch_speed(slot), feel=True)
+        felt = self.felt
+        yield from self.witness(slot)
+        if felt is not None or self.lost(slot, self.shift_since(slot, before)):
+            raise Trouble(
+                f"{self._desk.machine.names[slot]} met something within {far:.0f} mm of its switch. Prove its ends at Travel "
+                "first."
+            )
+        self._explored = far
+
+    def _at_pace(self, speed: float, rise: float) -> Steps:
+        told = dict(zip(_TRIED, (speed, rise, rise), strict=True))
+        yield self.try_values(
+            {Address(self.slot, key): Fraction(value).limit_denominator(1000) for key, value in told.items()}
+        )
 
     def _hard(self, speed: float, rise: float, length: float, times: int) -> Steps:
-        """Hard away from the switch and gently back, then gently away and hard back; each time the switch must be where it was.
+        """Hard away from the switch, then hard towards it, each alone; after each the switch must be where it was.
 
-        Hard both ways at once would hide what is lost there behind what is lost back. The larger shift is then in self._shift.
+        Both at once would hide what is lost there behind what is lost back. Ends at the first that lost steps; the
+        largest shift is then in self._shift.
         """
-        slot = self._slot
-        axis = self._desk.machine.axis(slot)
-        gentle = tuple(float(axis.number(key)) / 2 for key in _TRIED[:2])
-        shifts = []
-        if not self._touched:
-            yield from self._touch()
-        for hard_way in (-self._way, self._way):
-            first = self._place
-            for _ in range(times):
-                for side in (-self._way, self._way):
-                    pace = (speed, rise) if side == hard_way else gentle
-                    told = dict(zip(_TRIED, (*pace, pace[1]), strict=True))
-                    yield self.try_values(
-                        {Address(slot, key): Fraction(value).limit_denominator(1000) for key, value in told.items()}
-                    )
-                    yield self.move(slot, side * length, pace[0])
+        slot, self._shift = self.slot, 0.0
+        ahead = way(self._desk.machine.axis(slot))
+        base = self._told(slot)
+        clear = self._clear(slot, max(speed, base[0]), base[1])
+        gentle = self.approach_speed(slot)
+        yield from self.witness(slot)
+        yield from self._explore(clear + length + run_up(max(speed, base[0]), base[1]))
+        near, far = (self.place - ahead * (clear + further) for further in (0.0, length))
+        for start, end in ((near, far), (far, near)) * times:
+            before = self.place
+            yield from self.to(slot, start, gentle)
+            yield from self._at_pace(speed, rise)
+            yield from self.to(slot, end, speed)
             yield self.put_back()
-            yield from self._touch()
-            yield self.put_back()
-            turn = 360.0 if axis.wraps else 0.0
-            shift = self._place - first
-            shifts.append((shift + turn / 2) % turn - turn / 2 if turn else shift)
-        self._shift = max(shifts, key=abs)
-        if abs(self._shift) >= shift_allowed(self._desk.machine, slot):
-            self._desk.lose_home(slot, "lost steps")
+            yield from self.witness(slot)
+            shift = self.shift_since(slot, before)
+            self._shift = max(self._shift, shift, key=abs)
+            if self.lost(slot, shift):
+                return
+
+    @property
+    def _holds(self) -> bool:
+        return abs(self._shift) <= shift_allowed(self._desk.machine, self.slot)
 
     def _searching(self, length: float, times: int) -> Steps:
-        allowed, unit = shift_allowed(self._desk.machine, self._slot), self._unit
+        unit = self._unit
         assert self.search is not None
         while (asked := self.search.next) is not None:
             self.say(f"Trying {asked[0]:.0f} {unit}/min at {asked[1]:.0f} {unit}/s². Esc stops it.")
             yield from self._hard(*asked, length, times)
-            self.search = self.search.after(self._shift, held=abs(self._shift) < allowed)
+            self.search = self.search.after(self._shift, held=self._holds)
             self.changed.emit()
-        failed = self.search.failed_at_once
-        self.say("The pace that it has now loses steps already: lower it first." if failed else "Found.")
+        if self.search.proposal is None:
+            self.say(
+                "Even a tenth of the pace that it has loses steps: look at its motor, its current and what it moves."
+            )
+        else:
+            failed = self.search.failed_at_once
+            self.say("The pace that it has now loses steps; a lower one holds." if failed else "Found.")
 
     def _proving(self, length: float, times: int) -> Steps:
-        axis, unit = self._desk.machine.axis(self._slot), self._unit
+        axis, unit = self._desk.machine.axis(self.slot), self._unit
         speed, rise = (float(axis.number(key)) for key in _TRIED[:2])
         self.say(f"Running {times} times to and fro over {length:g} {unit} at the pace as it is.")
         yield from self._hard(speed, rise, length, times)
-        held = abs(self._shift) < shift_allowed(self._desk.machine, self._slot)
+        held = self._holds
         seen = f"the switch was found {abs(self._shift):.3f} {unit} from where it was"
-        self.say("It held." if held else "Steps were lost.")
-        self.proven.emit(held, f"{times} times {length:g} {unit} to and fro; {seen}")
+        self.lower = None if held else lower_pace(speed, rise)
+        self.say(
+            "It held." if held else f"Steps were lost: {seen}. A lower pace is proposed; “Find it” looks for the best."
+        )
+        self.proven.emit(held, f"{times} times {length:g} {unit} each way at {speed:.0f} {unit}/min; {seen}")
 
     @property
     def _unit(self) -> str:
-        return self._desk.machine.axis(self._slot).unit
+        return self._desk.machine.axis(self.slot).unit

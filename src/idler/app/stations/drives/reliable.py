@@ -13,6 +13,7 @@ from idler.core.reliable import Search, shift_allowed
 from idler.core.units import Dimension, parse
 
 from ...desk import Desk
+from ...machinebutton import MachineButton
 from ...parts import card, label
 from ...pictures.proof import ProofMark
 from ...pictures.ruler import TrialPicture
@@ -28,6 +29,7 @@ class ReliablePage(QWidget):
         self.slot = 0
         self._length = Fraction(60)
         self._searched: dict[str, Search] = {}
+        self._lower: dict[str, tuple[Fraction, Fraction]] = {}  # of paces that lost steps when they were to be proven
         self.run = HardRun(desk)
         self.run.changed.connect(self.refresh)
         self.run.proven.connect(self._keep)
@@ -61,9 +63,8 @@ class ReliablePage(QWidget):
         line.addStretch(1)
         column.addLayout(line)
         buttons = QHBoxLayout()
-        self.find, self.take, self.prove, self.halt = (
-            QPushButton(words) for words in ("Find it", "Take this pace", "Prove the pace as it is", "Stop the runs")
-        )
+        self.find, self.prove = (MachineButton(self._desk, words) for words in ("Find it", "Prove the pace as it is"))
+        self.take, self.halt = (QPushButton(words) for words in ("Take this pace", "Stop the runs"))
         self.take.setProperty("role", "main")
         self.find.clicked.connect(self._find)
         self.take.clicked.connect(self._take)
@@ -79,6 +80,11 @@ class ReliablePage(QWidget):
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def show_axis(self, slot: int) -> None:
+        if slot != self.slot:
+            room = self.run.room(slot)
+            self._length = (
+                Fraction(60) if room is None else min(Fraction(60), max(Fraction(5), Fraction(round(room / 3))))
+            )
         self.slot = slot
         self.refresh()
 
@@ -116,18 +122,28 @@ class ReliablePage(QWidget):
                   self.run.prove(self.slot, float(self._length), 2 * TIMES))  # fmt: skip
 
     def _keep(self, held: bool, result: str) -> None:
-        self._desk.prove(pace_claim(self._desk.machine, self.slot), held, result)
+        slot = self.run.slot
+        if self.run.lower is not None:
+            self._lower[self._desk.machine.names[slot]] = self.run.lower
+        self._desk.prove(pace_claim(self._desk.machine, slot), held, result)
 
     def _take(self) -> None:
-        search = self._searched.get(self._desk.machine.names[self.slot])
-        if search is None or search.proposal is None:
+        proposal = self._proposal()
+        if proposal is None:
             return
-        speed, rise = search.proposal
+        speed, rise = proposal
+        self._lower.pop(self._desk.machine.names[self.slot], None)
         values = {
             Address(self.slot, "pace.top_speed"): speed, Address(self.slot, "pace.acceleration"): rise,
             Address(self.slot, "pace.deceleration"): rise,
         }  # fmt: skip
         self._desk.set_values(values, f"reliable pace of {self._desk.machine.names[self.slot]}")
+
+    def _proposal(self) -> tuple[Fraction, Fraction] | None:
+        """What the last runs propose for the axis on the page: a lower pace where steps were lost, else what was found."""
+        name = self._desk.machine.names[self.slot]
+        search = self._searched.get(name)
+        return self._lower.get(name) or (search.proposal if search is not None else None)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -140,11 +156,12 @@ class ReliablePage(QWidget):
         doing = self.run.doing
         if doing is Doing.SEARCH and self.run.search is not None:
             self._searched[axis.name] = self.run.search
+            self._lower.pop(axis.name, None)
         search = self._searched.get(axis.name)
         self.picture.show_search(search, unit)
         self.length.setText(f"{float(self._length):g} {unit}")
         idle = doing is Doing.NOTHING
-        proposal = search.proposal if search is not None and idle else None
+        proposal = self._proposal() if idle else None
         for button in (self.find, self.prove):
             button.setVisible(idle)
         self.take.setVisible(proposal is not None)
@@ -160,6 +177,12 @@ class ReliablePage(QWidget):
                 f"Run {len(search.trials) + 1}" if doing is Doing.SEARCH and search is not None else "Proving the pace"
             )
             words = self.run.words
+        elif proposal is not None and axis.name in self._lower:
+            title = f"Try {float(proposal[0]):g} {unit}/min and {float(proposal[1]):g} {unit}/s²"
+            words = self.run.words or "The pace lost steps when it was to be proven."
+        elif proposal is not None and search is not None and search.failed_at_once:
+            title = f"{float(proposal[0]):g} {unit}/min and {float(proposal[1]):g} {unit}/s² can be trusted"
+            words = "The pace as it is lost steps. A quarter is kept as margin below what held. Take it, send, and prove it."
         elif proposal is not None and search is not None:
             title = f"{float(proposal[0]):g} {unit}/min and {float(proposal[1]):g} {unit}/s² can be trusted"
             words = f"{self._bound(search, unit)} A quarter is kept as margin. Take it, send, and prove it."

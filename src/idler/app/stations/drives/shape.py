@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.pace import Pace, Shape
@@ -13,6 +13,7 @@ from idler.core.parameter import Value
 
 from ...desk import Desk
 from ...fields import Field, field_for
+from ...machinebutton import MachineButton
 from ...parts import card, label
 from ...pictures.shapes import ShapeScene, ShapesPicture
 
@@ -46,7 +47,7 @@ class ShapePage(QWidget):
         self._words = label("", "small", wrap=True)
         column.addWidget(self._words)
         column.addStretch(1)
-        self.run_button = QPushButton("Run one and look")
+        self.run_button = MachineButton(desk, "Run one and look")
         self.run_button.setMinimumHeight(40)
         self.run_button.setToolTip(
             "One move at the pace that is in force; the bench's gauge tells how much shaking is left."
@@ -69,6 +70,7 @@ class ShapePage(QWidget):
     def leave(self) -> None:
         """A move that was stopped says nothing."""
         self._running = False
+        self._desk.floor.leave(self)
         self._pause.stop()
 
     def _choose(self, shape: str) -> None:
@@ -89,6 +91,7 @@ class ShapePage(QWidget):
         self._desk.link.jog_step(self.slot, LENGTH * self._way, float(machine.axis(self.slot).number("pace.top_speed")))
         self._way = -self._way
         self._running = True
+        self._desk.floor.take(self, "a move that shows the shaking")
         self._pause.stop()
 
     def show_motion(self) -> None:
@@ -104,6 +107,7 @@ class ShapePage(QWidget):
     def _read(self) -> None:
         hands, name = self._desk.bench_hands, self._desk.machine.names[self.slot]
         self._running = False
+        self._desk.floor.leave(self)
         if hands is None:
             return
         shape = str(self._desk.machine.axis(self.slot).choice("pace.shape"))

@@ -7,17 +7,19 @@ from collections.abc import Sequence
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.homing_outcome import Cause
+from idler.core.homing_outcome import Cause, Doubt
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Scope, Value
 from idler.core.wiring import inputs
 
 from ...desk import Desk
+from ...machinebutton import MachineButton
 from ...parts import label
+from ...pictures.beam import BeamPicture
 from ...pictures.runtrace import RunTrace, RunTraceScene
 from ...pictures.scatter import ScatterPicture
 
-MOST_CAUSES = 3
+MOST_CAUSES, MOST_ANSWERS = 3, 3
 
 
 class Outcome(QWidget):
@@ -25,6 +27,7 @@ class Outcome(QWidget):
 
     mend = Signal(object)
     clear_asked = Signal()
+    answered = Signal(str)  # key of an answer to a doubt
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -39,13 +42,26 @@ class Outcome(QWidget):
         self.trace = RunTrace()
         self.scatter = ScatterPicture()
         self._causes = [(label("", "heading", wrap=True), label("", "small", wrap=True)) for _ in range(MOST_CAUSES)]
+        self.others = [QPushButton() for _ in range(MOST_CAUSES)]  # edits of causes that are not the likeliest
+        self._other_edits: list[dict[Address, Value]] = [{} for _ in range(MOST_CAUSES)]
+        self.answers = [QPushButton() for _ in range(MOST_ANSWERS)]
+        self._keys = [""] * MOST_ANSWERS
         for widget in (self.words, self.trace, self.scatter):
             column.addWidget(widget)
-        for title, words in self._causes:
+        for place, (title, words) in enumerate(self._causes):
             column.addWidget(title)
             column.addWidget(words)
+            button = self.others[place]
+            button.clicked.connect(lambda _=False, place=place: self.mend.emit(self._other_edits[place]))
+            column.addWidget(button)
+        for place, button in enumerate(self.answers):
+            button.setMinimumHeight(36)
+            button.clicked.connect(lambda _=False, place=place: self.answered.emit(self._keys[place]))
+            column.addWidget(button)
+        self.beam = BeamPicture()
+        column.addWidget(self.beam)
         self.live = label("", "soft", wrap=True)
-        self.fix, self.clear, self.watch = QPushButton(), QPushButton("Move clear"), QPushButton()
+        self.fix, self.clear, self.watch = QPushButton(), MachineButton(desk, "Move clear"), QPushButton()
         self.fix.setProperty("role", "main")
         self.fix.clicked.connect(lambda: self.mend.emit(self._edit))
         self.clear.clicked.connect(self.clear_asked)
@@ -58,18 +74,47 @@ class Outcome(QWidget):
         row.addStretch(1)
         column.addLayout(row)
 
-    def show_words(self, words: str, edit: dict[Address, Value] | None = None) -> None:
-        """A sentence, and an edit that it proposes; nothing failed."""
+    def show_words(self, words: str, edit: dict[Address, Value] | None = None, sides: float | None = None) -> None:
+        """A sentence, and an edit that it proposes; nothing failed. sides: how far the two switches of a beam lie apart."""
         self.words.setText(words)
         self._show((), None)
+        self.beam.show_sides(sides)
         self._offer(edit or {})
 
-    def show_failure(self, found: Sequence[Cause], trace: RunTraceScene | None) -> None:
+    def show_doubt(self, found: Doubt, said: str, then: str) -> None:
+        """A home that was found elsewhere, and the question why. said: the key of the answer that was given."""
+        self.words.setText(f"{found.words}{then}")
+        self._show((), None)
+        self._offer({})
+        for place, button in enumerate(self.answers):
+            there = place < len(found.answers)
+            button.setVisible(there)
+            if there:
+                self._keys[place], words = found.answers[place]
+                button.setText(f"{'✓ ' if self._keys[place] == said else ''}{words}")
+
+    def show_failure(self, found: Sequence[Cause], trace: RunTraceScene | None, on_a_switch: bool = False) -> None:
+        """The main button belongs to the likeliest cause; an edit that would hide a fault is never that, and says what."""
         self.words.setText("Most likely first:" if found else "")
         self._show(found, trace)
-        self._offer(dict(next((cause.edit for cause in found if cause.edit), {})))
+        main = found[0] if found else None
+        self._offer(dict(main.edit) if main is not None and not main.hides else {})
+        for place, (cause, button) in enumerate(zip(found, self.others, strict=False)):
+            if not cause.edit or (place == 0 and not cause.hides):
+                continue
+            self._other_edits[place] = dict(cause.edit)
+            button.setText(edit_words(self._desk.machine, self._other_edits[place]))
+            button.setToolTip(f"Would hide {cause.hides}." if cause.hides else "")
+            button.show()
+            if cause.hides:
+                self._causes[place][1].setText(f"{cause.words} It would hide {cause.hides}.")
+        if on_a_switch:
+            self.clear.show()
 
     def _show(self, found: Sequence[Cause], trace: RunTraceScene | None) -> None:
+        for button in (*self.answers, *self.others):
+            button.hide()
+        self.beam.show_sides(None)
         self.words.setVisible(bool(self.words.text()))
         self.trace.show_scene(trace)
         for place, (title, words) in enumerate(self._causes):

@@ -16,11 +16,13 @@ from ..script import Script, Steps
 
 
 class RepeatRun(Script):
+    what = "homing again and again"
     finished = Signal(int)  # the slot, when all touches are there
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self.scatters: dict[int, Scatter] = {}
+        self.spreads: dict[int, float] = {}  # standard deviations in mm (°), of whole runs
 
     def repeat(self, slot: int, times: int) -> None:
         """The axis must be homed, and free to move 20 mm (°) away from its switch."""
@@ -41,5 +43,6 @@ class RepeatRun(Script):
             found.append(position_from(self.answer(where)) - home)
             self.scatters[slot] = Scatter(tuple(found))
             self.changed.emit()
+        self.spreads[slot] = self.scatters[slot].standard
         self.say("Done.")
         self.finished.emit(slot)

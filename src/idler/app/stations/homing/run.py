@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import math
 import time
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from idler.core.homing import by_index, by_stop, met_at, turns, two_sides, way
-from idler.core.homing_outcome import Seen
+from idler.core.homing import by_index, by_stop, met_at, moves, turns, two_sides, way
+from idler.core.homing_outcome import Doubt, Seen, doubt
+from idler.core.machine import Address
+from idler.core.proofs import Proof, direction_claim, home_claim, input_claim, state
 from idler.core.table import axis_index
 from idler.core.wire.cia402 import position_from
-from idler.core.wire.codec import Place
+from idler.core.wire.codec import Place, Raw, place
 from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT, Phase, Result
+from idler.core.wiring import home_switch, inputs
 from idler.link.events import Read
 
 from ...desk import Desk
@@ -29,6 +33,7 @@ class Record:
 
     points    seconds, coordinate, and whether its switch was made
     phases    each phase with the second at which it began
+    others    inputs of other things that were made while it moved
     found     what the controller measured, by place: mm (°), or a share of the torque; empty until it was read
     """
 
@@ -39,6 +44,7 @@ class Record:
     phases: list[tuple[Phase, float]] = field(default_factory=list)
     end: float = 0.0
     result: Result = Result.NONE
+    others: set[int] = field(default_factory=set)
     found: dict[Place, float] = field(default_factory=dict)
 
     @property
@@ -87,15 +93,31 @@ class HomingRun(QObject):
         self._began = 0.0
         self._taken = 0.0  # when the controller took the command
         self._lets_go: dict[int, float] = {}  # of the last run in which it was seen
+        self._slowed: dict[Place, Raw] = {}  # values of the approach that are to be put back
+        self.slow: dict[int, str] = {}  # axes that approach at their touch speed, with the reason
+        self.doubts: dict[int, Doubt] = {}  # homes that were found elsewhere than before
+        self.answers: dict[int, str] = {}  # what the person said of them
+        self._made: set[int] = set()
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
         desk.halted.connect(self._halt)
         desk.stopped.connect(lambda _: self._halt())
-        desk.held.connect(lambda: None if desk.connected else self._halt())  # the link was lost
+        desk.held.connect(self._held)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(10 * LOOK_MS)
+        self._later.timeout.connect(self._speed_up)
+        self.scatters: Mapping[int, float] = {}  # standard deviations of homes that were found again and again
         desk.done.connect(self._done)
         desk.read.connect(self._measured)
         desk.failed.connect(lambda what: self._halt() if what == "homing" else None)
+
+    def _held(self) -> None:
+        if not self._desk.connected:  # the link was lost; what the controller counts from is not known when it is back
+            self.doubts.clear()
+            self._slowed.clear()
+            self._halt()
 
     @property
     def running(self) -> bool:
@@ -106,7 +128,8 @@ class HomingRun(QObject):
         if why := self._desk.axes_obstacle:
             return why
         rests = [a for slot in slots for a in self._desk.values_of(slot, "homing", "chain", "axis")]
-        return self._desk.motion_obstacle(rests) or ("The machine is moving." if self._desk.moving else "")
+        moving = "The machine is moving. Wait until it stands, or press Esc." if self._desk.moving else ""
+        return self._desk.motion_obstacle(rests) or moving
 
     def home(self, slots: tuple[int, ...] | None = None) -> str:
         """Homes these axes together, or all of them in their turns; a sentence where it cannot begin."""
@@ -115,8 +138,57 @@ class HomingRun(QObject):
             return why
         self.records = {}
         self._waiting, self._began = list(groups), time.monotonic()
+        names = " ".join(self._desk.machine.names[slot] for group in groups for slot in group)
+        self._desk.floor.take(self, f"the homing of {names}")
+        self._slow_down([slot for group in groups for slot in group])
         self._next()
         return ""
+
+    def unproven(self, slot: int) -> str:
+        """What is not proven yet and could send the approach into iron, or an empty text."""
+        machine, kept = self._desk.machine, self._desk.proofs
+        if by_stop(machine.axis(slot)) or not moves(machine.axis(slot)):
+            return ""
+        if state(machine, home_claim(machine, slot), kept) is Proof.PROVEN:
+            return ""
+        name, switch = machine.names[slot], home_switch(machine, slot)
+        if state(machine, direction_claim(machine, slot), kept) is not Proof.PROVEN:
+            return f"the direction of {name} is not proven"
+        wired = inputs(machine)[switch] if switch is not None else None
+        if wired is not None and state(machine, input_claim(machine, wired), kept) is not Proof.PROVEN:
+            return f"its switch at input {wired.name} was not touched yet"
+        return ""
+
+    def _slow_down(self, slots: list[int]) -> None:
+        """What may go the wrong way, or past a switch that is another one's, goes no faster than it may meet iron."""
+        self.slow = {slot: why for slot in slots if (why := self.unproven(slot))}
+        holding = self._desk.holding
+        if not self.slow or holding is None:
+            return
+        tried: dict[Place, Raw] = {}
+        for slot in self.slow:
+            approach, touch = (place(Address(slot, f"homing.{key}")) for key in ("approach", "touch"))
+            self._slowed[approach] = holding.raws[approach]
+            tried[approach] = min(int(holding.raws[approach]), int(holding.raws[touch]))
+        self._desk.link.try_values(tried)
+
+    def _speed_up(self) -> None:
+        """Puts the approach back as it was told, at rest."""
+        if not self._slowed or self.running:
+            return
+        if not self._desk.connected:
+            self._slowed.clear()  # it is read anew when it is back
+        elif not self._desk.moving:
+            values, self._slowed = self._slowed, {}
+            self._desk.link.try_values(values)
+        else:
+            self._later.start()
+
+    def answer(self, slot: int, key: str) -> None:
+        """Why a home was found elsewhere, in the person's words. Homed again where it now should be, it is one."""
+        if slot in self.doubts:
+            self.answers[slot] = key
+            self.changed.emit()
 
     def _next(self) -> None:
         if not self._waiting:
@@ -124,7 +196,9 @@ class HomingRun(QObject):
             return
         self._now, self._taken = self._waiting.pop(0), 0.0
         for slot in self._now:
-            self.records[slot] = Record(slot, time.monotonic() - self._began, self._desk.axes[slot].homed)
+            counts = self._desk.axes[slot].homed or slot in self.doubts  # those count on from the home that is doubted
+            self.records[slot] = Record(slot, time.monotonic() - self._began, counts)
+        self._made = self._made_now()
         self._desk.link.home(self._now)
         self._timer.start()
         self.changed.emit()
@@ -132,39 +206,69 @@ class HomingRun(QObject):
     def _done(self, what: str) -> None:
         if what == "homing" and self._now:
             self._taken = time.monotonic()
+        elif what in ("restart", "factory"):
+            self.doubts.clear()
 
     def _measured(self, event: Read) -> None:
         """What the controller found, once for each axis that has ended; `measured` follows."""
         for slot, record in self.records.items():
-            raws = {place: event.raws.get(Place(axis_index(place.index, slot), place.sub)) for place in _MEASURED}
+            raws = {at: event.raws.get(Place(axis_index(at.index, slot), at.sub)) for at in _MEASURED}
             if record.found or any(raw is None for raw in raws.values()):
                 continue
             record.found = {
-                place: int(raw) / 1000 if place == USUAL_EFFORT else position_from(int(raw))
-                for place, raw in raws.items()
+                at: int(raw) / 1000 if at == USUAL_EFFORT else position_from(int(raw))
+                for at, raw in raws.items()
                 if raw is not None
             }
             let_go = record.let_go(way(self._desk.machine.axis(slot)))
             if let_go is not None:
                 self._lets_go[slot] = let_go
+            if record.result is Result.FOUND:
+                self._weigh(slot)
             self.measured.emit(slot)
             self.changed.emit()
+
+    def _weigh(self, slot: int) -> None:
+        """A home that was found elsewhere than last time is none until the person has said why."""
+        machine = self._desk.machine
+        found = doubt(machine, slot, self.seen(slot), self.scatters.get(slot))
+        before, said = self.doubts.pop(slot, None), self.answers.pop(slot, "")
+        if found is None and before is not None and not said:
+            found = before  # found twice at the new place, and nobody has said why it is another one
+        if found is not None:
+            self.doubts[slot] = found
+            self._desk.link.forget_home(slot)
+            self._desk.told.emit("warn", f"{machine.names[slot]} is not homed. {found.words}")
+
+    def _made_now(self) -> set[int]:
+        """Inputs that are not at their rest."""
+        panel = self._desk.link.panel
+        return {item.slot for item in inputs(self._desk.machine) if item.made(panel.is_closed(item.slot))}
 
     def seen(self, slot: int) -> Seen:
         """What speaks for one cause of a failure or another, and what a success has measured."""
         record, machine = self.records[slot], self._desk.machine
         axis, found = machine.axis(slot), record.found
-        places = [way(axis) * place for _, place, _ in record.points]
+        places = [way(axis) * at for _, at, _ in record.points]
         marked = by_index(axis)
         return Seen(
             record.result,
             went=max(places) - places[0] if places and record.phases else None,
             lets_go=self._lets_go.get(slot),
             mark=found.get(INDEX_DISTANCE) if marked else None,
-            effort=found.get(USUAL_EFFORT) if by_stop(axis) else None,
-            off=found[TOUCH_PLACE] - met_at(axis) if found and record.was_homed and not marked else None,
+            effort=found.get(USUAL_EFFORT),
+            off=self._off(slot) if found and record.was_homed else None,
             sides=found.get(SIDES) if two_sides(machine, axis) else None,
+            others=tuple(sorted(record.others)),
+            directed=state(machine, direction_claim(machine, slot), self._desk.proofs) is Proof.PROVEN,
         )
+
+    def _off(self, slot: int) -> float:
+        """How far the switch, stop or mark was from where it had been, in mm (°); on an endless axis the shorter way."""
+        axis, found = self._desk.machine.axis(slot), self.records[slot].found
+        home = float(axis.number("homing.coordinate"))
+        off = found[TOUCH_PLACE] - (home + way(axis) * found[INDEX_DISTANCE] if by_index(axis) else met_at(axis))
+        return (off + 180) % 360 - 180 if axis.wraps or (axis.rotary and by_index(axis)) else off
 
     def _halt(self) -> None:
         if self._now:
@@ -179,10 +283,13 @@ class HomingRun(QObject):
     def _finish(self) -> None:
         self._now = ()
         self._timer.stop()
+        self._desk.floor.leave(self)
+        self._speed_up()
         self.changed.emit()
         self.ended.emit()
 
     def _look(self) -> None:
+        made = self._made_now()
         now, axes = time.monotonic() - self._began, self._desk.axes
         for slot in self._now:
             record = self.records[slot]
@@ -190,6 +297,8 @@ class HomingRun(QObject):
                 continue
             axis = axes[slot]
             record.points.append((now, axis.position, axis.home_made))
+            if len(self._now) == 1 and axis.moving:
+                record.others |= made - self._made
             if axis.homing_phase is not Phase.NONE:
                 if not record.phases or record.phases[-1][0] is not axis.homing_phase:
                     record.phases.append((axis.homing_phase, now))
@@ -197,8 +306,10 @@ class HomingRun(QObject):
                 record.result, record.end = axis.homing_result, now
                 if axis.homed and record.result is Result.NONE:
                     record.result = Result.FOUND  # “home is here” moves nothing
+                if record.result is not Result.FOUND:
+                    self._desk.link.stop_axis(slot)  # whatever the controller thinks of it, it stands
                 if record.phases:
-                    self._desk.link.ask_for([Place(axis_index(place.index, slot), place.sub) for place in _MEASURED])
+                    self._desk.link.ask_for([Place(axis_index(at.index, slot), at.sub) for at in _MEASURED])
         results = [self.records[slot].result for slot in self._now]
         if results and all(result is not Result.NONE for result in results):
             if any(result is not Result.FOUND for result in results):

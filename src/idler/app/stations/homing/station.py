@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import cast
 
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
 from idler.core.homing import (
@@ -18,7 +18,7 @@ from idler.core.homing import (
     turns,
     way,
 )
-from idler.core.homing_outcome import CLEAR, causes, measured
+from idler.core.homing_outcome import CLEAR, answered, causes, measured
 from idler.core.machine import Address
 from idler.core.parameter import Value
 from idler.core.proofs import all_home_claim, home_claim, overtravel_claim, repeat_claim
@@ -29,6 +29,7 @@ from idler.core.wire.homing import RAN_ON, Result
 from idler.core.wiring import home_switch, inputs
 
 from ...desk import Desk
+from ...machinebutton import MachineButton
 from ...parts import card, label, scrolled
 from ...pictures.head import HeadPicture, head_scene
 from ...pictures.proof import ProofMark
@@ -56,7 +57,9 @@ class HomingStation(AxisWorkbench):
         self.repeats = RepeatRun(desk)
         self.repeats.changed.connect(self.refresh)
         self.repeats.finished.connect(self._repeated)
+        self.run.scatters = self.repeats.spreads
         self._said: dict[int, Rehearsal] = {}  # what was rehearsed for the last run
+        self._all_found = False
         column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
@@ -83,9 +86,9 @@ class HomingStation(AxisWorkbench):
     # -- pieces ---------------------------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
-        self.one, self.all = QPushButton(), QPushButton("Home all, in turns")
+        self.one, self.all = MachineButton(self._desk), MachineButton(self._desk, "Home all, in turns")
         self.all.setProperty("role", "main")
-        self.again = QPushButton(f"Repeat {TIMES} times")
+        self.again = MachineButton(self._desk, f"Repeat {TIMES} times")
         self.again.clicked.connect(self._repeat)
         self.one.clicked.connect(lambda: self._begin((self.slot,)))
         self.all.clicked.connect(lambda: self._begin(None))
@@ -103,6 +106,7 @@ class HomingStation(AxisWorkbench):
         self.outcome = Outcome(self._desk)
         self.outcome.mend.connect(self._mend)
         self.outcome.clear_asked.connect(self._move_clear)
+        self.outcome.answered.connect(self._answer)
         page = QWidget()
         inside = QVBoxLayout(page)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -152,6 +156,13 @@ class HomingStation(AxisWorkbench):
         if self.repeats.running:
             self._desk.stop()
 
+    def _answer(self, key: str) -> None:
+        """Why the home was found elsewhere; what that changes goes into the draft, and homing again settles it."""
+        found = self.run.doubts.get(self.slot)
+        if found is not None:
+            self.run.answer(self.slot, key)
+            self._mend(answered(self._desk.machine, self.slot, found, key))
+
     def _ended(self) -> None:
         """Keeps what was found as a proof, and shows the axis that failed."""
         machine = self._desk.machine
@@ -159,24 +170,47 @@ class HomingStation(AxisWorkbench):
             claim = home_claim(machine, slot)
             if record.result is Result.STOPPED or self._desk.proof_obstacle(claim):
                 continue
-            found = record.result is Result.FOUND
-            self._desk.prove(claim, found, self._took(record) if found else record.result.words)
-            if not found:
+            if record.result is not Result.FOUND:
+                self._desk.prove(claim, False, record.result.words)
                 self.show_axis(slot)
+            elif not record.phases:  # home is where it stands: nothing more is measured
+                self._desk.prove(claim, True, self._took(record))
         results = [record.result for record in self.run.records.values()]
         together, claim = {slot for group in turns(machine) for slot in group}, all_home_claim(machine)
         if Result.STOPPED in results or len(together) < 2 or self._desk.proof_obstacle(claim):
             return
         if set(self.run.records) == together and all(result is Result.FOUND for result in results):
-            seconds = max(record.end for record in self.run.records.values())
+            self._all_found = True
+            self._prove_all()
+
+    def _prove_all(self) -> None:
+        """All axes have their homes, once each has said where it met its switch and none is in doubt."""
+        records, claim = self.run.records, all_home_claim(self._desk.machine)
+        waits = any(record.phases and not record.found for record in records.values())
+        if not self._all_found or waits or self._desk.proof_obstacle(claim):
+            return
+        self._all_found = False
+        if not self.run.doubts:
+            seconds = max(record.end for record in records.values())
             said = max(item.end for item in self._said.values())
             self._desk.prove(claim, True, f"all found in {seconds:.1f} s, rehearsed {said:.1f} s")
 
     def _measured(self, slot: int) -> None:
-        """How far it ran on after its switch, kept as a proof: it is known since the controller said where that made."""
+        """What the controller measured is here: the home is proven where it is not in doubt, and how far it ran on as well."""
         machine, record = self._desk.machine, self.run.records[slot]
+        if record.result is Result.FOUND and not self._desk.proof_obstacle(home_claim(machine, slot)):
+            in_doubt = self.run.doubts.get(slot)
+            if in_doubt is not None:
+                self._desk.prove(home_claim(machine, slot), False, in_doubt.words)
+                self.show_axis(slot)
+            else:
+                again = self.run.seen(slot).off
+                where = "" if again is None else f", {abs(again):.3f} {machine.axis(slot).unit} from where it was last"
+                self._desk.prove(home_claim(machine, slot), True, f"{self._took(record)}{where}")
+        self._prove_all()
         axis, claim = machine.axis(slot), overtravel_claim(machine, slot)
-        found = record.result is Result.FOUND and by_switch(axis) and not axis.rotary
+        at_speed = slot not in self.run.slow  # else it says nothing of the approach speed
+        found = record.result is Result.FOUND and by_switch(axis) and not axis.rotary and at_speed
         if found and not self._desk.proof_obstacle(claim):
             self._desk.prove(claim, *overtravel_seen(machine, slot, record.found[RAN_ON]))
 
@@ -202,7 +236,11 @@ class HomingStation(AxisWorkbench):
         if why := desk.axes_obstacle or desk.motion_obstacle(desk.values_of(self.slot, "chain", "axis")):
             desk.told.emit("warn", f"Nothing was moved. {why}")
             return
-        self._desk.link.jog_step(self.slot, -way(axis) * CLEAR, float(axis.number("homing.approach")))
+        back = max(CLEAR, float(axis.number("homing.back_off")), float(axis.number("homing.leave")))
+        speed = float(axis.number("homing.touch")) or float(axis.number("homing.approach"))
+        made = desk.axes[self.slot].limit_made
+        ahead = way(axis) if not made else 1 if made == "high" else -1
+        self._desk.link.jog_step(self.slot, -ahead * back, speed)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -211,8 +249,20 @@ class HomingStation(AxisWorkbench):
         machine = self._desk.machine
         return sorted(range(len(machine.names)), key=lambda slot: (machine.axis(slot).whole("homing.turn") or 99, slot))
 
+    @property
+    def _on_a_switch(self) -> bool:
+        """Whether the axis on the page stands on a switch of its own now."""
+        axes = self._desk.axes
+        return self.slot < len(axes) and (axes[self.slot].home_made or bool(axes[self.slot].limit_made))
+
     def _rehearsed(self) -> list[Rehearsal]:
+        """As it would go now: what may go wrong approaches at touch speed."""
         machine, axes = self._desk.machine, self._desk.axes
+        slow = [axis for axis in machine.axes if self.run.unproven(axis.slot)]
+        machine = machine.with_values({
+            Address(axis.slot, "homing.approach"): min(axis.number("homing.approach"), axis.number("homing.touch"))
+            for axis in slow
+        })  # fmt: skip
         places = {slot: axis.position if axis.homed else None for slot, axis in enumerate(axes)}
         names = range(len(machine.names))
         return rehearse_all(machine, {slot: distance_to_switch(machine, slot, places.get(slot)) for slot in names})
@@ -277,16 +327,26 @@ class HomingStation(AxisWorkbench):
             title = f"{axis.name}, rehearsed"
             homed = self._homed(self.slot)
             start = "where it stands" if homed else "the far stop"
-            self.outcome.show_words(f"Drawn from {start}. Nothing has moved.{'' if homed else NOT_HOMED}")
+            why = self.run.unproven(self.slot)
+            slow = f" Because {why}, it approaches at its touch speed." if why else ""
+            self.outcome.show_words(f"Drawn from {start}. Nothing has moved.{slow}{'' if homed else NOT_HOMED}")
         elif result is Result.NONE:
             title = f"{axis.name}: {record.phases[-1][0].words if record.phases else 'begins'}"
-            self.outcome.show_words("Esc stops it.")
+            slow = self.run.slow.get(self.slot)
+            self.outcome.show_words(f"It goes slowly because {slow}. Esc stops it." if slow else "Esc stops it.")
+        elif (in_doubt := self.run.doubts.get(self.slot)) is not None:
+            title = f"{axis.name} found its home elsewhere"
+            said = self.run.answers.get(self.slot, "")
+            then = " Send it, then home again." if said == "moved" else f" Home {axis.name} again." if said else ""
+            self.outcome.show_doubt(in_doubt, said, then)
         elif result is Result.FOUND:
             title = f"{axis.name} has its home"
             self.outcome.show_words(*self._found_words(record))
         else:
             title = f"{axis.name}: {result.words}"
-            self.outcome.show_failure(causes(machine, self.slot, self.run.seen(self.slot)), self._trace(record))
+            self.outcome.show_failure(
+                causes(machine, self.slot, self.run.seen(self.slot)), self._trace(record), self._on_a_switch
+            )
         self.title.setText(title)
 
     def _homed(self, slot: int) -> bool:
@@ -299,11 +359,12 @@ class HomingStation(AxisWorkbench):
         unit = "°" if machine.axis(record.slot).rotary else " mm"
         return RunTraceScene(tuple(record.points), tuple(begin for _, begin in record.phases), terminal, unit, True)
 
-    def _found_words(self, record: Record) -> tuple[str, dict[Address, Value]]:
+    def _found_words(self, record: Record) -> tuple[str, dict[Address, Value], float | None]:
         """How long it took, what was measured on the way, and an edit that this proposes."""
-        said, edit = measured(self._desk.machine, self.slot, self.run.seen(self.slot))
+        seen = self.run.seen(self.slot)
+        said, edit = measured(self._desk.machine, self.slot, seen)
         took = self._took(record)
-        return " ".join((f"{took[0].upper()}{took[1:]}. The dashed line is what it did.", *said)), edit
+        return " ".join((f"{took[0].upper()}{took[1:]}. The dashed line is what it did.", *said)), edit, seen.sides
 
     @property
     def live(self) -> bool:  # type: ignore[override]

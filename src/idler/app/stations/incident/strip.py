@@ -8,11 +8,14 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from idler.core.incident import Incident, Step, steps, title
+from idler.shelf.incidents import KeptIncident
 
 from ...desk import Desk
 from ...fields import restyle
+from ...machinebutton import MachineButton
 
 SETTLES = 3.0  # s after the message
+SEEN_TO_MOVE = 0.2  # mm (°)
 
 
 class IncidentStrip(QFrame):
@@ -37,7 +40,11 @@ class IncidentStrip(QFrame):
         self.seconds_button = QPushButton("The last seconds")
         self.seconds_button.clicked.connect(self.asked)
         self.seconds_button.hide()
-        self._recorded = self._seconds_shown = False
+        self._seconds_shown = False
+        self.record = ""  # the name of the record of what the strip tells
+        self._told: Incident | None = None  # the same incident as it came
+        self._stood: dict[int, float] = {}  # where axes stood since
+        self._moved = False
         top.addWidget(self.seconds_button)
         top.addWidget(self.close_button)
         self._row = QHBoxLayout()
@@ -51,7 +58,7 @@ class IncidentStrip(QFrame):
         self._begun = False  # the state that the message speaks of has been seen
         self._settled = 0.0  # from then on it need not be seen any more: it has come and gone
         self.labels: list[QLabel] = []
-        self.power_button = QPushButton("Power drives")
+        self.power_button = MachineButton(desk, "Power drives")
         self.power_button.clicked.connect(lambda: desk.power(True))
         self.power_button.hide()
         desk.stopped.connect(self.tell)
@@ -62,31 +69,42 @@ class IncidentStrip(QFrame):
         return " ".join([self._title.text(), *(made.text() for made in self.labels)]) if self.isVisible() else ""
 
     def tell(self, incident: Incident) -> None:
-        self._incident = incident
+        self._incident = self._told = incident
+        self.record, self._moved = "", False
+        self._stood = {slot: axis.position for slot, axis in enumerate(self._desk.link.axes) if not axis.moving}
         self._title.setText(title(self._desk.machine, incident))
         self._when.setText(time.strftime("at %H:%M:%S"))
         self.setProperty("kind", "fault" if incident.stops_axes else "warn")
         restyle(self, deep=True)
         self._shown, self._begun = [], False
         self._settled = time.monotonic() + SETTLES
-        self._offer(False)
+        self._offer()
         self.show()
         self.raise_()
         self.show_motion()
 
-    def offer_seconds(self) -> None:
-        """The flight record has come."""
-        self._offer(True)
-        self.laid.emit()
+    def offer_seconds(self, kept: KeptIncident, name: str) -> None:
+        """A record has come: where it is that of what the strip tells, it can be looked at."""
+        if self._told is not None and kept.incident == self._told:
+            self.record = name
+            self._offer()
+            self.laid.emit()
 
     def show_seconds(self, shown: bool) -> None:
         """Whether the last seconds are on the stage: then they need not be asked for."""
         self._seconds_shown = shown
-        self._offer(self._recorded)
+        self._offer()
 
-    def _offer(self, recorded: bool) -> None:
-        self._recorded = recorded
-        self.seconds_button.setVisible(recorded and not self._seconds_shown)
+    def _offer(self) -> None:
+        self.seconds_button.setVisible(bool(self.record) and not self._seconds_shown)
+
+    def _note_moves(self) -> None:
+        """Whether the axis of the incident was seen to move freely since: it came to rest elsewhere."""
+        axes, slot = self._desk.link.axes, self._incident.axis if self._incident is not None else None
+        if slot is None or slot >= len(axes) or self._moved or axes[slot].moving or not axes[slot].state.powered:
+            return
+        stood = self._stood.setdefault(slot, axes[slot].position)
+        self._moved = abs(axes[slot].position - stood) > SEEN_TO_MOVE
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""
@@ -96,7 +114,10 @@ class IncidentStrip(QFrame):
         unhomed = [name for name, axis in zip(self._desk.machine.names, axes, strict=False) if not axis.homed]
         self._incident = self._incident.seen(unhomed)
         conditions, made = self._desk.link.panel.conditions, any(axis.limit_made for axis in axes)
-        found = steps(self._incident, conditions, powered=self._desk.powered, unhomed=unhomed, limit_made=made)
+        self._note_moves()
+        found = steps(
+            self._incident, conditions, powered=self._desk.powered, unhomed=unhomed, limit_made=made, moved=self._moved
+        )
         left = not all(step.done for step in found)
         self._begun = self._begun or left
         if found != self._shown:
@@ -123,7 +144,8 @@ class IncidentStrip(QFrame):
         self.laid.emit()
 
     def finish(self) -> None:
-        self._incident = None
-        self._offer(False)
+        self._incident = self._told = None
+        self.record = ""
+        self._offer()
         self.hide()
         self.laid.emit()

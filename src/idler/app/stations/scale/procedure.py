@@ -8,12 +8,15 @@ from enum import Enum
 from PySide6.QtCore import QObject, Signal
 
 from idler.core.chain import Chain
+from idler.core.proofs import Proof, ends_claim, pace_claim, state
 from idler.core.scale import Instrument
 
 from ...desk import Desk
+from ..script import is_iron
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
 HALF = 180.0  # ° of a turn, for axes that begin again
+SLOW = 60.0  # mm/min or °/min, where no touch speed was told
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
 
 
@@ -26,7 +29,8 @@ class Stage(Enum):
 
 
 class Procedure(QObject):
-    """moved and counts_per_unit are those of the move that is to be read."""
+    """moved, speed and counts_per_unit are those of the move that is to be read. fast: whether the next move is at top "
+    "speed."""
 
     changed = Signal()
 
@@ -36,17 +40,20 @@ class Procedure(QObject):
         self.stage = Stage.START
         self.moved = 0.0
         self.counts_per_unit = 0.0
+        self.speed = 0.0
+        self.fast = False
         self._slot = 0
         self._queue: list[float] = []
         self._after = Stage.START
         self._start: float | None = None
         self._away = 0.0  # how far from the start mark the axis stands
         self._target: float | None = None
-        self._rest_since = 0.0
+        self._rest_since = self._rest_before = 0.0
         self._stood = self._seen = self._turned = (
             0.0  # where the move began, where the axis was last, how far it has gone
         )
         self._under_way = False
+        self._pace = SLOW
         desk.halted.connect(self._halt)
         desk.stopped.connect(lambda _: self._halt())
         desk.held.connect(self._held)
@@ -64,6 +71,8 @@ class Procedure(QObject):
 
     def _set(self, stage: Stage) -> None:
         self.stage = stage
+        if stage is not Stage.MOVING:
+            self._desk.floor.leave(self)
         self.changed.emit()
 
     def _halt(self) -> None:
@@ -104,7 +113,7 @@ class Procedure(QObject):
         way = 1.0 if length > 0 else -1.0
         match self.stage:
             case Stage.START:
-                self._run([-self._away - way * TAKE_UP, way * TAKE_UP], Stage.ZERO)
+                self._run([-self._away - way * TAKE_UP, way * TAKE_UP], Stage.ZERO, self.safe_speed)
                 self._away = 0.0
             case Stage.ZERO:
                 self._zero(instrument)
@@ -112,8 +121,28 @@ class Procedure(QObject):
                 self.moved = length
                 self.counts_per_unit = float(Chain.of(self._desk.in_force.axis(self._slot)).counts_per_unit)
                 self._away = length
-                self._run([length], Stage.READ)
+                self.speed = self.top if self.fast else self.safe_speed
+                self._run([length], Stage.READ, self.speed)
         return ""
+
+    @property
+    def top(self) -> float:
+        return float(self._desk.in_force.axis(self._slot).number("pace.top_speed"))
+
+    @property
+    def safe_speed(self) -> float:
+        """Top speed where the pace is proven and the ends hold, else that at which iron may be met: what is measured must be
+        the scale, and not what a pace loses."""
+        desk, axis = self._desk, self._desk.in_force.axis(self._slot)
+        claims = (pace_claim(desk.machine, self._slot), ends_claim(desk.machine, self._slot))
+        proven = [state(desk.machine, claim, desk.proofs) is Proof.PROVEN for claim in claims]
+        homed = self._slot < len(desk.axes) and desk.axes[self._slot].homed
+        if proven[0] and (axis.rotary or (proven[1] and homed)):
+            return self.top
+        slow = (
+            axis.number("homing.approach") if axis.rotary else axis.number("homing.touch")
+        )  # what turns meets no iron
+        return min(self.top, float(slow) or SLOW)
 
     def _zero(self, instrument: Instrument) -> None:
         """On the bench the instrument is set to zero here; at a real machine the person has done it."""
@@ -130,17 +159,17 @@ class Procedure(QObject):
             self._turned = 0.0
             self._set(Stage.MOVE)
 
-    def _run(self, distances: list[float], then: Stage) -> None:
-        self._queue, self._after = distances, then
+    def _run(self, distances: list[float], then: Stage, speed: float) -> None:
+        self._queue, self._after, self._pace = distances, then, speed
+        self._desk.floor.take(self, "a pass of the scale")
         self._next()
 
     def _next(self) -> None:
         distance = self._queue.pop(0)
-        self._rest_since = time.monotonic()
+        self._rest_since = self._rest_before = time.monotonic()
         self._stood = self._seen = self._desk.axes[self._slot].position
         self._target, self._under_way = self._stood + distance, False
-        speed = float(self._desk.in_force.axis(self._slot).number("pace.top_speed"))
-        self._desk.link.jog_step(self._slot, distance, speed)
+        self._desk.link.jog_step(self._slot, distance, self._pace)
         self._set(Stage.MOVING)
 
     def look(self) -> None:
@@ -149,6 +178,16 @@ class Procedure(QObject):
         if self.stage is not Stage.MOVING or self._target is None or self._slot >= len(axes):
             return
         axis = axes[self._slot]
+        if (
+            axis.moving
+            and self._pace <= self.safe_speed
+            and is_iron(self._desk.link.efforts(self._slot, self._rest_before))
+        ):
+            self._desk.told.emit(
+                "warn", "The axis met something: its motor gives all that it has. Move it clear; the pass begins anew."
+            )
+            self._desk.stop()
+            return
         self._turned += self._apart(axis.position, self._seen)
         self._seen = axis.position
         self._under_way = self._under_way or axis.moving or axis.position != self._stood
@@ -179,7 +218,8 @@ class Procedure(QObject):
             case Stage.ZERO:
                 return f"Hold the {instrument.label} to the axis and set it to zero."
             case Stage.MOVE:
-                return f"Now the axis will go {length:g} {unit}."
+                pace = f"{self.top if self.fast else self.safe_speed:.0f} {unit}/min"
+                return f"Now the axis will go {length:g} {unit} at {pace}."
             case Stage.READ:
                 return "Read the instrument, with its sign: + is the way the axis was told to go."
 

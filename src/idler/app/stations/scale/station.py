@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from idler.core.chain import Chain
 from idler.core.errors import IdlerError, Refusal
+from idler.core.homing import stops_of
 from idler.core.machine import Address, Axis
 from idler.core.mistakes import Cause, causes
 from idler.core.proofs import Proof, scale_claim
@@ -30,13 +31,16 @@ from idler.core.scale import (
     estimate,
     fitting,
     instrument_needed,
+    lost_steps,
     move_needed,
+    of_now,
     verdict,
 )
 from idler.core.units import Dimension, figure, parse
 
 from ...desk import Desk
 from ...fields import restyle
+from ...machinebutton import MachineButton
 from ...parts import card, figures, label
 from ...pictures.passes import PassPicture, PassScene
 from ...pictures.proof import ProofMark
@@ -93,21 +97,26 @@ class ScaleStation(AxisWorkbench):
         self._step = label("", "heading", wrap=True)
         column.addWidget(self._step)
         row = QHBoxLayout()
-        self.go = QPushButton()
+        self.go = MachineButton(self._desk)
         self.go.setProperty("role", "main")
         self.go.clicked.connect(self._go)
         self.reading = QLineEdit()
         self.reading.setPlaceholderText("what the instrument says")
         self.reading.setAccessibleName("Reading of the instrument")
         self.reading.setFixedWidth(190)
-        self.reading.returnPressed.connect(self._go)
+        self.reading.returnPressed.connect(self._enter)
         self.read_button = QPushButton("Read it at the bench")
         self.read_button.clicked.connect(self._read_bench)
+        self.fast_button = QPushButton("next one at top speed")
+        self.fast_button.setCheckable(True)
+        self.fast_button.setToolTip("Beside a slow pass it shows whether steps are lost at this pace.")
+        self.fast_button.toggled.connect(self._choose_fast)
         self.drop_button = QPushButton("Drop the last pass")
         self.drop_button.clicked.connect(self._drop)
         for widget in (self.go, self.reading, self.read_button):
             row.addWidget(widget)
         row.addStretch(1)
+        row.addWidget(self.fast_button)
         row.addWidget(self.drop_button)
         column.addLayout(row)
         return frame
@@ -187,8 +196,26 @@ class ScaleStation(AxisWorkbench):
         listed = fitting(self._axis.rotary)
         self.instrument.clear()
         self.instrument.addItems([item.label for item in listed])
-        self._length = Fraction(360 if self._axis.rotary else 100)
+        self._length = self._usual_length()
         super().show_axis(slot)
+
+    def _usual_length(self) -> Fraction:
+        """A move to begin with: a whole turn, or what the room between the stops and the instrument allow."""
+        if self._axis.rotary:
+            return Fraction(360)
+        stops, reach = stops_of(self._axis), Fraction(self._chosen().reach)
+        room = (stops[1] - stops[0]) / 2 if stops is not None else Fraction(100)
+        most = min(Fraction(100), room, reach)
+        return Fraction(int(most / 10) * 10) if most >= 10 else max(Fraction(1), Fraction(int(most)))
+
+    def _choose_fast(self, on: bool) -> None:
+        self.procedure.fast = on
+        self.refresh()
+
+    def _enter(self) -> None:
+        """Return in the reading adds the pass; it moves nothing."""
+        if self.procedure.stage is Stage.READ:
+            self._go()
 
     def _take_length(self) -> None:
         dimension = Dimension.TRAVEL
@@ -262,8 +289,11 @@ class ScaleStation(AxisWorkbench):
         except Refusal as why:
             self._desk.told.emit("warn", why.sentence)
             return
-        made = Pass(self.procedure.moved, float(value), self.procedure.counts_per_unit, self._chosen())
+        run = self.procedure
+        made = Pass(run.moved, float(value), run.counts_per_unit, self._chosen(), speed=run.speed)
         self._keep([*self.passes, made])
+        if (lost := lost_steps(self.passes)) is not None:
+            self._desk.lose_home(self.slot, f"lost {_percent(lost[0])} of its way at {lost[1]:.0f} {self._unit}/min")
         self.reading.clear()
         self.procedure.again()
 
@@ -300,13 +330,14 @@ class ScaleStation(AxisWorkbench):
         if why:
             self._desk.told.emit("warn", f"The scale of {self._name} cannot be proven now. {why}")
             return
-        found = estimate(self.passes)
+        counted = of_now(self.passes, self._told)
+        found = estimate(counted)
         passed = verdict(self.passes, self._told, float(self._tolerance)) is Verdict.PROVEN
         if found is None:
             return
-        with_what = ", ".join(dict.fromkeys(p.instrument.label for p in self.passes))
+        with_what = ", ".join(dict.fromkeys(p.instrument.label for p in counted))
         within = _percent(abs(found.error(self._told)) + found.expanded)
-        words = f"within {within} in {len(self.passes)} passes with {with_what}"
+        words = f"within {within} in {len(counted)} {'pass' if len(counted) == 1 else 'passes'} with {with_what}"
         self._desk.prove(claim, passed, words)
 
     # -- showing --------------------------------------------------------------------------------------------------
@@ -331,6 +362,10 @@ class ScaleStation(AxisWorkbench):
         self.reading.setVisible(reading)
         self.read_button.setVisible(reading and self._desk.bench_hands is not None)
         self.drop_button.setVisible(bool(self.passes))
+        slow_first = bool(self.passes) and not reading and self.procedure.safe_speed < self.procedure.top
+        self.fast_button.setVisible(slow_first)
+        if not slow_first and not reading:
+            self.fast_button.setChecked(False)
         self._show_verdict(found, told, tolerance)
 
     def _show_verdict(self, found: Estimate | None, told: float, tolerance: float) -> None:
@@ -339,7 +374,8 @@ class ScaleStation(AxisWorkbench):
         titles = {
             Verdict.NOTHING: f"{name} is not measured yet", Verdict.PROVEN: f"{name} is proven to {_percent(tolerance)}",
             Verdict.OFF: f"{name} is off", Verdict.COARSE: f"{name} cannot be told so finely",
-            Verdict.REVERSED: f"{name} went the other way",
+            Verdict.REVERSED: f"{name} went the other way", Verdict.APART: f"The passes of {name} contradict each other",
+            Verdict.AGAIN: f"{name} is corrected: measure it once more",
         }  # fmt: skip
         self._title.setText(titles[said])
         self._words.setText(self._sentence(said, found, told, tolerance))
@@ -353,7 +389,11 @@ class ScaleStation(AxisWorkbench):
             ]
         for shown, text in zip(self._figures, texts, strict=True):
             shown.setText(text)
-        explained = causes(self._axis, 1 + found.error(self._drawn()), found.relative) if found is not None else []
+        pulse = self._desk.machine[Address(None, "signals.pulse_width")]
+        assert isinstance(pulse, Fraction)
+        explained = (
+            causes(self._axis, 1 + found.error(self._drawn()), found.relative, pulse) if found is not None else []
+        )
         self._show_causes(explained if said is Verdict.OFF else [])
         self.accept.setVisible(said is Verdict.OFF)
         self.accept.setProperty("role", "" if explained else "main")
@@ -373,11 +413,27 @@ class ScaleStation(AxisWorkbench):
         if said is Verdict.REVERSED or found is None:
             return "The reading has the other sign than the move. Turn the direction of the axis round at Drives first."
         error = f"{_percent(abs(found.error(told)))} {'too far' if found.error(told) > 0 else 'too short'}"
+        if said is Verdict.APART:
+            return self._apart()
+        if said is Verdict.AGAIN:
+            return "The counts fit what was measured before. Only a move that was made with them proves them."
         if said is Verdict.PROVEN:
             return f"It goes {error}, known to ± {_percent(found.expanded)}: both together are within {_percent(tolerance)}."
         if said is Verdict.OFF:
             return f"It goes {error}, known to ± {_percent(found.expanded)}."
         return self._way_out(told, tolerance)
+
+    def _apart(self) -> str:
+        lost = lost_steps(self.passes)
+        if lost is not None:
+            return (
+                f"At {lost[1]:.0f} {self._unit}/min it went {_percent(lost[0])} less far than slowly: its motor loses steps at "
+                "that pace. Lower the pace at Drives, drop the fast passes, and measure slowly."
+            )
+        return (
+            "They lie further apart than the instrument explains: steps were lost, the instrument slipped, or a reading was "
+            "mistaken. Drop what is wrong, and measure slowly again."
+        )
 
     def _way_out(self, told: float, tolerance: float) -> str:
         """What would be enough: a longer move, a finer instrument."""

@@ -8,6 +8,7 @@ from idler.core.interlocks import obstacle_of
 from idler.core.proofs import STOPS, Claim, spindle_claims, stop_claim
 
 from ...desk import Desk
+from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.proof import ProofMark
 from .pages import Page
@@ -31,7 +32,7 @@ class InterlocksPage(Page):
         self._marks: dict[str, ProofMark] = {}
         for row, (way, words) in enumerate(STOPS.items()):
             self._marks[way] = ProofMark()
-            self.buttons[way] = QPushButton("Prove")
+            self.buttons[way] = MachineButton(desk, "Prove")
             self.buttons[way].setAccessibleName(f"Prove that {words}")
             self.buttons[way].clicked.connect(lambda _=False, way=way: self.say(run.prove(way)))
             self._grid.addWidget(self._marks[way], row, 0)

@@ -20,6 +20,7 @@ from idler.core.units import RPM, figure, parse
 
 from ...desk import Desk
 from ...fields import Field, field_for
+from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.proof import ProofMark
 from .run import SpindleRun
@@ -44,6 +45,10 @@ class Page(QWidget):
         made = QPushButton(words)
         made.setProperty("role", "main")
         return made
+
+    def turns(self, words: str) -> MachineButton:
+        """A button that turns the spindle."""
+        return MachineButton(self._desk, words)
 
     def say(self, why: str) -> None:
         if why:
@@ -80,7 +85,8 @@ class CurvePage(Page):
         self.meter.activated.connect(lambda _: self._choose())
         line.addWidget(self.meter, 1)
         self.column.addLayout(line)
-        self.measure, self.check = self.main("Measure the curve"), QPushButton("Prove the speeds")
+        self.measure, self.check = self.turns("Measure the curve"), self.turns("Prove the speeds")
+        self.measure.setProperty("role", "main")
         self.measure.clicked.connect(self._measure)
         self.check.clicked.connect(self._check)
         row = QHBoxLayout()
@@ -246,7 +252,8 @@ class TimesPage(Page):
         super().__init__(desk)
         self._run = run
         self.mark = self.claim_row("Motion waits long enough")
-        self.measure = self.main("Measure the times")
+        self.measure = self.turns("Measure the times")
+        self.measure.setProperty("role", "main")
         self.measure.clicked.connect(lambda: self.say(run.time_it()))
         self.column.addWidget(self.measure)
         self.words = label("", "", wrap=True)

@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Generator
+
 from PySide6.QtCore import Signal
 
-from idler.core.chain import Chain
-from idler.core.travel import BEYOND, ends_of, parking_order
+from idler.core.ends import EndsVerdict, Reached, counts_apart, judge_end, judge_ends, lost_words, slow_from
+from idler.core.homing import way
+from idler.core.travel import BEYOND, ends_of, open_linear, parking_order
 
 from ...desk import Desk
-from ..script import Script, Steps, Trouble
+from ..script import Steps, Trouble, Wait
+from ..witness import WitnessRun
 
 SLOW = 600.0  # mm/min or °/min
+CLEAR = 5.0  # mm (°) from the ends while top speed is tried
 
 
-class TravelRun(Script):
+class TravelRun(WitnessRun):
     """trail: coordinates of all axes, as often as a run round the envelope was looked at."""
 
-    proven = Signal(int, bool, str)  # slot, whether both ends held, and in words what was seen
+    what = "a run of the Travel station"
+    proven = Signal(int, object)  # slot and EndsVerdict
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
@@ -24,6 +30,14 @@ class TravelRun(Script):
 
     def obstacle(self, slots: list[int]) -> str:
         """Why these axes cannot be driven to their ends now, or an empty text."""
+        if why := self._lost_obstacle(slots):
+            return why
+        machine = self._desk.machine
+        open_ends = [machine.names[slot] for slot in slots if not machine.axis(slot).flag("travel.limits_on")]
+        return f"The soft limits of {', '.join(open_ends)} are off." if open_ends else ""
+
+    def _lost_obstacle(self, slots: list[int]) -> str:
+        """Why these cannot go to a coordinate now, or an empty text."""
         machine = self._desk.machine
         rests = [a for slot in slots for a in self._desk.values_of(slot, "travel", "pace", "chain", "axis")]
         if why := self._desk.motion_obstacle(rests):
@@ -31,12 +45,11 @@ class TravelRun(Script):
         lost = [machine.names[slot] for slot in slots if not self._desk.axes[slot].homed]
         if lost:
             return f"{', '.join(lost)} {'is' if len(lost) == 1 else 'are'} not homed: coordinates mean nothing yet."
-        open_ends = [machine.names[slot] for slot in slots if not machine.axis(slot).flag("travel.limits_on")]
-        return f"The soft limits of {', '.join(open_ends)} are off." if open_ends else ""
+        return ""
 
     def prove(self, slot: int) -> str:
         """Drives to both ends and asks for more, slowly and at top speed; a sentence where it cannot begin."""
-        if why := self.obstacle([slot]):
+        if why := self.obstacle([slot]) or self.witness_obstacle(slot):
             return why
         self.begin(self._proving(slot), "First slowly to both ends.")
         return ""
@@ -53,51 +66,112 @@ class TravelRun(Script):
         order = parking_order(self._desk.machine)
         if not order:
             return "No axis has a parking place. Give one its place first."
-        if why := self.obstacle([slot for group in order for slot in group]):
+        slots = [slot for group in order for slot in group]
+        if why := self._lost_obstacle(slots):
             return why
+        open_ends = [slot for slot in slots if slot in open_linear(self._desk.machine)]
+        if open_ends:
+            names = ", ".join(self._desk.machine.names[slot] for slot in open_ends)
+            return f"The soft limits of {names} are off: a parking place might lie beyond a stop."
         self.begin(self._parking(order), "To the parking place. Esc stops it.")
         return ""
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
-    def _to(self, slot: int, coordinate: float, speed: float) -> Steps:
-        distance = coordinate - self._desk.axes[slot].position
-        if abs(distance) > 2 / float(Chain.of(self._desk.machine.axis(slot)).counts_per_unit):
-            yield self.move(slot, distance, speed)
-
     def _proving(self, slot: int) -> Steps:
-        axis, ends = self._desk.machine.axis(slot), ends_of(self._desk.machine, slot)
-        count = 1.5 / float(Chain.of(axis).counts_per_unit)
-        beyond = BEYOND if axis.choice("travel.beyond") == "shorten" else 0.0
-        top = float(axis.number("pace.top_speed"))
-        unit = axis.unit
-        seen = []
-        for speed in (min(SLOW, top), top):
-            self.say(f"To both ends and beyond at {speed:.0f} {unit}/min. Esc stops it.")
-            for end, past in ((ends.low, -beyond), (ends.high, beyond)):
-                yield from self._to(slot, end + past, speed)
-                state = self._desk.axes[slot]
-                if abs(state.position - end) > count + 1e-4 or state.home_made or state.limit_made:
-                    why = "met its switch" if state.home_made or state.limit_made else f"stands at {state.position:.3f}"
-                    self.proven.emit(slot, False, f"asked beyond {end:g}, it {why}")
-                    raise Trouble(f"{axis.name} did not stop at {end:g} {unit}: it {why}.")
-            seen.append(f"{speed:.0f}")
-        self.say("Both ends held.")
-        paces = " and ".join(seen)
-        result = f"stopped at {ends.low:g} and {ends.high:g} {unit}, asked {beyond:g} beyond, at {paces} {unit}/min"
-        self.proven.emit(slot, True, result)
+        """To each end slowly first, once, then at top speed; after each the home switch is touched again."""
+        axis, seen = self._desk.machine.axis(slot), list[Reached]()
+        refuses = axis.choice("travel.beyond") == "refuse"
+        top, unit = float(axis.number("pace.top_speed")), axis.unit
+        far, near = ("low", "high") if way(axis) > 0 else ("high", "low")
+        self.say(f"{axis.name} touches its home first. Esc stops it.")
+        yield from self.witness(slot)
+        for speed in dict.fromkeys((self.touch_speed(slot), top)):
+            if seen and speed == top:
+                yield from self._tried_inside(slot, top)
+            for end in (far, near):
+                self.say(
+                    f"{axis.name} goes to its {end} end at {speed:.0f} {unit}/min, and asks for more. Esc stops it."
+                )
+                reached = yield from self._drive_to(slot, end, speed, refuses)
+                seen.append(reached)
+                verdict = judge_end(self._desk.machine, slot, reached)
+                if not verdict.held:
+                    self.lost(slot, reached.shift or 0.0)
+                    self.proven.emit(slot, verdict)
+                    raise Trouble(f"{axis.name}: {verdict.words}.")
+        verdict = judge_ends(self._desk.machine, slot, seen, 0.0 if refuses else BEYOND)
+        self.say(f"Both ends of {axis.name} held: {verdict.words}.")
+        self.proven.emit(slot, verdict)
+
+    def _drive_to(self, slot: int, end: str, speed: float, refuses: bool) -> Generator[Wait, None, Reached]:
+        """To one end and, from there, further; then back to the switch, which tells what is true of it."""
+        axis = self._desk.machine.axis(slot)
+        told, touch = float(axis.number(f"travel.{end}")), self.touch_speed(slot)
+        ahead, before = (-1.0 if end == "low" else 1.0), self.place
+        slowly, iron, refused = speed <= touch, None, None
+        self.felt = None
+        if slowly and not self.known(slot) and self.scaled(slot):
+            begins = slow_from(axis, end)
+            if (begins - self._desk.axes[slot].position) * ahead > 0:
+                yield from self.to(slot, begins, self.approach_speed(slot))
+        elif slowly and self.known(slot):  # it was there before: only the last of the way
+            begins = told - ahead * min(5.0, abs(float(axis.number("travel.high") - axis.number("travel.low"))) / 4)
+            if (begins - self._desk.axes[slot].position) * ahead > 0:
+                yield from self.to(slot, begins, self.approach_speed(slot))
+        yield from self.to(slot, told + (0.0 if refuses else ahead * BEYOND), speed, feel=slowly)
+        if refuses and self.felt is None:
+            stood = self._desk.axes[slot].position
+            yield self.move(slot, ahead * BEYOND, touch)
+            refused = abs(self._desk.axes[slot].position - stood) < 2 * float(counts_apart(self._desk.machine, slot))
+        felt, state = self.felt, self._desk.axes[slot]
+        stood, switched = state.position, state.home_made or bool(state.limit_made)
+        yield from self.witness(slot)
+        shift = self.shift_since(slot, before)
+        if felt is not None:
+            iron = stood - ahead * abs(shift)
+        return Reached(end, told, stood, speed, shift, iron, switched, refused)
+
+    def _tried_inside(self, slot: int, top: float) -> Steps:
+        """Before top speed goes to the very ends it is tried clear of them: what it loses there meets no iron."""
+        axis = self._desk.machine.axis(slot)
+        low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+        clear = min((high - low) / 4, CLEAR + (top / 60) ** 2 / float(axis.number("pace.deceleration")))
+        self.say(f"{axis.name} tries its top speed clear of its ends. Esc stops it.")
+        far, near = (low + clear, high - clear) if way(axis) > 0 else (high - clear, low + clear)
+        for place, speed in ((near, self.approach_speed(slot)), (far, top)):
+            yield from self.to(slot, place, speed)
+        yield from self._compared(slot, top)
+        for place, speed in ((far, self.approach_speed(slot)), (near, top)):
+            yield from self.to(slot, place, speed)
+        yield from self._compared(slot, top)
+
+    def _compared(self, slot: int, speed: float) -> Steps:
+        """Touches the switch and ends the run where steps were lost."""
+        before = self.place
+        yield from self.witness(slot)
+        shift = self.shift_since(slot, before)
+        if self.lost(slot, shift):
+            verdict = EndsVerdict(False, lost_words(self._desk.machine, slot, shift, speed))
+            self.proven.emit(slot, verdict)
+            raise Trouble(f"{self._desk.machine.names[slot]}: {verdict.words}.")
+
+    def _going(self, slot: int) -> float:
+        """Top speed between ends that are proven, else the speed at which iron may be met; an endless axis has no ends."""
+        axis = self._desk.machine.axis(slot)
+        free = self.known(slot) or axis.rotary
+        return float(axis.number("pace.top_speed")) if free else self.touch_speed(slot)
 
     def _round(self, slots: list[int], clear: int | None) -> Steps:
         machine = self._desk.machine
         if clear is not None:
-            yield from self._noted(self._to(clear, ends_of(machine, clear).high, SLOW))
+            yield from self._noted(self.to(clear, ends_of(machine, clear).high, min(SLOW, self._going(clear))))
         first, second = slots
         a, b = ends_of(machine, first), ends_of(machine, second)
         for slot, place in (
             (first, a.low), (second, b.low), (first, a.high), (second, b.high), (first, a.low), (second, b.low),
         ):  # fmt: skip
-            top = float(machine.axis(slot).number("pace.top_speed"))
-            yield from self._noted(self._to(slot, place, min(4 * SLOW, top)))
+            yield from self._noted(self.to(slot, place, min(4 * SLOW, self._going(slot))))
         self.say("Round the envelope, and nothing was met.")
 
     def _noted(self, steps: Steps) -> Steps:
@@ -118,5 +192,5 @@ class TravelRun(Script):
             for slot in group:
                 axis = machine.axis(slot)
                 self.say(f"{axis.name} goes to {float(axis.number('travel.park')):g}.")
-                yield from self._to(slot, float(axis.number("travel.park")), float(axis.number("pace.top_speed")))
+                yield from self.to(slot, float(axis.number("travel.park")), self._going(slot))
         self.say("Parked.")

@@ -6,15 +6,20 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
+from idler.core.ends import EndsVerdict
 from idler.core.errors import Refusal
+from idler.core.machine import Address
+from idler.core.parameter import Value
 from idler.core.proofs import ends_claim
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
 from idler.core.units import Dimension, figure, parse
 
 from ...desk import Desk
+from ...machinebutton import MachineButton
 from ...parts import card, label, scrolled
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
 from ...pictures.proof import ProofMark
+from ..homing.outcome import edit_words
 from ..workbench import AxisWorkbench
 from .run import TravelRun
 
@@ -32,6 +37,7 @@ class TravelStation(AxisWorkbench):
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self._margin = Fraction(2)
+        self._edits: dict[int, dict[Address, Value]] = {}  # by axis, what would mend its ends
         self.run = TravelRun(desk)
         self.run.changed.connect(self.refresh)
         self.run.proven.connect(self._keep)
@@ -50,7 +56,9 @@ class TravelStation(AxisWorkbench):
     # -- pieces ---------------------------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
-        self.prove, self.round, self.park = QPushButton(), QPushButton("Run round it slowly"), QPushButton("Park")
+        self.prove, self.round, self.park = (
+            MachineButton(self._desk, words) for words in ("", "Run round it slowly", "Park")
+        )
         self.prove.setProperty("role", "main")
         self.prove.clicked.connect(lambda: self._say(self.run.prove(self.slot)))
         self.round.clicked.connect(self._go_round)
@@ -68,6 +76,10 @@ class TravelStation(AxisWorkbench):
         column.addLayout(head)
         self.words = label("", "small", wrap=True)
         column.addWidget(self.words)
+        self.mend = QPushButton()
+        self.mend.setProperty("role", "main")
+        self.mend.clicked.connect(self._mend)
+        column.addWidget(self.mend)
         here = QHBoxLayout()
         here.setSpacing(4)
         self.low, self.high = QPushButton("This is the low end"), QPushButton("This is the high end")
@@ -140,10 +152,20 @@ class TravelStation(AxisWorkbench):
         clear = names.index("Z") if "Z" in names and "Y" in names else None
         self._say(self.run.go_round(pair, clear))
 
-    def _keep(self, slot: int, held: bool, result: str) -> None:
+    def _keep(self, slot: int, verdict: EndsVerdict) -> None:
+        self._edits[slot] = verdict.edit
         claim = ends_claim(self._desk.machine, slot)
         if not self._desk.proof_obstacle(claim):
-            self._desk.prove(claim, held, result)
+            self._desk.prove(claim, verdict.held, verdict.words)
+
+    def _mend(self) -> None:
+        """Takes what the last drive to the ends has shown of the travel."""
+        edit = self._edits.pop(self.slot, {})
+        try:
+            self._desk.set_values(edit, f"travel of {self._desk.machine.names[self.slot]} as it was met")
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+        self.refresh()
 
     def left(self) -> None:
         if self.run.running:
@@ -181,6 +203,10 @@ class TravelStation(AxisWorkbench):
         self.margin.setText(f"{float(self._margin):g} {'°' if axis.rotary else 'mm'}")
         self.title.setText(f"Ends of {axis.name}")
         self.words.setText(self.run.words if running or self.run.words else self._overtravel())
+        edit = {a: v for a, v in self._edits.get(self.slot, {}).items() if machine[a] != v}
+        self.mend.setVisible(bool(edit) and not running)
+        if edit:
+            self.mend.setText(edit_words(machine, edit))
         self.mark.show_claim(machine, ends_claim(machine, self.slot), self._desk.proofs)
         self._draw()
 

@@ -7,9 +7,10 @@ import time
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from idler.core.homing_outcome import exchanged
 from idler.core.proofs import Claim, Proof, changed_since, duty_key, state, wiring_claims
 from idler.core.roles import InputRole
-from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchTrial
+from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound
 from idler.core.wire.cia402 import State
 from idler.core.wire.terminals import Condition
 from idler.core.wiring import Duty, Input, inputs
@@ -17,6 +18,7 @@ from idler.link.events import Asked
 from idler.link.trace import Edges
 
 from ...desk import Desk
+from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.proof import ProofMark
 from ..holder import Holder
@@ -31,20 +33,29 @@ class ProvePage(QWidget):
         self._desk, self._holder = desk, holder
         self._trial: StopTrial | GuardTrial | None = None
         self._on: Input | None = None
-        self._round: dict[int, TouchTrial] | None = None
+        self._round: TouchRound | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
         column.setSpacing(5)
         self.step = label("", "title", wrap=True)
         column.addWidget(self.step)
         row = QHBoxLayout()
-        self.run = QPushButton("Run the spindle")
+        self.run = MachineButton(desk, "Run the spindle")
         self.run.clicked.connect(self._run_spindle)
-        self.power = QPushButton("Power the drives")
+        self.power = MachineButton(desk, "Power the drives")
         self.power.clicked.connect(lambda: desk.power(True))
+        self.loose, self.holds = QPushButton("It is loose"), QPushButton("It holds")
+        self.loose.clicked.connect(lambda: self._answer(True))
+        self.holds.clicked.connect(lambda: self._answer(False))
+        self.push = QPushButton("Push it at the bench")
+        self.push.clicked.connect(self._push)
+        self.swap = QPushButton()
+        self.swap.clicked.connect(self._swap)
+        self.skip = QPushButton("Later")
+        self.skip.clicked.connect(self._skip)
         self.end = QPushButton("End the trial")
         self.end.clicked.connect(self.leave)
-        for button in (self.run, self.power, self.end):
+        for button in (self.run, self.power, self.loose, self.holds, self.push, self.swap, self.skip, self.end):
             row.addWidget(button)
         row.addStretch(1)
         column.addLayout(row)
@@ -109,17 +120,33 @@ class ProvePage(QWidget):
         trial = self._trial
         self.end.setVisible(trial is not None or self._round is not None)
         self.round_button.setVisible(trial is None and self._round is None and bool(wiring_claims(self._desk.machine)))
+        asking = isinstance(trial, StopTrial) and trial.asks
+        for button in (self.loose, self.holds):
+            button.setVisible(asking)
+        self.push.setVisible(asking and self._desk.bench_hands is not None)
+        self.swap.setVisible(self._round is not None and self._round.wrong is not None)
+        self.skip.setVisible(self._round is not None and len(self._round.left) > 1)
         if trial is not None:
             self.step.setText(trial.step)
         elif self._round is not None:
-            left = [inputs(self._desk.machine)[slot].duty.label for slot in self._round]
-            self.step.setText(f"Press each switch once, in any order. Left: {', '.join(left)}.")
+            self.step.setText(self._round_words(self._round))
         elif wiring_claims(self._desk.machine):
             self.step.setText(self._next())
-        self.run.setVisible(isinstance(trial, GuardTrial) and trial.step.startswith("Run"))
-        self.power.setVisible(
-            isinstance(trial, StopTrial) and not self._desk.powered and "ower the drives" in trial.step
-        )
+        self.run.setVisible(isinstance(trial, GuardTrial) and trial.spins)
+        self.power.setVisible(isinstance(trial, StopTrial) and trial.powers)
+
+    def _round_words(self, touching: TouchRound) -> str:
+        """Which switch is to be touched, and what another terminal's answer means."""
+        wired = inputs(self._desk.machine)
+        assert touching.asked is not None
+        asked, left = wired[touching.asked], len(touching.left) - 1
+        words = f"Press and release the {asked.duty.label}."
+        if touching.wrong is not None:
+            other = wired[touching.wrong]
+            told = f"told to be the {other.duty.label}" if other.role is not InputRole.NONE else "which has no role"
+            self.swap.setText(f"I did press the {asked.duty.label}: the wires are swapped")
+            return f"{words} Terminal {other.name} answered, {told}; terminal {asked.name} did not."
+        return f"{words} {left} more after it." if left else words
 
     def _next(self) -> str:
         """What to prove next; claims come in the order of the work."""
@@ -146,8 +173,9 @@ class ProvePage(QWidget):
         self._show_step()
 
     def begin_round(self) -> None:
-        """Every switch but stop and guard: each is proven by being made and let go."""
-        wanted: dict[int, TouchTrial] = {}
+        """Every switch but stop and guard, asked for by its name: each is proven by being made and let go when it was "
+        "asked for."""
+        wanted: list[int] = []
         claims = self._claims()
         for item in inputs(self._desk.machine):
             claim = claims.get(duty_key(item.duty))
@@ -158,12 +186,58 @@ class ProvePage(QWidget):
             ):
                 if self._refused(claim):
                     return
-                wanted[item.slot] = TouchTrial()
+                wanted.append(item.slot)
         if not wanted:
             self._desk.told.emit("plain", "Every switch is proven already.")
             return
-        self._trial, self._round = None, wanted
+        self._trial, self._round = None, TouchRound(wanted)
         self._show_step()
+
+    def _skip(self) -> None:
+        if self._round is not None:
+            self._round.skip()
+            self._show_step()
+
+    def _swap(self) -> None:
+        """The person did press what was asked for: the two wires are at each other's terminals."""
+        touching = self._round
+        if touching is None or touching.wrong is None or touching.asked is None:
+            return
+        machine = self._desk.machine
+        wired = inputs(machine)
+        asked, other = wired[touching.asked], wired[touching.wrong]
+        for item in (asked, other):
+            claim = self._claims().get(duty_key(item.duty))
+            if claim is not None:
+                answer = other.name if item is asked else asked.name
+                self._desk.prove(claim, False, f"when it was pressed, terminal {answer} answered")
+        self.leave()
+        self._desk.set_values(exchanged(machine, asked.slot, other.slot), f"{asked.name} and {other.name} exchanged")
+        self._desk.told.emit(
+            "plain",
+            f"Terminals {asked.name} and {other.name} have each other's roles now. Send them, then touch again.",
+        )
+
+    def _push(self) -> None:
+        """On the bench a hand pushes the first axis that has a motor; at a real machine the person does."""
+        hands, machine = self._desk.bench_hands, self._desk.machine
+        if hands is None:
+            return
+        name = next((axis.name for axis in machine.axes if axis.whole("axis.output")), machine.names[0])
+
+        def felt(reply: dict) -> None:
+            if reply["ok"]:
+                self._answer(bool(reply["loose"]))
+
+        hands.ask(felt, do="push", axis=name)
+
+    def _answer(self, loose: bool) -> None:
+        """What the hand felt."""
+        if isinstance(self._trial, StopTrial) and self._on is not None:
+            self._trial.answer(loose)
+            if self._trial.outcome is not Outcome.RUNNING:
+                self._finish(self._on, self._trial.outcome, self._trial.result)
+            self._show_step()
 
     def _refused(self, claim: Claim) -> bool:
         why = self._desk.proof_obstacle(claim)
@@ -191,11 +265,11 @@ class ProvePage(QWidget):
         if edges is None or not self._desk.connected or (self._trial is None and self._round is None):
             return
         if self._trial is not None and self._on is not None:
-            before = self._trial.step
+            before = self._trial.step, self._trial.powers
             self._trial.feed(self._seen(edges, self._on))
             if self._trial.outcome is not Outcome.RUNNING:
                 self._finish(self._on, self._trial.outcome, self._trial.result)
-            elif self._trial.step != before:
+            elif (self._trial.step, self._trial.powers) != before:
                 self._show_step()
         elif self._round is not None:
             self._feed_round(edges, self._round)
@@ -209,18 +283,21 @@ class ProvePage(QWidget):
             bool(panel.conditions & Condition.SPINDLE), self._desk.power_asked,
         )  # fmt: skip
 
-    def _feed_round(self, edges: Edges, left: dict[int, TouchTrial]) -> None:
-        before = len(left)
-        for slot, trial in list(left.items()):
-            item = inputs(self._desk.machine)[slot]
-            trial.feed(self._seen(edges, item))
-            if trial.outcome is Outcome.PASSED:
-                del left[slot]
-                self._desk.prove(self._claims()[duty_key(item.duty)], True, trial.result)
-        if not left:
+    def _feed_round(self, edges: Edges, touching: TouchRound) -> None:
+        before = touching.asked, touching.wrong
+        wired, panel = inputs(self._desk.machine), self._desk.link.panel
+        touched = touching.feed(
+            edges.now, frozenset(item.slot for item in wired if item.made(panel.is_closed(item.slot)))
+        )
+        if touched is not None:
+            slot, result = touched
+            self._desk.prove(self._claims()[duty_key(wired[slot].duty)], True, result)
+        if touching.asked is None:
             self._round = None
-            self._desk.told.emit("plain", "Every switch has been made and let go: all are proven.")
-        if len(left) != before:
+            self._desk.told.emit(
+                "plain", "Every switch has been made and let go when it was asked for: all are proven."
+            )
+        if (touching.asked, touching.wrong) != before:
             self._show_step()
 
     def _finish(self, item: Input, outcome: Outcome, result: str) -> None:

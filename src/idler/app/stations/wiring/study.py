@@ -17,6 +17,7 @@ from idler.link.events import Asked
 from idler.link.trace import Edges
 
 from ...desk import Desk
+from ...machinebutton import MachineButton
 from ...parts import figures, label
 from ...pictures.histogram import Histogram
 from ..holder import Holder
@@ -74,7 +75,7 @@ class StudyPage(QWidget):
             self.seconds.addItem(f"for {seconds} s", seconds)
         self.seconds.setCurrentIndex(1)
         self.spindle = QCheckBox("with the spindle running")
-        self.record = QPushButton("Record")
+        self.record = MachineButton(self._desk, "Record", always=lambda: not self.spindle.isChecked())
         self.record.clicked.connect(self.toggle)
         for widget in (self.which, self.seconds):
             top.addWidget(widget)

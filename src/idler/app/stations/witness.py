@@ -1,0 +1,122 @@
+"""Runs that rest on a witness: the home switch (or stop) touched again tells whether the counts are still those of the iron.
+
+A way home is always sought: it ends at the edge of the switch, wherever lost steps have put it.
+"""
+
+from __future__ import annotations
+
+from idler.core.ends import counts_apart
+from idler.core.homing import by_stop, met_at, way
+from idler.core.machine import Address
+from idler.core.proofs import Proof, ends_claim, scale_claim, state
+from idler.core.reliable import shift_allowed
+from idler.core.table import axis_index
+from idler.core.wire import cia402 as c
+from idler.core.wire.cia402 import position_from
+from idler.core.wire.codec import Place
+from idler.core.wire.homing import TOUCH_PLACE
+from idler.core.wiring import home_switch
+
+from .script import Script, Steps, Trouble
+
+BACK = 3.0  # mm or °: back from the switch before it is touched again, at least
+TOUCH_SPEED = 60.0  # mm/min or °/min
+TURN = 360.0
+
+
+class WitnessRun(Script):
+    """place: where the switch was found last, in mm (°)."""
+
+    place = 0.0
+
+    def witness_obstacle(self, slot: int) -> str:
+        """Why nothing could tell lost steps of this axis, or an empty text."""
+        machine = self._desk.machine
+        if home_switch(machine, slot) is None and not by_stop(machine.axis(slot)):
+            return f"{machine.names[slot]} has no home switch or index mark that could tell lost steps. Wire and learn one."
+        return ""
+
+    def touch_speed(self, slot: int) -> float:
+        """The speed at which iron may be met, in mm/min (°/min)."""
+        axis = self._desk.machine.axis(slot)
+        return min(float(axis.number("homing.touch")) or TOUCH_SPEED, float(axis.number("pace.top_speed")))
+
+    def approach_speed(self, slot: int) -> float:
+        axis = self._desk.machine.axis(slot)
+        return min(float(axis.number("homing.approach")) or TOUCH_SPEED, float(axis.number("pace.top_speed")))
+
+    def back(self, slot: int) -> float:
+        """How far back its switch lets go: as its homing was told."""
+        axis = self._desk.machine.axis(slot)
+        return max(BACK, *(float(axis.number(key)) for key in ("homing.back_off", "homing.leave")))
+
+    def known(self, slot: int) -> bool:
+        """Whether the axis has been to both ends, and nothing was met."""
+        desk = self._desk
+        return state(desk.machine, ends_claim(desk.machine, slot), desk.proofs) is Proof.PROVEN
+
+    def scaled(self, slot: int) -> bool:
+        desk = self._desk
+        return state(desk.machine, scale_claim(desk.machine, slot), desk.proofs) is Proof.PROVEN
+
+    # -- steps ----------------------------------------------------------------------------------------------------
+
+    def witness(self, slot: int) -> Steps:
+        """Touches the home switch, or the stop, slowly; where it was met is then in `place`. Ends clear of it."""
+        if home_switch(self._desk.machine, slot) is None:
+            yield from self._feel_home(slot)
+        else:
+            yield from self._touch(slot)
+
+    def _feel_home(self, slot: int) -> Steps:
+        """An axis without a switch homes at its stop; where that was met is told in the coordinates before."""
+        where = Place(axis_index(TOUCH_PLACE.index, slot), TOUCH_PLACE.sub)
+        yield self.home(slot)
+        yield self.ask(where)
+        self.place = position_from(self.answer(where))
+
+    def _touch(self, slot: int) -> Steps:
+        """To the switch, back, and slowly to it again."""
+        axis = self._desk.machine.axis(slot)
+        ahead, back = way(axis), self.back(slot)
+        approach, touch = self.approach_speed(slot), self.touch_speed(slot)
+        room = abs(float(axis.number("travel.stop_high") - axis.number("travel.stop_low")))
+        reach = 400.0 if axis.rotary else 1.1 * room + 50
+        yield self.try_values({Address(slot, "travel.limits_on"): False})
+        for _ in range(4):
+            if not self._desk.axes[slot].home_made:
+                break
+            yield self.move(slot, -ahead * back, touch)
+        count, latched = Place(axis_index(c.LATCHES, slot), 0), Place(axis_index(c.LATCHED, slot), 0)
+        for distance, speed in ((reach, approach), (2 * back, touch)):
+            yield self.ask(count)
+            before = self.answer(count)
+            yield self.move(slot, ahead * distance, speed, seek=True)
+            yield self.ask(count, latched)
+            if self.answer(count) == before:
+                raise Trouble(f"The switch of {axis.name} was not found within {distance:g}.")
+            yield self.move(slot, -ahead * back, approach)
+        self.place = position_from(self.answer(latched))
+        yield self.put_back()
+
+    def shift_since(self, slot: int, before: float) -> float:
+        """How far the switch was found from where it was before, in mm (°)."""
+        axis = self._desk.machine.axis(slot)
+        if home_switch(self._desk.machine, slot) is None:
+            return self.place - met_at(axis)
+        turn = TURN if axis.wraps else 0.0
+        shift = self.place - before
+        return (shift + turn / 2) % turn - turn / 2 if turn else shift
+
+    def lost(self, slot: int, shift: float) -> bool:
+        """Whether so large a shift is lost steps; then its home is not known any more, and the person is told."""
+        if abs(shift) <= shift_allowed(self._desk.machine, slot):
+            return False
+        self._desk.lose_home(slot, "lost steps")
+        return True
+
+    def to(self, slot: int, coordinate: float, speed: float, *, feel: bool = False) -> Steps:
+        """A move to a machine coordinate; none where the axis stands there."""
+        distance = coordinate - self._desk.axes[slot].position
+        if abs(distance) > 2 * float(counts_apart(self._desk.machine, slot)):
+            yield self.move(slot, distance, speed, feel=feel)
