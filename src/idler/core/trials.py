@@ -204,10 +204,10 @@ class TouchRound:
     """
 
     left: list[int]
+    _begun: frozenset[int] | None = None  # made when it was begun, or the next one asked for: no answer of a hand
     wrong: int | None = field(default=None, init=False)
     _trial: TouchTrial = field(default_factory=TouchTrial, init=False)
     _since: dict[int, int] = field(default_factory=dict, init=False)
-    _begun: frozenset[int] | None = field(default=None, init=False)
 
     @property
     def asked(self) -> int | None:

@@ -190,8 +190,13 @@ class ProvePage(QWidget):
         if not wanted:
             self._desk.told.emit("plain", "Every switch is proven already.")
             return
-        self._trial, self._round = None, TouchRound(wanted)
+        self._trial, self._round = None, TouchRound(wanted, self._made_now())
         self._show_step()
+
+    def _made_now(self) -> frozenset[int]:
+        """Inputs that are not at their rest."""
+        panel = self._desk.link.panel
+        return frozenset(item.slot for item in inputs(self._desk.machine) if item.made(panel.is_closed(item.slot)))
 
     def _skip(self) -> None:
         if self._round is not None:
@@ -285,15 +290,13 @@ class ProvePage(QWidget):
 
     def _feed_round(self, edges: Edges, touching: TouchRound) -> None:
         before = touching.asked, touching.wrong
-        wired, panel = inputs(self._desk.machine), self._desk.link.panel
-        touched = touching.feed(
-            edges.now, frozenset(item.slot for item in wired if item.made(panel.is_closed(item.slot)))
-        )
-        if touched is not None:
-            slot, result = touched
-            self._desk.prove(self._claims()[duty_key(wired[slot].duty)], True, result)
+        touched = touching.feed(edges.now, self._made_now())
         if touching.asked is None:
             self._round = None
+        if touched is not None:
+            slot, result = touched
+            self._desk.prove(self._claims()[duty_key(inputs(self._desk.machine)[slot].duty)], True, result)
+        if self._round is None:
             self._desk.told.emit(
                 "plain", "Every switch has been made and let go when it was asked for: all are proven."
             )
