@@ -130,5 +130,5 @@ class Hearing(QObject):
         return tuple(name for name, was in zip(self._desk.machine.names, self._homed, strict=False) if was)
 
     def _tell_incident(self, incident: Incident) -> None:
-        self._desk.incidents.stopped(incident)
         self._desk.stopped.emit(incident)
+        self._desk.incidents.stopped(incident)  # its record may be there at once

@@ -101,6 +101,7 @@ class Hands:
                     "steps": int(ax["steps"]) if ax is not None else 0,
                     "powered": bool(ax is not None and ax["powered"]), "shaking": float(p["left"]),
                     "moving": bool(abs(p["speed"]) > 1e-3), "current": bool(p["on"]),
+                    "struck": float(p["struck"]),
                     "instruments": [
                         {"name": i.key, "resolution": i.resolution} for i in fitting(axis.rotary)
                     ],

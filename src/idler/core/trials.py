@@ -208,6 +208,7 @@ class TouchRound:
     wrong: int | None = field(default=None, init=False)
     _trial: TouchTrial = field(default_factory=TouchTrial, init=False)
     _since: dict[int, int] = field(default_factory=dict, init=False)
+    _fed: bool = field(default=False, init=False)
 
     @property
     def asked(self) -> int | None:
@@ -221,10 +222,13 @@ class TouchRound:
             return None
         if self._begun is None:
             self._begun = made
+        if not self._fed:  # what was so when it was asked for comes first, however soon a hand was there
+            self._fed = True
+            self._trial.feed(Seen(now, asked in self._begun, False, False, False))
         self._trial.feed(Seen(now, asked in made, False, False, False))
         if self._trial.outcome is Outcome.PASSED:
             words = f"touched by name, it was {self._trial.result}"
-            self._go_on(self.left[1:])
+            self._go_on(self.left[1:], made)
             return asked, words
         if asked in made:
             self.wrong, self._since = None, {}
@@ -240,5 +244,6 @@ class TouchRound:
         """The next one: what is asked for is left for later."""
         self._go_on([*self.left[1:], self.left[0]])
 
-    def _go_on(self, left: list[int]) -> None:
-        self.left, self.wrong, self._trial, self._since, self._begun = left, None, TouchTrial(), {}, None
+    def _go_on(self, left: list[int], made: frozenset[int] | None = None) -> None:
+        self.left, self.wrong, self._trial, self._since = left, None, TouchTrial(), {}
+        self._begun, self._fed = made, False

@@ -53,7 +53,47 @@ class LineBus(slcanBus):  # type: ignore[misc]
     @property
     def waiting(self) -> bool:
         """Whether whole lines were read that nobody has taken yet: the descriptor does not say so any more."""
-        return b"\r" in self._buffer or b"\a" in self._buffer
+        return b"\r" in self._buffer
+
+    def take(self, most: int) -> list[tuple[int, bytes]]:
+        """Identifier and data of frames that have arrived, at most so many; what else the adapter says is passed over.
+
+        Ten thousand foreign frames a second must be heard without falling behind, so no message is made of them. Extended and
+        remote frames are other people's. Raises CanOperationError where the line is gone.
+        """
+        if not self.waiting:
+            self._fill()
+        found: list[tuple[int, bytes]] = []
+        start = 0
+        while len(found) < most and (end := self._buffer.find(b"\r", start)) >= 0:
+            text = self._buffer[start:end]
+            start = end + 1
+            at = text.rfind(b"t")  # an acknowledgement or a bell may stand before it
+            if at >= 0 and len(text) >= at + 5:
+                try:
+                    size = int(text[at + 4 : at + 5], 16)
+                    data = bytes.fromhex(text[at + 5 :].decode("ascii"))
+                    if len(data) >= size <= 8:
+                        found.append((int(text[at + 1 : at + 4], 16), data[:size]))
+                except ValueError:
+                    continue  # spoilt on its way
+        del self._buffer[:start]
+        return found
+
+    def _fill(self) -> None:
+        """Reads what has come in, without waiting."""
+        descriptor = self.serialPortOrig.fileno()
+        if not select.select([descriptor], [], [], 0)[0]:
+            return
+        try:
+            data = os.read(descriptor, 65536)
+        except BlockingIOError:
+            return
+        except OSError as why:
+            raise can.CanOperationError(str(why)) from None
+        if not data:
+            raise can.CanOperationError("the other side has closed the line")
+        self._buffer.extend(data)
 
     def shutdown(self) -> None:
         """As the package does it, but without the 0.3 s that pyserial sleeps after closing a socket:// port."""

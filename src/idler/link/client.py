@@ -55,7 +55,7 @@ class Client:
         self.wait = wait
         self._bus = Tap(open_bus(address), frames or Frames())
         self._network = canopen.Network(bus=self._bus)
-        self.objects = Objects(self._network, address, wait, times.answer)
+        self.objects = Objects(self._network, address, wait, times.answer, lambda: self.booted)
         self.axes: list[AxisState] = []
         self.panel = PanelState()
         self.shape = Shape(())
@@ -99,13 +99,8 @@ class Client:
     def hear(self) -> None:
         """Takes frames that have come in, a bounded number of them. Raises LinkLost where the line is gone."""
         try:
-            for _ in range(MOST_FRAMES):
-                message = self._bus.recv(0)
-                if message is None:
-                    if not self.has_more:
-                        return
-                elif not message.is_error_frame and not message.is_remote_frame:
-                    self._frame(message.arbitration_id, message.data)
+            for identifier, data in self._bus.take(MOST_FRAMES):
+                self._frame(identifier, bytearray(data))
         except (can.CanError, OSError) as why:
             raise LinkLost(f"{self.address}: the line is gone ({why}).") from None
 

@@ -330,7 +330,10 @@ class Link:
             try:
                 self._round()
             except LinkLost as why:
-                self._drop(why.sentence)
+                if self._client is None or not self._client.booted or self._ends:
+                    self._drop(why.sentence)
+                else:
+                    self._come_back_up()
             except Exception as why:  # the thread that can say STOP must not die of a mistake of ours
                 logging.getLogger(__name__).exception("the link made a mistake")
                 self._drop(f"Idler made a mistake ({type(why).__name__}: {why}). Please report it.")
@@ -419,6 +422,13 @@ class Link:
             client.back_again()
             self._tell(Restarted())
             self._tell(Done("restart", read_all(client)))
+
+    def _come_back_up(self) -> None:
+        """Whoever did not answer has started anew: that is no lost link."""
+        try:
+            self._look_after()
+        except LinkLost as why:
+            self._drop(why.sentence)
 
     def _say_emergency(self, client: Client, data: bytes) -> None:
         """Error code, error register, then the axis and the input that it came from (0: none)."""

@@ -28,7 +28,11 @@ T = TypeVar("T")
 class Objects:
     """port: what the sentences call the link. Everything raises LinkLost where nobody answers within `patience` s."""
 
-    def __init__(self, network: canopen.Network, port: object, wait: Pump, patience: float) -> None:
+    def __init__(
+        self, network: canopen.Network, port: object, wait: Pump, patience: float, gone: Callable[[], bool]
+    ) -> None:
+        """gone: whether the node has started anew since it was asked."""
+        self._gone = gone
         self._network, self._port, self._wait, self._patience = network, port, wait, patience
         self._dictionary = dictionary(entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS)), 1)
         self._remote: Any = None
@@ -37,7 +41,7 @@ class Objects:
         """From here on the objects are those of this node."""
         remote = canopen.RemoteNode(node, self._dictionary)
         self._network.add_node(remote)
-        remote.sdo.responses = Responses(self._wait)
+        remote.sdo.responses = Responses(self._wait, self._gone)
         remote.sdo.RESPONSE_TIMEOUT = self._patience
         remote.sdo.MAX_RETRIES = 1
         self._remote = remote

@@ -18,8 +18,9 @@ Pump = Callable[[float], None]
 class Responses:
     """Stands in for the queue between canopen's two threads: waiting for an answer reads the bus."""
 
-    def __init__(self, pump: Pump) -> None:
-        self._pump = pump
+    def __init__(self, pump: Pump, gone: Callable[[], bool] = lambda: False) -> None:
+        """gone: whether whoever was asked has started anew meanwhile, and will not answer."""
+        self._pump, self._gone = pump, gone
         self._waiting: deque[Any] = deque()
 
     def put(self, item: Any) -> None:
@@ -45,6 +46,8 @@ class Responses:
                     raise queue.Empty
                 break
             self._pump(left)
+            if self._gone():
+                raise queue.Empty
         return self._waiting.popleft()
 
 

@@ -55,6 +55,23 @@ class Tap:
             self._frames.add(message.arbitration_id, bytes(message.data), sent=False)
         return message
 
+    def take(self, most: int) -> list[tuple[int, bytes]]:
+        """Frames that have arrived, at most so many: identifier and data."""
+        if not hasattr(self._bus, "take"):
+            return self._taken(most)
+        found: list[tuple[int, bytes]] = self._bus.take(most)
+        for identifier, data in found:
+            self._frames.add(identifier, data, sent=False)
+        return found
+
+    def _taken(self, most: int) -> list[tuple[int, bytes]]:
+        """The same of a bus that gives message by message."""
+        found: list[tuple[int, bytes]] = []
+        while len(found) < most and (message := self.recv(0)) is not None:
+            if not (message.is_error_frame or message.is_remote_frame or message.is_extended_id):
+                found.append((message.arbitration_id, bytes(message.data)))
+        return found
+
     def __getattr__(self, name: str) -> Any:
         return getattr(self._bus, name)
 

@@ -1,0 +1,129 @@
+"""Stops as they are told: each with its own record, also where the controller has none; and words for what is so now."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtWidgets import QLabel
+
+from idler.app.patience import until
+from idler.core.wire.cia402 import DRIVE_TROUBLE, LINK_CUT, RESTARTED, STOP_PRESSED
+from idler.core.wire.flight import Flag, unpack_flight
+from idler.core.wire.terminals import Condition
+from idler.link.events import Asked
+from tests.app.gui import SessionCase
+from tests.support import X, Z, at
+
+
+class IncidentCase(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.kept: list[tuple[object, str]] = []
+        self.desk.incidents.recorded.connect(lambda kept, name: self.kept.append((kept, name)))
+
+    def run_x(self) -> None:
+        self.desk.link.jog_step(X, -100, 60)
+        until(lambda: self.desk.incidents.own.moved() and self.desk.link.axes[X].velocity < -50, "motion")
+
+    def told(self, words: str) -> None:
+        until(lambda: words in self.window.incident.words, words)
+
+
+class Cut(IncidentCase):
+    def test_a_link_that_is_cut_while_it_moves_is_an_incident_with_what_idler_heard(self) -> None:
+        self.power()
+        self.run_x()
+        self.bench.hands.ask(do="cut")
+        until(lambda: "not heard for" in self.desk.motion_words(), "the header to say so at once")
+        self.assertTrue(self.desk.in_fault)
+        self.told("The link was lost while the machine moved")
+        record = unpack_flight(self.kept[0][0].flight)  # type: ignore[attr-defined]
+        self.assertEqual(record.code, LINK_CUT)
+        self.assertTrue(record.samples["flags"][record.moment - 1, X] & Flag.MOVING)
+        self.assertTrue(self.window.incident.seconds_button.isVisible())
+        self.click(self.window.incident.seconds_button)
+        page = self.window._stages.currentWidget()
+        until(lambda: any("was not heard any more" in each.text() for each in page.findChildren(QLabel)), "the story")
+        self.bench.hands.ask(do="mend")
+        until(lambda: self.desk.connected, "the link to be back")
+        self.told("the client was not heard any more")  # the controller's own record of it is taken, and told as well
+        until(lambda: len(self.kept) == 2, "its record")
+
+    def test_a_controller_that_restarts_while_it_moves(self) -> None:
+        self.power()
+        self.run_x()
+        self.bench.hands.ask(do="dip")
+        self.told("The controller restarted while the machine moved")
+        self.assertEqual(unpack_flight(self.kept[0][0].flight).code, RESTARTED)  # type: ignore[attr-defined]
+
+    def test_a_link_that_is_cut_at_rest_is_none(self) -> None:
+        self.bench.hands.ask(do="cut")
+        until(lambda: not self.desk.connected, "the link to be lost")
+        self.assertFalse(self.window.incident.isVisible())
+        self.assertEqual(self.kept, [])
+        self.bench.hands.ask(do="mend")
+
+
+class Each(IncidentCase):
+    def test_a_stop_that_follows_another_has_a_record_of_its_own(self) -> None:
+        self.wire()
+        self.power()
+        self.run_x()
+        self.bench.hands.ask(do="press", switch="emergency stop")
+        self.told("Emergency stop")
+        self.bench.hands.ask(do="release", switch="emergency stop")
+        until(lambda: not self.desk.link.axes[X].stop_pressed, "the release")
+        self.power()
+        self.bench.hands.ask(do="jam", axis="Z")
+        self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
+        self.desk.link.jog_step(Z, -20, 900)
+        self.told("The drive of Z reports trouble (input 9)")
+        until(lambda: len(self.kept) == 2, "both records")
+        codes = {kept.incident.code: unpack_flight(kept.flight).code for kept, _ in self.kept}  # type: ignore[attr-defined]
+        self.assertEqual(codes, {STOP_PRESSED: STOP_PRESSED, DRIVE_TROUBLE: DRIVE_TROUBLE})
+        names = {kept.incident.code: name for kept, name in self.kept}  # type: ignore[attr-defined]
+        self.assertEqual(self.window.incident.record, names[DRIVE_TROUBLE])
+
+    def test_a_stop_of_less_than_a_sample_names_its_input_and_how_long_it_was(self) -> None:
+        self.wire()
+        self.power()
+        self.bench.hands.ask(do="loosen", switch="emergency stop")
+        self.told("Emergency stop (input 1)")
+        self.bench.hands.ask(do="sound", switch="emergency stop")
+        until(lambda: self.kept, "the record")
+        record = unpack_flight(self.kept[0][0].flight)  # type: ignore[attr-defined]
+        self.assertEqual(record.input, 0)
+        assert record.held is not None
+        self.assertLess(record.held, 0.05)
+
+    def test_a_drive_that_gives_up_is_no_noise(self) -> None:
+        self.wire()
+        self.power()
+        self.bench.hands.ask(do="jam", axis="Z")
+        self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
+        self.desk.link.jog_step(Z, -20, 900)
+        self.told("reports trouble")
+        self.assertEqual(self.desk.motion_words(), "fault of Z, X Y A powered")
+        until(lambda: self.kept, "the record")
+        from idler.core.account import account
+
+        kept = self.kept[0][0]
+        found = account(kept.machine, unpack_flight(kept.flight), kept.incident.axis)  # type: ignore[attr-defined]
+        self.assertFalse([cause for cause in found.causes if "noise" in cause.words])
+        self.assertTrue(found.causes)
+
+
+class SpindleWords(SessionCase):
+    def test_a_spindle_that_was_told_to_stop_and_turns_on_is_said(self) -> None:
+        self.wire()
+        self.desk.set_values({at(k, "range.run_down"): Fraction(60_000) for k in range(3)})
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the waits")
+
+        def turns() -> bool:
+            self.desk.link.keep_holding()
+            return bool(self.desk.link.panel.conditions & Condition.SPINDLE)
+
+        self.again(lambda: self.desk.hold_terminals(Asked(run=1, speed=2000)), turns, "the spindle")
+        self.desk.stop()
+        until(lambda: "spindle runs down" in self.desk.motion_words(), "the words")
