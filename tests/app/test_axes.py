@@ -248,6 +248,33 @@ class WorkZero(SessionCase):
         self.desk.work.clear(X)
         self.assertTrue(self.window.rails.rows[X]._work.isHidden())
 
+    def test_it_goes_stale_with_the_home_or_the_train_that_it_was_taken_by(self) -> None:
+        self.power()
+        self.desk.link.home_here(X)
+        until(lambda: self.desk.link.axes[X].homed, "home")
+        self.desk.work.take(X)
+        self.assertEqual(self.desk.work.of("X"), 2.0)
+        self.desk.set_values({at(X, "homing.coordinate"): Fraction(-6)})
+        self.assertEqual(self.desk.work.of("X"), 2.0)  # edited, and not in force
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the coordinate to be sent")
+        until(lambda: self.desk.work.of("X") is None, "the work zero to be stale")
+        rail = self.window.rails.rows[X]
+        rail.show_motion()
+        self.assertEqual(self.line(), "stale")
+        self.desk.work.take(X)
+        self.assertIsNotNone(self.desk.work.of("X"))
+
+    def test_none_is_taken_while_the_axis_moves(self) -> None:
+        self.power()
+        self.desk.link.home_here(X)
+        until(lambda: self.desk.link.axes[X].homed, "home")
+        self.desk.link.jog_step(X, -40, 300)
+        until(lambda: self.desk.link.axes[X].moving, "motion")
+        self.desk.work.take(X)
+        self.assertIn("X is moving", self.window.notice.words)
+        self.assertIsNone(self.desk.work.of("X"))
+
 
 class OtherRigs(SessionCase):
     """The lathe, with its endless spindle axis and a screw of an older machine."""

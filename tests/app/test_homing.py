@@ -13,7 +13,7 @@ from idler.core.proofs import Proof, home_claim, repeat_claim, state
 from idler.core.stations import Station
 from idler.core.wire.homing import Phase, Result
 from tests.app.gui import SessionCase
-from tests.support import A, X, Y, Z, at
+from tests.support import A, X, Y, Z, at, wiring
 
 
 class HomingCase(SessionCase):
@@ -167,3 +167,69 @@ class OnBench(HomingCase):
         until(lambda: self.desk.link.axes[X].homed, "home")
         self.desk.link.forget_home(X)
         until(lambda: not self.desk.link.axes[X].homed, "home to be forgotten")
+
+    def lose_steps(self) -> None:
+        """Something holds X while it is told to go: an open loop counts on."""
+        self.bench.hands.ask(do="jam", axis="X")
+        self.desk.link.jog_step(X, -10, 600)
+        until(lambda: self.desk.link.axes[X].position < -9.9, "the counts")
+        self.rest()
+        self.bench.hands.ask(do="free", axis="X")
+
+    def home_x(self) -> None:
+        self.click(self.page.one)
+        self.ended()
+        until(lambda: self.page.run.records[X].found, "what was measured")
+
+    def test_a_home_that_moved_is_none_until_it_was_said_why(self) -> None:
+        self.ready()
+        self.home_x()
+        until(lambda: "home.X" in self.desk.proofs, "the proof")
+        claim = home_claim(self.desk.machine, X)
+        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
+        self.lose_steps()
+        for _ in range(2):  # found there again, it is none as long as nobody has said why
+            self.home_x()
+            until(lambda: not self.desk.link.axes[X].homed, "its home to be forgotten")
+            self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.FAILED)
+            self.assertEqual(self.page.title.text(), "X found its home elsewhere")
+        lost = self.page.outcome.answers[0]
+        self.assertIn("Steps were lost", lost.text())
+        self.click(lost)
+        self.home_x()
+        until(lambda: self.desk.link.axes[X].homed, "its home")
+        until(lambda: state(self.desk.machine, claim, self.desk.proofs) is Proof.PROVEN, "the proof")
+        self.assertRegex(self.desk.proofs["home.X"].result, r"0\.0\d\d mm from where it was last")
+
+    def test_a_switch_that_was_moved_gets_its_new_coordinate(self) -> None:
+        self.ready()
+        self.home_x()
+        self.lose_steps()
+        self.home_x()
+        until(lambda: self.page.outcome.answers[1].isVisible(), "the question")
+        self.click(self.page.outcome.answers[1])
+        self.assertIn("moved", self.page.outcome.answers[1].text())
+        self.assertAlmostEqual(abs(float(self.value("homing.coordinate")) - 2), 10, delta=0.3)
+
+    def test_another_axis_s_switch_that_answers_ends_it_before_iron_and_is_named(self) -> None:
+        self.desk.set_values({at(1, "input.axis"): "Y", at(2, "input.axis"): "X"})
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
+        wired = {**wiring(), at(1, "input.axis"): "Y", at(2, "input.axis"): "X"}
+        self.desk.set_values(wired)
+        self.again(self.desk.send, lambda: not self.desk.count().edited, "the wiring to be sent")
+        self.power()
+        for believed in (False, True):
+            if believed:
+                self.believe(X)
+                self.bench.hands.ask(do="run", seconds=1)
+                self.desk.link.jog_step(X, -12, 900)
+                self.bench.hands.ask(do="run", seconds=2)
+                self.rest()
+            self.click(self.page.one)
+            self.ended(120)
+            self.rest()
+            self.assertEqual(self.page.outcome._causes[0][0].text(), "The wires of X and Y are swapped")
+            self.assertTrue(self.page.outcome.clear.isVisible())
+        self.assertLess(max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"]), 1.2)  # mm/s
+        self.click(self.page.outcome.fix)
+        self.assertEqual(self.desk.machine[at(1, "input.axis")], "X")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from fractions import Fraction
+from unittest.mock import patch
 
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QMouseEvent
@@ -431,6 +432,48 @@ class Proving(WiringCase):
         self.desk.set_values({at(0, "input.filter"): Fraction(2)})
         self.click(self.page.prove.begin_buttons["wiring.stop"])
         self.assertIn("cannot be proven now. Input 1 filter: edited here, not sent", self.window.notice.words)
+
+
+class SignalsTrial(WiringCase):
+    def try_them(self, **signals: object) -> str:
+        self.wire()
+        self.desk.set_values(
+            {
+                at(0, "chain.pitch"): Fraction(4),
+                **{at(None, f"signals.{key}"): value for key, value in signals.items()},
+            }
+        )  # type: ignore[dict-item]
+        self.desk.send(restart=True)
+        until(lambda: not self.desk.count().to_send and not self.desk.count().waiting, "the signals")
+        self.power()
+        self.page.turn_to("Signals")
+        page = self.page.signals
+        self.desk.link.jog_step(0, 100, 2000)  # near its switch, so that the way there is short
+        until(lambda: self.desk.link.axes[0].position > 99, "the way there")
+        self.rest()
+        with (
+            patch("idler.app.stations.wiring.signalsrun.REVERSALS", 24),
+            patch("idler.app.stations.wiring.signalsrun.POWERINGS", 3),
+        ):
+            self.click(page.begin)
+            if "power_delay" in signals:  # the drive wakes by the room's clock
+                until(lambda: page.run.words.startswith("Powering"), "the powerings", 60)
+                self.bench.hands.ask(do="pace", factor=1)
+                self.addCleanup(lambda: self.bench.hands.ask(do="pace", factor=20))
+            until(lambda: not page.run.running, "the trial", 120)
+        return page.words.text()
+
+    def test_good_signals_lose_nothing(self) -> None:
+        self.assertIn("the switch was found within 0.0", self.try_them())
+        self.assertFalse(self.page.signals.mend.isVisible())
+
+    def test_too_short_a_setup_adds_up_over_reversals(self) -> None:
+        self.assertIn("steps go the old way", self.try_them(direction_setup=Fraction(2)))
+        self.click(self.page.signals.mend)
+        self.assertEqual(self.desk.machine[at(None, "signals.direction_setup")], 12)
+
+    def test_too_short_a_delay_after_power_loses_the_first_steps(self) -> None:
+        self.assertIn("before the drive is awake", self.try_them(power_delay=Fraction(0)))
 
 
 class Incidents(WiringCase):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import random
 import unittest
+from dataclasses import replace
 from fractions import Fraction
 
 from hypothesis import given
@@ -19,16 +20,20 @@ from idler.core.scale import (
     Instrument,
     Pass,
     Verdict,
+    contradiction,
     estimate,
     fitting,
     instrument_needed,
+    lost_steps,
     move_needed,
     verdict,
 )
 from idler.core.stage import Stage
 from tests.support import A, X, at, verge
 
-RULE, CALIPER, DIAL = (next(item for item in INSTRUMENTS if item.key == key) for key in ("rule", "caliper", "dial"))
+RULE, CALIPER, DIAL, BLOCKS = (
+    next(item for item in INSTRUMENTS if item.key == key) for key in ("rule", "caliper", "dial", "blocks")
+)
 
 
 def read(instrument: Instrument, truth: float, dice: random.Random) -> float:
@@ -154,6 +159,37 @@ class Causes(unittest.TestCase):
 
     def test_a_coarse_measurement_names_nothing_that_it_cannot_tell(self) -> None:
         self.assertEqual(causes(verge().axis(X), 1.012, 0.02), [])
+
+
+class Signals(unittest.TestCase):
+    def test_a_pulse_too_short_is_among_the_causes_of_a_way_too_short(self) -> None:
+        axis = verge().axis(X)
+        named = lambda pulse, ratio: [  # noqa: E731
+            cause for cause in causes(axis, ratio, 1e-4, Fraction(pulse)) if cause.slip.key == "signals.pulse_width"
+        ]
+        self.assertTrue(named("1.5", 0.5))  # half the way: the microsteps would explain it as well
+        self.assertTrue(named("1.5", 0.63))
+        self.assertFalse(named("1.5", 2.0))  # nothing that misses pulses goes too far
+        self.assertFalse(named("10", 0.5))
+
+
+class Contradictions(unittest.TestCase):
+    def test_passes_of_an_honest_machine_do_not_contradict_each_other(self) -> None:
+        dice, wrong = random.Random(11), 0
+        for _ in range(400):
+            item = dice.choice(INSTRUMENTS[:5])
+            length = min(item.reach, 100) * 0.9
+            passes = [Pass(length, read(item, length, dice), 320, item) for _ in range(4)]
+            wrong += contradiction(passes) > 1
+        self.assertLessEqual(wrong, 3)
+
+    def test_steps_lost_in_a_fast_pass_are_told_from_scatter(self) -> None:
+        slow, fast = Pass(60, 60.0, 320, BLOCKS, speed=60), Pass(60, 59.8, 320, BLOCKS, speed=3000)
+        found = lost_steps([slow, fast])
+        assert found is not None
+        self.assertAlmostEqual(found[0], 0.2 / 60, delta=1e-4)
+        self.assertIsNone(lost_steps([slow, replace(fast, measured=60.0)]))
+        self.assertIsNone(lost_steps([fast]))
 
 
 class Correction(unittest.TestCase):

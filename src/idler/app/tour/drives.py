@@ -154,6 +154,7 @@ class DrivesSteps(Hands):
         page.instrument.setCurrentIndex(page.instrument.findText("gauge blocks", Qt.MatchFlag.MatchStartsWith))
         page.length.setText("-50 mm")
         page.length.editingFinished.emit()
+        self._ask(do="pace", factor=8)  # nothing is proven of its pace yet, so it goes as slowly as it may meet iron
         self._passes(page, 2)
         self._shot("scale-cause", window)
         screw = next(k for k, button in enumerate(page.cause_buttons) if "pitch of 4 mm" in button.accessibleName())
@@ -161,6 +162,7 @@ class DrivesSteps(Hands):
         self._say(f"{page._title.text()}; {desk.count().words}")
         self._send_and_power()
         self._passes(page, 4)
+        self._ask(do="pace", factor=1)
         self._click(page.prove)
         until(lambda: "scale.X" in desk.proofs, "the proof of the scale")
         self._say(f"{page._title.text()}: {desk.proofs['scale.X'].result}")

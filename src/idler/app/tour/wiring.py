@@ -113,6 +113,8 @@ class WiringSteps(Hands):
         self._click(page.prove.begin_buttons["wiring.stop"])
         until(lambda: "Press the emergency stop" in page.prove.step.text(), "to be asked for the stop")
         self._ask(do="press", switch="emergency stop")
+        until(page.prove.push.isVisible, "to be asked for a push")
+        self._click(page.prove.push)
         until(
             lambda: "Release the stop" in page.prove.step.text() and window.incident.isVisible(), "the stop to be seen"
         )
@@ -140,7 +142,8 @@ class WiringSteps(Hands):
     def _prove_switches(self) -> None:
         window, desk, page = self._session.window, self._session.desk, self._wiring_page()
         self._click(page.prove.round_button)
-        for name in ("home.X", "home.Y", "home.Z", "home.A", "index.A", "probe"):
+        self._say(page.prove.step.text())
+        for name in ("home.X", "home.Y", "home.Z", "home.A", "probe", "index.A")  # as they are asked for:
             switch = {"probe": "touch plate"}.get(name) or " ".join(reversed(name.split(".")))
             for _ in range(PATIENCE):
                 self._touch(switch)

@@ -240,6 +240,16 @@ class HomingRun(QObject):
             self._desk.link.forget_home(slot)
             self._desk.told.emit("warn", f"{machine.names[slot]} is not homed. {found.words}")
 
+    def _answered_elsewhere(self, slot: int, record: Record) -> bool:
+        """Whether a switch that is told to be another axis's was made while only this one moves to find its own."""
+        machine, own = self._desk.machine, home_switch(self._desk.machine, slot)
+        if own in record.others or not record.phases or record.phases[-1][0] is not Phase.APPROACH:
+            return False
+        others = [inputs(machine)[each] for each in record.others]
+        return any(
+            (item.role.homes or item.role.limits) and item.duty.axis not in ("", machine.names[slot]) for item in others
+        )
+
     def _made_now(self) -> set[int]:
         """Inputs that are not at their rest."""
         panel = self._desk.link.panel
@@ -299,6 +309,10 @@ class HomingRun(QObject):
             record.points.append((now, axis.position, axis.home_made))
             if len(self._now) == 1 and axis.moving:
                 record.others |= made - self._made
+                if self._answered_elsewhere(slot, record):  # before its own switch is run over, and iron comes
+                    self._desk.link.stop_axis(slot)
+                    record.result, record.end = Result.NOT_FOUND, now
+                    continue
             if axis.homing_phase is not Phase.NONE:
                 if not record.phases or record.phases[-1][0] is not axis.homing_phase:
                     record.phases.append((axis.homing_phase, now))

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
+from idler.core.parameter import Value
+from idler.core.signals import POWERINGS, REVERSALS, SignalsVerdict
 from idler.core.table import MACHINE
 
 from ...desk import Desk
 from ...fields import field_for
+from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.signals import SignalPicture, SignalScene
+from ..homing.outcome import edit_words
+from .signalsrun import SignalsRun
 
 WIDTH = 154
 
@@ -36,8 +41,41 @@ class SignalsPage(QWidget):
         column.addWidget(
             label("The direction of each axis is turned at its drive, at the Drives station.", "small", wrap=True)
         )
+        self.run = SignalsRun(desk)
+        self.run.changed.connect(self.refresh)
+        self.run.judged.connect(self._judged)
+        self._edit: dict[Address, Value] = {}
+        row = QHBoxLayout()
+        self.axis = QComboBox()
+        self.axis.setAccessibleName("Axis to try the signals with")
+        self.begin, self.mend = MachineButton(desk, "Try the signals"), QPushButton()
+        self.begin.setToolTip(
+            f"{REVERSALS} reversals and {POWERINGS} powerings between touches of the home switch: what is lost shows."
+        )
+        self.mend.setProperty("role", "main")
+        self.begin.clicked.connect(self._begin)
+        self.mend.clicked.connect(lambda: desk.set_values(self._edit))
+        for widget in (self.axis, self.begin, self.mend):
+            row.addWidget(widget)
+        row.addStretch(1)
+        column.addLayout(row)
+        self.words = label("", "small", wrap=True)
+        column.addWidget(self.words)
         desk.changed.connect(self.refresh)
         self.refresh()
+
+    def _begin(self) -> None:
+        self._edit = {}
+        if why := self.run.begin_with(max(0, self.axis.currentIndex())):
+            self._desk.told.emit("warn", f"Nothing was tried. {why}")
+
+    def _judged(self, verdict: SignalsVerdict) -> None:
+        self._edit = verdict.edit
+        self.refresh()
+
+    def leave(self) -> None:
+        if self.run.running:
+            self._desk.stop()
 
     def refresh(self) -> None:
         machine = self._desk.machine
@@ -46,3 +84,14 @@ class SignalsPage(QWidget):
         )
         enable, step = (bool(machine[Address(None, f"signals.{name}_inverted")]) for name in ("enable", "step"))
         self.picture.show_scene(SignalScene(delay, setup, width, enable, step))
+        names = list(machine.names)
+        if [self.axis.itemText(place) for place in range(self.axis.count())] != names:
+            self.axis.clear()
+            self.axis.addItems(names)
+        self.begin.setEnabled(not self.run.running)
+        self.words.setText(self.run.words)
+        self.words.setVisible(bool(self.run.words))
+        left = {a: v for a, v in self._edit.items() if machine[a] != v}
+        self.mend.setVisible(bool(left))
+        if left:
+            self.mend.setText(edit_words(machine, left))

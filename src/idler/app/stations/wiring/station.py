@@ -64,6 +64,7 @@ class WiringStation(Workbench):
         self.holder.let_go()
         self.study.leave()
         self.prove.leave()
+        self.signals.leave()
 
     def entered(self) -> None:
         self._desk.link.watch(True)

@@ -1,0 +1,73 @@
+"""The trial of the signals: many reversals, then many powerings, each between two touches of the home switch.
+
+Every move after power goes the same way, so that steps which come too early add up; the way back is sought.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+
+from PySide6.QtCore import Signal
+
+from idler.core.homing import way
+from idler.core.signals import POWERINGS, REVERSALS, judge_signals
+from idler.core.wiring import home_switch
+
+from ...desk import Desk
+from ..script import Steps, Wait
+from ..witness import WitnessRun
+
+STEP = 0.5  # mm or ° of one reversal, or after one powering
+
+
+class SignalsRun(WitnessRun):
+    what = "the trial of the signals"
+    judged = Signal(object)  # SignalsVerdict
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.slot = 0
+
+    def begin_with(self, slot: int) -> str:
+        """A sentence where it cannot begin."""
+        desk = self._desk
+        rests = [a for a in desk.machine.addresses() if a.row.group == "signals"]
+        why = desk.motion_obstacle([*rests, *desk.values_of(slot, "axis", "chain")]) or self.witness_obstacle(slot)
+        if not why and home_switch(desk.machine, slot) is None:
+            why = f"{desk.machine.names[slot]} feels its home and has no switch: lost steps could not be told finely enough."
+        if not why:
+            self.slot = slot
+            self.begin(self._trying(slot), "It begins at the switch.")
+        return why
+
+    def _trying(self, slot: int) -> Steps:
+        axis = self._desk.machine.axis(slot)
+        away, speed = -way(axis), self.touch_speed(slot)
+        yield from self.witness(slot)
+        for number in range(REVERSALS // 2):
+            self.say(f"Reversal {2 * number + 1} of {REVERSALS}. Esc stops it.")
+            yield self.move(slot, away * STEP, speed)
+            yield self.move(slot, -away * STEP, speed)
+        first = yield from self._shift(slot)
+        for number in range(POWERINGS):
+            self.say(f"Powering {number + 1} of {POWERINGS}. Esc stops it.")
+            yield self._power(False)
+            yield self._power(True)
+            yield self.move(slot, away * STEP, speed)
+        second = yield from self._shift(slot)
+        verdict = judge_signals(self._desk.machine, slot, first, second)
+        if not verdict.good:
+            self._desk.lose_home(slot, "lost steps")
+        self.say(verdict.words)
+        self.judged.emit(verdict)
+
+    def _power(self, on: bool) -> Wait:
+        """Over when the drives have power, or have none."""
+        self._desk.power_asked += on
+        self._desk.link.power(on)
+        return lambda: self._desk.powered is on and all(axis.state.powered is on for axis in self._desk.axes)
+
+    def _shift(self, slot: int) -> Generator[Wait, None, float]:
+        before = self.place
+        yield from self.witness(slot)
+        return self.shift_since(slot, before)
