@@ -66,7 +66,7 @@ def hidden(seed: int) -> Hidden:
         if mine and fault == "microsteps" and true_micro == micro:
             true_micro = micro // 2
         true_lead = {4.0: 5.0, 5.0: 4.0, 8.0: 10.0}[lead] if mine and fault == "pitch" else lead
-        torque = 0.24 if mine and fault == "weak motor" else dice.uniform(1.5, 2.4)
+        torque = 0.17 if mine and fault == "weak motor" else dice.uniform(1.5, 2.4)
         play = dice.uniform(0.1, 0.3) if mine and fault == "play" else backlash
         lets_go = dice.uniform(2.2, 3.5) if mine and fault == "sticky switch" else dice.uniform(0.2, 0.6)
         at = true_travel - room if high else room

@@ -24,6 +24,9 @@ class HomingCase(SessionCase):
         assert isinstance(page, HomingStation)
         self.page = page
 
+    def ended(self, seconds: float = 60) -> None:
+        until(lambda: not self.page.run.running and self.page.run.records, "the end of homing", seconds=seconds)
+
 
 class Offline(HomingCase):
     on_bench = False
@@ -48,6 +51,14 @@ class Offline(HomingCase):
         self.click(self.page.all)
         self.assertIn("Nothing was homed. No controller is connected", self.window.notice.words)
 
+    def test_towards_a_hard_stop_the_names_say_what_the_speeds_do(self) -> None:
+        self.desk.set_values({at(X, "homing.method"): "stop"})
+        captions = {key: self.page._fields[key]._caption.text() for key in ("homing.approach", "homing.touch")}
+        self.assertEqual(
+            captions, {"homing.approach": "back-off and leaving speed", "homing.touch": "speed towards the stop"}
+        )
+        self.assertIn("Towards its stop it never goes faster than 60 mm/min", self.page.outcome.words.text())
+
     def test_axes_that_take_no_part_say_so(self) -> None:
         self.desk.set_values({at(A, "homing.turn"): 0, at(Z, "homing.method"): "stop", at(Y, "homing.method"): "here"})
         words = {row.name: row.words for row in self.page.line._rows if not row.legs}
@@ -61,9 +72,6 @@ class OnBench(HomingCase):
         self.wire()
         self.believe(X, Y, Z)
         self.power()
-
-    def ended(self, seconds: float = 60) -> None:
-        until(lambda: not self.page.run.running and self.page.run.records, "the end of homing", seconds=seconds)
 
     def test_all_axes_home_in_their_turns_and_are_proven(self) -> None:
         self.desk.set_values({at(A, "homing.turn"): 0, at(Y, "axis.reversed"): True})  # its wires are swapped
@@ -233,3 +241,46 @@ class OnBench(HomingCase):
         self.assertLess(max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"]), 1.2)  # mm/s
         self.click(self.page.outcome.fix)
         self.assertEqual(self.desk.machine[at(1, "input.axis")], "X")
+
+
+class Gantry(HomingCase):
+    """Longcase: its motors of Y face each other, and its second switch lies 0.6 mm further out."""
+
+    rig = "longcase"
+
+    def ready(self, **values: object) -> None:
+        told = {(4, "home", "closed"), (5, "home_second", "open")}
+        self.desk.set_values(
+            {at(Y, key.replace("__", ".")): value for key, value in values.items()}
+            | {at(2, "input.role"): "stop", at(2, "input.rest"): "closed"}
+        )  # type: ignore[dict-item]
+        for slot, role, rest in told:
+            self.desk.set_values({
+                at(slot, "input.role"): role, at(slot, "input.axis"): "Y", at(slot, "input.rest"): rest,
+            })  # fmt: skip
+        self.again(
+            lambda: self.desk.send(restart=True),
+            lambda: not self.desk.count().edited and not self.desk.count().waiting, "the values to be sent",
+        )  # fmt: skip
+        self.believe(Y)
+        self.power()
+        self.page.show_axis(Y)
+
+    def test_what_lies_between_the_two_switches_is_proposed_as_the_squaring_offset_with_its_picture(self) -> None:
+        self.ready(axis__second_reversed=True)
+        self.click(self.page.one)
+        self.ended()
+        until(lambda: self.page.outcome.beam.isVisible(), "the picture of the beam")
+        self.assertIn("further to −", self.page.outcome.beam.accessibleName())
+        self.assertIn("Set squaring offset: 0.6", self.page.outcome.fix.text())
+        self.click(self.page.outcome.fix)
+        self.assertAlmostEqual(float(self.value("homing.squaring", Y)), 0.6, delta=0.06)  # type: ignore[arg-type]
+
+    def test_two_motors_that_turn_against_each_other_are_named_with_their_edit(self) -> None:
+        self.ready()
+        self.click(self.page.one)
+        self.ended(120)
+        title = self.page.outcome._causes[0][0]
+        until(lambda: title.text() == "The second motor of Y turns the other way", "its effort to be told")
+        self.click(self.page.outcome.fix)
+        self.assertTrue(self.value("axis.second_reversed", Y))

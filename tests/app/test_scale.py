@@ -168,6 +168,13 @@ class Offline(ScaleCase):
         self.page.tolerance.editingFinished.emit()
         self.assertEqual(self.page._title.text(), "X is proven to 1.00 %")
 
+    def test_the_length_to_begin_with_follows_room_and_instrument(self) -> None:
+        self.assertEqual(self.page.length.text(), "100 mm")
+        self.desk.set_values({at(X, "travel.stop_low"): Fraction(-3), at(X, "travel.stop_high"): Fraction(62),
+                              at(X, "travel.low"): Fraction(0), at(X, "travel.high"): Fraction(50)})  # fmt: skip
+        self.page.show_axis(X)
+        self.assertEqual(self.page.length.text(), "30 mm")
+
     def test_bad_lengths_tolerances_and_readings_are_refused_in_words(self) -> None:
         for editor, text, words in (
             (self.page.length, "0", "cannot be measured"), (self.page.length, "ten", "ten"),

@@ -9,10 +9,10 @@ from PySide6.QtTest import QTest
 
 from idler.app.patience import until
 from idler.app.stations.travel.station import TravelStation
-from idler.core.proofs import Proof, ends_claim, state
+from idler.core.proofs import Proof, ends_claim, scale_claim, state
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
-from tests.support import X, Y, Z, at
+from tests.support import A, X, Y, Z, at
 
 
 class TravelCase(SessionCase):
@@ -69,8 +69,12 @@ class OnBench(TravelCase):
         self.rest()
 
     def test_both_ends_are_proven_slowly_and_at_top_speed(self) -> None:
+        """Also where the axis stands at one of them already."""
         self.homed()
         self.page.show_axis(Z)
+        self.desk.link.jog_step(Z, 5, 600)
+        until(lambda: self.desk.link.axes[Z].at_limit, "the end")
+        self.rest()
         self.click(self.page.prove)
         until(lambda: not self.page.run.running, "the proof", seconds=90)
         claim = ends_claim(self.desk.machine, Z)
@@ -102,6 +106,45 @@ class OnBench(TravelCase):
         self.assertAlmostEqual(float(self.value("travel.low")), -48, places=2)  # type: ignore[arg-type]
         self.desk.undo_stack.undo()
         self.assertEqual(self.value("travel.low"), -308)
+
+    def test_where_a_jog_beyond_is_refused_that_is_what_is_proven(self) -> None:
+        self.homed()
+        self.desk.set_values({at(Z, "travel.beyond"): "refuse", at(Z, "travel.low"): Fraction(-60)})
+        self.desk.send()
+        until(lambda: not self.desk.count().to_send, "the values to be sent")
+        self.page.show_axis(Z)
+        self.click(self.page.prove)
+        until(lambda: not self.page.run.running, "the proof", seconds=90)
+        claim = ends_claim(self.desk.machine, Z)
+        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN, self.page.run.words)
+        self.assertIn("stood at -60 and 0 mm, a jog beyond was refused", self.desk.proofs[claim.key].result)
+
+    def test_a_travel_that_is_told_too_long_meets_iron_slowly_and_is_named_with_its_edit(self) -> None:
+        self.desk.set_values({at(Z, "travel.low"): Fraction(-180), at(Z, "travel.stop_low"): Fraction(-184)})
+        self.homed()
+        self.desk.prove(scale_claim(self.desk.machine, Z), True, "measured")  # else it would crawl all of the way
+        self.page.show_axis(Z)
+        self.click(self.page.prove)
+        until(lambda: not self.page.run.running, "the end of it", seconds=120)
+        self.assertIn("shorter than told at its low end", self.page.run.words)
+        self.assertLess(self.bench.hands.look("Z")["struck"], 1.3)  # mm/s; it touches at 1
+        self.click(self.page.mend)
+        self.assertAlmostEqual(
+            float(self.value("travel.low", Z)), -160, delta=1.0
+        )  # iron at −162, and 2 mm clear of it  # type: ignore[arg-type]
+
+    def test_a_rotary_axis_without_limits_parks_too(self) -> None:
+        self.desk.set_values(
+            {at(A, "travel.parks"): True, at(A, "travel.park"): Fraction(30), at(A, "travel.limits_on"): False}
+        )
+        self.homed()
+        self.desk.link.home_here(A)
+        until(lambda: self.desk.link.axes[A].homed, "the home of A")
+        self.click(self.page.park)
+        until(lambda: not self.page.run.running, "the parking place", seconds=60)
+        self.assertEqual(self.page.run.words, "Parked.")
+        self.assertAlmostEqual(self.desk.link.axes[A].position, 30, delta=0.01)
+        self.assertIn("parks_without_ends", [item.code for item in self.desk.findings()])
 
     def test_round_the_envelope_and_esc(self) -> None:
         self.homed()

@@ -12,7 +12,7 @@ from idler.core.machine import Address, Machine
 from idler.core.roles import InputRole, OutputRole
 from idler.core.wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, STOP_PRESSED
 from idler.core.wire.terminals import Condition
-from idler.core.wiring import Duty, inputs, missing, offered, outputs
+from idler.core.wiring import Duty, inputs, missing, needed, offered, outputs
 from idler.core.wiring_rules import WIRING_RULES
 from tests.support import A, X, Y, at, verge, wired
 
@@ -25,6 +25,14 @@ def with_input(machine: Machine, number: int, **values: object) -> Machine:
 
 def with_output(machine: Machine, number: int, **values: object) -> Machine:
     return machine.with_values({at(number - 1, f"output.{key}"): value for key, value in values.items()})
+
+
+class Needs(unittest.TestCase):
+    def test_an_axis_that_does_not_home_needs_no_switch(self) -> None:
+        machine = verge().with_values({at(X, "homing.turn"): 0})
+        duties = {duty.label for duty in needed(machine)}
+        self.assertNotIn("X home switch", duties)
+        self.assertIn("Y home switch", duties)
 
 
 class Duties(unittest.TestCase):

@@ -68,6 +68,7 @@ class Desk(QObject):
     read = Signal(object)  # events.Read: single objects that were asked for
     speeds = Signal(object)  # events.Speeds: the record of the spindle, where it was asked for
     done = Signal(str)  # what was asked for of the link, and is done
+    home_taken = Signal(int)  # the home of an axis was taken where it stands, by the person's word
     failed = Signal(str)  # what could not be done; the sentence was told
     stopped = Signal(object)  # Incident: something stopped the machine
 

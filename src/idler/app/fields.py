@@ -61,6 +61,10 @@ class Field(QWidget):
         if self._desk.machine.shape.has(self.address):
             self.refresh()
 
+    def name_it(self, words: str) -> None:
+        """Another name for the value, where what it does depends on another value."""
+        self._caption.setText(words)
+
     def set_axis(self, slot: int) -> None:
         """Shows the same value of another axis."""
         self.address = Address(slot, self.address.key)

@@ -55,7 +55,9 @@ class Hearing(QObject):
                 desk.failed.emit(what)
                 if what == "send" and desk.link.connected:
                     desk.link.read_all()  # only what it holds now says what has become of the send
-            case events.Done(what, holding):
+            case events.Done(what, holding, slot):
+                if what == "home" and slot is not None:
+                    desk.home_taken.emit(slot)
                 if holding is not None:
                     desk.hold(holding)
                     desk.controller.judge(holding, first=False)

@@ -210,11 +210,12 @@ class Drive:
             return
         if ax["limits_on"] and ax["homed"]:
             inside = min(max(target, ax["low"]), ax["high"])
-            if inside != target:
+            beyond = abs(inside - target)
+            target = inside
+            if beyond >= 1.0:  # less than a count is the end itself
                 self._limited = True
                 if self._beyond_refused:
                     return
-                target = inside
         speed = c.speed_from(self.profile_speed) / 60 * ax["counts_per_unit"]
         ax["target"], ax["mode"], ax["fresh"] = target, TO_POSITION, 1
         ax["move_speed"] = speed if speed > 0 else ax["speed_limit"]

@@ -73,10 +73,10 @@ def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
         return _short(axis, seen.end, abs(seen.shift), lost)
     if seen.switch:
         return EndsVerdict(False, f"at {where} it met its switch")
-    if seen.refused is False:
-        return EndsVerdict(False, f"at {where} a jog beyond it was not refused")
     if abs(seen.stood - told) > 1.5 * float(counts_apart(machine, slot)) + 1e-4:
         return EndsVerdict(False, f"asked to {figure(seen.asked, 3)} it stood at {figure(seen.stood, 3)} {unit}")
+    if seen.refused is False:
+        return EndsVerdict(False, f"at {where} a jog beyond it was not refused")
     return EndsVerdict(True, f"{where} held")
 
 

@@ -117,6 +117,10 @@ def travel_rules(machine: Machine, axis: Axis) -> Iterator[Finding]:
             )
             yield at_axis(machine, axis, "homing.approach", "approach_meets_stop", Severity.WARNING, text)
     yield from _ends_met(machine, axis)
+    if axis.flag("travel.parks") and axis.rotary and not axis.flag("travel.limits_on"):
+        how = "by the nearer way round" if axis.wraps else "straight, for it has no ends"
+        text = f"{axis.name} parks {how}."
+        yield at_axis(machine, axis, "travel.parks", "parks_without_ends", Severity.NOTE, text)
     if (
         axis.flag("travel.parks")
         and axis.flag("travel.limits_on")

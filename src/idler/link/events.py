@@ -168,10 +168,13 @@ class Progress(Event):
 
 @dataclass(frozen=True)
 class Done(Event):
-    """Something that was asked for is done; holding is what the controller holds now, where it was read anew."""
+    """Something that was asked for is done; holding is what the controller holds now, where it was read anew.
+
+    slot: the axis that it was done to, where it was one."""
 
     what: str
     holding: Holding | None = None
+    slot: int | None = None
 
 
 @dataclass(frozen=True)

@@ -273,7 +273,7 @@ class Link:
     def home_here(self, slot: int) -> None:
         def work(client: Client) -> None:
             client.drives.home_here(slot)
-            self._tell(Done("home"))
+            self._tell(Done("home", slot=slot))
 
         self._ask("home", work)
 

@@ -143,7 +143,7 @@ class WiringSteps(Hands):
         window, desk, page = self._session.window, self._session.desk, self._wiring_page()
         self._click(page.prove.round_button)
         self._say(page.prove.step.text())
-        for name in ("home.X", "home.Y", "home.Z", "home.A", "probe", "index.A")  # as they are asked for:
+        for name in ("home.X", "home.Y", "home.Z", "home.A", "probe", "index.A"):  # as they are asked for
             switch = {"probe": "touch plate"}.get(name) or " ".join(reversed(name.split(".")))
             for _ in range(PATIENCE):
                 self._touch(switch)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWi
 from idler.core.errors import Refusal
 from idler.core.homing import (
     Rehearsal,
+    by_stop,
     by_switch,
     distance_to_switch,
     homing_keys,
@@ -281,6 +282,9 @@ class HomingStation(AxisWorkbench):
         for button in (self.again, self.one, self.all):
             button.setEnabled(not running and not self.repeats.running)
         self._lay_out(homing_keys(machine, self.slot))
+        towards_iron = by_stop(axis)
+        self._fields["homing.approach"].name_it("back-off and leaving speed" if towards_iron else "approach speed")
+        self._fields["homing.touch"].name_it("speed towards the stop" if towards_iron else "touch speed")
         self._show_words(record)
         self.mark.show_claim(machine, home_claim(machine, self.slot), self._desk.proofs)
 
@@ -329,6 +333,8 @@ class HomingStation(AxisWorkbench):
             start = "where it stands" if homed else "the far stop"
             why = self.run.unproven(self.slot)
             slow = f" Because {why}, it approaches at its touch speed." if why else ""
+            if by_stop(axis):
+                slow = f" Towards its stop it never goes faster than {float(axis.number('homing.touch')):g} {axis.unit}/min."
             self.outcome.show_words(f"Drawn from {start}. Nothing has moved.{slow}{'' if homed else NOT_HOMED}")
         elif result is Result.NONE:
             title = f"{axis.name}: {record.phases[-1][0].words if record.phases else 'begins'}"

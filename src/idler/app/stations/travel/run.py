@@ -8,7 +8,9 @@ from PySide6.QtCore import Signal
 
 from idler.core.ends import EndsVerdict, Reached, counts_apart, judge_end, judge_ends, lost_words, slow_from
 from idler.core.homing import way
+from idler.core.incident import Incident
 from idler.core.travel import BEYOND, ends_of, open_linear, parking_order
+from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED
 
 from ...desk import Desk
 from ..script import Steps, Trouble, Wait
@@ -26,6 +28,8 @@ class TravelRun(WitnessRun):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
+        self._driving: tuple[int, str, float] | None = None  # slot, end and speed of the drive that goes on
+        desk.stopped.connect(self._stopped_on_the_way)
         self.trail: list[dict[str, float]] = []
 
     def obstacle(self, slots: list[int]) -> str:
@@ -104,6 +108,19 @@ class TravelRun(WitnessRun):
         self.say(f"Both ends of {axis.name} held: {verdict.words}.")
         self.proven.emit(slot, verdict)
 
+    def _stopped_on_the_way(self, incident: Incident) -> None:
+        """A drive that watches its motor gives up where it meets iron: that is seen as well as felt."""
+        driving, self._driving = self._driving, None
+        if driving is None or incident.axis != driving[0] or incident.code not in (DRIVE_TROUBLE, LAGGED):
+            return
+        slot, end, speed = driving
+        axis = self._desk.machine.axis(slot)
+        stood = self._desk.link.axes[slot].position
+        reached = Reached(end, float(axis.number(f"travel.{end}")), stood, speed, iron=stood)
+        verdict = judge_end(self._desk.machine, slot, reached)
+        self.say(f"{axis.name}: {verdict.words}.")
+        self.proven.emit(slot, verdict)
+
     def _drive_to(self, slot: int, end: str, speed: float, refuses: bool) -> Generator[Wait, None, Reached]:
         """To one end and, from there, further; then back to the switch, which tells what is true of it."""
         axis = self._desk.machine.axis(slot)
@@ -111,6 +128,7 @@ class TravelRun(WitnessRun):
         ahead, before = (-1.0 if end == "low" else 1.0), self.place
         slowly, iron, refused = speed <= touch, None, None
         self.felt = None
+        self._driving = (slot, end, speed) if slowly else None
         if slowly and not self.known(slot) and self.scaled(slot):
             begins = slow_from(axis, end)
             if (begins - self._desk.axes[slot].position) * ahead > 0:
@@ -126,6 +144,7 @@ class TravelRun(WitnessRun):
             refused = abs(self._desk.axes[slot].position - stood) < 2 * float(counts_apart(self._desk.machine, slot))
         felt, state = self.felt, self._desk.axes[slot]
         stood, switched = state.position, state.home_made or bool(state.limit_made)
+        self._driving = None
         yield from self.witness(slot)
         shift = self.shift_since(slot, before)
         if felt is not None:
