@@ -66,7 +66,8 @@ def hidden(seed: int) -> Hidden:
         if mine and fault == "microsteps" and true_micro == micro:
             true_micro = micro // 2
         true_lead = {4.0: 5.0, 5.0: 4.0, 8.0: 10.0}[lead] if mine and fault == "pitch" else lead
-        torque = 0.17 if mine and fault == "weak motor" else dice.uniform(1.5, 2.4)
+        weak = mine and fault == "weak motor"
+        torque = 0.13 if weak else dice.uniform(1.5, 2.4)
         play = dice.uniform(0.1, 0.3) if mine and fault == "play" else backlash
         lets_go = dice.uniform(2.2, 3.5) if mine and fault == "sticky switch" else dice.uniform(0.2, 0.6)
         at = true_travel - room if high else room
@@ -77,7 +78,7 @@ def hidden(seed: int) -> Hidden:
             f"start = {true_travel * dice.uniform(0.35, 0.65)}\n"
             f"microsteps = {true_micro}\nwires_swapped = {str(swapped).lower()}\nbacklash = {play}\n"
             f"torque = {torque}\nknee = 900.0\n"
-            f"inertia = 3e-4\nfriction = {dice.uniform(0.08, 0.16)}\nviscous = 1e-3\n"
+            f"inertia = 3e-4\nfriction = {0.05 if weak else dice.uniform(0.08, 0.16)}\nviscous = 1e-3\n"
         )
         side, far = ("high", "low") if high else ("low", "high")
         number = 2 + slot if fault != "swapped wires" else 3 - slot

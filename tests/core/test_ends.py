@@ -31,13 +31,16 @@ class OneEnd(unittest.TestCase):
     def test_a_travel_that_is_told_too_long_is_named_with_its_edit(self, short: float, end: str) -> None:
         inward = 1 if end == "low" else -1
         told = LOW if end == "low" else HIGH
-        for seen in ({"shift": short * inward}, {"iron": told + inward * short}):
+        for seen in ({"shift": short * inward, "crawled": True}, {"iron": told + inward * short}):
             found = judge_end(wired(), X, reached(end, **seen))
             self.assertIn(f"mm shorter than told at its {end} end", found.words)
             taken = found.edit[at(X, f"travel.{end}")]
             assert isinstance(taken, Fraction)
             self.assertAlmostEqual(float(taken), told + inward * (short + 2), delta=0.006)  # clear of the iron
             self.assertAlmostEqual(float(found.edit[at(X, f"travel.stop_{end}")]), told + inward * short, delta=0.006)  # type: ignore[arg-type]
+
+    def test_steps_lost_without_iron_on_a_way_that_was_not_all_slow_shorten_no_travel(self) -> None:
+        self.assertEqual(judge_end(wired(), X, reached(shift=16.0)).edit, {})
 
     def test_steps_lost_at_top_speed_are_the_pace_s_and_not_the_travel_s(self) -> None:
         found = judge_end(wired(), X, reached(speed=3000, shift=0.4))

@@ -68,7 +68,6 @@ class Desk(QObject):
     read = Signal(object)  # events.Read: single objects that were asked for
     speeds = Signal(object)  # events.Speeds: the record of the spindle, where it was asked for
     done = Signal(str)  # what was asked for of the link, and is done
-    home_taken = Signal(int)  # the home of an axis was taken where it stands, by the person's word
     failed = Signal(str)  # what could not be done; the sentence was told
     stopped = Signal(object)  # Incident: something stopped the machine
 
@@ -86,6 +85,7 @@ class Desk(QObject):
         self.link = Link(self.hearing.heard.emit)
         self.busy = ""
         self.floor = Floor(self)
+        self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
         self.keys_armed = False
         self.held_machine: Machine | None = None
         self._in_force: Machine | None = None

@@ -57,7 +57,7 @@ class Hearing(QObject):
                     desk.link.read_all()  # only what it holds now says what has become of the send
             case events.Done(what, holding, slot):
                 if what == "home" and slot is not None:
-                    desk.home_taken.emit(slot)
+                    desk.homes_by_hand.add(slot)
                 if holding is not None:
                     desk.hold(holding)
                     desk.controller.judge(holding, first=False)

@@ -31,6 +31,7 @@ class Reached:
     iron       the place at which the motor's effort said iron; None where it did not
     switch     whether a switch was made at the end
     refused    whether a jog beyond the end was refused; None where it is to be shortened
+    crawled    whether all of the way was gone at touch speed, so that nothing but iron can have taken steps
     """
 
     end: str
@@ -41,6 +42,7 @@ class Reached:
     iron: float | None = None
     switch: bool = False
     refused: bool | None = None
+    crawled: bool = False
 
 
 @dataclass(frozen=True)
@@ -67,10 +69,10 @@ def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
     if seen.iron is not None:
         return _short(axis, seen.end, abs(told - seen.iron), f"at {figure(seen.iron, 2)} {unit} the motor met iron")
     if seen.shift is not None and abs(seen.shift) > shift_allowed(machine, slot):
-        lost = f"after {where} the home switch was found {figure(abs(seen.shift), 3)} {unit} from where it was: steps were lost"
-        if seen.speed > float(axis.number("homing.touch")):
-            return EndsVerdict(False, lost_words(machine, slot, seen.shift, seen.speed))
-        return _short(axis, seen.end, abs(seen.shift), lost)
+        if seen.crawled:
+            lost = f"after {where} the home switch was found {figure(abs(seen.shift), 3)} {unit} from where it was"
+            return _short(axis, seen.end, abs(seen.shift), f"{lost}: iron took its steps")
+        return EndsVerdict(False, lost_words(machine, slot, seen.shift, seen.speed))
     if seen.switch:
         return EndsVerdict(False, f"at {where} it met its switch")
     if abs(seen.stood - told) > 1.5 * float(counts_apart(machine, slot)) + 1e-4:

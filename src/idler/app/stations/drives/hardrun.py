@@ -121,8 +121,16 @@ class HardRun(WitnessRun):
             yield from self.to(slot, self.place - ahead * self._explored, self.approach_speed(slot))
         yield from self.to(slot, self.place - ahead * far, self.touch_speed(slot), feel=True)
         felt = self.felt
+        yield from self._calm(self._told(slot)[1])
         yield from self.witness(slot)
-        if felt is not None or self.lost(slot, self.shift_since(slot, before)):
+        lost = self.lost(slot, self.shift_since(slot, before))
+        if lost and felt is None:
+            self.lower = lower_pace(*self._told(slot))
+            raise Trouble(
+                f"{self._desk.machine.names[slot]} loses steps although it goes gently: a lower pace is proposed; look at its "
+                "motor, its current and what it moves."
+            )
+        if felt is not None or lost:
             raise Trouble(
                 f"{self._desk.machine.names[slot]} met something within {far:.0f} mm of its switch. Prove its ends at Travel "
                 "first."
@@ -135,6 +143,11 @@ class HardRun(WitnessRun):
             {Address(self.slot, key): Fraction(value).limit_denominator(1000) for key, value in told.items()}
         )
 
+    def _calm(self, rise: float) -> Steps:
+        """For ways that are to lose nothing: half of the acceleration that is tried, and no more than half of what is told."""
+        speed, told = self._told(self.slot)
+        yield from self._at_pace(speed, min(told, rise) / 2)
+
     def _hard(self, speed: float, rise: float, length: float, times: int) -> Steps:
         """Hard away from the switch, then hard towards it, each alone; after each the switch must be where it was.
 
@@ -146,16 +159,19 @@ class HardRun(WitnessRun):
         base = self._told(slot)
         clear = self._clear(slot, max(speed, base[0]), base[1])
         gentle = self.approach_speed(slot)
+        yield from self._calm(rise)
         yield from self.witness(slot)
+        yield from self._calm(rise)
         yield from self._explore(clear + length + run_up(max(speed, base[0]), base[1]))
         near, far = (self.place - ahead * (clear + further) for further in (0.0, length))
         for start, end in ((near, far), (far, near)) * times:
             before = self.place
+            yield from self._calm(rise)
             yield from self.to(slot, start, gentle)
             yield from self._at_pace(speed, rise)
             yield from self.to(slot, end, speed)
-            yield self.put_back()
-            yield from self.witness(slot)
+            yield from self._calm(rise)
+            yield from self.witness(slot)  # which puts all of it back
             shift = self.shift_since(slot, before)
             self._shift = max(self._shift, shift, key=abs)
             if self.lost(slot, shift):

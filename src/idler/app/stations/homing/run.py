@@ -98,8 +98,6 @@ class HomingRun(QObject):
         self.doubts: dict[int, Doubt] = {}  # homes that were found elsewhere than before
         self.answers: dict[int, str] = {}  # what the person said of them
         self._made: set[int] = set()
-        self._taken_by_hand: set[int] = set()
-        desk.home_taken.connect(self._taken_by_hand.add)
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
@@ -199,7 +197,7 @@ class HomingRun(QObject):
         self._now, self._taken = self._waiting.pop(0), 0.0
         for slot in self._now:
             # a home that was taken by hand says nothing of where the switch was; one in doubt counts on
-            counts = (self._desk.axes[slot].homed and slot not in self._taken_by_hand) or slot in self.doubts
+            counts = (self._desk.axes[slot].homed and slot not in self._desk.homes_by_hand) or slot in self.doubts
             self.records[slot] = Record(slot, time.monotonic() - self._began, counts)
         self._made = self._made_now()
         self._desk.link.home(self._now)
@@ -227,7 +225,7 @@ class HomingRun(QObject):
             if let_go is not None:
                 self._lets_go[slot] = let_go
             if record.result is Result.FOUND:
-                self._taken_by_hand.discard(slot)
+                self._desk.homes_by_hand.discard(slot)
                 self._weigh(slot)
             self.measured.emit(slot)
             self.changed.emit()

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Generator
+from dataclasses import replace
 
 from PySide6.QtCore import Signal
 
 from idler.core.ends import EndsVerdict, Reached, counts_apart, judge_end, judge_ends, lost_words, slow_from
 from idler.core.homing import way
 from idler.core.incident import Incident
+from idler.core.reliable import shift_allowed
 from idler.core.travel import BEYOND, ends_of, open_linear, parking_order
 from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED
 
@@ -98,6 +100,11 @@ class TravelRun(WitnessRun):
                     f"{axis.name} goes to its {end} end at {speed:.0f} {unit}/min, and asks for more. Esc stops it."
                 )
                 reached = yield from self._drive_to(slot, end, speed, refuses)
+                if self._unexplained(slot, reached):
+                    self.say(f"{axis.name} lost steps on the way: once more, slowly all of it. Esc stops it.")
+                    again = yield from self._drive_to(slot, end, speed, refuses, crawls=True)
+                    lost_again = self._unexplained(slot, replace(again, crawled=False))
+                    reached = again if lost_again else replace(reached, speed=self.approach_speed(slot))
                 seen.append(reached)
                 verdict = judge_end(self._desk.machine, slot, reached)
                 if not verdict.held:
@@ -121,7 +128,14 @@ class TravelRun(WitnessRun):
         self.say(f"{axis.name}: {verdict.words}.")
         self.proven.emit(slot, verdict)
 
-    def _drive_to(self, slot: int, end: str, speed: float, refuses: bool) -> Generator[Wait, None, Reached]:
+    def _unexplained(self, slot: int, seen: Reached) -> bool:
+        """Whether steps were lost on a slow drive where no iron was felt: its quicker part may have lost them."""
+        lost = seen.shift is not None and abs(seen.shift) > shift_allowed(self._desk.machine, slot)
+        return lost and seen.iron is None and not seen.crawled and seen.speed <= self.touch_speed(slot)
+
+    def _drive_to(
+        self, slot: int, end: str, speed: float, refuses: bool, *, crawls: bool = False
+    ) -> Generator[Wait, None, Reached]:
         """To one end and, from there, further; then back to the switch, which tells what is true of it."""
         axis = self._desk.machine.axis(slot)
         told, touch = float(axis.number(f"travel.{end}")), self.touch_speed(slot)
@@ -129,7 +143,9 @@ class TravelRun(WitnessRun):
         slowly, iron, refused = speed <= touch, None, None
         self.felt = None
         self._driving = (slot, end, speed) if slowly else None
-        if slowly and not self.known(slot) and self.scaled(slot):
+        if crawls:
+            pass
+        elif slowly and not self.known(slot) and self.scaled(slot):
             begins = slow_from(axis, end)
             if (begins - self._desk.axes[slot].position) * ahead > 0:
                 yield from self.to(slot, begins, self.approach_speed(slot))
@@ -149,7 +165,7 @@ class TravelRun(WitnessRun):
         shift = self.shift_since(slot, before)
         if felt is not None:
             iron = stood - ahead * abs(shift)
-        return Reached(end, told, stood, speed, shift, iron, switched, refused)
+        return Reached(end, told, stood, speed, shift, iron, switched, refused, crawls)
 
     def _tried_inside(self, slot: int, top: float) -> Steps:
         """Before top speed goes to the very ends it is tried clear of them: what it loses there meets no iron."""
