@@ -57,12 +57,13 @@ class SessionCase(GuiCase):
 
     on_bench = True
     rig = "verge"
+    pace: float = 20  # of the bench's clock; more where much is gone over slowly
     bench: Bench
 
     @classmethod
     def setUpClass(cls) -> None:
         if cls.on_bench:
-            cls.bench = shared_bench(cls, cls.rig)
+            cls.bench = shared_bench(cls, cls.rig, cls.pace)
 
     def setUp(self) -> None:
         super().setUp()

@@ -65,6 +65,8 @@ class Offline(DrivesCase):
 
 
 class OnBench(DrivesCase):
+    pace = 40
+
     def held(self) -> Machine:
         """What the controller holds now, read anew."""
         before = self.desk.holding

@@ -246,6 +246,8 @@ class OnBench(HomingCase):
 class Gantry(HomingCase):
     """Longcase: its motors of Y face each other, and its second switch lies 0.6 mm further out."""
 
+    pace = 50
+
     rig = "longcase"
 
     def ready(self, **values: object) -> None:

@@ -60,6 +60,8 @@ class ScaleCase(SessionCase):
 
 
 class OnTheBench(ScaleCase):
+    pace = 50
+
     def test_the_wrong_screw_is_named_mended_and_proven(self) -> None:
         self.power()
         self.choose("caliper", "40 mm")

@@ -55,6 +55,8 @@ class Offline(TravelCase):
 
 
 class OnBench(TravelCase):
+    pace = 50
+
     def homed(self) -> None:
         """Told the truth, homed where the switches are."""
         self.desk.set_values({

@@ -435,6 +435,8 @@ class Proving(WiringCase):
 
 
 class SignalsTrial(WiringCase):
+    pace = 40
+
     def try_them(self, **signals: object) -> str:
         self.wire()
         self.desk.set_values(

@@ -31,6 +31,7 @@ class Record(LinkedCase):
 
     def test_a_stop_in_the_middle_of_a_move(self) -> None:
         self.ready()
+        self.bench.hands.ask(do="run", seconds=6)  # so that the record is full, however quick this computer is
         self.link.jog_step(X, -60, 1200)
         wait_for(lambda: self.link.axes[X].velocity < -1190, "speed")
         self.bench.hands.ask(do="press", switch="emergency stop")

@@ -28,6 +28,8 @@ class OwnRecord:
         self._kept: deque[_Sample] = deque()
 
     def note(self, axes: tuple[AxisState, ...], panel: PanelState) -> None:
+        if not any(axis.status for axis in axes):
+            return  # a controller that has just come back has said nothing yet
         now = time.monotonic()
         self._kept.append(_Sample(now, axes, panel))
         while self._kept[0].at < now - SECONDS:

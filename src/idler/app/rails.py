@@ -416,7 +416,10 @@ class JogKeys(QObject):
         super().__init__(window)
         self._desk, self._jog, self._bindings, self._window = desk, jog, bindings, window
         self._held: int | None = None
-        jog.changed.connect(lambda: self.listen(jog.armed))
+        jog.changed.connect(self._follow)
+
+    def _follow(self) -> None:
+        self.listen(self._jog.armed)
 
     def listen(self, on: bool) -> None:
         """Only while the keyboard is armed does it see the events of the application: there are many."""

@@ -55,7 +55,8 @@ class Seen:
 class Cause:
     """One likely cause. edit: values that would mend it. watch: an input to be tried by hand. clear: moving clear helps.
 
-    hides: what a fault would be hidden by the edit; such an edit is offered, and never first.
+    hides: what fault the edit would hide; such an edit is offered, and never first. press: what the button of the edit says,
+    where that is not the values themselves.
     """
 
     title: str
@@ -64,6 +65,7 @@ class Cause:
     watch: int | None = None
     clear: bool = False
     hides: str = ""
+    press: str = ""
 
 
 @dataclass(frozen=True)

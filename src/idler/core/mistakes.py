@@ -149,7 +149,7 @@ def _signals(ratio: float, pulse: Fraction | None) -> Iterator[Slip]:
     if pulse is None or ratio >= 1 - 3 * MADE or pulse >= GOOD_PULSE:
         return
     words = f"its driver misses step pulses: they last {float(pulse):g} µs, and many drivers need 2.5 or more"
-    weight = 4.0 if pulse < 2 else 1.5 if pulse < 3 else 0.3
+    weight = 4.0 if pulse < 2 else 1.5 if pulse < Fraction(5, 2) else 0.2
     yield Slip("signals.pulse_width", words, ratio, weight, ((Address(None, "signals.pulse_width"), GOOD_PULSE),))
 
 

@@ -63,29 +63,32 @@ class DrivesSteps(Hands):
         self._shot("bench", bench)
 
     def _direction(self) -> None:
-        """A small move of Y and one question: it is reversed, turned round, and proven."""
-        window, desk = self._session.window, self._session.desk
-        window.open_station(Station.DRIVES)
-        page = window.page(Station.DRIVES)
+        """A small move of each axis and one question: Y is reversed, turned round, and proven."""
+        desk, page = self._session.desk, self._session.window.page(Station.DRIVES)
+        self._session.window.open_station(Station.DRIVES)
         assert isinstance(page, DrivesStation)
-        page.show_axis(1)
-        page.turn_to("Direction")
-        question = page.direction
+        for slot, name in enumerate(desk.machine.names):
+            page.show_axis(slot)
+            page.turn_to("Direction")
+            self._ask_direction(page, slot)
+            self._say(f"proven: direction of {name}: {desk.proofs[f'direction.{name}'].result}")
+
+    def _ask_direction(self, page: DrivesStation, slot: int) -> None:
+        question, name = page.direction, self._session.desk.machine.names[slot]
         for _ in range(2 * PATIENCE):
-            was = self._ask(do="look")["axes"][1]["at"]
+            was = self._ask(do="look")["axes"][slot]["at"]
             self._click(question.go)
             until(lambda: question.step is not Step.MOVING, "the question")
             if question.step is not Step.ASK:
                 continue
-            went = self._ask(do="look")["axes"][1]["at"] - was
-            self._say(f"Y was told to go 2 mm to + and went {went:+.1f} mm; {question.title.text()}")
+            went = self._ask(do="look")["axes"][slot]["at"] - was
+            self._say(f"{name} was told to go to + and went {went:+.1f}; {question.title.text()}")
             if went > 0:
                 self._click(question.plus)
-                break
+                return
             self._click(question.minus)
             self._click(question.turn)
             self._send_and_power()
-        self._say(f"proven: direction of Y: {desk.proofs['direction.Y'].result}")
 
     def _shapes(self) -> None:
         """What the shapes cost and spare, with the frame's frequency typed, and the gauge of the bench."""

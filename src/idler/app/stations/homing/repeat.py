@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import Signal
 
-from idler.core.homing import met_at, way
+from idler.core.homing import met_at, two_sides, way
 from idler.core.repeat import Scatter, starts
 from idler.core.table import axis_index
 from idler.core.wire.cia402 import position_from
 from idler.core.wire.codec import Place
-from idler.core.wire.homing import TOUCH_PLACE
+from idler.core.wire.homing import SIDES, TOUCH_PLACE
 
 from ...desk import Desk
 from ..script import Script, Steps
@@ -23,6 +23,7 @@ class RepeatRun(Script):
         super().__init__(desk)
         self.scatters: dict[int, Scatter] = {}
         self.spreads: dict[int, float] = {}  # standard deviations in mm (°), of whole runs
+        self.sides: dict[int, Scatter] = {}  # how far the second switch of a beam lies further to +, each time
 
     def repeat(self, slot: int, times: int) -> None:
         """The axis must be homed, and free to move 20 mm (°) away from its switch."""
@@ -34,12 +35,17 @@ class RepeatRun(Script):
         ahead = way(axis)
         home, speed = met_at(axis), float(axis.number("homing.approach"))
         where = Place(axis_index(TOUCH_PLACE.index, slot), TOUCH_PLACE.sub)
+        beside = Place(axis_index(SIDES.index, slot), SIDES.sub) if two_sides(self._desk.machine, axis) else None
         found: list[float] = []
+        sides: list[float] = []
         for number, distance in enumerate(starts(times), start=1):
             self.say(f"{axis.name}: {number} of {times}. Esc stops it.")
             yield self.move(slot, -ahead * distance, speed)
             yield self.home(slot)
-            yield self.ask(where)
+            yield self.ask(where, *([beside] if beside is not None else []))
+            if beside is not None:
+                sides.append(position_from(self.answer(beside)))
+                self.sides[slot] = Scatter(tuple(sides))
             found.append(position_from(self.answer(where)) - home)
             self.scatters[slot] = Scatter(tuple(found))
             self.changed.emit()

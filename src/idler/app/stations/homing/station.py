@@ -326,6 +326,10 @@ class HomingStation(AxisWorkbench):
             title = f"{axis.name}: ± {2 * scatter.standard:.4f} over {len(scatter.deviations)} touches"
             proposal = slower is not None and not self.repeats.running
             words = self.repeats.words if self.repeats.running else f"Range {scatter.range:.4f}. {said}"
+            sides = self.repeats.sides.get(self.slot)
+            if sides is not None:
+                lies = f"{sides.mean:+.3f} ± {2 * sides.standard:.3f} mm"
+                words = f"{words} The second side's switch lies {lies} from the first's."
             self.outcome.show_words(words, {Address(self.slot, "homing.touch"): slower} if proposal else None)
         elif record is None:
             title = f"{axis.name}, rehearsed"
