@@ -103,7 +103,7 @@ class Each(IncidentCase):
         self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
         self.desk.link.jog_step(Z, -20, 900)
         self.told("reports trouble")
-        self.assertEqual(self.desk.motion_words(), "fault of Z, X Y A powered")
+        until(lambda: self.desk.motion_words() == "fault of Z, X Y A powered", "the words")
         until(lambda: self.kept, "the record")
         from idler.core.account import account
 

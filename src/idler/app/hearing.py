@@ -45,10 +45,11 @@ class Hearing(QObject):
                 return
             case events.Connected():
                 self._connected(event)
-            case events.Disconnected(why):
-                self._lost(why)
-            case events.Restarted():
-                self._cut_short(RESTARTED)
+            case events.Disconnected(why, moving):
+                self._lost(why, moving)
+            case events.Restarted(moving):
+                if moving:
+                    self._cut_short(RESTARTED)
                 desk.told.emit("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
             case events.Failed(what, why):
                 desk.told.emit("warn", why)
@@ -82,9 +83,9 @@ class Hearing(QObject):
         desk.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
         desk.controller.judge(event.holding, first=True)
 
-    def _lost(self, why: str) -> None:
+    def _lost(self, why: str, moving: bool) -> None:
         desk = self._desk
-        if why:
+        if why and moving:
             self._cut_short(LINK_CUT)
         desk.hold(None)
         desk.identity = None
@@ -112,8 +113,7 @@ class Hearing(QObject):
 
     def _cut_short(self, code: int) -> None:
         """The link or the controller went while the machine moved: an incident, by what was heard until then."""
-        if self._desk.incidents.own.moved():
-            self._tell_incident(Incident(code, None, None, self._homed_names()))
+        self._tell_incident(Incident(code, None, None, self._homed_names()))
 
     def note_homed(self) -> None:
         """Remembers which axes were homed, so that an incident can say what it lost. Called at the picture's pace."""

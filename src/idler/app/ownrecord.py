@@ -12,7 +12,6 @@ from idler.core.wire.cia402 import State
 from idler.link.events import AxisState, PanelState
 
 SECONDS, PERIOD_MS = 5.0, 20
-RECENT = 1.0  # s: older samples do not say whether it still moved
 
 
 class _Sample(NamedTuple):
@@ -37,8 +36,7 @@ class OwnRecord:
 
     def moved(self) -> bool:
         """Whether the machine moved when it was heard last."""
-        last = self._kept[-1] if self._kept else None
-        return last is not None and time.monotonic() - last.at < RECENT and any(axis.moving for axis in last.axes)
+        return bool(self._kept) and any(axis.moving for axis in self._kept[-1].axes)
 
     def record(self, code: int, at: float) -> bytes | None:
         """The record as it would stand on the wire. at: of the stop (time.monotonic). None where nothing was heard."""

@@ -27,24 +27,18 @@ def judge_signals(machine: Machine, slot: int, reversed_by: float, powered_by: f
     """By how much (mm or °) the switch was found elsewhere after the reversals, and after the powerings."""
     axis, allowed = machine.axis(slot), shift_allowed(machine, slot)
     unit = axis.unit
-    if abs(reversed_by) > allowed:
-        where = Address(None, "signals.direction_setup")
-        told = machine[where]
-        assert isinstance(told, Fraction)
-        words = (
-            f"After {REVERSALS} reversals {axis.name} was {figure(abs(reversed_by), 3)} {unit} off: steps go the old way. The "
-            "setup time of the direction is too short, or the drive counts the other edge of the pulse."
-        )
-        return SignalsVerdict(False, words, {where: told + MORE_SETUP})
-    if abs(powered_by) > allowed:
-        where = Address(None, "signals.power_delay")
-        told = machine[where]
-        assert isinstance(told, Fraction)
-        words = (
-            f"After {POWERINGS} powerings {axis.name} was {figure(abs(powered_by), 3)} {unit} off: the first steps come before "
-            "the drive is awake. The delay after power is too short."
-        )
-        return SignalsVerdict(False, words, {where: told + MORE_DELAY})
+    for off, after, key, more, words in (
+        (reversed_by, f"{REVERSALS} reversals", "direction_setup", MORE_SETUP,
+         "steps go the old way. The setup time of the direction is too short, or the drive counts the other edge."),
+        (powered_by, f"{POWERINGS} powerings", "power_delay", MORE_DELAY,
+         "the first steps come before the drive is awake. The delay after power is too short."),
+    ):  # fmt: skip
+        if abs(off) > allowed:
+            where = Address(None, f"signals.{key}")
+            told = machine[where]
+            assert isinstance(told, Fraction)
+            said = f"After {after} {axis.name} was {figure(abs(off), 3)} {unit} off: {words}"
+            return SignalsVerdict(False, said, {where: told + more})
     words = (
         f"{REVERSALS} reversals and {POWERINGS} powerings of {axis.name}: the switch was found within "
         f"{figure(max(abs(reversed_by), abs(powered_by)), 3)} {unit} of its place."

@@ -37,15 +37,19 @@ class LineBus(slcanBus):  # type: ignore[misc]
             left = None if deadline is None else max(0.0, deadline - time.monotonic())
             if not select.select([descriptor], [], [], left)[0]:
                 return None
-            try:
-                data = os.read(descriptor, 65536)
-            except BlockingIOError:
-                continue
-            except OSError as why:
-                raise can.CanOperationError(str(why)) from None
-            if not data:
-                raise can.CanOperationError("the other side has closed the line")
-            self._buffer.extend(data)
+            self._receive()
+
+    def _receive(self) -> None:
+        """Takes what has come in from the descriptor."""
+        try:
+            data = os.read(self.fileno(), 65536)
+        except BlockingIOError:
+            return
+        except OSError as why:
+            raise can.CanOperationError(str(why)) from None
+        if not data:
+            raise can.CanOperationError("the other side has closed the line")
+        self._buffer.extend(data)
 
     def fileno(self) -> int:
         return int(self.serialPortOrig.fileno())
@@ -61,8 +65,8 @@ class LineBus(slcanBus):  # type: ignore[misc]
         Ten thousand foreign frames a second must be heard without falling behind, so no message is made of them. Extended and
         remote frames are other people's. Raises CanOperationError where the line is gone.
         """
-        if not self.waiting:
-            self._fill()
+        if not self.waiting and select.select([self.fileno()], [], [], 0)[0]:
+            self._receive()
         found: list[tuple[int, bytes]] = []
         start = 0
         while len(found) < most and (end := self._buffer.find(b"\r", start)) >= 0:
@@ -79,21 +83,6 @@ class LineBus(slcanBus):  # type: ignore[misc]
                     continue  # spoilt on its way
         del self._buffer[:start]
         return found
-
-    def _fill(self) -> None:
-        """Reads what has come in, without waiting."""
-        descriptor = self.serialPortOrig.fileno()
-        if not select.select([descriptor], [], [], 0)[0]:
-            return
-        try:
-            data = os.read(descriptor, 65536)
-        except BlockingIOError:
-            return
-        except OSError as why:
-            raise can.CanOperationError(str(why)) from None
-        if not data:
-            raise can.CanOperationError("the other side has closed the line")
-        self._buffer.extend(data)
 
     def shutdown(self) -> None:
         """As the package does it, but without the 0.3 s that pyserial sleeps after closing a socket:// port."""

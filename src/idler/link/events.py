@@ -134,14 +134,19 @@ class Connected(Event):
 
 @dataclass(frozen=True)
 class Disconnected(Event):
-    """why is empty where it was wanted."""
+    """why is empty where it was wanted. moving: whether something moved when it was heard last."""
 
     why: str = ""
+    moving: bool = False
 
 
 @dataclass(frozen=True)
 class Restarted(Event):
-    """The controller came back from a restart that nobody asked for; the link held. Its values follow as Done."""
+    """The controller came back from a restart that nobody asked for; the link held. Its values follow as Done.
+
+    moving: whether something moved when it was heard last before."""
+
+    moving: bool = False
 
 
 @dataclass(frozen=True)

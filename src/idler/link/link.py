@@ -419,8 +419,9 @@ class Link:
         if client.booted:
             self._hold = None
             self._edges.forget()
+            moving = any(axis.moving for axis in client.axes)
             client.back_again()
-            self._tell(Restarted())
+            self._tell(Restarted(moving))
             self._tell(Done("restart", read_all(client)))
 
     def _come_back_up(self) -> None:
@@ -477,7 +478,7 @@ class Link:
             self._come_back, self._next_try = client.address, time.monotonic() + RETRY
             with contextlib.suppress(LinkError, OSError):
                 client.abandon()
-        self._tell(Disconnected(why))
+        self._tell(Disconnected(why, client is not None and any(axis.moving for axis in client.axes)))
 
     def _farewell(self) -> None:
         client, self._hold, self._come_back = self._client, None, None

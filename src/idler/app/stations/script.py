@@ -22,6 +22,7 @@ from ..desk import Desk
 LOOK_MS = 20
 ARRIVED = 0.1  # s at rest where it should be
 REPORTED = 0.12  # s after a command in which the controller has certainly reported what it does
+STANDS = 0.6  # s after a move was taken in which an axis that is not at its end already has certainly begun
 NEVER_STARTS = 2.0  # s without motion after it was asked for
 
 IRON, USUAL = 0.85, 0.6  # of the torque: what iron takes, and the most that an axis takes which can be told from it
@@ -167,7 +168,7 @@ class Script(QObject):
                 if feel and self.felt is None and is_iron(self._desk.link.efforts(slot, since)):
                     self.felt = axis.position
                     self._desk.link.stop_axis(slot)
-            elif not started and self._taken and now - self._taken > REPORTED and axis.at_limit:
+            elif not started and not seek and self._taken and now - self._taken > STANDS and axis.at_limit:
                 return True  # it stands at the end already
             elif not started and self._taken and now - self._taken > NEVER_STARTS:
                 raise Trouble("The axis did not start.")

@@ -6,7 +6,7 @@ A way home is always sought: it ends at the edge of the switch, wherever lost st
 from __future__ import annotations
 
 from idler.core.ends import counts_apart
-from idler.core.homing import by_stop, met_at, way
+from idler.core.homing import by_index, by_stop, met_at, way
 from idler.core.machine import Address
 from idler.core.proofs import Proof, ends_claim, scale_claim, state
 from idler.core.reliable import shift_allowed
@@ -107,6 +107,12 @@ class WitnessRun(Script):
         turn = TURN if axis.wraps else 0.0
         shift = self.place - before
         return (shift + turn / 2) % turn - turn / 2 if turn else shift
+
+    def off_home(self, slot: int) -> float:
+        """How far the switch was found from where its homing put it, in mm (°); 0 where an index mark has the say."""
+        axis = self._desk.machine.axis(slot)
+        homed = slot < len(self._desk.axes) and self._desk.axes[slot].homed
+        return self.place - met_at(axis) if homed and not by_index(axis) and not axis.wraps else 0.0
 
     def lost(self, slot: int, shift: float) -> bool:
         """Whether so large a shift is lost steps; then its home is not known any more, and the person is told."""

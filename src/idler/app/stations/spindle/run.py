@@ -32,6 +32,7 @@ MOST_CLOSER = 8  # levels that look for the ends of the curve
 class Turning(Script):
     """What every run of the spindle needs: it turns while this confirms it, until it is measured to be steady."""
 
+    what = "a run of the spindle"
     asks = Signal(str)  # a reading of a hand tachometer is wanted, in words; empty when no more
 
     def __init__(self, desk: Desk) -> None:

@@ -92,6 +92,11 @@ class TravelRun(WitnessRun):
         far, near = ("low", "high") if way(axis) > 0 else ("high", "low")
         self.say(f"{axis.name} touches its home first. Esc stops it.")
         yield from self.witness(slot)
+        if self.lost(slot, off := self.off_home(slot)):
+            raise Trouble(
+                f"{axis.name} is not where it counts: its home was found {abs(off):.3f} {unit} from its place. Home it, then "
+                "prove its ends."
+            )
         for speed in dict.fromkeys((self.touch_speed(slot), top)):
             if seen and speed == top:
                 yield from self._tried_inside(slot, top)
