@@ -66,6 +66,7 @@ class Client:
         self._limit = 0
         self._asked = Asked()
         self.booted = False
+        self.moved_until_then = False  # whether something moved when it was heard last before it booted
         self.nmt = OPERATIONAL  # its state as last heard
         self._unasked: dict[
             int, float
@@ -142,6 +143,7 @@ class Client:
             self._last_heard = self.heard_at = time.monotonic()
             if data and data[0] == 0:
                 self.booted = True
+                self.moved_until_then = any(axis.moving for axis in self.axes)
             elif data:
                 self.nmt = data[0]
             return

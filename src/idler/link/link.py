@@ -419,9 +419,8 @@ class Link:
         if client.booted:
             self._hold = None
             self._edges.forget()
-            moving = any(axis.moving for axis in client.axes)
             client.back_again()
-            self._tell(Restarted(moving))
+            self._tell(Restarted(client.moved_until_then))
             self._tell(Done("restart", read_all(client)))
 
     def _come_back_up(self) -> None:
