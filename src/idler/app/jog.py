@@ -42,9 +42,8 @@ class Jog(QObject):
         self._disarm.setSingleShot(True)
         self._disarm.setInterval(DISARM_MS)
         self._disarm.timeout.connect(lambda: self.arm(False))
-        self._pressed: tuple[int, int, float] | None = (
-            None  # slot, sign, where it stood: of a press not yet seen to move
-        )
+        # Of a press that is not yet seen to move: slot, sign, and where the axis stood.
+        self._pressed: tuple[int, int, float] | None = None
         self._late = QTimer(self)
         self._late.setSingleShot(True)
         self._late.setInterval(STARTED_MS)

@@ -66,9 +66,8 @@ class JogButton(MachineButton):
             case QEvent.Type.TouchUpdate:
                 assert isinstance(event, QTouchEvent)
                 if self.isDown() and not any(self.rect().contains(at.position().toPoint()) for at in event.points()):
-                    self.setDown(
-                        False
-                    )  # it slid off: it holds nothing any more, and does not again before it was lifted
+                    # It slid off: it holds nothing any more, and does not again before it was lifted.
+                    self.setDown(False)
                     self._jog.let_go()
             case QEvent.Type.TouchEnd | QEvent.Type.TouchCancel:
                 self.setDown(False)

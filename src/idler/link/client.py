@@ -68,9 +68,8 @@ class Client:
         self.booted = False
         self.moved_until_then = False  # whether something moved when it was heard last before it booted
         self.nmt = OPERATIONAL  # its state as last heard
-        self._unasked: dict[
-            int, float
-        ] = {}  # objects that were written without asking, and until when they are answered
+        # Objects that were written without asking, and until when they are answered.
+        self._unasked: dict[int, float] = {}
         self._stopped_it = False  # by Idler's own STOP; heartbeats that were under way do not say so yet
         self.heard_at = self._last_heard  # when anything of it was heard last
         self.emergencies: deque[bytes] = deque()
@@ -281,10 +280,8 @@ class Client:
             return
         words = self.nmt_words
         self.start()
-        self.nmt = (
-            OPERATIONAL if self._stopped_it else self.nmt
-        )  # frames keep their order: it is started before it is asked
-        self._stopped_it = False
+        if self._stopped_it:  # frames keep their order: it is started before it is asked
+            self.nmt, self._stopped_it = OPERATIONAL, False
         deadline = time.monotonic() + self.times.power
         while self.nmt != OPERATIONAL:
             if time.monotonic() > deadline:
