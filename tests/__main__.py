@@ -1,14 +1,22 @@
-"""./idler test: static checks, then all tests. `./idler test tests.core` runs a part without the static checks."""
+"""./idler test: static checks, then all tests. `./idler test tests.core` runs a part without the static checks.
+
+The classes of tests are shared out to as many processes as there are processors, two at most: each has an application
+and benches of its own.
+"""
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import subprocess
 import sys
 import time
 import unittest
+from collections.abc import Iterator
+from concurrent.futures import Future, ProcessPoolExecutor, as_completed
 from pathlib import Path
-from typing import Any
+
+from tests.running import Report, work
 
 ROOT = Path(__file__).resolve().parent.parent
 SLOWEST = 30  # tests that are named with their time
@@ -33,37 +41,64 @@ def static_checks() -> list[str]:
     return failed
 
 
-class Timed(unittest.TextTestResult):
-    """Remembers how long each test took, so that the slowest can be named."""
+def cases(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    for item in suite:
+        if isinstance(item, unittest.TestSuite):
+            yield from cases(item)
+        else:
+            yield item
 
-    def __init__(self, *arguments: Any, **named: Any) -> None:
-        super().__init__(*arguments, **named)
-        self.seconds: dict[str, float] = {}
 
-    def startTest(self, test: unittest.TestCase) -> None:  # noqa: N802
-        super().startTest(test)
-        self._begun = time.monotonic()
+def classes(folder: Path) -> list[str]:
+    """Names of the classes of tests in a folder, those with a window first: they take longest, and short ones fill up the
+    end. What could not be loaded is a name too, and fails when it is run."""
+    names = []
+    for case in cases(unittest.defaultTestLoader.discover(str(folder), top_level_dir=str(ROOT))):
+        lost = case.id().removeprefix("unittest.loader._FailedTest.")
+        names.append(lost if lost != case.id() else f"{type(case).__module__}.{type(case).__qualname__}")
+    return sorted(
+        dict.fromkeys(names), key=lambda name: (not name.startswith("tests.app."), name.startswith("tests.core."))
+    )
 
-    def stopTest(self, test: unittest.TestCase) -> None:  # noqa: N802
-        super().stopTest(test)
-        self.seconds[test.id()] = time.monotonic() - self._begun
+
+def asked(words: list[str]) -> list[str]:
+    """What to run: packages by their classes; modules, classes and single tests as they are named."""
+    names: list[str] = []
+    for word in words or ["tests"]:
+        folder = ROOT / word.replace(".", "/")
+        names += classes(folder) if folder.is_dir() else [word]
+    return names
+
+
+def shared_out(names: list[str]) -> Report:
+    """Runs classes in processes side by side; one that ends its process has failed."""
+    total = Report()
+    spawned = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(min(2, os.cpu_count() or 1, len(names)), mp_context=spawned) as pool:
+        ahead: dict[Future[Report], str] = {pool.submit(work, name): name for name in names}
+        for done in as_completed(ahead):
+            wrong = done.exception()
+            report = Report(wrong=1, told=f"{ahead[done]}: {wrong}\n") if wrong else done.result()
+            if report.told:
+                print(f"\n{ahead[done]}\n{report.told}", flush=True)
+            print(".", end="", flush=True)
+            total += report
+    print()
+    return total
 
 
 def main() -> int:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    loader = unittest.TestLoader()
-    names = sys.argv[1:]
-    failed = [] if names else static_checks()
-    suite = loader.loadTestsFromNames(names) if names else loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
-    result = unittest.TextTestRunner(verbosity=1, buffer=True, resultclass=Timed).run(suite)
-    assert isinstance(result, Timed)
-    for name, seconds in sorted(result.seconds.items(), key=lambda item: -item[1])[:SLOWEST]:
+    start = time.monotonic()
+    failed = [] if sys.argv[1:] else static_checks()
+    report = shared_out(asked(sys.argv[1:]))
+    for name, seconds in sorted(report.seconds.items(), key=lambda item: -item[1])[:SLOWEST]:
         print(f"{seconds:6.1f} s  {name}")
-    wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     for name in failed:
         print(f"static check failed: {name}")
-    print(f"{result.testsRun - wrong - len(result.skipped)} passed, {wrong + len(failed)} failed")
-    return 1 if wrong or failed or not result.testsRun else 0
+    passed = report.run - report.wrong - report.skipped
+    print(f"{passed} passed, {report.wrong + len(failed)} failed ({time.monotonic() - start:.0f} s)")
+    return 1 if report.wrong or failed or not report.run else 0
 
 
 if __name__ == "__main__":

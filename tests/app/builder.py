@@ -26,6 +26,11 @@ FAULTS = (
     "nothing", "swapped wires", "short travel", "weak motor", "play", "sticky switch", "signs", "microsteps", "pitch",
     "exchanged limits", "inverted enable", "home beyond",
 )  # fmt: skip
+NAMES = {  # what is said only where the fault is met; the others are left to Geometry, or met by a homing that looks further
+    "swapped wires": "swapped", "short travel": "shorter than told", "weak motor": "lost", "sticky switch": "sticks",
+    "signs": "wrong way", "microsteps": "microsteps", "pitch": "pitch", "exchanged limits": "exchanged",
+    "inverted enable": "enable",
+}  # fmt: skip
 PACE = 25.0
 TRIES = 4
 LONGEST = 240.0  # s of any one run
@@ -169,12 +174,11 @@ class Seen:
         return self.struck > 1.2 * self.touch + 0.3
 
     def named(self) -> bool:
-        """Whether the fault was named in words on the way, or cannot be seen by these procedures."""
-        words = {
-            "swapped wires": "swapped", "short travel": "shorter than told", "weak motor": "lost", "sticky switch": "let go",
-            "signs": "wrong way", "microsteps": "microsteps", "pitch": "pitch", "exchanged limits": "exchanged",
-            "inverted enable": "enable",
-        }.get(self.fault)  # fmt: skip
+        """Whether the fault was named in words on the way, or cannot be seen by these procedures; of a good machine, whether
+        no fault was named."""
+        if self.fault == "nothing":
+            return not any(words in said for words in NAMES.values() for said in self.told)
+        words = NAMES.get(self.fault)
         return words is None or any(words in said for said in self.told)
 
 

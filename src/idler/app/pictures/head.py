@@ -35,7 +35,7 @@ class HeadScene:
     stop: float | None
     towards: int
     legs: tuple[Leg, ...]
-    speeds: dict[Phase, str]
+    told: dict[Phase, str]  # the figure that a phase is told by, with its unit
     signs: tuple[tuple[str, str], ...]
     iron: bool
     ran: tuple[float, ...] = ()
@@ -74,15 +74,18 @@ def head_scene(machine: Machine, slot: int, legs: tuple[Leg, ...], ran: tuple[fl
     wide, narrow = span * 0.7, span * 0.16
     low, high = min(marks) - (wide if towards > 0 else narrow), max(marks) + (narrow if towards > 0 else wide)
     unit = "°" if axis.rotary else " mm"
-    speeds = {
-        phase: f"{figure(axis.number(key), 0)}{unit}/min"
-        for phase, key in ((Phase.APPROACH, "homing.approach"), (Phase.TOUCH, "homing.touch"))
-    }
+    told = {
+        phase: f"{figure(axis.number(key), digits)}{per}"
+        for phase, key, digits, per in (
+            (Phase.APPROACH, "homing.approach", 0, f"{unit}/min"), (Phase.TOUCH, "homing.touch", 0, f"{unit}/min"),
+            (Phase.BACK_OFF, "homing.back_off", 2, unit), (Phase.LEAVE, "homing.leave", 2, unit),
+        )
+    }  # fmt: skip
     if by_stop(axis):
-        speeds[Phase.APPROACH] = speeds[Phase.TOUCH]
+        told[Phase.APPROACH] = told[Phase.TOUCH]
     return HeadScene(
         axis.name, unit, low, high, switch, stands_at(axis), limit, axis.flag("travel.limits_on"), stop, towards, legs,
-        speeds, signs_of(machine, slot), by_stop(axis), ran,
+        told, signs_of(machine, slot), by_stop(axis), ran,
     )  # fmt: skip
 
 
@@ -197,7 +200,7 @@ class HeadPicture(QWidget):
             for side in (-4, 4):
                 p.drawLine(QPointF(end, y), QPointF(end + back, y + side))
             p.setFont(theme.text_font(11, bold=True))
-            words = f"{leg.phase.words} {s.speeds.get(leg.phase, f'{abs(leg.stop - leg.start):.2f}{s.unit}')}"
+            words = f"{leg.phase.words} {s.told.get(leg.phase, f'{abs(leg.stop - leg.start):.2f}{s.unit}')}"
             self._words(p, (start + end) / 2, y - 4, words, name)
         self._ran(p, s, x, top, step * len(shown))
 
