@@ -193,6 +193,18 @@ class Failures(unittest.TestCase):
             self.assertEqual(cause.edit[at(2, "input.axis")], "X")
             self.assertNotIn(at(1, "input.rest"), cause.edit)  # what a contact is at rest stays with its terminal
 
+    def test_sides_whose_wires_may_be_swapped_come_first_until_each_was_touched_by_its_name(self) -> None:
+        beam = wired().with_values({
+            at(X, "axis.second_output"): 5, at(7, "input.role"): "home_second", at(7, "input.axis"): "X",
+        })  # fmt: skip
+        cause = self.first(beam, Result.APART)
+        self.assertIn("swapped", cause.title)
+        turned = beam.with_values(cause.edit)
+        self.assertEqual((turned[at(1, "input.role")], turned[at(7, "input.role")]), ("home_second", "home"))
+        self.assertTrue(cause.mends(beam))
+        self.assertFalse(cause.mends(turned))
+        self.assertNotIn("swapped", self.first(beam, Result.APART, touched=True).title)
+
     def test_two_motors_that_fight_are_named(self) -> None:
         machine = wired().with_values({at(X, "axis.second_output"): 5})
         for result in (Result.NOT_FOUND, Result.APART):
@@ -311,4 +323,5 @@ class Squares(unittest.TestCase):
         words, edit = measured(wired(), X, Seen(Result.FOUND, sides=-0.6))
         self.assertEqual(edit, {at(X, "homing.squaring"): Fraction(6, 10)})
         self.assertIn("0.6 mm further to −", " ".join(words))
-        self.assertEqual(measured(wired(), X, Seen(Result.FOUND, sides=0.01))[1], {})
+        for near in (0.01, 0.09):  # two motors take hold within a pole of each other, 0.1 mm
+            self.assertEqual(measured(wired(), X, Seen(Result.FOUND, sides=near))[1], {})

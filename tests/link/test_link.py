@@ -169,7 +169,7 @@ class Sending(LinkCase):
     def test_nothing_is_sent_while_something_moves(self) -> None:
         holding = self.connect()
         self.power()
-        self.link.jog_step(X, -30, 200)
+        self.after(lambda: self.link.jog_step(X, -30, 200), Done, Failed)
         wait_for(lambda: self.link.axes[X].moving, "motion")
         event = self.send(verge().with_values({at(X, "pace.jerk"): Fraction(1000)}), holding)
         self.assertIn("only while nothing moves", event.why)
@@ -324,8 +324,8 @@ class Moving(LinkCase):
         self.link.stop()
         asked = self.link.frames.since(0)[-1].number
         is_stop = lambda frame: frame.sent and frame.identifier == 0x200 + self.bench.node and frame.data[0] == 2  # noqa: E731
-        wait_for(lambda: [f for f in self.link.frames.since(asked) if is_stop(f)], "STOP on the wire")
-        found = next(f for f in self.link.frames.since(asked) if is_stop(f))
+        wait_for(lambda: [f for f in self.link.frames.since(seen) if is_stop(f)], "STOP on the wire")
+        found = next(f for f in self.link.frames.since(seen) if is_stop(f))
         self.assertLess(found.number - asked, 2 * MOST_FRAMES + 16)
         self.rest(X)
 
@@ -349,7 +349,7 @@ class Moving(LinkCase):
             self.assertAlmostEqual(self.step(X, 1), 1, delta=0.004)
 
     def test_stop_of_a_node_that_is_not_operational_goes_out_in_every_way(self) -> None:
-        self.link.jog_step(X, -40, 300)
+        self.after(lambda: self.link.jog_step(X, -40, 300), Done, Failed)
         wait_for(lambda: self.link.axes[X].moving, "motion")
         with mock.patch.object(Client, "nmt_words", "pre-operational"):
             self.link.stop()

@@ -231,7 +231,7 @@ class Drive:
         at = max(-_MOST_COUNTS, min(_MOST_COUNTS, c.position_from(self.home_coordinate) * ax["counts_per_unit"]))
         ax["bare_position"] = ax["position"] = at
         ax["steps"] = round(at)
-        ax["homed"] = 1
+        ax["homed"], ax["home_result"] = 1, 0
 
     def set_velocity(self, raw: int) -> None:
         self.target_velocity = raw

@@ -38,6 +38,7 @@ class Seen:
     sides         how far the switch of the second motor's side lies further to +, by the steps of its own motor
     others        inputs that were made on the way and belong to something else
     directed      whether the direction of the axis was proven before
+    touched       whether each switch of the axis has answered when it was touched by its name
     """
 
     result: Result
@@ -49,6 +50,7 @@ class Seen:
     sides: float | None = None
     others: tuple[int, ...] = ()
     directed: bool = False
+    touched: bool = False
 
 
 @dataclass(frozen=True)
@@ -66,6 +68,10 @@ class Cause:
     clear: bool = False
     hides: str = ""
     press: str = ""
+
+    def mends(self, machine: Machine) -> bool:
+        """Whether its edit would still change something of the machine as it is now."""
+        return any(machine[where] != value for where, value in self.edit.items())
 
 
 @dataclass(frozen=True)
@@ -147,10 +153,12 @@ def measured(machine: Machine, slot: int, seen: Seen) -> tuple[tuple[str, ...], 
     if seen.effort is not None:
         words.append(f"On its way it takes {seen.effort:.0%} of its torque.")
     if seen.sides is not None:
+        held = _held_within(machine, slot)
         words.append(
-            f"The second side's switch lies {_length(axis, abs(seen.sides), 3)} further to {'+' if seen.sides > 0 else '−'}."
+            f"The second side's switch lies {_length(axis, abs(seen.sides), 3)} further to {'+' if seen.sides > 0 else '−'}, "
+            f"known to ± {_length(axis, held, 3)}: so near to where they stand do its two motors take hold when power comes."
         )
-        edit = edit or _squared(axis, seen.sides)
+        edit = edit or _squared(axis, seen.sides, held)
         if edit:
             words.append(
                 "Both sides stand on their switches, so the beam is racked by that, if it lay square without power. The "
@@ -159,11 +167,17 @@ def measured(machine: Machine, slot: int, seen: Seen) -> tuple[tuple[str, ...], 
     return tuple(words), edit
 
 
-def _squared(axis: Axis, sides: float) -> dict[Address, Value]:
-    """The squaring offset that undoes how far the two switches of a beam lie apart, where it is another one than now."""
+def _held_within(machine: Machine, slot: int) -> float:
+    """How far two motors may move against each other when power comes, in mm (°): each goes to its nearest pole."""
+    return 2 * shift_allowed(machine, slot)
+
+
+def _squared(axis: Axis, sides: float, within: float) -> dict[Address, Value]:
+    """The squaring offset that undoes how far the two switches of a beam lie apart, where that is more than can be chance."""
     offset = Fraction(round(-sides * 1000), 1000)
     told = axis.number("homing.squaring")
-    return {Address(axis.slot, "homing.squaring"): offset} if not told and abs(offset) > SQUARE_ENOUGH else {}
+    enough = max(float(SQUARE_ENOUGH), within)
+    return {Address(axis.slot, "homing.squaring"): offset} if not told and abs(offset) > enough else {}
 
 
 SQUARE_ENOUGH = Fraction(1, 20)  # mm between the two switches that nobody need take out
@@ -411,6 +425,12 @@ def _apart(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     apart = _length(axis, axis.number("homing.apart"))
     own, second = home_switch(machine, axis.slot), input_of(machine, Duty(InputRole.HOME_SECOND, axis.name))
     pair = f"{_terminal(machine, own)} and {_terminal(machine, second.slot if second is not None else None)}"
+    if own is not None and second is not None and not seen.touched:
+        words = (
+            f"Then each side is stopped by the other's. Press the first side's: {_terminal(machine, own)} must answer."
+        )
+        edit = exchanged(machine, own, second.slot)
+        yield Cause(f"The wires of the two sides of {axis.name} are swapped", words, edit, own, clear=True)
     words = f"One of {pair} did not change within {apart} of the other. Press both by hand and watch."
     yield Cause("A switch does not answer", words, {}, second.slot if second is not None else own, clear=True)
     words = f"The beam is out of square by more than {apart}. Take the power off the drives and push it square by hand."

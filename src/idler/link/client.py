@@ -8,7 +8,7 @@ from __future__ import annotations
 import contextlib
 import struct
 import time
-from collections import deque
+from collections import Counter, deque
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -55,8 +55,10 @@ class Client:
         self.wait = wait
         self._bus = Tap(open_bus(address), frames or Frames())
         self._network = canopen.Network(bus=self._bus)
-        self.objects = Objects(self._network, address, wait, times.answer, lambda: self.booted)
+        self.objects = Objects(self._network, address, wait, times.answer, self._gone)
         self.axes: list[AxisState] = []
+        self._looks = False
+        self._reports: Counter[tuple[int, int]] = Counter()  # heard of each axis, by kind of process data
         self.panel = PanelState()
         self.shape = Shape(())
         self.node = 0
@@ -149,6 +151,7 @@ class Client:
         slot, odd = divmod(rest - self.node, c.AXIS_PDO_STEP)
         if base in (c.STATUS_PDO, c.MOTION_PDO) and not odd and 0 <= slot < len(self.axes):
             old, self.heard_at = self.axes[slot], time.monotonic()
+            self._reports[slot, base] += 1
             if base == c.STATUS_PDO and len(data) == 6:
                 status, position = struct.unpack(c.STATUS_FORMAT, data)
                 self.axes[slot] = AxisState(status, c.position_from(position), old.velocity, old.inputs)
@@ -173,6 +176,36 @@ class Client:
         if identifier == SDO_ANSWER + self.node and len(data) == 8 and self._unasked and self._answers_nobody(data):
             return
         self._network.notify(identifier, data, 0.0)
+
+    def _gone(self) -> bool:
+        """Whether what is waited for will not be answered: the node has started anew, or a look was overtaken by STOP."""
+        return self.booted or (self._looks and self.stopped)
+
+    def look(self, slot: int) -> None:
+        """Asks what an axis does: whatever it was told before is in the answer, however late or lost its reports are.
+
+        Frames keep their order, so a report that comes after the first answer is as good, and newer.
+        """
+        at = {index: Place(axis_index(index, slot), 0) for index in (c.STATUS, c.POSITION, c.DIGITAL_INPUTS)}
+        if self.stopped:
+            return
+        self._looks = True
+        try:
+            self.objects.read(at[c.STATUS], "statusword")
+            before = self._reports[slot, c.STATUS_PDO], self._reports[slot, c.MOTION_PDO]
+            raws = {index: int(self.objects.read(place, "what an axis does")) for index, place in at.items()}
+        except LinkLost:
+            if self._gone():  # and moves nothing
+                return
+            raise
+        finally:
+            self._looks = False
+        axis = self.axes[slot]
+        if self._reports[slot, c.STATUS_PDO] == before[0]:
+            axis = replace(axis, status=raws[c.STATUS], position=c.position_from(raws[c.POSITION]))
+        if self._reports[slot, c.MOTION_PDO] == before[1]:
+            axis = replace(axis, inputs=raws[c.DIGITAL_INPUTS])
+        self.axes[slot] = axis
 
     # -- connecting -----------------------------------------------------------------------------------------------
 

@@ -7,7 +7,17 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from idler.core.standing import Holding
-from idler.core.wire.cia402 import HOMED, INPUT_HIGH, INPUT_HOME, INPUT_LOW, INPUT_STOP, INTERNAL_LIMIT, MOVING, State
+from idler.core.wire.cia402 import (
+    HOMED,
+    INPUT_HIGH,
+    INPUT_HOME,
+    INPUT_LOW,
+    INPUT_STOP,
+    INTERNAL_LIMIT,
+    MOVING,
+    TARGET_REACHED,
+    State,
+)
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.homing import Phase, Result, phase_of, result_of
 from idler.core.wire.terminals import LEVEL_OUTPUTS, Condition
@@ -56,6 +66,11 @@ class AxisState:
     @property
     def moving(self) -> bool:
         return bool(self.status & MOVING)
+
+    @property
+    def reached(self) -> bool:
+        """Whether nothing that it was told is left to be done (target reached, CiA 402-2)."""
+        return bool(self.status & TARGET_REACHED)
 
     @property
     def at_limit(self) -> bool:

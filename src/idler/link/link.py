@@ -252,11 +252,15 @@ class Link:
         self._hold_until = time.monotonic() + self._times.confirm
 
     def jog_step(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> None:
-        """A move by a distance in mm (°), at mm/min (°/min). seek: it ends at the next edge of its home switch or mark."""
+        """A move by a distance in mm (°), at mm/min (°/min). seek: it ends at the next edge of its home switch or mark.
+
+        When Done("jog") comes, `axes` say what became of it.
+        """
         wanted = self._not_stopped()
 
         def work(client: Client) -> None:
             client.drives.jog_step(slot, distance, speed, wanted, seek=seek)
+            client.look(slot)
             self._tell(Done("jog"))
 
         self._ask("jog", work)
@@ -278,12 +282,14 @@ class Link:
         self._ask("home", work)
 
     def home(self, slots: Sequence[int]) -> None:
-        """Begins the homing of these axes together."""
+        """Begins the homing of these axes together. When Done("homing") comes, `axes` know of it."""
         wanted = self._not_stopped()
 
         def work(client: Client) -> None:
             for slot in slots:
                 client.drives.home(slot, wanted)
+            for slot in slots:
+                client.look(slot)
             self._tell(Done("homing"))
 
         self._ask("homing", work)

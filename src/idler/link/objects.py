@@ -31,7 +31,7 @@ class Objects:
     def __init__(
         self, network: canopen.Network, port: object, wait: Pump, patience: float, gone: Callable[[], bool]
     ) -> None:
-        """gone: whether the node has started anew since it was asked."""
+        """gone: whether the node will not answer any more what it was asked."""
         self._gone = gone
         self._network, self._port, self._wait, self._patience = network, port, wait, patience
         self._dictionary = dictionary(entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS)), 1)

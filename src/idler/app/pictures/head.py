@@ -153,27 +153,50 @@ class HeadPicture(QWidget):
 
     def _marks(self, p: QPainter, s: HeadScene, x, rail: float) -> None:  # type: ignore[no-untyped-def]
         p.setFont(theme.text_font(11))
+        ink = "ink" if s.limit_on else "soft"
         if s.stop is not None:
             p.setPen(QPen(theme.color("ink"), 3))
             p.drawLine(QPointF(x(s.stop), rail - 16), QPointF(x(s.stop), rail + 16))
-            self._words(p, x(s.stop), rail - 18, "hard stop", "soft")
         if s.limit is not None:
             at, into = x(s.limit), -5 * s.towards
-            p.setPen(QPen(theme.color("ink" if s.limit_on else "soft"), 2))
+            p.setPen(QPen(theme.color(ink), 2))
             for y in (-14, 14):
                 p.drawLine(QPointF(at, rail + y), QPointF(at + into, rail + y))
             p.drawLine(QPointF(at, rail - 14), QPointF(at, rail + 14))
-            self._words(p, at, rail - 30, "soft limit" if s.limit_on else "soft limit, off", "soft")
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.color("ink"))
         p.drawRect(QRectF(x(s.switch) - 3, rail - 12, 6, 24).adjusted(0, -4 * s.iron, 0, 4 * s.iron))
-        thing = "hard stop" if s.iron else "switch"
-        self._words(p, x(s.switch), rail - 18, f"{thing}, {figure(s.switch, 3, trim=True)}{s.unit}", "ink")
         tip = QPointF(x(s.home), rail - 8)
-        p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.color("petrol"))
         p.drawPolygon(QPolygonF([tip, tip + QPointF(-6, -9), tip + QPointF(6, -9)]))
-        self._words(p, x(s.home), rail - 30, f"stands at {figure(s.home, 3, trim=True)}", "petrol")
+        low, high = rail - 18, rail - 30
+        thing = "hard stop" if s.iron else "switch"
+        names = [(x(s.switch), low, f"{thing}, {figure(s.switch, 3, trim=True)}{s.unit}", "ink"),
+                 (x(s.home), high, f"stands at {figure(s.home, 3, trim=True)}{s.unit}", "petrol")]  # fmt: skip
+        if s.stop is not None:
+            names.append((x(s.stop), low, "hard stop", "soft"))
+        if s.limit is not None:
+            names.append((x(s.limit), high, "soft limit" if s.limit_on else "soft limit, off", "soft"))
+        self._names(p, names, low, high)
+
+    def _names(self, p: QPainter, names: list[tuple[float, float, str, str]], low: float, high: float) -> None:
+        """The names of the marks in two rows; one that would cover another goes to the other row, or beside it."""
+        taken: list[tuple[float, float, float]] = []
+        for middle, wanted, words, name in names:
+            half = p.fontMetrics().horizontalAdvance(words) / 2 + 5
+            places = [(middle, row) for row in (wanted, low + high - wanted)]
+            places += [
+                (at, wanted) for left, right, row in taken if row == wanted for at in (right + half, left - half)
+            ]
+            free = [
+                (at, row)
+                for at, row in places
+                if half <= at <= self.width() - half
+                and all(row != other or at + half <= left or at - half >= right for left, right, other in taken)
+            ]
+            at, row = free[0] if free else (middle, wanted)
+            taken.append((at - half, at + half, row))
+            self._words(p, at, row, words, name)
 
     def _words(self, p: QPainter, middle: float, base: float, words: str, name: str) -> None:
         width = p.fontMetrics().horizontalAdvance(words)

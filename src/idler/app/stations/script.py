@@ -21,8 +21,6 @@ from ..desk import Desk
 
 LOOK_MS = 20
 ARRIVED = 0.1  # s at rest where it should be
-REPORTED = 0.12  # s after a command in which the controller has certainly reported what it does
-STANDS = 0.6  # s after a move was taken in which an axis that is not at its end already has certainly begun
 NEVER_STARTS = 2.0  # s without motion after it was asked for
 
 IRON, USUAL = 0.85, 0.6  # of the torque: what iron takes, and the most that an axis takes which can be told from it
@@ -60,7 +58,7 @@ class Script(QObject):
         self._ready: Wait = lambda: True
         self._read: dict[Place, Raw] = {}
         self._written = False
-        self._homing = 0.0  # when the controller took the last homing
+        self._homing = False  # whether the controller took the last homing
         self._taken = 0.0  # when the controller took the last move
         self.felt: float | None = None  # where the last move was ended by iron
         self._spoilt: dict[Place, Raw] = {}  # what must be put back
@@ -142,7 +140,7 @@ class Script(QObject):
         if what == "try":
             self._written = True
         elif what == "homing":
-            self._homing = time.monotonic()
+            self._homing = True
         elif what == "jog":
             self._taken = time.monotonic()
 
@@ -168,22 +166,22 @@ class Script(QObject):
                 if feel and self.felt is None and is_iron(self._desk.link.efforts(slot, since)):
                     self.felt = axis.position
                     self._desk.link.stop_axis(slot)
-            elif not started and not seek and self._taken and now - self._taken > STANDS and axis.at_limit:
+            elif not started and not seek and self._taken and axis.reached and axis.at_limit:
                 return True  # it stands at the end already
             elif not started and self._taken and now - self._taken > NEVER_STARTS:
                 raise Trouble("The axis did not start.")
-            return started and now - rest > ARRIVED
+            return started and bool(self._taken) and now - rest > ARRIVED
 
         return ready
 
     def home(self, slot: int) -> Wait:
         """The homing of one axis; over when it has found its home. Raises Trouble with what became of it otherwise."""
-        self._homing = 0.0
+        self._homing = False
         self._desk.link.home((slot,))
 
         def ready() -> bool:
             axis = self._desk.axes[slot]
-            if not self._homing or time.monotonic() - self._homing < REPORTED or axis.homing_phase is not Phase.NONE:
+            if not self._homing or axis.homing_phase is not Phase.NONE:
                 return False
             if axis.homing_result is not Result.FOUND:
                 raise Trouble(f"{self._desk.machine.names[slot]}: {axis.homing_result.words}.")

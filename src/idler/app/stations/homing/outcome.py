@@ -98,12 +98,13 @@ class Outcome(QWidget):
         self.words.setText("Most likely first:" if found else "")
         self._show(found, trace)
         main = found[0] if found else None
-        self._offer(dict(main.edit) if main is not None and not main.hides else {})
+        now = self._desk.machine
+        self._offer(dict(main.edit) if main is not None and not main.hides and main.mends(now) else {})
         for place, (cause, button) in enumerate(zip(found, self.others, strict=False)):
-            if not cause.edit or (place == 0 and not cause.hides):
+            if not cause.mends(now) or (place == 0 and not cause.hides):
                 continue
             self._other_edits[place] = dict(cause.edit)
-            button.setText(edit_words(self._desk.machine, self._other_edits[place]))
+            button.setText(edit_words(now, self._other_edits[place]))
             button.setToolTip(f"Would hide {cause.hides}." if cause.hides else "")
             button.show()
             if cause.hides:

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from idler.core.homing import by_index, by_stop, met_at, moves, turns, two_sides, way
 from idler.core.homing_outcome import Doubt, Seen, doubt
-from idler.core.machine import Address
+from idler.core.machine import Address, Machine
 from idler.core.proofs import Proof, direction_claim, home_claim, input_claim, state
 from idler.core.table import axis_index
 from idler.core.wire.cia402 import position_from
@@ -24,12 +24,11 @@ from ...desk import Desk
 
 LOOK_MS = 20
 _MEASURED = (FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE, SIDES, USUAL_EFFORT, RAN_ON)
-SETTLED = 0.12  # s after the controller took the command in which its report must have come
 
 
 @dataclass
 class Record:
-    """What one axis did. begin: seconds after the run began.
+    """What one axis did. begin: seconds after the run began; machine: as it was told then.
 
     points    seconds, coordinate, and whether its switch was made
     phases    each phase with the second at which it began
@@ -39,6 +38,7 @@ class Record:
 
     slot: int
     begin: float
+    machine: Machine
     was_homed: bool = False
     points: list[tuple[float, float, bool]] = field(default_factory=list)
     phases: list[tuple[Phase, float]] = field(default_factory=list)
@@ -91,7 +91,10 @@ class HomingRun(QObject):
         self._waiting: list[tuple[int, ...]] = []
         self._now: tuple[int, ...] = ()
         self._began = 0.0
-        self._taken = 0.0  # when the controller took the command
+        self._taken = False  # whether the controller took the command
+        self._unread: set[int] = (
+            set()
+        )  # axes that have ended, and of which the controller has not said yet what it found
         self._lets_go: dict[int, float] = {}  # of the last run in which it was seen
         self._slowed: dict[Place, Raw] = {}  # values of the approach that are to be put back
         self.slow: dict[int, str] = {}  # axes that approach at their touch speed, with the reason
@@ -111,13 +114,33 @@ class HomingRun(QObject):
         self.scatters: Mapping[int, float] = {}  # standard deviations of homes that were found again and again
         desk.done.connect(self._done)
         desk.read.connect(self._measured)
-        desk.failed.connect(lambda what: self._halt() if what == "homing" else None)
+        desk.failed.connect(self._failed)
 
     def _held(self) -> None:
         if not self._desk.connected:  # the link was lost; what the controller counts from is not known when it is back
             self.doubts.clear()
             self._slowed.clear()
             self._halt()
+        elif self._unread:
+            self._unread = {slot for slot in self._unread if self._homed(slot)}
+            self._ask_what_was_found()
+
+    def _failed(self, what: str) -> None:
+        """A home of which nobody could read where it was found is none."""
+        if what == "homing":
+            self._halt()
+        elif what == "read" and self._unread:
+            for slot in self._unread:
+                self._desk.link.forget_home(slot)
+            self._unread.clear()
+
+    def _homed(self, slot: int) -> bool:
+        return slot < len(self._desk.axes) and self._desk.axes[slot].homed
+
+    def _ask_what_was_found(self) -> None:
+        self._desk.link.ask_for(
+            [Place(axis_index(at.index, slot), at.sub) for slot in self._unread for at in _MEASURED]
+        )
 
     @property
     def running(self) -> bool:
@@ -194,11 +217,12 @@ class HomingRun(QObject):
         if not self._waiting:
             self._finish()
             return
-        self._now, self._taken = self._waiting.pop(0), 0.0
+        self._now, self._taken = self._waiting.pop(0), False
         for slot in self._now:
             # a home that was taken by hand says nothing of where the switch was; one in doubt counts on
             counts = (self._desk.axes[slot].homed and slot not in self._desk.homes_by_hand) or slot in self.doubts
-            self.records[slot] = Record(slot, time.monotonic() - self._began, counts)
+            self._unread.discard(slot)
+            self.records[slot] = Record(slot, time.monotonic() - self._began, self._desk.machine, counts)
         self._made = self._made_now()
         self._desk.link.home(self._now)
         self._timer.start()
@@ -206,7 +230,7 @@ class HomingRun(QObject):
 
     def _done(self, what: str) -> None:
         if what == "homing" and self._now:
-            self._taken = time.monotonic()
+            self._taken = True
         elif what in ("restart", "factory"):
             self.doubts.clear()
 
@@ -214,8 +238,9 @@ class HomingRun(QObject):
         """What the controller found, once for each axis that has ended; `measured` follows."""
         for slot, record in self.records.items():
             raws = {at: event.raws.get(Place(axis_index(at.index, slot), at.sub)) for at in _MEASURED}
-            if record.found or any(raw is None for raw in raws.values()):
+            if slot not in self._unread or any(raw is None for raw in raws.values()):
                 continue
+            self._unread.discard(slot)
             record.found = {
                 at: int(raw) / 1000 if at == USUAL_EFFORT else position_from(int(raw))
                 for at, raw in raws.items()
@@ -259,8 +284,9 @@ class HomingRun(QObject):
 
     def seen(self, slot: int) -> Seen:
         """What speaks for one cause of a failure or another, and what a success has measured."""
-        record, machine = self.records[slot], self._desk.machine
-        axis, found = machine.axis(slot), record.found
+        record = self.records[slot]
+        machine, found = record.machine, record.found
+        axis = machine.axis(slot)
         places = [way(axis) * at for _, at, _ in record.points]
         marked = by_index(axis)
         return Seen(
@@ -273,6 +299,11 @@ class HomingRun(QObject):
             sides=found.get(SIDES) if two_sides(machine, axis) else None,
             others=tuple(sorted(record.others)),
             directed=state(machine, direction_claim(machine, slot), self._desk.proofs) is Proof.PROVEN,
+            touched=all(
+                state(machine, input_claim(machine, item), self._desk.proofs) is Proof.PROVEN
+                for item in inputs(machine)
+                if item.role.homes and item.duty.axis == axis.name
+            ),
         )
 
     def _off(self, slot: int) -> float:
@@ -318,14 +349,15 @@ class HomingRun(QObject):
             if axis.homing_phase is not Phase.NONE:
                 if not record.phases or record.phases[-1][0] is not axis.homing_phase:
                     record.phases.append((axis.homing_phase, now))
-            elif self._taken and time.monotonic() - self._taken > SETTLED:
+            elif self._taken:
                 record.result, record.end = axis.homing_result, now
-                if axis.homed and record.result is Result.NONE:
-                    record.result = Result.FOUND  # “home is here” moves nothing
+                if record.result is Result.NONE:  # “home is here” moves nothing
+                    record.result = Result.FOUND if axis.homed else Result.STOPPED
                 if record.result is not Result.FOUND:
                     self._desk.link.stop_axis(slot)  # whatever the controller thinks of it, it stands
-                if record.phases:
-                    self._desk.link.ask_for([Place(axis_index(at.index, slot), at.sub) for at in _MEASURED])
+                if moves(record.machine.axis(slot)):
+                    self._unread.add(slot)
+                    self._ask_what_was_found()
         results = [self.records[slot].result for slot in self._now]
         if results and all(result is not Result.NONE for result in results):
             if any(result is not Result.FOUND for result in results):

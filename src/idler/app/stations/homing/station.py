@@ -355,7 +355,7 @@ class HomingStation(AxisWorkbench):
         else:
             title = f"{axis.name}: {result.words}"
             self.outcome.show_failure(
-                causes(machine, self.slot, self.run.seen(self.slot)), self._trace(record), self._on_a_switch
+                causes(record.machine, self.slot, self.run.seen(self.slot)), self._trace(record), self._on_a_switch
             )
         self.title.setText(title)
 
