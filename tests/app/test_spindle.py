@@ -146,6 +146,7 @@ class OnVerge(SpindleCase):
         self.assertIs(page.run.meter.kind, Meter.PULSE)
         self.again(lambda: self.click(page.curve.measure), lambda: page.run.running, "the sweep")
         self.ended(page.run, "the sweep")
+        self.assertIn(2, page.run.curves, page.run.words)
         curve = page.run.curves[2]
         self.assertAlmostEqual(curve.dead, 3.1, delta=0.6)
         self.assertAlmostEqual(curve.top, 5965, delta=30)

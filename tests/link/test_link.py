@@ -345,7 +345,7 @@ class Moving(LinkCase):
             )  # no more than it takes to stop
             self.link.stop()
             self.power()
-            self.assertEqual(self.link.node_words, "")
+            wait_for(lambda: self.link.node_words == "", "its heartbeat")
             self.assertAlmostEqual(self.step(X, 1), 1, delta=0.004)
 
     def test_stop_of_a_node_that_is_not_operational_goes_out_in_every_way(self) -> None:

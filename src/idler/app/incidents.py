@@ -30,6 +30,9 @@ class Incidents(QObject):
         super().__init__(desk)
         self._desk, self._folder = desk, folder
         self._waiting: Incident | None = None  # the stop whose record the controller holds
+        self._last: tuple[Incident, int] | None = (
+            None  # the stop before, and how often power had been asked for by then
+        )
         self.own = OwnRecord()
 
     def note(self) -> None:
@@ -38,7 +41,13 @@ class Incidents(QObject):
             self.own.note(self._desk.link.axes, self._desk.link.panel)
 
     def stopped(self, incident: Incident) -> None:
-        """The controller records the first stop until its record was taken; those that come meanwhile have Idler's own."""
+        """The controller records the first stop until its record was taken; those that come meanwhile have Idler's own.
+
+        A loose wire that opens again and again while the drives are off already stops nothing more.
+        """
+        if self._is_told(incident.code, incident.input):
+            return
+        self._last = incident, self._desk.power_asked
         if self._waiting is None and incident.code not in (LINK_CUT, RESTARTED):
             self._waiting = incident
             return
@@ -49,8 +58,15 @@ class Incidents(QObject):
         else:
             QTimer.singleShot(AFTERWARDS_MS, self, lambda: self._keep_own(incident, at))
 
+    def _is_told(self, code: int, number: int | None) -> bool:
+        """Whether this is only the stop before once more: the same input, and no power was asked for since."""
+        if self._last is None:
+            return False
+        before, asked = self._last
+        return before.takes_power and (code, number, self._desk.power_asked) == (before.code, before.input, asked)
+
     def _keep_own(self, incident: Incident, at: float) -> None:
-        data = self.own.record(incident.code, at)
+        data = self.own.record(incident.code, at, incident.input)
         if data is not None:
             self._keep(incident, data)
 
@@ -60,12 +76,14 @@ class Incidents(QObject):
 
         incident, self._waiting = self._waiting, None
         try:
-            code = unpack_flight(data).code
+            record = unpack_flight(data)
         except ValueError as why:
             self._desk.told.emit("warn", f"The controller's record of the stop cannot be used ({why}).")
             return
         if incident is None:
-            incident = Incident(code)
+            if self._is_told(record.code, record.input):
+                return
+            incident = Incident(record.code, input=record.input)
             self._desk.stopped.emit(incident)
         self._keep(incident, data)
 

@@ -38,8 +38,9 @@ class OwnRecord:
         """Whether the machine moved when it was heard last."""
         return bool(self._kept) and any(axis.moving for axis in self._kept[-1].axes)
 
-    def record(self, code: int, at: float) -> bytes | None:
-        """The record as it would stand on the wire. at: of the stop (time.monotonic). None where nothing was heard."""
+    def record(self, code: int, at: float, number: int | None = None) -> bytes | None:
+        """The record as it would stand on the wire. at: of the stop (time.monotonic); number: the slot of the input that the
+        controller named. None where nothing was heard."""
         import numpy as np
 
         from idler.core.wire.flight import Flag, pack_flight, sample_type
@@ -67,4 +68,4 @@ class OwnRecord:
                     | (Flag.STOPPING if axis.state is State.QUICK_STOP and axis.moving else 0)
                 )  # fmt: skip
         moment = min(count - 1, max(0, int((at - kept[0].at) * 1000 / PERIOD_MS)))
-        return pack_flight(made, moment, code, period_ms=PERIOD_MS)
+        return pack_flight(made, moment, code, number, period_ms=PERIOD_MS)

@@ -43,6 +43,11 @@ class Incident:
     def stops_axes(self) -> bool:
         return self.code != GUARD_OPENED
 
+    @property
+    def takes_power(self) -> bool:
+        """Whether drives are off after it until power is asked for again."""
+        return self.code in (STOP_PRESSED, DRIVE_TROUBLE, LAGGED)
+
 
 @dataclass(frozen=True)
 class Step:
