@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from tests.app.builder import FAULTS, commission
+from tests.app.builder import commission
 from tests.app.gui import GuiCase
 
-FAULT = "short travel"
+SEED = 62  # short travel, and iron that is not always felt
 
 
 class HiddenFaults(GuiCase):
     def test_what_idler_proposes_commissions_machines_with_hidden_faults(self) -> None:
-        seen = commission(FAULTS.index(FAULT))
+        seen = commission(SEED)
         self.assertEqual(seen.lies, [], seen.told)
         self.assertFalse(seen.hit, seen.struck)
         self.assertTrue(seen.named(), seen.told)

@@ -8,7 +8,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.ends import Reached, judge_end, judge_ends, slow_from
+from idler.core.ends import Reached, at_fault, judge_end, judge_ends, slow_from
 from tests.support import X, at, wired
 
 LOW, HIGH = -308.0, 0.0  # the ends that Verge's controller was told of X
@@ -41,6 +41,16 @@ class OneEnd(unittest.TestCase):
 
     def test_steps_lost_without_iron_on_a_way_that_was_not_all_slow_shorten_no_travel(self) -> None:
         self.assertEqual(judge_end(wired(), X, reached(shift=16.0)).edit, {})
+
+    def test_what_a_slow_drive_lost_is_the_travel_s_where_the_same_way_at_touch_speed_meets_iron_or_loses_it_too(
+        self,
+    ) -> None:
+        first = reached(shift=16.0)
+        for seen in ({"shift": 16.0}, {"iron": -292.0, "shift": 2.0}, {"iron": -292.0, "shift": 0.0}):
+            found = judge_end(wired(), X, at_fault(wired(), X, first, reached(crawled=True, **seen), 900))
+            self.assertIn("shorter than told", found.words)
+        found = judge_end(wired(), X, at_fault(wired(), X, first, reached(crawled=True), 900))
+        self.assertIn("at 900 mm/min steps were lost", found.words)
 
     def test_steps_lost_at_top_speed_are_the_pace_s_and_not_the_travel_s(self) -> None:
         found = judge_end(wired(), X, reached(speed=3000, shift=0.4))

@@ -7,7 +7,7 @@ home switch was touched again afterwards at the place where it was before.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from .chain import Chain
@@ -80,6 +80,13 @@ def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
     if seen.refused is False:
         return EndsVerdict(False, f"at {where} a jog beyond it was not refused")
     return EndsVerdict(True, f"{where} held")
+
+
+def at_fault(machine: Machine, slot: int, first: Reached, again: Reached, approach: float) -> Reached:
+    """Of a slow drive that lost steps, and the same all at touch speed, the one that says why: where that one met iron or lost
+    steps too, the travel is at fault; else the quicker part of the first was, which went at the speed `approach`."""
+    lost = again.shift is not None and abs(again.shift) > shift_allowed(machine, slot)
+    return again if lost or again.iron is not None else replace(first, speed=approach)
 
 
 def lost_words(machine: Machine, slot: int, shift: float, speed: float) -> str:

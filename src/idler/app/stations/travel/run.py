@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Generator
-from dataclasses import replace
 
 from PySide6.QtCore import Signal
 
-from idler.core.ends import EndsVerdict, Reached, counts_apart, judge_end, judge_ends, lost_words, slow_from
+from idler.core.ends import EndsVerdict, Reached, at_fault, counts_apart, judge_end, judge_ends, lost_words, slow_from
 from idler.core.homing import way
 from idler.core.incident import Incident
 from idler.core.reliable import shift_allowed
@@ -107,9 +106,10 @@ class TravelRun(WitnessRun):
                 reached = yield from self._drive_to(slot, end, speed, refuses)
                 if self._unexplained(slot, reached):
                     self.say(f"{axis.name} lost steps on the way: once more, slowly all of it. Esc stops it.")
+                    yield self.home(slot)  # what was lost would else keep it that far from the same end
+                    yield from self.witness(slot)
                     again = yield from self._drive_to(slot, end, speed, refuses, crawls=True)
-                    lost_again = self._unexplained(slot, replace(again, crawled=False))
-                    reached = again if lost_again else replace(reached, speed=self.approach_speed(slot))
+                    reached = at_fault(self._desk.machine, slot, reached, again, self.approach_speed(slot))
                 seen.append(reached)
                 verdict = judge_end(self._desk.machine, slot, reached)
                 if not verdict.held:
