@@ -345,15 +345,12 @@ class Builder:
             editor.editingFinished.emit()
         for _ in range(2 * TRIES):
             self.power()
-            page.show_axis(slot)  # type: ignore[attr-defined]
-            page.length.setText("20 mm")  # type: ignore[attr-defined]
-            page.length.editingFinished.emit()  # type: ignore[attr-defined]
-            page.instrument.setCurrentIndex(4)  # type: ignore[attr-defined]
             for stage in ("zero", "move", "read"):
                 page.go.click()  # type: ignore[attr-defined]
                 until(lambda s=stage: page.procedure.stage.value in (s, "start"), stage, LONGEST)  # type: ignore[attr-defined]
             if page.procedure.stage.value != "read":  # type: ignore[attr-defined]
                 continue
+            page.reading.clear()  # type: ignore[attr-defined]
             page.read_button.click()  # type: ignore[attr-defined]
             until(lambda: page.reading.text(), "the reading")  # type: ignore[attr-defined]
             page.go.click()  # type: ignore[attr-defined]

@@ -275,8 +275,8 @@ class Doubts(unittest.TestCase):
 
 class Signs(unittest.TestCase):
     def test_of_all_combinations_only_those_that_end_in_no_iron_can_be_sent(self) -> None:
-        """Home to either side, its coordinate at either end, travel on either side of it: with the stops, and with the "
-        "range."""
+        """Home to either side, its coordinate at either end, travel on either side of it: with the stops, and with the
+        range."""
         for towards, at_high, positive in itertools.product((1, -1), (False, True), (False, True)):
             low, high = (Fraction(0), Fraction(65)) if positive else (Fraction(-65), Fraction(0))
             home = high - 3 if at_high else low + 3

@@ -90,7 +90,7 @@ class Tried(AxesCase):
     def test_nothing_is_tried_while_the_axis_moves(self) -> None:
         self.connect()
         self.power()
-        self.link.jog_step(X, -100, 300)
+        self.after(lambda: self.link.jog_step(X, -100, 300), Done, Failed)
         wait_for(lambda: self.link.axes[X].moving, "motion")
         speed = place(at(X, "pace.top_speed"))
         event = self.after(lambda: self.link.try_values({speed: 1_000_000}), Done, Failed)

@@ -57,7 +57,7 @@ class LinkCase(LinkedCase):
 
     def step(self, slot: int, distance: float, speed: float = 2000) -> float:
         before = self.link.axes[slot].position
-        self.link.jog_step(slot, distance, speed)
+        self.after(lambda: self.link.jog_step(slot, distance, speed), Done, Failed)
         wait_for(lambda: self.link.axes[slot].position != before, "motion")
         return self.rest(slot) - before
 

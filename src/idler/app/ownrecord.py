@@ -1,5 +1,5 @@
-"""What Idler itself has heard of the machine in the last seconds, as a flight record: for stops of which the controller "
-"has none."""
+"""What Idler itself has heard of the machine in the last seconds, as a flight record: for stops of which the controller
+has none."""
 
 from __future__ import annotations
 

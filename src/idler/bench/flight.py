@@ -20,8 +20,8 @@ _POWERED, _MOVING, _HOMED, _STOPPING, _LOW, _HIGH, _HOMING, _AT_LIMIT = (int(fla
 
 @compiled
 def flight_hit(firmware, inputs, controller):
-    """Whether something has stopped the machine since it was last asked, and which input it was: nobody has spoken of it "
-    "yet."""
+    """Whether something has stopped the machine since it was last asked, and which input it was: nobody has spoken of it
+    yet."""
     _let_go(inputs, controller)
     if controller.flight_state != RECORDING:
         return

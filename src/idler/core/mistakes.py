@@ -144,8 +144,8 @@ GOOD_PULSE = Fraction(5)  # µs that any driver sees
 
 
 def _signals(ratio: float, pulse: Fraction | None) -> Iterator[Slip]:
-    """A driver that takes only part of the step pulses explains any way that is too short; the shorter the pulse, the "
-    "likelier."""
+    """A driver that takes only part of the step pulses explains any way that is too short; the shorter the pulse, the
+    likelier."""
     if pulse is None or ratio >= 1 - 3 * MADE or pulse >= GOOD_PULSE:
         return
     words = f"its driver misses step pulses: they last {float(pulse):g} µs, and many drivers need 2.5 or more"

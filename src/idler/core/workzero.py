@@ -11,8 +11,8 @@ from .proofs import value_texts, work_rests
 
 @dataclass(frozen=True)
 class WorkZero:
-    """at: a machine coordinate in mm (°). rests: texts of values by the texts of their addresses, as they were when it was "
-    "taken."""
+    """at: a machine coordinate in mm (°). rests: texts of values by the texts of their addresses, as they were when it was
+    taken."""
 
     at: float
     rests: Mapping[str, str] = field(default_factory=dict)

@@ -29,10 +29,11 @@ class Stage(Enum):
 
 
 class Procedure(QObject):
-    """moved, speed and counts_per_unit are those of the move that is to be read. fast: whether the next move is at top "
-    "speed."""
+    """moved, speed and counts_per_unit are those of the move that is to be read. fast: whether the next move is at top
+    speed."""
 
     changed = Signal()
+    met = Signal(float)  # something in the way: 1 or -1, the way that it went
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -47,6 +48,7 @@ class Procedure(QObject):
         self._after = Stage.START
         self._start: float | None = None
         self._away = 0.0  # how far from the start mark the axis stands
+        self._iron = 0.0  # the way on which something was met: the next pass first goes clear of it
         self._target: float | None = None
         self._rest_since = self._rest_before = 0.0
         self._stood = self._seen = self._turned = (
@@ -113,8 +115,9 @@ class Procedure(QObject):
         way = 1.0 if length > 0 else -1.0
         match self.stage:
             case Stage.START:
-                self._run([-self._away - way * TAKE_UP, way * TAKE_UP], Stage.ZERO, self.safe_speed)
-                self._away = 0.0
+                clear = [way * 2 * TAKE_UP] if self._iron == -way else []
+                self._run([*clear, -self._away - way * TAKE_UP, way * TAKE_UP], Stage.ZERO, self.safe_speed)
+                self._away = self._iron = 0.0
             case Stage.ZERO:
                 self._zero(instrument)
             case Stage.MOVE:
@@ -184,9 +187,11 @@ class Procedure(QObject):
             and is_iron(self._desk.link.efforts(self._slot, self._rest_before))
         ):
             self._desk.told.emit(
-                "warn", "The axis met something: its motor gives all that it has. Move it clear; the pass begins anew."
+                "warn", "The axis met something: its motor gives all that it has. The next pass goes the other way."
             )
             self._desk.stop()
+            self._iron = 1.0 if self._target > self._stood else -1.0
+            self.met.emit(self._iron)
             return
         self._turned += self._apart(axis.position, self._seen)
         self._seen = axis.position

@@ -58,6 +58,7 @@ class ScaleStation(AxisWorkbench):
         self._tolerance = Fraction(2, 10_000)
         self.procedure = Procedure(desk)
         self.procedure.changed.connect(self.refresh)
+        self.procedure.met.connect(self._go_back)
         column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
@@ -216,6 +217,11 @@ class ScaleStation(AxisWorkbench):
         """Return in the reading adds the pass; it moves nothing."""
         if self.procedure.stage is Stage.READ:
             self._go()
+
+    def _go_back(self, way: float) -> None:
+        """Something stands in the way of the pass: the next one is measured away from it."""
+        self._length = abs(self._length) * (-1 if way > 0 else 1)
+        self.refresh()
 
     def _take_length(self) -> None:
         dimension = Dimension.TRAVEL

@@ -173,8 +173,8 @@ class ProvePage(QWidget):
         self._show_step()
 
     def begin_round(self) -> None:
-        """Every switch but stop and guard, asked for by its name: each is proven by being made and let go when it was "
-        "asked for."""
+        """Every switch but stop and guard, asked for by its name: each is proven by being made and let go when it was
+        asked for."""
         wanted: list[int] = []
         claims = self._claims()
         for item in inputs(self._desk.machine):
