@@ -205,6 +205,14 @@ class Failures(unittest.TestCase):
         self.assertFalse(cause.mends(turned))
         self.assertNotIn("swapped", self.first(beam, Result.APART, touched=True).title)
 
+    def test_a_drive_that_gives_up_at_its_stop_gets_a_lower_effort(self) -> None:
+        machine = wired().with_values({at(X, "homing.method"): "stop", at(X, "homing.effort"): Fraction(6, 10)})
+        self.assertEqual(
+            self.first(machine, Result.STOPPED, gave_up=True).edit, {at(X, "homing.effort"): Fraction(4, 10)}
+        )
+        self.assertEqual(self.first(wired(), Result.STOPPED, gave_up=True).edit, {})
+        self.assertEqual(causes(machine, X, Seen(Result.STOPPED)), ())
+
     def test_two_motors_that_fight_are_named(self) -> None:
         machine = wired().with_values({at(X, "axis.second_output"): 5})
         for result in (Result.NOT_FOUND, Result.APART):

@@ -39,6 +39,7 @@ class Seen:
     others        inputs that were made on the way and belong to something else
     directed      whether the direction of the axis was proven before
     touched       whether each switch of the axis has answered when it was touched by its name
+    gave_up       whether its drive reported trouble on the way
     """
 
     result: Result
@@ -51,6 +52,7 @@ class Seen:
     others: tuple[int, ...] = ()
     directed: bool = False
     touched: bool = False
+    gave_up: bool = False
 
 
 @dataclass(frozen=True)
@@ -132,6 +134,7 @@ def causes(machine: Machine, slot: int, seen: Seen) -> tuple[Cause, ...]:
         Result.STILL_PRESSED: _still_pressed, Result.OTHER_END: _other_end, Result.NO_INDEX: _no_index,
         Result.APART: _apart, Result.MARK_MOVED: _mark_moved, Result.CHAIN_BUSY: _chain_busy,
         Result.STILL_MADE: _still_pressed, Result.UNSTEADY: _unsteady, Result.LIMIT_FIRST: _limit_first,
+        Result.STOPPED: _gave_up,
     }.get(seen.result)  # fmt: skip
     if found is None:
         return ()
@@ -440,6 +443,21 @@ def _apart(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
         "The switches are mounted further apart", "Only where the beam bears it.", more,
         hides="a switch that does not answer: the beam would be bent further before it shows",
     )  # fmt: skip
+
+
+def _gave_up(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+    """A drive that watches its motor may give up at the stop before the effort there is taken for iron."""
+    if not seen.gave_up:
+        return
+    if by_stop(axis):
+        effort = axis.number("homing.effort")
+        lower = Fraction(round(effort * 200 / 3), 100)
+        words = (
+            f"Its drive reported trouble before {figure(100 * effort, 0)} % of the torque meant iron. A lower share is felt "
+            "sooner; it must stay above what the way takes."
+        )
+        yield Cause("Its drive gives up at the stop", words, {Address(axis.slot, "homing.effort"): lower})
+    yield Cause("Something holds it", "Its drive reported trouble on the way. Look what holds the axis.")
 
 
 def _mark_moved(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:

@@ -11,10 +11,11 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from idler.core.homing import by_index, by_stop, met_at, moves, turns, two_sides, way
 from idler.core.homing_outcome import Doubt, Seen, doubt
+from idler.core.incident import Incident
 from idler.core.machine import Address, Machine
 from idler.core.proofs import Proof, direction_claim, home_claim, input_claim, state
 from idler.core.table import axis_index
-from idler.core.wire.cia402 import position_from
+from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, position_from
 from idler.core.wire.codec import Place, Raw, place
 from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT, Phase, Result
 from idler.core.wiring import home_switch, inputs
@@ -28,7 +29,7 @@ _MEASURED = (FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE, SIDES, USUAL_EFFORT, RAN_
 
 @dataclass
 class Record:
-    """What one axis did. begin: seconds after the run began; machine: as it was told then.
+    """What one axis did. begin: seconds after the run began; machine: as it was told then; gave_up: its drive did.
 
     points    seconds, coordinate, and whether its switch was made
     phases    each phase with the second at which it began
@@ -40,6 +41,7 @@ class Record:
     begin: float
     machine: Machine
     was_homed: bool = False
+    gave_up: bool = False
     points: list[tuple[float, float, bool]] = field(default_factory=list)
     phases: list[tuple[Phase, float]] = field(default_factory=list)
     end: float = 0.0
@@ -105,7 +107,7 @@ class HomingRun(QObject):
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
         desk.halted.connect(self._halt)
-        desk.stopped.connect(lambda _: self._halt())
+        desk.stopped.connect(self._stopped)
         desk.held.connect(self._held)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -124,6 +126,11 @@ class HomingRun(QObject):
         elif self._unread:
             self._unread = {slot for slot in self._unread if self._homed(slot)}
             self._ask_what_was_found()
+
+    def _stopped(self, incident: Incident) -> None:
+        if incident.axis in self._now and incident.code in (DRIVE_TROUBLE, LAGGED):
+            self.records[incident.axis].gave_up = True
+        self._halt()
 
     def _failed(self, what: str) -> None:
         """A home of which nobody could read where it was found is none."""
@@ -299,6 +306,7 @@ class HomingRun(QObject):
             sides=found.get(SIDES) if two_sides(machine, axis) else None,
             others=tuple(sorted(record.others)),
             directed=state(machine, direction_claim(machine, slot), self._desk.proofs) is Proof.PROVEN,
+            gave_up=record.gave_up,
             touched=all(
                 state(machine, input_claim(machine, item), self._desk.proofs) is Proof.PROVEN
                 for item in inputs(machine)
