@@ -189,6 +189,10 @@ class Stopping(Linked):
         self.assertEqual((event.code, event.axis, event.input), (DRIVE_TROUBLE, Z, 8))
         self.wait(lambda: self.link.axes[Z].state is State.FAULT, "the fault")
         self.assertFalse(self.link.axes[Z].homed)
+        self.power()  # still jammed: it gives up again, and is told again
+        self.link.jog_step(Z, -20, 900)
+        self.wait(lambda: len(self.got(Emergency)) == 2, "the next message")
+        self.wait(lambda: self.link.axes[Z].state is State.FAULT, "the next fault")
         self.bench.hands.ask(do="free", axis="Z")
         self.power()
 
