@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from unittest import mock
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -120,6 +121,17 @@ class OnBench(HomingCase):
         self.click(self.page.outcome.watch)
         self.bench.hands.ask(do="release", switch="X home")
         until(lambda: "clear now; it changed 1 times" in self.page.outcome.live.text(), "the watched terminal")
+
+    def test_a_home_of_which_nobody_could_read_where_it_was_found_is_none(self) -> None:
+        self.ready()
+        refused = lambda _: self.desk.failed.emit("read")  # noqa: E731
+        with mock.patch.object(self.desk.link, "ask_for", refused):
+            self.click(self.page.one)
+            until(lambda: self.page.run.records.get(X) is not None, "the homing")
+            self.ended()
+        self.assertIs(self.page.run.records[X].result, Result.FOUND)
+        until(lambda: not self.desk.link.axes[X].homed, "its home to be forgotten")
+        self.assertNotIn("home.X", self.desk.proofs)
 
     def test_esc_stops_it_and_proves_nothing(self) -> None:
         self.ready()

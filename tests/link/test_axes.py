@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from unittest import mock
 
 from idler.core import axes
 from idler.core.machine import Machine
@@ -11,6 +12,7 @@ from idler.core.table import axis_index
 from idler.core.wire import cia402 as c
 from idler.core.wire.codec import LETTERS, Place, encode, machine_from, place
 from idler.core.wire.homing import TOUCH_PLACE, Phase, Result
+from idler.link.client import Client
 from idler.link.events import Done, Failed, Read
 from idler.link.sending import plan
 from tests.link.test_link import LinkCase
@@ -146,6 +148,21 @@ class Switches(AxesCase):
         self.rest(X)
         wait_for(lambda: self.link.axes[X].homing_result is Result.STOPPED, "the report")
         self.assertFalse(self.link.axes[X].homed)
+
+    def test_a_homing_that_was_taken_is_known_although_its_reports_are_lost(self) -> None:
+        self.told()
+        real = Client._frame
+
+        def deaf(client: Client, identifier: int, data: bytearray) -> None:
+            if identifier & 0x780 != c.MOTION_PDO:
+                real(client, identifier, data)
+
+        with mock.patch.object(Client, "_frame", deaf):
+            self.assertIs(self.link.axes[X].homing_phase, Phase.NONE)
+            self.assertIsInstance(self.after(lambda: self.link.home((X,)), Done, Failed), Done)
+            self.assertIs(self.link.axes[X].homing_phase, Phase.APPROACH)
+        self.link.stop()
+        self.rest(X)
 
     def test_home_here_leaves_the_method_as_it_was(self) -> None:
         self.told()

@@ -400,7 +400,9 @@ class Node:
             for drive in self.drives:
                 drive.clear_stop()
             self._node.emcy.reset()
-        believed = sum(1 << drive.slot for drive in self.drives if drive.state.powered)  # trouble that came back at once too
+        believed = sum(
+            1 << drive.slot for drive in self.drives if drive.state.powered
+        )  # trouble that came back at once too
         new = int(ctl["trouble_hit"]) & ~self._trouble_told | int(ctl["trouble"]) & believed
         if new:
             for drive in self.drives:
