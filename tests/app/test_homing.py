@@ -20,6 +20,9 @@ from tests.support import A, X, Y, Z, at, wiring
 class HomingCase(SessionCase):
     def setUp(self) -> None:
         super().setUp()
+        self.enter()
+
+    def enter(self) -> None:
         self.window.open_station(Station.HOMING)
         page = self.window.page(Station.HOMING)
         assert isinstance(page, HomingStation)
@@ -220,6 +223,24 @@ class OnBench(HomingCase):
         until(lambda: self.desk.link.axes[X].homed, "its home")
         until(lambda: state(self.desk.machine, claim, self.desk.proofs) is Proof.PROVEN, "the proof")
         self.assertRegex(self.desk.proofs["home.X"].result, r"0\.0\d\d mm from where it was last")
+
+    def test_a_home_in_doubt_is_still_in_doubt_after_a_restart(self) -> None:
+        self.ready()
+        self.home_x()
+        self.lose_steps()
+        self.home_x()
+        until(lambda: X in self.page.run.doubts, "the doubt")
+        self.session.close()
+        self.open()
+        self.enter()
+        self.assertAlmostEqual(abs(self.page.run.doubts[X].off), 10, delta=0.3)
+        until(lambda: self.desk.powered, "the drives, which kept their power")
+        self.home_x()
+        until(lambda: not self.desk.link.axes[X].homed, "its home to be forgotten")
+        self.assertEqual(self.page.title.text(), "X found its home elsewhere")
+        self.click(self.page.outcome.answers[0])
+        self.home_x()
+        until(lambda: self.desk.link.axes[X].homed and not self.desk.homes_in_doubt, "its home")
 
     def test_a_switch_that_was_moved_gets_its_new_coordinate(self) -> None:
         self.ready()

@@ -95,6 +95,7 @@ class Desk(QObject):
         self.proofs: dict[str, Evidence] = {}
         self._seen: dict[int, int] = {}
         self.passes: dict[str, list[Pass]] = {}
+        self.homes_in_doubt: dict[str, float] = {}  # by axis: how far, in mm (°), from where they were before
         troubles: list[str] = []
         try:
             self.proofs = shelf.proofs(name)
@@ -102,6 +103,10 @@ class Desk(QObject):
             troubles.append(why.sentence)
         try:
             self.passes = shelf.passes(name)
+        except IdlerError as why:
+            troubles.append(why.sentence)
+        try:
+            self.homes_in_doubt = shelf.doubts(name)
         except IdlerError as why:
             troubles.append(why.sentence)
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
@@ -245,6 +250,11 @@ class Desk(QObject):
             self._shelf.save_passes(self.name, self.passes)
         except IdlerError as why:
             self.told.emit("warn", f"The passes are not on the disk yet. {why.sentence}")
+
+    def doubt_homes(self, off: Mapping[str, float]) -> None:
+        """Keeps which homes are in doubt: that outlives a restart."""
+        self.homes_in_doubt = dict(off)
+        self._shelf.save_doubts(self.name, off)
 
     def lose_home(self, slot: int, why: str) -> None:
         """Steps were lost, so coordinates mean nothing any more: the controller is told, and the person."""

@@ -26,7 +26,7 @@ from idler.core.registers import Registers
 from idler.core.scale import Pass
 from idler.core.workzero import WorkZero
 
-from . import evidence, startup, work
+from . import doubts, evidence, startup, work
 from . import passes as measured
 from . import pin as pins
 from .controllers import Controllers
@@ -41,6 +41,7 @@ if TYPE_CHECKING:
 _BESIDE = {
     "drafts": ".toml",
     "work": ".toml",
+    "doubts": ".toml",
     "drives": ".toml",
     "startup": ".toml",
     "sending": ".json",
@@ -215,6 +216,14 @@ class Shelf:
     def save_work_zeros(self, name: str, zeros: Mapping[str, WorkZero]) -> None:
         """On the disk when this returns."""
         work.write(self._careful.place(self._beside("work", name)), zeros)
+
+    def doubts(self, name: str) -> dict[str, float]:
+        """Homes in doubt by axis. Raises IdlerError where the file cannot be read."""
+        return self._careful.read(self._beside("doubts", name), doubts.read)
+
+    def save_doubts(self, name: str, off: Mapping[str, float]) -> None:
+        """On the disk when this returns."""
+        doubts.write(self._careful.place(self._beside("doubts", name)), off)
 
     def drive(self, name: str) -> Registers:
         """The description of a machine's spindle drive; a blank one where none is kept. Raises IdlerError."""

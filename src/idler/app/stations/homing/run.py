@@ -101,7 +101,9 @@ class HomingRun(QObject):
         self._slowed: dict[Place, Raw] = {}  # values of the approach that are to be put back
         self.slow: dict[int, str] = {}  # axes that approach at their touch speed, with the reason
         self.doubts: dict[int, Doubt] = {}  # homes that were found elsewhere than before
+        self._counts_on: set[int] = set()  # axes in doubt whose counts go on since then
         self.answers: dict[int, str] = {}  # what the person said of them
+        self._doubted_before()
         self._made: set[int] = set()
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
@@ -120,7 +122,7 @@ class HomingRun(QObject):
 
     def _held(self) -> None:
         if not self._desk.connected:  # the link was lost; what the controller counts from is not known when it is back
-            self.doubts.clear()
+            self._counts_on.clear()
             self._slowed.clear()
             self._halt()
         elif self._unread:
@@ -227,7 +229,7 @@ class HomingRun(QObject):
         self._now, self._taken = self._waiting.pop(0), False
         for slot in self._now:
             # a home that was taken by hand says nothing of where the switch was; one in doubt counts on
-            counts = (self._desk.axes[slot].homed and slot not in self._desk.homes_by_hand) or slot in self.doubts
+            counts = (self._desk.axes[slot].homed and slot not in self._desk.homes_by_hand) or slot in self._counts_on
             self._unread.discard(slot)
             self.records[slot] = Record(slot, time.monotonic() - self._began, self._desk.machine, counts)
         self._made = self._made_now()
@@ -239,7 +241,7 @@ class HomingRun(QObject):
         if what == "homing" and self._now:
             self._taken = True
         elif what in ("restart", "factory"):
-            self.doubts.clear()
+            self._counts_on.clear()
 
     def _measured(self, event: Read) -> None:
         """What the controller found, once for each axis that has ended; `measured` follows."""
@@ -267,12 +269,27 @@ class HomingRun(QObject):
         machine = self._desk.machine
         found = doubt(machine, slot, self.seen(slot), self.scatters.get(slot))
         before, said = self.doubts.pop(slot, None), self.answers.pop(slot, "")
+        self._counts_on.discard(slot)
         if found is None and before is not None and not said:
             found = before  # found twice at the new place, and nobody has said why it is another one
         if found is not None:
             self.doubts[slot] = found
+            self._counts_on.add(slot)
             self._desk.link.forget_home(slot)
             self._desk.told.emit("warn", f"{machine.names[slot]} is not homed. {found.words}")
+
+        if (before is None) != (found is None):
+            self._desk.doubt_homes({machine.names[each]: one.off for each, one in self.doubts.items()})
+
+    def _doubted_before(self) -> None:
+        """Homes that were in doubt when Idler was closed still are."""
+        machine = self._desk.machine
+        for name, off in self._desk.homes_in_doubt.items():
+            if name in machine.names:
+                slot = machine.names.index(name)
+                found = doubt(machine, slot, Seen(Result.FOUND, off=off))
+                if found is not None:
+                    self.doubts[slot] = found
 
     def _answered_elsewhere(self, slot: int, record: Record) -> bool:
         """Whether a switch that is told to be another axis's was made while only this one moves to find its own."""
