@@ -137,6 +137,8 @@ class HomingRun(QObject):
     def _failed(self, what: str) -> None:
         """A home of which nobody could read where it was found is none."""
         if what == "homing":
+            for slot in self._now:  # one of them may have begun
+                self._desk.link.stop_axis(slot)
             self._halt()
         elif what == "read" and self._unread:
             for slot in self._unread:
