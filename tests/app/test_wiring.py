@@ -460,8 +460,10 @@ class SignalsTrial(WiringCase):
             self.click(page.begin)
             if "power_delay" in signals:  # the drive wakes by the room's clock
                 until(lambda: page.run.words.startswith("Powering"), "the powerings", 60)
-                self.bench.hands.ask(do="pace", factor=1)
-                self.addCleanup(lambda: self.bench.hands.ask(do="pace", factor=20))
+                self.bench.hands.ask(do="pace", factor=0.2)
+                self.addCleanup(lambda: self.bench.hands.ask(do="pace", factor=self.pace))
+                until(lambda: page.run.words.startswith("Powering 3") and self.desk.moving, "the last one", 90)
+                self.bench.hands.ask(do="pace", factor=self.pace)
             until(lambda: not page.run.running, "the trial", 120)
         return page.words.text()
 
