@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from collections import Counter
 
@@ -34,5 +35,6 @@ def run(first: int = 0, last: int = RIGS) -> list[tuple[str, str, str]]:
 
 
 if __name__ == "__main__":
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     for row in run(int(sys.argv[1]), int(sys.argv[2])):
         print(" | ".join(row))
