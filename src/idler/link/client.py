@@ -186,7 +186,7 @@ class Client:
 
         Frames keep their order, so a report that comes after the first answer is as good, and newer.
         """
-        at = {index: Place(axis_index(index, slot), 0) for index in (c.STATUS, c.POSITION, c.DIGITAL_INPUTS)}
+        at = {index: Place(axis_index(index, slot), 0) for index in (c.DIGITAL_INPUTS, c.STATUS, c.POSITION)}
         if self.stopped:
             return
         self._looks = True
@@ -202,7 +202,9 @@ class Client:
             self._looks = False
         axis = self.axes[slot]
         if self._reports[slot, c.STATUS_PDO] == before[0]:
-            axis = replace(axis, status=raws[c.STATUS], position=c.position_from(raws[c.POSITION]))
+            axis = replace(axis, status=raws[c.STATUS])
+            if axis.reached and not axis.moving:  # else it is elsewhere by now, and the next report says both at once
+                axis = replace(axis, position=c.position_from(raws[c.POSITION]))
         if self._reports[slot, c.MOTION_PDO] == before[1]:
             axis = replace(axis, inputs=raws[c.DIGITAL_INPUTS])
         self.axes[slot] = axis
