@@ -312,7 +312,8 @@ class Link:
         self._wake()
         self._thread.join()
         os.close(self._wake_read)
-        os.close(self._wake_write)
+        closing, self._wake_write = self._wake_write, -1  # whoever asks for something now asks nobody
+        os.close(closing)
 
     def _not_stopped(self) -> Callable[[], bool]:
         """True as long as STOP was not asked for after now."""
@@ -324,8 +325,9 @@ class Link:
         self._wake()
 
     def _wake(self) -> None:
-        with contextlib.suppress(BlockingIOError):
-            os.write(self._wake_write, b"w")
+        if self._wake_write >= 0:
+            with contextlib.suppress(BlockingIOError):
+                os.write(self._wake_write, b"w")
 
     def _progress(self, what: str) -> Callable[[int, int], None]:
         return lambda done, total: self._tell(Progress(what, done, total))
