@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QLabel
 
 from idler.app.patience import until
 from idler.core.incident import Incident
-from idler.core.wire.cia402 import DRIVE_TROUBLE, LINK_CUT, RESTARTED, STOP_PRESSED
+from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, LINK_CUT, RESTARTED, STOP_PRESSED
 from idler.core.wire.flight import Flag, unpack_flight
 from idler.core.wire.terminals import Condition
 from idler.link.events import Asked
@@ -100,6 +100,14 @@ class Each(IncidentCase):
         self.assertEqual((record.code, record.input), (STOP_PRESSED, 0))
         assert record.held is not None
         self.assertLess(record.held, 0.05)
+
+    def test_the_same_stop_of_another_axis_is_another_one(self) -> None:
+        self.power()
+        until(lambda: self.desk.powered and self.desk.incidents.own._kept, "something heard")
+        for axis in (X, Z, Z):
+            self.desk.incidents.stopped(Incident(LAGGED, axis))
+        until(lambda: self.kept, "Idler's own record of the second")
+        self.assertEqual([kept.incident.axis for kept, _ in self.kept], [Z])  # type: ignore[attr-defined]
 
     def test_a_drive_that_gives_up_is_no_noise(self) -> None:
         self.wire()

@@ -254,11 +254,18 @@ class Desk(QObject):
     def doubt_homes(self, off: Mapping[str, float]) -> None:
         """Keeps which homes are in doubt: that outlives a restart."""
         self.homes_in_doubt = dict(off)
-        self._shelf.save_doubts(self.name, off)
+        try:
+            self._shelf.save_doubts(self.name, off)
+        except IdlerError as why:
+            self.told.emit("warn", f"The homes in doubt are not on the disk yet. {why.sentence}")
+
+    def homed(self, slot: int) -> bool:
+        """Whether the controller is heard, has this axis, and knows its home."""
+        return slot < len(self.axes) and self.axes[slot].homed
 
     def lose_home(self, slot: int, why: str) -> None:
         """Steps were lost, so coordinates mean nothing any more: the controller is told, and the person."""
-        if slot < len(self.axes) and self.axes[slot].homed:
+        if self.homed(slot):
             self.link.forget_home(slot)
             name = self.machine.names[slot]
             self.told.emit(

@@ -30,9 +30,8 @@ class Incidents(QObject):
         super().__init__(desk)
         self._desk, self._folder = desk, folder
         self._waiting: Incident | None = None  # the stop whose record the controller holds
-        self._last: tuple[Incident, int] | None = (
-            None  # the stop before, and how often power had been asked for by then
-        )
+        # The stop before, and how often power had been asked for by then.
+        self._last: tuple[Incident, int] | None = None
         self.own = OwnRecord()
 
     def note(self) -> None:
@@ -45,7 +44,7 @@ class Incidents(QObject):
 
         A loose wire that opens again and again while the drives are off already stops nothing more.
         """
-        if self._is_told(incident.code, incident.input):
+        if self._is_told(incident.code, incident.input) and self._last and self._last[0].axis == incident.axis:
             return
         self._last = incident, self._desk.power_asked
         if self._waiting is None and incident.code not in (LINK_CUT, RESTARTED):

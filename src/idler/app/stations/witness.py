@@ -111,8 +111,7 @@ class WitnessRun(Script):
     def off_home(self, slot: int) -> float:
         """How far the switch was found from where its homing put it, in mm (°); 0 where an index mark has the say."""
         axis = self._desk.machine.axis(slot)
-        homed = slot < len(self._desk.axes) and self._desk.axes[slot].homed
-        return self.place - met_at(axis) if homed and not by_index(axis) and not axis.wraps else 0.0
+        return self.place - met_at(axis) if self._desk.homed(slot) and not by_index(axis) and not axis.wraps else 0.0
 
     def lost(self, slot: int, shift: float) -> bool:
         """Whether so large a shift is lost steps; then its home is not known any more, and the person is told."""

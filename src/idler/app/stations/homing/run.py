@@ -126,7 +126,7 @@ class HomingRun(QObject):
             self._slowed.clear()
             self._halt()
         elif self._unread:
-            self._unread = {slot for slot in self._unread if self._homed(slot)}
+            self._unread = {slot for slot in self._unread if self._desk.homed(slot)}
             self._ask_what_was_found()
 
     def _stopped(self, incident: Incident) -> None:
@@ -144,9 +144,6 @@ class HomingRun(QObject):
             for slot in self._unread:
                 self._desk.link.forget_home(slot)
             self._unread.clear()
-
-    def _homed(self, slot: int) -> bool:
-        return slot < len(self._desk.axes) and self._desk.axes[slot].homed
 
     def _ask_what_was_found(self) -> None:
         self._desk.link.ask_for(
@@ -222,6 +219,7 @@ class HomingRun(QObject):
         """Why a home was found elsewhere, in the person's words. Homed again where it now should be, it is one."""
         if slot in self.doubts:
             self.answers[slot] = key
+            self._keep_doubts()
             self.changed.emit()
 
     def _next(self) -> None:
@@ -280,8 +278,14 @@ class HomingRun(QObject):
             self._desk.link.forget_home(slot)
             self._desk.told.emit("warn", f"{machine.names[slot]} is not homed. {found.words}")
 
-        if (before is None) != (found is None):
-            self._desk.doubt_homes({machine.names[each]: one.off for each, one in self.doubts.items()})
+        if before is not None or found is not None:
+            self._keep_doubts()
+
+    def _keep_doubts(self) -> None:
+        """Those of which nobody has said why: an answer given twice would move a coordinate twice."""
+        names = self._desk.machine.names
+        open_ = {names[slot]: found.off for slot, found in self.doubts.items() if slot not in self.answers}
+        self._desk.doubt_homes(open_)
 
     def _doubted_before(self) -> None:
         """Homes that were in doubt when Idler was closed still are."""

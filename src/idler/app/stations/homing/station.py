@@ -333,7 +333,7 @@ class HomingStation(AxisWorkbench):
             self.outcome.show_words(words, {Address(self.slot, "homing.touch"): slower} if proposal else None)
         elif record is None:
             title = f"{axis.name}, rehearsed"
-            homed = self._homed(self.slot)
+            homed = self._desk.homed(self.slot)
             start = "where it stands" if homed else "the far stop"
             why = self.run.unproven(self.slot)
             slow = f" Because {why}, it approaches at its touch speed." if why else ""
@@ -358,9 +358,6 @@ class HomingStation(AxisWorkbench):
                 causes(record.machine, self.slot, self.run.seen(self.slot)), self._trace(record), self._on_a_switch
             )
         self.title.setText(title)
-
-    def _homed(self, slot: int) -> bool:
-        return slot < len(self._desk.axes) and self._desk.axes[slot].homed
 
     def _trace(self, record: Record) -> RunTraceScene:
         machine = self._desk.machine

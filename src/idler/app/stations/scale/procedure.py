@@ -33,7 +33,7 @@ class Procedure(QObject):
     speed."""
 
     changed = Signal()
-    met = Signal(float)  # something in the way: 1 or -1, the way that it went
+    turned = Signal(int)  # something was met: 1 or -1, the way that the next pass goes
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -139,8 +139,7 @@ class Procedure(QObject):
         desk, axis = self._desk, self._desk.in_force.axis(self._slot)
         claims = (pace_claim(desk.machine, self._slot), ends_claim(desk.machine, self._slot))
         proven = [state(desk.machine, claim, desk.proofs) is Proof.PROVEN for claim in claims]
-        homed = self._slot < len(desk.axes) and desk.axes[self._slot].homed
-        if proven[0] and (axis.rotary or (proven[1] and homed)):
+        if proven[0] and (axis.rotary or (proven[1] and desk.homed(self._slot))):
             return self.top
         slow = (
             axis.number("homing.approach") if axis.rotary else axis.number("homing.touch")
@@ -191,7 +190,7 @@ class Procedure(QObject):
             )
             self._desk.stop()
             self._iron = 1.0 if self._target > self._stood else -1.0
-            self.met.emit(self._iron)
+            self.turned.emit(-int(self._iron))
             return
         self._turned += self._apart(axis.position, self._seen)
         self._seen = axis.position

@@ -58,7 +58,7 @@ class ScaleStation(AxisWorkbench):
         self._tolerance = Fraction(2, 10_000)
         self.procedure = Procedure(desk)
         self.procedure.changed.connect(self.refresh)
-        self.procedure.met.connect(self._go_back)
+        self.procedure.turned.connect(self._turn_round)
         column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
@@ -218,9 +218,8 @@ class ScaleStation(AxisWorkbench):
         if self.procedure.stage is Stage.READ:
             self._go()
 
-    def _go_back(self, way: float) -> None:
-        """Something stands in the way of the pass: the next one is measured away from it."""
-        self._length = abs(self._length) * (-1 if way > 0 else 1)
+    def _turn_round(self, way: int) -> None:
+        self._length = way * abs(self._length)
         self.refresh()
 
     def _take_length(self) -> None:
