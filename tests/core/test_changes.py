@@ -36,13 +36,42 @@ class Differences(unittest.TestCase):
 class Older(unittest.TestCase):
     def test_version_1_gave_each_axis_the_output_of_its_number(self) -> None:
         lines = [line for line in verge_text().splitlines() if not line.startswith("output =")]
-        old = "\n".join(lines).replace("schema = 2", "schema = 1")
+        old = "\n".join(lines).replace("schema = 3", "schema = 1")
         read = machinefile.read(old).machine
         self.assertEqual([axis.whole("axis.output") for axis in read.axes], [1, 2, 3, 4])
         self.assertEqual(read, verge())
         written = machinefile.write(read, old)
-        self.assertIn("schema = 2", written)
+        self.assertIn("schema = 3", written)
+        self.assertEqual(written.count("#"), old.count("#"))
         self.assertEqual(machinefile.read(written).machine, read)
+
+    def test_up_to_version_2_two_bare_numbers_of_a_stage_were_turns(self) -> None:
+        old = 'schema = 2\n# gearbox\n[axis.X.chain]\nstages = ["20 : 40", "15 to 30 teeth"]  # as bought\n'
+        read = machinefile.read(old).machine
+        self.assertEqual([stage.reduction for stage in read.axes[X].stages], [Fraction(1, 2), 2])
+        written = machinefile.write(read, old)
+        self.assertEqual(machinefile.read(written).machine, read)
+        self.assertIn("# gearbox", written)
+        self.assertIn("# as bought", written)
+
+
+class Shapes(unittest.TestCase):
+    """A machine file whose machine has other axes or terminals now keeps its comments."""
+
+    def test_comments_stay_with_their_tables(self) -> None:
+        text = verge_text()
+        for table, comment in (("[axis.X.chain]", "# the long one"), ("[input.2]", "# of Y")):
+            text = text.replace(table, f"{comment}\n{table}")
+        for changed in (
+            axes.add(verge(), "B"), axes.remove(verge(), 1), axes.move(verge(), 0, 2), axes.rename(verge(), 0, "U"),
+            Machine(verge().names, verge().changed, 3, 0),
+        ):  # fmt: skip
+            with self.subTest(changed.shape):
+                written = machinefile.write(changed, text)
+                self.assertEqual(machinefile.read(written).machine, changed)
+                name = "U" if "U" in changed.names else "X"
+                self.assertIn(f"# the long one\n[axis.{name}.chain]", written)
+                self.assertIn("# of Y\n[input.2]", written)
 
 
 class Drafts(unittest.TestCase):

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import io
 import json
+import os
 import tempfile
 import unittest
 from fractions import Fraction
 from pathlib import Path
+from unittest import mock
 
 import canopen
 import jsonschema
@@ -17,15 +19,17 @@ from hypothesis import strategies as st
 from idler.core import machinefile
 from idler.core.errors import IdlerError
 from idler.core.exchange.dcf import dcf_text, read_device_file
+from idler.core.exchange.imported import ImportRefusal
 from idler.core.exchange.jsonfile import json_text, read_json
 from idler.core.exchange.tables import csv_text, read_csv
 from idler.core.machine import Machine
 from idler.core.wire.codec import image, place
-from idler.core.wire.eds import eds_text
+from idler.core.wire.eds import Written, eds_text
 from idler.core.wire.objects import entries
-from idler.shelf.exchange import FORMATS, read_machine, write_machine
+from idler.shelf import files
+from idler.shelf.exchange import FORMATS, WRITTEN, Writing, read_machine, write_machine
 from tests.core.test_random_machines import machines
-from tests.support import A, X, at, verge, wired
+from tests.support import A, X, at, verge, verge_text, wired
 
 
 class RoundTrips(unittest.TestCase):
@@ -47,18 +51,75 @@ class RoundTrips(unittest.TestCase):
 
     def test_every_kind_of_file(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            for ending in FORMATS:
+            for ending in WRITTEN:
                 path = Path(folder) / f"mill{ending}"
                 write_machine(path, wired())
-                found = read_machine(path).machine
-                expected = Machine.shaped(wired().shape) if ending == ".eds" else wired()
-                self.assertEqual(image(found), image(expected), ending)
+                self.assertEqual(image(read_machine(path).machine), image(wired()), ending)
+
+    def test_a_data_sheet_holds_no_values(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "mill.eds"
+            with self.assertRaisesRegex(IdlerError, "holds none of them. Write a .dcf instead"):
+                write_machine(path, wired())
+            self.assertFalse(path.exists())
+            path.write_text(eds_text(entries(wired().shape)), "utf-8")
+            found = read_machine(path)
+            self.assertEqual(image(found.machine), image(Machine.shaped(wired().shape)))
+            self.assertIn("holds no values of a machine", found.notes[0])
+
+    def test_a_machine_file_keeps_its_comments_out_and_in(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "mill.toml"
+            changed = verge().with_values({at(X, "chain.pitch"): Fraction(4)})
+            write_machine(path, changed, template=verge_text().replace("[axis.X.chain]", "# measured\n[axis.X.chain]"))
+            found = read_machine(path)
+            self.assertEqual(found.machine, changed)
+            self.assertIn("# measured", found.text)
+
+    def test_what_a_file_leaves_out_is_counted(self) -> None:
+        for read, text in (
+            (read_csv, "key,value\naxes,X\ninputs,0\noutputs,0\nX.chain.pitch,4 mm\n"),
+            (read_json, '{"schema": 3, "axis": {"X": {"chain": {"pitch": "4 mm"}}}}'),
+        ):
+            found = read(text)
+            absent = sum(1 for _ in found.machine.addresses()) - 1
+            self.assertEqual(found.notes, (f"{absent} values are not in the file and took what is usual.",))
+
+    def test_a_dcf_says_whose_it_is(self) -> None:
+        text = dcf_text(verge(), node=5, name="plate mill.dcf", created=Written("11-27-2026", "04:05PM"))
+        for line in (
+            "FileName=plate mill.dcf", "CreationDate=11-27-2026", "CreationTime=04:05PM", "NodeID=0x5", "Baudrate=500",
+            "NodeName=Plate mill 'Verge'", "LastEDS=controller.eds",
+        ):  # fmt: skip
+            self.assertIn(f"{line}\n", text)
+        self.assertTrue(all(line.isascii() for line in text.splitlines() if not line.startswith("ParameterValue")))
 
     def test_a_table_as_a_spreadsheet_saves_it(self) -> None:
         semicolons = "key;value\naxes;X\ninputs;0\noutputs;0\nX.chain.pitch;4 mm\n"
         found = read_csv(semicolons)
         self.assertEqual(found.machine[at(X, "chain.pitch")], 4)
         self.assertIn("values are not in the file", found.notes[0])
+
+    def test_a_table_of_a_spreadsheet_that_writes_otherwise(self) -> None:
+        rows = ["sep=;", "key;value;", "axes;X;", "inputs;0;", "outputs;0;", "X.chain.pitch;4,000 mm;",
+                "names.machine;Fräse;", "jog.steps_mm;10 1 0,1;", ";;", "", ";;"]  # fmt: skip
+        for end in ("\r\n", "\n", "\r"):
+            for encoding in ("cp1252", "utf-16", "utf-8-sig"):
+                with self.subTest(end, encoding=encoding), tempfile.TemporaryDirectory() as folder:
+                    path = Path(folder) / "mill.csv"
+                    path.write_bytes(end.join(rows).encode(encoding))
+                    found = read_machine(path).machine
+                    self.assertEqual(found[at(X, "chain.pitch")], 4)
+                    self.assertEqual(found.title, "Fräse")
+                    self.assertEqual(found[at(None, "jog.steps_mm")], "10 1 0.1")
+
+    def test_a_comma_that_may_be_either_is_refused_unless_the_table_settles_it(self) -> None:
+        for text in (
+            'key,value\naxes,X\ninputs,0\noutputs,0\nX.chain.pitch,"4,000 mm"\n',
+            "key;value\naxes;X\ninputs;0\noutputs;0\nX.chain.pitch;4,000 mm\nX.travel.high;0.5 mm\n",
+        ):
+            with self.assertRaisesRegex(ImportRefusal, "Write 4.000 or 4000"):
+                read_csv(text)
 
 
 class IndependentReader(unittest.TestCase):
@@ -113,8 +174,9 @@ class Hostile(unittest.TestCase):
                     self.refused(f"a{ending}", data)
 
     def test_truncated_at_any_place(self) -> None:
-        for ending, kind in FORMATS.items():
-            text = kind.write(Machine(("X",))).encode()
+        for ending, kind in WRITTEN.items():
+            assert kind.write is not None
+            text = kind.write(Machine(("X",)), Writing("cut")).encode()
             for part in (len(text) // 7, len(text) // 3, len(text) // 2):
                 with self.subTest(ending, part=part):
                     path = self.folder / f"cut{ending}"
@@ -124,13 +186,13 @@ class Hostile(unittest.TestCase):
                     except IdlerError as why:
                         self.assertEqual(len(why.sentence.splitlines()), 1)
                         continue
-                    self.assertNotIn(ending, (".json", ".dcf", ".eds"))  # those say what must be there
+                    self.assertNotIn(ending, (".json", ".dcf"))  # those say what must be there
                     lost = ending == ".toml" or any("are not in the file" in note for note in found.notes)
                     self.assertTrue(lost, found.notes)
 
-    @given(st.sampled_from(list(FORMATS)), st.binary(max_size=300), st.integers(0, 5000))
+    @given(st.sampled_from(list(WRITTEN)), st.binary(max_size=300), st.integers(0, 5000))
     def test_a_damaged_file_never_fails_otherwise(self, ending: str, noise: bytes, where: int) -> None:
-        text = bytearray(FORMATS[ending].write(Machine(("X", "A"), {}, 1, 1)).encode())
+        text = bytearray(WRITTEN[ending].write(Machine(("X", "A"), {}, 1, 1), Writing("noise")).encode())  # type: ignore[misc]
         text[where : where + len(noise)] = noise
         path = self.folder / f"noise{ending}"
         path.write_bytes(bytes(text))
@@ -143,8 +205,18 @@ class Hostile(unittest.TestCase):
         path = self.folder / "huge.json"
         with open(path, "wb") as file:
             file.truncate(100 << 20)
-        with self.assertRaisesRegex(IdlerError, "huge.json: has 100 MB; no machine has more than 8 MB"):
+        with self.assertRaisesRegex(IdlerError, "huge.json: is larger than any file of ours, 8 MB"):
             read_machine(path)
+
+    def test_what_has_no_size(self) -> None:
+        endless = self.folder / "endless.toml"
+        endless.symlink_to("/dev/zero")
+        pipe = self.folder / "pipe.toml"
+        os.mkfifo(pipe)
+        for path, why in ((endless, "is larger than"), (pipe, "nothing came from it"), (self.folder / "a.toml", "")):
+            patience = mock.patch.object(files, "PATIENCE", 0.1)
+            with self.subTest(path.name), patience, self.assertRaisesRegex(IdlerError, why):
+                read_machine(path)
 
     def test_what_stands_twice(self) -> None:
         self.assertIn("stands twice", self.refused("a.json", b'{"schema": 2, "schema": 2}'))

@@ -104,13 +104,13 @@ class Refusals(unittest.TestCase):
 
     def test_structure(self) -> None:
         for old, new, why in (
-            ("schema = 2", "schema = 9", "schema version 9"),
-            ("schema = 2", "", "no schema version"),
-            ("schema = 2", "schema = true", "schema version True"),
+            ("schema = 3", "schema = 9", "schema version 9"),
+            ("schema = 3", "", "no schema version"),
+            ("schema = 3", "schema = true", "schema version True"),
             ("[axis.X.chain]", "[axis.X.chian]", "Did you mean chain?"),
             ("[axis.X.chain]", "[axis.Q.chain]", "not the name of an axis"),
             ("[names]", "[nomes]", "Did you mean names?"),
-            ("schema = 2", "schema = 1\nnames = 3", "not TOML"),
+            ("schema = 3", "schema = 1\nnames = 3", "not TOML"),
             ("starts = 1", "starts = 1.5", "not a whole number"),
             ("reversed = false", 'reversed = "no"', "not true or false"),
             ('final = "screw"', 'final = "rope"', "not one of its choices"),

@@ -7,7 +7,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.entry import read_field
+from idler.core.entry import became, read_field
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Kind, Scope, Wire, WireType
@@ -86,7 +86,7 @@ class Use(unittest.TestCase):
 
 class Fields(unittest.TestCase):
     def test_a_lead_takes_turns_per_inch(self) -> None:
-        for text in ("8 /in", "8/in", "8 turns per inch", "8 turns/in"):
+        for text in ("8 /in", "8/in", "8 turns per inch", "8 turns/in", "8 tpi", "8 TPI", "8 threads per inch"):
             self.assertEqual(read_field(verge(), at(X, "chain.pitch"), text), Fraction(127, 40), text)
 
     def test_no_turns_per_inch_is_refused(self) -> None:
@@ -100,8 +100,34 @@ class Fields(unittest.TestCase):
 
     def test_a_speed_takes_motor_speed_through_the_train(self) -> None:
         self.assertEqual(read_field(verge(), at(X, "pace.top_speed"), "1000 rpm"), 5000)
-        self.assertEqual(read_field(verge(), at(A, "pace.top_speed"), "900 rpm"), 3600)
-        self.assertEqual(read_field(verge(), at(A, "pace.top_speed"), "10 rev/min"), 3600)
+        self.assertEqual(read_field(verge(), at(A, "pace.top_speed"), "900 rpm motor"), 3600)
+        self.assertEqual(read_field(verge(), at(A, "pace.top_speed"), "10 rev/min table"), 3600)
+        self.assertEqual(read_field(verge(), at(A, "pace.top_speed"), "2 °/s"), 120)
+
+    def test_turns_that_may_be_those_of_motor_or_table_are_refused_with_both_ways(self) -> None:
+        for text in ("900 rpm", "900 turns/min", "900 rev per min"):
+            with self.assertRaises(Refusal) as caught:
+                read_field(verge(), at(A, "pace.top_speed"), text)
+            self.assertIn(f"“{text} motor” (3600 °/min)", caught.exception.sentence)
+            self.assertIn(f"“{text} table” (324000 °/min)", caught.exception.sentence)
+        with self.assertRaisesRegex(Refusal, "does not turn"):
+            read_field(verge(), at(X, "pace.top_speed"), "900 rpm table")
+
+    def test_a_text_that_became_another_figure_is_told(self) -> None:
+        for text, told in (
+            ("0.25 in", "became 6.35 mm"), ("1/4", ""), ("2.00006", "became 2.0001 mm"), ("5,5", ""),
+            ("5.50", ""), ("5.5 mm", ""), ("5.5mm", ""), ("8 tpi", "became 3.175 mm"), ("1e1", ""),
+        ):  # fmt: skip
+            with self.subTest(text):
+                where = at(X, "chain.pitch")
+                now = verge().with_values({where: read_field(verge(), where, text)})
+                (self.assertIn if told else self.assertEqual)(told, became(now, where, text))
+
+    def test_a_whole_number_takes_no_share_and_its_advice_is_whole(self) -> None:
+        for text in ("200 %", "12.5", "two"):
+            with self.assertRaises(Refusal) as caught:
+                read_field(verge(), at(X, "chain.full_steps"), text)
+            self.assertTrue(caught.exception.sentence.endswith("For example 200."), caught.exception.sentence)
 
     def test_a_bare_number_follows_the_screen(self) -> None:
         inch = verge().with_values({at(None, "names.screen_unit"): "in"})
@@ -127,6 +153,26 @@ class Stages(unittest.TestCase):
         self.assertEqual(Stage.parse("20 to 40 teeth").reduction, 2)
         self.assertEqual(Stage.parse("3 : 1").reduction, 3)
         self.assertEqual(Stage.parse("12.5:1").reduction, Fraction(25, 2))
+
+    def test_two_bare_numbers_of_teeth_mean_what_they_mean_with_the_word(self) -> None:
+        for text in ("20 to 40 teeth", "20 to 40", "20:40", "20 : 40", "20/40", "20 → 40 t", "20:40, belt"):
+            self.assertEqual(Stage.parse(text).reduction, 2, text)
+            self.assertEqual(Stage.parse(text).words, "20 teeth drive 40: halves the speed")
+        for text in ("20:40 turns", "20 to 40, reversing"):
+            self.assertEqual(Stage.parse(text).words, "20 turns in make 40 out: doubles the speed")
+        self.assertEqual(Stage.parse("5:2").words, "5 turns in make 2 out: 2.5 times slower")
+        self.assertEqual(Stage.parse("20:40", turns=True).reduction, Fraction(1, 2))
+
+    @given(st.booleans(), st.integers(1, 10**6), st.integers(1, 10**6), st.booleans(), st.sampled_from((1, 8, 1000)))
+    def test_a_stage_as_it_is_written_reads_back(self, teeth: bool, a: int, b: int, turned: bool, part: int) -> None:
+        stage = Stage(teeth, Fraction(a, 1 if teeth else part), Fraction(b), turned)
+        if not teeth or max(a, b) < 10**6:
+            self.assertEqual(Stage.parse(str(stage)), stage)
+            self.assertEqual(Stage.parse(str(stage), turns=True), stage)
+
+    def test_a_train_that_the_controller_cannot_hold_is_refused_when_it_is_typed(self) -> None:
+        with self.assertRaisesRegex(Refusal, "too long to be stored. At most 200 characters"):
+            read_field(verge(), at(X, "chain.stages"), " and ".join(["123456 to 654321 teeth, belt"] * 7))
 
     @given(st.lists(st.tuples(st.booleans(), st.integers(1, 500), st.integers(1, 500)), max_size=MOST_STAGES))
     def test_text_reads_back(self, parts) -> None:

@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import contextlib
 import unittest
 from fractions import Fraction
 
@@ -7,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.errors import Refusal
+from idler.core.quantity import parse
 from idler.core.units import (
     DEG,
     INCH,
@@ -20,7 +22,6 @@ from idler.core.units import (
     convert,
     exact_text,
     figure,
-    parse,
 )
 
 
@@ -63,6 +64,10 @@ class Parsing(unittest.TestCase):
             ("1/0 mm", "divides by zero"),
             ("9" * 70, "longer than"),
             ("1; import os", "not in mm"),
+            ("5 mm^9^9^9", "not in mm"),
+            ("2 (", "not in mm"),
+            ("1 mm/0", "not in mm"),
+            ("12 5", "not a number"),
             ("", "not a number"),
         ):
             with self.subTest(text), self.assertRaises(Refusal) as caught:
@@ -70,6 +75,20 @@ class Parsing(unittest.TestCase):
             self.assertIn("X pitch", caught.exception.sentence)
             self.assertIn(why, caught.exception.sentence)
             self.assertIn("for example", caught.exception.sentence.lower())
+
+    def test_a_comma_before_three_digits_is_refused_with_both_ways(self) -> None:
+        for text, ways in (("4,000", "4.000 or 4000"), ("−1,250 mm", "1.250 or 1250"), ("2,500e1", "2.500 or 2500")):
+            with self.subTest(text), self.assertRaises(Refusal) as caught:
+                parse(text, MM)
+            self.assertIn(f"Write {ways}", caught.exception.sentence)
+        for text, value in (("0,125", Fraction(1, 8)), ("4,0", 4), ("4,0000", 4), ("00,125", Fraction(1, 8))):
+            self.assertEqual(parse(text, MM), value)
+
+    @given(st.one_of(st.text(max_size=70), st.text("0123456789 .,/eE+-−()*^²°%\"'mµindegprturscNV", max_size=70)))
+    def test_any_text_is_a_value_or_a_refusal(self, text: str) -> None:
+        for unit in (MM, MM_MIN, ONE):
+            with contextlib.suppress(Refusal):
+                self.assertIsInstance(parse(text, unit), Fraction)
 
 
 class Writing(unittest.TestCase):

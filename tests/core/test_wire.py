@@ -57,7 +57,7 @@ class Codec(unittest.TestCase):
     def test_stages_that_are_too_long_for_the_wire(self) -> None:
         long = (Stage.parse("123456789.123456789 : 987654321.987654321"),) * 8
         with self.assertRaisesRegex(Refusal, "too long"):
-            encode(at(X, "chain.stages").row, long)
+            at(X, "chain.stages").row.check(long)
 
     @given(st.fractions(min_value=Fraction(1, 10**12), max_value=10**12, max_denominator=10**15))
     def test_a_ratio_fits_and_is_near(self, value: Fraction) -> None:

@@ -120,7 +120,7 @@ class Habits(Beside):
         self.assertEqual(startup.read(path, verge()), values)
         self.assertIn('"X.pace.jerk" = "1000', read_text(path))
         write_text(path, '[connect]\n"X.pace.jerk" = "many"\n')
-        with self.assertRaisesRegex(IdlerError, "cannot be used"):
+        with self.assertRaisesRegex(IdlerError, "cannot be read"):
             startup.read(path, verge())
         write_text(path, '[connect]\n"W.pace.jerk" = "10"\n')
         self.assertEqual(startup.read(path, verge()), {})

@@ -338,7 +338,7 @@ class Pins(ShelfCase):
     def test_a_damaged_lock_opens_for_nobody(self) -> None:
         self.shelf.lock("verge", "4711", NOON)
         write_text(self.root / "machines" / "locks" / "verge.toml", "[scrypt]\nsalt = 3")
-        with self.assertRaisesRegex(FileTrouble, "cannot be read"):
+        with self.assertRaisesRegex(IdlerError, "cannot be read"):
             self.shelf.opens("verge", "4711")
 
 

@@ -122,6 +122,14 @@ class Desk(QObject):
         """Where everything of this person's machines is kept."""
         return self._shelf.root
 
+    @property
+    def file_text(self) -> str:
+        """The machine's file as it was kept last, with its comments; "" where it cannot be read."""
+        try:
+            return self._shelf.load(self.name).text
+        except IdlerError:
+            return ""
+
     # -- draft ----------------------------------------------------------------------------------------------------
 
     @property

@@ -11,7 +11,7 @@ from idler.core.errors import IdlerError
 from idler.core.exchange.imported import Imported
 from idler.core.finding import Severity
 from idler.core.findings import findings
-from idler.shelf.exchange import FORMATS, read_machine, write_machine
+from idler.shelf.exchange import FORMATS, WRITTEN, read_machine, write_machine
 
 from .desk import Desk
 from .dialogs import PlainDialog, change_table
@@ -63,18 +63,18 @@ def import_file(parent: QWidget, desk: Desk, path: Path) -> ImportDialog | None:
 
 
 def ask_export(parent: QWidget, desk: Desk) -> None:
-    kinds = ";;".join(f"{kind.label} (*{ending})" for ending, kind in FORMATS.items())
+    kinds = ";;".join(f"{kind.label} (*{ending})" for ending, kind in WRITTEN.items())
     name, chosen = QFileDialog.getSaveFileName(parent, "Export", f"{desk.name}.toml", kinds)
     if name:
         path = Path(name)
         if path.suffix not in FORMATS:
-            path = path.with_name(path.name + next(ending for ending in FORMATS if ending in chosen))
+            path = path.with_name(path.name + next(ending for ending in WRITTEN if ending in chosen))
         export_file(desk, path)
 
 
 def export_file(desk: Desk, path: Path) -> None:
     try:
-        write_machine(path, desk.machine)
+        write_machine(path, desk.machine, template=desk.file_text, node=desk.identity.node if desk.identity else 1)
     except IdlerError as why:
         desk.told.emit("warn", f"Nothing was exported. {why.sentence}")
         return

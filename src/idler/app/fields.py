@@ -10,6 +10,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from idler.core.entry import became
 from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.parameter import Kind
@@ -151,7 +152,7 @@ class QuantityField(Field):
             self._set_bad(False)
             return
         try:
-            value = self._desk.edit(self.address, text)
+            self._desk.edit(self.address, text)
         except Refusal as why:
             self._set_bad(True)
             self._desk.told.emit("warn", f"{why.sentence} The value stays {self._desk.machine.show(self.address)}.")
@@ -159,11 +160,8 @@ class QuantityField(Field):
         self.editor.setModified(False)
         self._shown = ""
         self.refresh()
-        became = self.address.row.show(
-            value, rotary=self._desk.machine.is_rotary(self.address), inch=self._desk.machine.inch
-        )
-        if any(sign.isalpha() or sign in '"/”' for sign in text):
-            self._desk.told.emit("plain", f"{self._desk.machine.part(self.address)}: {text.strip()} became {became}.")
+        if words := became(self._desk.machine, self.address, text):
+            self._desk.told.emit("plain", words)
 
 
 class ChoiceField(Field):

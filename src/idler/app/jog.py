@@ -8,9 +8,10 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from idler.core.errors import Refusal
 from idler.core.machine import Address
+from idler.core.quantity import parse
 from idler.core.senses import shown_per_travel
 from idler.core.sizes import sizes
-from idler.core.units import INCH, INCH_MIN, MM, MM_MIN, convert, parse
+from idler.core.units import INCH, INCH_MIN, MM, MM_MIN, convert
 
 from .desk import Desk
 

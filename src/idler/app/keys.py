@@ -7,13 +7,13 @@ No key can start a thing by surprise, and Esc is STOP whatever else is pressed.
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QKeySequence
 
+from idler.core import filedata
 from idler.core.errors import IdlerError, Refusal
 from idler.core.parameter import AXIS_LETTERS
 from idler.shelf.files import Careful, read_text, write_text
@@ -161,8 +161,8 @@ def _jog_problem(key: Qt.Key, keys: Mapping[str, Keys]) -> str:
 
 
 def _read(text: str) -> tuple[dict[Qt.Key, Way], dict[str, Keys]]:
-    """Raises ValueError."""
-    told = tomllib.loads(text)
+    """Raises ValueError or IdlerError."""
+    told = filedata.toml(text)
     keys, menu = _usual_keys(), told.pop("menu", {})
     if not isinstance(menu, dict):
         raise ValueError("“menu” is no table")

@@ -15,16 +15,20 @@ from .options import SHELF, hold, shelf_in
 @click.argument("machine")
 @click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
 @SHELF
-def export_(machine: str, file: Path, folder: Path | None) -> None:
-    """Write a machine to FILE: .toml, .json, .csv, .dcf or .eds by its ending.
+@click.option(
+    "--node", default=1, show_default=True, type=click.IntRange(1, 127), help="Node of the controller, in a DCF."
+)
+def export_(machine: str, file: Path, folder: Path | None, node: int) -> None:
+    """Write a machine to FILE: .toml, .json, .csv or .dcf by its ending.
 
     MACHINE is the path of such a file, NAME, NAME@NUMBER for a revision, or NAME@draft. Exit code 0, or 2 where the
     one cannot be read or the other not be written.
     """
     from idler.shelf.exchange import write_machine
-    from idler.shelf.sides import machine_of
+    from idler.shelf.sides import with_text
 
-    write_machine(file, machine_of(shelf_in(folder), machine))
+    found = with_text(shelf_in(folder), machine)
+    write_machine(file, found.machine, template=found.text, node=node)
 
 
 @click.command("import")
@@ -33,8 +37,8 @@ def export_(machine: str, file: Path, folder: Path | None) -> None:
 @click.option("--as", "name", help="Put it on the shelf as a new machine of this name.")
 @click.option("--into", help="Take its values into the draft of this machine of the shelf.")
 def import_(file: Path, folder: Path | None, name: str | None, into: str | None) -> None:
-    """Read a machine from a file of any kind; show what it changes and what is wrong with it. Without --as or --into
-    nothing is kept.
+    """Read a machine from a file of any kind; show its values, what they change and what is wrong with it. Without --as
+    or --into nothing is kept, and every value is shown that is not the usual one.
 
     Exit code 0, 1 where the machine has errors (it is kept all the same), 2 where nothing could be read or kept.
     """
@@ -42,6 +46,7 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
     from idler.core.changes import axes_changed, differences
     from idler.core.finding import Severity
     from idler.core.findings import findings
+    from idler.core.machine import Machine
     from idler.shelf.exchange import read_machine
 
     found = read_machine(file)
@@ -54,7 +59,7 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
     if name is not None or into is not None:
         hold(shelf)
     if name is not None:
-        shelf.add(name, machinefile.write(found.machine), f"Imported from {file.name}", time.time())
+        shelf.add(name, machinefile.write(found.machine, found.text), f"Imported from {file.name}", time.time())
         click.echo(f"{name} is on the shelf.")
     elif into is not None:
         shelf.require_unlocked(into)
@@ -64,6 +69,9 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
         for line in (axes_changed(before, found.machine), *map(str, differences(before, found.machine))):
             if line:
                 click.echo(line)
+    else:
+        for change in differences(Machine.shaped(found.machine.shape), found.machine):
+            click.echo(f"{change}")
     sys.exit(any(item.severity is Severity.ERROR for item in wrong))
 
 

@@ -1,6 +1,6 @@
 """The machine file: TOML text with units, from and to a Machine. Comments and the writing of untouched values stay.
 
-schema = 2
+schema = 3
 [names]            groups of the machine's own values
 [axis.X.chain]     groups of the values of each axis; axes take their slots in the order of the file
 [input.1]          values of each input of the controller, from 1; [output.1] and the spindle's [range.1] likewise
@@ -9,21 +9,24 @@ schema = 2
 from __future__ import annotations
 
 import re
-import tomllib
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 from typing import Any, cast
 
+from . import filedata
 from .errors import IdlerError, Refusal
+from .filedata import Unreadable
+from .filetables import HEADER, path_of, reshaped
 from .machine import Address, Machine, is_rotary
 from .parameter import Kind, Parameter, Scope, Value
-from .stage import stages_text
+from .stage import Stage, stages_text
 from .table import AXIS, INPUT, MACHINE, MOST_INPUTS, MOST_OUTPUTS, MOST_RANGES, OUTPUT, RANGE, TABLE
 
-SCHEMA = 2
-OLDER = (1,)  # versions that are read too; _number_outputs brings them up to date
+SCHEMA = 3
+OLDER = (1, 2)  # versions that are read too: machine_of brings them up to date
+BARE_TURNS = 2  # the last version in which two bare numbers of a stage were turns, also where they could be teeth
 LONGEST_FILE = 1 << 20
 
 
@@ -51,14 +54,10 @@ def read(text: str) -> MachineFile:
     if len(text) > LONGEST_FILE:
         raise FileRefusal("", 0, f"the file holds {len(text)} characters; a machine file has at most {LONGEST_FILE}")
     try:
-        plain = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as why:
-        what, _, where = str(why).partition(" (at ")
-        line = re.match(r"line (\d+)", where)
-        raise FileRefusal("", int(line[1]) if line else 0, f"this is not TOML: {what.lower()}.") from None
-    except RecursionError:
-        raise FileRefusal("", 0, "the file is nested too deeply to be a machine file.") from None
-    return MachineFile(machine_of(plain, _lines(text)), text)
+        found = filedata.toml(text, finite=False)
+    except Unreadable as why:
+        raise FileRefusal("", why.line, why.why) from None
+    return MachineFile(machine_of(found, _lines(text)), text)
 
 
 def machine_of(plain: dict[str, Any], lines: Mapping[tuple[str, ...], int] | None = None) -> Machine:
@@ -69,6 +68,8 @@ def machine_of(plain: dict[str, Any], lines: Mapping[tuple[str, ...], int] | Non
         said = "has no schema version" if schema is None else f"has schema version {str(schema)[:20]}"
         raise FileRefusal("schema", lines.get(("schema",), 0), f"the file {said}; this Idler reads version {SCHEMA}.")
     axes = plain.pop("axis", {})
+    if schema <= BARE_TURNS:
+        axes = _say_turns(axes)
     if not isinstance(axes, dict) or not axes:
         raise FileRefusal("axis", lines.get(("axis",), 0), "the file has no axis. Write at least one [axis.X.chain].")
     names = tuple(str(name) for name in axes)
@@ -94,6 +95,26 @@ def _number_outputs(values: dict[Address, Value], axes: int) -> None:
     """Version 1 had no drive outputs: each axis had the one of its own number."""
     for slot in range(axes):
         values[Address(slot, "axis.output")] = slot + 1
+
+
+def _say_turns(axes: Any) -> Any:
+    """Up to version 2 two bare numbers of a stage were turns, also those that are teeth now."""
+
+    def said(piece: Any) -> Any:
+        try:
+            return str(Stage.parse(piece, turns=True))
+        except (Refusal, TypeError):
+            return piece  # told with its line where it is read
+
+    def of(table: Any, key: str, work: Callable[[Any], Any]) -> Any:
+        return {**table, key: work(table[key])} if isinstance(table, dict) and key in table else table
+
+    def stages(listed: Any) -> Any:
+        return [said(piece) for piece in listed] if isinstance(listed, list) else listed
+
+    if not isinstance(axes, dict):
+        return axes
+    return {name: of(axis, "chain", lambda chain: of(chain, "stages", stages)) for name, axis in axes.items()}
 
 
 _NUMBERED = {Scope.INPUT: MOST_INPUTS, Scope.OUTPUT: MOST_OUTPUTS, Scope.RANGE: MOST_RANGES}
@@ -216,7 +237,6 @@ def _line(lines: Mapping[tuple[str, ...], int], path: tuple[str, ...]) -> int:
     return 0
 
 
-_HEADER = re.compile(r"^\s*\[\s*([^\]]+?)\s*\]")
 _KEY = re.compile(r"^\s*([A-Za-z0-9_\-.\"' ]+?)\s*=")
 
 
@@ -225,39 +245,38 @@ def _lines(text: str) -> dict[tuple[str, ...], int]:
     found: dict[tuple[str, ...], int] = {}
     table: tuple[str, ...] = ()
     for number, line in enumerate(text.splitlines(), start=1):
-        if header := _HEADER.match(line):
-            table = _path(header[1])
+        if header := HEADER.match(line):
+            table = path_of(header[1])
             for depth in range(1, len(table) + 1):
                 found.setdefault(table[:depth], number)
         elif key := _KEY.match(line):
-            found.setdefault((*table, *_path(key[1])), number)
+            found.setdefault((*table, *path_of(key[1])), number)
     return found
 
 
-def _path(dotted: str) -> tuple[str, ...]:
-    return tuple(part.strip().strip("\"'") for part in dotted.split("."))
-
-
 def write(machine: Machine, template: str = "") -> str:
-    """The text of a machine. With a template, only values that differ from it are written anew; comments stay."""
-    if template:
-        try:
-            before = read(template)
-        except FileRefusal:
-            before = None
-        if before is not None and before.machine.shape == machine.shape:
-            return _patch(before, machine)
+    """The text of a machine. With a template, only values that differ from it are written anew; comments stay, also
+    where the template is of an older version or of another shape."""
+    try:
+        if template:
+            made = _patch(reshaped(template, read(template).machine.shape, machine.shape), machine)
+            if read(made).machine == machine:
+                return made
+    except FileRefusal:
+        pass  # a template that cannot be read keeps nothing
     return _fresh(machine)
 
 
-def _patch(before: MachineFile, machine: Machine) -> str:
+def _patch(text: str, machine: Machine) -> str:
+    """Raises FileRefusal where the text is no machine file."""
     import tomlkit
     from tomlkit.items import Table
 
-    document = tomlkit.parse(before.text)
-    if document["schema"] != SCHEMA:
-        return _fresh(machine)
-    for address in _to_write(before.machine, machine):
+    document = tomlkit.parse(text)
+    if document.get("schema") != SCHEMA:
+        document["schema"] = SCHEMA
+        text = tomlkit.dumps(document)
+    for address in _to_write(read(text).machine, machine):
         row, holder = address.row, cast(Table, document)
         for name in _table_path(machine, address):
             if name not in holder:

@@ -12,9 +12,10 @@ from fractions import Fraction
 from typing import NamedTuple, TypeAlias
 
 from .errors import Refusal
+from .quantity import NotANumber, factor, parse, split
 from .stage import Stage, parse_stages, stages_text
 from .stations import Station
-from .units import Dimension, NotANumber, Unit, exact_text, factor, figure, parse, split
+from .units import Dimension, Unit, convert, exact_text, figure
 
 Value: TypeAlias = Fraction | int | bool | str | tuple[Stage, ...]
 
@@ -99,7 +100,7 @@ class Parameter:
     """One value of a machine, or of each of its axes, inputs or outputs.
 
     key      "group.name", as in the file
-    low/high inclusive bounds in the table's unit (QUANTITY, WHOLE); longest text (TEXT) is `high`
+    low/high inclusive bounds in the table's unit (QUANTITY, WHOLE); the longest text (TEXT, STAGES) is `high`
     inverse  the unit in which the reciprocal may be typed ("8 /in" for a lead)
     used_when  the row and those choices of it that put this value to use; None: always
     rests    the stations whose proofs rest on this value
@@ -183,10 +184,7 @@ class Parameter:
             case Kind.QUANTITY:
                 value = self._read_quantity(text, rotary, bare, part)
             case Kind.WHOLE:
-                number = parse(text, self.unit(rotary), part=part)
-                if number.denominator != 1:
-                    raise Refusal(part, text.strip(), "is not a whole number")
-                value = int(number)
+                value = int(parse(text, self.unit(rotary), part=part, whole=True, sample=self._sample))
             case Kind.CHOICE:
                 value = self._read_choice(text, part)
             case Kind.FLAG:
@@ -203,13 +201,17 @@ class Parameter:
 
     def _read_quantity(self, text: str, rotary: bool, bare: Unit | None, part: str) -> Fraction:
         unit = self.unit(rotary)
-        if self.inverse and (turns := _per(text)):
-            reciprocal = Unit(f"/{unit.symbol}", f"1/{unit.spelling}", unit.decimals)
-            number = parse(turns, reciprocal, part=part)
-            if not number:
+        if self.inverse and (turns := _turns_per(text, unit)) is not None:
+            if not turns:
                 raise Refusal(part, text.strip(), "would be an endless lead", way_out="give a number above zero")
-            return 1 / number
-        return parse(text, unit, bare=bare, part=part)
+            return 1 / turns
+        return parse(text, unit, bare=bare, part=part, sample=self._sample)
+
+    @property
+    def _sample(self) -> Fraction:
+        """A number that can be taken, for advice."""
+        usual = self.default if isinstance(self.default, Fraction | int) else 0
+        return Fraction(usual) or min(Fraction(12), self.high)
 
     def _read_choice(self, text: str, part: str) -> str:
         word = text.strip().lower()
@@ -242,7 +244,13 @@ class Parameter:
                     raise Refusal(part, f"“{value[:40]}”", problem, f"1 to {self.high} bytes of text")
                 if self.problem is not None and (why := self.problem(value)):
                     raise Refusal(part, f"“{value[:40]}”", why)
-            case (Kind.FLAG, bool()) | (Kind.STAGES, tuple()):
+            case Kind.STAGES, tuple():
+                if len(text := stages_text(value)) > self.high:
+                    raise Refusal(
+                        part, f"“{text[:40]}…”", "is too long to be stored", f"at most {self.high} characters",
+                        "join stages into one ratio",
+                    )  # fmt: skip
+            case Kind.FLAG, bool():
                 pass
             case _:
                 raise Refusal(part, f"“{value}”", f"is not {self.kind.value}")
@@ -269,8 +277,7 @@ class Parameter:
             case Kind.QUANTITY:
                 assert isinstance(value, Fraction)
                 shown_in = self.dimension.screen_unit(rotary, inch)
-                scaled = value * (factor(self.unit(rotary).spelling, shown_in) or 1) if shown_in.spelling else value
-                text = figure(scaled, shown_in.decimals, trim=True)
+                text = figure(convert(value, self.unit(rotary), shown_in), shown_in.decimals, trim=True)
                 return with_unit(text, shown_in) if unit else text
             case Kind.CHOICE:
                 return self.choice(str(value)).label
@@ -294,11 +301,14 @@ def _short(value: Fraction) -> str:
     return figure(value, 6, trim=True)
 
 
-def _per(text: str) -> str:
-    """ "8 /in", "10 turns per inch" as a number per length, "" for any other text."""
+def _turns_per(text: str, unit: Unit) -> Fraction | None:
+    """Turns (or threads) in one `unit`, of "8 /in", "8 tpi" or "10 turns per inch"; None for any other text."""
     try:
-        number, tail = split(text)
+        number, given = split(text)
     except NotANumber:
-        return ""
-    tail = tail.removeprefix("turns").removeprefix("turn").strip()
-    return f"{number} {tail}" if tail.startswith(("/", "per")) else ""
+        return None
+    for counted in ("1", "turn"):
+        scale = factor(given, Unit(f"/{unit.symbol}", f"{counted}/{unit.spelling}", unit.decimals))
+        if scale is not None:
+            return number * scale
+    return None

@@ -13,12 +13,13 @@ Registers are counted from 0, as on the wire (Modbus Application Protocol 1.1b3,
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from . import filedata
 from .errors import IdlerError, Refusal
+from .filedata import Unreadable
 
 TYPES = {"u16": (1, False), "i16": (1, True), "u32": (2, False), "i32": (2, True)}  # words, signed
 TABLES = ("holding", "input")
@@ -97,9 +98,9 @@ class Registers:
 def read(text: str) -> Registers:
     """Reads a description. Raises IdlerError with the key and what it should be."""
     try:
-        data = tomllib.loads(text)
-    except (tomllib.TOMLDecodeError, RecursionError) as why:
-        raise IdlerError(f"The description of the drive is not TOML: {why}.") from None
+        data = filedata.toml(text)
+    except Unreadable as why:
+        raise IdlerError(f"The description of the drive: {why.sentence}") from None
     line = _table(data, "line")
     unknown = [key for key in data if key not in ("name", "line", *DUTIES)]
     if unknown:

@@ -1,4 +1,4 @@
-"""Units and exact numbers: what a person types becomes a Fraction in the unit of the table, and back.
+"""Units and exact numbers, and how they are written.
 
 The registry holds only what a machine builder writes; numbers stay exact (an inch is 127/5 mm), so that counts per
 unit come out as whole ratios and not as decimals that nearly fit.
@@ -13,8 +13,6 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import Any
 
-from .errors import Refusal
-
 # A length of pi that is exact to 2e-21: far below any resolution on the wire, and still a ratio.
 PI = Fraction(314159265358979323846, 10**20)
 
@@ -26,6 +24,8 @@ micrometre = 0.001 * mm = um = micrometer = micron
 inch = 25.4 * mm = in = inches
 foot = 12 * inch = ft = feet
 mil = 0.001 * inch = thou
+thread = [] = threads
+tpi = thread / inch
 degree = [angle] = deg = degrees
 turn = 360 * deg = rev = turns = revolution = revolutions
 arcminute = 1/60 * deg = arcmin
@@ -130,109 +130,27 @@ def registry() -> Any:
     return made
 
 
-_NUMBER = re.compile(
-    r"""^\s*(?P<sign>[-+−]?)\s*
-    (?:(?P<whole>\d+)\s+(?P<mixed>\d+/\d+)        # 1 1/4
-     |(?P<ratio>\d+(?:[.,]\d+)?/\d+)              # 1/4, 127/35
-     |(?P<plain>(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?))
-    \s*(?P<unit>.*?)\s*$""",
-    re.VERBOSE,
-)
-_SPELLINGS = (
-    ("kg·cm²", "kgcm2"),
-    ("N·m", "Nm"),
-    ("²", "**2"),
-    ("³", "**3"),
-    ("^", "**"),
-    ("°", "deg"),
-    ("º", "deg"),
-    ("µ", "u"),
-    ("μ", "u"),
-    ('"', "inch"),
-    ("”", "inch"),
-    ("″", "inch"),
-    ("%", "percent"),
-    ("·", "*"),
-)
-# A space between thousands, as figure() writes it; not the one of a mixed number such as 1 125/1000.
-_THOUSANDS = re.compile(r"(?<=\d)[ \u00a0\u202f](?=\d{3}(?![\d/]))")
-LONGEST_TEXT = 60
+@lru_cache(maxsize=1)
+def _words() -> dict[str, str]:
+    names = re.findall(r"(?:^|= )([a-zA-Z]\w*)(?= =|$)", _DEFINITIONS, re.MULTILINE)
+    return {name.lower(): name for name in names if len(name) > 1} | {name: name for name in names}
 
 
-class NotANumber(ValueError):
-    """The text holds no number; the message is a phrase that follows the text."""
+def word(text: str) -> str:
+    """The unit that a word means, in capitals too ("MM", "Rpm"); "" where it means none."""
+    return _words().get(text) or _words().get(text.lower() if len(text) > 1 else text, "")
 
 
-def split(text: str) -> tuple[Fraction, str]:
-    """A number and the unit behind it ("" where none is given). Raises NotANumber with a phrase."""
-    if len(text) > LONGEST_TEXT:
-        raise NotANumber(f"is longer than {LONGEST_TEXT} characters")
-    found = _NUMBER.match(_THOUSANDS.sub("", text))
-    if found is None:
-        lowered = text.strip().lower()
-        if lowered.lstrip("+-").split(" ")[0] in ("nan", "inf", "infinity"):
-            raise NotANumber("is not a finite number")
-        raise NotANumber("is not a number with a unit")
-    try:
-        if found["mixed"]:
-            number = Fraction(found["whole"]) + Fraction(found["mixed"])
-        elif found["ratio"]:
-            over, under = found["ratio"].replace(",", ".").split("/")
-            number = Fraction(over) / Fraction(under)
-        else:
-            number = Fraction(found["plain"].replace(",", "."))
-    except ZeroDivisionError:
-        raise NotANumber("divides by zero") from None
-    return (-number if found["sign"] in ("-", "−") else number), found["unit"]
-
-
-@lru_cache(maxsize=512)
-def _factor(spelling: str, target: str) -> Fraction | None:
-    """How many of target one of spelling is; None where they measure different things or the text is no unit."""
+@lru_cache(maxsize=4096)
+def factor(spelling: str, target: str) -> Fraction | None:
+    """How many of `target` one of `spelling` is, both spelled for pint; None where they measure different things."""
     import pint
 
     made = registry()
     try:
-        source = made.parse_units(spelling)
-        factor = (Fraction(1) * source).to(made.parse_units(target)).magnitude
-    except (pint.PintError, AssertionError, ValueError, TypeError, AttributeError, KeyError, SyntaxError):
+        return Fraction((Fraction(1) * made.parse_units(spelling)).to(made.parse_units(target)).magnitude)
+    except pint.DimensionalityError:
         return None
-    return Fraction(factor)
-
-
-def _spell(unit: str) -> str:
-    for written, spelled in _SPELLINGS:
-        unit = unit.replace(written, spelled)
-    unit = re.sub(r"^per\b|\bper\b", "/", unit)
-    unit = re.sub(r"\s*/\s*", "/", unit)
-    return "1" + unit if unit.startswith("/") else unit
-
-
-def factor(unit: str, target: Unit) -> Fraction | None:
-    """How many `target` one `unit` (as typed) is, or None."""
-    spelled = _spell(unit)
-    return _factor(spelled, target.spelling or "dimensionless") if re.fullmatch(r"[\w*/.()\s]+", spelled) else None
-
-
-def parse(text: str, target: Unit, *, bare: Unit | None = None, part: str = "value") -> Fraction:
-    """What was typed, in `target`. A bare number is in `bare` (default: target). Raises Refusal."""
-    try:
-        number, unit = split(text)
-    except NotANumber as why:
-        raise Refusal(part, f"“{text.strip()[:40]}”", str(why), way_out=_example(bare or target)) from None
-    if not unit:
-        unit = (bare or target).spelling
-        if not unit:
-            return number
-    scale = factor(unit, target)
-    if scale is None:
-        wanted = f"is not in {target.symbol} or a unit of the same kind" if target.symbol else "takes no unit"
-        raise Refusal(part, f"“{text.strip()[:40]}”", wanted, way_out=_example(bare or target))
-    return number * scale
-
-
-def _example(unit: Unit) -> str:
-    return f"for example 12.5 {unit.symbol}".rstrip()
 
 
 def figure(value: Fraction | float, decimals: int, *, trim: bool = False) -> str:
@@ -254,7 +172,7 @@ def convert(value: Fraction, source: Unit, target: Unit) -> Fraction:
     """value in `source` as a value in `target`; both measure the same thing."""
     if source == target:
         return value
-    scale = _factor(source.spelling, target.spelling)
+    scale = factor(source.spelling, target.spelling)
     assert scale is not None, (source, target)
     return value * scale
 

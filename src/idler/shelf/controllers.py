@@ -10,11 +10,12 @@ import json
 from collections.abc import Mapping
 from pathlib import Path
 
+from idler.core import filedata
 from idler.core.errors import IdlerError
 from idler.core.sending import Sending
 from idler.core.wire.codec import Place, Raw
 
-from .files import Careful, FileTrouble, read_text, removed, write_text
+from .files import Careful, read_text, removed, understood, write_text
 
 
 class Controllers:
@@ -39,8 +40,8 @@ class Controllers:
         """What a controller held when it was last heard; None where it never was, or where that cannot be read."""
         path = self._heard / f"{self._name}-{serial}.json"
         try:
-            return _raws(json.loads(read_text(path))) if path.exists() else None
-        except (ValueError, TypeError, AttributeError, FileTrouble):
+            return _raws(filedata.json(read_text(path))) if path.exists() else None
+        except (ValueError, TypeError, AttributeError, IdlerError):
             return None  # it can only be learnt anew
 
     def hear(self, serial: int, raws: Mapping[Place, Raw]) -> None:
@@ -48,11 +49,9 @@ class Controllers:
 
 
 def _journal(path: Path) -> Sending:
-    try:
-        kept = json.loads(read_text(path))
+    with understood("journal of a send", path, "Compare with the controller."):
+        kept = filedata.json(read_text(path))
         return Sending(int(kept["serial"]), float(kept["when"]), _raws(kept["old"]), _raws(kept["new"]))
-    except (ValueError, KeyError, TypeError, AttributeError) as why:
-        raise IdlerError(f"The journal {path} of a send cannot be read ({why}). Compare with the controller.") from None
 
 
 def _text(raws: Mapping[Place, Raw]) -> dict[str, Raw]:

@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from pathlib import Path
 
-from idler.core.errors import IdlerError
+from idler.core import filedata
 
-from .files import read_text, write_text
+from .files import read_text, understood, write_text
 
 
 def read(path: Path) -> dict[str, float]:
     """By how much each was found elsewhere, in mm (°). Raises IdlerError where the file cannot be understood."""
     if not path.exists():
         return {}
-    try:
-        return {str(axis): float(off) for axis, off in tomllib.loads(read_text(path)).get("off", {}).items()}
-    except (tomllib.TOMLDecodeError, TypeError, ValueError, AttributeError) as why:
-        raise IdlerError(f"The homes in doubt in {path} cannot be read ({why}). The file is kept beside.") from None
+    with understood("homes in doubt", path, "The file is kept beside."):
+        return {str(axis): float(off) for axis, off in filedata.toml(read_text(path)).get("off", {}).items()}
 
 
 def write(path: Path, off: Mapping[str, float]) -> None:

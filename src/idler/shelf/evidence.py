@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from pathlib import Path
 
-from idler.core.errors import IdlerError
+from idler.core import filedata
 from idler.core.proofs import Evidence
 
-from .files import read_text, write_text
+from .files import read_text, understood, write_text
 
 
 def read(path: Path) -> dict[str, Evidence]:
     """Proofs by claim. Raises IdlerError where the file cannot be understood; a file that is not there holds none."""
     if not path.exists():
         return {}
-    try:
-        proofs = tomllib.loads(read_text(path)).get("proof", {})
+    with understood("proofs", path, "The file is kept beside; prove again."):
+        proofs = filedata.toml(read_text(path)).get("proof", {})
         return {
             str(claim): Evidence(
                 str(claim), float(item["when"]), bool(item["passed"]), str(item["result"]),
@@ -25,10 +24,6 @@ def read(path: Path) -> dict[str, Evidence]:
             )
             for claim, item in proofs.items()
         }  # fmt: skip
-    except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError, AttributeError) as why:
-        raise IdlerError(
-            f"The proofs in {path} cannot be read ({why}). The file is kept beside; prove again."
-        ) from None
 
 
 def write(path: Path, proofs: Mapping[str, Evidence]) -> None:

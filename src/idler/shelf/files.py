@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+import select
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
 
@@ -11,6 +13,7 @@ from idler.core.errors import IdlerError
 from idler.core.machinefile import LONGEST_FILE
 
 T = TypeVar("T")
+PATIENCE = 10  # seconds in which a pipe has to say something
 ARCHIVE = "archive"  # folder of the machines that were taken off the shelf
 
 
@@ -18,16 +21,42 @@ class FileTrouble(IdlerError):
     """A file that cannot be read or written; names it and says why."""
 
 
-def read_text(path: Path) -> str:
-    """The text of a machine file. Raises FileTrouble."""
+def read_bytes(path: Path, most: int) -> bytes:
+    """All of a file, a pipe or a device, never more than `most` bytes of it. Raises FileTrouble."""
+    found = b""
     try:
-        if path.stat().st_size > LONGEST_FILE:
-            raise FileTrouble(f"{path}: is larger than any machine file ({LONGEST_FILE} bytes).")
-        return path.read_text("utf-8")
+        descriptor = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK | os.O_NOCTTY)
+        try:
+            while len(found) <= most:
+                if not select.select([descriptor], [], [], PATIENCE)[0]:
+                    raise FileTrouble(f"{path}: nothing came from it for {PATIENCE} s.")
+                piece = os.read(descriptor, min(most + 1 - len(found), 1 << 20))
+                if not piece:
+                    return found
+                found += piece
+        finally:
+            os.close(descriptor)
     except OSError as why:
         raise FileTrouble(f"{path}: cannot be read ({(why.strerror or str(why)).lower()}).") from None
+    raise FileTrouble(f"{path}: is larger than any file of ours, {most >> 20} MB.")
+
+
+def read_text(path: Path, most: int = LONGEST_FILE) -> str:
+    """The text of a file, in UTF-8. Raises FileTrouble."""
+    try:
+        return read_bytes(path, most).decode("utf-8-sig")
     except UnicodeDecodeError as why:
         raise FileTrouble(f"{path}: is not UTF-8 text (byte {why.start}).") from None
+
+
+@contextmanager
+def understood(what: str, path: Path, way_out: str) -> Iterator[None]:
+    """Whatever a file of ours lacks or mistakes, where it is read, becomes one sentence: IdlerError."""
+    try:
+        yield
+    except (IdlerError, KeyError, TypeError, ValueError, AttributeError, OverflowError) as why:
+        said = f"no {why}" if isinstance(why, KeyError) else str(why).removeprefix(f"{path}: ").removesuffix(".")
+        raise IdlerError(f"The {what} in {path} cannot be read ({said[:200]}). {way_out}") from None
 
 
 def write_text(path: Path, text: str) -> None:

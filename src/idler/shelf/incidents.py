@@ -6,18 +6,16 @@ DIR/incidents/NAME/2026-11-23T10-15-30.json; one file each, none is ever changed
 from __future__ import annotations
 
 import base64
-import binascii
 import json
 import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from idler.core import machinefile
-from idler.core.errors import IdlerError
+from idler.core import filedata, machinefile
 from idler.core.incident import Incident
 from idler.core.machine import Machine
 
-from .files import read_text, write_text
+from .files import read_text, understood, write_text
 
 
 @dataclass(frozen=True)
@@ -61,10 +59,8 @@ class IncidentFolder:
 
     def load(self, name: str) -> KeptIncident:
         path = self._folder / f"{name}.json"
-        try:
-            data = json.loads(read_text(path))
+        with understood("incident", path, "The file stays as it is."):
+            data = filedata.json(read_text(path))
             what = Incident(int(data["code"]), data["axis"], data["input"], tuple(data["homed"]))
             machine = machinefile.read(str(data["machine"])).machine
             return KeptIncident(float(data["when"]), what, machine, base64.b64decode(data["flight"], validate=True))
-        except (ValueError, KeyError, TypeError, binascii.Error) as why:
-            raise IdlerError(f"The incident {path} cannot be read ({why}). The file stays as it is.") from None

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from idler.core.errors import IdlerError
+from idler.core import filedata
 from idler.core.scale import INSTRUMENTS, Pass
 
-from .files import read_text, write_text
+from .files import read_text, understood, write_text
 
 _INSTRUMENTS = {item.key: item for item in INSTRUMENTS}
 _NUMBERS = ("commanded", "measured", "counts_per_unit", "play")
@@ -20,11 +19,9 @@ def read(path: Path) -> dict[str, list[Pass]]:
     """Raises IdlerError where the file cannot be understood; a file that is not there holds none."""
     if not path.exists():
         return {}
-    try:
-        axes = tomllib.loads(read_text(path)).get("passes", {})
+    with understood("passes", path, "The file is kept beside."):
+        axes = filedata.toml(read_text(path)).get("passes", {})
         return {str(axis): [_pass(item) for item in listed] for axis, listed in axes.items()}
-    except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError, AttributeError) as why:
-        raise IdlerError(f"The passes in {path} cannot be read ({why}). The file is kept beside.") from None
 
 
 def _pass(item: Mapping[str, Any]) -> Pass:

@@ -8,12 +8,12 @@ from __future__ import annotations
 import hashlib
 import hmac
 import os
-import tomllib
 from pathlib import Path
 
+from idler.core import filedata
 from idler.core.errors import Refusal
 
-from .files import FileTrouble, read_text
+from .files import read_text, understood
 
 SHORTEST, LONGEST = 4, 64
 _COST, _BLOCK, _PARALLEL = 1 << 14, 8, 1  # 16 MiB and about 50 ms for each guess
@@ -37,14 +37,12 @@ def lock_text(pin: str) -> str:
 
 
 def opens(path: Path, pin: str) -> bool:
-    """Whether a PIN is the one of a lock. A lock that cannot be read is opened by nothing: raises FileTrouble."""
-    try:
-        kept = tomllib.loads(read_text(path))["scrypt"]
+    """Whether a PIN is the one of a lock. A lock that cannot be read is opened by nothing: raises IdlerError."""
+    with understood("lock", path, "See “A forgotten PIN” in the README."):
+        kept = filedata.toml(read_text(path))["scrypt"]
         cost, block, parallel = (int(kept[key]) for key in ("cost", "block", "parallel"))
         made = _hash(pin, bytes.fromhex(str(kept["salt"])), cost, block, parallel)
-    except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError) as why:
-        raise FileTrouble(f"The lock {path} cannot be read ({why}). See “A forgotten PIN” in the README.") from None
-    return hmac.compare_digest(made, str(kept["hash"]))
+        return hmac.compare_digest(made, str(kept["hash"]))
 
 
 def _hash(pin: str, salt: bytes, cost: int, block: int, parallel: int) -> str:

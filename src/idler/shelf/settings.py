@@ -5,14 +5,14 @@ DIR/settings.toml
 
 from __future__ import annotations
 
-import tomllib
 from dataclasses import asdict, dataclass, fields
 from pathlib import Path
 
+from idler.core import filedata
 from idler.core.errors import IdlerError
 from idler.core.stations import Station
 
-from .files import read_text, write_text
+from .files import read_text, understood, write_text
 
 
 @dataclass(frozen=True)
@@ -38,10 +38,8 @@ def read(path: Path) -> Settings:
     """The usual ones where there is no file. Raises IdlerError where it cannot be understood."""
     if not path.exists():
         return Settings()
-    try:
-        kept = tomllib.loads(read_text(path))
-    except tomllib.TOMLDecodeError as why:
-        raise IdlerError(f"The settings in {path} cannot be read ({why}). The usual ones are used.") from None
+    with understood("settings", path, "The usual ones are used."):
+        kept = filedata.toml(read_text(path))
     known = {item.name: type(item.default) for item in fields(Settings)}
     wrong = [key for key, value in kept.items() if key not in known or type(value) is not known[key]]
     if wrong:

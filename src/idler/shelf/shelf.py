@@ -10,13 +10,12 @@ DIR/work/NAME.toml     work zeros of the job on the table; drives/, startup/, se
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from idler.core import machinefile, registers
+from idler.core import filedata, machinefile, registers
 from idler.core.changes import address_from, address_text
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
@@ -293,12 +292,12 @@ class Shelf:
         if not path.exists():
             return base, []
         try:
-            kept = tomllib.loads(read_text(path))
+            kept = filedata.toml(read_text(path))
             counts = (int(kept.get(key, getattr(base, key))) for key in ("inputs", "outputs"))
             axes = kept.get("axes")
             machine = Machine(tuple(str(axes)), {}, *counts) if axes else Machine(base.names, base.changed, *counts)
             edits = dict(kept.get("edits", {}))
-        except (tomllib.TOMLDecodeError, Refusal, TypeError, ValueError) as why:
+        except (IdlerError, TypeError, ValueError, OverflowError) as why:
             self._careful.spoilt(path)
             return base, [f"The draft {path} cannot be read: {why}. The revision is shown; the file is kept beside."]
         found: dict[Address, Value] = {}

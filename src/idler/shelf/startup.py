@@ -5,16 +5,15 @@ DIR/startup/NAME.toml
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from pathlib import Path
 
+from idler.core import filedata
 from idler.core.changes import address_from, address_text
-from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
 
-from .files import read_text, write_text
+from .files import read_text, understood, write_text
 
 
 def read(path: Path, machine: Machine) -> dict[Address, Value]:
@@ -22,15 +21,13 @@ def read(path: Path, machine: Machine) -> dict[Address, Value]:
     if not path.exists():
         return {}
     found: dict[Address, Value] = {}
-    try:
-        for key, text in tomllib.loads(read_text(path)).get("connect", {}).items():
+    with understood("values for each connect", path, "None was set."):
+        for key, text in filedata.toml(read_text(path)).get("connect", {}).items():
             address = address_from(machine, key)
             if address is not None:
                 found[address] = address.row.read(
                     str(text), rotary=machine.is_rotary(address), part=machine.part(address)
                 )
-    except (tomllib.TOMLDecodeError, AttributeError, Refusal) as why:
-        raise IdlerError(f"The values for each connect in {path} cannot be used ({why}). None was set.") from None
     return found
 
 

@@ -2,29 +2,26 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from pathlib import Path
 
-from idler.core.errors import IdlerError
+from idler.core import filedata
 from idler.core.workzero import WorkZero
 
-from .files import read_text, write_text
+from .files import read_text, understood, write_text
 
 
 def read(path: Path) -> dict[str, WorkZero]:
     """Work zeros with what they rest on. Raises IdlerError where the file cannot be understood."""
     if not path.exists():
         return {}
-    try:
-        kept = tomllib.loads(read_text(path))
+    with understood("work zeros", path, "The file is kept beside."):
+        kept = filedata.toml(read_text(path))
         rests = kept.get("rests", {})
         return {
             str(axis): WorkZero(float(at), {str(key): str(text) for key, text in rests.get(axis, {}).items()})
             for axis, at in kept.get("work", {}).items()
         }
-    except (tomllib.TOMLDecodeError, TypeError, ValueError, AttributeError) as why:
-        raise IdlerError(f"The work zeros in {path} cannot be read ({why}). The file is kept beside.") from None
 
 
 def write(path: Path, zeros: Mapping[str, WorkZero]) -> None:

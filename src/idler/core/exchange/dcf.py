@@ -13,20 +13,23 @@ from ..errors import Refusal
 from ..machine import Machine, Shape
 from ..parameter import WireType
 from ..wire.codec import DERIVED, LETTERS, Place, Raw, derived, image, machine_from, place
-from ..wire.eds import eds_text
+from ..wire.eds import DAY, Written, eds_text
 from ..wire.objects import Entry, entries
-from .imported import Imported, ImportRefusal
+from .imported import Imported, ImportRefusal, left_out
 
 INPUTS, OUTPUTS = Place(0x2000, 3), Place(0x2000, 4)
 NODE = 1
+_OF_DEVICE = "DeviceComissioning"  # as the standard spells the section that only a DCF has
 _LISTS = ("MandatoryObjects", "OptionalObjects", "ManufacturerObjects")
 _SECTION = re.compile(r"([0-9A-Fa-f]{4})(?:sub([0-9A-Fa-f]{1,2}))?")
 _NUMBER = re.compile(r"\s*(?:\$NODEID\s*\+\s*)?(-?(?:0[xX][0-9a-fA-F]+|\d+))\s*")
 
 
-def dcf_text(machine: Machine, *, node: int = NODE, created: str = "01-01-2026") -> str:
+def dcf_text(machine: Machine, *, node: int = NODE, name: str = "machine.dcf", created: Written = DAY) -> str:
     """The DCF of a controller that holds this machine. Values are those of the wire, in its steps."""
-    return eds_text(entries(machine.shape), product=machine.title, created=created, values=image(machine), node=node)
+    return eds_text(
+        entries(machine.shape), title=machine.title, name=name, created=created, values=image(machine), node=node
+    )
 
 
 def read_device_file(text: str) -> Imported:
@@ -56,6 +59,8 @@ def read_device_file(text: str) -> Imported:
         machine = machine_from({**usual, **raws}, shape)
     except Refusal as why:
         raise ImportRefusal(why.sentence) from None
+    if not parser.has_section(_OF_DEVICE):
+        return Imported(machine, ("This is a data sheet, which holds no values of a machine: all are the usual ones.",))
     return Imported(machine, tuple(_notes(machine, raws)))
 
 
@@ -125,7 +130,4 @@ def _notes(machine: Machine, raws: dict[Place, Raw]) -> list[str]:
                 found.append(
                     f"{axis.name} {item.label} is {raws[where]} in the file, but follows from the others as {raw}."
                 )
-    absent = sum(place(address) not in raws for address in machine.addresses())
-    if absent:
-        found.append(f"{absent} values are not in the file: they have what is usual.")
-    return found
+    return [*found, *left_out(sum(place(address) not in raws for address in machine.addresses()))]

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
-from .. import machinefile
+from .. import filedata, machinefile
+from ..filedata import Unreadable
 from ..machine import Machine
-from .imported import Imported, ImportRefusal
+from .imported import Imported, ImportRefusal, not_given
 
 
 def json_text(machine: Machine) -> str:
@@ -17,20 +17,10 @@ def json_text(machine: Machine) -> str:
 def read_json(text: str) -> Imported:
     """Raises ImportRefusal, or FileRefusal for the first value that cannot be taken."""
     try:
-        plain = json.loads(text, object_pairs_hook=_once)
-    except json.JSONDecodeError as why:
-        raise ImportRefusal(f"line {why.lineno}: this is not JSON ({why.msg.lower()}).") from None
-    except RecursionError:
-        raise ImportRefusal("the file is nested too deeply to be a machine.") from None
-    if not isinstance(plain, dict):
+        found = filedata.json(text)
+    except Unreadable as why:
+        raise ImportRefusal(why.sentence) from None
+    if not isinstance(found, dict):
         raise ImportRefusal("the file holds no object with “schema” and “axis”.")
-    return Imported(machinefile.machine_of(plain))
-
-
-def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    found: dict[str, Any] = {}
-    for key, value in pairs:
-        if key in found:
-            raise ImportRefusal(f"“{key[:40]}” stands twice in one object; which of the two is meant cannot be known.")
-        found[key] = value
-    return found
+    machine = machinefile.machine_of(found)
+    return Imported(machine, not_given(machine))

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import csv
 import io
+import re
+from collections.abc import Iterable
 
 from ..changes import address_from, address_text
 from ..errors import Refusal
 from ..machine import Address, Machine
 from ..parameter import Value
-from .imported import Imported, ImportRefusal
+from .imported import Imported, ImportRefusal, not_given
 
 HEAD = ("key", "value", "what it is")
 _SHAPE = ("axes", "inputs", "outputs")
+_SEPARATOR = re.compile(r"\ufeff?\"?sep=(.)\"?[,;\t]*", re.IGNORECASE)
+_COMMA, _POINT = re.compile(r"(?<=\d),(?=\d)"), re.compile(r"(?<=\d)\.(?=\d)")
 
 
 def csv_text(machine: Machine) -> str:
@@ -29,17 +33,19 @@ def csv_text(machine: Machine) -> str:
 
 
 def read_csv(text: str) -> Imported:
-    """Commas, semicolons or tabs between the columns, by the first line. Raises ImportRefusal."""
-    first = text.split("\n", 1)[0]
-    delimiter = max(",;\t", key=first.count)
+    """Commas, semicolons or tabs between the columns, by the first line or a line “sep=” before it, and any line ends.
+    Rows without a word are passed over. Raises ImportRefusal."""
+    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    said = _SEPARATOR.fullmatch(lines[0])
+    skipped = 1 if said else 0
+    delimiter = said[1] if said else max(",;\t", key=lines[0].count)
     try:
-        rows = [
-            (n, row) for n, row in enumerate(csv.reader(io.StringIO(text), delimiter=delimiter, strict=True), 1) if row
-        ]
+        reader = csv.reader(io.StringIO("\n".join(lines[skipped:])), delimiter=delimiter, strict=True)
+        rows = [(n, row) for n, row in enumerate(reader, 1 + skipped) if any(cell.strip() for cell in row)]
     except csv.Error as why:
         raise ImportRefusal(f"this is not CSV ({why}).") from None
     if not rows or [cell.strip().lower() for cell in rows[0][1][:2]] != list(HEAD[:2]):
-        raise ImportRefusal(f"line 1: the columns must begin with “{HEAD[0]}” and “{HEAD[1]}”.")
+        raise ImportRefusal(f"line {1 + skipped}: the columns must begin with “{HEAD[0]}” and “{HEAD[1]}”.")
     cells: dict[str, tuple[int, str]] = {}
     for number, row in rows[1:]:
         key = row[0].strip()
@@ -48,7 +54,15 @@ def read_csv(text: str) -> Imported:
         if key in cells:
             raise ImportRefusal(f"line {number}, {key[:40]}: stands twice; the first is in line {cells[key][0]}.")
         cells[key] = number, row[1]
+    if delimiter != "," and _decimal_commas(value for _, value in cells.values()):
+        cells = {key: (number, _COMMA.sub(".", value)) for key, (number, value) in cells.items()}
     return Imported(*_machine(cells))
+
+
+def _decimal_commas(values: Iterable[str]) -> bool:
+    """Whether the numbers of a table have commas before their decimals: some have, and none has a point."""
+    found = list(values)
+    return any(map(_COMMA.search, found)) and not any(map(_POINT.search, found))
 
 
 def _machine(cells: dict[str, tuple[int, str]]) -> tuple[Machine, tuple[str, ...]]:
@@ -63,9 +77,8 @@ def _machine(cells: dict[str, tuple[int, str]]) -> tuple[Machine, tuple[str, ...
     kinds = {key: cell for key, cell in cells.items() if key.endswith(".axis.kind")}
     machine = machine.with_values(_values(machine, kinds))  # they say which values are angles
     found = _values(machine, cells)
-    absent = sum(address not in found for address in machine.addresses())
-    notes = (f"{absent} values are not in the file: they have what is usual.",) if absent else ()
-    return Machine.shaped(machine.shape).with_values(found), notes
+    made = Machine.shaped(machine.shape).with_values(found)
+    return made, not_given(made)
 
 
 def _values(machine: Machine, cells: dict[str, tuple[int, str]]) -> dict[Address, Value]:

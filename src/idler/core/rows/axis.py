@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from ..curve import problem_of_curve
 from ..parameter import Choice, Kind, Parameter, Wire, WireType
 from ..stations import Station
@@ -110,9 +112,9 @@ AXIS_ROWS: tuple[Parameter, ...] = (
     ),
     Parameter(
         "chain.stages", "gears and belts", Kind.STAGES, (), Wire(0x4001, 5, WireType.STRING),
-        "Each stage between motor and final element, from the motor on. 20 to 40 teeth halves the speed; "
+        "Each stage between motor and final element, from the motor on. 20 to 40 teeth (or 20:40) halves the speed; "
         "3 : 1 takes three turns in for one turn out.",
-        "Count the teeth of both wheels: driver is the one nearer the motor.", rests=MOTION,
+        "Count the teeth of both wheels: driver is the one nearer the motor.", high=Fraction(200), rests=MOTION,
     ),
     choice(
         "chain.final", "final element",

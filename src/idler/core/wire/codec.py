@@ -16,7 +16,6 @@ from ..table import POSITION_STEP, axis_index, part_index
 Raw = int | str
 
 U32_MAX = (1 << 32) - 1
-LONGEST_STRING = 200
 NOTHING = "none"  # an empty string cannot be transferred (CiA 301: no data available)
 
 
@@ -49,11 +48,7 @@ def encode(row: Parameter, value: Value, part: str = "") -> Raw:
             return row.wire.on if value else 0
         case Kind.STAGES:
             assert isinstance(value, tuple)
-            text = stages_text(value) or NOTHING
-            if len(text) > LONGEST_STRING:
-                raise Refusal(part or row.label, text[:40] + "…", "is too long for the controller",
-                              f"at most {LONGEST_STRING} characters")  # fmt: skip
-            return text
+            return stages_text(value) or NOTHING
         case Kind.TEXT:
             return str(value)
     assert isinstance(value, Fraction | int)
@@ -74,7 +69,7 @@ def decode(row: Parameter, raw: Raw) -> Value:
         case Kind.FLAG:
             return bool(raw)
         case Kind.STAGES:
-            return () if raw == NOTHING else parse_stages(str(raw), row.label)
+            return () if raw == NOTHING else parse_stages(str(raw), row.label, turns=True)
         case Kind.TEXT:
             return str(raw)
         case Kind.WHOLE:

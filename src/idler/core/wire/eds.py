@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Mapping
+from typing import NamedTuple
 
 from .codec import Place, Raw
 from .objects import PRODUCT, REVISION, VENDOR, Entry
@@ -11,30 +13,49 @@ _MANDATORY = (0x1000, 0x1001, 0x1018)
 _VAR, _RECORD = 0x7, 0x9
 
 
+class Written(NamedTuple):
+    """When a file was written, as CiA 306-1 has it: mm-dd-yyyy, hh:mmAM or PM."""
+
+    date: str = "01-01-2026"
+    time: str = "12:00AM"
+
+
+DAY = Written()
+
+
+def _ascii(text: str) -> str:
+    """A name in ASCII, at most 200 signs of it."""
+    plain = text.translate({**{ord(sign): "'" for sign in "“”„‘’"}, ord("‰"): "per mille"})
+    return unicodedata.normalize("NFKD", plain).encode("ascii", "ignore").decode()[:200].strip()
+
+
 def eds_text(
     entries: list[Entry],
     *,
-    product: str = "Idler controller profile",
-    created: str = "01-01-2026",
+    created: Written = DAY,
+    name: str = "controller.eds",
+    title: str = "Controller of a machine",
     values: Mapping[Place, Raw] | None = None,
     node: int = 1,
 ) -> str:
     """The EDS as text, or the DCF of one device where its values are given.
 
-    Lines end with a line feed; dates are given, since the core has no clock.
+    Lines end with a line feed. The date is given, since the core has no clock. Both files are ASCII (CiA 306-1, 4.2) but
+    for texts that are values.
     """
     of_device = [
-        "[DeviceComissioning]", f"NodeID=0x{node:X}", f"NodeName={product}", "BaudRate=500", "NetNumber=0",
+        "[DeviceComissioning]", f"NodeID=0x{node:X}", f"NodeName={_ascii(title)}", "Baudrate=500", "NetNumber=0",
         "NetworkName=", "CANopenManager=0", "LSS_SerialNumber=0", "",
     ] if values is not None else []  # fmt: skip
     by_index: dict[int, list[Entry]] = {}
     for entry in entries:
         by_index.setdefault(entry.index, []).append(entry)
     lines = [
-        "[FileInfo]", "FileName=controller.eds", "FileVersion=1", "FileRevision=1", "EDSVersion=4.0",
-        f"Description={product}", "CreationTime=12:00AM", f"CreationDate={created}", "CreatedBy=Idler",
-        "ModificationTime=12:00AM", f"ModificationDate={created}", "ModifiedBy=Idler", "",
-        "[DeviceInfo]", "VendorName=none", f"VendorNumber=0x{VENDOR:08X}", f"ProductName={product}",
+        "[FileInfo]", f"FileName={_ascii(name)}", "FileVersion=1", "FileRevision=1", "EDSVersion=4.0",
+        f"Description={_ascii(title)}", f"CreationTime={created.time}", f"CreationDate={created.date}", "CreatedBy=Idler",
+        f"ModificationTime={created.time}", f"ModificationDate={created.date}", "ModifiedBy=Idler",
+        *(["LastEDS=controller.eds"] if values is not None else []), "",
+        "[DeviceInfo]", "VendorName=none", f"VendorNumber=0x{VENDOR:08X}", "ProductName=Idler controller profile",
         f"ProductNumber=0x{PRODUCT:08X}", f"RevisionNumber=0x{REVISION:08X}", "OrderCode=none",
         *(f"BaudRate_{rate}={int(rate in (250, 500, 1000))}" for rate in (10, 20, 50, 125, 250, 500, 800, 1000)),
         "SimpleBootUpMaster=0", "SimpleBootUpSlave=1", "Granularity=8", "DynamicChannelsSupported=0",
@@ -52,13 +73,13 @@ def eds_text(
         lines += [f"{k}=0x{index:04X}" for k, index in enumerate(indices, start=1)] + [""]
     for index, group in by_index.items():
         if len(group) == 1 and group[0].sub == 0:
-            lines += [f"[{index:04X}]", f"ParameterName={group[0].title}", f"ObjectType=0x{_VAR:X}",
+            lines += [f"[{index:04X}]", f"ParameterName={_ascii(group[0].title)}", f"ObjectType=0x{_VAR:X}",
                       *_value(group[0], values)]  # fmt: skip
             continue
-        lines += [f"[{index:04X}]", f"ParameterName={group[0].title}", f"ObjectType=0x{_RECORD:X}",
+        lines += [f"[{index:04X}]", f"ParameterName={_ascii(group[0].title)}", f"ObjectType=0x{_RECORD:X}",
                   f"SubNumber={len(group)}", ""]  # fmt: skip
         for entry in group:
-            lines += [f"[{index:04X}sub{entry.sub:X}]", f"ParameterName={entry.name}", f"ObjectType=0x{_VAR:X}",
+            lines += [f"[{index:04X}sub{entry.sub:X}]", f"ParameterName={_ascii(entry.name)}", f"ObjectType=0x{_VAR:X}",
                       *_value(entry, values)]  # fmt: skip
     return "\n".join(lines) + "\n"
 

@@ -11,9 +11,10 @@ from idler.core.chain import Chain
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Axis
 from idler.core.pace import Move, Pace
+from idler.core.quantity import parse
 from idler.core.standing import Standing
 from idler.core.torque import Muscle
-from idler.core.units import Dimension, figure, parse
+from idler.core.units import Dimension, figure
 
 from ...desk import Desk
 from ...fields import field_for

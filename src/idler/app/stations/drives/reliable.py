@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.proofs import pace_claim
+from idler.core.quantity import parse
 from idler.core.reliable import Search, shift_allowed
-from idler.core.units import Dimension, parse
+from idler.core.units import Dimension
 
 from ...desk import Desk
 from ...machinebutton import MachineButton

@@ -23,6 +23,7 @@ from idler.core.homing import stops_of
 from idler.core.machine import Address, Axis
 from idler.core.mistakes import Cause, causes
 from idler.core.proofs import Proof, scale_claim
+from idler.core.quantity import parse
 from idler.core.scale import (
     Estimate,
     Instrument,
@@ -36,7 +37,7 @@ from idler.core.scale import (
     of_now,
     verdict,
 )
-from idler.core.units import Dimension, figure, parse
+from idler.core.units import Dimension, figure
 
 from ...desk import Desk
 from ...fields import restyle

@@ -10,8 +10,9 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QHBoxLayout, 
 
 from idler.core import registers as r
 from idler.core.errors import IdlerError, Refusal
+from idler.core.quantity import parse
 from idler.core.registers import DUTIES, MUST, Register, Registers
-from idler.core.units import RPM, figure, parse
+from idler.core.units import RPM, figure
 from idler.shelf.files import read_text, write_text
 
 from ...desk import Desk

@@ -12,11 +12,12 @@ from idler.core.machine import Address
 from idler.core.oil import day_in_words, days
 from idler.core.parameter import Kind
 from idler.core.proofs import Claim, curve_claim, times_claim
+from idler.core.quantity import parse
 from idler.core.runup import wait_for
 from idler.core.speedcurve import Miss, cause, misses, speeds_to_try, worst
 from idler.core.speedpoints import points_text
 from idler.core.spindle import has_level, meters, ranges, takes_speeds, turns_both_ways
-from idler.core.units import RPM, figure, parse
+from idler.core.units import RPM, figure
 
 from ...desk import Desk
 from ...fields import Field, field_for

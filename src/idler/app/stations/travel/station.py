@@ -11,8 +11,9 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.parameter import Value
 from idler.core.proofs import ends_claim
+from idler.core.quantity import parse
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
-from idler.core.units import Dimension, figure, parse
+from idler.core.units import Dimension, figure
 
 from ...desk import Desk
 from ...machinebutton import MachineButton
