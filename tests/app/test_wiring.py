@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import time
 from fractions import Fraction
 from unittest.mock import patch
 
@@ -369,7 +370,13 @@ class Proving(WiringCase):
         self.desk.send(restart=True)
         until(lambda: not self.desk.count().to_send and not self.desk.count().waiting, "the signals")
         self.power()
-        self.desk.link.jog_step(0, -20, 300)
+        for way in (-1, 1) * 4:  # a computer that pauses reads too few efforts of one move
+            begun = time.monotonic()
+            self.desk.link.jog_step(0, 20 * way, 300)
+            until(lambda begun=begun: self.desk.link.efforts(0, begun) or "torque" in self.window.notice.words, "efforts")
+            self.rest()
+            if "takes no torque at all" in self.window.notice.words:
+                break
         until(lambda: "takes no torque at all" in self.window.notice.words, "the sentence")
 
     def test_the_guard(self) -> None:
@@ -462,7 +469,9 @@ class SignalsTrial(WiringCase):
                 until(lambda: page.run.words.startswith("Powering"), "the powerings", 60)
                 self.bench.hands.ask(do="pace", factor=0.2)
                 self.addCleanup(lambda: self.bench.hands.ask(do="pace", factor=self.pace))
-                until(lambda: page.run.words.startswith("Powering 3") and self.desk.moving, "the last one", 90)
+                last = "Powering 3"  # or whatever follows it, where this computer paused for as long as that takes
+                until(lambda: not page.run.words.startswith(("Powering 1", "Powering 2")), "the last one", 90)
+                until(lambda: self.desk.moving or not page.run.words.startswith(last), "its move", 90)
                 self.bench.hands.ask(do="pace", factor=self.pace)
             until(lambda: not page.run.running, "the trial", 120)
         return page.words.text()
