@@ -373,7 +373,9 @@ class Proving(WiringCase):
         for way in (-1, 1) * 4:  # a computer that pauses reads too few efforts of one move
             begun = time.monotonic()
             self.desk.link.jog_step(0, 20 * way, 300)
-            until(lambda begun=begun: self.desk.link.efforts(0, begun) or "torque" in self.window.notice.words, "efforts")
+            until(
+                lambda begun=begun: self.desk.link.efforts(0, begun) or "torque" in self.window.notice.words, "efforts"
+            )
             self.rest()
             if "takes no torque at all" in self.window.notice.words:
                 break

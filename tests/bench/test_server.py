@@ -77,6 +77,7 @@ class Stranger(BenchCase):
 
     def test_statuswords_come_at_fifty_hertz_and_heartbeats(self) -> None:
         heard: list[int] = []
+        self.remote.sdo[0x1840][1].raw = 0x195
         for identifier in (0x185, 0x195, 0x705):
             self.network.subscribe(identifier, lambda number, _data, _time: heard.append(number))
         wait_for(lambda: heard.count(0x185) >= 50 and 0x705 in heard, "status PDOs")

@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 
 from idler.core.sending import labels
 from idler.core.wire.objects import entries
+from idler.core.wire.pdo import PdoMap
 from idler.core.wire.words import Known, Reader, Sort, said
 from tests.support import verge
 
-KNOWN = Known(5, ("X", "Y", "Z", "A"), labels(verge()), {entry.place: entry for entry in entries(verge().shape)})
+MAP = PdoMap.planned(5, 4, {126}, {})
+KNOWN = Known(MAP, 126, ("X", "Y", "Z", "A"), labels(verge()), {entry.place: entry for entry in entries(verge().shape)})
 
 
 class Frames(unittest.TestCase):

@@ -67,6 +67,7 @@ class Desk(QObject):
     halted = Signal()  # STOP was pressed
     read = Signal(object)  # events.Read: single objects that were asked for
     speeds = Signal(object)  # events.Speeds: the record of the spindle, where it was asked for
+    several = Signal(object)  # nodes that answered where one controller was looked for
     done = Signal(str)  # what was asked for of the link, and is done
     failed = Signal(str)  # what could not be done; the sentence was told
     stopped = Signal(object)  # Incident: something stopped the machine

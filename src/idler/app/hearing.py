@@ -51,8 +51,13 @@ class Hearing(QObject):
                 if moving:
                     self._cut_short(RESTARTED)
                 desk.told.emit("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
-            case events.Failed(what, why):
+            case events.Spoilt():
+                desk.told.emit("warn", event.sentence)
+                return
+            case events.Failed(what, why, nodes):
                 desk.told.emit("warn", why)
+                if nodes:
+                    desk.several.emit(nodes)
                 desk.failed.emit(what)
                 if what == "send" and desk.link.connected:
                     desk.link.read_all()  # only what it holds now says what has become of the send

@@ -28,6 +28,7 @@ from idler.core.sending import labels
 from idler.core.units import several
 from idler.core.wire.codec import Place, decode, encode
 from idler.core.wire.objects import Entry, entries
+from idler.core.wire.pdo import PdoMap
 from idler.core.wire.words import Known, Reader, Said, Sort
 from idler.link.events import Read
 from idler.link.wire import Capture, Frame, write_capture
@@ -105,7 +106,7 @@ class WireWindow(QDialog):
         self._capture: Capture | None = None
         self._learnt: tuple[int, Shape] | None = None
         self._entries: dict[Place, Entry] = {}
-        self._known = Known(0, (), {}, {})
+        self._known = Known(PdoMap.usual(0, 0), 0, (), {}, {})
         self._reader = Reader(self._known)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 12)
@@ -191,7 +192,7 @@ class WireWindow(QDialog):
         machine = Machine.shaped(holding.shape)
         self._entries = {entry.place: entry for entry in entries(holding.shape)}
         names = {place: ", ".join(dict.fromkeys((e.title, e.name))) for place, e in self._entries.items()}
-        self._known = Known(identity.node, identity.axes, names | labels(machine), self._entries)
+        self._known = Known(identity.map, identity.own_node, identity.axes, names | labels(machine), self._entries)
         self._reader = Reader(self._known)
         self._all, self._last = [], 0
         self.model.show([])

@@ -26,6 +26,7 @@ from idler.core.wire.concise import IN_FORCE, VALUES, pack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.homing import FIRST_PLACE, FORGET
 from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, UNSTORED, Entry, entries
+from idler.core.wire.pdo import OFF, OWN_SET, Kind, Pdo, pdos
 
 from .blocks import BlockUpload
 from .drive import Drive
@@ -119,6 +120,11 @@ class Node:
             ax["output"] = ax["second"] = ax["slack"] = -1
             ax["homed"] = 0
             self._configure(slot)
+        self._parameters = {pdo.parameters: pdo for pdo in pdos(MOST_AXES)}
+        self._cobs = {pdo: pdo.usual + (self.id if pdo.owned else 0) for pdo in self._parameters.values()}
+        self._taken: dict[int, Pdo] = {}
+        for pdo in (Pdo(Kind.COMMAND), Pdo(Kind.VELOCITY), Pdo(Kind.POSITION)):
+            self._give_identifier(pdo, self._cobs[pdo])
         self._panel.boot(self.names)
         self._panel.configure(self._values, self._in_force)
         self._stop_told, self._trouble_told = False, 0
@@ -169,25 +175,42 @@ class Node:
             return
         if self._nmt == _STOPPED or (self._nmt != _OPERATIONAL and identifier != a.SDO_REQUEST + self.id):
             return
-        if identifier == t.COMMAND_PDO + self.id:
-            if len(data) == struct.calcsize(t.COMMAND_FORMAT):
-                self._panel.command(*struct.unpack(t.COMMAND_FORMAT, data))
-            return
-        slot, odd = divmod(rest - self.id, c.AXIS_PDO_STEP)
-        if base in (c.VELOCITY_PDO, c.POSITION_PDO) and not odd and 0 <= slot < len(self.drives):
-            if len(data) == 6:
-                self._settle_scaling()
-                control, target = struct.unpack(c.TARGET_FORMAT, data)
-                drive = self.drives[slot]
-                if base == c.VELOCITY_PDO:
-                    drive.target_velocity = target
-                else:
-                    drive.target_position = target
-                drive.control(control)
+        if (pdo := self._taken.get(identifier)) is not None:
+            self._take(pdo, data)
             return
         if identifier == a.SDO_REQUEST + self.id and self._blocks.take(data):
             return
         self._network.notify(identifier, bytearray(data), now)
+
+    def _take(self, pdo: Pdo, data: bytes) -> None:
+        """Process data that the controller was sent; a frame of another length is none of its."""
+        if pdo.kind is Kind.COMMAND:
+            if len(data) == struct.calcsize(t.COMMAND_FORMAT):
+                self._panel.command(*struct.unpack(t.COMMAND_FORMAT, data))
+        elif pdo.slot < len(self.drives) and len(data) == struct.calcsize(c.TARGET_FORMAT):
+            self._settle_scaling()
+            control, target = struct.unpack(c.TARGET_FORMAT, data)
+            drive = self.drives[pdo.slot]
+            if pdo.kind is Kind.VELOCITY:
+                drive.target_velocity = target
+            else:
+                drive.target_position = target
+            drive.control(control)
+
+    def _give_identifier(self, pdo: Pdo, cob: int) -> None:
+        """CiA 301, 7.5.2.35: an object that is in use keeps its identifier until it was switched off."""
+        old, identifier = self._cobs[pdo], cob & OWN_SET
+        if not cob & OFF and not 0x180 < identifier < 0x580:
+            raise SdoAbortedError(a.BAD_VALUE)
+        if not (old | cob) & OFF and identifier != old & OWN_SET:
+            raise SdoAbortedError(a.BAD_VALUE)
+        self._cobs[pdo] = cob
+        self._taken = {
+            at & OWN_SET: pdo
+            for pdo, at in self._cobs.items()
+            if not at & OFF and pdo.kind in (Kind.COMMAND, Kind.VELOCITY, Kind.POSITION)
+        }
+        self._sent.clear()
 
     def _manage(self, command: int, now: float) -> None:
         """NMT: only an operational node moves anything or sends process data (CiA 301, 7.3.2.2)."""
@@ -235,6 +258,8 @@ class Node:
             return live_of_panel
         if place == UNSTORED:
             return sum(raw != self._kept[p] for p, raw in self._values.items())
+        if subindex == 1 and (pdo := self._parameters.get(index)) is not None:
+            return self._cobs[pdo]
         if index == 0x1001:
             return int(any(drive.error for drive in self.drives))
         if index == 0x1016 and subindex:
@@ -289,6 +314,8 @@ class Node:
             if raw != LOAD:
                 raise SdoAbortedError(a.NOT_STORED)
             self._factory_next = True
+        elif subindex == 1 and (pdo := self._parameters.get(index)) is not None:
+            self._give_identifier(pdo, int(raw))
         elif index == 0x1016 and subindex:
             self._consumer, self._heard = int(raw), None
         elif index == 0x1017:
@@ -464,19 +491,19 @@ class Node:
         if self._pdo_round % 25 == 0:  # so that a client that has just come hears what has not changed
             self._sent.clear()
         for drive in self.drives:
-            shift = self.id + c.AXIS_PDO_STEP * drive.slot
-            self._hub.broadcast(c.STATUS_PDO + shift, struct.pack(c.STATUS_FORMAT, drive.status, drive.position))
-            self._if_new(
-                c.MOTION_PDO + shift, struct.pack(c.MOTION_FORMAT, drive.velocity, self._panel.bits(drive.slot))
-            )
-        for identifier, data in self._panel.frames().items():
-            self._if_new(identifier + self.id, data)
+            status = struct.pack(c.STATUS_FORMAT, drive.status, drive.position)
+            motion = struct.pack(c.MOTION_FORMAT, drive.velocity, self._panel.bits(drive.slot))
+            self._say(Pdo(Kind.STATUS, drive.slot), status, always=True)
+            self._say(Pdo(Kind.MOTION, drive.slot), motion)
+        for kind, data in self._panel.frames().items():
+            self._say(Pdo(kind), data)
 
-    def _if_new(self, identifier: int, data: bytes) -> None:
+    def _say(self, pdo: Pdo, data: bytes, *, always: bool = False) -> None:
         """Process data that has not changed is not sent again."""
-        if self._sent.get(identifier) != data:
-            self._sent[identifier] = data
-            self._hub.broadcast(identifier, data)
+        cob = self._cobs[pdo]
+        if not cob & OFF and (always or self._sent.get(cob) != data):
+            self._sent[cob] = data
+            self._hub.broadcast(cob & OWN_SET, data)
 
     def _emergency(self, code: int, axis: int = 0, number: int = 0) -> None:
         """axis and number of the input that it came from, from 1; 0 where there is none."""

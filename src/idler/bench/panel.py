@@ -19,6 +19,7 @@ from idler.core.wire import terminals as t
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.edges import MOST_EDGES, pack_edges
 from idler.core.wire.homing import PHASE_SHIFT, RESULT_SHIFT
+from idler.core.wire.pdo import Kind
 from idler.core.wire.speeds import pack_speeds
 from idler.core.wire.terminals import Condition
 
@@ -140,12 +141,12 @@ class Panel:
         found = [round(float(out["level"])) for out in self._world.outputs if out["level_kind"]]
         return (found + [0] * t.LEVEL_OUTPUTS)[: t.LEVEL_OUTPUTS]
 
-    def frames(self) -> dict[int, bytes]:
-        """The process data of the terminals and of the spindle, by COB-ID without the node."""
+    def frames(self) -> dict[Kind, bytes]:
+        """The process data of the terminals and of the spindle."""
         return {
-            t.TERMINAL_PDO: struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, int(self.conditions)),
-            t.LEVEL_PDO: struct.pack(f"<{t.LEVEL_OUTPUTS}H", *self.levels),
-            t.SPINDLE_PDO: struct.pack(t.SPINDLE_FORMAT, self.counts, self.measured),
+            Kind.TERMINALS: struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, int(self.conditions)),
+            Kind.LEVELS: struct.pack(f"<{t.LEVEL_OUTPUTS}H", *self.levels),
+            Kind.SPINDLE: struct.pack(t.SPINDLE_FORMAT, self.counts, self.measured),
         }
 
     @property

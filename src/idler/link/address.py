@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from .errors import LinkError, NoSuchPort
@@ -16,35 +16,50 @@ _CAN_HARDWARE = "280"  # ARPHRD_CAN
 
 @dataclass(frozen=True)
 class Address:
-    """kind: "tcp", "serial" or "socketcan". where: host:port, device path or interface name. rate in bit/s."""
+    """kind: "tcp", "serial" or "socketcan". where: host:port, device path or interface name. rate in bit/s.
+
+    node: the number of the controller, 0 where it is to be found.
+    """
 
     kind: str
     where: str
     rate: int = DEFAULT_BIT_RATE
+    node: int = 0
 
     def __str__(self) -> str:
         text = f"slcan://{self.where}" if self.kind == "tcp" else self.where
-        return text if self.rate == DEFAULT_BIT_RATE else f"{text}?bitrate={self.rate}"
+        more = [f"bitrate={self.rate}"] if self.rate != DEFAULT_BIT_RATE else []
+        more += [f"node={self.node}"] if self.node else []
+        return text + ("?" + "&".join(more) if more else "")
+
+    def of_node(self, node: int) -> Address:
+        return replace(self, node=node)
 
 
 def parse(text: str) -> Address:
-    """Reads an address; "?bitrate=250000" may follow it. Raises LinkError with what it should look like."""
+    """Reads an address; "?bitrate=250000" and "?node=5" may follow it, with & between them. Raises LinkError with what it
+    should look like."""
     where, _, query = text.strip().partition("?")
-    rate = DEFAULT_BIT_RATE
-    if query:
-        name, _, value = query.partition("=")
-        if name != "bitrate" or not value.isdigit() or int(value) not in BIT_RATES:
+    rate, node = DEFAULT_BIT_RATE, 0
+    for piece in query.split("&") if query else ():
+        name, _, value = piece.partition("=")
+        number = int(value) if value.isdecimal() and len(value) < 8 else 0
+        if name == "bitrate" and number in BIT_RATES:
+            rate = number
+        elif name == "node" and 1 <= number <= 127:
+            node = number
+        else:
             known = ", ".join(str(known) for known in BIT_RATES)
-            raise LinkError(f"Address {text}: “{query}” is not understood. Write ?bitrate= and one of {known}.")
-        rate = int(value)
+            ways = f"?bitrate= and one of {known}, or ?node= and a number from 1 to 127"
+            raise LinkError(f"Address {text.strip()[:60]}: “{piece[:40]}” is not understood. Write {ways}.")
     if found := re.fullmatch(r"slcan://([^\s:/]+):(\d{1,5})", where):
         if not 0 < int(found[2]) < 65536:
             raise LinkError(f"Address {text}: port {found[2]} is not from 1 to 65535.")
-        return Address("tcp", f"{found[1]}:{found[2]}", rate)
+        return Address("tcp", f"{found[1]}:{found[2]}", rate, node)
     if where.startswith("/"):
-        return Address("serial", where, rate)
+        return Address("serial", where, rate, node)
     if re.fullmatch(r"[A-Za-z][A-Za-z0-9_.-]{0,14}", where):
-        return Address("socketcan", where, rate)
+        return Address("socketcan", where, rate, node)
     raise LinkError(
         f"Address “{text.strip()[:60]}” is not understood. Write a serial device (/dev/ttyACM0), "
         "a CAN interface (can0), or slcan://HOST:PORT."

@@ -7,6 +7,7 @@ import errno
 import fcntl
 import grp
 import os
+import re
 import select
 import socket
 import time
@@ -18,12 +19,21 @@ from can.interfaces.slcan import slcanBus
 from .address import Address, require_interface
 from .errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 
+# A frame of 11 bits as adapters write it, an acknowledgement or a bell may stand before it; and what is not for us: longer
+# identifiers, remote frames, acknowledgements, answers to what was asked of the adapter.
+_FRAME = re.compile(rb"[zZ\a\n]*t([0-9A-Fa-f]{3})([0-8])([0-9A-Fa-f]*)")
+_PASSED_OVER = re.compile(rb"[zZ\a\n]*(?:[TRr][0-9A-Fa-f]+|[VNFvn][\x20-\x7e]*)?")
+TIMESTAMP = 4  # digits that may stand behind the data
+LONGEST_LINE = 1024
+
 
 class LineBus(slcanBus):  # type: ignore[misc]
     """python-can's serial-line bus, read in blocks: byte by byte would cost a quarter of a core at 400 frames a second.
 
     Works on whatever has a file descriptor: a serial device or pyserial's socket://.
     """
+
+    spoilt = 0  # lines that made no sense
 
     def _read(self, timeout: float | None) -> str | None:
         descriptor = self.serialPortOrig.fileno()
@@ -72,16 +82,15 @@ class LineBus(slcanBus):  # type: ignore[misc]
         while len(found) < most and (end := self._buffer.find(b"\r", start)) >= 0:
             text = self._buffer[start:end]
             start = end + 1
-            at = text.rfind(b"t")  # an acknowledgement or a bell may stand before it
-            if at >= 0 and len(text) >= at + 5:
-                try:
-                    size = int(text[at + 4 : at + 5], 16)
-                    data = bytes.fromhex(text[at + 5 :].decode("ascii"))
-                    if len(data) >= size <= 8:
-                        found.append((int(text[at + 1 : at + 4], 16), data[:size]))
-                except ValueError:
-                    continue  # spoilt on its way
+            frame = _FRAME.fullmatch(text)
+            if frame is not None and len(frame[3]) in (2 * (size := int(frame[2])), 2 * size + TIMESTAMP):
+                found.append((int(frame[1], 16), bytes.fromhex(frame[3][: 2 * size].decode())))
+            elif not _PASSED_OVER.fullmatch(text):
+                self.spoilt += 1
         del self._buffer[:start]
+        if len(self._buffer) > LONGEST_LINE and not self.waiting:
+            self._buffer.clear()
+            self.spoilt += 1
         return found
 
     def shutdown(self) -> None:

@@ -9,7 +9,7 @@ import contextlib
 import struct
 import time
 from collections import Counter, deque
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import replace
 
 import can
@@ -23,26 +23,29 @@ from idler.core.wire import terminals as t
 from idler.core.wire.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.wire.codec import Place
 from idler.core.wire.edges import EdgeBlock, unpack_edges
-from idler.core.wire.objects import AXIS_NAME
+from idler.core.wire.objects import AXIS_NAME, PRODUCT
+from idler.core.wire.pdo import HIGHEST_NODE, OFF, OWN_SET, Kind, NoRoom, Pdo, PdoMap, node_of, pdos
 from idler.core.wire.speeds import unpack_speeds
 
 from .address import Address
 from .bus import open_bus
 from .drives import Drives
-from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken
-from .events import Asked, AxisState, Identity, PanelState
+from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, SeveralAnswer
+from .events import Asked, AxisState, Identity, Node, PanelState
 from .objects import Objects
 from .sdo import Pump
 from .times import Times
 from .wire import Frames, Tap
 
-OWN_NODE = 126
+OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
 MOST_FRAMES = 64  # that are heard in one go, so that STOP and the heartbeat never wait behind what others say
 NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
-DOWNLOAD_OF_TWO = 0x2B
+DOWNLOAD = 0x23  # of four bytes; two bits say how many fewer
+ASKED_AT_ONCE = 16  # nodes that are looked for before the bus is listened to
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
+_LENGTHS = {Kind.STATUS: 6, Kind.MOTION: 8, Kind.TERMINALS: 8, Kind.LEVELS: 8, Kind.SPINDLE: 8}
 _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
 
 
@@ -58,7 +61,12 @@ class Client:
         self.objects = Objects(self._network, address, wait, times.answer, self._gone)
         self.axes: list[AxisState] = []
         self._looks = False
-        self._reports: Counter[tuple[int, int]] = Counter()  # heard of each axis, by kind of process data
+        self._reports: Counter[Pdo] = Counter()
+        self.map = PdoMap.usual(0, 0)
+        self.own_node = OWN_NODES[0]
+        self.others: frozenset[int] = frozenset()  # numbers of other nodes that were there when it was connected
+        self._answered: set[int] = set()  # numbers of the nodes that are there by their own word
+        self._heard: set[int] = set()  # identifiers of others
         self.panel = PanelState()
         self.shape = Shape(())
         self.node = 0
@@ -88,7 +96,7 @@ class Client:
         """Ends the heartbeat politely: the controller is told not to expect it any more."""
         if self.objects.attached and self._beats:
             with contextlib.suppress(LinkError, can.CanError, OSError):
-                self.objects.write(Place(0x1016, 1), 0)
+                self.say_object(Place(0x1016, 1), 0, 4)
         self.abandon()
 
     def abandon(self) -> None:
@@ -107,6 +115,11 @@ class Client:
             raise LinkLost(f"{self.address}: the line is gone ({why}).") from None
 
     @property
+    def spoilt(self) -> int:
+        """How many lines of the adapter made no sense."""
+        return int(getattr(self._bus, "spoilt", 0))
+
+    @property
     def has_more(self) -> bool:
         """Whether frames are left that need not be waited for."""
         return bool(getattr(self._bus, "waiting", False))
@@ -116,7 +129,7 @@ class Client:
         now = time.monotonic()
         if self._beats and now >= self._next_beat:
             self._next_beat = now + HEARTBEAT_PERIOD
-            self.send(c.HEARTBEAT + OWN_NODE, b"\x05")
+            self.send(c.HEARTBEAT + self.own_node, b"\x05")
             self._insist(now)
         if self._beats and now - self._last_heard > self.times.silence:
             raise LinkLost(f"{self.address}: the controller is not heard any more. Check its power and the cable.")
@@ -148,34 +161,50 @@ class Client:
             elif data:
                 self.nmt = data[0]
             return
-        slot, odd = divmod(rest - self.node, c.AXIS_PDO_STEP)
-        if base in (c.STATUS_PDO, c.MOTION_PDO) and not odd and 0 <= slot < len(self.axes):
-            old, self.heard_at = self.axes[slot], time.monotonic()
-            self._reports[slot, base] += 1
-            if base == c.STATUS_PDO and len(data) == 6:
-                status, position = struct.unpack(c.STATUS_FORMAT, data)
-                self.axes[slot] = AxisState(status, c.position_from(position), old.velocity, old.inputs)
-            elif base == c.MOTION_PDO and len(data) == 8:
-                velocity, inputs = struct.unpack(c.MOTION_FORMAT, data)
-                self.axes[slot] = AxisState(old.status, old.position, c.speed_from(velocity), inputs)
-            return
-        if base == c.EMERGENCY and rest == self.node and len(data) == 8:
+        if (pdo := self.map.routes.get(identifier)) is not None:
+            if len(data) == _LENGTHS.get(pdo.kind):
+                self._report(pdo, data)
+        elif rest != self.node:
+            self._other(identifier)
+            if base == SDO_ANSWER and len(data) == 8:
+                self._network.notify(identifier, data, 0.0)
+        elif base == SDO_ANSWER:
+            if len(data) == 8 and not (self._unasked and self._answers_nobody(data)):
+                self._network.notify(identifier, data, 0.0)
+        elif base == c.EMERGENCY and len(data) == 8:
             self.emergencies.append(bytes(data))
-            return
-        if identifier == t.TERMINAL_PDO + self.node and len(data) == 8:
+
+    def _report(self, pdo: Pdo, data: bytearray) -> None:
+        """What the controller says of itself."""
+        if pdo.kind in (Kind.STATUS, Kind.MOTION):
+            if pdo.slot >= len(self.axes):
+                return
+            old, self.heard_at = self.axes[pdo.slot], time.monotonic()
+            self._reports[pdo] += 1
+            if pdo.kind is Kind.STATUS:
+                status, position = struct.unpack(c.STATUS_FORMAT, data)
+                self.axes[pdo.slot] = AxisState(status, c.position_from(position), old.velocity, old.inputs)
+            else:
+                velocity, inputs = struct.unpack(c.MOTION_FORMAT, data)
+                self.axes[pdo.slot] = AxisState(old.status, old.position, c.speed_from(velocity), inputs)
+        elif pdo.kind is Kind.TERMINALS:
             closed, energised, conditions = struct.unpack(t.TERMINAL_FORMAT, data)
             self.panel = replace(self.panel, closed=closed, energised=energised, conditions=t.Condition(conditions))
-            return
-        if identifier == t.LEVEL_PDO + self.node and len(data) == 8:
+        elif pdo.kind is Kind.LEVELS:
             self.panel = replace(self.panel, levels=struct.unpack(f"<{t.LEVEL_OUTPUTS}H", data))
-            return
-        if identifier == t.SPINDLE_PDO + self.node and len(data) == 8:
+        elif pdo.kind is Kind.SPINDLE:
             counts, tenths = struct.unpack(t.SPINDLE_FORMAT, data)
             self.panel = replace(self.panel, counts=counts, speed=tenths / 10)
-            return
-        if identifier == SDO_ANSWER + self.node and len(data) == 8 and self._unasked and self._answers_nobody(data):
-            return
-        self._network.notify(identifier, data, 0.0)
+
+    def _other(self, identifier: int) -> None:
+        """A frame of another node. Raises LinkLost where its number is one whose identifiers are borrowed."""
+        self._heard.add(identifier)
+        if (number := node_of(identifier)) in self.map.borrowed and number != self.own_node:
+            self.drives.stop()
+            raise LinkLost(
+                f"{self.address}: node {number} has come onto the bus, and this controller's axes use its identifiers. "
+                "Everything was stopped; free ones are looked for."
+            )
 
     def _gone(self) -> bool:
         """Whether what is waited for will not be answered: the node has started anew, or a look was overtaken by STOP."""
@@ -192,7 +221,7 @@ class Client:
         self._looks = True
         try:
             self.objects.read(at[c.STATUS], "statusword")
-            before = self._reports[slot, c.STATUS_PDO], self._reports[slot, c.MOTION_PDO]
+            before = self._reports[Pdo(Kind.STATUS, slot)], self._reports[Pdo(Kind.MOTION, slot)]
             raws = {index: int(self.objects.read(place, "what an axis does")) for index, place in at.items()}
         except LinkLost:
             if self._gone():  # and moves nothing
@@ -201,11 +230,11 @@ class Client:
         finally:
             self._looks = False
         axis = self.axes[slot]
-        if self._reports[slot, c.STATUS_PDO] == before[0]:
+        if self._reports[Pdo(Kind.STATUS, slot)] == before[0]:
             axis = replace(axis, status=raws[c.STATUS])
             if axis.reached and not axis.moving:  # else it is elsewhere by now, and the next report says both at once
                 axis = replace(axis, position=c.position_from(raws[c.POSITION]))
-        if self._reports[slot, c.MOTION_PDO] == before[1]:
+        if self._reports[Pdo(Kind.MOTION, slot)] == before[1]:
             axis = replace(axis, inputs=raws[c.DIGITAL_INPUTS])
         self.axes[slot] = axis
 
@@ -213,19 +242,70 @@ class Client:
 
     def identify(self) -> Identity:
         """Looks for the controller and asks who it is; from here on the heartbeat goes both ways."""
-        self.node = self._search()
+        self.node = self._chosen(self._search())
         self.objects.attach(self.node)
         self.start()
         self._take_shape()
-        say = self.objects.read
+        say, told = self.objects.read, self.objects.read_if_there
         vendor, product, revision, serial = (int(say(Place(0x1018, sub), "identity")) for sub in (1, 2, 3, 4))
+        self._take_identifiers()
+        name, hardware, software = (str(told(Place(index, 0), "not told")) for index in (0x1008, 0x1009, 0x100A))
         identity = Identity(
-            str(self.address), self.node, str(say(Place(0x1008, 0))), str(say(Place(0x1009, 0))), str(say(Place(0x100A, 0))),
-            vendor, product, revision, serial, self.names,
+            str(self.address), self.node, name, hardware, software, vendor, product, revision, serial,
+            self.names, self.map, self.own_node, self.others,
         )  # fmt: skip
         self.expect_heartbeat()
         self._read_panel()
         return identity
+
+    def _chosen(self, answered: list[int]) -> int:
+        """Which of the nodes that answered it is: the one of the address, or the only one of this profile, or the only one.
+
+        Raises SeveralAnswer with all of them where the person has to choose.
+        """
+        wanted = self.address.node
+        self._answered = set(answered)
+        if wanted in answered or (len(answered) == 1 and not wanted):
+            return wanted or answered[0]
+        found = {
+            node: Objects(self._network, self.address, self.wait, self.times.answer, self._gone) for node in answered
+        }
+        nodes = []
+        for node, objects in found.items():
+            objects.attach(node)
+            product = int(objects.read_if_there(Place(0x1018, 2), 0))
+            nodes.append(Node(node, str(objects.read_if_there(Place(0x1008, 0), "no name")), product == PRODUCT))
+        ours = [node.number for node in nodes if node.ours]
+        if len(ours) == 1 and not wanted:
+            return ours[0]
+        raise SeveralAnswer(str(self.address), tuple(nodes), wanted)
+
+    def _there(self, held: Collection[int]) -> set[int]:
+        """Numbers of other nodes that are on the bus. held: identifiers that the controller itself uses."""
+        heard = {node_of(identifier) for identifier in self._heard if identifier not in held}
+        return {number for number in {*self._answered, *heard} if number and number != self.node}
+
+    def _take_identifiers(self) -> None:
+        """Gives the process data identifiers that nobody else on the bus uses. Raises LinkError.
+
+        Those that are as they should be already stay: another computer may be listening to them.
+        """
+        held = {}
+        for pdo in pdos(len(self.names)):
+            cob = int(self.objects.read_if_there(Place(pdo.parameters, 1), pdo.usual + (self.node if pdo.owned else 0)))
+            held[pdo] = cob
+        self.others = frozenset(self._there({cob & OWN_SET for cob in held.values() if not cob & OFF}))
+        self.own_node = next(node for node in OWN_NODES if node not in self.others and node != self.node)
+        try:
+            self.map = PdoMap.planned(self.node, len(self.names), {*self.others, self.own_node}, held)
+        except NoRoom as why:
+            raise LinkError(f"{self.address}: {why.sentence}") from None
+        for pdo, cob in self.map.cobs.items():
+            if held[pdo] != cob:
+                where = Place(pdo.parameters, 1)
+                if not held[pdo] & OFF:
+                    self.objects.write(where, OFF | cob, "identifier of process data")
+                self.objects.write(where, cob, "identifier of process data")
 
     def _take_shape(self) -> None:
         """Which axes and terminals the controller has; all of them are unheard as yet."""
@@ -262,30 +342,40 @@ class Client:
         """How long the controller goes on without hearing Idler."""
         milliseconds = round(1000 * seconds)
         if self._limit != milliseconds:
-            self.objects.write(Place(0x1016, 1), OWN_NODE << 16 | milliseconds, "consumer heartbeat time")
+            self.objects.write(Place(0x1016, 1), self.own_node << 16 | milliseconds, "consumer heartbeat time")
             self._limit = milliseconds
 
-    def _search(self) -> int:
-        """Asks nodes 1 to 15 for their device type (1000h) all at once; the first that answers is it."""
+    def _search(self) -> list[int]:
+        """Asks all nodes for their device type (1000h), a few at a time; whoever answers, or is heard, is there."""
         answered: list[int] = []
-        for node in range(1, c.HIGHEST_NODE + 1):
-            self._network.subscribe(SDO_ANSWER + node, lambda cob, _data, _time: answered.append(cob - SDO_ANSWER))
+
+        def hear(identifier: int, _data: bytearray, _time: float) -> None:
+            answered.append(identifier - SDO_ANSWER)
+
+        nodes = range(1, HIGHEST_NODE + 1)
+        for node in nodes:
+            self._network.subscribe(SDO_ANSWER + node, hear)
         for patience in self.times.search:
-            for node in range(1, c.HIGHEST_NODE + 1):
+            for node in nodes:
                 self.send(SDO_REQUEST + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
-            deadline = time.monotonic() + patience
-            while not answered and time.monotonic() < deadline:
-                self.wait(deadline - time.monotonic())
+                if node % ASKED_AT_ONCE == 0:
+                    self.wait(0.0)
+            deadline, last = time.monotonic() + patience, 0
+            while time.monotonic() < deadline:
+                self.wait(min(deadline - time.monotonic(), self.times.others))
+                if answered and len(answered) == last:
+                    break  # whoever is there has said so
+                last = len(answered)
             if answered:
                 break
-        for node in range(1, c.HIGHEST_NODE + 1):
+        for node in nodes:
             self._network.unsubscribe(SDO_ANSWER + node)
         if not answered:
             raise NobodyAnswers(
                 f"{self.address}: the port is open, but no controller answers at {self.address.rate // 1000} kbit/s. "
                 "Check its power, the bus ends, and the bit rate: write ?bitrate=250000 behind the address to try another."
             )
-        return answered[0]
+        return sorted(set(answered))
 
     # -- restart and stop ----------------------------------------------------------------------------------------
 
@@ -333,10 +423,11 @@ class Client:
         """Whether the node is stopped: then it answers nothing."""
         return self.nmt == STOPPED or self._stopped_it
 
-    def say_object(self, index: int, raw: int) -> None:
-        """Writes an object of two bytes by SDO (expedited download, CiA 301, 7.2.4.3.3) without waiting for its answer."""
-        self._unasked[index] = time.monotonic() + UNASKED
-        self.send(SDO_REQUEST + self.node, struct.pack("<BHBI", DOWNLOAD_OF_TWO, index, 0, raw))
+    def say_object(self, where: Place, raw: int, size: int) -> None:
+        """Writes an object of so many bytes by SDO (expedited download, CiA 301, 7.2.4.3.3); its answer is not waited for."""
+        self._unasked[where.index] = time.monotonic() + UNASKED
+        command = DOWNLOAD | (4 - size) << 2
+        self.send(SDO_REQUEST + self.node, struct.pack("<BHBI", command, where.index, where.sub, raw))
 
     def _answers_nobody(self, data: bytearray) -> bool:
         """Whether an SDO answer is one to `say_object`: whoever waits for another one must not get it."""
@@ -352,6 +443,7 @@ class Client:
         self.booted = False
         self.start()
         self._take_shape()
+        self._take_identifiers()
         self.panel, self._asked = PanelState(), Asked()
         self.expect_heartbeat()
         self._read_panel()
@@ -366,7 +458,7 @@ class Client:
     def ask(self, asked: Asked) -> None:
         """Asks for spindle and outputs; sends one frame and waits for nothing."""
         self._asked = asked
-        self.send(t.COMMAND_PDO + self.node, struct.pack(t.COMMAND_FORMAT, *asked))
+        self.send(self.map.cobs[Pdo(Kind.COMMAND)], struct.pack(t.COMMAND_FORMAT, *asked))
 
     def hold(self, asked: Asked, wanted: Callable[[], bool] = lambda: True) -> None:
         """Asks for something that must end when nobody holds it: the controller ends it too when Idler is not heard.

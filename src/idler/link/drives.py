@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from idler.core.table import axis_index
 from idler.core.wire import cia402 as c
 from idler.core.wire.codec import LETTERS, Place
+from idler.core.wire.pdo import Kind, Pdo
 
 from .errors import NotAllowedNow, Overtaken
 
@@ -96,7 +97,7 @@ class Drives:
     # -- motion ---------------------------------------------------------------------------------------------------
 
     def _control(self, slot: int, word: int, velocity: int = 0) -> None:
-        at = c.VELOCITY_PDO + self._client.node + c.AXIS_PDO_STEP * slot
+        at = self._client.map.cobs[Pdo(Kind.VELOCITY, slot)]
         self._client.send(at, struct.pack(c.TARGET_FORMAT, word, velocity))
 
     def stop(self) -> None:
@@ -115,7 +116,7 @@ class Drives:
 
     def _stop_by_object(self, slot: int) -> None:
         """The same by SDO; its answer is not waited for."""
-        self._client.say_object(axis_index(c.CONTROL, slot), c.QUICK_STOP)
+        self._client.say_object(Place(axis_index(c.CONTROL, slot), 0), c.QUICK_STOP, 2)
 
     def _ready(self, slot: int, mode: int) -> None:
         self._client.need_operational()
@@ -165,7 +166,7 @@ class Drives:
             )
             self._speed[slot] = raw
         self._begin(slot, wanted)
-        at = c.POSITION_PDO + self._client.node + c.AXIS_PDO_STEP * slot
+        at = self._client.map.cobs[Pdo(Kind.POSITION, slot)]
         target = c.raw_position(distance)
         self._client.send(at, struct.pack(c.TARGET_FORMAT, c.ENABLE, target))
         word = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE | (c.UNTIL_SWITCH if seek else 0)

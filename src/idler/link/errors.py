@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from idler.core.errors import IdlerError
+
+if TYPE_CHECKING:
+    from .events import Node
 
 
 class LinkError(IdlerError):
@@ -25,8 +30,29 @@ class NobodyAnswers(LinkError):
     pass
 
 
+class SeveralAnswer(LinkError):
+    """More than one controller is on the bus. nodes: all that answered."""
+
+    def __init__(self, address: str, nodes: tuple[Node, ...], wanted: int) -> None:
+        self.nodes = nodes
+        said = f"node {wanted} does not answer; these do" if wanted else "several answer"
+        ways = "Choose one: write ?node= and its number behind the address."
+        super().__init__(f"{address}: {said}: {', '.join(map(str, nodes))}. {ways}")
+
+
 class LinkLost(LinkError):
     pass
+
+
+class Leaving(LinkError):
+    """The person wants to disconnect: whatever was under way ends here."""
+
+    def __init__(self) -> None:
+        super().__init__("Disconnected meanwhile.")
+
+
+class NotUnderstood(LinkError):
+    """The controller answered with something that is no such value."""
 
 
 class NotAllowedNow(LinkError):

@@ -20,7 +20,19 @@ from idler.core.wire.cia402 import (
 )
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.homing import Phase, Result, phase_of, result_of
+from idler.core.wire.pdo import PdoMap
 from idler.core.wire.terminals import LEVEL_OUTPUTS, Condition
+
+
+class Node(NamedTuple):
+    """One that answered: its number, what it calls itself (1008h), and whether it is of this profile."""
+
+    number: int
+    name: str
+    ours: bool
+
+    def __str__(self) -> str:
+        return f"node {self.number} ({self.name})"
 
 
 @dataclass(frozen=True)
@@ -37,6 +49,9 @@ class Identity:
     revision: int
     serial: int
     axes: tuple[str, ...]
+    map: PdoMap
+    own_node: int  # of Idler's heartbeat
+    others: frozenset[int] = frozenset()  # numbers of other nodes that were heard
 
     @property
     def is_ours(self) -> bool:
@@ -170,6 +185,23 @@ class Failed(Event):
 
     what: str
     why: str
+    nodes: tuple[Node, ...] = ()  # of a connection: several answer, and one is to be chosen
+
+
+@dataclass(frozen=True)
+class Spoilt(Event):
+    """Lines from the adapter that made no sense: so many in so many seconds."""
+
+    address: str
+    count: int
+    seconds: float
+
+    @property
+    def sentence(self) -> str:
+        return (
+            f"{self.address}: {self.count} lines from the adapter made no sense within {self.seconds:.0f} s and were dropped. "
+            "Look at the adapter, its cable and its plug; another program on the same port does this too."
+        )
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ from idler.core.wire.objects import LOAD, RESTORE, SAVE, STORE
 
 from . import times
 from .address import Address, parse
-from .errors import LinkError, LinkLost, NotAllowedNow, Overtaken
+from .errors import Leaving, LinkError, LinkLost, NotAllowedNow, Overtaken
 from .events import (
     Asked,
     AxisState,
@@ -36,6 +36,7 @@ from .events import (
     Read,
     Restarted,
     Speeds,
+    Spoilt,
 )
 from .looks import Edges, Effort, FlightRecord, Lag, Look
 from .sending import Plan, send
@@ -47,6 +48,7 @@ if TYPE_CHECKING:
     from .client import Client
     from .trace import Trace
 
+MANY_SPOILT, SPOILT_WITHIN = 5, 5.0  # lines in s: fewer are a touch of the plug
 RETRY = 1.0  # s between attempts to find a controller again whose link was lost
 
 Request = Callable[["Client"], None]
@@ -73,6 +75,7 @@ class Link:
         self._looks: tuple[Look, ...] = (self._edges, self._lag, self._effort, self._flight)
         self._come_back: Address | None = None
         self._next_try = 0.0
+        self._spoilt_from = 0.0, 0  # when lines that make no sense were counted last, and how many they were
         self._wake_read, self._wake_write = os.pipe()
         os.set_blocking(self._wake_write, False)
         self._thread = threading.Thread(target=self._run, name="link", daemon=True)
@@ -338,6 +341,8 @@ class Link:
         while not self._ends:
             try:
                 self._round()
+            except Leaving:
+                self._requests.clear()
             except LinkLost as why:
                 if self._client is None or not self._client.booted or self._ends:
                     self._drop(why.sentence)
@@ -361,9 +366,11 @@ class Link:
             self._tell(Progress("connect", 0, 2))
             try:
                 self._open_twice(address)
+            except Leaving:
+                raise
             except IdlerError as why:
                 self._farewell()
-                self._tell(Failed("connect", why.sentence))
+                self._tell(Failed("connect", why.sentence, getattr(why, "nodes", ())))
         elif client is None and self._come_back is not None and time.monotonic() > self._next_try:
             self._try_again(self._come_back)
         elif self._requests and client is not None:
@@ -372,6 +379,9 @@ class Link:
                 if client.stopped:
                     client.need_operational()
                 work(client)
+            except Leaving:
+                self._tell(Failed(what, "It was disconnected meanwhile."))
+                raise
             except Overtaken:
                 self._hold = None
             except LinkLost as why:
@@ -396,6 +406,7 @@ class Link:
         self._edges.forget()
         self._effort.forget()
         self._client = Client(address, self._wait, self._times, self.frames)
+        self._spoilt_from = time.monotonic(), 0
         identity = self._client.identify()
         holding = read_all(self._client, self._progress("connect"))
         self._come_back = None
@@ -414,6 +425,8 @@ class Link:
         """Looks for a controller whose link was lost; says nothing until it is there."""
         try:
             self._open(address, by_itself=True)
+        except Leaving:
+            raise
         except IdlerError:
             self._farewell()
             self._come_back, self._next_try = address, time.monotonic() + RETRY
@@ -423,6 +436,7 @@ class Link:
         client = self._client
         if client is None:
             return
+        self._say_spoilt(client)
         while client.emergencies:
             self._say_emergency(client, client.emergencies.popleft())
         if client.booted:
@@ -431,6 +445,15 @@ class Link:
             client.back_again()
             self._tell(Restarted(client.moved_until_then))
             self._tell(Done("restart", read_all(client)))
+
+    def _say_spoilt(self, client: Client) -> None:
+        """An adapter that goes on to write what makes no sense is told, now and then."""
+        now = time.monotonic()
+        if now - self._spoilt_from[0] > SPOILT_WITHIN:
+            count = client.spoilt - self._spoilt_from[1]
+            self._spoilt_from = now, client.spoilt
+            if count >= MANY_SPOILT:
+                self._tell(Spoilt(str(client.address), count, SPOILT_WITHIN))
 
     def _come_back_up(self) -> None:
         """Whoever did not answer has started anew: that is no lost link."""
@@ -458,6 +481,8 @@ class Link:
         if self._wake_read in ready:
             os.read(self._wake_read, 4096)
         self._stop_if_wanted()
+        if self._leave:
+            raise Leaving
         if client is None:
             return
         if time.monotonic() > self._hold_until:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.wire.flight import State
 
-from .errors import WriteRefused
+from .errors import NotUnderstood, WriteRefused
 from .events import Event, Flight
 
 if TYPE_CHECKING:
@@ -38,7 +38,10 @@ class Look:
         """Looks where it is time to."""
         if not self.due:
             self._next = time.monotonic() + self.every
-            self._look(client)
+            try:
+                self._look(client)
+            except (WriteRefused, NotUnderstood):  # a controller that has not this object
+                self.wanted = False
 
     def _look(self, client: Client) -> None:
         raise NotImplementedError
@@ -123,12 +126,8 @@ class Effort(Look):
         if not moving:
             return
         self._last = next((slot for slot in moving if slot > self._last), moving[0])
-        try:
-            self.kept.setdefault(self._last, deque(maxlen=EFFORTS)).append(
-                (time.monotonic(), client.effort(self._last))
-            )
-        except WriteRefused:  # a controller that does not feel it
-            self.wanted = False
+        kept = self.kept.setdefault(self._last, deque(maxlen=EFFORTS))
+        kept.append((time.monotonic(), client.effort(self._last)))
 
 
 class FlightRecord(Look):

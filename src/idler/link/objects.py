@@ -6,7 +6,9 @@ so that heartbeats go on, STOP goes out and frames are heard in the middle of an
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import struct
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from typing import Any, TypeVar
 
 import canopen
@@ -19,10 +21,12 @@ from idler.core.wire.concise import IN_FORCE, VALUES, unpack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.objects import entries
 
-from .errors import LinkLost, WriteRefused
+from .errors import LinkError, LinkLost, NotUnderstood, WriteRefused
 from .sdo import Pump, Responses, abort_text
 
 T = TypeVar("T")
+MOST_BYTES, LONGEST = 4 << 20, 60.0  # of one transfer, s: far above any object of this profile
+MOST_OF_ONE = 4096  # bytes of a single value
 
 
 class Objects:
@@ -36,12 +40,14 @@ class Objects:
         self._network, self._port, self._wait, self._patience = network, port, wait, patience
         self._dictionary = dictionary(entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS)), 1)
         self._remote: Any = None
+        self._responses = Responses(wait, gone)
 
     def attach(self, node: int) -> None:
         """From here on the objects are those of this node."""
         remote = canopen.RemoteNode(node, self._dictionary)
         self._network.add_node(remote)
-        remote.sdo.responses = Responses(self._wait, self._gone)
+        self._responses = Responses(self._wait, self._gone)
+        remote.sdo.responses = self._responses
         remote.sdo.RESPONSE_TIMEOUT = self._patience
         remote.sdo.MAX_RETRIES = 1
         self._remote = remote
@@ -57,40 +63,50 @@ class Objects:
         except KeyError:
             raise WriteRefused(f"{where}: there is no such object in this profile.") from None
 
+    @contextmanager
+    def _asked(self, label: str, refusal: str = "does not give it", *, most: int = MOST_BYTES) -> Iterator[None]:
+        """One transfer. Whatever becomes of it other than an answer is LinkLost, WriteRefused or NotUnderstood."""
+        self._responses.bound(LONGEST, most)
+        try:
+            yield
+        except SdoAbortedError as why:
+            raise WriteRefused(f"{label}: the controller {refusal} ({abort_text(why)}).") from None
+        except SdoCommunicationError:
+            raise LinkLost(f"{self._port}: the controller did not answer for {label}.") from None
+        except LinkError:
+            raise
+        except AttributeError:  # canopen 2.4 stumbles over a name of its own where the end of a block never comes
+            raise LinkLost(f"{self._port}: the controller did not end its answer for {label}.") from None
+        except (ValueError, TypeError, LookupError, struct.error, canopen.ObjectDictionaryError):
+            raise NotUnderstood(f"{label}: the controller answers with something that is no such value.") from None
+
     def read(self, where: Place, label: str = "") -> Raw:
         """One object. Raises LinkError with the label and what the controller said."""
+        variable = self._variable(where)
+        with self._asked(label or str(where), most=MOST_OF_ONE):
+            raw = variable.raw
+            return raw if isinstance(raw, str) else int(raw)
+
+    def read_if_there(self, where: Place, otherwise: Raw) -> Raw:
+        """One object that a controller need not have. Raises LinkLost."""
         try:
-            raw = self._variable(where).raw
-        except SdoAbortedError as why:
-            raise WriteRefused(f"{label or where}: the controller does not give it ({abort_text(why)}).") from None
-        except SdoCommunicationError:
-            raise LinkLost(f"{self._port}: the controller did not answer for {label or where}.") from None
-        return raw if isinstance(raw, str) else int(raw)
+            return self.read(where)
+        except (WriteRefused, NotUnderstood):
+            return otherwise
 
     def write(self, where: Place, raw: Raw, label: str = "") -> None:
         """One object. Raises LinkError with the label and what the controller said."""
-        try:
-            self._variable(where).raw = raw
-        except SdoAbortedError as why:
-            raise WriteRefused(f"{label or where}: the controller refused {raw} ({abort_text(why)}).") from None
-        except SdoCommunicationError:
-            raise LinkLost(f"{self._port}: the controller did not answer for {label or where}.") from None
+        variable = self._variable(where)
+        with self._asked(label or str(where), f"refused {raw}"):
+            variable.raw = raw
 
     def block(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
-        """A long object, read as a block (CiA 301, 7.2.4.3.9). Raises LinkLost where it does not come, or comes spoilt."""
-        lost = LinkLost(f"{self._port}: the controller did not give its {label}.")
+        """A long object, read as a block (CiA 301, 7.2.4.3.9). Raises LinkError where it does not come, or comes spoilt."""
         variable = self._variable(where)
-        try:
-            with variable.open("rb", block_transfer=True) as block:
-                data = block.read()
-        except (SdoAbortedError, SdoCommunicationError):
-            raise lost from None
-        except AttributeError:  # canopen 2.4 stumbles over a name of its own where the end of a block never comes
-            raise lost from None
-        try:
+        with self._asked(label), variable.open("rb", block_transfer=True) as block:
+            data = block.read()
+        with self._asked(label):
             return unpack(data)
-        except ValueError:
-            raise lost from None
 
     def values(self) -> dict[Place, Raw]:
         """Every value that the controller keeps, of the axes that it has in use. Raises like `block`."""
@@ -105,8 +121,9 @@ class Objects:
         return {where: self._decode(where, data) for where, data in found.items()}
 
     def _decode(self, where: Place, data: bytes) -> Raw:
-        raw = self._variable(where).od.decode_raw(data)
-        return raw if isinstance(raw, str) else int(raw)
+        with self._asked(str(where)):
+            raw = self._variable(where).od.decode_raw(data)
+            return raw if isinstance(raw, str) else int(raw)
 
     def try_values(self, values: Mapping[Place, Raw]) -> None:
         """Writes values that are not stored: they last until something else is written, or the controller restarts."""

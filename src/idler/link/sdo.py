@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import queue
 import time
 from collections import deque
@@ -11,6 +12,8 @@ from typing import Any
 from canopen.sdo import SdoAbortedError
 
 from idler.core.wire.cia301 import ABORTS
+
+BYTES_OF_ANSWER = 7  # of a long object in one frame, at most
 
 Pump = Callable[[float], None]
 
@@ -22,6 +25,11 @@ class Responses:
         """gone: whether whoever was asked has started anew meanwhile, and will not answer."""
         self._pump, self._gone = pump, gone
         self._waiting: deque[Any] = deque()
+        self._until, self._left = math.inf, 0
+
+    def bound(self, seconds: float, most: int) -> None:
+        """A transfer begins, of at most so many bytes and seconds: whoever answers without end is not listened to."""
+        self._until, self._left = time.monotonic() + seconds, most // BYTES_OF_ANSWER + 16
 
     def put(self, item: Any) -> None:
         self._waiting.append(item)
@@ -48,6 +56,9 @@ class Responses:
             self._pump(left)
             if self._gone():
                 raise queue.Empty
+        self._left -= 1
+        if self._left < 0 or time.monotonic() > self._until:
+            raise queue.Empty
         return self._waiting.popleft()
 
 

@@ -20,7 +20,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.link.address import search
+from idler.link.address import DEFAULT_BIT_RATE, parse, search
+from idler.link.errors import LinkError
+from idler.link.events import Node
 
 from .. import theme
 from ..desk import Desk
@@ -56,7 +58,7 @@ class BusPicture(QWidget):
         p.drawLine(int(start), int(y + 4), int(end), int(y + 4))
         p.setPen(theme.color("soft"))
         p.setFont(theme.text_font(12))
-        words = "CAN bus, 500 kbit/s" if alive else "connecting…" if self._desk.busy == "connect" else "no link"
+        words = self._bus_words() if alive else "connecting…" if self._desk.busy == "connect" else "no link"
         p.drawText(QRectF(start, y - 26, end - start, 18), Qt.AlignmentFlag.AlignCenter, words)
         if identity:
             p.drawText(QRectF(start, y + 8, end - start, 18), Qt.AlignmentFlag.AlignCenter, identity.address)
@@ -77,6 +79,13 @@ class BusPicture(QWidget):
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
                 words,
             )
+
+    def _bus_words(self) -> str:
+        identity = self._desk.identity
+        rate = parse(identity.address).rate if identity else DEFAULT_BIT_RATE
+        others = sorted(identity.others) if identity else []
+        beside = f", beside node{'s' if len(others) > 1 else ''} {', '.join(map(str, others))}" if others else ""
+        return f"CAN bus, {rate // 1000} kbit/s{beside}"
 
     def _controller_words(self) -> str:
         identity = self._desk.identity
@@ -102,6 +111,7 @@ class LinkStation(Workbench):
         row.addWidget(self._drawing(), 3)
         row.addLayout(self._side(), 2)
         desk.held.connect(self.refresh)
+        desk.several.connect(self.show_nodes)
         desk.changed.connect(self.show_motion)
         desk.revised.connect(self.refresh)
         desk.lock.changed.connect(self.refresh)
@@ -215,6 +225,19 @@ class LinkStation(Workbench):
         self.ports.insertItem(0, item)
         self.address.setText(address)
         self.bench_button.setEnabled(False)
+
+    def show_nodes(self, nodes: tuple[Node, ...]) -> None:
+        """Several answered: each is a line to choose from, with its address."""
+        try:
+            address = parse(self.address.text())
+        except LinkError:
+            return
+        self.ports.clear()
+        for node in nodes:
+            where = str(address.of_node(node.number))
+            item = QListWidgetItem(f"node {node.number}   {node.name}" + ("" if node.ours else ", of another profile"))
+            item.setData(Qt.ItemDataRole.UserRole, where)
+            self.ports.addItem(item)
 
     def _connect(self) -> None:
         if self._desk.connected:

@@ -26,7 +26,7 @@ TARGET_REACHED, INTERNAL_LIMIT, SETPOINT_TAKEN, HOMED, MOVING = 0x0400, 0x0800, 
 # Digital inputs 60FDh
 INPUT_LOW, INPUT_HIGH, INPUT_HOME, INPUT_STOP = 0x1, 0x2, 0x4, 0x10000
 
-# COB-IDs, without the node: 10h apart per axis, which leaves nodes 1 to 15 to controllers of this profile.
+# COB-IDs of the first axis, without the node; those of the others are looked for (see `pdo`).
 STATUS_PDO, MOTION_PDO, VELOCITY_PDO, POSITION_PDO = 0x180, 0x280, 0x200, 0x300
 EMERGENCY, HEARTBEAT = 0x80, 0x700
 STATUS_FORMAT, MOTION_FORMAT, TARGET_FORMAT = (
@@ -34,8 +34,6 @@ STATUS_FORMAT, MOTION_FORMAT, TARGET_FORMAT = (
     "<iI",
     "<Hi",
 )  # of STATUS_PDO, of MOTION_PDO, of the two that are received
-AXIS_PDO_STEP = 0x10
-HIGHEST_NODE = 15
 
 
 class State(Enum):

@@ -14,8 +14,9 @@ from .codec import DERIVED, LETTERS, Place, Raw, derived, encode
 from .concise import VALUES
 from .flight import FLIGHT
 from .homing import FIRST_PLACE
+from .pdo import Kind, Pdo
 
-TABLE_VERSION = 7
+TABLE_VERSION = 8
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
@@ -133,40 +134,35 @@ def _terminals() -> Iterator[Entry]:
         ("Last seconds", WireType.DOMAIN, "ro", ""),
     ]
     yield from _record(FLIGHT.index, "Flight record", flight)
-    for index, cob, place, widths, kind in (
-        (0x1802, t.TERMINAL_PDO, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
-        (0x1803, t.LEVEL_PDO, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),
-        (0x1842, t.SPINDLE_PDO, t.SPINDLE_COUNTS.index, (32, 32), "Transmit PDO, spindle"),
-        (0x1402, t.COMMAND_PDO, t.TRIED.index, (8, 16, 8, 16, 16), "Receive PDO, terminals"),
+    for kind, place, widths, title in (
+        (Kind.TERMINALS, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
+        (Kind.LEVELS, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),
+        (Kind.SPINDLE, t.SPINDLE_COUNTS.index, (32, 32), "Transmit PDO, spindle"),
+        (Kind.COMMAND, t.TRIED.index, (8, 16, 8, 16, 16), "Receive PDO, terminals"),
     ):
-        yield from _pdo(index, kind, cob, [place << 16 | sub << 8 | bits for sub, bits in enumerate(widths, start=1)])
+        yield from _pdo(Pdo(kind), title, [place << 16 | sub << 8 | bits for sub, bits in enumerate(widths, start=1)])
 
 
 def _pdos(slot: int) -> Iterator[Entry]:
     """Two process data objects each way; CiA 402-1 puts those of each axis 40h apart."""
-    n, shift = 0x40 * slot, c.AXIS_PDO_STEP * slot
 
     def at(index: int) -> int:
         return axis_index(index, slot)
 
-    sends = (
-        (0, c.STATUS_PDO, ((at(c.STATUS), 16), (at(c.POSITION), 32))),
-        (1, c.MOTION_PDO, ((at(c.VELOCITY), 32), (at(c.DIGITAL_INPUTS), 32))),
-    )
-    takes = (
-        (0, c.VELOCITY_PDO, ((at(c.CONTROL), 16), (at(c.TARGET_VELOCITY), 32))),
-        (1, c.POSITION_PDO, ((at(c.CONTROL), 16), (at(c.TARGET_POSITION), 32))),
-    )
-    for base, words, kind in ((0x1400, takes, "Receive"), (0x1800, sends, "Transmit")):
-        for k, cob, mapped in words:
-            title = f"{kind} PDO {k + 1}, axis {slot + 1}"
-            yield from _pdo(base + n + k, title, cob + shift, [index << 16 | bits for index, bits in mapped])
+    for kind, title, mapped in (
+        (Kind.VELOCITY, "Receive PDO 1", ((at(c.CONTROL), 16), (at(c.TARGET_VELOCITY), 32))),
+        (Kind.POSITION, "Receive PDO 2", ((at(c.CONTROL), 16), (at(c.TARGET_POSITION), 32))),
+        (Kind.STATUS, "Transmit PDO 1", ((at(c.STATUS), 16), (at(c.POSITION), 32))),
+        (Kind.MOTION, "Transmit PDO 2", ((at(c.VELOCITY), 32), (at(c.DIGITAL_INPUTS), 32))),
+    ):
+        yield from _pdo(Pdo(kind, slot), f"{title}, axis {slot + 1}", [index << 16 | bits for index, bits in mapped])
 
 
-def _pdo(index: int, title: str, cob: int, mapped: Sequence[int]) -> Iterator[Entry]:
+def _pdo(pdo: Pdo, title: str, mapped: Sequence[int]) -> Iterator[Entry]:
     """Parameters of one process data object and its mapping, 200h further on (CiA 301, 7.5.2.35 and 36)."""
+    index = pdo.parameters
     yield Entry(index, 0, title, "Highest sub-index", _U8, "const", 2)
-    yield Entry(index, 1, title, "COB-ID", _U32, "ro", cob, node_offset=True)
+    yield Entry(index, 1, title, "COB-ID", _U32, "rw", pdo.usual, node_offset=pdo.owned)
     yield Entry(index, 2, title, "Transmission type", _U8, "ro", 0xFF)
     mapping = [(f"Object {i}", _U32, "ro", word) for i, word in enumerate(mapped, start=1)]
     yield from _record(index + 0x200, title + " mapping", mapping)

@@ -6,8 +6,8 @@ from enum import IntFlag
 
 from .codec import Place
 
-# COB-IDs without the node: the third and fourth process data objects of a controller.
-TERMINAL_PDO, LEVEL_PDO, SPINDLE_PDO, COMMAND_PDO = 0x380, 0x480, 0x390, 0x400
+# COB-IDs without the node: the third and fourth process data objects of a controller. That of the spindle is off at first.
+TERMINAL_PDO, LEVEL_PDO, SPINDLE_PDO, COMMAND_PDO = 0x380, 0x480, 0x380, 0x400
 
 LEVELS_NOW, OUTPUTS_NOW, CONDITIONS = Place(0x2004, 1), Place(0x2004, 2), Place(0x2004, 3)
 LEVEL_OUTPUT, LEVEL_OUTPUTS = 0x2005, 4  # the first four level outputs, in the order of the terminals, in ‰

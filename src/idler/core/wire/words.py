@@ -16,6 +16,7 @@ from .blockwords import Blocks
 from .cia301 import ABORTS, SDO_ANSWER, SDO_REQUEST
 from .codec import Place, Raw, decode
 from .objects import Entry
+from .pdo import Kind, Pdo, PdoMap
 
 _PART = "part of a block that began earlier"
 
@@ -33,12 +34,17 @@ class Sort(Enum):
 
 @dataclass(frozen=True)
 class Known:
-    """What frames are read against: the controller's node, the letters of its axes, its objects and their labels."""
+    """What frames are read against: the controller's process data, the letters of its axes, its objects and their labels."""
 
-    node: int
+    map: PdoMap
+    idler: int  # the number of Idler's own heartbeat
     names: Sequence[str]
     labels: Mapping[Place, str]
     objects: Mapping[Place, Entry]
+
+    @property
+    def node(self) -> int:
+        return self.map.node
 
 
 @dataclass(frozen=True)
@@ -73,14 +79,15 @@ def said(identifier: int, data: bytes, known: Known) -> Said:
         if identifier == 0:
             return Said(Sort.NMT, _nmt(data))
         if base == c.HEARTBEAT:
-            return Said(Sort.HEARTBEAT, _heartbeat(data, rest == known.node))
+            return Said(Sort.HEARTBEAT, _heartbeat(data, rest, known))
         if identifier == SDO_REQUEST + known.node or identifier == SDO_ANSWER + known.node:
             return Said(Sort.SDO, _sdo(data, known, answer=base == SDO_ANSWER))
         if identifier == c.EMERGENCY + known.node:
             code = int.from_bytes(data[:2], "little")
             return Said(Sort.EMERGENCY, f"emergency {code:04X}h: {c.fault_text(code)}")
-        if (words := _process(identifier - known.node, data, known.names)) is not None:
-            return Said(Sort.PROCESS, words)
+        pdo = known.map.routes.get(identifier)
+        if pdo is not None and pdo.slot < len(known.names):
+            return Said(Sort.PROCESS, _process(pdo, data, known.names[pdo.slot]))
     except (struct.error, IndexError, ValueError):
         return Said(Sort.OTHER, "a frame that is shorter than it should be")
     return Said(Sort.OTHER, "of another device, or unknown")
@@ -91,9 +98,10 @@ def _nmt(data: bytes) -> str:
     return f"node {data[1] or 'all'}: {what.get(data[0], f'command {data[0]}')}"
 
 
-def _heartbeat(data: bytes, controller: bool) -> str:
+def _heartbeat(data: bytes, node: int, known: Known) -> str:
     state = {0: "has started", 4: "is stopped", 5: "is alive", 0x7F: "is pre-operational"}.get(data[0] & 0x7F, "?")
-    return f"{'the controller' if controller else 'Idler'} {state}"
+    who = {known.node: "the controller", known.idler: "Idler"}.get(node, f"node {node}")
+    return f"{who} {state}"
 
 
 def _sdo(data: bytes, known: Known, *, answer: bool) -> str:
@@ -130,37 +138,33 @@ def _value(place: Place, data: bytes, known: Known) -> str:
         return f"{raw}, which the table does not know"
 
 
-def _process(cob: int, data: bytes, names: Sequence[str]) -> str | None:
-    """Process data objects, by their COB-ID without the node; None for one that is not of this profile."""
-    if cob == t.TERMINAL_PDO:
-        closed, energised, conditions = struct.unpack(t.TERMINAL_FORMAT, data)
-        listed = [bit.name.lower().replace("_", " ") for bit in t.Condition if conditions & bit and bit.name]
-        return f"closed {_bits(closed)}, energised {_bits(energised)}" + (f", {', '.join(listed)}" if listed else "")
-    if cob == t.LEVEL_PDO:
-        return "levels " + ", ".join(str(level) for level in struct.unpack(f"<{t.LEVEL_OUTPUTS}H", data)) + " ‰"
-    if cob == t.SPINDLE_PDO:
-        counts, tenths = struct.unpack(t.SPINDLE_FORMAT, data)
-        return f"spindle {figure(tenths / 10, 1)} rpm, {counts} counts"
-    if cob == t.COMMAND_PDO:
-        run, level, tried, tried_level, speed = struct.unpack(t.COMMAND_FORMAT, data)
-        way = {1: "right", -1: "left"}.get(run, "off")
-        return f"spindle {way}, {speed} rpm, {level} ‰; output tried {tried or 'none'}, {tried_level} ‰"
-    base, (slot, odd) = cob & 0x780, divmod(cob & 0x7F, c.AXIS_PDO_STEP)
-    if odd or slot >= len(names):
-        return None
-    name = names[slot]
-    if base == c.STATUS_PDO:
-        status, position = struct.unpack(c.STATUS_FORMAT, data)
-        return f"{name} {_state(status)} at {figure(c.position_from(position), 4)}"
-    if base == c.MOTION_PDO:
-        velocity, inputs = struct.unpack(c.MOTION_FORMAT, data)
-        return f"{name} goes {figure(c.speed_from(velocity), 1)} a minute, inputs {inputs:X}h"
-    if base in (c.VELOCITY_PDO, c.POSITION_PDO):
-        control, target = struct.unpack(c.TARGET_FORMAT, data)
-        if base == c.VELOCITY_PDO:
-            return f"{name} is told {_control(control)}, velocity {figure(c.speed_from(target), 1)}"
-        return f"{name} is told {_control(control)}, by or to {figure(c.position_from(target), 4)}"
-    return None
+def _process(pdo: Pdo, data: bytes, name: str) -> str:
+    """A process data object; name: of its axis. Raises struct.error where it is not as long as it should be."""
+    match pdo.kind:
+        case Kind.TERMINALS:
+            closed, energised, conditions = struct.unpack(t.TERMINAL_FORMAT, data)
+            listed = [bit.name.lower().replace("_", " ") for bit in t.Condition if conditions & bit and bit.name]
+            tail = f", {', '.join(listed)}" if listed else ""
+            return f"closed {_bits(closed)}, energised {_bits(energised)}{tail}"
+        case Kind.LEVELS:
+            return "levels " + ", ".join(str(level) for level in struct.unpack(f"<{t.LEVEL_OUTPUTS}H", data)) + " ‰"
+        case Kind.SPINDLE:
+            counts, tenths = struct.unpack(t.SPINDLE_FORMAT, data)
+            return f"spindle {figure(tenths / 10, 1)} rpm, {counts} counts"
+        case Kind.COMMAND:
+            run, level, tried, tried_level, speed = struct.unpack(t.COMMAND_FORMAT, data)
+            way = {1: "right", -1: "left"}.get(run, "off")
+            return f"spindle {way}, {speed} rpm, {level} ‰; output tried {tried or 'none'}, {tried_level} ‰"
+        case Kind.STATUS:
+            status, position = struct.unpack(c.STATUS_FORMAT, data)
+            return f"{name} {_state(status)} at {figure(c.position_from(position), 4)}"
+        case Kind.MOTION:
+            velocity, inputs = struct.unpack(c.MOTION_FORMAT, data)
+            return f"{name} goes {figure(c.speed_from(velocity), 1)} a minute, inputs {inputs:X}h"
+    control, target = struct.unpack(c.TARGET_FORMAT, data)
+    if pdo.kind is Kind.VELOCITY:
+        return f"{name} is told {_control(control)}, velocity {figure(c.speed_from(target), 1)}"
+    return f"{name} is told {_control(control)}, by or to {figure(c.position_from(target), 4)}"
 
 
 def _bits(word: int) -> str:
