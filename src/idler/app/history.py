@@ -15,7 +15,7 @@ from idler.link.events import Identity
 from idler.shelf.shelf import Shelf
 
 if TYPE_CHECKING:
-    from idler.shelf.history import Revision
+    from idler.shelf.trail import Revision
 
     from .desk import Desk
 

@@ -114,13 +114,13 @@ class MachinesDialog(PlainDialog):
 
     def _words(self, name: str) -> str:
         try:
-            machine, revisions = self._shelf.load(name).machine, self._shelf.revisions(name)
+            (title, letters), revisions = self._shelf.glance(name), self._shelf.revisions(name)
         except IdlerError as why:
             return f"{name}\n{why.sentence}"
         newest = revisions[0] if revisions else None
         when = time.strftime(", %-d %b %Y, %H:%M", time.localtime(newest.when)) if newest else ""
         here = "   (open)" if name == self._desk.name else ""
-        return f"{name}: {machine.title}, axes {' '.join(machine.names)}{here}\n{newest.note if newest else ''}{when}"
+        return f"{name}: {title}, axes {' '.join(letters)}{here}\n{newest.note if newest else ''}{when}"
 
     def _item(self) -> tuple[str, bool] | None:
         item = self.list.currentItem()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import Any
 
 import click
 
@@ -23,24 +24,33 @@ def shelf_list(folder: Path | None, as_json: bool) -> None:
     import json
     import time
 
+    from idler.core.errors import IdlerError
     from idler.core.units import several
 
     kept = shelf_in(folder)
-    rows = []
+    rows: list[dict[str, Any]] = []
     for name in kept.names():
-        machine, revisions = kept.load(name).machine, kept.revisions(name)
-        edits = len(kept.draft(name, machine)[0].differences(machine))
-        rows.append({"name": name, "title": machine.title, "axes": "".join(machine.names), "revisions": len(revisions),
-                     "newest": revisions[0].note, "when": revisions[0].when, "edits": edits})  # fmt: skip
+        try:
+            (title, letters), revisions, edits = kept.glance(name), kept.revisions(name), kept.edits(name)
+        except IdlerError as why:
+            rows.append({"name": name, "trouble": why.sentence})
+            continue
+        newest = revisions[0] if revisions else None
+        rows.append({"name": name, "title": title, "axes": "".join(letters), "revisions": len(revisions),
+                     "newest": newest.note if newest else None, "when": newest.when if newest else None,
+                     "edits": edits})  # fmt: skip
     if as_json:
         click.echo(json.dumps(rows, indent=2, ensure_ascii=False))
         return
     for row in rows:
-        day = time.strftime("%Y-%m-%d %H:%M", time.localtime(row["when"]))
+        if "trouble" in row:
+            click.echo(f"{row['name']}: {row['trouble']}")
+            continue
+        day = time.strftime("%Y-%m-%d %H:%M", time.localtime(row["when"])) if row["when"] else "no revision yet"
         kept_as = several(row["revisions"], "revision")
         draft = f", {several(row['edits'], 'edit')} in no revision" if row["edits"] else ""
         click.echo(f"{row['name']}: {row['title']}, axes {row['axes']}, {kept_as}{draft}")
-        click.echo(f"    {day}  {row['newest']}")
+        click.echo(f"    {day}  {row['newest'] or ''}".rstrip())
 
 
 @click.command()

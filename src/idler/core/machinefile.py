@@ -48,6 +48,20 @@ class MachineFile:
     text: str
 
 
+def glance(text: str) -> tuple[str, tuple[str, ...]]:
+    """Title and letters of a machine file, for a list of many: quicker than reading it. Raises FileRefusal."""
+    letters = dict.fromkeys(found[1] for found in _AXIS_HEADER.finditer(text))
+    title = _TITLE.search(text)
+    if letters and title is not None:
+        return title[1], tuple(letters)
+    machine = read(text).machine
+    return machine.title, machine.names
+
+
+_AXIS_HEADER = re.compile(r"^\[axis\.([A-Z])[.\]]", re.MULTILINE)
+_TITLE = re.compile(r'^\[names\]\n(?:[^\[\n].*\n|\n)*?machine = "([^"\\\n]*)"', re.MULTILINE)
+
+
 @lru_cache(maxsize=16)
 def read(text: str) -> MachineFile:
     """Reads a machine file. Raises FileRefusal at the first thing that cannot be taken."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import select
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TypeVar
 
@@ -59,17 +59,21 @@ def understood(what: str, path: Path, way_out: str) -> Iterator[None]:
         raise IdlerError(f"The {what} in {path} cannot be read ({said[:200]}). {way_out}") from None
 
 
-def write_text(path: Path, text: str) -> None:
-    """Replaces a file as a whole, in UTF-8. Raises FileTrouble."""
-    write_bytes(path, text.encode())
+def write_text(path: Path, text: str, *, private: bool = False) -> None:
+    """Replaces a file as a whole, in UTF-8. private: as in write_bytes. Raises FileTrouble."""
+    write_bytes(path, text.encode(), private=private)
 
 
-def write_bytes(path: Path, data: bytes) -> None:
-    """Replaces a file as a whole: temporary file, fsync, rename, fsync of the folder. Raises FileTrouble."""
+def write_bytes(path: Path, data: bytes, *, private: bool = False) -> None:
+    """Replaces a file as a whole: temporary file, fsync, rename, fsync of the folder. Raises FileTrouble.
+
+    private: nobody but its owner may read it.
+    """
     temporary = path.with_name(f".{path.name}.new")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with open(temporary, "wb") as file:
+        mode = 0o600 if private else 0o666
+        with open(temporary, "wb", opener=lambda name, flags: os.open(name, flags, mode)) as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
@@ -79,6 +83,19 @@ def write_bytes(path: Path, data: bytes) -> None:
             os.fsync(folder)
         finally:
             os.close(folder)
+    except OSError as why:
+        with suppress(OSError):
+            temporary.unlink()  # half a file is of no use to anybody
+        raise FileTrouble(f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).") from None
+
+
+def append_text(path: Path, text: str) -> None:
+    """Adds to the end of a file, in UTF-8; on the disk when this returns. Raises FileTrouble."""
+    try:
+        with open(path, "a", encoding="utf-8") as file:
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
     except OSError as why:
         raise FileTrouble(f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).") from None
 

@@ -2,84 +2,41 @@
 
 from __future__ import annotations
 
-import re
+import contextlib
+import threading
 import time
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
-from dulwich.errors import NotGitRepository
 from dulwich.file import FileLocked
 from dulwich.objects import Blob, Commit, Tree
-from dulwich.repo import Repo
 
 from idler.core.errors import IdlerError
 
-from .files import ARCHIVE, FileTrouble
+from .files import FileTrouble
+from .repository import opened, pack
+from .trail import Revision, Trail
 
 _AUTHOR = b"Idler <idler@localhost>"
 
 
-@dataclass(frozen=True)
-class Revision:
-    """number: counted from 1 for each machine. when: seconds since 1970. path: the file that it changed."""
-
-    commit: str
-    number: int
-    note: str
-    when: float
-    path: str
-
-    @property
-    def as_found(self) -> bool:
-        return self.path.startswith("found/")
-
-
-class _Trail:
-    """The files of a machine, as the commits know them from the newest to the one that put it on the shelf."""
-
-    def __init__(self, name: str) -> None:
-        self._file, self._name = f"{name}.toml", name
-
-    def file_of(self, change: Any) -> str | None:
-        """The file of the machine that a change belongs to, or None."""
-        if change.new is None:
-            gone = change.old.path.decode()
-            return self._file if gone == f"locks/{self._name}.toml" else None  # a PIN that was taken away is a mark
-        path, name = change.new.path.decode(), self._name
-        if path in (self._file, *(f"{folder}/{name}.toml" for folder in ("proofs", "passes", "locks"))):
-            return self._file
-        return path if re.fullmatch(rf"found/{name}-\d+\.toml", path) else None
-
-    def begins_with(self, changes: list[Any]) -> bool:
-        """True where these put the machine on the shelf; where they moved it, older ones know it by its old place."""
-        gone = {change.old.sha: change.old.path.decode() for change in changes if change.new is None}
-        for change in changes:
-            if change.old is None and change.new.path.decode() == self._file:
-                if change.new.sha not in gone:
-                    return True
-                self._file = gone[change.new.sha]
-                self._name = self._file.removeprefix(f"{ARCHIVE}/").removesuffix(".toml")
-                return False
-        return False
-
-
 class History:
-    """Makes the repository where there is none. Raises FileTrouble."""
+    """Makes the repository where there is none. notes: where its commits are noted. Raises FileTrouble.
 
-    def __init__(self, folder: Path) -> None:
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-            try:
-                self._repo = Repo(str(folder))
-            except NotGitRepository:
-                self._repo = Repo.init(str(folder))
-        except OSError as why:
-            raise FileTrouble(f"{folder}: cannot be used ({(why.strerror or str(why)).lower()}).") from None
+    Methods may be called from any thread; one at a time is at work.
+    """
+
+    def __init__(self, folder: Path, notes: Path) -> None:
+        self._repo = opened(folder)
+        self._trail = Trail(self._repo, notes)
         self._control = folder / ".git"
+        self._one = threading.RLock()
 
     def commit(self, paths: list[str], note: str, when: float) -> None:
         """Commits files as they are in the folder. Times are local, as git shows them."""
+        with self._one:
+            self._commit(paths, note, when)
+
+    def _commit(self, paths: list[str], note: str, when: float) -> None:
         try:
             worktree = self._repo.get_worktree()
             worktree.stage(paths)
@@ -93,6 +50,8 @@ class History:
                 author_timestamp=int(when),
                 commit_timezone=(offset := time.localtime(when).tm_gmtoff),
                 author_timezone=offset,
+                sign=False,
+                no_verify=True,
             )
         except FileLocked as why:
             raise FileTrouble(
@@ -100,9 +59,17 @@ class History:
                 "program is at work in the repository, or was killed there; then start Idler anew, which mends it."
             ) from None
         except OSError as why:
+            self._clear()
             raise FileTrouble(
                 f"{self._repo.path}: a revision cannot be kept ({(why.strerror or str(why)).lower()})."
             ) from None
+
+    def _clear(self) -> None:
+        """Takes away what a disk that was full left half written."""
+        for pattern in ("index.lock", "objects/**/tmp*", "refs/**/*.lock", "HEAD.lock"):
+            for half in self._control.glob(pattern):
+                with contextlib.suppress(OSError):
+                    half.unlink()
 
     def recover(self, when: float) -> bool:
         """After a program that was killed while it kept something: its locks go, and what it left becomes a revision.
@@ -133,27 +100,14 @@ class History:
 
     def of(self, name: str) -> list[Revision]:
         """Revisions of a machine, newest first, through every name that it has had."""
-        try:
-            head = self._repo.head()
-        except KeyError:
-            return []
-        trail = _Trail(name)
-        found: dict[tuple[bytes, str], tuple[Commit, str]] = {}
-        for entry in self._repo.get_walker(include=[head]):
-            changes = entry.changes()
-            flat = [c for group in changes for c in (group if isinstance(group, list) else [group]) if c is not None]
-            for change in flat:
-                if (file := trail.file_of(change)) is not None:
-                    found[entry.commit.id, file] = entry.commit, file
-            if trail.begins_with(flat):
-                break
-        return [
-            Revision(
-                commit.id.decode(), len(found) - place, commit.message.decode("utf-8", "replace").strip(),
-                float(commit.commit_time), path,
-            )
-            for place, (commit, path) in enumerate(found.values())
-        ]  # fmt: skip
+        with self._one:
+            return self._trail.of(name)
+
+    def tidy(self) -> None:
+        """Reads what is new and packs what lies about; for a thread of its own, as it may take its time."""
+        with self._one, contextlib.suppress(OSError):
+            self._trail.of("")
+            pack(self._repo)
 
     def text(self, revision: Revision) -> str:
         """The file of a revision as it was."""

@@ -33,7 +33,8 @@ from .files import ARCHIVE, Careful, moved, read_text, removed, write_text
 from .incidents import IncidentFolder
 
 if TYPE_CHECKING:
-    from .history import History, Revision
+    from .history import History
+    from .trail import Revision
 
 
 # Of each machine beside the repository: a file, or a folder, by where it lies. `heard` has one for each serial number.
@@ -72,7 +73,7 @@ class Shelf:
         if self._history is None:
             from .history import History
 
-            self._history = History(self._machines)
+            self._history = History(self._machines, self.root / "trail.jsonl")
         return self._history
 
     def recover(self, when: float) -> bool:
@@ -160,6 +161,17 @@ class Shelf:
         """Raises FileTrouble or FileRefusal where the machine's file cannot be read."""
         text = read_text(self._machines / f"{name}.toml")
         return Kept(name, machinefile.read(text).machine, text)
+
+    def glance(self, name: str) -> tuple[str, tuple[str, ...]]:
+        """Title and letters of a machine, for a list of many. Raises IdlerError where its file cannot be read."""
+        return machinefile.glance(read_text(self._machines / f"{name}.toml"))
+
+    def edits(self, name: str) -> int:
+        """How many values a machine's draft has otherwise than its newest revision."""
+        if not self._beside("drafts", name).exists():
+            return 0
+        machine = self.load(name).machine
+        return len(self.draft(name, machine)[0].differences(machine))
 
     def keep(self, name: str, machine: Machine, note: str, when: float) -> Revision:
         """Keeps a revision: the file is on the disk and committed when this returns, and the draft is empty.

@@ -18,7 +18,7 @@ from ...desk import Desk
 from ...parts import label, scrolled
 
 if TYPE_CHECKING:
-    from idler.shelf.history import Revision
+    from idler.shelf.trail import Revision
 
 MOST_CHANGES = 4
 SHOWN = 40  # of the newest; older ones are in the repository

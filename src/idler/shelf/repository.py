@@ -1,0 +1,61 @@
+"""The Git repository of a shelf, made and written without anything that is the person's own: no settings of theirs, no
+signing, no hooks, no filters, no attributes. What is kept is what stands in the files, byte by byte."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from dulwich.config import ConfigFile, StackedConfig
+from dulwich.errors import NotGitRepository
+from dulwich.repo import Repo
+
+from .files import FileTrouble
+
+LOOSE = 800  # single objects from which on they are packed
+
+
+class _AsItIs:
+    """In the place of filters and line ends."""
+
+    def checkin_normalize(self, blob: Any, _path: bytes) -> Any:
+        return blob
+
+    checkout_normalize = checkin_normalize
+
+
+class Repository(Repo):
+    def __init__(self, *arguments: Any, **more: Any) -> None:
+        super().__init__(*arguments, **more)
+        self.hooks.clear()
+
+    def get_config_stack(self) -> StackedConfig:
+        return StackedConfig([ConfigFile()])
+
+    def get_blob_normalizer(self, config: Any = None, tree: bytes | None = None) -> Any:
+        return _AsItIs()
+
+
+def opened(folder: Path) -> Repository:
+    """Made where there is none. Raises FileTrouble."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        try:
+            return Repository(str(folder))
+        except NotGitRepository:
+            made = Repository.init(str(folder), config=StackedConfig([ConfigFile()]))
+            made.close()
+            return Repository(str(folder))
+    except OSError as why:
+        raise FileTrouble(f"{folder}: cannot be used ({(why.strerror or str(why)).lower()}).") from None
+    except ValueError as why:
+        raise FileTrouble(f"{folder}: is a Git repository that cannot be read ({str(why)[:80]}).") from None
+
+
+def pack(repository: Repository) -> bool:
+    """Packs single objects where there are many. True where it did. Raises OSError."""
+    folder = Path(repository.controldir()) / "objects" / "17"  # as Git reckons: one of 256 folders tells of all
+    if not folder.exists() or len(list(folder.iterdir())) * 256 < LOOSE:
+        return False
+    repository.object_store.pack_loose_objects()
+    return True
