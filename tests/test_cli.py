@@ -107,6 +107,14 @@ class Exchange(FolderCase):
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertIn("X pitch of the screw 5 mm → 4 mm", done.stdout)
         self.assertEqual(run_idler("compare", "mill@draft", str(self.folder / "other.csv"), *shelf).returncode, 0)
+        for name in ("../../x", "archive/../mill", "nobody", ""):
+            with self.subTest(name):
+                refused = run_idler("import", str(self.folder / "other.csv"), "--into", name, *shelf)
+                self.assertEqual(
+                    (refused.returncode, "is not on the shelf" in refused.stderr), (2, True), refused.stderr
+                )
+        shown = run_idler("import", str(self.folder / "other.csv"), *shelf)
+        self.assertIn("X pitch of the screw 5 mm → 4 mm", shown.stdout)
 
     def test_a_forgotten_pin_is_taken_away_with_a_mark(self) -> None:
         kept = Shelf(self.folder / "shelf")

@@ -21,9 +21,9 @@ class ControllerSide(SessionCase):
         self.click(next(button for button in self.window.offers.buttons if button.text() == words))
 
     def interrupt(self) -> None:
-        """A send whose plug is pulled before its tenth frame."""
+        """A send whose plug is pulled before its fifth frame."""
         self.desk.set_values({PITCH: Fraction(4), JERK: Fraction(1000), at(X, "axis.reversed"): True})
-        self.bench.hands.ask(do="fault", kind="cut", after=9)
+        self.bench.hands.ask(do="fault", kind="cut", after=4)
         self.desk.send()
         until(lambda: not self.desk.connected, "the loss")
         self.bench.hands.ask(do="mend")
@@ -74,6 +74,25 @@ class ControllerSide(SessionCase):
         self.open()
         self.assertEqual(self.window.offers.words, "")
 
+    def test_a_second_computer_changes_it_while_this_one_is_connected(self) -> None:
+        with Talk(self.bench.link) as talk:
+            other = plan(verge().with_values({PITCH: Fraction(8)}), talk.found.holding)
+            talk.do(lambda link: Link.send(link, other))
+            until(lambda: "X pitch of the screw 5 mm → 8 mm" in self.window.offers.words, "what was changed")
+            self.assertTrue(self.desk.count().to_send)
+            self.desk.set_values({JERK: Fraction(1000)})
+            self.desk.link._changes.wanted = False  # what comes now is not seen before the send
+            third = plan(verge().with_values({at(Y, "chain.pitch"): Fraction(8)}), other_holding(talk))
+            talk.do(lambda link: Link.send(link, third))
+            failed: list[str] = []
+            self.desk.failed.connect(failed.append)
+            self.desk.send()
+            until(lambda: failed == ["send"], "the refusal")
+            self.assertIn("changed by somebody else", self.desk.refusal)
+            until(lambda: "Y pitch of the screw 5 mm → 8 mm" in self.window.offers.words, "that it is shown")
+        self.desk.power(True)
+        until(lambda: self.desk.powered, "power, with the other computer gone")
+
     def test_a_change_by_somebody_else_is_seen_beside_an_interrupted_send(self) -> None:
         self.interrupt()
         self.desk.link.disconnect()
@@ -100,6 +119,11 @@ class ControllerSide(SessionCase):
         self.press("Store them")
         until(lambda: not self.window.offers.words, "the storing")
         self.assertEqual(self.desk.holding.unstored, 0)
+
+
+def other_holding(talk: Talk):
+    """What the controller holds now, as the other computer reads it."""
+    return talk.do(lambda link: link.read_all()).holding
 
 
 def at_place():

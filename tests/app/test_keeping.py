@@ -8,6 +8,7 @@ import subprocess
 import sys
 import unittest
 import zipfile
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -19,6 +20,7 @@ from idler.app.dialogs import FactoryDialog
 from idler.app.patience import until
 from idler.app.run import Session
 from idler.core.proofs import direction_claim
+from idler.core.sending import Sending
 from idler.core.stations import Station
 from idler.core.wire.codec import Place, place
 from idler.core.wire.words import Sort
@@ -97,6 +99,17 @@ class Locked(SessionCase):
         self.type_into("chain.pitch", "2")
         self.assertEqual(self.value("chain.pitch"), 4)
         self.assertIn("locked", self.desk.send_obstacle())
+        self.assertEqual(self.field("chain.pitch").editor.text(), "4")
+        held, description = self.desk.holding.raws, self.desk.bus.registers
+        self.desk.controller.store()
+        self.desk.controller._sending = Sending(0, 0.0, {place(PITCH): 1}, {place(PITCH): 2})
+        for way in (self.desk.controller.finish, self.desk.controller.put_back):
+            way()
+        self.desk.controller._sending = None
+        self.desk.bus.keep(replace(description, unit=7))
+        self.assertEqual(self.desk.bus.registers, description)
+        self.assertFalse(self.desk.link._requests)
+        self.assertEqual(self.desk.holding.raws, held)
         self.assertIn("set-up locked", self.window.header._standing.toolTip())
         self.desk.power(True)
         until(lambda: self.desk.powered, "power")
@@ -164,6 +177,11 @@ class Wire(SessionCase):
         window.value.setText("7 mm")
         self.click(window.write_button)
         until(lambda: "= 7 mm" in window.answer.text(), "the value")
+        until(lambda: self.desk.holding.raws[place(PITCH)] == 7_000_000, "it to be counted")
+        self.assertTrue(self.desk.count().to_send)
+        window.value.setText("0")
+        self.click(window.write_button)
+        until(lambda: "too low" in window.answer.text(), "the refusal")
         window.object.setText("200B:01")
         self.click(window.read_button)
         self.assertIn("is read as a block", window.answer.text())

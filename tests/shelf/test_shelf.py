@@ -11,6 +11,9 @@ from fractions import Fraction
 from pathlib import Path
 from unittest import mock
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from idler.core.changes import address_from, address_text, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
@@ -19,10 +22,12 @@ from idler.core.proofs import claims, evidence
 from idler.core.sending import Sending
 from idler.core.wire.codec import Place
 from idler.core.workzero import WorkZero
-from idler.shelf.files import FileTrouble, read_text, write_text
+from idler.shelf import repository
+from idler.shelf.files import FileTrouble, read_text, removed, write_text
 from idler.shelf.hold import Hold
+from idler.shelf.pin import TooSoon
 from idler.shelf.shelf import Shelf
-from tests.support import A, X, Y, at, verge, verge_text, wired, wiring
+from tests.support import A, X, Y, at, run_idler, verge, verge_text, wired, wiring
 
 PITCH = at(X, "chain.pitch")
 NOON = 1_795_435_200.0
@@ -323,8 +328,12 @@ class Pins(ShelfCase):
     def test_only_the_pin_opens_and_taking_it_away_leaves_a_mark(self) -> None:
         self.shelf.lock("verge", "4711", NOON)
         self.assertTrue(self.shelf.is_locked("verge"))
-        self.assertEqual([self.shelf.opens("verge", pin) for pin in ("4711", "4712", "")], [True, False, False])
-        self.assertNotIn("4711", (self.root / "machines" / "locks" / "verge.toml").read_text("utf-8"))
+        opened = [self.shelf.opens("verge", pin, NOON) for pin in ("4711", "4712", "")]
+        self.assertEqual(opened, [True, False, False])
+        lock = self.root / "locks" / "verge.toml"
+        self.assertNotIn("4711", lock.read_text("utf-8"))
+        self.assertEqual(lock.stat().st_mode & 0o077, 0)
+        self.assertNotIn("scrypt", self.git("log", "-p"))
         self.shelf.unlock("verge", "The PIN was taken away without being known", NOON)
         self.assertFalse(self.shelf.is_locked("verge"))
         self.assertEqual(self.git("log", "-1", "--format=%s").strip(), "The PIN was taken away without being known")
@@ -337,9 +346,134 @@ class Pins(ShelfCase):
 
     def test_a_damaged_lock_opens_for_nobody(self) -> None:
         self.shelf.lock("verge", "4711", NOON)
-        write_text(self.root / "machines" / "locks" / "verge.toml", "[scrypt]\nsalt = 3")
+        write_text(self.root / "locks" / "verge.toml", "[scrypt]\nsalt = 3")
         with self.assertRaisesRegex(IdlerError, "cannot be read"):
-            self.shelf.opens("verge", "4711")
+            self.shelf.opens("verge", "4711", NOON)
+        removed(self.root / "locks" / "verge.toml")
+        self.assertTrue(self.shelf.is_locked("verge"))
+        with self.assertRaisesRegex(IdlerError, "cannot be read"):
+            self.shelf.opens("verge", "4711", NOON)
+
+    def test_wrong_tries_wait_longer_each_time_and_a_restart_forgets_none(self) -> None:
+        self.shelf.lock("verge", "4711", NOON)
+        now, waited = NOON, []
+        for _ in range(9):
+            left = 0
+            while True:
+                try:
+                    self.assertFalse(Shelf(self.root).opens("verge", "0000", now + left))
+                    break
+                except TooSoon as why:
+                    self.assertIn("The next try is possible in", why.sentence)
+                    left += 1
+            waited.append(left)
+            now += left
+        self.assertEqual(waited, sorted(waited))
+        self.assertGreater(waited[-1], 30)
+        with self.assertRaises(TooSoon):
+            self.shelf.opens("verge", "4711", now + 1)
+        self.assertTrue(self.shelf.opens("verge", "4711", now + 1000))
+        self.assertTrue(self.shelf.opens("verge", "4711", now + 1000))
+
+
+class PersonsOwn(ShelfCase):
+    def test_nothing_of_the_person_s_git_runs_or_breaks_keeping(self) -> None:
+        """Signing, filters, hooks and a settings file that is broken; line ends stay as they are."""
+        home, mark = self.root / "home", self.root / "ran"
+        run = f"touch {mark}"
+        write_text(
+            home / ".gitconfig",
+            f'[commit]\ngpgsign = true\n[gpg]\nprogram = {run}\n[core]\nautocrlf = true\n[filter "x"]\nclean = {run}\n',
+        )
+        control = self.root / "machines" / ".git"
+        for name in ("pre-commit", "commit-msg", "post-commit"):
+            write_text(control / "hooks" / name, f"#!/bin/sh\n{run}\nexit 1\n")
+            (control / "hooks" / name).chmod(0o755)
+        write_text(control / "info" / "attributes", "*.toml filter=x\n")
+        write_text(self.root / "machines" / ".gitattributes", "*.toml filter=x\n")
+        with mock.patch.dict(os.environ, {"HOME": str(home), "XDG_CONFIG_HOME": str(home)}):
+            for number, settings in enumerate((None, "[commit\nthis is no [settings file", "\0\xff")):
+                if settings is not None:
+                    write_text(home / ".gitconfig", settings)
+                shelf = Shelf(self.root)
+                shelf.keep(
+                    "verge", verge().with_values({PITCH: Fraction(3 + number)}), "kept all the same", NOON + number
+                )
+                shelf.add(f"crlf-{number}", verge_text().replace("\n", "\r\n"), "as it is", NOON)
+        self.assertFalse(mark.exists())
+        command = ["git", "-C", str(self.root / "machines"), "show", "HEAD:crlf-2.toml"]
+        self.assertIn(b"\r\n", subprocess.run(command, capture_output=True, check=True).stdout)
+
+    def test_a_file_without_a_commit_is_listed(self) -> None:
+        write_text(self.root / "machines" / "loose.toml", verge_text())
+        done = run_idler("shelf", "list", "--shelf", str(self.root))
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("loose: Plate mill “Verge”, axes XYZA, 0 revisions\n    no revision yet", done.stdout)
+        write_text(self.root / "machines" / "spoilt.toml", "schema = ")
+        self.assertIn("spoilt: this is not TOML", run_idler("shelf", "list", "--shelf", str(self.root)).stdout)
+
+
+class Trails(ShelfCase):
+    """What the commits changed is noted beside the repository; the notes never say anything else than the commits."""
+
+    @settings(max_examples=20)
+    @given(st.lists(st.tuples(st.integers(0, 4), st.integers(0, 2), st.integers(0, 2)), max_size=12))
+    def test_notes_and_commits_agree_through_renaming_and_archiving(self, moves: list[tuple[int, int, int]]) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            root = Path(folder)
+            shelf = Shelf(root)
+            for when, (what, one, other) in enumerate(moves):
+                name, new = f"mill-{one}", f"mill-{other}"
+                there, gone = shelf.names(), shelf.archived()
+                with contextlib.suppress(IdlerError):
+                    if what == 0:
+                        shelf.add(name, verge_text(), f"added {when}", when)
+                    elif what == 1 and name in there:
+                        shelf.keep(name, verge().with_values({PITCH: Fraction(when + 1, 7)}), f"kept {when}", when)
+                    elif what == 2 and name in there:
+                        shelf.rename(name, new, when)
+                    elif what == 3 and name in there:
+                        shelf.archive(name, when)
+                    elif what == 4 and name in gone:
+                        shelf.bring_back(name, when)
+                if when % 3 == 0:
+                    shelf = Shelf(root)
+                    for known in shelf.names():
+                        shelf.revisions(known)
+            noted = {name: shelf.revisions(name) for name in shelf.names()}
+            (root / "trail.jsonl").unlink(missing_ok=True)
+            anew = Shelf(root)
+            self.assertEqual({name: anew.revisions(name) for name in anew.names()}, noted)
+            self.assertTrue(all(noted.values()))
+
+    def test_notes_that_are_spoilt_or_of_another_repository_are_made_anew(self) -> None:
+        self.shelf.keep("verge", verge().with_values({PITCH: Fraction(4)}), "measured", NOON)
+        right = self.shelf.revisions("verge")
+        notes = self.root / "trail.jsonl"
+        text = notes.read_text("utf-8")
+        for spoilt in (
+            "",
+            text[:-20],
+            text + "[1]\n",
+            text.splitlines()[1] + "\n",
+            "\0",
+        ):
+            notes.write_text(spoilt, "utf-8")
+            self.assertEqual(Shelf(self.root).revisions("verge"), right, spoilt[:40])
+        self.git("commit", "-q", "--allow-empty", "-m", "by hand")
+        self.git("reset", "-q", "--hard", "HEAD~2")
+        self.assertEqual([item.note for item in Shelf(self.root).revisions("verge")], ["As it came"])
+
+    def test_many_single_objects_are_packed(self) -> None:
+        with mock.patch.object(repository, "LOOSE", 1):
+            for number in range(40):
+                self.shelf.keep("verge", verge().with_values({PITCH: Fraction(number + 1, 9)}), "again", NOON)
+            self.shelf.history.tidy()
+        packs = list((self.root / "machines" / ".git" / "objects" / "pack").glob("*.pack"))
+        if (self.root / "machines" / ".git" / "objects" / "17").exists():
+            self.assertTrue(packs)
+        self.assertEqual(len(Shelf(self.root).revisions("verge")), 41)
+        self.assertEqual(self.git("fsck", "--strict").strip(), "")
 
 
 class Holds(ShelfCase):

@@ -80,11 +80,16 @@ class ControllerSide(QObject):
         if self._sending is not None:
             self._write(self._sending.old)
 
+    def store(self) -> None:
+        """What the controller holds is what it will have after a restart."""
+        if self._desk.holding is not None and not self._desk.refuses_change():
+            self._desk.link.send(Plan({}, {}, self._desk.holding.raws))
+
     def _write(self, raws: Mapping[Place, Raw]) -> None:
         holding = self._desk.holding
-        if holding is not None:
+        if holding is not None and not self._desk.refuses_change():
             wanted = {where: raw for where, raw in raws.items() if holding.raws.get(where) != raw}
-            self._desk.link.send(Plan(wanted, labels(self._desk.machine)))
+            self._desk.link.send(Plan(wanted, labels(self._desk.machine), holding.raws))
 
     # -- judging --------------------------------------------------------------------------------------------------
 
@@ -130,12 +135,13 @@ class ControllerSide(QObject):
         if identity is None:
             return
         if first:
-            self._heard = self._kept.heard(identity.serial)
-            changed = changed_places(self._heard, holding, own) if self._heard is not None else []
-            self.before = machine_heard(self._heard or {}, holding) if changed else None
-            if self.before is not None:
-                self.offered.emit(self._behind(self.before, len(changed)))
-                return
+            self._heard, self.before = self._kept.heard(identity.serial), None
+        if (first or holding.foreign) and self._heard is not None:
+            changed = changed_places(self._heard, holding, own)
+            found = machine_heard(self._heard, holding) if changed else None
+            if found is not None:
+                self.before = found
+                self.offered.emit(self._behind(found, len(changed)))
         if self.before is None:
             self._remember(holding)
 
@@ -156,8 +162,7 @@ class ControllerSide(QObject):
 
     def keep_startup(self, values: Mapping[Address, Value]) -> None:
         """The values for each connect, from the next one on. Raises IdlerError."""
-        if self._desk.lock.closed:
-            raise IdlerError(self._desk.lock.obstacle)
+        self._desk.lock.require_open()
         self._shelf.save_startup(self._desk.name, self._desk.machine, values)
         self.startup = dict(values)
 
@@ -202,7 +207,7 @@ class ControllerSide(QObject):
             one = holding.unstored == 1
             words = f"The controller has not stored {holding.unstored} of its values: "
             words += f"a restart would bring {'another' if one else 'others'} back."
-            store = ("Store them", lambda: self._desk.link.send(Plan({}, {})))
+            store = ("Store them", self.store)
             self.offered.emit(Offer(LOOSE, words, (store, ("Restart the controller", self._desk.link.restart))))
 
     def gone(self) -> None:

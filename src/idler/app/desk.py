@@ -85,6 +85,7 @@ class Desk(QObject):
         self.hearing = Hearing(self)
         self.link = Link(self.hearing.heard.emit)
         self.busy = ""
+        self.refusal = ""  # why what was asked for last could not be done
         self.floor = Floor(self)
         self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
         self.keys_armed = False
@@ -148,7 +149,7 @@ class Desk(QObject):
 
     def set_values(self, values: Mapping[Address, Value], words: str = "", merge: int = -1) -> None:
         """One step of undo. Raises Refusal where a value is out of bounds. A locked set-up stays as it is, and says so."""
-        if self._is_locked():
+        if self.refuses_change():
             return
         real = {address: value for address, value in values.items() if self.machine[address] != value}
         if not real:
@@ -167,21 +168,22 @@ class Desk(QObject):
 
     def reshape(self, machine: Machine, words: str) -> None:
         """Takes another machine into the draft, its axes included, as one step of undo."""
-        if machine != self.machine and not self._is_locked():
+        if machine != self.machine and not self.refuses_change():
             self.undo_stack.push(Reshape(self.machine, self._put_machine, machine, words))
 
-    def _is_locked(self) -> bool:
+    def refuses_change(self) -> bool:
+        """Whether the set-up is locked; then that is told, and fields that were changed already show what still is."""
         if self.lock.closed:
             self.told.emit("warn", self.lock.obstacle)
-            self.changed.emit()  # fields that were changed already show what still is
+            self.changed.emit()
         return self.lock.closed
 
     def undo(self) -> None:
-        if not self._is_locked():
+        if not self.refuses_change():
             self.undo_stack.undo()
 
     def redo(self) -> None:
-        if not self._is_locked():
+        if not self.refuses_change():
             self.undo_stack.redo()
 
     def _put(self, values: Mapping[Address, Value]) -> None:
@@ -457,7 +459,10 @@ class Desk(QObject):
         return self.lock.obstacle
 
     def take_machine(self, other: Machine, words: str) -> None:
-        """All values of another machine, as one step of undo."""
+        """All values of another machine, as one step of undo; what the controller tells of itself stays."""
+        if other.shape[1:] == self.machine.shape[1:]:
+            facts = {a: self.machine[a] for a in other.addresses() if a.row.given and self.machine.shape.has(a)}
+            other = other.with_values(facts)
         if other.names != self.machine.names:
             self.reshape(other, words)
         else:

@@ -154,7 +154,9 @@ class QuantityField(Field):
         try:
             self._desk.edit(self.address, text)
         except Refusal as why:
-            self._set_bad(True)
+            if self._desk.lock.closed:
+                self.editor.setText(self._shown)
+            self._set_bad(not self._desk.lock.closed)
             self._desk.told.emit("warn", f"{why.sentence} The value stays {self._desk.machine.show(self.address)}.")
             return
         self.editor.setModified(False)

@@ -55,6 +55,7 @@ class Hearing(QObject):
                 desk.told.emit("warn", event.sentence)
                 return
             case events.Failed(what, why, nodes):
+                desk.refusal = why
                 desk.told.emit("warn", why)
                 if nodes:
                     desk.several.emit(nodes)
@@ -67,6 +68,10 @@ class Hearing(QObject):
                 if holding is not None:
                     desk.hold(holding)
                     desk.controller.judge(holding, first=False)
+                if what == "changed":
+                    desk.busy = desk.busy if desk.busy == "send" else ""
+                    desk.held.emit()
+                    return
                 self._say_done(what)
                 desk.done.emit(what)
                 if what in ("try", "jog"):

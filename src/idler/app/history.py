@@ -59,8 +59,7 @@ class Revisions(QObject):
 
     def keep(self, note: str) -> Revision:
         """Keeps the draft as a revision. Raises IdlerError where the disk refuses; the draft stays."""
-        if self._desk.lock.closed:
-            raise IdlerError(self._desk.lock.obstacle)
+        self._desk.lock.require_open()
         revision = self._shelf.keep(self._desk.name, self._desk.machine, note, time.time())
         self._kept = self._shelf.load(self._desk.name)
         self._changed()

@@ -33,17 +33,21 @@ class SetupLock(QObject):
         """Why the set-up cannot be changed now, or an empty text."""
         return "The set-up is locked. Unlock it with its PIN at the Link station." if self.closed else ""
 
-    def set_pin(self, pin: str) -> None:
-        """Locks at once. Raises IdlerError: a PIN that may not be used, a disk that refuses, a set-up that is locked."""
+    def require_open(self) -> None:
+        """Every way to the controller's values or to the machine's files asks here. Raises IdlerError."""
         if self.closed:
             raise IdlerError(self.obstacle)
+
+    def set_pin(self, pin: str) -> None:
+        """Locks at once. Raises IdlerError: a PIN that may not be used, a disk that refuses, a set-up that is locked."""
+        self.require_open()
         self._shelf.lock(self._name, pin, time.time())
         self._opened = False
         self.changed.emit()
 
     def open(self, pin: str) -> bool:
         """Until `close` or the end of the run. Raises IdlerError where the lock cannot be read."""
-        self._opened = self._shelf.opens(self._name, pin)
+        self._opened = self._shelf.opens(self._name, pin, time.time())
         self.changed.emit()
         return self._opened
 
@@ -53,7 +57,6 @@ class SetupLock(QObject):
 
     def take_away(self) -> None:
         """No PIN any more; only while it is open. Raises IdlerError."""
-        if self.closed:
-            raise IdlerError(self.obstacle)
+        self.require_open()
         self._shelf.unlock(self._name, f"Took the PIN of {self._name} away", time.time())
         self.changed.emit()

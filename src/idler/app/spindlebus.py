@@ -47,7 +47,11 @@ class SpindleBus(QObject):
         return self.state is not None and self.state.answers
 
     def keep(self, found: Registers) -> None:
-        """Another description, on the disk at once; a drive that is spoken to is spoken to anew."""
+        """Another description, on the disk at once; a drive that is spoken to is spoken to anew. A locked set-up keeps its
+        own."""
+        if self._desk.refuses_change():
+            self.changed.emit()
+            return
         self.registers = found
         try:
             self._shelf.save_drive(self._name, found)

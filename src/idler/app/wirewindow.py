@@ -127,6 +127,7 @@ class WireWindow(QDialog):
         self._learn()
         desk.held.connect(self._learn)
         desk.read.connect(self._take)
+        desk.failed.connect(self._refused)
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._look)
         self._timer.start(LOOK_MS)
@@ -344,6 +345,10 @@ class WireWindow(QDialog):
             self.answer.setText(f"{place}: {raw} does not fit: {entry.type.lowest} to {entry.type.highest}.")
             return
         self._desk.link.write_object(place, raw)
+
+    def _refused(self, what: str) -> None:
+        if what in ("object", "read"):
+            self.answer.setText(self._desk.refusal)
 
     def _take(self, event: Read) -> None:
         for place, raw in event.raws.items():

@@ -26,6 +26,7 @@ class BlockUpload:
         self._at = 0  # bytes that the client has confirmed
         self._size = _LONGEST
         self._place = Place(0, 0)
+        self._runs = False  # between its begin and the acknowledgement of its last segment
 
     def take(self, data: bytes) -> bool:
         """Handles a message of the client; False where it belongs to another service."""
@@ -34,13 +35,20 @@ class BlockUpload:
         command = data[0] & 0xA3
         if command == _INITIATE:
             return self._initiate(data)
-        if command == _START:
+        if command == _END:
+            self._runs = False
+        elif not self._runs:
+            self._abort()
+        elif command == _START:
             self._segments()
         elif command == _RESPONSE:
             self._confirmed(data[1], data[2])
-        elif command == _END:
-            self._data = b""
         return True
+
+    def _abort(self) -> None:
+        """Whoever says what does not belong to a block that is under way."""
+        self._runs = False
+        self._send(struct.pack("<BHBI", _ABORT, self._place.index, self._place.sub, _WRONG_SEQUENCE))
 
     def _initiate(self, data: bytes) -> bool:
         index, sub, size = struct.unpack("<HBB", data[1:5])
@@ -48,7 +56,7 @@ class BlockUpload:
         found = self._read(self._place)
         if found is None:
             return False
-        self._data, self._at, self._size = found, 0, min(max(size, 1), _LONGEST)
+        self._data, self._at, self._size, self._runs = found, 0, min(max(size, 1), _LONGEST), True
         self._send(struct.pack("<BHBI", _SERVER | _CHECKSUM | _SIZE_GIVEN, index, sub, len(found)))
         return True
 
@@ -65,13 +73,14 @@ class BlockUpload:
     def _confirmed(self, number: int, size: int) -> None:
         """The client has taken so many segments of the block; the rest comes again in the next one."""
         if number > self._size:
-            self._send(struct.pack("<BHBI", _ABORT, self._place.index, self._place.sub, _WRONG_SEQUENCE))
+            self._abort()
             return
         self._at += number * 7
         self._size = min(max(size, 1), _LONGEST)
         if self._at < len(self._data):
             self._segments()
             return
-        unused = self._at - len(self._data)
+        self._runs = False
+        unused = (7 - len(self._data) % 7) % 7 if self._data else 7
         checksum = binascii.crc_hqx(self._data, 0)
         self._send(struct.pack("<BH5x", _SERVER | _FINISHED | unused << 2, checksum))

@@ -8,6 +8,7 @@ It stops when it was not spoken to for a second. The protocol is the pymodbus pa
 
 from __future__ import annotations
 
+import struct
 from collections.abc import Callable
 from typing import Any
 
@@ -49,7 +50,7 @@ class DriveBus:
         while self._in:
             try:
                 used, request = self._framer.handleFrame(self._in, 0, 0)
-            except ModbusException:
+            except (ModbusException, struct.error, ValueError, IndexError):  # the package lets more out than its own
                 self._in = b""
                 break
             self._in = self._in[used:]

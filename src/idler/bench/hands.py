@@ -26,7 +26,9 @@ import time
 from collections.abc import Callable
 from typing import Any
 
+from idler.core import filedata
 from idler.core.errors import IdlerError
+from idler.core.filedata import Unreadable
 from idler.core.scale import fitting
 
 from .hub import Hub
@@ -37,6 +39,7 @@ from .world import World
 
 _KINDS = {STARTED: "started", SLOWED: "slowed"}
 LONGEST_RUN = 3600.0
+MOST_TURNS = 1000
 LOOSE_RATE = 30.0  # false openings a second
 
 
@@ -45,6 +48,7 @@ class Hands:
         self._world, self._node, self._hub, self._toolbox = world, node, hub, toolbox
         self.pace = pace
         self._events: list[dict[str, Any]] = []
+        self.stumbles = 0  # inputs that the bench was not made for
 
     def note(self, events: Any, now: float) -> None:
         """Keeps what the stepping code saw, with the time of the wall clock (time.monotonic)."""
@@ -56,18 +60,20 @@ class Hands:
     def answer(self, line: bytes) -> bytes:
         """One request, one answer; a mistake is answered with a sentence."""
         try:
-            asked = json.loads(line)
+            asked = filedata.json(line.decode())
             if not isinstance(asked, dict):
                 raise IdlerError("Hands: a request is one JSON object.")
             action = self._actions().get(str(asked.get("do")))
             if action is None:
                 raise IdlerError(f"Hands: cannot do “{asked.get('do')}”. Can do: {', '.join(self._actions())}.")
             reply = {"ok": True, **(action(asked) or {})}
-        except (json.JSONDecodeError, UnicodeDecodeError) as why:
+        except Unreadable as why:
+            reply = {"ok": False, "error": f"Hands: {why.sentence}"}
+        except UnicodeDecodeError as why:
             reply = {"ok": False, "error": f"Hands: this is not JSON: {why}"}
         except IdlerError as why:
             reply = {"ok": False, "error": why.sentence}
-        except (KeyError, TypeError, ValueError) as why:
+        except (LookupError, TypeError, ValueError, ArithmeticError) as why:
             reply = {"ok": False, "error": f"Hands: the request lacks or mistakes {why}."}
         return json.dumps(reply).encode() + b"\n"
 
@@ -113,6 +119,7 @@ class Hands:
             "spindle": float(self._world.spindle["speed"]), "belt": int(self._world.spindle["belt"]) + 1,
             "belts": len(rig.spindle.ratios), "spindles": rig.spindle.top > 0, "tripped": not self._world.spindle["ready"],
             "clock": self._world.tick * TICK, "cut": self._hub.cut,
+            "stumbles": self.stumbles,
         }  # fmt: skip
 
     def _switches(self) -> list[dict[str, Any]]:
@@ -168,7 +175,10 @@ class Hands:
         spindle = self._world.spindle
         if spindle["motor"]:
             raise IdlerError("Hands: a spindle that runs is not turned by hand.")
-        spindle["angle"] += float(asked["turns"])
+        turns = float(asked["turns"])
+        if not abs(turns) <= MOST_TURNS:
+            raise IdlerError(f"Hands: a spindle is turned by at most {MOST_TURNS} turns at once, not {turns:g}.")
+        spindle["angle"] += turns
 
     def _tachometer(self, _: dict[str, Any]) -> dict[str, Any]:
         return {"value": self._toolbox.tachometer(float(self._world.spindle["speed"])), "unit": "rpm"}

@@ -68,6 +68,7 @@ class Hub:
     def __init__(self, to_controller: Callable[[int, bytes], None]) -> None:
         self._to_controller = to_controller
         self.lines: dict[int, Line] = {}
+        self.dropped: Callable[[int], None] = lambda _: None  # called with the descriptor of a line before it is closed
         self.cut = False
 
     def add_socket(self, connection: socket.socket) -> Line:
@@ -83,6 +84,7 @@ class Hub:
 
     def drop(self, line: Line) -> None:
         if self.lines.pop(line.descriptor, None) is not None:
+            self.dropped(line.descriptor)
             line.close()
 
     def take(self, line: Line) -> bool:

@@ -6,6 +6,8 @@ import json
 import os
 from pathlib import Path
 
+from idler.core import filedata
+from idler.core.errors import IdlerError
 from idler.core.wire.codec import Place, Raw
 
 
@@ -16,8 +18,11 @@ class Memory:
         self._path = path
         self._kept: dict[Place, Raw] | None = None
         if path is not None and path.exists():
-            kept = json.loads(path.read_text("utf-8"))
-            self._kept = {Place(int(key[:4], 16), int(key[4:], 16)): raw for key, raw in kept.items()}
+            try:
+                kept = filedata.json(path.read_text("utf-8"))
+                self._kept = {Place(int(key[:4], 16), int(key[4:], 16)): raw for key, raw in kept.items()}
+            except (IdlerError, OSError, ValueError, AttributeError, TypeError) as why:
+                raise IdlerError(f"The memory {path} of the controller cannot be read ({why}).") from None
 
     def load(self) -> dict[Place, Raw] | None:
         """The stored values, or None where nothing was stored yet."""

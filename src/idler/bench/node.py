@@ -25,7 +25,7 @@ from idler.core.wire.codec import LETTERS, Place, Raw, image
 from idler.core.wire.concise import IN_FORCE, VALUES, pack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.homing import FIRST_PLACE, FORGET
-from idler.core.wire.objects import AXIS_NAME, LOAD, SAVE, UNSTORED, Entry, entries
+from idler.core.wire.objects import AXIS_NAME, CHANGES, LOAD, SAVE, UNSTORED, Entry, entries
 from idler.core.wire.pdo import OFF, OWN_SET, Kind, Pdo, pdos
 
 from .blocks import BlockUpload
@@ -90,7 +90,8 @@ class Node:
         self._nmt = _OPERATIONAL
         self._scaling: dict[int, float] = {}  # slots whose scaling was written, and until when more is waited for
         self._next_pdo = self._next_heartbeat = 0.0
-        self._heard: float | None = None
+        self._consumers: dict[int, int] = {}  # by sub-index of 1016h: node and ms
+        self._heard: dict[int, float] = {}  # when each of them was heard, from its first heartbeat on
         self._factory_next = False
         self._sent: dict[int, bytes] = {}
         self.mischief = Mischief()
@@ -108,8 +109,10 @@ class Node:
         self._values: dict[Place, Raw] = {p: e.default for p, e in self._entries.items() if e.stored}
         kept = {**image(self._world.rig.told), **(self._memory.load() or {})}
         self._kept = {p: kept.get(p, raw) for p, raw in self._values.items()}
-        if not self._factory_next:  # else until they are stored, or the next restart
-            self._values = dict(self._kept)
+        for p, raw in self._kept.items():  # factory values last until they are stored, or the next restart
+            row = self._entries[p].row
+            if not self._factory_next or (row is not None and row.given):  # what is told of the terminals is no setting
+                self._values[p] = raw
         self._factory_next = False
         self._in_force = dict(self._values)
         self.drives = [Drive(self._world, slot) for slot in range(len(self.names))]
@@ -128,8 +131,9 @@ class Node:
         self._panel.boot(self.names)
         self._panel.configure(self._values, self._in_force)
         self._stop_told, self._trouble_told = False, 0
-        self._heard = None
-        self._consumer = 0
+        self._heard.clear()
+        self._consumers.clear()
+        self._changes = 0
         self._producer_ms = 100
         self._scaling.clear()
         self._nmt = _OPERATIONAL  # at once: the profile needs no NMT master (CiA 301, 7.3.2.2.1)
@@ -166,8 +170,9 @@ class Node:
                 return
         base, rest = identifier & 0x780, identifier & 0x7F
         if base == c.HEARTBEAT:
-            if self._consumer and rest == (self._consumer >> 16) & 0x7F:
-                self._heard = now
+            for sub, told in self._consumers.items():
+                if told and rest == (told >> 16) & 0x7F:
+                    self._heard[sub] = now
             return
         if identifier == 0:
             if len(data) == 2 and data[1] in (0, self.id):
@@ -178,8 +183,8 @@ class Node:
         if (pdo := self._taken.get(identifier)) is not None:
             self._take(pdo, data)
             return
-        if identifier == a.SDO_REQUEST + self.id and self._blocks.take(data):
-            return
+        if identifier == a.SDO_REQUEST + self.id and (len(data) != 8 or self._blocks.take(data)):
+            return  # a request has eight bytes (CiA 301, 7.2.4.3)
         self._network.notify(identifier, bytearray(data), now)
 
     def _take(self, pdo: Pdo, data: bytes) -> None:
@@ -256,6 +261,8 @@ class Node:
         live_of_panel = self._panel.read(place)
         if live_of_panel is not None:
             return live_of_panel
+        if place == CHANGES:
+            return self._changes
         if place == UNSTORED:
             return sum(raw != self._kept[p] for p, raw in self._values.items())
         if subindex == 1 and (pdo := self._parameters.get(index)) is not None:
@@ -263,7 +270,7 @@ class Node:
         if index == 0x1001:
             return int(any(drive.error for drive in self.drives))
         if index == 0x1016 and subindex:
-            return self._consumer
+            return self._consumers.get(subindex, 0)
         if place == Place(0x2000, 1):
             return len(self.names)
         base, slot = self._split(index)
@@ -293,6 +300,7 @@ class Node:
         if entry.stored:
             self._check(entry, raw, slot)
             raw = self._spoiled(raw)
+            self._changes = (self._changes + 1) & 0xFFFFFFFF
             old = self._values[place]
             self._values[place] = raw
             if slot is not None and (base, subindex) in _SCALING:
@@ -317,7 +325,8 @@ class Node:
         elif subindex == 1 and (pdo := self._parameters.get(index)) is not None:
             self._give_identifier(pdo, int(raw))
         elif index == 0x1016 and subindex:
-            self._consumer, self._heard = int(raw), None
+            self._consumers[subindex] = int(raw)
+            self._heard.pop(subindex, None)
         elif index == 0x1017:
             self._producer_ms = int(raw)
         elif (base, subindex) == (FORGET.index, FORGET.sub) and slot is not None:
@@ -470,9 +479,11 @@ class Node:
             self._boot()
         self._settle_scaling(now)
         self._judge()
-        limit = (self._consumer & 0xFFFF) / 1000
-        if self._heard is not None and limit and now - self._heard > limit:
-            self._heard = None
+        limits = {sub: (told & 0xFFFF) / 1000 for sub, told in self._consumers.items()}
+        late = [sub for sub, heard in self._heard.items() if limits.get(sub) and now - heard > limits[sub]]
+        for sub in late:
+            del self._heard[sub]
+        if late:
             moving = self._world.moving
             self._panel.unheard()
             for drive in self.drives:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-import tomllib
 from dataclasses import asdict, dataclass
 from importlib import resources
+from importlib.resources.abc import Traversable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
-from idler.core import machinefile
+from idler.core import filedata, machinefile
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
 
@@ -229,13 +230,22 @@ def load(name: str) -> Rig:
         machines = path.parent
         try:
             text = path.read_text("utf-8")
-        except OSError as why:
-            raise IdlerError(f"Rig {name}: cannot be read ({why.strerror}).") from None
+        except (OSError, UnicodeDecodeError) as why:
+            raise IdlerError(f"Rig {name}: cannot be read ({why}).") from None
     elif name in names():
         text = (_folder() / f"{name}.toml").read_text("utf-8")
     else:
         raise IdlerError(f"Rig {name}: is not known. Known rigs: {', '.join(names())}; or give the path of a rig file.")
-    data = tomllib.loads(text)
+    try:
+        return _rig(filedata.toml(text), machines)
+    except KeyError as why:
+        raise IdlerError(f"Rig {name}: has no {why}.") from None
+    except (IdlerError, OSError, TypeError, ValueError, LookupError, AttributeError) as why:
+        raise IdlerError(f"Rig {name}: {str(why)[:200]}") from None
+
+
+def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
+    """Raises whatever a table that is not well-formed leads to."""
     told = machinefile.read((machines / data["told"]).read_text("utf-8")).machine
     motors = tuple(_motor(called, values, list(data["motor"])) for called, values in data["motor"].items())
     head = data["rig"]

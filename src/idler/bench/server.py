@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import select
 import selectors
 import signal
 import socket
@@ -26,6 +27,8 @@ from .world import World
 
 MOST_TICKS = 200  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
 ROUND = 0.001  # s
+LONGEST_REQUEST = 65536  # bytes that a hand may say in one line
+SLOWEST_READER = 0.2  # s for which the bench waits for whoever does not read
 
 
 class Server:
@@ -39,6 +42,7 @@ class Server:
         self._node = Node(self._world, self._hub, Memory(memory))
         self._hands = Hands(self._world, self._node, self._hub, Toolbox(seed), pace)
         self._selector = selectors.DefaultSelector()
+        self._hub.dropped = self._selector.unregister
         self._ends = False
         self._behind = 0
         bus, hands = _listen(port), _listen(hands_port)
@@ -64,6 +68,7 @@ class Server:
             self._node.frame(identifier, data, time.monotonic())
         except Exception:
             traceback.print_exc()
+            self._hands.stumbles += 1
 
     def _open_terminal(self) -> str:
         import tty
@@ -86,25 +91,27 @@ class Server:
         return os.ttyname(theirs)
 
     def _accept_client(self, listener: socket.socket) -> None:
-        connection, _ = listener.accept()
-        self._watch(self._hub.add_socket(connection))
+        if (connection := _accepted(listener)) is not None:
+            self._watch(self._hub.add_socket(connection))
 
     def _watch(self, line: Line) -> None:
         def take() -> None:
             if not self._hub.take(line):
-                self._selector.unregister(line.descriptor)
                 self._hub.drop(line)
 
         self._selector.register(line.descriptor, selectors.EVENT_READ, take)
 
     def _accept_hand(self, listener: socket.socket) -> None:
-        connection, _ = listener.accept()
+        if (connection := _accepted(listener)) is None:
+            return
         buffer = bytearray()
 
         def answer(data: bytes) -> bytes:
             buffer.extend(data)
             *lines, rest = bytes(buffer).split(b"\n")
             buffer[:] = rest
+            if len(rest) > LONGEST_REQUEST:
+                raise OSError("a request without end")
             return b"".join(self._hands.answer(line) for line in lines)
 
         self._serve(connection, answer)
@@ -112,19 +119,22 @@ class Server:
     def _accept_drive(self, listener: socket.socket) -> None:
         from .bus import DriveBus  # only a rig with such a drive needs the package
 
-        connection, _ = listener.accept()
-        self._serve(connection, DriveBus(self._world, lambda: self._hands.pace).take)
+        if (connection := _accepted(listener)) is not None:
+            self._serve(connection, DriveBus(self._world, lambda: self._hands.pace).take)
 
     def _serve(self, connection: socket.socket, answer: Callable[[bytes], bytes]) -> None:
         """Answers what comes on a connection until the other side closes it."""
         connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+        connection.setblocking(False)  # whoever stops reading is left, and stops nobody else
 
         def take() -> None:
             try:
                 data = connection.recv(65536)
                 if data:
-                    connection.sendall(answer(data))
+                    _send(connection, answer(data))
                     return
+            except BlockingIOError:
+                return
             except OSError:
                 pass
             self._selector.unregister(connection)
@@ -142,7 +152,7 @@ class Server:
         last, owed = time.monotonic(), 0.0
         while not self._ends:
             for key, _ in self._selector.select(ROUND):
-                key.data()
+                self._serve_one(key.data)
             now = time.monotonic()
             owed += (now - last) * self._hands.pace / TICK
             last = now
@@ -159,12 +169,40 @@ class Server:
         if self._behind:
             print(f"bench: fell {self._behind * TICK:.1f} s of the rig's clock behind", file=sys.stderr)
 
+    def _serve_one(self, take: Callable[[], None]) -> None:
+        """Nothing that comes in ends the bench: what it stumbles over is said on standard error, and it goes on."""
+        try:
+            take()
+        except Exception:
+            traceback.print_exc()
+            self._hands.stumbles += 1
+
     def _parent(self) -> None:
         if not os.read(0, 4096):
             self._end()
 
     def _end(self) -> None:
         self._ends = True
+
+
+def _accepted(listener: socket.socket) -> socket.socket | None:
+    """The next connection; None where it is gone again, or no more can be had."""
+    try:
+        return listener.accept()[0]
+    except OSError:
+        return None
+
+
+def _send(connection: socket.socket, data: bytes) -> None:
+    """Raises OSError where the other side does not read."""
+    deadline = time.monotonic() + SLOWEST_READER
+    while data:
+        try:
+            data = data[connection.send(data) :]
+        except BlockingIOError:
+            left = deadline - time.monotonic()
+            if left <= 0 or not select.select([], [connection], [], left)[1]:
+                raise OSError("the other side does not read") from None
 
 
 def _listen(port: int) -> socket.socket:

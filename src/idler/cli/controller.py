@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from idler.link.events import Progress
     from idler.link.talk import Talk
     from idler.shelf.controllers import Controllers
+    from idler.shelf.shelf import Shelf
 
 CONTROLLER = click.option(
     "--to", "address", required=True, help="The controller: /dev/ttyACM0, can0, slcan://HOST:PORT."
@@ -36,6 +37,17 @@ def _talk(address: str) -> Talk:
             click.echo(f"\r{progress.words}   ", nl=False, err=True)
 
     return Talk(address, progress=show)
+
+
+def _open_lock(shelf: Shelf, *names: str) -> None:
+    """Asks for the PIN of each of these machines that is locked. Raises IdlerError where it is not given."""
+    for name in dict.fromkeys(names):
+        if not sys.stdin.isatty():
+            shelf.require_unlocked(name)
+        elif shelf.is_locked(name) and not shelf.opens(
+            name, click.prompt(f"PIN of {name}", hide_input=True), time.time()
+        ):
+            raise IdlerError("This is not the PIN. Nothing was changed.")
 
 
 @click.command()
@@ -85,17 +97,20 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
     from idler.shelf.sides import machine_of
 
     wanted, kept = machine_of(shelf_in(folder), machine), _journal(folder, machine)
+    shelf = shelf_in(folder)
     if not only_plan:
-        shelf_in(folder).require_unlocked(_name(machine))
+        _open_lock(shelf, _name(machine))
     back = [item for item in findings(wanted) if item.holds_back]
     for item in back:
         click.echo(f"{item.severity.value}: {item.place}: {item.text}", err=True)
     if back:
         sys.exit(HELD_BACK)
     if not only_plan:
-        hold(shelf_in(folder))
+        hold(shelf)
     with _talk(address) as talk:
         identity, holding = talk.found.identity, talk.found.holding
+        if not only_plan:
+            _open_lock(shelf, *(name for name in shelf.of_controller(identity.serial) if name != _name(machine)))
         if kept.begun() is not None:
             raise IdlerError("A send was begun and never ended. See `idler settle` first.")
         there = machine_from(holding.raws, holding.shape)
@@ -141,6 +156,8 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
         click.echo("No send is open.")
         return
     names = labels(machine_of(shelf_in(folder), machine))
+    if way:
+        _open_lock(shelf_in(folder), _name(machine), *shelf_in(folder).of_controller(begun.serial))
     hold(shelf_in(folder))
     with _talk(address) as talk:
         if talk.found.identity.serial != begun.serial:
@@ -150,7 +167,7 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
         if way:
             raws = begun.new if way == "new" else begun.old
             missing = {where: raw for where, raw in raws.items() if holding.raws.get(where) != raw}
-            done = talk.do(lambda link: link.send(Plan(missing, names)))
+            done = talk.do(lambda link: link.send(Plan(missing, names, holding.raws)))
             assert done.holding is not None
             holding = done.holding
         found = _judged(kept, holding)

@@ -62,6 +62,7 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
         shelf.add(name, machinefile.write(found.machine, found.text), f"Imported from {file.name}", time.time())
         click.echo(f"{name} is on the shelf.")
     elif into is not None:
+        shelf.require(into)
         shelf.require_unlocked(into)
         base = shelf.load(into).machine
         before, _ = shelf.draft(into, base)
@@ -85,16 +86,13 @@ def unlock(machine: str, folder: Path | None, forgotten: bool) -> None:
     Asks for the PIN, or takes it away without with --forgotten. Either leaves a revision. Exit code 0 where there is no
     PIN any more, 1 for a wrong PIN, 2 where the shelf cannot be changed.
     """
-    from idler.core.errors import IdlerError
-
     shelf = shelf_in(folder)
-    if machine not in shelf.names():
-        raise IdlerError(f"Machine {machine}: is not on the shelf {shelf.root}. There: {', '.join(shelf.names())}.")
+    shelf.require(machine)
     if not shelf.is_locked(machine):
         click.echo(f"{machine} is not locked.")
         return
     hold(shelf)
-    if not forgotten and not shelf.opens(machine, click.prompt("PIN", hide_input=True)):
+    if not forgotten and not shelf.opens(machine, click.prompt("PIN", hide_input=True), time.time()):
         click.echo("idler: this is not the PIN. Nothing was changed.", err=True)
         sys.exit(1)
     known = "without being known" if forgotten else "by who knows it"

@@ -32,12 +32,14 @@ class Holding:
 
     old: what is still in force of the values that wait for a restart.
     unstored: how many of its values are other than those that a restart would bring back.
+    foreign: somebody else has written values since it was read before.
     """
 
     shape: Shape
     raws: Mapping[Place, Raw]
     old: Mapping[Place, Raw] = field(default_factory=dict)
     unstored: int = 0
+    foreign: bool = False
 
     @property
     def waiting(self) -> Collection[Place]:

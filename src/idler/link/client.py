@@ -23,7 +23,7 @@ from idler.core.wire import terminals as t
 from idler.core.wire.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.wire.codec import Place
 from idler.core.wire.edges import EdgeBlock, unpack_edges
-from idler.core.wire.objects import AXIS_NAME, PRODUCT
+from idler.core.wire.objects import AXIS_NAME, CHANGES, MOST_CLIENTS, PRODUCT
 from idler.core.wire.pdo import HIGHEST_NODE, OFF, OWN_SET, Kind, NoRoom, Pdo, PdoMap, node_of, pdos
 from idler.core.wire.speeds import unpack_speeds
 
@@ -44,6 +44,7 @@ NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
 DOWNLOAD = 0x23  # of four bytes; two bits say how many fewer
 ASKED_AT_ONCE = 16  # nodes that are looked for before the bus is listened to
+NO_COUNT = -1  # of changes: the controller does not count them, or was not asked yet
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
 _LENGTHS = {Kind.STATUS: 6, Kind.MOTION: 8, Kind.TERMINALS: 8, Kind.LEVELS: 8, Kind.SPINDLE: 8}
 _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
@@ -74,6 +75,8 @@ class Client:
         self._next_beat = 0.0
         self._beats = False
         self._limit = 0
+        self._listened = 1
+        self._changes = NO_COUNT, 0  # the controller's count of written values, and Idler's own, when all were read
         self._asked = Asked()
         self.booted = False
         self.moved_until_then = False  # whether something moved when it was heard last before it booted
@@ -96,7 +99,7 @@ class Client:
         """Ends the heartbeat politely: the controller is told not to expect it any more."""
         if self.objects.attached and self._beats:
             with contextlib.suppress(LinkError, can.CanError, OSError):
-                self.say_object(Place(0x1016, 1), 0, 4)
+                self.say_object(Place(0x1016, self._listened), 0, 4)
         self.abandon()
 
     def abandon(self) -> None:
@@ -333,16 +336,30 @@ class Client:
         """Tells the controller to stop motion when Idler is not heard (1016h), and begins to be heard."""
         self.drives.forget()
         self._limit = 0
+        self._listened = self._place_to_be_heard()
         self.expect(self.times.motion)
         self._beats = True
         self._last_heard = time.monotonic()
         self.beat()
 
+    def _place_to_be_heard(self) -> int:
+        """The sub-index of 1016h that is Idler's: a free one, so that another computer is still listened to.
+
+        An entry of the same number is of an Idler that ended badly.
+        """
+        held = {
+            sub: int(self.objects.read_if_there(Place(0x1016, sub), NO_COUNT)) for sub in range(1, MOST_CLIENTS + 1)
+        }
+        own = (sub for sub, raw in held.items() if raw >= 0 and (raw >> 16) & 0x7F in (0, self.own_node))
+        return next(own, 1)
+
     def expect(self, seconds: float) -> None:
         """How long the controller goes on without hearing Idler."""
         milliseconds = round(1000 * seconds)
         if self._limit != milliseconds:
-            self.objects.write(Place(0x1016, 1), self.own_node << 16 | milliseconds, "consumer heartbeat time")
+            self.objects.write(
+                Place(0x1016, self._listened), self.own_node << 16 | milliseconds, "consumer heartbeat time"
+            )
             self._limit = milliseconds
 
     def _search(self) -> list[int]:
@@ -376,6 +393,24 @@ class Client:
                 "Check its power, the bus ends, and the bit rate: write ?bitrate=250000 behind the address to try another."
             )
         return sorted(set(answered))
+
+    # -- who changed it -------------------------------------------------------------------------------------------
+
+    def count_changes_from_now(self) -> None:
+        self._changes = int(self.objects.read_if_there(CHANGES, NO_COUNT)), self.objects.written
+
+    def changed_by_others(self) -> bool:
+        """Whether the controller took more values than Idler wrote since `count_changes_from_now`. False where it does not
+        count them."""
+        counted, written = self._changes
+        if counted == NO_COUNT:
+            return False
+        own = self.objects.written - written
+        return int(self.objects.read_if_there(CHANGES, NO_COUNT)) not in (NO_COUNT, (counted + own) & 0xFFFFFFFF)
+
+    @property
+    def counts_changes(self) -> bool:
+        return self._changes[0] != NO_COUNT
 
     # -- restart and stop ----------------------------------------------------------------------------------------
 
@@ -441,6 +476,7 @@ class Client:
 
     def back_again(self) -> None:
         self.booted = False
+        self._changes = NO_COUNT, 0  # it counts from the start again
         self.start()
         self._take_shape()
         self._take_identifiers()

@@ -44,6 +44,20 @@ class LinkLost(LinkError):
     pass
 
 
+class NoAnswer(LinkLost):
+    """One request was not answered; the node may be heard all the same."""
+
+
+class ChangedMeanwhile(LinkError):
+    """Somebody else has changed the controller since it was read: what would be sent was planned on something else."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The controller was changed by somebody else since it was read. Nothing was sent; look at what it holds now, "
+            "then send again."
+        )
+
+
 class Leaving(LinkError):
     """The person wants to disconnect: whatever was under way ends here."""
 

@@ -21,7 +21,7 @@ from idler.core.wire.objects import LOAD, RESTORE, SAVE, STORE
 
 from . import times
 from .address import Address, parse
-from .errors import Leaving, LinkError, LinkLost, NotAllowedNow, Overtaken
+from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, NotAllowedNow, Overtaken
 from .events import (
     Asked,
     AxisState,
@@ -38,7 +38,7 @@ from .events import (
     Speeds,
     Spoilt,
 )
-from .looks import Edges, Effort, FlightRecord, Lag, Look
+from .looks import Changes, Edges, Effort, FlightRecord, Lag, Look
 from .sending import Plan, send
 from .times import Times
 from .transfer import read_all
@@ -72,7 +72,8 @@ class Link:
         self.frames = Frames()
         self._edges = Edges(lambda: bool(self._requests) or self._stop_wanted)
         self._lag, self._effort, self._flight = Lag(), Effort(), FlightRecord(tell)
-        self._looks: tuple[Look, ...] = (self._edges, self._lag, self._effort, self._flight)
+        self._changes = Changes(tell)
+        self._looks: tuple[Look, ...] = (self._edges, self._lag, self._effort, self._flight, self._changes)
         self._come_back: Address | None = None
         self._next_try = 0.0
         self._spoilt_from = 0.0, 0  # when lines that make no sense were counted last, and how many they were
@@ -145,7 +146,15 @@ class Link:
 
     def send(self, made: Plan) -> None:
         """Done("send") with what the controller holds in the end, or Failed."""
-        self._ask("send", lambda client: self._tell(Done("send", send(client, made, self._progress("send")))))
+
+        def work(client: Client) -> None:
+            try:
+                self._tell(Done("send", send(client, made, self._progress("send"))))
+            except ChangedMeanwhile:
+                self._tell(Done("changed", read_all(client)))
+                raise
+
+        self._ask("send", work)
 
     def factory(self) -> None:
         """Puts the controller back to the values that it was delivered with (1011h), restarts it, and stores them."""
@@ -171,13 +180,15 @@ class Link:
         self._ask("read", lambda client: self._tell(Read({place: client.objects.read(place) for place in places})))
 
     def write_object(self, place: Place, raw: Raw) -> None:
-        """One object by hand, refused while anything moves; it comes back as Read, as the controller then holds it."""
+        """One object by hand, refused while anything moves; it comes back as Read, as the controller then holds it. All
+        values follow with Done("object")."""
 
         def work(client: Client) -> None:
             if any(axis.moving for axis in client.axes):
                 raise NotAllowedNow(f"{place}: nothing is written by hand while something moves.")
             client.objects.write(place, raw)
             self._tell(Read({place: client.objects.read(place)}))
+            self._tell(Done("object", read_all(client)))
 
         self._ask("object", work)
 
@@ -405,11 +416,12 @@ class Link:
 
         self._edges.forget()
         self._effort.forget()
-        self._client = Client(address, self._wait, self._times, self.frames)
+        client = self._client = Client(address, self._wait, self._times, self.frames)
         self._spoilt_from = time.monotonic(), 0
-        identity = self._client.identify()
-        holding = read_all(self._client, self._progress("connect"))
+        identity = client.identify()
+        holding = read_all(client, self._progress("connect"))
         self._come_back = None
+        self._changes.wanted = client.counts_changes
         self._flight.wanted = True  # of something that stopped the machine while nobody listened
         self._tell(Connected(identity, holding, by_itself))
 

@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING
 from idler.core.wire.flight import State
 
 from .errors import NotUnderstood, WriteRefused
-from .events import Event, Flight
+from .events import Done, Event, Flight
+from .transfer import read_all
 
 if TYPE_CHECKING:
     from .client import Client
@@ -82,6 +83,20 @@ class Edges(Look):
             trace.take(block, client.panel.closed)
             if len(block) < MOST_EDGES:
                 return
+
+
+class Changes(Look):
+    """Watches whether somebody else writes values into the controller; then all are read again and told."""
+
+    every = 0.5
+
+    def __init__(self, tell: Callable[[Event], None]) -> None:
+        super().__init__()
+        self._tell = tell
+
+    def _look(self, client: Client) -> None:
+        if client.changed_by_others():
+            self._tell(Done("changed", read_all(client)))
 
 
 class Lag(Look):

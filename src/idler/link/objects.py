@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Callable, Iterator, Mapping
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from typing import Any, TypeVar
 
 import canopen
@@ -21,11 +21,12 @@ from idler.core.wire.concise import IN_FORCE, VALUES, unpack_values
 from idler.core.wire.dictionary import dictionary
 from idler.core.wire.objects import entries
 
-from .errors import LinkError, LinkLost, NotUnderstood, WriteRefused
+from .errors import LinkError, NoAnswer, NotUnderstood, WriteRefused
 from .sdo import Pump, Responses, abort_text
 
 T = TypeVar("T")
 MOST_BYTES, LONGEST = 4 << 20, 60.0  # of one transfer, s: far above any object of this profile
+TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
 MOST_OF_ONE = 4096  # bytes of a single value
 
 
@@ -38,7 +39,10 @@ class Objects:
         """gone: whether the node will not answer any more what it was asked."""
         self._gone = gone
         self._network, self._port, self._wait, self._patience = network, port, wait, patience
-        self._dictionary = dictionary(entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS)), 1)
+        listed = entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS))
+        self._dictionary = dictionary(listed, 1)
+        self._stored = {entry.place for entry in listed if entry.stored}
+        self.written = 0  # values of the table that the controller took from Idler
         self._remote: Any = None
         self._responses = Responses(wait, gone)
 
@@ -64,26 +68,32 @@ class Objects:
             raise WriteRefused(f"{where}: there is no such object in this profile.") from None
 
     @contextmanager
-    def _asked(self, label: str, refusal: str = "does not give it", *, most: int = MOST_BYTES) -> Iterator[None]:
+    def _asked(
+        self, label: str, refusal: str = "does not give it", *, where: Place | None = None, most: int = MOST_BYTES
+    ) -> Iterator[None]:
         """One transfer. Whatever becomes of it other than an answer is LinkLost, WriteRefused or NotUnderstood."""
-        self._responses.bound(LONGEST, most)
+        asked = b"" if where is None else struct.pack("<HB", where.index, where.sub)
+        self._responses.bound(LONGEST, most, asked)
         try:
             yield
         except SdoAbortedError as why:
             raise WriteRefused(f"{label}: the controller {refusal} ({abort_text(why)}).") from None
         except SdoCommunicationError:
-            raise LinkLost(f"{self._port}: the controller did not answer for {label}.") from None
+            raise NoAnswer(f"{self._port}: the controller did not answer for {label}.") from None
         except LinkError:
             raise
         except AttributeError:  # canopen 2.4 stumbles over a name of its own where the end of a block never comes
-            raise LinkLost(f"{self._port}: the controller did not end its answer for {label}.") from None
+            raise NoAnswer(f"{self._port}: the controller did not end its answer for {label}.") from None
         except (ValueError, TypeError, LookupError, struct.error, canopen.ObjectDictionaryError):
             raise NotUnderstood(f"{label}: the controller answers with something that is no such value.") from None
 
     def read(self, where: Place, label: str = "") -> Raw:
         """One object. Raises LinkError with the label and what the controller said."""
+        return self._again(lambda: self._read(where, label or str(where)))
+
+    def _read(self, where: Place, label: str) -> Raw:
         variable = self._variable(where)
-        with self._asked(label or str(where), most=MOST_OF_ONE):
+        with self._asked(label, where=where, most=MOST_OF_ONE):
             raw = variable.raw
             return raw if isinstance(raw, str) else int(raw)
 
@@ -97,11 +107,25 @@ class Objects:
     def write(self, where: Place, raw: Raw, label: str = "") -> None:
         """One object. Raises LinkError with the label and what the controller said."""
         variable = self._variable(where)
-        with self._asked(label or str(where), f"refused {raw}"):
+        with self._asked(label or str(where), f"refused {raw}", where=where):
             variable.raw = raw
+            self.written += where in self._stored
 
     def block(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
         """A long object, read as a block (CiA 301, 7.2.4.3.9). Raises LinkError where it does not come, or comes spoilt."""
+        return self._again(lambda: self._block(where, label, unpack))
+
+    def _again(self, ask: Callable[[], T]) -> T:
+        """What is asked for, once more where it was lost: another computer may have asked the same node in between."""
+        for number in range(1, TRIES):
+            with suppress(NoAnswer):
+                return ask()
+            if self._gone():
+                break
+            self._wait(number * BETWEEN_TRIES)
+        return ask()
+
+    def _block(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
         variable = self._variable(where)
         with self._asked(label), variable.open("rb", block_transfer=True) as block:
             data = block.read()

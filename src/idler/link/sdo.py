@@ -15,6 +15,8 @@ from idler.core.wire.cia301 import ABORTS
 
 BYTES_OF_ANSWER = 7  # of a long object in one frame, at most
 
+_SEGMENTS = (0, 1)  # answers that do not say what they are of (CiA 301, 7.2.4.3)
+
 Pump = Callable[[float], None]
 
 
@@ -25,14 +27,20 @@ class Responses:
         """gone: whether whoever was asked has started anew meanwhile, and will not answer."""
         self._pump, self._gone = pump, gone
         self._waiting: deque[Any] = deque()
-        self._until, self._left = math.inf, 0
+        self._until, self._left, self._asked = math.inf, 0, b""
 
-    def bound(self, seconds: float, most: int) -> None:
-        """A transfer begins, of at most so many bytes and seconds: whoever answers without end is not listened to."""
+    def bound(self, seconds: float, most: int, asked: bytes = b"") -> None:
+        """A transfer begins, of at most so many bytes and seconds: whoever answers without end is not listened to.
+
+        asked: index and sub-index as they stand in an answer; another computer may be asking the same node for something
+        else, and hears our answers as we hear its. Empty for a block, whose parts do not say what they are of.
+        """
+        self._asked = asked
         self._until, self._left = time.monotonic() + seconds, most // BYTES_OF_ANSWER + 16
 
     def put(self, item: Any) -> None:
-        self._waiting.append(item)
+        if not self._asked or item[0] >> 5 in _SEGMENTS or bytes(item[1:4]) == self._asked:
+            self._waiting.append(item)
 
     def empty(self) -> bool:
         """canopen asks before each request, and would put a queue of its own in our place where something is left over.

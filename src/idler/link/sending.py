@@ -17,7 +17,7 @@ from idler.core.standing import Holding
 from idler.core.wire.codec import Place, Raw, given, image
 from idler.core.wire.objects import SAVE, STORE
 
-from .errors import NotAllowedNow, WriteRefused
+from .errors import ChangedMeanwhile, NotAllowedNow, WriteRefused
 from .transfer import read_all, unstored
 
 if TYPE_CHECKING:
@@ -32,11 +32,13 @@ MOST = 4  # names in one sentence
 class Plan:
     """What is to be written, in order, with the names of the values. restart: the controller is restarted afterwards.
 
+    before: what the controller held when this was planned and shown; where it holds something else, nothing is sent.
     begun is called with the old and the new values before the first of them is written; it may raise IdlerError.
     """
 
     wanted: Mapping[Place, Raw]
     names: Mapping[Place, str]
+    before: Mapping[Place, Raw]
     restart: bool = False
     begun: Journal = lambda _old, _new: None
 
@@ -51,28 +53,35 @@ def plan(machine: Machine, before: Holding, *, restart: bool = False, begun: Jou
         raise NotAllowedNow(f"This machine has {machine.shape}; the controller has {before.shape}.")
     facts = given(machine)
     raws = {where: raw for where, raw in image(machine).items() if raw != before.raws.get(where) and where not in facts}
-    return Plan(raws, labels(machine), restart, begun)
+    return Plan(raws, labels(machine), before.raws, restart, begun)
 
 
 def send(client: Client, made: Plan, progress: Told) -> Holding:
-    """All values of a plan. Raises WriteRefused naming the value and why, and what became of the others; LinkLost."""
+    """All values of a plan. Raises WriteRefused naming the value and why, and what became of the others; LinkLost;
+    ChangedMeanwhile where somebody else has changed what was shown."""
     if any(axis.moving for axis in client.axes):
         raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
     total = 2 * len(made.wanted) + 1 + 2 * made.restart
-    old = {where: client.objects.read(where, _name(made, where)) for where in made.wanted}
+    _require_as_shown(client, made)
+    old = {
+        where: made.before[where] if where in made.before else client.objects.read(where, _name(made, where))
+        for where in made.wanted
+    }
     made.begun(old, made.wanted)
     client.booted = False
     try:
         _write(client, made, lambda done: progress(len(old) + done, total))
+        if client.changed_by_others():
+            raise WriteRefused("Somebody else changed the controller meanwhile.")
         client.objects.write(STORE, SAVE, "storing in the controller")
-        holding = _read_again(client, made, "it was stored")  # one value may have changed another
+        holding = _as_held(client, made, _written(client, made), "it was stored")
     except WriteRefused as why:
         raise WriteRefused(f"{why.sentence} {_put_back(client, made, old)}") from None
     if made.restart:
         progress(total - 2, total)
         client.restart()
         progress(total - 1, total)
-        holding = _read_again(client, made, "the restart")
+        holding = _as_held(client, made, read_all(client), "the restart")
     return holding
 
 
@@ -95,9 +104,25 @@ def _same(client: Client, made: Plan, where: Place, raw: Raw) -> None:
         raise WriteRefused(f"{_name(made, where)}: the controller holds {back} after {raw} was written.")
 
 
-def _read_again(client: Client, made: Plan, after: str) -> Holding:
-    """Everything that it holds. Raises WriteRefused where that is not what was sent."""
-    holding = read_all(client)
+def _require_as_shown(client: Client, made: Plan) -> None:
+    """Raises ChangedMeanwhile where the controller does not hold what the plan was made on."""
+    if client.counts_changes:
+        if client.changed_by_others():
+            raise ChangedMeanwhile
+    elif any(raw != made.before.get(where, raw) for where, raw in read_all(client).raws.items()):
+        raise ChangedMeanwhile
+
+
+def _written(client: Client, made: Plan) -> Holding:
+    """What it holds: each value that was sent is asked for once more. Nobody else has changed the rest: that is counted."""
+    if not client.counts_changes:
+        return read_all(client)
+    sent = {where: client.objects.read(where, _name(made, where)) for where in made.wanted if where in made.before}
+    return Holding(client.shape, {**made.before, **sent}, client.objects.in_force(), unstored(client))
+
+
+def _as_held(client: Client, made: Plan, holding: Holding, after: str) -> Holding:
+    """The same holding. Raises WriteRefused where that is not what was sent."""
     for where, raw in made.wanted.items():
         if where not in holding.raws:  # of an axis that it takes up at its restart
             _same(client, made, where, raw)

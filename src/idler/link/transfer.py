@@ -15,14 +15,17 @@ if TYPE_CHECKING:
 
 
 def read_all(client: Client, progress: Callable[[int, int], None] = lambda _done, _total: None) -> Holding:
-    """Every value of the table and what derives from it, what is in force instead, and how many are not stored."""
+    """Every value of the table and what derives from it, what is in force instead, how many are not stored, and whether
+    somebody else has written some since the last time."""
+    foreign = client.changed_by_others()
+    client.count_changes_from_now()  # before they are read, so that none that comes meanwhile is missed
     names = labels(Machine.shaped(client.shape))
     progress(0, len(names))
     held = client.objects.values()
     raws = {
         where: held[where] if where in held else client.objects.read(where, label) for where, label in names.items()
     }
-    return Holding(client.shape, raws, client.objects.in_force(), unstored(client))
+    return Holding(client.shape, raws, client.objects.in_force(), unstored(client), foreign)
 
 
 def unstored(client: Client) -> int:

@@ -1,21 +1,25 @@
-"""The PIN of a machine's set-up: kept as a scrypt hash (RFC 7914) among the revisions, so that taking it away leaves a mark.
+"""The PIN of a machine's set-up: kept as a scrypt hash (RFC 7914) that only its owner may read, and in no revision.
 
-DIR/machines/locks/NAME.toml
+DIR/locks/NAME.toml    the hash, and how often it was tried wrongly. That a machine is locked stands among its revisions, so
+                       that taking the PIN away leaves a mark.
 """
 
 from __future__ import annotations
 
 import hashlib
 import hmac
+import math
 import os
 from pathlib import Path
 
 from idler.core import filedata
-from idler.core.errors import Refusal
+from idler.core.errors import IdlerError, Refusal
+from idler.core.units import several
 
-from .files import read_text, understood
+from .files import read_text, removed, understood, write_text
 
 SHORTEST, LONGEST = 4, 64
+FREE_TRIES, LONGEST_DELAY = 3, 300.0
 _COST, _BLOCK, _PARALLEL = 1 << 14, 8, 1  # 16 MiB and about 50 ms for each guess
 
 
@@ -34,6 +38,38 @@ def lock_text(pin: str) -> str:
         f'[scrypt]\nsalt = "{salt.hex()}"\ncost = {_COST}\nblock = {_BLOCK}\nparallel = {_PARALLEL}\n'
         f'hash = "{_hash(checked(pin), salt, _COST, _BLOCK, _PARALLEL)}"\n'
     )
+
+
+class TooSoon(IdlerError):
+    """A PIN was tried wrongly just now: the next try waits."""
+
+
+def delay(wrong: int) -> float:
+    """Seconds that the next try waits after so many wrong ones in a row: none after the first three, then twice as long
+    each time."""
+    return 0.0 if wrong < FREE_TRIES else min(LONGEST_DELAY, 2.0 ** (wrong - FREE_TRIES + 1))
+
+
+def tried(path: Path, pin: str, when: float) -> bool:
+    """Whether a PIN is the one of a lock; a wrong one is counted. when: seconds since 1970. Raises TooSoon, IdlerError."""
+    counts = path.with_suffix(".tries")
+    wrong, last = _tries(counts)
+    left = last + delay(wrong) - when
+    if 0 < left <= LONGEST_DELAY:
+        raise TooSoon(f"The PIN was wrong {several(wrong, 'time')}. The next try is possible in {math.ceil(left)} s.")
+    if opens(path, pin):
+        removed(counts)
+        return True
+    write_text(counts, f"wrong = {wrong + 1}\nlast = {when}\n", private=True)
+    return False
+
+
+def _tries(path: Path) -> tuple[int, float]:
+    if not path.exists():
+        return 0, 0.0
+    with understood("tries of the PIN", path, "Take the PIN away with “./idler unlock”."):
+        kept = filedata.toml(read_text(path))
+        return int(kept["wrong"]), float(kept["last"])
 
 
 def opens(path: Path, pin: str) -> bool:

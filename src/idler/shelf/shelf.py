@@ -9,6 +9,7 @@ DIR/work/NAME.toml     work zeros of the job on the table; drives/, startup/, se
 
 from __future__ import annotations
 
+import contextlib
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -46,7 +47,12 @@ _BESIDE = {
     "startup": ".toml",
     "sending": ".json",
     "incidents": "",
+    "locks": ".toml",
 }
+_LOCKED = (
+    "# The set-up of this machine is locked with a PIN, which is not kept here. Forgotten: idler unlock NAME --forgotten\n"
+    "since = {when}\n"
+)
 
 
 @dataclass(frozen=True)
@@ -64,6 +70,8 @@ class Shelf:
     def __init__(self, root: Path) -> None:
         self.root = root
         self._machines = root / "machines"
+        with contextlib.suppress(OSError):  # whoever needs to write into it is told then
+            root.mkdir(mode=0o700, parents=True, exist_ok=True)
         self._history: History | None = None
         self._careful = Careful()
 
@@ -82,6 +90,12 @@ class Shelf:
 
     def names(self) -> list[str]:
         return sorted(path.stem for path in self._machines.glob("*.toml"))
+
+    def require(self, name: str) -> None:
+        """Raises IdlerError where the shelf has no machine of this name."""
+        if name not in self.names():
+            known = ", ".join(self.names()) or "no machine yet"
+            raise IdlerError(f"Machine {name[:60]}: is not on the shelf {self.root}. There: {known}.")
 
     def add(self, name: str, text: str, note: str, when: float) -> None:
         """Puts a new machine on the shelf from the text of a machine file, as its first revision."""
@@ -139,22 +153,32 @@ class Shelf:
     # -- the lock of the set-up -----------------------------------------------------------------------------------
 
     def is_locked(self, name: str) -> bool:
-        return self._lock(name).exists()
+        return self._mark(name).exists() or self._lock(name).exists()
 
     def lock(self, name: str, pin: str, when: float) -> None:
         """From here on the set-up is changed only by who knows the PIN. Raises Refusal for one that may not be used."""
-        write_text(self._lock(name), pins.lock_text(pin))
+        write_text(self._lock(name), pins.lock_text(pin), private=True)
+        write_text(self._mark(name), _LOCKED.format(when=when))
         self.history.commit([f"locks/{name}.toml"], f"Locked the set-up of {name} with a PIN", when)
 
-    def opens(self, name: str, pin: str) -> bool:
-        return pins.opens(self._lock(name), pin)
+    def opens(self, name: str, pin: str, when: float) -> bool:
+        """Whether this is the PIN. when: seconds since 1970; wrong ones make the next try wait. Raises IdlerError."""
+        lock = self._lock(name)
+        return pins.tried(lock if lock.exists() else self._mark(name), pin, when)  # older ones lie with the revisions
 
     def unlock(self, name: str, note: str, when: float) -> None:
         """Takes the PIN away for good; the revisions show that it was."""
         removed(self._lock(name))
+        removed(self._lock(name).with_suffix(".tries"))
+        removed(self._mark(name))
         self.history.commit([f"locks/{name}.toml"], note, when)
 
     def _lock(self, name: str) -> Path:
+        """The hash of its PIN, which no revision holds."""
+        return self._beside("locks", name)
+
+    def _mark(self, name: str) -> Path:
+        """That it is locked, which its revisions hold."""
         return self._machines / "locks" / f"{name}.toml"
 
     def load(self, name: str) -> Kept:
@@ -264,6 +288,11 @@ class Shelf:
         """Raises IdlerError where the set-up of a machine is locked; a name that is not on the shelf is not."""
         if self.is_locked(name):
             raise IdlerError(f"Machine {name}: its set-up is locked with a PIN. Unlock it first.")
+
+    def of_controller(self, serial: int) -> list[str]:
+        """The machines that this controller was connected as, by its serial number."""
+        places = ((self.root / "heard", ".json"), (self._machines / "found", ".toml"))
+        return [name for name in self.names() if any((at / f"{name}-{serial}{end}").exists() for at, end in places)]
 
     # -- drafts ---------------------------------------------------------------------------------------------------
 

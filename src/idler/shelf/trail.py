@@ -1,7 +1,8 @@
 """Which revisions each machine has: all commits read once, from the first to the last, and what they changed noted beside
 the repository, so that the next start reads only what is new.
 
-DIR/trail.jsonl, one line for each commit in their order: [commit, seconds since 1970, note, [[path before, path after], …]]
+DIR/trail.jsonl, one line for each commit in their order:
+[commit, its parent, seconds since 1970, note, [[path before, path after], …]]
 with null for a path that was not there, and a path twice for a file that was changed in place.
 """
 
@@ -41,6 +42,7 @@ class Step(NamedTuple):
     """One commit and the files that it changed."""
 
     commit: str
+    parent: str
     when: float
     note: str
     changes: tuple[Change, ...]
@@ -127,13 +129,14 @@ class Trail:
                 break
             at = parent[1].decode()
         before = self._tree_of(self._raw(last.encode())) if last else None
-        steps = []
+        steps: list[Step] = []
         for commit, raw in reversed(found):
             after = self._tree_of(raw)
             changes = tuple(_moves(self._changes(before, after, "")))
             when = _COMMITTED.search(raw)
             note = raw.partition(b"\n\n")[2].decode("utf-8", "replace").strip()
-            steps.append(Step(commit, float(when[1]) if when else 0.0, note, changes))
+            came_from = steps[-1].commit if steps else last
+            steps.append(Step(commit, came_from, float(when[1]) if when else 0.0, note, changes))
             before = after
         return steps
 
@@ -195,10 +198,14 @@ class Trail:
     def _noted(self) -> list[Step]:
         try:
             lines = self._file.read_text("utf-8").splitlines()
-            return [
-                Step(str(commit), float(when), str(note), tuple((old, new) for old, new in changes))
-                for commit, when, note, changes in map(json.loads, lines)
+            steps = [
+                Step(str(commit), str(parent), float(when), str(note), tuple((old, new) for old, new in changes))
+                for commit, parent, when, note, changes in map(json.loads, lines)
             ]
+            whole = all(
+                step.parent == before for step, before in zip(steps, ["", *(s.commit for s in steps)], strict=False)
+            )
+            return steps if whole else []
         except (OSError, ValueError, TypeError):
             return []
 

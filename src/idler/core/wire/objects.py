@@ -21,6 +21,8 @@ VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)
 UNSTORED = Place(0x2009, 0)  # how many values are other than those that a restart would bring back
+CHANGES = Place(0x2003, 0)  # how often values were written since it started, by whomever
+MOST_CLIENTS = 4  # whose heartbeats the controller listens to (1016h)
 STORE, RESTORE = Place(0x1010, 1), Place(0x1011, 1)
 SAVE, LOAD = 0x65766173, 0x64616F6C  # "save", "load" as CiA 301 7.5.2.13 and 7.5.2.14 want them
 
@@ -83,7 +85,9 @@ def _communication() -> Iterator[Entry]:
     yield from _record(0x1010, "Store parameters", [("Save all", _U32, "rw", 1)])
     yield from _record(0x1011, "Restore defaults", [("Restore all", _U32, "rw", 1)])
     yield Entry(0x1014, 0, "Emergency COB-ID", "Emergency COB-ID", _U32, "ro", c.EMERGENCY, node_offset=True)
-    yield from _record(0x1016, "Consumer heartbeat time", [("Client", _U32, "rw", 0)])
+    yield from _record(
+        0x1016, "Consumer heartbeat time", [(f"Client {n}", _U32, "rw", 0) for n in range(1, MOST_CLIENTS + 1)]
+    )
     yield Entry(0x1017, 0, "Producer heartbeat time", "Producer heartbeat time", _U16, "rw", 100)
     identity = [
         ("Vendor", _U32, "ro", VENDOR), ("Product", _U32, "ro", PRODUCT),
@@ -99,6 +103,7 @@ def _machine(shape: Shape) -> Iterator[Entry]:
         ("Letters of the axes", _STRING, "rw", "".join(shape.names)), ("Drive outputs", _U8, "const", MOST_AXES),
     ]  # fmt: skip
     yield from _record(0x2000, "Controller", counts)
+    yield Entry(CHANGES.index, CHANGES.sub, "Changes of values", "Changes of values", _U32, "ro")
     yield Entry(UNSTORED.index, UNSTORED.sub, "Values not stored", "Values not stored", _U16, "ro")
     blocks = [("All values", WireType.DOMAIN, "ro", ""), ("In force instead of what waits", WireType.DOMAIN, "ro", "")]
     yield from _record(VALUES.index, "Values, concise", blocks)
