@@ -31,6 +31,7 @@ from idler.app.pictures.timeline import TimeLine, TimeRow
 from idler.app.pictures.torque import TorquePicture
 from idler.core.homing import rehearse
 from idler.core.machine import Machine
+from idler.core.measures import MILLIMETRES
 from idler.core.pace import Pace, Shape
 from idler.core.proofs import Proof, evidence, home_claim
 from idler.core.reliable import Search
@@ -111,7 +112,7 @@ class Shapes(DrawnCase):
     def test_it_is_drawn(self) -> None:
         picture = ShapesPicture()
         self.painted(picture)
-        picture.show_scenes(self.scenes(), 1, "mm")
+        picture.show_scenes(self.scenes(), 1, MILLIMETRES)
         self.painted(picture, "petrol", "paper")
 
 
@@ -127,7 +128,7 @@ class Motors(DrawnCase):
 
     @given(st.floats(100, 6000), st.floats(1, 5000))
     def test_the_share_of_the_torque_is_above_one_exactly_beyond_the_line(self, speed: float, rise: float) -> None:
-        scene = PaceScene(speed, rise, speed, rise, (), "mm", False, self.muscle)
+        scene = PaceScene(speed, rise, speed, rise, (), MILLIMETRES, False, self.muscle)
         share = scene.torque_share
         assert share is not None
         if abs(share - 1) > 1e-9:
@@ -136,11 +137,11 @@ class Motors(DrawnCase):
     def test_lag_keeps_what_its_span_shows(self) -> None:
         picture = LagPicture()
         points = [(k * 0.1, 0.02 * math.sin(k)) for k in range(200)]
-        picture.show_lag(points, 0.05, 20.0, "mm", "")
+        picture.show_lag(points, 0.05, 20.0, MILLIMETRES, "")
         self.assertTrue(all(t > 20 - SPAN for t, _ in picture._points))
         self.assertAlmostEqual(picture.largest, max(abs(lag) for t, lag in points if t > 14), places=9)
         self.painted(picture, "petrol", "brass")
-        picture.show_lag([], 0.05, 0.0, "mm", "nothing is known")
+        picture.show_lag([], 0.05, 0.0, MILLIMETRES, "nothing is known")
         self.assertEqual(picture.largest, 0.0)
         self.painted(picture)
 
@@ -164,16 +165,16 @@ class Trials(DrawnCase):
         search = Search.of(3000, 250, 6000)
         while (asked := search.next) is not None:
             search = search.after(0.0, held=asked[0] <= 5000 and asked[1] <= 900)
-            picture.show_search(search, "mm")
+            picture.show_search(search, MILLIMETRES)
             self.colours(picture, 400, 200)
         self.assertIsNotNone(search.proposal)
         self.painted(picture, "petrol", "indigo", "ink")
 
     def test_scatter(self) -> None:
         picture = ScatterPicture()
-        picture.show_scatter(None, "mm")
+        picture.show_scatter(None, MILLIMETRES)
         self.assertTrue(picture.isHidden())
-        picture.show_scatter(Scatter((0.001, -0.002, 0.0, 0.0015)), "mm")
+        picture.show_scatter(Scatter((0.001, -0.002, 0.0, 0.0015)), MILLIMETRES)
         self.assertFalse(picture.isHidden())
         self.painted(picture, "petrol", width=300, height=64)
 
@@ -272,6 +273,6 @@ class Marks(DrawnCase):
     def test_boxes_stay_inside_their_widget(self) -> None:
         picture = ShapesPicture()
         picture.resize(600, 200)
-        picture.show_scenes(Shapes("test_it_is_drawn").scenes(), 0, "mm")
+        picture.show_scenes(Shapes("test_it_is_drawn").scenes(), 0, MILLIMETRES)
         for box in picture._columns():
             self.assertTrue(QRectF(0, 0, 600.5, 200.5).contains(box))

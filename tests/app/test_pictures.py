@@ -17,6 +17,7 @@ from idler.app.pictures.move import curve
 from idler.app.pictures.pacemap import Ceiling, PaceScene, nice_step
 from idler.app.pictures.rail import ENDS, rail_marks
 from idler.app.pictures.terminals import columns_of_levels
+from idler.core.measures import MILLIMETRES
 from idler.core.pace import Pace
 from tests.support import A, X, at, verge
 
@@ -56,7 +57,9 @@ class Rails(unittest.TestCase):
 
 
 class PaceMaps(unittest.TestCase):
-    scene = PaceScene(3000, 250, 2500, 200, (Ceiling(4800, "motor", False), Ceiling(18000, "steps", True)), "mm", True)
+    scene = PaceScene(
+        3000, 250, 2500, 200, (Ceiling(4800, "motor", False), Ceiling(18000, "steps", True)), MILLIMETRES, True
+    )
     box = QRectF(52, 14, 300, 160)
 
     @given(st.floats(0.05, 1), st.floats(0.05, 1))

@@ -128,7 +128,7 @@ class OnTheBench(ScaleCase):
         self.power()
         self.choose("dial", "60 mm")
         self.click(self.page.go)
-        self.assertIn("reaches 10; the move is 60", self.window.notice.words)
+        self.assertIn("reaches 10 mm; the move is 60 mm", self.window.notice.words)
 
 
 class Offline(ScaleCase):
@@ -157,7 +157,7 @@ class Offline(ScaleCase):
     def test_a_fast_pass_that_falls_short_of_a_slow_one_names_lost_steps(self) -> None:
         self.keep(Pass(100, 100.0, 320, CALIPER, speed=60), Pass(100, 99.2, 320, CALIPER, speed=3000))
         self.assertEqual(self.page._title.text(), "The passes of X contradict each other")
-        self.assertIn("At 3000 mm/min it went 0.800 % less far than slowly", self.page._words.text())
+        self.assertIn("At 3\u202f000 mm/min it went 0.800 % less far than slowly", self.page._words.text())
 
     def test_what_a_rule_cannot_prove_it_does_not_and_says_what_could(self) -> None:
         rule = INSTRUMENTS[0]
@@ -179,7 +179,7 @@ class Offline(ScaleCase):
 
     def test_bad_lengths_tolerances_and_readings_are_refused_in_words(self) -> None:
         for editor, text, words in (
-            (self.page.length, "0", "cannot be measured"), (self.page.length, "ten", "ten"),
+            (self.page.length, "0", "cannot be used"), (self.page.length, "ten", "ten"),
             (self.page.tolerance, "0", "0.001 % to 10 %"), (self.page.tolerance, "fine", "cannot be used"),
         ):  # fmt: skip
             editor.setText(text)

@@ -37,7 +37,7 @@ class Repeats(unittest.TestCase):
         quick = wired().with_values({at(X, "homing.touch"): Fraction(2400)})
         said, slower = advice(quick, X, Scatter((0.02, -0.02, 0.015, -0.018)))
         self.assertEqual(slower, 60)  # before the switch is blamed
-        self.assertIn("at 60 first", said)
+        self.assertIn("at 60 mm/min first", said)
         brisk = wired().with_values({at(X, "homing.touch"): Fraction(50), at(1, "input.filter"): Fraction(0)})
         fine = brisk.with_values({at(X, "chain.pitch"): Fraction(25)})
         said, slower = advice(fine, X, Scatter((0.012, -0.012, 0.009, -0.011)))

@@ -35,7 +35,7 @@ class Content(unittest.TestCase):
         self.assertAlmostEqual(marks["travel"].at, (-308 + 312) / 318)
         self.assertEqual(marks["travel"].label, "travel -308 to 0 mm")
         inch = report(wired().with_values({Address(None, "names.screen_unit"): "in"}), {}).axes[0]
-        self.assertIn("0.236 in", [mark.label for mark in inch.marks][1])
+        self.assertIn("0.2362 in", [mark.label for mark in inch.marks][1])
 
     def test_soft_limits_that_are_off_are_said_first(self) -> None:
         self.assertEqual(report(wired(), {}).limits_off, [])

@@ -98,7 +98,8 @@ class Field(QWidget):
         row = self.address.row
         mark = " · waits for restart" if standing is Standing.WAITING else ""
         begin = f"{words}.\n" if words else ""
-        self._frame.setToolTip(f"{begin}{self._desk.machine.part(self.address)}: {standing.words}.\n{row.what}{mark}")
+        what = self._desk.machine.reads.said(row.what)
+        self._frame.setToolTip(f"{begin}{self._desk.machine.part(self.address)}: {standing.words}.\n{what}{mark}")
         self._frame.setAccessibleDescription(standing.words)
 
     def _show_text(self, editor: QLineEdit, text: str) -> None:

@@ -10,7 +10,8 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.quantity import parse
 from idler.core.senses import shown_per_travel
-from idler.core.sizes import sizes
+from idler.core.sizes import nearest, sizes
+from idler.core.table import POSITION_STEP
 from idler.core.units import INCH, INCH_MIN, MM, MM_MIN, convert
 
 from .desk import Desk
@@ -31,6 +32,9 @@ class Jog(QObject):
         self._desk = desk
         self.fast = desk.machine[Address(None, "jog.first")] == "fast"
         self.step = self.steps[FIRST_STEP]
+        self._size = self._step_size()  # of the step in mm, so that another unit or list keeps it
+        self._owed: dict[int, Fraction] = {}  # what steps asked for more than the controller could be told, by slot
+        desk.changed.connect(self._follow)
         self._typed: Fraction | None = None
         self.armed = False
         self._held: int | None = None
@@ -56,6 +60,18 @@ class Jog(QObject):
         """The steps of the machine's list, in the unit of its screen."""
         return sizes(str(self._desk.machine[Address(None, f"jog.steps_{'inch' if self._desk.machine.inch else 'mm'}")]))
 
+    def _step_size(self) -> Fraction:
+        """Of the step that is chosen, in mm; 0 while held."""
+        size = Fraction(self.step or 0)
+        return convert(size, INCH, MM) if self._desk.machine.inch else size
+
+    def _follow(self) -> None:
+        """Another list or another unit of the screen: the step stays as large, or becomes the next smaller one."""
+        if not self.step or (self.step in self.steps and self._step_size() == self._size):
+            return
+        wanted = convert(self._size, MM, INCH) if self._desk.machine.inch else self._size
+        self.set_step(nearest(self.steps, wanted))
+
     @property
     def speed(self) -> Fraction:
         """Speed of jogging, in mm/min (or °/min for a rotary axis)."""
@@ -72,14 +88,16 @@ class Jog(QObject):
         self.changed.emit()
 
     def set_step(self, step: str) -> None:
-        self.step = step
+        self.step, self._owed = step, {}
+        self._size = self._step_size()
         self.changed.emit()
 
     def set_speed(self, text: str) -> None:
         """Another speed, until slow or fast is chosen again. Raises Refusal."""
         speed = parse(text, MM_MIN, bare=INCH_MIN if self._desk.machine.inch else None, part="jog speed")
         if not 0 < speed <= 200_000:
-            raise Refusal("jog speed", text.strip(), "cannot be used", "above 0 and up to 200 000 mm/min")
+            most = self._desk.machine.reads.speed(200_000)
+            raise Refusal("jog speed", text.strip(), "cannot be used", f"above 0 and up to {most}")
         self._typed = speed
         self.changed.emit()
 
@@ -108,9 +126,12 @@ class Jog(QObject):
         wanted = self.speed_when(True) if fast else self.speed
         speed = float(min(wanted, top) if top else wanted)
         if self.step:
-            distance = Fraction(self.step) * sign / shown_per_travel(self._desk.machine, slot)
+            asked = Fraction(self.step) * sign / shown_per_travel(self._desk.machine, slot)
             if self._desk.machine.inch and not axis.rotary:
-                distance = convert(distance, INCH, MM)
+                asked = convert(asked, INCH, MM)
+            asked += self._owed.get(slot, Fraction(0))
+            distance = round(asked / POSITION_STEP) * POSITION_STEP
+            self._owed[slot] = asked - distance
             self._aim(slot, float(distance))
             self._desk.link.jog_step(slot, float(distance), speed)
         else:
@@ -150,6 +171,7 @@ class Jog(QObject):
         self._held = None
         self._confirm.stop()
         self.targets.clear()
+        self._owed.clear()
 
     def _aim(self, slot: int, distance: float) -> None:
         """Where the ghost on the rail stands: the end of the steps asked for."""

@@ -90,8 +90,9 @@ class Margin(QWidget):
         row, desk = address.row, self._desk
         title = desk.machine.part(address)
         self._text(column, title[0].upper() + title[1:], "title")
-        self._text(column, row.what, "soft")
-        self._text(column, f"How to find it: {row.find}", "small")
+        said = self._desk.machine.reads.said
+        self._text(column, said(row.what), "soft")
+        self._text(column, f"How to find it: {said(row.find)}", "small")
         self._if_sent(column, address)
         if address.axis is not None:
             self._on_every_axis(column, address)

@@ -27,7 +27,7 @@ from idler.core.units import INCH_MIN, MM_MIN, convert, figure
 from . import theme
 from .desk import Desk
 from .fields import restyle
-from .jog import FIRST_STEP, Jog
+from .jog import Jog
 from .keys import Bindings, key_text
 from .machinebutton import MachineButton
 from .parts import label
@@ -366,8 +366,6 @@ class Rails(QWidget):
 
     def _show_jog(self) -> None:
         inch = self._desk.machine.inch
-        if self.jog.step and self.jog.step not in self.jog.steps:
-            self.jog.step = self.jog.steps[FIRST_STEP]
         if [button.property("step") for button in self._step_buttons] != ["", *self.jog.steps]:
             self._build_steps()
         for button in self._step_buttons:

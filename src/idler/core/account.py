@@ -192,7 +192,7 @@ class _Seen:
     @property
     def speed_words(self) -> str:
         assert self.axis is not None
-        return f"{self.name} went {figure(abs(self.velocity()), 0)} {self.machine.axis(self.axis).unit}/min"
+        return f"{self.name} went {self.machine.axis(self.axis).reads.speed(abs(self.velocity()))}"
 
 
 def _common_wire(seen: _Seen) -> Iterator[Cause]:
@@ -250,10 +250,9 @@ def _limit(seen: _Seen) -> Iterator[Cause]:
         )  # fmt: skip
     else:
         limit = float(axis.number(f"travel.{end}"))
-        unit = axis.unit
         yield Cause(
             f"The soft limit of {seen.name} lies beyond its switch, or steps were lost on the way there.",
-            f"The switch was met at {figure(seen.position, 2)} {unit}; the soft limit is {figure(limit, 2)} {unit}.",
+            f"The switch was met at {axis.reads.length(seen.position, 2)}; the soft limit is {axis.reads.length(limit, 2)}.",
             "Set the end", Station.TRAVEL, "", 0.8,
         )  # fmt: skip
 
@@ -280,14 +279,14 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
     if seen.code not in (DRIVE_TROUBLE, LAGGED) or seen.axis is None:
         return
     axis = seen.machine.axis(seen.axis)
-    unit = axis.unit
     if seen.code == LAGGED and _narrow(seen):
         allowed, load = axis.number("loop.window"), _usual_lag(seen)
         wider = Fraction(math.ceil(3 * max(load, abs(seen.lag())) * 100), 100)
         yield Cause(
-            f"The following error allowed on {seen.name} is narrow: {figure(allowed, 3, trim=True)} {unit}.",
-            f"It was {figure(abs(seen.lag()), 3)} {unit} behind, and a motor under its usual load lies behind by up to "
-            f"{figure(load, 3)} {unit}. {figure(wider, 2)} {unit} would do.", "Look at its motor", Station.DRIVES, "", 0.9,
+            f"The following error allowed on {seen.name} is narrow: {axis.reads.length(allowed, 3, trim=True)}.",
+            f"It was {axis.reads.length(abs(seen.lag()), 3)} behind, and a motor under its usual load lies behind by up to "
+            f"{axis.reads.length(load, 3)}. {axis.reads.length(wider, 2)} would do.",
+            "Look at its motor", Station.DRIVES, "", 0.9,
         )  # fmt: skip
         return
     now, then = seen.velocity(), seen.velocity(BEFORE)
@@ -295,7 +294,7 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
     if axis.flag("loop.measured") and gained > 0.8 * max(abs(now), 1e-9) > 0:
         yield Cause(
             f"Something holds {seen.name}: the motor stood while steps went on.",
-            f"{seen.speed_words}, and it fell behind by {figure(abs(seen.lag() - seen.lag(LATELY)), 3)} {unit} in "
+            f"{seen.speed_words}, and it fell behind by {axis.reads.length(abs(seen.lag() - seen.lag(LATELY)), 3)} in "
             f"{1000 * LATELY:.0f} ms.", "Look at the axis, then its pace", Station.DRIVES, "", 0.85,
         )  # fmt: skip
     if abs(now) > 1.02 * abs(then):
@@ -316,8 +315,8 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
     if seen.code == LAGGED and gained <= 0.2 * abs(now):
         yield Cause(
             f"The following error allowed on {seen.name} is narrow for this speed.",
-            f"It was {figure(abs(seen.lag(BEFORE)), 3)} {unit} behind already {1000 * BEFORE:.0f} ms before; "
-            f"{figure(axis.number('loop.window'), 3, trim=True)} {unit} are allowed.",
+            f"It was {axis.reads.length(abs(seen.lag(BEFORE)), 3)} behind already {1000 * BEFORE:.0f} ms before; "
+            f"{axis.reads.length(axis.number('loop.window'), 3, trim=True)} are allowed.",
             "Look at its motor", Station.DRIVES, "", 0.7,
         )  # fmt: skip
 

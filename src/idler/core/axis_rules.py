@@ -27,8 +27,8 @@ def step_rate_exceeded(machine: Machine, axis: Axis) -> Iterator[Finding]:
         shown = _speed_floor(reach)
         text = (
             f"{axis.name} would need {figure(rate / 1000, 1)} kHz of steps at its top speed; the controller makes "
-            f"{figure(machine.step_rate / 1000, 1, trim=True)} kHz. It can reach {figure(shown, 1, trim=True)} "
-            f"{_per_minute(axis)}."
+            f"{figure(machine.step_rate / 1000, 1, trim=True)} kHz. It can reach "
+            f"{axis.reads.speed(shown, 1, trim=True)}."
         )
         yield at_axis(machine, axis, "pace.top_speed", "step_rate_exceeded", Severity.ERROR, text, shown)
 
@@ -40,7 +40,7 @@ def motor_speed_exceeded(machine: Machine, axis: Axis) -> Iterator[Finding]:
         shown = _speed_floor(chain.speed_at_rpm(most))
         text = (
             f"{axis.name} would turn its motor at {figure(rpm, 0)} rpm; {figure(most, 0)} rpm is its highest. "
-            f"That is {figure(shown, 1, trim=True)} {_per_minute(axis)}."
+            f"That is {axis.reads.speed(shown, 1, trim=True)}."
         )
         yield at_axis(machine, axis, "pace.top_speed", "motor_speed_exceeded", Severity.WARNING, text, shown)
 
@@ -94,11 +94,10 @@ def shape_not_storable(machine: Machine, axis: Axis) -> Iterator[Finding]:
     least = steepest / LONGEST_WINDOW
     if jerk >= least or not steepest:
         return
-    unit = Address(axis.slot, "pace.jerk").row.unit(axis.rotary).symbol
-    what = "no jerk" if not jerk else f"a jerk of {figure(jerk, 0)} {unit}"
+    what = "no jerk" if not jerk else f"a jerk of {axis.reads.jerk(jerk)}"
     text = (
         f"{axis.name} limits its jerk but has {what}: the controller spreads a change of acceleration over "
-        f"{figure(LONGEST_WINDOW, 1)} s at most, which needs {figure(least, 0)} {unit} or more."
+        f"{figure(LONGEST_WINDOW, 1)} s at most, which needs {axis.reads.jerk(least)} or more."
     )
     yield at_axis(machine, axis, "pace.jerk", "shape_not_storable", Severity.ERROR, text, least)
 
@@ -109,8 +108,9 @@ def rounding_on_wire(machine: Machine, axis: Axis) -> Iterator[Finding]:
     error = abs(sent / exact - 1)
     if error > ROUNDING_ALLOWED:
         text = (
-            f"{axis.name} counts {figure(exact, 4)} per {'degree' if axis.rotary else 'mm'}, and the controller would "
-            f"store {figure(sent, 4)}: off by 1 part in {figure(1 / error, 0)}. Check the train for a slip of the pen."
+            f"{axis.name} counts {figure(axis.reads.per_unit(exact), 4)} per {axis.reads.name}, and the controller "
+            f"would store {figure(axis.reads.per_unit(sent), 4)}: off by 1 part in {figure(1 / error, 0)}. Check the "
+            "train for a slip of the pen."
         )
         key = {"screw": "chain.pitch", "rack": "chain.module", "belt": "chain.belt_pitch"}.get(
             axis.choice("chain.final"), "chain.turn_travel"
@@ -156,10 +156,10 @@ def mirrored(machine: Machine, axis: Axis) -> Iterator[Finding]:
 def play_too_large(machine: Machine, axis: Axis) -> Iterator[Finding]:
     play = axis.number("play.backlash")
     if play > WORTH_TAKING_UP:
-        unit = "°" if axis.rotary else " mm"
         text = (
-            f"{axis.name} has {figure(play, 3, trim=True)}{unit} of play taken up. Above "
-            f"{figure(WORTH_TAKING_UP, 2)}{unit} it is not worth it: inside the play the cutter pushes the carriage about, "
+            f"{axis.name} has {axis.reads.length(play, 3, trim=True)} of play taken up. Above "
+            f"{axis.reads.length(WORTH_TAKING_UP, 2)} it is not worth it: inside the play the cutter pushes the carriage "
+            "about, "
             "which no controller sees. Adjust the nut or the worm first."
         )
         yield at_axis(machine, axis, "play.backlash", "play_too_large", Severity.WARNING, text)
@@ -182,10 +182,9 @@ def too_little_torque(machine: Machine, axis: Axis) -> Iterator[Finding]:
         reach = Fraction(muscle.acceleration_at(top) * TORQUE_SHARE).limit_denominator(10)
         shown = _speed_floor(reach)
         part = f"{figure(share * 100, 0)} % of the torque" if share < 10 else "more torque than its motor has"
-        unit = "°/s²" if axis.rotary else "mm/s²"
         text = f"{axis.name} takes {part} that is left at its top speed; keep below {figure(TORQUE_SHARE * 100, 0)} %."
         if shown:
-            text += f" {figure(shown, 0)} {unit} would do."
+            text += f" {axis.reads.acceleration(shown)} would do."
         yield at_axis(
             machine, axis, "pace.acceleration", "too_little_torque", Severity.WARNING, text, shown or None
         )  # fmt: skip
@@ -224,7 +223,3 @@ def _speed_floor(speed: Fraction) -> Fraction:
     """A speed that a person would write down, not above the given one: three or four leading figures."""
     step = Fraction(10) ** (len(str(int(speed))) - 3) if speed >= 100 else Fraction(1, 10)
     return max(Fraction(0), speed // step * step)
-
-
-def _per_minute(axis: Axis) -> str:
-    return "°/min" if axis.rotary else "mm/min"

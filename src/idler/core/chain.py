@@ -10,8 +10,9 @@ from fractions import Fraction
 from functools import reduce
 
 from .machine import Axis
+from .measures import Measures
 from .stage import Stage
-from .units import PI, figure
+from .units import MM, PI, figure
 
 
 @dataclass(frozen=True)
@@ -35,21 +36,25 @@ class Final:
     def _nominal(cls, axis: Axis) -> Final:
         """As it was drawn, before any measurement."""
         kind = axis.choice("chain.final")
+
+        def shown(size: Fraction) -> str:
+            return _plain(axis.reads.shown(size))
+
         if kind == "screw":
             pitch, starts = axis.number("chain.pitch"), axis.whole("chain.starts")
-            text = _plain(pitch) if starts == 1 else f"({_plain(pitch)} × {starts})"
+            text = shown(pitch) if starts == 1 else f"({shown(pitch)} × {starts})"
             return cls(pitch * starts, Fraction(1), text)
         if kind == "rack":
             module, teeth = axis.number("chain.module"), axis.whole("chain.pinion_teeth")
-            return cls(PI * module * teeth, Fraction(1), f"(π × {_plain(module)} × {teeth})")
+            return cls(PI * module * teeth, Fraction(1), f"(π × {shown(module)} × {teeth})")
         if kind == "belt":
             pitch, teeth = axis.number("chain.belt_pitch"), axis.whole("chain.pulley_teeth")
-            return cls(pitch * teeth, Fraction(1), f"({_plain(pitch)} × {teeth})")
+            return cls(pitch * teeth, Fraction(1), f"({shown(pitch)} × {teeth})")
         if kind == "worm":
             starts, teeth = axis.whole("chain.worm_starts"), axis.whole("chain.wheel_teeth")
             return cls(Fraction(360), Fraction(teeth, starts), "360")
         travel = axis.number("chain.turn_travel")
-        return cls(travel, Fraction(1), _plain(travel))
+        return cls(travel, Fraction(1), shown(travel))
 
 
 @dataclass(frozen=True)
@@ -60,7 +65,7 @@ class Chain:
     turn_text: str
     stages: tuple[Stage, ...]
     final: Final
-    unit: str
+    reads: Measures
 
     @classmethod
     def of(cls, axis: Axis) -> Chain:
@@ -70,7 +75,7 @@ class Chain:
         else:
             counts = axis.whole("chain.motor_counts")
             text = str(counts)
-        return cls(counts, text, axis.stages, Final.of(axis), axis.unit)
+        return cls(counts, text, axis.stages, Final.of(axis), axis.reads)
 
     @property
     def reduction(self) -> Fraction:
@@ -88,6 +93,11 @@ class Chain:
         return self.counts_per_turn * self.reduction / self.final.travel
 
     @property
+    def counts_shown(self) -> Fraction:
+        """Counts for one unit of the screen: mm, inch or degree."""
+        return self.reads.per_unit(self.counts_per_unit)
+
+    @property
     def travel_per_turn(self) -> Fraction:
         """Travel for one turn of the motor, in mm (or °)."""
         return self.final.travel / self.reduction
@@ -99,7 +109,7 @@ class Chain:
 
     @property
     def derivation(self) -> str:
-        """The counts per unit as a builder would write them: "200 × 8 × 40/20 ÷ 5"."""
+        """The counts per unit of the screen as a builder would write them: "200 × 8 × 40/20 ÷ 5"."""
         parts = [self.turn_text]
         parts += [_ratio(stage.second, stage.first) if stage.by_teeth else _ratio(stage.first, stage.second)
                   for stage in self.stages]  # fmt: skip
@@ -109,11 +119,11 @@ class Chain:
 
     @property
     def resolution_text(self) -> str:
-        """One count in a unit that reads well: µm, mm, or thousandths of a degree."""
+        """One count in a unit that reads well: µm, mm, inches, or thousandths of a degree."""
         size = float(self.resolution)
-        if self.unit == "mm":
-            return f"{figure(size * 1000, 3, trim=True)} µm" if size < 0.1 else f"{figure(size, 4, trim=True)} mm"
-        return f"{figure(size, 5, trim=True)}°"
+        if self.reads.unit() is MM and size < 0.1:
+            return f"{figure(size * 1000, 3, trim=True)} µm"
+        return self.reads.length(size, 4 if self.reads.unit() is MM else 5, trim=True)
 
     def motor_rpm(self, speed: Fraction) -> Fraction:
         """Motor speed in rpm at a speed in mm/min (or °/min)."""

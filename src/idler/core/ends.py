@@ -15,7 +15,6 @@ from .homing import stops_of
 from .machine import Address, Axis, Machine
 from .parameter import Value
 from .reliable import lower_pace, shift_allowed
-from .units import figure
 
 UNKNOWN_END = 60.0  # mm (°) before an end that nobody has been to: its iron may lie there
 UNKNOWN_SHARE = 0.15  # of the travel, where that is more
@@ -63,20 +62,22 @@ def slow_from(axis: Axis, end: str) -> float:
 
 def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
     """Of one end: whether it holds, or what is wrong with it."""
-    axis, unit = machine.axis(slot), machine.axis(slot).unit
+    axis = machine.axis(slot)
     told = float(axis.number(f"travel.{seen.end}"))
     where = f"the {seen.end} end"
     if seen.iron is not None:
-        return _short(axis, seen.end, abs(told - seen.iron), f"at {figure(seen.iron, 2)} {unit} the motor met iron")
+        return _short(axis, seen.end, abs(told - seen.iron), f"at {axis.reads.length(seen.iron, 2)} the motor met iron")
     if seen.shift is not None and abs(seen.shift) > shift_allowed(machine, slot):
         if seen.crawled:
-            lost = f"after {where} the home switch was found {figure(abs(seen.shift), 3)} {unit} from where it was"
+            lost = f"after {where} the home switch was found {axis.reads.length(abs(seen.shift), 3)} from where it was"
             return _short(axis, seen.end, abs(seen.shift), f"{lost}: iron took its steps")
         return EndsVerdict(False, lost_words(machine, slot, seen.shift, seen.speed))
     if seen.switch:
         return EndsVerdict(False, f"at {where} it met its switch")
     if abs(seen.stood - told) > 1.5 * float(counts_apart(machine, slot)) + 1e-4:
-        return EndsVerdict(False, f"asked to {figure(seen.asked, 3)} it stood at {figure(seen.stood, 3)} {unit}")
+        return EndsVerdict(
+            False, f"asked to {axis.reads.length(seen.asked)} it stood at {axis.reads.length(seen.stood, 3)}"
+        )
     if seen.refused is False:
         return EndsVerdict(False, f"at {where} a jog beyond it was not refused")
     return EndsVerdict(True, f"{where} held")
@@ -91,11 +92,11 @@ def at_fault(machine: Machine, slot: int, first: Reached, again: Reached, approa
 
 def lost_words(machine: Machine, slot: int, shift: float, speed: float) -> str:
     """That a run at a speed lost steps, and what a lower pace would be."""
-    axis, unit = machine.axis(slot), machine.axis(slot).unit
+    axis = machine.axis(slot)
     slower, gentler = lower_pace(speed, float(axis.number("pace.acceleration")))
     return (
-        f"at {figure(speed, 0)} {unit}/min steps were lost: the home switch was found {figure(abs(shift), 3)} {unit} from "
-        f"where it was. Try {figure(slower, 0)} {unit}/min and {figure(gentler, 0)} {unit}/s²"
+        f"at {axis.reads.speed(speed, 0)} steps were lost: the home switch was found {axis.reads.length(abs(shift), 3)} from "
+        f"where it was. Try {axis.reads.speed(slower, 0)} and {axis.reads.acceleration(gentler, 0)}"
     )
 
 
@@ -112,13 +113,13 @@ def _short(axis: Axis, end: str, by: float, seen: str) -> EndsVerdict:
     edit: dict[Address, Value] = {Address(axis.slot, f"travel.{end}"): told + way * (short + KEPT_CLEAR)}
     if stops_of(axis) is not None:
         edit[Address(axis.slot, f"travel.stop_{end}")] = told + way * short
-    words = f"{seen}: the travel is {figure(short, 2, trim=True)} {axis.unit} shorter than told at its {end} end"
+    words = f"{seen}: the travel is {axis.reads.length(short, 2, trim=True)} shorter than told at its {end} end"
     return EndsVerdict(False, words, edit)
 
 
 def judge_ends(machine: Machine, slot: int, seen: Sequence[Reached], beyond: float) -> EndsVerdict:
     """Of all drives to both ends, each of which held. beyond: how much further was asked, in mm (°)."""
-    axis, unit = machine.axis(slot), machine.axis(slot).unit
+    axis = machine.axis(slot)
     for each in seen:
         found = judge_end(machine, slot, each)
         if not found.held:
@@ -126,12 +127,12 @@ def judge_ends(machine: Machine, slot: int, seen: Sequence[Reached], beyond: flo
     if {each.end for each in seen} != {"low", "high"} or any(each.shift is None for each in seen):
         return EndsVerdict(False, "both ends were not driven to, or the switch was not touched again")
     low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
-    paces = " and ".join(dict.fromkeys(figure(each.speed, 0) for each in seen))
+    paces = " and ".join(dict.fromkeys(axis.reads.speed(each.speed) for each in seen))
     worst = max(abs(each.shift or 0.0) for each in seen)
     refused = seen[0].refused
-    how = "a jog beyond was refused" if refused else f"asked {beyond:g} beyond"
+    how = "a jog beyond was refused" if refused else f"asked {axis.reads.length(beyond, trim=True)} beyond"
     words = (
-        f"stood at {low:g} and {high:g} {unit}, {how}, at {paces} {unit}/min; the home was found again within "
-        f"{figure(worst, 3)} {unit}"
+        f"stood at {axis.reads.length(low, trim=True)} and {axis.reads.length(high, trim=True)}, {how}, at {paces}; the home "
+        f"was found again within {axis.reads.length(worst, 3)}"
     )
     return EndsVerdict(True, words)

@@ -26,9 +26,11 @@ def read_field(machine: Machine, address: Address, text: str) -> Value:
     if row.kind is Kind.QUANTITY and address.axis is not None:
         through_machine = _through_machine(machine, address, text, part)
         if through_machine is not None:
-            row.check(through_machine, rotary=rotary, part=part)
+            row.check(through_machine, rotary=rotary, part=part, inch=machine.inch)
             return through_machine
-    return row.read(text, rotary=rotary, bare=row.dimension.screen_unit(rotary, machine.inch), part=part)
+    return row.read(
+        text, rotary=rotary, bare=row.dimension.screen_unit(rotary, machine.inch), part=part, inch=machine.inch
+    )
 
 
 def became(machine: Machine, address: Address, text: str) -> str:

@@ -13,7 +13,6 @@ import numpy as np
 
 from .machine import Machine
 from .roles import InputRole
-from .units import figure
 from .wire.flight import Flag, FlightRecord
 from .wire.terminals import Condition
 from .wiring import inputs
@@ -74,7 +73,7 @@ def _of_axis(machine: Machine, record: FlightRecord, slot: int) -> Iterator[Happ
     if window > 0:
         for k, over in _edges(np.abs(record.samples["lag"][:, slot]) / 1000 > float(window)):
             if over:
-                shown = f"{figure(window, 3, trim=True)} {machine.axis(slot).unit}"
+                shown = machine.axis(slot).reads.length(window, trim=True)
                 yield Happening(at_sample(record, k), f"{name}: more than {shown} behind", axis=slot, rank=1)
 
 

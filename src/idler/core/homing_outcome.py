@@ -186,12 +186,8 @@ def _squared(axis: Axis, sides: float, within: float) -> dict[Address, Value]:
 SQUARE_ENOUGH = Fraction(1, 20)  # mm between the two switches that nobody need take out
 
 
-def _unit(axis: Axis) -> str:
-    return "°" if axis.rotary else " mm"
-
-
 def _length(axis: Axis, value: float | Fraction, decimals: int = 2) -> str:
-    return f"{figure(value, decimals, trim=True)}{_unit(axis)}"
+    return axis.reads.length(value, decimals, trim=True)
 
 
 def _terminal(machine: Machine, number: int | None) -> str:

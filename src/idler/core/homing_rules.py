@@ -9,7 +9,6 @@ from .chain import Chain
 from .finding import Finding, Severity, at_axis
 from .homing import by_index, by_stop, met_at, moves, stops_of, two_sides, way
 from .machine import Address, Axis, Machine
-from .units import figure
 
 TOUCH_SHARE = 10  # the approach is so many times as fast as a good touch
 SUREST_EFFORT = Fraction(9, 10)  # above it a motor slips before iron is told from effort
@@ -42,18 +41,20 @@ def _signs(machine: Machine, axis: Axis) -> Iterator[Finding]:
     if stops is not None and moves(axis):
         met, (low, iron) = met_at(axis), (float(stop) for stop in stops)
         where, other = ("high", "low") if high else ("low", "high")
-        between = f"its hard stops lie at {low:g} and {iron:g} mm"
+        between = f"its hard stops lie from {axis.reads.range(low, iron)}"
         near = Fraction(stops[1] - BEHIND if high else stops[0] + BEHIND)
         if not by_stop(axis) and not low - STOP_GIVE <= met <= iron + STOP_GIVE:
             text = (
-                f"{axis.name} is said to find its home at {met:g} mm, and {between}: there it cannot be. At its {where} end, "
-                f"with these stops, its coordinate is near {iron if high else low:g} mm."
+                f"{axis.name} is said to find its home at {axis.reads.length(met, trim=True)}, and {between}: there it "
+                f"cannot be. At its {where} end, "
+                f"with these stops, its coordinate is near {axis.reads.length(iron if high else low, trim=True)}."
             )
             yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text, near)
             return
         if (met < (low + iron) / 2) == high:
             text = (
-                f"{axis.name} homes towards {'+' if high else '−'}, and the coordinate there, {met:g} mm, is nearer to its "
+                f"{axis.name} homes towards {'+' if high else '−'}, and the coordinate there, "
+                f"{axis.reads.length(met, trim=True)}, is nearer to its "
                 f"{other} end: {between}. One of the three is the wrong way round, and a move to zero may end in iron."
             )
             yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text, near)
@@ -61,8 +62,10 @@ def _signs(machine: Machine, axis: Axis) -> Iterator[Finding]:
     if low_end < high_end and (home < (low_end + high_end) / 2) == high:
         where = "high" if high else "low"
         text = (
-            f"{axis.name} homes at its {where} end, and its coordinate there is {home:g} mm, at the other end of the travel "
-            f"from {low_end:g} to {high_end:g} mm: a move to zero would drive {'down past' if high else 'up past'} the end. "
+            f"{axis.name} homes at its {where} end, and its coordinate there is {axis.reads.length(home, trim=True)}, at "
+            "the other end of the travel "
+            f"from {axis.reads.range(low_end, high_end)}: a move to zero would drive "
+            f"{'down past' if high else 'up past'} the end. "
             f"With home at the {where} end the travel is {'negative' if high else 'positive'} from there."
         )
         yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text)
@@ -78,7 +81,7 @@ def _ways(machine: Machine, axis: Axis) -> Iterator[Finding]:
     ):
         if not axis.number(key):
             text = (
-                f"{axis.name} {what}: the switch cannot be seen to let go. 2 {'°' if axis.rotary else 'mm'} suit most."
+                f"{axis.name} {what}: the switch cannot be seen to let go. {axis.reads.length(2, trim=True)} suit most."
             )
             yield at_axis(machine, axis, key, "switch_not_left", Severity.ERROR, text, Fraction(2))
 
@@ -90,10 +93,11 @@ def _mark(machine: Machine, axis: Axis) -> Iterator[Finding]:
         return
     beyond = known % turn
     if min(beyond, turn - beyond) < EDGE_OF_A_TURN * turn:
-        unit = "°" if axis.rotary else " mm"
         text = (
-            f"The index mark of {axis.name} lies {figure(known, 3, trim=True)}{unit} from where home is touched, and a turn is "
-            f"{figure(turn, 3, trim=True)}{unit}: a little more or less, and the mark of the next turn is taken. Loosen the "
+            f"The index mark of {axis.name} lies {axis.reads.length(known, 3, trim=True)} from where home is touched, "
+            "and a turn is "
+            f"{axis.reads.length(turn, 3, trim=True)}: a little more or less, and the mark of the next turn is taken. "
+            "Loosen the "
             "coupling, turn the motor by half a turn, tighten it, and home again."
         )
         yield at_axis(machine, axis, "homing.mark_distance", "mark_at_the_edge", Severity.WARNING, text)
@@ -120,15 +124,17 @@ def _reach(machine: Machine, axis: Axis) -> Iterator[Finding]:
     search = axis.number("homing.search")
     if not axis.rotary and search < span:
         text = (
-            f"{axis.name} looks for its home over {figure(search, 1, trim=True)} mm, and {figure(span, 1, trim=True)} mm lie "
+            f"{axis.name} looks for its home over {axis.reads.length(search, 1, trim=True)}, and "
+            f"{axis.reads.length(span, 1, trim=True)} lie "
             "between its hard stops: from the other end it would give up on the way."
         )
         more = Fraction(round(span * Fraction(11, 10)))
         yield at_axis(machine, axis, "homing.search", "search_too_short", Severity.WARNING, text, more)
     if two_sides(machine, axis) and abs(axis.number("homing.squaring")) > axis.number("homing.apart"):
         text = (
-            f"The sides of {axis.name} may differ by {figure(axis.number('homing.apart'), 2, trim=True)} mm, and its "
-            f"squaring offset is {figure(axis.number('homing.squaring'), 2, trim=True)} mm: the beam would be bent too far."
+            f"The sides of {axis.name} may differ by {axis.reads.length(axis.number('homing.apart'), 2, trim=True)}, and its "
+            f"squaring offset is {axis.reads.length(axis.number('homing.squaring'), 2, trim=True)}: the beam would be "
+            "bent too far."
         )
         yield at_axis(machine, axis, "homing.squaring", "squared_too_far", Severity.ERROR, text)
 
@@ -146,9 +152,8 @@ def _iron(machine: Machine, axis: Axis) -> Iterator[Finding]:
     touch, effort = axis.number("homing.touch"), axis.number("homing.effort")
     most = _iron_speed(axis)
     if touch > most:
-        unit = "°/min" if axis.rotary else "mm/min"
         text = (
-            f"{axis.name} meets its hard stop at {figure(touch, 0)} {unit}. Above {figure(most, 0)} it strikes it, or "
+            f"{axis.name} meets its hard stop at {axis.reads.speed(touch)}. Above {axis.reads.speed(most)} it strikes it, or "
             "its motor slips before iron is felt."
         )
         slower = Fraction(int(most))

@@ -9,6 +9,7 @@ from types import MappingProxyType
 from typing import NamedTuple, TypeVar, cast
 
 from .errors import Refusal
+from .measures import Measures
 from .parameter import Parameter, Scope, Value
 from .stage import Stage
 from .table import AXIS, AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS, MOST_RANGES, TABLE, defaults, row_of
@@ -58,6 +59,12 @@ class Axis:
     slot: int
     name: str
     values: Mapping[str, Value]
+    inch: bool = False  # whether the screen is in inches
+
+    @property
+    def reads(self) -> Measures:
+        """How the screen writes lengths and rates of this axis."""
+        return Measures(self.rotary, self.inch)
 
     @property
     def rotary(self) -> bool:
@@ -165,7 +172,7 @@ class Machine:
     def with_values(self, values: Mapping[Address, Value]) -> Machine:
         """A machine with these values in place. Raises Refusal where one is out of bounds."""
         for address, value in values.items():
-            address.row.check(value, rotary=self.is_rotary(address), part=self.part(address))
+            address.row.check(value, rotary=self.is_rotary(address), part=self.part(address), inch=self.inch)
         return replace(self, changed={**self.changed, **values})
 
     def axis(self, slot: int) -> Axis:
@@ -182,6 +189,11 @@ class Machine:
     @property
     def inch(self) -> bool:
         return self[Address(None, "names.screen_unit")] == "in"
+
+    @property
+    def reads(self) -> Measures:
+        """How the screen writes lengths and rates of linear axes."""
+        return Measures(inch=self.inch)
 
     @property
     def step_rate(self) -> Fraction:
@@ -225,4 +237,4 @@ def _axes(machine: Machine) -> tuple[Axis, ...]:
     for address, value in machine.changed.items():
         if address.axis is not None:
             values[address.axis][address.key] = value
-    return tuple(Axis(slot, name, values[slot]) for slot, name in enumerate(machine.names))
+    return tuple(Axis(slot, name, values[slot], machine.inch) for slot, name in enumerate(machine.names))

@@ -106,17 +106,24 @@ def _final(axis: Axis) -> Iterator[Slip]:
             for true in PITCHES:
                 if true != pitch:
                     inch = true not in (Fraction(round(true * 4), 4), Fraction(round(true), 1))
-                    words = f"its screw has a pitch of {float(true):.6g} mm" + (
+                    words = f"its screw has a pitch of {axis.reads.length(true, 4, trim=True)}" + (
                         f" ({float(Fraction(254, 10) / true):g} turns per inch)" if inch else ""
                     )
                     near = 4.0 if abs(true / pitch - 1) < Fraction(1, 40) else 1.0 if inch else 2.5
-                    yield _slip(axis, "chain.pitch", true, words + f", not {float(pitch):.6g} mm", true / pitch, near)
+                    yield _slip(
+                        axis,
+                        "chain.pitch",
+                        true,
+                        words + f", not {axis.reads.length(pitch, 4, trim=True)}",
+                        true / pitch,
+                        near,
+                    )
             for count in range(1, 7):
                 if count != starts:
                     words = f"its screw has {count} starts, not {starts}"
                     yield _slip(axis, "chain.starts", count, words, Fraction(count, starts), 3.0 if count <= 2 else 1.0)
         case "belt":
-            yield from _sizes(axis, "chain.belt_pitch", BELTS, "its belt has a pitch of {} mm, not {} mm", 1.5)
+            yield from _sizes(axis, "chain.belt_pitch", BELTS, "its belt has a pitch of {}, not {}", 1.5)
             yield from _teeth(axis, "chain.pulley_teeth", TEETH, "its pulley has {} teeth, not {}", inverse=False)
         case "rack":
             yield from _teeth(axis, "chain.pinion_teeth", TEETH, "its pinion has {} teeth, not {}", inverse=False)
@@ -129,7 +136,14 @@ def _sizes(axis: Axis, key: str, others: tuple[Fraction, ...], words: str, weigh
     told = axis.number(key)
     for true in others:
         if true != told:
-            yield _slip(axis, key, true, words.format(f"{float(true):g}", f"{float(told):g}"), true / told, weight)
+            yield _slip(
+                axis,
+                key,
+                true,
+                words.format(*(axis.reads.length(size, 4, trim=True) for size in (true, told))),
+                true / told,
+                weight,
+            )
 
 
 def _teeth(axis: Axis, key: str, others: tuple[int, ...], words: str, *, inverse: bool) -> Iterator[Slip]:

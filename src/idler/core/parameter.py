@@ -15,7 +15,7 @@ from .errors import Refusal
 from .quantity import NotANumber, factor, parse, split
 from .stage import Stage, parse_stages, stages_text
 from .stations import Station
-from .units import Dimension, Unit, convert, exact_text, figure
+from .units import Dimension, Unit, convert, exact_text, figure, with_unit
 
 Value: TypeAlias = Fraction | int | bool | str | tuple[Stage, ...]
 
@@ -176,8 +176,10 @@ class Parameter:
 
     # -- text to value ------------------------------------------------------------------------------------------
 
-    def read(self, text: str, *, rotary: bool = False, bare: Unit | None = None, part: str = "") -> Value:
-        """The value that a text means, checked against the bounds. Raises Refusal."""
+    def read(
+        self, text: str, *, rotary: bool = False, bare: Unit | None = None, part: str = "", inch: bool = False
+    ) -> Value:
+        """The value that a text means, checked against the bounds; inch: refusals are in inches. Raises Refusal."""
         part = part or self.label
         value: Value
         match self.kind:
@@ -196,7 +198,7 @@ class Parameter:
                 value = text.strip()
             case Kind.STAGES:
                 value = parse_stages(text, part)
-        self.check(value, rotary=rotary, part=part)
+        self.check(value, rotary=rotary, part=part, inch=inch)
         return value
 
     def _read_quantity(self, text: str, rotary: bool, bare: Unit | None, part: str) -> Fraction:
@@ -221,20 +223,20 @@ class Parameter:
         known = ", ".join(choice.key for choice in self.choices)
         raise Refusal(part, f"“{text[:40]}”", "is not one of its choices", way_out=f"take one of: {known}")
 
-    def check(self, value: Value, *, rotary: bool = False, part: str = "") -> None:
-        """Raises Refusal where the value is out of bounds or not of the row's kind."""
+    def check(self, value: Value, *, rotary: bool = False, part: str = "", inch: bool = False) -> None:
+        """Raises Refusal where the value is out of bounds or not of the row's kind; inch: as the screen says it."""
         part = part or self.label
         match self.kind, value:
             case (Kind.QUANTITY, Fraction()) | (Kind.WHOLE, int()):
                 assert isinstance(value, Fraction | int)
                 if not self.low <= value <= self.high:
-                    unit = self.unit(rotary)
-                    raise Refusal(
-                        part,
-                        with_unit(_short(Fraction(value)), unit),
-                        "is too small" if value < self.low else "is too large",
-                        f"from {with_unit(_short(self.low), unit)} to {with_unit(_short(self.high), unit)} can be stored",
+                    table, unit = self.unit(rotary), self.dimension.screen_unit(rotary, inch)
+                    given, low, high = (
+                        with_unit(_short(convert(Fraction(bound), table, unit)), unit)
+                        for bound in (value, self.low, self.high)
                     )
+                    problem = "is too small" if value < self.low else "is too large"
+                    raise Refusal(part, given, problem, f"from {low} to {high} can be stored")
             case Kind.CHOICE, str():
                 if value not in [choice.key for choice in self.choices]:
                     self._read_choice(value, part)
@@ -285,10 +287,6 @@ class Parameter:
                 return self.write(value) or "none"
             case _:
                 return self.write(value, rotary=rotary)
-
-
-def with_unit(text: str, unit: Unit) -> str:
-    return f"{text} {unit.symbol}" if unit.symbol and unit.symbol != "°" else text + unit.symbol
 
 
 def _short(value: Fraction) -> str:

@@ -10,7 +10,6 @@ from fractions import Fraction
 from .chain import Chain
 from .homing import filter_of
 from .machine import Machine
-from .units import figure
 
 FEWEST = 4
 SLOW_TOUCH = Fraction(60)  # mm/min (°/min): a switch that scatters at this speed scatters by itself
@@ -59,9 +58,9 @@ def advice(machine: Machine, slot: int, scatter: Scatter) -> tuple[str, Fraction
         return "Good enough for most work.", None
     touch = axis.number("homing.touch")
     if touch > SLOW_TOUCH:  # before the switch is blamed
-        unit = axis.unit
         return (
-            f"It was touched at {figure(touch, 0)} {unit}/min: touch it at {figure(SLOW_TOUCH, 0)} first, and look again.",
+            f"It was touched at {axis.reads.speed(touch, 0)}: touch it at {axis.reads.speed(SLOW_TOUCH)} first, and look "
+            "again.",
             SLOW_TOUCH,
         )
     if scatter.standard < 3 * alone:
@@ -69,7 +68,8 @@ def advice(machine: Machine, slot: int, scatter: Scatter) -> tuple[str, Fraction
         return "The touch speed alone spreads it so far: touch more slowly.", slower
     late = filter_of(machine, slot) * 1000
     return (
-        f"Touch speed and filter ({late:g} ms) explain only ± {alone:.4f}: look at the switch itself, its lever, its bracket, "
+        f"Touch speed and filter ({late:g} ms) explain only ± {axis.reads.length(alone, 4)}: look at the switch itself, "
+        "its lever, its bracket, "
         "and the play of the axis.",
         None,
     )

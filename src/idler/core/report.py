@@ -109,11 +109,11 @@ def _values(machine: Machine) -> list[Part]:
 
 
 def _sheet(machine: Machine, axis: Axis) -> AxisSheet:
-    chain, unit = Chain.of(axis), axis.unit
+    chain = Chain.of(axis)
     return AxisSheet(
         axis.name, axis.choice("axis.kind"), not axis.rotary and not axis.flag("travel.limits_on"),
         _marks(machine, axis) if not axis.rotary else (), chain.derivation,
-        f"{figure(chain.counts_per_unit, 4, trim=True)} counts per {unit}", chain.resolution_text,
+        f"{figure(chain.counts_shown, 4, trim=True)} counts per {axis.reads.name}", chain.resolution_text,
         f"{figure(float(chain.step_rate(axis.number('pace.top_speed'))) / 1000, 2)} kHz at top speed",
     )  # fmt: skip
 
@@ -137,14 +137,9 @@ def _marks(machine: Machine, axis: Axis) -> tuple[Mark, ...]:
     if not every or max(every) == min(every):
         return ()
     low, span = min(every), max(every) - min(every)
-    unit = "in" if machine.inch else "mm"
-    scale = 25.4 if machine.inch else 1.0
 
     def words(label: str, at: float, to: float | None) -> str:
-        shown = f"{figure(at / scale, 3, trim=True)}"
-        return (
-            f"{label} {shown} {unit}" if to is None else f"{label} {shown} to {figure(to / scale, 3, trim=True)} {unit}"
-        )
+        return f"{label} {axis.reads.length(at, trim=True) if to is None else axis.reads.range(at, to)}"
 
     return tuple(
         Mark(kind, words(label, at, to), (at - low) / span, (to - low) / span if to is not None else None)

@@ -14,6 +14,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 
+from .measures import Measures
+
 COVERAGE = 2.0
 HAND = 1 / 5  # of a division: how well a person repeats a reading
 
@@ -27,6 +29,12 @@ class Instrument:
     resolution: float
     reach: float
     rotary: bool = False
+
+    def words(self, reads: Measures) -> str:
+        """Its label, with the division in the unit of the screen."""
+        if self.rotary or not reads.inch:
+            return self.label
+        return f"{self.label.rpartition(', ')[0]}, {reads.length(self.resolution, 4, trim=True)}"
 
     @property
     def reading(self) -> float:

@@ -8,7 +8,6 @@ from fractions import Fraction
 from .machine import Address, Machine
 from .parameter import Value
 from .reliable import shift_allowed
-from .units import figure
 
 REVERSALS, POWERINGS = 200, 20
 MORE_SETUP, MORE_DELAY = Fraction(10), Fraction(200)  # µs and ms that are proposed beside what is told
@@ -26,7 +25,6 @@ class SignalsVerdict:
 def judge_signals(machine: Machine, slot: int, reversed_by: float, powered_by: float) -> SignalsVerdict:
     """By how much (mm or °) the switch was found elsewhere after the reversals, and after the powerings."""
     axis, allowed = machine.axis(slot), shift_allowed(machine, slot)
-    unit = axis.unit
     for off, after, key, more, words in (
         (reversed_by, f"{REVERSALS} reversals", "direction_setup", MORE_SETUP,
          "steps go the old way. The setup time of the direction is too short, or the drive counts the other edge."),
@@ -37,10 +35,10 @@ def judge_signals(machine: Machine, slot: int, reversed_by: float, powered_by: f
             where = Address(None, f"signals.{key}")
             told = machine[where]
             assert isinstance(told, Fraction)
-            said = f"After {after} {axis.name} was {figure(abs(off), 3)} {unit} off: {words}"
+            said = f"After {after} {axis.name} was {axis.reads.length(abs(off), 3)} off: {words}"
             return SignalsVerdict(False, said, {where: told + more})
     words = (
         f"{REVERSALS} reversals and {POWERINGS} powerings of {axis.name}: the switch was found within "
-        f"{figure(max(abs(reversed_by), abs(powered_by)), 3)} {unit} of its place."
+        f"{axis.reads.length(max(abs(reversed_by), abs(powered_by)), 3)} of its place."
     )
     return SignalsVerdict(True, words)

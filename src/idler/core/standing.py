@@ -137,14 +137,14 @@ def consequences(before: Machine, after: Machine, slot: int) -> list[Change]:
     old, new = before.axis(slot), after.axis(slot)
     chains = Chain.of(old), Chain.of(new)
     speeds = old.number("pace.top_speed"), new.number("pace.top_speed")
-    unit = new.unit
 
     def both(label: str, first: str, second: str) -> Change:
         return Change(label, first, second)
 
     lines = [
         both(
-            f"counts per {unit}", *(f"{float(chain.counts_per_unit):.4f}".rstrip("0").rstrip(".") for chain in chains)
+            f"counts per {new.reads.name}",
+            *(f"{float(chain.counts_shown):.4f}".rstrip("0").rstrip(".") for chain in chains),
         ),
         both("one count", *(chain.resolution_text for chain in chains)),
         both(

@@ -11,7 +11,6 @@ from .finding import Finding, Severity, at_axis
 from .homing import by_stop, by_switch, filter_of, met_at, moves, stands_at, way
 from .machine import Address, Axis, Machine
 from .parameter import Value
-from .units import figure
 from .wiring import home_switch, inputs
 
 CLOSE = 0.9  # of the room behind a switch: what a bounce, a tick and the swing of a rotor may add is left
@@ -87,12 +86,12 @@ def after_a_limit(machine: Machine, slot: int) -> float:
 
 def overtravel_seen(machine: Machine, slot: int, on: float) -> tuple[bool, str]:
     """Of a run that went on by so much (mm) while homing: whether that leaves room, and the words of its proof."""
-    room = room_after_switch(machine, slot)
-    behind = f", {figure(room, 2)} mm lie behind it" if room is not None else ""
-    worked_out = figure(run_on(machine, slot), 2)
+    axis, room = machine.axis(slot), room_after_switch(machine, slot)
+    behind = f", {axis.reads.length(room, 2)} lie behind it" if room is not None else ""
+    worked_out = axis.reads.length(run_on(machine, slot), 2)
     return (
         room is None or on <= room,
-        f"ran on by {figure(on, 2)} mm at the approach speed, worked out {worked_out} mm{behind}",
+        f"ran on by {axis.reads.length(on, 2)} at the approach speed, worked out {worked_out}{behind}",
     )
 
 
@@ -112,8 +111,9 @@ def travel_rules(machine: Machine, axis: Axis) -> Iterator[Finding]:
         on = run_on(machine, axis.slot)
         if on > CLOSE * room:
             text = (
-                f"{axis.name} runs on by {figure(on, 2)} mm after its switch at the approach speed, and its hard stop is "
-                f"{figure(max(0.0, room), 2)} mm behind it. Approach more slowly, or move the switch."
+                f"{axis.name} runs on by {axis.reads.length(on, 2)} after its switch at the approach speed, and its hard "
+                "stop is "
+                f"{axis.reads.length(max(0.0, room), 2)} behind it. Approach more slowly, or move the switch."
             )
             yield at_axis(machine, axis, "homing.approach", "approach_meets_stop", Severity.WARNING, text)
     yield from _ends_met(machine, axis)
@@ -142,8 +142,9 @@ def _ends_met(machine: Machine, axis: Axis) -> Iterator[Finding]:
     met = Fraction(round(met_at(axis) * 10_000), 10_000)
     if in_use and by_stop(axis) and met != machine[told]:
         text = (
-            f"{axis.name} meets its {end} hard stop at {figure(met, 3, trim=True)} mm when it is homed, and travel has it at "
-            f"{figure(axis.number(told.key), 3, trim=True)} mm: one of them is wrong."
+            f"{axis.name} meets its {end} hard stop at {axis.reads.length(met, 3, trim=True)} when it is homed, and "
+            "travel has it at "
+            f"{axis.reads.length(axis.number(told.key), 3, trim=True)}: one of them is wrong."
         )
         yield at_axis(machine, axis, told.key, "stop_at_two_places", Severity.WARNING, text, met)
     low, high = axis.number("travel.low"), axis.number("travel.high")
@@ -152,8 +153,8 @@ def _ends_met(machine: Machine, axis: Axis) -> Iterator[Finding]:
     within_stop = (axis.number(told.key) - limit) * way(axis) >= 0  # beyond it another rule speaks
     if in_use and switched and limited and within_stop and (limit - met) * way(axis) > 0:
         text = (
-            f"The {end} end of {axis.name}, {figure(limit, 3, trim=True)} mm, lies behind its home switch at "
-            f"{figure(met, 3, trim=True)} mm: it would stand on its switch before its soft limit holds."
+            f"The {end} end of {axis.name}, {axis.reads.length(limit, 3, trim=True)}, lies behind its home switch at "
+            f"{axis.reads.length(met, 3, trim=True)}: it would stand on its switch before its soft limit holds."
         )
         inside = Fraction(round(stands_at(axis) * 10_000), 10_000)
         yield at_axis(machine, axis, f"travel.{end}", "limit_behind_switch", Severity.WARNING, text, inside)

@@ -163,6 +163,11 @@ def figure(value: Fraction | float, decimals: int, *, trim: bool = False) -> str
     return text
 
 
+def with_unit(text: str, unit: Unit) -> str:
+    """A figure and its unit; a degree sign stands close."""
+    return f"{text} {unit.symbol}" if unit.symbol and unit.symbol != "°" else text + unit.symbol
+
+
 def several(number: int, noun: str) -> str:
     """So many of something: "1 value", "2 values"."""
     return f"{number} {noun}{'' if number == 1 else 's'}"

@@ -7,9 +7,8 @@ from fractions import Fraction
 
 from .finding import Finding, Severity, at_value
 from .machine import Address, Machine
-from .parameter import with_unit
 from .roles import AxisNeed, InputRole, OutputKind, OutputRole
-from .units import AMPERE, VOLT, Unit, figure
+from .units import AMPERE, VOLT, Unit, figure, with_unit
 from .wiring import (
     HOMED_BY_SWITCH,
     Duty,

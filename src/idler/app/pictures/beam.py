@@ -6,6 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
+
 from .. import theme
 
 HEIGHT, SKEW, MARGIN = 84, 12.0, 46.0
@@ -17,15 +19,16 @@ class BeamPicture(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(HEIGHT)
         self._sides: float | None = None
+        self._reads = Measures()
         self.hide()
 
-    def show_sides(self, sides: float | None) -> None:
+    def show_sides(self, sides: float | None, reads: Measures) -> None:
         """sides: how far the second motor's switch lies further to + than the first's, in mm; None hides the picture."""
-        self._sides = sides
+        self._sides, self._reads = sides, reads
         self.setVisible(sides is not None)
         if sides is not None:
             further = "+" if sides > 0 else "−"
-            self.setAccessibleName(f"The second side's switch lies {abs(sides):.3f} mm further to {further}")
+            self.setAccessibleName(f"The second side's switch lies {reads.length(abs(sides))} further to {further}")
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
@@ -53,4 +56,6 @@ class BeamPicture(QWidget):
         p.setPen(theme.color("ink"))
         p.setFont(theme.figure_font(13))
         sign = "+" if self._sides > 0 else "−"
-        p.drawText(QRectF(0, 0, self.width(), 16), centre, f"{sign}{abs(self._sides):.3f} mm, drawn larger")
+        p.drawText(
+            QRectF(0, 0, self.width(), 16), centre, f"{sign}{self._reads.length(abs(self._sides))}, drawn larger"
+        )

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from idler.core.homing import Leg, by_stop, met_at, stands_at, way
 from idler.core.machine import Machine
+from idler.core.measures import Measures
 from idler.core.senses import sense
-from idler.core.units import figure
 from idler.core.wire.homing import Phase
 
 from .. import theme
@@ -25,7 +25,7 @@ class HeadScene:
     """
 
     name: str
-    unit: str
+    reads: Measures
     low: float
     high: float
     switch: float
@@ -73,18 +73,18 @@ def head_scene(machine: Machine, slot: int, legs: tuple[Leg, ...], ran: tuple[fl
     span = max(max(marks) - min(marks), 4.0)
     wide, narrow = span * 0.7, span * 0.16
     low, high = min(marks) - (wide if towards > 0 else narrow), max(marks) + (narrow if towards > 0 else wide)
-    unit = "°" if axis.rotary else " mm"
+    reads = axis.reads
     told = {
-        phase: f"{figure(axis.number(key), digits)}{per}"
-        for phase, key, digits, per in (
-            (Phase.APPROACH, "homing.approach", 0, f"{unit}/min"), (Phase.TOUCH, "homing.touch", 0, f"{unit}/min"),
-            (Phase.BACK_OFF, "homing.back_off", 2, unit), (Phase.LEAVE, "homing.leave", 2, unit),
+        phase: written(axis.number(key), digits)
+        for phase, key, digits, written in (
+            (Phase.APPROACH, "homing.approach", 0, reads.speed), (Phase.TOUCH, "homing.touch", 0, reads.speed),
+            (Phase.BACK_OFF, "homing.back_off", 2, reads.length), (Phase.LEAVE, "homing.leave", 2, reads.length),
         )
     }  # fmt: skip
     if by_stop(axis):
         told[Phase.APPROACH] = told[Phase.TOUCH]
     return HeadScene(
-        axis.name, unit, low, high, switch, stands_at(axis), limit, axis.flag("travel.limits_on"), stop, towards, legs,
+        axis.name, reads, low, high, switch, stands_at(axis), limit, axis.flag("travel.limits_on"), stop, towards, legs,
         told, signs_of(machine, slot), by_stop(axis), ran,
     )  # fmt: skip
 
@@ -171,8 +171,8 @@ class HeadPicture(QWidget):
         p.drawPolygon(QPolygonF([tip, tip + QPointF(-6, -9), tip + QPointF(6, -9)]))
         low, high = rail - 18, rail - 30
         thing = "hard stop" if s.iron else "switch"
-        names = [(x(s.switch), low, f"{thing}, {figure(s.switch, 3, trim=True)}{s.unit}", "ink"),
-                 (x(s.home), high, f"stands at {figure(s.home, 3, trim=True)}{s.unit}", "petrol")]  # fmt: skip
+        names = [(x(s.switch), low, f"{thing}, {s.reads.length(s.switch, trim=True)}", "ink"),
+                 (x(s.home), high, f"stands at {s.reads.length(s.home, trim=True)}", "petrol")]  # fmt: skip
         if s.stop is not None:
             names.append((x(s.stop), low, "hard stop", "soft"))
         if s.limit is not None:
@@ -223,7 +223,7 @@ class HeadPicture(QWidget):
             for side in (-4, 4):
                 p.drawLine(QPointF(end, y), QPointF(end + back, y + side))
             p.setFont(theme.text_font(11, bold=True))
-            words = f"{leg.phase.words} {s.told.get(leg.phase, f'{abs(leg.stop - leg.start):.2f}{s.unit}')}"
+            words = f"{leg.phase.words} {s.told.get(leg.phase, s.reads.length(abs(leg.stop - leg.start), 2))}"
             self._words(p, (start + end) / 2, y - 4, words, name)
         self._ran(p, s, x, top, step * len(shown))
 

@@ -8,6 +8,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
+
 from .. import theme
 
 SPAN = 6.0  # s
@@ -19,12 +21,14 @@ class LagPicture(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(46)
         self._points: Sequence[tuple[float, float]] = ()
-        self._window, self._now, self._unit, self._words = 1.0, 0.0, "mm", ""
+        self._window, self._now, self._reads, self._words = 1.0, 0.0, Measures(), ""
 
-    def show_lag(self, points: Sequence[tuple[float, float]], window: float, now: float, unit: str, words: str) -> None:
+    def show_lag(
+        self, points: Sequence[tuple[float, float]], window: float, now: float, reads: Measures, words: str
+    ) -> None:
         """points: seconds and following error. window: allowed, either way. words: shown where there is nothing to draw."""
         self._points = [point for point in points if point[0] > now - SPAN]
-        self._window, self._now, self._unit, self._words = window, now, unit, words
+        self._window, self._now, self._reads, self._words = window, now, reads, words
         self.update()
 
     @property
@@ -52,7 +56,10 @@ class LagPicture(QWidget):
         p.setPen(QPen(theme.color("brass"), 1.4, Qt.PenStyle.DashLine))
         for side in (-1, 1):
             p.drawLine(QPointF(box.left(), y(side * self._window)), QPointF(box.right(), y(side * self._window)))
-        p.drawText(QPointF(box.left() + 6, y(self._window) + 13), f"stops beyond ± {self._window:g} {self._unit}")
+        p.drawText(
+            QPointF(box.left() + 6, y(self._window) + 13),
+            f"stops beyond ± {self._reads.length(self._window, trim=True)}",
+        )
         p.setPen(QPen(theme.color("line"), 1))
         p.drawLine(QPointF(box.left(), middle), QPointF(box.right(), middle))
         line = [QPointF(box.right() - (self._now - t) / SPAN * box.width(), y(lag)) for t, lag in self._points]
@@ -60,5 +67,5 @@ class LagPicture(QWidget):
         p.drawPolyline(QPolygonF(line))
         p.setPen(theme.color("ink"))
         p.setFont(theme.figure_font(12, bold=True))
-        said = f"largest {self.largest:.3f} {self._unit}"
+        said = f"largest {self._reads.length(self.largest)}"
         p.drawText(box.adjusted(0, 0, -6, -4), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, said)

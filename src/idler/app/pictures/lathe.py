@@ -8,7 +8,10 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
+from idler.core.measures import MILLIMETRES, Measures
+
 from .. import theme
+from .scalebar import scale_bar
 from .span import Span
 
 
@@ -24,11 +27,12 @@ class LatheScene:
     behind: bool
     turn: float | None = None
     known: bool = True
+    reads: Measures = MILLIMETRES
 
     def coarse(self) -> tuple[object, ...]:
         """To a millimetre and a degree, about a pixel of the picture."""
         spans = tuple((s.low, s.high, s.soft_low, s.soft_high, round(s.at)) for s in (self.x, self.z))
-        return (*spans, self.behind, None if self.turn is None else round(self.turn), self.known)
+        return (*spans, self.behind, None if self.turn is None else round(self.turn), self.known, self.reads)
 
 
 def draw_lathe(p: QPainter, s: LatheScene, width: float, height: float) -> None:
@@ -59,7 +63,7 @@ def draw_lathe(p: QPainter, s: LatheScene, width: float, height: float) -> None:
     far = side * 30
     p.drawRect(QRectF(tip + QPointF(4, far), QPointF(tip.x() + 44, tip.y() + far + side * 22)).normalized())
     p.drawPolygon(QPolygonF([tip, tip + QPointF(6, far), tip + QPointF(20, far)]))
-    _ruler(p, 20, height - 12, k)
+    scale_bar(p, 20, height - 12, k, 50.0, s.reads)
 
 
 def _bed(p: QPainter, s: LatheScene, k: float, chuck: float, centre: float, width: float) -> None:
@@ -80,12 +84,3 @@ def _bed(p: QPainter, s: LatheScene, k: float, chuck: float, centre: float, widt
     p.drawRect(QRectF(chuck, centre - work, 0.4 * s.z.length * k, 2 * work))
     p.setPen(QPen(theme.color("soft"), 1, Qt.PenStyle.DashDotLine))
     p.drawLine(QPointF(14, centre), QPointF(width - 14, centre))
-
-
-def _ruler(p: QPainter, left: float, y: float, k: float) -> None:
-    p.setPen(QPen(theme.color("soft"), 1))
-    p.drawLine(QPointF(left, y), QPointF(left + 50 * k, y))
-    for mm in range(0, 51, 10):
-        p.drawLine(QPointF(left + mm * k, y), QPointF(left + mm * k, y - (5 if mm % 50 else 8)))
-    p.setFont(theme.text_font(11))
-    p.drawText(QPointF(left + 50 * k + 6, y + 3), "50 mm")

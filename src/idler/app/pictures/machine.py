@@ -9,9 +9,11 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from idler.core.machine import Address, Machine
+from idler.core.measures import MILLIMETRES, Measures
 
 from .. import theme
 from .lathe import LatheScene, draw_lathe
+from .scalebar import scale_bar
 from .span import Span
 
 
@@ -29,6 +31,7 @@ class Scene:
     known: bool = True
     beam: bool = False
     skew: float = 0.0
+    reads: Measures = MILLIMETRES
 
 
 def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scene | LatheScene | None:
@@ -50,10 +53,12 @@ def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scen
         here = (low + high) / 2 if at is None or not known else min(max(at, low), high)
         spans[axis.name] = Span(low, high, soft[0], soft[1], here, axis.choice("axis.moves") == "tool")
     if kind == "lathe" and {"X", "Z"} <= spans.keys():
-        return LatheScene(spans["X"], spans["Z"], machine[Address(None, "build.post")] == "behind", turn, known)
+        return LatheScene(
+            spans["X"], spans["Z"], machine[Address(None, "build.post")] == "behind", turn, known, machine.reads
+        )
     if not {"X", "Y", "Z"} <= spans.keys():
         return None
-    return Scene(spans["X"], spans["Y"], spans["Z"], turn, known, kind == "router")
+    return Scene(spans["X"], spans["Y"], spans["Z"], turn, known, kind == "router", reads=machine.reads)
 
 
 def _coarse(scene: Scene | LatheScene) -> tuple[object, ...]:
@@ -63,7 +68,14 @@ def _coarse(scene: Scene | LatheScene) -> tuple[object, ...]:
     spans = tuple(
         (s.low, s.high, s.soft_low, s.soft_high, round(s.at), s.tool_moves) for s in (scene.x, scene.y, scene.z)
     )
-    return (*spans, None if scene.turn is None else round(scene.turn), scene.known, scene.beam, round(scene.skew, 1))
+    return (
+        *spans,
+        None if scene.turn is None else round(scene.turn),
+        scene.known,
+        scene.beam,
+        round(scene.skew, 1),
+        scene.reads,
+    )
 
 
 class MachinePicture(QWidget):
@@ -110,7 +122,7 @@ class MachinePicture(QWidget):
         top = 24 + (self.height() - 44 - max(reach_d, height) * scale) / 2
         self._plan(p, scene, left, top, scale, reach_w, reach_d, table_w, table_d)
         self._front(p, scene, left + w + gap, top, scale, reach_w, height, table_w)
-        self._ruler(p, left, top + max(reach_d, height) * scale + 14, scale)
+        scale_bar(p, left, top + max(reach_d, height) * scale + 14, scale, 100.0, scene.reads)
 
     def _offset(self, span: Span) -> float:
         """How far the table stands from its middle: the tool at + means the table at −."""
@@ -154,7 +166,7 @@ class MachinePicture(QWidget):
                               (high_x - low_x) * k, (high_y - low_y) * k))  # fmt: skip
         cx, cy = cx + self._tool(s.x) * k, cy - self._tool(s.y) * k
         if s.beam:
-            self._beam(p, QRectF(left, cy - 9, rw * k, 18), s.skew)
+            self._beam(p, QRectF(left, cy - 9, rw * k, 18), s.skew, s.reads)
         p.setPen(QPen(theme.color("petrol"), 2))
         p.drawEllipse(QPointF(cx, cy), 7, 7)
         p.drawLine(QPointF(cx - 12, cy), QPointF(cx + 12, cy))
@@ -162,7 +174,7 @@ class MachinePicture(QWidget):
         if s.turn is not None:
             self._head(p, table.right() - 0.09 * table.width(), table.center().y(), 0.055 * table.width(), s.turn)
 
-    def _beam(self, p: QPainter, box: QRectF, skew: float) -> None:
+    def _beam(self, p: QPainter, box: QRectF, skew: float, reads: Measures) -> None:
         """The beam of a router; a skew is drawn twenty times as large, and said."""
         tilt = 20 * skew * box.height() / 100
         p.setPen(QPen(theme.color("ink"), 1.4))
@@ -170,7 +182,7 @@ class MachinePicture(QWidget):
         p.drawPolygon(QPolygonF([box.topLeft() + QPointF(0, tilt), box.topRight() - QPointF(0, tilt),
                                  box.bottomRight() - QPointF(0, tilt), box.bottomLeft() + QPointF(0, tilt)]))  # fmt: skip
         if abs(skew) >= 0.1:
-            self._caption(p, box.left() + 6, box.top() - 4, f"the beam is {abs(skew):.1f} mm askew")
+            self._caption(p, box.left() + 6, box.top() - 4, f"the beam is {reads.length(abs(skew), 1)} askew")
 
     def _head(self, p: QPainter, x: float, y: float, r: float, turn: float) -> None:
         p.setPen(QPen(theme.color("ink"), 1.2))
@@ -218,11 +230,3 @@ class MachinePicture(QWidget):
             p.setPen(QPen(theme.color("soft"), 1, Qt.PenStyle.SolidLine if solid else Qt.PenStyle.DashLine))
             p.drawLine(QPointF(edge - 8, y), QPointF(edge + 8, y))
         p.drawLine(QPointF(edge, table_top - 3), QPointF(edge, table_top - s.z.length * k - 3))
-
-    def _ruler(self, p: QPainter, left: float, y: float, k: float) -> None:
-        p.setPen(QPen(theme.color("soft"), 1))
-        p.drawLine(QPointF(left, y), QPointF(left + 100 * k, y))
-        for mm in range(0, 101, 10):
-            p.drawLine(QPointF(left + mm * k, y), QPointF(left + mm * k, y - (5 if mm % 50 else 8)))
-        p.setFont(theme.text_font(11))
-        p.drawText(QPointF(left + 100 * k + 6, y + 3), "100 mm")

@@ -6,7 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
 from idler.core.pace import Move
+from idler.core.units import Dimension
 
 from .. import theme
 from .pacemap import nice_step
@@ -24,11 +26,11 @@ class MovePicture(QWidget):
         self.setMinimumHeight(72)
         self._new: Move | None = None
         self._old: Move | None = None
-        self._unit = "mm"
+        self._reads = Measures()
 
-    def show_moves(self, new: Move | None, old: Move | None, unit: str) -> None:
+    def show_moves(self, new: Move | None, old: Move | None, reads: Measures) -> None:
         """old is None where it is the same as new."""
-        self._new, self._old, self._unit = new, old, unit
+        self._new, self._old, self._reads = new, old, reads
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
@@ -62,10 +64,11 @@ class MovePicture(QWidget):
             x = box.left() + k * step / longest * box.width()
             p.drawText(QRectF(x - 30, box.bottom() + 4, 60, 14), Qt.AlignmentFlag.AlignHCenter, f"{k * step:g} s")
             k += 1
-        step = nice_step(highest * 60, 3)
+        most = highest * 60 * self._reads.scale  # a minute, in the screen's unit
+        step = nice_step(most, 3)
         k = 1
-        while k * step <= highest * 60:
-            y = box.bottom() - k * step / 60 / highest * box.height()
+        while k * step <= most:
+            y = box.bottom() - k * step / most * box.height()
             p.setPen(QPen(theme.color("line"), 1))
             p.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
             p.setPen(theme.color("soft"))
@@ -73,7 +76,7 @@ class MovePicture(QWidget):
                 QRectF(0, y - 8, 41, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{k * step:g}"
             )
             k += 1
-        p.drawText(QPointF(box.left() + 4, box.top() + 13), f"{self._unit}/min")
+        p.drawText(QPointF(box.left() + 4, box.top() + 13), self._reads.unit(Dimension.SPEED).symbol)
 
     def _draw(
         self, p: QPainter, box: QRectF, move: Move, longest: float, highest: float, pen: QPen, fill: str | None

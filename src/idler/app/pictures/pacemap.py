@@ -9,8 +9,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
 from idler.core.torque import Muscle
-from idler.core.units import figure
+from idler.core.units import MM, Dimension
 
 from .. import theme
 
@@ -42,7 +43,7 @@ class PaceScene:
     old_speed: float
     old_acceleration: float
     ceilings: tuple[Ceiling, ...]
-    unit: str
+    reads: Measures
     edited: bool
     muscle: Muscle | None = None
 
@@ -184,7 +185,7 @@ class PaceMap(QWidget):
             held.old_speed,
             held.old_acceleration,
             now.ceilings,
-            now.unit,
+            now.reads,
             now.edited,
             now.muscle,
         )
@@ -232,20 +233,21 @@ class PaceMap(QWidget):
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(box)
         p.setFont(theme.text_font(11))
-        big = scene.speed_span >= 2000
-        unit = ("m" if scene.unit == "mm" else scene.unit) if big and scene.unit == "mm" else scene.unit
-        scale = 1000 if big and scene.unit == "mm" else 1
-        step = nice_step(scene.speed_span / scale, 6)
+        metres = scene.speed_span >= 2000 and scene.reads.unit() is MM
+        unit = "m/min" if metres else scene.reads.unit(Dimension.SPEED).symbol
+        one = 1000 if metres else 1 / scene.reads.scale  # mm (°) in one of the units that stand there
+        step = nice_step(scene.speed_span / one, 6)
         k = 0
-        while k * step * scale <= scene.speed_span:
-            x = scene.position(box, k * step * scale, 0).x()
+        while k * step * one <= scene.speed_span:
+            x = scene.position(box, k * step * one, 0).x()
             p.setPen(theme.color("soft"))
             p.drawText(QRectF(x - 30, box.bottom() + 3, 60, 14), Qt.AlignmentFlag.AlignHCenter, f"{k * step:g}")
             k += 1
-        step = nice_step(scene.acceleration_span, 4)
+        one = 1 / scene.reads.scale
+        step = nice_step(scene.acceleration_span / one, 4)
         k = 0
-        while k * step <= scene.acceleration_span:
-            y = scene.position(box, 0, k * step).y()
+        while k * step * one <= scene.acceleration_span:
+            y = scene.position(box, 0, k * step * one).y()
             p.setPen(theme.color("soft"))
             p.drawText(
                 QRectF(0, y - 8, LEFT - 6, 16),
@@ -253,10 +255,8 @@ class PaceMap(QWidget):
                 f"{k * step:g}",
             )
             k += 1
-        p.drawText(QPointF(4, self.height() - 6), f"acceleration, {scene.unit}/s²")
-        p.drawText(
-            QRectF(0, self.height() - 19, box.right(), 16), Qt.AlignmentFlag.AlignRight, f"top speed, {unit}/min"
-        )
+        p.drawText(QPointF(4, self.height() - 6), f"acceleration, {scene.reads.unit(Dimension.ACCELERATION).symbol}")
+        p.drawText(QRectF(0, self.height() - 19, box.right(), 16), Qt.AlignmentFlag.AlignRight, f"top speed, {unit}")
 
     def _ceilings(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
         p.setFont(theme.text_font(11, bold=True))
@@ -276,7 +276,7 @@ class PaceMap(QWidget):
         beyond = [c for c in scene.ceilings if c.speed > scene.speed_span]
         p.setFont(theme.text_font(11))
         for row, ceiling in enumerate(beyond):
-            words = f"{ceiling.words} at {figure(ceiling.speed, 0)} {scene.unit}/min  ▸"
+            words = f"{ceiling.words} at {scene.reads.speed(ceiling.speed)}  ▸"
             if p.fontMetrics().horizontalAdvance(words) > box.width() - 10:
                 words = f"{ceiling.words}  ▸"
             p.setPen(theme.color("soft"))
@@ -323,7 +323,7 @@ class PaceMap(QWidget):
         p.drawEllipse(here, 8, 8)
         p.setPen(theme.color(name))
         p.setFont(theme.figure_font(12, bold=True))
-        words = f"{figure(scene.speed, 0)} {scene.unit}/min, {figure(scene.acceleration, 0)} {scene.unit}/s²"
+        words = f"{scene.reads.speed(scene.speed)}, {scene.reads.acceleration(scene.acceleration)}"
         width = p.fontMetrics().horizontalAdvance(words)
         x = min(max(here.x() - width / 2, box.left() + 4), box.right() - width - 4)
         p.fillRect(QRectF(x - 3, here.y() - 31, width + 6, 17), theme.color("panel", 0.85))

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
 from idler.core.scale import COVERAGE, Estimate, Pass
 
 from .. import theme
@@ -20,11 +21,11 @@ _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 @dataclass(frozen=True)
 class PassScene:
-    """length and travelled (None before a move) in `unit`; told: counts per unit in force; tolerance relative."""
+    """length and travelled (None before a move) in mm (°); told: counts per unit in force; tolerance relative."""
 
     length: float
     travelled: float | None
-    unit: str
+    reads: Measures
     passes: Sequence[Pass]
     found: Estimate | None
     told: float
@@ -58,10 +59,11 @@ class PassPicture(QWidget):
         p.setPen(QPen(theme.color("soft"), 1))
         p.setBrush(theme.color("pale_brass"))
         p.drawRoundedRect(box, 2, 2)
-        step = nice_step(scene.length, 10)
+        one = 1 / scene.reads.scale  # mm (°) of one of the screen's units
+        step = nice_step(scene.length / one, 10)
         p.setFont(theme.figure_font(11))
-        for n in range(int(scene.length * 1.08 / step * 5) + 1):
-            x = zero + n * step / 5 * k
+        for n in range(int(scene.length / one * 1.08 / step * 5) + 1):
+            x = zero + n * step / 5 * one * k
             if x > box.right():
                 break
             p.setPen(QPen(theme.color("ink"), 1))
@@ -69,7 +71,10 @@ class PassPicture(QWidget):
             if n % 5 == 0 and x < box.right() - 16:
                 label = f"{n // 5 * step:g}"
                 p.drawText(QRectF(x - 30, box.top() + 18, 60, 15), Qt.AlignmentFlag.AlignHCenter, label)
-        for at, name, words in ((0.0, "soft", "start"), (scene.length, "ink", f"{scene.length:g} {scene.unit} told")):
+        for at, name, words in (
+            (0.0, "soft", "start"),
+            (scene.length, "ink", f"{scene.reads.length(scene.length, trim=True)} told"),
+        ):
             self._mark(p, zero + at * k, box.top(), name, words, above=True)
         if scene.travelled is not None:
             share = max(-0.03 * scene.length, min(scene.length * 1.07, scene.travelled))

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
 from idler.core.reliable import Bracket, Part, Search
-from idler.core.units import figure
 
 from .. import theme
 
@@ -22,10 +23,10 @@ class TrialPicture(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(110)
         self._search: Search | None = None
-        self._unit = "mm"
+        self._reads = Measures()
 
-    def show_search(self, search: Search | None, unit: str) -> None:
-        self._search, self._unit = search, unit
+    def show_search(self, search: Search | None, reads: Measures) -> None:
+        self._search, self._reads = search, reads
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
@@ -40,20 +41,20 @@ class TrialPicture(QWidget):
         half = self.height() / 2
         speeds = [(t.speed, t.held) for t in search.trials if t.part is Part.SPEED]
         rises = [(t.acceleration, t.held) for t in search.trials if t.part is Part.ACCELERATION]
-        self._ruler(p, 0, half, "top speed", f"{self._unit}/min", search.speed, speeds, proposal and float(proposal[0]))
+        self._ruler(p, 0, half, "top speed", self._reads.speed, search.speed, speeds, proposal and float(proposal[0]))
         self._ruler(
             p,
             half,
             half,
             "acceleration",
-            f"{self._unit}/s²",
+            self._reads.acceleration,
             search.acceleration,
             rises,
             proposal and float(proposal[1]),
         )
 
     def _ruler(
-        self, p: QPainter, top: float, height: float, words: str, unit: str, bracket: Bracket,
+        self, p: QPainter, top: float, height: float, words: str, written: Callable[[float], str], bracket: Bracket,
         tried: list[tuple[float, bool]], proposal: float | None,
     ) -> None:  # fmt: skip
         left, right, y = 12.0, self.width() - 12.0, top + height * 0.62
@@ -68,9 +69,7 @@ class TrialPicture(QWidget):
         p.drawText(QPointF(left, top + 14), words)
         p.setFont(theme.text_font(11))
         p.setPen(theme.color("soft"))
-        p.drawText(
-            QRectF(left, top + 2, right - left, 14), Qt.AlignmentFlag.AlignRight, f"to {figure(shown, 0)} {unit}"
-        )
+        p.drawText(QRectF(left, top + 2, right - left, 14), Qt.AlignmentFlag.AlignRight, f"to {written(shown)}")
         p.setPen(QPen(theme.color("line"), 1))
         p.setBrush(theme.color("paper"))
         p.drawRect(QRectF(left, y - 7, right - left, 14))
@@ -86,7 +85,7 @@ class TrialPicture(QWidget):
             p.drawPolygon(QPolygonF([tip, tip + QPointF(-5, 8), tip + QPointF(5, 8)]))
             p.setPen(theme.color("indigo"))
             p.setFont(theme.figure_font(12, bold=True))
-            said = f"{figure(proposal, 0)} {unit}"
+            said = written(proposal)
             width = p.fontMetrics().horizontalAdvance(said)
             p.drawText(QPointF(min(max(left, tip.x() + 9), right - width), y + 20), said)
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
 from idler.core.units import figure
 
 from .. import theme
@@ -24,7 +25,7 @@ class RunTraceScene:
     points: Sequence[tuple[float, float, bool]]
     marks: Sequence[float]
     terminal: str
-    unit: str
+    reads: Measures
     failed: bool
 
 
@@ -67,7 +68,7 @@ class RunTrace(QWidget):
         p.setPen(QPen(theme.color("petrol"), 1.8))
         p.drawPolyline(QPolygonF([at(t, y) for t, y, _ in s.points]))
         p.setPen(theme.color("petrol"))
-        p.drawText(QPointF(left, box.top() + 12), f"position, {figure(reach, 2)}{s.unit} in {figure(span, 1)} s")
+        p.drawText(QPointF(left, box.top() + 12), f"position, {s.reads.length(reach, 2)} in {figure(span, 1)} s")
         self._terminal(p, s, box, at)
         if s.failed:
             end = at(times[-1], places[-1])

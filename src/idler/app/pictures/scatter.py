@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
 from idler.core.repeat import Scatter
 
 from .. import theme
@@ -17,10 +18,10 @@ class ScatterPicture(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(64)
         self._scatter: Scatter | None = None
-        self._unit = "mm"
+        self._reads = Measures()
 
-    def show_scatter(self, scatter: Scatter | None, unit: str) -> None:
-        self._scatter, self._unit = scatter, unit
+    def show_scatter(self, scatter: Scatter | None, reads: Measures) -> None:
+        self._scatter, self._reads = scatter, reads
         self.setVisible(scatter is not None)
         self.update()
 
@@ -49,5 +50,5 @@ class ScatterPicture(QWidget):
         p.setPen(theme.color("soft"))
         p.setFont(theme.text_font(11))
         place = QRectF(box.left(), box.bottom() + 3, box.width(), 14)
-        p.drawText(place, Qt.AlignmentFlag.AlignLeft, f"−{reach:.4f}")
-        p.drawText(place, Qt.AlignmentFlag.AlignRight, f"+{reach:.4f} {self._unit}")
+        p.drawText(place, Qt.AlignmentFlag.AlignLeft, self._reads.length(-reach, 4).replace("-", "−"))
+        p.drawText(place, Qt.AlignmentFlag.AlignRight, self._reads.length(reach, 4, sign=True))

@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import Measures
 from idler.core.pace import Move, Shape
-from idler.core.units import figure
 
 from .. import theme
 from .move import curve
@@ -45,10 +45,10 @@ class ShapesPicture(QWidget):
         self.setAccessibleName("Shape of the velocity: arrow keys choose")
         self._scenes: tuple[ShapeScene, ...] = ()
         self._at = 0
-        self._unit = "mm"
+        self._reads = Measures()
 
-    def show_scenes(self, scenes: tuple[ShapeScene, ...], chosen: int, unit: str) -> None:
-        self._scenes, self._at, self._unit = scenes, chosen, unit
+    def show_scenes(self, scenes: tuple[ShapeScene, ...], chosen: int, reads: Measures) -> None:
+        self._scenes, self._at, self._reads = scenes, chosen, reads
         said = "; ".join(f"{scene.label}: {', '.join(self.figures(scene))}" for scene in scenes)
         self.setAccessibleDescription(said)
         self.update()
@@ -56,11 +56,11 @@ class ShapesPicture(QWidget):
     def figures(self, scene: ShapeScene) -> tuple[str, str, str]:
         """Duration, peak jerk and shaking, as the picture says them."""
         jerk = scene.move.peak_jerk
-        jerks = "jerk without limit" if math.isinf(jerk) else f"jerk {figure(jerk, 0)} {self._unit}/s³"
+        jerks = "jerk without limit" if math.isinf(jerk) else f"jerk {self._reads.jerk(jerk)}"
         known = scene.shaking is not None
-        shakes = f"shakes ± {_small(scene.shaking or 0.0)} {self._unit}" if known else "shaking not known"
+        shakes = f"shakes ± {self._reads.length(scene.shaking or 0.0)}" if known else "shaking not known"
         if scene.seen is not None:
-            shakes += f", seen {_small(scene.seen)}"
+            shakes += f", seen {self._reads.length(scene.seen)}"
         return f"{scene.move.duration:.3f} s", jerks, shakes
 
     def _columns(self) -> list[QRectF]:
@@ -137,7 +137,3 @@ class ShapesPicture(QWidget):
             points.append(QPointF(x, graph.bottom() - 7 - height * math.sin(k * 0.9) * math.exp(-k / 22)))
         p.setPen(QPen(theme.color("brass"), 1.6))
         p.drawPolyline(QPolygonF(points))
-
-
-def _small(value: float) -> str:
-    return f"{value:.3f}" if value < 1 else f"{value:.2f}"

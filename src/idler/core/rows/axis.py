@@ -148,7 +148,7 @@ AXIS_ROWS: tuple[Parameter, ...] = (
     ),
     quantity(
         "chain.belt_pitch", "pitch of the belt", "5", Dimension.LENGTH, ("0.1", "100"), Wire(0x4001, 11, U32, LEAD_STEP),
-        "From one tooth of the belt to the next.", "Printed on the back of most belts, in mm or as a letter code.",
+        "From one tooth of the belt to the next.", "Printed on the back of most belts, in millimetres or as a letter code.",
         used_when=("chain.final", "belt"), rests=MOTION,
     ),
     whole(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..parameter import Choice, Parameter, Wire, WireType
-from ..sizes import problem_of_sizes
+from ..sizes import problem_of_inches, problem_of_sizes
 from ..stations import Station
 from ..units import Dimension
 from .build import FASTEST, MICRO, SPEED_STEP, U8, U16, U32, choice, flag, quantity, text
@@ -62,14 +62,14 @@ MACHINE_ROWS: tuple[Parameter, ...] = (
         "What is chosen when Idler starts.", "Slow, on a machine that is not proven yet.",
     ),
     text(
-        "jog.steps_mm", "jog steps in mm", "10 1 0.1 0.01", 40, Wire(0x2014, 4, WireType.STRING),
+        "jog.steps_mm", "jog steps in millimetres", "10 1 0.1 0.01", 40, Wire(0x2014, 4, WireType.STRING),
         "The steps to choose from while the screen is in millimetres; a rotary axis takes them as degrees.",
         "Two to five sizes with spaces between them.", problem=problem_of_sizes,
     ),
     text(
         "jog.steps_inch", "jog steps in inches", "1 0.1 0.01 0.001", 40, Wire(0x2014, 5, WireType.STRING),
         "The steps to choose from while the screen is in inches.", "Two to five sizes with spaces between them.",
-        problem=problem_of_sizes,
+        problem=problem_of_inches,
     ),
     # -- signals to the drives
     quantity(

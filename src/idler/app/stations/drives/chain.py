@@ -136,9 +136,9 @@ class ChainCard(QFrame):
         self._show_result(chain)
 
     def _show_result(self, chain: Chain) -> None:
-        self._unit_words.setText(f"counts per {'degree' if chain.unit == '°' else 'mm'}")
+        self._unit_words.setText(f"counts per {chain.reads.name}")
         self._counts.setFont(theme.figure_font(30, bold=True))
-        counts = figure(chain.counts_per_unit, 4)
+        counts = figure(chain.counts_shown, 4)
         whole, _, rest = counts.partition(".")
         self._counts.setText(f"{whole}.{rest}")
         font = theme.figure_font(12)

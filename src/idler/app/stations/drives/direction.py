@@ -188,14 +188,14 @@ class DirectionPage(QWidget):
             return
         self.picture.show_scene(scene_of(machine, self.slot))
         seen, name = sense(machine, self.slot), machine.names[self.slot]
-        unit = "°" if machine.axis(self.slot).rotary else " mm"
+        way = machine.axis(self.slot).reads.length(small_move(machine, self.slot), trim=True)
         ask, start = self.step is Step.ASK, self.step is Step.START
         self.plus.setText(seen.plus)
         self.minus.setText(seen.minus)
         for button in (self.plus, self.minus, self.nothing, self.other):
             button.setVisible(ask)
         again = "Move again" if self._said else "Move"
-        self.go.setText(f"{again} {name} {small_move(machine, self.slot):g}{unit} to +" if start else "moving…")
+        self.go.setText(f"{again} {name} {way} to +" if start else "moving…")
         self.go.setVisible(not ask)
         self.go.setEnabled(start)
         self.turn.setVisible(start and self._said == "minus")

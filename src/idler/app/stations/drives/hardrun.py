@@ -12,6 +12,7 @@ from PySide6.QtCore import Signal
 
 from idler.core.homing import stops_of, way
 from idler.core.machine import Address
+from idler.core.measures import Measures
 from idler.core.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
 from idler.core.wiring import home_switch
 
@@ -63,9 +64,11 @@ class HardRun(WitnessRun):
         if not axis.rotary and room is None:
             return f"Where {axis.name} meets iron is not known. Tell its hard stops at Travel first."
         if room is not None and needed > 0.9 * room:
+            reads = axis.reads
             return (
-                f"{axis.name} has {room:g} mm between its hard stops; {length:g} mm and what its stopping takes, "
-                f"{needed:.0f} mm, are too much. Take less."
+                f"{axis.name} has {reads.length(room, trim=True)} between its hard stops; "
+                f"{reads.length(length, trim=True)} and what its stopping takes, "
+                f"{reads.length(needed, 0)}, are too much. Take less."
             )
         if why := self.witness_obstacle(slot):
             return why
@@ -115,7 +118,8 @@ class HardRun(WitnessRun):
         slot = self.slot
         if self.known(slot) or self._desk.machine.axis(slot).rotary or far <= self._explored:
             return
-        self.say(f"Slowly over the way first, {far:.0f} mm from the switch. Esc stops it.")
+        reads = self._reads
+        self.say(f"Slowly over the way first, {reads.length(far, 0)} from the switch. Esc stops it.")
         before, ahead = self.place, way(self._desk.machine.axis(slot))
         if self._explored:
             yield from self.to(slot, self.place - ahead * self._explored, self.approach_speed(slot))
@@ -132,8 +136,8 @@ class HardRun(WitnessRun):
             )
         if felt is not None or lost:
             raise Trouble(
-                f"{self._desk.machine.names[slot]} met something within {far:.0f} mm of its switch. Prove its ends at Travel "
-                "first."
+                f"{self._desk.machine.names[slot]} met something within {reads.length(far, 0)} of its switch. Prove its "
+                "ends at Travel first."
             )
         self._explored = far
 
@@ -182,10 +186,10 @@ class HardRun(WitnessRun):
         return abs(self._shift) <= shift_allowed(self._desk.machine, self.slot)
 
     def _searching(self, length: float, times: int) -> Steps:
-        unit = self._unit
+        reads = self._reads
         assert self.search is not None
         while (asked := self.search.next) is not None:
-            self.say(f"Trying {asked[0]:.0f} {unit}/min at {asked[1]:.0f} {unit}/s². Esc stops it.")
+            self.say(f"Trying {reads.speed(asked[0], 0)} at {reads.acceleration(asked[1], 0)}. Esc stops it.")
             yield from self._hard(*asked, length, times)
             self.search = self.search.after(self._shift, held=self._holds)
             self.changed.emit()
@@ -198,18 +202,20 @@ class HardRun(WitnessRun):
             self.say("The pace that it has now loses steps; a lower one holds." if failed else "Found.")
 
     def _proving(self, length: float, times: int) -> Steps:
-        axis, unit = self._desk.machine.axis(self.slot), self._unit
+        axis, reads = self._desk.machine.axis(self.slot), self._reads
         speed, rise = (float(axis.number(key)) for key in _TRIED[:2])
-        self.say(f"Running {times} times to and fro over {length:g} {unit} at the pace as it is.")
+        self.say(f"Running {times} times to and fro over {reads.length(length, trim=True)} at the pace as it is.")
         yield from self._hard(speed, rise, length, times)
         held = self._holds
-        seen = f"the switch was found {abs(self._shift):.3f} {unit} from where it was"
+        seen = f"the switch was found {reads.length(abs(self._shift), 3)} from where it was"
         self.lower = None if held else lower_pace(speed, rise)
         self.say(
             "It held." if held else f"Steps were lost: {seen}. A lower pace is proposed; “Find it” looks for the best."
         )
-        self.proven.emit(held, f"{times} times {length:g} {unit} each way at {speed:.0f} {unit}/min; {seen}")
+        self.proven.emit(
+            held, f"{times} times {reads.length(length, trim=True)} each way at {reads.speed(speed, 0)}; {seen}"
+        )
 
     @property
-    def _unit(self) -> str:
-        return self._desk.machine.axis(self.slot).unit
+    def _reads(self) -> Measures:
+        return self._desk.machine.axis(self.slot).reads

@@ -83,9 +83,8 @@ class MotorPage(QWidget):
             words = "No controller is connected."
         elif not self._measured:
             words = f"{axis.name} has no measured position in the controller: how far it lags is not known."
-        unit = axis.unit
         points = list(self._desk.link.lag)
-        self.lag.show_lag(points, float(axis.number("loop.window")), time.monotonic(), unit, words)
+        self.lag.show_lag(points, float(axis.number("loop.window")), time.monotonic(), axis.reads, words)
 
     def refresh(self) -> None:
         if self.slot >= len(self._desk.machine.names):

@@ -5,19 +5,19 @@ from __future__ import annotations
 from fractions import Fraction
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from idler.core.chain import Chain
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Axis
 from idler.core.pace import Move, Pace
-from idler.core.quantity import parse
 from idler.core.standing import Standing
 from idler.core.torque import Muscle
-from idler.core.units import Dimension, figure
+from idler.core.units import figure
 
 from ...desk import Desk
 from ...fields import field_for
+from ...lengthedit import LengthEdit
 from ...parts import card, figures, label
 from ...pictures.move import MovePicture
 from ...pictures.pacemap import Ceiling, PaceMap, PaceScene
@@ -70,11 +70,11 @@ class PacePage(QWidget):
         head = QHBoxLayout()
         head.setSpacing(6)
         head.addWidget(label("A move of", "title"))
-        self.length = QLineEdit("25")
-        self.length.setFixedWidth(66)
+        self.length = LengthEdit(
+            self._desk, "length of the move", low=Fraction(1, 100), high=Fraction(100_000), width=76
+        )
         self.length.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.length.setAccessibleName("Length of the move")
-        self.length.editingFinished.connect(self._take_length)
+        self.length.taken.connect(self._take_length)
         head.addWidget(self.length)
         self._takes = QLabel()
         head.addWidget(self._takes)
@@ -138,19 +138,7 @@ class PacePage(QWidget):
         except Refusal as why:
             self._desk.told.emit("warn", why.sentence)
 
-    def _take_length(self) -> None:
-        axis = self._desk.machine.axis(self.slot)
-        unit = Dimension.TRAVEL.unit(axis.rotary)
-        screen = Dimension.TRAVEL.screen_unit(axis.rotary, self._desk.machine.inch)
-        try:
-            length = parse(self.length.text(), unit, bare=screen, part="length of the move")
-            if not 0 < length <= 100_000:
-                raise Refusal(
-                    "length of the move", self.length.text(), "cannot be shown", f"above 0, up to 100 000 {unit}"
-                )
-        except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
-            return
+    def _take_length(self, length: Fraction) -> None:
         self._length = length
         self.refresh()
 
@@ -190,29 +178,30 @@ class PacePage(QWidget):
         self.pace_map.show_scene(
             PaceScene(
                 float(speed), float(acceleration), float(before.number("pace.top_speed")),
-                float(before.number("pace.acceleration")), ceilings, axis.unit,
+                float(before.number("pace.acceleration")), ceilings, axis.reads,
                 self._edited("pace.top_speed", "pace.acceleration"), Muscle.of(axis),
             )
         )  # fmt: skip
 
     def _refresh_move(self, axis: Axis) -> None:
         pace = Pace.of(axis)
-        unit = axis.unit
+        reads = axis.reads
+        self.length.show_length(reads, self._length)
         before = self._before()
         old_pace = Pace.of(before) if before is not None else None
         new = pace.move(float(self._length)) if pace else None
         old: Move | None = old_pace.move(float(self._length)) if old_pace and old_pace != pace else None
-        self._move.show_moves(new, old, unit)
+        self._move.show_moves(new, old, reads)
         if pace is None or new is None:
-            self._takes.setText(f"{unit}: never ends, for a speed or an acceleration is zero")
+            self._takes.setText("never ends, for a speed or an acceleration is zero")
             for shown in self._figures:
                 shown.setText("—")
             return
         reach = "" if new.reaches_speed else ", never at top speed"
-        self._takes.setText(f"{unit} takes {new.duration:.3f} s{reach}")
+        self._takes.setText(f"takes {new.duration:.3f} s{reach}")
         chain, top = Chain.of(axis), axis.number("pace.top_speed")
         up, down = pace.ramp(pace.acceleration), pace.ramp(pace.deceleration)
-        self._figures[0].setText(f"{up[0]:.3f} s, {up[1]:.2f} {unit}")
-        self._figures[1].setText(f"{down[0]:.3f} s, {down[1]:.2f} {unit}")
+        self._figures[0].setText(f"{up[0]:.3f} s, {reads.length(up[1], 2)}")
+        self._figures[1].setText(f"{down[0]:.3f} s, {reads.length(down[1], 2)}")
         rpm, rate = chain.motor_rpm(top), chain.step_rate(top) / 1000
         self._figures[2].setText(f"{figure(rpm, 0)} rpm, {figure(rate, 1)} kHz of steps")

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from idler.core.errors import Refusal
 from idler.core.machine import Address
+from idler.core.measures import Measures
 from idler.core.proofs import pace_claim
-from idler.core.quantity import parse
 from idler.core.reliable import Search, shift_allowed
-from idler.core.units import Dimension
 
 from ...desk import Desk
+from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
 from ...parts import card, label
 from ...pictures.proof import ProofMark
@@ -56,10 +55,8 @@ class ReliablePage(QWidget):
         column.addStretch(1)
         line = QHBoxLayout()
         line.addWidget(label("to and fro over", "soft"))
-        self.length = QLineEdit()
-        self.length.setFixedWidth(84)
-        self.length.setAccessibleName("Length of the runs")
-        self.length.editingFinished.connect(self._take_length)
+        self.length = LengthEdit(self._desk, "length of the runs", low=Fraction(1), high=Fraction(5000))
+        self.length.taken.connect(self._take_length)
         line.addWidget(self.length)
         line.addStretch(1)
         column.addLayout(line)
@@ -96,19 +93,8 @@ class ReliablePage(QWidget):
     def show_motion(self) -> None:
         """The runs have a clock of their own."""
 
-    def _take_length(self) -> None:
-        rotary = self._desk.machine.axis(self.slot).rotary
-        try:
-            length = parse(
-                self.length.text(), Dimension.TRAVEL.unit(rotary), part="length of the runs",
-                bare=Dimension.TRAVEL.screen_unit(rotary, self._desk.machine.inch),
-            )  # fmt: skip
-            if not 1 <= length <= 5000:
-                raise Refusal("length of the runs", self.length.text(), "cannot be run over", "1 to 5000")
-        except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
-        else:
-            self._length = length
+    def _take_length(self, length: Fraction) -> None:
+        self._length = length
         self.refresh()
 
     def _say(self, why: str) -> None:
@@ -153,14 +139,14 @@ class ReliablePage(QWidget):
         if self.slot >= len(machine.names):
             return
         axis = machine.axis(self.slot)
-        unit = axis.unit
+        reads = axis.reads
         doing = self.run.doing
         if doing is Doing.SEARCH and self.run.search is not None:
             self._searched[axis.name] = self.run.search
             self._lower.pop(axis.name, None)
         search = self._searched.get(axis.name)
-        self.picture.show_search(search, unit)
-        self.length.setText(f"{float(self._length):g} {unit}")
+        self.picture.show_search(search, reads)
+        self.length.show_length(reads, self._length)
         idle = doing is Doing.NOTHING
         proposal = self._proposal() if idle else None
         for button in (self.find, self.prove):
@@ -171,7 +157,7 @@ class ReliablePage(QWidget):
         title = f"How fast {axis.name} can be trusted to go"
         words = (
             f"{axis.name} touches its switch, runs to and fro ever harder, and touches it again. Where the switch is found "
-            f"more than {shift_allowed(machine, self.slot):.3g} {unit} from its place, steps were lost."
+            f"more than {reads.length(shift_allowed(machine, self.slot), trim=True)} from its place, steps were lost."
         )
         if not idle:
             title = (
@@ -179,26 +165,32 @@ class ReliablePage(QWidget):
             )
             words = self.run.words
         elif proposal is not None and axis.name in self._lower:
-            title = f"Try {float(proposal[0]):g} {unit}/min and {float(proposal[1]):g} {unit}/s²"
+            title = f"Try {self._pace_words(reads, proposal)}"
             words = self.run.words or "The pace lost steps when it was to be proven."
         elif proposal is not None and search is not None and search.failed_at_once:
-            title = f"{float(proposal[0]):g} {unit}/min and {float(proposal[1]):g} {unit}/s² can be trusted"
+            title = f"{self._pace_words(reads, proposal)} can be trusted"
             words = "The pace as it is lost steps. A quarter is kept as margin below what held. Take it, send, and prove it."
         elif proposal is not None and search is not None:
-            title = f"{float(proposal[0]):g} {unit}/min and {float(proposal[1]):g} {unit}/s² can be trusted"
-            words = f"{self._bound(search, unit)} A quarter is kept as margin. Take it, send, and prove it."
+            title = f"{self._pace_words(reads, proposal)} can be trusted"
+            words = f"{self._bound(search, reads)} A quarter is kept as margin. Take it, send, and prove it."
         elif self.run.words:
             words = self.run.words
         self.title.setText(title)
         self.words.setText(words)
         self.mark.show_claim(machine, pace_claim(machine, self.slot), self._desk.proofs)
 
-    def _bound(self, search: Search, unit: str) -> str:
+    @staticmethod
+    def _pace_words(reads: Measures, pace: tuple[Fraction, Fraction]) -> str:
+        return f"{reads.speed(pace[0], trim=True)} and {reads.acceleration(pace[1], trim=True)}"
+
+    def _bound(self, search: Search, reads: Measures) -> str:
         lost = search.speed.lost
         if lost is None:
-            speed = f"{search.speed.held:.0f} {unit}/min, the most that controller and motor allow, held."
+            speed = f"{reads.speed(search.speed.held, 0)}, the most that controller and motor allow, held."
         else:
-            speed = f"{search.speed.held:.0f} {unit}/min held, {lost:.0f} lost steps."
+            speed = f"{reads.speed(search.speed.held, 0)} held, {reads.speed(lost)} lost steps."
         rise = search.acceleration
-        held = f"{rise.held:.0f} {unit}/s² held"
-        return f"{speed} {held}, {rise.lost:.0f} did not." if rise.lost is not None else f"{speed} {held}."
+        held = f"{reads.acceleration(rise.held, 0)} held"
+        return (
+            f"{speed} {held}, {reads.acceleration(rise.lost)} did not." if rise.lost is not None else f"{speed} {held}."
+        )

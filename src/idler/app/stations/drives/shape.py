@@ -136,8 +136,8 @@ class ShapePage(QWidget):
             shaking = move.shaking(rings) if rings else None
             scenes.append(ShapeScene(shape, choice.label, move, shaking, self._seen.get(self._key(choice.key))))
         chosen = next((k for k, scene in enumerate(scenes) if scene.shape.value == axis.choice("pace.shape")), 0)
-        unit = axis.unit
-        self.picture.show_scenes(tuple(scenes), chosen, unit)
+        reads = axis.reads
+        self.picture.show_scenes(tuple(scenes), chosen, reads)
         told = "" if rings else " Type how fast the frame rings, and the shaking is worked out."
-        self._words.setText(f"A move of {LENGTH:g} {unit} at this pace.{told}")
+        self._words.setText(f"A move of {reads.length(LENGTH, trim=True)} at this pace.{told}")
         self.run_button.setVisible(self._desk.bench_hands is not None)

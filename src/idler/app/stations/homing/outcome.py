@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.homing_outcome import Cause, Doubt
 from idler.core.machine import Address, Machine
+from idler.core.measures import MILLIMETRES, Measures
 from idler.core.parameter import Scope, Value
 from idler.core.wiring import inputs
 
@@ -74,11 +75,17 @@ class Outcome(QWidget):
         row.addStretch(1)
         column.addLayout(row)
 
-    def show_words(self, words: str, edit: dict[Address, Value] | None = None, sides: float | None = None) -> None:
+    def show_words(
+        self,
+        words: str,
+        edit: dict[Address, Value] | None = None,
+        sides: float | None = None,
+        reads: Measures = MILLIMETRES,
+    ) -> None:
         """A sentence, and an edit that it proposes; nothing failed. sides: how far the two switches of a beam lie apart."""
         self.words.setText(words)
         self._show((), None)
-        self.beam.show_sides(sides)
+        self.beam.show_sides(sides, reads)
         self._offer(edit or {})
 
     def show_doubt(self, found: Doubt, said: str, then: str) -> None:
@@ -115,7 +122,7 @@ class Outcome(QWidget):
     def _show(self, found: Sequence[Cause], trace: RunTraceScene | None) -> None:
         for button in (*self.answers, *self.others):
             button.hide()
-        self.beam.show_sides(None)
+        self.beam.show_sides(None, MILLIMETRES)
         self.words.setVisible(bool(self.words.text()))
         self.trace.show_scene(trace)
         for place, (title, words) in enumerate(self._causes):

@@ -148,8 +148,8 @@ class HomingStation(AxisWorkbench):
         """Keeps the scatter as a proof."""
         claim, scatter = repeat_claim(self._desk.machine, slot), self.repeats.scatters[slot]
         if not self._desk.proof_obstacle(claim):
-            unit = self._desk.machine.axis(slot).unit
-            spread = f"standard deviation {scatter.standard:.4f} {unit}, range {scatter.range:.4f}"
+            reads = self._desk.machine.axis(slot).reads
+            spread = f"standard deviation {reads.length(scatter.standard, 4)}, range {reads.length(scatter.range, 4)}"
             words = f"{len(scatter.deviations)} touches, {spread}"
             self._desk.prove(claim, scatter.good, words)
 
@@ -206,7 +206,9 @@ class HomingStation(AxisWorkbench):
                 self.show_axis(slot)
             else:
                 again = self.run.seen(slot).off
-                where = "" if again is None else f", {abs(again):.3f} {machine.axis(slot).unit} from where it was last"
+                where = (
+                    "" if again is None else f", {machine.axis(slot).reads.length(abs(again))} from where it was last"
+                )
                 self._desk.prove(home_claim(machine, slot), True, f"{self._took(record)}{where}")
         self._prove_all()
         axis, claim = machine.axis(slot), overtravel_claim(machine, slot)
@@ -320,15 +322,19 @@ class HomingStation(AxisWorkbench):
         axis = machine.axis(self.slot)
         result = record.result if record is not None else Result.NONE
         scatter = self.repeats.scatters.get(self.slot) if record is None else None
-        self.outcome.scatter.show_scatter(scatter, axis.unit)
+        self.outcome.scatter.show_scatter(scatter, axis.reads)
         if scatter is not None:
             said, slower = advice(machine, self.slot, scatter)
-            title = f"{axis.name}: ± {2 * scatter.standard:.4f} over {len(scatter.deviations)} touches"
+            title = (
+                f"{axis.name}: ± {axis.reads.length(2 * scatter.standard, 4)} over {len(scatter.deviations)} touches"
+            )
             proposal = slower is not None and not self.repeats.running
-            words = self.repeats.words if self.repeats.running else f"Range {scatter.range:.4f}. {said}"
+            words = (
+                self.repeats.words if self.repeats.running else f"Range {axis.reads.length(scatter.range, 4)}. {said}"
+            )
             sides = self.repeats.sides.get(self.slot)
             if sides is not None:
-                lies = f"{sides.mean:+.3f} ± {2 * sides.standard:.3f} mm"
+                lies = f"{axis.reads.length(sides.mean, sign=True)} ± {axis.reads.length(2 * sides.standard)}"
                 words = f"{words} The second side's switch lies {lies} from the first's."
             self.outcome.show_words(words, {Address(self.slot, "homing.touch"): slower} if proposal else None)
         elif record is None:
@@ -338,7 +344,8 @@ class HomingStation(AxisWorkbench):
             why = self.run.unproven(self.slot)
             slow = f" Because {why}, it approaches at its touch speed." if why else ""
             if by_stop(axis):
-                slow = f" Towards its stop it never goes faster than {float(axis.number('homing.touch')):g} {axis.unit}/min."
+                touch = axis.reads.speed(axis.number("homing.touch"), trim=True)
+                slow = f" Towards its stop it never goes faster than {touch}."
             self.outcome.show_words(f"Drawn from {start}. Nothing has moved.{slow}{'' if homed else NOT_HOMED}")
         elif result is Result.NONE:
             title = f"{axis.name}: {record.phases[-1][0].words if record.phases else 'begins'}"
@@ -351,7 +358,7 @@ class HomingStation(AxisWorkbench):
             self.outcome.show_doubt(in_doubt, said, then)
         elif result is Result.FOUND:
             title = f"{axis.name} has its home"
-            self.outcome.show_words(*self._found_words(record))
+            self.outcome.show_words(*self._found_words(record), axis.reads)
         else:
             title = f"{axis.name}: {result.words}"
             self.outcome.show_failure(
@@ -363,8 +370,8 @@ class HomingStation(AxisWorkbench):
         machine = self._desk.machine
         number = home_switch(machine, record.slot)
         terminal = f"terminal {inputs(machine)[number].name}" if number is not None else "switch"
-        unit = "°" if machine.axis(record.slot).rotary else " mm"
-        return RunTraceScene(tuple(record.points), tuple(begin for _, begin in record.phases), terminal, unit, True)
+        marks, reads = tuple(begin for _, begin in record.phases), machine.axis(record.slot).reads
+        return RunTraceScene(tuple(record.points), marks, terminal, reads, True)
 
     def _found_words(self, record: Record) -> tuple[str, dict[Address, Value], float | None]:
         """How long it took, what was measured on the way, and an edit that this proposes."""

@@ -15,6 +15,7 @@ from idler.core.happenings import Happening
 from idler.core.incident import title
 from idler.core.machine import Machine
 from idler.core.table import POSITION_STEP, SPEED_STEP
+from idler.core.units import Dimension
 from idler.core.wire.flight import Flag, FlightRecord, unpack_flight
 from idler.core.wire.terminals import Condition
 from idler.core.wiring import inputs
@@ -195,15 +196,16 @@ def _axes(record: FlightRecord, touched: Iterable[Happening]) -> list[int]:
 def _curves(machine: Machine, record: FlightRecord, slots: list[int]) -> Iterable[Trace]:
     for place, slot in enumerate(slots):
         axis = machine.axis(slot)
-        unit = axis.unit
-        speed = record.samples["velocity"][:, slot] * float(SPEED_STEP)
-        yield Trace(f"{axis.name} velocity", f"{unit}/min", speed, level=False, loud=not place)
+        one = axis.reads.scale
+        unit, per_minute = axis.reads.symbol, axis.reads.unit(Dimension.SPEED).symbol
+        speed = record.samples["velocity"][:, slot] * float(SPEED_STEP) * one
+        yield Trace(f"{axis.name} velocity", per_minute, speed, level=False, loud=not place)
         if not place:
             yield Trace(
-                f"{axis.name} position", unit, record.samples["position"][:, slot] * float(POSITION_STEP), False
+                f"{axis.name} position", unit, record.samples["position"][:, slot] * float(POSITION_STEP) * one, False
             )
         if axis.flag("loop.measured"):
-            yield Trace(f"{axis.name} following error", unit, record.samples["lag"][:, slot] / 1000, level=False)
+            yield Trace(f"{axis.name} following error", unit, record.samples["lag"][:, slot] / 1000 * one, level=False)
     if np.any(record.samples["spindle"]):
         yield Trace("spindle", "rpm", record.samples["spindle"], level=False)
 

@@ -8,6 +8,7 @@ from enum import Enum
 from PySide6.QtCore import QObject, Signal
 
 from idler.core.chain import Chain
+from idler.core.measures import Measures
 from idler.core.proofs import Proof, ends_claim, pace_claim, state
 from idler.core.scale import Instrument
 
@@ -108,9 +109,11 @@ class Procedure(QObject):
         """The next step; a sentence where it cannot be taken now."""
         if why := self._desk.motion_obstacle():
             return why
+        reads = self._desk.machine.axis(self._slot).reads
         if abs(length) > instrument.reach:
             return (
-                f"The {instrument.label} reaches {instrument.reach:g}; the move is {abs(length):g}. Take another one."
+                f"The {instrument.words(reads)} reaches {reads.length(instrument.reach, trim=True)}; the move is "
+                f"{reads.length(abs(length), trim=True)}. Take another one."
             )
         way = 1.0 if length > 0 else -1.0
         match self.stage:
@@ -212,7 +215,7 @@ class Procedure(QObject):
     def _scale(self) -> float:
         return float(Chain.of(self._desk.in_force.axis(self._slot)).counts_per_unit)
 
-    def words(self, length: float, unit: str, instrument: Instrument) -> str:
+    def words(self, length: float, reads: Measures, instrument: Instrument) -> str:
         """What is to be done now."""
         match self.stage:
             case Stage.START:
@@ -222,13 +225,13 @@ class Procedure(QObject):
             case Stage.ZERO:
                 return f"Hold the {instrument.label} to the axis and set it to zero."
             case Stage.MOVE:
-                pace = f"{self.top if self.fast else self.safe_speed:.0f} {unit}/min"
-                return f"Now the axis will go {length:g} {unit} at {pace}."
+                pace = f"{reads.speed(self.top if self.fast else self.safe_speed, 0)}"
+                return f"Now the axis will go {reads.length(length, trim=True)} at {pace}."
             case Stage.READ:
                 return "Read the instrument, with its sign: + is the way the axis was told to go."
 
-    def button(self, length: float, unit: str) -> str:
+    def button(self, length: float, reads: Measures) -> str:
         return {
             Stage.START: "Take up the play", Stage.MOVING: "moving…", Stage.ZERO: "It is at zero",
-            Stage.MOVE: f"Move {length:g} {unit}", Stage.READ: "Add this pass",
+            Stage.MOVE: f"Move {reads.length(length, trim=True)}", Stage.READ: "Add this pass",
         }[self.stage]  # fmt: skip

@@ -21,6 +21,7 @@ from idler.core.chain import Chain
 from idler.core.errors import IdlerError, Refusal
 from idler.core.homing import stops_of
 from idler.core.machine import Address, Axis
+from idler.core.measures import Measures
 from idler.core.mistakes import Cause, causes
 from idler.core.proofs import Proof, scale_claim
 from idler.core.quantity import parse
@@ -37,10 +38,11 @@ from idler.core.scale import (
     of_now,
     verdict,
 )
-from idler.core.units import Dimension, figure
+from idler.core.units import Dimension
 
 from ...desk import Desk
 from ...fields import restyle
+from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
 from ...parts import card, figures, label
 from ...pictures.passes import PassPicture, PassScene
@@ -77,15 +79,16 @@ class ScaleStation(AxisWorkbench):
         self.instrument = QComboBox()
         self.instrument.setAccessibleName("Instrument")
         self.instrument.activated.connect(lambda _: self.refresh())
-        self.length, self.tolerance = QLineEdit(), QLineEdit()
-        for editor, name, take in (
-            (self.length, "Length of the move", self._take_length),
-            (self.tolerance, "Tolerance wanted", self._take_tolerance),
-        ):
+        self.length = LengthEdit(
+            self._desk, "length of the move", low=Fraction(1, 100), high=Fraction(100_000), signed=True
+        )
+        self.length.taken.connect(self._take_length)
+        self.tolerance = QLineEdit()
+        self.tolerance.setAccessibleName("Tolerance wanted")
+        self.tolerance.editingFinished.connect(self._take_tolerance)
+        for editor in (self.length, self.tolerance):
             editor.setFixedWidth(78)
             editor.setAlignment(Qt.AlignmentFlag.AlignRight)
-            editor.setAccessibleName(name)
-            editor.editingFinished.connect(take)
         for widget in (self._picker, label("measured with", "soft"), self.instrument, label("over", "soft"), self.length,
                        label("wanted to", "soft"), self.tolerance):  # fmt: skip
             row.addWidget(widget)
@@ -138,7 +141,7 @@ class ScaleStation(AxisWorkbench):
         self._grid.setVerticalSpacing(2)
         self._grid.setColumnStretch(0, 1)
         self._figures: list[QLabel] = []
-        names = ("counts per unit, told", "counts per unit, measured", "the axis goes too far by", "known to")
+        names = ("counts, told", "counts, measured", "the axis goes too far by", "known to")
         for line, name in enumerate(names):
             value = figures("—")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -174,8 +177,8 @@ class ScaleStation(AxisWorkbench):
         return self._axis.name
 
     @property
-    def _unit(self) -> str:
-        return self._axis.unit
+    def _reads(self) -> Measures:
+        return self._axis.reads
 
     @property
     def _told(self) -> float:
@@ -197,8 +200,8 @@ class ScaleStation(AxisWorkbench):
         self.procedure.begin(slot)
         listed = fitting(self._axis.rotary)
         self.instrument.clear()
-        self.instrument.addItems([item.label for item in listed])
-        self._length = self._usual_length()
+        self.instrument.addItems([item.words(self._reads) for item in listed])
+        self._length = self._reads.tidy(self._usual_length(), most=True)
         super().show_axis(slot)
 
     def _usual_length(self) -> Fraction:
@@ -223,20 +226,8 @@ class ScaleStation(AxisWorkbench):
         self._length = way * abs(self._length)
         self.refresh()
 
-    def _take_length(self) -> None:
-        dimension = Dimension.TRAVEL
-        unit, screen = (
-            dimension.unit(self._axis.rotary),
-            dimension.screen_unit(self._axis.rotary, self._desk.machine.inch),
-        )
-        try:
-            length = parse(self.length.text(), unit, bare=screen, part="length of the move")
-            if not 0 < abs(length) <= 100_000:
-                raise Refusal("length of the move", self.length.text(), "cannot be measured", "above 0, up to 100 000")
-        except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
-        else:
-            self._length = length
+    def _take_length(self, length: Fraction) -> None:
+        self._length = length
         self.refresh()
 
     def _take_tolerance(self) -> None:
@@ -270,7 +261,7 @@ class ScaleStation(AxisWorkbench):
 
         def answered(reply: dict) -> None:
             if reply["ok"]:
-                self.reading.setText(f"{reply['value']:g} {self._unit}")
+                self.reading.setText(f"{self._reads.length(reply['value'], trim=True)}")
             else:
                 self._desk.told.emit("warn", reply["error"])
 
@@ -278,13 +269,9 @@ class ScaleStation(AxisWorkbench):
 
     def _add(self) -> None:
         """One more pass from what was typed or read."""
-        dimension = Dimension.TRAVEL
-        unit, screen = (
-            dimension.unit(self._axis.rotary),
-            dimension.screen_unit(self._axis.rotary, self._desk.machine.inch),
-        )
+        table, part = Dimension.TRAVEL.unit(self._axis.rotary), f"reading of {self._name}"
         try:
-            value = parse(self.reading.text(), unit, bare=screen, part=f"reading of {self._name}")
+            value = parse(self.reading.text(), table, bare=self._reads.unit(), part=part, sample=abs(self._length))
             if not value:
                 raise Refusal(
                     f"reading of {self._name}",
@@ -299,7 +286,7 @@ class ScaleStation(AxisWorkbench):
         made = Pass(run.moved, float(value), run.counts_per_unit, self._chosen(), speed=run.speed)
         self._keep([*self.passes, made])
         if (lost := lost_steps(self.passes)) is not None:
-            self._desk.lose_home(self.slot, f"lost {_percent(lost[0])} of its way at {lost[1]:.0f} {self._unit}/min")
+            self._desk.lose_home(self.slot, f"lost {_percent(lost[0])} of its way at {self._reads.speed(lost[1], 0)}")
         self.reading.clear()
         self.procedure.again()
 
@@ -354,15 +341,15 @@ class ScaleStation(AxisWorkbench):
     def refresh(self) -> None:
         told, tolerance = self._told, float(self._tolerance)
         found = estimate(self.passes)
-        self.length.setText(f"{figure(self._length, 3, trim=True)} {self._unit}")
+        self.length.show_length(self._reads, self._length)
         self.tolerance.setText(_percent(tolerance))
         self.picture.show_scene(
             PassScene(
-                abs(float(self._length)), self.procedure.travelled, self._unit, self.passes, found, told, tolerance
+                abs(float(self._length)), self.procedure.travelled, self._reads, self.passes, found, told, tolerance
             )
         )
-        self._step.setText(self.procedure.words(float(self._length), self._unit, self._chosen()))
-        self.go.setText(self.procedure.button(float(self._length), self._unit))
+        self._step.setText(self.procedure.words(float(self._length), self._reads, self._chosen()))
+        self.go.setText(self.procedure.button(float(self._length), self._reads))
         reading = self.procedure.stage is Stage.READ
         self.go.setEnabled(self.procedure.stage is not Stage.MOVING)
         self.reading.setVisible(reading)
@@ -386,10 +373,10 @@ class ScaleStation(AxisWorkbench):
         self._title.setText(titles[said])
         self._words.setText(self._sentence(said, found, told, tolerance))
         texts = ["—"] * 4
-        texts[0] = f"{told:.4f}"
+        texts[0] = self._counts(told)
         if found is not None:
             texts[1:] = [
-                f"{found.counts_per_unit:.4f}",
+                self._counts(found.counts_per_unit),
                 _percent(found.error(told), sign=True),
                 "± " + _percent(found.expanded),
             ]
@@ -408,6 +395,9 @@ class ScaleStation(AxisWorkbench):
         claim = scale_claim(self._desk.machine, self.slot)
         if self._mark.show_claim(self._desk.machine, claim, self._desk.proofs) is Proof.STALE:
             self._words.setText(self._words.text() + " It was proven once; a value of the train has changed since.")
+
+    def _counts(self, per_unit: float) -> str:
+        return f"{float(self._reads.per_unit(per_unit)):.4f} per {self._reads.name}"
 
     def _drawn(self) -> float:
         """Counts per unit of the draft: what a cause would have to explain."""
@@ -433,7 +423,8 @@ class ScaleStation(AxisWorkbench):
         lost = lost_steps(self.passes)
         if lost is not None:
             return (
-                f"At {lost[1]:.0f} {self._unit}/min it went {_percent(lost[0])} less far than slowly: its motor loses steps at "
+                f"At {self._reads.speed(lost[1], 0)} it went {_percent(lost[0])} less far than slowly: its motor loses "
+                "steps at "
                 "that pace. Lower the pace at Drives, drop the fast passes, and measure slowly."
             )
         return (
@@ -446,7 +437,11 @@ class ScaleStation(AxisWorkbench):
         item, count = self._chosen(), max(1, len(self.passes))
         needed = move_needed(item, told, tolerance, count)
         finer = instrument_needed(float(self._length), told, tolerance, count, rotary=self._axis.rotary)
-        longer = f"a move of {needed:.3g} {self._unit} with the {item.label}" if needed <= item.reach else ""
+        longer = (
+            f"a move of {self._reads.length(needed, trim=True)} with the {item.words(self._reads)}"
+            if needed <= item.reach
+            else ""
+        )
         other = f"the {finer.label}" if finer is not None and finer.resolution < item.resolution else ""
         ways = " or ".join(way for way in (longer, other) if way) or "more passes"
         return f"With what was measured {_percent(tolerance)} cannot be proven. It would take {ways}."

@@ -87,13 +87,14 @@ class TravelRun(WitnessRun):
         """To each end slowly first, once, then at top speed; after each the home switch is touched again."""
         axis, seen = self._desk.machine.axis(slot), list[Reached]()
         refuses = axis.choice("travel.beyond") == "refuse"
-        top, unit = float(axis.number("pace.top_speed")), axis.unit
+        top = float(axis.number("pace.top_speed"))
         far, near = ("low", "high") if way(axis) > 0 else ("high", "low")
         self.say(f"{axis.name} touches its home first. Esc stops it.")
         yield from self.witness(slot)
         if self.lost(slot, off := self.off_home(slot)):
             raise Trouble(
-                f"{axis.name} is not where it counts: its home was found {abs(off):.3f} {unit} from its place. Home it, then "
+                f"{axis.name} is not where it counts: its home was found {axis.reads.length(abs(off), 3)} from its "
+                "place. Home it, then "
                 "prove its ends."
             )
         for speed in dict.fromkeys((self.touch_speed(slot), top)):
@@ -101,7 +102,7 @@ class TravelRun(WitnessRun):
                 yield from self._tried_inside(slot, top)
             for end in (far, near):
                 self.say(
-                    f"{axis.name} goes to its {end} end at {speed:.0f} {unit}/min, and asks for more. Esc stops it."
+                    f"{axis.name} goes to its {end} end at {axis.reads.speed(speed, 0)}, and asks for more. Esc stops it."
                 )
                 reached = yield from self._drive_to(slot, end, speed, refuses)
                 if self._unexplained(slot, reached):
@@ -231,6 +232,6 @@ class TravelRun(WitnessRun):
         for group in order:
             for slot in group:
                 axis = machine.axis(slot)
-                self.say(f"{axis.name} goes to {float(axis.number('travel.park')):g}.")
+                self.say(f"{axis.name} goes to {axis.reads.length(axis.number('travel.park'), trim=True)}.")
                 yield from self.to(slot, float(axis.number("travel.park")), self._going(slot))
         self.say("Parked.")

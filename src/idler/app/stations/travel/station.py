@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from idler.core.ends import EndsVerdict
 from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.parameter import Value
 from idler.core.proofs import ends_claim
-from idler.core.quantity import parse
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
-from idler.core.units import Dimension, figure
 
 from ...desk import Desk
+from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
 from ...parts import card, label, scrolled
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
@@ -92,10 +91,8 @@ class TravelStation(AxisWorkbench):
         column.addLayout(here)
         line = QHBoxLayout()
         line.addWidget(label("with a margin of", "soft"))
-        self.margin = QLineEdit()
-        self.margin.setFixedWidth(76)
-        self.margin.setAccessibleName("Margin that is kept inside the end")
-        self.margin.editingFinished.connect(self._take_margin)
+        self.margin = LengthEdit(self._desk, "margin inside the end", low=Fraction(0), high=Fraction(1000), width=76)
+        self.margin.taken.connect(self._take_margin)
         line.addWidget(self.margin)
         line.addStretch(1)
         column.addLayout(line)
@@ -129,19 +126,8 @@ class TravelStation(AxisWorkbench):
         except Refusal as why:
             self._desk.told.emit("warn", why.sentence)
 
-    def _take_margin(self) -> None:
-        rotary = self._desk.machine.axis(self.slot).rotary
-        try:
-            margin = parse(
-                self.margin.text(), Dimension.TRAVEL.unit(rotary), part="margin",
-                bare=Dimension.TRAVEL.screen_unit(rotary, self._desk.machine.inch),
-            )  # fmt: skip
-            if not 0 <= margin <= 1000:
-                raise Refusal("margin", self.margin.text(), "cannot be kept inside an end", "0 to 1000")
-        except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
-        else:
-            self._margin = margin
+    def _take_margin(self, margin: Fraction) -> None:
+        self._margin = margin
         self.refresh()
 
     def _go_round(self) -> None:
@@ -201,7 +187,7 @@ class TravelStation(AxisWorkbench):
         self.prove.setText(f"Prove both ends of {axis.name}")
         for button in (self.prove, self.round, self.park):
             button.setEnabled(not running)
-        self.margin.setText(f"{float(self._margin):g} {'°' if axis.rotary else 'mm'}")
+        self.margin.show_length(axis.reads, self._margin)
         self.title.setText(f"Ends of {axis.name}")
         self.words.setText(self.run.words if running or self.run.words else self._overtravel())
         edit = {a: v for a, v in self._edits.get(self.slot, {}).items() if machine[a] != v}
@@ -215,7 +201,8 @@ class TravelStation(AxisWorkbench):
         """How far it runs on after a switch, while homing and from top speed, against the room that there is."""
         machine = self._desk.machine
         axis, room = machine.axis(self.slot), room_after_switch(machine, self.slot)
-        unit = axis.unit
+        reads = axis.reads
         homing, limit = run_on(machine, self.slot), after_a_limit(machine, self.slot)
-        words = f"After its switch it runs on by {figure(homing, 2)} {unit} while homing, by {figure(limit, 2)} from top speed"
-        return f"{words}; the hard stop is {figure(room, 2)} {unit} behind it." if room is not None else f"{words}."
+        on = f"{reads.length(homing, 2)} while homing, by {reads.length(limit, 2)} from top speed"
+        words = f"After its switch it runs on by {on}"
+        return f"{words}; the hard stop is {reads.length(room, 2)} behind it." if room is not None else f"{words}."

@@ -217,10 +217,9 @@ class StudyPage(QWidget):
         if item.duty.axis not in machine.names:
             return ""
         axis = machine.axis(machine.names.index(item.duty.axis))
-        unit = "°" if axis.rotary else " mm"
         approach, touch = (cost(axis.number(f"homing.{name}"), ms) for name in ("approach", "touch"))
         return (
-            f"It costs {figure(approach, 3)}{unit} at the approach speed of {axis.name} and {figure(touch, 4)}{unit} "
+            f"It costs {axis.reads.length(approach, 3)} at the approach speed of {axis.name} and {axis.reads.length(touch, 4)} "
             "at its touch speed."
         )
 

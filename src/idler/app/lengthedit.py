@@ -1,0 +1,56 @@
+"""A length along one axis that is no value of the table: shown and typed in the units of the screen."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QLineEdit
+
+from idler.core.errors import Refusal
+from idler.core.measures import Measures
+from idler.core.quantity import parse
+from idler.core.units import Dimension
+
+from .desk import Desk
+
+
+class LengthEdit(QLineEdit):
+    """taken: a length in mm (°) that was typed; what cannot be taken is told, and the old one shown again."""
+
+    taken = Signal(object)
+
+    def __init__(
+        self, desk: Desk, part: str, *, low: Fraction, high: Fraction, signed: bool = False, width: int = 84
+    ) -> None:
+        """low, high: what its size may be, in mm (°). signed: its sign is a way."""
+        super().__init__()
+        self._desk, self._part, self._low, self._high, self._signed = desk, part, low, high, signed
+        self._reads, self._shown = Measures(), ""
+        self.setFixedWidth(width)
+        self.setAccessibleName(part[0].upper() + part[1:])
+        self.editingFinished.connect(self._take)
+
+    def show_length(self, reads: Measures, value: Fraction) -> None:
+        """Leaves alone what is being typed while neither value nor unit changes under it."""
+        text = reads.length(value, 4, trim=True)
+        if text != self._shown or not self.isModified():
+            self._reads, self._shown = reads, text
+            self.setText(text)
+
+    def _take(self) -> None:
+        if self.text() == self._shown:
+            return
+        self.setModified(False)
+        table = Dimension.TRAVEL.unit(self._reads.rotary)
+        sample = self._reads.tidy(max(self._low, min(self._high, Fraction(25))))
+        try:
+            value = parse(self.text(), table, bare=self._reads.unit(), part=self._part, sample=sample)
+            if not self._low <= (abs(value) if self._signed else value) <= self._high:
+                given, bounds = self._reads.length(value, 4, trim=True), self._reads.range(self._low, self._high)
+                raise Refusal(self._part, given, "cannot be used", f"from {bounds}")
+        except Refusal as why:
+            self._desk.told.emit("warn", why.sentence)
+            self.setText(self._shown)
+            return
+        self.taken.emit(value)

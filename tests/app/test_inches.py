@@ -1,0 +1,137 @@
+"""A machine whose screen is in inches: no station, sentence or picture says a figure in millimetres."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from fractions import Fraction
+
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTabBar, QWidget
+
+from idler.app.patience import until
+from idler.core.errors import Refusal
+from idler.core.findings import findings
+from idler.core.report import report as report_of
+from idler.core.stations import Station
+from tests.app.gui import SessionCase
+from tests.support import X, Y, at, verge
+
+METRIC = re.compile(r"(?<![\w/])(?:mm|µm|m/min)(?![\w])")
+INCHES = {at(None, "names.screen_unit"): "in"}
+
+
+class Inches(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.drawn: list[str] = []
+        self.metric: list[tuple[str, str, str]] = []
+        real = QPainter.drawText
+
+        def noted(painter: QPainter, *words: object) -> object:
+            self.drawn += [word for word in words if isinstance(word, str)]
+            return real(painter, *words)
+
+        QPainter.drawText = noted  # type: ignore[method-assign, assignment]
+        self.addCleanup(setattr, QPainter, "drawText", real)
+        self.desk.set_values(INCHES)
+
+    def words(self, root: QWidget) -> Iterator[tuple[str, str]]:
+        """Everything that a person can read in the window, with whose it is."""
+        for widget in root.findChildren(QWidget):
+            if not widget.isVisible():
+                continue
+            texts = [widget.toolTip(), widget.accessibleName(), widget.accessibleDescription(), widget.windowTitle()]
+            if isinstance(widget, QLabel | QAbstractButton | QLineEdit):
+                texts.append(widget.text())
+            if isinstance(widget, QLineEdit):
+                texts.append(widget.placeholderText())
+            if isinstance(widget, QComboBox):
+                texts += [widget.itemText(k) for k in range(widget.count())]
+            if isinstance(widget, QTabBar):
+                texts += [widget.tabText(k) for k in range(widget.count())]
+            for text in texts:
+                yield type(widget).__name__, text
+
+    def look(self, where: str, root: QWidget | None = None) -> None:
+        self.drawn.clear()
+        for widget in () if root else self.window.findChildren(QWidget):
+            if widget.isVisible():
+                widget.repaint()
+        said = (*self.words(root or self.window), *(("picture", text) for text in self.drawn))
+        found = {(whose, text[:160]) for whose, text in said if METRIC.search(text)}
+        self.metric += [(where, *each) for each in found]
+
+    def test_no_station_says_millimetres(self) -> None:
+        for station in Station:
+            self.window.open_station(station)
+            page = self.window.page(station)
+            for button in page.findChildren(QAbstractButton):
+                if (
+                    button.isCheckable()
+                    and button.isVisible()
+                    and button.isEnabled()
+                    and button.property("page") is not None
+                ):
+                    self.click(button)
+                    self.look(f"{station.key}, {button.text()}")
+            self.look(station.key)
+        for address in self.desk.machine.addresses():
+            if address.slot in (None, X, 3):
+                self.desk.set_focus(address)
+                self.look(f"margin, {address.key}", self.window.margin)
+        self.assertEqual("\n".join(map(str, self.metric)), "")
+
+    def test_findings_refusals_and_the_report_are_in_inches(self) -> None:
+        wrong = {
+            at(X, "pace.top_speed"): Fraction(90_000), at(X, "play.backlash"): Fraction(2),
+            at(X, "homing.search"): Fraction(10),
+            at(X, "homing.coordinate"): Fraction(-300), at(Y, "pace.shape"): "limited", at(Y, "pace.jerk"): Fraction(1),
+            at(X, "homing.leave"): Fraction(0),
+        }  # fmt: skip
+        machine = verge().with_values({**INCHES, **wrong})
+        found = findings(machine)
+        self.assertGreater(len(found), 5)
+        self.assertEqual([item.text for item in found if METRIC.search(item.text)], [])
+        self.desk.set_values(wrong)
+        self.type_into("chain.pitch", "900")
+        self.assertIn("X pitch of the screw: 900 in", self.window.notice.words)
+        self.assertNotRegex(self.window.notice.words, METRIC)
+        report = report_of(machine, {})
+        self.assertEqual([text for text in map(str, (report,)) if re.search(r"\d mm\b", text)], [])
+
+    def test_a_reading_is_an_inch_and_a_move_is_round(self) -> None:
+        self.window.open_station(Station.SCALE)
+        page = self.window.page(Station.SCALE)
+        self.assertRegex(page.length.text(), r"^\d in$")
+        page.length.setText("4")
+        page.length.editingFinished.emit()
+        self.assertEqual((page._length, page.length.text()), (Fraction(1016, 10), "4 in"))
+        page.length.editingFinished.emit()
+        self.assertEqual(page._length, Fraction(1016, 10))
+
+    def test_a_step_keeps_its_size_and_is_never_larger(self) -> None:
+        jog = self.window.rails.jog
+        self.desk.set_values({at(None, "names.screen_unit"): "mm"})
+        jog.set_step("1")
+        self.desk.set_values(INCHES)
+        self.assertEqual(jog.step, "0.01")
+        self.desk.set_values({at(None, "names.screen_unit"): "mm"})
+        self.assertEqual(jog.step, "0.1")
+        jog.set_step("10")
+        self.desk.set_values(INCHES)
+        self.assertEqual(jog.step, "0.1")
+
+    def test_a_hundred_small_steps_add_up(self) -> None:
+        steps = at(None, "jog.steps_inch")
+        self.desk.set_values({steps: "1 0.1 0.01 0.0001"})
+        self.desk.power(True)
+        until(lambda: self.desk.powered, "power")
+        jog = self.window.rails.jog
+        jog.set_step("0.0001")
+        begin = self.desk.axes[X].position
+        for _ in range(100):
+            jog.press(X, -1)
+        until(lambda: abs(self.desk.axes[X].position - begin + 0.254) < 0.0016, "a hundredth of an inch")
+        with self.assertRaisesRegex(Refusal, "finer than the controller can be told"):
+            self.desk.edit(at(None, "jog.steps_mm"), "1 0.00001")
