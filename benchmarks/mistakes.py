@@ -50,7 +50,7 @@ def _named(axis: Axis, passes: list[Pass]) -> list[Slip]:
     found = estimate(passes)
     if found is None or verdict(passes, told, TOLERANCE) is not Verdict.OFF:
         return []
-    return [cause.slip for cause in causes(axis, 1 + found.error(told), found.relative)]
+    return [cause.slip for cause in causes(axis, 1 + found.error(told), found.relative) if cause.listed]
 
 
 def run() -> list[tuple[str, str, str]]:
@@ -60,9 +60,8 @@ def run() -> list[tuple[str, str, str]]:
         listed = first = 0
         for _ in range(RIGS):
             axis = _axis(dice)
-            slip = dice.choices(mine := [s for s in slips(axis) if s.edit[0][0].key == key], [s.weight for s in mine])[
-                0
-            ]
+            mine = [s for s in slips(axis) if s.edit and s.edit[0][0].key == key]
+            slip = dice.choices(mine, [s.weight for s in mine])[0]
             named = _named(axis, _measure(dice, axis, slip.ratio * dice.gauss(1, MADE)))
             listed += slip in named
             first += named[:1] == [slip]

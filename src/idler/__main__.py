@@ -1,3 +1,3 @@
 from idler.cli import main
 
-main()
+main(prog_name="./idler")

@@ -8,15 +8,18 @@ import struct
 import threading
 import time
 import unittest
+from dataclasses import replace
 from unittest import mock
 
 from idler.core.wire.objects import PRODUCT
 from idler.core.wire.pdo import HIGHEST_NODE, OFF, Kind, NoRoom, Pdo, PdoMap, pdos
+from idler.link import times
 from idler.link.address import parse
 from idler.link.bus import LineBus
 from idler.link.client import Client
 from idler.link.errors import LinkError, WriteRefused
 from idler.link.events import Connected, Disconnected, Done, Event, Failed
+from idler.link.link import Link
 from idler.link.objects import Objects
 from idler.link.sdo import Responses
 from tests.support import LinkedCase, X, Y, wait_for
@@ -72,6 +75,12 @@ class Neighbour:
 
 
 class Neighbours(LinkedCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.link.close()
+        self.link = Link(self.events.append, replace(times.usual, others=2.0))  # neighbours live in this busy process
+        self.addCleanup(self.link.close)
+
     def neighbour(self, number: int, **more: object) -> Neighbour:
         made = Neighbour(self.bench.port, number, **more)  # type: ignore[arg-type]
         self.addCleanup(made.close)

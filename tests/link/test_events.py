@@ -11,6 +11,7 @@ from idler.core.errors import IdlerError, Refusal
 from idler.core.wire import cia402 as c
 from idler.core.wire.cia402 import State
 from idler.core.wire.objects import PRODUCT
+from idler.core.wire.pdo import PdoMap
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, WriteRefused
 from idler.link.events import AxisState, Identity, Progress
 
@@ -47,6 +48,6 @@ class Words(unittest.TestCase):
 
     def test_progress_and_identity(self) -> None:
         self.assertEqual(Progress("restart", 1, 2).words, "restarting the controller, 1 of 2")
-        ours = Identity("can0", 5, "a", "b", "c", 0, PRODUCT, 1, 7, ("X",))
+        ours = Identity("can0", 5, "a", "b", "c", 0, PRODUCT, 1, 7, ("X",), PdoMap.usual(5, 1), 126)
         self.assertTrue(ours.is_ours)
-        self.assertFalse(Identity("can0", 5, "a", "b", "c", 0, 1, 1, 7, ("X",)).is_ours)
+        self.assertFalse(Identity("can0", 5, "a", "b", "c", 0, 1, 1, 7, ("X",), ours.map, 126).is_ours)

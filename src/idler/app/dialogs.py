@@ -24,11 +24,13 @@ from PySide6.QtWidgets import (
 from idler.core.changes import Difference, axes_changed, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
-from idler.core.stations import Station
+from idler.core.proofs import staled
 from idler.core.table import MACHINE
 
 from .desk import Desk
 from .values import ValuePanel
+
+MOST_STALE = 6  # proofs that are named
 
 
 class PlainDialog(QDialog):
@@ -110,10 +112,10 @@ class SendDialog(PlainDialog):
         obstacle = desk.send_obstacle(machine)
         if obstacle:
             self.say(f"This cannot be sent yet. {obstacle}", "warn")
-        rests = {station for change in changes for station in change.address.row.rests}
-        stale = [station.label for station in Station if station in rests]
+        stale = [claim.label for claim in staled(desk.in_controller, wanted, desk.proofs)]
         if stale:
-            self.say(f"To prove again afterwards: {', '.join(stale)}.", "warn")
+            more = f" and {len(stale) - MOST_STALE} more" if len(stale) > MOST_STALE else ""
+            self.say(f"To prove again afterwards: {', '.join(stale[:MOST_STALE])}{more}.", "warn")
         self.restart = QCheckBox("Then restart the controller, and verify that all is in force")
         self.restart.setToolTip("The drives lose their power and the axes their home.")
         if restart or other:

@@ -31,6 +31,7 @@ from . import theme
 from .benchside.process import BenchProcess
 from .desk import Desk
 from .dialogs import LogDialog
+from .display import require_display
 from .log import Log
 from .machines import MachinesDialog
 from .offers import Offer
@@ -275,6 +276,11 @@ def run(*, demo: bool, rig: str = FIRST_RIG) -> int:
 
     Each rig's demo has a shelf of its own.
     """
+    try:
+        require_display()
+    except IdlerError as why:
+        print(f"idler: {why.sentence}", file=sys.stderr)
+        return 2
     app = application()
     folder = "shelf" if not demo else "demo" if rig == FIRST_RIG else f"demo-{rig}"
     try:

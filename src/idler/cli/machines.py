@@ -76,7 +76,7 @@ def compare(first: str, second: str, folder: Path | None, everything: bool, as_j
     if as_json:
         click.echo(json.dumps(to_json(parts), indent=2, ensure_ascii=False))
     for part in parts if not as_json else ():
-        click.echo(part.name)
+        click.echo(f"{part.name}, only in the {part.only}" if part.only else part.name)
         for line in part.lines:
             click.echo(f"  {line.label}: {line.first_text} {'→' if line.differs else '='} {line.second_text}")
     touched = [claim.label for claim in proofs_between(one, other)]

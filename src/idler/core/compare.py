@@ -33,6 +33,13 @@ class Part:
     lines: tuple[Line, ...]
 
     @property
+    def only(self) -> str:
+        """ "first" or "second" where only that machine has this part, else nothing."""
+        if all(line.second is None for line in self.lines):
+            return "first"
+        return "second" if all(line.first is None for line in self.lines) else ""
+
+    @property
     def differing(self) -> int:
         return sum(line.differs for line in self.lines)
 

@@ -15,10 +15,12 @@ from fractions import Fraction
 from .machine import Address, Axis
 from .parameter import Value
 from .stage import Stage
+from .units import PI
 
 MADE = 0.0004  # how well pitches and teeth are made, relative: one standard deviation
 HONEST = 0.97  # of the machines that are near 1
 WORTH_SAYING = 0.02
+FITS = 2.0  # deviations within which a cause explains a figure
 MOST = 5  # causes that are told: several slips of the same ratio cannot be told apart by measuring
 MICROSTEPS = (1, 2, 4, 5, 8, 10, 16, 20, 25, 32, 40, 50, 64, 100, 128, 256)
 TEETH = (10, 12, 14, 15, 16, 18, 20, 22, 24, 25, 26, 28, 30, 32, 34, 36, 40, 42, 44, 48, 50, 60, 72, 80)
@@ -26,7 +28,16 @@ PITCHES = tuple(
     Fraction(text) for text in ("1", "1.25", "1.5", "2", "2.5", "3", "4", "5", "6", "8", "10", "12", "16", "20", "25")
 ) + tuple(Fraction(254, 10) / n for n in (2, 4, 5, 6, 8, 10, 12, 16, 20))
 WORMS = (30, 36, 40, 50, 60, 72, 80, 90, 100, 120, 144, 180, 360)
-BELTS = tuple(Fraction(text) for text in ("2", "2.032", "2.5", "3", "5", "5.08", "8", "10"))
+BELTS = tuple(Fraction(text) for text in ("2", "2.032", "2.5", "3", "5", "5.08", "8", "9.525", "10", "12.7", "14"))
+_WHOLE_RATIOS = (2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 15, 16, 20, 25, 30, 40, 50, 60, 80, 90, 100)
+RATIOS = (Fraction(3, 2), Fraction(5, 2), *map(Fraction, _WHOLE_RATIOS))
+MODULES = tuple(Fraction(text) for text in ("0.5", "0.8", "1", "1.25", "1.5", "2", "2.5", "3", "4")) + tuple(
+    Fraction(254, 10) / n
+    for n in (8, 10, 12, 16, 20, 24, 32)  # teeth of an inch rack for each inch of diameter
+)
+INCH = Fraction(254, 10)
+UNLISTED = 0.2  # of the mistakes: a part that nobody listed
+ALONE = 0.89  # the most that is said of one cause while another explains the figure as well
 
 
 @dataclass(frozen=True)
@@ -45,10 +56,16 @@ class Cause:
     slip: Slip
     probability: float
 
+    @property
+    def listed(self) -> bool:
+        """Whether it is a slip that is known, which an edit would mend."""
+        return bool(self.slip.edit)
+
 
 def slips(axis: Axis) -> Iterator[Slip]:
     """Every slip that this axis could hide."""
     yield from _motor(axis)
+    yield from _lines(axis)
     yield from _stages(axis)
     yield from _final(axis)
 
@@ -74,6 +91,20 @@ def _motor(axis: Axis) -> Iterator[Slip]:
         yield _slip(axis, "chain.full_steps", other, words, Fraction(steps, other), 1.5)
 
 
+def _lines(axis: Axis) -> Iterator[Slip]:
+    """Counts of an encoder are four to a line: one was told for the other."""
+    if axis.choice("chain.motor") != "counts":
+        return
+    told = axis.whole("chain.motor_counts")
+    for true, words in (
+        (4 * told, "lines of the encoder were told for counts"),
+        (Fraction(told, 4), "counts were told for lines"),
+    ):
+        if Fraction(true).denominator == 1:
+            words = f"{words}: a turn has {int(true)} counts, not {told}"
+            yield _slip(axis, "chain.motor_counts", int(true), words, Fraction(told) / true, 3.0)
+
+
 def _stages(axis: Axis) -> Iterator[Slip]:
     stages = axis.stages
     for place, stage in enumerate(stages):
@@ -85,6 +116,16 @@ def _stages(axis: Axis) -> Iterator[Slip]:
         if first != second:
             words = f"stage {number} sits the other way round, {Stage(stage.by_teeth, second, first, stage.reverses)}"
             yield _slip(axis, "chain.stages", put(second, first), words, stage.reduction**2, 2.0)
+        without = (*stages[:place], *stages[place + 1 :])
+        if stage.reduction != 1:
+            words = f"there is no stage {number}, {stage}"
+            yield _slip(axis, "chain.stages", without, words, stage.reduction, 1.0)
+        for true in RATIOS if not stage.by_teeth else ():
+            if true != stage.reduction:
+                other = Stage(False, true, Fraction(1), stage.reverses)
+                edit = (*stages[:place], other, *stages[place + 1 :])
+                words = f"stage {number} is {other}, not {stage}"
+                yield _slip(axis, "chain.stages", edit, words, stage.reduction / true, _miscount(true, stage.reduction))
         for teeth in map(Fraction, TEETH if stage.by_teeth else ()):
             if teeth != first:
                 words = f"the driver of stage {number} has {teeth} teeth, not {first}"
@@ -126,10 +167,22 @@ def _final(axis: Axis) -> Iterator[Slip]:
             yield from _sizes(axis, "chain.belt_pitch", BELTS, "its belt has a pitch of {}, not {}", 1.5)
             yield from _teeth(axis, "chain.pulley_teeth", TEETH, "its pulley has {} teeth, not {}", inverse=False)
         case "rack":
+            yield from _sizes(axis, "chain.module", MODULES, "its rack has a module of {}, not {}", 1.5)
+            told = axis.number("chain.module")
+            words = "the pitch of its teeth was told for the module: π was forgotten"
+            yield _slip(axis, "chain.module", told / PI, words, 1 / PI, 2.0)
             yield from _teeth(axis, "chain.pinion_teeth", TEETH, "its pinion has {} teeth, not {}", inverse=False)
         case "worm":
             yield from _teeth(axis, "chain.wheel_teeth", WORMS, "its worm wheel has {} teeth, not {}", inverse=True)
             yield from _teeth(axis, "chain.worm_starts", (1, 2, 3, 4), "its worm has {} starts, not {}", inverse=False)
+        case "direct":
+            told = axis.number("chain.turn_travel")
+            for factor, words in (
+                (PI, "the diameter was told for the way round: π was forgotten"), (1 / PI, "π was taken twice"),
+                *(((INCH, "inches were told as millimetres"), (1 / INCH, "millimetres were told as inches"))
+                  if not axis.rotary else ()),
+            ):  # fmt: skip
+                yield _slip(axis, "chain.turn_travel", told * factor, words, factor, 1.0)
 
 
 def _sizes(axis: Axis, key: str, others: tuple[Fraction, ...], words: str, weight: float) -> Iterator[Slip]:
@@ -167,23 +220,40 @@ def _signals(ratio: float, pulse: Fraction | None) -> Iterator[Slip]:
     yield Slip("signals.pulse_width", words, ratio, weight, ((Address(None, "signals.pulse_width"), GOOD_PULSE),))
 
 
-def causes(axis: Axis, ratio: float, uncertainty: float, pulse: Fraction | None = None) -> list[Cause]:
+def _diameter(axis: Axis, cross: bool) -> Iterator[Slip]:
+    """X of a lathe is read as a diameter on its rail, and moves by the radius: one was read for the other. No edit mends it."""
+    if cross:
+        yield Slip("reading", "a radius was read where the diameter was told", 0.5, 3.0, ())
+        yield Slip("reading", "a diameter was read where the way of the slide was told", 2.0, 3.0, ())
+
+
+def causes(
+    axis: Axis, ratio: float, uncertainty: float, pulse: Fraction | None = None, *, cross: bool = False
+) -> list[Cause]:
     """What explains a measured ratio of true to told travel, most probable first; empty where nothing needs explaining.
 
-    uncertainty: standard, relative. pulse: of the steps, in µs, where signals are to be weighed too. What is honestly made,
-    only not perfectly, takes part as a candidate.
+    uncertainty: standard, relative. pulse: of the steps, in µs, where signals are to be weighed too. cross: it is the cross
+    slide of a lathe. What is honestly made, only not perfectly, takes part as a candidate, and so does a part that nobody
+    listed, whose ratio may be any from 1/20 to 20 (evenly by its logarithm).
     """
-    listed = [*slips(axis), *_signals(ratio, pulse)]
+    listed = [*slips(axis), *_signals(ratio, pulse), *_diameter(axis, cross)]
     total = sum(slip.weight for slip in listed) or 1.0
     wide = math.hypot(uncertainty, MADE)
     honest = HONEST * _normal(ratio, 1.0, wide)
-    odd = (1 - HONEST) / 4 / max(abs(math.log(20.0)), 1.0) / max(ratio, 1e-9)  # something that nobody thought of
+    odd = (1 - HONEST) * UNLISTED / (2 * math.log(20.0)) / max(ratio, 1e-9)
+    share_of_slips = (1 - HONEST) * (1 - UNLISTED)
     shares = [
-        (slip, (1 - HONEST) * slip.weight / total * _normal(ratio, slip.ratio, wide * slip.ratio)) for slip in listed
+        (slip, share_of_slips * slip.weight / total * _normal(ratio, slip.ratio, wide * slip.ratio)) for slip in listed
     ]
     sum_of_all = honest + odd + sum(share for _, share in shares)
     found = [Cause(slip, share / sum_of_all) for slip, share in shares if share / sum_of_all >= WORTH_SAYING]
-    return sorted(found, key=lambda cause: -cause.probability)[:MOST]
+    found = sorted(found, key=lambda cause: -cause.probability)[:MOST]
+    fitting = sum(abs(ratio - slip.ratio) < FITS * wide * slip.ratio for slip in listed)
+    if found and fitting > 1 and found[0].probability > ALONE:
+        found[0] = Cause(found[0].slip, ALONE)
+    if odd / sum_of_all >= WORTH_SAYING:
+        found.append(Cause(Slip("", "a part that nobody listed", ratio, 0.0, ()), odd / sum_of_all))
+    return found
 
 
 def _normal(x: float, mean: float, deviation: float) -> float:

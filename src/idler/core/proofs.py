@@ -284,6 +284,15 @@ def spindle_claims(machine: Machine) -> list[Claim]:
     return [*found, *(stop_claim(machine, way) for way in STOPS if way in ("esc", "link") or way in wired)]
 
 
+def staled(before: Machine, after: Machine, kept: Mapping[str, Evidence]) -> list[Claim]:
+    """What is proven on a machine and would not be on another: all that is to be proven again, and nothing else."""
+    proven = [claim for claim in claims(before) if state(before, claim, kept) is Proof.PROVEN]
+    there = {claim.key: claim for claim in claims(after)}
+    return [
+        claim for claim in proven if claim.key not in there or state(after, there[claim.key], kept) is not Proof.PROVEN
+    ]
+
+
 def claims(machine: Machine) -> list[Claim]:
     """Everything that can be proven on this machine."""
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]

@@ -49,6 +49,11 @@ class InputRole(Enum):
         return self in _GUARDS
 
     @property
+    def pulses(self) -> bool:
+        """Whether short changes are what it is for, and no noise."""
+        return self in (InputRole.INDEX, InputRole.PULSE, InputRole.READY)
+
+    @property
     def homes(self) -> bool:
         return self in _HOMES
 

@@ -13,6 +13,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
+from fractions import Fraction
 
 from .measures import Measures
 
@@ -105,13 +106,18 @@ class Estimate:
 
 
 def estimate(passes: Sequence[Pass]) -> Estimate | None:
-    """The counts per unit that fit the passes best, or None where nothing has moved."""
+    """The counts per unit that fit the passes best, or None where nothing has moved.
+
+    Passes that scatter more than their instruments explain widen the uncertainty by the ratio of the two (Birge, 1932).
+    """
     top = sum(p.counts * p.measured / p.uncertainty**2 for p in passes)
     bottom = sum(p.counts**2 / p.uncertainty**2 for p in passes)
     if not bottom or top <= 0:
         return None
     travel = top / bottom
-    return Estimate(1 / travel, 1 / math.sqrt(bottom) / travel)
+    left = sum(((p.measured - p.counts * travel) / p.uncertainty) ** 2 for p in passes)
+    wider = max(1.0, math.sqrt(left / (len(passes) - 1))) if len(passes) > 1 else 1.0
+    return Estimate(1 / travel, wider / math.sqrt(bottom) / travel)
 
 
 def contradiction(passes: Sequence[Pass]) -> float:
@@ -126,6 +132,23 @@ def contradiction(passes: Sequence[Pass]) -> float:
     total = sum(((p.measured - p.counts / found.counts_per_unit) / p.uncertainty) ** 2 for p in passes)
     part = 2 / (9 * free)
     return total / (free * (1 - part + 3.09 * math.sqrt(part)) ** 3)
+
+
+def alone(passes: Sequence[Pass]) -> int | None:
+    """The place of the one pass without which the others agree, where they do not with it; None where it is not clear which."""
+    if len(passes) < 3 or contradiction(passes) <= 1:
+        return None
+    rest = [contradiction([*passes[:k], *passes[k + 1 :]]) for k in range(len(passes))]
+    good = [k for k, left in enumerate(rest) if left <= 1]
+    return good[0] if len(good) == 1 else None
+
+
+def correction(drawn: float, found: Estimate) -> Fraction:
+    """The factor on the travel of the train as drawn with which it counts as was measured; drawn: its counts per unit.
+
+    In the steps of the table's row: 8 decimals.
+    """
+    return Fraction(round(drawn / found.counts_per_unit * 10**8), 10**8)
 
 
 FASTER = 1.5  # times the slowest: a pass that is compared with it

@@ -364,10 +364,10 @@ class Client:
 
     def _search(self) -> list[int]:
         """Asks all nodes for their device type (1000h), a few at a time; whoever answers, or is heard, is there."""
-        answered: list[int] = []
+        answered: dict[int, float] = {}  # when
 
         def hear(identifier: int, _data: bytearray, _time: float) -> None:
-            answered.append(identifier - SDO_ANSWER)
+            answered.setdefault(identifier - SDO_ANSWER, time.monotonic())
 
         nodes = range(1, HIGHEST_NODE + 1)
         for node in nodes:
@@ -377,12 +377,11 @@ class Client:
                 self.send(SDO_REQUEST + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
                 if node % ASKED_AT_ONCE == 0:
                     self.wait(0.0)
-            deadline, last = time.monotonic() + patience, 0
-            while time.monotonic() < deadline:
-                self.wait(min(deadline - time.monotonic(), self.times.others))
-                if answered and len(answered) == last:
-                    break  # whoever is there has said so
-                last = len(answered)
+            deadline = time.monotonic() + patience
+            while (now := time.monotonic()) < deadline:
+                if answered:  # whoever else is there says so soon after
+                    deadline = max(answered.values()) + self.times.others
+                self.wait(max(0.0, deadline - now))
             if answered:
                 break
         for node in nodes:
@@ -392,7 +391,7 @@ class Client:
                 f"{self.address}: the port is open, but no controller answers at {self.address.rate // 1000} kbit/s. "
                 "Check its power, the bus ends, and the bit rate: write ?bitrate=250000 behind the address to try another."
             )
-        return sorted(set(answered))
+        return sorted(answered)
 
     # -- who changed it -------------------------------------------------------------------------------------------
 

@@ -15,7 +15,7 @@ class Times:
     confirm: float = 0.25  # a held jog goes on for so long while the window does not confirm it
     silence: float = 1.5  # without a heartbeat of the controller, and the link is lost
     answer: float = 1.5  # for one SDO
-    others: float = 0.05  # for one more node to answer, when one has
+    others: float = 0.1  # for one more node to answer, when one has
     search: tuple[float, ...] = (0.25, 0.5, 1.0)  # for an answer, each time it is asked who is there
     return_: float = 15.0  # for a controller to come back from a restart
     power: float = 2.0  # for all drives to follow

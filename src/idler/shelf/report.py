@@ -67,10 +67,17 @@ def _nothing(url: str) -> dict[str, object]:
     raise ValueError(f"{url[:60]} is not fetched")
 
 
+ENDINGS = (".pdf", ".html", ".htm")
+
+
 def write_report(
     path: Path, found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False
 ) -> None:
     """A PDF or a page, by the ending of the name. On the disk when this returns. Raises IdlerError."""
+    if path.suffix.lower() not in ENDINGS:
+        raise IdlerError(f"{path.name}: a report ends with {' or '.join(ENDINGS)}.")
+    if not path.parent.is_dir():
+        raise IdlerError(f"{path.parent}: is no folder. Make it first, or write elsewhere.")
     if path.suffix.lower() == ".pdf":
         write_bytes(path, pdf(found, revision, when, paper, wiring_only=wiring_only))
     else:

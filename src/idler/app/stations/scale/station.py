@@ -30,14 +30,15 @@ from idler.core.scale import (
     Instrument,
     Pass,
     Verdict,
+    alone,
+    correction,
     estimate,
     fitting,
-    instrument_needed,
     lost_steps,
-    move_needed,
-    of_now,
     verdict,
 )
+from idler.core.scalewords import off_by, percent, proof_words, sentence, title
+from idler.core.senses import shown_per_travel
 from idler.core.units import Dimension
 
 from ...desk import Desk
@@ -51,7 +52,6 @@ from ..workbench import AxisWorkbench
 from .procedure import Procedure, Stage
 
 RIGHT = 330
-CORRECTION_PLACES = 8
 
 
 class ScaleStation(AxisWorkbench):
@@ -141,11 +141,14 @@ class ScaleStation(AxisWorkbench):
         self._grid.setVerticalSpacing(2)
         self._grid.setColumnStretch(0, 1)
         self._figures: list[QLabel] = []
-        names = ("counts, told", "counts, measured", "the axis goes too far by", "known to")
+        names = ("counts, told", "counts, measured", "the axis is off by", "known to")
         for line, name in enumerate(names):
             value = figures("—")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
-            self._grid.addWidget(label(name, "soft"), line, 0)
+            name_label = label(name, "soft")
+            self._grid.addWidget(name_label, line, 0)
+            if name.startswith("the axis"):
+                self._off_name = name_label
             self._grid.addWidget(value, line, 1)
             self._figures.append(value)
         column.addLayout(self._grid)
@@ -286,12 +289,15 @@ class ScaleStation(AxisWorkbench):
         made = Pass(run.moved, float(value), run.counts_per_unit, self._chosen(), speed=run.speed)
         self._keep([*self.passes, made])
         if (lost := lost_steps(self.passes)) is not None:
-            self._desk.lose_home(self.slot, f"lost {_percent(lost[0])} of its way at {self._reads.speed(lost[1], 0)}")
+            self._desk.lose_home(self.slot, f"lost {percent(lost[0])} of its way at {self._reads.speed(lost[1], 0)}")
         self.reading.clear()
         self.procedure.again()
 
     def _drop(self) -> None:
-        self._keep(self.passes[:-1])
+        """The pass that lies alone, or else the last one."""
+        which = alone(self.passes)
+        place = len(self.passes) - 1 if which is None else which
+        self._keep([*self.passes[:place], *self.passes[place + 1 :]])
 
     def _keep(self, passes: list[Pass]) -> None:
         self._desk.keep_passes(self._name, passes)
@@ -304,11 +310,9 @@ class ScaleStation(AxisWorkbench):
             return
         as_drawn = self._desk.machine.with_values({Address(self.slot, "chain.correction"): Fraction(1)})
         drawn = float(Chain.of(as_drawn.axis(self.slot)).counts_per_unit)
-        correction = Fraction(round(drawn / found.counts_per_unit * 10**CORRECTION_PLACES), 10**CORRECTION_PLACES)
+        values = {Address(self.slot, "chain.correction"): correction(drawn, found)}
         try:
-            self._desk.set_values(
-                {Address(self.slot, "chain.correction"): correction}, f"scale of {self._name} corrected"
-            )
+            self._desk.set_values(values, f"scale of {self._name} corrected")
         except IdlerError as why:
             self._desk.told.emit("warn", f"{why.sentence} So large an error is not corrected: look for its cause.")
 
@@ -323,15 +327,9 @@ class ScaleStation(AxisWorkbench):
         if why:
             self._desk.told.emit("warn", f"The scale of {self._name} cannot be proven now. {why}")
             return
-        counted = of_now(self.passes, self._told)
-        found = estimate(counted)
         passed = verdict(self.passes, self._told, float(self._tolerance)) is Verdict.PROVEN
-        if found is None:
-            return
-        with_what = ", ".join(dict.fromkeys(p.instrument.label for p in counted))
-        within = _percent(abs(found.error(self._told)) + found.expanded)
-        words = f"within {within} in {len(counted)} {'pass' if len(counted) == 1 else 'passes'} with {with_what}"
-        self._desk.prove(claim, passed, words)
+        if words := proof_words(self.passes, self._told):
+            self._desk.prove(claim, passed, words)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -342,7 +340,7 @@ class ScaleStation(AxisWorkbench):
         told, tolerance = self._told, float(self._tolerance)
         found = estimate(self.passes)
         self.length.show_length(self._reads, self._length)
-        self.tolerance.setText(_percent(tolerance))
+        self.tolerance.setText(percent(tolerance))
         self.picture.show_scene(
             PassScene(
                 abs(float(self._length)), self.procedure.travelled, self._reads, self.passes, found, told, tolerance
@@ -355,6 +353,8 @@ class ScaleStation(AxisWorkbench):
         self.reading.setVisible(reading)
         self.read_button.setVisible(reading and self._desk.bench_hands is not None)
         self.drop_button.setVisible(bool(self.passes))
+        which = alone(self.passes)
+        self.drop_button.setText("Drop the last pass" if which is None else f"Drop pass {which + 1}, which lies alone")
         slow_first = bool(self.passes) and not reading and self.procedure.safe_speed < self.procedure.top
         self.fast_button.setVisible(slow_first)
         if not slow_first and not reading:
@@ -363,33 +363,36 @@ class ScaleStation(AxisWorkbench):
 
     def _show_verdict(self, found: Estimate | None, told: float, tolerance: float) -> None:
         said = verdict(self.passes, told, tolerance)
-        name = self._name
-        titles = {
-            Verdict.NOTHING: f"{name} is not measured yet", Verdict.PROVEN: f"{name} is proven to {_percent(tolerance)}",
-            Verdict.OFF: f"{name} is off", Verdict.COARSE: f"{name} cannot be told so finely",
-            Verdict.REVERSED: f"{name} went the other way", Verdict.APART: f"The passes of {name} contradict each other",
-            Verdict.AGAIN: f"{name} is corrected: measure it once more",
-        }  # fmt: skip
-        self._title.setText(titles[said])
-        self._words.setText(self._sentence(said, found, told, tolerance))
+        self._title.setText(title(self._axis, said, tolerance))
+        length, item = float(self._length), self._chosen()
+        self._words.setText(sentence(self._axis, self.passes, told, tolerance, length, item))
         texts = ["—"] * 4
         texts[0] = self._counts(told)
         if found is not None:
             texts[1:] = [
                 self._counts(found.counts_per_unit),
-                _percent(found.error(told), sign=True),
-                "± " + _percent(found.expanded),
+                off_by(found, told)[1],
+                "± " + percent(found.expanded),
             ]
+        self._off_name.setText(off_by(found, told)[0] if found is not None else "the axis is off by")
         for shown, text in zip(self._figures, texts, strict=True):
             shown.setText(text)
         pulse = self._desk.machine[Address(None, "signals.pulse_width")]
         assert isinstance(pulse, Fraction)
         explained = (
-            causes(self._axis, 1 + found.error(self._drawn()), found.relative, pulse) if found is not None else []
+            causes(
+                self._axis,
+                1 + found.error(self._drawn()),
+                found.relative,
+                pulse,
+                cross=shown_per_travel(self._desk.machine, self.slot) != 1,
+            )
+            if found is not None
+            else []
         )
         self._show_causes(explained if said is Verdict.OFF else [])
         self.accept.setVisible(said is Verdict.OFF)
-        self.accept.setProperty("role", "" if explained else "main")
+        self.accept.setProperty("role", "" if any(cause.listed for cause in explained) else "main")
         restyle(self.accept)
         self.prove.setVisible(said is Verdict.PROVEN)
         claim = scale_claim(self._desk.machine, self.slot)
@@ -402,49 +405,6 @@ class ScaleStation(AxisWorkbench):
     def _drawn(self) -> float:
         """Counts per unit of the draft: what a cause would have to explain."""
         return float(Chain.of(self._axis).counts_per_unit)
-
-    def _sentence(self, said: Verdict, found: Estimate | None, told: float, tolerance: float) -> str:
-        if said is Verdict.NOTHING:
-            return "Take up the play, set the instrument to zero, move, read. Three passes tell more than one."
-        if said is Verdict.REVERSED or found is None:
-            return "The reading has the other sign than the move. Turn the direction of the axis round at Drives first."
-        error = f"{_percent(abs(found.error(told)))} {'too far' if found.error(told) > 0 else 'too short'}"
-        if said is Verdict.APART:
-            return self._apart()
-        if said is Verdict.AGAIN:
-            return "The counts fit what was measured before. Only a move that was made with them proves them."
-        if said is Verdict.PROVEN:
-            return f"It goes {error}, known to ± {_percent(found.expanded)}: both together are within {_percent(tolerance)}."
-        if said is Verdict.OFF:
-            return f"It goes {error}, known to ± {_percent(found.expanded)}."
-        return self._way_out(told, tolerance)
-
-    def _apart(self) -> str:
-        lost = lost_steps(self.passes)
-        if lost is not None:
-            return (
-                f"At {self._reads.speed(lost[1], 0)} it went {_percent(lost[0])} less far than slowly: its motor loses "
-                "steps at "
-                "that pace. Lower the pace at Drives, drop the fast passes, and measure slowly."
-            )
-        return (
-            "They lie further apart than the instrument explains: steps were lost, the instrument slipped, or a reading was "
-            "mistaken. Drop what is wrong, and measure slowly again."
-        )
-
-    def _way_out(self, told: float, tolerance: float) -> str:
-        """What would be enough: a longer move, a finer instrument."""
-        item, count = self._chosen(), max(1, len(self.passes))
-        needed = move_needed(item, told, tolerance, count)
-        finer = instrument_needed(float(self._length), told, tolerance, count, rotary=self._axis.rotary)
-        longer = (
-            f"a move of {self._reads.length(needed, trim=True)} with the {item.words(self._reads)}"
-            if needed <= item.reach
-            else ""
-        )
-        other = f"the {finer.label}" if finer is not None and finer.resolution < item.resolution else ""
-        ways = " or ".join(way for way in (longer, other) if way) or "more passes"
-        return f"With what was measured {_percent(tolerance)} cannot be proven. It would take {ways}."
 
     def _show_causes(self, listed: list[Cause]) -> None:
         self._causes_place.removeWidget(self._causes)
@@ -461,14 +421,10 @@ class ScaleStation(AxisWorkbench):
             words = f"{cause.slip.words[0].upper()}{cause.slip.words[1:]}: {cause.probability * 100:.0f} %"
             row = QHBoxLayout()
             row.addWidget(label(words, "", wrap=True), 1)
-            button = QPushButton("That is it")
-            button.setAccessibleName(f"Take this cause: {cause.slip.words}")
-            button.clicked.connect(lambda _=False, cause=cause: self._settle(cause))
-            row.addWidget(button)
+            if cause.listed:
+                button = QPushButton("That is it")
+                button.setAccessibleName(f"Take this cause: {cause.slip.words}")
+                button.clicked.connect(lambda _=False, cause=cause: self._settle(cause))
+                row.addWidget(button)
+                self.cause_buttons.append(button)
             column.addLayout(row)
-            self.cause_buttons.append(button)
-
-
-def _percent(share: float, *, sign: bool = False) -> str:
-    places = 3 if abs(share) < 0.01 else 2
-    return f"{share * 100:{'+' if sign else ''}.{places}f} %"

@@ -141,7 +141,8 @@ class ComparePage(QWidget):
         self._machines = first, second
         self._parts = compared(first, second, everything=self.everything.isChecked())
         for part in self._parts:
-            top = QTreeWidgetItem([part.name if not part.differing else f"{part.name}, {part.differing}", "", ""])
+            name = part.name if not part.differing else f"{part.name}, {part.differing}"
+            top = QTreeWidgetItem([name, *("only here" if part.only == side else "" for side in ("first", "second"))])
             top.setFlags(Qt.ItemFlag.ItemIsEnabled)
             self.table.addTopLevelItem(top)
             for line in part.lines:

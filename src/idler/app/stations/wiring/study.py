@@ -159,7 +159,9 @@ class StudyPage(QWidget):
         if start is None:
             return
         edges = self._desk.link.trace.since(start)
-        self.studies = {item.slot: _study(edges, item, start) for item in inputs(self._desk.machine)}
+        self.studies = {
+            item.slot: _study(edges, item, start) for item in inputs(self._desk.machine) if not item.role.pulses
+        }
         self._show()
 
     def leave(self) -> None:
@@ -198,6 +200,8 @@ class StudyPage(QWidget):
         }
 
     def _sentence(self, item: Input, found: Study | None) -> str:
+        if item.role.pulses:
+            return f"Short changes are what the {item.duty.label} is for: the study leaves it out."
         if found is None:
             return "Record while nobody touches the machine. Run the spindle: its cable is what disturbs most."
         left_out = f" {found.touches} longer changes were taken for real ones." if found.touches else ""
@@ -234,7 +238,7 @@ class StudyPage(QWidget):
         for item in inputs(self._desk.machine):
             found = self.studies.get(item.slot)
             if found is None or not found.widths:
-                quiet.append(item.name)
+                quiet += [item.name] if found is not None else []
                 continue
             proposal = found.proposal
             texts = (
