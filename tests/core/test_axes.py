@@ -72,6 +72,14 @@ class Axes(unittest.TestCase):
         by_group = axes.copied(machine, X, Y, ["pace"])
         self.assertEqual(by_group[at(Y, "pace.top_speed")], 2222)
         self.assertNotIn(at(Y, "chain.pitch"), by_group)
+        placed = machine.with_values(
+            {at(X, "travel.high"): Fraction(77), at(X, "homing.turn"): 4, at(X, "chain.correction"): Fraction(101, 100)}
+        )
+        self.assertFalse(set(axes.OWN) & {address.key for address in axes.copied(placed, X, Y, axes.GROUPS)})
+        self.assertEqual(axes.copied(placed, X, Y, (), ["travel.high"]), {at(Y, "travel.high"): Fraction(77)})
+        self.assertLessEqual(
+            {"ends", "turn of homing", "measured correction"}, set(axes.left_out(placed, X, Y, axes.GROUPS))
+        )
         whole = axes.copied(machine, X, Y, axes.GROUPS)
         self.assertEqual(whole[at(Y, "chain.pitch")], 4)
         self.assertFalse([address for address in whole if address.row.group == "axis"])

@@ -119,6 +119,19 @@ class Rules(unittest.TestCase):
         self.assertEqual(len(self.found(with_input(wired(), 8, role="home_chain"), "roles_exclude")), 4)
         self.settles(with_input(wired(), 8, role="home_limit", axis="X"), "roles_exclude")
 
+        second = with_input(with_input(wired(), 8, role="home_chain"), 2, role="home_second", axis="X")
+        self.assertIn("second motor", " ".join(item.text for item in self.found(second, "roles_exclude")))
+
+    def test_what_turns_left_alone_and_a_second_side_without_a_switch(self) -> None:
+        alone = wired()
+        for number in (1, 2, 3, 4):
+            alone = with_output(alone, number, role="turn_left" if number == 2 else "none")
+        self.settles(alone, "left_alone")
+        beam = wired().with_values({at(X, "axis.second_output"): 8})
+        self.assertEqual([item.severity for item in self.found(beam, "second_side_unwired")], [Severity.WARNING])
+        self.assertEqual(self.found(with_input(beam, 8, role="home_second", axis="X"), "second_side_unwired"), [])
+        self.settles(with_input(wired(), 1, sensor="mark"), "mark_as_switch")
+
     def test_no_stop_and_no_guard(self) -> None:
         self.assertEqual(len(self.found(with_input(wired(), 1, role="none"), "no_stop")), 1)
         without = with_input(wired(), 4, role="none")

@@ -17,6 +17,15 @@ GROUPS: Mapping[str, str] = {
 }  # fmt: skip
 
 
+# Values that are of each axis and of no other: where it ends, finds home and parks, which way it turns, what was measured.
+OWN: Mapping[str, str] = {
+    "travel.stop_low": "hard stops", "travel.stop_high": "hard stops", "travel.low": "ends", "travel.high": "ends",
+    "travel.park": "parking place", "homing.coordinate": "coordinate at home", "homing.turn": "turn of homing",
+    "homing.mark_distance": "distance of the mark", "homing.squaring": "squaring offset",
+    "chain.correction": "measured correction",
+}  # fmt: skip
+
+
 def free_letters(machine: Machine) -> str:
     """Letters of ISO 841 that no axis has yet."""
     return "".join(letter for letter in AXIS_LETTERS if letter not in machine.names)
@@ -87,8 +96,10 @@ def _rebuilt(machine: Machine, names: tuple[str, ...], sources: Iterable[int]) -
     return Machine(names, values, machine.inputs, machine.outputs)
 
 
-def copied(machine: Machine, source: int, target: int, groups: Iterable[str]) -> dict[Address, Value]:
-    """The values that one axis takes from another, by groups of the table.
+def copied(
+    machine: Machine, source: int, target: int, groups: Iterable[str], own: Iterable[str] = ()
+) -> dict[Address, Value]:
+    """The values that one axis takes from another, by groups of the table. own: keys of OWN that are copied too.
 
     Raises Refusal where one counts in millimetres and the other in degrees.
     """
@@ -99,9 +110,18 @@ def copied(machine: Machine, source: int, target: int, groups: Iterable[str]) ->
             f"axis {second.name}", words[1], f"cannot take values of {first.name}, which is {words[0]}",
             way_out="make both of one kind first",
         )  # fmt: skip
-    wanted = set(groups)
+    wanted, named = set(groups), set(own)
     return {
         Address(target, key): first.values[key]
         for key, row in AXIS.items()
-        if row.group in wanted and row.scope is Scope.AXIS and first.values[key] != second.values[key]
+        if (key in named if key in OWN else row.group in wanted)
+        and row.scope is Scope.AXIS
+        and first.values[key] != second.values[key]
     }
+
+
+def left_out(machine: Machine, source: int, target: int, groups: Iterable[str]) -> list[str]:
+    """What of these groups differs and is of each axis, in words: it was not copied."""
+    first, second, wanted = machine.axis(source), machine.axis(target), set(groups)
+    words = [OWN[key] for key in OWN if AXIS[key].group in wanted and first.values[key] != second.values[key]]
+    return list(dict.fromkeys(words))

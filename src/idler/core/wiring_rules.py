@@ -23,6 +23,7 @@ from .wiring import (
 
 # A DC coil may hold on down to a twentieth of its voltage and must let go there (IEC 61810-1); a tenth leaves no doubt.
 LETS_GO_BELOW = Fraction(1, 10)
+_HELD = (InputRole.STOP, InputRole.GUARD, InputRole.TROUBLE)  # which hold until somebody lets go
 UNUSED_EDGES = 4  # fewer may be a hand that touched the wire
 
 _LEVEL_OF = {"voltage": OutputKind.VOLTAGE, "pulse": OutputKind.PULSE}
@@ -65,10 +66,17 @@ def roles_exclude(machine: Machine) -> Iterator[Finding]:
                 "either one output for each way, or one for on and one for the direction."
             )
             yield _output(machine, item, "role", "roles_exclude", text, "none")
+    left, right = (by_role.get(role) for role in (OutputRole.TURN_LEFT, OutputRole.TURN_RIGHT))
+    if left is not None and right is None and not single:
+        text = (
+            f"“{_big(left.label)}” on output {left.name} stands alone: no output turns the spindle right. Give it one, or make "
+            "this one “spindle on”."
+        )
+        yield _output(machine, left, "role", "left_alone", text, OutputRole.SPINDLE_ON.key)
     chain = next((item for item in inputs(machine) if item.role is InputRole.HOME_CHAIN), None)
     both = {item.duty.axis for item in inputs(machine) if item.role is InputRole.HOME_LIMIT}
     for own in inputs(machine):
-        if own.role not in (InputRole.HOME, InputRole.HOME_LIMIT):
+        if own.role not in (InputRole.HOME, InputRole.HOME_SECOND, InputRole.HOME_LIMIT):
             continue
         if chain is not None:
             text = (
@@ -102,6 +110,22 @@ def not_wired(machine: Machine) -> Iterator[Finding]:
         yield at_value(machine, Address(free, "input.role"), code, Severity.ERROR, text, missing=True)
 
 
+def second_side_unwired(machine: Machine) -> Iterator[Finding]:
+    """A beam with a motor on each side, of which only the first has a switch: its sides are never brought square."""
+    there = {item.duty for item in inputs(machine)}
+    for axis in machine.axes:
+        if not axis.whole("axis.second_output") or not axis.whole("homing.turn"):
+            continue
+        if Duty(InputRole.HOME, axis.name) in there and Duty(InputRole.HOME_SECOND, axis.name) not in there:
+            free = next((item.slot for item in inputs(machine) if item.role is InputRole.NONE), 0)
+            text = (
+                f"{axis.name} has two motors and one home switch: its second side is never brought to a place of its own. Wire "
+                "a home switch for the second motor, or see to it that the beam stands square when the drives get power."
+            )
+            where = Address(free, "input.role")
+            yield at_value(machine, where, "second_side_unwired", Severity.WARNING, text, missing=True)
+
+
 def axis_missing(machine: Machine) -> Iterator[Finding]:
     for item in inputs(machine):
         if item.role.axis is AxisNeed.MUST and not item.duty.axis:
@@ -124,11 +148,9 @@ def open_at_rest(machine: Machine) -> Iterator[Finding]:
 
 def mark_as_switch(machine: Machine) -> Iterator[Finding]:
     for item in inputs(machine):
-        if item.marks_turns and (item.role.limits or item.role.homes):
-            text = (
-                f"Input {item.name} is a mark that passes at every turn, and is used as {item.duty.label}: "
-                "it would answer at many places of the travel."
-            )
+        if item.marks_turns and (item.role.limits or item.role.homes or item.role in _HELD):
+            why = "it lets go by itself" if item.role in _HELD else "it would answer at many places of the travel"
+            text = f"Input {item.name} is a mark that passes at every turn, and is used as {item.duty.label}: {why}."
             yield _input(machine, item, "role", "mark_as_switch", Severity.ERROR, text, InputRole.INDEX.key)
 
 
@@ -240,8 +262,8 @@ def unused_changes(machine: Machine, seen: Mapping[int, int]) -> Iterator[Findin
 
 
 WIRING_RULES: tuple[Callable[[Machine], Iterator[Finding]], ...] = (
-    not_wired, role_twice, roles_exclude, axis_missing, mark_as_switch, chain_turns, open_at_rest, load_not_switched,
-    level_roles, nothing_starts_the_spindle, pulse_does_not_fit,
+    not_wired, role_twice, roles_exclude, second_side_unwired, axis_missing, mark_as_switch, chain_turns, open_at_rest,
+    load_not_switched, level_roles, nothing_starts_the_spindle, pulse_does_not_fit,
 )  # fmt: skip
 
 

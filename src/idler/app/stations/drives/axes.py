@@ -59,6 +59,10 @@ class AxisMenu(QPushButton):
                 copy.addSeparator()
                 for group, words in axes.GROUPS.items():
                     copy.addAction(words, lambda source=source, group=group: self.copy(source, [group]))
+                copy.addSeparator()
+                for words in dict.fromkeys(axes.OWN.values()):
+                    keys = [key for key, said in axes.OWN.items() if said == words]
+                    copy.addAction(words, lambda source=source, keys=keys: self.copy(source, (), keys))
         menu.addSeparator()
         menu.addAction(f"Remove {name}", self.remove).setEnabled(last > 0)
 
@@ -90,16 +94,18 @@ class AxisMenu(QPushButton):
         self._reshape(lambda: axes.remove(machine, slot), f"axis {name} removed", max(0, slot - 1))
         self._desk.told.emit("plain", f"{name} was removed with its values. Undo brings it back.")
 
-    def copy(self, source: int, groups: Iterable[str]) -> None:
-        """Values of another axis, by groups of the table."""
+    def copy(self, source: int, groups: Iterable[str], own: Iterable[str] = ()) -> None:
+        """Values of another axis, by groups of the table; own: those that are of each axis, by key."""
         machine, slot = self._desk.machine, self._slot
         names = machine.names[source], machine.names[slot]
         try:
-            values = axes.copied(machine, source, slot, groups)
+            values = axes.copied(machine, source, slot, groups, own)
         except Refusal as why:
             self._desk.told.emit("warn", why.sentence)
             return
         if values:
             self._desk.set_values(values, f"{names[1]} as {names[0]}")
         count = "Nothing differs" if not values else f"{len(values)} value{'s' if len(values) > 1 else ''} taken"
-        self._desk.told.emit("plain", f"{names[1]} from {names[0]}: {count}.")
+        left = axes.left_out(machine, source, slot, groups)
+        kept = f" Its own stayed: {', '.join(left)}." if left else ""
+        self._desk.told.emit("plain", f"{names[1]} from {names[0]}: {count}.{kept}")
