@@ -13,6 +13,7 @@ from idler.app.stations.drives.direction import Step
 from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.scale.procedure import Stage
 from idler.core.proofs import Proof, direction_claim, state
+from idler.core.scale import INSTRUMENTS, Pass
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at, verge
@@ -46,6 +47,36 @@ class Offline(DrivesCase):
         self.assertEqual(texts[:2], ["Add an axis", "Rename X"])
         self.assertIn("Copy from Y", texts)
         self.assertFalse(self.page.menu.menu().actions()[2].isEnabled())  # X is the first already
+
+    def test_what_was_measured_goes_with_the_axis_and_not_with_its_letter(self) -> None:
+        made = [Pass(100, 99.9, 320, INSTRUMENTS[1])]
+        self.desk.keep_passes("X", made)
+        self.desk.doubt_homes({"X": 3.0})
+        claim = direction_claim(self.desk.machine, X)
+        self.desk.prove(claim, True, "seen")
+        menu = self.page.menu
+        menu.show_axis(X)
+        menu.rename("U")
+        self.assertEqual((self.desk.passes, self.desk.homes_in_doubt), ({"U": made}, {"U": 3.0}))
+        self.assertIs(state(self.desk.machine, direction_claim(self.desk.machine, X), self.desk.proofs), Proof.PROVEN)
+        menu.add("X")
+        self.assertNotIn("X", self.desk.passes)
+        fresh = self.desk.machine.names.index("X")
+        self.assertIs(
+            state(self.desk.machine, direction_claim(self.desk.machine, fresh), self.desk.proofs), Proof.ENTERED
+        )
+        menu.show_axis(self.desk.machine.names.index("U"))
+        menu.remove()
+        menu.add("U")  # another one of the letter that the first axis had
+        self.assertNotIn("U", self.desk.passes)
+        for _ in range(4):
+            self.desk.undo()
+        self.assertEqual(
+            (self.desk.machine, self.desk.passes, self.desk.homes_in_doubt), (verge(), {"X": made}, {"X": 3.0})
+        )
+        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
+        kept = self.session._shelf.passes("verge")
+        self.assertEqual(kept, {"X": made})
 
     def test_adding_renaming_ordering_removing_and_back_again(self) -> None:
         menu = self.page.menu

@@ -6,7 +6,7 @@ Facts: the draft (here), the controller as last read (holding), revisions (shelf
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoStack
 
 from idler.core import standing
+from idler.core.belongings import Belongings, Letters
 from idler.core.entry import read_field
 from idler.core.errors import IdlerError, Refusal
 from idler.core.findings import Finding, findings
@@ -166,10 +167,38 @@ class Desk(QObject):
         if last:
             self._drag += 1
 
-    def reshape(self, machine: Machine, words: str) -> None:
-        """Takes another machine into the draft, its axes included, as one step of undo."""
+    def reshape(self, machine: Machine, words: str, letters: Letters | None = None) -> None:
+        """Takes another machine into the draft, its axes included, as one step of undo.
+
+        letters: the axes that get other letters, with what was measured and proven of them; None for a letter whose former
+        axis is gone, and a new one takes it.
+        """
         if machine != self.machine and not self.refuses_change():
-            self.undo_stack.push(Reshape(self.machine, self._put_machine, machine, words))
+            self.undo_stack.push(
+                Reshape(self.machine, self._put_machine, machine, words, letters or {}, self._reletter)
+            )
+
+    def _reletter(self, letters: Letters, back: Belongings | None = None) -> Belongings:
+        """What belongs to axes follows them; the belongings as they were. back: what comes back where nothing else is."""
+        before = Belongings(self.passes, self.proofs, self.work.zeros, self.homes_in_doubt)
+        after = before.relettered(letters)
+        if back is not None:
+            after = after.with_those_of(back)
+        self.passes = {axis: list(kept) for axis, kept in after.passes.items()}
+        self._keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
+        self.proofs = dict(after.proofs)
+        self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
+        self.work.put(dict(after.zeros))
+        self.doubt_homes(after.doubts)
+        self.proved.emit()
+        return before
+
+    def _keep(self, what: str, work: Callable[[], None]) -> None:
+        """On the disk when this returns, or told that it is not."""
+        try:
+            work()
+        except IdlerError as why:
+            self.told.emit("warn", f"The {what} are not on the disk yet. {why.sentence}")
 
     def refuses_change(self) -> bool:
         """Whether the set-up is locked; then that is told, and fields that were changed already show what still is."""
@@ -257,18 +286,12 @@ class Desk(QObject):
     def keep_passes(self, axis: str, passes: list[Pass]) -> None:
         """Keeps the measured passes of an axis; they are on the disk when this returns."""
         self.passes = {**self.passes, axis: passes}
-        try:
-            self._shelf.save_passes(self.name, self.passes)
-        except IdlerError as why:
-            self.told.emit("warn", f"The passes are not on the disk yet. {why.sentence}")
+        self._keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
 
     def doubt_homes(self, off: Mapping[str, float]) -> None:
         """Keeps which homes are in doubt: that outlives a restart."""
         self.homes_in_doubt = dict(off)
-        try:
-            self._shelf.save_doubts(self.name, off)
-        except IdlerError as why:
-            self.told.emit("warn", f"The homes in doubt are not on the disk yet. {why.sentence}")
+        self._keep("homes in doubt", lambda: self._shelf.save_doubts(self.name, off))
 
     def homed(self, slot: int) -> bool:
         """Whether the controller is heard, has this axis, and knows its home."""
@@ -286,10 +309,7 @@ class Desk(QObject):
     def prove(self, claim: Claim, passed: bool, result: str) -> None:
         """Keeps a proof, passed or not; it is on the disk when this returns."""
         self.proofs = {**self.proofs, claim.key: evidence(self.machine, claim, time.time(), passed, result)}
-        try:
-            self._shelf.save_proofs(self.name, self.proofs)
-        except IdlerError as why:
-            self.told.emit("warn", f"The proof is not on the disk yet. {why.sentence}")
+        self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
         self.proved.emit()
 
     @property

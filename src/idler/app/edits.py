@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 
 from PySide6.QtGui import QUndoCommand
 
+from idler.core.belongings import Belongings, Letters, back_again
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
 
@@ -44,14 +45,28 @@ class Edit(QUndoCommand):
 
 
 class Reshape(QUndoCommand):
-    """Other axes: the whole machine is another one."""
+    """Other axes: the whole machine is another one, and what belongs to its axes follows their letters."""
 
-    def __init__(self, before: Machine, put: Callable[[Machine], None], after: Machine, words: str) -> None:
+    def __init__(
+        self,
+        before: Machine,
+        put: Callable[[Machine], None],
+        after: Machine,
+        words: str,
+        letters: Letters,
+        reletter: Callable[[Letters, Belongings | None], Belongings],
+    ) -> None:
         super().__init__(words)
         self._put, self._old, self._new = put, before, after
+        self._letters, self._reletter = letters, reletter
+        self._had: Belongings | None = None
 
     def redo(self) -> None:
+        if self._letters:
+            self._had = self._reletter(self._letters, None)
         self._put(self._new)
 
     def undo(self) -> None:
+        if self._letters:
+            self._reletter(back_again(self._letters), self._had)
         self._put(self._old)

@@ -55,6 +55,15 @@ class WorkZeros(QObject):
         name = self._desk.machine.names[slot]
         self._keep({axis: zero for axis, zero in self._zeros.items() if axis != name})
 
+    @property
+    def zeros(self) -> dict[str, WorkZero]:
+        return self._zeros
+
+    def put(self, zeros: dict[str, WorkZero]) -> None:
+        """Others, as axes got other letters."""
+        if zeros != self._zeros:
+            self._keep(zeros)
+
     def _keep(self, zeros: dict[str, WorkZero]) -> None:
         self._zeros = zeros
         try:

@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QPushButton
 
 from idler.core import axes
+from idler.core.belongings import Letters
 from idler.core.errors import Refusal
 from idler.core.machine import Machine
 from idler.core.table import MOST_AXES
@@ -66,23 +67,24 @@ class AxisMenu(QPushButton):
         menu.addSeparator()
         menu.addAction(f"Remove {name}", self.remove).setEnabled(last > 0)
 
-    def _reshape(self, work: Callable[[], Machine], words: str, slot: int) -> None:
+    def _reshape(self, work: Callable[[], Machine], words: str, slot: int, letters: Letters | None = None) -> None:
         try:
             made = work()
         except Refusal as why:
             self._desk.told.emit("warn", why.sentence)
             return
-        self._desk.reshape(made, words)
+        self._desk.reshape(made, words, letters)
         self.chose.emit(slot)
 
     def add(self, letter: str) -> None:
         machine = self._desk.machine
-        self._reshape(lambda: axes.add(machine, letter), f"axis {letter} added", len(machine.names))
+        self._reshape(lambda: axes.add(machine, letter), f"axis {letter} added", len(machine.names), {letter: None})
 
     def rename(self, letter: str) -> None:
         machine, slot = self._desk.machine, self._slot
-        words = f"axis {machine.names[slot]} renamed to {letter}"
-        self._reshape(lambda: axes.rename(machine, slot, letter), words, slot)
+        before = machine.names[slot]
+        words = f"axis {before} renamed to {letter}"
+        self._reshape(lambda: axes.rename(machine, slot, letter), words, slot, {letter: None, before: letter})
 
     def move_to(self, to: int) -> None:
         machine, slot = self._desk.machine, self._slot

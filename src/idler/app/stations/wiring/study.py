@@ -26,6 +26,8 @@ SECONDS = (5, 10, 30, 60)
 SPINDLE_LEVEL = 600  # ‰: a usual working speed
 ALL = -1
 
+NOTHING_YET = "Record while nobody touches the machine. Run the spindle: its cable is what disturbs most."
+
 
 class StudyPage(QWidget):
     def __init__(self, desk: Desk, holder: Holder) -> None:
@@ -203,7 +205,7 @@ class StudyPage(QWidget):
         if item.role.pulses:
             return f"Short changes are what the {item.duty.label} is for: the study leaves it out."
         if found is None:
-            return "Record while nobody touches the machine. Run the spindle: its cable is what disturbs most."
+            return NOTHING_YET
         left_out = f" {found.touches} longer changes were taken for real ones." if found.touches else ""
         if not found.widths:
             return f"No false pulse in {found.seconds:.0f} s; {_ms(item.filter)} may stay.{left_out}"
@@ -229,7 +231,7 @@ class StudyPage(QWidget):
 
     def _show_all(self) -> None:
         if not self.studies:
-            self._words.setText(self._sentence(Input, None))  # type: ignore[arg-type]
+            self._words.setText(NOTHING_YET)
             return
         quiet: list[str] = []
         for column, words in enumerate(("input", "false pulses", "longest", "filter now", "proposed")):
