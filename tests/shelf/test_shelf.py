@@ -465,14 +465,18 @@ class Trails(ShelfCase):
         self.assertEqual([item.note for item in Shelf(self.root).revisions("verge")], ["As it came"])
 
     def test_many_single_objects_are_packed(self) -> None:
+        number = 0
+        self.assertFalse(self.shelf.scattered)
         with mock.patch.object(repository, "LOOSE", 1):
-            for number in range(40):
-                self.shelf.keep("verge", verge().with_values({PITCH: Fraction(number + 1, 9)}), "again", NOON)
-            self.shelf.history.tidy()
-        packs = list((self.root / "machines" / ".git" / "objects" / "pack").glob("*.pack"))
-        if (self.root / "machines" / ".git" / "objects" / "17").exists():
-            self.assertTrue(packs)
-        self.assertEqual(len(Shelf(self.root).revisions("verge")), 41)
+            while not self.shelf.scattered:
+                number += 1
+                self.shelf.keep("verge", verge().with_values({PITCH: Fraction(number, 9)}), "again", NOON)
+            self.assertEqual(run_idler("shelf", "pack", "--shelf", str(self.root)).returncode, 0)
+            self.assertFalse(self.shelf.scattered)
+        self.assertEqual(len(self.shelf.revisions("verge")), number + 1)  # read by what was open before
+        self.shelf.keep("verge", verge().with_values({PITCH: Fraction(1, 7)}), "once more", NOON)
+        self.assertEqual(len(Shelf(self.root).revisions("verge")), number + 2)
+        self.assertTrue(list((self.root / "machines" / ".git" / "objects" / "pack").glob("*.pack")))
         self.assertEqual(self.git("fsck", "--strict").strip(), "")
 
 

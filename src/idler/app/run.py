@@ -11,7 +11,7 @@ from importlib import resources
 from pathlib import Path
 
 from platformdirs import user_data_path
-from PySide6.QtCore import QCoreApplication, QEvent, QObject, QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QProcess, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
@@ -127,10 +127,21 @@ class Session(QObject):
         if self._hold.left_since is not None:
             self._offer_log(self._hold.left_since)
         self._keep_settings(replace(self._settings, last=self.desk.name))
+        self._pack()
         if self._demo:
             self.start_bench()
         elif self._settings.connects and self._settings.address:
             self.desk.connect_to(self._settings.address)
+
+    def _pack(self) -> None:
+        """Many revisions are packed by a process of their own, which outlives this one and disturbs nothing."""
+        if self._shelf.scattered and not self._hold.why_read_only:
+            packing = QProcess()
+            packing.setProgram(sys.executable)
+            packing.setArguments(["-m", "idler", "shelf", "pack", "--shelf", str(self._root)])
+            packing.setStandardOutputFile(QProcess.nullDevice())
+            packing.setStandardErrorFile(QProcess.nullDevice())
+            packing.startDetached()
 
     # -- settings and log -----------------------------------------------------------------------------------------
 

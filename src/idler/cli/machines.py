@@ -53,6 +53,13 @@ def shelf_list(folder: Path | None, as_json: bool) -> None:
         click.echo(f"    {day}  {row['newest'] or ''}".rstrip())
 
 
+@shelf.command("pack")
+@SHELF
+def shelf_pack(folder: Path | None) -> None:
+    """Put the revisions of a shelf into few files, as the window does by itself. Exit code 0, or 2 where it cannot."""
+    shelf_in(folder).pack()
+
+
 @click.command()
 @click.argument("first")
 @click.argument("second")

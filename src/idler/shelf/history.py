@@ -13,7 +13,7 @@ from dulwich.objects import Blob, Commit, Tree
 from idler.core.errors import IdlerError
 
 from .files import FileTrouble
-from .repository import opened, pack
+from .repository import opened
 from .trail import Revision, Trail
 
 _AUTHOR = b"Idler <idler@localhost>"
@@ -102,12 +102,6 @@ class History:
         """Revisions of a machine, newest first, through every name that it has had."""
         with self._one:
             return self._trail.of(name)
-
-    def tidy(self) -> None:
-        """Reads what is new and packs what lies about; for a thread of its own, as it may take its time."""
-        with self._one, contextlib.suppress(OSError):
-            self._trail.of("")
-            pack(self._repo)
 
     def text(self, revision: Revision) -> str:
         """The file of a revision as it was."""

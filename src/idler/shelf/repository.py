@@ -52,10 +52,18 @@ def opened(folder: Path) -> Repository:
         raise FileTrouble(f"{folder}: is a Git repository that cannot be read ({str(why)[:80]}).") from None
 
 
-def pack(repository: Repository) -> bool:
-    """Packs single objects where there are many. True where it did. Raises OSError."""
-    folder = Path(repository.controldir()) / "objects" / "17"  # as Git reckons: one of 256 folders tells of all
-    if not folder.exists() or len(list(folder.iterdir())) * 256 < LOOSE:
-        return False
-    repository.object_store.pack_loose_objects()
-    return True
+def scattered(folder: Path) -> bool:
+    """Whether a repository has many single objects. As Git reckons: one of 256 folders tells of all."""
+    one = folder / ".git" / "objects" / "17"
+    return one.is_dir() and sum(1 for _ in one.iterdir()) * 256 >= LOOSE
+
+
+def pack(folder: Path) -> None:
+    """Packs single objects. Whoever reads or adds to the repository meanwhile loses nothing. Raises FileTrouble."""
+    repository = opened(folder)
+    try:
+        repository.object_store.pack_loose_objects()
+    except OSError as why:
+        raise FileTrouble(f"{folder}: its revisions were not packed ({(why.strerror or str(why)).lower()}).") from None
+    finally:
+        repository.close()

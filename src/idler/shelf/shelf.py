@@ -88,6 +88,19 @@ class Shelf:
         """For the one that holds the shelf: mends what a killed program left. True where something was left."""
         return (self._machines / ".git").exists() and self.history.recover(when)
 
+    @property
+    def scattered(self) -> bool:
+        """Whether its revisions lie about in so many files that `pack` is worth its time."""
+        from .repository import scattered
+
+        return scattered(self._machines)
+
+    def pack(self) -> None:
+        """Puts the revisions into few files; seconds for many. For a process of its own. Raises FileTrouble."""
+        from .repository import pack
+
+        pack(self._machines)
+
     def names(self) -> list[str]:
         return sorted(path.stem for path in self._machines.glob("*.toml"))
 
