@@ -82,7 +82,7 @@ class OnBench(TravelCase):
         claim = ends_claim(self.desk.machine, Z)
         self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN, self.page.run.words)
         self.assertIn(
-            "stood at -158 and 0 mm, asked 20 beyond, at 60 and 2\u202f000 mm/min; the home was found again within",
+            "stood at -158 mm and 0 mm, asked 20 mm beyond, at 60 mm/min and 2\u202f000 mm/min; the home was found again within",
             self.desk.proofs[claim.key].result,
         )
         self.desk.set_values({at(Z, "travel.low"): Fraction(-150)})
@@ -119,7 +119,7 @@ class OnBench(TravelCase):
         until(lambda: not self.page.run.running, "the proof", seconds=90)
         claim = ends_claim(self.desk.machine, Z)
         self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN, self.page.run.words)
-        self.assertIn("stood at -60 and 0 mm, a jog beyond was refused", self.desk.proofs[claim.key].result)
+        self.assertIn("stood at -60 mm and 0 mm, a jog beyond was refused", self.desk.proofs[claim.key].result)
 
     def test_a_travel_that_is_told_too_long_meets_iron_slowly_and_is_named_with_its_edit(self) -> None:
         self.desk.set_values({at(Z, "travel.low"): Fraction(-180), at(Z, "travel.stop_low"): Fraction(-184)})

@@ -247,6 +247,10 @@ class Oil(unittest.TestCase):
         self.assertEqual(int(stand.world.outputs[5]["energised"]), 0)
         stand.world.run(12_000)
         self.assertEqual(stand.panel.read(t.OIL_STROKES), 3)
+        towards = stand.panel.read(t.OIL_TOWARDS)
+        self.assertGreater(towards, 0)
+        stand.panel.boot(stand.machine.names)
+        self.assertEqual((stand.panel.read(t.OIL_STROKES), stand.panel.read(t.OIL_TOWARDS)), (3, towards))
 
     def test_motion_power_and_neither(self) -> None:
         rig, _ = shipped("verge", 3)

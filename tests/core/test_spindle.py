@@ -10,12 +10,12 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.encoder import cause_of_ratio, from_hand, sign_words
+from idler.core.encoder import USUAL_LINES, cause_of_ratio, from_hand, sign_words
 from idler.core.errors import Refusal
 from idler.core.findings import findings
 from idler.core.interlocks import ladder, obstacle_of
 from idler.core.machine import Address, Machine
-from idler.core.oil import SHIFT, Day, Spell, counted, day_in_words, days, strokes
+from idler.core.oil import SHIFT, Day, Spell, counted, day_in_words, days, now_in_words, strokes
 from idler.core.proofs import Proof, claims, curve_claim, evidence, spindle_claims, state
 from idler.core.runup import SpeedTrace, from_pulses, wait_for
 from idler.core.speedcurve import Miss, Sample, cause, first_levels, fit, misses, next_level, speeds_to_try, worst
@@ -210,12 +210,26 @@ class RunUp(unittest.TestCase):
 
 
 class Encoder(unittest.TestCase):
-    @given(st.sampled_from((100, 360, 500, 1024, 2500)), st.floats(-0.009, 0.009), st.integers(1, 10), st.booleans())
+    @given(st.sampled_from(USUAL_LINES), st.floats(-0.024, 0.024), st.integers(1, 10), st.booleans())
     def test_a_hand_that_comes_back_to_its_mark_finds_the_lines(self, lines, astray, turns, backwards) -> None:
         moved = round(lines * 4 * (turns + astray)) * (-1 if backwards else 1)
         found = from_hand(moved, turns)
         assert found is not None
-        self.assertEqual((found.counts, found.lines), (lines * 4, lines))
+        if found.again:  # two usual encoders fit
+            self.assertLess(turns, 5)
+            found = from_hand(round(lines * 4 * (found.again + astray)), found.again)
+            assert found is not None
+        self.assertEqual((found.counts, found.lines, found.again), (lines * 4, lines, 0))
+
+    def test_where_two_encoders_fit_five_turns_are_asked_for(self) -> None:
+        for moved in (2000, 2024, 2048, 4000, 4096):
+            found = from_hand(moved, 1)
+            assert found is not None
+            self.assertEqual(found.again, 5, moved)
+        self.assertIn("encoders of 500 and 512 lines fit. Turn it 5 times", from_hand(2024, 1).words)  # type: ignore[union-attr]
+        alone = from_hand(1440, 1)
+        assert alone is not None
+        self.assertEqual((alone.lines, alone.again), (360, 0))
 
     def test_no_usual_encoder_and_none_at_all(self) -> None:
         odd = from_hand(3300, 1)
@@ -232,6 +246,14 @@ class Encoder(unittest.TestCase):
 
 
 class Oil(unittest.TestCase):
+    def test_what_the_controller_counts_in_words(self) -> None:
+        every = told({"oil.seconds": Fraction(5), "oil.every": Fraction(30), "oil.of": "motion"})
+        self.assertEqual(
+            now_in_words(every, 3, 750),
+            "3 strokes so far, as the controller counts; the next one after 18 min of motion.",
+        )
+        self.assertIn("told to give none", now_in_words(told({"oil.seconds": Fraction(0)}), 0, 0))
+
     DAY = Day("a made-up one", (Spell(0, 480),), (Spell(0, 100), Spell(90, 130), Spell(200, 290)), (Spell(40, 60),))
 
     def strokes(self, **values: object) -> tuple[float, ...]:
@@ -286,6 +308,12 @@ class Rules(unittest.TestCase):
         ):
             with self.subTest(code):
                 self.settles(machine, code)
+
+    def test_one_speed_is_all_that_a_relay_gives(self) -> None:
+        one = {"range.low": Fraction(1400), "range.high": Fraction(1400)}
+        self.assertEqual(self.found(told({"spindle.kind": "relay", **one}), "range_empty"), [])
+        self.assertTrue(self.found(told({"spindle.kind": "voltage", **one}), "range_empty"))
+        self.assertTrue(self.found(told({"spindle.kind": "relay", "range.low": Fraction(7000)}), "range_empty"))
 
     def test_without_an_edit(self) -> None:
         self.assertTrue(self.found(wired().with_values({at(10, "input.role"): "range_1"}), "range_without_input"))

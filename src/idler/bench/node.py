@@ -147,6 +147,7 @@ class Node:
     def deliver(self) -> None:
         """As it came: nothing stored, nothing pressed, started anew."""
         self._memory.forget()
+        self._world.controller["oil_done"] = self._world.controller["strokes"] = 0
         self._restart_at = None
         self._boot()
 

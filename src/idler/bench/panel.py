@@ -44,11 +44,13 @@ class Panel:
     # -- what it was told -----------------------------------------------------------------------------------------
 
     def boot(self, letters: tuple[str, ...]) -> None:
-        """As after power-on: nothing is asked for, no edge is written down. letters: of the axes that are in force."""
+        """As after power-on: nothing is asked for, no edge is written down. letters: of the axes that are in force.
+
+        The count of the way oil lives through it: who restarts often would otherwise run dry."""
         self._letters = letters
         ctl = self._world.controller
         for name in ("wanted", "run", "run_level", "run_range", "phase", "phase_ticks", "asked_level", "asked_speed",
-                     "counts", "measured", "oil_done", "oil_left", "strokes",
+                     "counts", "measured", "oil_left",
                      "stop_hit", "guard_hit", "trouble_hit", "faulted", "written", "refused",
                      "flight_state", "flight_written", "flight_left"):  # fmt: skip
             ctl[name] = 0

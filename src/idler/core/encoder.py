@@ -11,17 +11,21 @@ USUAL_LINES = (
     100, 128, 180, 200, 250, 256, 300, 360, 400, 500, 512, 600, 720, 900, 1000, 1024, 1200, 1250, 1440, 1500, 1800, 2000,
     2048, 2500, 3600, 4096, 5000,
 )  # fmt: skip
-HAND = 0.02  # of a turn: as closely as a hand comes back to a mark
+HAND = 0.03  # of a turn: as closely as a hand comes back to a mark
+SURE_TURNS = 5  # tell apart all usual encoders that a hand confuses in one
 _FEWEST = 40
 
 
 @dataclass(frozen=True)
 class Counted:
-    """counts: per turn, after quadrature. lines: of a usual encoder that fits, or 0. words: what was found."""
+    """counts: per turn, after quadrature. lines: of a usual encoder that fits, or 0. words: what was found.
+    again: turns to be made instead, where two usual encoders fit, else 0; then counts are those of the nearer one.
+    """
 
     counts: int
     lines: int
     words: str
+    again: int = 0
 
 
 def from_hand(moved: int, turns: int) -> Counted | None:
@@ -29,9 +33,15 @@ def from_hand(moved: int, turns: int) -> Counted | None:
     each = abs(moved) / turns
     if each < _FEWEST:
         return None
-    near = min(USUAL_LINES, key=lambda lines: abs(lines * QUADRATURE - each))
+    off = {lines: abs(lines * QUADRATURE / each - 1) for lines in USUAL_LINES}
+    fit = sorted((lines for lines in USUAL_LINES if off[lines] <= HAND / turns + 1e-9), key=lambda lines: off[lines])
     turned = several(turns, "turn")
-    if abs(near * QUADRATURE / each - 1) <= HAND / turns + 1e-9:
+    if len(fit) > 1 and turns < SURE_TURNS:
+        either = " and ".join(f"{lines}" for lines in sorted(fit))
+        words = f"{abs(moved)} counts in {turned}: encoders of {either} lines fit. Turn it {SURE_TURNS} times"
+        return Counted(fit[0] * QUADRATURE, fit[0], words, again=SURE_TURNS)
+    if fit:
+        near = fit[0]
         return Counted(
             near * QUADRATURE, near, f"{abs(moved)} counts in {turned}: {near} lines, {near * QUADRATURE} counts"
         )

@@ -86,6 +86,18 @@ def strokes(machine: Machine, day: Day) -> tuple[float, ...]:
     return tuple(found)
 
 
+def now_in_words(machine: Machine, done: int, towards: int) -> str:
+    """Of what the controller counts itself. machine: as the controller holds it. done: strokes since it was made.
+    towards: counted seconds since the last one."""
+    begun = f"{several(done, 'stroke')} so far, as the controller counts"
+    if not quantity(machine, "oil.seconds"):
+        return f"{begun}. The controller is told to give none."
+    left = max(0.0, quantity(machine, "oil.every") - towards / 60)
+    of = str(machine[Address(None, "oil.of")])
+    word = {"motion": "motion", "spindle": "spindle", "power": "power", "either": "motion or spindle"}[of]
+    return f"{begun}; the next one after {max(1, round(left))} min of {word}."
+
+
 def day_in_words(machine: Machine, day: Day) -> str:
     """How often, how much, and the longest time of work without oil."""
     found = strokes(machine, day)

@@ -38,7 +38,8 @@ def starts_without_speed(machine: Machine) -> Iterator[Finding]:
 
 def range_speeds(machine: Machine) -> Iterator[Finding]:
     for found in ranges(machine):
-        if found.low >= found.high:
+        one_speed = found.low == found.high and spindle_kind(machine) == "relay"
+        if found.low >= found.high and not one_speed:
             yield _of_range(
                 machine, found, "low", "range_empty", Severity.ERROR,
                 f"{_big(found.title)} goes from {found.low:g} to {found.high:g} rpm: there is no speed in it.", Fraction(0),

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
 from idler.core.machine import Address
-from idler.core.oil import day_in_words, days
+from idler.core.oil import day_in_words, days, now_in_words
 from idler.core.parameter import Kind
 from idler.core.proofs import Claim, curve_claim, times_claim
 from idler.core.quantity import parse
@@ -18,6 +19,8 @@ from idler.core.speedcurve import Miss, cause, misses, speeds_to_try, worst
 from idler.core.speedpoints import points_text
 from idler.core.spindle import has_level, meters, ranges, takes_speeds, turns_both_ways
 from idler.core.units import RPM, figure
+from idler.core.wire.terminals import OIL_STROKES, OIL_TOWARDS
+from idler.link.events import Read
 
 from ...desk import Desk
 from ...fields import Field, field_for
@@ -27,6 +30,7 @@ from ...pictures.proof import ProofMark
 from .run import SpindleRun
 
 FIELD = 140
+_LOOK = 1000  # ms between two looks at what the controller counts of the oil
 LONG = 2.0  # times what was measured: a wait that is longer may be shortened
 
 
@@ -344,9 +348,40 @@ class OilPage(Page):
         self.column.addLayout(
             _grid(desk, [Address(None, f"oil.{key}") for key in ("seconds", "every", "of", "dose")])[0]
         )
-        self.now = label("", "small", wrap=True)
+        self.column.addWidget(label("Now", "heading"))
+        self.now = label("", "", wrap=True)
         self.column.addWidget(self.now)
         self.column.addStretch(1)
+        self._unanswered = False
+        self._look = QTimer(self)
+        self._look.setInterval(_LOOK)
+        self._look.timeout.connect(self._ask)
+        desk.read.connect(self._take)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._unanswered = False
+        self._look.start()
+        self._ask()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._look.stop()
+
+    def _ask(self) -> None:
+        if self._desk.connected:
+            if not self._unanswered:  # a controller that does not say it is asked once
+                self._unanswered = True
+                self._desk.link.ask_for([OIL_STROKES, OIL_TOWARDS])
+        else:
+            self._unanswered = False
+            self.now.setText("Strokes are counted by the controller; none is connected.")
+
+    def _take(self, event: Read) -> None:
+        held = self._desk.held_machine
+        if held is not None and {OIL_STROKES, OIL_TOWARDS} <= set(event.raws):
+            self._unanswered = False
+            self.now.setText(now_in_words(held, int(event.raws[OIL_STROKES]), int(event.raws[OIL_TOWARDS])))
 
     def refresh(self) -> None:
         self.words.setText(day_in_words(self._desk.machine, self.day.currentData()))

@@ -155,6 +155,9 @@ class WayPage(Page):
             sign = "" if moved >= 0 else " Turned right it counts downwards: it is told to count backwards with it."
             self.counted.setText(f"{self.found.words}.{sign}" if self.found is not None else few)
             self._backwards = moved < 0
+            if self.found is not None and self.found.again:
+                self.turns.setValue(self.found.again)
+                self.found = None
         self.refresh()
 
     _backwards = False
