@@ -137,6 +137,11 @@ class SignOff(SessionCase):
         self.assertEqual(dialog.picture._diagram, diagram(self.desk.machine))
         dialog.picture.show_diagram(diagram(wired()))
         self.assertNotEqual(dialog.picture.grab().toImage(), before)
+        for width in (760, 1400, 900):  # never cut off at its foot
+            dialog.resize(width, 500)
+            until(lambda width=width: dialog.width() == width, "the size")
+            self.app.processEvents()
+            self.assertGreaterEqual(dialog.picture.height(), dialog.picture.heightForWidth(dialog.picture.width()))
         dialog.reject()
 
     def test_a_revision_is_kept_from_here(self) -> None:

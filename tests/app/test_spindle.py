@@ -171,11 +171,11 @@ class OnVerge(SpindleCase):
     def test_times_are_measured_both_ways_and_their_waits_proven(self) -> None:
         page = self.page_of("Times")
         claim = times_claim(self.desk.machine, 2)
+        every = {"up, right", "down, right", "up, left", "down, left"}
         for _ in range(4):
             if self.stands(claim) is Proof.PROVEN:
                 break
             page.run.traces.pop(2, None)
-            every = {"up, right", "down, right", "up, left", "down, left"}
             self.through(page.times.measure, page.run, lambda: set(page.run.traces.get(2, ())) == every, "the run")
             if page.times.take.isVisible():
                 self.click(page.times.take)

@@ -82,7 +82,8 @@ class OnBench(TravelCase):
         claim = ends_claim(self.desk.machine, Z)
         self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN, self.page.run.words)
         self.assertIn(
-            "stood at -158 mm and 0 mm, asked 20 mm beyond, at 60 mm/min and 2\u202f000 mm/min; the home was found again within",
+            "stood at -158 mm and 0 mm, asked 20 mm beyond, at 60 mm/min and 2\u202f000 mm/min; the home was found again "
+            "within",
             self.desk.proofs[claim.key].result,
         )
         self.desk.set_values({at(Z, "travel.low"): Fraction(-150)})

@@ -105,6 +105,19 @@ class Proven(unittest.TestCase):
         self.assertEqual(report(changed, {claim.key: evidence(machine, claim, 0.0, True, "it did")}).proven_by, {})
 
 
+def full() -> Machine:
+    """Every terminal there can be, each with a long name and a long role."""
+    values: dict[Address, object] = {}
+    for slot in range(32):
+        values |= {
+            at(slot, "input.terminal"): f"WWWWWWWWWW{slot:02}", at(slot, "input.role"): "home_second",
+            at(slot, "input.axis"): "Y",
+        }  # fmt: skip
+    for slot in range(16):
+        values |= {at(slot, "output.terminal"): f"MMMMMMMMMM{slot:02}", at(slot, "output.role"): "spindle_reset"}
+    return Machine(("X", "Y"), {}, 32, 16).with_values(values)
+
+
 class WiringDiagram(unittest.TestCase):
     def test_every_terminal_with_a_role_is_drawn_once_and_the_free_ones_are_told(self) -> None:
         machine = wired()
@@ -116,11 +129,16 @@ class WiringDiagram(unittest.TestCase):
         self.assertTrue(any(text.startswith("Free: input 8") for text in texts))
 
     def test_nothing_lies_outside_or_on_something_else(self) -> None:
-        found = diagram(wired())
+        for machine in (wired(), full()):
+            with self.subTest(machine.inputs):
+                self.apart(machine)
+
+    def apart(self, machine: Machine) -> None:
+        found = diagram(machine)
         words = [shape for shape in found.shapes if isinstance(shape, Words)]
         boxes = []
         for shape in words:
-            wide = len(shape.text) * (6.2 if shape.small else 8.0)
+            wide = min(shape.fit, len(shape.text) * (6.2 if shape.small else 8.0))
             left = shape.x - {"start": 0, "middle": wide / 2, "end": wide}[shape.anchor]
             boxes.append((left, shape.y - 9, left + wide, shape.y, shape.text))
             self.assertGreaterEqual(left, 0, shape.text)
@@ -136,6 +154,14 @@ class WiringDiagram(unittest.TestCase):
             return sum(isinstance(shape, Stroke) for shape in diagram(machine).shapes)
 
         self.assertEqual(strokes("closed") - strokes("open"), 1)
+
+    def test_a_row_for_every_terminal_that_there_can_be(self) -> None:
+        found = diagram(full())
+        names = [shape.text for shape in found.shapes if isinstance(shape, Words) and shape.bold]
+        self.assertEqual(len([name for name in names if name[:3] in ("WWW", "MMM")]), 48)
+        self.assertTrue(all(shape.y < found.height for shape in found.shapes if isinstance(shape, Words)))
+        page = page_of(report(full(), {}), "revision 1", 0.0, wiring_only=True)
+        self.assertEqual(page.count('lengthAdjust="spacingAndGlyphs"') >= 48, True)
 
 
 class Paper(unittest.TestCase):

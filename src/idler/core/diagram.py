@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from textwrap import wrap
 
 from .machine import Address, Machine
 from .roles import InputKind, InputRole, Load, OutputKind, OutputRole
@@ -15,9 +16,13 @@ from .wiring import Input, Output, inputs, outputs
 
 WIDTH = 1000.0
 ROW, TOP = 34.0, 46.0
-STRIP = (455.0, 545.0)  # the controller's left and right edge
-COMMON_LEFT, COMMON_RIGHT = 236.0, 764.0
-DEVICE = 252.0, 324.0  # a contact's ends at the left; mirrored at the right
+STRIP = (344.0, 656.0)  # the controller's left and right edge; each half has room for the longest name and kind
+COMMON_LEFT, COMMON_RIGHT = 244.0, 756.0
+DEVICE = 254.0, 322.0  # a contact's ends at the left; mirrored at the right
+_INSET = 10.0  # of what is written in the strip
+_HALF = (STRIP[1] - STRIP[0]) / 2 - 1.5 * _INSET
+_LETTERS = 140  # of a line below
+_SIDE = COMMON_LEFT - 14 - 4  # room for what a wire is for
 
 
 @dataclass(frozen=True)
@@ -48,7 +53,7 @@ class Ring:
 
 @dataclass(frozen=True)
 class Words:
-    """anchor: "start", "middle" or "end". y is the base line."""
+    """anchor: "start", "middle" or "end". y is the base line. fit: the room that there is; wider text is squeezed."""
 
     x: float
     y: float
@@ -56,6 +61,16 @@ class Words:
     anchor: str = "start"
     bold: bool = False
     small: bool = False
+    fit: float = WIDTH
+
+    @property
+    def tight(self) -> bool:
+        """Whether it may not fit, by the widest letters of a usual font; for what cannot measure it."""
+        letter, wide = (6.6, 10.5) if self.small else (9.2, 14.5)
+        return sum(wide if mark in _WIDE else letter for mark in self.text) > self.fit
+
+
+_WIDE = frozenset("MWmw@%—")
 
 
 Shape = Stroke | Box | Ring | Words
@@ -88,9 +103,10 @@ def diagram(machine: Machine) -> Diagram:
         shapes += _rail(COMMON_RIGHT, len(right), "supply of the load")
     free = [f"input {item.name}" for item in inputs(machine) if item.role is InputRole.NONE]
     free += [f"output {out.name}" for out in outputs(machine) if out.role is OutputRole.NONE]
-    if free:
-        shapes.append(Words(10, bottom + 24, f"Free: {', '.join(free)}.", small=True))
-    return Diagram(bottom + 36, tuple(shapes))
+    for line in (lines := wrap(f"Free: {', '.join(free)}.", _LETTERS) if free else []):
+        bottom += 16
+        shapes.append(Words(10, bottom + 8, line, small=True))
+    return Diagram(bottom + (20 if lines else 36), tuple(shapes))
 
 
 def _kind(machine: Machine, item: Input) -> InputKind:
@@ -104,7 +120,7 @@ def _rail(x: float, rows: int, words: str) -> Iterator[Shape]:
 
 
 def _input(machine: Machine, item: Input, y: float) -> Iterator[Shape]:
-    yield Words(COMMON_LEFT - 14, y - 1, item.duty.label, "end", bold=item.role is InputRole.STOP)
+    yield Words(COMMON_LEFT - 14, y - 1, item.duty.label, "end", bold=item.role is InputRole.STOP, fit=_SIDE)
     yield Words(COMMON_LEFT - 14, y + 12, f"{'closed' if item.closed_at_rest else 'open'} at rest", "end", small=True)
     yield Stroke(((COMMON_LEFT, y), (DEVICE[0], y)))
     if item.marks_turns or item.role in (InputRole.PULSE, InputRole.INDEX, InputRole.TROUBLE, InputRole.READY):
@@ -115,8 +131,8 @@ def _input(machine: Machine, item: Input, y: float) -> Iterator[Shape]:
         yield from _mushroom(y)
     yield Stroke(((DEVICE[1], y), (STRIP[0], y)))
     yield from _terminal(STRIP[0], y)
-    yield Words(STRIP[0] + 10, y + 4, item.name, bold=True)
-    yield Words(DEVICE[1] + 8, y - 4, _kind(machine, item).label, small=True)
+    yield Words(STRIP[0] + _INSET, y + 2, item.name, bold=True, fit=_HALF)
+    yield Words(STRIP[0] + _INSET, y + 14, _kind(machine, item).label, small=True, fit=_HALF)
 
 
 def _contact(y: float, closed: bool) -> Iterator[Shape]:
@@ -158,16 +174,16 @@ def _output(out: Output, y: float) -> Iterator[Shape]:
     first, last = WIDTH - DEVICE[1], WIDTH - DEVICE[0]
     middle = (first + last) / 2
     yield from _terminal(STRIP[1], y)
-    yield Words(STRIP[1] - 10, y + 4, out.name, "end", bold=True)
-    yield Words(first - 8, y - 4, out.kind.label, "end", small=True)
+    yield Words(STRIP[1] - _INSET, y + 2, out.name, "end", bold=True, fit=_HALF)
+    yield Words(STRIP[1] - _INSET, y + 14, out.kind.label, "end", small=True, fit=_HALF)
     yield Stroke(((STRIP[1], y), (first, y)))
     yield from _load(out, first, middle, last, y)
     level = out.kind.level or out.load == Load.SIGNAL.key
     yield Stroke(((last, y), (COMMON_RIGHT, y)), dashed=level)
-    yield Words(COMMON_RIGHT + 14, y - 1, out.label)
+    yield Words(COMMON_RIGHT + 14, y - 1, out.label, fit=_SIDE)
     power = f"{float(out.volts):g} V, {float(out.amps):g} A" if out.volts else _own(out)
     if power:
-        yield Words(COMMON_RIGHT + 14, y + 12, power, small=True)
+        yield Words(COMMON_RIGHT + 14, y + 12, power, small=True, fit=_SIDE)
 
 
 def _own(out: Output) -> str:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from idler.core.diagram import WIDTH, Box, Diagram, Ring, Stroke, Words
@@ -20,8 +22,16 @@ class DiagramPicture(QWidget):
 
     def show_diagram(self, diagram: Diagram) -> None:
         self._diagram = diagram
-        self.setMinimumHeight(self.heightForWidth(max(self.width(), 700)))
+        self._follow()
         self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._follow()
+
+    def _follow(self) -> None:
+        """As high as its width asks for, so that a scroll area shows the whole."""
+        self.setMinimumHeight(self.heightForWidth(max(self.width(), 700)))
 
     def sizeHint(self) -> QSize:
         return QSize(int(WIDTH), int(self._diagram.height))
@@ -30,7 +40,7 @@ class DiagramPicture(QWidget):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        return int(self._diagram.height * width / WIDTH)
+        return math.ceil(self._diagram.height * width / WIDTH)
 
     def paintEvent(self, _: QPaintEvent) -> None:
         p = QPainter(self)
@@ -59,5 +69,10 @@ class DiagramPicture(QWidget):
         p.setFont(font)
         p.setPen(theme.color("soft" if words.small else "ink"))
         wide = QFontMetricsF(font).horizontalAdvance(words.text)
+        squeezed = min(1.0, words.fit / wide) if wide else 1.0
         start = {"start": 0.0, "middle": wide / 2, "end": wide}[words.anchor]
-        p.drawText(QPointF(words.x - start, words.y), words.text)
+        p.save()
+        p.translate(words.x, words.y)
+        p.scale(squeezed, 1.0)
+        p.drawText(QPointF(-start, 0), words.text)
+        p.restore()
