@@ -191,6 +191,35 @@ class Rules(unittest.TestCase):
             machine = with_output(wired(), number, load=load, load_volts=volts, load_amps=amps)
             self.assertEqual(findings(machine), [])
 
+    def test_every_load_at_every_output_and_voltage(self) -> None:
+        """By Ohm and Kirchhoff on paper. For 3.3, 5, 10, 12, 24 and 230 V of the load: "." it works, V beyond what the
+        output switches, K the wrong kind, N never off, O too much."""
+        volts = ("3.3", "5", "10", "12", "24", "230")
+        letters = {
+            "load_volts": "V", "load_kind": "K", "never_lets_go": "N", "too_many_volts": "O",
+        }  # fmt: skip
+        for kind, own, most, role, rows in (
+            ("relay", "0", "250", "mist", {"coil": "......", "coil_ac": "......", "lamp": "......", "signal": "......"}),
+            ("sink", "0", "30", "mist", {"coil": ".....V", "coil_ac": "KKKKKKV", "lamp": ".....V", "signal": ".....V"}),
+            ("push_pull", "5", "30", "mist", {"coil": "O.NNNNV", "coil_ac": "KKKKKKV", "lamp": "O.NNNNV", "signal": "O.NNNNV"}),
+            ("push_pull", "24", "30", "mist",
+             {"coil": "OOOO.NV", "coil_ac": "KKKKKKV", "lamp": "OOOO.NV", "signal": "OOOO.NV"}),
+            ("voltage", "10", "30", "spindle_level",
+             {"coil": "KKKKKKV", "coil_ac": "KKKKKKV", "lamp": "KKKKKKV", "signal": "OO...V"}),
+            ("pulse", "5", "30", "spindle_level",
+             {"coil": "KKKKKKV", "coil_ac": "KKKKKKV", "lamp": "KKKKKKV", "signal": "O....V"}),
+        ):  # fmt: skip
+            for load, expected in rows.items():
+                seen = ""
+                for fed in volts:
+                    machine = with_output(
+                        wired(), 9, kind=kind, own_volts=Fraction(own), most_volts=Fraction(most), role=role, load=load,
+                        load_volts=Fraction(fed), load_amps=Fraction(1, 100),
+                    )  # fmt: skip
+                    codes = {item.code for item in findings(machine) if item.where.slot == 8}
+                    seen += "".join(sorted((letters[code] for code in codes & set(letters)), key="KONV".index)) or "."
+                self.assertEqual(seen, expected, (kind, own, load))
+
     def test_a_coil_above_a_push_pull_output_never_lets_go(self) -> None:
         hung = with_output(wired(), 8, role="mist", load="coil", load_volts=Fraction(5), load_amps=Fraction(1, 100))
         (item,) = self.found(hung, "never_lets_go")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
+from typing import NamedTuple
 
 from .finding import Finding, Severity, at_value
 from .machine import Address, Machine
@@ -23,6 +24,18 @@ from .wiring import (
 
 # A DC coil may hold on down to a twentieth of its voltage and must let go there (IEC 61810-1); a tenth leaves no doubt.
 LETS_GO_BELOW = Fraction(1, 10)
+
+
+class _Loaded(NamedTuple):
+    """What hangs on an output, and what it does when it is off."""
+
+    noun: str
+    ends: str
+
+
+_LOADS = {
+    "coil": _Loaded("coil", "lets go"), "lamp": _Loaded("lamp", "goes out"), "signal": _Loaded("device's input", "reads off"),
+}  # fmt: skip
 _HELD = (InputRole.STOP, InputRole.GUARD, InputRole.TROUBLE)  # which hold until somebody lets go
 UNUSED_EDGES = 4  # fewer may be a hand that touched the wire
 
@@ -196,14 +209,28 @@ def load_not_switched(machine: Machine) -> Iterator[Finding]:
         elif out.kind is not OutputKind.RELAY and out.load == "coil_ac":
             text = f"Output {out.name} is a {out.kind.label}: it cannot switch alternating current. Put a relay between them."
             yield _output(machine, out, "load", "load_kind", text)
-        elif out.kind is OutputKind.PUSH_PULL and out.load == "coil" and out.volts:
-            left = out.volts - out.own_volts
-            if left > LETS_GO_BELOW * out.volts:
-                text = (
-                    f"Output {out.name} gives {_si(out.own_volts, VOLT)} when it is off, and the coil is fed with "
-                    f"{_si(out.volts, VOLT)}: {_si(left, VOLT)} stay on it and it never lets go. Put a transistor between them."
-                )
-                yield _output(machine, out, "load_volts", "never_lets_go", text)
+        elif out.volts and out.own_volts:
+            yield from _voltages(machine, out)
+
+
+def _voltages(machine: Machine, out: Output) -> Iterator[Finding]:
+    """An output with a voltage of its own, against a load that is made for another one. A load hangs between it and its
+    own supply, or between it and ground: too high a voltage of the load leaves the difference on it, too low a one burns it.
+    """
+    left, allowed = out.volts - out.own_volts, LETS_GO_BELOW * out.volts
+    what = _LOADS[out.load]
+    if left > allowed and out.kind is OutputKind.PUSH_PULL:
+        text = (
+            f"Output {out.name} gives {_si(out.own_volts, VOLT)} when it is off, and the {what.noun} is fed with "
+            f"{_si(out.volts, VOLT)}: {_si(left, VOLT)} stay on it and it never {what.ends}. Put a transistor between them."
+        )
+        yield _output(machine, out, "load_volts", "never_lets_go", text)
+    elif -left > allowed:
+        text = (
+            f"Output {out.name} gives {_si(out.own_volts, VOLT)}, and the {what.noun} is made for "
+            f"{_si(out.volts, VOLT)}: it gets too much. Put a relay between them."
+        )
+        yield _output(machine, out, "load_volts", "too_many_volts", text)
 
 
 def level_roles(machine: Machine) -> Iterator[Finding]:
