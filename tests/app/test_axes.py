@@ -48,6 +48,18 @@ class Offline(DrivesCase):
         self.assertIn("Copy from Y", texts)
         self.assertFalse(self.page.menu.menu().actions()[2].isEnabled())  # X is the first already
 
+    def test_an_axis_that_becomes_rotary_is_set_anew_in_one_step_of_undo(self) -> None:
+        told: list[str] = []
+        self.desk.told.connect(lambda _kind, words: told.append(words))
+        self.desk.set_values({at(Y, "axis.kind"): "endless"})
+        self.assertEqual((self.value("travel.high", Y), self.value("homing.coordinate", Y)), (0, 0))
+        self.assertIn("Y: counts in another unit now", told[-1])
+        self.desk.set_values({at(Y, "axis.kind"): "linear", at(Y, "pace.top_speed"): Fraction(900)})
+        self.assertEqual(self.value("pace.top_speed", Y), 900)  # what comes along with the kind is taken
+        self.desk.undo()
+        self.desk.undo()
+        self.assertEqual(self.desk.machine, verge())
+
     def test_what_was_measured_goes_with_the_axis_and_not_with_its_letter(self) -> None:
         made = [Pass(100, 99.9, 320, INSTRUMENTS[1])]
         self.desk.keep_passes("X", made)

@@ -67,6 +67,17 @@ class Axes(unittest.TestCase):
             machine = axes.move(machine, machine.names.index(letter), place)
         self.assertEqual(machine, wired())
 
+    def test_an_axis_that_becomes_rotary_has_its_figures_to_be_set_anew(self) -> None:
+        turning = {at(X, "axis.kind"): "rotary"}
+        anew = axes.of_other_kinds(verge(), turning)
+        keys = {address.key for address in anew}
+        self.assertLessEqual({"pace.top_speed", "pace.acceleration", "travel.high"}, keys)
+        self.assertNotIn("chain.pitch", keys)
+        machine = verge().with_values({**turning, **anew})
+        self.assertEqual(axes.of_other_kinds(machine, turning), {})
+        self.assertEqual(axes.of_other_kinds(machine, {at(X, "axis.kind"): "endless"}), {})
+        self.assertEqual(machine[at(X, "travel.high")], Fraction(0))
+
     def test_copying_whole_and_by_group(self) -> None:
         machine = verge().with_values({at(X, "pace.top_speed"): Fraction(2222), at(X, "chain.pitch"): Fraction(4)})
         by_group = axes.copied(machine, X, Y, ["pace"])
@@ -118,6 +129,34 @@ class Senses(unittest.TestCase):
         for post, towards in (("front", "towards you"), ("behind", "away from you")):
             self.assertIn(towards, sense(self.lathe(post), 0).plus)
         self.assertEqual(sense(self.lathe("front"), 2).thing, "the spindle")
+
+    def test_words_and_picture_say_the_same_way_of_every_axis(self) -> None:
+        said = {"right": (1, 0, 0), "left": (-1, 0, 0), "away from you": (0, 1, 0), "towards you": (0, -1, 0),
+                "up": (0, 0, 1), "down": (0, 0, -1)}  # fmt: skip
+        for kind in ("mill", "router", "lathe"):
+            for post in ("front", "behind"):
+                machine = Machine(("X", "Y", "Z")).with_values(
+                    {
+                        at(None, "build.kind"): kind,
+                        at(None, "build.post"): post,
+                        **{at(s, "axis.moves"): "tool" for s in (0, 1, 2)},
+                    }
+                )
+                for slot in (0, 1, 2):
+                    words = sense(machine, slot).plus
+                    way = next(
+                        vector for text, vector in said.items() if words.endswith(text) or f"the {text}" in words
+                    )
+                    self.assertEqual(way, pointing(machine, slot)[1], (kind, post, slot, words))
+
+    def test_a_machine_that_became_a_lathe_says_so_of_what_its_axes_carry(self) -> None:
+        lathe = verge().with_values({at(None, "build.kind"): "lathe"})
+        self.assertEqual(sense(lathe, X).thing, "the headstock")
+        listed = [item for item in findings(lathe) if item.code == "carries_the_work"]
+        self.assertEqual([item.where.slot for item in listed], [X, Y])
+        mended = lathe.with_values(dict(edit for item in listed for edit in item.edit))
+        self.assertEqual([item for item in findings(mended) if item.code == "carries_the_work"], [])
+        self.assertEqual(sense(mended, X).thing, "the tool")
 
     def test_every_machine_is_right_handed(self) -> None:
         for machine in (verge(), self.lathe("front"), self.lathe("behind")):

@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoStack
 
 from idler.core import standing
+from idler.core.axes import of_other_kinds
 from idler.core.belongings import Belongings, Letters
 from idler.core.entry import read_field
 from idler.core.errors import IdlerError, Refusal
@@ -152,7 +153,9 @@ class Desk(QObject):
         """One step of undo. Raises Refusal where a value is out of bounds. A locked set-up stays as it is, and says so."""
         if self.refuses_change():
             return
-        real = {address: value for address, value in values.items() if self.machine[address] != value}
+        anew = of_other_kinds(self.machine, values)
+        wanted = {**values, **{address: value for address, value in anew.items() if address not in values}}
+        real = {address: value for address, value in wanted.items() if self.machine[address] != value}
         if not real:
             return
         self.machine.with_values(real)
@@ -160,6 +163,13 @@ class Desk(QObject):
             address = next(iter(real))
             words = f"{self.machine.part(address)}" + (f" and {len(real) - 1} more" if len(real) > 1 else "")
         self.undo_stack.push(Edit(self.machine, self._put, real, words, merge))
+        if anew:
+            axes = ", ".join(dict.fromkeys(self.machine.names[address.slot or 0] for address in anew))
+            self.told.emit(
+                "plain",
+                f"{axes}: counts in another unit now, so its speeds, accelerations, limits and places are the usual ones "
+                "again. Set them anew.",
+            )
 
     def drag_values(self, values: Mapping[Address, Value], words: str, *, last: bool) -> None:
         """Like set_values for something that is dragged: all until `last` is one step of undo."""

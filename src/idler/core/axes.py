@@ -49,6 +49,20 @@ def add(machine: Machine, name: str) -> Machine:
     return _rebuilt(machine, (*machine.names, name), range(slot)).with_values(values)
 
 
+def of_other_kinds(machine: Machine, values: Mapping[Address, Value]) -> dict[Address, Value]:
+    """What an edit that makes linear axes rotary, or rotary ones linear, takes along: their speeds, accelerations, limits
+    and places become the usual ones, to be set anew, for 2 000 mm/min says nothing of degrees. Nothing for any other edit.
+    """
+    taken: dict[Address, Value] = {}
+    for address, kind in values.items():
+        if address.key != "axis.kind" or is_rotary(kind) == machine.is_rotary(address):
+            continue
+        for key, row in AXIS.items():
+            if row.dimension.unit(rotary=True) != row.dimension.unit(rotary=False):
+                taken[Address(address.slot, key)] = row.default
+    return taken
+
+
 def free_outputs(machine: Machine) -> list[int]:
     """Drive outputs of the controller that move nothing yet, from 1."""
     taken = {axis.whole(key) for axis in machine.axes for key in ("axis.output", "axis.second_output")}

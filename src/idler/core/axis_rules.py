@@ -190,6 +190,17 @@ def too_little_torque(machine: Machine, axis: Axis) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def carries_the_work(machine: Machine, axis: Axis) -> Iterator[Finding]:
+    """A machine of another kind before says so: on a lathe the slide across carries the tool."""
+    across = axis.name in ("X", "Y", "U", "V") and not axis.rotary
+    if machine[Address(None, "build.kind")] == "lathe" and across and axis.choice("axis.moves") == "work":
+        text = (
+            f"{axis.name} of a lathe is told to move the work. Its slide carries the tool; told so, + of {axis.name} goes the "
+            "other way."
+        )
+        yield at_axis(machine, axis, "axis.moves", "carries_the_work", Severity.WARNING, text, "tool")
+
+
 def kinds_disagree(machine: Machine, axis: Axis) -> Iterator[Finding]:
     final = axis.choice("chain.final")
     if axis.rotary and final in ("screw", "rack", "belt"):
@@ -210,6 +221,7 @@ AXIS_RULES: tuple[Callable[[Machine, Axis], Iterator[Finding]], ...] = (
     shape_not_storable,
     rounding_on_wire,
     kinds_disagree,
+    carries_the_work,
     outputs_disagree,
     letter_disagrees,
     mirrored,

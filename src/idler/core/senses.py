@@ -46,7 +46,8 @@ def sense(machine: Machine, slot: int) -> Sense:
         about = _ABOUT.get(axis.name, "X")
         ways = ("counterclockwise", "clockwise")
         plus, minus = ways if tool else ways[::-1]
-        thing = "the head" if tool else "the spindle" if axis.choice("axis.kind") == "spindle" else "the table"
+        work = "the spindle" if axis.choice("axis.kind") == "spindle" else "the work" if lathe else "the table"
+        thing = ("the tool" if lathe else "the head") if tool else work
         made = Sense(thing, plus, minus, f"seen from the + end of {about}, looking back along it")
     else:
         plus, minus = _linear_ways(machine, axis.name, lathe)
@@ -67,13 +68,15 @@ def _linear_ways(machine: Machine, name: str, lathe: bool) -> tuple[str, str]:
         return ways
     if lathe and letter == "Z":
         return "to the right, away from the chuck", "to the left, to the chuck"
+    if lathe and letter == "Y":
+        return ("up", "down") if machine[Address(None, "build.post")] == "behind" else ("down", "up")
     return _MILL.get(letter, ("to +", "to −"))
 
 
 def _thing(machine: Machine, name: str, tool: bool) -> str:
     kind = machine[Address(None, "build.kind")]
     if not tool:
-        return "the table"
+        return "the headstock" if kind == "lathe" else "the table"
     if kind == "lathe":
         return "the tool"
     return "the beam" if kind == "router" and name == "Y" else "the tool"
