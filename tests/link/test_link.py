@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import contextlib
+import getpass
+import grp
 import os
 import select
 import socket
 import tempfile
 import threading
 import unittest
+from collections import namedtuple
 from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
@@ -397,16 +400,32 @@ class Addresses(unittest.TestCase):
             with self.subTest(text), self.assertRaises(LinkError):
                 address.parse(text)
 
-    def test_permission_names_the_group(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            path = Path(folder) / "port"
-            path.touch()
+    def test_permission_names_the_group_that_helps(self) -> None:
+        group = namedtuple("group", "gr_name gr_mem")
+        me = getpass.getuser()
+        for mode, number, members, advice in (
+            (0o660, 4711, [], "sudo usermod -aG modems $USER"), (0o660, 4711, [me], "Log in again"),
+            (0o660, 0, [], "sudo chown $USER"), (0o600, 4711, [], "sudo chown $USER"),
+        ):  # fmt: skip
+            kept = os.stat_result((0o020000 | mode, 0, 0, 1, 0, number, 0, 0, 0, 0))
             with (
                 mock.patch.object(os, "open", side_effect=PermissionError(13, "no")),
+                mock.patch.object(os, "stat", return_value=kept),
+                mock.patch.object(grp, "getgrgid", return_value=group("modems", members)),
+                mock.patch.object(os, "getgroups", return_value=[100]),
                 self.assertRaises(NoPermission) as caught,
             ):
-                bus.open_bus(address.parse(str(path)))
-        self.assertIn("sudo usermod -aG", caught.exception.sentence)
+                bus.open_bus(address.parse("/dev/ttyS99"))
+            self.assertIn(advice, caught.exception.sentence)
+
+    def test_where_nobody_answers_another_rate_is_proposed_in_the_way_that_sets_it(self) -> None:
+        for text, advice in (
+            ("/dev/ttyACM0", "write /dev/ttyACM0?bitrate=250000 to try"),
+            ("/dev/ttyACM0?bitrate=250000&node=5", "as node 5 at 250 kbit/s"),
+            ("slcan://127.0.0.1:9?bitrate=250000", "write slcan://127.0.0.1:9 to try"),
+            ("can0", "sudo ip link set can0 up type can bitrate 250000"),
+        ):
+            self.assertIn(advice, address.parse(text).nobody)
 
     def test_each_refusal_of_the_system_has_its_sentence(self) -> None:
         for error, kind in (

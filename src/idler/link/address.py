@@ -10,6 +10,7 @@ from .errors import LinkError, NoSuchPort
 
 DEFAULT_BIT_RATE = 500_000
 BIT_RATES = (1_000_000, 800_000, 500_000, 250_000, 125_000, 100_000, 50_000, 20_000, 10_000)
+_USUAL_RATES = (500_000, 250_000, 1_000_000, 125_000)  # in the order in which they are met
 _NET = Path("/sys/class/net")
 _CAN_HARDWARE = "280"  # ARPHRD_CAN
 
@@ -31,6 +32,22 @@ class Address:
         more = [f"bitrate={self.rate}"] if self.rate != DEFAULT_BIT_RATE else []
         more += [f"node={self.node}"] if self.node else []
         return text + ("?" + "&".join(more) if more else "")
+
+    @property
+    def nobody(self) -> str:
+        """That no controller answers, and what to do: the bit rate of an interface is the system's, of an adapter ours."""
+        asked = "no controller answers" + (f" as node {self.node}" if self.node else "")
+        other = next(rate for rate in _USUAL_RATES if rate != self.rate)
+        if self.kind == "socketcan":
+            return (
+                f"{asked}. Check its power, the bus ends, and the bit rate of the interface. Run: sudo ip link set "
+                f"{self.where} down && sudo ip link set {self.where} up type can bitrate {other}"
+            )
+        tried = str(replace(self, rate=other))
+        return (
+            f"{asked} at {self.rate // 1000} kbit/s. Check its power, the bus ends, and the bit rate: write {tried} to try "
+            "another."
+        )
 
     def of_node(self, node: int) -> Address:
         return replace(self, node=node)

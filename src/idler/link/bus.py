@@ -5,11 +5,13 @@ from __future__ import annotations
 import contextlib
 import errno
 import fcntl
+import getpass
 import grp
 import os
 import re
 import select
 import socket
+import stat
 import time
 from typing import Any
 
@@ -148,12 +150,21 @@ def _try_device(path: str) -> None:
 
 
 def permission_hint(path: str) -> str:
-    """Names the group that may use a device, and the command that puts a user into it."""
-    group_number = os.stat(path).st_gid
+    """What gives a person the right to use a device: its group, where one may use it and is not root's; a log-in, where the
+    person is in it since; else the device itself."""
+    there = os.stat(path)
+    may = stat.S_IRGRP | stat.S_IWGRP
+    if there.st_gid == 0 or there.st_mode & may != may:
+        return (
+            f"you have no permission for this port, and no group of users has. Run: sudo chown $USER {path} (until it is "
+            "unplugged)."
+        )
     try:
-        group = grp.getgrgid(group_number).gr_name
+        group, members = (found := grp.getgrgid(there.st_gid)).gr_name, found.gr_mem
     except KeyError:
-        group = str(group_number)
+        group, members = str(there.st_gid), []
+    if getpass.getuser() in members and there.st_gid not in os.getgroups():
+        return f"the group {group} may use this port, and you are in it since you logged in. Log in again."
     return (
         f"you have no permission for this port; the group {group} has. "
         f"Run: sudo usermod -aG {group} $USER, then log in again."

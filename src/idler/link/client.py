@@ -387,10 +387,7 @@ class Client:
         for node in nodes:
             self._network.unsubscribe(SDO_ANSWER + node)
         if not answered:
-            raise NobodyAnswers(
-                f"{self.address}: the port is open, but no controller answers at {self.address.rate // 1000} kbit/s. "
-                "Check its power, the bus ends, and the bit rate: write ?bitrate=250000 behind the address to try another."
-            )
+            raise NobodyAnswers(f"{self.address}: the port is open, but {self.address.nobody}")
         return sorted(answered)
 
     # -- who changed it -------------------------------------------------------------------------------------------
