@@ -182,17 +182,17 @@ class Paper(unittest.TestCase):
             import weasyprint
         except OSError:
             self.skipTest("the system cannot set text")
-        machine = full().with_values({
-            at(None, "names.machine"): ("W" * 48), at(X, "chain.stages"): parse_stages("20 to 40 teeth; " * 6 + "20 to 41 teeth"),
+        train = parse_stages("20 to 40 teeth; " * 6 + "20 to 41 teeth")
+        machine = Machine(("X",), {}, 1, 1).with_values({
+            at(None, "names.machine"): "W" * 48, at(X, "chain.stages"): train,
             at(0, "range.points"): "5 60, 10 300, 20 600, 30 900, 40 1200, 50 1800, 60 2200, 70 2800, 80 3300",
         })  # fmt: skip
-        for paper in PAPERS:
-            page = page_of(report(machine, {}), "Revision 1, " + "a long note " * 20, 0.0, paper)
-            for sheet in weasyprint.HTML(string=page).render().pages:
-                for box in sheet._page_box.descendants():
-                    if text := getattr(box, "text", ""):
-                        self.assertGreaterEqual(box.position_x, 0, text)
-                        self.assertLessEqual(box.position_x + box.width, sheet.width + 0.5, text)
+        page = page_of(report(machine, {}), "Revision 1, " + "a long note " * 20, 0.0, "A4")
+        for sheet in weasyprint.HTML(string=page).render().pages:
+            for box in sheet._page_box.descendants():
+                if text := getattr(box, "text", ""):
+                    self.assertGreaterEqual(box.position_x, 0, text)
+                    self.assertLessEqual(box.position_x + box.width, sheet.width + 0.5, text)
 
     def test_nothing_is_fetched_for_a_page(self) -> None:
         name = '<img src="file:///etc/passwd">'
