@@ -10,7 +10,20 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from benchmarks import bench_pace, homing, keep, latency, link_speed, load, mistakes, spindle, start, stations, wiring
+from benchmarks import (
+    bench_pace,
+    homing,
+    keep,
+    latency,
+    link_speed,
+    load,
+    mistakes,
+    shelf,
+    spindle,
+    start,
+    stations,
+    wiring,
+)
 
 HEAD = """# Benchmarks
 
@@ -24,7 +37,20 @@ Measured on {day}: {cpu} processor cores, Python {python}. Medians unless anothe
 
 def main() -> None:
     rows = []
-    for module in (start, stations, link_speed, latency, load, wiring, bench_pace, mistakes, homing, spindle, keep):
+    for module in (
+        start,
+        stations,
+        link_speed,
+        latency,
+        load,
+        wiring,
+        bench_pace,
+        mistakes,
+        homing,
+        spindle,
+        keep,
+        shelf,
+    ):
         for what, goal, measured in module.run():
             rows.append(f"| {what} | {goal} | {measured} |")
             print(rows[-1], flush=True)

@@ -63,7 +63,7 @@ app.exec()
 )
 
 
-def _once(script: str, shelf: str, modules: str = "") -> tuple[float, str]:
+def once(script: str, shelf: str, modules: str = "") -> tuple[float, str]:
     """Seconds to the first paint, and the modules that were loaded by then."""
     environment = {**os.environ, "SHELF": shelf, "MODULES": modules, "STARTED": str(time.monotonic())}
     done = subprocess.run([sys.executable, "-c", script], env=environment, capture_output=True, text=True, check=True)
@@ -76,9 +76,9 @@ def run() -> list[tuple[str, str, str]]:
         from idler.app.run import open_shelf
 
         open_shelf(Path(shelf))
-        _, modules = _once(APPLICATION, shelf)
-        _once(BARE, shelf, modules)
-        pairs = [(_once(APPLICATION, shelf)[0], _once(BARE, shelf, modules)[0]) for _ in range(PAIRS)]
+        _, modules = once(APPLICATION, shelf)
+        once(BARE, shelf, modules)
+        pairs = [(once(APPLICATION, shelf)[0], once(BARE, shelf, modules)[0]) for _ in range(PAIRS)]
     ours = statistics.median(a for a, _ in pairs)
     ratio = statistics.median(a / b for a, b in pairs)
     return [

@@ -127,8 +127,15 @@ class OnBench(TravelCase):
         self.homed()
         self.desk.prove(scale_claim(self.desk.machine, Z), True, "measured")  # else it would crawl all of the way
         self.page.show_axis(Z)
-        self.click(self.page.prove)
-        until(lambda: not self.page.run.running, "the end of it", seconds=120)
+        for _ in range(3):
+            self.click(self.page.prove)
+            until(lambda: not self.page.run.running, "the end of it", seconds=120)
+            if self.page.mend.isVisible():
+                break
+            self.power()  # a computer that paused let it push until its drive gave up
+            self.desk.link.home((Z,))
+            until(lambda: self.desk.link.axes[Z].homed, "home", seconds=60)
+            self.rest()
         self.assertIn("shorter than told at its low end", self.page.run.words)
         self.assertLess(self.bench.hands.look("Z")["struck"], 1.3)  # mm/s; it touches at 1
         self.click(self.page.mend)

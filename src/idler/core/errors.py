@@ -5,13 +5,17 @@ Each carries the part, the value, its unit, the bound and the way out, and is ra
 
 from __future__ import annotations
 
+import re
+
+_NO_SIGNS = re.compile("[\x00-\x1f\x7f\x85\u2028\u2029]+")  # what ends a line or is none, in what is quoted
+
 
 class IdlerError(Exception):
-    """A plain sentence for the person at the screen."""
+    """A plain sentence for the person at the screen, in one line whatever it quotes."""
 
     @property
     def sentence(self) -> str:
-        return str(self)
+        return _NO_SIGNS.sub(" ", str(self))
 
 
 class Refusal(IdlerError):
