@@ -205,6 +205,7 @@ class Causes(unittest.TestCase):
             with self.subTest(words):
                 found = causes(axis, told * 1.0001, 1e-4, cross=cross)
                 self.assertTrue(any(words in cause.slip.words for cause in found), [c.slip.words for c in found])
+                self.assertEqual(found[-1].slip.words, "a part that nobody listed")
                 if sum(cause.listed for cause in found) > 1:
                     self.assertLess(max(cause.probability for cause in found), 0.9)
 

@@ -57,6 +57,11 @@ class Cause:
     probability: float
 
     @property
+    def share(self) -> str:
+        """Its probability in words."""
+        return f"{self.probability * 100:.0f} %" if self.probability >= 0.005 else "less than 1 %"
+
+    @property
     def listed(self) -> bool:
         """Whether it is a slip that is known, which an edit would mend."""
         return bool(self.slip.edit)
@@ -251,7 +256,7 @@ def causes(
     fitting = sum(abs(ratio - slip.ratio) < FITS * wide * slip.ratio for slip in listed)
     if found and fitting > 1 and found[0].probability > ALONE:
         found[0] = Cause(found[0].slip, ALONE)
-    if odd / sum_of_all >= WORTH_SAYING:
+    if found or odd / sum_of_all >= WORTH_SAYING:
         found.append(Cause(Slip("", "a part that nobody listed", ratio, 0.0, ()), odd / sum_of_all))
     return found
 

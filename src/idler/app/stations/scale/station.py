@@ -418,7 +418,7 @@ class ScaleStation(AxisWorkbench):
         if listed:
             column.addWidget(label("What would explain it", "heading"))
         for cause in listed:
-            words = f"{cause.slip.words[0].upper()}{cause.slip.words[1:]}: {cause.probability * 100:.0f} %"
+            words = f"{cause.slip.words[0].upper()}{cause.slip.words[1:]}: {cause.share}"
             row = QHBoxLayout()
             row.addWidget(label(words, "", wrap=True), 1)
             if cause.listed:
