@@ -39,6 +39,17 @@ class Ports(LinkedCase):
         self.assertIn(b"t%03X880" % (0x580 + self.bench.node), said)  # refused, and nothing worse
         self.assertEqual(self.bench.hands.ask(do="look")["stumbles"], 0)
 
+    def test_a_first_request_that_is_no_command_is_refused(self) -> None:
+        self.bench.hands.ask(do="deliver")
+        with socket.create_connection(("127.0.0.1", self.bench.port)) as line:
+            line.settimeout(30)
+            line.sendall(b"S6\rO\rt%03X8FF00000000000000\rV\r" % (0x600 + self.bench.node))
+            said = b""
+            while b"V1013" not in said:
+                said += line.recv(65536)
+        self.assertIn(b"t%03X880" % (0x580 + self.bench.node), said)
+        self.assertEqual(self.bench.hands.ask(do="look")["stumbles"], 0)
+
     def test_a_hand_that_does_not_read(self) -> None:
         host, port = self.bench.ready["hands"].removeprefix("tcp://").split(":")
         with socket.create_connection((host, int(port))) as hand:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import os
+import re
 import tempfile
 import unittest
 from fractions import Fraction
@@ -200,6 +201,19 @@ class Hostile(unittest.TestCase):
             read_machine(path)
         except IdlerError as why:
             self.assertEqual(len(why.sentence.splitlines()), 1)
+
+    def test_numbers_of_a_device_file_are_those_of_its_standard(self) -> None:
+        before, section, after = dcf_text(Machine(("X",))).partition("[2000sub3]")
+        for text, inputs in (
+            ("0x0A", 10), ("012", 10), ("10", 10), ("0" + "9" * 60, None), ("9" * 5000, None), ("08", None), ("1e1", None),
+        ):  # fmt: skip
+            changed = before + section + re.sub(r"(DefaultValue|ParameterValue)=0", rf"\g<1>={text}", after, count=2)
+            with self.subTest(text[:8]):
+                if inputs is None:
+                    with self.assertRaisesRegex(ImportRefusal, "is no number of terminals"):
+                        read_device_file(changed)
+                else:
+                    self.assertEqual(read_device_file(changed).machine.inputs, inputs)
 
     def test_a_hundred_megabytes(self) -> None:
         path = self.folder / "huge.json"

@@ -104,6 +104,7 @@ class Node:
         self._network = canopen.Network(bus=_Sender(self._hub))
         self._node = canopen.LocalNode(self.id, self._dictionary)
         self._network.add_node(self._node)
+        self._node.sdo._index = self._node.sdo._subindex = 0  # what an abort names where no request came before it
         self._node.add_read_callback(self._read)
         self._node.add_write_callback(self._write)
         self._values: dict[Place, Raw] = {p: e.default for p, e in self._entries.items() if e.stored}

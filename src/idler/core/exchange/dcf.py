@@ -22,7 +22,8 @@ NODE = 1
 _OF_DEVICE = "DeviceComissioning"  # as the standard spells the section that only a DCF has
 _LISTS = ("MandatoryObjects", "OptionalObjects", "ManufacturerObjects")
 _SECTION = re.compile(r"([0-9A-Fa-f]{4})(?:sub([0-9A-Fa-f]{1,2}))?")
-_NUMBER = re.compile(r"\s*(?:\$NODEID\s*\+\s*)?(-?(?:0[xX][0-9a-fA-F]+|\d+))\s*")
+# As C writes whole numbers (CiA 306, 4.3): 0x and hexadecimal digits, 0 and octal ones, or decimal.
+_NUMBER = re.compile(r"\s*(?:\$NODEID\s*\+\s*)?(-?(?:0[xX][0-9a-fA-F]{1,16}|0[0-7]{0,21}|[1-9][0-9]{0,18}))\s*")
 
 
 def dcf_text(machine: Machine, *, node: int = NODE, name: str = "machine.dcf", created: Written = DAY) -> str:
@@ -64,20 +65,26 @@ def read_device_file(text: str) -> Imported:
     return Imported(machine, tuple(_notes(machine, raws)))
 
 
+def _whole(number: re.Match[str]) -> int:
+    text = number[1]
+    octal = text.lstrip("-").isdecimal() and text.lstrip("-").startswith("0")
+    return int(text, 8 if octal else 0)
+
+
 def _require_whole(parser: configparser.RawConfigParser) -> None:
     """Raises ImportRefusal where an object is listed, or a sub-index counted, that the file has not: it was cut off."""
     there = {section.lower() for section in parser.sections()}
     for name in _LISTS:
         for key, index in parser.items(name) if parser.has_section(name) else ():
             number = _NUMBER.fullmatch(index)
-            if key.isdecimal() and number is not None and f"{int(number[1], 0):04x}" not in there:
+            if key.isdecimal() and number is not None and f"{_whole(number):04x}" not in there:
                 raise ImportRefusal(
-                    f"the file is cut off: object {int(number[1], 0):04X}h is listed in it and is not there."
+                    f"the file is cut off: object {_whole(number):04X}h is listed in it and is not there."
                 )
     subs = Counter(section.partition("sub")[0] for section in there if "sub" in section)
     for section in parser.sections():
         wanted = _NUMBER.fullmatch(parser[section].get("subnumber", "0"))
-        if wanted is not None and (found := subs[section.lower()]) < int(wanted[1], 0):
+        if wanted is not None and (found := subs[section.lower()]) < _whole(wanted):
             raise ImportRefusal(f"the file is cut off: object {section}h has {found} of its {wanted[1]} values.")
 
 
@@ -105,7 +112,7 @@ def _shape(given: dict[Place, str]) -> Shape:
         number = _NUMBER.fullmatch(given.get(where, "0"))
         if number is None:
             raise ImportRefusal(f"object {where}: “{given[where][:20]}” is no number of terminals.")
-        counts.append(int(number[1], 0))
+        counts.append(_whole(number))
     try:
         return Machine(tuple(given[LETTERS].strip()), {}, *counts).shape
     except Refusal as why:
@@ -118,7 +125,7 @@ def _raw(entry: Entry, text: str) -> Raw:
     number = _NUMBER.fullmatch(text)
     if number is None:
         raise ImportRefusal(f"object {entry.place}, {entry.name}: “{text[:20]}” is no whole number.")
-    return int(number[1], 0)
+    return _whole(number)
 
 
 def _notes(machine: Machine, raws: dict[Place, Raw]) -> list[str]:
