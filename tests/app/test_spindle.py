@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from fractions import Fraction
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -142,6 +143,18 @@ class Offline(SpindleCase):
         self.open()
         self.assertEqual(self.desk.bus.registers.registers["speed"].number, 8)
         self.assertTrue(write(self.desk.bus.registers))
+
+
+class Steady(SpindleCase):
+    on_bench = False
+
+    def test_the_speed_that_was_steady_counts_although_the_meter_goes_on(self) -> None:
+        run = self.page_of("Curve").run
+        said = iter((None, 1200.0, None, None))
+        with mock.patch.object(type(run.meter), "steady", property(lambda _: next(said))):
+            ready = run._steady("")
+            self.assertEqual([ready(), ready()], [False, True])
+            self.assertEqual((run._speed(), run._speed()), (1200.0, 1200.0))
 
 
 class OnVerge(SpindleCase):

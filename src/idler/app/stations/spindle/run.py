@@ -39,6 +39,7 @@ class Turning(Script):
         super().__init__(desk)
         self.meter = SpeedMeter(desk, Meter.TYPED)
         self.asked = Asked()
+        self._found: float | None = None  # the steady speed
         self._record: tuple[tuple[float, float], ...] | None = None
         desk.speeds.connect(self._take_speeds)
         app = QApplication.instance()
@@ -132,14 +133,15 @@ class Turning(Script):
                     check()
                 if self.asked != Asked() and not self._told_to_turn:
                     raise Trouble("The controller stopped the spindle.")
-                return self.meter.steady is not None
+                self._found = self.meter.steady
+                return self._found is not None
 
         return ready
 
     def _speed(self) -> float:
-        found = self.meter.steady
-        assert found is not None
-        return found
+        """The speed that was found to be steady last. The meter goes on: a moment later it may have another opinion."""
+        assert self._found is not None
+        return self._found
 
     def engaged(self) -> Range:
         """The range that is engaged, as the machine was told or as the controller sees it."""
