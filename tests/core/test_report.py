@@ -162,7 +162,7 @@ class WiringDiagram(unittest.TestCase):
         self.assertEqual(len([name for name in names if name[:3] in ("WWW", "MMM")]), 48)
         self.assertTrue(all(shape.y < found.height for shape in found.shapes if isinstance(shape, Words)))
         page = page_of(report(full(), {}), "revision 1", 0.0, wiring_only=True)
-        self.assertEqual(page.count('lengthAdjust="spacingAndGlyphs"') >= 48, True)
+        self.assertGreaterEqual(page.count('lengthAdjust="spacingAndGlyphs"'), 48)
 
 
 class Paper(unittest.TestCase):

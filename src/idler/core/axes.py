@@ -17,7 +17,7 @@ GROUPS: Mapping[str, str] = {
 }  # fmt: skip
 
 
-# Values that are of each axis and of no other: where it ends, finds home and parks, which way it turns, what was measured.
+# Values that are of each axis and of no other: where it ends, finds home and parks, in which turn, what was measured.
 OWN: Mapping[str, str] = {
     "travel.stop_low": "hard stops", "travel.stop_high": "hard stops", "travel.low": "ends", "travel.high": "ends",
     "travel.park": "parking place", "homing.coordinate": "coordinate at home", "homing.turn": "turn of homing",

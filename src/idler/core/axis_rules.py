@@ -159,8 +159,7 @@ def play_too_large(machine: Machine, axis: Axis) -> Iterator[Finding]:
         text = (
             f"{axis.name} has {axis.reads.length(play, 3, trim=True)} of play taken up. Above "
             f"{axis.reads.length(WORTH_TAKING_UP, 2)} it is not worth it: inside the play the cutter pushes the carriage "
-            "about, "
-            "which no controller sees. Adjust the nut or the worm first."
+            "about, which no controller sees. Adjust the nut or the worm first."
         )
         yield at_axis(machine, axis, "play.backlash", "play_too_large", Severity.WARNING, text)
 

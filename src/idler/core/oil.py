@@ -93,9 +93,7 @@ def now_in_words(machine: Machine, done: int, towards: int) -> str:
     if not quantity(machine, "oil.seconds"):
         return f"{begun}. The controller is told to give none."
     left = max(0.0, quantity(machine, "oil.every") - towards / 60)
-    of = str(machine[Address(None, "oil.of")])
-    word = {"motion": "motion", "spindle": "spindle", "power": "power", "either": "motion or spindle"}[of]
-    return f"{begun}; the next one after {max(1, round(left))} min of {word}."
+    return f"{begun}; the next one after {max(1, round(left))} min of {machine.show(Address(None, 'oil.of'))}."
 
 
 def day_in_words(machine: Machine, day: Day) -> str:

@@ -150,15 +150,17 @@ class InputKind(Enum):
 
 
 class Load(Enum):
-    """What hangs on an output: key, number on the wire, label."""
+    """What hangs on an output: key, number on the wire, label, a noun for it, and what it does when it is switched off."""
 
-    UNKNOWN = ("unknown", 0, "not told")
-    COIL = ("coil", 1, "DC coil or valve")
-    COIL_AC = ("coil_ac", 2, "AC coil or motor")
-    LAMP = ("lamp", 3, "lamp or heater")
-    SIGNAL = ("signal", 4, "input of a device")
+    UNKNOWN = ("unknown", 0, "not told", "load", "ends")
+    COIL = ("coil", 1, "DC coil or valve", "coil", "lets go")
+    COIL_AC = ("coil_ac", 2, "AC coil or motor", "coil", "lets go")
+    LAMP = ("lamp", 3, "lamp or heater", "lamp", "goes out")
+    SIGNAL = ("signal", 4, "input of a device", "device's input", "reads off")
 
-    def __init__(self, key: str, raw: int, label: str) -> None:
+    def __init__(self, key: str, raw: int, label: str, noun: str, ends: str) -> None:
         self.key = key
         self.raw = raw
         self.label = label
+        self.noun = noun
+        self.ends = ends

@@ -35,10 +35,16 @@ def title(axis: Axis, said: Verdict, tolerance: float) -> str:
     }[said]  # fmt: skip
 
 
+def _wrong(found: Estimate, told: float) -> tuple[str, str]:
+    """How far the axis goes wrong, and which way."""
+    error = found.error(told)
+    return percent(abs(error)), "too far" if error > 0 else "too short"
+
+
 def off_by(found: Estimate, told: float) -> tuple[str, str]:
     """Which way the axis goes wrong, in words that a figure follows, and that figure."""
-    error = found.error(told)
-    return f"the axis goes too {'far' if error > 0 else 'short'} by", percent(abs(error))
+    error, way = _wrong(found, told)
+    return f"the axis goes {way} by", error
 
 
 def sentence(
@@ -54,8 +60,8 @@ def sentence(
         return _apart(axis, passes, told)
     if said is Verdict.AGAIN:
         return "The counts fit what was measured before. Only a move that was made with them proves them."
-    way, error = off_by(found, told)
-    known = f"It goes {error} too {'far' if 'far' in way else 'short'}, known to ± {percent(found.expanded)}"
+    error, way = _wrong(found, told)
+    known = f"It goes {error} {way}, known to ± {percent(found.expanded)}"
     if said is Verdict.PROVEN:
         return f"{known}: both together are within {percent(tolerance)}."
     if said is Verdict.OFF:

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
-from typing import NamedTuple
 
 from .finding import Finding, Severity, at_value
 from .machine import Address, Machine
-from .roles import AxisNeed, InputRole, OutputKind, OutputRole
+from .roles import AxisNeed, InputRole, Load, OutputKind, OutputRole
 from .units import AMPERE, VOLT, Unit, figure, with_unit
 from .wiring import (
     HOMED_BY_SWITCH,
@@ -25,17 +24,6 @@ from .wiring import (
 # A DC coil may hold on down to a twentieth of its voltage and must let go there (IEC 61810-1); a tenth leaves no doubt.
 LETS_GO_BELOW = Fraction(1, 10)
 
-
-class _Loaded(NamedTuple):
-    """What hangs on an output, and what it does when it is off."""
-
-    noun: str
-    ends: str
-
-
-_LOADS = {
-    "coil": _Loaded("coil", "lets go"), "lamp": _Loaded("lamp", "goes out"), "signal": _Loaded("device's input", "reads off"),
-}  # fmt: skip
 _HELD = (InputRole.STOP, InputRole.GUARD, InputRole.TROUBLE)  # which hold until somebody lets go
 UNUSED_EDGES = 4  # fewer may be a hand that touched the wire
 
@@ -218,7 +206,7 @@ def _voltages(machine: Machine, out: Output) -> Iterator[Finding]:
     own supply, or between it and ground: too high a voltage of the load leaves the difference on it, too low a one burns it.
     """
     left, allowed = out.volts - out.own_volts, LETS_GO_BELOW * out.volts
-    what = _LOADS[out.load]
+    what = next(load for load in Load if load.key == out.load)
     if left > allowed and out.kind is OutputKind.PUSH_PULL:
         text = (
             f"Output {out.name} gives {_si(out.own_volts, VOLT)} when it is off, and the {what.noun} is fed with "

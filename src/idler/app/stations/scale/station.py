@@ -141,14 +141,17 @@ class ScaleStation(AxisWorkbench):
         self._grid.setVerticalSpacing(2)
         self._grid.setColumnStretch(0, 1)
         self._figures: list[QLabel] = []
-        names = ("counts, told", "counts, measured", "the axis is off by", "known to")
+        self._off_name = label("", "soft")  # too far, or too short
+        names = (
+            label("counts, told", "soft"),
+            label("counts, measured", "soft"),
+            self._off_name,
+            label("known to", "soft"),
+        )
         for line, name in enumerate(names):
             value = figures("—")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
-            name_label = label(name, "soft")
-            self._grid.addWidget(name_label, line, 0)
-            if name.startswith("the axis"):
-                self._off_name = name_label
+            self._grid.addWidget(name, line, 0)
             self._grid.addWidget(value, line, 1)
             self._figures.append(value)
         column.addLayout(self._grid)
