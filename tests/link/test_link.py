@@ -426,6 +426,8 @@ class Addresses(unittest.TestCase):
             ("can0", "sudo ip link set can0 up type can bitrate 250000"),
         ):
             self.assertIn(advice, address.parse(text).nobody)
+        words = [address.parse(text).bit_rate_words for text in ("can0?bitrate=250000", "/dev/ttyACM0?bitrate=250000")]
+        self.assertEqual(words, ["", ", 250 kbit/s"])  # nobody asked the interface for its own
 
     def test_each_refusal_of_the_system_has_its_sentence(self) -> None:
         for error, kind in (

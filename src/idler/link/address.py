@@ -34,6 +34,11 @@ class Address:
         return text + ("?" + "&".join(more) if more else "")
 
     @property
+    def bit_rate_words(self) -> str:
+        """Behind a name; nothing for an interface, whose bit rate the system has set."""
+        return "" if self.kind == "socketcan" else f", {self.rate // 1000} kbit/s"
+
+    @property
     def nobody(self) -> str:
         """That no controller answers, and what to do: the bit rate of an interface is the system's, of an adapter ours."""
         asked = "no controller answers" + (f" as node {self.node}" if self.node else "")

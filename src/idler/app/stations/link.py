@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.link.address import DEFAULT_BIT_RATE, parse, search
+from idler.link.address import parse, search
 from idler.link.errors import LinkError
 from idler.link.events import Node
 
@@ -82,10 +82,10 @@ class BusPicture(QWidget):
 
     def _bus_words(self) -> str:
         identity = self._desk.identity
-        rate = parse(identity.address).rate if identity else DEFAULT_BIT_RATE
+        rate = parse(identity.address).bit_rate_words if identity else ""
         others = sorted(identity.others) if identity else []
         beside = f", beside node{'s' if len(others) > 1 else ''} {', '.join(map(str, others))}" if others else ""
-        return f"CAN bus, {rate // 1000} kbit/s{beside}"
+        return f"CAN bus{rate}{beside}"
 
     def _controller_words(self) -> str:
         identity = self._desk.identity
