@@ -144,6 +144,36 @@ class Held(SessionCase):
         until(lambda: self.desk.link.axes[X].position > 0.9, "the way off")
         self.rest()
 
+    def test_a_limit_chain_that_is_made_says_who_may_still_move_and_how(self) -> None:
+        self.desk.set_values({at(1, "input.role"): "limit_chain", at(1, "input.rest"): "closed"})
+        self.again(self.desk.send, lambda: not self.desk.count().to_send, "the chain")
+        self.power()
+        self.bench.hands.ask(do="press", switch="X home")
+        until(lambda: self.desk.link.axes[X].unwatched, "the chain to be made")
+        self.assertEqual(self.desk.link.axes[X].limit_made, "")
+        self.click(self.window.rails.rows[X].plus)
+        until(lambda: self.desk.link.axes[X].position > 0.9, "the step")
+        self.assertIn("The limit chain is made, and nobody knows by which axis", self.window.notice.words)
+        self.rest()
+        self.bench.hands.ask(do="release", switch="X home")
+        until(lambda: not self.desk.link.axes[X].unwatched, "the chain to be clear")
+        self.hold()
+        self.bench.hands.ask(do="press", switch="X home")
+        until(lambda: self.desk.link.axes[X].limit_made == "low", "the end that X went to")
+        self.rest()
+        for slot, sign, moves in ((Y, "plus", False), (Y, "minus", False), (X, "minus", False), (X, "plus", True)):
+            self.window.jog.set_step(self.window.jog.steps[0])
+            before = self.desk.link.axes[slot].position
+            self.click(getattr(self.window.rails.rows[slot], sign))
+            if moves:
+                until(lambda before=before: self.desk.link.axes[X].position > before + 0.5, "the way back")
+            else:
+                why = "another axis has gone onto" if slot == Y else "Only the way off it is open"
+                until(lambda why=why: why in self.window.notice.words, why, 6)
+                self.assertEqual(self.desk.link.axes[slot].position, before)
+        self.rest()
+        self.bench.hands.ask(do="release", switch="X home")
+
 
 class OneThing(SessionCase):
     def test_while_one_thing_runs_nothing_else_begins_and_says_what_runs(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import random
 import unittest
 from dataclasses import replace
@@ -12,6 +13,7 @@ from idler.bench.rig import Rig, load, names
 from idler.core.homing import distance_to_switch, rehearse, stands_at, way
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
+from idler.core.roles import InputRole
 from idler.core.stage import Stage
 from idler.core.wire import cia402 as c
 from idler.core.wire.homing import INDEX_DISTANCE, SIDES, USUAL_EFFORT, Phase, Result
@@ -439,3 +441,73 @@ class Failed(HomingCase):
                 self.drives[slot].control(word)
         self.assertTrue(self.world.firmware[0]["homing"])
         self.assertEqual(int(self.world.firmware[1]["home_result"]), Result.CHAIN_BUSY.raw)
+
+
+class LimitChain(HomingCase):
+    """Every limit switch of X and Y in series on input 4; home switches of their own."""
+
+    def setUp(self) -> None:
+        rig = load("verge")
+        home_x, home_y = rig.wire("X home"), rig.wire("Y home")
+        ends = [
+            replace(home, name=f"{axis} {side}", input=4, side=1.0 if side == "high" else -1.0, at=at)
+            for axis, home in (("X", home_x), ("Y", home_y))
+            for side, at in (("low", 4.0), ("high", rig.motors[home.axis].travel - 1.0))
+        ]
+        with patch("tests.bench.test_axes.load", lambda _: replace(rig, wires=(home_x, home_y, *ends))):
+            self.ready()
+        self.world.set_input(4, InputRole.LIMIT_CHAIN.raw, -1, 1, 300)
+        self.world.run(100)
+
+    def moved(self, slot: int, distance: float, speed: float = 900.0) -> float:
+        """How far it goes when it is asked to, in mm; a stop is acknowledged first."""
+        self.drives[slot].control(c.ENABLE)
+        before = self.at(slot)
+        self.step(slot, distance, speed)
+        return self.at(slot) - before
+
+    def test_whichever_end_it_met_only_the_way_back_is_open(self) -> None:
+        for slot, distance in ((0, -400.0), (0, 400.0), (1, -400.0), (1, 400.0)):
+            self.moved(slot, distance)
+            ax, towards = self.world.firmware[slot], math.copysign(1.0, distance)
+            self.assertEqual(int(ax["limit_hit"]), towards)
+            self.assertEqual(float(self.world.plant[slot]["struck"]), 0.0)
+            self.assertLess(abs(self.moved(slot, towards)), 0.01)
+            self.assertGreater(abs(self.moved(slot, -8 * towards)), 7.5)
+            self.assertFalse(ax["limit_low"] or ax["limit_high"] or ax["limit_chain"])
+
+    def test_until_it_is_clear_the_axis_that_stood_stays(self) -> None:
+        self.moved(0, -400.0)
+        for distance in (3.0, -3.0):
+            self.assertLess(abs(self.moved(1, distance)), 0.01)
+        self.assertIs(self.home(1), Result.OTHER_END)
+        self.assertGreater(self.moved(0, 8.0), 7.5)
+        self.assertGreater(abs(self.moved(1, 3.0)), 2.5)
+
+    def test_made_while_everything_stood_either_way_is_open_slowly(self) -> None:
+        self.world.wires[4]["held"] = 1  # a finger, a broken wire, or it was so when the controller got power
+        self.world.run(100)
+        self.ax = self.world.firmware[0]
+        touch = float(self.ax["home_touch"])
+        self.drives[0].set_mode(c.MODE_VELOCITY)
+        self.drives[0].control(c.ENABLE)
+        for sign in (1, -1):
+            self.drives[0].set_velocity(c.raw_speed(2400 * sign))
+            before = self.at(0)
+            self.world.run(1500)
+            self.assertAlmostEqual(float(self.ax["velocity"]), sign * touch, delta=0.01 * touch)
+            self.assertGreater((self.at(0) - before) * sign, 0.5)
+
+    def test_home_is_found_and_the_chain_before_it_ends_the_search(self) -> None:
+        self.assertIs(self.home(), Result.FOUND)
+        self.moved(0, -400.0)
+        self.assertIs(self.home(), Result.FOUND)  # from the switch of the far end
+        self.step(0, -30.0, 900)
+        self.world.wires[1]["source"] = 1  # a home switch that does not answer
+        self.assertIs(self.home(), Result.LIMIT_FIRST)
+        self.assertEqual(float(self.world.plant[0]["struck"]), 0.0)
+
+    def test_a_contact_that_bounces_when_it_is_left_is_not_met_again(self) -> None:
+        self.moved(0, -400.0)
+        self.world.wires[4]["bounce"] = 20_000.0  # µs, far above its filter
+        self.assertGreater(self.moved(0, 12.0), 11.0)

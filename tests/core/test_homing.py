@@ -234,6 +234,13 @@ class Failures(unittest.TestCase):
         self.assertEqual(filter_of(chain, X), filter_of(wired(), X))
         self.assertIsNotNone(ends_of(chain, X).switch)
 
+    def test_a_limit_chain_does_not_say_which_end_it_was(self) -> None:
+        chain = wired().with_values({at(8, "input.role"): "limit_chain"})
+        self.assertIn("or another axis stands", self.first(chain, Result.OTHER_END, went=0).title)
+        self.assertEqual(self.first(chain, Result.OTHER_END, went=0).edit, {})
+        titles = [cause.title for cause in causes(chain, X, Seen(Result.LIMIT_FIRST))]
+        self.assertIn("Its direction is turned round", titles)
+
     def test_the_other_end_turns_the_direction_round(self) -> None:
         self.assertEqual(self.first(wired(), Result.OTHER_END, went=12).edit, {at(X, "axis.reversed"): True})
 

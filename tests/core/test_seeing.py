@@ -251,6 +251,28 @@ class Trials(unittest.TestCase):
         touching.skip()
         self.assertEqual(touching.asked, 2)
 
+    def test_each_switch_of_a_chain_is_asked_for_until_there_are_no_more(self) -> None:
+        touching, none, now = TouchRound([1, 1, 1, 2]), frozenset[int](), 0
+        found: list[tuple[int, str] | None] = []
+
+        def touch(slot: int) -> None:
+            nonlocal now
+            for made in (none, frozenset({slot}), none):
+                found.append(touching.feed(now, made))
+                now += 500_000
+
+        touch(1)
+        self.assertEqual((touching.of_chain, touching.asked), ((1, 3), 1))
+        touching.skip()
+        self.assertEqual((touching.left, touching.no_more()), ([2, 1, 1], None))
+        touch(2)
+        touch(1)
+        self.assertEqual([item[0] for item in found if item is not None], [2])
+        proven = touching.no_more()
+        assert proven is not None
+        self.assertEqual((proven[0], touching.asked), (1, None))
+        self.assertIn("2 switches", proven[1])
+
     def test_what_is_made_from_the_beginning_or_only_for_a_moment_is_no_answer(self) -> None:
         touching = TouchRound([1, 2])
         for now, made in ((0, {5}), (90_000, {5}), (91_000, {5, 2}), (92_000, {5}), (200_000, {5, 2}), (210_000, {5})):

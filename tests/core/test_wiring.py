@@ -12,7 +12,7 @@ from idler.core.machine import Address, Machine
 from idler.core.roles import InputRole, OutputRole
 from idler.core.wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, STOP_PRESSED
 from idler.core.wire.terminals import Condition
-from idler.core.wiring import Duty, inputs, missing, needed, offered, outputs
+from idler.core.wiring import Duty, contacts, inputs, missing, needed, offered, outputs
 from idler.core.wiring_rules import WIRING_RULES
 from tests.support import A, X, Y, at, verge, wired
 
@@ -121,6 +121,15 @@ class Rules(unittest.TestCase):
 
         second = with_input(with_input(wired(), 8, role="home_chain"), 2, role="home_second", axis="X")
         self.assertIn("second motor", " ".join(item.text for item in self.found(second, "roles_exclude")))
+
+    def test_a_limit_chain_watches_every_end_and_is_tried_switch_by_switch(self) -> None:
+        chain = with_input(wired(), 8, role="limit_chain", rest="open")
+        self.settles(chain, "open_at_rest")
+        self.assertEqual(contacts(chain, inputs(chain)[7]), 6)  # both ends of X, Y and Z; A has none
+        off = chain.with_values({at(X, "travel.switches_on"): False})
+        self.assertEqual(contacts(off, inputs(off)[7]), 4)
+        self.assertTrue(self.found(off, "limit_switches_off"))
+        self.assertEqual(contacts(chain, inputs(chain)[0]), 1)
 
     def test_what_turns_left_alone_and_a_second_side_without_a_switch(self) -> None:
         alone = wired()

@@ -20,6 +20,10 @@ CONFIRM_MS = 60  # how often a held jog is confirmed to the link
 DISARM_MS = 60_000
 STARTED_MS = 300  # after the controller took a jog, in which the axis must have been seen to move
 FIRST_STEP = 1  # of the list of steps: not the coarsest
+_UNWATCHED = (
+    "The limit chain is made, and nobody knows by which axis: until it is clear, axes go at their touch speed, for nothing "
+    "watches their ends."
+)
 
 
 class Jog(QObject):
@@ -121,6 +125,8 @@ class Jog(QObject):
             return
         if slot < len(self._desk.axes):
             self._pressed = slot, sign, self._desk.axes[slot].position
+            if self._desk.axes[slot].unwatched:
+                self._desk.told.emit("warn", _UNWATCHED)
         axis = self._desk.machine.axis(slot)
         top = axis.number("pace.top_speed")
         wanted = self.speed_when(True) if fast else self.speed
@@ -150,7 +156,9 @@ class Jog(QObject):
         axis, name, way = axes[slot], self._desk.machine.names[slot], "+" if sign > 0 else "−"
         if axis.moving or axis.position != stood:
             return
-        if axis.limit_made:
+        if axis.unwatched:
+            words = "another axis has gone onto a switch of the limit chain. Jog that one off it first."
+        elif axis.limit_made:
             other = "−" if sign > 0 else "+"
             words = f"a limit switch of it is made, and was met on this way. Only the way off it is open: try {other}."
         elif axis.at_limit:

@@ -181,6 +181,8 @@ class AxisRail(QWidget):
         words = "homed" if state.homed else "not homed"
         if state.at_limit:
             words = "at its limit" if self.view.at_limit(state.position) else "limit: refused"
+        elif state.unwatched:
+            words = "limit chain"
         elif state.limit_made:
             words = f"{state.limit_made} limit"
         elif state.home_made:

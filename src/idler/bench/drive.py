@@ -9,7 +9,7 @@ from idler.core.wire import cia402 as c
 from idler.core.wire.cia402 import State
 from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT
 
-from .state import AT_VELOCITY, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
+from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from .world import World
 
 _RESET_TICKS = 100  # how long the output “drive reset” stays on
@@ -177,9 +177,17 @@ class Drive:
             self._home_command()
 
     def _blocked(self, way: float) -> bool:
-        """Whether a made limit switch forbids this way; the way off it is open."""
+        """Whether a made limit switch forbids this way; the way off it is open, of a chain to the axis that made it."""
         ax = self._ax
+        if way and ax["unwatched"] == BARRED:
+            return True
         return bool((ax["limit_high"] and way * ax["high_way"] > 0) or (ax["limit_low"] and way * ax["low_way"] > 0))
+
+    @property
+    def _most(self) -> float:
+        """counts/s. With a limit chain that nobody is known to have made, both ways are open as slowly as iron may be met."""
+        ax = self._ax
+        return min(ax["speed_limit"], ax["home_touch"]) if ax["unwatched"] else ax["speed_limit"]
 
     def _velocity_command(self) -> None:
         ax = self._ax
@@ -187,7 +195,7 @@ class Drive:
             self._limited = True
             return
         wanted = c.speed_from(self.target_velocity) / 60 * ax["counts_per_unit"]
-        wanted = max(-ax["speed_limit"], min(ax["speed_limit"], wanted))
+        wanted = max(-self._most, min(self._most, wanted))
         if ax["mode"] != AT_VELOCITY or wanted != ax["target_velocity"]:
             if wanted == 0.0 and not ax["moving"]:
                 ax["mode"] = IDLE
@@ -218,7 +226,7 @@ class Drive:
                     return
         speed = c.speed_from(self.profile_speed) / 60 * ax["counts_per_unit"]
         ax["target"], ax["mode"], ax["fresh"] = target, TO_POSITION, 1
-        ax["move_speed"] = speed if speed > 0 else ax["speed_limit"]
+        ax["move_speed"] = min(speed, self._most) if speed > 0 else self._most
 
     def _home_command(self) -> None:
         """The method that the axis was told; with 37 (CiA 402-2) the place where it stands gets its coordinate."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 from idler.core.wire.homing import Phase, Result
 
 from .compiled import compiled
-from .state import AT_VELOCITY, CONSTANT, IDLE, STOPPING, TO_POSITION
+from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, STOPPING, TO_POSITION
 
 _APPROACH, _HALT, _BACK, _TOUCH = Phase.APPROACH.raw, Phase.HALT.raw, Phase.BACK_OFF.raw, Phase.TOUCH.raw
 _HALT_AT_TOUCH, _INDEX, _HALT_AT_INDEX = Phase.HALT_AT_TOUCH.raw, Phase.INDEX.raw, Phase.HALT_AT_INDEX.raw
@@ -99,6 +99,9 @@ def begin_homing(firmware, slot):
                 return
     if _pressed(ax):
         ax.home_result = _PRESSED
+        return
+    if ax.unwatched == BARRED:
+        ax.home_result = _OTHER_END
         return
     ax.acceleration = ax.deceleration = ax.home_acceleration
     ax.shape = CONSTANT

@@ -12,16 +12,31 @@ import math
 from idler.core.roles import InputRole
 
 from .compiled import compiled
-from .state import BELT, CARRIAGE, EDGE_RING, FINGER, MARK, MOST_PENDING, PULSE, READY, TROUBLE
+from .state import (
+    AT_REST,
+    BARRED,
+    BELT,
+    CARRIAGE,
+    EDGE_RING,
+    FINGER,
+    MARK,
+    MOST_PENDING,
+    PULSE,
+    READY,
+    SLOWLY,
+    TROUBLE,
+)
 
 TICK_US = 1000
 _STOP, _GUARD, _TROUBLE = InputRole.STOP.raw, InputRole.GUARD.raw, InputRole.TROUBLE.raw
 _CHAIN, _INDEX = InputRole.HOME_CHAIN.raw, InputRole.INDEX.raw
 _LIMIT_LOW, _LIMIT_HIGH = InputRole.LIMIT_LOW.raw, InputRole.LIMIT_HIGH.raw
 _HOME_LIMIT = InputRole.HOME_LIMIT.raw
-_LIMITS = tuple(role.raw for role in InputRole if role.limits)
+_LIMIT_CHAIN = InputRole.LIMIT_CHAIN.raw
+_LIMITS = tuple(role.raw for role in InputRole if role.limits and role is not InputRole.LIMIT_CHAIN)
 _HOME_SECOND = InputRole.HOME_SECOND.raw
 _HOMES = tuple(role.raw for role in InputRole if role.homes and role.raw not in (_CHAIN, _HOME_SECOND))
+_CLEAR_TICKS = 50  # that a limit switch is clear before it can be met anew: its contact bounces when it is left, too
 _LOOSE_MEAN = 4000.0  # µs
 _SHORTEST = 2.0  # µs
 
@@ -203,16 +218,47 @@ def judge_inputs(items, controller, axes):
 
 
 @compiled
-def _meet(ax, was_low, was_high):
+def _meet(ax):
     """A limit switch blocks the way in which it was met, whatever it is called; one met at rest that of its name."""
     moves = ax.moving and ax.velocity != 0.0
     way = 1.0 if ax.velocity > 0 else -1.0
-    ax.low_new = 1 if ax.limit_low and not was_low else 0
-    ax.high_new = 1 if ax.limit_high and not was_high else 0
+    ax.low_new = 1 if ax.limit_low and ax.low_clear >= _CLEAR_TICKS else 0
+    ax.high_new = 1 if ax.limit_high and ax.high_clear >= _CLEAR_TICKS else 0
     if ax.low_new:
         ax.low_way = way if moves else -1.0
     if ax.high_new:
         ax.high_way = way if moves else 1.0
+    ax.low_clear = 0 if ax.limit_low else ax.low_clear + 1
+    ax.high_clear = 0 if ax.limit_high else ax.high_clear + 1
+
+
+@compiled
+def _meet_chain(ax, made):
+    """A limit chain does not tell which switch it was: it is taken for the one that an axis went to when it was made."""
+    ax.chain_clear = 0 if made else ax.chain_clear + 1
+    if ax.chain_clear >= _CLEAR_TICKS:
+        ax.limit_chain = 0
+    if not made:
+        return
+    if ax.limit_chain == 0:
+        ax.limit_chain = (1 if ax.velocity > 0 else -1) if ax.moving and ax.velocity != 0.0 else AT_REST
+    if ax.switches_on and ax.limit_chain == 1:
+        ax.limit_high = 1
+    elif ax.switches_on and ax.limit_chain == -1:
+        ax.limit_low = 1
+
+
+@compiled
+def _watch(firmware):
+    """A limit chain that is made answers no more: nothing watches the ends of an axis that stood then. Where another axis
+    went and made it, that one is to go back first."""
+    known = False
+    for axis in range(len(firmware)):
+        known = known or (firmware[axis].limit_chain != 0 and firmware[axis].limit_chain != AT_REST)
+    for axis in range(len(firmware)):
+        ax = firmware[axis]
+        blind = ax.limit_chain == AT_REST and ax.switches_on and ax.chain_clear == 0
+        ax.unwatched = (BARRED if known else SLOWLY) if blind else 0
 
 
 @compiled
@@ -223,12 +269,15 @@ def latch_positions(items, firmware):
     """
     for axis in range(len(firmware)):
         ax = firmware[axis]
-        was_low, was_high = ax.limit_low, ax.limit_high
         ax.switch = ax.other_end = ax.own_end = ax.limit_low = ax.limit_high = 0
         ax.home_chain = ax.home_two = ax.switch_second = 0
-        own = 0
+        own = in_chain = 0
         for number in range(len(items)):
             item = items[number]
+            if item.role == _LIMIT_CHAIN and item.made:
+                in_chain = 1
+                if ax.limit_chain == 0:
+                    ax.limit_input = number
             if item.axis == axis and item.role in _HOMES:
                 own = 1
             elif item.role == _CHAIN:
@@ -267,7 +316,13 @@ def latch_positions(items, firmware):
             near = _LIMIT_HIGH if ax.home_way > 0 else _LIMIT_LOW
             if mine and item.role == near and item.made:
                 ax.own_end = 1
-        _meet(ax, was_low, was_high)
+        _meet_chain(ax, in_chain)
+        if in_chain:  # made on the way home it is that end's; made before, the way home may be the way off
+            met_now = ax.limit_chain * ax.home_way > 0 and ax.limit_chain != AT_REST
+            ax.own_end = 1 if met_now else ax.own_end
+            ax.other_end = ax.other_end if met_now else 1
+        _meet(ax)
+    _watch(firmware)
     for number in range(len(items)):
         items[number].latched = items[number].made
 

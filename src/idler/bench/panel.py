@@ -232,7 +232,8 @@ class Panel:
         found = c.INPUT_STOP if self._world.controller["stop"] else 0
         ax = self._world.firmware[slot]
         found |= int(ax["homing"]) << PHASE_SHIFT | int(ax["home_result"]) << RESULT_SHIFT
-        found |= (c.INPUT_LOW if ax["limit_low"] else 0) | (c.INPUT_HIGH if ax["limit_high"] else 0)
+        found |= c.INPUT_LOW if ax["limit_low"] or ax["unwatched"] else 0
+        found |= c.INPUT_HIGH if ax["limit_high"] or ax["unwatched"] else 0
         for item in self._world.inputs:
             if item["made"] and item["axis"] in (slot, -1):
                 role = int(item["role"])

@@ -19,6 +19,10 @@ RING = 1024
 
 # fw.mode
 IDLE, TO_POSITION, AT_VELOCITY, STOPPING = 0, 1, 2, 3
+# fw.limit_chain, beside 1 and -1
+AT_REST = 2
+# fw.unwatched: its ends are not watched, so that it goes slowly, or not at all
+SLOWLY, BARRED = 1, 2
 # fw.shape
 CONSTANT, LIMITED, SMOOTHEST = 0, 1, 2
 
@@ -57,6 +61,10 @@ FIRMWARE = np.dtype(
         ("limit_low", "i8"), ("limit_high", "i8"), ("limit_hit", "i8"), ("limit_input", "i8"),
         # the way in which each of them was met, which it blocks, and whether it was made just now
         ("low_way", "f8"), ("high_way", "f8"), ("low_new", "i8"), ("high_new", "i8"),
+        # the limit chain of all axes: the way in which this axis went when it was made, AT_REST where it stood; 0 when clear
+        ("limit_chain", "i8"), ("unwatched", "i8"),
+        # ticks since each of them was made last: until it has been clear for a moment, it is the same meeting still
+        ("low_clear", "i8"), ("high_clear", "i8"), ("chain_clear", "i8"),
         ("homing", "i8"), ("home_result", "i8"), ("switch", "i8"), ("other_end", "i8"), ("edge_seen", "i8"),
         # the limit switch of its own end; where it began on the switch of the other end, and whether it still is on that
         ("own_end", "i8"), ("home_begun", "f8"), ("home_clearing", "i8"),
@@ -193,5 +201,6 @@ def blank_firmware(axes: int) -> np.ndarray:
     made = np.zeros(axes, FIRMWARE)
     made["counts_per_unit"] = made["sign"] = made["scale"] = made["second_sign"] = 1.0
     made["output"] = made["second"] = made["slack"] = -1
+    made["low_clear"] = made["high_clear"] = made["chain_clear"] = 1 << 20  # it was never made
     made["low_way"], made["high_way"] = -1.0, 1.0
     return made

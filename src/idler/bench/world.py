@@ -18,9 +18,24 @@ from .outputs import advance_outputs
 from .plant import advance_plant
 from .rig import Rig
 from .spindle import advance_oil, advance_run, judge_spindle, measure_spindle
-from .state import CONTROLLER, EDGE, EDGE_RING, EVENT, FLIGHT, INPUT, OUTPUT, RANGE, RECORD, STOPPING, blank_firmware
+from .state import (
+    BARRED,
+    CONTROLLER,
+    EDGE,
+    EDGE_RING,
+    EVENT,
+    FLIGHT,
+    INPUT,
+    OUTPUT,
+    RANGE,
+    RECORD,
+    STOPPING,
+    blank_firmware,
+)
 from .trajectory import advance_axis, cut, quick_stop, rings_for
 from .turning import advance_turning
+
+_OVER = 1.05  # times the touch speed, beyond which an axis whose ends nobody watches is stopped
 
 
 @compiled
@@ -58,6 +73,8 @@ def _limit(firmware, rings):
         low = ax.low_new or (ax.limit_low and ax.velocity * ax.low_way > 0)
         high = ax.high_new or (ax.limit_high and ax.velocity * ax.high_way > 0)
         hit = -1 if low else 1 if high else 0
+        if ax.unwatched == BARRED or (ax.unwatched and abs(ax.velocity) > _OVER * ax.home_touch):
+            hit = 1 if ax.velocity > 0 else -1
         if hit:
             ax.limit_hit = hit
             for other in range(len(firmware)):

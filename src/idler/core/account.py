@@ -38,7 +38,7 @@ _UNHEARD = {
 }  # fmt: skip
 _ROLES = {
     STOP_PRESSED: (InputRole.STOP,), GUARD_OPENED: (InputRole.GUARD,), DRIVE_TROUBLE: (InputRole.TROUBLE,),
-    LIMIT_MET: (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT),
+    LIMIT_MET: tuple(role for role in InputRole if role.limits),
 }  # fmt: skip
 
 

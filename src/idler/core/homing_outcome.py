@@ -257,6 +257,12 @@ def _limit_first(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     yield Cause("The home switch does not answer", words, {}, number, clear=True)
     words = f"Then the axis can never reach it: it must make before the limit switch of the {end} end does."
     yield Cause("The home switch sits behind the limit switch", words, {}, number, clear=True)
+    chain = input_of(machine, Duty(InputRole.LIMIT_CHAIN))
+    if chain is not None and not seen.directed:
+        words = (
+            f"{_terminal(machine, chain.slot).capitalize()} is the chain of all limits: it may have been the other end."
+        )
+        yield Cause("Its direction is turned round", words, _turned(axis))
 
 
 def _too_short(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
@@ -379,14 +385,23 @@ def room_for(axis: Axis, lets_go: float) -> dict[Address, Value]:
     }  # fmt: skip
 
 
+def _turned(axis: Axis) -> dict[Address, Value]:
+    return {Address(axis.slot, "axis.reversed"): not axis.flag("axis.reversed")}
+
+
 def _other_end(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     high = way(axis) > 0
     roles = (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH)
     met, beside = (input_of(machine, Duty(role, axis.name)) for role in (roles if high else roles[::-1]))
+    chain = input_of(machine, Duty(InputRole.LIMIT_CHAIN))
+    if chain is not None and met is None:
+        where = _terminal(machine, chain.slot).capitalize()
+        words = f"{where}, the limit chain of all axes, was made before {axis.name} moved."
+        yield Cause("It or another axis stands on a switch of the limit chain", words, {}, chain.slot, clear=True)
+        return
     far = f" after {_length(axis, seen.went)}" if seen.went is not None else ""
     words = f"Sent to {'+' if high else '−'}, it met the limit switch of the {'low' if high else 'high'} end{far}."
-    turned = {Address(axis.slot, "axis.reversed"): not axis.flag("axis.reversed")}
-    direction = Cause("Its direction is turned round", words, turned, clear=True)
+    direction = Cause("Its direction is turned round", words, _turned(axis), clear=True)
     exchange = None
     if met is not None:
         words = f"Or {_terminal(machine, met.slot)} is at the other end of the machine. Press it and watch."

@@ -34,6 +34,7 @@ class InputRole(Enum):
     RANGE_2 = ("range_2", 15, "second speed range engaged", AxisNeed.NO, "no", "engaged")
     RANGE_3 = ("range_3", 16, "third speed range engaged", AxisNeed.NO, "no", "engaged")
     RANGE_4 = ("range_4", 17, "fourth speed range engaged", AxisNeed.NO, "no", "engaged")
+    LIMIT_CHAIN = ("limit_chain", 18, "limit chain of all axes", AxisNeed.NO, "clear", "made")
 
     def __init__(self, key: str, raw: int, label: str, axis: AxisNeed, clear: str, made: str) -> None:
         self.key = key
@@ -59,12 +60,16 @@ class InputRole(Enum):
 
     @property
     def limits(self) -> bool:
-        return self in (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT)
+        return self in _LIMITS
+
+    @property
+    def chained(self) -> bool:
+        """Whether switches of several axes hang on it, which it cannot tell apart."""
+        return self in (InputRole.HOME_CHAIN, InputRole.LIMIT_CHAIN)
 
 
-_GUARDS = (
-    InputRole.STOP, InputRole.GUARD, InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT,
-)  # fmt: skip
+_LIMITS = (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT, InputRole.LIMIT_CHAIN)
+_GUARDS = (InputRole.STOP, InputRole.GUARD, *_LIMITS)
 RANGE_ROLES = (InputRole.RANGE_1, InputRole.RANGE_2, InputRole.RANGE_3, InputRole.RANGE_4)
 _HOMES = (InputRole.HOME, InputRole.HOME_SECOND, InputRole.HOME_CHAIN, InputRole.HOME_LIMIT)
 

@@ -158,7 +158,7 @@ def _ends_met(machine: Machine, axis: Axis) -> Iterator[Finding]:
         )
         inside = Fraction(round(stands_at(axis) * 10_000), 10_000)
         yield at_axis(machine, axis, f"travel.{end}", "limit_behind_switch", Severity.WARNING, text, inside)
-    wired = any(item.duty.axis == axis.name and item.role.limits for item in inputs(machine))
+    wired = any(item.role.limits and item.duty.axis in ("", axis.name) for item in inputs(machine))
     if wired and not axis.flag("travel.switches_on"):
         text = f"The limit switches of {axis.name} are off: it would run over them into its hard stop."
         yield at_axis(machine, axis, "travel.switches_on", "limit_switches_off", Severity.WARNING, text, True)

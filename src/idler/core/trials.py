@@ -199,8 +199,8 @@ TOUCHED = 30_000  # µs that another input must be made before it counts as an a
 class TouchRound:
     """Every switch asked for by its name, one after the other; another terminal's answer is told, and proves nothing.
 
-    left: inputs that are still to be touched, the one that is asked for first. wrong: the input that answered instead of it,
-    as long as nobody has said what that was.
+    left: inputs that are still to be touched, the one that is asked for first; a chain as often as it has switches. wrong: the
+    input that answered instead of it, as long as nobody has said what that was.
     """
 
     left: list[int]
@@ -209,6 +209,9 @@ class TouchRound:
     _trial: TouchTrial = field(default_factory=TouchTrial, init=False)
     _since: dict[int, int] = field(default_factory=dict, init=False)
     _fed: bool = field(default=False, init=False)
+    _touched: dict[int, tuple[int, str]] = field(
+        default_factory=dict, init=False
+    )  # how often, and how it was the last time
 
     @property
     def asked(self) -> int | None:
@@ -228,8 +231,9 @@ class TouchRound:
         self._trial.feed(Seen(now, asked in made, False, False, False))
         if self._trial.outcome is Outcome.PASSED:
             words = f"touched by name, it was {self._trial.result}"
+            self._touched[asked] = (self._touched.get(asked, (0, ""))[0] + 1, words)
             self._go_on(self.left[1:], made)
-            return asked, words
+            return None if asked in self.left else self._told(asked)
         if asked in made:
             self.wrong, self._since = None, {}
             return None
@@ -240,9 +244,29 @@ class TouchRound:
         self._begun &= made
         return None
 
+    @property
+    def of_chain(self) -> tuple[int, int]:
+        """Of the chain that is asked for: how many of its switches were touched, and of how many."""
+        done = self._touched.get(self.left[0], (0, ""))[0] if self.left else 0
+        return done, done + self.left.count(self.left[0]) if self.left else 0
+
+    def no_more(self) -> tuple[int, str] | None:
+        """The chain that is asked for has no further switch: it is proven by those that were touched."""
+        asked = self.asked
+        if asked is None or asked not in self._touched:
+            return None
+        self._go_on([slot for slot in self.left if slot != asked])
+        return self._told(asked)
+
+    def _told(self, slot: int) -> tuple[int, str]:
+        number, words = self._touched[slot]
+        return slot, words if number == 1 else f"{number} switches of it; the last was {words}"
+
     def skip(self) -> None:
         """The next one: what is asked for is left for later."""
-        self._go_on([*self.left[1:], self.left[0]])
+        asked = self.left[0]
+        others = [slot for slot in self.left if slot != asked]
+        self._go_on([*others, *[asked] * self.left.count(asked)])
 
     def _go_on(self, left: list[int], made: frozenset[int] | None = None) -> None:
         self.left, self.wrong, self._trial, self._since = left, None, TouchTrial(), {}

@@ -140,6 +140,17 @@ def input_of(machine: Machine, duty: Duty) -> Input | None:
     return next((item for item in inputs(machine) if item.duty == duty), None)
 
 
+def contacts(machine: Machine, item: Input) -> int:
+    """How many switches hang on an input: on a chain those of every axis that it serves."""
+    if item.role is InputRole.HOME_CHAIN:
+        homed = [a for a in machine.axes if a.whole("homing.turn") and a.choice("homing.method") in HOMED_BY_SWITCH]
+        return max(1, len(homed))
+    if item.role is InputRole.LIMIT_CHAIN:
+        watched = [a for a in machine.axes if a.whole("axis.output") and not a.rotary and a.flag("travel.switches_on")]
+        return max(1, 2 * len(watched))
+    return 1
+
+
 def outputs(machine: Machine) -> tuple[Output, ...]:
     return machine.once(_outputs)
 

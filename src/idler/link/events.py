@@ -97,8 +97,17 @@ class AxisState:
 
     @property
     def limit_made(self) -> str:
-        """ "low" or "high" where the limit switch of that end is made, else nothing."""
+        """ "low" or "high" where the limit switch of that end is made, else nothing; nobody knows the end where it is
+        `unwatched`."""
+        if self.unwatched:
+            return ""
         return "low" if self.inputs & INPUT_LOW else "high" if self.inputs & INPUT_HIGH else ""
+
+    @property
+    def unwatched(self) -> bool:
+        """Whether the limit chain of all axes was made while this one stood: the controller tells it as both ends made."""
+        both = INPUT_LOW | INPUT_HIGH
+        return self.inputs & both == both
 
     @property
     def homing_phase(self) -> Phase:

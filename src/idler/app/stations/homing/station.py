@@ -256,7 +256,9 @@ class HomingStation(AxisWorkbench):
     def _on_a_switch(self) -> bool:
         """Whether the axis on the page stands on a switch of its own now."""
         axes = self._desk.axes
-        return self.slot < len(axes) and (axes[self.slot].home_made or bool(axes[self.slot].limit_made))
+        if self.slot >= len(axes):
+            return False
+        return axes[self.slot].home_made or axes[self.slot].unwatched or bool(axes[self.slot].limit_made)
 
     def _rehearsed(self) -> list[Rehearsal]:
         """As it would go now: what may go wrong approaches at touch speed."""

@@ -113,7 +113,7 @@ class IncidentStrip(QFrame):
         axes = self._desk.link.axes
         unhomed = [name for name, axis in zip(self._desk.machine.names, axes, strict=False) if not axis.homed]
         self._incident = self._incident.seen(unhomed)
-        conditions, made = self._desk.link.panel.conditions, any(axis.limit_made for axis in axes)
+        conditions, made = self._desk.link.panel.conditions, any(axis.limit_made or axis.unwatched for axis in axes)
         self._note_moves()
         found = steps(
             self._incident, conditions, powered=self._desk.powered, unhomed=unhomed, limit_made=made, moved=self._moved

@@ -13,7 +13,7 @@ from idler.core.roles import InputRole
 from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound
 from idler.core.wire.cia402 import State
 from idler.core.wire.terminals import Condition
-from idler.core.wiring import Duty, Input, inputs
+from idler.core.wiring import Duty, Input, contacts, inputs
 from idler.link.events import Asked
 from idler.link.trace import Edges
 
@@ -51,11 +51,23 @@ class ProvePage(QWidget):
         self.push.clicked.connect(self._push)
         self.swap = QPushButton()
         self.swap.clicked.connect(self._swap)
+        self.no_more = QPushButton("It has no more switches")
+        self.no_more.clicked.connect(self._no_more)
         self.skip = QPushButton("Later")
         self.skip.clicked.connect(self._skip)
         self.end = QPushButton("End the trial")
         self.end.clicked.connect(self.leave)
-        for button in (self.run, self.power, self.loose, self.holds, self.push, self.swap, self.skip, self.end):
+        for button in (
+            self.run,
+            self.power,
+            self.loose,
+            self.holds,
+            self.push,
+            self.swap,
+            self.no_more,
+            self.skip,
+            self.end,
+        ):
             row.addWidget(button)
         row.addStretch(1)
         column.addLayout(row)
@@ -125,7 +137,8 @@ class ProvePage(QWidget):
             button.setVisible(asking)
         self.push.setVisible(asking and self._desk.bench_hands is not None)
         self.swap.setVisible(self._round is not None and self._round.wrong is not None)
-        self.skip.setVisible(self._round is not None and len(self._round.left) > 1)
+        self.skip.setVisible(self._round is not None and len(set(self._round.left)) > 1)
+        self.no_more.setVisible(self._round is not None and 0 < self._round.of_chain[0] < self._round.of_chain[1])
         if trial is not None:
             self.step.setText(trial.step)
         elif self._round is not None:
@@ -141,6 +154,9 @@ class ProvePage(QWidget):
         assert touching.asked is not None
         asked, left = wired[touching.asked], len(touching.left) - 1
         words = f"Press and release the {asked.duty.label}."
+        done, of = touching.of_chain
+        if asked.role.chained and of > 1:
+            words = f"Press and release each switch of the {asked.duty.label}, one after the other: {done} of {of} are touched."
         if touching.wrong is not None:
             other = wired[touching.wrong]
             told = f"told to be the {other.duty.label}" if other.role is not InputRole.NONE else "which has no role"
@@ -186,7 +202,7 @@ class ProvePage(QWidget):
             ):
                 if self._refused(claim):
                     return
-                wanted.append(item.slot)
+                wanted += [item.slot] * contacts(self._desk.machine, item)
         if not wanted:
             self._desk.told.emit("plain", "Every switch is proven already.")
             return
@@ -197,6 +213,10 @@ class ProvePage(QWidget):
         """Inputs that are not at their rest."""
         panel = self._desk.link.panel
         return frozenset(item.slot for item in inputs(self._desk.machine) if item.made(panel.is_closed(item.slot)))
+
+    def _no_more(self) -> None:
+        if self._round is not None and (proven := self._round.no_more()):
+            self._touched(self._round, proven)
 
     def _skip(self) -> None:
         if self._round is not None:
@@ -289,19 +309,24 @@ class ProvePage(QWidget):
         )  # fmt: skip
 
     def _feed_round(self, edges: Edges, touching: TouchRound) -> None:
-        before = touching.asked, touching.wrong
+        before = touching.asked, touching.wrong, touching.of_chain
         touched = touching.feed(edges.now, self._made_now())
+        if touched is not None:
+            self._touched(touching, touched)
+        elif (touching.asked, touching.wrong, touching.of_chain) != before:
+            self._show_step()
+
+    def _touched(self, touching: TouchRound, proven: tuple[int, str]) -> None:
+        """One input is proven; the next one is asked for."""
         if touching.asked is None:
             self._round = None
-        if touched is not None:
-            slot, result = touched
-            self._desk.prove(self._claims()[duty_key(inputs(self._desk.machine)[slot].duty)], True, result)
+        slot, result = proven
+        self._desk.prove(self._claims()[duty_key(inputs(self._desk.machine)[slot].duty)], True, result)
         if self._round is None:
             self._desk.told.emit(
                 "plain", "Every switch has been made and let go when it was asked for: all are proven."
             )
-        if (touching.asked, touching.wrong) != before:
-            self._show_step()
+        self._show_step()
 
     def _finish(self, item: Input, outcome: Outcome, result: str) -> None:
         self._trial = self._on = None
