@@ -97,6 +97,9 @@ class Memories(unittest.TestCase):
             values = {Place(0x4001, 7): 4_000_000, Place(0x2010, 1): "Plate mill “Verge”"}
             Memory(path).store(values)
             self.assertEqual(Memory(path).load(), values)
+            self.assertEqual(Memory(path).oil, (0, 0))
+            Memory(path).count(3, 4000)
+            self.assertEqual((Memory(path).load(), Memory(path).oil), (values, (3, 4000)))
             Memory(path).forget()
             self.assertIsNone(Memory(path).load())
 

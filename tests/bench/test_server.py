@@ -19,6 +19,7 @@ from idler.core.wire.codec import Place, derived, encode
 from idler.core.wire.concise import unpack_values
 from idler.core.wire.eds import eds_text
 from idler.core.wire.objects import LOAD, SAVE, entries
+from idler.core.wire.terminals import OIL_STROKES, OIL_TOWARDS
 from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for
 
 
@@ -171,6 +172,22 @@ class Storing(unittest.TestCase):
             other, same = stranger(again.port, again.node)
             self.addCleanup(other.disconnect)
             self.assertEqual(same.sdo[0x4001][7].raw, 4_000_000)
+
+    def test_the_count_of_the_way_oil_outlives_the_process(self) -> None:
+        import tempfile
+        from pathlib import Path
+
+        with tempfile.TemporaryDirectory() as folder:
+            memory = Path(folder) / "memory.json"
+            memory.write_text('{"oil": [3, 4000]}')
+            for _ in range(2):
+                bench = Bench(memory=memory, pace=0)
+                self.addCleanup(bench.close)
+                network, remote = stranger(bench.port, bench.node)
+                self.addCleanup(network.disconnect)
+                told = [remote.sdo[place.index][place.sub].raw for place in (OIL_STROKES, OIL_TOWARDS)]
+                self.assertEqual(told, [3, 4])
+                remote.sdo[0x1010][1].raw = SAVE
 
     def old(self, remote: Any) -> dict[Place, bytes]:
         """What is in force instead of the values that wait."""

@@ -9,6 +9,7 @@ import math
 import struct
 import time
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
@@ -80,6 +81,8 @@ class Node:
             for entry in entries(_every_axis(rig.told.shape))
         ]
         self._entries = {entry.place: entry for entry in listed}
+        stored = [entry.place for entry in listed if entry.stored]
+        self._of_axis = [[p for p in stored if self._split(p.index)[1] == slot] for slot in range(MOST_AXES)]
         self._dictionary = dictionary(listed, self.id)
         self._dictionary[0x1018][4].value = rig.serial
         self._panel = Panel(world)
@@ -96,6 +99,7 @@ class Node:
         self._sent: dict[int, bytes] = {}
         self.mischief = Mischief()
         self._pdo_round = 0
+        self._world.controller["strokes"], self._world.controller["oil_done"] = self._memory.oil
         self._boot()
 
     # -- start and restart ----------------------------------------------------------------------------------------
@@ -151,6 +155,12 @@ class Node:
         self._world.controller["oil_done"] = self._world.controller["strokes"] = 0
         self._restart_at = None
         self._boot()
+
+    def keep_count(self) -> None:
+        """The count of the way oil into the memory: at each stroke, and when the power goes."""
+        ctl = self._world.controller
+        with suppress(OSError):
+            self._memory.count(int(ctl["strokes"]), int(ctl["oil_done"]))
 
     def restart(self, now: float) -> None:
         """As after a dip of its power: everything that was not stored is gone."""
@@ -315,9 +325,11 @@ class Node:
                 except (KeyError, ZeroDivisionError):
                     self._values[place] = old
                     raise SdoAbortedError(a.BAD_VALUE) from None
-            self._panel.configure(self._values, self._in_force)
-            for drive in self.drives:
-                drive.lock(self._values[LETTERS] != self._in_force[LETTERS])
+            else:
+                self._panel.reconfigure(entry, self._values)
+            if place == LETTERS:
+                for drive in self.drives:
+                    drive.lock(raw != self._in_force[LETTERS])
         elif index == 0x1010 and subindex:
             self._store(raw)
         elif index == 0x1011 and subindex:
@@ -413,11 +425,10 @@ class Node:
         if slot >= len(self.drives):
             return
         told: dict[tuple[int, int], int] = {}
-        for place, raw in self._values.items():
-            base, of = self._split(place.index)
-            if of != slot or not isinstance(raw, int):
-                continue
-            told[base, place.sub] = int(self._in_force[place]) if self._entries[place].restart else raw
+        for place in self._of_axis[slot]:
+            raw = self._in_force[place] if self._entries[place].restart else self._values[place]
+            if isinstance(raw, int):
+                told[self._split(place.index)[0], place.sub] = raw
         signals = self._in_force
         rate = int(signals[Place(0x2011, 1)])  # Hz
         self.drives[slot].configure(told, float(rate), int(signals[Place(0x2011, 4)]))
@@ -481,6 +492,8 @@ class Node:
             self._boot()
         self._settle_scaling(now)
         self._judge()
+        if self._world.controller["strokes"] != self._memory.oil[0]:
+            self.keep_count()
         limits = {sub: (told & 0xFFFF) / 1000 for sub, told in self._consumers.items()}
         late = [sub for sub, heard in self._heard.items() if limits.get(sub) and now - heard > limits[sub]]
         for sub in late:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from idler.core.parameter import AXIS_LETTERS
+from idler.core.parameter import AXIS_LETTERS, Parameter, Scope
 from idler.core.roles import InputRole, OutputKind
 from idler.core.rows.spindle import WITH_LEVEL
 from idler.core.speedpoints import points
@@ -19,6 +19,7 @@ from idler.core.wire import terminals as t
 from idler.core.wire.codec import Place, Raw
 from idler.core.wire.edges import MOST_EDGES, pack_edges
 from idler.core.wire.homing import PHASE_SHIFT, RESULT_SHIFT
+from idler.core.wire.objects import Entry
 from idler.core.wire.pdo import Kind
 from idler.core.wire.speeds import pack_speeds
 from idler.core.wire.terminals import Condition
@@ -31,6 +32,10 @@ from .world import World
 _HOMES = {role.raw for role in InputRole if role.homes}
 _LEVELLED = {choice.raw for choice in MACHINE["spindle.kind"].choices if choice.key in WITH_LEVEL}
 _LEVEL_KINDS = {kind.raw for kind in OutputKind if kind.level}
+
+
+def _told(values: Mapping[Place, Raw], row: Parameter, slot: int | None) -> int:
+    return int(values[Place(part_index(row, slot), row.wire.sub)])
 
 
 class Panel:
@@ -66,32 +71,45 @@ class Panel:
 
     def configure(self, values: Mapping[Place, Raw], in_force: Mapping[Place, Raw]) -> None:
         """Takes raw values; those of the signals are the ones in force since the start."""
-
-        def told(key: str, slot: int) -> int:
-            row = INPUT.get(key) or OUTPUT[key]
-            return int(values[Place(part_index(row, slot), row.wire.sub)])
-
         for slot in range(len(self._world.inputs)):
-            letter = told("input.axis", slot)
-            name = AXIS_LETTERS[letter - 1] if letter else ""
-            axis = self._letters.index(name) if name in self._letters else -1
-            rest, filter_us = told("input.rest", slot), told("input.filter", slot)
-            self._world.set_input(slot, told("input.role", slot), axis, rest, filter_us)
-        for slot, out in enumerate(self._world.outputs):
-            out["role"], out["inverted"] = told("output.role", slot), told("output.inverted", slot)
-            out["level_kind"] = told("output.kind", slot) in _LEVEL_KINDS
+            self._configure_input(values, slot)
+        for slot in range(len(self._world.outputs)):
+            self._configure_output(values, slot)
         for name in ("pulse_width", "direction_setup", "enable_inverted", "step_inverted"):
             row = MACHINE[f"signals.{name}"]
             raw = int(in_force[Place(row.wire.index, row.wire.sub)])
             self._world.controller[name] = raw * float(row.wire.resolution)
         self._configure_spindle(values)
 
+    def reconfigure(self, entry: Entry, values: Mapping[Place, Raw]) -> None:
+        """Takes what a single value changes; signals wait for a restart."""
+        scope = entry.row.scope if entry.row is not None else Scope.MACHINE
+        if scope is Scope.INPUT and entry.slot is not None:
+            self._configure_input(values, entry.slot)
+        elif scope is Scope.OUTPUT and entry.slot is not None:
+            self._configure_output(values, entry.slot)
+        elif scope in (Scope.MACHINE, Scope.RANGE):
+            self._configure_spindle(values)
+
+    def _configure_input(self, values: Mapping[Place, Raw], slot: int) -> None:
+        role, letter, rest, filter_us = (
+            _told(values, INPUT[f"input.{key}"], slot) for key in ("role", "axis", "rest", "filter")
+        )
+        name = AXIS_LETTERS[letter - 1] if letter else ""
+        axis = self._letters.index(name) if name in self._letters else -1
+        self._world.set_input(slot, role, axis, rest, filter_us)
+
+    def _configure_output(self, values: Mapping[Place, Raw], slot: int) -> None:
+        out = self._world.outputs[slot]
+        out["role"], out["inverted"] = (_told(values, OUTPUT[f"output.{key}"], slot) for key in ("role", "inverted"))
+        out["level_kind"] = _told(values, OUTPUT["output.kind"], slot) in _LEVEL_KINDS
+
     def _configure_spindle(self, values: Mapping[Place, Raw]) -> None:
         """Ranges, encoder and way oil; raw values become rpm, ‰ and ticks."""
 
         def told(key: str, slot: int | None = None) -> float:
             row = MACHINE[key] if slot is None else RANGE[key]
-            return int(values[Place(part_index(row, slot), row.wire.sub)]) * float(row.wire.resolution)
+            return _told(values, row, slot) * float(row.wire.resolution)
 
         ctl = self._world.controller
         ctl["engaged_told"] = min(int(told("spindle.engaged")), int(told("spindle.ranges")))

@@ -26,7 +26,11 @@ from .state import TICK
 from .world import World
 
 MOST_TICKS = 200  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
-ROUND = 0.001  # s
+ROUND, QUICK_ROUND, RESTING_ROUND = (
+    0.002,
+    0.004,
+    0.01,
+)  # s: at the room's pace, at a quicker one, while the clock stands
 LONGEST_REQUEST = 65536  # bytes that a hand may say in one line
 SLOWEST_READER = 0.2  # s for which the bench waits for whoever does not read
 
@@ -142,6 +146,12 @@ class Server:
 
         self._selector.register(connection, selectors.EVENT_READ, take)
 
+    @property
+    def _round(self) -> float:
+        """s until the loop looks at its clocks again where nothing comes in; a frame is answered at once."""
+        pace = self._hands.pace
+        return RESTING_ROUND if not pace else ROUND if pace <= 1 else QUICK_ROUND
+
     def serve(self) -> None:
         """Runs until SIGTERM or SIGINT, or until the parent's pipe on standard input closes."""
         for number in (signal.SIGTERM, signal.SIGINT):
@@ -151,7 +161,7 @@ class Server:
         print(json.dumps(self.ready), flush=True)
         last, owed = time.monotonic(), 0.0
         while not self._ends:
-            for key, _ in self._selector.select(ROUND):
+            for key, _ in self._selector.select(self._round):
                 self._serve_one(key.data)
             now = time.monotonic()
             owed += (now - last) * self._hands.pace / TICK
@@ -166,6 +176,7 @@ class Server:
             self._node.tick(now)
             for line in self._hub.lines.values():
                 line.flush()
+        self._node.keep_count()
         if self._behind:
             print(f"bench: fell {self._behind * TICK:.1f} s of the rig's clock behind", file=sys.stderr)
 
