@@ -11,7 +11,7 @@ from pathlib import Path
 from idler.bench import rig as rigs
 from idler.core.errors import IdlerError
 from idler.link.events import Connected, Failed
-from tests.bench.noise import pour
+from tests.noise import pour
 from tests.support import LinkedCase, run_idler, wait_for
 
 

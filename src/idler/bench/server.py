@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import logging
 import os
 import select
 import selectors
@@ -154,6 +155,9 @@ class Server:
 
     def serve(self) -> None:
         """Runs until SIGTERM or SIGINT, or until the parent's pipe on standard input closes."""
+        logging.getLogger("canopen").setLevel(
+            logging.CRITICAL
+        )  # it answers a spoilt request by an abort, and needs no more words
         for number in (signal.SIGTERM, signal.SIGINT):
             signal.signal(number, lambda *_: self._end())
         if stat.S_ISFIFO(os.fstat(0).st_mode):
