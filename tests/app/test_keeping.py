@@ -6,12 +6,14 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import unittest
 import zipfile
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest import mock
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -76,6 +78,26 @@ class Machines(SessionCase):
 class Damaged(SessionCase):
     on_bench = False
 
+    def test_revisions_that_take_long_are_read_beside_the_window(self) -> None:
+        begun, go_on = threading.Event(), threading.Event()
+        read = self.desk._shelf.revisions
+
+        def slowly(name: str) -> object:
+            begun.set()
+            go_on.wait(60)
+            return read(name)
+
+        with mock.patch.object(self.desk._shelf, "revisions", slowly), mock.patch("idler.app.history.PATIENCE", 0.01):
+            self.addCleanup(go_on.set)
+            self.desk.history._changed()
+            self.assertTrue(begun.is_set() and self.desk.history.being_read)
+            self.window.open_station(Station.SIGN_OFF)
+            self.assertIn("reading revisions", self.window.header._revision)
+            go_on.set()
+            until(lambda: not self.desk.history.being_read, "the revisions")
+        self.assertEqual(self.desk.history.all(), read(self.desk.name))
+        self.assertNotIn("reading revisions", self.window.header._revision)
+
     def test_one_file_that_cannot_be_read_takes_no_other_with_it(self) -> None:
         claim = direction_claim(self.desk.machine, X)
         self.desk.prove(claim, True, "it did")
@@ -133,7 +155,7 @@ class Locked(SessionCase):
         until(lambda: len(self.desk.in_force.names) == 8, "factory values", 30)
         self.assertEqual(self.desk.holding.unstored, 0)
         self.assertIn("other axes", self.desk.count().words)
-        self.assertTrue(any(revision.as_found for revision in self.desk.history.all()))
+        self.assertTrue(any(revision.as_found for revision in self.desk.history.whole()))
 
 
 class StartUp(SessionCase):
@@ -299,7 +321,7 @@ class DiskThatTakesNothing(unittest.TestCase):
             "until(lambda: heard, 'the start')\n"
             "session.desk.set_values({at(X, 'chain.pitch'): Fraction(4)})\n"
             "assert session.desk.machine[at(X, 'chain.pitch')] == 4\n"
-            "assert len(session.desk.history.all()) == 1\n"
+            "assert len(session.desk.history.whole()) == 1\n"
             "session.close()\nsys.stderr.write('\\n'.join(heard))\n"
         )
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}

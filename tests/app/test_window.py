@@ -242,7 +242,7 @@ class Offline(SessionCase):
         self.session.close()
         self.open()
         self.assertEqual((self.value("chain.pitch"), self.value("chain.starts")), (4, 2))
-        self.assertEqual(self.desk.history.all()[0].note, "measured")
+        self.assertEqual(self.desk.history.whole()[0].note, "measured")
         self.assertEqual(self.desk.base[at(X, "chain.starts")], 1)
 
     def test_a_full_disk_is_said_and_the_edit_stays_on_the_screen(self) -> None:
@@ -294,7 +294,7 @@ class OnTheBench(SessionCase):
 
     def test_first_contact_keeps_what_was_found(self) -> None:
         self.assertTrue(self.desk.history.found)
-        newest = self.desk.history.all()[0]
+        newest = self.desk.history.whole()[0]
         self.assertTrue(newest.as_found)
         self.assertEqual(self.desk.history.at(newest), verge())
         page = self.window.page(Station.LINK)

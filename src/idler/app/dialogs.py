@@ -246,7 +246,7 @@ class FactoryDialog(PlainDialog):
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent, "Factory values")
         self._desk = desk
-        found = next((revision for revision in desk.history.all() if revision.as_found), None)
+        found = next((revision for revision in desk.history.whole() if revision.as_found), None)
         kept = f"revision {found.number}, as found" if found is not None else "no revision yet: read it again first"
         self.say(
             "The controller forgets this machine: counts, speeds, switches and limits become those that it was delivered "

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
+import threading
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, Qt, Signal
 
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
@@ -20,11 +22,36 @@ if TYPE_CHECKING:
     from .desk import Desk
 
 
+PATIENCE = 0.5  # s that the window waits for the revisions; a shelf with many that nobody has noted yet takes seconds
+
+
+class _Reading(threading.Thread):
+    """Reads the revisions of a machine beside the window."""
+
+    def __init__(self, shelf: Shelf, name: str, tell: Callable[[object], None]) -> None:
+        super().__init__(name="revisions", daemon=True)
+        self._shelf, self._name, self._tell = shelf, name, tell
+        self.revisions: list[Revision] = []
+        self.trouble: Exception | None = None
+
+    def run(self) -> None:
+        try:
+            self.revisions = self._shelf.revisions(self._name)
+        except Exception as why:  # told on the window's thread
+            self.trouble = why
+        with contextlib.suppress(RuntimeError):  # the window is gone
+            self._tell(self)
+
+
 class Revisions(QObject):
     """found: whether what the connected controller held was kept just now (True) or before (False); None where neither."""
 
+    _ended = Signal(object)
+
     def __init__(self, desk: Desk, shelf: Shelf) -> None:
         super().__init__(desk)
+        self._reading: _Reading | None = None
+        self._ended.connect(self._take, Qt.ConnectionType.QueuedConnection)
         self._desk, self._shelf = desk, shelf
         self._kept = shelf.load(desk.name)
         self._all: list[Revision] | None = None
@@ -36,10 +63,40 @@ class Revisions(QObject):
         return self._kept.machine
 
     def all(self) -> list[Revision]:
-        """Newest first; read from the disk only after one was kept."""
-        if self._all is None:
-            self._all = self._shelf.revisions(self._desk.name)
-        return self._all
+        """Newest first; read from the disk only after one was kept. While they are `being_read` there are none yet, and
+        the desk tells when they are there."""
+        if self._all is None and self._reading is None:
+            self._reading = _Reading(self._shelf, self._desk.name, self._ended.emit)
+            self._reading.start()
+            self._reading.join(PATIENCE)
+            if not self._reading.is_alive():
+                self._end(self._reading)
+        return self._all or []
+
+    def whole(self) -> list[Revision]:
+        """The same, waited for however long it takes."""
+        found = self.all()
+        if self._reading is not None:
+            self._reading.join()
+            self._end(self._reading)
+            found = self.all()
+        return found
+
+    @property
+    def being_read(self) -> bool:
+        return self._reading is not None
+
+    def _end(self, reading: _Reading) -> None:
+        self._reading = None
+        if reading.trouble is not None:
+            raise reading.trouble
+        self._all = reading.revisions
+
+    def _take(self, reading: _Reading) -> None:
+        """They came after the window had gone on."""
+        if reading is self._reading:
+            self._end(reading)
+            self._desk.revised.emit()
 
     def at(self, revision: Revision) -> Machine:
         """Raises IdlerError where it cannot be read."""
@@ -84,5 +141,5 @@ class Revisions(QObject):
         self._changed()
 
     def _changed(self) -> None:
-        self._all = None
+        self._all = self._reading = None
         self._desk.revised.emit()

@@ -28,7 +28,7 @@ def ask_report(parent: QWidget, desk: Desk, *, wiring_only: bool = False) -> Non
 
 def save_report(desk: Desk, path: Path, paper: str = "A4", *, wiring_only: bool = False) -> None:
     """The report of what is on the screen; where it cannot be written, that is told."""
-    newest = desk.history.all()[0] if desk.history.all() else None
+    newest = next(iter(desk.history.whole()), None)
     words = f"Revision {newest.number}, {newest.note}" if newest is not None else "No revision is kept yet"
     edited = len(desk.machine.differences(desk.base))
     words += f", with {edited} values edited since" if edited else ""

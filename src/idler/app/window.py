@@ -352,7 +352,8 @@ class Window(QMainWindow):
     def _show_revision(self) -> None:
         revisions = self.desk.history.all()
         own = next((revision for revision in revisions if not revision.as_found), None)
-        self.header.show_revision(f"revision {own.number}" if own else "no revision yet")
+        none = "reading revisions" if self.desk.history.being_read else "no revision yet"
+        self.header.show_revision(f"revision {own.number}" if own else none)
 
     def after_first_paint(self) -> None:
         """What need not be there before the window is: the history, and what the draft could not keep."""

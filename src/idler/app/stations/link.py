@@ -271,6 +271,8 @@ class LinkStation(Workbench):
 
     def _found_words(self) -> str:
         found = next((revision for revision in self._desk.history.all() if revision.as_found), None)
+        if self._desk.history.being_read:
+            return "The revisions are being read…"
         if found is None:
             return "What it holds could not be kept as found."
         when = time.strftime("%-d %B %Y, %H:%M", time.localtime(found.when))

@@ -95,7 +95,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         QTest.keyClicks(dialog.note, "Measured the screw of X, turned Y round, found the pace of X")
         self._click(dialog.keep_button)
         until(lambda: not desk.machine.differences(desk.base), "the revision to be kept")
-        newest = desk.history.all()[0]
+        newest = desk.history.whole()[0]
         self._say(f"kept as revision {newest.number}: {newest.note}")
         window.open_station(Station.SIGN_OFF)
         page = window.page(Station.SIGN_OFF)

@@ -68,7 +68,8 @@ class RevisionLine(QWidget):
             row.addLayout(self._entry(revision, listed), 1)
             column.addLayout(row)
         if not listed:
-            column.addWidget(label("No revision is kept yet.", "soft"))
+            reading = self._desk.history.being_read
+            column.addWidget(label("The revisions are being read…" if reading else "No revision is kept yet.", "soft"))
         column.addStretch(1)
         self._scroll.setWidget(page)
 
