@@ -1,0 +1,141 @@
+"""The real window at work for long: rounds of what a builder does, with memory, threads and open files before and after.
+
+.venv/bin/python -m benchmarks.soak MINUTES
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from fractions import Fraction
+from pathlib import Path
+
+from tests.support import Bench, X, Y, at, wiring
+
+from idler.app.patience import until
+from idler.app.reports import save_report
+from idler.app.run import Session, application
+from idler.core.stations import Station
+
+MINUTES = 30.0
+WARM = 3  # rounds after which everything has been made once
+KEEPS = 10  # a revision and a report every so many rounds
+LOOKS = 0.4  # s that each station is looked at
+
+
+def _used() -> tuple[float, int, int]:
+    """Memory in MB, threads, open files."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return (
+        pages * os.sysconf("SC_PAGE_SIZE") / 1e6,
+        len(os.listdir("/proc/self/task")),
+        len(os.listdir("/proc/self/fd")),
+    )
+
+
+class Soak:
+    def __init__(self, root: Path, bench: Bench) -> None:
+        self.bench = bench
+        self.session = Session(root, demo=False)
+        self.session.show()
+        self.desk, self.window = self.session.desk, self.session.window
+        self.rounds = 0
+
+    def connect(self) -> None:
+        self.session.use_bench(self.bench.ready)
+        until(lambda: self.desk.connected and self.desk.history.found is not None, "the bench", 60)
+
+    def send(self) -> None:
+        self.desk.send()
+        until(lambda: not self.desk.busy and not self.desk.count().to_send, "the send", 60)
+
+    def look_at_stations(self) -> None:
+        for station in Station:
+            self.window.open_station(station)
+            end = time.monotonic() + LOOKS
+            until(lambda end=end: time.monotonic() > end, "the time to look", 60)
+
+    def edit(self) -> None:
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(4 + self.rounds % 2), at(Y, "pace.jerk"): Fraction(900)})
+        self.desk.undo()
+        self.desk.redo()
+        self.send()
+
+    def move(self) -> None:
+        self.window.rails.power.click()
+        until(lambda: self.desk.powered, "power", 60)
+        self.window.open_station(Station.HOMING)
+        homing = self.window.page(Station.HOMING)
+        homing.one.click()  # type: ignore[attr-defined]
+        until(lambda: homing.run.running, "the homing", 60)  # type: ignore[attr-defined]
+        until(lambda: not homing.run.running and not self.desk.moving, "its end", 180)  # type: ignore[attr-defined]
+        before = self.desk.axes[X].position
+        self.window.rails.rows[X].minus.click()
+        until(lambda: self.desk.axes[X].position != before and not self.desk.moving, "the step", 60)
+
+    def stop(self) -> None:
+        """The emergency stop in the middle of a jog: the flight record is read and told."""
+        self.desk.link.jog_step(X, -20, 1000)
+        until(lambda: self.desk.moving, "motion", 60)
+        self.bench.hands.ask(do="press", switch="emergency stop")
+        until(lambda: not self.desk.powered, "the stop", 60)
+        until(lambda: not self.desk.moving, "rest", 60)
+        self.bench.hands.ask(do="release", switch="emergency stop")
+        until(lambda: not self.desk.axes[X].stop_pressed, "the stop to be released", 60)
+
+    def keep(self, root: Path) -> None:
+        self.desk.history.keep(f"round {self.rounds}")
+        save_report(self.desk, root / "report.pdf")
+
+    def again(self) -> None:
+        self.desk.link.disconnect()
+        until(lambda: not self.desk.connected, "the end of the link", 60)
+        self.connect()
+
+    def round(self, root: Path) -> None:
+        self.rounds += 1
+        self.look_at_stations()
+        self.edit()
+        self.move()
+        self.stop()
+        if self.rounds % KEEPS == 0:
+            self.keep(root)
+        self.again()
+
+
+def run(minutes: float = MINUTES) -> list[tuple[str, str, str]]:
+    application()
+    bench = Bench(pace=5)
+    with tempfile.TemporaryDirectory() as folder:
+        soak = Soak(Path(folder), bench)
+        soak.connect()
+        soak.desk.set_values(wiring())
+        soak.send()
+        for _ in range(WARM):
+            soak.round(Path(folder))
+        soak.keep(Path(folder))
+        before, begun = _used(), time.monotonic()
+        rows = [before]
+        while time.monotonic() - begun < 60 * minutes:
+            soak.round(Path(folder))
+            rows.append(_used())
+            print(
+                f"{soak.rounds:4} rounds  {rows[-1][0]:.1f} MB  {rows[-1][1]} threads  {rows[-1][2]} files", flush=True
+            )
+        after, half = _used(), rows[len(rows) // 2]
+        soak.session.close()
+    bench.close()
+    return [
+        (f"memory of the window over {minutes:g} minutes of work ({soak.rounds} rounds through every station)", "steady",
+         f"{before[0]:.0f} MB before, {half[0]:.0f} MB half-way, {after[0]:.0f} MB after"),
+        ("its threads and open files", "as many after as before",
+         f"{before[1]} and {before[2]} before, {after[1]} and {after[2]} after"),
+    ]  # fmt: skip
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    for row in run(*(float(word) for word in sys.argv[1:])):
+        print(" | ".join(row))
