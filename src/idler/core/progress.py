@@ -35,9 +35,14 @@ def train(
     A station is proven when all its claims are, and nothing that it needs is missing.
     """
     states = dict.fromkeys(Station, Proof.NOTHING)
-    for address in machine.addresses():
+    for address, value in machine.changed.items():
         station = _GROUPS.get(address.row.group)
-        if station is not None and not address.row.given and machine[address] != address.row.default:
+        if (
+            station is not None
+            and not address.row.given
+            and value != address.row.default
+            and machine.shape.has(address)
+        ):
             states[station] = Proof.ENTERED
     by_claim: dict[Station, set[Proof]] = {}
     for claim in claims(machine):

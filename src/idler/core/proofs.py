@@ -53,10 +53,20 @@ class Evidence:
 
 def value_texts(machine: Machine, addresses: Iterable[Address]) -> dict[str, str]:
     """Values as text that reads back exactly, by the text of their address."""
-    return {
-        address_text(machine, address): address.row.write(machine[address], rotary=machine.is_rotary(address))
-        for address in addresses
-    }
+    known = machine.once(_known_texts)
+    found: dict[str, str] = {}
+    for address in addresses:
+        if address not in known:
+            text = address.row.write(machine[address], rotary=machine.is_rotary(address))
+            known[address] = address_text(machine, address), text
+        name, text = known[address]
+        found[name] = text
+    return found
+
+
+def _known_texts(_machine: Machine) -> dict[Address, tuple[str, str]]:
+    """What was worked out of it so far."""
+    return {}
 
 
 def evidence(machine: Machine, claim: Claim, when: float, passed: bool, result: str) -> Evidence:
@@ -293,8 +303,12 @@ def staled(before: Machine, after: Machine, kept: Mapping[str, Evidence]) -> lis
     ]
 
 
-def claims(machine: Machine) -> list[Claim]:
+def claims(machine: Machine) -> tuple[Claim, ...]:
     """Everything that can be proven on this machine."""
+    return machine.once(_claims)
+
+
+def _claims(machine: Machine) -> tuple[Claim, ...]:
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
     of_axes = [make(machine, slot) for make in (direction_claim, pace_claim, scale_claim) for slot in slots]
     homed = [slot for slot in slots if machine.axis(slot).whole("homing.turn")]
@@ -307,4 +321,4 @@ def claims(machine: Machine) -> list[Claim]:
         overtravel_claim(machine, slot) for slot in homed
         if machine.axis(slot).choice("homing.method") in HOMED_BY_SWITCH and not machine.axis(slot).rotary
     ]  # fmt: skip
-    return [*wiring_claims(machine), *of_axes, *spindle_claims(machine)]
+    return (*wiring_claims(machine), *of_axes, *spindle_claims(machine))

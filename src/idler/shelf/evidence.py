@@ -28,16 +28,10 @@ def read(path: Path) -> dict[str, Evidence]:
 
 def write(path: Path, proofs: Mapping[str, Evidence]) -> None:
     """On the disk when this returns."""
-    import tomlkit
+    import tomli_w
 
-    document = tomlkit.document()
-    table = tomlkit.table(is_super_table=True)
-    for claim, item in sorted(proofs.items()):
-        entry = tomlkit.table()
-        entry.update({"when": item.when, "passed": item.passed, "result": item.result})
-        rests = tomlkit.table()
-        rests.update(item.rests)
-        entry.add("rests", rests)
-        table.add(claim, entry)
-    document.add("proof", table)
-    write_text(path, tomlkit.dumps(document))
+    kept = {
+        claim: {"when": item.when, "passed": item.passed, "result": item.result, "rests": dict(item.rests)}
+        for claim, item in sorted(proofs.items())
+    }
+    write_text(path, tomli_w.dumps({"proof": kept}))

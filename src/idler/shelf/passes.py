@@ -31,19 +31,14 @@ def _pass(item: Mapping[str, Any]) -> Pass:
 
 def write(path: Path, passes: Mapping[str, Sequence[Pass]]) -> None:
     """On the disk when this returns."""
-    import tomlkit
+    import tomli_w
 
-    document = tomlkit.document()
-    table = tomlkit.table(is_super_table=True)
-    for axis, listed in sorted(passes.items()):
-        rows = tomlkit.aot()
-        for item in listed:
-            row = tomlkit.table()
-            row.update({name: getattr(item, name) for name in _NUMBERS})
-            row.add("speed", item.speed)
-            row.add("instrument", item.instrument.key)
-            rows.append(row)
-        if listed:
-            table.add(axis, rows)
-    document.add("passes", table)
-    write_text(path, tomlkit.dumps(document))
+    kept = {
+        axis: [
+            {**{name: getattr(item, name) for name in _NUMBERS}, "speed": item.speed, "instrument": item.instrument.key}
+            for item in listed
+        ]
+        for axis, listed in sorted(passes.items())
+        if listed
+    }
+    write_text(path, tomli_w.dumps({"passes": kept}))
