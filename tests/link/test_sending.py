@@ -199,7 +199,7 @@ class Faults(SendingCase):
             raws = begun.new if finish else begun.old
             missing = {where: raw for where, raw in raws.items() if held.raws.get(where) != raw}
             with self.talk() as talk:
-                held = self._again(talk, lambda: Plan(missing, labels(machine), held.raws))
+                held = self._again(talk, lambda: Plan(missing, labels(machine), held))
             found = outcome(begun, held)
             self.assertTrue(found.settled)
             self.assertIs(found.end, End.NEW if finish else End.OLD)

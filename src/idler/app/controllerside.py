@@ -83,13 +83,13 @@ class ControllerSide(QObject):
     def store(self) -> None:
         """What the controller holds is what it will have after a restart."""
         if self._desk.holding is not None and not self._desk.refuses_change():
-            self._desk.link.send(Plan({}, {}, self._desk.holding.raws))
+            self._desk.link.send(Plan({}, {}, self._desk.holding))
 
     def _write(self, raws: Mapping[Place, Raw]) -> None:
         holding = self._desk.holding
         if holding is not None and not self._desk.refuses_change():
             wanted = {where: raw for where, raw in raws.items() if holding.raws.get(where) != raw}
-            self._desk.link.send(Plan(wanted, labels(self._desk.machine), holding.raws))
+            self._desk.link.send(Plan(wanted, labels(self._desk.machine), holding))
 
     # -- judging --------------------------------------------------------------------------------------------------
 

@@ -81,8 +81,12 @@ class Node:
             for entry in entries(_every_axis(rig.told.shape))
         ]
         self._entries = {entry.place: entry for entry in listed}
-        stored = [entry.place for entry in listed if entry.stored]
-        self._of_axis = [[p for p in stored if self._split(p.index)[1] == slot] for slot in range(MOST_AXES)]
+        # of each axis: place, the same with the index of the first axis, and whether it waits for a restart
+        self._of_axis: list[list[tuple[Place, tuple[int, int], bool]]] = [[] for _ in range(MOST_AXES)]
+        for entry in listed:
+            base, slot = self._split(entry.index)
+            if entry.stored and slot is not None:
+                self._of_axis[slot].append((entry.place, (base, entry.sub), entry.restart))
         self._dictionary = dictionary(listed, self.id)
         self._dictionary[0x1018][4].value = rig.serial
         self._panel = Panel(world)
@@ -425,10 +429,10 @@ class Node:
         if slot >= len(self.drives):
             return
         told: dict[tuple[int, int], int] = {}
-        for place in self._of_axis[slot]:
-            raw = self._in_force[place] if self._entries[place].restart else self._values[place]
+        for place, of_first, waits in self._of_axis[slot]:
+            raw = (self._in_force if waits else self._values)[place]
             if isinstance(raw, int):
-                told[self._split(place.index)[0], place.sub] = raw
+                told[of_first] = raw
         signals = self._in_force
         rate = int(signals[Place(0x2011, 1)])  # Hz
         self.drives[slot].configure(told, float(rate), int(signals[Place(0x2011, 4)]))

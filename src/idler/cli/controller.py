@@ -167,7 +167,7 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
         if way:
             raws = begun.new if way == "new" else begun.old
             missing = {where: raw for where, raw in raws.items() if holding.raws.get(where) != raw}
-            done = talk.do(lambda link: link.send(Plan(missing, names, holding.raws)))
+            done = talk.do(lambda link: link.send(Plan(missing, names, holding)))
             assert done.holding is not None
             holding = done.holding
         found = _judged(kept, holding)

@@ -7,7 +7,7 @@ so that heartbeats go on, STOP goes out and frames are heard in the middle of an
 from __future__ import annotations
 
 import struct
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from typing import Any, TypeVar
 
@@ -42,6 +42,7 @@ class Objects:
         listed = entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS))
         self._dictionary = dictionary(listed, 1)
         self._stored = {entry.place for entry in listed if entry.stored}
+        self._restart = {entry.place for entry in listed if entry.restart}
         self.written = 0  # values of the table that the controller took from Idler
         self._remote: Any = None
         self._responses = Responses(wait, gone)
@@ -135,6 +136,10 @@ class Objects:
     def values(self) -> dict[Place, Raw]:
         """Every value that the controller keeps, of the axes that it has in use. Raises like `block`."""
         return self._values(VALUES)
+
+    def wait_for_restart(self, places: Iterable[Place]) -> bool:
+        """Whether one of these values only comes into force at a restart."""
+        return not self._restart.isdisjoint(places)
 
     def in_force(self) -> dict[Place, Raw]:
         """What is in force instead of each value that waits for a restart. Raises like `block`."""

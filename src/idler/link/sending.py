@@ -1,4 +1,4 @@
-"""Values sent as a whole: written, read back, stored, read back once more, and verified after the restart that they need.
+"""Values sent as a whole: written, read back, stored, and read again after the restart that they need.
 
 On any failure that leaves the link alive the old values are put back. What a lost link or a killed program leaves
 behind is for `idler.core.sending` to tell, from the journal that `begun` was given before the first write.
@@ -38,7 +38,7 @@ class Plan:
 
     wanted: Mapping[Place, Raw]
     names: Mapping[Place, str]
-    before: Mapping[Place, Raw]
+    before: Holding
     restart: bool = False
     begun: Journal = lambda _old, _new: None
 
@@ -53,7 +53,7 @@ def plan(machine: Machine, before: Holding, *, restart: bool = False, begun: Jou
         raise NotAllowedNow(f"This machine has {machine.shape}; the controller has {before.shape}.")
     facts = given(machine)
     raws = {where: raw for where, raw in image(machine).items() if raw != before.raws.get(where) and where not in facts}
-    return Plan(raws, labels(machine), before.raws, restart, begun)
+    return Plan(raws, labels(machine), before, restart, begun)
 
 
 def send(client: Client, made: Plan, progress: Told) -> Holding:
@@ -63,14 +63,19 @@ def send(client: Client, made: Plan, progress: Told) -> Holding:
         raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
     total = 2 * len(made.wanted) + 1 + 2 * made.restart
     _require_as_shown(client, made)
+    held = made.before.raws
     old = {
-        where: made.before[where] if where in made.before else client.objects.read(where, _name(made, where))
-        for where in made.wanted
+        where: held[where] if where in held else client.objects.read(where, _name(made, where)) for where in made.wanted
     }
     made.begun(old, made.wanted)
     client.booted = False
     try:
-        _write(client, made, lambda done: progress(len(old) + done, total))
+        for done, (where, raw) in enumerate(made.wanted.items()):
+            progress(done, total)
+            client.objects.write(where, raw, _name(made, where))
+        for done, (where, raw) in enumerate(made.wanted.items()):  # after all of them, for one may change another
+            progress(len(old) + done, total)
+            _same(client, made, where, raw)
         if client.changed_by_others():
             raise WriteRefused("Somebody else changed the controller meanwhile.")
         client.objects.write(STORE, SAVE, "storing in the controller")
@@ -89,13 +94,6 @@ def _name(made: Plan, where: Place) -> str:
     return made.names.get(where, str(where))
 
 
-def _write(client: Client, made: Plan, progress: Callable[[int], None]) -> None:
-    for done, (where, raw) in enumerate(made.wanted.items()):
-        progress(done)
-        client.objects.write(where, raw, _name(made, where))
-        _same(client, made, where, raw)
-
-
 def _same(client: Client, made: Plan, where: Place, raw: Raw) -> None:
     back = client.objects.read(where, _name(made, where))
     if client.booted:
@@ -109,16 +107,19 @@ def _require_as_shown(client: Client, made: Plan) -> None:
     if client.counts_changes:
         if client.changed_by_others():
             raise ChangedMeanwhile
-    elif any(raw != made.before.get(where, raw) for where, raw in read_all(client).raws.items()):
+    elif any(raw != made.before.raws.get(where, raw) for where, raw in read_all(client).raws.items()):
         raise ChangedMeanwhile
 
 
 def _written(client: Client, made: Plan) -> Holding:
-    """What it holds: each value that was sent is asked for once more. Nobody else has changed the rest: that is counted."""
-    if not client.counts_changes:
+    """What it holds: what was read back before it was stored, where nobody has changed anything since; that is counted."""
+    if not client.counts_changes or client.changed_by_others():
         return read_all(client)
-    sent = {where: client.objects.read(where, _name(made, where)) for where in made.wanted if where in made.before}
-    return Holding(client.shape, {**made.before, **sent}, client.objects.in_force(), unstored(client))
+    held = made.before.raws
+    waits = client.objects.wait_for_restart(made.wanted)  # no other value can begin or cease to wait
+    old = client.objects.in_force() if waits else made.before.old
+    sent = {where: raw for where, raw in made.wanted.items() if where in held}
+    return Holding(client.shape, {**held, **sent}, old, unstored(client))
 
 
 def _as_held(client: Client, made: Plan, holding: Holding, after: str) -> Holding:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import NamedTuple
 
 from ..chain import Chain
 from ..errors import Refusal
@@ -19,11 +20,10 @@ U32_MAX = (1 << 32) - 1
 NOTHING = "none"  # an empty string cannot be transferred (CiA 301: no data available)
 
 
-@dataclass(frozen=True, order=True)
-class Place:
-    """An object: index and sub-index."""
+class Place(NamedTuple):
+    """An object: index and sub-index. A tuple, for it is the key of every table of values."""
 
-    index: int
+    index: int  # type: ignore[assignment]  # hides a method of tuples that nothing here uses
     sub: int
 
     def __str__(self) -> str:
