@@ -27,11 +27,7 @@ from .state import TICK
 from .world import World
 
 MOST_TICKS = 200  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
-ROUND, QUICK_ROUND, RESTING_ROUND = (
-    0.002,
-    0.004,
-    0.01,
-)  # s: at the room's pace, at a quicker one, while the clock stands
+ROUND, QUICK_ROUND, RESTING_ROUND = 0.002, 0.004, 0.01  # s: at the pace of the room, at a quicker one, at none
 LONGEST_REQUEST = 65536  # bytes that a hand may say in one line
 SLOWEST_READER = 0.2  # s for which the bench waits for whoever does not read
 
@@ -151,7 +147,9 @@ class Server:
     def _round(self) -> float:
         """s until the loop looks at its clocks again where nothing comes in; a frame is answered at once."""
         pace = self._hands.pace
-        return RESTING_ROUND if not pace else ROUND if pace <= 1 else QUICK_ROUND
+        if not pace:
+            return RESTING_ROUND
+        return ROUND if pace <= 1 else min(QUICK_ROUND, MOST_TICKS * TICK / pace / 2)
 
     def serve(self) -> None:
         """Runs until SIGTERM or SIGINT, or until the parent's pipe on standard input closes."""
@@ -163,9 +161,9 @@ class Server:
         if stat.S_ISFIFO(os.fstat(0).st_mode):
             self._selector.register(0, selectors.EVENT_READ, self._parent)
         print(json.dumps(self.ready), flush=True)
-        last, owed = time.monotonic(), 0.0
+        last, owed, ticks = time.monotonic(), 0.0, 0
         while not self._ends:
-            for key, _ in self._selector.select(self._round):
+            for key, _ in self._selector.select(0 if ticks == MOST_TICKS else self._round):
                 self._serve_one(key.data)
             now = time.monotonic()
             owed += (now - last) * self._hands.pace / TICK
