@@ -5,16 +5,18 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
 from tests.support import Bench, X, Y, at, wiring
 
-from idler.app.patience import until
+from idler.app.patience import TooLong, until
 from idler.app.reports import save_report
 from idler.app.run import Session, application
 from idler.core.stations import Station
@@ -47,9 +49,18 @@ class Soak:
         self.session.use_bench(self.bench.ready)
         until(lambda: self.desk.connected and self.desk.history.found is not None, "the bench", 60)
 
+    def again(self, work: Callable[[], object], condition: Callable[[], object], what: str) -> None:
+        """A computer that pauses may lose something; a person would press again."""
+        for _ in range(6):
+            until(lambda: not self.desk.busy, "the link", 60)
+            work()
+            with contextlib.suppress(TooLong):
+                until(condition, what, 10)
+                return
+        raise TooLong(f"not even at the sixth time: {what}")
+
     def send(self) -> None:
-        self.desk.send()
-        until(lambda: not self.desk.busy and not self.desk.count().to_send, "the send", 60)
+        self.again(self.desk.send, lambda: not self.desk.busy and not self.desk.count().to_send, "the send")
 
     def look_at_stations(self) -> None:
         for station in Station:
@@ -64,21 +75,18 @@ class Soak:
         self.send()
 
     def move(self) -> None:
-        self.window.rails.power.click()
-        until(lambda: self.desk.powered, "power", 60)
+        self.again(self.window.rails.power.click, lambda: self.desk.powered, "power")
         self.window.open_station(Station.HOMING)
         homing = self.window.page(Station.HOMING)
-        homing.one.click()  # type: ignore[attr-defined]
-        until(lambda: homing.run.running, "the homing", 60)  # type: ignore[attr-defined]
+        self.again(homing.one.click, lambda: homing.run.running, "the homing")  # type: ignore[attr-defined]
         until(lambda: not homing.run.running and not self.desk.moving, "its end", 180)  # type: ignore[attr-defined]
         before = self.desk.axes[X].position
-        self.window.rails.rows[X].minus.click()
-        until(lambda: self.desk.axes[X].position != before and not self.desk.moving, "the step", 60)
+        self.again(self.window.rails.rows[X].minus.click, lambda: self.desk.axes[X].position != before, "the step")
+        until(lambda: not self.desk.moving, "rest", 60)
 
     def stop(self) -> None:
         """The emergency stop in the middle of a jog: the flight record is read and told."""
-        self.desk.link.jog_step(X, -20, 1000)
-        until(lambda: self.desk.moving, "motion", 60)
+        self.again(lambda: self.desk.link.jog_step(X, -20, 1000), lambda: self.desk.moving, "motion")
         self.bench.hands.ask(do="press", switch="emergency stop")
         until(lambda: not self.desk.powered, "the stop", 60)
         until(lambda: not self.desk.moving, "rest", 60)
@@ -89,7 +97,7 @@ class Soak:
         self.desk.history.keep(f"round {self.rounds}")
         save_report(self.desk, root / "report.pdf")
 
-    def again(self) -> None:
+    def part_and_meet(self) -> None:
         self.desk.link.disconnect()
         until(lambda: not self.desk.connected, "the end of the link", 60)
         self.connect()
@@ -102,7 +110,7 @@ class Soak:
         self.stop()
         if self.rounds % KEEPS == 0:
             self.keep(root)
-        self.again()
+        self.part_and_meet()
 
 
 def run(minutes: float = MINUTES) -> list[tuple[str, str, str]]:
