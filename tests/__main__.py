@@ -1,7 +1,7 @@
 """./idler test: static checks, then all tests. `./idler test tests.core` runs a part without the static checks.
 
-The classes of tests are shared out to as many processes as there are processors, two at most: each has an application
-and benches of its own.
+The classes of tests are shared out to one process more than there are processors, three at most, for each waits for a machine
+a quarter of its time: each has an application and benches of its own.
 """
 
 from __future__ import annotations
@@ -74,7 +74,7 @@ def shared_out(names: list[str]) -> Report:
     """Runs classes in processes side by side; one that ends its process has failed."""
     total = Report()
     spawned = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(min(2, os.cpu_count() or 1, len(names)), mp_context=spawned) as pool:
+    with ProcessPoolExecutor(min(3, (os.cpu_count() or 1) + 1, len(names)), mp_context=spawned) as pool:
         ahead: dict[Future[Report], str] = {pool.submit(work, name): name for name in names}
         for done in as_completed(ahead):
             wrong = done.exception()
