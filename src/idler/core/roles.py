@@ -34,7 +34,7 @@ class InputRole(Enum):
     RANGE_2 = ("range_2", 15, "second speed range engaged", AxisNeed.NO, "no", "engaged")
     RANGE_3 = ("range_3", 16, "third speed range engaged", AxisNeed.NO, "no", "engaged")
     RANGE_4 = ("range_4", 17, "fourth speed range engaged", AxisNeed.NO, "no", "engaged")
-    LIMIT_CHAIN = ("limit_chain", 18, "limit chain of all axes", AxisNeed.NO, "clear", "made")
+    LIMIT_CHAIN = ("limit_chain", 18, "limit chain", AxisNeed.NO, "clear", "made")
 
     def __init__(self, key: str, raw: int, label: str, axis: AxisNeed, clear: str, made: str) -> None:
         self.key = key

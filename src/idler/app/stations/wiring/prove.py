@@ -152,7 +152,7 @@ class ProvePage(QWidget):
         """Which switch is to be touched, and what another terminal's answer means."""
         wired = inputs(self._desk.machine)
         assert touching.asked is not None
-        asked, left = wired[touching.asked], len(touching.left) - 1
+        asked, left = wired[touching.asked], len(set(touching.left)) - 1
         words = f"Press and release the {asked.duty.label}."
         done, of = touching.of_chain
         if asked.role.chained and of > 1:
