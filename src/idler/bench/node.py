@@ -130,7 +130,7 @@ class Node:
             self._world.freeze(slot)
             ax["steps"] = ax["bare_position"] = ax["position"] = 0
             ax["output"] = ax["second"] = ax["slack"] = -1
-            ax["homed"] = 0
+            ax["homed"] = ax["limit_chain"] = 0  # who met a chain before is not known any more
             self._configure(slot)
         self._parameters = {pdo.parameters: pdo for pdo in pdos(MOST_AXES)}
         self._cobs = {pdo: pdo.usual + (self.id if pdo.owned else 0) for pdo in self._parameters.values()}
