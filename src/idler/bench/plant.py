@@ -17,6 +17,7 @@ _DAMPING = 0.25
 _LOST = 3.0  # electrical radians of lag at which a closed loop gives up; half a pole is π
 _JAM = 50.0  # times the usual friction
 _LATELY = 0.0125  # of a step in a mean over 20 ms: a rotor swings about its single steps
+_NOTHING = 1e-30
 _FEELS = 0.05  # share of a step towards the torque of now: a driver averages its current over 5 ms
 
 
@@ -49,6 +50,12 @@ def _driver(p, emitted, powered, controller):
         taken = float(math.trunc(p.seen))
         p.seen -= taken
     return taken
+
+
+@compiled
+def _settled(value):
+    """Nothing, where so little is left that numbers would become subnormal: those take a processor many times as long."""
+    return 0.0 if -_NOTHING < value < _NOTHING else value
 
 
 @compiled
@@ -120,6 +127,8 @@ def advance_plant(p, emitted, powered, controller, beside):
         p.carriage = nut - p.backlash / 2
     elif p.carriage - nut > p.backlash / 2:
         p.carriage = nut + p.backlash / 2
+    p.field_speed, p.effort, p.lately = _settled(p.field_speed), _settled(p.effort), _settled(p.lately)
+    p.shake, p.shake_speed = _settled(p.shake), _settled(p.shake_speed)
     _note_shaking(p, emitted)
     if p.gives_up and abs(p.field - p.angle) * p.rotor_teeth > _LOST:
         p.trouble = 1

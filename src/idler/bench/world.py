@@ -228,6 +228,7 @@ class World:
         """The rig as it came."""
         shape = self.rig.told.shape
         self.firmware = blank_firmware(MOST_AXES)
+        self.axes = len(shape.names)  # that the firmware has in use; the others need no time
         self.plant = self.rig.plant()
         self._rings = rings_for(MOST_AXES)
         self.inputs = np.zeros(shape.inputs, INPUT)
@@ -260,7 +261,7 @@ class World:
     def run(self, ticks: int) -> np.ndarray:
         """Advances the clock by so many milliseconds; the events of that time."""
         filled = _run(
-            self.firmware, self.plant, self._rings, self.inputs, self.wires, self.outputs, self._spindle[0],
+            self.firmware[: self.axes], self.plant, self._rings, self.inputs, self.wires, self.outputs, self._spindle[0],
             self.ranges, self.record,
             self._controller[0], self.edges, self._flight, self.tick, ticks, self._events, 0,
         )  # fmt: skip
