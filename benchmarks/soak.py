@@ -14,6 +14,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
+from PySide6.QtCore import QCoreApplication, QEvent
 from tests.support import Bench, X, Y, at, wiring
 
 from idler.app.patience import TooLong, until
@@ -24,7 +25,7 @@ from idler.core.stations import Station
 MINUTES = 30.0
 WARM = 3  # rounds after which everything has been made once
 KEEPS = 10  # a revision and a report every so many rounds
-LOOKS = 0.4  # s that each station is looked at
+LOOKS = 2.0  # s that each station is looked at
 
 
 def _used() -> tuple[float, int, int]:
@@ -111,6 +112,7 @@ class Soak:
         if self.rounds % KEEPS == 0:
             self.keep(root)
         self.part_and_meet()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # as the application's own loop does
 
 
 def run(minutes: float = MINUTES) -> list[tuple[str, str, str]]:

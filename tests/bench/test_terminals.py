@@ -36,7 +36,7 @@ class WorldCase(unittest.TestCase):
 
     def power(self, axis: int = 0, speed: float = 20.0) -> None:
         """An axis that runs to minus."""
-        self.world.firmware["powered"] = 1
+        self.world.firmware["powered"][: self.world.axes] = 1
         self.world.firmware["output"][:4] = range(4)
         ax = self.world.firmware[axis]
         for name, value in (
@@ -180,7 +180,7 @@ class StopGuardTrouble(WorldCase):
             self.assertLess(ticks, 10)
         first = next(time for time, slot, _ in self.edges()[before:] if slot == STOP)
         self.assertLessEqual(self.world.now_us - first, 200 + 3000)  # filter, bounce, a tick
-        self.assertFalse(self.world.firmware["powered"].any() or self.world.firmware["moving"].any())
+        self.assertFalse(self.world.powered or self.world.moving)
         self.world.run(1)
         self.assertEqual((int(self.ctl["run"]), int(self.world.outputs[RUN]["energised"])), (0, 0))
 
@@ -221,7 +221,7 @@ class StopGuardTrouble(WorldCase):
         self.role(LOOSE_END, InputRole.TROUBLE, rest=0)
         self.power()
         self.press(LOOSE_END)
-        self.assertFalse(self.world.firmware["powered"].any())
+        self.assertFalse(self.world.powered)
 
 
 class Trying(WorldCase):
@@ -283,7 +283,7 @@ class Signals(WorldCase):
         return (float(plant["carriage"]) - 150.0) * COUNTS - float(ax["steps"])
 
     def awake(self) -> None:
-        self.world.firmware["powered"] = 1
+        self.world.firmware["powered"][: self.world.axes] = 1
         self.world.firmware["output"][:4] = range(4)
         self.world.run(200)
 
