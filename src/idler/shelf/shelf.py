@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import contextlib
 import re
+import threading
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -73,16 +74,18 @@ class Shelf:
         with contextlib.suppress(OSError):  # whoever needs to write into it is told then
             root.mkdir(mode=0o700, parents=True, exist_ok=True)
         self._history: History | None = None
+        self._opening = threading.Lock()
         self._careful = Careful()
 
     @property
     def history(self) -> History:
-        """Opened when it is first asked for: the Git package takes its time to load."""
-        if self._history is None:
-            from .history import History
+        """Opened when it is first asked for, by whichever thread: the Git package takes its time to load."""
+        with self._opening:
+            if self._history is None:
+                from .history import History
 
-            self._history = History(self._machines, self.root / "trail.jsonl")
-        return self._history
+                self._history = History(self._machines, self.root / "trail.jsonl")
+            return self._history
 
     def recover(self, when: float) -> bool:
         """For the one that holds the shelf: mends what a killed program left. True where something was left."""
