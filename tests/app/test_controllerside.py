@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import replace
 from fractions import Fraction
 
 from idler.app.patience import until
+from idler.core.machine import Machine
 from idler.core.stations import Station
+from idler.link.errors import LinkError
 from idler.link.link import Link
 from idler.link.sending import plan
 from idler.link.talk import Talk
@@ -60,6 +63,15 @@ class ControllerSide(SessionCase):
         self.connect()
         until(lambda: self.window.offers.words, "what was changed")
 
+    def send_elsewhere(self, machine: Machine) -> None:
+        """From a second computer on the same bus, whose questions cross those of this one; a person there would try again."""
+        for _ in range(4):
+            with contextlib.suppress(LinkError), Talk(self.bench.link) as talk:
+                made = plan(machine, talk.found.holding)
+                talk.do(lambda link, made=made: Link.send(link, made))
+                return
+        raise AssertionError("the other computer could not send")
+
     def test_a_controller_that_was_changed_by_somebody_else(self) -> None:
         self.change_elsewhere()
         self.assertIn("X pitch of the screw 5 mm → 8 mm", self.window.offers.words)
@@ -75,21 +87,18 @@ class ControllerSide(SessionCase):
         self.assertEqual(self.window.offers.words, "")
 
     def test_a_second_computer_changes_it_while_this_one_is_connected(self) -> None:
-        with Talk(self.bench.link) as talk:
-            other = plan(verge().with_values({PITCH: Fraction(8)}), talk.found.holding)
-            talk.do(lambda link: Link.send(link, other))
-            until(lambda: "X pitch of the screw 5 mm → 8 mm" in self.window.offers.words, "what was changed")
-            self.assertTrue(self.desk.count().to_send)
-            self.desk.set_values({JERK: Fraction(1000)})
-            self.desk.link._changes.wanted = False  # what comes now is not seen before the send
-            third = plan(verge().with_values({at(Y, "chain.pitch"): Fraction(8)}), other_holding(talk))
-            talk.do(lambda link: Link.send(link, third))
-            failed: list[str] = []
-            self.desk.failed.connect(failed.append)
-            self.desk.send()
-            until(lambda: failed == ["send"], "the refusal")
-            self.assertIn("changed by somebody else", self.desk.refusal)
-            until(lambda: "Y pitch of the screw 5 mm → 8 mm" in self.window.offers.words, "that it is shown")
+        self.send_elsewhere(verge().with_values({PITCH: Fraction(8)}))
+        until(lambda: "X pitch of the screw 5 mm → 8 mm" in self.window.offers.words, "what was changed")
+        self.assertTrue(self.desk.count().to_send)
+        self.desk.set_values({JERK: Fraction(1000)})
+        self.desk.link._changes.wanted = False  # what comes now is not seen before the send
+        self.send_elsewhere(verge().with_values({at(Y, "chain.pitch"): Fraction(8)}))
+        failed: list[str] = []
+        self.desk.failed.connect(failed.append)
+        self.desk.send()
+        until(lambda: failed == ["send"], "the refusal")
+        self.assertIn("changed by somebody else", self.desk.refusal)
+        until(lambda: "Y pitch of the screw 5 mm → 8 mm" in self.window.offers.words, "that it is shown")
         self.desk.power(True)
         until(lambda: self.desk.powered, "power, with the other computer gone")
 
@@ -119,11 +128,6 @@ class ControllerSide(SessionCase):
         self.press("Store them")
         until(lambda: not self.window.offers.words, "the storing")
         self.assertEqual(self.desk.holding.unstored, 0)
-
-
-def other_holding(talk: Talk):
-    """What the controller holds now, as the other computer reads it."""
-    return talk.do(lambda link: link.read_all()).holding
 
 
 def at_place():
