@@ -41,7 +41,7 @@ class SpindleCase(SessionCase):
         return state(self.desk.machine, claim, self.desk.proofs)
 
     def ended(self, run, what: str) -> None:
-        until(lambda: not run.running, what, 120)
+        until(lambda: not run.running, what, 300)
 
     def through(self, button, run, good, what: str) -> None:
         """A run from its button to its good end. A computer that pauses while it turns ends it: the controller stops a
@@ -302,6 +302,15 @@ class OnLongcase(SpindleCase):
         )
         page = self.page_of("Curve")
         self.assertIs(page.run.meter.kind, Meter.TYPED)
+        for _ in range(4):  # a computer that pauses while it turns ends it, and a person begins again
+            self.type_a_sweep(page)
+            if page.run.curves:
+                break
+        self.assertAlmostEqual(page.run.curves[0].top, 23_600, delta=80)
+        self.assertEqual(page.times._run.time_it()[:18], "A hand tachometer ")
+
+    def type_a_sweep(self, page) -> None:  # type: ignore[no-untyped-def]
+        """Every reading by a hand tachometer: the first one typed, in a unit that there is not, then as it is shown."""
         self.again(lambda: self.click(page.curve.measure), lambda: page.run.running, "the sweep")
         asked = ""
         typed = False
@@ -330,9 +339,7 @@ class OnLongcase(SpindleCase):
                     self.click(page.curve.reading.hold)
             return not page.run.running
 
-        until(answer, "the sweep", 120)
-        self.assertAlmostEqual(page.run.curves[0].top, 23_600, delta=80)
-        self.assertEqual(page.times._run.time_it()[:18], "A hand tachometer ")
+        until(answer, "the sweep", 300)
 
 
 class OnFusee(SpindleCase):
