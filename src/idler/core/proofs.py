@@ -13,7 +13,7 @@ from .parameter import Parameter
 from .roles import InputRole
 from .stations import Station
 from .table import AXIS
-from .wiring import HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs, spindle_kind
+from .wiring import CHAIN_RESTS, HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs, spindle_kind
 
 
 class Proof(Enum):
@@ -114,6 +114,7 @@ def duty_key(duty: Duty) -> str:
 def input_claim(machine: Machine, item: Input) -> Claim:
     """That an input is what its role says: the stop and the guard with all that they must do."""
     rests = [Address(item.slot, f"input.{key}") for key in _INPUT_KEYS]
+    rests += [Address(axis.slot, key) for axis in machine.axes for key in CHAIN_RESTS.get(item.role, ())]
     if item.role in (InputRole.STOP, InputRole.GUARD):
         rests.append(Address(None, "signals.enable_inverted"))
         for out in outputs(machine):

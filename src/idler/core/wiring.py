@@ -140,6 +140,13 @@ def input_of(machine: Machine, duty: Duty) -> Input | None:
     return next((item for item in inputs(machine) if item.duty == duty), None)
 
 
+# What says which axes have switches on a chain: with another axis on it, not all of it has been touched.
+CHAIN_RESTS = {
+    InputRole.HOME_CHAIN: ("homing.turn", "homing.method"),
+    InputRole.LIMIT_CHAIN: ("axis.output", "axis.kind", "travel.switches_on"),
+}
+
+
 def contacts(machine: Machine, item: Input) -> int:
     """How many switches hang on an input: on a chain those of every axis that it serves."""
     if item.role is InputRole.HOME_CHAIN:
