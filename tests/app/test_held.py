@@ -49,6 +49,19 @@ class Held(SessionCase):
         QTest.keyRelease(other, Qt.Key.Key_Left)
         self.rest()
 
+    def test_a_key_lets_go_whatever_is_chosen_meanwhile(self) -> None:
+        self.power()
+        jog = self.window.jog
+        for choose in (
+            lambda: jog.set_fast(not jog.fast),
+            lambda: jog.set_speed("300"),
+            lambda: jog.set_step(jog.steps[0]),
+        ):
+            self.hold()
+            choose()
+            QTest.keyRelease(self.window, Qt.Key.Key_Left)
+            self.rest()
+
     def test_a_menu_a_list_and_a_dialog_let_go_and_disarm(self) -> None:
         self.power()
         box = QComboBox(self.window)

@@ -246,6 +246,55 @@ class Moving(LinkCase):
             self.assertFalse(self.link.axes[X].moving)
             self.assertEqual(self.link.axes[X].position, before)
 
+    def test_a_finger_that_is_gone_in_the_middle_of_a_request_moves_nothing(self) -> None:
+        """Whatever the finger presses then: what was let go of before it began does not begin."""
+        real = Objects.write
+        for after, moves in ((lambda: None, ()), (lambda: self.link.jog_hold(Y, -900), (Y,))):
+            self.step(X, 1)
+            gone = []
+
+            def write(objects: Objects, where: Place, raw, label: str = "", gone=gone, after=after) -> None:
+                if "mode of X" in label:
+                    self.link.jog_hold(X, 0)
+                    after()
+                    gone.append(label)
+                real(objects, where, raw, label)
+
+            before = self.link.axes[X].position
+            with mock.patch.object(Objects, "write", write):
+                self.link.jog_hold(X, -900)
+                wait_for(lambda gone=gone: gone, "the request to be on its way", self.link.keep_holding)
+                for slot in moves:
+                    wait_for(lambda slot=slot: self.link.axes[slot].velocity < -800, "speed", self.link.keep_holding)
+                    self.link.jog_hold(slot, 0)
+                self.after(self.link.read_all, Done, Failed)
+            for slot in moves:
+                self.rest(slot)
+            self.bench.hands.ask(do="run", seconds=1)
+            self.after(self.link.read_all, Done, Failed)
+            self.assertFalse(self.link.axes[X].moving)
+            self.assertEqual(self.link.axes[X].position, before)
+
+    def test_a_jog_is_let_go_of_before_the_controller_said_that_it_began(self) -> None:
+        def at_rest() -> bool:
+            before = self.bench.hands.look("X")["at"]
+            self.bench.hands.ask(do="run", seconds=0.5)
+            return self.bench.hands.look("X")["at"] == before
+
+        self.link.jog_step(X, -20, 900)
+        wait_for(lambda: self.link.axes[X].moving, "motion")
+        self.link.stop()
+        self.rest(X)
+        self.assertIs(self.link.axes[X].state, State.QUICK_STOP)
+        stood = self.bench.hands.look("X")["at"]
+        struck = self.bench.hands.look("X")["struck"]
+        with mock.patch.object(Client, "_report", lambda client, pdo, data: None):
+            self.link.jog_hold(X, -900)
+            wait_for(lambda: self.bench.hands.look("X")["at"] < stood - 0.5, "motion", self.link.keep_holding)
+            self.link.jog_hold(X, 0)
+            wait_for(at_rest, "rest")
+        self.assertEqual(self.bench.hands.look("X")["struck"], struck)  # nothing else would have ended it
+
     def test_a_second_held_axis_lets_the_first_one_go(self) -> None:
         self.link.jog_hold(X, -600)
         wait_for(lambda: self.link.axes[X].velocity < -500, "X", self.link.keep_holding)

@@ -425,9 +425,10 @@ class JogKeys(QObject):
         app = QApplication.instance()
         assert app is not None
         app.removeEventFilter(self)
-        self._held = None
         if on:
             app.installEventFilter(self)
+        else:
+            self._held = None
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if not self._jog.armed:

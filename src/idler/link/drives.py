@@ -144,10 +144,14 @@ class Drives:
         self._control(slot, c.ENABLE, c.raw_speed(velocity))
 
     def let_go(self, slot: int) -> None:
-        """Ends a held jog with the usual deceleration."""
-        if self._mode.get(slot) == c.MODE_VELOCITY and self._client.axes[slot].state is c.State.ENABLED:
+        """Ends a held jog with the usual deceleration; with a quick stop where it is not yet reported to be enabled."""
+        if self._mode.get(slot) != c.MODE_VELOCITY:
+            return
+        if self._client.axes[slot].state is c.State.ENABLED:
             self._control(slot, c.ENABLE)
             self._endings[slot] = c.ENABLE, time.monotonic()
+        else:  # an "enable" might power what has been switched off meanwhile
+            self.stop_axis(slot)
 
     def jog_step(
         self, slot: int, distance: float, speed: float, wanted: Callable[[], bool] = lambda: True, *, seek: bool = False

@@ -74,7 +74,7 @@ class NotAllowedNow(LinkError):
 
 
 class Overtaken(LinkError):
-    """STOP was asked for after this motion was: it is not begun."""
+    """STOP was asked for after this motion was, or the finger that asked for it is gone: it is not begun."""
 
 
 class WriteRefused(LinkError):

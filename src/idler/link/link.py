@@ -38,6 +38,7 @@ from .events import (
     Speeds,
     Spoilt,
 )
+from .holds import End, Holds
 from .looks import Changes, Edges, Effort, FlightRecord, Lag, Look
 from .sending import Plan, send
 from .times import Times
@@ -67,8 +68,7 @@ class Link:
         self._leave = False
         self._ends = False
         self._client: Client | None = None
-        self._hold: Callable[[Client], None] | None = None  # how to end what is held
-        self._hold_until = 0.0
+        self._holds = Holds(self._times.confirm)
         self.frames = Frames()
         self._edges = Edges(lambda: bool(self._requests) or self._stop_wanted)
         self._lag, self._effort, self._flight = Lag(), Effort(), FlightRecord(tell)
@@ -222,40 +222,25 @@ class Link:
     def jog_hold(self, slot: int, velocity: float) -> None:
         """Moves while confirmed by `keep_holding` often enough (Times.confirm); velocity 0 ends it."""
 
-        if not velocity:
-            self._hold_until = 0.0  # ends it in the middle of whatever the link is doing
-            self._wake()
-            return
-        asked, wanted = time.monotonic(), self._not_stopped()
-
-        def work(client: Client) -> None:
-            if time.monotonic() > self._hold_until or time.monotonic() > asked + self._times.confirm:
-                return  # it waited behind something long, or the finger is gone already
-            self._end_hold(client)
-            self._hold = lambda client: client.drives.let_go(slot)
-            client.drives.jog_hold(slot, velocity, wanted)
-            self._tell(Done("jog"))
-
-        self._hold_until = asked + self._times.confirm
-        self._ask("jog", work)
+        if velocity:
+            self._hold(
+                "jog",
+                lambda client, wanted: client.drives.jog_hold(slot, velocity, wanted),
+                lambda client: client.drives.let_go(slot),
+            )
+        else:
+            self._release()
 
     def hold_terminals(self, asked: Asked) -> None:
         """Asks for spindle or output while confirmed by `keep_holding`; nothing asked for ends it."""
-        if asked == Asked():
-            self._hold_until = 0.0
-            self._wake()
-            return
-        since, wanted = time.monotonic(), self._not_stopped()
-
-        def work(client: Client) -> None:
-            if time.monotonic() > self._hold_until or time.monotonic() > since + self._times.confirm:
-                return
-            self._end_hold(client)
-            self._hold = lambda client: client.let_go_of_outputs()
-            client.hold(asked, wanted)
-
-        self._hold_until = since + self._times.confirm
-        self._ask("terminals", work)
+        if asked != Asked():
+            self._hold(
+                "terminals",
+                lambda client, wanted: client.hold(asked, wanted),
+                lambda client: client.let_go_of_outputs(),
+            )
+        else:
+            self._release()
 
     def watch(self, on: bool) -> None:
         """Reads the edges of the inputs, as they come, into `trace`."""
@@ -263,7 +248,7 @@ class Link:
         self._wake()
 
     def keep_holding(self) -> None:
-        self._hold_until = time.monotonic() + self._times.confirm
+        self._holds.keep()
 
     def jog_step(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> None:
         """A move by a distance in mm (°), at mm/min (°/min). seek: it ends at the next edge of its home switch or mark.
@@ -334,6 +319,26 @@ class Link:
         stops = self._stops
         return lambda: self._stops == stops
 
+    def _hold(self, what: str, begin: Callable[[Client, Callable[[], bool]], None], end: End) -> None:
+        hold, not_stopped = self._holds.press(end), self._not_stopped()
+
+        def work(client: Client) -> None:
+            if not hold.fresh:
+                return
+            held = self._holds.begin(hold, client)
+            try:
+                begin(client, lambda: not_stopped() and held())
+            except IdlerError:
+                self._holds.forget()
+                raise
+            self._tell(Done(what))
+
+        self._ask(what, work)
+
+    def _release(self) -> None:
+        self._holds.release()
+        self._wake()  # it ends in the middle of whatever the link is doing
+
     def _ask(self, what: str, work: Request) -> None:
         self._requests.append((what, work))
         self._wake()
@@ -394,7 +399,7 @@ class Link:
                 self._tell(Failed(what, "It was disconnected meanwhile."))
                 raise
             except Overtaken:
-                self._hold = None
+                pass
             except LinkLost as why:
                 self._tell(Failed(what, f"The link was lost meanwhile. {why.sentence}"))
                 raise
@@ -452,7 +457,7 @@ class Link:
         while client.emergencies:
             self._say_emergency(client, client.emergencies.popleft())
         if client.booted:
-            self._hold = None
+            self._holds.forget()
             self._edges.forget()
             client.back_again()
             self._tell(Restarted(client.moved_until_then))
@@ -479,7 +484,7 @@ class Link:
         code, axis, number = int.from_bytes(data[:2], "little"), data[3], data[4]
         self._flight.wanted = self._flight.wanted or bool(code)
         if code != GUARD_OPENED:
-            self._hold = None
+            self._holds.forget()
         self._tell(Emergency(code, fault_text(code), tuple(client.axes), axis - 1 if axis else None,
                              number - 1 if number else None))  # fmt: skip
 
@@ -497,8 +502,7 @@ class Link:
             raise Leaving
         if client is None:
             return
-        if time.monotonic() > self._hold_until:
-            self._end_hold(client)
+        self._holds.look(client)
         if client.has_more or len(ready) > (self._wake_read in ready):
             client.hear()
         client.beat()
@@ -506,18 +510,13 @@ class Link:
     def _stop_if_wanted(self) -> None:
         if self._stop_wanted:
             self._stop_wanted = False
-            self._hold = None
+            self._holds.forget()
             if self._client is not None:
                 self._client.stop()
 
-    def _end_hold(self, client: Client) -> None:
-        """Lets the held axis come to rest; sends one frame and waits for nothing."""
-        if self._hold is not None:
-            end, self._hold = self._hold, None
-            end(client)
-
     def _drop(self, why: str) -> None:
-        client, self._client, self._hold = self._client, None, None
+        client, self._client = self._client, None
+        self._holds.forget()
         self._requests.clear()
         if client is not None:
             self._come_back, self._next_try = client.address, time.monotonic() + RETRY
@@ -526,7 +525,8 @@ class Link:
         self._tell(Disconnected(why, client is not None and any(axis.moving for axis in client.axes)))
 
     def _farewell(self) -> None:
-        client, self._hold, self._come_back = self._client, None, None
+        client, self._come_back = self._client, None
+        self._holds.forget()
         if client is None:
             return
         with contextlib.suppress(LinkError):
