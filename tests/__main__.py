@@ -1,7 +1,8 @@
 """./idler test: static checks, then all tests. `./idler test tests.core` runs a part without the static checks.
 
 The classes of tests are shared out to one process more than there are processors, three at most, for each waits for a machine
-a quarter of its time: each has an application and benches of its own.
+a quarter of its time: each has an application and benches of its own. A class that fails while the whole computer stood still
+for seconds is run once again, and the last line says so.
 """
 
 from __future__ import annotations
@@ -13,10 +14,11 @@ import sys
 import time
 import unittest
 from collections.abc import Iterator
-from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from pathlib import Path
 
 from tests.running import Report, work
+from tests.standstill import Standstill
 
 ROOT = Path(__file__).resolve().parent.parent
 SLOWEST = 30  # tests that are named with their time
@@ -70,34 +72,43 @@ def asked(words: list[str]) -> list[str]:
     return names
 
 
-def shared_out(names: list[str]) -> Report:
-    """Runs classes in processes side by side; one that ends its process has failed."""
-    total = Report()
+def shared_out(names: list[str], still: Standstill) -> tuple[Report, int]:
+    """Runs classes in processes side by side; one that ends its process has failed. Returns also how many ran once again."""
+    total, again = Report(), set[str]()
     spawned = multiprocessing.get_context("spawn")
     with ProcessPoolExecutor(min(3, (os.cpu_count() or 1) + 1, len(names)), mp_context=spawned) as pool:
         ahead: dict[Future[Report], str] = {pool.submit(work, name): name for name in names}
-        for done in as_completed(ahead):
-            wrong = done.exception()
-            report = Report(wrong=1, told=f"{ahead[done]}: {wrong}\n") if wrong else done.result()
+        while ahead:
+            done = next(iter(wait(ahead, return_when=FIRST_COMPLETED).done))
+            name, wrong = ahead.pop(done), done.exception()
+            report = Report(wrong=1, told=f"{name}: {wrong}\n") if wrong else done.result()
             if report.told:
-                print(f"\n{ahead[done]}\n{report.told}", flush=True)
+                print(f"\n{name}\n{report.told}", flush=True)
+            if report.wrong and name not in again and (stood := still.within(*report.span)):
+                print(f"The computer stood still for {stood:.1f} s while this ran: once again.", flush=True)
+                again.add(name)
+                ahead[pool.submit(work, name)] = name
+                continue
             print(".", end="", flush=True)
             total += report
     print()
-    return total
+    return total, len(again)
 
 
 def main() -> int:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     start = time.monotonic()
     failed = [] if sys.argv[1:] else static_checks()
-    report = shared_out(asked(sys.argv[1:]))
+    still = Standstill()
+    still.watch()
+    report, again = shared_out(asked(sys.argv[1:]), still)
     for name, seconds in sorted(report.seconds.items(), key=lambda item: -item[1])[:SLOWEST]:
         print(f"{seconds:6.1f} s  {name}")
     for name in failed:
         print(f"static check failed: {name}")
     passed = report.run - report.wrong - report.skipped
-    print(f"{passed} passed, {report.wrong + len(failed)} failed ({time.monotonic() - start:.0f} s)")
+    stood = f", {again} classes once again after a standstill" if again else ""
+    print(f"{passed} passed, {report.wrong + len(failed)} failed{stood} ({time.monotonic() - start:.0f} s)")
     return 1 if report.wrong or failed or not report.run else 0
 
 

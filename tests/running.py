@@ -34,6 +34,7 @@ class Report:
     wrong: int = 0
     told: str = ""  # what failed, with its trace
     seconds: dict[str, float] = field(default_factory=dict)
+    span: tuple[float, float] = (0.0, 0.0)  # when they began and ended, time.monotonic
 
     def __iadd__(self, other: Report) -> Report:
         self.run, self.skipped, self.wrong = (
@@ -48,9 +49,10 @@ class Report:
 
 def work(name: str) -> Report:
     """Runs what the name of a module, class or test stands for, in this process."""
-    told = io.StringIO()
+    told, begun = io.StringIO(), time.monotonic()
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
     result = unittest.TextTestRunner(told, verbosity=0, buffer=True, resultclass=Timed).run(suite)
     assert isinstance(result, Timed)
     wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    return Report(result.testsRun, len(result.skipped), wrong, told.getvalue() if wrong else "", result.seconds)
+    words = told.getvalue() if wrong else ""
+    return Report(result.testsRun, len(result.skipped), wrong, words, result.seconds, (begun, time.monotonic()))

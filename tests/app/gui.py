@@ -120,6 +120,25 @@ class SessionCase(GuiCase):
                 return
         raise AssertionError(f"not even at the fourth time: {what}")
 
+    def home(self, *slots: int) -> None:
+        """Homes these axes at once; a computer that pauses ends it, rightly, and a person begins again."""
+
+        def homed() -> bool:
+            axes = self.desk.link.axes
+            return bool(axes) and all(axes[slot].homed for slot in slots)
+
+        for _ in range(4):
+            until(lambda: self.desk.connected and not self.desk.busy, "the link")
+            if not self.desk.powered:
+                self.power()
+            self.desk.link.home(slots)
+            with contextlib.suppress(TooLong):
+                until(lambda: homed() or not self.desk.powered, "home", 20.0)
+            self.rest()
+            if homed():
+                return
+        raise AssertionError("not even at the fourth time: home")
+
     def rest(self) -> None:
         until(lambda: not self.desk.moving, "rest")
 

@@ -10,12 +10,15 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTabBar, QWidget
 
 from idler.app.patience import until
+from idler.app.stations.scale.procedure import Stage
 from idler.core.errors import Refusal
 from idler.core.findings import findings
 from idler.core.report import report as report_of
+from idler.core.scale import Pass, fitting
+from idler.core.scalewords import proof_words
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
-from tests.support import X, Y, at, verge
+from tests.support import X, Y, Z, at, verge
 
 METRIC = re.compile(r"(?<![\w/])(?:mm|µm|m/min)(?![\w])")
 INCHES = {at(None, "names.screen_unit"): "in"}
@@ -35,6 +38,11 @@ class Inches(SessionCase):
         QPainter.drawText = noted  # type: ignore[method-assign, assignment]
         self.addCleanup(setattr, QPainter, "drawText", real)
         self.desk.set_values(INCHES)
+        # the ends of all axes, as a picture would write them that knows nothing of inches
+        machine = self.desk.machine
+        keys = ("low", "high", "stop_low", "stop_high")
+        places = {float(machine[at(slot, f"travel.{key}")]) for slot in (X, Y, Z) for key in keys}  # type: ignore[arg-type]
+        self.places = {f"{place:g}" for place in places if abs(place) > 25}
 
     def words(self, root: QWidget) -> Iterator[tuple[str, str]]:
         """Everything that a person can read in the window, with whose it is."""
@@ -59,7 +67,7 @@ class Inches(SessionCase):
             if widget.isVisible():
                 widget.repaint()
         said = (*self.words(root or self.window), *(("picture", text) for text in self.drawn))
-        found = {(whose, text[:160]) for whose, text in said if METRIC.search(text)}
+        found = {(whose, text[:160]) for whose, text in said if METRIC.search(text) or text in self.places}
         self.metric += [(where, *each) for each in found]
 
     def test_no_station_says_millimetres(self) -> None:
@@ -81,6 +89,15 @@ class Inches(SessionCase):
                 self.desk.set_focus(address)
                 self.look(f"margin, {address.key}", self.window.margin)
         self.assertEqual("\n".join(map(str, self.metric)), "")
+
+    def test_the_instrument_is_in_inches_in_every_step_and_in_the_proof(self) -> None:
+        axis = self.desk.machine.axis(X)
+        self.window.open_station(Station.SCALE)
+        procedure = self.window.page(Station.SCALE).procedure
+        for instrument in fitting(rotary=False):
+            for procedure.stage in Stage:
+                self.assertNotRegex(procedure.words(25.4, axis.reads, instrument), METRIC)
+            self.assertNotRegex(proof_words([Pass(25.4, 25.4, 320.0, instrument)], 320.0, axis.reads), METRIC)
 
     def test_findings_refusals_and_the_report_are_in_inches(self) -> None:
         wrong = {

@@ -66,9 +66,7 @@ class OnBench(TravelCase):
         self.wire()
         self.power()
         for slots in ((Z,), (X, Y)):
-            self.desk.link.home(slots)
-            until(lambda slots=slots: all(self.desk.link.axes[slot].homed for slot in slots), "home", seconds=60)
-        self.rest()
+            self.home(*slots)
 
     def test_both_ends_are_proven_slowly_and_at_top_speed(self) -> None:
         """Also where the axis stands at one of them already."""
@@ -132,10 +130,7 @@ class OnBench(TravelCase):
             until(lambda: not self.page.run.running, "the end of it", seconds=120)
             if self.page.mend.isVisible():
                 break
-            self.power()  # a computer that paused let it push until its drive gave up
-            self.desk.link.home((Z,))
-            until(lambda: self.desk.link.axes[Z].homed, "home", seconds=60)
-            self.rest()
+            self.home(Z)  # a computer that paused let it push until its drive gave up
         self.assertIn("shorter than told at its low end", self.page.run.words)
         self.assertLess(self.bench.hands.look("Z")["struck"], 1.3)  # mm/s; it touches at 1
         self.click(self.page.mend)

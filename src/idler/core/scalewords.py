@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from .machine import Axis
+from .measures import Measures
 from .scale import (
     Estimate,
     Instrument,
@@ -100,12 +101,12 @@ def _way_out(
     return f"With what was measured {percent(tolerance)} cannot be proven. It would take {' or '.join(ways) or 'more passes'}."
 
 
-def proof_words(passes: Sequence[Pass], told: float) -> str:
+def proof_words(passes: Sequence[Pass], told: float, reads: Measures) -> str:
     """What the passes with these counts prove, as it is kept."""
     counted = of_now(passes, told)
     found = estimate(counted)
     if found is None:
         return ""
-    with_what = ", ".join(dict.fromkeys(p.instrument.label for p in counted))
+    with_what = ", ".join(dict.fromkeys(p.instrument.words(reads) for p in counted))
     within = percent(abs(found.error(told)) + found.expanded)
     return f"within {within} in {len(counted)} {'pass' if len(counted) == 1 else 'passes'} with {with_what}"

@@ -14,7 +14,12 @@ from .parameter import Value
 from .wiring import home_switch, inputs
 
 CLOSE = 0.9  # of the room behind a switch: what a bounce, a tick and the swing of a rotor may add is left
-BEYOND = 20.0  # mm (°): how far past an end a proof asks, to see that the controller holds it
+BEYOND = Fraction(20)  # mm (°), or about as much that is round on the screen
+
+
+def beyond(axis: Axis) -> float:
+    """How far past an end a proof asks, to see that the controller holds it; in mm (°)."""
+    return float(axis.reads.tidy(BEYOND))
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from idler.core.measures import MILLIMETRES, Measures
 from idler.core.travel import Ends
 
 from .. import theme
@@ -32,6 +33,7 @@ class EnvelopeScene:
     chosen: str
     at: dict[str, float]
     trail: tuple[dict[str, float], ...] = ()
+    reads: Measures = MILLIMETRES
 
 
 class EnvelopePicture(QWidget):
@@ -129,14 +131,14 @@ class EnvelopePicture(QWidget):
             if ends.name != scene.chosen or ends.low >= ends.high:
                 continue
             for value in (ends.low, ends.high):
-                words = f"{value:g}"
+                words = scene.reads.length(value, trim=True)
                 if level:
                     x = at(value, view.up.span[0]).x()
-                    p.drawText(QRectF(x - 40, box.bottom() + 5, 80, 15), Qt.AlignmentFlag.AlignHCenter, words)
+                    p.drawText(QRectF(x - 50, box.bottom() + 5, 100, 15), Qt.AlignmentFlag.AlignHCenter, words)
                 else:
                     y = at(view.across.span[0], value).y()
                     right = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-                    p.drawText(QRectF(box.right() + 4, y - 8, 60, 16), right, words)
+                    p.drawText(QRectF(box.right() + 4, y - 8, 100, 16), right, words)
 
     def _trail(self, p: QPainter, view: View, at) -> None:  # type: ignore[no-untyped-def]
         scene = self._scene

@@ -27,6 +27,18 @@ _CAPTIONS = {
     "chain.wheel_teeth": (62, "wheel teeth"), "chain.turn_travel": (110, "travel per turn"),
 }  # fmt: skip
 
+RESULT, RESULT_MARGIN = 206, 14  # pixels: the card of what the train comes to
+
+
+def _fit(line: QLabel, words: str, sizes: tuple[int, ...], *, bold: bool = False) -> None:
+    """In the largest of these sizes, in pixels, in which it is whole."""
+    for size in sizes:
+        font = theme.figure_font(size, bold=bold)
+        if QFontMetrics(font).horizontalAdvance(words) <= RESULT - 2 * RESULT_MARGIN:
+            break
+    line.setFont(font)
+    line.setText(words)
+
 
 class StageField(Field):
     """One stage of the train as text, "20 to 40 teeth" or "3 : 1", with a button that takes it out."""
@@ -104,9 +116,9 @@ class ChainCard(QFrame):
     def _result(self) -> QFrame:
         dark = QFrame()
         dark.setProperty("role", "dark")
-        dark.setFixedWidth(206)
+        dark.setFixedWidth(RESULT)
         column = QVBoxLayout(dark)
-        column.setContentsMargins(14, 9, 14, 9)
+        column.setContentsMargins(RESULT_MARGIN, 9, RESULT_MARGIN, 9)
         column.setSpacing(3)
         self._unit_words, self._counts, self._derivation, self._resolution = QLabel(), QLabel(), QLabel(), QLabel()
         for line in (self._unit_words, self._counts, self._derivation, self._resolution):
@@ -137,16 +149,9 @@ class ChainCard(QFrame):
 
     def _show_result(self, chain: Chain) -> None:
         self._unit_words.setText(f"counts per {chain.reads.name}")
-        self._counts.setFont(theme.figure_font(30, bold=True))
-        counts = figure(chain.counts_shown, 4)
-        whole, _, rest = counts.partition(".")
-        self._counts.setText(f"{whole}.{rest}")
-        font = theme.figure_font(12)
-        self._derivation.setFont(font)
-        self._derivation.setText("= " + chain.derivation)
-        wide = QFontMetrics(font).horizontalAdvance(self._derivation.text()) > 188
-        self._derivation.setFont(theme.figure_font(11 if wide else 12))
-        self._resolution.setText(f"one count moves {chain.resolution_text}")
+        _fit(self._counts, figure(chain.counts_shown, 4), (30, 28, 26, 24, 21, 18, 15), bold=True)
+        _fit(self._derivation, "= " + chain.derivation, (12, 11))
+        _fit(self._resolution, f"one count moves {chain.resolution_text}", (13, 12, 11, 10))
         self._turns.setText("the stages turn it round" if chain.reverses else "")
 
     def _rebuild(self, axis: Axis, *, same_fields: bool) -> None:

@@ -223,7 +223,7 @@ class Procedure(QObject):
             case Stage.MOVING:
                 return "The axis moves. Esc stops it."
             case Stage.ZERO:
-                return f"Hold the {instrument.label} to the axis and set it to zero."
+                return f"Hold the {instrument.words(reads)} to the axis and set it to zero."
             case Stage.MOVE:
                 pace = f"{reads.speed(self.top if self.fast else self.safe_speed, 0)}"
                 return f"Now the axis will go {reads.length(length, trim=True)} at {pace}."

@@ -331,7 +331,7 @@ class ScaleStation(AxisWorkbench):
             self._desk.told.emit("warn", f"The scale of {self._name} cannot be proven now. {why}")
             return
         passed = verdict(self.passes, self._told, float(self._tolerance)) is Verdict.PROVEN
-        if words := proof_words(self.passes, self._told):
+        if words := proof_words(self.passes, self._told, self._reads):
             self._desk.prove(claim, passed, words)
 
     # -- showing --------------------------------------------------------------------------------------------------

@@ -10,7 +10,7 @@ from idler.core.ends import EndsVerdict, Reached, at_fault, counts_apart, judge_
 from idler.core.homing import way
 from idler.core.incident import Incident
 from idler.core.reliable import shift_allowed
-from idler.core.travel import BEYOND, ends_of, open_linear, parking_order
+from idler.core.travel import beyond, ends_of, open_linear, parking_order
 from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED
 
 from ...desk import Desk
@@ -117,7 +117,7 @@ class TravelRun(WitnessRun):
                     self.lost(slot, reached.shift or 0.0)
                     self.proven.emit(slot, verdict)
                     raise Trouble(f"{axis.name}: {verdict.words}.")
-        verdict = judge_ends(self._desk.machine, slot, seen, 0.0 if refuses else BEYOND)
+        verdict = judge_ends(self._desk.machine, slot, seen, 0.0 if refuses else beyond(axis))
         self.say(f"Both ends of {axis.name} held: {verdict.words}.")
         self.proven.emit(slot, verdict)
 
@@ -159,10 +159,10 @@ class TravelRun(WitnessRun):
             begins = told - ahead * min(5.0, abs(float(axis.number("travel.high") - axis.number("travel.low"))) / 4)
             if (begins - self._desk.axes[slot].position) * ahead > 0:
                 yield from self.to(slot, begins, self.approach_speed(slot))
-        yield from self.to(slot, told + (0.0 if refuses else ahead * BEYOND), speed, feel=slowly)
+        yield from self.to(slot, told + (0.0 if refuses else ahead * beyond(axis)), speed, feel=slowly)
         if refuses and self.felt is None:
             stood = self._desk.axes[slot].position
-            yield self.move(slot, ahead * BEYOND, touch)
+            yield self.move(slot, ahead * beyond(axis), touch)
             refused = abs(self._desk.axes[slot].position - stood) < 2 * float(counts_apart(self._desk.machine, slot))
         felt, state = self.felt, self._desk.axes[slot]
         stood, switched = state.position, state.home_made or bool(state.limit_made)

@@ -36,7 +36,7 @@ _KEYS = (
 class TravelStation(AxisWorkbench):
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self._margin = Fraction(2)
+        self._margin: Fraction | None = None  # where none was typed, 2 mm or about as much that is round on the screen
         self._edits: dict[int, dict[Address, Value]] = {}  # by axis, what would mend its ends
         self.run = TravelRun(desk)
         self.run.changed.connect(self.refresh)
@@ -91,7 +91,7 @@ class TravelStation(AxisWorkbench):
         column.addLayout(here)
         line = QHBoxLayout()
         line.addWidget(label("with a margin of", "soft"))
-        self.margin = LengthEdit(self._desk, "margin inside the end", low=Fraction(0), high=Fraction(1000), width=76)
+        self.margin = LengthEdit(self._desk, "margin inside the end", low=Fraction(0), high=Fraction(1000))
         self.margin.taken.connect(self._take_margin)
         line.addWidget(self.margin)
         line.addStretch(1)
@@ -120,11 +120,16 @@ class TravelStation(AxisWorkbench):
         if self.slot >= len(axes) or not axes[self.slot].homed:
             self._desk.told.emit("warn", f"{name} is not homed: its position cannot be taken as an end. Home it first.")
             return
-        values = taken(self._desk.machine, self.slot, end, axes[self.slot].position, float(self._margin))
+        values = taken(self._desk.machine, self.slot, end, axes[self.slot].position, float(self.margin_inside))
         try:
             self._desk.set_values(values, f"{end} end of {name} taken")
         except Refusal as why:
             self._desk.told.emit("warn", why.sentence)
+
+    @property
+    def margin_inside(self) -> Fraction:
+        """How far inside of where the axis stands its end is taken, in mm (°)."""
+        return self._desk.machine.axis(self.slot).reads.tidy(Fraction(2)) if self._margin is None else self._margin
 
     def _take_margin(self, margin: Fraction) -> None:
         self._margin = margin
@@ -178,7 +183,7 @@ class TravelStation(AxisWorkbench):
         if "Y" not in ends and {"X", "Z"} <= ends.keys():
             views = [View(ends["Z"], ends["X"], "from above: Z + to the right, X + up")]
         chosen = machine.names[self.slot]
-        self.picture.show_scene(EnvelopeScene(tuple(views), chosen, at, tuple(self.run.trail)))
+        self.picture.show_scene(EnvelopeScene(tuple(views), chosen, at, tuple(self.run.trail), machine.reads))
 
     def refresh(self) -> None:
         machine = self._desk.machine
@@ -187,7 +192,7 @@ class TravelStation(AxisWorkbench):
         self.prove.setText(f"Prove both ends of {axis.name}")
         for button in (self.prove, self.round, self.park):
             button.setEnabled(not running)
-        self.margin.show_length(axis.reads, self._margin)
+        self.margin.show_length(axis.reads, self.margin_inside)
         self.title.setText(f"Ends of {axis.name}")
         self.words.setText(self.run.words if running or self.run.words else self._overtravel())
         edit = {a: v for a, v in self._edits.get(self.slot, {}).items() if machine[a] != v}
