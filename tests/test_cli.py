@@ -31,6 +31,8 @@ class CommandLine(FolderCase):
         done = run_idler("check", self.file(machinefile.write(wired(), verge_text())), "--json")
         self.assertEqual((done.returncode, json.loads(done.stdout)["findings"]), (0, []), done.stderr)
         self.assertEqual(json.loads(done.stdout)["axes"]["X"]["counts_per_unit"], 320)
+        done = run_idler("check", self.file(verge_text().replace('screen_unit = "mm"', 'screen_unit = "in"')))
+        self.assertIn("Y: 8\u202f128 counts per inch  (200 × 8 ÷ 0.19685)", done.stdout)
         done = run_idler("check", self.file(verge_text().replace('"3000 mm/min"', '"90000 mm/min"', 1)), "--json")
         self.assertEqual(done.returncode, 1)
         self.assertIn("step_rate_exceeded", [item["code"] for item in json.loads(done.stdout)["findings"]])

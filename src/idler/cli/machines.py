@@ -127,6 +127,7 @@ def report(machine: str, folder: Path | None, output: Path | None, paper: str) -
 def check(file: Path, as_json: bool) -> None:
     """Check a machine file: what follows from it and what is wrong. Exit 1 on errors, 2 where it cannot be read."""
     from idler.core import findings, machinefile
+    from idler.core.chain import Chain
     from idler.shelf.files import read_text
 
     machine = machinefile.read(read_text(file)).machine
@@ -134,8 +135,9 @@ def check(file: Path, as_json: bool) -> None:
     if as_json:
         click.echo(findings.check_json(machine))
     else:
-        for name, row in findings.derived_values(machine).items():
-            click.echo(f"{name}: {row['counts_per_unit']:.6g} counts per {row['unit']}  ({row['derivation']})")
+        for axis in machine.axes:
+            chain = Chain.of(axis)
+            click.echo(f"{axis.name}: {chain.counts_text}  ({chain.derivation})")
         for item in found:
             click.echo(f"{item.severity.value}: {item.place}: {item.text}")
     sys.exit(any(item.severity is findings.Severity.ERROR for item in found))

@@ -98,6 +98,11 @@ class Chain:
         return self.reads.per_unit(self.counts_per_unit)
 
     @property
+    def counts_text(self) -> str:
+        """ "320 counts per mm", for one unit of the screen."""
+        return f"{figure(self.counts_shown, 4, trim=True)} counts per {self.reads.name}"
+
+    @property
     def travel_per_turn(self) -> Fraction:
         """Travel for one turn of the motor, in mm (or °)."""
         return self.final.travel / self.reduction

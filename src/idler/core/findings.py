@@ -49,7 +49,7 @@ def derived_values(machine: Machine) -> dict[str, dict[str, object]]:
         rows[axis.name] = {
             "counts_per_unit": float(chain.counts_per_unit),
             "unit": "deg" if axis.rotary else "mm",
-            "derivation": chain.derivation,
+            "derivation": f"{chain.counts_text} = {chain.derivation}",
             "resolution": float(chain.resolution),
             "step_rate": float(chain.step_rate(top)),
             "step_rate_ceiling": float(machine.step_rate),

@@ -113,7 +113,7 @@ def _sheet(machine: Machine, axis: Axis) -> AxisSheet:
     return AxisSheet(
         axis.name, axis.choice("axis.kind"), not axis.rotary and not axis.flag("travel.limits_on"),
         _marks(machine, axis) if not axis.rotary else (), chain.derivation,
-        f"{figure(chain.counts_shown, 4, trim=True)} counts per {axis.reads.name}", chain.resolution_text,
+        chain.counts_text, chain.resolution_text,
         f"{figure(float(chain.step_rate(axis.number('pace.top_speed'))) / 1000, 2)} kHz at top speed",
     )  # fmt: skip
 
