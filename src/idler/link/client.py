@@ -66,6 +66,7 @@ class Client:
         self.map = PdoMap.usual(0, 0)
         self.own_node = OWN_NODES[0]
         self.others: frozenset[int] = frozenset()  # numbers of other nodes that were there when it was connected
+        self._newcomer: int | None = None  # the number of a node that came later and whose identifiers are borrowed
         self._answered: set[int] = set()  # numbers of the nodes that are there by their own word
         self._heard: set[int] = set()  # identifiers of others
         self.panel = PanelState()
@@ -136,6 +137,7 @@ class Client:
             self._insist(now)
         if self._beats and now - self._last_heard > self.times.silence:
             raise LinkLost(f"{self.address}: the controller is not heard any more. Check its power and the cable.")
+        self._give_way()
 
     def _insist(self, now: float) -> None:
         """Says again what ends something until the controller reports that it has ended: a frame may be lost."""
@@ -204,9 +206,15 @@ class Client:
         self._heard.add(identifier)
         if (number := node_of(identifier)) in self.map.borrowed and number != self.own_node:
             self.drives.stop()
+            self._newcomer = number
+            self._give_way()
+
+    def _give_way(self) -> None:
+        """Raises LinkLost once another node owns identifiers that were borrowed, whatever became of the first time."""
+        if self._newcomer is not None:
             raise LinkLost(
-                f"{self.address}: node {number} has come onto the bus, and this controller's axes use its identifiers. "
-                "Everything was stopped; free ones are looked for."
+                f"{self.address}: node {self._newcomer} has come onto the bus, and this controller's axes use its "
+                "identifiers. Everything was stopped; free ones are looked for."
             )
 
     def _gone(self) -> bool:

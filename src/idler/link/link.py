@@ -21,7 +21,7 @@ from idler.core.wire.objects import LOAD, RESTORE, SAVE, STORE
 
 from . import times
 from .address import Address, parse
-from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, NotAllowedNow, Overtaken
+from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, NoAnswer, NotAllowedNow, Overtaken
 from .events import (
     Asked,
     AxisState,
@@ -259,7 +259,7 @@ class Link:
 
         def work(client: Client) -> None:
             client.drives.jog_step(slot, distance, speed, wanted, seek=seek)
-            with contextlib.suppress(LinkLost):  # of a line that loses frames the reports say it, a little later
+            with contextlib.suppress(NoAnswer):  # of a line that loses frames the reports say it, a little later
                 client.look(slot)
             self._tell(Done("jog"))
 
