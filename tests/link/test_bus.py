@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import queue
 import socket
 import struct
@@ -11,13 +12,14 @@ import unittest
 from dataclasses import replace
 from unittest import mock
 
+from idler.core.wire.codec import Place, Raw
 from idler.core.wire.objects import PRODUCT
 from idler.core.wire.pdo import HIGHEST_NODE, OFF, Kind, NoRoom, Pdo, PdoMap, pdos
 from idler.link import times
 from idler.link.address import parse
 from idler.link.bus import LineBus
 from idler.link.client import Client
-from idler.link.errors import LinkError, WriteRefused
+from idler.link.errors import LinkError, LinkLost, WriteRefused
 from idler.link.events import Connected, Disconnected, Done, Event, Failed
 from idler.link.link import Link
 from idler.link.objects import Objects
@@ -128,6 +130,25 @@ class Neighbours(LinkedCase):
         late.heard.clear()
         self.after(lambda: self.link.power(True), Done, Failed)
         self.assertEqual(late.heard, [])
+
+    def test_a_node_that_comes_in_the_middle_of_something_is_not_overlooked(self) -> None:
+        """Whatever waits just then may put up with a lost link; the newcomer is a reason that stays."""
+        number = min(self.connected().identity.map.borrowed)
+        real, said = Objects.read, list[int]()
+
+        def read(objects: Objects, where: Place, label: str = "") -> Raw:
+            if label == "statusword" and not said:
+                said.append(number)
+                client = self.link._client
+                assert client is not None
+                with contextlib.suppress(LinkLost):
+                    client._frame(0x700 + number, bytearray(b"\0"))
+            return real(objects, where, label)
+
+        self.after(lambda: self.link.power(True), Done, Failed)
+        with mock.patch.object(Objects, "read", read):
+            lost = self.after(lambda: self.link.jog_step(X, -5, 600), Disconnected)
+        self.assertIn(f"node {number} has come onto the bus", lost.why)
 
     def test_emergencies_of_others_are_not_ours(self) -> None:
         other = self.neighbour(33)
