@@ -246,6 +246,48 @@ class Moving(LinkCase):
             self.assertFalse(self.link.axes[X].moving)
             self.assertEqual(self.link.axes[X].position, before)
 
+    def test_stop_in_the_middle_of_a_homing_that_begins_wins(self) -> None:
+        """After any of the words that begin it; also the last of them must not take the quick stop back."""
+        self.step(X, -5)
+        real = Objects.write
+        for after in range(3):
+            self.power()
+            said = []
+
+            def write(objects: Objects, where: Place, raw, label: str = "", said=said, after=after) -> None:
+                real(objects, where, raw, label)
+                if label == "controlword of X":
+                    said.append(raw)
+                    if len(said) == after + 1:
+                        self.link.stop()
+
+            before = self.link.axes[X].position
+            with mock.patch.object(Objects, "write", write):
+                self.link.home((X,))
+                wait_for(lambda said=said, after=after: len(said) > after, "the request to be on its way")
+                self.after(self.link.read_all, Done, Failed)
+            self.assertEqual(len(said), after + 1)
+            self.bench.hands.ask(do="run", seconds=1)
+            self.rest(X)
+            self.assertIs(self.link.axes[X].state, State.QUICK_STOP)
+            self.assertFalse(self.link.axes[X].homed)
+            self.assertAlmostEqual(self.link.axes[X].position, before, delta=3.0 if after else 0.0)
+
+    def test_stop_in_the_middle_of_powering_wins(self) -> None:
+        self.after(lambda: self.link.power(False), Done, Failed)
+        real, said = Objects.in_force, []
+
+        def in_force(objects: Objects) -> dict[Place, object]:
+            said.append(1)
+            self.link.stop()
+            return real(objects)
+
+        with mock.patch.object(Objects, "in_force", in_force):
+            self.link.power(True)
+            wait_for(lambda: said, "the request to be on its way")
+            self.after(self.link.read_all, Done, Failed)
+        self.assertFalse(any(axis.state.powered for axis in self.link.axes))
+
     def test_a_finger_that_is_gone_in_the_middle_of_a_request_moves_nothing(self) -> None:
         """Whatever the finger presses then: what was let go of before it began does not begin."""
         real = Objects.write

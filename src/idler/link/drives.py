@@ -58,8 +58,6 @@ class Drives:
 
     def power(self, on: bool, wanted: Callable[[], bool] = lambda: True) -> None:
         """Takes all drives to "operation enabled" or off. Raises NotAllowedNow with the reason that a drive gives."""
-        if on and not wanted():
-            raise Overtaken("STOP came first.")
         if on:
             self._client.need_operational()
         else:
@@ -67,6 +65,8 @@ class Drives:
         self._endings.clear()
         if on and LETTERS in self._objects.in_force():
             raise NotAllowedNow("The controller was given other axes, and waits for a restart. Restart it first.")
+        if on and not wanted():
+            raise Overtaken("STOP came first.")
         words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
         for word in words:
             for slot in range(len(self._client.names)):
@@ -201,6 +201,7 @@ class Drives:
         self._client.expect(self._client.times.motion)
         self._begin(slot, wanted)
         where = Place(axis_index(c.CONTROL, slot), 0)
-        self._objects.write(where, c.ENABLE, f"controlword of {self._client.names[slot]}")
-        self._objects.write(where, c.ENABLE | c.NEW_SETPOINT, f"controlword of {self._client.names[slot]}")
-        self._objects.write(where, c.ENABLE, f"controlword of {self._client.names[slot]}")
+        for word in (c.ENABLE, c.ENABLE | c.NEW_SETPOINT, c.ENABLE):
+            if not wanted():  # STOP may have gone out while the answer to the last one was waited for
+                raise Overtaken("STOP came first.")
+            self._objects.write(where, word, f"controlword of {self._client.names[slot]}")
