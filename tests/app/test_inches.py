@@ -114,6 +114,9 @@ class Inches(SessionCase):
         self.type_into("chain.pitch", "900")
         self.assertIn("X pitch of the screw: 900 in", self.window.notice.words)
         self.assertNotRegex(self.window.notice.words, METRIC)
+        self.type_into("chain.pitch", "5 s")
+        self.assertIn("is not in inches or a unit of the same kind", self.window.notice.words)
+        self.assertNotRegex(self.window.notice.words, METRIC)
         report = report_of(machine, {})
         self.assertEqual([text for text in map(str, (report,)) if re.search(r"\d mm\b", text)], [])
 

@@ -130,7 +130,8 @@ def parse(
     if unit:
         scale = None if whole and target is ONE else factor(unit, target)
         if scale is None:
-            wanted = f"is not in {target.symbol} or a unit of the same kind" if target.symbol else "takes no unit"
+            name = "inches" if shown is units.INCH else shown.symbol  # “in” would be read as the word before it
+            wanted = f"is not in {name} or a unit of the same kind" if target.symbol else "takes no unit"
             raise Refusal(part, given, wanted, way_out=example)
         number *= scale
     elif bare is not None and bare != target:
