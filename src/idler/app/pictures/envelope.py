@@ -134,7 +134,9 @@ class EnvelopePicture(QWidget):
                 words = scene.reads.length(value, trim=True)
                 if level:
                     x = at(value, view.up.span[0]).x()
-                    p.drawText(QRectF(x - 50, box.bottom() + 5, 100, 15), Qt.AlignmentFlag.AlignHCenter, words)
+                    first = value == ends.low  # each grows to the inside, clear of what is drawn beside
+                    side = Qt.AlignmentFlag.AlignLeft if first else Qt.AlignmentFlag.AlignRight
+                    p.drawText(QRectF(x - 8 if first else x - 92, box.bottom() + 5, 100, 15), side, words)
                 else:
                     y = at(view.across.span[0], value).y()
                     right = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
