@@ -78,6 +78,7 @@ class WiringCase(SessionCase):
 class Learning(WiringCase):
     def learn(self, switch: str) -> list[str]:
         """Touches a switch; the texts of what is offered."""
+        until(lambda: self.page.learn.watching, "a look at every input")
         self.touch(switch)
         until(lambda: self.page.learn.touches, f"{switch} to be seen")
         return [button.text() for button in self.page.learn.buttons]
@@ -113,6 +114,9 @@ class Learning(WiringCase):
 
     def test_what_chatters_is_left_aside_and_named(self) -> None:
         self.page.turn_to("Learn")
+        self.assertIn("touch nothing yet", self.page.learn.seen.text())
+        until(lambda: self.page.learn.watching, "a look at every input")
+        self.assertIn("Watching every input", self.page.learn.seen.text())
         self.hand("loosen", "guard")
         self.pass_time(3)
         until(lambda: "input 4" in self.page.learn._chatter.text(), "the chatter to be named")

@@ -60,10 +60,12 @@ class WiringSteps(Hands):
         for duty in missing(desk.machine):
             switch = duty.label.replace(" switch", "").replace(" mark", "")
             until(lambda duty=duty: duty.label in page.learn.ask.text(), "to be asked for it")
+            until(lambda: page.learn.watching, "a look at every input")
             self._touch(switch)
             until(lambda: page.learn.touches, f"{switch} to be seen")
             self._click(page.learn.buttons[0])
         for switch, role in (("touch plate", "Touch probe"),):
+            until(lambda: page.learn.watching, "a look at every input")
             self._touch(switch)
             until(lambda: page.learn.touches, f"{switch} to be seen")
             more = next(b for b in page.learn.buttons if b.menu() is not None)

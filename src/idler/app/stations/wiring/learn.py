@@ -48,6 +48,11 @@ class LearnPage(QWidget):
         desk.changed.connect(self.refresh)
         self.refresh()
 
+    @property
+    def watching(self) -> bool:
+        """Whether it knows how every input is at rest: what is touched before that is taken for its rest."""
+        return self._learner is not None
+
     def start(self) -> None:
         self._learner, self._fed, self.touches = None, 0, []
         self._show_touches()
@@ -75,6 +80,7 @@ class LearnPage(QWidget):
             before = edges.times > edges.now - QUIET
             self._learner = Learner(edges.levels.tolist(), edges.now, edges.inputs[before].tolist())
             self._fed = edges.now
+            self._show_touches()
             return
         new = edges.times > self._fed
         self._learner.feed(edges.times[new].tolist(), edges.inputs[new].tolist(), edges.closed[new].tolist(), edges.now)
@@ -99,7 +105,8 @@ class LearnPage(QWidget):
         self.buttons = []
         machine = self._desk.machine
         if not self.touches:
-            self.seen.setText("Watching every input…")
+            words = "Watching every input…" if self.watching else "Looking at every input first: touch nothing yet."
+            self.seen.setText(words)
             return
         if len(self.touches) > 1:
             names = " and ".join(inputs(machine)[touch.input].name for touch in self.touches)
