@@ -17,6 +17,7 @@ from idler.core.report import report as report_of
 from idler.core.scale import Pass, fitting
 from idler.core.scalewords import proof_words
 from idler.core.stations import Station
+from idler.core.travel import beyond
 from tests.app.gui import SessionCase
 from tests.support import X, Y, Z, at, verge
 
@@ -119,6 +120,24 @@ class Inches(SessionCase):
         self.assertNotRegex(self.window.notice.words, METRIC)
         report = report_of(machine, {})
         self.assertEqual([text for text in map(str, (report,)) if re.search(r"\d mm\b", text)], [])
+
+    def test_figures_are_whole_and_round_where_they_stand(self) -> None:
+        self.desk.set_values({at(X, "chain.pitch"): Fraction(127, 40), at(X, "chain.microsteps"): 16})
+        self.window.open_station(Station.DRIVES)
+        card = self.window.page(Station.DRIVES).chain
+        for line in (card._counts, card._derivation, card._resolution):
+            self.assertLessEqual(
+                line.fontMetrics().horizontalAdvance(line.text()), line.contentsRect().width(), line.text()
+            )
+        self.assertEqual(card._counts.text(), "25\u202f600.0000")
+        self.window.open_station(Station.TRAVEL)
+        margin = self.window.page(Station.TRAVEL).margin
+        self.assertEqual(margin.text(), "0.08 in")
+        self.assertEqual(beyond(self.desk.machine.axis(X)), 20.32)  # 0.8 in
+        margin.setText("2 mm")
+        margin.editingFinished.emit()
+        self.assertEqual(margin.text(), "0.07874 in")
+        self.assertLessEqual(margin.fontMetrics().horizontalAdvance(margin.text()), margin.width() - 16)  # its padding
 
     def test_a_reading_is_an_inch_and_a_move_is_round(self) -> None:
         self.window.open_station(Station.SCALE)
