@@ -432,7 +432,7 @@ class Builder:
     def _find_pace(self, slot: int) -> None:
         page = self._reliable(slot)
         self.power()
-        page.find.click()
+        page.search.click()
         until(lambda: not page.run.running and page.run.settled, "the search", 2 * LONGEST)
         self.read(page.run.words)
         if page.take.isVisible():

@@ -49,7 +49,7 @@ class Offline(DrivesCase):
 
     def test_without_a_controller_every_page_says_why_nothing_moves(self) -> None:
         self.page.turn_to("Reliable")
-        for button in (self.page.reliable.find, self.page.reliable.prove):
+        for button in (self.page.reliable.search, self.page.reliable.prove):
             self.click(button)
             self.assertIn("Nothing was run. No controller is connected", self.window.notice.words)
         self.page.turn_to("Direction")
@@ -87,7 +87,7 @@ class OnBench(DrivesCase):
         page = self.page.reliable
         for _ in range(4):  # where this computer pauses the controller stops, and a person would begin again
             self.home(X)
-            self.click(page.find)
+            self.click(page.search)
             until(lambda: page.run.doing is Doing.NOTHING, "the search", seconds=240)
             if page.run.search is not None and page.run.search.proposal is not None:
                 break
@@ -117,7 +117,7 @@ class OnBench(DrivesCase):
 
         for _ in range(4):
             self.home(X)
-            self.click(page.find)
+            self.click(page.search)
             until(lambda: page.run.doing is Doing.NOTHING or tried() > 1, "a trial", seconds=90)
             if page.run.doing is not Doing.NOTHING:
                 break
@@ -132,7 +132,7 @@ class OnBench(DrivesCase):
     def test_an_axis_without_a_switch_is_refused(self) -> None:
         self.power()
         self.page.turn_to("Reliable")
-        self.click(self.page.reliable.find)
+        self.click(self.page.reliable.search)
         self.assertIn("has no home switch or index mark", self.window.notice.words)
 
     def test_the_gauge_of_the_bench_shows_what_was_worked_out(self) -> None:

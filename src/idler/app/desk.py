@@ -472,8 +472,8 @@ class Desk(QObject):
             return
         try:
             made = plan(machine or self.machine, self.holding, restart=restart, begun=self.controller.begin)
-        except IdlerError as why:  # a value that does not fit the wire
-            self.told.emit("warn", f"Nothing was sent. {why.sentence}")
+        except IdlerError as wrong:  # a value that does not fit the wire
+            self.told.emit("warn", f"Nothing was sent. {wrong.sentence}")
             return
         self.link.send(made)
 

@@ -39,7 +39,8 @@ class Field(QWidget):
         self._desk = desk
         self.address = address
         self._shown = ""
-        self._frame = QFrame(objectName="field")
+        self._frame = QFrame()
+        self._frame.setObjectName("field")
         self._frame.setFixedHeight(height)
         self._frame.setMinimumWidth(width)
         self._inside = QHBoxLayout(self._frame)

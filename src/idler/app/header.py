@@ -81,11 +81,13 @@ class Header(QWidget):
     keep = Signal()
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__(objectName="header")
+        super().__init__()
+        self.setObjectName("header")
         self._desk = desk
         self.setFixedHeight(46)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.machine = QPushButton(objectName="machine")
+        self.machine = QPushButton()
+        self.machine.setObjectName("machine")
         self.machine.setAccessibleName("Menu of the machine")
         self.menu = QMenu(self.machine)
         self.machine.setMenu(self.menu)
@@ -94,7 +96,8 @@ class Header(QWidget):
         self._state = _LinkWords()
         self.send_button = QPushButton("Send")
         self.keep_button = QPushButton("Keep revision")
-        self.stop_button = QPushButton("STOP  Esc", objectName="stop")
+        self.stop_button = QPushButton("STOP  Esc")
+        self.stop_button.setObjectName("stop")
         self.stop_button.setFixedSize(136, 36)
         self.stop_button.setToolTip(
             "Stops all motion and the spindle. It is not an emergency stop: it asks the controller, and a controller\n"
@@ -103,10 +106,12 @@ class Header(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 0, 8, 0)
         row.setSpacing(8)
-        for widget in (_Mark(), self.machine, self._standing):
+        left: tuple[QWidget, ...] = (_Mark(), self.machine, self._standing)
+        right: tuple[QWidget, ...] = (self._state, self.send_button, self.keep_button, self.stop_button)
+        for widget in left:
             row.addWidget(widget)
         row.addStretch(1)
-        for widget in (self._state, self.send_button, self.keep_button, self.stop_button):
+        for widget in right:
             row.addWidget(widget)
         self.send_button.clicked.connect(self.send)
         self.keep_button.clicked.connect(self.keep)

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QKeyCombination, QObject, Qt, Signal
 from PySide6.QtGui import QKeySequence
 
 from idler.core import filedata
@@ -49,9 +49,15 @@ def _read_keys(text: str) -> Keys:
     return tuple(QKeySequence.listFromString(text)) if text else ()
 
 
+def _first(keys: QKeySequence) -> QKeyCombination:
+    combination: QKeyCombination = keys[0]  # type: ignore[index]  # the stubs of Qt do not know it
+    return combination
+
+
 def _problem(command: Command, keys: QKeySequence, ways: Mapping[Qt.Key, Way]) -> str:
     """What is wrong with these keys for a command, or an empty text."""
-    key, held = keys[0].key(), keys[0].keyboardModifiers()
+    first = _first(keys)
+    key, held = first.key(), first.keyboardModifiers()
     if keys.count() != 1 or key == Qt.Key.Key_Escape:
         return "stops the machine, whatever else is pressed" if key == Qt.Key.Key_Escape else "is more than one press"
     if keys in _FIELDS:
@@ -155,7 +161,7 @@ def _jog_problem(key: Qt.Key, keys: Mapping[str, Keys]) -> str:
     if key not in _FREE:
         return "types or does something else"
     for name, bound in keys.items():
-        if any(each[0].key() == key and not each[0].keyboardModifiers() & _CHORD for each in bound):
+        if any(each.key() == key and not each.keyboardModifiers() & _CHORD for each in map(_first, bound)):
             return f"does “{COMMANDS[name].words}”"
     return ""
 

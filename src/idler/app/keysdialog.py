@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import QEvent, QKeyCombination, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
@@ -19,6 +20,22 @@ from .parts import label, scrolled
 from .values import ValuePanel
 
 _HELD = (Qt.Key.Key_Control, Qt.Key.Key_Shift, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
+
+
+def _key_shown(bindings: Bindings, way: Way) -> str:
+    return key_text(key) if (key := bindings.key_of(way)) is not None else ""
+
+
+def _bind(bindings: Bindings, way: Way, pressed: QKeyCombination | None) -> None:
+    bindings.bind(way, pressed.key() if pressed is not None else None)
+
+
+def _keys_shown(bindings: Bindings, name: str) -> str:
+    return keys_text(bindings.keys_of(name)).replace(";", " or")
+
+
+def _bind_command(bindings: Bindings, name: str, pressed: QKeyCombination | None) -> None:
+    bindings.bind_command(name, QKeySequence(pressed) if pressed is not None else None)
 
 
 class KeyButton(QPushButton):
@@ -90,8 +107,7 @@ class JogDialog(PlainDialog):
                 way = name, sign
                 button = KeyButton(
                     desk, bindings, f"Key for {name} {'plus' if sign > 0 else 'minus'}",
-                    lambda way=way: key_text(key) if (key := bindings.key_of(way)) is not None else "",
-                    lambda pressed, way=way: bindings.bind(way, pressed and pressed.key()),
+                    partial(_key_shown, bindings, way), partial(_bind, bindings, way),
                 )  # fmt: skip
                 grid.addWidget(label("−" if sign < 0 else "+"), line, 2 * column - 1)
                 grid.addWidget(button, line, 2 * column)
@@ -123,8 +139,7 @@ class CommandKeysDialog(PlainDialog):
         for line, (name, command) in enumerate(COMMANDS.items()):
             button = KeyButton(
                 desk, bindings, f"Keys for {command.words}",
-                lambda name=name: keys_text(bindings.keys_of(name)).replace(";", " or"),
-                lambda pressed, name=name: bindings.bind_command(name, pressed and QKeySequence(pressed)),
+                partial(_keys_shown, bindings, name), partial(_bind_command, bindings, name),
             )  # fmt: skip
             button.setMinimumWidth(200)
             grid.addWidget(label(command.words), line, 0)

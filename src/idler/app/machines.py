@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -79,14 +80,17 @@ class MachinesDialog(PlainDialog):
         row.addWidget(self.rename_button)
         return row
 
+    def _text_of(self, name: str) -> str:
+        return self._shelf.load(name).text
+
     def _sources(self) -> dict[str, Callable[[], str]]:
         found: dict[str, Callable[[], str]] = {}
         if self._desk.connected:
             found["the connected controller"] = lambda: machinefile.write(self._desk.in_controller)
         for name in self._shelf.names():
-            found[f"machine {name}"] = lambda name=name: self._shelf.load(name).text
+            found[f"machine {name}"] = partial(self._text_of, name)
         for name, text in examples().items():
-            found[f"example {name}"] = lambda text=text: text
+            found[f"example {name}"] = partial(str, text)
         return found
 
     # -- the list -------------------------------------------------------------------------------------------------
@@ -124,7 +128,8 @@ class MachinesDialog(PlainDialog):
 
     def _item(self) -> tuple[str, bool] | None:
         item = self.list.currentItem()
-        return item.data(_KEY) if item is not None else None
+        chosen: tuple[str, bool] | None = item.data(_KEY) if item is not None else None
+        return chosen
 
     def _chosen(self) -> str:
         item = self._item()

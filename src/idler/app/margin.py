@@ -25,7 +25,8 @@ class Margin(QWidget):
     """notice stands above everything else here, so that the stage never moves for it."""
 
     def __init__(self, desk: Desk, notice: QWidget) -> None:
-        super().__init__(objectName="margin")
+        super().__init__()
+        self.setObjectName("margin")
         self._desk = desk
         self._station = Station.LINK
         self.setFixedWidth(WIDTH)

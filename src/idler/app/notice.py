@@ -14,7 +14,8 @@ class Notice(QFrame):
     """A plain notice goes by itself; a warning or fault stays until the next or until it is closed."""
 
     def __init__(self) -> None:
-        super().__init__(objectName="notice")
+        super().__init__()
+        self.setObjectName("notice")
         self._words = QLabel()
         self._words.setWordWrap(True)
         self._words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)

@@ -24,7 +24,8 @@ class OfferStrip(QFrame):
     laid = Signal()
 
     def __init__(self) -> None:
-        super().__init__(objectName="incident")
+        super().__init__()
+        self.setObjectName("incident")
         self.setProperty("kind", "warn")
         self._open: dict[str, Offer] = {}
         self._words = QLabel()

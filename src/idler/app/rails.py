@@ -53,9 +53,12 @@ class JogButton(MachineButton):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"Jog {axis} to {'minus' if sign < 0 else 'plus'}")
         self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
-        self._press = lambda: jog.press(slot, sign, fast=shift_held())
+        self._slot, self._sign = slot, sign
         self.pressed.connect(self._press)
         self.released.connect(jog.let_go)
+
+    def _press(self) -> None:
+        self._jog.press(self._slot, self._sign, fast=shift_held())
 
     def event(self, event: QEvent) -> bool:
         """A finger on a touch screen holds as a mouse button does; no long press, no menu."""
@@ -209,7 +212,8 @@ class AxisRail(QWidget):
 
 class Rails(QWidget):
     def __init__(self, desk: Desk, jog: Jog, bindings: Bindings) -> None:
-        super().__init__(objectName="rails")
+        super().__init__()
+        self.setObjectName("rails")
         self._desk, self.jog, self.bindings = desk, jog, bindings
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._rows: list[AxisRail] = []

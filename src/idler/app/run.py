@@ -9,6 +9,7 @@ import time
 from dataclasses import replace
 from importlib import resources
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from platformdirs import user_data_path
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QProcess, QTimer
@@ -42,6 +43,9 @@ FIRST_RIG = "verge"
 SETTINGS = "settings.toml"
 _LOG = logging.getLogger("idler.app")
 NOTE = "As its last owner left it"
+
+if TYPE_CHECKING:
+    from .benchside.window import BenchWindow
 
 
 def application() -> QApplication:
@@ -91,8 +95,8 @@ class Session(QObject):
             self._hold.release()
             raise
         self.bench: BenchProcess | None = None
-        self._bench_line: dict | None = None
-        self.bench_window = None
+        self._bench_line: dict[str, Any] | None = None
+        self.bench_window: BenchWindow | None = None
         self._demo = demo
         self._closed = False
 
@@ -225,7 +229,7 @@ class Session(QObject):
         self.bench.ready.connect(self.use_bench)
         self.bench.failed.connect(lambda why: self.desk.told.emit("warn", why))
 
-    def use_bench(self, line: dict) -> None:
+    def use_bench(self, line: dict[str, Any]) -> None:
         """Connects to a bench that runs, by the line that it printed."""
         from .benchside.hands import Hands
         from .stations.link import LinkStation

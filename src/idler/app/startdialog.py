@@ -78,8 +78,10 @@ class StartDialog(PlainDialog):
         for address in machine.addresses():
             if not address.row.given:
                 self.which.addItem(machine.part(address), address)
-        self.which.completer().setFilterMode(Qt.MatchFlag.MatchContains)
-        self.which.completer().setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
+        completer = self.which.completer()
+        assert completer is not None  # an editable box has one
+        completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        completer.setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
         self.text = QLineEdit()
         self.text.setPlaceholderText("value with its unit")
         self.text.setFixedWidth(130)

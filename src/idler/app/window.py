@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QResizeEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.progress import train
 from idler.core.stations import Station
@@ -47,6 +47,8 @@ SMALLEST = (1180, 740)
 USUAL = (1280, 800)
 MOVING_MS, RESTING_MS = 20, 100
 
+D = TypeVar("D", bound=QDialog)
+
 
 def _wiring_station(desk: Desk) -> Workbench:
     """Loaded when it is first opened: its traces need NumPy, which the first window need not wait for."""
@@ -59,7 +61,8 @@ class _Stage(QWidget):
     """The stage. Strips take its upper edge: what is below makes room where it can, else it is covered."""
 
     def __init__(self, strips: tuple[IncidentStrip | OfferStrip, ...], pages: QStackedWidget) -> None:
-        super().__init__(objectName="stage")
+        super().__init__()
+        self.setObjectName("stage")
         self._strips, self._pages = strips, pages
         pages.setParent(self)
         pages.currentChanged.connect(lambda _: self._lay())
@@ -331,7 +334,7 @@ class Window(QMainWindow):
     def open_keys(self) -> CommandKeysDialog:
         return self.open_dialog(CommandKeysDialog(self, self.desk, self.bindings))
 
-    def open_dialog(self, dialog):  # type: ignore[no-untyped-def]
+    def open_dialog(self, dialog: D) -> D:
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()
         return dialog

@@ -25,5 +25,5 @@ def _fingerprint() -> str:
     return hashlib.sha256(text + numba.__version__.encode()).hexdigest()[:16]
 
 
-numba.config.CACHE_DIR = str(user_cache_path("idler") / f"stepping-{_fingerprint()}")
+numba.config.CACHE_DIR = str(user_cache_path("idler") / f"stepping-{_fingerprint()}")  # type: ignore[attr-defined]
 compiled = numba.njit(cache=True)

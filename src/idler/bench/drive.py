@@ -187,7 +187,7 @@ class Drive:
     def _most(self) -> float:
         """counts/s. With a limit chain that nobody is known to have made, both ways are open as slowly as iron may be met."""
         ax = self._ax
-        return min(ax["speed_limit"], ax["home_touch"]) if ax["unwatched"] else ax["speed_limit"]
+        return float(min(ax["speed_limit"], ax["home_touch"]) if ax["unwatched"] else ax["speed_limit"])
 
     def _velocity_command(self) -> None:
         ax = self._ax

@@ -8,7 +8,7 @@ from idler.core.wire.flight import AFTERWARDS, PERIOD_MS, SAMPLES, Flag, State
 from idler.core.wire.terminals import Condition
 
 from .compiled import compiled
-from .state import STOPPING
+from .state import STOPPING, Row, Rows
 
 RECORDING, ENDING, HELD = (state.value for state in State)
 _STOP, _GUARD, _TROUBLE, _SPINDLE = (
@@ -19,7 +19,7 @@ _POWERED, _MOVING, _HOMED, _STOPPING, _LOW, _HIGH, _HOMING, _AT_LIMIT = (int(fla
 
 
 @compiled
-def flight_hit(firmware, inputs, controller):
+def flight_hit(firmware: Rows, inputs: Rows, controller: Row) -> None:
     """Whether something has stopped the machine since it was last asked, and which input it was: nobody has spoken of it
     yet."""
     _let_go(inputs, controller)
@@ -41,7 +41,7 @@ def flight_hit(firmware, inputs, controller):
 
 
 @compiled
-def _let_go(inputs, controller):
+def _let_go(inputs: Rows, controller: Row) -> None:
     """For how long the input that stopped the machine was away from its rest, to the µs."""
     if controller.flight_state != RECORDING and controller.flight_input >= 0 and controller.flight_held < 0:
         item = inputs[controller.flight_input]
@@ -50,7 +50,7 @@ def _let_go(inputs, controller):
 
 
 @compiled
-def hold_flight(controller):
+def hold_flight(controller: Row) -> None:
     """From here on a second more is recorded."""
     if controller.flight_state == RECORDING:
         controller.flight_state, controller.flight_left = ENDING, AFTERWARDS
@@ -59,7 +59,9 @@ def hold_flight(controller):
 
 
 @compiled
-def record_flight(firmware, inputs, outputs, spindle_speed, controller, flight, tick):
+def record_flight(
+    firmware: Rows, inputs: Rows, outputs: Rows, spindle_speed: float, controller: Row, flight: Rows, tick: int
+) -> None:
     if tick % _EVERY or controller.flight_state == HELD:
         return
     sample = flight[controller.flight_written % SAMPLES]

@@ -9,7 +9,7 @@ from __future__ import annotations
 from idler.core.wire.homing import Phase, Result
 
 from .compiled import compiled
-from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, STOPPING, TO_POSITION
+from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, STOPPING, TO_POSITION, Row, Rows
 
 _APPROACH, _HALT, _BACK, _TOUCH = Phase.APPROACH.raw, Phase.HALT.raw, Phase.BACK_OFF.raw, Phase.TOUCH.raw
 _HALT_AT_TOUCH, _INDEX, _HALT_AT_INDEX = Phase.HALT_AT_TOUCH.raw, Phase.INDEX.raw, Phase.HALT_AT_INDEX.raw
@@ -28,18 +28,18 @@ _SEARCH = 1.1  # times the distance between the hard stops: nothing is looked fo
 
 
 @compiled
-def _go(ax, target, speed):
+def _go(ax: Row, target: float, speed: float) -> None:
     ax.target, ax.move_speed = target, speed
     ax.mode, ax.fresh = TO_POSITION, 1
 
 
 @compiled
-def _brake(ax):
+def _brake(ax: Row) -> None:
     ax.mode, ax.target_velocity, ax.fresh = AT_VELOCITY, 0.0, 0
 
 
 @compiled
-def _stand(ax, place):
+def _stand(ax: Row, place: float) -> None:
     """Ends the steps within the tick, at a place: against iron there is nothing to brake."""
     ax.bare_position = ax.position = place
     ax.steps = int(round(place))
@@ -48,13 +48,13 @@ def _stand(ax, place):
 
 
 @compiled
-def _rests(ax):
+def _rests(ax: Row) -> bool:
     still = ax.mode == IDLE or (ax.mode == AT_VELOCITY and ax.target_velocity == 0.0)
     return still and not ax.moving and not ax.fresh
 
 
 @compiled
-def end_homing(ax, result):
+def end_homing(ax: Row, result: int) -> None:
     """The pace is the usual one again, both sides of a beam go together; what does not end well stands."""
     ax.homing, ax.home_result, ax.held = 0, result, 0
     ax.acceleration, ax.deceleration, ax.shape = ax.usual_acceleration, ax.usual_deceleration, ax.usual_shape
@@ -66,19 +66,19 @@ def end_homing(ax, result):
 
 
 @compiled
-def _pressed(ax):
+def _pressed(ax: Row) -> bool:
     """Whether a switch that homing looks for is made: that of the axis, or of the other side of its beam."""
     return not ax.home_stop and (ax.switch or (ax.home_two and ax.switch_second))
 
 
 @compiled
-def _search(ax):
+def _search(ax: Row) -> float:
     """How far it looks: no further than its travel goes, where that was told."""
     return min(ax.home_search, _SEARCH * ax.span) if ax.span > 0 else ax.home_search
 
 
 @compiled
-def _clears(ax):
+def _clears(ax: Row) -> bool:
     """Off the switch of the other end, on which it began, only slowly and not far. Whether it is still on that."""
     if not ax.other_end:
         ax.home_clearing = 0
@@ -88,7 +88,7 @@ def _clears(ax):
 
 
 @compiled
-def begin_homing(firmware, slot):
+def begin_homing(firmware: Rows, slot: int) -> None:
     """Starts the method that the axis was told."""
     ax = firmware[slot]
     ax.homed = 0
@@ -115,7 +115,7 @@ def begin_homing(firmware, slot):
 
 
 @compiled
-def _take_place(ax, place):
+def _take_place(ax: Row, place: float) -> None:
     """Gives the place that was found its coordinate; everything that counts from zero moves with it."""
     shift = ax.home_coordinate - place
     ax.bare_position += shift
@@ -127,7 +127,7 @@ def _take_place(ax, place):
 
 
 @compiled
-def _feels_iron(ax):
+def _feels_iron(ax: Row) -> bool:
     """Whether the motor has given too much for some ticks; on its way the usual effort is kept."""
     ax.felt = ax.felt + 1 if ax.effort > ax.home_effort else 0
     if ax.homing == _APPROACH and ax.effort < ax.home_effort / 2 and ax.moving:
@@ -136,7 +136,7 @@ def _feels_iron(ax):
 
 
 @compiled
-def _switch_met(ax):
+def _switch_met(ax: Row) -> bool:
     """Whether the switch of the axis, or on the approach that of either side, has made."""
     met = ax.latches != ax.edge_seen
     if ax.home_two and ax.homing == _APPROACH and not met and ax.second_latches != ax.second_seen:
@@ -146,7 +146,7 @@ def _switch_met(ax):
 
 
 @compiled
-def _touch_both(ax):
+def _touch_both(ax: Row) -> None:
     """Each side of a beam stands still at its own switch; the touch is over when both have."""
     first, second = ax.latches != ax.edge_seen, ax.second_latches != ax.second_seen
     if first and not ax.held & 1:
@@ -165,7 +165,7 @@ def _touch_both(ax):
 
 
 @compiled
-def _seek(ax):
+def _seek(ax: Row) -> None:
     """Approach and touch: until the switch makes, or iron is felt."""
     touching = ax.homing == _TOUCH
     met = _feels_iron(ax) if ax.home_stop else _switch_met(ax)
@@ -199,7 +199,7 @@ def _seek(ax):
 
 
 @compiled
-def _after_touch(ax):
+def _after_touch(ax: Row) -> None:
     """To the index mark, or away from the switch, which is left once."""
     if ax.home_index:
         ax.homing, ax.edge_seen = _INDEX, ax.marks
@@ -211,7 +211,7 @@ def _after_touch(ax):
 
 
 @compiled
-def advance_homing(ax):
+def advance_homing(ax: Row) -> None:
     """One tick, before the trajectory's own."""
     if not ax.homing:
         return

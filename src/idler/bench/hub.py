@@ -68,7 +68,9 @@ class Hub:
     def __init__(self, to_controller: Callable[[int, bytes], None]) -> None:
         self._to_controller = to_controller
         self.lines: dict[int, Line] = {}
-        self.dropped: Callable[[int], None] = lambda _: None  # called with the descriptor of a line before it is closed
+        self.dropped: Callable[[int], object] = lambda _: (
+            None
+        )  # called with the descriptor of a line before it is closed
         self.cut = False
 
     def add_socket(self, connection: socket.socket) -> Line:

@@ -25,6 +25,8 @@ from .state import (
     READY,
     SLOWLY,
     TROUBLE,
+    Row,
+    Rows,
 )
 
 TICK_US = 1000
@@ -42,7 +44,7 @@ _SHORTEST = 2.0  # µs
 
 
 @compiled
-def _throw(wire):
+def _throw(wire: Row) -> float:
     """A number from 0 up to 1 (xorshift of 64 bits; each wire has dice of its own)."""
     x = wire.dice
     x ^= x << 13
@@ -53,20 +55,20 @@ def _throw(wire):
 
 
 @compiled
-def _spread(wire, mean):
+def _spread(wire: Row, mean: float) -> float:
     """An exponentially scattered time."""
     return -mean * math.log(1.0 - _throw(wire))
 
 
 @compiled
-def _push(wire, time):
+def _push(wire: Row, time: int) -> None:
     if wire.waiting < MOST_PENDING:
         wire.pending[wire.waiting] = time
         wire.waiting += 1
 
 
 @compiled
-def _change(wire, start, closed):
+def _change(wire: Row, start: int, closed: int) -> None:
     """Edges of a contact that goes to `closed`: it bounces a few times and ends there."""
     wire.waiting = 0
     if wire.level == closed:
@@ -86,14 +88,14 @@ def _change(wire, start, closed):
 
 
 @compiled
-def _pulse(wire, start, mean, longest):
+def _pulse(wire: Row, start: int, mean: float, longest: float) -> None:
     time = start + int(_throw(wire) * TICK_US)
     _push(wire, time)
     _push(wire, time + int(min(longest, max(_SHORTEST, _spread(wire, mean)))))
 
 
 @compiled
-def _made(wire, plant, spindle):
+def _made(wire: Row, plant: Rows, spindle: Row) -> int:
     """Whether the contact is made by a finger or by the machine."""
     if wire.source == READY:  # its drive is ready until a hand trips it
         return 1 if spindle.ready and not wire.held else 0
@@ -115,7 +117,7 @@ def _made(wire, plant, spindle):
 
 
 @compiled
-def _mature(item):
+def _mature(item: Row) -> None:
     """The level has stood still for long enough: the role sees it."""
     item.level = item.raw
     item.made = 1 if item.raw != item.closed_at_rest else 0
@@ -124,7 +126,7 @@ def _mature(item):
 
 
 @compiled
-def take_edge(item, time, closed):
+def take_edge(item: Row, time: int, closed: bool) -> None:
     """The firmware sees a level at the screw change."""
     if item.raw != item.level and time - item.since >= item.filter:
         _mature(item)
@@ -134,14 +136,14 @@ def take_edge(item, time, closed):
 
 
 @compiled
-def look_again(item, now):
+def look_again(item: Row, now: int) -> None:
     """What has matured by now."""
     if item.raw != item.level and now - item.since >= item.filter:
         _mature(item)
 
 
 @compiled
-def _write(ring, controller, first, time, number, closed):
+def _write(ring: Rows, controller: Row, first: int, time: int, number: int, closed: bool) -> None:
     """Writes an edge down in order of time among those of this tick, which begin at `first`."""
     at = controller.written
     controller.written += 1
@@ -154,7 +156,9 @@ def _write(ring, controller, first, time, number, closed):
 
 
 @compiled
-def advance_inputs(items, wires, plant, spindle, controller, ring, start, noise):
+def advance_inputs(
+    items: Rows, wires: Rows, plant: Rows, spindle: Row, controller: Row, ring: Rows, start: int, noise: float
+) -> None:
     """One tick of all inputs, from `start` µs. noise: how much of its full noise the spindle makes, 0 to 1."""
     first = controller.written
     for number in range(len(items)):
@@ -189,7 +193,7 @@ def advance_inputs(items, wires, plant, spindle, controller, ring, start, noise)
 
 
 @compiled
-def judge_inputs(items, controller, axes):
+def judge_inputs(items: Rows, controller: Row, axes: int) -> None:
     """What the roles find: stop, guard and trouble, now and latched."""
     controller.stop = controller.guard = controller.trouble = 0
     everyone = (1 << axes) - 1
@@ -218,7 +222,7 @@ def judge_inputs(items, controller, axes):
 
 
 @compiled
-def _meet(ax):
+def _meet(ax: Row) -> None:
     """A limit switch blocks the way in which it was met, whatever it is called; one met at rest that of its name."""
     moves = ax.moving and ax.velocity != 0.0
     way = 1.0 if ax.velocity > 0 else -1.0
@@ -233,7 +237,7 @@ def _meet(ax):
 
 
 @compiled
-def _meet_chain(ax, made):
+def _meet_chain(ax: Row, made: int) -> None:
     """A limit chain does not tell which switch it was: it is taken for the one that an axis went to when it was made."""
     ax.chain_clear = 0 if made else ax.chain_clear + 1
     if ax.chain_clear >= _CLEAR_TICKS:
@@ -249,7 +253,7 @@ def _meet_chain(ax, made):
 
 
 @compiled
-def _watch(firmware):
+def _watch(firmware: Rows) -> None:
     """A limit chain that is made answers no more: nothing watches the ends of an axis that stood then. Where another axis
     went and made it, that one is to go back first."""
     known = False
@@ -262,7 +266,7 @@ def _watch(firmware):
 
 
 @compiled
-def latch_positions(items, firmware):
+def latch_positions(items: Rows, firmware: Rows) -> None:
     """Keeps the position of an axis at the edges of its home switch and of its index mark, and which switches are made.
 
     A chain of home switches is that of every axis that moves. An axis without a home switch takes its mark for one.
@@ -328,7 +332,7 @@ def latch_positions(items, firmware):
 
 
 @compiled
-def set_input(item, role, axis, closed_at_rest, filter_us):
+def set_input(item: Row, role: int, axis: int, closed_at_rest: int, filter_us: int) -> None:
     """The firmware is told what an input is for; what it sees is judged anew."""
     item.role, item.axis, item.closed_at_rest, item.filter = role, axis, closed_at_rest, filter_us
     item.made = 1 if item.level != closed_at_rest else 0

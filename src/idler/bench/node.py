@@ -275,7 +275,7 @@ class Node:
         place = Place(index, subindex)
         if place in self._values:
             return self._values[place]
-        live_of_panel = self._panel.read(place)
+        live_of_panel: Raw | None = self._panel.read(place)
         if live_of_panel is not None:
             return live_of_panel
         if place == CHANGES:

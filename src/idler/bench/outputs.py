@@ -5,6 +5,7 @@ from __future__ import annotations
 from idler.core.roles import OutputRole
 
 from .compiled import compiled
+from .state import Row, Rows
 
 _NONE = OutputRole.NONE.raw
 _DRIVES_ON, _DRIVE_RESET = OutputRole.DRIVES_ON.raw, OutputRole.DRIVE_RESET.raw
@@ -14,7 +15,7 @@ _WAY_OIL = OutputRole.WAY_OIL.raw
 
 
 @compiled
-def may_try(role, controller, powered):
+def may_try(role: int, controller: Row, powered: int) -> bool:
     """Whether an output may be tried now; the client says the reasons, the firmware keeps to them."""
     if role == _DIRECTION:
         return controller.run == 0
@@ -28,7 +29,7 @@ def may_try(role, controller, powered):
 
 
 @compiled
-def advance_outputs(outputs, controller, powered):
+def advance_outputs(outputs: Rows, controller: Row, powered: int) -> None:
     """One tick: the state of every output follows from its role and from what is tried."""
     if controller.reset_ticks > 0:
         controller.reset_ticks -= 1

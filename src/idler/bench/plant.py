@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 
 from .compiled import compiled
-from .state import SUBSTEPS, TICK
+from .state import SUBSTEPS, TICK, Row
 
 _STOP_GIVE = 0.02  # mm or ° of give in a hard stop at four times the motor's torque
 _DAMPING = 0.25
@@ -22,7 +22,7 @@ _FEELS = 0.05  # share of a step towards the torque of now: a driver averages it
 
 
 @compiled
-def _driver(p, emitted, powered, controller):
+def _driver(p: Row, emitted: float, powered: int, controller: Row) -> float:
     """What the driver makes of the signals: whether the motor has current, and the steps that it takes."""
     on = (powered != controller.enable_inverted) != p.enable_inverted
     if on and not p.on:
@@ -53,13 +53,13 @@ def _driver(p, emitted, powered, controller):
 
 
 @compiled
-def _settled(value):
+def _settled(value: float) -> float:
     """Nothing, where so little is left that numbers would become subnormal: those take a processor many times as long."""
     return 0.0 if -_NOTHING < value < _NOTHING else value
 
 
 @compiled
-def _ring(p, acceleration, h):
+def _ring(p: Row, acceleration: float, h: float) -> None:
     """The frame as one weakly damped mode, shaken by the carriage."""
     w = 2 * math.pi * p.rings
     p.shake_speed += (-2 * p.damping * w * p.shake_speed - w * w * p.shake - acceleration) * h
@@ -67,7 +67,7 @@ def _ring(p, acceleration, h):
 
 
 @compiled
-def _note_shaking(p, emitted):
+def _note_shaking(p: Row, emitted: float) -> None:
     """What is left of the shaking when the steps have ended."""
     p.still = 0 if emitted != 0.0 else p.still + 1
     if p.still == 3 and p.rings > 0:
@@ -75,7 +75,7 @@ def _note_shaking(p, emitted):
 
 
 @compiled
-def advance_plant(p, emitted, powered, controller, beside):
+def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside: float) -> None:
     """One tick of one motor: `emitted` steps with the sign of the direction line.
 
     beside: where the nut at the other side of the same beam is, for motors that have one.

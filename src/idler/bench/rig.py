@@ -256,11 +256,11 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
     )  # fmt: skip
 
 
-def _folder():
+def _folder() -> Traversable:
     return resources.files("idler.bench") / "rigs"
 
 
-def _motor(called: str, values: dict, names: list[str]) -> MotorTruth:
+def _motor(called: str, values: dict[str, Any], names: list[str]) -> MotorTruth:
     travel = values.get("travel", 0.0)
     return MotorTruth(
         name=called,
@@ -287,7 +287,7 @@ def _motor(called: str, values: dict, names: list[str]) -> MotorTruth:
     )
 
 
-def _wire(values: dict, motors: list[str]) -> WireTruth:
+def _wire(values: dict[str, Any], motors: list[str]) -> WireTruth:
     return WireTruth(
         input=values["input"] - 1,
         name=values["name"],
@@ -306,7 +306,7 @@ def _wire(values: dict, motors: list[str]) -> WireTruth:
     )
 
 
-def _spindle(values: dict, told: Machine) -> SpindleTruth:
+def _spindle(values: dict[str, Any], told: Machine) -> SpindleTruth:
     names = [str(told[Address(slot, "output.terminal")]) for slot in range(told.outputs)]
     wired = {key: names.index(name) for key, name in values.items() if key.endswith("_output")}
     return SpindleTruth(**{**values, **wired, "ratios": tuple(values.get("ratios", (1.0,)))})

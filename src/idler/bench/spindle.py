@@ -10,7 +10,7 @@ from idler.core.roles import RANGE_ROLES, InputRole
 from idler.core.rows.spindle import MOST_RANGES
 
 from .compiled import compiled
-from .state import RECORD, RECORD_TICKS, TICK
+from .state import RECORD, RECORD_TICKS, TICK, Row, Rows
 
 _READY = InputRole.READY.raw
 _FIRST_RANGE = RANGE_ROLES[0].raw
@@ -21,7 +21,7 @@ _MOTION, _SPINDLE, _EITHER, _POWER = 1, 2, 3, 4
 
 
 @compiled
-def judge_spindle(items, controller):
+def judge_spindle(items: Rows, controller: Row) -> None:
     """What the inputs say of the spindle: whether its drive is ready, and which range is engaged (0: none or several)."""
     ready, wired, found, named = 0, 0, 0, 0
     for number in range(len(items)):
@@ -39,7 +39,7 @@ def judge_spindle(items, controller):
 
 
 @compiled
-def level_of(told, speed):
+def level_of(told: Row, speed: float) -> float:
     """The level in ‰ for a speed in rpm, by the range's points or else by its highest speed, in steps of the output."""
     speed = min(max(speed, told.low), told.high)
     if told.count < 2:
@@ -54,7 +54,7 @@ def level_of(told, speed):
 
 
 @compiled
-def advance_run(controller, ranges, firmware, now):
+def advance_run(controller: Row, ranges: Rows, firmware: Rows, now: int) -> None:
     """One tick: from what is asked to what the outputs are told, by way of the times to speed and to standstill."""
     powered = 0
     for axis in range(len(firmware)):
@@ -96,7 +96,7 @@ def advance_run(controller, ranges, firmware, now):
 
 
 @compiled
-def measure_spindle(controller, spindle, record, now):
+def measure_spindle(controller: Row, spindle: Row, record: Rows, now: int) -> None:
     """The encoder as the controller counts it, and the speed in rpm that follows from the counts per turn it was told."""
     new = spindle.counts - controller.counts_seen
     controller.counts_seen = spindle.counts
@@ -113,7 +113,7 @@ def measure_spindle(controller, spindle, record, now):
 
 
 @compiled
-def advance_oil(controller, firmware):
+def advance_oil(controller: Row, firmware: Rows) -> None:
     """One tick of the way oil: a stroke whenever enough time of its kind has been counted."""
     if controller.oil_left > 0:
         controller.oil_left -= 1

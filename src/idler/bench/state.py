@@ -6,11 +6,18 @@ Plant units: radians of the motor, N·m, kg·m², and mm (or °) of the carriage
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from idler.core.rows.spindle import MOST_RANGES
 from idler.core.speedpoints import MOST_POINTS
 from idler.core.table import MOST_AXES
+
+# One record of such an array, and an array of them. The stepping code is compiled for the fields that the arrays below have;
+# a type checker cannot see those.
+Row = Any
+Rows = Any
 
 TICK = 0.001  # s, simulated
 SUBSTEPS = 4

@@ -23,11 +23,13 @@ from .state import (
     STOPPING,
     TICK,
     TO_POSITION,
+    Row,
+    Rows,
 )
 
 
 @compiled
-def _allowed(distance, velocity, rate, floor):
+def _allowed(distance: float, velocity: float, rate: float, floor: float) -> float:
     """Highest speed after this tick from which `floor` can still be reached within the distance at `rate`."""
     half = rate * TICK / 2
     room = distance - velocity * TICK / 2
@@ -36,7 +38,7 @@ def _allowed(distance, velocity, rate, floor):
 
 
 @compiled
-def _plan(ax, distance, speed):
+def _plan(ax: Row, distance: float, speed: float) -> None:
     """Windows, scale and peak for a motion from rest. distance below 0: no end is known (a jog)."""
     ax.scale, ax.window, ax.second_window, ax.peak = 1.0, 0, 0, speed
     if ax.shape == CONSTANT or ax.jerk <= 0:
@@ -71,7 +73,7 @@ def _plan(ax, distance, speed):
 
 
 @compiled
-def _clear(ax, rings):
+def _clear(ax: Row, rings: Rows) -> None:
     rings[:, :] = 0.0
     ax.sum_1 = ax.sum_2 = 0.0
     ax.cursor = 0
@@ -79,7 +81,7 @@ def _clear(ax, rings):
 
 
 @compiled
-def quick_stop(ax, rings):
+def quick_stop(ax: Row, rings: Rows) -> None:
     """Drops the windows and brakes from the speed that the steps have now."""
     if ax.mode == STOPPING:
         return
@@ -90,7 +92,7 @@ def quick_stop(ax, rings):
 
 
 @compiled
-def cut(ax, rings):
+def cut(ax: Row, rings: Rows) -> None:
     """Steps end at once: power is taken away. What moved coasts on uncounted, so its home is lost."""
     if ax.moving:
         ax.homed = 0
@@ -103,7 +105,7 @@ def cut(ax, rings):
 
 
 @compiled
-def _bare(ax):
+def _bare(ax: Row) -> float:
     """Advances the trapezoid by one tick; the distance that it covered."""
     v = ax.bare_velocity
     a = ax.acceleration * ax.scale
@@ -154,7 +156,7 @@ def _bare(ax):
 
 
 @compiled
-def _averaged(ax, rings, moved):
+def _averaged(ax: Row, rings: Rows, moved: float) -> float:
     """The distance of this tick after the windows. Each keeps a running sum; what goes in comes out."""
     at = ax.cursor % RING
     out = moved
@@ -171,7 +173,7 @@ def _averaged(ax, rings, moved):
 
 
 @compiled
-def _take_up(ax, due):
+def _take_up(ax: Row, due: int) -> int:
     """Steps that take up the play after a reversal, a few in a tick, and never more than the ceiling lets through."""
     size = int(round(ax.backlash))
     if due != 0:
@@ -188,7 +190,7 @@ def _take_up(ax, due):
 
 
 @compiled
-def advance_axis(ax, rings, tick, axis, events, filled):
+def advance_axis(ax: Row, rings: Rows, tick: int, axis: int, events: Rows, filled: int) -> int:
     """One tick of one axis; returns how many events are written down now."""
     ax.emitted = 0
     if ax.wait_ticks > 0:

@@ -9,11 +9,11 @@ from __future__ import annotations
 import math
 
 from .compiled import compiled
-from .state import TICK
+from .state import TICK, Row, Rows
 
 
 @compiled
-def curve(spindle, level):
+def curve(spindle: Row, level: float) -> float:
     """Share of the motor's top speed for a level from 0 to 1, without the play."""
     share = min(max((level - spindle.dead) / (spindle.full - spindle.dead), 0.0), 1.0)
     return min(
@@ -22,7 +22,7 @@ def curve(spindle, level):
 
 
 @compiled
-def _wanted(spindle, outputs, controller):
+def _wanted(spindle: Row, outputs: Rows, controller: Row) -> float:
     """The motor speed that the drive goes for."""
     if not spindle.ready:
         return 0.0
@@ -49,7 +49,7 @@ def _wanted(spindle, outputs, controller):
 
 
 @compiled
-def advance_turning(spindle, outputs, controller):
+def advance_turning(spindle: Row, outputs: Rows, controller: Row) -> None:
     """One tick of motor, belt and encoder."""
     wanted = _wanted(spindle, outputs, controller)
     ratio = spindle.ratios[spindle.belt]

@@ -30,6 +30,8 @@ from .state import (
     RANGE,
     RECORD,
     STOPPING,
+    Row,
+    Rows,
     blank_firmware,
 )
 from .trajectory import advance_axis, cut, quick_stop, rings_for
@@ -39,7 +41,7 @@ _OVER = 1.05  # times the touch speed, beyond which an axis whose ends nobody wa
 
 
 @compiled
-def _powered(firmware):
+def _powered(firmware: Rows) -> int:
     powered = 0
     for axis in range(len(firmware)):
         if firmware[axis].powered:
@@ -48,7 +50,7 @@ def _powered(firmware):
 
 
 @compiled
-def _react(firmware, rings, controller):
+def _react(firmware: Rows, rings: Rows, controller: Row) -> None:
     """Stop and drive trouble act within the tick; the node speaks of them afterwards."""
     if not controller.stop and not controller.trouble:
         return
@@ -64,7 +66,7 @@ def _react(firmware, rings, controller):
 
 
 @compiled
-def _limit(firmware, rings):
+def _limit(firmware: Rows, rings: Rows) -> None:
     """A limit switch that is met, on whatever way, stops every axis at once. Homing may meet its own switch."""
     for axis in range(len(firmware)):
         ax = firmware[axis]
@@ -83,13 +85,13 @@ def _limit(firmware, rings):
 
 
 @compiled
-def _nut(plant, motor):
+def _nut(plant: Rows, motor: int) -> float:
     p = plant[motor]
     return p.start + p.angle * p.lead / (2 * math.pi)
 
 
 @compiled
-def _advance_motors(firmware, plant, controller):
+def _advance_motors(firmware: Rows, plant: Rows, controller: Row) -> None:
     """Each motor takes the steps of the axis that it hangs on; a motor of no axis has no current."""
     for motor in range(len(plant)):
         emitted, powered = 0.0, 0
@@ -106,7 +108,7 @@ def _advance_motors(firmware, plant, controller):
 
 
 @compiled
-def _measure(firmware, plant, rings):
+def _measure(firmware: Rows, plant: Rows, rings: Rows) -> None:
     """Following error of the axes whose motors have an encoder, and what the firmware does when it is too large."""
     for axis in range(len(firmware)):
         ax = firmware[axis]
@@ -130,7 +132,7 @@ def _measure(firmware, plant, rings):
 
 
 @compiled
-def _feel(firmware, plant):
+def _feel(firmware: Rows, plant: Rows) -> None:
     """The effort of each axis: that of its motor, or of the one of two that gives more."""
     for axis in range(len(firmware)):
         ax = firmware[axis]
@@ -142,23 +144,23 @@ def _feel(firmware, plant):
 
 @compiled
 def _run(
-    firmware,
-    plant,
-    rings,
-    inputs,
-    wires,
-    outputs,
-    spindle,
-    ranges,
-    record,
-    controller,
-    edges,
-    flight,
-    first,
-    ticks,
-    events,
-    filled,
-):
+    firmware: Rows,
+    plant: Rows,
+    rings: Rows,
+    inputs: Rows,
+    wires: Rows,
+    outputs: Rows,
+    spindle: Row,
+    ranges: Rows,
+    record: Rows,
+    controller: Row,
+    edges: Rows,
+    flight: Rows,
+    first: int,
+    ticks: int,
+    events: Rows,
+    filled: int,
+) -> int:
     for tick in range(first, first + ticks):
         noise = min(1.0, abs(spindle.motor) / spindle.top) if spindle.top > 0 else 0.0
         advance_inputs(inputs, wires, plant, spindle, controller, edges, tick * TICK_US, noise)
@@ -190,27 +192,27 @@ def _run(
 
 
 @compiled
-def _home(firmware, slot):
+def _home(firmware: Rows, slot: int) -> None:
     begin_homing(firmware, slot)
 
 
 @compiled
-def _stop(firmware, rings, axis):
+def _stop(firmware: Rows, rings: Rows, axis: int) -> None:
     quick_stop(firmware[axis], rings[axis])
 
 
 @compiled
-def _hold(controller):
+def _hold(controller: Row) -> None:
     hold_flight(controller)
 
 
 @compiled
-def _cut(firmware, rings, axis):
+def _cut(firmware: Rows, rings: Rows, axis: int) -> None:
     cut(firmware[axis], rings[axis])
 
 
 @compiled
-def _set_input(inputs, number, role, axis, closed_at_rest, filter_us):
+def _set_input(inputs: Rows, number: int, role: int, axis: int, closed_at_rest: int, filter_us: int) -> None:
     set_input(inputs[number], role, axis, closed_at_rest, filter_us)
 
 
@@ -247,11 +249,11 @@ class World:
             item["raw"] = item["level"] = wire["level"]
 
     @property
-    def controller(self):
+    def controller(self) -> Row:
         return self._controller[0]
 
     @property
-    def spindle(self):
+    def spindle(self) -> Row:
         return self._spindle[0]
 
     @property

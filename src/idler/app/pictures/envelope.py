@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -112,7 +113,7 @@ class EnvelopePicture(QWidget):
             p.drawRect(QRectF(inside.left(), inside.top(), inside.width(), up))
             p.drawRect(QRectF(inside.left(), inside.bottom() - up, inside.width(), up))
 
-    def _switches(self, p: QPainter, box: QRectF, view: View, at) -> None:  # type: ignore[no-untyped-def]
+    def _switches(self, p: QPainter, box: QRectF, view: View, at: Callable[[float, float], QPointF]) -> None:
         p.setPen(QPen(theme.color("ink"), 3, Qt.PenStyle.DotLine))
         if view.across.switch is not None:
             x = at(view.across.switch, view.up.span[0]).x()
@@ -121,7 +122,7 @@ class EnvelopePicture(QWidget):
             y = at(view.across.span[0], view.up.switch).y()
             p.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
 
-    def _chosen(self, p: QPainter, box: QRectF, view: View, at) -> None:  # type: ignore[no-untyped-def]
+    def _chosen(self, p: QPainter, box: QRectF, view: View, at: Callable[[float, float], QPointF]) -> None:
         """The ends of the axis in question, with their figures."""
         scene = self._scene
         assert scene is not None
@@ -142,7 +143,7 @@ class EnvelopePicture(QWidget):
                     right = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
                     p.drawText(QRectF(box.right() + 4, y - 8, 100, 16), right, words)
 
-    def _trail(self, p: QPainter, view: View, at) -> None:  # type: ignore[no-untyped-def]
+    def _trail(self, p: QPainter, view: View, at: Callable[[float, float], QPointF]) -> None:
         scene = self._scene
         assert scene is not None
         names = view.across.name, view.up.name
@@ -152,7 +153,7 @@ class EnvelopePicture(QWidget):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawPolyline(QPolygonF(points))
 
-    def _points(self, p: QPainter, view: View, at) -> None:  # type: ignore[no-untyped-def]
+    def _points(self, p: QPainter, view: View, at: Callable[[float, float], QPointF]) -> None:
         scene = self._scene
         assert scene is not None
         if view.across.home is not None and view.up.home is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -151,7 +152,7 @@ class HeadPicture(QWidget):
         p.setFont(theme.text_font(14, bold=True))
         p.drawText(QPointF(right - 46, 15), "+")
 
-    def _marks(self, p: QPainter, s: HeadScene, x, rail: float) -> None:  # type: ignore[no-untyped-def]
+    def _marks(self, p: QPainter, s: HeadScene, x: Callable[[float], float], rail: float) -> None:
         p.setFont(theme.text_font(11))
         ink = "ink" if s.limit_on else "soft"
         if s.stop is not None:
@@ -205,7 +206,7 @@ class HeadPicture(QWidget):
         p.setPen(theme.color(name))
         p.drawText(QPointF(at, base), words)
 
-    def _arrows(self, p: QPainter, s: HeadScene, x, top: float) -> None:  # type: ignore[no-untyped-def]
+    def _arrows(self, p: QPainter, s: HeadScene, x: Callable[[float], float], top: float) -> None:
         shown = [
             leg
             for leg in s.legs
@@ -227,7 +228,7 @@ class HeadPicture(QWidget):
             self._words(p, (start + end) / 2, y - 4, words, name)
         self._ran(p, s, x, top, step * len(shown))
 
-    def _ran(self, p: QPainter, s: HeadScene, x, top: float, height: float) -> None:  # type: ignore[no-untyped-def]
+    def _ran(self, p: QPainter, s: HeadScene, x: Callable[[float], float], top: float, height: float) -> None:
         """Where the axis really was, from top to bottom in the course of the last run."""
         inside = [place for place in s.ran if s.low <= place <= s.high]
         if len(inside) < 2:

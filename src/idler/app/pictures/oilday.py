@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
@@ -70,7 +70,7 @@ class OilDayPicture(QWidget):
                 p.drawRect(QRectF(QPointF(x(spell.begin), top + step * 0.2), QPointF(x(spell.end), top + step * 0.72)))
         self._drops(p, x, bottom - oil, bottom)
 
-    def _drops(self, p: QPainter, x, top: float, bottom: float) -> None:  # type: ignore[no-untyped-def]
+    def _drops(self, p: QPainter, x: Callable[[float], float], top: float, bottom: float) -> None:
         p.setPen(theme.color("ink"))
         p.setFont(theme.text_font(13, bold=True))
         p.drawText(QRectF(4, top, LEFT - 14, bottom - top - 6), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,

@@ -21,7 +21,7 @@ LEFT, RIGHT, TOP, BOTTOM = 52, 16, 14, 40
 def nice_step(span: float, parts: int) -> float:
     """A step of 1, 2 or 5 times a power of ten that divides `span` into about `parts` parts."""
     raw = span / parts
-    power = 10 ** math.floor(math.log10(raw))
+    power: float = 10 ** math.floor(math.log10(raw))
     return next(step * power for step in (1, 2, 5, 10) if step * power >= raw)
 
 

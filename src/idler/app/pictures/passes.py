@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -139,7 +139,7 @@ class PassPicture(QWidget):
         else:
             p.drawEllipse(QPointF(at, y), 3.5, 3.5)
 
-    def _scale(self, p: QPainter, box: QRectF, widest: float, x) -> None:  # type: ignore[no-untyped-def]
+    def _scale(self, p: QPainter, box: QRectF, widest: float, x: Callable[[float], float]) -> None:
         step = nice_step(widest * 200, 6) / 100
         n = -int(widest / step)
         p.setPen(theme.color("soft"))

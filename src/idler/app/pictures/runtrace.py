@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -76,7 +76,7 @@ class RunTrace(QWidget):
             for a, b in ((-4, -4), (-4, 4)):
                 p.drawLine(end + QPointF(a, b), end + QPointF(-a, -b))
 
-    def _terminal(self, p: QPainter, s: RunTraceScene, box: QRectF, at) -> None:  # type: ignore[no-untyped-def]
+    def _terminal(self, p: QPainter, s: RunTraceScene, box: QRectF, at: Callable[[float, float], QPointF]) -> None:
         """Up is made. What a filter swallowed does not show here."""
         base = box.bottom() - 5
         line = []

@@ -98,7 +98,7 @@ class TraceColumn(QWidget):
         inside = (at >= 0) & (at < width)
         at, inputs, closed = at[inside], edges.inputs[inside], edges.closed[inside]
         level = columns_of_levels(at, inputs, closed, edges.levels, width)
-        rows, columns = np.indices(level.shape, sparse=True)
+        rows, columns = np.ogrid[: level.shape[0], : level.shape[1]]
         y = np.where(level == self._rest[:, None], self._row - 7, 5)
         pixels[rows, y, columns] = ink
         pixels[rows, y + 1, columns] = ink

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -77,12 +78,15 @@ class TimeLine(QWidget):
             p.setPen(QPen(theme.color("line"), 1))
             p.drawLine(QPointF(x(k * step), 2), QPointF(x(k * step), self.height() - BOTTOM + 2))
             p.setPen(theme.color("soft"))
-            place = QRectF(x(k * step) - 30, self.height() - BOTTOM + 5, 60, 14)
-            p.drawText(place, Qt.AlignmentFlag.AlignHCenter, f"{k * step:g} s")
+            p.drawText(
+                QRectF(x(k * step) - 30, self.height() - BOTTOM + 5, 60, 14),
+                Qt.AlignmentFlag.AlignHCenter,
+                f"{k * step:g} s",
+            )
         for place, row in enumerate(self._rows):
             self._row(p, row, place * self._height, place == self._at, x)
 
-    def _row(self, p: QPainter, row: TimeRow, top: float, lit: bool, x) -> None:  # type: ignore[no-untyped-def]
+    def _row(self, p: QPainter, row: TimeRow, top: float, lit: bool, x: Callable[[float], float]) -> None:
         high = min(22.0, self._height - 12)
         badge = QRectF(8, top + 4, 26, high)
         p.setPen(Qt.PenStyle.NoPen)
@@ -107,7 +111,7 @@ class TimeLine(QWidget):
                 p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
         self._ran(p, row, top + high + 6, x)
 
-    def _ran(self, p: QPainter, row: TimeRow, y: float, x) -> None:  # type: ignore[no-untyped-def]
+    def _ran(self, p: QPainter, row: TimeRow, y: float, x: Callable[[float], float]) -> None:
         """The last run as a thin line with a tick where each phase began; a cross where it ended without home."""
         if not row.ran:
             return

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -60,7 +62,9 @@ class TorquePicture(QWidget):
             p.drawEllipse(at(*point), 3, 3)
         self._taken(p, box, muscle, at(self._speed / muscle.travel, muscle.needed(self._rise)), at)
 
-    def _taken(self, p: QPainter, box: QRectF, muscle: Muscle, here: QPointF, at) -> None:  # type: ignore[no-untyped-def]
+    def _taken(
+        self, p: QPainter, box: QRectF, muscle: Muscle, here: QPointF, at: Callable[[float, float], QPointF]
+    ) -> None:
         """What accelerating at top speed takes, against what there is."""
         p.setPen(QPen(theme.color("brass"), 1.6, Qt.PenStyle.DashLine))
         p.drawLine(QPointF(box.left(), here.y()), here)

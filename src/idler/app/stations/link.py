@@ -134,6 +134,9 @@ class LinkStation(Workbench):
         column.addLayout(below)
         return frame
 
+    def _take_port(self, item: QListWidgetItem) -> None:
+        self.address.setText(item.data(Qt.ItemDataRole.UserRole) or self.address.text())
+
     def _side(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(10)
@@ -142,9 +145,7 @@ class LinkStation(Workbench):
         self.ports = QListWidget()
         self.ports.setFixedHeight(52)
         self.ports.setAccessibleName("Ports found")
-        self.ports.itemClicked.connect(
-            lambda item: self.address.setText(item.data(Qt.ItemDataRole.UserRole) or self.address.text())
-        )
+        self.ports.itemClicked.connect(self._take_port)
         inner.addWidget(self.ports)
         line = QHBoxLayout()
         self.address = QLineEdit()
@@ -253,8 +254,8 @@ class LinkStation(Workbench):
         lock = self._desk.lock
         self.lock_button.setText("Unlock…" if lock.closed else "Lock again" if lock.has_pin else "Lock…")
         if identity is None or holding is None:
-            for value in self._facts.values():
-                value.setText("—")
+            for line in self._facts.values():
+                line.setText("—")
             self._found.setText(
                 "Nobody yet. At first contact everything that the controller holds is kept as a revision."
             )

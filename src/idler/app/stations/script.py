@@ -72,6 +72,10 @@ class Script(QObject):
         desk.done.connect(self._done)
         desk.failed.connect(lambda _: self.stop("The controller refused a step of it."))
 
+    def feel_anew(self) -> None:
+        """What was felt before does not count for what comes now."""
+        self.felt = None
+
     @property
     def running(self) -> bool:
         return self._steps is not None

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
@@ -14,6 +16,10 @@ from ..stations.drives.station import DrivesStation
 from ..stations.scale.procedure import Stage
 from ..stations.scale.station import ScaleStation
 from .hands import PATIENCE, Hands
+
+
+def _at(page: ScaleStation, wanted: tuple[Stage, ...]) -> bool:
+    return page.procedure.stage in wanted
 
 
 class DrivesSteps(Hands):
@@ -119,7 +125,7 @@ class DrivesSteps(Hands):
         page.turn_to("Reliable")
         self._ask(do="pace", factor=20)
         for _ in range(PATIENCE):
-            self._click(page.reliable.find)
+            self._click(page.reliable.search)
             until(lambda: page.reliable.run.doing is Doing.NOTHING, "the end of the runs", seconds=240)
             if page.reliable.take.isVisible():
                 break
@@ -140,7 +146,8 @@ class DrivesSteps(Hands):
         """One pass, given up where the axis was stopped on the way."""
         for stage in (Stage.ZERO, Stage.MOVE, Stage.READ):
             self._click(page.go)
-            until(lambda stage=stage: page.procedure.stage in (stage, Stage.START), f"“{stage.value}”")
+            wanted = stage, Stage.START
+            until(partial(_at, page, wanted), f"“{stage.value}”")
             if page.procedure.stage is Stage.START:
                 return
         self._click(page.read_button)

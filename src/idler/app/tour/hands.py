@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from idler.core.errors import IdlerError
 from idler.core.stations import Station
@@ -47,7 +48,7 @@ class Hands:
         QTest.keyClicks(editor, text)
         QTest.keyClick(editor, Qt.Key.Key_Return)
 
-    def _focus(self, key: str) -> QWidget:
+    def _focus(self, key: str) -> QLineEdit:
         window = self._session.window
         window.activateWindow()
         until(window.isActiveWindow, "the window to be the active one")
@@ -61,8 +62,8 @@ class Hands:
     def _rest(self) -> None:
         until(lambda: not self._session.desk.moving, "the axes to come to rest")
 
-    def _ask(self, **request: object) -> dict:
-        answers: list[dict] = []
+    def _ask(self, **request: object) -> dict[str, Any]:
+        answers: list[dict[str, Any]] = []
         window = self._session.bench_window
         assert window is not None
         window.hands.ask(answers.append, **request)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
@@ -10,7 +12,7 @@ from idler.core.errors import IdlerError
 from idler.core.findings import Finding, Severity
 from idler.core.proofs import Proof, state, wiring_claims
 from idler.core.stations import Station
-from idler.core.wiring import missing
+from idler.core.wiring import Duty, missing
 
 from ..desk import Desk
 from ..patience import until
@@ -22,6 +24,10 @@ from .hands import PATIENCE, Hands
 def errors(desk: Desk) -> list[Finding]:
     """What must still be settled."""
     return [item for item in desk.findings() if item.severity is Severity.ERROR]
+
+
+def _asks_for(page: WiringStation, duty: Duty) -> bool:
+    return duty.label in page.learn.ask.text()
 
 
 class WiringSteps(Hands):
@@ -50,8 +56,9 @@ class WiringSteps(Hands):
         """An unwired controller: every terminal is found by touching the machine."""
         window, desk = self._session.window, self._session.desk
         self._session.show_bench()
-        assert self._session.bench_window is not None
-        until(lambda: self._session.bench_window.axis.count() == 4, "the bench window to see the machine")
+        bench = self._session.bench_window
+        assert bench is not None
+        until(lambda: bench.axis.count() == 4, "the bench window to see the machine")
         window.open_station(Station.WIRING)
         page = self._wiring_page()
         until(lambda: desk.link.trace.now, "the first look at the inputs")
@@ -59,7 +66,7 @@ class WiringSteps(Hands):
         self._click(page.segments.buttons["Learn"])
         for duty in missing(desk.machine):
             switch = duty.label.replace(" switch", "").replace(" mark", "")
-            until(lambda duty=duty: duty.label in page.learn.ask.text(), "to be asked for it")
+            until(partial(_asks_for, page, duty), "to be asked for it")
             until(lambda: page.learn.watching, "a look at every input")
             self._touch(switch)
             until(lambda: page.learn.touches, f"{switch} to be seen")

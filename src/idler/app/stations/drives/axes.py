@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from functools import partial
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QPushButton
@@ -43,27 +44,27 @@ class AxisMenu(QPushButton):
         add.setEnabled(bool(free) and last + 1 < MOST_AXES)
         for letter in free:
             kind = "rotary" if letter in axes.ROTARY else "linear"
-            add.addAction(f"{letter}, {kind}", lambda letter=letter: self.add(letter))
+            add.addAction(f"{letter}, {kind}", partial(self.add, letter))
         rename = menu.addMenu(f"Rename {name}")
         for letter in free:
-            rename.addAction(letter, lambda letter=letter: self.rename(letter))
+            rename.addAction(letter, partial(self.rename, letter))
         for words, to, possible in (
             ("Earlier in the order", slot - 1, slot > 0),
             ("Later in the order", slot + 1, slot < last),
         ):
-            menu.addAction(words, lambda to=to: self.move_to(to)).setEnabled(possible)
+            menu.addAction(words, partial(self.move_to, to)).setEnabled(possible)
         menu.addSeparator()
         for source, other in enumerate(machine.names):
             if source != slot:
                 copy = menu.addMenu(f"Copy from {other}")
-                copy.addAction("everything", lambda source=source: self.copy(source, axes.GROUPS))
+                copy.addAction("everything", partial(self.copy, source, axes.GROUPS))
                 copy.addSeparator()
                 for group, words in axes.GROUPS.items():
-                    copy.addAction(words, lambda source=source, group=group: self.copy(source, [group]))
+                    copy.addAction(words, partial(self.copy, source, [group]))
                 copy.addSeparator()
                 for words in dict.fromkeys(axes.OWN.values()):
                     keys = [key for key, said in axes.OWN.items() if said == words]
-                    copy.addAction(words, lambda source=source, keys=keys: self.copy(source, (), keys))
+                    copy.addAction(words, partial(self.copy, source, (), keys))
         menu.addSeparator()
         menu.addAction(f"Remove {name}", self.remove).setEnabled(last > 0)
 

@@ -156,10 +156,10 @@ class ChainCard(QFrame):
 
     def _rebuild(self, axis: Axis, *, same_fields: bool) -> None:
         if same_fields:  # only the pictures follow the values
-            for picture in self._scroll.widget().findChildren(FinalPicture):
-                picture._axis = axis
-            for picture in self._scroll.widget().findChildren(PartPicture):
-                picture.update()
+            for final in self._scroll.findChildren(FinalPicture):
+                final._axis = axis
+            for part in self._scroll.findChildren(PartPicture):
+                part.update()
             return
         page = QWidget()
         row = QHBoxLayout(page)

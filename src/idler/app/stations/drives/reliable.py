@@ -61,14 +61,14 @@ class ReliablePage(QWidget):
         line.addStretch(1)
         column.addLayout(line)
         buttons = QHBoxLayout()
-        self.find, self.prove = (MachineButton(self._desk, words) for words in ("Find it", "Prove the pace as it is"))
+        self.search, self.prove = (MachineButton(self._desk, words) for words in ("Find it", "Prove the pace as it is"))
         self.take, self.halt = (QPushButton(words) for words in ("Take this pace", "Stop the runs"))
         self.take.setProperty("role", "main")
-        self.find.clicked.connect(self._find)
+        self.search.clicked.connect(self._find)
         self.take.clicked.connect(self._take)
         self.prove.clicked.connect(self._prove)
         self.halt.clicked.connect(self._desk.stop)
-        for button in (self.find, self.take, self.prove, self.halt):
+        for button in (self.search, self.take, self.prove, self.halt):
             button.setMinimumHeight(40)
             buttons.addWidget(button)
         buttons.addStretch(1)
@@ -149,8 +149,8 @@ class ReliablePage(QWidget):
         self.length.show_length(reads, self._length)
         idle = doing is Doing.NOTHING
         proposal = self._proposal() if idle else None
-        for button in (self.find, self.prove):
-            button.setVisible(idle)
+        self.search.setVisible(idle)
+        self.prove.setVisible(idle)
         self.take.setVisible(proposal is not None)
         self.halt.setVisible(not idle)
         self.length.setEnabled(idle)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QWidget
@@ -112,7 +113,7 @@ class ShapePage(QWidget):
             return
         shape = str(self._desk.machine.axis(self.slot).choice("pace.shape"))
 
-        def answered(reply: dict) -> None:
+        def answered(reply: dict[str, Any]) -> None:
             for axis in reply.get("axes", ()):
                 if axis["name"] == name:
                     self._seen[self._key(shape)] = float(axis["shaking"])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout
 
 from idler.core.machine import Address
@@ -67,7 +69,7 @@ class DrivesStation(Workbench):
         self._add_stage.setToolTip("One more pair of gears, belt or gearbox between motor and final element")
         menu = QMenu(self._add_stage)
         for text in EXAMPLES:
-            menu.addAction(text, lambda text=text: self.chain.add(text))
+            menu.addAction(text, partial(self.chain.add, text))
         self._add_stage.setMenu(menu)
         row.addWidget(self._add_stage)
         return row

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import cast
-
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
@@ -26,7 +24,7 @@ from idler.core.proofs import all_home_claim, home_claim, overtravel_claim, repe
 from idler.core.repeat import advice
 from idler.core.table import AXIS
 from idler.core.travel import overtravel_seen
-from idler.core.wire.homing import RAN_ON, Result
+from idler.core.wire.homing import RAN_ON, Phase, Result
 from idler.core.wiring import home_switch, inputs
 
 from ...desk import Desk
@@ -305,7 +303,7 @@ class HomingStation(AxisWorkbench):
 
     def _time_row(self, slot: int, item: Rehearsal | None) -> TimeRow:
         axis, record = self._desk.machine.axis(slot), self.run.records.get(slot)
-        ran = ()
+        ran: tuple[tuple[Phase, float, float], ...] = ()
         if record is not None and record.phases:
             alone = item.begin - record.begin if item is not None and len(self.run.records) == 1 else 0.0
             end = (record.end or record.points[-1][0]) + alone
@@ -317,7 +315,7 @@ class HomingStation(AxisWorkbench):
         failed = record is not None and record.result not in (Result.NONE, Result.FOUND)
         words = "takes no part: turn 0" if not axis.whole("homing.turn") else "home is where it stands"
         return TimeRow(axis.name, axis.whole("homing.turn"), item.begin if item else 0.0, item.legs if item else (),
-                       cast("tuple", ran), failed, words)  # fmt: skip
+                       ran, failed, words)  # fmt: skip
 
     def _show_words(self, record: Record | None) -> None:
         machine = self._desk.machine
@@ -330,7 +328,11 @@ class HomingStation(AxisWorkbench):
             title = (
                 f"{axis.name}: ± {axis.reads.length(2 * scatter.standard, 4)} over {len(scatter.deviations)} touches"
             )
-            proposal = slower is not None and not self.repeats.running
+            edit: dict[Address, Value] | None = (
+                {Address(self.slot, "homing.touch"): slower}
+                if slower is not None and not self.repeats.running
+                else None
+            )
             words = (
                 self.repeats.words if self.repeats.running else f"Range {axis.reads.length(scatter.range, 4)}. {said}"
             )
@@ -338,7 +340,7 @@ class HomingStation(AxisWorkbench):
             if sides is not None:
                 lies = f"{axis.reads.length(sides.mean, sign=True)} ± {axis.reads.length(2 * sides.standard)}"
                 words = f"{words} The second side's switch lies {lies} from the first's."
-            self.outcome.show_words(words, {Address(self.slot, "homing.touch"): slower} if proposal else None)
+            self.outcome.show_words(words, edit)
         elif record is None:
             title = f"{axis.name}, rehearsed"
             homed = self._desk.homed(self.slot)
@@ -351,8 +353,8 @@ class HomingStation(AxisWorkbench):
             self.outcome.show_words(f"Drawn from {start}. Nothing has moved.{slow}{'' if homed else NOT_HOMED}")
         elif result is Result.NONE:
             title = f"{axis.name}: {record.phases[-1][0].words if record.phases else 'begins'}"
-            slow = self.run.slow.get(self.slot)
-            self.outcome.show_words(f"It goes slowly because {slow}. Esc stops it." if slow else "Esc stops it.")
+            reason = self.run.slow.get(self.slot)
+            self.outcome.show_words(f"It goes slowly because {reason}. Esc stops it." if reason else "Esc stops it.")
         elif (in_doubt := self.run.doubts.get(self.slot)) is not None:
             title = f"{axis.name} found its home elsewhere"
             said = self.run.answers.get(self.slot, "")

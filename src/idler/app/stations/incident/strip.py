@@ -25,7 +25,8 @@ class IncidentStrip(QFrame):
     asked = Signal()  # the last seconds are wanted
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__(objectName="incident")
+        super().__init__()
+        self.setObjectName("incident")
         self._desk = desk
         self._incident: Incident | None = None
         self._title = QLabel()

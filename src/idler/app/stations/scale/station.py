@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -265,7 +266,7 @@ class ScaleStation(AxisWorkbench):
         if hands is None:
             return
 
-        def answered(reply: dict) -> None:
+        def answered(reply: dict[str, Any]) -> None:
             if reply["ok"]:
                 self.reading.setText(f"{self._reads.length(reply['value'], trim=True)}")
             else:

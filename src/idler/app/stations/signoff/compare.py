@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -102,10 +103,10 @@ class ComparePage(QWidget):
             day = time.strftime("%-d %b %Y", time.localtime(revision.when))
             name = "as found" if revision.as_found else f"revision {revision.number}"
             found[f"revision {revision.commit}{revision.path}"] = (
-                f"{name}, {day}: {revision.note[:40]}", lambda revision=revision: desk.history.at(revision),
+                f"{name}, {day}: {revision.note[:40]}", partial(desk.history.at, revision),
             )  # fmt: skip
         for name in desk.history.others():
-            found[f"{MACHINE}{name}"] = (f"machine {name}, with its draft", lambda name=name: desk.history.other(name))
+            found[f"{MACHINE}{name}"] = (f"machine {name}, with its draft", partial(desk.history.other, name))
         return found
 
     def refresh(self) -> None:

@@ -36,8 +36,9 @@ class RegisterRow:
         self.step.editingFinished.connect(lambda: edited(duty))
         self.type.activated.connect(lambda _: edited(duty))
         grid.addWidget(label(DUTIES[duty], "small"), row, 0)
-        for column, widget in enumerate((self.number, self.type, self.step), start=1):
-            grid.addWidget(widget, row, column)
+        grid.addWidget(self.number, row, 1)
+        grid.addWidget(self.type, row, 2)
+        grid.addWidget(self.step, row, 3)
 
     def show(self, register: Register | None) -> None:
         self.number.setText(f"{register.number:04X}h" if register is not None else "")

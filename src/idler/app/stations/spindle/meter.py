@@ -64,14 +64,19 @@ class SpeedMeter:
         if item is None:
             return np.zeros(0, np.int64)
         edges = self._desk.link.trace.since(since)
-        return edges.times[(edges.inputs == item.slot) & (edges.closed != int(item.closed_at_rest))]
+        times: np.ndarray = edges.times[(edges.inputs == item.slot) & (edges.closed != int(item.closed_at_rest))]
+        return times
 
     @property
     def steady(self) -> float | None:
         """The speed once it does not change any more; None until then."""
-        return {Meter.ENCODER: self._by_encoder, Meter.PULSE: self._by_pulses, Meter.TYPED: lambda: self._typed}[
-            self.kind
-        ]()
+        match self.kind:
+            case Meter.ENCODER:
+                return self._by_encoder()
+            case Meter.PULSE:
+                return self._by_pulses()
+            case Meter.TYPED:
+                return self._typed
 
     def _by_encoder(self) -> float | None:
         if len(self._seen) < LOOKS:

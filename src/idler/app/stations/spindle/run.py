@@ -6,8 +6,9 @@ The spindle turns only while this confirms it; STOP, Esc, an open guard, a lost 
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
+from functools import partial
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QApplication
@@ -153,8 +154,8 @@ class Turning(Script):
             self._record = None
             self._desk.link.ask_for_speeds()
             yield lambda: self._record is not None
-            record = self._record or ()
-            trace = SpeedTrace(tuple(t for t, _ in record), tuple(abs(v) for _, v in record))
+            record: tuple[tuple[float, float], ...] = self._record or ()
+            trace = SpeedTrace(tuple(at for at, _ in record), tuple(abs(speed) for _, speed in record))
         else:
             yield self.ask(SPINDLE_CHANGED)
             since = 1000 * self.answer(SPINDLE_CHANGED)  # µs
@@ -164,7 +165,7 @@ class Turning(Script):
             trace = speed if rising else self._falling(last, since, speed)
         into(trace)
 
-    def _falling(self, times, since: int, speed: SpeedTrace) -> SpeedTrace:  # type: ignore[no-untyped-def]
+    def _falling(self, times: Iterable[int], since: int, speed: SpeedTrace) -> SpeedTrace:
         """A run down begins at the speed of the pulses before it."""
         before = [int(t) for t in times if t < since][-5:]
         if len(before) < 2:
@@ -284,12 +285,12 @@ class SpindleRun(Turning):
             self.say(f"Turning {words}, up to {found.high:.0f} rpm. Esc stops it.")
             yield from self._turning(Asked(run=way, speed=round(found.high)))
             yield from self._settle("")
-            yield from self._take_trace(True, lambda trace, name=f"up, {words}": self._keep(slot, name, trace))
+            yield from self._take_trace(True, partial(self._keep, slot, f"up, {words}"))
             self.say("And down to standstill.")
             self.rest()
             yield lambda: not self._told_to_turn
             yield from self._settle("")
-            yield from self._take_trace(False, lambda trace, name=f"down, {words}": self._keep(slot, name, trace))
+            yield from self._take_trace(False, partial(self._keep, slot, f"down, {words}"))
         self.say("The times are measured.")
         self.timed.emit(slot)
 

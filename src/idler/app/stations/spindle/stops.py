@@ -9,6 +9,7 @@ from idler.core.spindle import Meter
 from idler.core.wire.terminals import Condition
 from idler.link.events import Asked
 
+from ...desk import Desk
 from ..script import Steps, Trouble
 from .run import Turning
 
@@ -27,7 +28,7 @@ class StopRun(Turning):
 
     finished = Signal(str, bool, str)
 
-    def __init__(self, desk) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self.way = ""
         self._ended = ""

@@ -64,12 +64,12 @@ class WayPage(Page):
         self.counts.setMinimumWidth(96)
         line.addWidget(self.counts)
         line.addWidget(label("counts", "soft"), 1)
-        self.turns = QSpinBox()
-        self.turns.setRange(1, 20)
-        self.turns.setSuffix(" turn")
-        self.turns.valueChanged.connect(lambda n: self.turns.setSuffix(" turn" if n == 1 else " turns"))
-        self.turns.setAccessibleName("Turns by hand")
-        line.addWidget(self.turns)
+        self.by_hand = QSpinBox()
+        self.by_hand.setRange(1, 20)
+        self.by_hand.setSuffix(" turn")
+        self.by_hand.valueChanged.connect(lambda n: self.by_hand.setSuffix(" turn" if n == 1 else " turns"))
+        self.by_hand.setAccessibleName("Turns by hand")
+        line.addWidget(self.by_hand)
         self.begin = QPushButton("Begin")
         self.begin.clicked.connect(self._toggle)
         line.addWidget(self.begin)
@@ -146,17 +146,17 @@ class WayPage(Page):
         if self._start is None:
             self._start, self.found = counts, None
             self.counted.setText(
-                f"Now turn it {self.turns.value()} times to the right, to the same mark, then press Done."
+                f"Now turn it {self.by_hand.value()} times to the right, to the same mark, then press Done."
             )
         else:
             moved, self._start = counts - self._start, None
-            self.found = from_hand(moved, self.turns.value())
+            self.found = from_hand(moved, self.by_hand.value())
             few = "Nothing was counted: is the encoder wired, and powered?"
             sign = "" if moved >= 0 else " Turned right it counts downwards: it is told to count backwards with it."
             self.counted.setText(f"{self.found.words}.{sign}" if self.found is not None else few)
             self._backwards = moved < 0
             if self.found is not None and self.found.again:
-                self.turns.setValue(self.found.again)
+                self.by_hand.setValue(self.found.again)
                 self.found = None
         self.refresh()
 

@@ -147,7 +147,7 @@ class TravelRun(WitnessRun):
         told, touch = float(axis.number(f"travel.{end}")), self.touch_speed(slot)
         ahead, before = (-1.0 if end == "low" else 1.0), self.place
         slowly, iron, refused = speed <= touch, None, None
-        self.felt = None
+        self.feel_anew()
         self._driving = (slot, end, speed) if slowly else None
         if crawls:
             pass
@@ -219,7 +219,7 @@ class TravelRun(WitnessRun):
         """The same steps, with what the axes do written down."""
         for wait in steps:
 
-            def ready(wait=wait) -> bool:  # type: ignore[no-untyped-def]
+            def ready(wait: Wait = wait) -> bool:
                 places = zip(self._desk.machine.names, self._desk.axes, strict=True)
                 self.trail.append({name: axis.position for name, axis in places})
                 self.changed.emit()

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QMenu, QPushButton
@@ -19,7 +22,7 @@ from ...pictures.terminals import draw_contact
 HEIGHT = 26
 
 
-def duty_menu(menu: QMenu, desk: Desk, choose, first: list[Duty] | None = None) -> None:  # type: ignore[no-untyped-def]
+def duty_menu(menu: QMenu, desk: Desk, choose: Callable[[Duty], object], first: list[Duty] | None = None) -> None:
     """Fills a menu with every duty of an input; those that another input has already say so."""
     taken = {item.duty: item.name for item in inputs(desk.machine) if item.role is not InputRole.NONE}
 
@@ -106,7 +109,7 @@ class OutputRoleField(_ButtonField):
             if role is OutputRole.NONE or (role is OutputRole.SPINDLE_LEVEL) == level:
                 words = role.label[0].upper() + role.label[1:]
                 words += f"   (on output {taken[role]})" if role in taken and role is not OutputRole.NONE else ""
-                self._menu.addAction(words, lambda role=role: self._desk.set_values({self.address: role.key}))
+                self._menu.addAction(words, partial(self._desk.set_values, {self.address: role.key}))
 
     def refresh(self) -> None:
         out = outputs(self._desk.machine)[self._slot]

@@ -59,7 +59,7 @@ class InputRow(QWidget):
         for field in (self.role, self.rest, self.filter):
             field.setFixedWidth(field._frame.minimumWidth())
             field.editor.installEventFilter(self)
-        self._words = ""
+        self._words = ("", False)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.FocusIn:

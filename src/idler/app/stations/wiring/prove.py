@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -24,7 +25,7 @@ from ...pictures.proof import ProofMark
 from ..holder import Holder
 from .study import SPINDLE_LEVEL
 
-_GUIDED = {InputRole.STOP: StopTrial, InputRole.GUARD: GuardTrial}
+_GUIDED: dict[InputRole, type[StopTrial] | type[GuardTrial]] = {InputRole.STOP: StopTrial, InputRole.GUARD: GuardTrial}
 
 
 class ProvePage(QWidget):
@@ -250,7 +251,7 @@ class ProvePage(QWidget):
             return
         name = next((axis.name for axis in machine.axes if axis.whole("axis.output")), machine.names[0])
 
-        def felt(reply: dict) -> None:
+        def felt(reply: dict[str, Any]) -> None:
             if reply["ok"]:
                 self._answer(bool(reply["loose"]))
 

@@ -32,9 +32,9 @@ class SignalsPage(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(4)
-        for place, row in enumerate(row for row in MACHINE.values() if row.group == "signals"):
-            short = row.label.replace(" line", "")
-            field = field_for(desk, Address(None, row.key), width=WIDTH, label=short)
+        for place, value in enumerate(value for value in MACHINE.values() if value.group == "signals"):
+            short = value.label.replace(" line", "")
+            field = field_for(desk, Address(None, value.key), width=WIDTH, label=short)
             field.setFixedWidth(WIDTH)
             grid.addWidget(field, place // 2, place % 2)
         column.addLayout(grid)

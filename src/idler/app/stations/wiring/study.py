@@ -82,8 +82,8 @@ class StudyPage(QWidget):
         for widget in (self.which, self.seconds):
             top.addWidget(widget)
         top.addStretch(1)
-        for widget in (self.record, self.spindle):
-            below.addWidget(widget)
+        below.addWidget(self.record)
+        below.addWidget(self.spindle)
         below.addStretch(1)
         rows.addLayout(top)
         rows.addLayout(below)
