@@ -135,8 +135,9 @@ class Margin(QWidget):
             grid.addWidget(new, line + 1, 1)
             line += 2
         column.addLayout(grid)
-        proven = [claim.label for claim in claims(desk.machine) if address in claim.rests and claim.key in desk.proofs]
-        rests = proven or [station.label for station in address.row.rests]
+        touched = [claim for claim in claims(desk.machine) if address in claim.rests]
+        proven = [claim.label for claim in touched if claim.key in desk.proofs]
+        rests = proven or list(dict.fromkeys(claim.station.label for claim in touched))
         if rests:
             self._text(column, f"Prove again after sending, for it rests on this: {', '.join(rests)}.", "warn")
 

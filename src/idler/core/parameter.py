@@ -6,7 +6,7 @@ A row that contradicts itself fails when it is made, and so at import.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import Enum
 from fractions import Fraction
 from typing import NamedTuple, TypeAlias
@@ -14,7 +14,6 @@ from typing import NamedTuple, TypeAlias
 from .errors import Refusal
 from .quantity import NotANumber, factor, parse, split
 from .stage import Stage, parse_stages, stages_text
-from .stations import Station
 from .units import Dimension, Unit, convert, exact_text, figure, with_unit
 
 Value: TypeAlias = Fraction | int | bool | str | tuple[Stage, ...]
@@ -95,6 +94,19 @@ class Choice(NamedTuple):
     raw: int
 
 
+class Apart(Enum):
+    """Why a value is in no claim: nothing that was seen becomes untrue by it."""
+
+    NAME = "name"  # what something is called
+    SCREEN = "screen"  # how something is shown or asked for
+    FACT = "fact"  # what the controller says of itself
+    COUNT = "count"  # which claims there are
+    TURN = "turn"  # which of several is in use now: each has its own claim
+    ESTIMATE = "estimate"  # what is only reckoned with, or warned by
+    PLACE = "place"  # where to go: it is looked at before each move
+    UPKEEP = "upkeep"  # what keeps the machine in order, and is proven by nobody
+
+
 @dataclass(frozen=True)
 class Parameter:
     """One value of a machine, or of each of its axes, inputs or outputs.
@@ -103,7 +115,7 @@ class Parameter:
     low/high inclusive bounds in the table's unit (QUANTITY, WHOLE); the longest text (TEXT, STAGES) is `high`
     inverse  the unit in which the reciprocal may be typed ("8 /in" for a lead)
     used_when  the row and those choices of it that put this value to use; None: always
-    rests    the stations whose proofs rest on this value
+    apart    why no claim rests on this value, where none ever does
     given    a fact of the controller: read, shown and kept, but never edited or sent
     problem  of a TEXT with a meaning of its own: what is wrong with it, or an empty text
     scope    set by the table
@@ -126,7 +138,7 @@ class Parameter:
     scope: Scope = Scope.MACHINE
     used_when: tuple[str, ...] | None = None
     problem: Callable[[str], str] | None = None
-    rests: tuple[Station, ...] = field(default=())
+    apart: Apart | None = None
 
     def __post_init__(self) -> None:
         problem = self._contradiction()

@@ -134,7 +134,12 @@ def wiring_claims(machine: Machine) -> list[Claim]:
 # -- drives ---------------------------------------------------------------------------------------------------------
 
 _MOTORS = ("axis.output", "axis.second_output", "axis.second_reversed")
+# Wrong ones lose steps, each in its own way: at every step, at every reversal, at every powering.
+_SIGNALS = ("signals.pulse_width", "signals.direction_setup", "signals.step_inverted", "signals.power_delay")
 _SENSE = ("axis.kind", "axis.moves", "axis.reversed", "axis.mirrored")
+
+
+_PLAY = "play.backlash"  # what is taken up at a reversal moves every place that is reached from the other side
 
 
 def _addresses(slot: int | None, *keys: str) -> tuple[Address, ...]:
@@ -149,14 +154,23 @@ def direction_claim(machine: Machine, slot: int) -> Claim:
 
 
 def pace_claim(machine: Machine, slot: int) -> Claim:
-    """That an axis loses no steps at its pace: it rests on the pace, the train and the motors."""
+    """That an axis loses no steps at its pace: it rests on the pace, the train, the motors, and what a drive is told."""
     axis = machine.axis(slot)
-    keys = [row.key for row in (*(r for r in AXIS.values() if r.group == "pace"), *_train_rows(axis))]
-    rests = (*_addresses(slot, *keys, *_MOTORS), *_addresses(None, "signals.pulse_width", "signals.step_rate"))
+    rests = (
+        *_addresses(slot, "axis.kind", *_pace_keys(axis), *_MOTORS), *_addresses(None, *_SIGNALS, "signals.step_rate"),
+    )  # fmt: skip
     return Claim(f"pace.{axis.name}", Station.DRIVES, f"pace of {axis.name}", rests)
 
 
 # -- scale ----------------------------------------------------------------------------------------------------------
+
+
+def _pace_keys(axis: Axis) -> list[str]:
+    """How fast it goes, what watches it on its way, and the train that it goes by."""
+    return [
+        *(row.key for row in AXIS.values() if row.group in ("pace", "loop") and axis.uses(row)),
+        *(row.key for row in _train_rows(axis)),
+    ]
 
 
 def _train_rows(axis: Axis) -> list[Parameter]:
@@ -168,10 +182,13 @@ def _train_rows(axis: Axis) -> list[Parameter]:
 
 
 def scale_claim(machine: Machine, slot: int) -> Claim:
-    """That one unit of an axis is one unit: it rests on the whole train in use."""
+    """That one unit of an axis is one unit: it rests on the whole train in use, and on signals that lose no steps."""
     axis = machine.axis(slot)
     rows = _train_rows(axis)
-    rests = (*_addresses(slot, *_MOTORS, "axis.kind"), *(Address(slot, row.key) for row in rows))
+    rests = (
+        *_addresses(slot, *_MOTORS, "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
+        *_addresses(None, *_SIGNALS),
+    )  # fmt: skip
     return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
 
 
@@ -181,7 +198,7 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
 def home_claim(machine: Machine, slot: int) -> Claim:
     """That an axis finds its home: it rests on its homing, its direction, its train and its switch."""
     axis = machine.axis(slot)
-    keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)))
+    keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)), _PLAY)
     number = home_switch(machine, slot)
     switch = _addresses(number, *(f"input.{key}" for key in _INPUT_KEYS)) if number is not None else ()
     rests = (*_addresses(slot, *keys, *_SENSE, *_MOTORS), *switch)
@@ -196,22 +213,24 @@ def repeat_claim(machine: Machine, slot: int) -> Claim:
 
 # -- travel ---------------------------------------------------------------------------------------------------------
 
-_ENDS = ("low", "high", "limits_on", "beyond", "cushion", "cushion_speed")
+_ENDS = ("low", "high", "limits_on", "beyond", "cushion", "cushion_speed", "switches_on")
 
 
 def ends_claim(machine: Machine, slot: int) -> Claim:
     """That an axis stops at both ends of its travel: it rests on them, on where its zero is, and on its pace."""
     axis = machine.axis(slot)
-    keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method"]
-    rows = [row.key for row in (*(r for r in AXIS.values() if r.group == "pace"), *_train_rows(axis))]
-    rests = _addresses(slot, *keys, *rows, *_SENSE, *_MOTORS)
+    keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", _PLAY]
+    rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *_MOTORS), *_addresses(None, *_SIGNALS))
     return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
 
 
 def overtravel_claim(machine: Machine, slot: int) -> Claim:
     """That an axis comes to rest between its home switch and the hard stop behind it, from the approach speed."""
     axis, number = machine.axis(slot), home_switch(machine, slot)
-    keys = ("homing.approach", "homing.acceleration", "homing.towards", "travel.stop_low", "travel.stop_high")
+    keys = (
+        "homing.approach", "homing.acceleration", "homing.towards", "travel.stop_low", "travel.stop_high",
+        "travel.switches_on",
+    )  # fmt: skip
     filtered = _addresses(number, "input.filter") if number is not None else ()
     rests = (*_addresses(slot, *keys, *(row.key for row in _train_rows(axis)), *_SENSE, *_MOTORS), *filtered)
     return Claim(f"overtravel.{axis.name}", Station.TRAVEL, f"overtravel of {axis.name}", rests)
@@ -245,6 +264,7 @@ STOPS = {
     "link": "a lost link ends the spindle",
 }  # fmt: skip
 _TURNING = ("kind", "rest", "frequency", "start_speed")
+_MEASURED = ("spindle.counts", "spindle.pulses")  # by which its speed is read
 
 
 def _switching(machine: Machine) -> tuple[Address, ...]:
@@ -255,26 +275,30 @@ def _switching(machine: Machine) -> tuple[Address, ...]:
 
 def spindle_way_claim(machine: Machine) -> Claim:
     """That right is right, as seen from the spindle towards the work, and the encoder agrees (ISO 841)."""
-    rests = (*_addresses(None, "spindle.kind", "spindle.counts_reversed"), *_switching(machine))
+    rests = (*_addresses(None, "spindle.kind", "spindle.counts", "spindle.counts_reversed"), *_switching(machine))
     return Claim("spindle.way", Station.SPINDLE, "direction of the spindle", rests)
 
 
 def curve_claim(machine: Machine, slot: int) -> Claim:
     """That a commanded speed is the speed, over one range."""
     keys = tuple(f"range.{key}" for key in ("ratio", "low", "high", "points"))
-    rests = (*_addresses(slot, *keys), *_addresses(None, *(f"spindle.{key}" for key in _TURNING)), *_switching(machine))
+    turning = (*(f"spindle.{key}" for key in _TURNING), *_MEASURED)
+    rests = (*_addresses(slot, *keys), *_addresses(None, *turning), *_switching(machine))
     return Claim(f"speed.{slot + 1}", Station.SPINDLE, f"speed in range {slot + 1}", rests)
 
 
 def times_claim(machine: Machine, slot: int) -> Claim:
     """That the waits of a range are long enough."""
-    rests = (*_addresses(slot, "range.ratio", "range.high", "range.run_up", "range.run_down"), *_switching(machine))
+    rests = (
+        *_addresses(slot, "range.ratio", "range.high", "range.run_up", "range.run_down"),
+        *_addresses(None, "spindle.waits", *_MEASURED), *_switching(machine),
+    )  # fmt: skip
     return Claim(f"times.{slot + 1}", Station.SPINDLE, f"times of range {slot + 1}", rests)
 
 
 def stop_claim(machine: Machine, way: str) -> Claim:
     """That one way of stopping brings the spindle to standstill, and nothing starts it again by itself."""
-    rests = list(_switching(machine))
+    rests = [*_switching(machine), *_addresses(None, "spindle.needs_drives")]
     for item in inputs(machine):
         if item.role.key == way:
             rests += _addresses(item.slot, *(f"input.{key}" for key in _INPUT_KEYS))

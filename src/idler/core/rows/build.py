@@ -5,7 +5,6 @@ from __future__ import annotations
 from fractions import Fraction
 
 from ..parameter import Choice, Kind, Parameter, Wire, WireType
-from ..stations import Station
 from ..units import Dimension
 
 # Steps of the raw values on the wire, in the table's unit. One position unit is 0.1 µm or 0.0001°.
@@ -19,7 +18,6 @@ MICRO = Fraction(1, 1_000)
 CORRECTION_STEP = Fraction(1, 100_000_000)
 
 U8, U16, U32, I16, I32 = WireType.U8, WireType.U16, WireType.U32, WireType.I16, WireType.I32
-MOTION = (Station.SCALE, Station.HOMING, Station.TRAVEL)
 MOST_AXES = 8  # of a controller: as many axes, and as many drive outputs
 REACH = Fraction(100_000)
 FASTEST = Fraction(2_000_000)

@@ -1,0 +1,72 @@
+"""What rests on what: the claims are the only table, and every value is in one of them or says why not."""
+
+from __future__ import annotations
+
+import unittest
+from collections.abc import Iterator
+from fractions import Fraction
+
+from idler.core import machinefile
+from idler.core.errors import Refusal
+from idler.core.machine import Address, Machine
+from idler.core.parameter import Kind, Value
+from idler.core.proofs import Proof, claims, evidence, staled, state
+from idler.core.table import all_rows
+from idler.shelf.examples import examples
+from tests.support import X, Y, at, wired
+
+
+def machines() -> Iterator[Machine]:
+    """The examples, wired where they are not, and what none of them has."""
+    yield from (machinefile.read(text).machine for text in examples().values())
+    mill = wired()
+    yield mill
+    second = {at(7, "input.role"): "home_second", at(7, "input.axis"): "Y", at(Y, "axis.second_output"): 6}
+    yield mill.with_values({at(X, "chain.final"): "belt", **second})
+    for method in ("switch_index", "stop", "stop_index", "here"):
+        yield mill.with_values({at(slot, "homing.method"): method for slot in range(4)})
+
+
+def another(machine: Machine, address: Address) -> Iterator[Value]:
+    """Other values that this one could have."""
+    row, now = address.row, machine[address]
+    if row.kind is Kind.FLAG:
+        yield not now
+    elif row.kind is Kind.CHOICE:
+        yield from (choice.key for choice in row.choices if choice.key != now)
+    elif row.kind in (Kind.QUANTITY, Kind.WHOLE):
+        assert isinstance(now, Fraction | int)
+        for value in (now + 1, now - 1, row.low, row.high):
+            if row.low <= value <= row.high and value != now:
+                yield Fraction(value) if row.kind is Kind.QUANTITY else int(value)
+
+
+class Claims(unittest.TestCase):
+    def test_every_value_is_in_a_claim_or_says_in_a_word_why_it_is_in_none(self) -> None:
+        claimed = {address.key for machine in machines() for claim in claims(machine) for address in claim.rests}
+        for row in all_rows():
+            with self.subTest(row.key):
+                self.assertEqual(row.key in claimed, row.apart is None, row.apart)
+                self.assertTrue(row.apart is None or row.apart.value.isalpha())
+
+    def test_what_is_proven_goes_stale_by_exactly_the_values_that_it_rests_on(self) -> None:
+        tried = 0
+        for machine in machines():
+            kept = {claim.key: evidence(machine, claim, 0.0, True, "seen") for claim in claims(machine)}
+            for address in machine.addresses():
+                rest_on_it = {claim.key for claim in claims(machine) if address in claim.rests}
+                for value in another(machine, address):
+                    try:
+                        after = machine.with_values({address: value})
+                    except Refusal:
+                        continue
+                    stale = {claim.key for claim in staled(machine, after, kept)}
+                    # it may also take a claim away, or make it rest on something else: another terminal, another part
+                    there = {claim.key: claim for claim in claims(after)}
+                    others = {claim.key for claim in claims(machine) if there.get(claim.key) != claim}
+                    self.assertLessEqual(rest_on_it, stale, (address, value))
+                    self.assertLessEqual(stale, rest_on_it | others, (address, value))
+                    tried += 1
+                    break
+            self.assertEqual({state(machine, claim, kept) for claim in claims(machine)}, {Proof.PROVEN})
+        self.assertGreater(tried, 1000)
