@@ -18,7 +18,7 @@ from idler.app.fields import Field
 from idler.app.patience import TooLong, until
 from idler.app.run import Session, application
 from idler.core.machine import Address
-from idler.core.proofs import direction_claim, input_claim
+from idler.core.proofs import Witness, direction_claim, input_claim
 from idler.core.stations import Station
 from idler.core.wiring import home_switch, inputs
 from tests.support import Bench, shared_bench, wiring
@@ -102,10 +102,10 @@ class SessionCase(GuiCase):
         """Direction and switches of these axes, as if they had been seen and touched: their homing need not crawl."""
         machine = self.desk.machine
         for slot in slots:
-            self.desk.prove(direction_claim(machine, slot), True, "seen")
+            self.desk.prove(direction_claim(machine, slot), True, "seen", Witness.EYES)
             number = home_switch(machine, slot)
             if number is not None:
-                self.desk.prove(input_claim(machine, inputs(machine)[number]), True, "touched")
+                self.desk.prove(input_claim(machine, inputs(machine)[number]), True, "touched", Witness.EYES)
 
     def power(self) -> None:
         self.again(lambda: self.click(self.window.rails.power), lambda: self.desk.powered, "power")

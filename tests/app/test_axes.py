@@ -12,7 +12,7 @@ from idler.app.rails import AxisRail
 from idler.app.stations.drives.direction import Step
 from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.scale.procedure import Stage
-from idler.core.proofs import Proof, direction_claim, state
+from idler.core.proofs import Proof, Witness, direction_claim, state
 from idler.core.scale import INSTRUMENTS, Pass
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
@@ -65,7 +65,7 @@ class Offline(DrivesCase):
         self.desk.keep_passes("X", made)
         self.desk.doubt_homes({"X": 3.0})
         claim = direction_claim(self.desk.machine, X)
-        self.desk.prove(claim, True, "seen")
+        self.desk.prove(claim, True, "seen", Witness.EYES)
         menu = self.page.menu
         menu.show_axis(X)
         menu.rename("U")

@@ -33,7 +33,7 @@ from idler.core.homing import rehearse
 from idler.core.machine import Machine
 from idler.core.measures import MILLIMETRES
 from idler.core.pace import Pace, Shape
-from idler.core.proofs import Proof, evidence, home_claim
+from idler.core.proofs import Proof, Witness, evidence, home_claim
 from idler.core.reliable import Search
 from idler.core.repeat import Scatter
 from idler.core.stage import Stage
@@ -263,7 +263,7 @@ class Marks(DrawnCase):
         machine, mark = wired(), ProofMark()
         claim = home_claim(machine, X)
         self.assertIs(mark.show_claim(machine, claim, {}), Proof.ENTERED)
-        kept = {claim.key: evidence(machine, claim, 1.0, True, "found in 9 s")}
+        kept = {claim.key: evidence(machine, claim, 1.0, True, "found in 9 s", Witness.EYES)}
         self.assertIs(mark.show_claim(machine, claim, kept), Proof.PROVEN)
         self.assertIn("Home of X: proven; found in 9 s", mark.toolTip())
         changed = machine.with_values({at(X, "homing.back_off"): Fraction(4)})

@@ -21,7 +21,7 @@ from PySide6.QtTest import QTest
 from idler.app.dialogs import FactoryDialog
 from idler.app.patience import until
 from idler.app.run import Session
-from idler.core.proofs import direction_claim
+from idler.core.proofs import Witness, direction_claim
 from idler.core.sending import Sending
 from idler.core.stations import Station
 from idler.core.wire.codec import Place, place
@@ -100,7 +100,7 @@ class Damaged(SessionCase):
 
     def test_one_file_that_cannot_be_read_takes_no_other_with_it(self) -> None:
         claim = direction_claim(self.desk.machine, X)
-        self.desk.prove(claim, True, "it did")
+        self.desk.prove(claim, True, "it did", Witness.EYES)
         self.session.close()
         write_text(self.root / "startup" / "verge.toml", "[connect\n")
         write_text(self.root / "machines" / "passes" / "verge.toml", "passes = 3")

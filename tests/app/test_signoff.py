@@ -11,7 +11,7 @@ from idler.app.exchange import export_file, import_file
 from idler.app.patience import until
 from idler.app.reports import DiagramDialog, save_report
 from idler.core.diagram import diagram
-from idler.core.proofs import claims, direction_claim
+from idler.core.proofs import Witness, claims, direction_claim
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
 from tests.support import X, Y, at, wired
@@ -28,7 +28,7 @@ class SignOff(SessionCase):
 
     def test_every_claim_is_listed_with_its_result_or_why_it_is_stale(self) -> None:
         claim = direction_claim(self.desk.machine, X)
-        self.desk.prove(claim, True, "asked to go to +, it did")
+        self.desk.prove(claim, True, "asked to go to +, it did", Witness.EYES)
         page = self.page()
         self.assertEqual(set(page.proofs.shown), {each.key for each in claims(self.desk.machine)})
         self.assertIn("it did", page.proofs.shown[claim.key])
@@ -145,7 +145,7 @@ class SignOff(SessionCase):
         dialog.reject()
 
     def test_a_revision_is_kept_from_here(self) -> None:
-        self.desk.prove(direction_claim(self.desk.machine, X), True, "asked to go to +, it did")
+        self.desk.prove(direction_claim(self.desk.machine, X), True, "asked to go to +, it did", Witness.EYES)
         page = self.page()
         self.click(page.keep_button)
         dialog = next(w for w in self.app.topLevelWidgets() if w.isVisible() and w.windowTitle() == "Keep revision")

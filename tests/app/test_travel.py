@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from idler.app.patience import until
 from idler.app.stations.travel.station import TravelStation
-from idler.core.proofs import Proof, ends_claim, scale_claim, state
+from idler.core.proofs import Proof, Witness, ends_claim, scale_claim, state
 from idler.core.stations import Station
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at
@@ -123,7 +123,9 @@ class OnBench(TravelCase):
     def test_a_travel_that_is_told_too_long_meets_iron_slowly_and_is_named_with_its_edit(self) -> None:
         self.desk.set_values({at(Z, "travel.low"): Fraction(-180), at(Z, "travel.stop_low"): Fraction(-184)})
         self.homed()
-        self.desk.prove(scale_claim(self.desk.machine, Z), True, "measured")  # else it would crawl all of the way
+        self.desk.prove(
+            scale_claim(self.desk.machine, Z), True, "measured", Witness.EYES
+        )  # else it would crawl all of the way
         self.page.show_axis(Z)
         for _ in range(3):
             self.click(self.page.prove)

@@ -18,7 +18,7 @@ from idler.app.run import Session
 from idler.app.stations.wiring.station import WiringStation
 from idler.app.stations.wiring.study import ALL
 from idler.core.learning import Touch
-from idler.core.proofs import Proof, claims, evidence, state, wiring_claims
+from idler.core.proofs import Proof, Witness, claims, evidence, state, wiring_claims
 from idler.core.standing import Standing
 from idler.core.stations import Station
 from idler.core.wire.cia402 import State
@@ -414,7 +414,7 @@ class Proving(WiringCase):
         until(lambda: "all are proven" in self.window.notice.words, "the round to end")
         for key in ("wiring.stop", "wiring.guard"):
             claim = next(claim for claim in claims(self.desk.machine) if claim.key == key)
-            self.desk.prove(claim, True, "seen")
+            self.desk.prove(claim, True, "seen", Witness.EYES)
         self.assertIs(self.window.train._states[Station.WIRING], Proof.PROVEN)
         self.desk.set_values({at(1, "input.filter"): Fraction(2)})
         self.assertIs(self.window.train._states[Station.WIRING], Proof.STALE)
@@ -544,16 +544,16 @@ class Offline(WiringCase):
         self.open()
         until(lambda: "proofs" in self.window.notice.words, "the sentence")
         self.assertEqual((path.read_text(), self.desk.proofs), ("proof = 3", {}))
-        self.desk.prove(claims(self.desk.machine)[0], True, "seen")
+        self.desk.prove(claims(self.desk.machine)[0], True, "seen", Witness.EYES)
         self.assertEqual(path.with_name("verge.toml.damaged").read_text(), "proof = 3")
 
     def test_proofs_go_into_the_next_revision(self) -> None:
         self.desk.set_values(wiring())
         claim = claims(self.desk.machine)[0]
-        self.desk.prove(claim, True, "seen")
+        self.desk.prove(claim, True, "seen", Witness.EYES)
         self.assertEqual(
             self.desk._shelf.proofs("verge")[claim.key].rests,
-            evidence(self.desk.machine, claim, 0, True, "").rests,
+            evidence(self.desk.machine, claim, 0, True, "", Witness.EYES).rests,
         )
         self.desk.history.keep("wired")
         self.assertIn(b"proofs/verge.toml", self.desk._shelf.history._repo.open_index())

@@ -10,7 +10,7 @@ from idler.core import machinefile
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Kind, Value
-from idler.core.proofs import Proof, claims, evidence, staled, state
+from idler.core.proofs import Proof, Witness, claims, evidence, staled, state
 from idler.core.table import all_rows
 from idler.shelf.examples import examples
 from tests.support import X, Y, at, wired
@@ -52,7 +52,7 @@ class Claims(unittest.TestCase):
     def test_what_is_proven_goes_stale_by_exactly_the_values_that_it_rests_on(self) -> None:
         tried = 0
         for machine in machines():
-            kept = {claim.key: evidence(machine, claim, 0.0, True, "seen") for claim in claims(machine)}
+            kept = {claim.key: evidence(machine, claim, 0.0, True, "seen", Witness.EYES) for claim in claims(machine)}
             for address in machine.addresses():
                 rest_on_it = {claim.key for claim in claims(machine) if address in claim.rests}
                 for value in another(machine, address):

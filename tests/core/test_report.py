@@ -9,7 +9,7 @@ from fractions import Fraction
 from idler.core.diagram import WIDTH, Stroke, Words, diagram
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
-from idler.core.proofs import Proof, direction_claim, evidence
+from idler.core.proofs import Proof, Witness, direction_claim, evidence
 from idler.core.report import report
 from idler.core.stage import parse_stages
 from idler.core.wiring import inputs
@@ -46,7 +46,7 @@ class Content(unittest.TestCase):
 
     def test_proofs_with_date_result_and_what_is_stale(self) -> None:
         claim = direction_claim(wired(), X)
-        kept = {claim.key: evidence(wired(), claim, 86_400.0, True, "asked to go to +, it did")}
+        kept = {claim.key: evidence(wired(), claim, 86_400.0, True, "asked to go to +, it did", Witness.EYES)}
         line = next(each for each in report(wired(), kept).proofs if each.label == "direction of X")
         self.assertEqual((line.state, line.when, line.result), (Proof.PROVEN, 86_400.0, "asked to go to +, it did"))
         turned = wired().with_values({at(X, "axis.reversed"): True})
@@ -98,12 +98,14 @@ class Proven(unittest.TestCase):
     def test_each_value_names_the_proofs_that_rest_on_it(self) -> None:
         machine = wired()
         claim = direction_claim(machine, X)
-        found = report(machine, {claim.key: evidence(machine, claim, 0.0, True, "it did")})
+        found = report(machine, {claim.key: evidence(machine, claim, 0.0, True, "it did", Witness.EYES)})
         (line,) = [line for line in found.proofs if line.label == claim.label]
         self.assertEqual(found.proven_by[at(X, "axis.reversed")], str(line.number))
         self.assertNotIn(at(Y, "axis.reversed"), found.proven_by)
         changed = machine.with_values({at(X, "axis.reversed"): not machine[at(X, "axis.reversed")]})
-        self.assertEqual(report(changed, {claim.key: evidence(machine, claim, 0.0, True, "it did")}).proven_by, {})
+        self.assertEqual(
+            report(changed, {claim.key: evidence(machine, claim, 0.0, True, "it did", Witness.EYES)}).proven_by, {}
+        )
 
 
 def full() -> Machine:

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from idler.core.chain import Chain
 from idler.core.machine import Axis, Machine
 from idler.core.mistakes import causes, slips
-from idler.core.proofs import Proof, claims, evidence, scale_claim, state
+from idler.core.proofs import Proof, Witness, claims, evidence, scale_claim, state
 from idler.core.scale import (
     INSTRUMENTS,
     Instrument,
@@ -255,7 +255,7 @@ class Correction(unittest.TestCase):
         machine = verge()
         claim = scale_claim(machine, X)
         self.assertIn(claim, claims(machine))
-        kept = {claim.key: evidence(machine, claim, 1e9, True, "to 0.02 %")}
+        kept = {claim.key: evidence(machine, claim, 1e9, True, "to 0.02 %", Witness.EYES)}
         for key, value, still in (
             ("chain.pitch", Fraction(4), False), ("chain.correction", Fraction("1.0001"), False),
             ("chain.module", Fraction(3), True), ("pace.top_speed", Fraction(100), True),

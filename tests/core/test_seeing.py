@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from idler.core.filterstudy import Study, cost, rounded_up, study
 from idler.core.learning import Learner, Touch
 from idler.core.progress import train
-from idler.core.proofs import Proof, changed_since, claims, evidence, state, wiring_claims
+from idler.core.proofs import Proof, Witness, changed_since, claims, evidence, state, wiring_claims
 from idler.core.stations import Station
 from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound, TouchTrial
 from idler.core.wire.edges import pack_edges, unpack_edges
@@ -283,7 +283,7 @@ class Trials(unittest.TestCase):
 class Proofs(unittest.TestCase):
     def setUp(self) -> None:
         self.machine = wired()
-        self.kept = {c.key: evidence(self.machine, c, 1e9, True, "seen") for c in claims(self.machine)}
+        self.kept = {c.key: evidence(self.machine, c, 1e9, True, "seen", Witness.EYES) for c in claims(self.machine)}
 
     def train(self, machine=None, kept=None) -> Proof:
         states = train(
@@ -322,7 +322,7 @@ class Proofs(unittest.TestCase):
 
     def test_a_failed_proof_and_what_is_missing(self) -> None:
         claim = claims(self.machine)[0]
-        failed = {**self.kept, claim.key: evidence(self.machine, claim, 2e9, False, "kept running")}
+        failed = {**self.kept, claim.key: evidence(self.machine, claim, 2e9, False, "kept running", Witness.EYES)}
         self.assertIs(self.train(kept=failed), Proof.FAILED)
         unwired = self.machine.with_values({at(5, "input.role"): "none", at(5, "input.axis"): "none"})
         self.assertIs(self.train(unwired), Proof.ENTERED)

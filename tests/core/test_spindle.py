@@ -16,7 +16,7 @@ from idler.core.findings import findings
 from idler.core.interlocks import ladder, obstacle_of
 from idler.core.machine import Address, Machine
 from idler.core.oil import SHIFT, Day, Spell, counted, day_in_words, days, now_in_words, strokes
-from idler.core.proofs import Proof, claims, curve_claim, evidence, spindle_claims, state
+from idler.core.proofs import Proof, Witness, claims, curve_claim, evidence, spindle_claims, state
 from idler.core.runup import SpeedTrace, from_pulses, wait_for
 from idler.core.speedcurve import Miss, Sample, cause, first_levels, fit, misses, next_level, speeds_to_try, worst
 from idler.core.speedpoints import MOST_POINTS, level_for, points, points_text, problem_of_points, speed_at
@@ -359,7 +359,7 @@ class Claims(unittest.TestCase):
 
     def test_a_speed_proven_goes_stale_with_its_points_and_not_with_those_of_another_range(self) -> None:
         claim = curve_claim(wired(), 0)
-        kept = {claim.key: evidence(wired(), claim, 0.0, True, "8 speeds")}
+        kept = {claim.key: evidence(wired(), claim, 0.0, True, "8 speeds", Witness.EYES)}
         self.assertIs(state(wired(), claim, kept), Proof.PROVEN)
         other = wired().with_values({at(1, "range.points"): "1 2, 3 4"})
         self.assertIs(state(other, curve_claim(other, 0), kept), Proof.PROVEN)

@@ -9,7 +9,7 @@ from idler.core.findings import Finding, Severity, findings
 from idler.core.incident import Incident, steps, title
 from idler.core.interlocks import ladder, obstacle_of, try_obstacle
 from idler.core.machine import Address, Machine
-from idler.core.proofs import Proof, evidence, input_claim, state
+from idler.core.proofs import Proof, Witness, evidence, input_claim, state
 from idler.core.roles import InputRole, OutputRole
 from idler.core.wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, STOP_PRESSED
 from idler.core.wire.terminals import Condition
@@ -132,7 +132,7 @@ class Rules(unittest.TestCase):
         self.assertTrue(self.found(off, "limit_switches_off"))
         self.assertEqual(contacts(chain, inputs(chain)[0]), 1)
         claim = input_claim(off, inputs(off)[7])
-        kept = {claim.key: evidence(off, claim, 1e9, True, "4 switches of it were touched")}
+        kept = {claim.key: evidence(off, claim, 1e9, True, "4 switches of it were touched", Witness.EYES)}
         self.assertIs(state(off, claim, kept), Proof.PROVEN)
         self.assertIs(state(chain, input_claim(chain, inputs(chain)[7]), kept), Proof.STALE)  # two more hang on it
 

@@ -19,7 +19,7 @@ SCRIPT = """
 import os, signal, sys
 from fractions import Fraction
 from pathlib import Path
-from idler.core.proofs import direction_claim, evidence
+from idler.core.proofs import Witness, direction_claim, evidence
 from idler.shelf.shelf import Shelf
 from tests.support import X, at, verge
 left = int(sys.argv[2])
@@ -38,7 +38,7 @@ for n in range(start, start + 1000):
     shelf.save_draft("verge", machine, shelf.load("verge").machine)
     print("draft", n % 900 + 1, flush=True)
     claim = direction_claim(machine, X)
-    shelf.save_proofs("verge", {claim.key: evidence(machine, claim, float(n), True, f"proof {n}")})
+    shelf.save_proofs("verge", {claim.key: evidence(machine, claim, float(n), True, f"proof {n}", Witness.EYES)})
     print("proof", n, flush=True)
     shelf.keep("verge", machine, f"revision {n}", float(n))
     print("revision", n, flush=True)

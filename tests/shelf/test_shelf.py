@@ -18,7 +18,7 @@ from idler.core.changes import address_from, address_text, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.machinefile import FileRefusal
-from idler.core.proofs import claims, evidence
+from idler.core.proofs import Witness, claims, evidence
 from idler.core.sending import Sending
 from idler.core.wire.codec import Place
 from idler.core.workzero import WorkZero
@@ -218,7 +218,9 @@ class Files(ShelfCase):
 class Proofs(ShelfCase):
     def setUp(self) -> None:
         super().setUp()
-        self.proofs = {c.key: evidence(wired(), c, 1.7e9, True, "“pressed”: off in 3 ms") for c in claims(wired())}
+        self.proofs = {
+            c.key: evidence(wired(), c, 1.7e9, True, "“pressed”: off in 3 ms", Witness.EYES) for c in claims(wired())
+        }
 
     def test_they_come_back_as_they_were_kept(self) -> None:
         self.assertEqual(self.shelf.proofs("verge"), {})

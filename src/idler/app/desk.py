@@ -22,7 +22,7 @@ from idler.core.findings import Finding, findings
 from idler.core.interlocks import Rung, ladder, obstacle_of
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Scope, Value
-from idler.core.proofs import Claim, Evidence, evidence
+from idler.core.proofs import Claim, Evidence, Witness, evidence
 from idler.core.scale import Pass
 from idler.core.standing import Count, Holding, Standing
 from idler.core.units import figure
@@ -316,9 +316,9 @@ class Desk(QObject):
                 "warn", f"{name} {why}: its home is not known any more. Home it before you rely on a coordinate."
             )
 
-    def prove(self, claim: Claim, passed: bool, result: str) -> None:
+    def prove(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """Keeps a proof, passed or not; it is on the disk when this returns."""
-        self.proofs = {**self.proofs, claim.key: evidence(self.machine, claim, time.time(), passed, result)}
+        self.proofs = {**self.proofs, claim.key: evidence(self.machine, claim, time.time(), passed, result, witness)}
         self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
         self.proved.emit()
 

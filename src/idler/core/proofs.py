@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import Enum
 
 from .changes import address_text
-from .homing import homing_keys
+from .homing import by_stop, by_switch, homing_keys
 from .machine import Address, Axis, Machine
 from .parameter import Parameter
 from .roles import InputRole
@@ -40,6 +40,20 @@ class Claim:
     rests: tuple[Address, ...]
 
 
+class Witness(Enum):
+    """What in the world bore something out: key and words. What the controller counted is none."""
+
+    TOUCH = ("touch", "by touch")  # the terminal that answered while the named thing was touched
+    SWITCH = ("switch", "by a switch touched again")  # or a mark, its place compared with before
+    INSTRUMENT = ("instrument", "by an instrument")
+    EYES = ("eyes", "by eye")  # a question, and what a person answered
+    SENSOR = ("sensor", "by a second sensor")  # an encoder, pulses of a magnet, the torque of a drive
+
+    def __init__(self, key: str, words: str) -> None:
+        self.key = key
+        self.words = words
+
+
 @dataclass(frozen=True)
 class Evidence:
     """One proof. when: seconds since 1970. rests: texts of values by the texts of their addresses, as they were then."""
@@ -48,6 +62,7 @@ class Evidence:
     when: float
     passed: bool
     result: str
+    witness: Witness
     rests: Mapping[str, str]
 
 
@@ -69,8 +84,8 @@ def _known_texts(_machine: Machine) -> dict[Address, tuple[str, str]]:
     return {}
 
 
-def evidence(machine: Machine, claim: Claim, when: float, passed: bool, result: str) -> Evidence:
-    return Evidence(claim.key, when, passed, result, value_texts(machine, claim.rests))
+def evidence(machine: Machine, claim: Claim, when: float, passed: bool, result: str, witness: Witness) -> Evidence:
+    return Evidence(claim.key, when, passed, result, witness, value_texts(machine, claim.rests))
 
 
 def state(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> Proof:
@@ -193,6 +208,13 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
 
 
 # -- homing ---------------------------------------------------------------------------------------------------------
+
+
+def home_witness(axis: Axis) -> Witness:
+    """What tells where an axis is: its switch; the effort of its drive at a hard stop; or whoever put it where it stands."""
+    if by_switch(axis):
+        return Witness.SWITCH
+    return Witness.SENSOR if by_stop(axis) else Witness.EYES
 
 
 def home_claim(machine: Machine, slot: int) -> Claim:

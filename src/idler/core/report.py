@@ -174,7 +174,7 @@ def _proofs(machine: Machine, kept: Mapping[str, Evidence]) -> list[ProofLine]:
         evidence = kept.get(claim.key)
         found.append(
             ProofLine(number, claim.station.label, claim.label, state(machine, claim, kept),
-                      evidence.when if evidence else None, evidence.result if evidence else "")
+                      evidence.when if evidence else None, f"{evidence.witness.words}: {evidence.result}" if evidence else "")
         )  # fmt: skip
     return found
 

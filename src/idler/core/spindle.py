@@ -7,6 +7,7 @@ from enum import Enum
 from fractions import Fraction
 
 from .machine import Address, Machine
+from .proofs import Witness
 from .roles import RANGE_ROLES, InputRole, OutputKind, OutputRole
 from .rows.spindle import WITH_LEVEL
 from .speedpoints import Point, level_for, points, speed_at
@@ -121,6 +122,10 @@ class Meter(Enum):
     def __init__(self, key: str, words: str) -> None:
         self.key = key
         self.words = words
+
+    @property
+    def witness(self) -> Witness:
+        return Witness.INSTRUMENT if self is Meter.TYPED else Witness.SENSOR
 
 
 def meters(machine: Machine) -> list[Meter]:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 from idler.core import filedata
-from idler.core.proofs import Evidence
+from idler.core.proofs import Evidence, Witness
 
 from .files import read_text, understood, write_text
 
@@ -19,11 +20,25 @@ def read(path: Path) -> dict[str, Evidence]:
         proofs = filedata.toml(read_text(path)).get("proof", {})
         return {
             str(claim): Evidence(
-                str(claim), float(item["when"]), bool(item["passed"]), str(item["result"]),
+                str(claim), float(item["when"]), bool(item["passed"]), str(item["result"]), _witness(str(claim), item),
                 {str(key): str(text) for key, text in item["rests"].items()},
             )
             for claim, item in proofs.items()
         }  # fmt: skip
+
+
+# Whoever bore out a claim before witnesses were kept, by the first word of its key.
+_ONCE = {
+    "wiring": Witness.TOUCH, "direction": Witness.EYES, "scale": Witness.INSTRUMENT, "spindle": Witness.EYES,
+    "speed": Witness.SENSOR, "times": Witness.SENSOR,
+}  # fmt: skip
+
+
+def _witness(claim: str, item: Mapping[str, Any]) -> Witness:
+    said = item.get("witness")
+    if said is None:
+        return _ONCE.get(claim.partition(".")[0], Witness.SWITCH)
+    return next(witness for witness in Witness if witness.key == said)
 
 
 def write(path: Path, proofs: Mapping[str, Evidence]) -> None:
@@ -31,7 +46,13 @@ def write(path: Path, proofs: Mapping[str, Evidence]) -> None:
     import tomli_w
 
     kept = {
-        claim: {"when": item.when, "passed": item.passed, "result": item.result, "rests": dict(item.rests)}
+        claim: {
+            "when": item.when,
+            "passed": item.passed,
+            "result": item.result,
+            "witness": item.witness.key,
+            "rests": dict(item.rests),
+        }
         for claim, item in sorted(proofs.items())
     }
     write_text(path, tomli_w.dumps({"proof": kept}))

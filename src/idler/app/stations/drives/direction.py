@@ -8,7 +8,7 @@ from enum import Enum
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from idler.core.machine import Address
-from idler.core.proofs import direction_claim
+from idler.core.proofs import Witness, direction_claim
 from idler.core.senses import sense, small_move
 
 from ...desk import Desk
@@ -171,7 +171,7 @@ class DirectionPage(QWidget):
             self._desk.told.emit("warn", f"It cannot be proven now. {why}")
             return
         seen = sense(self._desk.machine, self.slot)
-        self._desk.prove(claim, True, f"{seen.thing} was seen to go {seen.plus}")
+        self._desk.prove(claim, True, f"{seen.thing} was seen to go {seen.plus}", Witness.EYES)
 
     def _turn_round(self) -> None:
         address = Address(self.slot, "axis.reversed")

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from idler.core.machine import Address
 from idler.core.measures import Measures
-from idler.core.proofs import pace_claim
+from idler.core.proofs import home_witness, pace_claim
 from idler.core.reliable import Search, shift_allowed
 
 from ...desk import Desk
@@ -112,7 +112,8 @@ class ReliablePage(QWidget):
         slot = self.run.slot
         if self.run.lower is not None:
             self._lower[self._desk.machine.names[slot]] = self.run.lower
-        self._desk.prove(pace_claim(self._desk.machine, slot), held, result)
+        machine = self._desk.machine
+        self._desk.prove(pace_claim(machine, slot), held, result, home_witness(machine.axis(slot)))
 
     def _take(self) -> None:
         proposal = self._proposal()

@@ -20,7 +20,7 @@ from idler.core.homing import (
 from idler.core.homing_outcome import CLEAR, answered, causes, measured
 from idler.core.machine import Address
 from idler.core.parameter import Value
-from idler.core.proofs import all_home_claim, home_claim, overtravel_claim, repeat_claim
+from idler.core.proofs import Witness, all_home_claim, home_claim, home_witness, overtravel_claim, repeat_claim
 from idler.core.repeat import advice
 from idler.core.table import AXIS
 from idler.core.travel import overtravel_seen
@@ -149,7 +149,7 @@ class HomingStation(AxisWorkbench):
             reads = self._desk.machine.axis(slot).reads
             spread = f"standard deviation {reads.length(scatter.standard, 4)}, range {reads.length(scatter.range, 4)}"
             words = f"{len(scatter.deviations)} touches, {spread}"
-            self._desk.prove(claim, scatter.good, words)
+            self._desk.prove(claim, scatter.good, words, home_witness(self._desk.machine.axis(slot)))
 
     def left(self) -> None:
         if self.repeats.running:
@@ -170,10 +170,10 @@ class HomingStation(AxisWorkbench):
             if record.result is Result.STOPPED or self._desk.proof_obstacle(claim):
                 continue
             if record.result is not Result.FOUND:
-                self._desk.prove(claim, False, record.result.words)
+                self._desk.prove(claim, False, record.result.words, home_witness(record.machine.axis(slot)))
                 self.show_axis(slot)
             elif not moves(record.machine.axis(slot)):  # home is where it stands: nothing more is measured
-                self._desk.prove(claim, True, self._took(record))
+                self._desk.prove(claim, True, self._took(record), Witness.EYES)
         results = [record.result for record in self.run.records.values()]
         together, claim = {slot for group in turns(machine) for slot in group}, all_home_claim(machine)
         if Result.STOPPED in results or len(together) < 2 or self._desk.proof_obstacle(claim):
@@ -192,7 +192,7 @@ class HomingStation(AxisWorkbench):
         if not self.run.doubts:
             seconds = max(record.end for record in records.values())
             said = max(item.end for item in self._said.values())
-            self._desk.prove(claim, True, f"all found in {seconds:.1f} s, rehearsed {said:.1f} s")
+            self._desk.prove(claim, True, f"all found in {seconds:.1f} s, rehearsed {said:.1f} s", Witness.SWITCH)
 
     def _measured(self, slot: int) -> None:
         """What the controller measured is here: the home is proven where it is not in doubt, and how far it ran on as well."""
@@ -200,20 +200,21 @@ class HomingStation(AxisWorkbench):
         if record.result is Result.FOUND and not self._desk.proof_obstacle(home_claim(machine, slot)):
             in_doubt = self.run.doubts.get(slot)
             if in_doubt is not None:
-                self._desk.prove(home_claim(machine, slot), False, in_doubt.words)
+                self._desk.prove(home_claim(machine, slot), False, in_doubt.words, home_witness(machine.axis(slot)))
                 self.show_axis(slot)
             else:
                 again = self.run.seen(slot).off
                 where = (
                     "" if again is None else f", {machine.axis(slot).reads.length(abs(again))} from where it was last"
                 )
-                self._desk.prove(home_claim(machine, slot), True, f"{self._took(record)}{where}")
+                took = f"{self._took(record)}{where}"
+                self._desk.prove(home_claim(machine, slot), True, took, home_witness(machine.axis(slot)))
         self._prove_all()
         axis, claim = machine.axis(slot), overtravel_claim(machine, slot)
         at_speed = slot not in self.run.slow  # else it says nothing of the approach speed
         found = record.result is Result.FOUND and by_switch(axis) and not axis.rotary and at_speed
         if found and not self._desk.proof_obstacle(claim):
-            self._desk.prove(claim, *overtravel_seen(machine, slot, record.found[RAN_ON]))
+            self._desk.prove(claim, *overtravel_seen(machine, slot, record.found[RAN_ON]), Witness.SWITCH)
 
     def _took(self, record: Record) -> str:
         said = self._said.get(record.slot)

@@ -24,7 +24,7 @@ from idler.core.homing import stops_of
 from idler.core.machine import Address, Axis
 from idler.core.measures import Measures
 from idler.core.mistakes import Cause, causes
-from idler.core.proofs import Proof, scale_claim
+from idler.core.proofs import Proof, Witness, scale_claim
 from idler.core.quantity import parse
 from idler.core.scale import (
     Estimate,
@@ -333,7 +333,7 @@ class ScaleStation(AxisWorkbench):
             return
         passed = verdict(self.passes, self._told, float(self._tolerance)) is Verdict.PROVEN
         if words := proof_words(self.passes, self._told, self._reads):
-            self._desk.prove(claim, passed, words)
+            self._desk.prove(claim, passed, words, Witness.INSTRUMENT)
 
     # -- showing --------------------------------------------------------------------------------------------------
 

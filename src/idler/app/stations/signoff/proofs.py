@@ -88,5 +88,5 @@ class ProofsList(QWidget):
         when = time.strftime("%-d %b %Y, %H:%M", time.localtime(kept.when))
         if found is Proof.STALE:
             part, before, now = changed_since(self._desk.machine, claim, self._desk.proofs)[0]
-            return f"stale: {part} was {before} and is {now} ({when}: {kept.result})"
-        return f"{when}: {'' if kept.passed else 'failed, '}{kept.result}"
+            return f"stale: {part} was {before} and is {now} ({when}, {kept.witness.words}: {kept.result})"
+        return f"{when}, {kept.witness.words}: {'' if kept.passed else 'failed, '}{kept.result}"

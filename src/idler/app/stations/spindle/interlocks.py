@@ -49,7 +49,7 @@ class InterlocksPage(Page):
         return {way: claim for way, claim in made.items() if claim.key in there}
 
     def _finished(self, way: str, held: bool, result: str) -> None:
-        self.keep(stop_claim(self._desk.machine, way), held, result)
+        self.keep(stop_claim(self._desk.machine, way), held, result, self._run.meter.kind.witness)
 
     def refresh(self) -> None:
         claims = self._claims()

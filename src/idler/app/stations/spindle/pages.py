@@ -12,7 +12,7 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.oil import day_in_words, days, now_in_words
 from idler.core.parameter import Kind
-from idler.core.proofs import Claim, curve_claim, times_claim
+from idler.core.proofs import Claim, Witness, curve_claim, times_claim
 from idler.core.quantity import parse
 from idler.core.runup import wait_for
 from idler.core.speedcurve import Miss, cause, misses, speeds_to_try, worst
@@ -67,12 +67,12 @@ class Page(QWidget):
         self.column.addLayout(row)
         return mark
 
-    def keep(self, claim: Claim, passed: bool, result: str) -> None:
+    def keep(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """Keeps a proof where the controller does what the machine says."""
         if why := self._desk.proof_obstacle(claim):
             self.say(f"Not kept as a proof. {why}")
         else:
-            self._desk.prove(claim, passed, result)
+            self._desk.prove(claim, passed, result, witness)
 
     def refresh(self) -> None:
         raise NotImplementedError
@@ -150,7 +150,7 @@ class CurvePage(Page):
             f"{len(tried)} speeds, largest error {figure(abs(bad.error), 1)} rpm at {bad.asked:.0f} rpm, "
             f"by {self._run.meter.kind.words}"
         )
-        self.keep(curve_claim(self._desk.machine, slot), bad.share <= 1, result)
+        self.keep(curve_claim(self._desk.machine, slot), bad.share <= 1, result, self._run.meter.kind.witness)
 
     def refresh(self) -> None:
         machine, run = self._desk.machine, self._run
@@ -302,7 +302,12 @@ class TimesPage(Page):
             return
         ways = "right and left" if turns_both_ways(self._desk.machine) else "one way"
         result = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {found.run_up:.2f} and {found.run_down:.2f} s"
-        self.keep(times_claim(self._desk.machine, slot), up <= found.run_up and down <= found.run_down, result)
+        self.keep(
+            times_claim(self._desk.machine, slot),
+            up <= found.run_up and down <= found.run_down,
+            result,
+            self._run.meter.kind.witness,
+        )
 
     def refresh(self) -> None:
         run, found = self._run, self._run.engaged()

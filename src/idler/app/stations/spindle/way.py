@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSpinBox, QWidget
 from idler.core.encoder import Counted, cause_of_ratio, from_hand, sign_words
 from idler.core.machine import Address
 from idler.core.parameter import Value
-from idler.core.proofs import spindle_way_claim
+from idler.core.proofs import Witness, spindle_way_claim
 from idler.core.roles import OutputRole
 from idler.core.spindle import flag, has_level, ranges, told_range, turns_both_ways, whole
 from idler.core.wiring import outputs
@@ -118,8 +118,8 @@ class WayPage(Page):
             self._desk.set_values({reversed_: not flag(self._desk.machine, "counts_reversed")}, "encoder turned round")
         if right and agrees:
             asked = "right" if self._way > 0 else "left"
-            self.keep(spindle_way_claim(self._desk.machine), True, f"asked to turn {asked}, it did" + (
-                "; the encoder agrees" if encoder else ""))  # fmt: skip
+            words = f"asked to turn {asked}, it did{'; the encoder agrees' if encoder else ''}"
+            self.keep(spindle_way_claim(self._desk.machine), True, words, Witness.EYES)
         if not has_level(self._desk.machine) or encoder:
             parts.append(cause_of_ratio(abs(self._seen), self._speed()))
         self.words.setText(" ".join(part for part in parts if part))

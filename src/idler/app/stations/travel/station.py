@@ -10,7 +10,7 @@ from idler.core.ends import EndsVerdict
 from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.parameter import Value
-from idler.core.proofs import ends_claim
+from idler.core.proofs import ends_claim, home_witness
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
 
 from ...desk import Desk
@@ -148,7 +148,7 @@ class TravelStation(AxisWorkbench):
         self._edits[slot] = verdict.edit
         claim = ends_claim(self._desk.machine, slot)
         if not self._desk.proof_obstacle(claim):
-            self._desk.prove(claim, verdict.held, verdict.words)
+            self._desk.prove(claim, verdict.held, verdict.words, home_witness(self._desk.machine.axis(slot)))
 
     def _mend(self) -> None:
         """Takes what the last drive to the ends has shown of the travel."""

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.homing_outcome import exchanged
-from idler.core.proofs import Claim, Proof, changed_since, duty_key, state, wiring_claims
+from idler.core.proofs import Claim, Proof, Witness, changed_since, duty_key, state, wiring_claims
 from idler.core.roles import InputRole
 from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound
 from idler.core.wire.cia402 import State
@@ -236,7 +236,7 @@ class ProvePage(QWidget):
             claim = self._claims().get(duty_key(item.duty))
             if claim is not None:
                 answer = other.name if item is asked else asked.name
-                self._desk.prove(claim, False, f"when it was pressed, terminal {answer} answered")
+                self._desk.prove(claim, False, f"when it was pressed, terminal {answer} answered", Witness.TOUCH)
         self.leave()
         self._desk.set_values(exchanged(machine, asked.slot, other.slot), f"{asked.name} and {other.name} exchanged")
         self._desk.told.emit(
@@ -322,18 +322,23 @@ class ProvePage(QWidget):
         if touching.asked is None:
             self._round = None
         slot, result = proven
-        self._desk.prove(self._claims()[duty_key(inputs(self._desk.machine)[slot].duty)], True, result)
+        self._desk.prove(self._claims()[duty_key(inputs(self._desk.machine)[slot].duty)], True, result, Witness.TOUCH)
         if self._round is None:
             self._desk.told.emit(
                 "plain", "Every switch has been made and let go when it was asked for: all are proven."
             )
         self._show_step()
 
+    @staticmethod
+    def _witness(item: Input) -> Witness:
+        """A stop is borne out by an axis that a hand could push; anything else by its terminal."""
+        return Witness.EYES if item.role is InputRole.STOP else Witness.TOUCH
+
     def _finish(self, item: Input, outcome: Outcome, result: str) -> None:
         self._trial = self._on = None
         self._holder.let_go()
         passed = outcome is Outcome.PASSED
-        self._desk.prove(self._claims()[duty_key(item.duty)], passed, result)
+        self._desk.prove(self._claims()[duty_key(item.duty)], passed, result, self._witness(item))
         words = f"{item.duty.label[0].upper()}{item.duty.label[1:]}: {result}."
         self._desk.told.emit("plain" if passed else "warn", words if passed else f"Not proven. {words}")
         self.step.setText(words)
