@@ -356,10 +356,6 @@ class Desk(QObject):
             return "No controller is connected."
         return obstacle_of(self.ladder(speed=speed)) or self.bus.obstacle()
 
-    def values_of(self, slot: int, *groups: str) -> list[Address]:
-        """The values of an axis in some groups of the table."""
-        return [a for a in self.machine.addresses() if a.axis == slot and a.row.group in groups]
-
     @property
     def axes(self) -> tuple[events.AxisState, ...]:
         """The axes of this machine as last heard; empty while the controller's are others, or there is none."""

@@ -13,8 +13,9 @@ from PySide6.QtCore import Signal
 from idler.core.homing import stops_of, way
 from idler.core.machine import Address
 from idler.core.measures import Measures
+from idler.core.proofs import input_claim, pace_claim
 from idler.core.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
-from idler.core.wiring import home_switch
+from idler.core.wiring import home_switch, inputs
 
 from ...desk import Desk
 from ..script import Steps, Trouble
@@ -75,8 +76,8 @@ class HardRun(WitnessRun):
         switch = home_switch(machine, slot)
         if switch is None:
             return f"{axis.name} feels its home and has no switch: lost steps could not be told finely enough."
-        wiring = [Address(switch, f"input.{key}") for key in ("role", "axis", "rest", "filter")]
-        return self._desk.motion_obstacle([*wiring, *self._desk.values_of(slot, "axis", "chain", "pace")])
+        touched = input_claim(machine, inputs(machine)[switch])
+        return self._desk.motion_obstacle([*touched.rests, *pace_claim(machine, slot).rests])
 
     def _told(self, slot: int) -> tuple[float, float]:
         axis = self._desk.machine.axis(slot)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from idler.core.machine import Address
 from idler.core.pace import Pace, Shape
 from idler.core.parameter import Value
+from idler.core.proofs import pace_claim
 
 from ...desk import Desk
 from ...fields import Field, field_for
@@ -85,7 +86,7 @@ class ShapePage(QWidget):
 
     def _run(self) -> None:
         machine = self._desk.machine
-        if why := self._desk.motion_obstacle(self._desk.values_of(self.slot, "pace", "chain")):
+        if why := self._desk.motion_obstacle(pace_claim(machine, self.slot).rests):
             self._desk.told.emit("warn", f"Nothing was moved. {why}")
             return
         self._running = False

@@ -158,7 +158,7 @@ class HomingRun(QObject):
         """Why these cannot be homed now, or an empty text."""
         if why := self._desk.axes_obstacle:
             return why
-        rests = [a for slot in slots for a in self._desk.values_of(slot, "homing", "chain", "axis")]
+        rests = [a for slot in slots for a in home_claim(self._desk.machine, slot).rests]
         moving = "The machine is moving. Wait until it stands, or press Esc." if self._desk.moving else ""
         return self._desk.motion_obstacle(rests) or moving
 

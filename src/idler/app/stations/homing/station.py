@@ -20,7 +20,16 @@ from idler.core.homing import (
 from idler.core.homing_outcome import CLEAR, answered, causes, measured
 from idler.core.machine import Address
 from idler.core.parameter import Value
-from idler.core.proofs import Witness, all_home_claim, home_claim, home_witness, overtravel_claim, repeat_claim
+from idler.core.proofs import (
+    Witness,
+    all_home_claim,
+    direction_claim,
+    home_claim,
+    home_witness,
+    overtravel_claim,
+    repeat_claim,
+    scale_claim,
+)
 from idler.core.repeat import advice
 from idler.core.table import AXIS
 from idler.core.travel import overtravel_seen
@@ -235,7 +244,8 @@ class HomingStation(AxisWorkbench):
         """Back from the switch on which the axis stands."""
         axis = self._desk.machine.axis(self.slot)
         desk = self._desk  # values of the homing that were not sent do not matter for this
-        if why := desk.axes_obstacle or desk.motion_obstacle(desk.values_of(self.slot, "chain", "axis")):
+        rests = [*direction_claim(desk.machine, self.slot).rests, *scale_claim(desk.machine, self.slot).rests]
+        if why := desk.axes_obstacle or desk.motion_obstacle(rests):
             desk.told.emit("warn", f"Nothing was moved. {why}")
             return
         back = max(CLEAR, float(axis.number("homing.back_off")), float(axis.number("homing.leave")))

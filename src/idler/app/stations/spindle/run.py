@@ -13,6 +13,7 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QApplication
 
+from idler.core.proofs import spindle_claims
 from idler.core.runup import SpeedTrace, from_pulses
 from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try
 from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
@@ -59,11 +60,8 @@ class Turning(Script):
         desk = self._desk
         if not desk.connected:
             return "No controller is connected."
-        rests = [
-            a for a in desk.machine.addresses()
-            if a.row.group in ("spindle", "range") or a.key in ("output.role", "output.inverted", "input.role")
-        ]  # fmt: skip
-        return desk.unsent(rests) or desk.spindle_obstacle()
+        rests = dict.fromkeys(address for claim in spindle_claims(desk.machine) for address in claim.rests)
+        return desk.unsent(tuple(rests)) or desk.spindle_obstacle()
 
     def turn(self, asked: Asked) -> None:
         """Asks for the spindle, and confirms it from here on."""

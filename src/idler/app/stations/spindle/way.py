@@ -92,7 +92,7 @@ class WayPage(Page):
         return round(max(found.low, found.high / 10))
 
     def _press(self, way: int) -> None:
-        switching = [a for a in self._desk.machine.addresses() if a.key in ("output.role", "output.inverted")]
+        switching = spindle_way_claim(self._desk.machine).rests
         if why := self._desk.unsent(switching) or self._desk.spindle_obstacle():
             self.say(why)
             return

@@ -9,6 +9,7 @@ from PySide6.QtCore import Signal
 from idler.core.ends import EndsVerdict, Reached, at_fault, counts_apart, judge_end, judge_ends, lost_words, slow_from
 from idler.core.homing import way
 from idler.core.incident import Incident
+from idler.core.proofs import ends_claim
 from idler.core.reliable import shift_allowed
 from idler.core.travel import beyond, ends_of, open_linear, parking_order
 from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED
@@ -44,7 +45,7 @@ class TravelRun(WitnessRun):
     def _lost_obstacle(self, slots: list[int]) -> str:
         """Why these cannot go to a coordinate now, or an empty text."""
         machine = self._desk.machine
-        rests = [a for slot in slots for a in self._desk.values_of(slot, "travel", "pace", "chain", "axis")]
+        rests = [a for slot in slots for a in ends_claim(machine, slot).rests]
         if why := self._desk.motion_obstacle(rests):
             return why
         lost = [machine.names[slot] for slot in slots if not self._desk.axes[slot].homed]

@@ -10,6 +10,7 @@ from collections.abc import Generator
 from PySide6.QtCore import Signal
 
 from idler.core.homing import way
+from idler.core.proofs import pace_claim
 from idler.core.signals import POWERINGS, REVERSALS, judge_signals
 from idler.core.wiring import home_switch
 
@@ -31,8 +32,7 @@ class SignalsRun(WitnessRun):
     def begin_with(self, slot: int) -> str:
         """A sentence where it cannot begin."""
         desk = self._desk
-        rests = [a for a in desk.machine.addresses() if a.row.group == "signals"]
-        why = desk.motion_obstacle([*rests, *desk.values_of(slot, "axis", "chain")]) or self.witness_obstacle(slot)
+        why = desk.motion_obstacle(pace_claim(desk.machine, slot).rests) or self.witness_obstacle(slot)
         if not why and home_switch(desk.machine, slot) is None:
             why = f"{desk.machine.names[slot]} feels its home and has no switch: lost steps could not be told finely enough."
         if not why:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QP
 
 from idler.core.filterstudy import Study, cost, study
 from idler.core.machine import Address
+from idler.core.proofs import spindle_way_claim
 from idler.core.roles import InputRole
 from idler.core.units import figure
 from idler.core.wire.terminals import Condition
@@ -126,8 +127,7 @@ class StudyPage(QWidget):
             return
         self._with_spindle = self.spindle.isChecked()
         if self._with_spindle:
-            spindle = [a for a in desk.machine.addresses() if a.key in ("output.role", "output.inverted")]
-            why = desk.unsent(spindle) or desk.spindle_obstacle()
+            why = desk.unsent(spindle_way_claim(desk.machine).rests) or desk.spindle_obstacle()
             if why:
                 desk.told.emit("warn", why)
                 return
