@@ -30,6 +30,7 @@ from idler.core.wire.cia402 import State
 from idler.core.wire.codec import LETTERS, machine_from
 from idler.core.wire.terminals import Condition
 from idler.core.wiring_rules import unused_changes
+from idler.core.words import capital
 from idler.link import events
 from idler.link.link import Link
 from idler.link.sending import plan
@@ -286,7 +287,7 @@ class Desk(QObject):
             standing = self.standing(address)
             if standing in (Standing.EDITED, Standing.WAITING):
                 part = self.machine.part(address)
-                return f"{part[0].upper()}{part[1:]}: {standing.words}. Bring it into force first."
+                return f"{capital(part)}: {standing.words}. Bring it into force first."
         return ""
 
     def proof_obstacle(self, claim: Claim) -> str:

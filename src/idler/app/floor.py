@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
+from idler.core.words import capital
+
 
 class Floor(QObject):
     """One owner at a time. What is only a press, as a step of a jog, asks and takes nothing."""
@@ -24,7 +26,7 @@ class Floor(QObject):
         """Why nothing else may begin now, or an empty text. owner: who asks; what it runs itself is no obstacle."""
         if self._owner is None or self._owner is owner:
             return ""
-        return f"{self._words[0].upper()}{self._words[1:]} is running. Esc or STOP ends it."
+        return f"{capital(self._words)} is running. Esc or STOP ends it."
 
     def take(self, owner: object, words: str) -> None:
         """From here on only this runs. `obstacle` must have been asked before."""

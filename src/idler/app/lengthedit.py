@@ -11,6 +11,7 @@ from idler.core.errors import Refusal
 from idler.core.measures import Measures
 from idler.core.quantity import parse
 from idler.core.units import Dimension
+from idler.core.words import capital
 
 from .desk import Desk
 
@@ -28,7 +29,7 @@ class LengthEdit(QLineEdit):
         self._desk, self._part, self._low, self._high, self._signed = desk, part, low, high, signed
         self._reads, self._shown = Measures(), ""
         self.setFixedWidth(width)
-        self.setAccessibleName(part[0].upper() + part[1:])
+        self.setAccessibleName(capital(part))
         self.editingFinished.connect(self._take)
 
     def show_length(self, reads: Measures, value: Fraction) -> None:

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from idler.core import machinefile
 from idler.core.errors import IdlerError
+from idler.shelf.dates import moment
 from idler.shelf.examples import examples
 from idler.shelf.shelf import Shelf
 
@@ -122,7 +123,7 @@ class MachinesDialog(PlainDialog):
         except IdlerError as why:
             return f"{name}\n{why.sentence}"
         newest = revisions[0] if revisions else None
-        when = time.strftime(", %-d %b %Y, %H:%M", time.localtime(newest.when)) if newest else ""
+        when = f", {moment(newest.when)}" if newest else ""
         here = "   (open)" if name == self._desk.name else ""
         return f"{name}: {title}, axes {' '.join(letters)}{here}\n{newest.note if newest else ''}{when}"
 

@@ -13,6 +13,7 @@ from idler.core.progress import station_of
 from idler.core.proofs import claims
 from idler.core.standing import Change, Standing, consequences
 from idler.core.stations import Station
+from idler.core.words import capital
 
 from . import theme
 from .desk import Desk
@@ -90,7 +91,7 @@ class Margin(QWidget):
     def _about_value(self, column: QVBoxLayout, address: Address) -> None:
         row, desk = address.row, self._desk
         title = desk.machine.part(address)
-        self._text(column, title[0].upper() + title[1:], "title")
+        self._text(column, capital(title), "title")
         said = self._desk.machine.reads.said
         self._text(column, said(row.what), "soft")
         self._text(column, f"How to find it: {said(row.find)}", "small")
@@ -111,7 +112,7 @@ class Margin(QWidget):
             not desk.connected and desk.machine[address] != desk.in_controller[address]
         )
         if not edited:
-            self._text(column, standing.words[0].upper() + standing.words[1:] + ".", "soft")
+            self._text(column, capital(standing.words) + ".", "soft")
             if standing is Standing.WAITING:
                 self._text(column, f"In force until then: {desk.in_force.show(address)}.", "soft")
             return

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import re
 
+from .words import capital
+
 _NO_SIGNS = re.compile("[\x00-\x1f\x7f\x85\u2028\u2029]+")  # what ends a line or is none, in what is quoted
 
 
@@ -35,4 +37,4 @@ class Refusal(IdlerError):
         self.way_out = way_out
         sentence = f"{part}: {value} {problem}" if value else f"{part}: {problem}"
         tail = [text for text in (bound, way_out) if text]
-        super().__init__(sentence + "." + "".join(f" {text[0].upper()}{text[1:]}." for text in tail))
+        super().__init__(sentence + "." + "".join(f" {capital(text)}." for text in tail))

@@ -19,6 +19,7 @@ from .wire.cia402 import (
 )
 from .wire.terminals import Condition
 from .wiring import inputs
+from .words import capital
 
 
 @dataclass(frozen=True)
@@ -80,7 +81,7 @@ def title(machine: Machine, incident: Incident) -> str:
             "were stopped."
         )
     if incident.code in (LINK_CUT, RESTARTED):
-        return f"{fault_text(incident.code)[0].upper()}{fault_text(incident.code)[1:]}."
+        return f"{capital(fault_text(incident.code))}."
     return f"The controller stopped: {fault_text(incident.code)}."
 
 

@@ -12,6 +12,7 @@ from enum import Enum
 from .machine import Machine
 from .standing import Holding
 from .wire.codec import DERIVED, LETTERS, Place, Raw, derived, place
+from .words import capital
 
 
 @dataclass(frozen=True)
@@ -71,7 +72,7 @@ def sentence(found: Outcome, names: Mapping[Place, str], most: int = 4) -> str:
     """What the controller holds, and exactly which part of it where it is neither old nor new."""
     if found.end is not End.PARTLY:
         stored = "." if found.settled else ", but has not stored them: a restart would bring others back."
-        return f"{found.end.value[0].upper()}{found.end.value[1:]}{stored}"
+        return f"{capital(found.end.value)}{stored}"
 
     def listed(places: tuple[Place, ...]) -> str:
         words = [names.get(where, str(where)) for where in places[:most]]

@@ -11,6 +11,7 @@ from .oil import days, strokes
 from .roles import RANGE_ROLES, OutputRole
 from .spindle import Range, has_level, quantity, ranges, told_range, whole
 from .wiring import inputs, outputs, spindle_kind
+from .words import capital
 
 _USUAL_STROKE = Fraction(5)  # s
 _LONGEST_WAIT = 4.0  # hours of counted time without oil, beyond which a film is gone
@@ -131,7 +132,7 @@ def way_oil(machine: Machine) -> Iterator[Finding]:
 
 
 def _big(text: str) -> str:
-    return text[0].upper() + text[1:]
+    return capital(text)
 
 
 SPINDLE_RULES = (

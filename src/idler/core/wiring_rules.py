@@ -20,6 +20,7 @@ from .wiring import (
     outputs,
     spindle_kind,
 )
+from .words import capital
 
 # A DC coil may hold on down to a twentieth of its voltage and must let go there (IEC 61810-1); a tenth leaves no doubt.
 LETS_GO_BELOW = Fraction(1, 10)
@@ -283,7 +284,7 @@ WIRING_RULES: tuple[Callable[[Machine], Iterator[Finding]], ...] = (
 
 
 def _big(words: str) -> str:
-    return words[0].upper() + words[1:]
+    return capital(words)
 
 
 def _si(value: Fraction, unit: Unit) -> str:

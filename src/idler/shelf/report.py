@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import time
 from importlib import resources
 from pathlib import Path
 
@@ -11,13 +10,8 @@ from idler.core.diagram import WIDTH, Box, Ring, Stroke
 from idler.core.errors import IdlerError
 from idler.core.report import Report
 
+from .dates import moment
 from .files import write_bytes, write_text
-
-
-def day(when: float) -> str:
-    """Seconds since 1970 as a person writes a day."""
-    return time.strftime("%-d %b %Y, %H:%M", time.localtime(when))
-
 
 PAPERS = ("A4", "Letter")
 
@@ -30,14 +24,14 @@ def html(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, w
     import jinja2
 
     environment = jinja2.Environment(autoescape=True, undefined=jinja2.StrictUndefined, trim_blocks=True)
-    environment.filters["day"] = day
+    environment.filters["day"] = moment
     environment.filters["points"] = _points
     environment.tests["stroke"] = lambda shape: isinstance(shape, Stroke)
     environment.tests["box"] = lambda shape: isinstance(shape, Box)
     environment.tests["ring"] = lambda shape: isinstance(shape, Ring)
     source = (resources.files("idler") / "data" / "report.html.j2").read_text("utf-8")
     page = environment.from_string(source)
-    return page.render(r=found, revision=revision, printed=day(when), paper=paper, width=WIDTH, wiring_only=wiring_only)
+    return page.render(r=found, revision=revision, printed=moment(when), paper=paper, width=WIDTH, wiring_only=wiring_only)
 
 
 def pdf(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False) -> bytes:

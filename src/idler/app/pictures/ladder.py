@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from idler.core.interlocks import Rung
+from idler.core.words import capital
 
 from .. import theme
 
@@ -67,7 +68,7 @@ class LadderPicture(QWidget):
         p.setPen(theme.color("soft"))
         p.setFont(theme.text_font(11))
         p.drawText(QRectF(4, middle + 1, top.x() - 26, 14), Qt.AlignmentFlag.AlignRight, rung.by)
-        words = f"{rung.why[0].upper()}{rung.why[1:]}." if first else rung.now
+        words = f"{capital(rung.why)}." if first else rung.now
         place = QRectF(top.x() + 36, middle - 15, self.width() - top.x() - 48, 30)
         p.setPen(theme.color("ink") if first or rung.closed else theme.color("soft"))
         p.setFont(theme.text_font(13, bold=first))

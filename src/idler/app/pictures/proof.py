@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from idler.core.machine import Machine
 from idler.core.proofs import Claim, Evidence, Proof, state
+from idler.core.words import capital
 
 from .. import theme
 
@@ -44,7 +45,7 @@ class ProofMark(QWidget):
     def show_claim(self, machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> Proof:
         """Where a claim stands, with the result of its proof in the tip."""
         self.state = state(machine, claim, kept)
-        words = f"{claim.label[0].upper()}{claim.label[1:]}: {self.state.words}"
+        words = f"{capital(claim.label)}: {self.state.words}"
         found = kept.get(claim.key)
         self._say(f"{words}; {found.result}" if found is not None else words)
         self.update()

@@ -35,6 +35,7 @@ from idler.core.table import AXIS
 from idler.core.travel import overtravel_seen
 from idler.core.wire.homing import RAN_ON, Phase, Result
 from idler.core.wiring import home_switch, inputs
+from idler.core.words import capital
 
 from ...desk import Desk
 from ...machinebutton import MachineButton
@@ -393,7 +394,7 @@ class HomingStation(AxisWorkbench):
         seen = self.run.seen(self.slot)
         said, edit = measured(self._desk.machine, self.slot, seen)
         took = self._took(record)
-        return " ".join((f"{took[0].upper()}{took[1:]}. The dashed line is what it did.", *said)), edit, seen.sides
+        return " ".join((f"{capital(took)}. The dashed line is what it did.", *said)), edit, seen.sides
 
     @property
     def live(self) -> bool:  # type: ignore[override]

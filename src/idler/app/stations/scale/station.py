@@ -41,6 +41,7 @@ from idler.core.scale import (
 from idler.core.scalewords import off_by, percent, proof_words, sentence, title
 from idler.core.senses import shown_per_travel
 from idler.core.units import Dimension
+from idler.core.words import capital
 
 from ...desk import Desk
 from ...fields import restyle
@@ -422,7 +423,7 @@ class ScaleStation(AxisWorkbench):
         if listed:
             column.addWidget(label("What would explain it", "heading"))
         for cause in listed:
-            words = f"{cause.slip.words[0].upper()}{cause.slip.words[1:]}: {cause.share}"
+            words = f"{capital(cause.slip.words)}: {cause.share}"
             row = QHBoxLayout()
             row.addWidget(label(words, "", wrap=True), 1)
             if cause.listed:

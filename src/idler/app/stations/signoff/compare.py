@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 from functools import partial
 
@@ -23,6 +22,7 @@ from idler.core.compare import Line, Part, compared, proofs_between, taken_over
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.units import several
+from idler.shelf.dates import day
 
 from ...desk import Desk
 from ...parts import label
@@ -100,10 +100,10 @@ class ComparePage(QWidget):
         if (before := desk.controller.before) is not None:
             found[HEARD] = ("as Idler last knew the controller", lambda: before)
         for revision in desk.history.all()[:MOST_REVISIONS]:
-            day = time.strftime("%-d %b %Y", time.localtime(revision.when))
+            kept = day(revision.when)
             name = "as found" if revision.as_found else f"revision {revision.number}"
             found[f"revision {revision.commit}{revision.path}"] = (
-                f"{name}, {day}: {revision.note[:40]}", partial(desk.history.at, revision),
+                f"{name}, {kept}: {revision.note[:40]}", partial(desk.history.at, revision),
             )  # fmt: skip
         for name in desk.history.others():
             found[f"{MACHINE}{name}"] = (f"machine {name}, with its draft", partial(desk.history.other, name))

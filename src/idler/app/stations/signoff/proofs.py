@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import time
-
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.proofs import Claim, Proof, changed_since, claims, state
 from idler.core.stations import Station
+from idler.core.words import capital
+from idler.shelf.dates import moment
 
 from ...desk import Desk
 from ...parts import label, scrolled
@@ -74,7 +74,7 @@ class ProofsList(QWidget):
                 grid.addWidget(ProofMark(states[claim.key]), row, 0, Qt.AlignmentFlag.AlignTop)
                 lines = QVBoxLayout()
                 lines.setSpacing(0)
-                lines.addWidget(label(claim.label[0].upper() + claim.label[1:]))
+                lines.addWidget(label(capital(claim.label)))
                 lines.addWidget(label(self.shown[claim.key], "small", wrap=True))
                 grid.addLayout(lines, row, 1)
                 row += 1
@@ -85,7 +85,7 @@ class ProofsList(QWidget):
         kept = self._desk.proofs.get(claim.key)
         if kept is None:
             return _WORDS[found]
-        when = time.strftime("%-d %b %Y, %H:%M", time.localtime(kept.when))
+        when = moment(kept.when)
         if found is Proof.STALE:
             part, before, now = changed_since(self._desk.machine, claim, self._desk.proofs)[0]
             return f"stale: {part} was {before} and is {now} ({when}, {kept.witness.words}: {kept.result})"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -12,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.changes import differences
 from idler.core.errors import IdlerError
+from idler.shelf.dates import moment
 
 from ... import theme
 from ...desk import Desk
@@ -77,7 +77,7 @@ class RevisionLine(QWidget):
         lines = QVBoxLayout()
         lines.setSpacing(1)
         lines.setContentsMargins(0, 3, 0, 10)
-        when = time.strftime("%-d %b %Y, %H:%M", time.localtime(revision.when))
+        when = moment(revision.when)
         head = QHBoxLayout()
         head.addWidget(
             label(f"{'As found' if revision.as_found else f'Revision {revision.number}'}  ·  {when}", "heading"), 1

@@ -13,6 +13,7 @@ from idler.core.errors import IdlerError, Refusal
 from idler.core.quantity import parse
 from idler.core.registers import DUTIES, MUST, Register, Registers
 from idler.core.units import RPM, figure
+from idler.core.words import capital
 from idler.shelf.files import read_text, write_text
 
 from ...desk import Desk
@@ -204,5 +205,5 @@ class BusPage(Page):
         else:
             self.says.setText("no answer")
         needed = " and ".join(DUTIES[duty] for duty in MUST)
-        usual = f"Registers count from 0, as 2000h or 8192. {needed[0].upper()}{needed[1:]} must be there."
+        usual = f"Registers count from 0, as 2000h or 8192. {capital(needed)} must be there."
         self.words.setText(state.why if state is not None and state.why else bus.trouble or usual)

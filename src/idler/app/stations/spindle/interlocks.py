@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QGridLayout, QPushButton
 
 from idler.core.interlocks import obstacle_of
 from idler.core.proofs import STOPS, Claim, spindle_claims, stop_claim
+from idler.core.words import capital
 
 from ...desk import Desk
 from ...machinebutton import MachineButton
@@ -36,7 +37,7 @@ class InterlocksPage(Page):
             self.buttons[way].setAccessibleName(f"Prove that {words}")
             self.buttons[way].clicked.connect(lambda _=False, way=way: self.say(run.prove(way)))
             self._grid.addWidget(self._marks[way], row, 0)
-            self._grid.addWidget(label(words[0].upper() + words[1:], wrap=True), row, 1)
+            self._grid.addWidget(label(capital(words), wrap=True), row, 1)
             self._grid.addWidget(self.buttons[way], row, 2)
         self.column.addLayout(self._grid)
         self.column.addStretch(1)

@@ -20,6 +20,7 @@ from idler.core.speedpoints import points_text
 from idler.core.spindle import has_level, meters, ranges, takes_speeds, turns_both_ways
 from idler.core.units import RPM, figure
 from idler.core.wire.terminals import OIL_STROKES, OIL_TOWARDS
+from idler.core.words import capital
 from idler.link.events import Read
 
 from ...desk import Desk
@@ -415,7 +416,7 @@ class SetUpPage(Page):
 
     def refresh(self) -> None:
         found = self._run.engaged()
-        self.title.setText(found.title[0].upper() + found.title[1:])
+        self.title.setText(capital(found.title))
         for field in self.fields:
             field.set_axis(found.slot)
 

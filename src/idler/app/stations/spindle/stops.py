@@ -7,6 +7,7 @@ from PySide6.QtCore import Signal
 from idler.core.proofs import STOPS
 from idler.core.spindle import Meter
 from idler.core.wire.terminals import Condition
+from idler.core.words import capital
 from idler.link.events import Asked
 
 from ...desk import Desk
@@ -90,7 +91,7 @@ class StopRun(Turning):
 
         yield stays
         time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
-        self.say(f"{STOPS[way][0].upper()}{STOPS[way][1:]}: proven.")
+        self.say(f"{capital(STOPS[way])}: proven.")
         self.finished.emit(way, True, f"from {rpm:.0f} rpm it {time}, and stayed off")
 
     @property

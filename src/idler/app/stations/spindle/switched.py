@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 from idler.core.interlocks import try_obstacle
 from idler.core.roles import OutputRole
 from idler.core.wiring import Output, outputs
+from idler.core.words import capital
 from idler.link.events import Asked
 
 from ...desk import Desk
@@ -45,7 +46,7 @@ class SwitchedPage(Page):
         grid.setContentsMargins(0, 0, 4, 0)
         grid.setColumnStretch(0, 1)
         for row, out in enumerate(listed):
-            grid.addWidget(label(f"{out.label[0].upper()}{out.label[1:]}, output {out.name}"), row, 0)
+            grid.addWidget(label(f"{capital(out.label)}, output {out.name}"), row, 0)
             button = QPushButton("hold to try")
             button.setProperty("role", "hold")
             button.setMinimumHeight(40)

@@ -13,6 +13,7 @@ from idler.core.machine import Address
 from idler.core.roles import AxisNeed, InputRole, OutputRole
 from idler.core.standing import Standing
 from idler.core.wiring import Duty, given_duty, inputs, outputs
+from idler.core.words import capital
 
 from ... import theme
 from ...desk import Desk
@@ -27,7 +28,7 @@ def duty_menu(menu: QMenu, desk: Desk, choose: Callable[[Duty], object], first: 
     taken = {item.duty: item.name for item in inputs(desk.machine) if item.role is not InputRole.NONE}
 
     def add(to: QMenu, duty: Duty) -> None:
-        words = duty.label[0].upper() + duty.label[1:]
+        words = capital(duty.label)
         words += f"   (on input {taken[duty]})" if duty in taken else ""
         to.addAction(words, lambda: choose(duty))
 
@@ -86,7 +87,7 @@ class InputRoleField(_ButtonField):
     def refresh(self) -> None:
         item = inputs(self._desk.machine)[self._slot]
         free = item.role is InputRole.NONE
-        words = "— free —" if free else item.duty.label[0].upper() + item.duty.label[1:]
+        words = "— free —" if free else capital(item.duty.label)
         self.editor.setAccessibleName(f"Role of input {item.name}: {words}")
         self._show_standing(self._elide(words), also=(Address(self._slot, "input.axis"),))
 
@@ -107,7 +108,7 @@ class OutputRoleField(_ButtonField):
         taken = {out.role: out.name for out in outputs(self._desk.machine)}
         for role in OutputRole:
             if role is OutputRole.NONE or (role is OutputRole.SPINDLE_LEVEL) == level:
-                words = role.label[0].upper() + role.label[1:]
+                words = capital(role.label)
                 words += f"   (on output {taken[role]})" if role in taken and role is not OutputRole.NONE else ""
                 self._menu.addAction(words, partial(self._desk.set_values, {self.address: role.key}))
 
@@ -115,7 +116,7 @@ class OutputRoleField(_ButtonField):
         out = outputs(self._desk.machine)[self._slot]
         free = out.role is OutputRole.NONE
         self.editor.setAccessibleName(f"Role of output {out.name}: {out.label}")
-        self._show_standing(self._elide("— free —" if free else out.label[0].upper() + out.label[1:]))
+        self._show_standing(self._elide("— free —" if free else capital(out.label)))
 
 
 class RestButton(QPushButton):

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWid
 from idler.core.learning import QUIET, Learner, Touch
 from idler.core.machine import Address
 from idler.core.wiring import Duty, given_duty, inputs, missing, offered
+from idler.core.words import capital
 from idler.link.trace import Edges
 
 from ...desk import Desk
@@ -138,7 +139,7 @@ class LearnPage(QWidget):
 
     def _offer(self, column: QVBoxLayout, duty: Duty, role: str) -> None:
         rest = "closed" if self.touches[0].closed else "open"
-        button = QPushButton(f"{duty.label[0].upper()}{duty.label[1:]}, {rest} at rest")
+        button = QPushButton(f"{capital(duty.label)}, {rest} at rest")
         button.setProperty("role", role)
         button.clicked.connect(lambda _=False: self.take(duty))
         column.addWidget(button, alignment=Qt.AlignmentFlag.AlignLeft)

@@ -15,6 +15,7 @@ from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound
 from idler.core.wire.cia402 import State
 from idler.core.wire.terminals import Condition
 from idler.core.wiring import Duty, Input, contacts, inputs
+from idler.core.words import capital
 from idler.link.events import Asked
 from idler.link.trace import Edges
 
@@ -104,7 +105,7 @@ class ProvePage(QWidget):
             grid.addWidget(ProofMark(found), row, 0, Qt.AlignmentFlag.AlignTop)
             lines = QVBoxLayout()
             lines.setSpacing(0)
-            lines.addWidget(label(claim.label[0].upper() + claim.label[1:]))
+            lines.addWidget(label(capital(claim.label)))
             lines.addWidget(label(self._about(claim, found), "small", wrap=True))
             grid.addLayout(lines, row, 1)
             if claim.key in (duty_key(Duty(role)) for role in _GUIDED):
@@ -268,7 +269,7 @@ class ProvePage(QWidget):
     def _refused(self, claim: Claim) -> bool:
         why = self._desk.proof_obstacle(claim)
         if why:
-            self._desk.told.emit("warn", f"{claim.label[0].upper()}{claim.label[1:]} cannot be proven now. {why}")
+            self._desk.told.emit("warn", f"{capital(claim.label)} cannot be proven now. {why}")
         return bool(why)
 
     def _run_spindle(self) -> None:
@@ -339,6 +340,6 @@ class ProvePage(QWidget):
         self._holder.let_go()
         passed = outcome is Outcome.PASSED
         self._desk.prove(self._claims()[duty_key(item.duty)], passed, result, self._witness(item))
-        words = f"{item.duty.label[0].upper()}{item.duty.label[1:]}: {result}."
+        words = f"{capital(item.duty.label)}: {result}."
         self._desk.told.emit("plain" if passed else "warn", words if passed else f"Not proven. {words}")
         self.step.setText(words)
