@@ -48,7 +48,9 @@ class Content(unittest.TestCase):
         claim = direction_claim(wired(), X)
         kept = {claim.key: evidence(wired(), claim, 86_400.0, True, "asked to go to +, it did", Witness.EYES)}
         line = next(each for each in report(wired(), kept).proofs if each.label == "direction of X")
-        self.assertEqual((line.state, line.when, line.result), (Proof.PROVEN, 86_400.0, "by eye: asked to go to +, it did"))
+        self.assertEqual(
+            (line.state, line.when, line.result), (Proof.PROVEN, 86_400.0, "by eye: asked to go to +, it did")
+        )
         turned = wired().with_values({at(X, "axis.reversed"): True})
         self.assertIs(next(e for e in report(turned, kept).proofs if e.label == "direction of X").state, Proof.STALE)
 

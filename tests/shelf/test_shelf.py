@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -228,10 +229,23 @@ class Proofs(ShelfCase):
         self.assertEqual(Shelf(self.root).proofs("verge"), self.proofs)
         self.assertEqual(self.shelf.names(), ["verge"])
 
+    def test_a_proof_of_before_witnesses_were_kept_has_the_one_that_it_must_have_had(self) -> None:
+        self.shelf.save_proofs("verge", self.proofs)
+        path = self.root / "machines" / "proofs" / "verge.toml"
+        path.write_text(re.sub(r"witness = .*\n", "", path.read_text("utf-8")), "utf-8")
+        found = self.shelf.proofs("verge")
+        self.assertEqual(set(found), set(self.proofs))
+        for key, witness in (
+            ("wiring.stop", Witness.TOUCH), ("direction.X", Witness.EYES), ("scale.X", Witness.INSTRUMENT),
+            ("home.X", Witness.SWITCH), ("ends.X", Witness.SWITCH), ("speed.1", Witness.SENSOR),
+        ):  # fmt: skip
+            self.assertIs(found[key].witness, witness, key)
+
     def test_a_damaged_file_is_one_sentence(self) -> None:
         self.shelf.save_proofs("verge", self.proofs)
         path = self.root / "machines" / "proofs" / "verge.toml"
-        for text in ("[proof", "proof = 3", "[proof.x]\nwhen = 'noon'", "[proof.x]\nwhen = 1\npassed = true"):
+        for text in ("[proof", "proof = 3", "[proof.x]\nwhen = 'noon'", "[proof.x]\nwhen = 1\npassed = true",
+                     '[proof.x]\nwhen = 1\npassed = true\nresult = "seen"\nwitness = "hearsay"\n[proof.x.rests]'):  # fmt: skip
             path.write_text(text)
             with self.subTest(text), self.assertRaisesRegex(IdlerError, "cannot be read"):
                 self.shelf.proofs("verge")

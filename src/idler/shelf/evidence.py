@@ -38,7 +38,7 @@ def _witness(claim: str, item: Mapping[str, Any]) -> Witness:
     said = item.get("witness")
     if said is None:
         return _ONCE.get(claim.partition(".")[0], Witness.SWITCH)
-    return next(witness for witness in Witness if witness.key == said)
+    return {witness.key: witness for witness in Witness}[said]
 
 
 def write(path: Path, proofs: Mapping[str, Evidence]) -> None:

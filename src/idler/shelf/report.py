@@ -31,7 +31,9 @@ def html(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, w
     environment.tests["ring"] = lambda shape: isinstance(shape, Ring)
     source = (resources.files("idler") / "data" / "report.html.j2").read_text("utf-8")
     page = environment.from_string(source)
-    return page.render(r=found, revision=revision, printed=moment(when), paper=paper, width=WIDTH, wiring_only=wiring_only)
+    return page.render(
+        r=found, revision=revision, printed=moment(when), paper=paper, width=WIDTH, wiring_only=wiring_only
+    )
 
 
 def pdf(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False) -> bytes:
