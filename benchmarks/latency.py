@@ -15,23 +15,23 @@ from PySide6.QtTest import QTest
 from tests.support import Bench
 
 from idler.app.patience import until
-from idler.app.run import Session, application
+from idler.app.run import Application, qt_application
 
 TIMES = 100
 
 
 def run() -> list[tuple[str, str, str]]:
-    application()
+    qt_application()
     bench = Bench(pace=1)
     starts, stops = [], []
     with tempfile.TemporaryDirectory() as root:
-        session = Session(Path(root), demo=False)
-        session.show()
-        session.use_bench(bench.ready)
-        desk, window = session.desk, session.window
-        until(lambda: desk.connected, "the bench")
-        desk.link.power(True)
-        until(lambda: desk.powered, "power")
+        application = Application(Path(root), demo=False)
+        application.show()
+        application.use_bench(bench.ready)
+        session, window = application.session, application.window
+        until(lambda: session.connected, "the bench")
+        session.link.power(True)
+        until(lambda: session.powered, "power")
         window.jog.set_step("")
         rail = window.rails.rows[0]
         for turn in range(TIMES + 1):  # the first one waits out the drives' delay after power and does not count
@@ -39,17 +39,17 @@ def run() -> list[tuple[str, str, str]]:
             bench.hands.ask(do="events")
             pressed = time.monotonic()
             QTest.mousePress(button, Qt.MouseButton.LeftButton)
-            until(lambda: abs(desk.link.axes[0].velocity) > 400, "motion")
+            until(lambda: abs(session.link.axes[0].velocity) > 400, "motion")
             escaped = time.monotonic()
             QTest.keyClick(window, Qt.Key.Key_Escape)
-            until(lambda: not desk.moving, "rest")
+            until(lambda: not session.moving, "rest")
             QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
             events = bench.hands.ask(do="events")["events"]
             if not turn:
                 continue
             starts.append(next(e["at"] for e in events if e["kind"] == "started") - pressed)
             stops.append(next(e["at"] for e in events if e["kind"] == "slowed") - escaped)
-        session.close()
+        application.close()
     bench.close()
     goal = "median under 30 ms, 99 of 100 under 50 ms"
     return [

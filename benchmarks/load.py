@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 from tests.support import Bench
 
 from idler.app.patience import until
-from idler.app.run import Session, application
+from idler.app.run import Application, qt_application
 from idler.core.stations import Station
 
 SECONDS = 10.0
@@ -18,26 +18,26 @@ SECONDS = 10.0
 
 def run() -> list[tuple[str, str, str]]:
     rows = []
-    application()
+    qt_application()
     for station in (Station.DRIVES, Station.LINK):
         bench = Bench(pace=1)
         with tempfile.TemporaryDirectory() as root:
-            session = Session(Path(root), demo=False)
-            session.show()
-            session.use_bench(bench.ready)
-            desk = session.desk
-            until(lambda desk=desk: desk.connected, "the bench")
-            session.window.open_station(station)
-            desk.link.power(True)
-            until(lambda desk=desk: desk.powered, "power")
+            application = Application(Path(root), demo=False)
+            application.show()
+            application.use_bench(bench.ready)
+            session = application.session
+            until(lambda session=session: session.connected, "the bench")
+            application.window.open_station(station)
+            session.link.power(True)
+            until(lambda session=session: session.powered, "power")
             for slot in range(4):
-                desk.link.jog_step(slot, -(SECONDS + 4) * 400 / 60, 400)
-            until(lambda desk=desk: all(axis.moving for axis in desk.link.axes), "four axes")
+                session.link.jog_step(slot, -(SECONDS + 4) * 400 / 60, 400)
+            until(lambda session=session: all(axis.moving for axis in session.link.axes), "four axes")
             wall, used = time.monotonic(), time.process_time()
             until(lambda wall=wall: time.monotonic() - wall > SECONDS, "the time", SECONDS + 10)
             share = (time.process_time() - used) / (time.monotonic() - wall)
-            moving = sum(axis.moving for axis in desk.link.axes)
-            session.close()
+            moving = sum(axis.moving for axis in session.link.axes)
+            application.close()
         bench.close()
         QApplication.processEvents()
         rows.append(

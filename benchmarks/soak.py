@@ -19,7 +19,7 @@ from tests.support import Bench, X, Y, at, wiring
 
 from idler.app.patience import TooLong, until
 from idler.app.reports import save_report
-from idler.app.run import Session, application
+from idler.app.run import Application, qt_application
 from idler.core.stations import Station
 
 MINUTES = 30.0
@@ -41,19 +41,19 @@ def _used() -> tuple[float, int, int]:
 class Soak:
     def __init__(self, root: Path, bench: Bench) -> None:
         self.bench = bench
-        self.session = Session(root, demo=False)
-        self.session.show()
-        self.desk, self.window = self.session.desk, self.session.window
+        self.application = Application(root, demo=False)
+        self.application.show()
+        self.session, self.window = self.application.session, self.application.window
         self.rounds = 0
 
     def connect(self) -> None:
-        self.session.use_bench(self.bench.ready)
-        until(lambda: self.desk.connected and self.desk.history.found is not None, "the bench", 60)
+        self.application.use_bench(self.bench.ready)
+        until(lambda: self.session.connected and self.session.history.found is not None, "the bench", 60)
 
     def again(self, work: Callable[[], object], condition: Callable[[], object], what: str) -> None:
         """A computer that pauses may lose something; a person would press again."""
         for _ in range(6):
-            until(lambda: not self.desk.busy, "the link", 60)
+            until(lambda: not self.session.busy, "the link", 60)
             work()
             with contextlib.suppress(TooLong):
                 until(condition, what, 10)
@@ -61,7 +61,7 @@ class Soak:
         raise TooLong(f"not even at the sixth time: {what}")
 
     def send(self) -> None:
-        self.again(self.desk.send, lambda: not self.desk.busy and not self.desk.count().to_send, "the send")
+        self.again(self.session.send, lambda: not self.session.busy and not self.session.count().to_send, "the send")
 
     def look_at_stations(self) -> None:
         for station in Station:
@@ -70,37 +70,39 @@ class Soak:
             until(lambda end=end: time.monotonic() > end, "the time to look", 60)
 
     def edit(self) -> None:
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4 + self.rounds % 2), at(Y, "pace.jerk"): Fraction(900)})
-        self.desk.undo()
-        self.desk.redo()
+        self.session.set_values(
+            {at(X, "chain.pitch"): Fraction(4 + self.rounds % 2), at(Y, "pace.jerk"): Fraction(900)}
+        )
+        self.session.undo()
+        self.session.redo()
         self.send()
 
     def move(self) -> None:
-        self.again(self.window.rails.power.click, lambda: self.desk.powered, "power")
+        self.again(self.window.rails.power.click, lambda: self.session.powered, "power")
         self.window.open_station(Station.HOMING)
         homing = self.window.page(Station.HOMING)
         self.again(homing.one.click, lambda: homing.run.running, "the homing")  # type: ignore[attr-defined]
-        until(lambda: not homing.run.running and not self.desk.moving, "its end", 180)  # type: ignore[attr-defined]
-        before = self.desk.axes[X].position
-        self.again(self.window.rails.rows[X].minus.click, lambda: self.desk.axes[X].position != before, "the step")
-        until(lambda: not self.desk.moving, "rest", 60)
+        until(lambda: not homing.run.running and not self.session.moving, "its end", 180)  # type: ignore[attr-defined]
+        before = self.session.axes[X].position
+        self.again(self.window.rails.rows[X].minus.click, lambda: self.session.axes[X].position != before, "the step")
+        until(lambda: not self.session.moving, "rest", 60)
 
     def stop(self) -> None:
         """The emergency stop in the middle of a jog: the flight record is read and told."""
-        self.again(lambda: self.desk.link.jog_step(X, -20, 1000), lambda: self.desk.moving, "motion")
+        self.again(lambda: self.session.link.jog_step(X, -20, 1000), lambda: self.session.moving, "motion")
         self.bench.hands.ask(do="press", switch="emergency stop")
-        until(lambda: not self.desk.powered, "the stop", 60)
-        until(lambda: not self.desk.moving, "rest", 60)
+        until(lambda: not self.session.powered, "the stop", 60)
+        until(lambda: not self.session.moving, "rest", 60)
         self.bench.hands.ask(do="release", switch="emergency stop")
-        until(lambda: not self.desk.axes[X].stop_pressed, "the stop to be released", 60)
+        until(lambda: not self.session.axes[X].stop_pressed, "the stop to be released", 60)
 
     def keep(self, root: Path) -> None:
-        self.desk.history.keep(f"round {self.rounds}")
-        save_report(self.desk, root / "report.pdf")
+        self.session.history.keep(f"round {self.rounds}")
+        save_report(self.session, root / "report.pdf")
 
     def part_and_meet(self) -> None:
-        self.desk.link.disconnect()
-        until(lambda: not self.desk.connected, "the end of the link", 60)
+        self.session.link.disconnect()
+        until(lambda: not self.session.connected, "the end of the link", 60)
         self.connect()
 
     def round(self, root: Path) -> None:
@@ -116,12 +118,12 @@ class Soak:
 
 
 def run(minutes: float = MINUTES) -> list[tuple[str, str, str]]:
-    application()
+    qt_application()
     bench = Bench(pace=5)
     with tempfile.TemporaryDirectory() as folder:
         soak = Soak(Path(folder), bench)
         soak.connect()
-        soak.desk.set_values(wiring())
+        soak.session.set_values(wiring())
         soak.send()
         for _ in range(WARM):
             soak.round(Path(folder))
@@ -135,7 +137,7 @@ def run(minutes: float = MINUTES) -> list[tuple[str, str, str]]:
                 f"{soak.rounds:4} rounds  {rows[-1][0]:.1f} MB  {rows[-1][1]} threads  {rows[-1][2]} files", flush=True
             )
         after, half = _used(), rows[len(rows) // 2]
-        soak.session.close()
+        soak.application.close()
     bench.close()
     return [
         (f"memory of the window over {minutes:g} minutes of work ({soak.rounds} rounds through every station)", "steady",

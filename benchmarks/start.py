@@ -23,8 +23,8 @@ class Paint(QObject):
         if event.type() == QEvent.Type.Paint:
             print(time.monotonic() - float(os.environ["STARTED"]), flush=True)
             print(" ".join(name for name in sys.modules if not name.startswith("_")), flush=True)
-            if "session" in globals():
-                session._hold.release()  # it ends as it should: the next start has nothing to mend
+            if "application" in globals():
+                application._hold.release()  # it ends as it should: the next start has nothing to mend
             os._exit(0)
         return False
 paint = Paint()
@@ -33,11 +33,11 @@ APPLICATION = (
     _COMMON
     + """
 from pathlib import Path
-from idler.app.run import Session, application
-app = application()
-session = Session(Path(os.environ["SHELF"]), demo=False)
-session.window.centralWidget().installEventFilter(paint)
-session.show()
+from idler.app.run import Application, qt_application
+app = qt_application()
+application = Application(Path(os.environ["SHELF"]), demo=False)
+application.window.centralWidget().installEventFilter(paint)
+application.show()
 app.exec()
 """
 )

@@ -8,29 +8,29 @@ import time
 from pathlib import Path
 
 from idler.app.patience import until
-from idler.app.run import Session, application
+from idler.app.run import Application, qt_application
 from idler.core.stations import Station
 
 TIMES = 5
 
 
 def run() -> list[tuple[str, str, str]]:
-    app = application()
+    app = qt_application()
     first: dict[Station, list[float]] = {station: [] for station in Station}
     again: dict[Station, list[float]] = {station: [] for station in Station}
     for _ in range(TIMES):
         with tempfile.TemporaryDirectory() as shelf:
-            session = Session(Path(shelf), demo=False)
-            session.show()
-            until(session.window.isVisible, "the window")
+            application = Application(Path(shelf), demo=False)
+            application.show()
+            until(application.window.isVisible, "the window")
             for took in (first, again):
                 for station in Station:
                     app.processEvents()
                     start = time.monotonic()
-                    session.window.open_station(station)
+                    application.window.open_station(station)
                     app.processEvents()
                     took[station].append(time.monotonic() - start)
-            session.close()
+            application.close()
     rows = []
     for took, what, goal in ((first, "for the first time", 0.4), (again, "again", 0.1)):
         middle = {station: statistics.median(times) for station, times in took.items()}

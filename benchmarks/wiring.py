@@ -15,7 +15,7 @@ from PySide6.QtCore import QEventLoop, QTimer
 from tests.support import Bench
 
 from idler.app.patience import until
-from idler.app.run import Session, application
+from idler.app.run import Application, qt_application
 from idler.core.stations import Station
 from idler.shelf.shelf import Shelf
 
@@ -38,34 +38,34 @@ def _rig(folder: Path) -> str:
 
 
 def run() -> list[tuple[str, str, str]]:
-    application()
+    qt_application()
     with tempfile.TemporaryDirectory() as root:
         folder = Path(root)
         bench = Bench(pace=1, rig=_rig(folder))
         Shelf(folder / "shelf").add(
             "verge", (folder / "told.toml").read_text("utf-8"), "for the benchmark", time.time()
         )
-        session = Session(folder / "shelf", demo=False)
-        session.show()
-        session.use_bench(bench.ready)
-        desk, window = session.desk, session.window
-        until(lambda: desk.connected, "the bench")
+        application = Application(folder / "shelf", demo=False)
+        application.show()
+        application.use_bench(bench.ready)
+        session, window = application.session, application.window
+        until(lambda: session.connected, "the bench")
         window.open_station(Station.WIRING)
         page = window.page(Station.WIRING)
-        until(lambda: desk.link.trace.now and len(page.inputs.rows) == INPUTS, "24 inputs")  # type: ignore[attr-defined]
-        until(lambda: desk.link.trace.now > 3e6, "the traces to fill")
+        until(lambda: session.link.trace.now and len(page.inputs.rows) == INPUTS, "24 inputs")  # type: ignore[attr-defined]
+        until(lambda: session.link.trace.now > 3e6, "the traces to fill")
         frames = page._frames  # type: ignore[attr-defined]
-        seen, clock = sum(desk.link.trace.counts()), desk.link.trace.now
+        seen, clock = sum(session.link.trace.counts()), session.link.trace.now
         wall, used = time.monotonic(), time.process_time()
         loop = QEventLoop()
         QTimer.singleShot(int(SECONDS * 1000), loop.quit)
         loop.exec()
         took = time.monotonic() - wall
         share = (time.process_time() - used) / took
-        rate = (sum(desk.link.trace.counts()) - seen) / ((desk.link.trace.now - clock) / 1e6)
+        rate = (sum(session.link.trace.counts()) - seen) / ((session.link.trace.now - clock) / 1e6)
         shown = (page._frames - frames) / took  # type: ignore[attr-defined]
-        missed = desk.link.trace.missed
-        session.close()
+        missed = session.link.trace.missed
+        application.close()
         bench.close()
     what = f"{INPUTS} inputs with {rate:.0f} edges a second drawn live, {shown:.0f} pictures a second, {missed} edges missed"
     return [(what, "under 40 % of a core", f"{share * 100:.0f} %")]

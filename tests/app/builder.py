@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from idler.app.patience import TooLong, until
-from idler.app.run import NOTE, Session, application
+from idler.app.run import NOTE, Application, qt_application
 from idler.core.chain import Chain
 from idler.core.machine import Address
 from idler.core.proofs import Proof, claims, state
@@ -186,7 +186,7 @@ class Builder:
     """Commissions one rig in the real window; what the person would read and press is read and pressed."""
 
     def __init__(self, made: Hidden, pace: float = PACE) -> None:
-        application()
+        qt_application()
         self.made, self.seen = made, Seen(made.fault, touch=made.touch / 60)
         self._folder = tempfile.TemporaryDirectory()
         root = Path(self._folder.name)
@@ -195,15 +195,15 @@ class Builder:
         self.bench = Bench(pace=pace, rig=str(root / "rig.toml"))
         shelf = Shelf(root / "shelf")
         shelf.add("random", made.told, NOTE, time.time())
-        self.session = Session(root / "shelf", demo=False)
-        self.window, self.desk = self.session.window, self.session.desk
-        self.desk.told.connect(lambda _, words: self.seen.told.append(words))
-        self.session.show()
-        self.session.use_bench(self.bench.ready)
-        until(lambda: self.desk.connected and self.desk.history.found is not None, "the bench")
+        self.application = Application(root / "shelf", demo=False)
+        self.window, self.session = self.application.window, self.application.session
+        self.session.told.subscribe(lambda _, words: self.seen.told.append(words))
+        self.application.show()
+        self.application.use_bench(self.bench.ready)
+        until(lambda: self.session.connected and self.session.history.found is not None, "the bench")
 
     def close(self) -> None:
-        self.session.close()
+        self.application.close()
         self.bench.close()
         self._folder.cleanup()
 
@@ -213,27 +213,27 @@ class Builder:
         self.seen.told += words
 
     def send(self) -> None:
-        if self.desk.count().to_send:
-            self.desk.send(restart=True)
+        if self.session.count().to_send:
+            self.session.send(restart=True)
             until(
-                lambda: not self.desk.busy and not self.desk.count().to_send and not self.desk.count().waiting,
+                lambda: not self.session.busy and not self.session.count().to_send and not self.session.count().waiting,
                 "the send",
             )
 
     def power(self) -> None:
         for _ in range(3):
-            if self.desk.powered:
+            if self.session.powered:
                 return
-            self.desk.power(True)
+            self.session.power(True)
             with contextlib.suppress(TooLong):
-                until(lambda: self.desk.powered, "power", 6)
+                until(lambda: self.session.powered, "power", 6)
 
     def rest(self) -> None:
-        until(lambda: not self.desk.moving and not self.desk.floor.words, "rest", LONGEST)
+        until(lambda: not self.session.moving and not self.session.floor.words, "rest", LONGEST)
 
     def proof(self, key: str) -> Proof:
-        claim = next(claim for claim in claims(self.desk.machine) if claim.key == key)
-        return state(self.desk.machine, claim, self.desk.proofs)
+        claim = next(claim for claim in claims(self.session.machine) if claim.key == key)
+        return state(self.session.machine, claim, self.session.proofs)
 
     def commission(self) -> Seen:
         began = time.monotonic()
@@ -253,7 +253,7 @@ class Builder:
         except TooLong as why:
             self.read(f"gave up: {why}")
         self.seen.struck = max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"])
-        self.seen.proven = [c.key for c in claims(self.desk.machine) if self.proof(c.key) is Proof.PROVEN]
+        self.seen.proven = [c.key for c in claims(self.session.machine) if self.proof(c.key) is Proof.PROVEN]
         self._judge()
         self.seen.seconds = time.monotonic() - began
         return self.seen
@@ -267,19 +267,19 @@ class Builder:
             page.begin_buttons["wiring.stop"].click()
             until(lambda: "Press the emergency stop" in page.step.text(), "the question")
             self.bench.hands.ask(do="press", switch="emergency stop")
-            until(lambda: page.push.isVisible() or "wiring.stop" in self.desk.proofs, "the pressed stop")
+            until(lambda: page.push.isVisible() or "wiring.stop" in self.session.proofs, "the pressed stop")
             page.push.click()
             until(lambda: not page.push.isVisible(), "the answer")
             self.bench.hands.ask(do="release", switch="emergency stop")
-            until(lambda: not any(axis.stop_pressed for axis in self.desk.link.axes), "the release")
-            if self.desk.proofs.get("wiring.stop") is None:
+            until(lambda: not any(axis.stop_pressed for axis in self.session.link.axes), "the release")
+            if self.session.proofs.get("wiring.stop") is None:
                 until(page.power.isVisible, "the button")
                 self.power()
-                until(lambda: "wiring.stop" in self.desk.proofs, "the proof")
-            self.read(self.desk.proofs["wiring.stop"].result)
+                until(lambda: "wiring.stop" in self.session.proofs, "the proof")
+            self.read(self.session.proofs["wiring.stop"].result)
             if self.proof("wiring.stop") is Proof.PROVEN:
                 return
-            self.desk.set_values({Address(None, "signals.enable_inverted"): True})
+            self.session.set_values({Address(None, "signals.enable_inverted"): True})
             self.send()
 
     def _touch(self) -> None:
@@ -290,7 +290,7 @@ class Builder:
             round_ = page._round
             if round_ is None:
                 return
-            item = inputs(self.desk.machine)[round_.asked]
+            item = inputs(self.session.machine)[round_.asked]
             name = {
                 "home": f"{item.duty.axis} home",
                 "limit_low": f"{item.duty.axis} low",
@@ -318,7 +318,7 @@ class Builder:
         station = self.window.page(Station.DRIVES)
         station.turn_to("Direction")
         page = station.direction  # type: ignore[attr-defined]
-        name = self.desk.machine.names[slot]
+        name = self.session.machine.names[slot]
         station.show_axis(slot)  # type: ignore[attr-defined]
         for _ in range(3):
             self.power()
@@ -338,7 +338,7 @@ class Builder:
         self.window.open_station(Station.SCALE)
         page = self.window.page(Station.SCALE)
         page.show_axis(slot)  # type: ignore[attr-defined]
-        name = self.desk.machine.names[slot]
+        name = self.session.machine.names[slot]
         page.instrument.setCurrentIndex(4)  # type: ignore[attr-defined]
         for text, editor in (("20 mm", page.length), ("0.1 %", page.tolerance)):  # type: ignore[attr-defined]
             editor.setText(text)
@@ -371,7 +371,7 @@ class Builder:
     def _home(self, slot: int) -> bool:
         self.window.open_station(Station.HOMING)
         page = self.window.page(Station.HOMING)
-        name = self.desk.machine.names[slot]
+        name = self.session.machine.names[slot]
         page.show_axis(slot)  # type: ignore[attr-defined]
         for _ in range(TRIES):
             self.power()
@@ -381,7 +381,9 @@ class Builder:
             record = page.run.records[slot]  # type: ignore[attr-defined]
             with contextlib.suppress(TooLong):
                 until(
-                    lambda r=record: f"home.{name}" in self.desk.proofs and (r.found or not r.phases), "the result", 10
+                    lambda r=record: f"home.{name}" in self.session.proofs and (r.found or not r.phases),
+                    "the result",
+                    10,
                 )
             self.read(
                 page.title.text(), page.outcome.words.text(), *(t.text() for pair in page.outcome._causes for t in pair)
@@ -389,11 +391,11 @@ class Builder:
             if slot in page.run.doubts:  # type: ignore[attr-defined]
                 page.outcome.answers[0].click()  # type: ignore[attr-defined]
                 continue
-            if self.desk.axes[slot].homed:
+            if self.session.axes[slot].homed:
                 return True
             if page.outcome.clear.isVisible():  # type: ignore[attr-defined]
                 page.outcome.clear.click()  # type: ignore[attr-defined]
-                until(lambda: not self.desk.moving, "to be clear")
+                until(lambda: not self.session.moving, "to be clear")
                 self.bench.hands.ask(do="run", seconds=0.2)
             if page.outcome.fix.isVisible():  # type: ignore[attr-defined]
                 page.outcome.fix.click()  # type: ignore[attr-defined]
@@ -403,7 +405,7 @@ class Builder:
     def _ends(self, slot: int) -> None:
         page = self.window.page(Station.TRAVEL)
         for _ in range(TRIES):
-            if not self.desk.axes[slot].homed and not self._home(slot):
+            if not self.session.axes[slot].homed and not self._home(slot):
                 return
             self.window.open_station(Station.TRAVEL)
             page.show_axis(slot)  # type: ignore[attr-defined]
@@ -411,7 +413,7 @@ class Builder:
             page.prove.click()  # type: ignore[attr-defined]
             until(lambda: not page.run.running, "the ends", LONGEST)  # type: ignore[attr-defined]
             self.read(page.run.words)  # type: ignore[attr-defined]
-            if self.proof(f"ends.{self.desk.machine.names[slot]}") is Proof.PROVEN:
+            if self.proof(f"ends.{self.session.machine.names[slot]}") is Proof.PROVEN:
                 return
             if page.mend.isVisible():  # type: ignore[attr-defined]
                 page.mend.click()  # type: ignore[attr-defined]
@@ -440,9 +442,9 @@ class Builder:
             self.send()
 
     def _pace(self, slot: int) -> None:
-        name = self.desk.machine.names[slot]
+        name = self.session.machine.names[slot]
         for _ in range(TRIES):
-            if not self.desk.axes[slot].homed and not self._home(slot):
+            if not self.session.axes[slot].homed and not self._home(slot):
                 return
             page = self._reliable(slot)
             self.power()
@@ -459,26 +461,26 @@ class Builder:
 
     def _judge(self) -> None:
         """What is called proven, held against the truth."""
-        for slot, name in enumerate(self.desk.machine.names):
-            axis, truth = self.desk.machine.axis(slot), self.bench.hands.look(name)
+        for slot, name in enumerate(self.session.machine.names):
+            axis, truth = self.session.machine.axis(slot), self.bench.hands.look(name)
             told = float(Chain.of(axis).counts_per_unit)
             off = abs(told / self.made.per_mm[slot] - 1)
             if f"scale.{name}" in self.seen.proven and off > 1.5 * TOLERANCE:
                 self.seen.lies.append(f"scale of {name} off by {off:.2%}")
-            zero = truth["at"] - self.desk.link.axes[slot].position  # from the low stop to coordinate 0
+            zero = truth["at"] - self.session.link.axes[slot].position  # from the low stop to coordinate 0
             met = zero + float(axis.number("homing.coordinate"))
             if (
                 f"home.{name}" in self.seen.proven
-                and self.desk.axes[slot].homed
+                and self.session.axes[slot].homed
                 and abs(met - self.made.switch[slot]) > 0.5
             ):
                 self.seen.lies.append(f"home of {name} at {met:.2f}, its switch at {self.made.switch[slot]:.2f}")
             ends = [zero + float(axis.number(f"travel.{end}")) for end in ("low", "high")]
             beyond = ends[0] < -0.1 or ends[1] > self.made.travel[slot] + 0.1
-            if f"ends.{name}" in self.seen.proven and self.desk.axes[slot].homed and beyond:
+            if f"ends.{name}" in self.seen.proven and self.session.axes[slot].homed and beyond:
                 self.seen.lies.append(f"ends of {name} at {ends}, travel {self.made.travel[slot]}")
         current = [axis["current"] for axis in self.bench.hands.ask(do="look")["axes"]]
-        if self.desk.powered and "wiring.stop" in self.seen.proven and not all(current):
+        if self.session.powered and "wiring.stop" in self.seen.proven and not all(current):
             self.seen.lies.append("the stop is proven, and the drives have no current")
 
 

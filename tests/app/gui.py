@@ -1,4 +1,4 @@
-"""The base of tests with a window: one application, a session of its own for each class, and no slot that fails unseen."""
+"""The base of tests with a window: one application, an application of its own for each class, and no slot that fails unseen."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QWidget
 
 from idler.app.fields import Field
 from idler.app.patience import TooLong, until
-from idler.app.run import Session, application
+from idler.app.run import Application, qt_application
 from idler.core.machine import Address
 from idler.core.proofs import Witness, direction_claim, input_claim
 from idler.core.stations import Station
@@ -30,7 +30,7 @@ class GuiCase(unittest.TestCase):
     """Exceptions in slots and threads, and warnings of Qt, fail the test in which they came."""
 
     def setUp(self) -> None:
-        self.app = application()
+        self.app = qt_application()
         self._seen: list[str] = []
         hooks = sys.excepthook, threading.excepthook
         sys.excepthook = lambda kind, value, _trace: self._seen.append(f"{kind.__name__}: {value}")
@@ -53,7 +53,7 @@ class GuiCase(unittest.TestCase):
 
 
 class SessionCase(GuiCase):
-    """A session on a fresh shelf; with `on_bench` it is connected to the class's bench, which is as delivered."""
+    """An application on a fresh shelf; with `on_bench` it is connected to the class's bench, which is as delivered."""
 
     on_bench = True
     rig = "verge"
@@ -75,10 +75,10 @@ class SessionCase(GuiCase):
         self.open()
 
     def open(self) -> None:
-        self.session = Session(self.root, demo=False, rig=self.rig)
-        self.addCleanup(self.session.close)
-        self.window, self.desk = self.session.window, self.session.desk
-        self.session.show()
+        self.application = Application(self.root, demo=False, rig=self.rig)
+        self.addCleanup(self.application.close)
+        self.window, self.session = self.application.window, self.application.session
+        self.application.show()
         self.window.activateWindow()
         until(self.window.isActiveWindow, "the window")
         if self.on_bench:
@@ -87,33 +87,33 @@ class SessionCase(GuiCase):
     def connect(self) -> None:
         """A computer that pauses may miss an answer; a person would press Connect again."""
         for seconds in (10.0, 10.0, 30.0):
-            self.session.use_bench(self.bench.ready)
+            self.application.use_bench(self.bench.ready)
             with contextlib.suppress(TooLong):
-                until(lambda: self.desk.connected and self.desk.history.found is not None, "the bench", seconds)
+                until(lambda: self.session.connected and self.session.history.found is not None, "the bench", seconds)
                 return
         raise AssertionError("the bench was not connected")
 
     def wire(self) -> None:
         """Tells the controller how Verge is wired, as the Wiring station would have."""
-        self.desk.set_values(wiring())
-        self.again(self.desk.send, lambda: not self.desk.count().edited, "the wiring to be sent")
+        self.session.set_values(wiring())
+        self.again(self.session.send, lambda: not self.session.count().edited, "the wiring to be sent")
 
     def believe(self, *slots: int) -> None:
         """Direction and switches of these axes, as if they had been seen and touched: their homing need not crawl."""
-        machine = self.desk.machine
+        machine = self.session.machine
         for slot in slots:
-            self.desk.prove(direction_claim(machine, slot), True, "seen", Witness.EYES)
+            self.session.prove(direction_claim(machine, slot), True, "seen", Witness.EYES)
             number = home_switch(machine, slot)
             if number is not None:
-                self.desk.prove(input_claim(machine, inputs(machine)[number]), True, "touched", Witness.EYES)
+                self.session.prove(input_claim(machine, inputs(machine)[number]), True, "touched", Witness.EYES)
 
     def power(self) -> None:
-        self.again(lambda: self.click(self.window.rails.power), lambda: self.desk.powered, "power")
+        self.again(lambda: self.click(self.window.rails.power), lambda: self.session.powered, "power")
 
     def again(self, work: Callable[[], object], condition: Callable[[], object], what: str) -> None:
         """Does something until it has worked: a computer that pauses may lose it, and a person would press again."""
         for _ in range(4):
-            until(lambda: self.desk.connected and not self.desk.busy, "the link")
+            until(lambda: self.session.connected and not self.session.busy, "the link")
             work()
             with contextlib.suppress(TooLong):
                 until(condition, what, 8.0)
@@ -124,23 +124,23 @@ class SessionCase(GuiCase):
         """Homes these axes at once; a computer that pauses ends it, rightly, and a person begins again."""
 
         def homed() -> bool:
-            axes = self.desk.link.axes
+            axes = self.session.link.axes
             return bool(axes) and all(axes[slot].homed for slot in slots)
 
         for _ in range(4):
-            until(lambda: self.desk.connected and not self.desk.busy, "the link")
-            if not self.desk.powered:
+            until(lambda: self.session.connected and not self.session.busy, "the link")
+            if not self.session.powered:
                 self.power()
-            self.desk.link.home(slots)
+            self.session.link.home(slots)
             with contextlib.suppress(TooLong):
-                until(lambda: homed() or not self.desk.powered, "home", 20.0)
+                until(lambda: homed() or not self.session.powered, "home", 20.0)
             self.rest()
             if homed():
                 return
         raise AssertionError("not even at the fourth time: home")
 
     def rest(self) -> None:
-        until(lambda: not self.desk.moving, "rest")
+        until(lambda: not self.session.moving, "rest")
 
     def field(self, key: str, station: Station = Station.DRIVES) -> Field:
         page = self.window.page(station)
@@ -154,4 +154,4 @@ class SessionCase(GuiCase):
         QTest.keyClick(editor, Qt.Key.Key_Return)
 
     def value(self, key: str, slot: int = 0) -> object:
-        return self.desk.machine[Address(slot, key)]
+        return self.session.machine[Address(slot, key)]

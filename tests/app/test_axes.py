@@ -11,10 +11,10 @@ from idler.app.patience import until
 from idler.app.rails import AxisRail
 from idler.app.stations.drives.direction import Step
 from idler.app.stations.drives.station import DrivesStation
-from idler.app.stations.scale.procedure import Stage
 from idler.core.proofs import Proof, Witness, direction_claim, state
 from idler.core.scale import INSTRUMENTS, Pass
 from idler.core.stations import Station
+from idler.procedures.scale import Stage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at, verge
 
@@ -29,12 +29,12 @@ class DrivesCase(SessionCase):
 
     @property
     def names(self) -> str:
-        return "".join(self.desk.machine.names)
+        return "".join(self.session.machine.names)
 
     def jog(self, slot: int) -> None:
-        was = self.desk.link.axes[slot].position
+        was = self.session.link.axes[slot].position
         self.click(self.window.rails.rows[slot].plus)
-        until(lambda: self.desk.link.axes[slot].position != was, "motion")
+        until(lambda: self.session.link.axes[slot].position != was, "motion")
         self.rest()
 
 
@@ -50,44 +50,47 @@ class Offline(DrivesCase):
 
     def test_an_axis_that_becomes_rotary_is_set_anew_in_one_step_of_undo(self) -> None:
         told: list[str] = []
-        self.desk.told.connect(lambda _kind, words: told.append(words))
-        self.desk.set_values({at(Y, "axis.kind"): "endless"})
+        self.session.told.subscribe(lambda _kind, words: told.append(words))
+        self.session.set_values({at(Y, "axis.kind"): "endless"})
         self.assertEqual((self.value("travel.high", Y), self.value("homing.coordinate", Y)), (0, 0))
         self.assertIn("Y: counts in another unit now", told[-1])
-        self.desk.set_values({at(Y, "axis.kind"): "linear", at(Y, "pace.top_speed"): Fraction(900)})
+        self.session.set_values({at(Y, "axis.kind"): "linear", at(Y, "pace.top_speed"): Fraction(900)})
         self.assertEqual(self.value("pace.top_speed", Y), 900)  # what comes along with the kind is taken
-        self.desk.undo()
-        self.desk.undo()
-        self.assertEqual(self.desk.machine, verge())
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual(self.session.machine, verge())
 
     def test_what_was_measured_goes_with_the_axis_and_not_with_its_letter(self) -> None:
         made = [Pass(100, 99.9, 320, INSTRUMENTS[1])]
-        self.desk.keep_passes("X", made)
-        self.desk.doubt_homes({"X": 3.0})
-        claim = direction_claim(self.desk.machine, X)
-        self.desk.prove(claim, True, "seen", Witness.EYES)
+        self.session.keep_passes("X", made)
+        self.session.doubt_homes({"X": 3.0})
+        claim = direction_claim(self.session.machine, X)
+        self.session.prove(claim, True, "seen", Witness.EYES)
         menu = self.page.menu
         menu.show_axis(X)
         menu.rename("U")
-        self.assertEqual((self.desk.passes, self.desk.homes_in_doubt), ({"U": made}, {"U": 3.0}))
-        self.assertIs(state(self.desk.machine, direction_claim(self.desk.machine, X), self.desk.proofs), Proof.PROVEN)
-        menu.add("X")
-        self.assertNotIn("X", self.desk.passes)
-        fresh = self.desk.machine.names.index("X")
+        self.assertEqual((self.session.passes, self.session.homes_in_doubt), ({"U": made}, {"U": 3.0}))
         self.assertIs(
-            state(self.desk.machine, direction_claim(self.desk.machine, fresh), self.desk.proofs), Proof.ENTERED
+            state(self.session.machine, direction_claim(self.session.machine, X), self.session.proofs), Proof.PROVEN
         )
-        menu.show_axis(self.desk.machine.names.index("U"))
+        menu.add("X")
+        self.assertNotIn("X", self.session.passes)
+        fresh = self.session.machine.names.index("X")
+        self.assertIs(
+            state(self.session.machine, direction_claim(self.session.machine, fresh), self.session.proofs),
+            Proof.ENTERED,
+        )
+        menu.show_axis(self.session.machine.names.index("U"))
         menu.remove()
         menu.add("U")  # another one of the letter that the first axis had
-        self.assertNotIn("U", self.desk.passes)
+        self.assertNotIn("U", self.session.passes)
         for _ in range(4):
-            self.desk.undo()
+            self.session.undo()
         self.assertEqual(
-            (self.desk.machine, self.desk.passes, self.desk.homes_in_doubt), (verge(), {"X": made}, {"X": 3.0})
+            (self.session.machine, self.session.passes, self.session.homes_in_doubt), (verge(), {"X": made}, {"X": 3.0})
         )
-        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
-        kept = self.session._shelf.passes("verge")
+        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.PROVEN)
+        kept = self.application._shelf.passes("verge")
         self.assertEqual(kept, {"X": made})
 
     def test_adding_renaming_ordering_removing_and_back_again(self) -> None:
@@ -98,12 +101,12 @@ class Offline(DrivesCase):
         menu.move_to(0)
         self.assertEqual((self.names, self.page.slot), ("BXYZA", 0))
         menu.remove()
-        self.assertEqual(self.desk.machine, verge())
+        self.assertEqual(self.session.machine, verge())
         for expected in ("BXYZA", "XYZAB", "XYZAU", "XYZA"):
-            self.desk.undo_stack.undo()
+            self.session.undo_stack.undo()
             self.assertEqual(self.names, expected)
-        self.assertEqual(self.desk.machine, verge())
-        self.desk.undo_stack.redo()
+        self.assertEqual(self.session.machine, verge())
+        self.session.undo_stack.redo()
         self.assertEqual(len(self.window.rails.rows), 5)
 
     def test_pages_follow_an_axis_that_goes(self) -> None:
@@ -113,21 +116,21 @@ class Offline(DrivesCase):
         self.field("chain.wheel_teeth").editor.setFocus()
         self.page.menu.remove()
         self.assertEqual((self.names, self.page.slot), ("XYZ", Z))
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertEqual(self.names, "XYZA")
 
     def test_other_axes_are_in_the_draft_after_a_new_start(self) -> None:
         self.page.menu.add("V")
-        self.desk.set_values({at(4, "chain.pitch"): Fraction(3), at(X, "chain.pitch"): Fraction(4)})
-        kept = self.desk.machine
-        self.session.close()
+        self.session.set_values({at(4, "chain.pitch"): Fraction(3), at(X, "chain.pitch"): Fraction(4)})
+        kept = self.session.machine
+        self.application.close()
         self.open()
-        self.assertEqual(self.desk.machine, kept)
-        self.desk.history.keep("one more axis")
-        self.assertEqual(self.desk.base, kept)
+        self.assertEqual(self.session.machine, kept)
+        self.session.history.keep("one more axis")
+        self.assertEqual(self.session.base, kept)
 
     def test_copying_says_how_much(self) -> None:
-        self.desk.set_values({at(Y, "pace.top_speed"): Fraction(2500)})
+        self.session.set_values({at(Y, "pace.top_speed"): Fraction(2500)})
         self.page.menu.copy(Y, ["pace"])
         self.assertEqual(self.value("pace.top_speed", X), 2500)
         self.assertIn("X from Y: ", self.window.notice.words)
@@ -136,14 +139,14 @@ class Offline(DrivesCase):
 
     def test_a_reduction_in_two_steps_is_typed_into_one_field(self) -> None:
         self.page.chain.add("12 : 1 as 4 : 1 and 3 : 1")
-        self.assertEqual([str(s) for s in self.desk.machine.axis(X).stages][1:], ["4 : 1", "3 : 1"])
+        self.assertEqual([str(s) for s in self.session.machine.axis(X).stages][1:], ["4 : 1", "3 : 1"])
 
     def test_jog_speeds_and_steps_belong_to_the_machine(self) -> None:
         jog = self.window.jog
         self.assertEqual((jog.speed, jog.steps), (600, ("10", "1", "0.1", "0.01")))
         self.click(self.window.rails.speed_buttons[True])
         self.assertEqual(jog.speed, 2400)
-        self.desk.set_values({at(None, "jog.fast"): Fraction(1800), at(None, "jog.steps_mm"): "5 0.5"})
+        self.session.set_values({at(None, "jog.fast"): Fraction(1800), at(None, "jog.steps_mm"): "5 0.5"})
         self.assertEqual((jog.speed, jog.step), (1800, "0.5"))
         self.assertEqual([b.text() for b in self.window.rails._step_buttons], ["hold", "5", "0.5"])
 
@@ -155,20 +158,20 @@ class Offline(DrivesCase):
             self.assertGreaterEqual(min(button.width(), button.height()), 40, button.text())
 
     def test_a_lathe_shows_diameters(self) -> None:
-        self.desk.set_values({at(None, "build.kind"): "lathe", at(None, "build.cross"): "diameter"})
+        self.session.set_values({at(None, "build.kind"): "lathe", at(None, "build.cross"): "diameter"})
         self.assertIn("⌀", self.window.rails.rows[X]._unit.text())
         self.assertNotIn("⌀", self.window.rails.rows[Z]._unit.text())
 
 
 class OnBench(DrivesCase):
     def sent(self) -> None:
-        self.desk.send()
-        until(lambda: not self.desk.count().to_send, "the values to be sent")
+        self.session.send()
+        until(lambda: not self.session.count().to_send, "the values to be sent")
 
     def test_other_axes_are_sent_and_in_force_after_a_restart(self) -> None:
         self.page.show_axis(Y)
         self.page.menu.remove()
-        self.assertIn("other axes", self.desk.count().words)
+        self.assertIn("other axes", self.session.count().words)
         self.click(self.window.rails.rows[1].plus)  # Z here, Y in the controller
         self.assertIn("Nothing was moved. The axes here are X Z A", self.window.notice.words)
         next(a for a in self.window.rails.rows[1]._state.menu().actions() if "Home is here" in a.text()).trigger()
@@ -176,18 +179,18 @@ class OnBench(DrivesCase):
         self.window.open_station(Station.SCALE)
         self.click(self.window.page(Station.SCALE).go)  # type: ignore[attr-defined]
         self.assertIn("The axes here are X Z A", self.window.notice.words)
-        self.assertFalse(any(axis.homed for axis in self.desk.link.axes))
+        self.assertFalse(any(axis.homed for axis in self.session.link.axes))
         dialog = self.window.open_send()
         assert dialog is not None
         dialog.restart.setChecked(False)
         self.click(dialog.send_button)
-        until(lambda: not self.desk.count().to_send, "the axes to be sent")
-        self.assertTrue(self.desk.count().to_restart)
+        until(lambda: not self.session.count().to_send, "the axes to be sent")
+        self.assertTrue(self.session.count().to_restart)
         self.click(self.window.rails.power)
         until(lambda: "waits for a restart" in self.window.notice.words, "the refusal")
-        self.desk.link.restart()
-        until(lambda: not self.desk.count().to_restart and not self.desk.axes_obstacle, "the restart")
-        self.assertEqual(len(self.desk.link.axes), 3)
+        self.session.link.restart()
+        until(lambda: not self.session.count().to_restart and not self.session.axes_obstacle, "the restart")
+        self.assertEqual(len(self.session.link.axes), 3)
         self.power()
         was = self.bench.hands.look("Z")["at"]
         self.jog(1)
@@ -209,12 +212,14 @@ class OnBench(DrivesCase):
                 self.assertIn("goes the wrong way", page.title.text())
                 self.click(page.turn)
                 self.sent()
-                self.power() if not self.desk.powered else None
-        claim = direction_claim(self.desk.machine, Y)
-        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
-        self.assertIn("the table was seen to go towards you", self.desk.proofs[claim.key].result)
-        self.desk.set_values({at(Y, "axis.moves"): "tool"})
-        self.assertIs(state(self.desk.machine, direction_claim(self.desk.machine, Y), self.desk.proofs), Proof.STALE)
+                self.power() if not self.session.powered else None
+        claim = direction_claim(self.session.machine, Y)
+        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.PROVEN)
+        self.assertIn("the table was seen to go towards you", self.session.proofs[claim.key].result)
+        self.session.set_values({at(Y, "axis.moves"): "tool"})
+        self.assertIs(
+            state(self.session.machine, direction_claim(self.session.machine, Y), self.session.proofs), Proof.STALE
+        )
 
     def test_esc_while_it_moves_asks_nothing(self) -> None:
         self.power()
@@ -232,7 +237,7 @@ class OnBench(DrivesCase):
         screen, handle = QTest.createTouchDevice(), self.window.windowHandle()
         place = button.mapTo(self.window, QPoint(20, 20))
         QTest.touchEvent(handle, screen).press(0, place, handle).commit()
-        until(lambda: self.desk.link.axes[X].velocity > 300, "X to run")
+        until(lambda: self.session.link.axes[X].velocity > 300, "X to run")
         QTest.touchEvent(handle, screen).release(0, place, handle).commit()
         self.rest()
         self.assertFalse(button.isDown())
@@ -242,7 +247,7 @@ class OnBench(DrivesCase):
         self.click(self.window.rails._step_buttons[0])
         self.window.jog.arm(True)
         QTest.keyPress(self.window, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
-        until(lambda: self.desk.link.axes[X].velocity < -2000, "X to run fast")
+        until(lambda: self.session.link.axes[X].velocity < -2000, "X to run fast")
         QTest.keyRelease(self.window, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
         self.rest()
         self.assertFalse(self.window.jog.fast)
@@ -253,7 +258,7 @@ class WorkZero(SessionCase):
 
     def step(self, rail: AxisRail, to: float) -> None:
         self.click(rail.minus)
-        until(lambda: abs(self.desk.link.axes[X].position - to) < 1e-3, "the step")
+        until(lambda: abs(self.session.link.axes[X].position - to) < 1e-3, "the step")
         self.rest()
 
     def line(self) -> str:
@@ -261,62 +266,62 @@ class WorkZero(SessionCase):
 
     def test_it_wants_a_homed_axis(self) -> None:
         self.power()
-        self.desk.work.take(X)
+        self.session.work.take(X)
         self.assertIn("X is not homed", self.window.notice.words)
-        self.assertIsNone(self.desk.work.of("X"))
+        self.assertIsNone(self.session.work.of("X"))
         self.assertTrue(self.window.rails.rows[X]._work.isHidden())
 
     def test_it_is_a_mark_on_the_rail_and_a_second_line(self) -> None:
         self.power()
-        self.desk.link.home_here(X)
-        until(lambda: self.desk.link.axes[X].homed, "home")
+        self.session.link.home_here(X)
+        until(lambda: self.session.link.axes[X].homed, "home")
         rail = self.window.rails.rows[X]
         self.window.jog.set_step("1")
         self.step(rail, 0.0)  # home lies outside the soft limits: the first step ends where they begin
         self.step(rail, -1.0)
-        self.desk.work.take(X)
-        self.assertEqual(self.desk.work.of("X"), -1.0)
+        self.session.work.take(X)
+        self.assertEqual(self.session.work.of("X"), -1.0)
         self.assertIsNotNone(rail.view._marks.work)  # type: ignore[union-attr]
         self.assertIn("machine\nwork", rail._unit.text())
         self.step(rail, -2.0)
         rail.show_motion()
         self.assertEqual((rail._position.text(), self.line()), ("−2.000", "−1.000"))
-        self.desk.link.forget_home(X)
-        until(lambda: not self.desk.link.axes[X].homed, "home to be forgotten")
+        self.session.link.forget_home(X)
+        until(lambda: not self.session.link.axes[X].homed, "home to be forgotten")
         rail.show_motion()
         self.assertEqual(self.line(), "—")
-        self.session.close()
+        self.application.close()
         self.open()
-        self.assertEqual(self.desk.work.of("X"), -1.0)
-        self.desk.work.clear(X)
+        self.assertEqual(self.session.work.of("X"), -1.0)
+        self.session.work.clear(X)
         self.assertTrue(self.window.rails.rows[X]._work.isHidden())
 
     def test_it_goes_stale_with_the_home_or_the_train_that_it_was_taken_by(self) -> None:
         self.power()
-        self.desk.link.home_here(X)
-        until(lambda: self.desk.link.axes[X].homed, "home")
-        self.desk.work.take(X)
-        self.assertEqual(self.desk.work.of("X"), 2.0)
-        self.desk.set_values({at(X, "homing.coordinate"): Fraction(-6)})
-        self.assertEqual(self.desk.work.of("X"), 2.0)  # edited, and not in force
-        self.desk.send()
-        until(lambda: not self.desk.count().to_send, "the coordinate to be sent")
-        until(lambda: self.desk.work.of("X") is None, "the work zero to be stale")
+        self.session.link.home_here(X)
+        until(lambda: self.session.link.axes[X].homed, "home")
+        self.session.work.take(X)
+        self.assertEqual(self.session.work.of("X"), 2.0)
+        self.session.set_values({at(X, "homing.coordinate"): Fraction(-6)})
+        self.assertEqual(self.session.work.of("X"), 2.0)  # edited, and not in force
+        self.session.send()
+        until(lambda: not self.session.count().to_send, "the coordinate to be sent")
+        until(lambda: self.session.work.of("X") is None, "the work zero to be stale")
         rail = self.window.rails.rows[X]
         rail.show_motion()
         self.assertEqual(self.line(), "stale")
-        self.desk.work.take(X)
-        self.assertIsNotNone(self.desk.work.of("X"))
+        self.session.work.take(X)
+        self.assertIsNotNone(self.session.work.of("X"))
 
     def test_none_is_taken_while_the_axis_moves(self) -> None:
         self.power()
-        self.desk.link.home_here(X)
-        until(lambda: self.desk.link.axes[X].homed, "home")
-        self.desk.link.jog_step(X, -40, 300)
-        until(lambda: self.desk.link.axes[X].moving, "motion")
-        self.desk.work.take(X)
+        self.session.link.home_here(X)
+        until(lambda: self.session.link.axes[X].homed, "home")
+        self.session.link.jog_step(X, -40, 300)
+        until(lambda: self.session.link.axes[X].moving, "motion")
+        self.session.work.take(X)
         self.assertIn("X is moving", self.window.notice.words)
-        self.assertIsNone(self.desk.work.of("X"))
+        self.assertIsNone(self.session.work.of("X"))
 
 
 class OtherRigs(SessionCase):
@@ -339,13 +344,13 @@ class OtherRigs(SessionCase):
         self.click(page.read_button)  # type: ignore[attr-defined]
         until(lambda: page.reading.text(), "the reading")  # type: ignore[attr-defined]
         self.click(page.go)  # type: ignore[attr-defined]
-        self.assertAlmostEqual(self.desk.passes["C"][0].measured, 720, delta=0.3)
+        self.assertAlmostEqual(self.session.passes["C"][0].measured, 720, delta=0.3)
 
     def test_a_diameter_is_twice_the_way_of_the_slide(self) -> None:
         self.power()
         was = self.bench.hands.look("X")["at"]
         self.click(self.window.rails.rows[0].plus)  # 1 mm of the diameter
-        until(lambda: self.desk.link.axes[0].position > 0.49, "half a millimetre")
+        until(lambda: self.session.link.axes[0].position > 0.49, "half a millimetre")
         self.rest()
         until(lambda: self.window.rails.rows[0]._position.text().startswith(("1.00", "0.99")), "the diameter")
         self.assertAlmostEqual(abs(self.bench.hands.look("X")["at"] - was), 0.5 * 15 / 16, delta=0.03)
@@ -354,6 +359,6 @@ class OtherRigs(SessionCase):
         from idler.app.pictures.lathe import LatheScene
         from idler.app.pictures.machine import scene_of
 
-        self.assertIsInstance(scene_of(self.desk.machine, {}, True), LatheScene)
-        self.session.show_bench()
-        until(lambda: isinstance(self.session.bench_window.picture._scene, LatheScene), "the drawing")  # type: ignore[union-attr]
+        self.assertIsInstance(scene_of(self.session.machine, {}, True), LatheScene)
+        self.application.show_bench()
+        until(lambda: isinstance(self.application.bench_window.picture._scene, LatheScene), "the drawing")  # type: ignore[union-attr]

@@ -25,10 +25,10 @@ class ControllerSide(SessionCase):
 
     def interrupt(self) -> None:
         """A send whose plug is pulled before its fifth frame."""
-        self.desk.set_values({PITCH: Fraction(4), JERK: Fraction(1000), at(X, "axis.reversed"): True})
+        self.session.set_values({PITCH: Fraction(4), JERK: Fraction(1000), at(X, "axis.reversed"): True})
         self.bench.hands.ask(do="fault", kind="cut", after=4)
-        self.desk.send()
-        until(lambda: not self.desk.connected, "the loss")
+        self.session.send()
+        until(lambda: not self.session.connected, "the loss")
         self.bench.hands.ask(do="mend")
         until(lambda: self.window.offers.words, "what became of the send")
         self.assertIn("A send was interrupted", self.window.offers.words)
@@ -36,27 +36,27 @@ class ControllerSide(SessionCase):
         self.assertEqual(self.value("chain.pitch"), 4)
 
     def test_an_interrupted_send_is_put_back(self) -> None:
-        before = self.desk.holding.raws
+        before = self.session.holding.raws
         self.interrupt()
-        self.assertNotEqual(self.desk.holding.raws, before)
+        self.assertNotEqual(self.session.holding.raws, before)
         self.press("Put the old values back")
         until(lambda: not self.window.offers.words, "the end of it")
-        self.assertEqual((self.desk.holding.raws, self.desk.holding.unstored), (before, 0))
+        self.assertEqual((self.session.holding.raws, self.session.holding.unstored), (before, 0))
         self.assertEqual(self.value("chain.pitch"), 4)
 
     def test_an_interrupted_send_outlives_the_application_and_is_finished(self) -> None:
         self.interrupt()
-        self.session.close()
+        self.application.close()
         self.open()
         until(lambda: self.window.offers.words, "what became of the send")
         self.press("Finish sending")
-        until(lambda: not self.window.offers.words and not self.desk.count().to_send, "the end of it")
-        self.assertEqual(self.desk.holding.unstored, 0)
-        self.assertIsNone(self.desk.controller._kept.begun())
+        until(lambda: not self.window.offers.words and not self.session.count().to_send, "the end of it")
+        self.assertEqual(self.session.holding.unstored, 0)
+        self.assertIsNone(self.session.controller._kept.begun())
 
     def change_elsewhere(self) -> None:
-        self.desk.link.disconnect()
-        until(lambda: not self.desk.connected, "to be alone")
+        self.session.link.disconnect()
+        until(lambda: not self.session.connected, "to be alone")
         with Talk(self.bench.link) as talk:
             made = plan(verge().with_values({PITCH: Fraction(8)}), talk.found.holding)
             talk.do(lambda link: Link.send(link, made))
@@ -82,32 +82,32 @@ class ControllerSide(SessionCase):
         self.press("Take its values into the draft")
         self.assertEqual(self.value("chain.pitch"), 8)
         self.assertEqual(self.window.offers.words, "")
-        self.session.close()
+        self.application.close()
         self.open()
         self.assertEqual(self.window.offers.words, "")
 
     def test_a_second_computer_changes_it_while_this_one_is_connected(self) -> None:
         self.send_elsewhere(verge().with_values({PITCH: Fraction(8)}))
         until(lambda: "X pitch of the screw 5 mm → 8 mm" in self.window.offers.words, "what was changed")
-        self.assertTrue(self.desk.count().to_send)
-        self.desk.set_values({JERK: Fraction(1000)})
-        self.desk.link._changes.wanted = False  # what comes now is not seen before the send
+        self.assertTrue(self.session.count().to_send)
+        self.session.set_values({JERK: Fraction(1000)})
+        self.session.link._changes.wanted = False  # what comes now is not seen before the send
         self.send_elsewhere(verge().with_values({at(Y, "chain.pitch"): Fraction(8)}))
         failed: list[str] = []
-        self.desk.failed.connect(failed.append)
-        self.desk.send()
+        self.session.failed.subscribe(failed.append)
+        self.session.send()
         until(lambda: failed == ["send"], "the refusal")
-        self.assertIn("changed by somebody else", self.desk.refusal)
+        self.assertIn("changed by somebody else", self.session.refusal)
         until(lambda: "Y pitch of the screw 5 mm → 8 mm" in self.window.offers.words, "that it is shown")
-        self.desk.power(True)
-        until(lambda: self.desk.powered, "power, with the other computer gone")
+        self.session.power(True)
+        until(lambda: self.session.powered, "power, with the other computer gone")
 
     def test_a_change_by_somebody_else_is_seen_beside_an_interrupted_send(self) -> None:
         self.interrupt()
-        self.desk.link.disconnect()
-        until(lambda: not self.desk.connected, "to be alone")
+        self.session.link.disconnect()
+        until(lambda: not self.session.connected, "to be alone")
         with Talk(self.bench.link) as talk:
-            old = self.desk.controller._kept.begun().old
+            old = self.session.controller._kept.begun().old
             made = plan(verge().with_values({at(Y, "chain.pitch"): Fraction(8)}), talk.found.holding)
             talk.do(lambda link: link.send(replace(made, wanted={**made.wanted, **old})))
         self.connect()
@@ -117,17 +117,17 @@ class ControllerSide(SessionCase):
 
     def test_values_that_nobody_stored_are_offered_to_be(self) -> None:
         ended: list[str] = []
-        self.desk.done.connect(ended.append)
-        self.desk.link.try_values({at_place(): 1_000_000})
+        self.session.done.subscribe(ended.append)
+        self.session.link.try_values({at_place(): 1_000_000})
         until(lambda: "try" in ended, "the value")
-        self.session.close()
+        self.application.close()
         self.open()
         until(lambda: self.window.offers.words, "what is not stored")
         self.press("Leave it so")
         self.assertIn("has not stored 1 of its values", self.window.offers.words)
         self.press("Store them")
         until(lambda: not self.window.offers.words, "the storing")
-        self.assertEqual(self.desk.holding.unstored, 0)
+        self.assertEqual(self.session.holding.unstored, 0)
 
 
 def at_place():

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from idler.app.stations.drives.hardrun import Doing
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from idler.app.patience import until
-from idler.app.stations.drives.hardrun import Doing
 from idler.core.machine import Machine
 from idler.core.proofs import Proof, pace_claim, state
 from idler.core.wire.codec import machine_from
@@ -26,7 +26,7 @@ class Offline(DrivesCase):
 
     def test_the_torque_is_drawn_and_its_share_is_the_core_s(self) -> None:
         self.assertIsNone(self.page.pace.pace_map._scene.torque_share)
-        self.desk.set_values(MUSCLE)
+        self.session.set_values(MUSCLE)
         scene = self.page.pace.pace_map._scene
         self.assertAlmostEqual(scene.torque_share, (0.16 + 3.2e-4 * 6.2831853 * 250 / 5) / 1.3, places=4)
         speeds = [speed for speed, rise in scene.torque_line() if rise > 0]
@@ -44,7 +44,7 @@ class Offline(DrivesCase):
         self.assertEqual(self.value("pace.shape"), "limited")
         self.assertIn("jerk without limit", picture.accessibleDescription())
         self.assertIn("shaking not known", picture.accessibleDescription())
-        self.desk.set_values({at(X, "frame.rings"): Fraction(17)})
+        self.session.set_values({at(X, "frame.rings"): Fraction(17)})
         self.assertIn("shakes ± ", picture.accessibleDescription())
 
     def test_without_a_controller_every_page_says_why_nothing_moves(self) -> None:
@@ -69,14 +69,16 @@ class OnBench(DrivesCase):
 
     def held(self) -> Machine:
         """What the controller holds now, read anew."""
-        before = self.desk.holding
-        self.desk.link.read_all()
-        until(lambda: self.desk.holding is not before and not self.desk.busy, "the values")
-        assert self.desk.holding is not None
-        return machine_from(self.desk.holding.raws, self.desk.holding.shape)
+        before = self.session.holding
+        self.session.link.read_all()
+        until(lambda: self.session.holding is not before and not self.session.busy, "the values")
+        assert self.session.holding is not None
+        return machine_from(self.session.holding.raws, self.session.holding.shape)
 
     def ready(self) -> None:
-        self.desk.set_values({at(X, "pace.acceleration"): Fraction(1600), at(X, "pace.deceleration"): Fraction(1600)})
+        self.session.set_values(
+            {at(X, "pace.acceleration"): Fraction(1600), at(X, "pace.deceleration"): Fraction(1600)}
+        )
         self.wire()
         self.power()
         self.page.turn_to("Reliable")
@@ -91,7 +93,7 @@ class OnBench(DrivesCase):
             until(lambda: page.run.doing is Doing.NOTHING, "the search", seconds=240)
             if page.run.search is not None and page.run.search.proposal is not None:
                 break
-        self.assertFalse(self.desk.link.axes[X].homed)  # steps were lost: its coordinates mean nothing any more
+        self.assertFalse(self.session.link.axes[X].homed)  # steps were lost: its coordinates mean nothing any more
         search = page.run.search
         assert search is not None and search.proposal is not None
         self.assertEqual(self.held(), before)
@@ -99,13 +101,13 @@ class OnBench(DrivesCase):
         self.assertTrue([t for t in search.trials if not t.held and abs(t.shift) > 0.05])
         self.click(page.take)
         self.assertEqual(self.value("pace.top_speed"), search.proposal[0])
-        self.desk.send()
-        until(lambda: not self.desk.count().to_send, "the pace to be sent")
+        self.session.send()
+        until(lambda: not self.session.count().to_send, "the pace to be sent")
         self.click(page.prove)
-        until(lambda: "pace.X" in self.desk.proofs, "the proof", seconds=120)
-        claim = pace_claim(self.desk.machine, X)
-        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
-        self.assertIn("4 times 60 mm each way", self.desk.proofs["pace.X"].result)
+        until(lambda: "pace.X" in self.session.proofs, "the proof", seconds=120)
+        claim = pace_claim(self.session.machine, X)
+        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.PROVEN)
+        self.assertIn("4 times 60 mm each way", self.session.proofs["pace.X"].result)
 
     def test_esc_ends_it_at_any_point_and_puts_the_old_pace_back(self) -> None:
         self.ready()
@@ -121,7 +123,7 @@ class OnBench(DrivesCase):
             until(lambda: page.run.doing is Doing.NOTHING or tried() > 1, "a trial", seconds=90)
             if page.run.doing is not Doing.NOTHING:
                 break
-        until(lambda: self.desk.moving, "motion")
+        until(lambda: self.session.moving, "motion")
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
         self.assertIs(page.run.doing, Doing.NOTHING)
         self.assertIn("It was stopped", page.words.text())
@@ -136,9 +138,9 @@ class OnBench(DrivesCase):
         self.assertIn("has no home switch or index mark", self.window.notice.words)
 
     def test_the_gauge_of_the_bench_shows_what_was_worked_out(self) -> None:
-        self.desk.set_values({at(X, "frame.rings"): Fraction(17)})
-        self.desk.send()
-        until(lambda: not self.desk.count().to_send, "the value to be sent")
+        self.session.set_values({at(X, "frame.rings"): Fraction(17)})
+        self.session.send()
+        until(lambda: not self.session.count().to_send, "the value to be sent")
         self.power()
         self.page.turn_to("Shape")
         self.click(self.page.shape.run_button)
@@ -148,9 +150,9 @@ class OnBench(DrivesCase):
         self.assertGreater(scene.seen, 0.0)
 
     def test_the_lag_of_a_measured_axis_is_drawn_and_a_held_one_is_stopped(self) -> None:
-        self.desk.set_values({at(Z, "loop.measured"): True, at(Z, "loop.window"): Fraction(1, 20)})
-        self.desk.send()
-        until(lambda: not self.desk.count().to_send, "the values to be sent")
+        self.session.set_values({at(Z, "loop.measured"): True, at(Z, "loop.window"): Fraction(1, 20)})
+        self.session.send()
+        until(lambda: not self.session.count().to_send, "the values to be sent")
         self.power()
         self.page.show_axis(Z)
         self.page.turn_to("Motor")
@@ -158,7 +160,7 @@ class OnBench(DrivesCase):
         self.jog(Z)
         until(lambda: self.page.motor.lag.largest > 0, "a trace")
         stopped: list[object] = []
-        self.desk.stopped.connect(stopped.append)
+        self.session.stopped.subscribe(stopped.append)
         self.bench.hands.ask(do="jam", axis="Z")
         self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
         self.click(self.window.rails.rows[Z].minus)

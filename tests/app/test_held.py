@@ -30,7 +30,7 @@ class Held(SessionCase):
             else:
                 press()
 
-        self.again(again, lambda: self.desk.link.axes[X].velocity < -100, "motion")
+        self.again(again, lambda: self.session.link.axes[X].velocity < -100, "motion")
 
     def test_a_key_lets_go_whatever_is_pressed_beside_it(self) -> None:
         self.power()
@@ -91,7 +91,7 @@ class Held(SessionCase):
         self.assertFalse(button.isDown())
         QTest.touchEvent(handle, screen).move(0, place, handle).commit()  # and not again before it was lifted
         QTest.touchEvent(handle, screen).release(0, place, handle).commit()
-        self.assertFalse(self.desk.moving)
+        self.assertFalse(self.session.moving)
 
     def test_space_and_return_move_and_power_nothing_unless_the_keyboard_is_armed(self) -> None:
         self.power()
@@ -99,17 +99,17 @@ class Held(SessionCase):
         for key in (Qt.Key.Key_Space, Qt.Key.Key_Return):
             QTest.keyClick(rails.rows[X].minus, key)
             self.assertIn("only while the keyboard is armed", self.window.notice.words)
-            self.desk.told.emit("plain", "")
-        self.assertEqual(self.desk.link.axes[X].position, 0.0)
+            self.session.tell("plain", "")
+        self.assertEqual(self.session.link.axes[X].position, 0.0)
         QTest.keyClick(rails.power, Qt.Key.Key_Space)  # power may always be taken away
-        until(lambda: not self.desk.powered, "the drives to be off")
+        until(lambda: not self.session.powered, "the drives to be off")
         until(lambda: rails.power.text() == "Power drives", "the button")
         QTest.keyClick(rails.power, Qt.Key.Key_Space)
-        self.assertEqual(self.desk.power_asked, 1)
+        self.assertEqual(self.session.power_asked, 1)
         self.power()
         self.window.jog.arm(True)
         QTest.keyClick(rails.rows[X].minus, Qt.Key.Key_Space)
-        until(lambda: self.desk.link.axes[X].position < -0.9, "the armed step")
+        until(lambda: self.session.link.axes[X].position < -0.9, "the armed step")
         self.rest()
 
     def test_whatever_moves_or_powers_at_any_station_is_such_a_button(self) -> None:
@@ -128,62 +128,62 @@ class Held(SessionCase):
 
     def test_power_off_in_the_middle_of_a_jog_stops_first(self) -> None:
         self.power()
-        self.desk.link.home_here(X)
-        until(lambda: self.desk.link.axes[X].homed, "home")
+        self.session.link.home_here(X)
+        until(lambda: self.session.link.axes[X].homed, "home")
         self.hold()
-        before = self.bench.hands.look("X")["at"] - self.desk.link.axes[X].position
+        before = self.bench.hands.look("X")["at"] - self.session.link.axes[X].position
         self.click(self.window.rails.power)
-        until(lambda: not self.desk.powered, "the drives to be off")
+        until(lambda: not self.session.powered, "the drives to be off")
         self.rest()
-        self.assertTrue(self.desk.link.axes[X].homed)
+        self.assertTrue(self.session.link.axes[X].homed)
         now = self.bench.hands.look("X")
         # the controller counted what the carriage did: its screw is told as 5 and is 4, which a short way does not hide
-        self.assertAlmostEqual(now["at"], 150 + 0.8 * (self.desk.link.axes[X].position - 2.0), delta=0.1)
+        self.assertAlmostEqual(now["at"], 150 + 0.8 * (self.session.link.axes[X].position - 2.0), delta=0.1)
         self.assertNotEqual(before, 0.0)
 
     def test_a_press_that_moves_nothing_says_why(self) -> None:
-        self.desk.set_values(
+        self.session.set_values(
             {at(11, "input.role"): "limit_low", at(11, "input.axis"): "X", at(11, "input.rest"): "open"}
         )
-        self.desk.send()
-        until(lambda: not self.desk.count().to_send, "the limit switch")
+        self.session.send()
+        until(lambda: not self.session.count().to_send, "the limit switch")
         self.power()
-        self.desk.set_values({at(11, "input.rest"): "closed"})  # as if it were made: nothing is wired there
-        self.desk.send()
-        until(lambda: self.desk.link.axes[X].limit_made == "low", "the limit switch to be made")
+        self.session.set_values({at(11, "input.rest"): "closed"})  # as if it were made: nothing is wired there
+        self.session.send()
+        until(lambda: self.session.link.axes[X].limit_made == "low", "the limit switch to be made")
         self.click(self.window.rails.rows[X].minus)
         until(lambda: "X did not move to −: a limit switch of it is made" in self.window.notice.words, "the reason", 6)
         self.click(self.window.rails.rows[X].plus)
-        until(lambda: self.desk.link.axes[X].position > 0.9, "the way off")
+        until(lambda: self.session.link.axes[X].position > 0.9, "the way off")
         self.rest()
 
     def test_a_limit_chain_that_is_made_says_who_may_still_move_and_how(self) -> None:
-        self.desk.set_values({at(1, "input.role"): "limit_chain", at(1, "input.rest"): "closed"})
-        self.again(self.desk.send, lambda: not self.desk.count().to_send, "the chain")
+        self.session.set_values({at(1, "input.role"): "limit_chain", at(1, "input.rest"): "closed"})
+        self.again(self.session.send, lambda: not self.session.count().to_send, "the chain")
         self.power()
         self.bench.hands.ask(do="press", switch="X home")
-        until(lambda: self.desk.link.axes[X].unwatched, "the chain to be made")
-        self.assertEqual(self.desk.link.axes[X].limit_made, "")
+        until(lambda: self.session.link.axes[X].unwatched, "the chain to be made")
+        self.assertEqual(self.session.link.axes[X].limit_made, "")
         self.click(self.window.rails.rows[X].plus)
-        until(lambda: self.desk.link.axes[X].position > 0.9, "the step")
+        until(lambda: self.session.link.axes[X].position > 0.9, "the step")
         self.assertIn("The limit chain is made, and nobody knows by which axis", self.window.notice.words)
         self.rest()
         self.bench.hands.ask(do="release", switch="X home")
-        until(lambda: not self.desk.link.axes[X].unwatched, "the chain to be clear")
+        until(lambda: not self.session.link.axes[X].unwatched, "the chain to be clear")
         self.hold()
         self.bench.hands.ask(do="press", switch="X home")
-        until(lambda: self.desk.link.axes[X].limit_made == "low", "the end that X went to")
+        until(lambda: self.session.link.axes[X].limit_made == "low", "the end that X went to")
         self.rest()
         for slot, sign, moves in ((Y, "plus", False), (Y, "minus", False), (X, "minus", False), (X, "plus", True)):
             self.window.jog.set_step(self.window.jog.steps[0])
-            before = self.desk.link.axes[slot].position
+            before = self.session.link.axes[slot].position
             self.click(getattr(self.window.rails.rows[slot], sign))
             if moves:
-                until(lambda before=before: self.desk.link.axes[X].position > before + 0.5, "the way back")
+                until(lambda before=before: self.session.link.axes[X].position > before + 0.5, "the way back")
             else:
                 why = "another axis has gone onto" if slot == Y else "Only the way off it is open"
                 until(lambda why=why: why in self.window.notice.words, why, 6)
-                self.assertEqual(self.desk.link.axes[slot].position, before)
+                self.assertEqual(self.session.link.axes[slot].position, before)
         self.rest()
         self.bench.hands.ask(do="release", switch="X home")
 
@@ -195,7 +195,7 @@ class OneThing(SessionCase):
         self.window.open_station(Station.HOMING)
         homing = self.window.page(Station.HOMING)
         self.click(homing.all)  # type: ignore[attr-defined]
-        until(lambda: self.desk.moving, "motion")
+        until(lambda: self.session.moving, "motion")
         runs = "The homing of Z X Y A is running. Esc or STOP ends it."
         self.click(self.window.rails.rows[X].plus)
         self.assertIn(runs, self.window.notice.words)
@@ -203,12 +203,12 @@ class OneThing(SessionCase):
             (Station.TRAVEL, lambda page: page.prove), (Station.SCALE, lambda page: page.go),
             (Station.DRIVES, lambda page: page.direction.go),
         ):  # fmt: skip
-            self.desk.told.emit("plain", "")
+            self.session.tell("plain", "")
             self.window.open_station(station)
             press(self.window.page(station)).click()
             self.assertIn(runs, self.window.notice.words, station)
-        self.assertTrue(self.desk.moving)
-        self.desk.stop()
+        self.assertTrue(self.session.moving)
+        self.session.stop()
         self.rest()
-        self.assertEqual(self.desk.floor.words, "")
-        self.assertIs(self.desk.link.axes[Y].state, State.QUICK_STOP)
+        self.assertEqual(self.session.floor.words, "")
+        self.assertIs(self.session.link.axes[Y].state, State.QUICK_STOP)

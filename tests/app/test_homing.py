@@ -44,7 +44,7 @@ class Offline(HomingCase):
         self.assertLess(rows[1].legs[-1].end, crawls / 4)  # nothing is proven yet: it would go at touch speed
         self.assertEqual(rows[1].begin, rows[2].begin)
         before = rows[1].legs[-1].end
-        self.desk.set_values({at(X, "homing.approach"): Fraction(1800)})
+        self.session.set_values({at(X, "homing.approach"): Fraction(1800)})
         self.assertLess(self.page.line._rows[1].legs[-1].end, before)
 
     def test_an_axis_is_chosen_on_the_time_line(self) -> None:
@@ -56,7 +56,7 @@ class Offline(HomingCase):
         self.assertIn("Nothing was homed. No controller is connected", self.window.notice.words)
 
     def test_towards_a_hard_stop_the_names_say_what_the_speeds_do(self) -> None:
-        self.desk.set_values({at(X, "homing.method"): "stop"})
+        self.session.set_values({at(X, "homing.method"): "stop"})
         captions = {key: self.page._fields[key]._caption.text() for key in ("homing.approach", "homing.touch")}
         self.assertEqual(
             captions, {"homing.approach": "back-off and leaving speed", "homing.touch": "speed towards the stop"}
@@ -64,7 +64,9 @@ class Offline(HomingCase):
         self.assertIn("Towards its stop it never goes faster than 60 mm/min", self.page.outcome.words.text())
 
     def test_axes_that_take_no_part_say_so(self) -> None:
-        self.desk.set_values({at(A, "homing.turn"): 0, at(Z, "homing.method"): "stop", at(Y, "homing.method"): "here"})
+        self.session.set_values(
+            {at(A, "homing.turn"): 0, at(Z, "homing.method"): "stop", at(Y, "homing.method"): "here"}
+        )
         words = {row.name: row.words for row in self.page.line._rows if not row.legs}
         self.assertIn("takes no part", words["A"])
         self.assertNotIn("Z", words)
@@ -78,7 +80,7 @@ class OnBench(HomingCase):
         self.power()
 
     def test_all_axes_home_in_their_turns_and_are_proven(self) -> None:
-        self.desk.set_values({at(A, "homing.turn"): 0, at(Y, "axis.reversed"): True})  # its wires are swapped
+        self.session.set_values({at(A, "homing.turn"): 0, at(Y, "axis.reversed"): True})  # its wires are swapped
         self.ready()
         self.click(self.page.all)
         self.ended()
@@ -86,19 +88,24 @@ class OnBench(HomingCase):
             {slot: r.result for slot, r in self.page.run.records.items()}, dict.fromkeys((Z, X, Y), Result.FOUND)
         )
         self.assertGreaterEqual(self.page.run.records[X].begin, self.page.run.records[Z].end)
-        until(lambda: "overtravel.X" in self.desk.proofs, "how far it ran on")
-        self.assertRegex(self.desk.proofs["overtravel.X"].result, r"ran on by 1\.\d+ mm .*, worked out 1\.\d+ mm, ")
-        self.assertIn("home.all", self.desk.proofs)
+        until(lambda: "overtravel.X" in self.session.proofs, "how far it ran on")
+        ran_on = self.session.proofs["overtravel.X"].result
+        self.assertRegex(ran_on, r"ran on by 1\.\d+ mm .*, worked out 1\.\d+ mm, ")
+        self.assertIn("home.all", self.session.proofs)
         for slot in (X, Y, Z):
-            self.assertTrue(self.desk.link.axes[slot].homed)
-            self.assertIs(state(self.desk.machine, home_claim(self.desk.machine, slot), self.desk.proofs), Proof.PROVEN)
+            self.assertTrue(self.session.link.axes[slot].homed)
+            self.assertIs(
+                state(self.session.machine, home_claim(self.session.machine, slot), self.session.proofs), Proof.PROVEN
+            )
         self.assertIn(Phase.APPROACH, [phase for phase, _ in self.page.run.records[X].phases])
         self.assertTrue(self.page.line._rows[0].ran)
-        self.desk.set_values({at(X, "homing.back_off"): Fraction(3)})
-        self.assertIs(state(self.desk.machine, home_claim(self.desk.machine, X), self.desk.proofs), Proof.STALE)
+        self.session.set_values({at(X, "homing.back_off"): Fraction(3)})
+        self.assertIs(
+            state(self.session.machine, home_claim(self.session.machine, X), self.session.proofs), Proof.STALE
+        )
 
     def test_a_failure_is_explained_and_its_edit_helps(self) -> None:
-        self.desk.set_values({at(X, "homing.back_off"): Fraction(1, 10)})
+        self.session.set_values({at(X, "homing.back_off"): Fraction(1, 10)})
         self.ready()
         self.click(self.page.one)
         self.ended()
@@ -107,63 +114,65 @@ class OnBench(HomingCase):
         self.assertEqual(self.page.outcome._causes[0][0].text(), "Back-off too short")
         self.assertFalse(self.page.outcome.trace.isHidden())
         self.assertTrue(any(made for _, _, made in self.page.run.records[X].points))
-        self.assertIs(state(self.desk.machine, home_claim(self.desk.machine, X), self.desk.proofs), Proof.FAILED)
+        self.assertIs(
+            state(self.session.machine, home_claim(self.session.machine, X), self.session.proofs), Proof.FAILED
+        )
         self.click(self.page.outcome.fix)
         self.assertGreaterEqual(self.value("homing.back_off"), Fraction(11, 10))
 
     def test_a_switch_that_is_pressed_already_is_moved_clear_of(self) -> None:
         self.ready()
         self.bench.hands.ask(do="press", switch="X home")
-        until(lambda: self.desk.link.axes[X].home_made, "the switch")
+        until(lambda: self.session.link.axes[X].home_made, "the switch")
         self.click(self.page.one)
         self.ended()
         self.assertIs(self.page.run.records[X].result, Result.PRESSED)
-        before = self.desk.link.axes[X].position
+        before = self.session.link.axes[X].position
         self.click(self.page.outcome.clear)
-        until(lambda: self.desk.link.axes[X].position < before - 2.9, "to move clear")
+        until(lambda: self.session.link.axes[X].position < before - 2.9, "to move clear")
         self.click(self.page.outcome.watch)
         self.bench.hands.ask(do="release", switch="X home")
         until(lambda: "clear now; it changed 1 times" in self.page.outcome.live.text(), "the watched terminal")
 
     def test_a_home_of_which_nobody_could_read_where_it_was_found_is_none(self) -> None:
         self.ready()
-        refused = lambda _: self.desk.failed.emit("read")  # noqa: E731
-        with mock.patch.object(self.desk.link, "ask_for", refused):
+        refused = lambda _: self.session.failed.publish("read")  # noqa: E731
+        with mock.patch.object(self.session.link, "ask_for", refused):
             self.click(self.page.one)
             until(lambda: self.page.run.records.get(X) is not None, "the homing")
             self.ended()
         self.assertIs(self.page.run.records[X].result, Result.FOUND)
-        until(lambda: not self.desk.link.axes[X].homed, "its home to be forgotten")
-        self.assertNotIn("home.X", self.desk.proofs)
+        until(lambda: not self.session.link.axes[X].homed, "its home to be forgotten")
+        self.assertNotIn("home.X", self.session.proofs)
 
     def test_esc_stops_it_and_proves_nothing(self) -> None:
         self.ready()
         self.click(self.page.all)
-        until(lambda: self.desk.moving, "motion")
+        until(lambda: self.session.moving, "motion")
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
         self.rest()
         self.assertFalse(self.page.run.running)
         self.assertEqual({r.result for r in self.page.run.records.values()}, {Result.STOPPED})
-        self.assertNotIn("home.Z", self.desk.proofs)
+        self.assertNotIn("home.Z", self.session.proofs)
 
     def test_a_lost_link_ends_it(self) -> None:
         self.ready()
         self.click(self.page.one)
         until(lambda: self.page.run.records[X].phases, "the approach")
-        self.desk.link.disconnect()
-        until(lambda: not self.desk.connected, "the link to end")
+        self.session.link.disconnect()
+        until(lambda: not self.session.connected, "the link to end")
         self.assertFalse(self.page.run.running)
         self.assertIs(self.page.run.records[X].result, Result.STOPPED)
         self.assertTrue(self.page.all.isEnabled())
 
     def test_home_is_here_still_takes_the_place_where_it_stands(self) -> None:
         self.ready()
-        self.desk.link.home_here(X)
-        until(lambda: self.desk.link.axes[X].homed, "home")
-        self.assertEqual(self.desk.link.axes[X].position, 2.0)
+        self.session.link.home_here(X)
+        until(lambda: self.session.link.axes[X].homed, "home")
+        self.assertEqual(self.session.link.axes[X].position, 2.0)
         self.click(self.page.one)  # and the method that it was told is still in force
         until(lambda: self.page.run.records[X].phases, "the approach")
-        self.desk.stop()
+        self.session.stop()
         self.rest()
 
     def test_the_scatter_of_repeated_homing_is_drawn_and_proven(self) -> None:
@@ -180,22 +189,22 @@ class OnBench(HomingCase):
         scatter = self.page.repeats.scatters[X]
         self.assertEqual(len(scatter.deviations), 8)
         self.assertLess(scatter.range, 0.03)
-        claim = repeat_claim(self.desk.machine, X)
-        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
+        claim = repeat_claim(self.session.machine, X)
+        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.PROVEN)
         self.assertFalse(self.page.outcome.scatter.isHidden())
 
     def test_a_home_can_be_forgotten_on_purpose(self) -> None:
         self.ready()
-        self.desk.link.home_here(X)
-        until(lambda: self.desk.link.axes[X].homed, "home")
-        self.desk.link.forget_home(X)
-        until(lambda: not self.desk.link.axes[X].homed, "home to be forgotten")
+        self.session.link.home_here(X)
+        until(lambda: self.session.link.axes[X].homed, "home")
+        self.session.link.forget_home(X)
+        until(lambda: not self.session.link.axes[X].homed, "home to be forgotten")
 
     def lose_steps(self) -> None:
         """Something holds X while it is told to go: an open loop counts on."""
         self.bench.hands.ask(do="jam", axis="X")
-        self.desk.link.jog_step(X, -10, 600)
-        until(lambda: self.desk.link.axes[X].position < -9.9, "the counts")
+        self.session.link.jog_step(X, -10, 600)
+        until(lambda: self.session.link.axes[X].position < -9.9, "the counts")
         self.rest()
         self.bench.hands.ask(do="free", axis="X")
 
@@ -207,22 +216,22 @@ class OnBench(HomingCase):
     def test_a_home_that_moved_is_none_until_it_was_said_why(self) -> None:
         self.ready()
         self.home_x()
-        until(lambda: "home.X" in self.desk.proofs, "the proof")
-        claim = home_claim(self.desk.machine, X)
-        self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.PROVEN)
+        until(lambda: "home.X" in self.session.proofs, "the proof")
+        claim = home_claim(self.session.machine, X)
+        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.PROVEN)
         self.lose_steps()
         for _ in range(2):  # found there again, it is none as long as nobody has said why
             self.home_x()
-            until(lambda: not self.desk.link.axes[X].homed, "its home to be forgotten")
-            self.assertIs(state(self.desk.machine, claim, self.desk.proofs), Proof.FAILED)
+            until(lambda: not self.session.link.axes[X].homed, "its home to be forgotten")
+            self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.FAILED)
             self.assertEqual(self.page.title.text(), "X found its home elsewhere")
         lost = self.page.outcome.answers[0]
         self.assertIn("Steps were lost", lost.text())
         self.click(lost)
         self.home_x()
-        until(lambda: self.desk.link.axes[X].homed, "its home")
-        until(lambda: state(self.desk.machine, claim, self.desk.proofs) is Proof.PROVEN, "the proof")
-        self.assertRegex(self.desk.proofs["home.X"].result, r"0\.0\d\d mm from where it was last")
+        until(lambda: self.session.link.axes[X].homed, "its home")
+        until(lambda: state(self.session.machine, claim, self.session.proofs) is Proof.PROVEN, "the proof")
+        self.assertRegex(self.session.proofs["home.X"].result, r"0\.0\d\d mm from where it was last")
 
     def test_a_home_in_doubt_is_still_in_doubt_after_a_restart(self) -> None:
         self.ready()
@@ -230,17 +239,17 @@ class OnBench(HomingCase):
         self.lose_steps()
         self.home_x()
         until(lambda: X in self.page.run.doubts, "the doubt")
-        self.session.close()
+        self.application.close()
         self.open()
         self.enter()
         self.assertAlmostEqual(abs(self.page.run.doubts[X].off), 10, delta=0.3)
-        until(lambda: self.desk.powered, "the drives, which kept their power")
+        until(lambda: self.session.powered, "the drives, which kept their power")
         self.home_x()
-        until(lambda: not self.desk.link.axes[X].homed, "its home to be forgotten")
+        until(lambda: not self.session.link.axes[X].homed, "its home to be forgotten")
         self.assertEqual(self.page.title.text(), "X found its home elsewhere")
         self.click(self.page.outcome.answers[0])
         self.home_x()
-        until(lambda: self.desk.link.axes[X].homed and not self.desk.homes_in_doubt, "its home")
+        until(lambda: self.session.link.axes[X].homed and not self.session.homes_in_doubt, "its home")
 
     def test_a_switch_that_was_moved_gets_its_new_coordinate(self) -> None:
         self.ready()
@@ -253,17 +262,17 @@ class OnBench(HomingCase):
         self.assertAlmostEqual(abs(float(self.value("homing.coordinate")) - 2), 10, delta=0.3)
 
     def test_another_axis_s_switch_that_answers_ends_it_before_iron_and_is_named(self) -> None:
-        self.desk.set_values({at(1, "input.axis"): "Y", at(2, "input.axis"): "X"})
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
+        self.session.set_values({at(1, "input.axis"): "Y", at(2, "input.axis"): "X"})
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4)})
         wired = {**wiring(), at(1, "input.axis"): "Y", at(2, "input.axis"): "X"}
-        self.desk.set_values(wired)
-        self.again(self.desk.send, lambda: not self.desk.count().edited, "the wiring to be sent")
+        self.session.set_values(wired)
+        self.again(self.session.send, lambda: not self.session.count().edited, "the wiring to be sent")
         self.power()
         for believed in (False, True):
             if believed:
                 self.believe(X)
                 self.bench.hands.ask(do="run", seconds=1)
-                self.desk.link.jog_step(X, -12, 900)
+                self.session.link.jog_step(X, -12, 900)
                 self.bench.hands.ask(do="run", seconds=2)
                 self.rest()
             for _ in range(3):  # where this computer pauses the controller stops it, and a person would press again
@@ -280,7 +289,7 @@ class OnBench(HomingCase):
             struck = max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"])
             self.assertLess(struck, 16 if believed else 1.2)  # mm/s
         self.click(self.page.outcome.fix)
-        self.assertEqual(self.desk.machine[at(1, "input.axis")], "X")
+        self.assertEqual(self.session.machine[at(1, "input.axis")], "X")
 
 
 class Gantry(HomingCase):
@@ -292,17 +301,17 @@ class Gantry(HomingCase):
 
     def ready(self, **values: object) -> None:
         told = {(4, "home", "closed"), (5, "home_second", "open")}
-        self.desk.set_values(
+        self.session.set_values(
             {at(Y, key.replace("__", ".")): value for key, value in values.items()}
             | {at(2, "input.role"): "stop", at(2, "input.rest"): "closed"}
         )  # type: ignore[dict-item]
         for slot, role, rest in told:
-            self.desk.set_values({
+            self.session.set_values({
                 at(slot, "input.role"): role, at(slot, "input.axis"): "Y", at(slot, "input.rest"): rest,
             })  # fmt: skip
         self.again(
-            lambda: self.desk.send(restart=True),
-            lambda: not self.desk.count().edited and not self.desk.count().waiting, "the values to be sent",
+            lambda: self.session.send(restart=True),
+            lambda: not self.session.count().edited and not self.session.count().waiting, "the values to be sent",
         )  # fmt: skip
         self.believe(Y)
         self.power()

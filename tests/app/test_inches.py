@@ -10,7 +10,6 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTabBar, QWidget
 
 from idler.app.patience import until
-from idler.app.stations.scale.procedure import Stage
 from idler.core.errors import Refusal
 from idler.core.findings import findings
 from idler.core.report import report as report_of
@@ -18,6 +17,7 @@ from idler.core.scale import Pass, fitting
 from idler.core.scalewords import proof_words
 from idler.core.stations import Station
 from idler.core.travel import beyond
+from idler.procedures.scale import Stage
 from tests.app.gui import SessionCase
 from tests.support import X, Y, Z, at, verge
 
@@ -38,9 +38,9 @@ class Inches(SessionCase):
 
         QPainter.drawText = noted  # type: ignore[method-assign, assignment]
         self.addCleanup(setattr, QPainter, "drawText", real)
-        self.desk.set_values(INCHES)
+        self.session.set_values(INCHES)
         # the ends of all axes, as a picture would write them that knows nothing of inches
-        machine = self.desk.machine
+        machine = self.session.machine
         keys = ("low", "high", "stop_low", "stop_high")
         places = {float(machine[at(slot, f"travel.{key}")]) for slot in (X, Y, Z) for key in keys}  # type: ignore[arg-type]
         self.places = {f"{place:g}" for place in places if abs(place) > 25}
@@ -85,14 +85,14 @@ class Inches(SessionCase):
                     self.click(button)
                     self.look(f"{station.key}, {button.text()}")
             self.look(station.key)
-        for address in self.desk.machine.addresses():
+        for address in self.session.machine.addresses():
             if address.slot in (None, X, 3):
-                self.desk.set_focus(address)
+                self.session.set_focus(address)
                 self.look(f"margin, {address.key}", self.window.margin)
         self.assertEqual("\n".join(map(str, self.metric)), "")
 
     def test_the_instrument_is_in_inches_in_every_step_and_in_the_proof(self) -> None:
-        axis = self.desk.machine.axis(X)
+        axis = self.session.machine.axis(X)
         self.window.open_station(Station.SCALE)
         procedure = self.window.page(Station.SCALE).procedure
         for instrument in fitting(rotary=False):
@@ -111,7 +111,7 @@ class Inches(SessionCase):
         found = findings(machine)
         self.assertGreater(len(found), 5)
         self.assertEqual([item.text for item in found if METRIC.search(item.text)], [])
-        self.desk.set_values(wrong)
+        self.session.set_values(wrong)
         self.type_into("chain.pitch", "900")
         self.assertIn("X pitch of the screw: 900 in", self.window.notice.words)
         self.assertNotRegex(self.window.notice.words, METRIC)
@@ -122,7 +122,7 @@ class Inches(SessionCase):
         self.assertEqual([text for text in map(str, (report,)) if re.search(r"\d mm\b", text)], [])
 
     def test_figures_are_whole_and_round_where_they_stand(self) -> None:
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(127, 40), at(X, "chain.microsteps"): 16})
+        self.session.set_values({at(X, "chain.pitch"): Fraction(127, 40), at(X, "chain.microsteps"): 16})
         self.window.open_station(Station.DRIVES)
         card = self.window.page(Station.DRIVES).chain
         for line in (card._counts, card._derivation, card._resolution):
@@ -133,7 +133,7 @@ class Inches(SessionCase):
         self.window.open_station(Station.TRAVEL)
         margin = self.window.page(Station.TRAVEL).margin
         self.assertEqual(margin.text(), "0.08 in")
-        self.assertEqual(beyond(self.desk.machine.axis(X)), 20.32)  # 0.8 in
+        self.assertEqual(beyond(self.session.machine.axis(X)), 20.32)  # 0.8 in
         margin.setText("2 mm")
         margin.editingFinished.emit()
         self.assertEqual(margin.text(), "0.07874 in")
@@ -151,26 +151,26 @@ class Inches(SessionCase):
 
     def test_a_step_keeps_its_size_and_is_never_larger(self) -> None:
         jog = self.window.rails.jog
-        self.desk.set_values({at(None, "names.screen_unit"): "mm"})
+        self.session.set_values({at(None, "names.screen_unit"): "mm"})
         jog.set_step("1")
-        self.desk.set_values(INCHES)
+        self.session.set_values(INCHES)
         self.assertEqual(jog.step, "0.01")
-        self.desk.set_values({at(None, "names.screen_unit"): "mm"})
+        self.session.set_values({at(None, "names.screen_unit"): "mm"})
         self.assertEqual(jog.step, "0.1")
         jog.set_step("10")
-        self.desk.set_values(INCHES)
+        self.session.set_values(INCHES)
         self.assertEqual(jog.step, "0.1")
 
     def test_a_hundred_small_steps_add_up(self) -> None:
         steps = at(None, "jog.steps_inch")
-        self.desk.set_values({steps: "1 0.1 0.01 0.0001"})
-        self.desk.power(True)
-        until(lambda: self.desk.powered, "power")
+        self.session.set_values({steps: "1 0.1 0.01 0.0001"})
+        self.session.power(True)
+        until(lambda: self.session.powered, "power")
         jog = self.window.rails.jog
         jog.set_step("0.0001")
-        begin = self.desk.axes[X].position
+        begin = self.session.axes[X].position
         for _ in range(100):
             jog.press(X, -1)
-        until(lambda: abs(self.desk.axes[X].position - begin + 0.254) < 0.0016, "a hundredth of an inch")
+        until(lambda: abs(self.session.axes[X].position - begin + 0.254) < 0.0016, "a hundredth of an inch")
         with self.assertRaisesRegex(Refusal, "finer than the controller can be told"):
-            self.desk.edit(at(None, "jog.steps_mm"), "1 0.00001")
+            self.session.edit(at(None, "jog.steps_mm"), "1 0.00001")

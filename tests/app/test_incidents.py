@@ -21,12 +21,12 @@ class IncidentCase(SessionCase):
         super().setUp()
         self.kept: list[tuple[object, str]] = []
         self.emergencies: list[Incident] = []
-        self.desk.stopped.connect(self.emergencies.append)
-        self.desk.incidents.recorded.connect(lambda kept, name: self.kept.append((kept, name)))
+        self.session.stopped.subscribe(self.emergencies.append)
+        self.session.incidents.recorded.subscribe(lambda kept, name: self.kept.append((kept, name)))
 
     def run_x(self) -> None:
-        self.desk.link.jog_step(X, -100, 60)
-        until(lambda: self.desk.incidents.own.moved() and self.desk.link.axes[X].velocity < -50, "motion")
+        self.session.link.jog_step(X, -100, 60)
+        until(lambda: self.session.incidents.own.moved() and self.session.link.axes[X].velocity < -50, "motion")
 
     def told(self, words: str) -> None:
         until(lambda: words in self.window.incident.words, words)
@@ -37,8 +37,8 @@ class Cut(IncidentCase):
         self.power()
         self.run_x()
         self.bench.hands.ask(do="cut")
-        until(lambda: "not heard for" in self.desk.motion_words(), "the header to say so at once")
-        self.assertTrue(self.desk.in_fault)
+        until(lambda: "not heard for" in self.session.motion_words(), "the header to say so at once")
+        self.assertTrue(self.session.in_fault)
         self.told("The link was lost while the machine moved")
         record = unpack_flight(self.kept[0][0].flight)  # type: ignore[attr-defined]
         self.assertEqual(record.code, LINK_CUT)
@@ -48,7 +48,7 @@ class Cut(IncidentCase):
         page = self.window._stages.currentWidget()
         until(lambda: any("was not heard any more" in each.text() for each in page.findChildren(QLabel)), "the story")
         self.bench.hands.ask(do="mend")
-        until(lambda: self.desk.connected, "the link to be back")
+        until(lambda: self.session.connected, "the link to be back")
         self.told("the client was not heard any more")  # the controller's own record of it is taken, and told as well
         until(lambda: len(self.kept) == 2, "its record")
 
@@ -61,7 +61,7 @@ class Cut(IncidentCase):
 
     def test_a_link_that_is_cut_at_rest_is_none(self) -> None:
         self.bench.hands.ask(do="cut")
-        until(lambda: not self.desk.connected, "the link to be lost")
+        until(lambda: not self.session.connected, "the link to be lost")
         self.assertFalse(self.window.incident.isVisible())
         self.assertEqual(self.kept, [])
         self.bench.hands.ask(do="mend")
@@ -75,11 +75,11 @@ class Each(IncidentCase):
         self.bench.hands.ask(do="press", switch="emergency stop")
         self.told("Emergency stop")
         self.bench.hands.ask(do="release", switch="emergency stop")
-        until(lambda: not self.desk.link.axes[X].stop_pressed, "the release")
+        until(lambda: not self.session.link.axes[X].stop_pressed, "the release")
         self.power()
         self.bench.hands.ask(do="jam", axis="Z")
         self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
-        self.desk.link.jog_step(Z, -20, 900)
+        self.session.link.jog_step(Z, -20, 900)
         self.told("The drive of Z reports trouble (input 9)")
         until(lambda: len(self.kept) == 2, "both records")
         codes = {kept.incident.code: unpack_flight(kept.flight).code for kept, _ in self.kept}  # type: ignore[attr-defined]
@@ -103,9 +103,9 @@ class Each(IncidentCase):
 
     def test_the_same_stop_of_another_axis_is_another_one(self) -> None:
         self.power()
-        until(lambda: self.desk.powered and self.desk.incidents.own._kept, "something heard")
+        until(lambda: self.session.powered and self.session.incidents.own._kept, "something heard")
         for axis in (X, Z, Z):
-            self.desk.incidents.stopped(Incident(LAGGED, axis))
+            self.session.incidents.stopped(Incident(LAGGED, axis))
         until(lambda: self.kept, "Idler's own record of the second")
         self.assertEqual([kept.incident.axis for kept, _ in self.kept], [Z])  # type: ignore[attr-defined]
 
@@ -114,9 +114,9 @@ class Each(IncidentCase):
         self.power()
         self.bench.hands.ask(do="jam", axis="Z")
         self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
-        self.desk.link.jog_step(Z, -20, 900)
+        self.session.link.jog_step(Z, -20, 900)
         self.told("reports trouble")
-        until(lambda: self.desk.motion_words() == "fault of Z, X Y A powered", "the words")
+        until(lambda: self.session.motion_words() == "fault of Z, X Y A powered", "the words")
         until(lambda: self.kept, "the record")
         from idler.core.account import account
 
@@ -129,14 +129,14 @@ class Each(IncidentCase):
 class SpindleWords(SessionCase):
     def test_a_spindle_that_was_told_to_stop_and_turns_on_is_said(self) -> None:
         self.wire()
-        self.desk.set_values({at(k, "range.run_down"): Fraction(60_000) for k in range(3)})
-        self.desk.send()
-        until(lambda: not self.desk.count().to_send, "the waits")
+        self.session.set_values({at(k, "range.run_down"): Fraction(60_000) for k in range(3)})
+        self.session.send()
+        until(lambda: not self.session.count().to_send, "the waits")
 
         def turns() -> bool:
-            self.desk.link.keep_holding()
-            return bool(self.desk.link.panel.conditions & Condition.SPINDLE)
+            self.session.link.keep_holding()
+            return bool(self.session.link.panel.conditions & Condition.SPINDLE)
 
-        self.again(lambda: self.desk.hold_terminals(Asked(run=1, speed=2000)), turns, "the spindle")
-        self.desk.stop()
-        until(lambda: "spindle runs down" in self.desk.motion_words(), "the words")
+        self.again(lambda: self.session.hold_terminals(Asked(run=1, speed=2000)), turns, "the spindle")
+        self.session.stop()
+        until(lambda: "spindle runs down" in self.session.motion_words(), "the words")

@@ -20,7 +20,7 @@ from PySide6.QtTest import QTest
 
 from idler.app.dialogs import FactoryDialog
 from idler.app.patience import until
-from idler.app.run import Session
+from idler.app.run import Application
 from idler.core.proofs import Witness, direction_claim
 from idler.core.sending import Sending
 from idler.core.stations import Station
@@ -38,24 +38,24 @@ class Machines(SessionCase):
     on_bench = False
 
     def test_a_new_machine_from_another_is_opened_and_edited_apart(self) -> None:
-        dialog = self.session.show_machines()
+        dialog = self.application.show_machines()
         QTest.keyClicks(dialog.name, "second")
         dialog.source.setCurrentText("machine verge")
         self.click(dialog.new_button)
         self.assertEqual(dialog.trouble.text(), "")
         self.click(dialog.open_button)
-        until(lambda: self.session.desk.name == "second", "the other machine")
-        self.session.desk.set_values({PITCH: Fraction(4)})
-        self.session.open_machine("verge")
-        self.assertEqual(self.session.desk.machine[PITCH], 5)
-        self.session.close()
+        until(lambda: self.application.session.name == "second", "the other machine")
+        self.application.session.set_values({PITCH: Fraction(4)})
+        self.application.open_machine("verge")
+        self.assertEqual(self.application.session.machine[PITCH], 5)
+        self.application.close()
         self.open()
-        self.assertEqual(self.desk.name, "verge")
-        self.session.open_machine("second")
-        self.assertEqual(self.session.desk.machine[PITCH], 4)
+        self.assertEqual(self.session.name, "verge")
+        self.application.open_machine("second")
+        self.assertEqual(self.application.session.machine[PITCH], 4)
 
     def test_names_that_cannot_be_and_the_archive(self) -> None:
-        dialog = self.session.show_machines()
+        dialog = self.application.show_machines()
         for name in ("verge", "No", ""):
             dialog.name.setText(name)
             self.click(dialog.new_button)
@@ -68,11 +68,11 @@ class Machines(SessionCase):
         dialog.archived.setChecked(True)
         dialog.list.setCurrentRow(1)
         self.click(dialog.archive_button)
-        self.assertEqual(self.session._shelf.names(), ["lathe", "verge"])
+        self.assertEqual(self.application._shelf.names(), ["lathe", "verge"])
 
     def test_a_second_window_on_the_same_shelf_is_refused(self) -> None:
         with self.assertRaisesRegex(Busy, "Another Idler"):
-            Session(self.root, demo=False)
+            Application(self.root, demo=False)
 
 
 class Damaged(SessionCase):
@@ -80,33 +80,36 @@ class Damaged(SessionCase):
 
     def test_revisions_that_take_long_are_read_beside_the_window(self) -> None:
         begun, go_on = threading.Event(), threading.Event()
-        read = self.desk._shelf.revisions
+        read = self.session._shelf.revisions
 
         def slowly(name: str) -> object:
             begun.set()
             go_on.wait(60)
             return read(name)
 
-        with mock.patch.object(self.desk._shelf, "revisions", slowly), mock.patch("idler.app.history.PATIENCE", 0.01):
+        with (
+            mock.patch.object(self.session._shelf, "revisions", slowly),
+            mock.patch("idler.session.revisions.PATIENCE", 0.01),
+        ):
             self.addCleanup(go_on.set)
-            self.desk.history._changed()
-            self.assertTrue(begun.is_set() and self.desk.history.being_read)
+            self.session.history._changed()
+            self.assertTrue(begun.is_set() and self.session.history.being_read)
             self.window.open_station(Station.SIGN_OFF)
             self.assertIn("reading revisions", self.window.header._revision)
             go_on.set()
-            until(lambda: not self.desk.history.being_read, "the revisions")
-        self.assertEqual(self.desk.history.all(), read(self.desk.name))
+            until(lambda: not self.session.history.being_read, "the revisions")
+        self.assertEqual(self.session.history.all(), read(self.session.name))
         self.assertNotIn("reading revisions", self.window.header._revision)
 
     def test_one_file_that_cannot_be_read_takes_no_other_with_it(self) -> None:
-        claim = direction_claim(self.desk.machine, X)
-        self.desk.prove(claim, True, "it did", Witness.EYES)
-        self.session.close()
+        claim = direction_claim(self.session.machine, X)
+        self.session.prove(claim, True, "it did", Witness.EYES)
+        self.application.close()
         write_text(self.root / "startup" / "verge.toml", "[connect\n")
         write_text(self.root / "machines" / "passes" / "verge.toml", "passes = 3")
         self.open()
-        self.assertEqual(self.desk.proofs[claim.key].result, "it did")
-        self.assertEqual(len(self.desk.lost_edits), 2)
+        self.assertEqual(self.session.proofs[claim.key].result, "it did")
+        self.assertEqual(len(self.session.lost_edits), 2)
 
 
 class Locked(SessionCase):
@@ -116,34 +119,34 @@ class Locked(SessionCase):
         QTest.keyClicks(dialog.pin, "4711")
         QTest.keyClicks(dialog.again, "4711")
         self.click(dialog.main_button)
-        self.desk.set_values({PITCH: Fraction(3)})
-        self.desk.undo()
+        self.session.set_values({PITCH: Fraction(3)})
+        self.session.undo()
         self.type_into("chain.pitch", "2")
         self.assertEqual(self.value("chain.pitch"), 4)
-        self.assertIn("locked", self.desk.send_obstacle())
+        self.assertIn("locked", self.session.send_obstacle())
         self.assertEqual(self.field("chain.pitch").editor.text(), "4")
-        held, description = self.desk.holding.raws, self.desk.bus.registers
-        self.desk.controller.store()
-        self.desk.controller._sending = Sending(0, 0.0, {place(PITCH): 1}, {place(PITCH): 2})
-        for way in (self.desk.controller.finish, self.desk.controller.put_back):
+        held, description = self.session.holding.raws, self.session.bus.registers
+        self.session.controller.store()
+        self.session.controller._sending = Sending(0, 0.0, {place(PITCH): 1}, {place(PITCH): 2})
+        for way in (self.session.controller.finish, self.session.controller.put_back):
             way()
-        self.desk.controller._sending = None
-        self.desk.bus.keep(replace(description, unit=7))
-        self.assertEqual(self.desk.bus.registers, description)
-        self.assertFalse(self.desk.link._requests)
-        self.assertEqual(self.desk.holding.raws, held)
+        self.session.controller._sending = None
+        self.session.bus.keep(replace(description, unit=7))
+        self.assertEqual(self.session.bus.registers, description)
+        self.assertFalse(self.session.link._requests)
+        self.assertEqual(self.session.holding.raws, held)
         self.assertIn("set-up locked", self.window.header._standing.toolTip())
-        self.desk.power(True)
-        until(lambda: self.desk.powered, "power")
-        self.desk.link.jog_step(X, -1, 500)
-        until(lambda: self.desk.axes[X].position == -1, "a jog")
+        self.session.power(True)
+        until(lambda: self.session.powered, "power")
+        self.session.link.jog_step(X, -1, 500)
+        until(lambda: self.session.axes[X].position == -1, "a jog")
         dialog = self.window.open_lock()
         QTest.keyClicks(dialog.pin, "1234")
         self.click(dialog.main_button)
         self.assertIn("not the PIN", dialog.trouble.text())
         dialog.pin.setText("4711")
         self.click(dialog.main_button)
-        self.desk.undo()
+        self.session.undo()
         self.assertEqual(self.value("chain.pitch"), 5)
 
     def test_factory_values_and_the_way_back(self) -> None:
@@ -152,15 +155,15 @@ class Locked(SessionCase):
         self.click(page.factory_button)
         dialog = self.window.findChild(FactoryDialog)
         self.click(dialog.main_button)
-        until(lambda: len(self.desk.in_force.names) == 8, "factory values", 30)
-        self.assertEqual(self.desk.holding.unstored, 0)
-        self.assertIn("other axes", self.desk.count().words)
-        self.assertTrue(any(revision.as_found for revision in self.desk.history.whole()))
+        until(lambda: len(self.session.in_force.names) == 8, "factory values", 30)
+        self.assertEqual(self.session.holding.unstored, 0)
+        self.assertIn("other axes", self.session.count().words)
+        self.assertTrue(any(revision.as_found for revision in self.session.history.whole()))
 
 
 class StartUp(SessionCase):
     def test_values_for_each_connect_are_set_and_not_stored(self) -> None:
-        dialog = self.session.show_start()
+        dialog = self.application.show_start()
         dialog.which.setCurrentText("Y jerk")
         QTest.keyClicks(dialog.text, "20 mm")
         QTest.keyClick(dialog.text, Qt.Key.Key_Return)
@@ -170,14 +173,14 @@ class StartUp(SessionCase):
         self.assertEqual(dialog.trouble.text(), "")
         dialog.station.setCurrentIndex(dialog.station.findData(Station.TRAVEL.key))
         self.click(dialog.main_button)
-        self.session.close()
+        self.application.close()
         self.open()
         where = place(RATE)
-        until(lambda: self.desk.holding is not None and self.desk.holding.raws[where] == 1_000_000, "the value")
-        self.assertEqual(self.desk.holding.unstored, 1)
+        until(lambda: self.session.holding is not None and self.session.holding.raws[where] == 1_000_000, "the value")
+        self.assertEqual(self.session.holding.unstored, 1)
         self.assertEqual(self.window.offers.words, "")
         self.assertIs(self.window._station, Station.TRAVEL)
-        self.assertNotEqual(self.desk.machine[RATE], 1000)
+        self.assertNotEqual(self.session.machine[RATE], 1000)
 
 
 class Wire(SessionCase):
@@ -199,8 +202,8 @@ class Wire(SessionCase):
         window.value.setText("7 mm")
         self.click(window.write_button)
         until(lambda: "= 7 mm" in window.answer.text(), "the value")
-        until(lambda: self.desk.holding.raws[place(PITCH)] == 7_000_000, "it to be counted")
-        self.assertTrue(self.desk.count().to_send)
+        until(lambda: self.session.holding.raws[place(PITCH)] == 7_000_000, "it to be counted")
+        self.assertTrue(self.session.count().to_send)
         window.value.setText("0")
         self.click(window.write_button)
         until(lambda: "too low" in window.answer.text(), "the refusal")
@@ -218,7 +221,7 @@ class Wire(SessionCase):
     def test_a_recording_holds_every_frame_from_its_begin_to_its_end(self) -> None:
         window = self.window.open_wire()
         path = self.root / "long.log"
-        frames = self.desk.link.frames
+        frames = self.session.link.frames
         first = frames.since(0)[-1].number
         window.record(path)
         until(lambda: frames.since(0)[-1].number > first + 40, "frames")
@@ -243,11 +246,11 @@ class Wire(SessionCase):
 
     def test_nothing_is_written_by_hand_while_something_moves(self) -> None:
         self.power()
-        self.desk.link.jog_step(X, -40, 300)
-        until(lambda: self.desk.moving, "motion")
-        self.desk.link.write_object(Place(0x60A4, 1), 5)
+        self.session.link.jog_step(X, -40, 300)
+        until(lambda: self.session.moving, "motion")
+        self.session.link.write_object(Place(0x60A4, 1), 5)
         until(lambda: "nothing is written by hand" in self.window.notice.words, "the refusal")
-        self.desk.stop()
+        self.session.stop()
         self.rest()
 
 
@@ -255,8 +258,8 @@ class Incidents(SessionCase):
     def test_the_last_seconds_are_kept_shown_and_reported(self) -> None:
         self.wire()
         self.power()
-        self.desk.link.jog_step(X, -40, 600)
-        until(lambda: self.desk.moving, "motion")
+        self.session.link.jog_step(X, -40, 600)
+        until(lambda: self.session.moving, "motion")
         self.bench.hands.ask(do="press", switch="emergency stop")
         until(lambda: not self.window.incident.seconds_button.isHidden(), "the record", 30)
         self.click(self.window.incident.seconds_button)
@@ -270,7 +273,7 @@ class Incidents(SessionCase):
         self.click(self.window.incident.seconds_button)
         self.assertIn("X: at rest", [item.words for item in page.account.followed])
         self.assertIn("Somebody pressed the emergency stop", page.account.causes[0].words)
-        self.session.write_problem(self.root / "problem.zip", self.desk.incidents.names()[0])
+        self.application.write_problem(self.root / "problem.zip", self.session.incidents.names()[0])
         with zipfile.ZipFile(self.root / "problem.zip") as made:
             self.assertEqual(set(made.namelist()), {"README.txt", "machine.toml", "controller.toml", "log.txt", "wire.log",
                                                     "incident.json", "flight.csv"})  # fmt: skip
@@ -287,9 +290,9 @@ class Crash(GuiCase, unittest.TestCase):
         self.addCleanup(folder.cleanup)
         script = (
             "import sys\nfrom pathlib import Path\nfrom fractions import Fraction\n"
-            "from idler.app.run import Session, application\nfrom tests.support import X, at\napp = application()\n"
-            "session = Session(Path(sys.argv[1]), demo=False)\nsession.show()\n"
-            "session.desk.set_values({at(X, 'chain.pitch'): Fraction(4)})\nprint('edited', flush=True)\napp.exec()\n"
+            "from idler.app.run import Application, qt_application\nfrom tests.support import X, at\napp = qt_application()\n"
+            "application = Application(Path(sys.argv[1]), demo=False)\napplication.show()\n"
+            "application.session.set_values({at(X, 'chain.pitch'): Fraction(4)})\nprint('edited', flush=True)\napp.exec()\n"
         )
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
         process = subprocess.Popen([sys.executable, "-c", script, folder.name], stdout=subprocess.PIPE, env=environment)
@@ -297,14 +300,14 @@ class Crash(GuiCase, unittest.TestCase):
         process.send_signal(signal.SIGKILL)
         process.wait()
         process.stdout.close()
-        session = Session(Path(folder.name), demo=False)
-        self.addCleanup(session.close)
-        session.show()
-        until(lambda: session.window.offers.words, "the offer")
-        self.assertIn("did not end by itself", session.window.offers.words)
-        self.assertIn("with 1 edit.", session.window.offers.words)
-        self.click(session.window.offers.buttons[1])
-        self.assertEqual(session.desk.machine[PITCH], 4)
+        application = Application(Path(folder.name), demo=False)
+        self.addCleanup(application.close)
+        application.show()
+        until(lambda: application.window.offers.words, "the offer")
+        self.assertIn("did not end by itself", application.window.offers.words)
+        self.assertIn("with 1 edit.", application.window.offers.words)
+        self.click(application.window.offers.buttons[1])
+        self.assertEqual(application.session.machine[PITCH], 4)
 
 
 class DiskThatTakesNothing(unittest.TestCase):
@@ -312,17 +315,17 @@ class DiskThatTakesNothing(unittest.TestCase):
         """A limit on the size of files stands for a full disk: the system itself refuses every write."""
         script = (
             "import resource, signal, sys\nfrom fractions import Fraction\nfrom pathlib import Path\n"
-            "from idler.app.patience import until\nfrom idler.app.run import Session, application\n"
+            "from idler.app.patience import until\nfrom idler.app.run import Application, qt_application\n"
             "from tests.support import X, at\napplication()\nroot = Path(sys.argv[1])\n"
-            "first = Session(root, demo=False)\nfirst.close()\n"
+            "first = Application(root, demo=False)\nfirst.close()\n"
             "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\nresource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))\n"
-            "session = Session(root, demo=False)\nheard = []\n"
-            "session.desk.told.connect(lambda kind, words: heard.append(words))\nsession.show()\n"
+            "application = Application(root, demo=False)\nheard = []\n"
+            "application.session.told.subscribe(lambda kind, words: heard.append(words))\napplication.show()\n"
             "until(lambda: heard, 'the start')\n"
-            "session.desk.set_values({at(X, 'chain.pitch'): Fraction(4)})\n"
-            "assert session.desk.machine[at(X, 'chain.pitch')] == 4\n"
-            "assert len(session.desk.history.whole()) == 1\n"
-            "session.close()\nsys.stderr.write('\\n'.join(heard))\n"
+            "application.session.set_values({at(X, 'chain.pitch'): Fraction(4)})\n"
+            "assert application.session.machine[at(X, 'chain.pitch')] == 4\n"
+            "assert len(application.session.history.whole()) == 1\n"
+            "application.close()\nsys.stderr.write('\\n'.join(heard))\n"
         )
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
         with TemporaryDirectory() as folder:

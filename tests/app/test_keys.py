@@ -17,7 +17,7 @@ class Keys(SessionCase):
     on_bench = False
 
     def again(self) -> None:  # type: ignore[override]
-        self.session.close()
+        self.application.close()
         self.open()
 
     def refused(self, why: str) -> None:
@@ -46,7 +46,7 @@ class Keys(SessionCase):
             '"F9" = "X+"\n[menu]\nlog = "F9"',
         ):  # fmt: skip
             with self.subTest(text):
-                self.session.close()
+                self.application.close()
                 (self.root / "keys.toml").write_text(text + "\n")
                 self.open()
                 until(lambda: "keys.toml cannot be used" in self.window.notice.words, "the sentence")
@@ -112,7 +112,7 @@ class Keys(SessionCase):
     def test_esc_stops_while_a_key_is_awaited(self) -> None:
         self.dialog = self.window.open_keys()
         stopped: list[bool] = []
-        self.desk.halted.connect(lambda: stopped.append(True))
+        self.session.halted.subscribe(lambda: stopped.append(True))
         self.press("log", Key.Key_Escape)
         self.assertTrue(stopped)
         self.assertEqual(self.window.bindings.keys_of("log"), ())

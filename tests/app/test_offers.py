@@ -107,10 +107,12 @@ class Page(SessionCase):
         for when, number in ((1000.0, 1), (5000.0, 4)):
             record = made.record(0xFF01 if number == 1 else 0xFF04, made.open_input(number))
             data = pack_flight(record.samples, record.moment, record.code)
-            self.desk.incidents._folder.keep(KeptIncident(when, Incident(record.code, None, number - 1), wired(), data))
+            self.session.incidents._folder.keep(
+                KeptIncident(when, Incident(record.code, None, number - 1), wired(), data)
+            )
         page = self.window.open_incident()
         self.assertEqual(page.account.first.words, "input 4, guard: open")
-        page.choose(self.desk.incidents.names()[1])
+        page.choose(self.session.incidents.names()[1])
         self.assertEqual(page.account.first.words, "input 1, emergency stop: pressed")
         self.click(page.span_buttons["5 s"])
         self.assertEqual(page.picture._span, (-4.0, 1.0))

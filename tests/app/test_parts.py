@@ -1,4 +1,4 @@
-"""Widgets of the shell, each on its own or in an offline session."""
+"""Widgets of the shell, each on its own or in an offline application."""
 
 from __future__ import annotations
 
@@ -175,52 +175,52 @@ class OfFields(SessionCase):
 
     def test_each_kind_of_value_gets_its_field(self) -> None:
         for key, kind in (("chain.pitch", QuantityField), ("chain.final", ChoiceField), ("axis.reversed", FlagField)):
-            self.assertIsInstance(field_for(self.desk, at(X, key)), kind)
+            self.assertIsInstance(field_for(self.session, at(X, key)), kind)
 
     def test_an_empty_field_takes_its_value_back(self) -> None:
-        field = QuantityField(self.desk, at(X, "chain.pitch"))
+        field = QuantityField(self.session, at(X, "chain.pitch"))
         field.editor.setText("")
         field.editor.setModified(True)
         field._commit()
         self.assertEqual(field.editor.text(), "5")
-        self.assertEqual(self.desk.undo_stack.count(), 0)
+        self.assertEqual(self.session.undo_stack.count(), 0)
 
     def test_the_same_value_typed_again_is_no_edit(self) -> None:
-        field = QuantityField(self.desk, at(X, "chain.pitch"))
+        field = QuantityField(self.session, at(X, "chain.pitch"))
         field.editor.setText("5.0 mm")
         field.editor.setModified(True)
         field._commit()
-        self.assertEqual((field.editor.text(), self.desk.undo_stack.count()), ("5", 0))
+        self.assertEqual((field.editor.text(), self.session.undo_stack.count()), ("5", 0))
 
     def test_a_field_follows_another_axis_and_undo(self) -> None:
-        field = QuantityField(self.desk, at(X, "pace.top_speed"))
+        field = QuantityField(self.session, at(X, "pace.top_speed"))
         field.set_axis(A)
         self.assertEqual((field.editor.text(), field._unit.text()), ("3\u202f600", "°/min"))
-        self.desk.set_values({at(A, "pace.top_speed"): Fraction(1800)})
+        self.session.set_values({at(A, "pace.top_speed"): Fraction(1800)})
         self.assertEqual(field.editor.text(), "1\u202f800")
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertEqual(field.editor.text(), "3\u202f600")
 
     def test_figures_as_they_are_shown_can_be_typed_back(self) -> None:
-        field = QuantityField(self.desk, at(A, "pace.top_speed"))
+        field = QuantityField(self.session, at(A, "pace.top_speed"))
         for text in ("3\u202f600", "1 800 °/min", "1\u202f234.5"):
             field.editor.setText(text)
             field.editor.setModified(True)
             field._commit()
             self.assertFalse(field._frame.property("bad"), text)
-        self.assertEqual(self.desk.machine[at(A, "pace.top_speed")], Fraction(2469, 2))
+        self.assertEqual(self.session.machine[at(A, "pace.top_speed")], Fraction(2469, 2))
 
     def test_choice_and_flag_commit_one_step_each(self) -> None:
         choice, flag = (
-            ChoiceField(self.desk, at(X, "pace.shape")),
-            FlagField(self.desk, at(X, "axis.reversed"), text="reversed"),
+            ChoiceField(self.session, at(X, "pace.shape")),
+            FlagField(self.session, at(X, "axis.reversed"), text="reversed"),
         )
         choice.editor.setCurrentIndex(1)
         choice.editor.activated.emit(1)
         flag.editor.click()
-        self.assertEqual(self.desk.machine[at(X, "pace.shape")], "limited")
-        self.assertEqual(self.desk.undo_stack.count(), 2)
-        self.desk.undo_stack.undo()
+        self.assertEqual(self.session.machine[at(X, "pace.shape")], "limited")
+        self.assertEqual(self.session.undo_stack.count(), 2)
+        self.session.undo_stack.undo()
         self.assertFalse(flag.editor.isChecked())
 
     def test_every_field_has_a_name_for_those_who_do_not_see_it(self) -> None:
@@ -232,7 +232,7 @@ class OfFields(SessionCase):
 class OfHeader(SessionCase):
     def test_nothing_lies_over_anything_at_once(self) -> None:
         header = self.window.header
-        self.desk.set_values(wiring())
+        self.session.set_values(wiring())
         for left, right in ((header._state, header.send_button), (header.send_button, header.keep_button)):
             self.assertLess(left.geometry().right(), right.geometry().left())
         header._show_state("node 5 · spindle on, drives powered, at rest, not all homed", "dot")
@@ -274,14 +274,14 @@ class OfLink(SessionCase):
         self.assertEqual(page.connect_button.text(), "Connect")
 
     def test_progress_shows_in_the_header_and_goes(self) -> None:
-        self.desk.progressed.emit(Progress("send", 3, 12))
+        self.session.progressed.publish(Progress("send", 3, 12))
         self.assertEqual(self.window.header._standing.text(), "sending, 3 of 12")
-        self.desk.progressed.emit(None)
+        self.session.progressed.publish(None)
         self.assertIn("no edits", self.window.header._standing.text())
 
     def test_sending_without_a_controller_says_why(self) -> None:
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
-        self.desk.send()
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4)})
+        self.session.send()
         self.assertIn("No controller is connected", self.window.notice.words)
         self.assertFalse(self.window.header.send_button.isEnabled())
 

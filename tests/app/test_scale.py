@@ -9,12 +9,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from idler.app.patience import until
-from idler.app.stations.scale.procedure import Stage
 from idler.app.stations.scale.station import ScaleStation
 from idler.core.proofs import Proof, scale_claim, state
 from idler.core.scale import INSTRUMENTS, Pass, Verdict, verdict
 from idler.core.stations import Station
 from idler.link.events import AxisState
+from idler.procedures.scale import Stage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, at
 
@@ -56,7 +56,7 @@ class ScaleCase(SessionCase):
         return reading
 
     def proof(self, slot: int = X) -> Proof:
-        return state(self.desk.machine, scale_claim(self.desk.machine, slot), self.desk.proofs)
+        return state(self.session.machine, scale_claim(self.session.machine, slot), self.session.proofs)
 
 
 class OnTheBench(ScaleCase):
@@ -70,18 +70,18 @@ class OnTheBench(ScaleCase):
         self.assertIn("its screw has a pitch of 4 mm", self.page.cause_buttons[0].accessibleName())
         self.click(self.page.cause_buttons[0])
         self.assertEqual(self.value("chain.pitch"), 4)
-        self.desk.send()
-        until(lambda: not self.desk.count().edited, "the pitch to be sent")
+        self.session.send()
+        until(lambda: not self.session.count().edited, "the pitch to be sent")
         self.choose("gauge blocks", "60 mm")
         for _ in range(2):
             self.assertAlmostEqual(self.measure(), 60, delta=0.01)
         self.assertEqual(self.page._title.text(), "X is proven to 0.020 %")
         self.click(self.page.prove)
         self.assertIs(self.proof(), Proof.PROVEN)
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(5)})
+        self.session.set_values({at(X, "chain.pitch"): Fraction(5)})
         self.assertIs(self.proof(), Proof.STALE)
         self.assertIn("proven once", self.page._words.text())
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertIs(self.proof(), Proof.PROVEN)
 
     def test_the_next_pass_begins_at_the_same_mark_with_the_play_taken_up(self) -> None:
@@ -116,7 +116,7 @@ class OnTheBench(ScaleCase):
         self.choose("steel rule", "60 mm")
         self.go_to(Stage.ZERO, Stage.MOVE)
         self.click(self.page.go)
-        until(lambda: self.desk.moving, "motion")
+        until(lambda: self.session.moving, "motion")
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
         until(lambda: self.page.procedure.stage is Stage.START, "the pass to be void")
         self.rest()
@@ -172,7 +172,7 @@ class Offline(ScaleCase):
 
     def test_the_length_to_begin_with_follows_room_and_instrument(self) -> None:
         self.assertEqual(self.page.length.text(), "100 mm")
-        self.desk.set_values({at(X, "travel.stop_low"): Fraction(-3), at(X, "travel.stop_high"): Fraction(62),
+        self.session.set_values({at(X, "travel.stop_low"): Fraction(-3), at(X, "travel.stop_high"): Fraction(62),
                               at(X, "travel.low"): Fraction(0), at(X, "travel.high"): Fraction(50)})  # fmt: skip
         self.page.show_axis(X)
         self.assertEqual(self.page.length.text(), "30 mm")
@@ -198,23 +198,23 @@ class Offline(ScaleCase):
 
     def test_passes_outlive_the_application_and_go_one_by_one(self) -> None:
         self.keep(Pass(100, 100, 320, CALIPER), Pass(100, 99, 320, CALIPER))
-        self.session.close()
+        self.application.close()
         self.open()
-        self.assertEqual([p.measured for p in self.desk.passes["X"]], [100, 99])
+        self.assertEqual([p.measured for p in self.session.passes["X"]], [100, 99])
         self.window.open_station(Station.SCALE)
         page = self.window.page(Station.SCALE)
         self.click(page.drop_button)  # type: ignore[attr-defined]
-        self.assertEqual([p.measured for p in self.desk.passes["X"]], [100])
+        self.assertEqual([p.measured for p in self.session.passes["X"]], [100])
 
     def test_a_proof_of_values_that_were_not_sent_is_refused(self) -> None:
         self.keep(*[Pass(100, 100, 320, CALIPER)] * 8)
         self.click(self.page.prove)
         self.assertIn("cannot be proven now. No controller is connected", self.window.notice.words)
-        self.assertEqual(self.desk.proofs, {})
+        self.assertEqual(self.session.proofs, {})
 
     def test_an_axis_that_never_arrives_voids_the_pass_with_a_sentence(self) -> None:
         axes = (AxisState(position=3.0),)
-        with mock.patch.object(type(self.desk), "axes", property(lambda _self: axes)):
+        with mock.patch.object(type(self.session), "axes", property(lambda _self: axes)):
             self.page.procedure._target, self.page.procedure._rest_since = 50.0, 0.0
             self.page.procedure._set(Stage.MOVING)
             self.page.procedure.look()

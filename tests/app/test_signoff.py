@@ -27,13 +27,13 @@ class SignOff(SessionCase):
         return page
 
     def test_every_claim_is_listed_with_its_result_or_why_it_is_stale(self) -> None:
-        claim = direction_claim(self.desk.machine, X)
-        self.desk.prove(claim, True, "asked to go to +, it did", Witness.EYES)
+        claim = direction_claim(self.session.machine, X)
+        self.session.prove(claim, True, "asked to go to +, it did", Witness.EYES)
         page = self.page()
-        self.assertEqual(set(page.proofs.shown), {each.key for each in claims(self.desk.machine)})
+        self.assertEqual(set(page.proofs.shown), {each.key for each in claims(self.session.machine)})
         self.assertIn("it did", page.proofs.shown[claim.key])
         self.assertTrue(page.proofs.title.text().startswith("1 of "))
-        self.desk.set_values({at(X, "axis.reversed"): True})
+        self.session.set_values({at(X, "axis.reversed"): True})
         self.assertIn("stale: X direction reversed was off and is on", page.proofs.shown[claim.key])
         self.assertIn("1 stale", page.proofs.title.text())
 
@@ -44,17 +44,17 @@ class SignOff(SessionCase):
         self.assertIs(self.window._stages.currentWidget(), self.window.page(Station.HOMING))
 
     def test_the_line_tells_what_each_revision_changed_and_goes_back(self) -> None:
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
-        self.desk.history.keep("Measured the screw of X")
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4)})
+        self.session.history.keep("Measured the screw of X")
         page = self.page()
         self.assertEqual(page.revisions.texts[0], "Measured the screw of X; X pitch of the screw 5 mm → 4 mm")
         self.click(page.revisions.back_buttons[1])
         self.assertEqual(self.value("chain.pitch", X), Fraction(5))
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertEqual(self.value("chain.pitch", X), Fraction(4))
 
     def test_values_are_taken_over_from_a_revision_one_by_one(self) -> None:
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
         page = self.page("Compare")
         compare = page.compare
         compare.choose("draft", "revision")
@@ -66,25 +66,25 @@ class SignOff(SessionCase):
         self.click(compare.take)
         self.assertEqual((self.value("chain.pitch", X), self.value("pace.top_speed", Y)), (Fraction(5), Fraction(900)))
         self.assertTrue(compare.words.text().startswith("1 value differs in 1 part."))
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertEqual(self.value("chain.pitch", X), Fraction(4))
         compare.choose("revision", "draft")
         compare.table.topLevelItem(1).child(0).setSelected(True)
         self.click(compare.take)
-        self.assertEqual(self.value("pace.top_speed", Y), self.desk.base[at(Y, "pace.top_speed")])
+        self.assertEqual(self.value("pace.top_speed", Y), self.session.base[at(Y, "pace.top_speed")])
 
     def test_values_are_put_into_the_draft_of_another_machine(self) -> None:
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
-        self.session._shelf.add("second", self.session._shelf.load("verge").text, "A second one", 0)
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
+        self.application._shelf.add("second", self.application._shelf.load("verge").text, "A second one", 0)
         compare = self.page("Compare").compare
         for sides in (("draft", "machine second"), ("machine second", "draft")):
             compare.choose(*sides)
             compare.table.topLevelItem(0).child(0).setSelected(True)
             self.click(compare.give)
         self.assertEqual(compare.words.text(), "They are the same.")
-        self.assertEqual(self.session._shelf.draft("second", self.desk.base), (self.desk.machine, []))
-        self.session._shelf.lock("second", "4711", 0)
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(3)})
+        self.assertEqual(self.application._shelf.draft("second", self.session.base), (self.session.machine, []))
+        self.application._shelf.lock("second", "4711", 0)
+        self.session.set_values({at(X, "chain.pitch"): Fraction(3)})
         compare.choose("draft", "machine second")
         compare.table.topLevelItem(0).child(0).setSelected(True)
         self.click(compare.give)
@@ -99,42 +99,42 @@ class SignOff(SessionCase):
         self.assertFalse(compare.take.isEnabled())
 
     def test_findings_of_all_stations_are_settled_here(self) -> None:
-        self.desk.set_values({at(X, "travel.low"): Fraction(10), at(X, "travel.high"): Fraction(5)})
+        self.session.set_values({at(X, "travel.low"): Fraction(10), at(X, "travel.high"): Fraction(5)})
         page = self.page("To settle")
         before = page.findings.count
         self.assertGreater(before, 0)
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertLess(page.findings.count, before)
 
     def test_the_report_is_written_or_says_why_not(self) -> None:
         told: list[str] = []
-        self.desk.told.connect(lambda _kind, words: told.append(words))
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
-        save_report(self.desk, self.root / "report.html")
+        self.session.told.subscribe(lambda _kind, words: told.append(words))
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4)})
+        save_report(self.session, self.root / "report.html")
         self.assertIn("with 1 values edited since", (self.root / "report.html").read_text("utf-8"))
-        save_report(self.desk, self.root / "report.html" / "below.html")
+        save_report(self.session, self.root / "report.html" / "below.html")
         self.assertIn("The report was not written", told[-1])
 
     def test_an_import_is_shown_before_it_is_taken_and_is_one_step_of_undo(self) -> None:
-        export_file(self.desk, self.root / "mill.csv")
+        export_file(self.session, self.root / "mill.csv")
         text = (self.root / "mill.csv").read_text("utf-8").replace("X.chain.pitch,5 mm", "X.chain.pitch,4 mm")
         (self.root / "mill.csv").write_text(text, "utf-8")
-        dialog = import_file(self.window, self.desk, self.root / "mill.csv")
+        dialog = import_file(self.window, self.session, self.root / "mill.csv")
         self.assertEqual(self.value("chain.pitch"), 5)
         self.click(dialog.take_button)
         self.assertEqual(self.value("chain.pitch"), 4)
-        self.desk.undo()
+        self.session.undo()
         self.assertEqual(self.value("chain.pitch"), 5)
         (self.root / "mill.json").write_text("{", "utf-8")
-        self.assertIsNone(import_file(self.window, self.desk, self.root / "mill.json"))
+        self.assertIsNone(import_file(self.window, self.session, self.root / "mill.json"))
         self.assertIn("mill.json: line 1: this is not JSON", self.window.notice.words)
-        export_file(self.desk, self.root / "no" / "such.exe")
+        export_file(self.session, self.root / "no" / "such.exe")
         self.assertIn("Nothing was exported", self.window.notice.words)
 
     def test_the_wiring_diagram_is_shown(self) -> None:
-        dialog = self.window.open_dialog(DiagramDialog(self.window, self.desk))
+        dialog = self.window.open_dialog(DiagramDialog(self.window, self.session))
         before = dialog.picture.grab().toImage()
-        self.assertEqual(dialog.picture._diagram, diagram(self.desk.machine))
+        self.assertEqual(dialog.picture._diagram, diagram(self.session.machine))
         dialog.picture.show_diagram(diagram(wired()))
         self.assertNotEqual(dialog.picture.grab().toImage(), before)
         for width in (760, 1400, 900):  # never cut off at its foot
@@ -145,7 +145,7 @@ class SignOff(SessionCase):
         dialog.reject()
 
     def test_a_revision_is_kept_from_here(self) -> None:
-        self.desk.prove(direction_claim(self.desk.machine, X), True, "asked to go to +, it did", Witness.EYES)
+        self.session.prove(direction_claim(self.session.machine, X), True, "asked to go to +, it did", Witness.EYES)
         page = self.page()
         self.click(page.keep_button)
         dialog = next(w for w in self.app.topLevelWidgets() if w.isVisible() and w.windowTitle() == "Keep revision")
@@ -153,7 +153,7 @@ class SignOff(SessionCase):
         self.click(dialog.keep_button)
         self.assertTrue(page.revisions.texts[0].startswith("Signed off; no value changed"))
         told: list[str] = []
-        self.desk.told.connect(lambda _kind, words: told.append(words))
+        self.session.told.subscribe(lambda _kind, words: told.append(words))
         again = self.window.open_keep()
         self.click(again.keep_button)
         self.assertIn("there is nothing to keep", told[-1])
@@ -168,32 +168,32 @@ class OnBench(SessionCase):
         return page.compare
 
     def test_single_values_are_sent(self) -> None:
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "pace.top_speed"): Fraction(900)})
         compare = self.compare()
         compare.choose("draft", "controller")
         compare.table.topLevelItem(1).child(0).setSelected(True)
         self.click(compare.give)
         dialog = next(w for w in self.app.topLevelWidgets() if isinstance(w, SendDialog) and w.isVisible())
         self.click(dialog.send_button)
-        until(lambda: not self.desk.busy and self.desk.in_controller[at(Y, "pace.top_speed")] == 900, "the value")
-        self.assertEqual(self.desk.in_controller[at(X, "chain.pitch")], 5)
-        self.assertEqual(self.desk.count().edited, (at(X, "chain.pitch"),))
+        until(lambda: not self.session.busy and self.session.in_controller[at(Y, "pace.top_speed")] == 900, "the value")
+        self.assertEqual(self.session.in_controller[at(X, "chain.pitch")], 5)
+        self.assertEqual(self.session.count().edited, (at(X, "chain.pitch"),))
 
     def test_what_is_in_force_is_another_side_while_something_waits(self) -> None:
         rate = at(None, "signals.step_rate")
-        before = self.desk.machine[rate]
+        before = self.session.machine[rate]
         compare = self.compare()
         self.assertEqual(compare.second.findData("force"), -1)
-        self.desk.set_values({rate: Fraction(60)})
-        self.again(self.desk.send, lambda: not self.desk.count().edited, "the value to be sent")
-        self.assertEqual((self.desk.in_controller[rate], self.desk.in_force[rate]), (60, before))
+        self.session.set_values({rate: Fraction(60)})
+        self.again(self.session.send, lambda: not self.session.count().edited, "the value to be sent")
+        self.assertEqual((self.session.in_controller[rate], self.session.in_force[rate]), (60, before))
         compare.choose("force", "controller")
         item = compare.table.topLevelItem(0).child(0)
         self.assertEqual([item.text(k) for k in (1, 2)], ["120 kHz", "60 kHz"])
         self.assertFalse(compare.take.isVisible() or compare.give.isVisible())
 
     def test_the_controller_is_a_side(self) -> None:
-        self.desk.set_values({at(X, "chain.pitch"): Fraction(4)})
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4)})
         self.window.open_station(Station.SIGN_OFF)
         page = self.window.page(Station.SIGN_OFF)
         page.turn_to("Compare")
@@ -202,5 +202,5 @@ class OnBench(SessionCase):
             "1 value differs in 1 part. What is proven for one is not for the other: pace of X",
             page.compare.words.text(),
         )
-        self.again(self.desk.send, lambda: not self.desk.count().edited, "the value to be sent")
+        self.again(self.session.send, lambda: not self.session.count().edited, "the value to be sent")
         self.assertEqual(page.compare.words.text(), "They are the same.")

@@ -28,8 +28,8 @@ class SpindleCase(SessionCase):
     more: dict[Address, object] = {}  # noqa: RUF012
 
     def tell(self, values: dict[Address, object]) -> None:
-        self.desk.set_values(values)  # type: ignore[arg-type]
-        self.again(self.desk.send, lambda: not self.desk.count().edited, "the values to be sent")
+        self.session.set_values(values)  # type: ignore[arg-type]
+        self.again(self.session.send, lambda: not self.session.count().edited, "the values to be sent")
 
     def page_of(self, name: str):
         self.window.open_station(Station.SPINDLE)
@@ -38,7 +38,7 @@ class SpindleCase(SessionCase):
         return self.page
 
     def stands(self, claim) -> Proof:
-        return state(self.desk.machine, claim, self.desk.proofs)
+        return state(self.session.machine, claim, self.session.proofs)
 
     def ended(self, run, what: str) -> None:
         until(lambda: not run.running, what, 300)
@@ -56,7 +56,7 @@ class SpindleCase(SessionCase):
     def touch(self, **request: object) -> None:
         """A hand at the machine."""
         answers: list[dict] = []
-        self.desk.bench_hands.ask(answers.append, **request)
+        self.session.bench_hands.ask(answers.append, **request)
         until(lambda: answers, "the hand")
         self.assertTrue(answers[0]["ok"], answers[0])
 
@@ -66,7 +66,7 @@ class Offline(SpindleCase):
 
     def test_without_a_controller_every_run_says_so(self) -> None:
         told: list[str] = []
-        self.desk.told.connect(lambda _kind, words: told.append(words))
+        self.session.told.subscribe(lambda _kind, words: told.append(words))
         page = self.page_of("Curve")
         for button in (page.curve.measure, page.curve.check):
             self.click(button)
@@ -82,11 +82,11 @@ class Offline(SpindleCase):
         self.click(buttons[0])
         self.assertEqual(self.value("spindle.engaged", None), 1)
         self.assertEqual(page.set_up.title.text(), "Range 1, low groove")
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertEqual(self.value("spindle.engaged", None), 3)
 
     def test_a_spindle_on_a_relay_has_no_curve_and_wants_a_speed_to_start(self) -> None:
-        self.desk.set_values({Address(None, "spindle.kind"): "relay"})
+        self.session.set_values({Address(None, "spindle.kind"): "relay"})
         page = self.page_of("Curve")
         self.assertFalse(page.curve.measure.isVisible() or page.curve.check.isVisible())
         self.assertIn("only switched on and off", page.curve.words.text())
@@ -98,12 +98,12 @@ class Offline(SpindleCase):
     def test_the_oil_of_a_shift_follows_its_values(self) -> None:
         page = self.page_of("Oil")
         self.assertIn("6 strokes in this shift, 7.2 ml", page.oil.words.text())
-        self.desk.set_values({Address(None, "oil.every"): Fraction(500)})
+        self.session.set_values({Address(None, "oil.every"): Fraction(500)})
         self.assertIn("not stroke once", page.oil.words.text())
 
     def test_bad_points_stay_in_their_field_with_a_sentence(self) -> None:
         told: list[str] = []
-        self.desk.told.connect(lambda _kind, words: told.append(words))
+        self.session.told.subscribe(lambda _kind, words: told.append(words))
         page = self.page_of("Set-up")
         field = next(f for f in page.set_up.fields if f.address.key == "range.points")
         field.editor.setFocus()
@@ -115,15 +115,15 @@ class Offline(SpindleCase):
 
     def test_registers_are_edited_kept_and_refused(self) -> None:
         told: list[str] = []
-        self.desk.told.connect(lambda _kind, words: told.append(words))
-        self.desk.set_values({Address(None, "spindle.kind"): "modbus"})
+        self.session.told.subscribe(lambda _kind, words: told.append(words))
+        self.session.set_values({Address(None, "spindle.kind"): "modbus"})
         page = self.page_of("Bus")
         row = page.bus.rows["measured"]
         row.number.setText("2000h")
         row.number.editingFinished.emit()
         row.step.setText("0.5 rpm")
         row.step.editingFinished.emit()
-        found = self.desk.bus.registers.registers["measured"]
+        found = self.session.bus.registers.registers["measured"]
         self.assertEqual((found.number, found.rpm, found.table), (0x2000, 0.5, "input"))
         page.bus.rows["run"].number.setText("")
         page.bus.rows["run"].number.editingFinished.emit()
@@ -135,14 +135,14 @@ class Offline(SpindleCase):
             path = Path(folder) / "drive.toml"
             path.write_text("[run]\nregister = 7\n[speed]\nregister = 8\n", "utf-8")
             page.bus.load_from(path)
-            self.assertEqual(self.desk.bus.registers.registers["run"].number, 7)
+            self.assertEqual(self.session.bus.registers.registers["run"].number, 7)
             path.write_text("nonsense", "utf-8")
             page.bus.load_from(path)
         self.assertIn("not TOML", told[-1])
-        self.session.close()
+        self.application.close()
         self.open()
-        self.assertEqual(self.desk.bus.registers.registers["speed"].number, 8)
-        self.assertTrue(write(self.desk.bus.registers))
+        self.assertEqual(self.session.bus.registers.registers["speed"].number, 8)
+        self.assertTrue(write(self.session.bus.registers))
 
 
 class Steady(SpindleCase):
@@ -173,17 +173,17 @@ class OnVerge(SpindleCase):
         self.assertAlmostEqual(curve.top, 5965, delta=30)
         self.assertIn("As it is told", page.curve.words.text())
         self.click(page.curve.take)
-        self.assertEqual(len(ranges(self.desk.machine)[2].points), len(curve.points))
+        self.assertEqual(len(ranges(self.session.machine)[2].points), len(curve.points))
         self.click(page.curve.check)
         self.assertFalse(page.run.running)  # the points are not in the controller yet
         self.tell({})
-        claim = curve_claim(self.desk.machine, 2)
+        claim = curve_claim(self.session.machine, 2)
         self.through(page.curve.check, page.run, lambda: self.stands(claim) is Proof.PROVEN, "the speeds")
         self.assertIn("within 1 % or 5 rpm", page.curve.words.text())
 
     def test_times_are_measured_both_ways_and_their_waits_proven(self) -> None:
         page = self.page_of("Times")
-        claim = times_claim(self.desk.machine, 2)
+        claim = times_claim(self.session.machine, 2)
         every = {"up, right", "down, right", "up, left", "down, left"}
         for _ in range(4):
             if self.stands(claim) is Proof.PROVEN:
@@ -193,17 +193,17 @@ class OnVerge(SpindleCase):
             if page.times.take.isVisible():
                 self.click(page.times.take)
                 self.tell({})
-                claim = times_claim(self.desk.machine, 2)
-        found = ranges(self.desk.machine)[2]
+                claim = times_claim(self.session.machine, 2)
+        found = ranges(self.session.machine)[2]
         self.assertTrue(found.run_up > 1 and found.run_down > 1)
-        self.assertIs(self.stands(times_claim(self.desk.machine, 2)), Proof.PROVEN)
+        self.assertIs(self.stands(times_claim(self.session.machine, 2)), Proof.PROVEN)
 
     def test_esc_ends_a_sweep_and_the_spindle_and_keeps_nothing(self) -> None:
         page = self.page_of("Curve")
         self.again(lambda: self.click(page.curve.measure), lambda: len(page.run.samples.get(2, ())) > 3, "the sweep")
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
         until(lambda: not page.run.running, "the end")
-        until(lambda: not self.desk.link.panel.conditions & Condition.SPINDLE, "the spindle to be off")
+        until(lambda: not self.session.link.panel.conditions & Condition.SPINDLE, "the spindle to be off")
         self.assertEqual(page.run.curves, {})
         self.assertEqual(page.run.asked, Asked())
 
@@ -212,7 +212,7 @@ class OnVerge(SpindleCase):
         self.again(lambda: self.click(page.curve.measure), lambda: len(page.run.samples.get(2, ())) > 3, "the sweep")
         self.click(page.curve.filter)
         self.assertFalse(page.run.running)
-        until(lambda: not self.desk.link.panel.conditions & Condition.SPINDLE, "the spindle to be off")
+        until(lambda: not self.session.link.panel.conditions & Condition.SPINDLE, "the spindle to be off")
         study = self.window.page(Station.WIRING).study
         self.assertTrue(study.spindle.isChecked())
 
@@ -230,7 +230,7 @@ class OnVerge(SpindleCase):
                 if way == "link":
                     self.power()
                 self.prove(page, way, do, undo)
-                self.assertIs(self.stands(stop_claim(self.desk.machine, way)), Proof.PROVEN)
+                self.assertIs(self.stands(stop_claim(self.session.machine, way)), Proof.PROVEN)
         self.assertEqual(page.interlocks.why.text(), "The spindle may start.")
 
     def prove(self, page, way: str, do, undo) -> None:
@@ -252,7 +252,7 @@ class OnVerge(SpindleCase):
         page = self.page_of("Ladder")
         self.prove(page, "guard", lambda: QTest.keyClick(self.window, Qt.Key.Key_Escape), lambda: None)
         self.assertIn("something else", page.stops.words)
-        self.assertIs(self.stands(stop_claim(self.desk.machine, "guard")), Proof.ENTERED)
+        self.assertIs(self.stands(stop_claim(self.session.machine, "guard")), Proof.ENTERED)
 
     def test_a_spindle_that_turns_the_wrong_way_is_turned_round(self) -> None:
         page = self.page_of("Way")
@@ -261,16 +261,16 @@ class OnVerge(SpindleCase):
         self.assertEqual(self.value("output.inverted", 1), True)
         self.tell({})
         self.hold_and_see(page, 1, 1)
-        self.assertIs(self.stands(spindle_way_claim(self.desk.machine)), Proof.PROVEN)
+        self.assertIs(self.stands(spindle_way_claim(self.session.machine)), Proof.PROVEN)
 
     def hold_and_see(self, page, way: int, seen: int) -> None:
         button = page.way.holds[way]
         self.again(
             lambda: QTest.mousePress(button, Qt.MouseButton.LeftButton),
-            lambda: self.desk.link.panel.conditions & Condition.SPINDLE, "the spindle",
+            lambda: self.session.link.panel.conditions & Condition.SPINDLE, "the spindle",
         )  # fmt: skip
         QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
-        until(lambda: not self.desk.link.panel.conditions & Condition.SPINDLE, "its end")
+        until(lambda: not self.session.link.panel.conditions & Condition.SPINDLE, "its end")
         self.click(page.way.answers[seen])
 
     def test_coolant_is_tried_by_holding(self) -> None:
@@ -279,10 +279,10 @@ class OnVerge(SpindleCase):
         button = page.switched.buttons["coolant"]
         self.again(
             lambda: QTest.mousePress(button, Qt.MouseButton.LeftButton),
-            lambda: self.desk.link.panel.is_energised(4), "the coolant",
+            lambda: self.session.link.panel.is_energised(4), "the coolant",
         )  # fmt: skip
         QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
-        until(lambda: not self.desk.link.panel.is_energised(4), "its end")
+        until(lambda: not self.session.link.panel.is_energised(4), "its end")
 
     def test_strokes_and_the_time_to_the_next_come_from_the_controller(self) -> None:
         page = self.page_of("Oil")
@@ -296,7 +296,7 @@ class OnLongcase(SpindleCase):
     rig = "longcase"
 
     def test_readings_are_typed(self) -> None:
-        names = [str(self.value("output.terminal", slot)) for slot in range(self.desk.machine.outputs)]
+        names = [str(self.value("output.terminal", slot)) for slot in range(self.session.machine.outputs)]
         self.tell(
             {at(names.index("1"), "output.role"): "spindle_on", at(names.index("PW"), "output.role"): "spindle_level"}
         )
@@ -321,12 +321,12 @@ class OnLongcase(SpindleCase):
             if (
                 page.curve.reading.isVisible()
                 and words != asked
-                and self.desk.link.panel.conditions & Condition.SPINDLE
+                and self.session.link.panel.conditions & Condition.SPINDLE
             ):
                 asked = words
                 answers: list[dict] = []
                 QTest.qWait(1)
-                self.desk.bench_hands.ask(answers.append, do="run", seconds=6)
+                self.session.bench_hands.ask(answers.append, do="run", seconds=6)
                 until(lambda: answers, "it to be steady")
                 if typed:
                     self.click(page.curve.reading.hold)
@@ -363,15 +363,15 @@ class OnFusee(SpindleCase):
         until(lambda: "It stands." in page.stops.words or not page.stops.running, "standstill", 60)
         self.touch(do="restore")
         self.ended(page.stops, "the trial")
-        self.assertIs(self.stands(stop_claim(self.desk.machine, "ready")), Proof.PROVEN)
+        self.assertIs(self.stands(stop_claim(self.session.machine, "ready")), Proof.PROVEN)
 
     def speak(self) -> None:
         self.click(self.page.bus.open)
-        until(lambda: self.desk.bus.answers, "the drive")
+        until(lambda: self.session.bus.answers, "the drive")
 
     def test_a_drive_that_is_left_is_not_waited_for_and_not_heard_any_more(self) -> None:
         self.speak()
-        bus = self.desk.bus
+        bus = self.session.bus
         bus._drive._thread.join = None  # whoever waited for it here would fall over it
         self.click(self.page.bus.open)
         self.assertFalse(bus.opened)
@@ -382,23 +382,23 @@ class OnFusee(SpindleCase):
         self.assertNotEqual(bus.state.rpm, 4321.0)
 
     def test_nothing_runs_before_the_drive_is_spoken_to_and_while_it_is_in_a_fault(self) -> None:
-        self.assertIn("is not spoken to", self.desk.spindle_obstacle())
+        self.assertIn("is not spoken to", self.session.spindle_obstacle())
         self.speak()
-        self.assertEqual(self.desk.spindle_obstacle(), "")
+        self.assertEqual(self.session.spindle_obstacle(), "")
         self.touch(do="trip")
-        until(lambda: "fault 2" in self.desk.spindle_obstacle(), "the fault")
+        until(lambda: "fault 2" in self.session.spindle_obstacle(), "the fault")
         self.click(self.page.bus.reset)
-        until(lambda: not self.desk.spindle_obstacle(), "the reset")
+        until(lambda: not self.session.spindle_obstacle(), "the reset")
 
     def test_the_encoder_is_learned_by_hand_and_the_speeds_proven(self) -> None:
         self.speak()
         page = self.page
         page.turn_to("Way")
         for turns, say in ((0.995, "encoders of 1000 and 1024 lines fit. Turn it 5 times"), (4.985, "in 5 turns")):
-            before = self.desk.link.panel.counts
+            before = self.session.link.panel.counts
             self.click(page.way.begin)
             self.touch(do="spin", turns=turns)
-            until(lambda before=before: self.desk.link.panel.counts != before, "the counts")
+            until(lambda before=before: self.session.link.panel.counts != before, "the counts")
             self.assertFalse(page.way.take.isVisible())
             self.click(page.way.begin)
             self.assertIn(say, page.way.counted.text())
@@ -411,6 +411,6 @@ class OnFusee(SpindleCase):
         page.turn_to("Curve")
         self.assertIs(page.run.meter.kind, Meter.ENCODER)
         self.assertFalse(page.curve.measure.isVisible())
-        claim = curve_claim(self.desk.machine, 0)
+        claim = curve_claim(self.session.machine, 0)
         self.through(page.curve.check, page.run, lambda: self.stands(claim) is Proof.PROVEN, "the speeds")
-        self.assertFalse(self.desk.link.panel.conditions & Condition.SPINDLE and self.page.run.running)
+        self.assertFalse(self.session.link.panel.conditions & Condition.SPINDLE and self.page.run.running)

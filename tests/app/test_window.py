@@ -20,7 +20,7 @@ from PySide6.QtWidgets import QLabel, QPushButton
 from idler.app import theme
 from idler.app.patience import TooLong, until
 from idler.app.pictures.chain import FinalPicture
-from idler.app.run import Session
+from idler.app.run import Application
 from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.link import LinkStation
 from idler.app.values import ValuePanel
@@ -56,7 +56,7 @@ class Offline(SessionCase):
 
     def test_bad_input_stays_in_the_field_with_its_reason_and_changes_nothing(self) -> None:
         self.type_into("chain.pitch", "5 m")
-        self.assertEqual(self.desk.machine, verge())
+        self.assertEqual(self.session.machine, verge())
         self.assertEqual(self.field("chain.pitch").editor.text(), "5 m")
         self.assertIn("too large", self.window.notice.words)
         self.assertIn("stays 5 mm", self.window.notice.words)
@@ -66,14 +66,14 @@ class Offline(SessionCase):
     def test_every_edit_can_be_undone_and_done_again(self) -> None:
         self.type_into("chain.pitch", "4")
         self.type_into("pace.acceleration", "0.1 s")
-        self.desk.set_values({at(X, "axis.reversed"): True})
-        edited = self.desk.machine
+        self.session.set_values({at(X, "axis.reversed"): True})
+        edited = self.session.machine
         for _ in range(3):
             QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        self.assertEqual(self.desk.machine, verge())
+        self.assertEqual(self.session.machine, verge())
         for _ in range(3):
             QTest.keyClick(self.window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
-        self.assertEqual(self.desk.machine, edited)
+        self.assertEqual(self.session.machine, edited)
 
     def test_dragging_the_point_is_one_step_of_undo(self) -> None:
         pace_map = self.page.pace.pace_map
@@ -86,9 +86,9 @@ class Offline(SessionCase):
         self.assertLess(self.value("pace.top_speed"), 3000)
         self.assertGreater(self.value("pace.acceleration"), 250)
         self.assertEqual(self.value("pace.deceleration"), self.value("pace.acceleration"))
-        self.assertEqual(self.desk.undo_stack.count(), 1)
-        self.desk.undo_stack.undo()
-        self.assertEqual(self.desk.machine, verge())
+        self.assertEqual(self.session.undo_stack.count(), 1)
+        self.session.undo_stack.undo()
+        self.assertEqual(self.session.machine, verge())
 
     def test_the_point_moves_by_keys(self) -> None:
         self.page.pace.pace_map.setFocus()
@@ -96,26 +96,26 @@ class Offline(SessionCase):
         self.assertGreater(self.value("pace.top_speed"), 3000)
         QTest.keyClick(self.page.pace.pace_map, Qt.Key.Key_Down)
         self.assertLess(self.value("pace.acceleration"), 250)
-        self.assertEqual(self.desk.undo_stack.count(), 2)
+        self.assertEqual(self.session.undo_stack.count(), 2)
 
     def test_stages_are_added_changed_and_taken_out_in_place(self) -> None:
         self.page.chain.add("3 : 1")
-        self.assertEqual([str(s) for s in self.desk.machine.axis(X).stages], ["20 to 20 teeth", "3 : 1"])
+        self.assertEqual([str(s) for s in self.session.machine.axis(X).stages], ["20 to 20 teeth", "3 : 1"])
         from idler.app.stations.drives.chain import StageField
 
         second = self.page.chain.findChildren(StageField)[-1]
         second.editor.setText("12 to 48 teeth")
         second.editor.setModified(True)
         second.editor.editingFinished.emit()
-        self.assertEqual(self.desk.machine.axis(X).stages[1].reduction, 4)
+        self.assertEqual(self.session.machine.axis(X).stages[1].reduction, 4)
         third = [f for f in self.page.chain.findChildren(StageField) if f.isVisible()][-1]
         third.editor.setText("twelve")
         third.editor.setModified(True)
         third.editor.editingFinished.emit()
         self.assertIn("is not a stage", self.window.notice.words)
-        self.assertEqual(self.desk.machine.axis(X).stages[1].reduction, 4)
+        self.assertEqual(self.session.machine.axis(X).stages[1].reduction, 4)
         self.click(next(f for f in self.page.chain.findChildren(StageField) if f.isVisible()).findChild(QPushButton))
-        self.assertEqual([str(s) for s in self.desk.machine.axis(X).stages], ["12 to 48 teeth"])
+        self.assertEqual([str(s) for s in self.session.machine.axis(X).stages], ["12 to 48 teeth"])
 
     def test_the_margin_shows_before_and_after_and_every_axis(self) -> None:
         self.type_into("chain.pitch", "4")
@@ -144,33 +144,33 @@ class Offline(SessionCase):
                 b for b in self.window.margin.findChildren(QPushButton) if b.isVisible() and b.text().startswith("Set ")
             )
         )
-        self.assertEqual([item for item in self.desk.findings() if item.holds_back], [])
+        self.assertEqual([item for item in self.session.findings() if item.holds_back], [])
         self.assertEqual(self.value("pace.top_speed"), 22_500)
 
     def test_the_move_follows_length_and_shape(self) -> None:
         self.page.pace.length.setText("1 in")
         self.page.pace.length.editingFinished.emit()
         self.assertIn("takes 0.708 s", self.page.pace._takes.text())
-        self.desk.set_values({at(X, "pace.shape"): "limited"})
+        self.session.set_values({at(X, "pace.shape"): "limited"})
         self.assertIn("takes 0.758 s", self.page.pace._takes.text())
-        self.desk.set_values({at(X, "pace.top_speed"): Fraction(0)})
+        self.session.set_values({at(X, "pace.top_speed"): Fraction(0)})
         self.assertIn("never ends", self.page.pace._takes.text())
 
     def test_every_kind_of_train_is_drawn(self) -> None:
         pictures = []
         for final in ("screw", "rack", "belt", "worm", "direct"):
-            self.desk.set_values({at(X, "chain.final"): final})
+            self.session.set_values({at(X, "chain.final"): final})
             self.app.processEvents()
             shown = [p for p in self.page.chain.findChildren(FinalPicture) if p.isVisible()]
             self.assertEqual(len(shown), 1)
             pictures.append(shown[0].grab().toImage())
         self.assertTrue(all(a != b for a, b in combinations(pictures, 2)))
         self.page.show_axis(A)
-        self.desk.set_values({at(A, "chain.motor"): "counts"})
+        self.session.set_values({at(A, "chain.motor"): "counts"})
         self.assertEqual(self.field("chain.motor_counts").address, at(A, "chain.motor_counts"))
 
     def test_inches_on_the_screen_change_no_value(self) -> None:
-        self.desk.set_values({at(None, "names.screen_unit"): "in"})
+        self.session.set_values({at(None, "names.screen_unit"): "in"})
         self.assertEqual(self.field("chain.pitch").editor.text(), "0.19685")
         self.type_into("chain.pitch", "0.2")
         self.assertEqual(self.value("chain.pitch"), Fraction(127, 25))
@@ -186,7 +186,7 @@ class Offline(SessionCase):
         self.assertIs(self.window.train.here, Station.LINK)
 
     def test_values_without_a_picture_are_typed_into_plain_fields(self) -> None:
-        panel = ValuePanel(self.desk, [row for row in AXIS.values() if row.group == "travel"])
+        panel = ValuePanel(self.session, [row for row in AXIS.values() if row.group == "travel"])
         panel.show_axis(Y)
         low = next(f for f in panel._fields if f.address.key == "travel.low")
         low.editor.setText("-100")
@@ -197,11 +197,11 @@ class Offline(SessionCase):
     def test_name_and_unit(self) -> None:
         from idler.app.dialogs import NamesDialog
 
-        dialog = NamesDialog(self.window, self.desk)
+        dialog = NamesDialog(self.window, self.session)
         unit = next(f for f in dialog.panel._fields if f.address.key == "names.screen_unit")
         unit.editor.setCurrentIndex(1)
         unit.editor.activated.emit(1)
-        self.assertTrue(self.desk.machine.inch)
+        self.assertTrue(self.session.machine.inch)
         dialog.reject()
 
     def test_nothing_is_wider_or_higher_than_the_smallest_window(self) -> None:
@@ -226,24 +226,24 @@ class Offline(SessionCase):
         dialog = self.window.open_keep()
         QTest.keyClicks(dialog.note, "measured")
         self.click(dialog.keep_button)
-        self.assertEqual(self.desk.base, self.desk.machine)
+        self.assertEqual(self.session.base, self.session.machine)
         self.window.open_revisions()
         listing = self.window.page(Station.SIGN_OFF).revisions
         self.assertEqual(len(listing.texts), 2)
         self.click(listing.back_buttons[1])
         self.assertEqual(self.value("chain.pitch"), 5)
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertEqual(self.value("chain.pitch"), 4)
 
     def test_closed_and_opened_again_everything_is_there(self) -> None:
         self.type_into("chain.pitch", "4")
-        self.desk.history.keep("measured")
+        self.session.history.keep("measured")
         self.type_into("chain.starts", "2")
-        self.session.close()
+        self.application.close()
         self.open()
         self.assertEqual((self.value("chain.pitch"), self.value("chain.starts")), (4, 2))
-        self.assertEqual(self.desk.history.whole()[0].note, "measured")
-        self.assertEqual(self.desk.base[at(X, "chain.starts")], 1)
+        self.assertEqual(self.session.history.whole()[0].note, "measured")
+        self.assertEqual(self.session.base[at(X, "chain.starts")], 1)
 
     def test_a_full_disk_is_said_and_the_edit_stays_on_the_screen(self) -> None:
         drafts = self.root / "drafts"
@@ -256,10 +256,10 @@ class Offline(SessionCase):
 class Killed(unittest.TestCase):
     def test_a_draft_survives_a_kill_of_the_application(self) -> None:
         script = (
-            "import sys\nfrom pathlib import Path\nfrom idler.app.run import Session, application\n"
-            "from tests.support import X, at\napp = application()\n"
-            "session = Session(Path(sys.argv[1]), demo=False)\nsession.show()\n"
-            "session.desk.edit(at(X, 'chain.pitch'), '4 mm')\nprint('edited', flush=True)\napp.exec()\n"
+            "import sys\nfrom pathlib import Path\nfrom idler.app.run import Application, qt_application\n"
+            "from tests.support import X, at\napp = qt_application()\n"
+            "application = Application(Path(sys.argv[1]), demo=False)\napplication.show()\n"
+            "application.session.edit(at(X, 'chain.pitch'), '4 mm')\nprint('edited', flush=True)\napp.exec()\n"
         )
         with tempfile.TemporaryDirectory() as folder:
             environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
@@ -280,23 +280,27 @@ class Killed(unittest.TestCase):
 class Demo(GuiCase):
     def test_the_demo_starts_its_bench_connects_and_ends_it(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            session = Session(Path(folder), demo=True, pace=20)
-            self.addCleanup(session.close)
-            session.show()
-            until(lambda: session.desk.connected and session.desk.history.found is not None, "the bench", 120)
-            session.close()
-            self.assertFalse(session.bench.running)
+            application = Application(Path(folder), demo=True, pace=20)
+            self.addCleanup(application.close)
+            application.show()
+            until(
+                lambda: application.session.connected and application.session.history.found is not None,
+                "the bench",
+                120,
+            )
+            application.close()
+            self.assertFalse(application.bench.running)
 
 
 class OnTheBench(SessionCase):
     def run_to_speed(self, slot: int = X) -> None:
-        until(lambda: abs(self.desk.link.axes[slot].velocity) > 100, "motion")
+        until(lambda: abs(self.session.link.axes[slot].velocity) > 100, "motion")
 
     def test_first_contact_keeps_what_was_found(self) -> None:
-        self.assertTrue(self.desk.history.found)
-        newest = self.desk.history.whole()[0]
+        self.assertTrue(self.session.history.found)
+        newest = self.session.history.whole()[0]
         self.assertTrue(newest.as_found)
-        self.assertEqual(self.desk.history.at(newest), verge())
+        self.assertEqual(self.session.history.at(newest), verge())
         page = self.window.page(Station.LINK)
         assert isinstance(page, LinkStation)
         self.assertEqual(page._facts["serial number"].text(), "26110417")
@@ -306,70 +310,70 @@ class OnTheBench(SessionCase):
     def test_edit_send_and_standing(self) -> None:
         self.window.open_station(Station.DRIVES)
         self.type_into("chain.pitch", "4 mm")
-        self.desk.edit(at(None, "signals.step_rate"), "60 kHz")
-        self.assertIs(self.desk.standing(PITCH), Standing.EDITED)
+        self.session.edit(at(None, "signals.step_rate"), "60 kHz")
+        self.assertIs(self.session.standing(PITCH), Standing.EDITED)
         self.assertEqual(self.window.header.send_button.text(), "Send 2…")
         self.assertEqual(self.field("chain.pitch")._frame.property("standing"), "edited")
         dialog = self.window.open_send()
         self.assertTrue(dialog.restart.isChecked())  # nothing is homed that a restart could lose
         dialog.restart.setChecked(False)
         self.click(dialog.send_button)
-        until(lambda: not self.desk.count().edited, "sending")
-        self.assertEqual(self.desk.count().waiting, (at(None, "signals.step_rate"),))
+        until(lambda: not self.session.count().edited, "sending")
+        self.assertEqual(self.session.count().waiting, (at(None, "signals.step_rate"),))
         self.assertIn("1 value waiting for a restart", self.window.header._standing.text())
         self.window.open_station(Station.LINK)
         self.click(self.window.page(Station.LINK).restart_button)
-        until(lambda: self.desk.connected and not self.desk.count().waiting, "the restart")
-        self.assertIs(self.desk.standing(PITCH), Standing.IN_FORCE)
-        self.desk.history.keep("sent and tried")
-        self.assertIs(self.desk.standing(PITCH), Standing.SAME)
+        until(lambda: self.session.connected and not self.session.count().waiting, "the restart")
+        self.assertIs(self.session.standing(PITCH), Standing.IN_FORCE)
+        self.session.history.keep("sent and tried")
+        self.assertIs(self.session.standing(PITCH), Standing.SAME)
 
     def test_a_restart_that_nobody_asked_for(self) -> None:
         self.power()
         self.bench.hands.ask(do="dip")
         until(lambda: "restarted by itself" in self.window.notice.words, "the notice")
-        until(lambda: self.desk.connected and not self.desk.powered, "its values")
+        until(lambda: self.session.connected and not self.session.powered, "its values")
 
     def test_a_step_beyond_the_end_goes_there_or_is_refused(self) -> None:
         self.power()
-        self.desk.link.home_here(X)
-        until(lambda: self.desk.link.axes[X].homed, "home")
+        self.session.link.home_here(X)
+        until(lambda: self.session.link.axes[X].homed, "home")
         self.window.jog.set_step("10")
         self.click(self.window.rails.rows[X].minus)
-        until(lambda: self.desk.link.axes[X].position < -7.9, "a step to minus")
+        until(lambda: self.session.link.axes[X].position < -7.9, "a step to minus")
         self.click(self.window.rails.rows[X].plus)
-        until(lambda: self.desk.link.axes[X].position == 0.0, "the end itself")
+        until(lambda: self.session.link.axes[X].position == 0.0, "the end itself")
         until(lambda: self.window.rails.rows[X]._words == "at its limit", "the word")
         self.click(self.window.rails.rows[X].minus)
-        until(lambda: self.desk.link.axes[X].position < -9.9, "back")
+        until(lambda: self.session.link.axes[X].position < -9.9, "back")
         self.rest()
-        self.desk.set_values({at(X, "travel.beyond"): "refuse", at(X, "travel.high"): Fraction(-3)})
-        self.desk.send()
-        until(lambda: not self.desk.count().edited, "sending")
+        self.session.set_values({at(X, "travel.beyond"): "refuse", at(X, "travel.high"): Fraction(-3)})
+        self.session.send()
+        until(lambda: not self.session.count().edited, "sending")
         self.click(self.window.rails.rows[X].plus)
         until(lambda: self.window.rails.rows[X]._words == "limit: refused", "the refusal")
-        self.assertLess(self.desk.link.axes[X].position, -9.9)
+        self.assertLess(self.session.link.axes[X].position, -9.9)
 
     def test_errors_are_not_sent(self) -> None:
-        self.desk.set_values({at(X, "pace.acceleration"): Fraction(0)})
+        self.session.set_values({at(X, "pace.acceleration"): Fraction(0)})
         dialog = self.window.open_send()
         self.assertFalse(dialog.send_button.isEnabled())
         dialog.reject()
-        self.desk.send()
+        self.session.send()
         self.assertIn("Nothing was sent. X has no acceleration", self.window.notice.words)
 
     def test_mouse_jogging_steps_and_holds(self) -> None:
         self.power()
         rail = self.window.rails.rows[X]
         self.click(rail.minus)
-        until(lambda: abs(self.desk.link.axes[X].position + 1) < 0.01, "a step of 1 mm")
+        until(lambda: abs(self.session.link.axes[X].position + 1) < 0.01, "a step of 1 mm")
         self.rest()
         self.click(next(b for b in self.window.rails._step_buttons if b.text() == "hold"))
         QTest.mousePress(rail.plus, Qt.MouseButton.LeftButton)
         self.run_to_speed()
         QTest.mouseRelease(rail.plus, Qt.MouseButton.LeftButton)
         self.rest()
-        now = lambda: f"{self.desk.link.axes[X].position:.3f}".replace("-", "−")  # noqa: E731
+        now = lambda: f"{self.session.link.axes[X].position:.3f}".replace("-", "−")  # noqa: E731
         until(lambda: rail._position.text() == now(), "the figure on the rail")
 
     def test_keys_jog_only_when_armed(self) -> None:
@@ -379,7 +383,7 @@ class OnTheBench(SessionCase):
         QTest.keyClick(self.window, Qt.Key.Key_F6)
         self.assertTrue(self.window.jog.armed)
         QTest.keyClick(self.window, Qt.Key.Key_Right)
-        until(lambda: abs(self.desk.link.axes[X].position - 1) < 0.01, "the step by key")
+        until(lambda: abs(self.session.link.axes[X].position - 1) < 0.01, "the step by key")
         self.window.jog.set_step("")
         QTest.keyPress(self.window, Qt.Key.Key_Up)
         self.run_to_speed(Y)
@@ -396,7 +400,7 @@ class OnTheBench(SessionCase):
         self.run_to_speed(X)
         QTest.keyPress(self.window, Qt.Key.Key_Up)
         self.run_to_speed(Y)
-        until(lambda: not self.desk.link.axes[X].moving, "X to rest")
+        until(lambda: not self.session.link.axes[X].moving, "X to rest")
         QTest.keyRelease(self.window, Qt.Key.Key_Right)
         QTest.keyRelease(self.window, Qt.Key.Key_Up)
         self.rest()
@@ -404,8 +408,8 @@ class OnTheBench(SessionCase):
     def test_the_window_that_loses_the_focus_disarms(self) -> None:
         self.power()
         self.window.jog.arm(True)
-        self.session.show_bench()
-        self.session.bench_window.activateWindow()
+        self.application.show_bench()
+        self.application.bench_window.activateWindow()
         until(lambda: not self.window.jog.armed, "disarming")
 
     def hold_and_escape(self, target) -> None:
@@ -413,12 +417,12 @@ class OnTheBench(SessionCase):
         for _ in range(5):  # a computer that pauses ends a held jog, rightly; a person would press again
             self.window.jog.press(X, -1)
             with contextlib.suppress(TooLong):
-                until(lambda: abs(self.desk.link.axes[X].velocity) > 100, "motion", seconds=5)
+                until(lambda: abs(self.session.link.axes[X].velocity) > 100, "motion", seconds=5)
                 break
             self.window.jog.let_go()
         QTest.keyClick(target, Qt.Key.Key_Escape)
         self.rest()
-        self.assertEqual(self.desk.motion_words(), "drives powered, stopped")
+        self.assertEqual(self.session.motion_words(), "drives powered, stopped")
 
     def test_escape_stops_from_the_window_a_field_a_dialog_and_the_bench_window(self) -> None:
         self.power()
@@ -427,8 +431,8 @@ class OnTheBench(SessionCase):
         self.hold_and_escape(self.field("chain.pitch").editor)
         dialog = self.window.open_keep()
         self.hold_and_escape(dialog)
-        self.session.show_bench()
-        self.hold_and_escape(self.session.bench_window)
+        self.application.show_bench()
+        self.hold_and_escape(self.application.bench_window)
 
     def test_the_stop_button_acts_when_it_goes_down(self) -> None:
         self.power()
@@ -442,51 +446,51 @@ class OnTheBench(SessionCase):
     def test_the_emergency_stop_is_said_with_the_way_back(self) -> None:
         self.wire()
         self.power()
-        self.session.show_bench()
-        bench = self.session.bench_window
+        self.application.show_bench()
+        bench = self.application.bench_window
         until(lambda: bench.axis.count() == 4, "the bench window")
         self.click(bench.stop)
         until(lambda: "Release the emergency stop" in self.window.incident.words, "the strip")
-        until(lambda: self.desk.motion_words() == "emergency stop pressed", "the state")
+        until(lambda: self.session.motion_words() == "emergency stop pressed", "the state")
         self.assertEqual(self.window.incident.property("kind"), "fault")
         self.click(self.window.rails.power)
         until(lambda: "Release it at the machine" in self.window.notice.words, "the refusal")
         until(lambda: bench.stop.isChecked(), "the button to be seen pressed")
         self.click(bench.stop)
         until(lambda: "fault is gone" in self.window.notice.words, "the release")
-        until(lambda: self.desk.motion_words().startswith(("fault", "drives off")), "the input")
+        until(lambda: self.session.motion_words().startswith(("fault", "drives off")), "the input")
         self.power()
 
     def test_the_rule_shows_what_the_screen_does_not(self) -> None:
         self.power()
-        self.session.show_bench()
-        bench = self.session.bench_window
+        self.application.show_bench()
+        bench = self.application.bench_window
         until(lambda: bench.axis.count() == 4 and bench.instrument.count() == 5, "the bench window")
         self.click(self.window.rails.rows[X].minus)  # takes the play out
-        until(lambda: self.desk.link.axes[X].position < -0.99, "the first step")
+        until(lambda: self.session.link.axes[X].position < -0.99, "the first step")
         self.rest()
         self.click(bench.zero_button)
         until(lambda: bench.reading.text() == "zero", "zero")
         self.window.jog.set_step("10")
         for _ in range(2):
             self.click(self.window.rails.rows[X].minus)
-        until(lambda: self.desk.link.axes[X].position < -20.99, "20 mm")
+        until(lambda: self.session.link.axes[X].position < -20.99, "20 mm")
         self.rest()
         self.click(bench.read_button)
         until(lambda: bench.reading.text().endswith("mm"), "a reading")
         self.assertAlmostEqual(float(bench.reading.text().split()[0]), -16, delta=0.5)
 
     def test_a_lost_link_keeps_the_edits_and_comes_back(self) -> None:
-        self.desk.set_values({PITCH: Fraction(4)})
-        self.session.show_bench()
-        hands = self.session.bench_window.hands
+        self.session.set_values({PITCH: Fraction(4)})
+        self.application.show_bench()
+        hands = self.application.bench_window.hands
         hands.ask(lambda _: None, do="cut")
-        until(lambda: not self.desk.connected, "the loss")
+        until(lambda: not self.session.connected, "the loss")
         self.assertIn("Your edits are still here", self.window.notice.words)
         self.assertEqual(self.value("chain.pitch"), 4)
         hands.ask(lambda _: None, do="mend")
-        until(lambda: self.desk.connected, "the link")
-        self.assertIs(self.desk.standing(PITCH), Standing.EDITED)
+        until(lambda: self.session.connected, "the link")
+        self.assertIs(self.session.standing(PITCH), Standing.EDITED)
 
     def test_a_jog_speed_that_cannot_be_used(self) -> None:
         speed = self.window.rails.speed
@@ -503,10 +507,10 @@ class OnTheBench(SessionCase):
         self.assertEqual(self.window.jog.speed, 1200)
 
     def test_taking_over_what_the_controller_holds(self) -> None:
-        self.desk.set_values({PITCH: Fraction(4), Address(Y, "axis.reversed"): True})
+        self.session.set_values({PITCH: Fraction(4), Address(Y, "axis.reversed"): True})
         self.click(self.window.page(Station.LINK).take_button)
-        self.assertEqual(self.desk.machine, verge())
-        self.desk.undo_stack.undo()
+        self.assertEqual(self.session.machine, verge())
+        self.session.undo_stack.undo()
         self.assertEqual(self.value("chain.pitch"), 4)
 
     def test_leaving_while_something_moves_stops_it(self) -> None:
@@ -514,8 +518,8 @@ class OnTheBench(SessionCase):
         self.window.jog.set_step("10")
         self.window.jog.press(X, -1)
         self.run_to_speed()
-        self.desk.close()
-        self.assertFalse(self.desk.link.connected)
+        self.session.close()
+        self.assertFalse(self.session.link.connected)
 
 
 class Looks(unittest.TestCase):

@@ -7,14 +7,14 @@ import time
 from fractions import Fraction
 from unittest.mock import patch
 
+from idler.app.session import Session
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
-from idler.app.desk import Desk
 from idler.app.patience import TooLong, until
-from idler.app.run import Session
+from idler.app.run import Application
 from idler.app.stations.wiring.station import WiringStation
 from idler.app.stations.wiring.study import ALL
 from idler.core.learning import Touch
@@ -47,11 +47,11 @@ class WiringCase(SessionCase):
         page = self.window.page(Station.WIRING)
         assert isinstance(page, WiringStation)
         self.page = page
-        until(lambda: not self.on_bench or self.desk.link.trace.now, "the first look at the inputs")
+        until(lambda: not self.on_bench or self.session.link.trace.now, "the first look at the inputs")
 
     @property
     def clock(self) -> int:
-        return self.desk.link.trace.now
+        return self.session.link.trace.now
 
     def pass_time(self, seconds: float) -> None:
         """Lets the controller's clock go on."""
@@ -69,10 +69,10 @@ class WiringCase(SessionCase):
         self.pass_time(seconds)
 
     def has(self, condition: Condition) -> bool:
-        return bool(self.desk.link.panel.conditions & condition)
+        return bool(self.session.link.panel.conditions & condition)
 
     def role(self, number: int) -> str:
-        return inputs(self.desk.machine)[number - 1].duty.label
+        return inputs(self.session.machine)[number - 1].duty.label
 
 
 class Learning(WiringCase):
@@ -92,7 +92,7 @@ class Learning(WiringCase):
         self.click(self.page.learn.buttons[0])
         self.assertEqual((self.role(1), self.value("input.rest", 0)), ("emergency stop", "closed"))
         self.assertIn("guard", self.page.learn.ask.text())
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertEqual(self.role(1), "free")
 
     def test_learning_all_day_makes_the_page_no_higher(self) -> None:
@@ -139,7 +139,7 @@ class Rows(WiringCase):
             self.assertIsNotNone(action(row.role._menu, words) or action(row.role._menu, f"X {words.lower()}"), words)
         action(row.role._menu, "X home switch").trigger()
         self.assertEqual(self.role(2), "X home switch")
-        self.assertIs(self.desk.standing(at(1, "input.role")), Standing.EDITED)
+        self.assertIs(self.session.standing(at(1, "input.role")), Standing.EDITED)
         self.assertEqual(row.role._frame.property("standing"), "edited")
         self.click(row.rest.editor)
         self.assertEqual(self.value("input.rest", 1), "open")
@@ -147,10 +147,10 @@ class Rows(WiringCase):
         row.filter.editor.selectAll()
         QTest.keyClicks(row.filter.editor, "1500 us\r")
         self.assertEqual(self.value("input.filter", 1), Fraction(3, 2))
-        self.assertEqual(self.desk.focus, at(1, "input.filter"))
+        self.assertEqual(self.session.focus, at(1, "input.filter"))
 
     def test_levels_edges_and_meaning(self) -> None:
-        self.desk.set_values(wiring())
+        self.session.set_values(wiring())
         row = self.page.inputs.rows[1]
         until(lambda: row.says.text() == "clear", "the level")
         self.hand("press", "X home")
@@ -163,10 +163,10 @@ class Rows(WiringCase):
     def test_a_terminal_that_nobody_uses_and_that_changes_is_a_finding(self) -> None:
         for _ in range(3):
             self.touch("loose end", 0.5)
-        until(lambda: any(i.code == "unused_changes" for i in self.desk.findings()), "the finding")
+        until(lambda: any(i.code == "unused_changes" for i in self.session.findings()), "the finding")
 
     def test_traces_are_drawn_high_where_they_are_away_from_rest(self) -> None:
-        self.desk.set_values(wiring())
+        self.session.set_values(wiring())
         self.hand("press", "X home")
         until(lambda: self.page.inputs.rows[1].says.text() == "<b>made</b>", "the press")
         self.pass_time(8)
@@ -185,7 +185,7 @@ class Outputs(WiringCase):
         self.coolant = self.page.outputs.rows[4]
 
     def on(self, slot: int = 4) -> bool:
-        return self.desk.link.panel.is_energised(slot)
+        return self.session.link.panel.is_energised(slot)
 
     def hold(self, button: QPushButton) -> None:
         QTest.mousePress(button, Qt.MouseButton.LeftButton)
@@ -232,7 +232,7 @@ class Outputs(WiringCase):
         self.bench.hands.ask(do="cut")
         until(lambda: self.page.holder.asked == Asked(), "the screen to let go")
         self.bench.hands.ask(do="mend")
-        until(lambda: self.desk.connected and not self.on(), "the link to come back")
+        until(lambda: self.session.connected and not self.on(), "the link to come back")
         QTest.mouseRelease(self.coolant.button, Qt.MouseButton.LeftButton)
 
     def test_what_forbids_it_is_said(self) -> None:
@@ -245,7 +245,7 @@ class Outputs(WiringCase):
         self.assertEqual(self.page.holder.asked, Asked())
 
     def test_an_edit_that_was_not_sent_is_not_tried(self) -> None:
-        self.desk.set_values({at(2, "output.role"): "mist"})
+        self.session.set_values({at(2, "output.role"): "mist"})
         self.hold(self.page.outputs.rows[2].button)
         self.assertIn("edited here, not sent", self.window.notice.words)
         QTest.mouseRelease(self.page.outputs.rows[2].button, Qt.MouseButton.LeftButton)
@@ -292,7 +292,7 @@ class Study(WiringCase):
         self.page.study.choose(ALL)
         self.click(self.page.study.take_all)
         self.assertEqual(self.page.study.proposals(), {})
-        self.desk.undo_stack.undo()
+        self.session.undo_stack.undo()
         self.assertTrue(self.page.study.proposals())
         until(lambda: not self.has(Condition.SPINDLE), "the spindle to be off again")
 
@@ -331,8 +331,8 @@ class Proving(WiringCase):
         until(lambda: words in self.page.prove.step.text(), words)
 
     def proof(self, key: str) -> Proof:
-        claim = next(claim for claim in claims(self.desk.machine) if claim.key == key)
-        return state(self.desk.machine, claim, self.desk.proofs)
+        claim = next(claim for claim in claims(self.session.machine) if claim.key == key)
+        return state(self.session.machine, claim, self.session.proofs)
 
     def test_the_stop(self) -> None:
         self.power()
@@ -340,25 +340,25 @@ class Proving(WiringCase):
         self.step("Press the emergency stop")
         self.hand("press", "emergency stop")
         self.step("Push an axis by hand")
-        self.assertNotIn("wiring.stop", self.desk.proofs)
+        self.assertNotIn("wiring.stop", self.session.proofs)
         self.click(self.page.prove.push)
         self.step("Release the stop")
         until(self.window.incident.isVisible, "the strip")
         self.assertIn("Emergency stop (input 1)", self.window.incident.words)
-        self.assertEqual(self.desk.motion_words(), "emergency stop pressed")
+        self.assertEqual(self.session.motion_words(), "emergency stop pressed")
         self.hand("release", "emergency stop")
         self.step("power the drives again")
         until(lambda: self.page.prove.power.isVisible(), "the button")
         self.click(self.page.prove.power)
         until(lambda: self.proof("wiring.stop") is Proof.PROVEN, "the proof")
         until(lambda: not self.window.incident.isVisible(), "the strip to go by itself")
-        self.assertIn("an axis pushed by hand was loose", self.desk.proofs["wiring.stop"].result)
+        self.assertIn("an axis pushed by hand was loose", self.session.proofs["wiring.stop"].result)
 
     def test_an_enable_line_told_the_wrong_way_round_proves_no_stop(self) -> None:
         """The controller says that the drives are off while all motors have current: a hand at an axis feels it."""
-        self.desk.set_values({at(None, "signals.enable_inverted"): True})
-        self.desk.send(restart=True)
-        until(lambda: not self.desk.count().to_send and not self.desk.count().waiting, "the signals")
+        self.session.set_values({at(None, "signals.enable_inverted"): True})
+        self.session.send(restart=True)
+        until(lambda: not self.session.count().to_send and not self.session.count().waiting, "the signals")
         self.power()
         self.click(self.page.prove.begin_buttons["wiring.stop"])
         self.step("Press the emergency stop")
@@ -366,19 +366,20 @@ class Proving(WiringCase):
         self.step("Push an axis by hand")
         self.click(self.page.prove.push)
         until(lambda: self.proof("wiring.stop") is Proof.FAILED, "the proof to fail")
-        self.assertIn("the motors hold", self.desk.proofs["wiring.stop"].result)
+        self.assertIn("the motors hold", self.session.proofs["wiring.stop"].result)
         self.hand("release", "emergency stop")
 
     def test_a_motor_without_current_is_told_at_the_first_jog(self) -> None:
-        self.desk.set_values({at(None, "signals.enable_inverted"): True})
-        self.desk.send(restart=True)
-        until(lambda: not self.desk.count().to_send and not self.desk.count().waiting, "the signals")
+        self.session.set_values({at(None, "signals.enable_inverted"): True})
+        self.session.send(restart=True)
+        until(lambda: not self.session.count().to_send and not self.session.count().waiting, "the signals")
         self.power()
         for way in (-1, 1) * 4:  # a computer that pauses reads too few efforts of one move
             begun = time.monotonic()
-            self.desk.link.jog_step(0, 20 * way, 300)
+            self.session.link.jog_step(0, 20 * way, 300)
             until(
-                lambda begun=begun: self.desk.link.efforts(0, begun) or "torque" in self.window.notice.words, "efforts"
+                lambda begun=begun: self.session.link.efforts(0, begun) or "torque" in self.window.notice.words,
+                "efforts",
             )
             self.rest()
             if "takes no torque at all" in self.window.notice.words:
@@ -413,15 +414,15 @@ class Proving(WiringCase):
                     break
         until(lambda: "all are proven" in self.window.notice.words, "the round to end")
         for key in ("wiring.stop", "wiring.guard"):
-            claim = next(claim for claim in claims(self.desk.machine) if claim.key == key)
-            self.desk.prove(claim, True, "seen", Witness.EYES)
+            claim = next(claim for claim in claims(self.session.machine) if claim.key == key)
+            self.session.prove(claim, True, "seen", Witness.EYES)
         self.assertIs(self.window.train._states[Station.WIRING], Proof.PROVEN)
-        self.desk.set_values({at(1, "input.filter"): Fraction(2)})
+        self.session.set_values({at(1, "input.filter"): Fraction(2)})
         self.assertIs(self.window.train._states[Station.WIRING], Proof.STALE)
         self.assertIn("X home switch, input 2", self.margin_words(at(1, "input.filter")))
-        self.session.close()
+        self.application.close()
         self.open()
-        self.assertEqual(set(self.desk.proofs), {claim.key for claim in wiring_claims(self.desk.machine)})
+        self.assertEqual(set(self.session.proofs), {claim.key for claim in wiring_claims(self.session.machine)})
 
     def test_another_terminal_s_answer_is_told_and_proves_nothing(self) -> None:
         """X and Y home are wired to each other's terminals: touching the one answers at the other."""
@@ -430,19 +431,21 @@ class Proving(WiringCase):
         self.hand("press", "Y home")
         self.step("Terminal 3 answered, told to be the Y home switch; terminal 2 did not")
         self.hand("release", "Y home")
-        self.assertNotIn("wiring.home.Y", self.desk.proofs)
+        self.assertNotIn("wiring.home.Y", self.session.proofs)
         self.click(self.page.prove.swap)
         self.assertIs(self.proof("wiring.home.X"), Proof.STALE)  # it failed, and rests on what was exchanged now
-        self.assertEqual((self.desk.machine[at(1, "input.axis")], self.desk.machine[at(2, "input.axis")]), ("Y", "X"))
+        self.assertEqual(
+            (self.session.machine[at(1, "input.axis")], self.session.machine[at(2, "input.axis")]), ("Y", "X")
+        )
 
     def margin_words(self, address) -> str:
         from PySide6.QtWidgets import QLabel
 
-        self.desk.set_focus(address)
+        self.session.set_focus(address)
         return " ".join(made.text() for made in self.window.margin.findChildren(QLabel))
 
     def test_nothing_is_proven_on_values_that_were_not_sent(self) -> None:
-        self.desk.set_values({at(0, "input.filter"): Fraction(2)})
+        self.session.set_values({at(0, "input.filter"): Fraction(2)})
         self.click(self.page.prove.begin_buttons["wiring.stop"])
         self.assertIn("cannot be proven now. Input 1 filter: edited here, not sent", self.window.notice.words)
 
@@ -452,19 +455,19 @@ class SignalsTrial(WiringCase):
 
     def try_them(self, **signals: object) -> str:
         self.wire()
-        self.desk.set_values(
+        self.session.set_values(
             {
                 at(0, "chain.pitch"): Fraction(4),
                 **{at(None, f"signals.{key}"): value for key, value in signals.items()},
             }
         )  # type: ignore[dict-item]
-        self.desk.send(restart=True)
-        until(lambda: not self.desk.count().to_send and not self.desk.count().waiting, "the signals")
+        self.session.send(restart=True)
+        until(lambda: not self.session.count().to_send and not self.session.count().waiting, "the signals")
         self.power()
         self.page.turn_to("Signals")
         page = self.page.signals
-        self.desk.link.jog_step(0, 100, 2000)  # near its switch, so that the way there is short
-        until(lambda: self.desk.link.axes[0].position > 99, "the way there")
+        self.session.link.jog_step(0, 100, 2000)  # near its switch, so that the way there is short
+        until(lambda: self.session.link.axes[0].position > 99, "the way there")
         self.rest()
         with (
             patch("idler.app.stations.wiring.signalsrun.REVERSALS", 24),
@@ -477,7 +480,7 @@ class SignalsTrial(WiringCase):
                 self.addCleanup(lambda: self.bench.hands.ask(do="pace", factor=self.pace))
                 last = "Powering 3"  # or whatever follows it, where this computer paused for as long as that takes
                 until(lambda: not page.run.words.startswith(("Powering 1", "Powering 2")), "the last one", 90)
-                until(lambda: self.desk.moving or not page.run.words.startswith(last), "its move", 90)
+                until(lambda: self.session.moving or not page.run.words.startswith(last), "its move", 90)
                 self.bench.hands.ask(do="pace", factor=self.pace)
             until(lambda: not page.run.running, "the trial", 120)
         return page.words.text()
@@ -489,7 +492,7 @@ class SignalsTrial(WiringCase):
     def test_too_short_a_setup_adds_up_over_reversals(self) -> None:
         self.assertIn("steps go the old way", self.try_them(direction_setup=Fraction(2)))
         self.click(self.page.signals.mend)
-        self.assertEqual(self.desk.machine[at(None, "signals.direction_setup")], 12)
+        self.assertEqual(self.session.machine[at(None, "signals.direction_setup")], 12)
 
     def test_too_short_a_delay_after_power_loses_the_first_steps(self) -> None:
         self.assertIn("before the drive is awake", self.try_them(power_delay=Fraction(0)))
@@ -500,25 +503,25 @@ class Incidents(WiringCase):
         self.wire()
         self.power()
         for slot in range(4):
-            self.desk.link.home_here(slot)
-        until(lambda: all(axis.homed for axis in self.desk.link.axes), "home")
-        until(lambda: self.desk.hearing._homed == (True,) * 4, "the picture to have seen it")
+            self.session.link.home_here(slot)
+        until(lambda: all(axis.homed for axis in self.session.link.axes), "home")
+        until(lambda: self.session._link_events._homed == (True,) * 4, "the picture to have seen it")
         self.bench.hands.ask(do="jam", axis="Z")
-        self.desk.link.jog_step(2, -20, 900)
+        self.session.link.jog_step(2, -20, 900)
         until(self.window.incident.isVisible, "the strip")
         self.assertIn("The drive of Z reports trouble (input 9)", self.window.incident.words)
         until(lambda: "Home Z again" in self.window.incident.words, "what was lost")
         self.bench.hands.ask(do="free", axis="Z")
         until(lambda: self.window.incident.power_button.isVisible(), "the button")
         self.click(self.window.incident.power_button)
-        until(lambda: self.desk.powered, "power")
+        until(lambda: self.session.powered, "power")
         self.assertIn("it is seen to be free when it has moved", self.window.incident.words)
-        self.desk.link.jog_step(2, -2, 900)
+        self.session.link.jog_step(2, -2, 900)
         until(lambda: "✓  Move it a little" in self.window.incident.words, "the move to be seen")
         self.rest()
-        self.desk.link.home_here(2)
+        self.session.link.home_here(2)
         until(lambda: not self.window.incident.isVisible(), "the strip to go when all is done")
-        self.assertTrue(all(axis.state is State.ENABLED for axis in self.desk.link.axes))
+        self.assertTrue(all(axis.state is State.ENABLED for axis in self.session.link.axes))
 
 
 class Offline(WiringCase):
@@ -537,31 +540,31 @@ class Offline(WiringCase):
         self.assertFalse(self.page.study.recording)
 
     def test_a_damaged_file_of_proofs_is_said_and_kept_beside(self) -> None:
-        self.session.close()
+        self.application.close()
         path = self.root / "machines" / "proofs" / "verge.toml"
         path.parent.mkdir(exist_ok=True)
         path.write_text("proof = 3")
         self.open()
         until(lambda: "proofs" in self.window.notice.words, "the sentence")
-        self.assertEqual((path.read_text(), self.desk.proofs), ("proof = 3", {}))
-        self.desk.prove(claims(self.desk.machine)[0], True, "seen", Witness.EYES)
+        self.assertEqual((path.read_text(), self.session.proofs), ("proof = 3", {}))
+        self.session.prove(claims(self.session.machine)[0], True, "seen", Witness.EYES)
         self.assertEqual(path.with_name("verge.toml.damaged").read_text(), "proof = 3")
 
     def test_proofs_go_into_the_next_revision(self) -> None:
-        self.desk.set_values(wiring())
-        claim = claims(self.desk.machine)[0]
-        self.desk.prove(claim, True, "seen", Witness.EYES)
+        self.session.set_values(wiring())
+        claim = claims(self.session.machine)[0]
+        self.session.prove(claim, True, "seen", Witness.EYES)
         self.assertEqual(
-            self.desk._shelf.proofs("verge")[claim.key].rests,
-            evidence(self.desk.machine, claim, 0, True, "", Witness.EYES).rests,
+            self.session._shelf.proofs("verge")[claim.key].rests,
+            evidence(self.session.machine, claim, 0, True, "", Witness.EYES).rests,
         )
-        self.desk.history.keep("wired")
-        self.assertIn(b"proofs/verge.toml", self.desk._shelf.history._repo.open_index())
+        self.session.history.keep("wired")
+        self.assertIn(b"proofs/verge.toml", self.session._shelf.history._repo.open_index())
 
     def test_the_times_of_the_signals_are_drawn_and_typed(self) -> None:
         self.page.turn_to("Signals")
         self.assertEqual(self.page.signals.picture._scene.width, "2.5 µs")
-        self.desk.edit(at(None, "signals.pulse_width"), "3 us")
+        self.session.edit(at(None, "signals.pulse_width"), "3 us")
         self.assertEqual(self.page.signals.picture._scene.width, "3 µs")
 
 
@@ -573,7 +576,7 @@ class FewerTerminals(SessionCase):
         cls.bench = shared_bench(cls, "longcase")
 
     def test_what_does_not_fit_is_said_and_nothing_is_sent(self) -> None:
-        self.assertIn("12 inputs and 10 outputs; the controller has", self.desk.send_obstacle())
+        self.assertIn("12 inputs and 10 outputs; the controller has", self.session.send_obstacle())
         self.window.open_station(Station.WIRING)
         page = self.window.page(Station.WIRING)
         self.assertEqual(len(page.inputs.rows), 12)  # type: ignore[attr-defined]
@@ -582,21 +585,21 @@ class FewerTerminals(SessionCase):
         from importlib import resources
 
         text = (resources.files("idler") / "data" / "longcase.toml").read_text("utf-8")
-        self.session.close()
+        self.application.close()
         (self.root / "drafts" / "verge.toml").unlink(missing_ok=True)
         (self.root / "machines" / "verge.toml").write_text(text[: text.index("[input.1]")])
-        self.session = Session(self.root, demo=False)
-        self.addCleanup(self.session.close)
-        self.session.show()
-        desk = self.session.desk
-        self.assertEqual(desk.machine.inputs, 0)
-        self.session.use_bench(self.bench.ready)
-        until(lambda: desk.connected, "the bench")
-        self.assertEqual((desk.machine.inputs, desk.machine.outputs), (8, 5))
-        self.assertEqual(desk.machine[at(4, "output.kind")], "pulse")
-        self.assertEqual(desk.count().edited, ())
-        self.session.window.open_station(Station.WIRING)
-        page = self.session.window.page(Station.WIRING)
+        self.application = Application(self.root, demo=False)
+        self.addCleanup(self.application.close)
+        self.application.show()
+        session = self.application.session
+        self.assertEqual(session.machine.inputs, 0)
+        self.application.use_bench(self.bench.ready)
+        until(lambda: session.connected, "the bench")
+        self.assertEqual((session.machine.inputs, session.machine.outputs), (8, 5))
+        self.assertEqual(session.machine[at(4, "output.kind")], "pulse")
+        self.assertEqual(session.count().edited, ())
+        self.application.window.open_station(Station.WIRING)
+        page = self.application.window.page(Station.WIRING)
         assert isinstance(page, WiringStation)
         self.assertEqual(len(page.inputs.rows), 8)
         page.turn_to("Learn")
@@ -604,18 +607,18 @@ class FewerTerminals(SessionCase):
             ("Y home", "Y home switch", "closed"), ("Y home, second motor", "Y home switch, second motor", "open"),
             ("X home", "Home chain of all axes", "closed"),
         ):  # fmt: skip
-            until(lambda: desk.link.trace.now > 0 and page.learn._learner is not None, "the inputs")
-            self.hold_for(desk, switch)
+            until(lambda: session.link.trace.now > 0 and page.learn._learner is not None, "the inputs")
+            self.hold_for(session, switch)
             until(lambda: page.learn.touches, f"{switch} to be seen")
             menu = next(b for b in page.learn.buttons if b.menu() is not None).menu()
             slot = page.learn.touches[0].input
             action(menu, words).trigger()
-            self.assertEqual(inputs(desk.machine)[slot].duty.label.lower(), words.lower())
-            self.assertEqual(desk.machine[at(slot, "input.rest")], rest)
+            self.assertEqual(inputs(session.machine)[slot].duty.label.lower(), words.lower())
+            self.assertEqual(session.machine[at(slot, "input.rest")], rest)
 
-    def hold_for(self, desk: Desk, switch: str) -> None:
+    def hold_for(self, session: Session, switch: str) -> None:
         """A finger for two seconds of the rig's clock, and as long away from it."""
         for what in ("press", "release"):
             self.bench.hands.ask(do=what, switch=switch)
-            end = desk.link.trace.now + 2_000_000
-            until(lambda end=end: desk.link.trace.now > end, "time to pass")
+            end = session.link.trace.now + 2_000_000
+            until(lambda end=end: session.link.trace.now > end, "time to pass")

@@ -26,8 +26,8 @@ from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.proofs import staled
 from idler.core.table import MACHINE
+from idler.session.session import Session
 
-from .desk import Desk
 from .values import ValuePanel
 
 MOST_STALE = 6  # proofs that are named
@@ -95,24 +95,24 @@ def change_table(changes: list[Difference]) -> QTreeWidget:
 class SendDialog(PlainDialog):
     """What will be sent, before it is. machine: where it is not the draft as a whole."""
 
-    def __init__(self, parent: QWidget, desk: Desk, machine: Machine | None = None) -> None:
+    def __init__(self, parent: QWidget, session: Session, machine: Machine | None = None) -> None:
         super().__init__(parent, "Send to the controller")
         self.resize(560, 420)
-        self._desk, self._machine = desk, machine
-        wanted = machine or desk.machine
-        changes = differences(desk.in_controller, wanted)
+        self._session, self._machine = session, machine
+        wanted = machine or session.machine
+        changes = differences(session.in_controller, wanted)
         restart = sum(change.address.row.restart for change in changes)
         words = "Each value is written and read back, then all are stored. If one fails, the old values are put back."
         if restart:
             words += f" {restart} of them take effect after a restart of the controller."
-        if other := axes_changed(desk.in_controller, wanted):
+        if other := axes_changed(session.in_controller, wanted):
             words = f"{other} The controller takes them up when it is restarted, and gives no power until then. {words}"
         self.say(words)
         self.column.addWidget(change_table(changes), 1)
-        obstacle = desk.send_obstacle(machine)
+        obstacle = session.send_obstacle(machine)
         if obstacle:
             self.say(f"This cannot be sent yet. {obstacle}", "warn")
-        stale = [claim.label for claim in staled(desk.in_controller, wanted, desk.proofs)]
+        stale = [claim.label for claim in staled(session.in_controller, wanted, session.proofs)]
         if stale:
             more = f" and {len(stale) - MOST_STALE} more" if len(stale) > MOST_STALE else ""
             self.say(f"To prove again afterwards: {', '.join(stale[:MOST_STALE])}{more}.", "warn")
@@ -120,25 +120,25 @@ class SendDialog(PlainDialog):
         self.restart.setToolTip("The drives lose their power and the axes their home.")
         if restart or other:
             self.column.addWidget(self.restart)
-            self.restart.setChecked(not any(axis.homed for axis in desk.axes))
+            self.restart.setChecked(not any(axis.homed for axis in session.axes))
         self.send_button = self.buttons(f"Send {len(changes)}")
         self.send_button.setEnabled(not obstacle)
         self.send_button.clicked.connect(self._send)
 
     def _send(self) -> None:
-        self._desk.send(self._machine, restart=self.restart.isChecked())
+        self._session.send(self._machine, restart=self.restart.isChecked())
         self.accept()
 
 
 class KeepDialog(PlainDialog):
     """A note, and what this revision changes."""
 
-    def __init__(self, parent: QWidget, desk: Desk) -> None:
+    def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent, "Keep revision")
         self.resize(560, 380)
-        self._desk = desk
-        changes = differences(desk.base, desk.machine)
-        other = axes_changed(desk.base, desk.machine)
+        self._session = session
+        changes = differences(session.base, session.machine)
+        other = axes_changed(session.base, session.machine)
         nothing = "Nothing has changed since the last revision."
         self.say(f"What changed since the last revision: {other}" if changes or other else nothing)
         self.column.addWidget(change_table(changes), 1)
@@ -153,24 +153,24 @@ class KeepDialog(PlainDialog):
 
     def _keep(self) -> None:
         note = self.note.text().strip() or "; ".join(
-            str(c) for c in differences(self._desk.base, self._desk.machine)[:3]
+            str(c) for c in differences(self._session.base, self._session.machine)[:3]
         )
         try:
-            revision = self._desk.history.keep(note or "No change")
+            revision = self._session.history.keep(note or "No change")
         except IdlerError as why:
-            self._desk.told.emit("warn", f"The revision was not kept; your edits are still here. {why.sentence}")
+            self._session.tell("warn", f"The revision was not kept; your edits are still here. {why.sentence}")
             return
-        self._desk.told.emit("plain", f"Kept as revision {revision.number}.")
+        self._session.tell("plain", f"Kept as revision {revision.number}.")
         self.accept()
 
 
 class NamesDialog(PlainDialog):
     """Names and kind of the machine, and the unit of the screen. Fields take effect at once; undo works as everywhere."""
 
-    def __init__(self, parent: QWidget, desk: Desk) -> None:
+    def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent, "Name, kind and unit")
         rows = [row for row in MACHINE.values() if row.group in ("names", "build")]
-        self.panel = ValuePanel(desk, rows, columns=1)
+        self.panel = ValuePanel(session, rows, columns=1)
         self.column.addWidget(self.panel)
         self.buttons("Done", at_once=True).clicked.connect(self.accept)
 
@@ -178,9 +178,9 @@ class NamesDialog(PlainDialog):
 class PinDialog(PlainDialog):
     """Opens the lock of the set-up, or makes one: then the PIN is asked for twice."""
 
-    def __init__(self, parent: QWidget, desk: Desk) -> None:
-        self._lock = desk.lock
-        making = not desk.lock.closed
+    def __init__(self, parent: QWidget, session: Session) -> None:
+        self._lock = session.lock
+        making = not session.lock.closed
         super().__init__(parent, "Lock the set-up with a PIN" if making else "Unlock the set-up")
         self.say(
             "Nobody changes a value by accident then; reading, jogging, homing and stopping stay free. A forgotten PIN "
@@ -243,17 +243,17 @@ class LogDialog(PlainDialog):
 class FactoryDialog(PlainDialog):
     """Before a controller forgets everything: what that means, and what is kept of it."""
 
-    def __init__(self, parent: QWidget, desk: Desk) -> None:
+    def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent, "Factory values")
-        self._desk = desk
-        found = next((revision for revision in desk.history.whole() if revision.as_found), None)
+        self._session = session
+        found = next((revision for revision in session.history.whole() if revision.as_found), None)
         kept = f"revision {found.number}, as found" if found is not None else "no revision yet: read it again first"
         self.say(
             "The controller forgets this machine: counts, speeds, switches and limits become those that it was delivered "
             "with, it restarts, and stores them. Axes may then run the wrong way or without limits."
         )
         self.say(f"What it held at first contact is kept: {kept}. Your draft stays as it is, and can be sent again.")
-        obstacle = desk.lock.obstacle or ("The machine is moving. Stop it first." if desk.moving else "")
+        obstacle = session.lock.obstacle or ("The machine is moving. Stop it first." if session.moving else "")
         if obstacle:
             self.say(obstacle, "warn")
         self.main_button = self.buttons("Restore factory values")
@@ -261,5 +261,5 @@ class FactoryDialog(PlainDialog):
         self.main_button.clicked.connect(self._restore)
 
     def _restore(self) -> None:
-        self._desk.link.factory()
+        self._session.link.factory()
         self.accept()

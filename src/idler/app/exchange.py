@@ -11,9 +11,9 @@ from idler.core.errors import IdlerError
 from idler.core.exchange.imported import Imported
 from idler.core.finding import Severity
 from idler.core.findings import findings
+from idler.session.session import Session
 from idler.shelf.exchange import FORMATS, WRITTEN, read_machine, write_machine
 
-from .desk import Desk
 from .dialogs import PlainDialog, change_table
 
 MOST = 6
@@ -23,12 +23,12 @@ _ALL = "Machines (" + " ".join(f"*{ending}" for ending in FORMATS) + ")"
 class ImportDialog(PlainDialog):
     """Taken into the draft as one step of undo; nothing is sent."""
 
-    def __init__(self, parent: QWidget, desk: Desk, name: str, found: Imported) -> None:
+    def __init__(self, parent: QWidget, session: Session, name: str, found: Imported) -> None:
         super().__init__(parent, f"Import from {name}")
         self.resize(620, 520)
-        self._desk, self._found = desk, found
-        changes = differences(desk.machine, found.machine)
-        self.say(axes_changed(desk.machine, found.machine) or f"{len(changes)} values are other than on the screen.")
+        self._session, self._found = session, found
+        changes = differences(session.machine, found.machine)
+        self.say(axes_changed(session.machine, found.machine) or f"{len(changes)} values are other than on the screen.")
         self.column.addWidget(change_table(changes), 1)
         for note in found.notes:
             self.say(note)
@@ -36,46 +36,48 @@ class ImportDialog(PlainDialog):
         if wrong:
             more = f" and {len(wrong) - MOST} more" if len(wrong) > MOST else ""
             self.say("To settle with these values: " + " ".join(item.text for item in wrong[:MOST]) + more, "warn")
-        obstacle = desk.take_obstacle(found.machine)
+        obstacle = session.take_obstacle(found.machine)
         if obstacle:
             self.say(obstacle, "warn")
         self.take_button = self.buttons("Take into the draft")
-        self.take_button.setEnabled(not obstacle and found.machine != desk.machine)
+        self.take_button.setEnabled(not obstacle and found.machine != session.machine)
         self.take_button.clicked.connect(self._take)
 
     def _take(self) -> None:
-        self._desk.take_machine(self._found.machine, "imported values")
+        self._session.take_machine(self._found.machine, "imported values")
         self.accept()
 
 
-def ask_import(parent: QWidget, desk: Desk) -> ImportDialog | None:
+def ask_import(parent: QWidget, session: Session) -> ImportDialog | None:
     """The dialog for a file that was chosen; a file that cannot be read is told and changes nothing."""
     name, _ = QFileDialog.getOpenFileName(parent, "Import", "", _ALL)
-    return import_file(parent, desk, Path(name)) if name else None
+    return import_file(parent, session, Path(name)) if name else None
 
 
-def import_file(parent: QWidget, desk: Desk, path: Path) -> ImportDialog | None:
+def import_file(parent: QWidget, session: Session, path: Path) -> ImportDialog | None:
     try:
-        return ImportDialog(parent, desk, path.name, read_machine(path))
+        return ImportDialog(parent, session, path.name, read_machine(path))
     except IdlerError as why:
-        desk.told.emit("warn", why.sentence)
+        session.tell("warn", why.sentence)
         return None
 
 
-def ask_export(parent: QWidget, desk: Desk) -> None:
+def ask_export(parent: QWidget, session: Session) -> None:
     kinds = ";;".join(f"{kind.label} (*{ending})" for ending, kind in WRITTEN.items())
-    name, chosen = QFileDialog.getSaveFileName(parent, "Export", f"{desk.name}.toml", kinds)
+    name, chosen = QFileDialog.getSaveFileName(parent, "Export", f"{session.name}.toml", kinds)
     if name:
         path = Path(name)
         if path.suffix not in FORMATS:
             path = path.with_name(path.name + next(ending for ending in WRITTEN if ending in chosen))
-        export_file(desk, path)
+        export_file(session, path)
 
 
-def export_file(desk: Desk, path: Path) -> None:
+def export_file(session: Session, path: Path) -> None:
     try:
-        write_machine(path, desk.machine, template=desk.file_text, node=desk.identity.node if desk.identity else 1)
+        write_machine(
+            path, session.machine, template=session.file_text, node=session.identity.node if session.identity else 1
+        )
     except IdlerError as why:
-        desk.told.emit("warn", f"Nothing was exported. {why.sentence}")
+        session.tell("warn", f"Nothing was exported. {why.sentence}")
         return
-    desk.told.emit("plain", f"The machine as it is on the screen is in {path}.")
+    session.tell("plain", f"The machine as it is on the screen is in {path}.")

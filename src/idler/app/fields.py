@@ -15,9 +15,10 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.parameter import Kind
 from idler.core.standing import Standing
+from idler.session.session import Session
 
 from . import theme
-from .desk import Desk
+from .bridge import follow
 
 HEIGHT = 34  # of a field's frame
 
@@ -33,10 +34,10 @@ class Field(QWidget):
     """One value: a frame with the editor in it and the label below. `address` may be changed to another axis."""
 
     def __init__(
-        self, desk: Desk, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
+        self, session: Session, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
     ) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.address = address
         self._shown = ""
         self._frame = QFrame()
@@ -55,12 +56,12 @@ class Field(QWidget):
         outer.addWidget(self._caption)
         if label == "":
             self._caption.hide()
-        desk.changed.connect(self._follow)
-        desk.held.connect(self._follow)
+        follow(session.changed, self._follow)
+        follow(session.held, self._follow)
 
     def _follow(self) -> None:
         """An axis that is gone is shown no more, until the field is given another one."""
-        if self._desk.machine.shape.has(self.address):
+        if self._session.machine.shape.has(self.address):
             self.refresh()
 
     def name_it(self, words: str) -> None:
@@ -79,7 +80,7 @@ class Field(QWidget):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.FocusIn:
-            self._desk.set_focus(self.address)
+            self._session.set_focus(self.address)
             self._light(True)
         elif event.type() == QEvent.Type.FocusOut:
             self._light(False)
@@ -91,7 +92,7 @@ class Field(QWidget):
 
     def _show_standing(self, words: str = "", also: tuple[Address, ...] = ()) -> None:
         """words: said first in the tip. also: other values that this field shows."""
-        standings = [self._desk.standing(address) for address in (self.address, *also)]
+        standings = [self._session.standing(address) for address in (self.address, *also)]
         standing = next((s for s in (Standing.EDITED, Standing.WAITING) if s in standings), standings[0])
         if self._frame.property("standing") != standing.key:
             self._frame.setProperty("standing", standing.key)
@@ -99,8 +100,8 @@ class Field(QWidget):
         row = self.address.row
         mark = " · waits for restart" if standing is Standing.WAITING else ""
         begin = f"{words}.\n" if words else ""
-        what = self._desk.machine.reads.said(row.what)
-        self._frame.setToolTip(f"{begin}{self._desk.machine.part(self.address)}: {standing.words}.\n{what}{mark}")
+        what = self._session.machine.reads.said(row.what)
+        self._frame.setToolTip(f"{begin}{self._session.machine.part(self.address)}: {standing.words}.\n{what}{mark}")
         self._frame.setAccessibleDescription(standing.words)
 
     def _show_text(self, editor: QLineEdit, text: str) -> None:
@@ -123,9 +124,9 @@ class QuantityField(Field):
     """A number with its unit, or a text."""
 
     def __init__(
-        self, desk: Desk, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
+        self, session: Session, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
     ) -> None:
-        super().__init__(desk, address, width=width, label=label, height=height)
+        super().__init__(session, address, width=width, label=label, height=height)
         self.editor = QLineEdit()
         self.editor.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.editor.setFont(theme.figure_font(14 if height == HEIGHT else 13))
@@ -137,7 +138,7 @@ class QuantityField(Field):
         self.refresh()
 
     def refresh(self) -> None:
-        machine, row = self._desk.machine, self.address.row
+        machine, row = self._session.machine, self.address.row
         text = machine.show(self.address, unit=False)
         unit = row.dimension.screen_unit(machine.is_rotary(self.address), machine.inch)
         self._unit.setText(unit.symbol)
@@ -154,25 +155,25 @@ class QuantityField(Field):
             self._set_bad(False)
             return
         try:
-            self._desk.edit(self.address, text)
+            self._session.edit(self.address, text)
         except Refusal as why:
-            if self._desk.lock.closed:
+            if self._session.lock.closed:
                 self.editor.setText(self._shown)
-            self._set_bad(not self._desk.lock.closed)
-            self._desk.told.emit("warn", f"{why.sentence} The value stays {self._desk.machine.show(self.address)}.")
+            self._set_bad(not self._session.lock.closed)
+            self._session.tell("warn", f"{why.sentence} The value stays {self._session.machine.show(self.address)}.")
             return
         self.editor.setModified(False)
         self._shown = ""
         self.refresh()
-        if words := became(self._desk.machine, self.address, text):
-            self._desk.told.emit("plain", words)
+        if words := became(self._session.machine, self.address, text):
+            self._session.tell("plain", words)
 
 
 class ChoiceField(Field):
     """One of a few choices."""
 
-    def __init__(self, desk: Desk, address: Address, *, width: int = 120, label: str | None = None) -> None:
-        super().__init__(desk, address, width=width, label=label)
+    def __init__(self, session: Session, address: Address, *, width: int = 120, label: str | None = None) -> None:
+        super().__init__(session, address, width=width, label=label)
         self.editor = QComboBox()
         for choice in address.row.choices:
             self.editor.addItem(choice.label, choice.key)
@@ -183,35 +184,35 @@ class ChoiceField(Field):
         self.refresh()
 
     def refresh(self) -> None:
-        at = self.editor.findData(self._desk.machine[self.address])
+        at = self.editor.findData(self._session.machine[self.address])
         if at != self.editor.currentIndex():
             self.editor.setCurrentIndex(at)
         self._show_standing()
 
     def _commit(self) -> None:
-        self._desk.set_values({self.address: self.editor.currentData()})
+        self._session.set_values({self.address: self.editor.currentData()})
 
 
 class FlagField(Field):
     """On or off."""
 
-    def __init__(self, desk: Desk, address: Address, *, text: str, width: int = 120) -> None:
-        super().__init__(desk, address, width=width, label="")
+    def __init__(self, session: Session, address: Address, *, text: str, width: int = 120) -> None:
+        super().__init__(session, address, width=width, label="")
         self.editor = QCheckBox(text)
         self._inside.addWidget(self.editor)
         self._watch(self.editor)
-        self.editor.clicked.connect(lambda on: self._desk.set_values({self.address: bool(on)}))
+        self.editor.clicked.connect(lambda on: self._session.set_values({self.address: bool(on)}))
         self.refresh()
 
     def refresh(self) -> None:
-        self.editor.setChecked(bool(self._desk.machine[self.address]))
+        self.editor.setChecked(bool(self._session.machine[self.address]))
         self._show_standing()
 
 
-def field_for(desk: Desk, address: Address, *, width: int = 96, label: str | None = None) -> Field:
+def field_for(session: Session, address: Address, *, width: int = 96, label: str | None = None) -> Field:
     """The field that suits the kind of a value."""
     makers: dict[Kind, Callable[[], Field]] = {
-        Kind.CHOICE: lambda: ChoiceField(desk, address, width=width, label=label),
-        Kind.FLAG: lambda: FlagField(desk, address, text=label or address.row.label, width=width),
+        Kind.CHOICE: lambda: ChoiceField(session, address, width=width, label=label),
+        Kind.FLAG: lambda: FlagField(session, address, text=label or address.row.label, width=width),
     }
-    return makers.get(address.row.kind, lambda: QuantityField(desk, address, width=width, label=label))()
+    return makers.get(address.row.kind, lambda: QuantityField(session, address, width=width, label=label))()

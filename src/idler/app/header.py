@@ -8,9 +8,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from idler.core.travel import open_ends
 from idler.link.events import Progress
+from idler.session.session import Session
 
 from . import theme
-from .desk import Desk
+from .bridge import follow
 from .pictures.gears import wheel
 
 ROOM = 130  # for the Send button and the gaps between
@@ -80,10 +81,10 @@ class Header(QWidget):
     send = Signal()
     keep = Signal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("header")
-        self._desk = desk
+        self._session = session
         self.setFixedHeight(46)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.machine = QPushButton()
@@ -118,10 +119,10 @@ class Header(QWidget):
         self.stop_button.pressed.connect(self.stop)
         self._revision = ""
         self._words = ""
-        desk.progressed.connect(self._show_progress)
-        desk.changed.connect(self.refresh)
-        desk.held.connect(self.refresh)
-        desk.lock.changed.connect(self.refresh)
+        follow(session.progressed, self._show_progress)
+        follow(session.changed, self.refresh)
+        follow(session.held, self.refresh)
+        follow(session.lock.changed, self.refresh)
         self.refresh()
 
     def show_revision(self, words: str) -> None:
@@ -147,21 +148,21 @@ class Header(QWidget):
         self._show_standing(self._words)
 
     def refresh(self) -> None:
-        count = self._desk.count()
-        self.machine.setText(f"{self._desk.machine.title}  ▾")
-        open_axes = open_ends(self._desk.machine)
+        count = self._session.count()
+        self.machine.setText(f"{self._session.machine.title}  ▾")
+        open_axes = open_ends(self._session.machine)
         parts = [f"soft limits off: {' '.join(open_axes)}"] if open_axes else []
-        parts += ["set-up locked"] if self._desk.lock.closed else []
+        parts += ["set-up locked"] if self._session.lock.closed else []
         parts += [self._revision] if self._revision else []
-        if self._desk.connected:
+        if self._session.connected:
             parts.append(count.words)
         else:
-            unkept = len(self._desk.machine.differences(self._desk.base))
+            unkept = len(self._session.machine.differences(self._session.base))
             parts.append(f"{unkept} edited since" if unkept else "no edits")
         self._words = " · ".join(parts)
         number = len(count.edited)
         self.send_button.setText(f"Send {number}…" if number else "Send…" if count.to_send else "Send")
-        self.send_button.setEnabled(self._desk.connected and count.to_send)
+        self.send_button.setEnabled(self._session.connected and count.to_send)
         self._lay()
 
     def _lay(self) -> None:
@@ -173,15 +174,15 @@ class Header(QWidget):
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""
-        desk = self._desk
-        if not desk.connected:
-            self._show_state({"connect": "connecting…"}.get(desk.busy, "no controller"), "ring")
+        session = self._session
+        if not session.connected:
+            self._show_state({"connect": "connecting…"}.get(session.busy, "no controller"), "ring")
             return
-        name = f"node {desk.identity.node}" if desk.identity else "controller"
-        words = desk.motion_words()
-        fault = desk.in_fault
-        shape = "bar" if fault else "arrow" if desk.moving else "dot" if desk.powered else "ring"
-        homed = [axis.homed for axis in desk.axes]
+        name = f"node {session.identity.node}" if session.identity else "controller"
+        words = session.motion_words()
+        fault = session.in_fault
+        shape = "bar" if fault else "arrow" if session.moving else "dot" if session.powered else "ring"
+        homed = [axis.homed for axis in session.axes]
         home = (
             "" if fault else ", homed" if all(homed) and homed else ", not all homed" if any(homed) else ", not homed"
         )

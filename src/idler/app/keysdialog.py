@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from idler.core.errors import IdlerError
 from idler.core.table import MACHINE
+from idler.session.session import Session
 
 from .commands import COMMANDS
-from .desk import Desk
 from .dialogs import PlainDialog
 from .keys import Bindings, Way, key_text, keys_text
 from .parts import label, scrolled
@@ -41,10 +41,10 @@ def _bind_command(bindings: Bindings, name: str, pressed: QKeyCombination | None
 class KeyButton(QPushButton):
     """Shows the keys of one thing; pressed, it takes the next ones. Delete leaves it without."""
 
-    def __init__(self, desk: Desk, bindings: Bindings, name: str, shown: Callable[[], str],
+    def __init__(self, session: Session, bindings: Bindings, name: str, shown: Callable[[], str],
                  bind: Callable[[QKeyCombination | None], None]) -> None:  # fmt: skip
         super().__init__()
-        self._desk, self._shown, self._bind = desk, shown, bind
+        self._session, self._shown, self._bind = session, shown, bind
         self._waiting = False
         self.setMinimumSize(112, 40)
         self.setAutoDefault(False)
@@ -81,17 +81,17 @@ class KeyButton(QPushButton):
         try:
             self._bind(None if pressed.key() == Qt.Key.Key_Delete else pressed)
         except IdlerError as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             self._show()
 
 
 class JogDialog(PlainDialog):
     """Speeds and steps of jogging, which belong to the machine, and the keys, which belong to the person."""
 
-    def __init__(self, parent: QWidget, desk: Desk, bindings: Bindings) -> None:
+    def __init__(self, parent: QWidget, session: Session, bindings: Bindings) -> None:
         super().__init__(parent, "Jogging and its keys")
         rows = [row for row in MACHINE.values() if row.group == "jog"]
-        self.panel = ValuePanel(desk, rows, columns=1)
+        self.panel = ValuePanel(session, rows, columns=1)
         self.column.addWidget(self.panel)
         arms = bindings.text_of("arm")
         self.say(
@@ -101,12 +101,12 @@ class JogDialog(PlainDialog):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         self.keys: dict[Way, KeyButton] = {}
-        for line, name in enumerate(desk.machine.names):
+        for line, name in enumerate(session.machine.names):
             grid.addWidget(label(name), line, 0)
             for column, sign in ((1, -1), (2, 1)):
                 way = name, sign
                 button = KeyButton(
-                    desk, bindings, f"Key for {name} {'plus' if sign > 0 else 'minus'}",
+                    session, bindings, f"Key for {name} {'plus' if sign > 0 else 'minus'}",
                     partial(_key_shown, bindings, way), partial(_bind, bindings, way),
                 )  # fmt: skip
                 grid.addWidget(label("−" if sign < 0 else "+"), line, 2 * column - 1)
@@ -124,7 +124,7 @@ class JogDialog(PlainDialog):
 class CommandKeysDialog(PlainDialog):
     """The keys of every command. They belong to the person, not to the machine."""
 
-    def __init__(self, parent: QWidget, desk: Desk, bindings: Bindings) -> None:
+    def __init__(self, parent: QWidget, session: Session, bindings: Bindings) -> None:
         super().__init__(parent, "Keys of the menu")
         self.resize(540, 600)
         self.say(
@@ -138,7 +138,7 @@ class CommandKeysDialog(PlainDialog):
         self.keys: dict[str, KeyButton] = {}
         for line, (name, command) in enumerate(COMMANDS.items()):
             button = KeyButton(
-                desk, bindings, f"Keys for {command.words}",
+                session, bindings, f"Keys for {command.words}",
                 partial(_keys_shown, bindings, name), partial(_bind_command, bindings, name),
             )  # fmt: skip
             button.setMinimumWidth(200)

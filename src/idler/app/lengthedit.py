@@ -12,8 +12,7 @@ from idler.core.measures import Measures
 from idler.core.quantity import parse
 from idler.core.units import Dimension
 from idler.core.words import capital
-
-from .desk import Desk
+from idler.session.session import Session
 
 
 class LengthEdit(QLineEdit):
@@ -22,11 +21,11 @@ class LengthEdit(QLineEdit):
     taken = Signal(object)
 
     def __init__(
-        self, desk: Desk, part: str, *, low: Fraction, high: Fraction, signed: bool = False, width: int = 84
+        self, session: Session, part: str, *, low: Fraction, high: Fraction, signed: bool = False, width: int = 84
     ) -> None:
         """low, high: what its size may be, in mm (°). signed: its sign is a way."""
         super().__init__()
-        self._desk, self._part, self._low, self._high, self._signed = desk, part, low, high, signed
+        self._session, self._part, self._low, self._high, self._signed = session, part, low, high, signed
         self._reads, self._shown = Measures(), ""
         self.setFixedWidth(width)
         self.setAccessibleName(capital(part))
@@ -51,7 +50,7 @@ class LengthEdit(QLineEdit):
                 given, bounds = self._reads.length(value, 4, trim=True), self._reads.range(self._low, self._high)
                 raise Refusal(self._part, given, "cannot be used", f"from {bounds}")
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             self.setText(self._shown)
             return
         self.taken.emit(value)

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QPushButton
 
-from .desk import Desk
+from idler.session.session import Session
 
 _PRESSES = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Select)
 
@@ -16,14 +16,14 @@ _PRESSES = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Se
 class MachineButton(QPushButton):
     """always: whether a key may press it all the same, for what only takes power away or ends something."""
 
-    def __init__(self, desk: Desk, words: str = "", always: Callable[[], bool] = lambda: False) -> None:
+    def __init__(self, session: Session, words: str = "", always: Callable[[], bool] = lambda: False) -> None:
         super().__init__(words)
-        self._keys_of, self._always = desk, always
+        self._keys_of, self._always = session, always
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in _PRESSES and not (self._keys_of.keys_armed or self._always()):
             if not event.isAutoRepeat():
-                self._keys_of.told.emit(
+                self._keys_of.tell(
                     "plain", "Nothing was moved: Space and Return move the machine only while the keyboard is armed."
                 )
             return

@@ -20,11 +20,11 @@ from PySide6.QtWidgets import (
 
 from idler.core import machinefile
 from idler.core.errors import IdlerError
+from idler.session.session import Session
 from idler.shelf.dates import moment
 from idler.shelf.examples import examples
 from idler.shelf.shelf import Shelf
 
-from .desk import Desk
 from .dialogs import PlainDialog
 from .parts import label
 
@@ -36,10 +36,10 @@ class MachinesDialog(PlainDialog):
 
     chosen = Signal(str)  # a machine is to be opened
 
-    def __init__(self, parent: QWidget, desk: Desk, shelf: Shelf) -> None:
+    def __init__(self, parent: QWidget, session: Session, shelf: Shelf) -> None:
         super().__init__(parent, "Machines on the shelf")
         self.resize(640, 520)
-        self._desk, self._shelf = desk, shelf
+        self._session, self._shelf = session, shelf
         self.say(f"In {shelf.root}. Each machine is a text file; its revisions are a Git repository beside it.")
         self.list = QListWidget()
         self.list.setAccessibleName("Machines")
@@ -86,8 +86,8 @@ class MachinesDialog(PlainDialog):
 
     def _sources(self) -> dict[str, Callable[[], str]]:
         found: dict[str, Callable[[], str]] = {}
-        if self._desk.connected:
-            found["the connected controller"] = lambda: machinefile.write(self._desk.in_controller)
+        if self._session.connected:
+            found["the connected controller"] = lambda: machinefile.write(self._session.in_controller)
         for name in self._shelf.names():
             found[f"machine {name}"] = partial(self._text_of, name)
         for name, text in examples().items():
@@ -104,7 +104,7 @@ class MachinesDialog(PlainDialog):
         for name in self._shelf.archived() if self.archived.isChecked() else ():
             self._add(name, f"{name}\narchived", archived=True)
         rows = [self.list.item(row).data(_KEY) for row in range(self.list.count())]
-        wanted = (chosen, False) if (chosen, False) in rows else (self._desk.name, False)
+        wanted = (chosen, False) if (chosen, False) in rows else (self._session.name, False)
         self.list.setCurrentRow(rows.index(wanted) if wanted in rows else 0)
         before = self.source.currentText()
         self.source.clear()
@@ -124,7 +124,7 @@ class MachinesDialog(PlainDialog):
             return f"{name}\n{why.sentence}"
         newest = revisions[0] if revisions else None
         when = f", {moment(newest.when)}" if newest else ""
-        here = "   (open)" if name == self._desk.name else ""
+        here = "   (open)" if name == self._session.name else ""
         return f"{name}: {title}, axes {' '.join(letters)}{here}\n{newest.note if newest else ''}{when}"
 
     def _item(self) -> tuple[str, bool] | None:
@@ -139,7 +139,7 @@ class MachinesDialog(PlainDialog):
     def _show_buttons(self) -> None:
         item = self._item()
         archived = item is not None and item[1]
-        own = item is not None and item[0] == self._desk.name
+        own = item is not None and item[0] == self._session.name
         self.archive_button.setText("Bring back" if archived else "Archive")
         self.archive_button.setEnabled(item is not None and not own)
         self.archive_button.setToolTip("The machine that is open cannot be archived." if own else "")

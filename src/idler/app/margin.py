@@ -14,9 +14,10 @@ from idler.core.proofs import claims
 from idler.core.standing import Change, Standing, consequences
 from idler.core.stations import Station
 from idler.core.words import capital
+from idler.session.session import Session
 
 from . import theme
-from .desk import Desk
+from .bridge import follow
 from .parts import figures, label
 
 WIDTH = 284
@@ -25,10 +26,10 @@ WIDTH = 284
 class Margin(QWidget):
     """notice stands above everything else here, so that the stage never moves for it."""
 
-    def __init__(self, desk: Desk, notice: QWidget) -> None:
+    def __init__(self, session: Session, notice: QWidget) -> None:
         super().__init__()
         self.setObjectName("margin")
-        self._desk = desk
+        self._session = session
         self._station = Station.LINK
         self.setFixedWidth(WIDTH)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -42,10 +43,10 @@ class Margin(QWidget):
         strip.addWidget(notice)
         outer.addLayout(strip)
         outer.addWidget(self._scroll)
-        desk.changed.connect(self.refresh)
-        desk.held.connect(self.refresh)
-        desk.focused.connect(lambda _: self.refresh())
-        desk.noticed.connect(self.refresh)
+        follow(session.changed, self.refresh)
+        follow(session.held, self.refresh)
+        follow(session.focused, lambda _: self.refresh(), self)
+        follow(session.noticed, self.refresh)
 
     def show_station(self, station: Station) -> None:
         self._station = station
@@ -56,8 +57,8 @@ class Margin(QWidget):
         column = QVBoxLayout(page)
         column.setContentsMargins(18, 14, 16, 12)
         column.setSpacing(5)
-        address = self._desk.focus
-        if address is not None and not self._desk.machine.shape.has(address):
+        address = self._session.focus
+        if address is not None and not self._session.machine.shape.has(address):
             address = None
         if address is None:
             self._about_station(column)
@@ -89,10 +90,10 @@ class Margin(QWidget):
         )
 
     def _about_value(self, column: QVBoxLayout, address: Address) -> None:
-        row, desk = address.row, self._desk
-        title = desk.machine.part(address)
+        row, session = address.row, self._session
+        title = session.machine.part(address)
         self._text(column, capital(title), "title")
-        said = self._desk.machine.reads.said
+        said = self._session.machine.reads.said
         self._text(column, said(row.what), "soft")
         self._text(column, f"How to find it: {said(row.find)}", "small")
         self._if_sent(column, address)
@@ -105,22 +106,22 @@ class Margin(QWidget):
         self._text(column, restart, "small")
 
     def _if_sent(self, column: QVBoxLayout, address: Address) -> None:
-        desk = self._desk
-        standing = desk.standing(address)
+        session = self._session
+        standing = session.standing(address)
         self._line(column)
         edited = standing is Standing.EDITED or (
-            not desk.connected and desk.machine[address] != desk.in_controller[address]
+            not session.connected and session.machine[address] != session.in_controller[address]
         )
         if not edited:
             self._text(column, capital(standing.words) + ".", "soft")
             if standing is Standing.WAITING:
-                self._text(column, f"In force until then: {desk.in_force.show(address)}.", "soft")
+                self._text(column, f"In force until then: {session.in_force.show(address)}.", "soft")
             return
-        self._text(column, "If you send this" if desk.connected else "Since the last revision", "heading")
-        before = desk.in_controller.show(address) if self._same_axes() else "—"
-        changes = [Change(address.row.label, before, desk.machine.show(address))]
+        self._text(column, "If you send this" if session.connected else "Since the last revision", "heading")
+        before = session.in_controller.show(address) if self._same_axes() else "—"
+        changes = [Change(address.row.label, before, session.machine.show(address))]
         if address.axis is not None and self._same_axes():
-            changes += consequences(desk.in_controller, desk.machine, address.axis)
+            changes += consequences(session.in_controller, session.machine, address.axis)
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(1)
@@ -136,17 +137,17 @@ class Margin(QWidget):
             grid.addWidget(new, line + 1, 1)
             line += 2
         column.addLayout(grid)
-        touched = [claim for claim in claims(desk.machine) if address in claim.rests]
-        proven = [claim.label for claim in touched if claim.key in desk.proofs]
+        touched = [claim for claim in claims(session.machine) if address in claim.rests]
+        proven = [claim.label for claim in touched if claim.key in session.proofs]
         rests = proven or list(dict.fromkeys(claim.station.label for claim in touched))
         if rests:
             self._text(column, f"Prove again after sending, for it rests on this: {', '.join(rests)}.", "warn")
 
     def _same_axes(self) -> bool:
-        return self._desk.in_controller.shape == self._desk.machine.shape
+        return self._session.in_controller.shape == self._session.machine.shape
 
     def _on_every_axis(self, column: QVBoxLayout, address: Address) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         self._line(column)
         self._text(column, "The same on every axis", "heading")
         grid = QGridLayout()
@@ -155,7 +156,7 @@ class Margin(QWidget):
         for slot, name in enumerate(machine.names):
             other = Address(slot, address.key)
             value = figures(self._used(other))
-            value.setProperty("role", "edited" if self._desk.standing(other) is Standing.EDITED else "")
+            value.setProperty("role", "edited" if self._session.standing(other) is Standing.EDITED else "")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
             grid.addWidget(label(name, "heading"), slot, 0)
             grid.addWidget(value, slot, 1)
@@ -163,7 +164,7 @@ class Margin(QWidget):
 
     def _used(self, address: Address) -> str:
         """The value on another axis, or what that axis has instead of it."""
-        machine = self._desk.machine
+        machine = self._session.machine
         assert address.slot is not None
         when = address.row.used_when
         if when is not None and not machine.axis(address.slot).uses(address.row):
@@ -172,8 +173,8 @@ class Margin(QWidget):
 
     def _to_settle(self, column: QVBoxLayout) -> None:
         """What is wrong at this station in full, at the others as a count."""
-        by_station = Counter(station_of(item) for item in self._desk.findings())
-        found = [item for item in self._desk.findings() if station_of(item) is self._station]
+        by_station = Counter(station_of(item) for item in self._session.findings())
+        found = [item for item in self._session.findings() if station_of(item) is self._station]
         elsewhere = [
             f"{station.label} {n}" for station, n in by_station.items() if station and station is not self._station
         ]
@@ -194,4 +195,4 @@ class Margin(QWidget):
             self._text(column, f"At other stations: {', '.join(elsewhere)}.", "small")
 
     def _settle(self, item: Finding) -> None:
-        self._desk.set_values(dict(item.edit))
+        self._session.set_values(dict(item.edit))

@@ -14,11 +14,12 @@ from .keys import Bindings
 class Menu:
     """Every command is an action of the window too, so that its keys work while the menu is closed.
 
-    works: what each command does. ready: actions that know by themselves when they can be done, such as undo.
+    works: what each command does.
     """
 
-    def __init__(self, window: QWidget, menu: QMenu, bindings: Bindings, works: Mapping[str, Callable[[], object]],
-                 ready: Mapping[str, QAction]) -> None:  # fmt: skip
+    def __init__(
+        self, window: QWidget, menu: QMenu, bindings: Bindings, works: Mapping[str, Callable[[], object]]
+    ) -> None:
         self._bindings = bindings
         self.actions: dict[str, QAction] = {}
         for place, group in enumerate(GROUPS):
@@ -26,7 +27,7 @@ class Menu:
                 menu.addSeparator()
             into = menu.addMenu(group.title) if group.title else menu
             for command in group.commands:
-                action = ready.get(command.name) or QAction(command.words, window)
+                action = QAction(command.words, window)
                 action.triggered.connect(lambda _=False, work=works[command.name]: work())
                 into.addAction(action)
                 window.addAction(action)

@@ -2,20 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
-
-@dataclass(frozen=True)
-class Offer:
-    """ways: words and what is done; the first one is the usual way. An offer with the same key takes the other's place."""
-
-    key: str
-    words: str
-    ways: tuple[tuple[str, Callable[[], object]], ...]
+from idler.session.offers import Offer
 
 
 class OfferStrip(QFrame):

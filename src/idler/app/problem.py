@@ -14,9 +14,8 @@ from idler.core.account import account
 from idler.core.exchange.flight import flight_csv
 from idler.core.wire.flight import unpack_flight
 from idler.link.wire import write_capture
+from idler.session.session import Session
 from idler.shelf.files import write_bytes
-
-from .desk import Desk
 
 _WHAT = """A report of a problem from Idler {version}.
 
@@ -29,18 +28,18 @@ flight.csv        the flight record of the incident: 200 samples a second
 """
 
 
-def problem_report(path: Path, desk: Desk, log: str, incident: str = "") -> None:
-    """Writes the file as a whole. incident: one of `desk.incidents.names()`, or none. Raises IdlerError."""
+def problem_report(path: Path, session: Session, log: str, incident: str = "") -> None:
+    """Writes the file as a whole. incident: one of `session.incidents.names()`, or none. Raises IdlerError."""
     parts: dict[str, str] = {
         "README.txt": _WHAT.format(version=__version__),
-        "machine.toml": machinefile.write(desk.machine),
+        "machine.toml": machinefile.write(session.machine),
         "log.txt": log,
-        "wire.log": _capture(desk),
+        "wire.log": _capture(session),
     }
-    if desk.connected:
-        parts["controller.toml"] = machinefile.write(desk.in_controller)
+    if session.connected:
+        parts["controller.toml"] = machinefile.write(session.in_controller)
     if incident:
-        kept = desk.incidents.load(incident)
+        kept = session.incidents.load(incident)
         record = unpack_flight(kept.flight)
         found = account(kept.machine, record, kept.incident.axis)
         told = {
@@ -58,8 +57,8 @@ def problem_report(path: Path, desk: Desk, log: str, incident: str = "") -> None
     write_bytes(path, whole.getvalue())
 
 
-def _capture(desk: Desk) -> str:
+def _capture(session: Session) -> str:
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "wire.log"
-        write_capture(file, desk.link.frames.since(0))
+        write_capture(file, session.link.frames.since(0))
         return file.read_text("ascii")

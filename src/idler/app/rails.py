@@ -23,11 +23,12 @@ from PySide6.QtWidgets import (
 from idler.core.errors import Refusal
 from idler.core.senses import shown_per_travel
 from idler.core.units import INCH_MIN, MM_MIN, convert, figure
+from idler.procedures.jog import Jog
+from idler.session.session import Session
 
 from . import theme
-from .desk import Desk
+from .bridge import follow
 from .fields import restyle
-from .jog import Jog
 from .keys import Bindings, key_text
 from .machinebutton import MachineButton
 from .parts import label
@@ -45,8 +46,8 @@ def shift_held() -> bool:
 class JogButton(MachineButton):
     """Press is a step, or hold is motion while held. Losing the focus or the window lets go."""
 
-    def __init__(self, desk: Desk, jog: Jog, slot: int, sign: int, axis: str) -> None:
-        super().__init__(desk, "◂  −" if sign < 0 else "+  ▸")
+    def __init__(self, session: Session, jog: Jog, slot: int, sign: int, axis: str) -> None:
+        super().__init__(session, "◂  −" if sign < 0 else "+  ▸")
         self._jog = jog
         self.setFixedSize(62, 40)
         self.setFont(theme.text_font(17))
@@ -86,11 +87,11 @@ class JogButton(MachineButton):
 
 
 class AxisRail(QWidget):
-    def __init__(self, desk: Desk, jog: Jog, slot: int) -> None:
+    def __init__(self, session: Session, jog: Jog, slot: int) -> None:
         super().__init__()
-        self._desk, self._jog, self._slot = desk, jog, slot
+        self._session, self._jog, self._slot = session, jog, slot
         self.setFixedHeight(ROW)
-        name = desk.machine.names[slot]
+        name = session.machine.names[slot]
         self._badge = label(name, "badge")
         self._badge.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._badge.setFixedSize(26, 24)
@@ -103,21 +104,22 @@ class AxisRail(QWidget):
         self._unit = QLabel()
         self._unit.setProperty("role", "tiny")
         self._unit.setFixedWidth(66)
-        self.minus, self.plus = (JogButton(desk, jog, slot, sign, name) for sign in (-1, 1))
+        self.minus, self.plus = (JogButton(session, jog, slot, sign, name) for sign in (-1, 1))
         self.view = RailView()
         self._state = QPushButton("no link")
         self._state.setFixedWidth(104)
         self._state.setProperty("role", "quiet")
         self._state.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         menu = QMenu(self._state)
-        menu.addAction("Work zero is here: the second line counts from this place", lambda: desk.work.take(slot))
-        menu.addAction("Clear the work zero", lambda: desk.work.clear(slot))
+        menu.addAction("Work zero is here: the second line counts from this place", lambda: session.work.take(slot))
+        menu.addAction("Clear the work zero", lambda: session.work.clear(slot))
         menu.addSeparator()
         menu.addAction(
-            "Home is here: this place gets the coordinate at the switch", lambda: self._if_sure(desk.link.home_here)
+            "Home is here: this place gets the coordinate at the switch", lambda: self._if_sure(session.link.home_here)
         )
         menu.addAction(
-            "Forget its home: coordinates mean nothing until it is homed", lambda: self._if_sure(desk.link.forget_home)
+            "Forget its home: coordinates mean nothing until it is homed",
+            lambda: self._if_sure(session.link.forget_home),
         )
         self._state.setMenu(menu)
         row = QHBoxLayout(self)
@@ -137,18 +139,18 @@ class AxisRail(QWidget):
 
     def refresh(self) -> None:
         """After a change of the draft or of the look."""
-        axis = self._desk.machine.axis(self._slot)
-        self._zero = self._desk.work.of(axis.name)
+        axis = self._session.machine.axis(self._slot)
+        self._zero = self._session.work.of(axis.name)
         self._position.setFont(theme.figure_font(19 if self._zero is None else 16, bold=True))  # two lines, or one
         self._work.setFont(theme.figure_font(13))
-        stale = self._desk.work.is_stale(axis.name)
+        stale = self._session.work.is_stale(axis.name)
         if stale:
             self._position.setFont(theme.figure_font(16, bold=True))
         self._stale_zero = stale
         self._work.setVisible(self._zero is not None or stale)
-        inch = self._desk.machine.inch and not axis.rotary
+        inch = self._session.machine.inch and not axis.rotary
         self._inch = inch
-        self._factor = float(shown_per_travel(self._desk.machine, self._slot))
+        self._factor = float(shown_per_travel(self._session.machine, self._slot))
         unit = "°" if axis.rotary else "in" if inch else "mm"
         unit = f"{unit}{' ⌀' if self._factor != 1 else ''}"
         self._wraps = axis.wraps
@@ -164,15 +166,15 @@ class AxisRail(QWidget):
 
     def _if_sure(self, work: Callable[[int], None]) -> None:
         """Only where the letter here is that of the controller."""
-        if self._desk.connected and (why := self._desk.axes_obstacle):
-            self._desk.told.emit("warn", f"Nothing was done. {why}")
+        if self._session.connected and (why := self._session.axes_obstacle):
+            self._session.tell("warn", f"Nothing was done. {why}")
             return
         work(self._slot)
 
     def show_motion(self) -> None:
-        axes = self._desk.axes
-        if self._slot >= len(axes) or not self._desk.connected:
-            self._say("—", "—", "not sent" if self._desk.connected else "no link")
+        axes = self._session.axes
+        if self._slot >= len(axes) or not self._session.connected:
+            self._say("—", "—", "not sent" if self._session.connected else "no link")
             self.view.show_carriage(None, None, False)
             return
         state = axes[self._slot]
@@ -211,10 +213,10 @@ class AxisRail(QWidget):
 
 
 class Rails(QWidget):
-    def __init__(self, desk: Desk, jog: Jog, bindings: Bindings) -> None:
+    def __init__(self, session: Session, jog: Jog, bindings: Bindings) -> None:
         super().__init__()
         self.setObjectName("rails")
-        self._desk, self.jog, self.bindings = desk, jog, bindings
+        self._session, self.jog, self.bindings = session, jog, bindings
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._rows: list[AxisRail] = []
         self._stale_zeros: list[bool] = []
@@ -227,10 +229,10 @@ class Rails(QWidget):
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self._scroll)
         self._build_rows()
-        desk.changed.connect(self.refresh)
-        desk.work.changed.connect(self.refresh)
-        desk.held.connect(self._held)
-        jog.changed.connect(self._show_jog)
+        follow(session.changed, self.refresh)
+        follow(session.work.changed, self.refresh)
+        follow(session.held, self._held)
+        follow(jog.changed, self._show_jog)
         self._show_jog()
         self._show_keys()
         self._show_power()
@@ -282,9 +284,9 @@ class Rails(QWidget):
         self._legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         bar.addWidget(self._legend, 1)
         bar.addSpacing(6)
-        self.power = MachineButton(self._desk, always=lambda: self._desk.powered)
+        self.power = MachineButton(self._session, always=lambda: self._session.powered)
         self.power.setFixedHeight(TARGET)
-        self.power.clicked.connect(lambda: self._desk.power(not self._desk.powered))
+        self.power.clicked.connect(lambda: self._session.power(not self._session.powered))
         bar.addWidget(self.power)
         return bar
 
@@ -306,7 +308,7 @@ class Rails(QWidget):
             self._step_row.addWidget(button)
 
     def _show_keys(self) -> None:
-        names = self._desk.machine.names
+        names = self._session.machine.names
         bound = [
             f"{key_text(key)} {name}{'+' if sign > 0 else '−'}"
             for name in names
@@ -322,8 +324,8 @@ class Rails(QWidget):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self._built = self._desk.machine.names
-        self._rows = [AxisRail(self._desk, self.jog, slot) for slot in range(len(self._desk.machine.names))]
+        self._built = self._session.machine.names
+        self._rows = [AxisRail(self._session, self.jog, slot) for slot in range(len(self._session.machine.names))]
         for row in self._rows:
             column.addWidget(row)
         self._scroll.setWidget(page)
@@ -340,7 +342,7 @@ class Rails(QWidget):
         return self._rows
 
     def refresh(self) -> None:
-        if self._built != self._desk.machine.names:
+        if self._built != self._session.machine.names:
             self._build_rows()
             self._show_keys()
         for row in self._rows:
@@ -349,7 +351,7 @@ class Rails(QWidget):
 
     def _held(self) -> None:
         """What is in force may make a work zero stale."""
-        stale = [self._desk.work.is_stale(name) for name in self._desk.machine.names]
+        stale = [self._session.work.is_stale(name) for name in self._session.machine.names]
         if stale != self._stale_zeros:
             self._stale_zeros = stale
             self.refresh()
@@ -367,11 +369,11 @@ class Rails(QWidget):
         try:
             self.jog.set_speed(self.speed.text())
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             self._show_jog()
 
     def _show_jog(self) -> None:
-        inch = self._desk.machine.inch
+        inch = self._session.machine.inch
         if [button.property("step") for button in self._step_buttons] != ["", *self.jog.steps]:
             self._build_steps()
         for button in self._step_buttons:
@@ -396,12 +398,12 @@ class Rails(QWidget):
             restyle(self.arm_button)
 
     def _show_power(self) -> None:
-        words = "Power off" if self._desk.powered else "Power drives"
+        words = "Power off" if self._session.powered else "Power drives"
         if words != self.power.text():
             self.power.setText(words)
-            self.power.setProperty("role", "" if self._desk.powered else "main")
+            self.power.setProperty("role", "" if self._session.powered else "main")
             restyle(self.power)
-        self.power.setEnabled(self._desk.connected)
+        self.power.setEnabled(self._session.connected)
 
 
 _APPEARS = (QEvent.Type.Show, QEvent.Type.WindowActivate)
@@ -415,11 +417,11 @@ class JogKeys(QObject):
     that release away: a menu, a list, a dialog.
     """
 
-    def __init__(self, desk: Desk, jog: Jog, bindings: Bindings, window: QWidget) -> None:
+    def __init__(self, session: Session, jog: Jog, bindings: Bindings, window: QWidget) -> None:
         super().__init__(window)
-        self._desk, self._jog, self._bindings, self._window = desk, jog, bindings, window
+        self._session, self._jog, self._bindings, self._window = session, jog, bindings, window
         self._held: int | None = None
-        jog.changed.connect(self._follow)
+        follow(jog.changed, self._follow)
 
     def _follow(self) -> None:
         self.listen(self._jog.armed)
@@ -455,7 +457,7 @@ class JogKeys(QObject):
             assert bound is not None
             fast = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self._held = event.key()
-            self._jog.press(self._desk.machine.names.index(bound[0]), bound[1], fast=fast)
+            self._jog.press(self._session.machine.names.index(bound[0]), bound[1], fast=fast)
         return True
 
     def _is_ours(self, watched: QObject, event: QKeyEvent) -> bool:
@@ -464,4 +466,4 @@ class JogKeys(QObject):
             return False
         bound = self._bindings.way_of(Qt.Key(event.key()))
         others = event.modifiers() & ~(Qt.KeyboardModifier.KeypadModifier | Qt.KeyboardModifier.ShiftModifier)
-        return bound is not None and bound[0] in self._desk.machine.names and not others
+        return bound is not None and bound[0] in self._session.machine.names and not others

@@ -21,6 +21,8 @@ from idler.core.registers import Registers
 from idler.core.registers import read as read_registers
 from idler.core.stations import Station
 from idler.core.units import several
+from idler.session.offers import Offer
+from idler.session.session import Session
 from idler.shelf import settings
 from idler.shelf.examples import examples
 from idler.shelf.files import Careful
@@ -30,12 +32,11 @@ from idler.shelf.shelf import Shelf
 
 from . import theme
 from .benchside.process import BenchProcess
-from .desk import Desk
+from .bridge import QtLoop, follow
 from .dialogs import LogDialog
 from .display import require_display
 from .log import Log
 from .machines import MachinesDialog
-from .offers import Offer
 from .startdialog import StartDialog
 from .window import Window
 
@@ -45,10 +46,11 @@ _LOG = logging.getLogger("idler.app")
 NOTE = "As its last owner left it"
 
 if TYPE_CHECKING:
+    from .benchside.hands import Hands
     from .benchside.window import BenchWindow
 
 
-def application() -> QApplication:
+def qt_application() -> QApplication:
     """The one QApplication, with its look."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
@@ -75,7 +77,7 @@ def open_shelf(root: Path, rig: str = FIRST_RIG) -> Shelf:
     return shelf
 
 
-class Session(QObject):
+class Application(QObject):
     """One run of the application: window, bench, bench window."""
 
     def __init__(self, root: Path, *, demo: bool, pace: float = 1.0, rig: str = FIRST_RIG) -> None:
@@ -98,6 +100,7 @@ class Session(QObject):
         self._bench_line: dict[str, Any] | None = None
         self.bench_window: BenchWindow | None = None
         self._demo = demo
+        self._hands: Hands | None = None
         self._closed = False
 
     def _read_settings(self) -> tuple[Settings, str]:
@@ -107,11 +110,12 @@ class Session(QObject):
             return Settings(), why.sentence
 
     def _open(self, name: str) -> None:
-        """Desk and window of one machine."""
-        self.desk = Desk(self._shelf, name)
-        self.desk.told.connect(lambda kind, words: _LOG.info("%s: %s", kind, words))
-        self.desk.held.connect(self._note_address)
-        self.window = Window(self.desk, self.start_bench, self.show_bench)
+        """Session and window of one machine."""
+        self._loop = QtLoop()
+        self.session = Session(self._shelf, name, self._loop)
+        follow(self.session.told, lambda tone, words: _LOG.info("%s: %s", tone, words), self)
+        follow(self.session.held, self._note_address)
+        self.window = Window(self.session, self.start_bench, self.show_bench)
         self.window.machines_wanted.connect(self.show_machines)
         self.window.start_wanted.connect(self.show_start)
         self.window.log_wanted.connect(self.show_log)
@@ -125,17 +129,17 @@ class Session(QObject):
     def _after(self) -> None:
         self.window.after_first_paint()
         for sentence in filter(None, (self._hold.why_read_only, self._trouble)):
-            self.desk.told.emit("warn", sentence)
+            self.session.tell("warn", sentence)
         if self._recovered:
-            self.desk.told.emit("plain", "What was being kept when Idler ended is a revision now.")
+            self.session.tell("plain", "What was being kept when Idler ended is a revision now.")
         if self._hold.left_since is not None:
             self._offer_log(self._hold.left_since)
-        self._keep_settings(replace(self._settings, last=self.desk.name))
+        self._keep_settings(replace(self._settings, last=self.session.name))
         self._pack()
         if self._demo:
             self.start_bench()
         elif self._settings.connects and self._settings.address:
-            self.desk.connect_to(self._settings.address)
+            self.session.connect_to(self._settings.address)
 
     def _pack(self) -> None:
         """Many revisions are packed by a process of their own, which outlives this one and disturbs nothing."""
@@ -155,21 +159,21 @@ class Session(QObject):
             try:
                 settings.write(self._careful.place(self._root / SETTINGS), new)
             except IdlerError as why:
-                self.desk.told.emit("warn", f"The settings are not kept. {why.sentence}")
+                self.session.tell("warn", f"The settings are not kept. {why.sentence}")
 
     def _note_address(self) -> None:
-        if self.desk.identity is not None and not self._demo:
-            self._keep_settings(replace(self._settings, address=self.desk.identity.address))
+        if self.session.identity is not None and not self._demo:
+            self._keep_settings(replace(self._settings, address=self.session.identity.address))
 
     def show_start(self) -> StartDialog:
-        return self.window.open_dialog(StartDialog(self.window, self.desk, self._settings, self._keep_settings))
+        return self.window.open_dialog(StartDialog(self.window, self.session, self._settings, self._keep_settings))
 
     def show_log(self) -> LogDialog:
         return self.window.open_dialog(LogDialog(self.window, self._log.file, self._log.tail()))
 
     def _offer_log(self, since: float) -> None:
         began = time.strftime("%-d %B, %H:%M", time.localtime(since))
-        edits = len(self.desk.machine.differences(self.desk.base))
+        edits = len(self.session.machine.differences(self.session.base))
         kept = f"Your draft is here, with {several(edits, 'edit')}." if edits else "No edit was open."
         words = f"Idler did not end by itself the last time (it began {began}). {kept}"
         offers = self.window.offers
@@ -187,25 +191,25 @@ class Session(QObject):
         from .problem import problem_report
 
         try:
-            problem_report(path, self.desk, self._log.tail(), incident)
+            problem_report(path, self.session, self._log.tail(), incident)
         except (IdlerError, ValueError, OSError) as why:
-            self.desk.told.emit("warn", f"The report of a problem was not written. {why}")
+            self.session.tell("warn", f"The report of a problem was not written. {why}")
             return
-        self.desk.told.emit("plain", f"The report of a problem is in {path}.")
+        self.session.tell("plain", f"The report of a problem is in {path}.")
 
     # -- machines -------------------------------------------------------------------------------------------------
 
     def show_machines(self) -> MachinesDialog:
-        dialog = self.window.open_dialog(MachinesDialog(self.window, self.desk, self._shelf))
+        dialog = self.window.open_dialog(MachinesDialog(self.window, self.session, self._shelf))
         dialog.chosen.connect(lambda name: QTimer.singleShot(0, lambda: self.open_machine(name)))
         return dialog
 
     def open_machine(self, name: str) -> None:
         """Leaves the controller and shows another machine. A machine that moves is not left."""
-        if self.desk.moving:
-            self.desk.told.emit("warn", "The machine is moving. Stop it, then open another one.")
+        if self.session.moving:
+            self.session.tell("warn", "The machine is moving. Stop it, then open another one.")
             return
-        before, place = self.window, self.window.geometry()
+        before, loop, place = self.window, self._loop, self.window.geometry()
         self._drop_hands()
         if self.bench_window is not None:
             self.bench_window.close()
@@ -215,6 +219,7 @@ class Session(QObject):
         self.window.show()
         before.close()
         before.deleteLater()
+        loop.deleteLater()
         self.window.after_first_paint()
         self._keep_settings(replace(self._settings, last=name))
         if self._bench_line is not None and self.bench is not None and self.bench.running:
@@ -222,12 +227,12 @@ class Session(QObject):
 
     def start_bench(self) -> None:
         if self.bench is not None and self.bench.running:
-            self.desk.told.emit("plain", "The bench runs already.")
+            self.session.tell("plain", "The bench runs already.")
             return
-        self.desk.told.emit("plain", "The bench is starting; the first time it takes a few seconds to compile.")
+        self.session.tell("plain", "The bench is starting; the first time it takes a few seconds to compile.")
         self.bench = BenchProcess(self._rig, self._root / "bench" / f"{self._rig}.json", pace=self._pace)
         self.bench.ready.connect(self.use_bench)
-        self.bench.failed.connect(lambda why: self.desk.told.emit("warn", why))
+        self.bench.failed.connect(lambda why: self.session.tell("warn", why))
 
     def use_bench(self, line: dict[str, Any]) -> None:
         """Connects to a bench that runs, by the line that it printed."""
@@ -236,34 +241,34 @@ class Session(QObject):
 
         self._drop_hands()
         self._bench_line = line
-        self.desk.bench_hands = Hands(line["hands"])
+        self._hands = self.session.bench_hands = Hands(line["hands"])
         page = self.window.page(Station.LINK)
         assert isinstance(page, LinkStation)
         page.show_bench(line["link"])
         if "drive" in line:  # the rig's spindle drive has a bus of its own
             self._introduce_drive(line["drive"])
-        self.desk.connect_to(line["link"])
+        self.session.connect_to(line["link"])
 
     def _introduce_drive(self, port: str) -> None:
         """The rig's drive comes with its description; one that was edited stays, at the port of this bench."""
-        bus, paper = self.desk.bus, resources.files("idler") / "data" / "drives" / f"{self._rig}.toml"
+        bus, paper = self.session.bus, resources.files("idler") / "data" / "drives" / f"{self._rig}.toml"
         blank = bus.registers == Registers() and paper.is_file()
         found = read_registers(paper.read_text("utf-8")) if blank else bus.registers
         bus.keep(replace(found, port=port))
 
     def _drop_hands(self) -> None:
-        if self.desk.bench_hands is not None:
-            self.desk.bench_hands.close()
-            self.desk.bench_hands = None
+        if self._hands is not None:
+            self._hands.close()
+            self._hands = self.session.bench_hands = None
 
     def show_bench(self) -> None:
         from .benchside.window import BenchWindow
 
-        if self.desk.bench_hands is None:
-            self.desk.told.emit("plain", "The bench does not run. Start it first.")
+        if self._hands is None:
+            self.session.tell("plain", "The bench does not run. Start it first.")
             return
         if self.bench_window is None:
-            self.bench_window = BenchWindow(self.desk.bench_hands)
+            self.bench_window = BenchWindow(self._hands)
         self.bench_window.show()
         self.bench_window.raise_()
 
@@ -279,6 +284,7 @@ class Session(QObject):
         self._drop_hands()
         self.window.close()
         self.window.deleteLater()
+        self._loop.deleteLater()
         if self.bench is not None:
             self.bench.stop()
         self._log.close()
@@ -296,10 +302,10 @@ def run(*, demo: bool, rig: str = FIRST_RIG) -> int:
     except IdlerError as why:
         print(f"idler: {why.sentence}", file=sys.stderr)
         return 2
-    app = application()
+    app = qt_application()
     folder = "shelf" if not demo else "demo" if rig == FIRST_RIG else f"demo-{rig}"
     try:
-        session = Session(user_data_path("idler") / folder, demo=demo, rig=rig)
+        application = Application(user_data_path("idler") / folder, demo=demo, rig=rig)
     except IdlerError as why:
         print(f"idler: {why.sentence}", file=sys.stderr)
         if app.platformName() != "offscreen":  # started from a menu nobody sees the line above
@@ -311,7 +317,7 @@ def run(*, demo: bool, rig: str = FIRST_RIG) -> int:
     beat.start(200)
     beat.timeout.connect(lambda: None)
     app.setQuitOnLastWindowClosed(True)
-    session.show()
+    application.show()
     code = app.exec()
-    session.close()
+    application.close()
     return code

@@ -22,9 +22,9 @@ from idler.core.entry import read_field
 from idler.core.errors import IdlerError
 from idler.core.machine import Address
 from idler.core.stations import Station
+from idler.session.session import Session
 from idler.shelf.settings import Settings
 
-from .desk import Desk
 from .dialogs import PlainDialog
 from .parts import label
 
@@ -34,13 +34,13 @@ _KEY = Qt.ItemDataRole.UserRole
 class StartDialog(PlainDialog):
     """Kept at once where it says so, by `keep`; values are checked as a field would."""
 
-    def __init__(self, parent: QWidget, desk: Desk, settings: Settings, keep: Callable[[Settings], None]) -> None:
+    def __init__(self, parent: QWidget, session: Session, settings: Settings, keep: Callable[[Settings], None]) -> None:
         super().__init__(parent, "Start-up")
         self.resize(560, 500)
-        self._desk, self._settings, self._keep = desk, settings, keep
+        self._session, self._settings, self._keep = session, settings, keep
         self.machine, self.station = QComboBox(), QComboBox()
         self.machine.addItem("the last one", "")
-        for name in (desk.name, *desk.history.others()):
+        for name in (session.name, *session.history.others()):
             self.machine.addItem(name, name)
         for station in Station:
             self.station.addItem(station.label, station.key)
@@ -66,7 +66,7 @@ class StartDialog(PlainDialog):
         self.trouble = self.say("", "warn")
         self.main_button = self.buttons("Done")
         self.main_button.clicked.connect(self._done)
-        self._values = dict(desk.controller.startup)
+        self._values = dict(session.controller.startup)
         self._show()
 
     def _adding(self) -> QHBoxLayout:
@@ -74,7 +74,7 @@ class StartDialog(PlainDialog):
         self.which = QComboBox()
         self.which.setEditable(True)
         self.which.setAccessibleName("Value to set")
-        machine = self._desk.machine
+        machine = self._session.machine
         for address in machine.addresses():
             if not address.row.given:
                 self.which.addItem(machine.part(address), address)
@@ -98,7 +98,7 @@ class StartDialog(PlainDialog):
 
     def _show(self) -> None:
         self.list.clear()
-        machine = self._desk.machine.with_values(self._values)
+        machine = self._session.machine.with_values(self._values)
         for address in self._values:
             item = QListWidgetItem(f"{machine.part(address)}: {machine.show(address)}")
             item.setData(_KEY, address)
@@ -111,8 +111,8 @@ class StartDialog(PlainDialog):
             return
         address = Address(*address)
         try:
-            self._values[address] = read_field(self._desk.machine, address, self.text.text())
-            self._desk.machine.with_values(self._values)
+            self._values[address] = read_field(self._session.machine, address, self.text.text())
+            self._session.machine.with_values(self._values)
         except IdlerError as why:
             self._values.pop(address, None)
             self.trouble.setText(why.sentence)
@@ -129,7 +129,7 @@ class StartDialog(PlainDialog):
 
     def _done(self) -> None:
         try:
-            self._desk.controller.keep_startup(self._values)
+            self._session.controller.keep_startup(self._values)
             self._keep(replace(self._settings, opens=self.machine.currentData(), station=self.station.currentData(),
                                connects=self.connects.isChecked()))  # fmt: skip
         except IdlerError as why:

@@ -6,19 +6,20 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QResizeEvent
+from PySide6.QtGui import QCloseEvent, QResizeEvent, QWindow
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.progress import train
 from idler.core.stations import Station
+from idler.procedures.jog import Jog
+from idler.session.session import Session
 
 from . import theme
-from .current import CurrentWatch
-from .desk import Desk
+from .bridge import follow
+from .commands import COMMANDS
 from .dialogs import FactoryDialog, KeepDialog, NamesDialog, PinDialog, SendDialog
 from .exchange import ask_export, ask_import
 from .header import Header
-from .jog import Jog
 from .keys import Bindings
 from .keysdialog import CommandKeysDialog, JogDialog
 from .margin import Margin
@@ -50,11 +51,11 @@ MOVING_MS, RESTING_MS = 20, 100
 D = TypeVar("D", bound=QDialog)
 
 
-def _wiring_station(desk: Desk) -> Workbench:
+def _wiring_station(session: Session) -> Workbench:
     """Loaded when it is first opened: its traces need NumPy, which the first window need not wait for."""
     from .stations.wiring.station import WiringStation
 
-    return WiringStation(desk)
+    return WiringStation(session)
 
 
 class _Stage(QWidget):
@@ -97,54 +98,56 @@ class Window(QMainWindow):
     log_wanted = Signal()
     problem_wanted = Signal(str)  # with this incident, or none
 
-    def __init__(self, desk: Desk, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
+    def __init__(self, session: Session, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
         super().__init__()
-        self.desk = desk
-        self.setWindowTitle(f"Idler: {desk.machine.title}")
+        self.session = session
+        self.setWindowTitle(f"Idler: {session.machine.title}")
         self.setMinimumSize(*SMALLEST)
         self.resize(*USUAL)
-        self.jog = Jog(desk)
-        self.header, self.train, self.notice = Header(desk), Train(), Notice()
-        self.margin = Margin(desk, self.notice)
-        self.bindings = Bindings(desk.folder / "keys.toml")
-        self.rails = Rails(desk, self.jog, self.bindings)
+        self.jog = Jog(session)
+        self.header, self.train, self.notice = Header(session), Train(), Notice()
+        self.margin = Margin(session, self.notice)
+        self.bindings = Bindings(session.folder / "keys.toml")
+        self.rails = Rails(session, self.jog, self.bindings)
         self._stages = QStackedWidget()
-        self.incident, self.offers = IncidentStrip(desk), OfferStrip()
+        self.incident, self.offers = IncidentStrip(session), OfferStrip()
         self._pages: dict[Station, Workbench] = {}
         self._incident_page: IncidentPage | None = None
         self._station = Station.LINK
         self._makers: dict[Station, Callable[[], Workbench]] = {
             Station.LINK: lambda: self._link_station(start_bench),
-            Station.WIRING: lambda: _wiring_station(desk),
-            Station.DRIVES: lambda: DrivesStation(desk),
-            Station.SCALE: lambda: ScaleStation(desk),
-            Station.HOMING: lambda: HomingStation(desk),
-            Station.TRAVEL: lambda: TravelStation(desk),
+            Station.WIRING: lambda: _wiring_station(session),
+            Station.DRIVES: lambda: DrivesStation(session),
+            Station.SCALE: lambda: ScaleStation(session),
+            Station.HOMING: lambda: HomingStation(session),
+            Station.TRAVEL: lambda: TravelStation(session),
             Station.SPINDLE: self._spindle_station,
             Station.SIGN_OFF: self._sign_off_station,
         }
         self._lay_out()
         self.menu = self._commands(start_bench, show_bench)
+        follow(session.undo_stack.changed, self._show_undo)
+        self._show_undo()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         self._stop_key = StopKey(self.stop)
-        self._jog_keys = JogKeys(desk, self.jog, self.bindings, self)
+        self._jog_keys = JogKeys(session, self.jog, self.bindings, self)
         app.installEventFilter(self._stop_key)
+        app.focusWindowChanged.connect(self._focus_moved)
         self.header.stop.connect(self.stop)
         self.header.send.connect(self.open_send)
         self.header.keep.connect(self.open_keep)
         self.train.opened.connect(self.open_station)
-        desk.told.connect(self.notice.tell)
+        follow(session.told, self.notice.tell)
         self.incident.asked.connect(lambda: self.open_incident(self.incident.record))
-        desk.incidents.recorded.connect(self.incident.offer_seconds)
-        self.current = CurrentWatch(desk)
-        desk.controller.offered.connect(self.offers.make)
-        desk.controller.withdrawn.connect(self.offers.withdraw)
-        desk.controller.compare.connect(self._compare)
-        desk.changed.connect(self._refresh_train)
-        desk.held.connect(self._refresh_train)
-        desk.revised.connect(self._show_revision)
-        desk.proved.connect(self._refresh_train)
+        follow(session.incidents.recorded, self.incident.offer_seconds)
+        follow(session.controller.offered, self.offers.make)
+        follow(session.controller.withdrawn, self.offers.withdraw)
+        follow(session.controller.compare, self._compare)
+        follow(session.changed, self._refresh_train)
+        follow(session.held, self._refresh_train)
+        follow(session.revised, self._show_revision)
+        follow(session.proved, self._refresh_train)
         self._pace = QTimer(self)
         self._pace.timeout.connect(self._show_motion)
         self._pace.start(RESTING_MS)
@@ -153,8 +156,8 @@ class Window(QMainWindow):
         theme.dress(self)
 
     def _link_station(self, start_bench: Callable[[], None]) -> Workbench:
-        made = LinkStation(self.desk, start_bench)
-        made.factory.connect(lambda: self.open_dialog(FactoryDialog(self, self.desk)))
+        made = LinkStation(self.session, start_bench)
+        made.factory.connect(lambda: self.open_dialog(FactoryDialog(self, self.session)))
         made.lock.connect(self.open_lock)
         made.wire.connect(self.open_wire)
         return made
@@ -163,16 +166,16 @@ class Window(QMainWindow):
         """Loaded when it is first opened, as the wiring is: curves need NumPy and SciPy."""
         from .stations.spindle.station import SpindleStation
 
-        made = SpindleStation(self.desk)
+        made = SpindleStation(self.session)
         made.study.connect(self._study_noise)
         return made
 
     def _sign_off_station(self) -> Workbench:
-        made = SignOffStation(self.desk)
+        made = SignOffStation(self.session)
         made.opened.connect(self.open_station)
         made.keep.connect(self.open_keep)
         made.incidents.connect(lambda: self.open_incident())
-        made.compare.send.connect(lambda machine: self.open_dialog(SendDialog(self, self.desk, machine)))
+        made.compare.send.connect(lambda machine: self.open_dialog(SendDialog(self, self.session, machine)))
         return made
 
     def _compare(self, side: str) -> None:
@@ -207,23 +210,19 @@ class Window(QMainWindow):
         self.setCentralWidget(whole)
 
     def _commands(self, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> Menu:
-        stack = self.desk.undo_stack
-        ready = {"undo": stack.createUndoAction(self, "Undo"), "redo": stack.createRedoAction(self, "Redo")}
-        for action in ready.values():
-            action.triggered.disconnect()  # the stack would not ask whether the set-up is locked
         works: dict[str, Callable[[], object]] = {
-            "undo": self.desk.undo,
-            "redo": self.desk.redo,
+            "undo": self.session.undo,
+            "redo": self.session.redo,
             "machines": self.machines_wanted.emit,
             "send": self.open_send,
             "keep": self.open_keep,
             "revisions": self.open_revisions,
             "incidents": lambda: self.open_incident(),
-            "diagram": lambda: self.open_dialog(DiagramDialog(self, self.desk)),
-            "report": lambda: ask_report(self, self.desk),
+            "diagram": lambda: self.open_dialog(DiagramDialog(self, self.session)),
+            "report": lambda: ask_report(self, self.session),
             "import": self.open_import,
-            "export": lambda: ask_export(self, self.desk),
-            "names": lambda: self.open_dialog(NamesDialog(self, self.desk)),
+            "export": lambda: ask_export(self, self.session),
+            "names": lambda: self.open_dialog(NamesDialog(self, self.session)),
             "jogging": self.open_jogging,
             "keys": self.open_keys,
             "lock": self.open_lock,
@@ -237,13 +236,13 @@ class Window(QMainWindow):
             "night": lambda: self.set_night(not theme.is_night()),
             "leave": self.close,
         }
-        return Menu(self, self.header.menu, self.bindings, works, ready)
+        return Menu(self, self.header.menu, self.bindings, works)
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def stop(self) -> None:
         """STOP and Esc."""
-        self.desk.stop()
+        self.session.stop()
 
     def open_station(self, station: Station) -> None:
         if station not in self._pages:
@@ -258,7 +257,7 @@ class Window(QMainWindow):
             if isinstance(before, Workbench):
                 before.left()
             self._pages[station].entered()
-        self.desk.set_focus(None)
+        self.session.set_focus(None)
         self.margin.show_station(station)
         self.train.show_here(station)
 
@@ -267,7 +266,7 @@ class Window(QMainWindow):
         if self._incident_page is None:
             from .stations.incident.page import IncidentPage  # its traces need NumPy
 
-            self._incident_page = made = IncidentPage(self.desk)
+            self._incident_page = made = IncidentPage(self.session)
             made.opened.connect(self._go_on)
             made.report.connect(self.problem_wanted)
             made.left_for.connect(lambda: self.open_station(self._station))
@@ -294,45 +293,45 @@ class Window(QMainWindow):
         return self._pages[station]
 
     def open_send(self) -> SendDialog | None:
-        if not self.desk.count().to_send:
-            self.desk.told.emit("plain", "There is nothing to send: the controller holds every value.")
+        if not self.session.count().to_send:
+            self.session.tell("plain", "There is nothing to send: the controller holds every value.")
             return None
-        return self.open_dialog(SendDialog(self, self.desk))
+        return self.open_dialog(SendDialog(self, self.session))
 
     def open_keep(self) -> KeepDialog:
-        return self.open_dialog(KeepDialog(self, self.desk))
+        return self.open_dialog(KeepDialog(self, self.session))
 
     def open_revisions(self) -> None:
         self.open_station(Station.SIGN_OFF)
         self.page(Station.SIGN_OFF).turn_to("Revisions")
 
     def open_import(self) -> None:
-        dialog = ask_import(self, self.desk)
+        dialog = ask_import(self, self.session)
         if dialog is not None:
             self.open_dialog(dialog)
 
     def open_lock(self) -> PinDialog | None:
         """Unlocks with the PIN, locks again, or makes a PIN where there is none."""
-        lock = self.desk.lock
+        lock = self.session.lock
         if lock.has_pin and not lock.closed:
             lock.close()
-            self.desk.told.emit("plain", "The set-up is locked again.")
+            self.session.tell("plain", "The set-up is locked again.")
             return None
-        return self.open_dialog(PinDialog(self, self.desk))
+        return self.open_dialog(PinDialog(self, self.session))
 
     def open_wire(self) -> WireWindow:
         from .wirewindow import WireWindow
 
-        dialog = WireWindow(self, self.desk)
+        dialog = WireWindow(self, self.session)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.show()
         return dialog
 
     def open_jogging(self) -> JogDialog:
-        return self.open_dialog(JogDialog(self, self.desk, self.bindings))
+        return self.open_dialog(JogDialog(self, self.session, self.bindings))
 
     def open_keys(self) -> CommandKeysDialog:
-        return self.open_dialog(CommandKeysDialog(self, self.desk, self.bindings))
+        return self.open_dialog(CommandKeysDialog(self, self.session, self.bindings))
 
     def open_dialog(self, dialog: D) -> D:
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -343,40 +342,49 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         theme.apply(app, night)
-        self.desk.changed.emit()
+        self.session.show_anew()
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def _refresh_train(self) -> None:
-        desk = self.desk
-        found = desk.history.found is not None
-        self.train.show_states(train(desk.machine, connected=desk.connected, found_kept=found, kept=desk.proofs))
+        session = self.session
+        found = session.history.found is not None
+        self.train.show_states(
+            train(session.machine, connected=session.connected, found_kept=found, kept=session.proofs)
+        )
 
     def _show_revision(self) -> None:
-        revisions = self.desk.history.all()
+        revisions = self.session.history.all()
         own = next((revision for revision in revisions if not revision.as_found), None)
-        none = "reading revisions" if self.desk.history.being_read else "no revision yet"
+        none = "reading revisions" if self.session.history.being_read else "no revision yet"
         self.header.show_revision(f"revision {own.number}" if own else none)
 
     def after_first_paint(self) -> None:
         """What need not be there before the window is: the history, and what the draft could not keep."""
         self._show_revision()
-        for sentence in (*self.desk.lost_edits, *filter(None, [self.bindings.trouble])):
-            self.desk.told.emit("warn", sentence)
+        for sentence in (*self.session.lost_edits, *filter(None, [self.bindings.trouble])):
+            self.session.tell("warn", sentence)
 
     def _show_motion(self) -> None:
         page = self._stages.currentWidget()
         assert isinstance(page, Workbench)
-        wanted = MOVING_MS if self.desk.moving or (page.live and self.desk.connected) else RESTING_MS
+        wanted = MOVING_MS if self.session.moving or (page.live and self.session.connected) else RESTING_MS
         if self._pace.interval() != wanted:
             self._pace.setInterval(wanted)
         self.rails.show_motion()
         self.header.show_motion()
         self.incident.show_motion()
-        self.desk.hearing.note_homed()
-        self.desk.incidents.note()
-        self.current.look()
         page.show_motion()
+
+    def _show_undo(self) -> None:
+        stack = self.session.undo_stack
+        for name, words in (("undo", stack.undone_next), ("redo", stack.redone_next)):
+            action = self.menu.actions[name]
+            action.setText(f"{COMMANDS[name].words} {words}".rstrip())
+            action.setEnabled(bool(words))
+
+    def _focus_moved(self, window: QWindow | None) -> None:
+        self.session.look_away(attended=window is not None)
 
     def changeEvent(self, event: QEvent) -> None:
         """A window that is no longer the active one jogs no more."""
@@ -391,5 +399,5 @@ class Window(QMainWindow):
         assert isinstance(app, QApplication)
         app.removeEventFilter(self._stop_key)
         self._jog_keys.listen(False)
-        self.desk.close()
+        self.session.close()
         super().closeEvent(event)

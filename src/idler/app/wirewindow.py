@@ -32,9 +32,10 @@ from idler.core.wire.pdo import PdoMap
 from idler.core.wire.words import Known, Reader, Said, Sort
 from idler.link.events import Read
 from idler.link.wire import Capture, Frame, write_capture
+from idler.session.session import Session
 
 from . import theme
-from .desk import Desk
+from .bridge import follow
 from .parts import label
 
 LOOK_MS = 100
@@ -96,11 +97,11 @@ class _Frames(QAbstractTableModel):
 class WireWindow(QDialog):
     """A window of its own, so that it can stand beside the work. Esc stops the machine and closes it."""
 
-    def __init__(self, parent: QWidget, desk: Desk) -> None:
+    def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent)
         self.setWindowTitle("On the wire")
         self.resize(980, 600)
-        self._desk = desk
+        self._session = session
         self._all: list[tuple[Frame, Said]] = []
         self._last = 0
         self._capture: Capture | None = None
@@ -125,9 +126,9 @@ class WireWindow(QDialog):
         column.addWidget(self.table, 1)
         column.addLayout(self._by_hand())
         self._learn()
-        desk.held.connect(self._learn)
-        desk.read.connect(self._take)
-        desk.failed.connect(self._refused)
+        follow(session.held, self._learn)
+        follow(session.read, self._take)
+        follow(session.failed, self._refused)
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._look)
         self._timer.start(LOOK_MS)
@@ -186,7 +187,7 @@ class WireWindow(QDialog):
 
     def _learn(self) -> None:
         """What frames are read against: the controller that is there, anew where it is another one or has other axes."""
-        identity, holding = self._desk.identity, self._desk.holding
+        identity, holding = self._session.identity, self._session.holding
         if identity is None or holding is None or (identity.serial, holding.shape) == self._learnt:
             return
         self._learnt = identity.serial, holding.shape
@@ -202,7 +203,7 @@ class WireWindow(QDialog):
         self._keep_recording()
         if self.pause.isChecked():
             return
-        new = self._desk.link.frames.since(self._last)[-SHOWN:]  # older ones are in a recording, not in the list
+        new = self._session.link.frames.since(self._last)[-SHOWN:]  # older ones are in a recording, not in the list
         fresh = [(frame, self._reader.said(frame.identifier, frame.data)) for frame in new]
         if not fresh:
             return
@@ -234,7 +235,7 @@ class WireWindow(QDialog):
 
     def record(self, path: Path) -> None:
         """Every frame from now on, until `end_recording`, or until the window is closed."""
-        last = self._desk.link.frames.since(0)[-1:]
+        last = self._session.link.frames.since(0)[-1:]
         try:
             self._capture = Capture(path, after=last[0].number if last else 0)
         except OSError as why:
@@ -259,7 +260,7 @@ class WireWindow(QDialog):
         if (made := self._capture) is None:
             return
         try:
-            made.add(self._desk.link.frames.since(made.last))
+            made.add(self._session.link.frames.since(made.last))
         except OSError as why:
             self._capture = None
             self._not_written(made.path, why)
@@ -268,7 +269,7 @@ class WireWindow(QDialog):
         self.record_button.setText(f"End, {made.count}")
 
     def _not_written(self, path: Path, why: OSError) -> None:
-        self._desk.told.emit("warn", f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).")
+        self._session.tell("warn", f"{path}: cannot be written ({(why.strerror or str(why)).lower()}).")
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.end_recording()
@@ -286,7 +287,7 @@ class WireWindow(QDialog):
 
     def save(self, path: Path) -> None:
         """Every frame that is still known, whatever the filters show."""
-        frames = self._desk.link.frames.since(0)
+        frames = self._session.link.frames.since(0)
         try:
             write_capture(path, frames)
         except OSError as why:
@@ -321,14 +322,14 @@ class WireWindow(QDialog):
         if self._entries[place].type is WireType.DOMAIN:
             self.answer.setText(f"{place} {self._known.labels.get(place, '')} is read as a block, by Idler itself.")
             return
-        self._desk.link.ask_for([place])
+        self._session.link.ask_for([place])
 
     def write(self) -> None:
         """A raw whole number, or for a value of the table what a field would take."""
         if (place := self._place()) is None:
             return
-        if self._desk.lock.closed:
-            self.answer.setText(self._desk.lock.obstacle)
+        if self._session.lock.closed:
+            self.answer.setText(self._session.lock.obstacle)
             return
         entry, text = self._entries[place], self.value.text().strip()
         try:
@@ -344,11 +345,11 @@ class WireWindow(QDialog):
         if entry.type.bits and isinstance(raw, int) and not entry.type.lowest <= raw <= entry.type.highest:
             self.answer.setText(f"{place}: {raw} does not fit: {entry.type.lowest} to {entry.type.highest}.")
             return
-        self._desk.link.write_object(place, raw)
+        self._session.link.write_object(place, raw)
 
     def _refused(self, what: str) -> None:
         if what in ("object", "read"):
-            self.answer.setText(self._desk.refusal)
+            self.answer.setText(self._session.refusal)
 
     def _take(self, event: Read) -> None:
         for place, raw in event.raws.items():

@@ -23,9 +23,10 @@ from PySide6.QtWidgets import (
 from idler.link.address import parse, search
 from idler.link.errors import LinkError
 from idler.link.events import Node
+from idler.session.session import Session
 
 from .. import theme
-from ..desk import Desk
+from ..bridge import follow
 from ..parts import card, figures, label
 from ..pictures.machine import MachinePicture, scene_of
 from .workbench import Workbench
@@ -34,17 +35,17 @@ from .workbench import Workbench
 class BusPicture(QWidget):
     """Computer, wire and controller; the wire is whole while the link is alive."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.setFixedHeight(76)
-        desk.held.connect(self.update)
+        follow(session.held, self.update)
 
     def paintEvent(self, _: QPaintEvent) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        alive = self._desk.connected
-        identity = self._desk.identity
+        alive = self._session.connected
+        identity = self._session.identity
         width = float(self.width())
         boxes = (
             (QRectF(2, 10, 128, 56), "this computer", "Idler"),
@@ -58,7 +59,7 @@ class BusPicture(QWidget):
         p.drawLine(int(start), int(y + 4), int(end), int(y + 4))
         p.setPen(theme.color("soft"))
         p.setFont(theme.text_font(12))
-        words = self._bus_words() if alive else "connecting…" if self._desk.busy == "connect" else "no link"
+        words = self._bus_words() if alive else "connecting…" if self._session.busy == "connect" else "no link"
         p.drawText(QRectF(start, y - 26, end - start, 18), Qt.AlignmentFlag.AlignCenter, words)
         if identity:
             p.drawText(QRectF(start, y + 8, end - start, 18), Qt.AlignmentFlag.AlignCenter, identity.address)
@@ -81,14 +82,14 @@ class BusPicture(QWidget):
             )
 
     def _bus_words(self) -> str:
-        identity = self._desk.identity
+        identity = self._session.identity
         rate = parse(identity.address).bit_rate_words if identity else ""
         others = sorted(identity.others) if identity else []
         beside = f", beside node{'s' if len(others) > 1 else ''} {', '.join(map(str, others))}" if others else ""
         return f"CAN bus{rate}{beside}"
 
     def _controller_words(self) -> str:
-        identity = self._desk.identity
+        identity = self._session.identity
         if identity is None:
             return "not found yet"
         return f"node {identity.node} · axes {' '.join(identity.axes)}"
@@ -101,25 +102,25 @@ class LinkStation(Workbench):
     lock = Signal()
     wire = Signal()
 
-    def __init__(self, desk: Desk, start_bench: Callable[[], None]) -> None:
+    def __init__(self, session: Session, start_bench: Callable[[], None]) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self._start_bench = start_bench
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 8, 14, 8)
         row.setSpacing(12)
         row.addWidget(self._drawing(), 3)
         row.addLayout(self._side(), 2)
-        desk.held.connect(self.refresh)
-        desk.several.connect(self.show_nodes)
-        desk.changed.connect(self.show_motion)
-        desk.revised.connect(self.refresh)
-        desk.lock.changed.connect(self.refresh)
+        follow(session.held, self.refresh)
+        follow(session.several, self.show_nodes)
+        follow(session.changed, self.show_motion)
+        follow(session.revised, self.refresh)
+        follow(session.lock.changed, self.refresh)
         self.refresh()
 
     def _drawing(self) -> QFrame:
         frame, column = card((14, 10, 14, 6))
-        column.addWidget(BusPicture(self._desk))
+        column.addWidget(BusPicture(self._session))
         self._machine = MachinePicture(still=True)
         column.addWidget(self._machine, 1)
         self._machine_words = label("", "small", wrap=True)
@@ -195,12 +196,12 @@ class LinkStation(Workbench):
         column.addStretch(1)
         buttons = QHBoxLayout()
         self.read_button = QPushButton("Read again")
-        self.read_button.clicked.connect(self._desk.link.read_all)
+        self.read_button.clicked.connect(self._session.link.read_all)
         self.restart_button = QPushButton("Restart controller")
-        self.restart_button.clicked.connect(self._desk.link.restart)
+        self.restart_button.clicked.connect(self._session.link.restart)
         self.take_button = QPushButton("Take its values")
         self.take_button.setToolTip("Puts every value that the controller holds into your draft. One step of undo.")
-        self.take_button.clicked.connect(self._desk.take_over_controller)
+        self.take_button.clicked.connect(self._session.take_over_controller)
         for button in (self.read_button, self.restart_button, self.take_button):
             buttons.addWidget(button)
         buttons.addStretch(1)
@@ -241,17 +242,17 @@ class LinkStation(Workbench):
             self.ports.addItem(item)
 
     def _connect(self) -> None:
-        if self._desk.connected:
-            self._desk.link.disconnect()
+        if self._session.connected:
+            self._session.link.disconnect()
         else:
-            self._desk.connect_to(self.address.text())
+            self._session.connect_to(self.address.text())
 
     def refresh(self) -> None:
-        identity, holding = self._desk.identity, self._desk.holding
-        self.connect_button.setText("Disconnect" if self._desk.connected else "Connect")
+        identity, holding = self._session.identity, self._session.holding
+        self.connect_button.setText("Disconnect" if self._session.connected else "Connect")
         for button in (self.read_button, self.restart_button, self.take_button, self.factory_button):
-            button.setEnabled(self._desk.connected)
-        lock = self._desk.lock
+            button.setEnabled(self._session.connected)
+        lock = self._session.lock
         self.lock_button.setText("Unlock…" if lock.closed else "Lock again" if lock.has_pin else "Lock…")
         if identity is None or holding is None:
             for line in self._facts.values():
@@ -271,8 +272,8 @@ class LinkStation(Workbench):
         self.show_motion()
 
     def _found_words(self) -> str:
-        found = next((revision for revision in self._desk.history.all() if revision.as_found), None)
-        if self._desk.history.being_read:
+        found = next((revision for revision in self._session.history.all() if revision.as_found), None)
+        if self._session.history.being_read:
             return "The revisions are being read…"
         if found is None:
             return "What it holds could not be kept as found."
@@ -280,10 +281,10 @@ class LinkStation(Workbench):
         return f"✓ Kept as found: revision {found.number}, {when}, before anything was sent."
 
     def show_motion(self) -> None:
-        axes = self._desk.link.axes
-        names = self._desk.machine.names
+        axes = self._session.link.axes
+        names = self._session.machine.names
         positions = {name: state.position for name, state in zip(names, axes, strict=False)}
         known = bool(axes) and all(state.homed for state in axes[:3])
-        self._machine.show_scene(scene_of(self._desk.machine, positions, known))
+        self._machine.show_scene(scene_of(self._session.machine, positions, known))
         words = "" if known else "Not homed: the drawing shows each axis in the middle of its travel. "
         self._machine_words.setText(words + "Solid lines are hard stops, dashed lines soft limits.")

@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
+from idler.session.session import Session
 
-from ..desk import Desk
+from ..bridge import follow
 from ..fields import Field, field_for
 from ..parts import AxisPicker
 
@@ -37,11 +38,11 @@ class AxisWorkbench(Workbench):
     A page builds itself in its own __init__ and calls `follow` at the end of it.
     """
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.slot = 0
-        self._names = desk.machine.names
+        self._names = session.machine.names
         self._fields: dict[str, Field] = {}
         self._picker = AxisPicker(self._names)
         self._picker.chosen.connect(self.show_axis)
@@ -65,25 +66,25 @@ class AxisWorkbench(Workbench):
 
     def axis_fields(self, keys: Sequence[tuple[str, str]], width: int) -> list[Field]:
         """Fields of the axis on the page, by key and caption."""
-        self._fields = {key: field_for(self._desk, Address(0, key), width=width, label=words) for key, words in keys}
+        self._fields = {key: field_for(self._session, Address(0, key), width=width, label=words) for key, words in keys}
         return list(self._fields.values())
 
     def follow(self) -> None:
         """From here on the page shows what changes."""
-        for signal in (self._desk.changed, self._desk.held, self._desk.proved):
-            signal.connect(self._follow)
+        for signal in (self._session.changed, self._session.held, self._session.proved):
+            follow(signal, self._follow)
         self.show_axis(0)
 
     def show_axis(self, slot: int) -> None:
         self.slot = slot
-        self._picker.show_names(self._desk.machine.names)
+        self._picker.show_names(self._session.machine.names)
         self._picker.choose(slot)
         for field in self._fields.values():
             field.set_axis(slot)
         self.refresh()
 
     def _follow(self) -> None:
-        names = self._desk.machine.names
+        names = self._session.machine.names
         if self._names != names:
             self._names = names
             self.show_axis(min(self.slot, len(names) - 1))

@@ -8,12 +8,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from idler.core.stations import Station
+from idler.procedures.pace import Doing
+from idler.procedures.scale import Stage
 
 from ..patience import until
 from ..stations.drives.direction import Step
-from ..stations.drives.hardrun import Doing
 from ..stations.drives.station import DrivesStation
-from ..stations.scale.procedure import Stage
 from ..stations.scale.station import ScaleStation
 from .hands import PATIENCE, Hands
 
@@ -24,10 +24,10 @@ def _at(page: ScaleStation, wanted: tuple[Stage, ...]) -> bool:
 
 class DrivesSteps(Hands):
     def _drives(self) -> None:
-        window, desk = self._session.window, self._session.desk
-        for slot in range(len(desk.machine.names)):
-            desk.link.home_here(slot)
-        until(lambda: all(axis.homed for axis in desk.link.axes), "home to be taken here")
+        window, session = self._application.window, self._application.session
+        for slot in range(len(session.machine.names)):
+            session.link.home_here(slot)
+        until(lambda: all(axis.homed for axis in session.link.axes), "home to be taken here")
         self._click(next(b for b in window.rails._step_buttons if b.text() == "10"))
         self._ask(do="zero", axis="X", instrument="rule")
         for _ in range(3):
@@ -40,23 +40,23 @@ class DrivesSteps(Hands):
         page = window.page(Station.DRIVES)
         assert isinstance(page, DrivesStation)
         self._type("pace.acceleration", "0.15 s")
-        self._say(f"acceleration of X typed as 0.15 s to top speed; {desk.count().words}")
+        self._say(f"acceleration of X typed as 0.15 s to top speed; {session.count().words}")
         self._click(window.rails.rows[1].minus)
         self._click(window.rails.rows[1].minus)
-        until(lambda: desk.moving, "Y to start")
+        until(lambda: session.moving, "Y to start")
         self._focus("chain.pitch")
         QTest.qWait(500)
         self._shot("drives", window)
         self._rest()
 
     def _measure(self) -> None:
-        window, desk = self._session.window, self._session.desk
+        window, session = self._application.window, self._application.session
         dialog = window.open_send()
         assert dialog is not None
         self._click(dialog.send_button)
-        until(lambda: not desk.count().edited, "the values to be sent")
+        until(lambda: not session.count().edited, "the values to be sent")
         self._say("sent, read back and stored")
-        bench = self._session.bench_window
+        bench = self._application.bench_window
         assert bench is not None
         bench.axis.setCurrentIndex(0)
         self._click(bench.zero_button)
@@ -70,17 +70,17 @@ class DrivesSteps(Hands):
 
     def _direction(self) -> None:
         """A small move of each axis and one question: Y is reversed, turned round, and proven."""
-        desk, page = self._session.desk, self._session.window.page(Station.DRIVES)
-        self._session.window.open_station(Station.DRIVES)
+        session, page = self._application.session, self._application.window.page(Station.DRIVES)
+        self._application.window.open_station(Station.DRIVES)
         assert isinstance(page, DrivesStation)
-        for slot, name in enumerate(desk.machine.names):
+        for slot, name in enumerate(session.machine.names):
             page.show_axis(slot)
             page.turn_to("Direction")
             self._ask_direction(page, slot)
-            self._say(f"proven: direction of {name}: {desk.proofs[f'direction.{name}'].result}")
+            self._say(f"proven: direction of {name}: {session.proofs[f'direction.{name}'].result}")
 
     def _ask_direction(self, page: DrivesStation, slot: int) -> None:
-        question, name = page.direction, self._session.desk.machine.names[slot]
+        question, name = page.direction, self._application.session.machine.names[slot]
         for _ in range(2 * PATIENCE):
             was = self._ask(do="look")["axes"][slot]["at"]
             self._click(question.go)
@@ -98,7 +98,7 @@ class DrivesSteps(Hands):
 
     def _shapes(self) -> None:
         """What the shapes cost and spare, with the frame's frequency typed, and the gauge of the bench."""
-        window = self._session.window
+        window = self._application.window
         page = window.page(Station.DRIVES)
         assert isinstance(page, DrivesStation)
         page.show_axis(0)
@@ -119,7 +119,7 @@ class DrivesSteps(Hands):
 
     def _reliable(self) -> None:
         """Hard runs of X until it loses steps; the bench's clock runs quicker meanwhile."""
-        window, desk = self._session.window, self._session.desk
+        window, session = self._application.window, self._application.session
         page = window.page(Station.DRIVES)
         assert isinstance(page, DrivesStation)
         page.turn_to("Reliable")
@@ -136,10 +136,10 @@ class DrivesSteps(Hands):
         for _ in range(PATIENCE):
             self._click(page.reliable.prove)
             until(lambda: page.reliable.run.doing is Doing.NOTHING, "the proof", seconds=120)
-            if "pace.X" in desk.proofs:
+            if "pace.X" in session.proofs:
                 break
         self._ask(do="pace", factor=1)
-        self._say(f"proven: pace of X: {desk.proofs['pace.X'].result}")
+        self._say(f"proven: pace of X: {session.proofs['pace.X'].result}")
         page.turn_to("Pace")
 
     def _pass(self, page: ScaleStation) -> None:
@@ -157,7 +157,7 @@ class DrivesSteps(Hands):
 
     def _scale(self) -> None:
         """Passes of X with gauge blocks: the wrong screw is named and mended, and the scale proven."""
-        window, desk = self._session.window, self._session.desk
+        window, session = self._application.window, self._application.session
         window.open_station(Station.SCALE)
         page = window.page(Station.SCALE)
         assert isinstance(page, ScaleStation)
@@ -169,13 +169,13 @@ class DrivesSteps(Hands):
         self._shot("scale-cause", window)
         screw = next(k for k, button in enumerate(page.cause_buttons) if "pitch of 4 mm" in button.accessibleName())
         self._click(page.cause_buttons[screw])
-        self._say(f"{page._title.text()}; {desk.count().words}")
+        self._say(f"{page._title.text()}; {session.count().words}")
         self._send_and_power()
         self._passes(page, 4)
         self._ask(do="pace", factor=1)
         self._click(page.prove)
-        until(lambda: "scale.X" in desk.proofs, "the proof of the scale")
-        self._say(f"{page._title.text()}: {desk.proofs['scale.X'].result}")
+        until(lambda: "scale.X" in session.proofs, "the proof of the scale")
+        self._say(f"{page._title.text()}: {session.proofs['scale.X'].result}")
 
     def _passes(self, page: ScaleStation, wanted: int) -> None:
         for _ in range(wanted * PATIENCE):

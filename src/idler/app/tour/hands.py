@@ -14,7 +14,7 @@ from idler.core.stations import Station
 
 from ..fields import QuantityField
 from ..patience import until
-from ..run import Session
+from ..run import Application
 
 PATIENCE = 5  # times that a person would try the same again
 
@@ -22,7 +22,7 @@ PATIENCE = 5  # times that a person would try the same again
 class Hands:
     def __init__(self, shots: Path, root: Path) -> None:
         self._shots = shots
-        self._session = Session(root, demo=True)
+        self._application = Application(root, demo=True)
         self._taken: list[str] = []
 
     def _say(self, words: str) -> None:
@@ -36,7 +36,7 @@ class Hands:
         self._taken.append(name)
 
     def _field(self, key: str) -> QuantityField:
-        page = self._session.window.page(Station.DRIVES)
+        page = self._application.window.page(Station.DRIVES)
         for field in page.findChildren(QuantityField):
             if field.address.key == key and field.isVisible():
                 return field
@@ -49,7 +49,7 @@ class Hands:
         QTest.keyClick(editor, Qt.Key.Key_Return)
 
     def _focus(self, key: str) -> QLineEdit:
-        window = self._session.window
+        window = self._application.window
         window.activateWindow()
         until(window.isActiveWindow, "the window to be the active one")
         editor = self._field(key).editor
@@ -60,34 +60,34 @@ class Hands:
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
     def _rest(self) -> None:
-        until(lambda: not self._session.desk.moving, "the axes to come to rest")
+        until(lambda: not self._application.session.moving, "the axes to come to rest")
 
     def _ask(self, **request: object) -> dict[str, Any]:
         answers: list[dict[str, Any]] = []
-        window = self._session.bench_window
+        window = self._application.bench_window
         assert window is not None
         window.hands.ask(answers.append, **request)
         until(lambda: answers, "the bench's answer")
         return answers[0]
 
     def _jog(self, slot: int, sign: int) -> None:
-        rail = self._session.window.rails.rows[slot]
-        before = self._session.desk.link.axes[slot].position
+        rail = self._application.window.rails.rows[slot]
+        before = self._application.session.link.axes[slot].position
         self._click(rail.plus if sign > 0 else rail.minus)
-        until(lambda: abs(self._session.desk.link.axes[slot].position - before) > 1e-3, "the axis to start")
+        until(lambda: abs(self._application.session.link.axes[slot].position - before) > 1e-3, "the axis to start")
         self._rest()
 
     def _send(self) -> None:
-        desk = self._session.desk
-        until(lambda: not desk.send_obstacle(), "that values can be sent")
-        dialog = self._session.window.open_send()
+        session = self._application.session
+        until(lambda: not session.send_obstacle(), "that values can be sent")
+        dialog = self._application.window.open_send()
         assert dialog is not None
         self._click(dialog.send_button)
-        until(lambda: not desk.count().edited, "the values to be sent")
+        until(lambda: not session.count().edited, "the values to be sent")
 
     def _send_and_power(self) -> None:
         """Sends what was edited; the drives have power afterwards."""
         self._send()
-        if not self._session.desk.powered:
-            self._click(self._session.window.rails.power)
-            until(lambda: self._session.desk.powered, "power")
+        if not self._application.session.powered:
+            self._click(self._application.window.rails.power)
+            until(lambda: self._application.session.powered, "power")

@@ -6,10 +6,10 @@ from fractions import Fraction
 
 from idler.core.machine import Address
 from idler.core.stations import Station
+from idler.procedures.spindle.stops import StopRun
 
 from ..patience import until
 from ..stations.spindle.station import SpindleStation
-from ..stations.spindle.stops import StopRun
 from .hands import PATIENCE, Hands
 
 MAGNET = 7  # the input, from 0, at which the spindle's magnet is wired
@@ -17,8 +17,8 @@ MAGNET = 7  # the input, from 0, at which the spindle's magnet is wired
 
 class SpindleSteps(Hands):
     def _spindle(self) -> None:
-        window, desk = self._session.window, self._session.desk
-        desk.set_values({Address(MAGNET, "input.role"): "pulse", Address(MAGNET, "input.rest"): "open"})
+        window, session = self._application.window, self._application.session
+        session.set_values({Address(MAGNET, "input.role"): "pulse", Address(MAGNET, "input.rest"): "open"})
         self._send_and_power()
         window.open_station(Station.SPINDLE)
         page = window.page(Station.SPINDLE)
@@ -42,7 +42,7 @@ class SpindleSteps(Hands):
         self._times(page)
         self._ladder(page)
         page.turn_to("Oil")
-        desk.set_values({Address(None, "oil.of"): "either", Address(None, "oil.every"): Fraction(25)})
+        session.set_values({Address(None, "oil.of"): "either", Address(None, "oil.every"): Fraction(25)})
         self._shot("spindle-oil", window)
         self._say(page.oil.words.text())
         self._send_and_power()
@@ -70,7 +70,7 @@ class SpindleSteps(Hands):
                 break
             self._ask(do="release", switch="guard")
         until(lambda: not page.interlocks.why.text().startswith("The spindle may"), "the ladder to say why")
-        self._shot("spindle-ladder", self._session.window)
+        self._shot("spindle-ladder", self._application.window)
         self._say(page.interlocks.why.text())
         self._ask(do="release", switch="guard")
         until(lambda: not run.running, "the end of the trial", 60)

@@ -16,7 +16,7 @@ from idler.core.errors import IdlerError
 from idler.core.stations import Station
 
 from ..patience import TooLong, until
-from ..run import application
+from ..run import qt_application
 from ..stations.signoff.station import SignOffStation
 from .drives import DrivesSteps
 from .spindle import SpindleSteps
@@ -47,37 +47,37 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
             self._night,
         ):
             step()
-        self._session.close()
+        self._application.close()
         return self._taken
 
     def _link(self) -> None:
-        window, desk = self._session.window, self._session.desk
-        self._session.show()
-        until(lambda: desk.connected and desk.history.found is not None, "the bench to answer", 120)
-        identity = desk.identity
+        window, session = self._application.window, self._application.session
+        self._application.show()
+        until(lambda: session.connected and session.history.found is not None, "the bench to answer", 120)
+        identity = session.identity
         assert identity is not None
         self._say(f"{identity.name} answers at {identity.address}, serial number {identity.serial}; kept as found")
         self._shot("link", window)
 
     def _stop(self) -> None:
-        window, desk = self._session.window, self._session.desk
+        window, session = self._application.window, self._application.session
         self._click(next(b for b in window.rails._step_buttons if b.text() == "hold"))
         minus = window.rails.rows[0].minus
         QTest.mousePress(minus, Qt.MouseButton.LeftButton)
-        until(lambda: desk.link.axes[0].velocity < -300, "X to run")
+        until(lambda: session.link.axes[0].velocity < -300, "X to run")
         QTest.keyClick(window, Qt.Key.Key_Escape)
         self._rest()
         QTest.mouseRelease(minus, Qt.MouseButton.LeftButton)
-        self._say(f"Esc stopped X; {desk.motion_words()}")
+        self._say(f"Esc stopped X; {session.motion_words()}")
 
     def _incident(self) -> None:
         """The emergency stop in the middle of a move: the last seconds, and what they tell."""
-        window, desk = self._session.window, self._session.desk
+        window, session = self._application.window, self._application.session
         window.incident.finish()
         window.open_station(Station.TRAVEL)
-        desk.link.jog_step(0, -120, 2400)
-        desk.link.jog_step(1, -60, 1200)
-        until(lambda: abs(desk.link.axes[0].velocity) > 2000, "X to run")
+        session.link.jog_step(0, -120, 2400)
+        session.link.jog_step(1, -60, 1200)
+        until(lambda: abs(session.link.axes[0].velocity) > 2000, "X to run")
         self._ask(do="press", switch="emergency stop")
         until(lambda: not window.incident.seconds_button.isHidden(), "the flight record", 30)
         self._click(window.incident.seconds_button)
@@ -90,12 +90,12 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         self._click(page.back_button)
 
     def _keep(self) -> None:
-        window, desk = self._session.window, self._session.desk
+        window, session = self._application.window, self._application.session
         dialog = window.open_keep()
         QTest.keyClicks(dialog.note, "Measured the screw of X, turned Y round, found the pace of X")
         self._click(dialog.keep_button)
-        until(lambda: not desk.machine.differences(desk.base), "the revision to be kept")
-        newest = desk.history.whole()[0]
+        until(lambda: not session.machine.differences(session.base), "the revision to be kept")
+        newest = session.history.whole()[0]
         self._say(f"kept as revision {newest.number}: {newest.note}")
         window.open_station(Station.SIGN_OFF)
         page = window.page(Station.SIGN_OFF)
@@ -108,7 +108,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         self._say(f"as found against now: {page.compare.words.text()}")
 
     def _night(self) -> None:
-        window = self._session.window
+        window = self._application.window
         window.open_station(Station.DRIVES)
         window.page(Station.DRIVES).show_axis(3)  # type: ignore[attr-defined]
         window.set_night(True)
@@ -125,7 +125,7 @@ def _complain(_kind: QtMsgType, _context: object, words: str) -> None:
 
 def tour(shots: Path) -> int:
     """Runs the tour on a fresh shelf of its own. Exit code 1 where a step was not seen."""
-    application()
+    qt_application()
     qInstallMessageHandler(_complain)
     shots.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as root:
@@ -134,7 +134,7 @@ def tour(shots: Path) -> int:
             taken = walked.walk()
         except (TooLong, IdlerError) as why:
             print(f"tour: stopped: {why}", file=sys.stderr)
-            walked._session.close()
+            walked._application.close()
             return 1
     print(f"tour: {len(taken)} pictures in {shots}: {', '.join(taken)}")
     return 0

@@ -13,17 +13,17 @@ from idler.core.findings import Finding, Severity
 from idler.core.proofs import Proof, state, wiring_claims
 from idler.core.stations import Station
 from idler.core.wiring import Duty, missing
+from idler.session.session import Session
 
-from ..desk import Desk
 from ..patience import until
 from ..stations.wiring.station import WiringStation
 from ..stations.wiring.study import ALL
 from .hands import PATIENCE, Hands
 
 
-def errors(desk: Desk) -> list[Finding]:
+def errors(session: Session) -> list[Finding]:
     """What must still be settled."""
-    return [item for item in desk.findings() if item.severity is Severity.ERROR]
+    return [item for item in session.findings() if item.severity is Severity.ERROR]
 
 
 def _asks_for(page: WiringStation, duty: Duty) -> bool:
@@ -33,14 +33,14 @@ def _asks_for(page: WiringStation, duty: Duty) -> bool:
 class WiringSteps(Hands):
     def _touch(self, switch: str, seconds: float = 0.4) -> None:
         """A finger on a switch of the rig, for as long as the controller's clock says."""
-        trace = self._session.desk.link.trace
+        trace = self._application.session.link.trace
         self._ask(do="press", switch=switch)
         end = trace.now + seconds * 1e6
         until(lambda: trace.now > end, "the finger to stay")
         self._ask(do="release", switch=switch)
 
     def _wiring_page(self) -> WiringStation:
-        page = self._session.window.page(Station.WIRING)
+        page = self._application.window.page(Station.WIRING)
         assert isinstance(page, WiringStation)
         return page
 
@@ -54,17 +54,17 @@ class WiringSteps(Hands):
 
     def _wiring(self) -> None:
         """An unwired controller: every terminal is found by touching the machine."""
-        window, desk = self._session.window, self._session.desk
-        self._session.show_bench()
-        bench = self._session.bench_window
+        window, session = self._application.window, self._application.session
+        self._application.show_bench()
+        bench = self._application.bench_window
         assert bench is not None
         until(lambda: bench.axis.count() == 4, "the bench window to see the machine")
         window.open_station(Station.WIRING)
         page = self._wiring_page()
-        until(lambda: desk.link.trace.now, "the first look at the inputs")
-        self._say(f"{len(errors(desk))} errors while nothing is wired")
+        until(lambda: session.link.trace.now, "the first look at the inputs")
+        self._say(f"{len(errors(session))} errors while nothing is wired")
         self._click(page.segments.buttons["Learn"])
-        for duty in missing(desk.machine):
+        for duty in missing(session.machine):
             switch = duty.label.replace(" switch", "").replace(" mark", "")
             until(partial(_asks_for, page, duty), "to be asked for it")
             until(lambda: page.learn.watching, "a look at every input")
@@ -82,14 +82,14 @@ class WiringSteps(Hands):
             self._choose_output(name, role)
         level = next(b for b in window.margin.findChildren(QPushButton) if b.text() == "Take output V")
         self._click(level)
-        self._say(f"{len(errors(desk))} errors left; {desk.count().words}")
-        if errors(desk):
-            raise IdlerError(f"tour: {errors(desk)[0].text}")
+        self._say(f"{len(errors(session))} errors left; {session.count().words}")
+        if errors(session):
+            raise IdlerError(f"tour: {errors(session)[0].text}")
         self._send()
 
     def _filter(self) -> None:
         """What the spindle's cable does to its neighbours, and the filter that forgives it."""
-        window, page = self._session.window, self._wiring_page()
+        window, page = self._application.window, self._wiring_page()
         self._click(page.segments.buttons["Filter"])
         page.study.choose(1)
         page.study.spindle.setChecked(True)
@@ -108,8 +108,8 @@ class WiringSteps(Hands):
 
     def _prove(self) -> None:
         """The stop first, then the guard, then every switch."""
-        self._click(self._session.window.rails.power)
-        until(lambda: self._session.desk.powered, "the drives to be powered")
+        self._click(self._application.window.rails.power)
+        until(lambda: self._application.session.powered, "the drives to be powered")
         self._say("drives powered")
         self._click(self._wiring_page().segments.buttons["Prove"])
         self._prove_stop()
@@ -118,7 +118,7 @@ class WiringSteps(Hands):
         self._try_output()
 
     def _prove_stop(self) -> None:
-        window, desk, page = self._session.window, self._session.desk, self._wiring_page()
+        window, session, page = self._application.window, self._application.session, self._wiring_page()
         self._click(page.prove.begin_buttons["wiring.stop"])
         until(lambda: "Press the emergency stop" in page.prove.step.text(), "to be asked for the stop")
         self._ask(do="press", switch="emergency stop")
@@ -130,10 +130,10 @@ class WiringSteps(Hands):
         self._ask(do="release", switch="emergency stop")
         until(lambda: page.prove.power.isVisible(), "to be asked for power")
         self._click(page.prove.power)
-        until(lambda: "wiring.stop" in desk.proofs, "the proof of the stop")
+        until(lambda: "wiring.stop" in session.proofs, "the proof of the stop")
 
     def _prove_guard(self) -> None:
-        desk, page = self._session.desk, self._wiring_page()
+        session, page = self._application.session, self._wiring_page()
         self._click(page.prove.begin_buttons["wiring.guard"])
         until(lambda: page.prove.run.isVisible(), "to be asked for the spindle")
         for _ in range(PATIENCE):
@@ -146,35 +146,38 @@ class WiringSteps(Hands):
             self._ask(do="release", switch="guard")
             until(lambda: page.prove.run.isVisible(), "to be asked for the spindle again")
         self._ask(do="release", switch="guard")
-        until(lambda: "wiring.guard" in desk.proofs, "the proof of the guard")
+        until(lambda: "wiring.guard" in session.proofs, "the proof of the guard")
 
     def _prove_switches(self) -> None:
-        window, desk, page = self._session.window, self._session.desk, self._wiring_page()
+        window, session, page = self._application.window, self._application.session, self._wiring_page()
         self._click(page.prove.round_button)
         self._say(page.prove.step.text())
         for name in ("home.X", "home.Y", "home.Z", "home.A", "probe", "index.A"):  # as they are asked for
             switch = {"probe": "touch plate"}.get(name) or " ".join(reversed(name.split(".")))
             for _ in range(PATIENCE):
                 self._touch(switch)
-                end = desk.link.trace.now + 300_000
-                until(lambda: f"wiring.{name}" in desk.proofs or desk.link.trace.now > end, "the switch")  # noqa: B023
-                if f"wiring.{name}" in desk.proofs:
+                end = session.link.trace.now + 300_000
+                until(lambda: f"wiring.{name}" in session.proofs or session.link.trace.now > end, "the switch")  # noqa: B023
+                if f"wiring.{name}" in session.proofs:
                     break
-        claims = wiring_claims(desk.machine)
-        until(lambda: all(state(desk.machine, claim, desk.proofs) is Proof.PROVEN for claim in claims), "every proof")
+        claims = wiring_claims(session.machine)
+        until(
+            lambda: all(state(session.machine, claim, session.proofs) is Proof.PROVEN for claim in claims),
+            "every proof",
+        )
         window.incident.finish()
         self._shot("wiring-prove", window)
-        for claim in wiring_claims(desk.machine):
-            self._say(f"proven: {claim.label}: {desk.proofs[claim.key].result}")
+        for claim in wiring_claims(session.machine):
+            self._say(f"proven: {claim.label}: {session.proofs[claim.key].result}")
 
     def _try_output(self) -> None:
-        window, desk, page = self._session.window, self._session.desk, self._wiring_page()
+        window, session, page = self._application.window, self._application.session, self._wiring_page()
         self._click(page.segments.buttons["Outputs"])
         self._ask(do="press", switch="X home")
         QTest.mousePress(page.outputs.rows[4].button, Qt.MouseButton.LeftButton)
-        until(lambda: desk.link.panel.is_energised(4), "the coolant to be on")
+        until(lambda: session.link.panel.is_energised(4), "the coolant to be on")
         QTest.qWait(600)
         self._shot("wiring", window)
         QTest.mouseRelease(page.outputs.rows[4].button, Qt.MouseButton.LeftButton)
-        until(lambda: not desk.link.panel.is_energised(4), "the coolant to be off")
+        until(lambda: not session.link.panel.is_energised(4), "the coolant to be off")
         self._ask(do="release", switch="X home")

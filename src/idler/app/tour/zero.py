@@ -19,7 +19,7 @@ from .hands import PATIENCE, Hands
 class ZeroSteps(Hands):
     def _homing(self) -> None:
         """All axes home in their turns, first from wherever they stand, then from known places, as rehearsed."""
-        window, desk = self._session.window, self._session.desk
+        window, session = self._application.window, self._application.session
         window.open_station(Station.HOMING)
         page = window.page(Station.HOMING)
         assert isinstance(page, HomingStation)
@@ -50,13 +50,13 @@ class ZeroSteps(Hands):
                 break
         self._shot("homing", window)
         for slot, record in page.run.records.items():
-            self._say(f"{desk.machine.names[slot]}: {record.result.words}")
+            self._say(f"{session.machine.names[slot]}: {record.result.words}")
 
     def _failed_homing(self, page: HomingStation) -> None:
         """Y with a back-off that is too short: what was seen, its likely causes, and the edit that mends it."""
-        desk = self._session.desk
+        session = self._application.session
         back_off = Address(1, "homing.back_off")
-        desk.set_values({back_off: Fraction(1, 10)})
+        session.set_values({back_off: Fraction(1, 10)})
         self._send_and_power()
         for _ in range(PATIENCE):
             self._click(page.one)
@@ -64,37 +64,37 @@ class ZeroSteps(Hands):
             if page.run.records[1].result is Result.STILL_PRESSED:
                 break
         until(lambda: page.run.records[1].found, "what the controller measured")
-        self._shot("homing-failed", self._session.window)
+        self._shot("homing-failed", self._application.window)
         self._click(page.outcome.fix)
         self._say(f"{page.title.text()}; mended: {page.outcome.fix.text()}")
         self._click(page.outcome.clear)
-        until(lambda: not desk.link.axes[1].home_made, "Y to move clear")
+        until(lambda: not session.link.axes[1].home_made, "Y to move clear")
         self._rest()
         self._send_and_power()
 
     def _travel(self) -> None:
         """The low end of X taken where it stands, both ends of Z proven, and the parking place."""
-        window, desk = self._session.window, self._session.desk
+        window, session = self._application.window, self._application.session
         window.open_station(Station.TRAVEL)
         page = window.page(Station.TRAVEL)
         assert isinstance(page, TravelStation)
         places = {(slot, "travel.parks"): True for slot in (0, 1, 2)} | {(0, "travel.park"): Fraction(-154)}
-        desk.set_values({Address(*at): value for at, value in places.items()}, "parking place")
+        session.set_values({Address(*at): value for at, value in places.items()}, "parking place")
         self._send_and_power()
         self._ask(do="pace", factor=8)
         page.show_axis(2)
         for _ in range(PATIENCE):
             self._click(page.prove)
             until(lambda: not page.run.running, "the ends of Z", seconds=90)
-            if "ends.Z" in desk.proofs:
+            if "ends.Z" in session.proofs:
                 break
-        self._say(f"proven: ends of Z: {desk.proofs['ends.Z'].result}")
+        self._say(f"proven: ends of Z: {session.proofs['ends.Z'].result}")
         self._click(page.park)
         until(lambda: not page.run.running, "the parking place", seconds=60)
         self._ask(do="pace", factor=1)
         page.show_axis(0)
         for slot in (0, 1):
-            desk.work.take(slot)
+            session.work.take(slot)
         self._jog(0, -1)
         self._jog(1, -1)
         self._shot("travel", window)
@@ -104,8 +104,8 @@ class ZeroSteps(Hands):
         for attempt in range(PATIENCE):
             self._click(page.all)
             until(lambda: page.run.records and not page.run.running, "the end of homing", seconds=90)
-            if all(axis.homed for axis in self._session.desk.link.axes):
+            if all(axis.homed for axis in self._application.session.link.axes):
                 return attempt == 0
             failed = [record.result.words for record in page.run.records.values()]
-            self._say(f"not all homed: {', '.join(failed)}; {self._session.window.notice.words}")
+            self._say(f"not all homed: {', '.join(failed)}; {self._application.window.notice.words}")
         return False

@@ -13,8 +13,7 @@ from idler.core.belongings import Letters
 from idler.core.errors import Refusal
 from idler.core.machine import Machine
 from idler.core.table import MOST_AXES
-
-from ...desk import Desk
+from idler.session.session import Session
 
 
 class AxisMenu(QPushButton):
@@ -22,9 +21,9 @@ class AxisMenu(QPushButton):
 
     chose = Signal(int)  # the axis that is to be shown now
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__("Axis")
-        self._desk = desk
+        self._session = session
         self._slot = 0
         self.setProperty("role", "quiet")
         self.setAccessibleName("What to do with the axes")
@@ -36,7 +35,7 @@ class AxisMenu(QPushButton):
         self._slot = slot
 
     def _fill(self) -> None:
-        menu, machine, slot = self.menu(), self._desk.machine, self._slot
+        menu, machine, slot = self.menu(), self._session.machine, self._slot
         menu.clear()
         name, last = machine.names[slot], len(machine.names) - 1
         free = axes.free_letters(machine)
@@ -72,43 +71,43 @@ class AxisMenu(QPushButton):
         try:
             made = work()
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             return
-        self._desk.reshape(made, words, letters)
+        self._session.reshape(made, words, letters)
         self.chose.emit(slot)
 
     def add(self, letter: str) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         self._reshape(lambda: axes.add(machine, letter), f"axis {letter} added", len(machine.names), {letter: None})
 
     def rename(self, letter: str) -> None:
-        machine, slot = self._desk.machine, self._slot
+        machine, slot = self._session.machine, self._slot
         before = machine.names[slot]
         words = f"axis {before} renamed to {letter}"
         self._reshape(lambda: axes.rename(machine, slot, letter), words, slot, {letter: None, before: letter})
 
     def move_to(self, to: int) -> None:
-        machine, slot = self._desk.machine, self._slot
+        machine, slot = self._session.machine, self._slot
         self._reshape(lambda: axes.move(machine, slot, to), f"axis {machine.names[slot]} in another place", to)
 
     def remove(self) -> None:
-        machine, slot = self._desk.machine, self._slot
+        machine, slot = self._session.machine, self._slot
         name = machine.names[slot]
         self._reshape(lambda: axes.remove(machine, slot), f"axis {name} removed", max(0, slot - 1))
-        self._desk.told.emit("plain", f"{name} was removed with its values. Undo brings it back.")
+        self._session.tell("plain", f"{name} was removed with its values. Undo brings it back.")
 
     def copy(self, source: int, groups: Iterable[str], own: Iterable[str] = ()) -> None:
         """Values of another axis, by groups of the table; own: those that are of each axis, by key."""
-        machine, slot = self._desk.machine, self._slot
+        machine, slot = self._session.machine, self._slot
         names = machine.names[source], machine.names[slot]
         try:
             values = axes.copied(machine, source, slot, groups, own)
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             return
         if values:
-            self._desk.set_values(values, f"{names[1]} as {names[0]}")
+            self._session.set_values(values, f"{names[1]} as {names[0]}")
         count = "Nothing differs" if not values else f"{len(values)} value{'s' if len(values) > 1 else ''} taken"
         left = axes.left_out(machine, source, slot, groups)
         kept = f" Its own stayed: {', '.join(left)}." if left else ""
-        self._desk.told.emit("plain", f"{names[1]} from {names[0]}: {count}.{kept}")
+        self._session.tell("plain", f"{names[1]} from {names[0]}: {count}.{kept}")

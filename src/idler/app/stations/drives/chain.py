@@ -12,9 +12,9 @@ from idler.core.machine import Address, Axis
 from idler.core.stage import Stage, parse_stages
 from idler.core.table import used_with
 from idler.core.units import figure
+from idler.session.session import Session
 
 from ... import theme
-from ...desk import Desk
 from ...fields import Field, field_for
 from ...pictures.chain import FinalPicture, MotorPicture, PartPicture, StagePicture
 
@@ -43,8 +43,8 @@ def _fit(line: QLabel, words: str, sizes: tuple[int, ...], *, bold: bool = False
 class StageField(Field):
     """One stage of the train as text, "20 to 40 teeth" or "3 : 1", with a button that takes it out."""
 
-    def __init__(self, desk: Desk, slot: int, place: int) -> None:
-        super().__init__(desk, Address(slot, "chain.stages"), label=f"stage {place + 1}")
+    def __init__(self, session: Session, slot: int, place: int) -> None:
+        super().__init__(session, Address(slot, "chain.stages"), label=f"stage {place + 1}")
         self._place = place
         self.editor = QLineEdit()
         self.editor.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -63,7 +63,7 @@ class StageField(Field):
 
     def _stages(self) -> list[Stage]:
         assert self.address.slot is not None
-        return list(self._desk.machine.axis(self.address.slot).stages)
+        return list(self._session.machine.axis(self.address.slot).stages)
 
     def refresh(self) -> None:
         stages = self._stages()
@@ -75,29 +75,29 @@ class StageField(Field):
         if not self.editor.isModified():
             return
         stages = self._stages()
-        part = f"{self._desk.machine.part(self.address)}, stage {self._place + 1}"
+        part = f"{self._session.machine.part(self.address)}, stage {self._place + 1}"
         try:
             stages[self._place : self._place + 1] = parse_stages(self.editor.text(), part)
         except Refusal as why:
             self._set_bad(True)
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             return
         self.editor.setModified(False)
-        self._desk.set_values({self.address: tuple(stages)})
+        self._session.set_values({self.address: tuple(stages)})
 
     def _remove(self) -> None:
         stages = self._stages()
         del stages[self._place]
-        self._desk.set_values({self.address: tuple(stages)})
+        self._session.set_values({self.address: tuple(stages)})
 
 
 class ChainCard(QFrame):
     """Motor, stages and final element side by side, each with its fields below; built anew when the train's form changes."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.setProperty("role", "card")
-        self._desk = desk
+        self._session = session
         self._slot = 0
         self._form: object = None
         self._row = QHBoxLayout(self)
@@ -137,10 +137,10 @@ class ChainCard(QFrame):
         self.refresh()
 
     def refresh(self) -> None:
-        axis = self._desk.machine.axis(self._slot)
+        axis = self._session.machine.axis(self._slot)
         chain_keys = tuple(value for key, value in axis.values.items() if key.startswith("chain."))
         form = (self._slot, axis.choice("chain.motor"), axis.choice("chain.final"), axis.stages, theme.is_night(),
-                axis.choice("axis.moves"), chain_keys, self._desk.standing(Address(self._slot, "chain.stages")))  # fmt: skip
+                axis.choice("axis.moves"), chain_keys, self._session.standing(Address(self._slot, "chain.stages")))  # fmt: skip
         if form != self._form:
             self._rebuild(axis, same_fields=self._form is not None and form[:4] == self._form[:4])  # type: ignore[index]
             self._form = form
@@ -169,7 +169,7 @@ class ChainCard(QFrame):
         row.addWidget(self._part(MotorPicture(way), self._motor_fields(axis)))
         for place, stage in enumerate(axis.stages):
             way = -way if stage.reverses else way
-            row.addWidget(self._part(StagePicture(stage, way), [StageField(self._desk, self._slot, place)]))
+            row.addWidget(self._part(StagePicture(stage, way), [StageField(self._session, self._slot, place)]))
         row.addWidget(self._part(FinalPicture(axis), self._final_fields(axis)), 1)
         self._scroll.setWidget(page)
 
@@ -189,7 +189,7 @@ class ChainCard(QFrame):
         return part
 
     def _field(self, key: str, width: int, caption: str) -> Field:
-        return field_for(self._desk, Address(self._slot, key), width=width, label=caption)
+        return field_for(self._session, Address(self._slot, key), width=width, label=caption)
 
     def _motor_fields(self, axis: Axis) -> list[QWidget]:
         return self._choice_and_its_fields("chain.motor", axis)
@@ -205,4 +205,4 @@ class ChainCard(QFrame):
     def add(self, text: str) -> None:
         """One more stage, next to the final element."""
         address = Address(self._slot, "chain.stages")
-        self._desk.set_values({address: (*self._desk.machine.axis(self._slot).stages, *parse_stages(text))})
+        self._session.set_values({address: (*self._session.machine.axis(self._slot).stages, *parse_stages(text))})

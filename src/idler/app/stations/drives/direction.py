@@ -10,8 +10,9 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from idler.core.machine import Address
 from idler.core.proofs import Witness, direction_claim
 from idler.core.senses import sense, small_move
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...fields import Field, field_for
 from ...machinebutton import MachineButton
 from ...parts import card, label
@@ -29,9 +30,9 @@ class Step(Enum):
 
 
 class DirectionPage(QWidget):
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.slot = 0
         self.step = Step.START
         self._said = ""
@@ -45,17 +46,17 @@ class DirectionPage(QWidget):
         column.addWidget(self.picture, 1)
         row.addWidget(frame, 4)
         row.addWidget(self._question(), 6)
-        desk.halted.connect(self.leave)
-        desk.stopped.connect(lambda _: self.leave())
+        follow(session.halted, self.leave)
+        follow(session.stopped, lambda _: self.leave(), self)
 
     def _question(self) -> QWidget:
         frame, column = card((14, 6, 14, 8), 5)
         facts = QHBoxLayout()
         facts.setSpacing(8)
         self._fields: list[Field] = [
-            field_for(self._desk, Address(0, "axis.moves"), width=104, label=""),
-            field_for(self._desk, Address(0, "axis.reversed"), width=160, label="direction reversed"),
-            field_for(self._desk, Address(0, "axis.mirrored"), width=164, label="mirrored on purpose"),
+            field_for(self._session, Address(0, "axis.moves"), width=104, label=""),
+            field_for(self._session, Address(0, "axis.reversed"), width=160, label="direction reversed"),
+            field_for(self._session, Address(0, "axis.mirrored"), width=164, label="mirrored on purpose"),
         ]
         facts.addWidget(self._fields[0])
         facts.addWidget(label("moves", "soft"))
@@ -73,7 +74,7 @@ class DirectionPage(QWidget):
         self.words = label("", "", wrap=True)
         column.addWidget(self.words)
         column.addStretch(1)
-        self.go = MachineButton(self._desk)
+        self.go = MachineButton(self._session)
         self.go.setProperty("role", "main")
         self.go.setMinimumHeight(40)
         self.go.clicked.connect(self._go)
@@ -107,7 +108,7 @@ class DirectionPage(QWidget):
             ("axis.second_reversed", 190, "second motor reversed"),
         ):  # fmt: skip
             of_number = key != "axis.second_reversed"
-            field = field_for(self._desk, Address(0, key), width=width, label="" if of_number else words)
+            field = field_for(self._session, Address(0, key), width=width, label="" if of_number else words)
             field.setMaximumWidth(width + 20)
             if of_number:
                 row.addWidget(label(words, "soft"))
@@ -129,34 +130,34 @@ class DirectionPage(QWidget):
     def leave(self) -> None:
         """A move that was stopped, or another page: nothing is asked."""
         self.step = Step.START
-        self._desk.floor.leave(self)
+        self._session.floor.leave(self)
         self.refresh()
 
     def _go(self) -> None:
-        if why := self._desk.motion_obstacle(direction_claim(self._desk.machine, self.slot).rests):
-            self._desk.told.emit("warn", f"Nothing was moved. {why}")
+        if why := self._session.motion_obstacle(direction_claim(self._session.machine, self.slot).rests):
+            self._session.tell("warn", f"Nothing was moved. {why}")
             return
         self._said = ""
         self.step, self._started, self._rest_since = Step.MOVING, False, time.monotonic()
-        self._desk.floor.take(self, f"the small move of {self._desk.machine.names[self.slot]}")
-        self._desk.link.jog_step(self.slot, small_move(self._desk.machine, self.slot), self._speed())
+        self._session.floor.take(self, f"the small move of {self._session.machine.names[self.slot]}")
+        self._session.link.jog_step(self.slot, small_move(self._session.machine, self.slot), self._speed())
         self.refresh()
 
     def _speed(self) -> float:
-        axis = self._desk.machine.axis(self.slot)
+        axis = self._session.machine.axis(self.slot)
         slow, top = float(axis.number("homing.touch")) or SPEED, float(axis.number("pace.top_speed"))
         return min(slow, top) if top else slow
 
     def show_motion(self) -> None:
         """Asks when the axis has been at rest for a moment. Called at the picture's pace."""
-        axes = self._desk.axes
+        axes = self._session.axes
         if self.step is not Step.MOVING or self.slot >= len(axes):
             return
         if axes[self.slot].moving:
             self._started, self._rest_since = True, time.monotonic()
         elif time.monotonic() - self._rest_since > (SETTLED if self._started else 4 * SETTLED):
             self.step = Step.ASK
-            self._desk.floor.leave(self)
+            self._session.floor.leave(self)
             self.refresh()
 
     def _answer(self, what: str) -> None:
@@ -166,24 +167,24 @@ class DirectionPage(QWidget):
         self.refresh()
 
     def _prove(self) -> None:
-        claim = direction_claim(self._desk.machine, self.slot)
-        if why := self._desk.proof_obstacle(claim):
-            self._desk.told.emit("warn", f"It cannot be proven now. {why}")
+        claim = direction_claim(self._session.machine, self.slot)
+        if why := self._session.proof_obstacle(claim):
+            self._session.tell("warn", f"It cannot be proven now. {why}")
             return
-        seen = sense(self._desk.machine, self.slot)
-        self._desk.prove(claim, True, f"{seen.thing} was seen to go {seen.plus}", Witness.EYES)
+        seen = sense(self._session.machine, self.slot)
+        self._session.prove(claim, True, f"{seen.thing} was seen to go {seen.plus}", Witness.EYES)
 
     def _turn_round(self) -> None:
         address = Address(self.slot, "axis.reversed")
-        name = self._desk.machine.names[self.slot]
-        self._desk.set_values({address: not self._desk.machine[address]}, f"direction of {name} turned round")
+        name = self._session.machine.names[self.slot]
+        self._session.set_values({address: not self._session.machine[address]}, f"direction of {name} turned round")
         self._said = "turned"
         self.refresh()
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         if self.slot >= len(machine.names):
             return
         self.picture.show_scene(scene_of(machine, self.slot))
@@ -202,13 +203,13 @@ class DirectionPage(QWidget):
         title, words = self._texts(name)
         self.title.setText(title)
         self.words.setText(words)
-        self.mark.show_claim(machine, direction_claim(machine, self.slot), self._desk.proofs)
+        self.mark.show_claim(machine, direction_claim(machine, self.slot), self._session.proofs)
 
     def _texts(self, name: str) -> tuple[str, str]:
-        seen = sense(self._desk.machine, self.slot)
+        seen = sense(self._session.machine, self.slot)
         stand = f", {seen.seen_from}" if seen.seen_from else ""
         right = f"On + {seen.thing} must go {seen.plus}{stand}."
-        if self._desk.machine.axis(self.slot).flag("axis.mirrored"):
+        if self._session.machine.axis(self.slot).flag("axis.mirrored"):
             right += " It is mirrored on purpose: what programs draw comes out as in a mirror."
         if self.step is Step.ASK:
             return seen.question, f"{name} was told to go to +{stand}."
@@ -223,7 +224,7 @@ class DirectionPage(QWidget):
             case "turned":
                 return "Now send it, and look again", f"{right} It is proven when it was seen to be right."
             case "nothing":
-                output = self._desk.machine.axis(self.slot).whole("axis.output")
+                output = self._session.machine.axis(self.slot).whole("axis.output")
                 return "Nothing moved", (
                     f"{name} has drive output {output}: look whether its motor is plugged in there, whether its drive has "
                     "power, and whether the enable line must be inverted (Wiring, Signals)."

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.torque import Muscle
+from idler.session.session import Session
 
-from ...desk import Desk
 from ...fields import Field, field_for
 from ...parts import card
 from ...pictures.lag import LagPicture
@@ -17,9 +17,9 @@ from ...pictures.torque import TorquePicture
 
 
 class MotorPage(QWidget):
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.slot = 0
         self._fields: list[Field] = []
         row = QHBoxLayout(self)
@@ -29,7 +29,7 @@ class MotorPage(QWidget):
         row.addWidget(self._loop(), 1)
 
     def _add(self, key: str, width: int, words: str) -> Field:
-        field = field_for(self._desk, Address(0, key), width=width, label=words)
+        field = field_for(self._session, Address(0, key), width=width, label=words)
         self._fields.append(field)
         return field
 
@@ -64,34 +64,34 @@ class MotorPage(QWidget):
         for field in self._fields:
             field.set_axis(slot)
         self.refresh()
-        self._desk.link.watch_lag(slot if self._measured else None)
+        self._session.link.watch_lag(slot if self._measured else None)
 
     @property
     def _measured(self) -> bool:
         """Whether the controller itself has a measured position for this axis."""
-        axes = self._desk.in_force.axes
-        return self._desk.connected and self.slot < len(axes) and axes[self.slot].flag("loop.measured")
+        axes = self._session.in_force.axes
+        return self._session.connected and self.slot < len(axes) and axes[self.slot].flag("loop.measured")
 
     def leave(self) -> None:
-        self._desk.link.watch_lag(None)
+        self._session.link.watch_lag(None)
 
     def show_motion(self) -> None:
         """The trace follows the machine. Called at the picture's pace."""
-        axis = self._desk.machine.axis(self.slot)
+        axis = self._session.machine.axis(self.slot)
         words = ""
-        if not self._desk.connected:
+        if not self._session.connected:
             words = "No controller is connected."
         elif not self._measured:
             words = f"{axis.name} has no measured position in the controller: how far it lags is not known."
-        points = list(self._desk.link.lag)
+        points = list(self._session.link.lag)
         self.lag.show_lag(points, float(axis.number("loop.window")), time.monotonic(), axis.reads, words)
 
     def refresh(self) -> None:
-        if self.slot >= len(self._desk.machine.names):
+        if self.slot >= len(self._session.machine.names):
             return
-        axis = self._desk.machine.axis(self.slot)
+        axis = self._session.machine.axis(self.slot)
         speed, rise = float(axis.number("pace.top_speed")), float(axis.number("pace.acceleration"))
         self.torque.show_muscle(Muscle.of(axis), speed, rise)
         if self.isVisible():
-            self._desk.link.watch_lag(self.slot if self._measured else None)
+            self._session.link.watch_lag(self.slot if self._measured else None)
         self.show_motion()

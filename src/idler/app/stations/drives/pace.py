@@ -14,8 +14,8 @@ from idler.core.pace import Move, Pace
 from idler.core.standing import Standing
 from idler.core.torque import Muscle
 from idler.core.units import figure
+from idler.session.session import Session
 
-from ...desk import Desk
 from ...fields import field_for
 from ...lengthedit import LengthEdit
 from ...parts import card, figures, label
@@ -24,9 +24,9 @@ from ...pictures.pacemap import Ceiling, PaceMap, PaceScene
 
 
 class PacePage(QWidget):
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.slot = 0
         self._length = Fraction(25)
         row = QHBoxLayout(self)
@@ -53,7 +53,7 @@ class PacePage(QWidget):
         side.setSpacing(3)
         row.addLayout(side)
         self._pace_fields = [
-            field_for(self._desk, Address(0, key), width=width, label=label)
+            field_for(self._session, Address(0, key), width=width, label=label)
             for key, width, label in (
                 ("pace.top_speed", 124, "top speed"), ("pace.acceleration", 124, "acceleration"),
                 ("pace.deceleration", 124, "deceleration"),
@@ -71,7 +71,7 @@ class PacePage(QWidget):
         head.setSpacing(6)
         head.addWidget(label("A move of", "title"))
         self.length = LengthEdit(
-            self._desk, "length of the move", low=Fraction(1, 100), high=Fraction(100_000), width=76
+            self._session, "length of the move", low=Fraction(1, 100), high=Fraction(100_000), width=76
         )
         self.length.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.length.taken.connect(self._take_length)
@@ -103,7 +103,7 @@ class PacePage(QWidget):
             self._figures.append(value)
         left.addLayout(grid)
         self._shape_fields = [
-            field_for(self._desk, Address(0, key), width=width, label=label)
+            field_for(self._session, Address(0, key), width=width, label=label)
             for key, width, label in (
                 ("pace.shape", 176, "shape of the velocity"), ("pace.jerk", 176, "jerk"),
                 ("pace.motor_speed", 176, "highest motor speed"),
@@ -131,12 +131,12 @@ class PacePage(QWidget):
             acceleration_at: Fraction(acceleration).limit_denominator(1000),
         }
         decelerate = Address(self.slot, "pace.deceleration")
-        if self._desk.machine[decelerate] == self._desk.machine[acceleration_at]:
+        if self._session.machine[decelerate] == self._session.machine[acceleration_at]:
             values[decelerate] = values[acceleration_at]
         try:
-            self._desk.drag_values(values, f"pace of {self._desk.machine.names[self.slot]}", last=last)
+            self._session.drag_values(values, f"pace of {self._session.machine.names[self.slot]}", last=last)
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
 
     def _take_length(self, length: Fraction) -> None:
         self._length = length
@@ -149,21 +149,21 @@ class PacePage(QWidget):
         """Nothing here moves with the machine."""
 
     def refresh(self) -> None:
-        axis = self._desk.machine.axis(self.slot)
+        axis = self._session.machine.axis(self.slot)
         self._refresh_pace(axis)
         self._refresh_move(axis)
 
     def _before(self) -> Axis | None:
         """The same axis as it is in force, where there is one."""
-        old = self._desk.in_force
+        old = self._session.in_force
         return old.axis(self.slot) if self.slot < len(old.names) else None
 
     def _edited(self, *keys: str) -> bool:
-        standings = [self._desk.standing(Address(self.slot, key)) for key in keys]
+        standings = [self._session.standing(Address(self.slot, key)) for key in keys]
         return Standing.EDITED in standings
 
     def _refresh_pace(self, axis: Axis) -> None:
-        machine, chain = self._desk.machine, Chain.of(axis)
+        machine, chain = self._session.machine, Chain.of(axis)
         before = self._before() or axis
         ceilings = (
             Ceiling(float(chain.speed_at_step_rate(machine.step_rate)),

@@ -10,29 +10,30 @@ from idler.core.machine import Address
 from idler.core.measures import Measures
 from idler.core.proofs import home_witness, pace_claim
 from idler.core.reliable import Search, shift_allowed
+from idler.procedures.pace import Doing, HardRun
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
 from ...parts import card, label
 from ...pictures.proof import ProofMark
 from ...pictures.ruler import TrialPicture
-from .hardrun import Doing, HardRun
 
 TIMES = 2
 
 
 class ReliablePage(QWidget):
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.slot = 0
         self._length = Fraction(60)
         self._searched: dict[str, Search] = {}
         self._lower: dict[str, tuple[Fraction, Fraction]] = {}  # of paces that lost steps when they were to be proven
-        self.run = HardRun(desk)
-        self.run.changed.connect(self.refresh)
-        self.run.proven.connect(self._keep)
+        self.run = HardRun(session)
+        follow(self.run.changed, self.refresh)
+        follow(self.run.proven, self._keep)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(10)
@@ -55,19 +56,21 @@ class ReliablePage(QWidget):
         column.addStretch(1)
         line = QHBoxLayout()
         line.addWidget(label("to and fro over", "soft"))
-        self.length = LengthEdit(self._desk, "length of the runs", low=Fraction(1), high=Fraction(5000))
+        self.length = LengthEdit(self._session, "length of the runs", low=Fraction(1), high=Fraction(5000))
         self.length.taken.connect(self._take_length)
         line.addWidget(self.length)
         line.addStretch(1)
         column.addLayout(line)
         buttons = QHBoxLayout()
-        self.search, self.prove = (MachineButton(self._desk, words) for words in ("Find it", "Prove the pace as it is"))
+        self.search, self.prove = (
+            MachineButton(self._session, words) for words in ("Find it", "Prove the pace as it is")
+        )
         self.take, self.halt = (QPushButton(words) for words in ("Take this pace", "Stop the runs"))
         self.take.setProperty("role", "main")
         self.search.clicked.connect(self._find)
         self.take.clicked.connect(self._take)
         self.prove.clicked.connect(self._prove)
-        self.halt.clicked.connect(self._desk.stop)
+        self.halt.clicked.connect(self._session.stop)
         for button in (self.search, self.take, self.prove, self.halt):
             button.setMinimumHeight(40)
             buttons.addWidget(button)
@@ -88,7 +91,7 @@ class ReliablePage(QWidget):
 
     def leave(self) -> None:
         if self.run.doing is not Doing.NOTHING:
-            self._desk.stop()
+            self._session.stop()
 
     def show_motion(self) -> None:
         """The runs have a clock of their own."""
@@ -99,44 +102,44 @@ class ReliablePage(QWidget):
 
     def _say(self, why: str) -> None:
         if why:
-            self._desk.told.emit("warn", f"Nothing was run. {why}")
+            self._session.tell("warn", f"Nothing was run. {why}")
 
     def _find(self) -> None:
         self._say(self.run.find(self.slot, float(self._length), TIMES))
 
     def _prove(self) -> None:
-        self._say(self._desk.proof_obstacle(pace_claim(self._desk.machine, self.slot)) or
+        self._say(self._session.proof_obstacle(pace_claim(self._session.machine, self.slot)) or
                   self.run.prove(self.slot, float(self._length), 2 * TIMES))  # fmt: skip
 
     def _keep(self, held: bool, result: str) -> None:
         slot = self.run.slot
         if self.run.lower is not None:
-            self._lower[self._desk.machine.names[slot]] = self.run.lower
-        machine = self._desk.machine
-        self._desk.prove(pace_claim(machine, slot), held, result, home_witness(machine.axis(slot)))
+            self._lower[self._session.machine.names[slot]] = self.run.lower
+        machine = self._session.machine
+        self._session.prove(pace_claim(machine, slot), held, result, home_witness(machine.axis(slot)))
 
     def _take(self) -> None:
         proposal = self._proposal()
         if proposal is None:
             return
         speed, rise = proposal
-        self._lower.pop(self._desk.machine.names[self.slot], None)
+        self._lower.pop(self._session.machine.names[self.slot], None)
         values = {
             Address(self.slot, "pace.top_speed"): speed, Address(self.slot, "pace.acceleration"): rise,
             Address(self.slot, "pace.deceleration"): rise,
         }  # fmt: skip
-        self._desk.set_values(values, f"reliable pace of {self._desk.machine.names[self.slot]}")
+        self._session.set_values(values, f"reliable pace of {self._session.machine.names[self.slot]}")
 
     def _proposal(self) -> tuple[Fraction, Fraction] | None:
         """What the last runs propose for the axis on the page: a lower pace where steps were lost, else what was found."""
-        name = self._desk.machine.names[self.slot]
+        name = self._session.machine.names[self.slot]
         search = self._searched.get(name)
         return self._lower.get(name) or (search.proposal if search is not None else None)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         if self.slot >= len(machine.names):
             return
         axis = machine.axis(self.slot)
@@ -178,7 +181,7 @@ class ReliablePage(QWidget):
             words = self.run.words
         self.title.setText(title)
         self.words.setText(words)
-        self.mark.show_claim(machine, pace_claim(machine, self.slot), self._desk.proofs)
+        self.mark.show_claim(machine, pace_claim(machine, self.slot), self._session.proofs)
 
     @staticmethod
     def _pace_words(reads: Measures, pace: tuple[Fraction, Fraction]) -> str:

@@ -12,8 +12,9 @@ from idler.core.machine import Address
 from idler.core.pace import Pace, Shape
 from idler.core.parameter import Value
 from idler.core.proofs import pace_claim
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...fields import Field, field_for
 from ...machinebutton import MachineButton
 from ...parts import card, label
@@ -24,9 +25,9 @@ READ_AFTER_MS = 150
 
 
 class ShapePage(QWidget):
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.slot = 0
         self._seen: dict[tuple[Value, ...], float] = {}
         self._way = 1.0
@@ -43,13 +44,13 @@ class ShapePage(QWidget):
         side.setFixedWidth(206)
         self._fields: list[Field] = []
         for key, words in (("pace.jerk", "jerk"), ("frame.rings", "the frame rings at")):
-            field = field_for(desk, Address(0, key), width=176, label=words)
+            field = field_for(session, Address(0, key), width=176, label=words)
             column.addWidget(field)
             self._fields.append(field)
         self._words = label("", "small", wrap=True)
         column.addWidget(self._words)
         column.addStretch(1)
-        self.run_button = MachineButton(desk, "Run one and look")
+        self.run_button = MachineButton(session, "Run one and look")
         self.run_button.setMinimumHeight(40)
         self.run_button.setToolTip(
             "One move at the pace that is in force; the bench's gauge tells how much shaking is left."
@@ -61,7 +62,7 @@ class ShapePage(QWidget):
         self._pause.setSingleShot(True)
         self._pause.setInterval(READ_AFTER_MS)
         self._pause.timeout.connect(self._read)
-        desk.halted.connect(self.leave)
+        follow(session.halted, self.leave)
 
     def show_axis(self, slot: int) -> None:
         self.slot = slot
@@ -72,33 +73,35 @@ class ShapePage(QWidget):
     def leave(self) -> None:
         """A move that was stopped says nothing."""
         self._running = False
-        self._desk.floor.leave(self)
+        self._session.floor.leave(self)
         self._pause.stop()
 
     def _choose(self, shape: str) -> None:
-        self._desk.set_values({Address(self.slot, "pace.shape"): shape})
+        self._session.set_values({Address(self.slot, "pace.shape"): shape})
 
     def _key(self, shape: str) -> tuple[Value, ...]:
         """What the shaking of a move depends on."""
-        values = self._desk.machine.axis(self.slot).values
+        values = self._session.machine.axis(self.slot).values
         keys = ("pace.top_speed", "pace.acceleration", "pace.deceleration", "pace.jerk", "frame.rings")
-        return (self._desk.machine.names[self.slot], shape, *(values[key] for key in keys))
+        return (self._session.machine.names[self.slot], shape, *(values[key] for key in keys))
 
     def _run(self) -> None:
-        machine = self._desk.machine
-        if why := self._desk.motion_obstacle(pace_claim(machine, self.slot).rests):
-            self._desk.told.emit("warn", f"Nothing was moved. {why}")
+        machine = self._session.machine
+        if why := self._session.motion_obstacle(pace_claim(machine, self.slot).rests):
+            self._session.tell("warn", f"Nothing was moved. {why}")
             return
         self._running = False
-        self._desk.link.jog_step(self.slot, LENGTH * self._way, float(machine.axis(self.slot).number("pace.top_speed")))
+        self._session.link.jog_step(
+            self.slot, LENGTH * self._way, float(machine.axis(self.slot).number("pace.top_speed"))
+        )
         self._way = -self._way
         self._running = True
-        self._desk.floor.take(self, "a move that shows the shaking")
+        self._session.floor.take(self, "a move that shows the shaking")
         self._pause.stop()
 
     def show_motion(self) -> None:
         """Reads the gauge once the axis has moved and come to rest. Called at the picture's pace."""
-        axes = self._desk.axes
+        axes = self._session.axes
         if not self._running or self.slot >= len(axes):
             return
         if axes[self.slot].moving:
@@ -107,12 +110,12 @@ class ShapePage(QWidget):
             self._pause.start()
 
     def _read(self) -> None:
-        hands, name = self._desk.bench_hands, self._desk.machine.names[self.slot]
+        hands, name = self._session.bench_hands, self._session.machine.names[self.slot]
         self._running = False
-        self._desk.floor.leave(self)
+        self._session.floor.leave(self)
         if hands is None:
             return
-        shape = str(self._desk.machine.axis(self.slot).choice("pace.shape"))
+        shape = str(self._session.machine.axis(self.slot).choice("pace.shape"))
 
         def answered(reply: dict[str, Any]) -> None:
             for axis in reply.get("axes", ()):
@@ -123,7 +126,7 @@ class ShapePage(QWidget):
         hands.ask(answered, do="look")
 
     def refresh(self) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         if self.slot >= len(machine.names):
             return
         axis = machine.axis(self.slot)
@@ -142,4 +145,4 @@ class ShapePage(QWidget):
         self.picture.show_scenes(tuple(scenes), chosen, reads)
         told = "" if rings else " Type how fast the frame rings, and the shaking is worked out."
         self._words.setText(f"A move of {reads.length(LENGTH, trim=True)} at this pace.{told}")
-        self.run_button.setVisible(self._desk.bench_hands is not None)
+        self.run_button.setVisible(self._session.bench_hands is not None)

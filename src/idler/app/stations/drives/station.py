@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout
 
 from idler.core.machine import Address
 from idler.core.stage import MOST_STAGES
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...parts import AxisPicker, Segments
 from ..workbench import Workbench
 from .axes import AxisMenu
@@ -27,14 +28,14 @@ _Page = PacePage | DirectionPage | ShapePage | MotorPage | ReliablePage
 
 
 class DrivesStation(Workbench):
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.slot = 0
-        self._names = desk.machine.names
-        self.chain = ChainCard(desk)
-        self.pace, self.direction, self.shape = PacePage(desk), DirectionPage(desk), ShapePage(desk)
-        self.motor, self.reliable = MotorPage(desk), ReliablePage(desk)
+        self._names = session.machine.names
+        self.chain = ChainCard(session)
+        self.pace, self.direction, self.shape = PacePage(session), DirectionPage(session), ShapePage(session)
+        self.motor, self.reliable = MotorPage(session), ReliablePage(session)
         self._named: dict[str, _Page] = {
             "Pace": self.pace, "Direction": self.direction, "Shape": self.shape, "Motor": self.motor,
             "Reliable": self.reliable,
@@ -45,17 +46,17 @@ class DrivesStation(Workbench):
         column.addLayout(self._head())
         column.addWidget(self.chain)
         column.addWidget(self.segments, 1)
-        desk.changed.connect(self.refresh)
-        desk.held.connect(self.refresh)
-        desk.proved.connect(self.refresh)
+        follow(session.changed, self.refresh)
+        follow(session.held, self.refresh)
+        follow(session.proved, self.refresh)
         self.show_axis(0)
 
     def _head(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(6)
-        self._picker = AxisPicker(self._desk.machine.names)
+        self._picker = AxisPicker(self._session.machine.names)
         self._picker.chosen.connect(self.show_axis)
-        self.menu = AxisMenu(self._desk)
+        self.menu = AxisMenu(self._session)
         self.menu.chose.connect(self.show_axis)
         row.addWidget(self._picker)
         row.addWidget(self.menu)
@@ -103,24 +104,24 @@ class DrivesStation(Workbench):
     def show_axis(self, slot: int) -> None:
         self._leave_page()
         self.slot = slot
-        self._picker.show_names(self._desk.machine.names)
+        self._picker.show_names(self._session.machine.names)
         self._picker.choose(slot)
         self.menu.show_axis(slot)
         self.chain.show_axis(slot)
-        focus = self._desk.focus
+        focus = self._session.focus
         if focus is not None and focus.axis is not None:
-            self._desk.set_focus(Address(slot, focus.key))
+            self._session.set_focus(Address(slot, focus.key))
         self._page.show_axis(self.slot)
         self.refresh()
 
     def refresh(self) -> None:
-        names = self._desk.machine.names
+        names = self._session.machine.names
         if self._names != names:
             self._names = names
             self.show_axis(min(self.slot, len(names) - 1))
             return
         self.chain.refresh()
-        self._add_stage.setEnabled(len(self._desk.machine.axis(self.slot).stages) < MOST_STAGES)
+        self._add_stage.setEnabled(len(self._session.machine.axis(self.slot).stages) < MOST_STAGES)
         self._page.refresh()
 
     def show_motion(self) -> None:

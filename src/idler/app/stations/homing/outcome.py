@@ -12,8 +12,8 @@ from idler.core.machine import Address, Machine
 from idler.core.measures import MILLIMETRES, Measures
 from idler.core.parameter import Scope, Value
 from idler.core.wiring import inputs
+from idler.session.session import Session
 
-from ...desk import Desk
 from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.beam import BeamPicture
@@ -30,9 +30,9 @@ class Outcome(QWidget):
     clear_asked = Signal()
     answered = Signal(str)  # key of an answer to a doubt
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self._edit: dict[Address, Value] = {}
         self._watched: int | None = None
         self._changes, self._level = 0, False
@@ -62,7 +62,7 @@ class Outcome(QWidget):
         self.beam = BeamPicture()
         column.addWidget(self.beam)
         self.live = label("", "soft", wrap=True)
-        self.fix, self.clear, self.watch = QPushButton(), MachineButton(desk, "Move clear"), QPushButton()
+        self.fix, self.clear, self.watch = QPushButton(), MachineButton(session, "Move clear"), QPushButton()
         self.fix.setProperty("role", "main")
         self.fix.clicked.connect(lambda: self.mend.emit(self._edit))
         self.clear.clicked.connect(self.clear_asked)
@@ -105,7 +105,7 @@ class Outcome(QWidget):
         self.words.setText("Most likely first:" if found else "")
         self._show(found, trace)
         main = found[0] if found else None
-        now = self._desk.machine
+        now = self._session.machine
         self._offer(dict(main.edit) if main is not None and not main.hides and main.mends(now) else {})
         for place, (cause, button) in enumerate(zip(found, self.others, strict=False)):
             if not cause.mends(now) or (place == 0 and not cause.hides):
@@ -138,14 +138,14 @@ class Outcome(QWidget):
             self.live.setText("")
         self.watch.setVisible(number is not None)
         if number is not None:
-            self.watch.setText(f"Watch terminal {inputs(self._desk.machine)[number].name}")
+            self.watch.setText(f"Watch terminal {inputs(self._session.machine)[number].name}")
         self.live.setVisible(bool(self.live.text()))
 
     def _offer(self, edit: dict[Address, Value]) -> None:
         self._edit = edit
         self.fix.setVisible(bool(edit))
         if edit:
-            self.fix.setText(edit_words(self._desk.machine, edit))
+            self.fix.setText(edit_words(self._session.machine, edit))
 
     # -- a terminal that is tried by hand -----------------------------------------------------------------------------
 
@@ -162,9 +162,9 @@ class Outcome(QWidget):
 
     @property
     def _made(self) -> bool:
-        if self._watched is None or not self._desk.connected:
+        if self._watched is None or not self._session.connected:
             return False
-        return inputs(self._desk.machine)[self._watched].made(self._desk.link.panel.is_closed(self._watched))
+        return inputs(self._session.machine)[self._watched].made(self._session.link.panel.is_closed(self._watched))
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""
@@ -173,7 +173,7 @@ class Outcome(QWidget):
         made = self._made
         self._changes += made != self._level
         self._level = made
-        terminal = inputs(self._desk.machine)[self._watched].name
+        terminal = inputs(self._session.machine)[self._watched].name
         words = f"Terminal {terminal} is {'made' if made else 'clear'} now; it changed {self._changes} times since you watch."
         if words != self.live.text():
             self.live.setText(words)

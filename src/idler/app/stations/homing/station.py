@@ -36,8 +36,11 @@ from idler.core.travel import overtravel_seen
 from idler.core.wire.homing import RAN_ON, Phase, Result
 from idler.core.wiring import home_switch, inputs
 from idler.core.words import capital
+from idler.procedures.homing import HomingRun, Record
+from idler.procedures.repeat import RepeatRun
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...machinebutton import MachineButton
 from ...parts import card, label, scrolled
 from ...pictures.head import HeadPicture, head_scene
@@ -46,8 +49,6 @@ from ...pictures.runtrace import RunTraceScene
 from ...pictures.timeline import TimeLine, TimeRow
 from ..workbench import AxisWorkbench
 from .outcome import Outcome
-from .repeat import RepeatRun
-from .run import HomingRun, Record
 
 RIGHT = 316
 NOT_HOMED = (
@@ -59,13 +60,13 @@ _CAPTIONS = {"homing.acceleration": "acceleration"}  # where the label of the ta
 
 
 class HomingStation(AxisWorkbench):
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._laid: tuple[str, ...] = ()
-        self.run = HomingRun(desk)
-        self.repeats = RepeatRun(desk)
-        self.repeats.changed.connect(self.refresh)
-        self.repeats.finished.connect(self._repeated)
+        self.run = HomingRun(session)
+        self.repeats = RepeatRun(session)
+        follow(self.repeats.changed, self.refresh)
+        follow(self.repeats.finished, self._repeated)
         self.run.scatters = self.repeats.spreads
         self._said: dict[int, Rehearsal] = {}  # what was rehearsed for the last run
         self._all_found = False
@@ -87,17 +88,17 @@ class HomingStation(AxisWorkbench):
         row.addLayout(left, 1)
         row.addWidget(self._side())
         column.addLayout(row, 1)
-        self.run.changed.connect(self.refresh)
-        self.run.ended.connect(self._ended)
-        self.run.measured.connect(self._measured)
+        follow(self.run.changed, self.refresh)
+        follow(self.run.ended, self._ended)
+        follow(self.run.measured, self._measured)
         self.follow()
 
     # -- pieces ---------------------------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
-        self.one, self.all = MachineButton(self._desk), MachineButton(self._desk, "Home all, in turns")
+        self.one, self.all = MachineButton(self._session), MachineButton(self._session, "Home all, in turns")
         self.all.setProperty("role", "main")
-        self.again = MachineButton(self._desk, f"Repeat {TIMES} times")
+        self.again = MachineButton(self._session, f"Repeat {TIMES} times")
         self.again.clicked.connect(self._repeat)
         self.one.clicked.connect(lambda: self._begin((self.slot,)))
         self.all.clicked.connect(lambda: self._begin(None))
@@ -112,7 +113,7 @@ class HomingStation(AxisWorkbench):
         head.addWidget(self.title, 1)
         head.addWidget(self.mark)
         column.addLayout(head)
-        self.outcome = Outcome(self._desk)
+        self.outcome = Outcome(self._session)
         self.outcome.mend.connect(self._mend)
         self.outcome.clear_asked.connect(self._move_clear)
         self.outcome.answered.connect(self._answer)
@@ -139,54 +140,54 @@ class HomingStation(AxisWorkbench):
     def _begin(self, slots: tuple[int, ...] | None) -> None:
         self._said = {item.slot: item for item in self._rehearsed()}
         if why := self.run.home(slots):
-            self._desk.told.emit("warn", f"Nothing was homed. {why}")
+            self._session.tell("warn", f"Nothing was homed. {why}")
 
     def _repeat(self) -> None:
-        name, axes = self._desk.machine.names[self.slot], self._desk.axes
+        name, axes = self._session.machine.names[self.slot], self._session.axes
         why = self.run.obstacle((self.slot,))
-        if not why and not (moves(self._desk.machine.axis(self.slot)) and axes[self.slot].homed):
+        if not why and not (moves(self._session.machine.axis(self.slot)) and axes[self.slot].homed):
             why = f"{name} is not homed yet. Home it once first."
         if why:
-            self._desk.told.emit("warn", f"Nothing was repeated. {why}")
+            self._session.tell("warn", f"Nothing was repeated. {why}")
             return
         self.run.records = {}
         self.repeats.repeat(self.slot, TIMES)
 
     def _repeated(self, slot: int) -> None:
         """Keeps the scatter as a proof."""
-        claim, scatter = repeat_claim(self._desk.machine, slot), self.repeats.scatters[slot]
-        if not self._desk.proof_obstacle(claim):
-            reads = self._desk.machine.axis(slot).reads
+        claim, scatter = repeat_claim(self._session.machine, slot), self.repeats.scatters[slot]
+        if not self._session.proof_obstacle(claim):
+            reads = self._session.machine.axis(slot).reads
             spread = f"standard deviation {reads.length(scatter.standard, 4)}, range {reads.length(scatter.range, 4)}"
             words = f"{len(scatter.deviations)} touches, {spread}"
-            self._desk.prove(claim, scatter.good, words, home_witness(self._desk.machine.axis(slot)))
+            self._session.prove(claim, scatter.good, words, home_witness(self._session.machine.axis(slot)))
 
     def left(self) -> None:
         if self.repeats.running:
-            self._desk.stop()
+            self._session.stop()
 
     def _answer(self, key: str) -> None:
         """Why the home was found elsewhere; what that changes goes into the draft, and homing again settles it."""
         found = self.run.doubts.get(self.slot)
         if found is not None:
             self.run.answer(self.slot, key)
-            self._mend(answered(self._desk.machine, self.slot, found, key))
+            self._mend(answered(self._session.machine, self.slot, found, key))
 
     def _ended(self) -> None:
         """Keeps what was found as a proof, and shows the axis that failed."""
-        machine = self._desk.machine
+        machine = self._session.machine
         for slot, record in self.run.records.items():
             claim = home_claim(machine, slot)
-            if record.result is Result.STOPPED or self._desk.proof_obstacle(claim):
+            if record.result is Result.STOPPED or self._session.proof_obstacle(claim):
                 continue
             if record.result is not Result.FOUND:
-                self._desk.prove(claim, False, record.result.words, home_witness(record.machine.axis(slot)))
+                self._session.prove(claim, False, record.result.words, home_witness(record.machine.axis(slot)))
                 self.show_axis(slot)
             elif not moves(record.machine.axis(slot)):  # home is where it stands: nothing more is measured
-                self._desk.prove(claim, True, self._took(record), Witness.EYES)
+                self._session.prove(claim, True, self._took(record), Witness.EYES)
         results = [record.result for record in self.run.records.values()]
         together, claim = {slot for group in turns(machine) for slot in group}, all_home_claim(machine)
-        if Result.STOPPED in results or len(together) < 2 or self._desk.proof_obstacle(claim):
+        if Result.STOPPED in results or len(together) < 2 or self._session.proof_obstacle(claim):
             return
         if set(self.run.records) == together and all(result is Result.FOUND for result in results):
             self._all_found = True
@@ -194,23 +195,23 @@ class HomingStation(AxisWorkbench):
 
     def _prove_all(self) -> None:
         """All axes have their homes, once each has said where it met its switch and none is in doubt."""
-        records, claim = self.run.records, all_home_claim(self._desk.machine)
+        records, claim = self.run.records, all_home_claim(self._session.machine)
         waits = any(record.phases and not record.found for record in records.values())
-        if not self._all_found or waits or self._desk.proof_obstacle(claim):
+        if not self._all_found or waits or self._session.proof_obstacle(claim):
             return
         self._all_found = False
         if not self.run.doubts:
             seconds = max(record.end for record in records.values())
             said = max(item.end for item in self._said.values())
-            self._desk.prove(claim, True, f"all found in {seconds:.1f} s, rehearsed {said:.1f} s", Witness.SWITCH)
+            self._session.prove(claim, True, f"all found in {seconds:.1f} s, rehearsed {said:.1f} s", Witness.SWITCH)
 
     def _measured(self, slot: int) -> None:
         """What the controller measured is here: the home is proven where it is not in doubt, and how far it ran on as well."""
-        machine, record = self._desk.machine, self.run.records[slot]
-        if record.result is Result.FOUND and not self._desk.proof_obstacle(home_claim(machine, slot)):
+        machine, record = self._session.machine, self.run.records[slot]
+        if record.result is Result.FOUND and not self._session.proof_obstacle(home_claim(machine, slot)):
             in_doubt = self.run.doubts.get(slot)
             if in_doubt is not None:
-                self._desk.prove(home_claim(machine, slot), False, in_doubt.words, home_witness(machine.axis(slot)))
+                self._session.prove(home_claim(machine, slot), False, in_doubt.words, home_witness(machine.axis(slot)))
                 self.show_axis(slot)
             else:
                 again = self.run.seen(slot).off
@@ -218,13 +219,13 @@ class HomingStation(AxisWorkbench):
                     "" if again is None else f", {machine.axis(slot).reads.length(abs(again))} from where it was last"
                 )
                 took = f"{self._took(record)}{where}"
-                self._desk.prove(home_claim(machine, slot), True, took, home_witness(machine.axis(slot)))
+                self._session.prove(home_claim(machine, slot), True, took, home_witness(machine.axis(slot)))
         self._prove_all()
         axis, claim = machine.axis(slot), overtravel_claim(machine, slot)
         at_speed = slot not in self.run.slow  # else it says nothing of the approach speed
         found = record.result is Result.FOUND and by_switch(axis) and not axis.rotary and at_speed
-        if found and not self._desk.proof_obstacle(claim):
-            self._desk.prove(claim, *overtravel_seen(machine, slot, record.found[RAN_ON]), Witness.SWITCH)
+        if found and not self._session.proof_obstacle(claim):
+            self._session.prove(claim, *overtravel_seen(machine, slot, record.found[RAN_ON]), Witness.SWITCH)
 
     def _took(self, record: Record) -> str:
         said = self._said.get(record.slot)
@@ -237,42 +238,42 @@ class HomingStation(AxisWorkbench):
 
     def _mend(self, edit: dict[Address, Value]) -> None:
         try:
-            self._desk.set_values(edit)
+            self._session.set_values(edit)
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
 
     def _move_clear(self) -> None:
         """Back from the switch on which the axis stands."""
-        axis = self._desk.machine.axis(self.slot)
-        desk = self._desk  # values of the homing that were not sent do not matter for this
-        rests = [*direction_claim(desk.machine, self.slot).rests, *scale_claim(desk.machine, self.slot).rests]
-        if why := desk.axes_obstacle or desk.motion_obstacle(rests):
-            desk.told.emit("warn", f"Nothing was moved. {why}")
+        axis = self._session.machine.axis(self.slot)
+        session = self._session  # values of the homing that were not sent do not matter for this
+        rests = [*direction_claim(session.machine, self.slot).rests, *scale_claim(session.machine, self.slot).rests]
+        if why := session.axes_obstacle or session.motion_obstacle(rests):
+            session.tell("warn", f"Nothing was moved. {why}")
             return
         back = max(CLEAR, float(axis.number("homing.back_off")), float(axis.number("homing.leave")))
         speed = float(axis.number("homing.touch")) or float(axis.number("homing.approach"))
-        made = desk.axes[self.slot].limit_made
+        made = session.axes[self.slot].limit_made
         ahead = way(axis) if not made else 1 if made == "high" else -1
-        self._desk.link.jog_step(self.slot, -ahead * back, speed)
+        self._session.link.jog_step(self.slot, -ahead * back, speed)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def _order(self) -> list[int]:
         """Slots in the order of the time line: by turns; those that take no part come last."""
-        machine = self._desk.machine
+        machine = self._session.machine
         return sorted(range(len(machine.names)), key=lambda slot: (machine.axis(slot).whole("homing.turn") or 99, slot))
 
     @property
     def _on_a_switch(self) -> bool:
         """Whether the axis on the page stands on a switch of its own now."""
-        axes = self._desk.axes
+        axes = self._session.axes
         if self.slot >= len(axes):
             return False
         return axes[self.slot].home_made or axes[self.slot].unwatched or bool(axes[self.slot].limit_made)
 
     def _rehearsed(self) -> list[Rehearsal]:
         """As it would go now: what may go wrong approaches at touch speed."""
-        machine, axes = self._desk.machine, self._desk.axes
+        machine, axes = self._session.machine, self._session.axes
         slow = [axis for axis in machine.axes if self.run.unproven(axis.slot)]
         machine = machine.with_values({
             Address(axis.slot, "homing.approach"): min(axis.number("homing.approach"), axis.number("homing.touch"))
@@ -283,7 +284,7 @@ class HomingStation(AxisWorkbench):
         return rehearse_all(machine, {slot: distance_to_switch(machine, slot, places.get(slot)) for slot in names})
 
     def refresh(self) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         running = self.run.running
         rehearsed = self._said if self.run.records else {item.slot: item for item in self._rehearsed()}
         order = self._order()
@@ -300,7 +301,7 @@ class HomingStation(AxisWorkbench):
         self._fields["homing.approach"].name_it("back-off and leaving speed" if towards_iron else "approach speed")
         self._fields["homing.touch"].name_it("speed towards the stop" if towards_iron else "touch speed")
         self._show_words(record)
-        self.mark.show_claim(machine, home_claim(machine, self.slot), self._desk.proofs)
+        self.mark.show_claim(machine, home_claim(machine, self.slot), self._session.proofs)
 
     def _lay_out(self, keys: tuple[str, ...]) -> None:
         """Only the fields of what this way of homing uses."""
@@ -314,7 +315,7 @@ class HomingStation(AxisWorkbench):
             self._grid.addWidget(self._fields[key], place // 2, place % 2)
 
     def _time_row(self, slot: int, item: Rehearsal | None) -> TimeRow:
-        axis, record = self._desk.machine.axis(slot), self.run.records.get(slot)
+        axis, record = self._session.machine.axis(slot), self.run.records.get(slot)
         ran: tuple[tuple[Phase, float, float], ...] = ()
         if record is not None and record.phases:
             alone = item.begin - record.begin if item is not None and len(self.run.records) == 1 else 0.0
@@ -330,7 +331,7 @@ class HomingStation(AxisWorkbench):
                        ran, failed, words)  # fmt: skip
 
     def _show_words(self, record: Record | None) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         axis = machine.axis(self.slot)
         result = record.result if record is not None else Result.NONE
         scatter = self.repeats.scatters.get(self.slot) if record is None else None
@@ -355,7 +356,7 @@ class HomingStation(AxisWorkbench):
             self.outcome.show_words(words, edit)
         elif record is None:
             title = f"{axis.name}, rehearsed"
-            homed = self._desk.homed(self.slot)
+            homed = self._session.homed(self.slot)
             start = "where it stands" if homed else "the far stop"
             why = self.run.unproven(self.slot)
             slow = f" Because {why}, it approaches at its touch speed." if why else ""
@@ -383,7 +384,7 @@ class HomingStation(AxisWorkbench):
         self.title.setText(title)
 
     def _trace(self, record: Record) -> RunTraceScene:
-        machine = self._desk.machine
+        machine = self._session.machine
         number = home_switch(machine, record.slot)
         terminal = f"terminal {inputs(machine)[number].name}" if number is not None else "switch"
         marks, reads = tuple(begin for _, begin in record.phases), machine.axis(record.slot).reads
@@ -392,7 +393,7 @@ class HomingStation(AxisWorkbench):
     def _found_words(self, record: Record) -> tuple[str, dict[Address, Value], float | None]:
         """How long it took, what was measured on the way, and an edit that this proposes."""
         seen = self.run.seen(self.slot)
-        said, edit = measured(self._desk.machine, self.slot, seen)
+        said, edit = measured(self._session.machine, self.slot, seen)
         took = self._took(record)
         return " ".join((f"{capital(took)}. The dashed line is what it did.", *said)), edit, seen.sides
 

@@ -19,9 +19,9 @@ from idler.core.units import Dimension
 from idler.core.wire.flight import Flag, FlightRecord, unpack_flight
 from idler.core.wire.terminals import Condition
 from idler.core.wiring import inputs
+from idler.session.session import Session
 from idler.shelf.incidents import KeptIncident
 
-from ...desk import Desk
 from ...parts import card, label, scrolled
 from ...pictures.flight import FlightPicture, FlightScene, Trace
 from ..workbench import Workbench
@@ -39,9 +39,9 @@ class IncidentPage(Workbench):
     left_for = Signal()  # back to the work
     report = Signal(str)  # a report of a problem is wanted, with this incident
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.account: Account | None = None
         self.step_buttons: list[QPushButton] = []
         self._choice = QComboBox()
@@ -95,7 +95,7 @@ class IncidentPage(Workbench):
 
     def show_newest(self) -> bool:
         """False where no incident is kept."""
-        names = self._desk.incidents.names()
+        names = self._session.incidents.names()
         self._choice.clear()
         for name in names:
             self._choice.addItem(_day(name), name)
@@ -108,7 +108,7 @@ class IncidentPage(Workbench):
     def choose(self, name: str) -> None:
         self._choice.setCurrentIndex(self._choice.findData(name))
         try:
-            self._show(self._desk.incidents.load(name))
+            self._show(self._session.incidents.load(name))
         except (IdlerError, ValueError) as why:
             self._title.setText(f"This incident cannot be shown. {why}")
             self.picture.show_scene(None)

@@ -8,9 +8,10 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from idler.core.incident import Incident, Step, steps, title
+from idler.session.session import Session
 from idler.shelf.incidents import KeptIncident
 
-from ...desk import Desk
+from ...bridge import follow
 from ...fields import restyle
 from ...machinebutton import MachineButton
 
@@ -24,10 +25,10 @@ class IncidentStrip(QFrame):
     laid = Signal()  # it came, went, or has another height
     asked = Signal()  # the last seconds are wanted
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("incident")
-        self._desk = desk
+        self._session = session
         self._incident: Incident | None = None
         self._title = QLabel()
         self._title.setProperty("role", "title")
@@ -59,10 +60,10 @@ class IncidentStrip(QFrame):
         self._begun = False  # the state that the message speaks of has been seen
         self._settled = 0.0  # from then on it need not be seen any more: it has come and gone
         self.labels: list[QLabel] = []
-        self.power_button = MachineButton(desk, "Power drives")
-        self.power_button.clicked.connect(lambda: desk.power(True))
+        self.power_button = MachineButton(session, "Power drives")
+        self.power_button.clicked.connect(lambda: session.power(True))
         self.power_button.hide()
-        desk.stopped.connect(self.tell)
+        follow(session.stopped, self.tell)
         self.hide()
 
     @property
@@ -72,8 +73,8 @@ class IncidentStrip(QFrame):
     def tell(self, incident: Incident) -> None:
         self._incident = self._told = incident
         self.record, self._moved = "", False
-        self._stood = {slot: axis.position for slot, axis in enumerate(self._desk.link.axes) if not axis.moving}
-        self._title.setText(title(self._desk.machine, incident))
+        self._stood = {slot: axis.position for slot, axis in enumerate(self._session.link.axes) if not axis.moving}
+        self._title.setText(title(self._session.machine, incident))
         self._when.setText(time.strftime("at %H:%M:%S"))
         self.setProperty("kind", "fault" if incident.stops_axes else "warn")
         restyle(self, deep=True)
@@ -101,7 +102,7 @@ class IncidentStrip(QFrame):
 
     def _note_moves(self) -> None:
         """Whether the axis of the incident was seen to move freely since: it came to rest elsewhere."""
-        axes, slot = self._desk.link.axes, self._incident.axis if self._incident is not None else None
+        axes, slot = self._session.link.axes, self._incident.axis if self._incident is not None else None
         if slot is None or slot >= len(axes) or self._moved or axes[slot].moving or not axes[slot].state.powered:
             return
         stood = self._stood.setdefault(slot, axes[slot].position)
@@ -111,13 +112,18 @@ class IncidentStrip(QFrame):
         """Called at the picture's pace."""
         if self._incident is None:
             return
-        axes = self._desk.link.axes
-        unhomed = [name for name, axis in zip(self._desk.machine.names, axes, strict=False) if not axis.homed]
+        axes = self._session.link.axes
+        unhomed = [name for name, axis in zip(self._session.machine.names, axes, strict=False) if not axis.homed]
         self._incident = self._incident.seen(unhomed)
-        conditions, made = self._desk.link.panel.conditions, any(axis.limit_made or axis.unwatched for axis in axes)
+        conditions, made = self._session.link.panel.conditions, any(axis.limit_made or axis.unwatched for axis in axes)
         self._note_moves()
         found = steps(
-            self._incident, conditions, powered=self._desk.powered, unhomed=unhomed, limit_made=made, moved=self._moved
+            self._incident,
+            conditions,
+            powered=self._session.powered,
+            unhomed=unhomed,
+            limit_made=made,
+            moved=self._moved,
         )
         left = not all(step.done for step in found)
         self._begun = self._begun or left

@@ -42,8 +42,10 @@ from idler.core.scalewords import off_by, percent, proof_words, sentence, title
 from idler.core.senses import shown_per_travel
 from idler.core.units import Dimension
 from idler.core.words import capital
+from idler.procedures.scale import Procedure, Stage
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...fields import restyle
 from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
@@ -51,19 +53,18 @@ from ...parts import card, figures, label
 from ...pictures.passes import PassPicture, PassScene
 from ...pictures.proof import ProofMark
 from ..workbench import AxisWorkbench
-from .procedure import Procedure, Stage
 
 RIGHT = 330
 
 
 class ScaleStation(AxisWorkbench):
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._length = Fraction(100)
         self._tolerance = Fraction(2, 10_000)
-        self.procedure = Procedure(desk)
-        self.procedure.changed.connect(self.refresh)
-        self.procedure.turned.connect(self._turn_round)
+        self.procedure = Procedure(session)
+        follow(self.procedure.changed, self.refresh)
+        follow(self.procedure.turned, self._turn_round)
         column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
@@ -82,7 +83,7 @@ class ScaleStation(AxisWorkbench):
         self.instrument.setAccessibleName("Instrument")
         self.instrument.activated.connect(lambda _: self.refresh())
         self.length = LengthEdit(
-            self._desk, "length of the move", low=Fraction(1, 100), high=Fraction(100_000), signed=True
+            self._session, "length of the move", low=Fraction(1, 100), high=Fraction(100_000), signed=True
         )
         self.length.taken.connect(self._take_length)
         self.tolerance = QLineEdit()
@@ -104,7 +105,7 @@ class ScaleStation(AxisWorkbench):
         self._step = label("", "heading", wrap=True)
         column.addWidget(self._step)
         row = QHBoxLayout()
-        self.go = MachineButton(self._desk)
+        self.go = MachineButton(self._session)
         self.go.setProperty("role", "main")
         self.go.clicked.connect(self._go)
         self.reading = QLineEdit()
@@ -178,7 +179,7 @@ class ScaleStation(AxisWorkbench):
 
     @property
     def _axis(self) -> Axis:
-        return self._desk.machine.axis(self.slot)
+        return self._session.machine.axis(self.slot)
 
     @property
     def _name(self) -> str:
@@ -191,7 +192,11 @@ class ScaleStation(AxisWorkbench):
     @property
     def _told(self) -> float:
         """Counts per unit that the controller has in force, or those of the draft where there is none."""
-        machine = self._desk.in_force if self._desk.in_force.shape == self._desk.machine.shape else self._desk.machine
+        machine = (
+            self._session.in_force
+            if self._session.in_force.shape == self._session.machine.shape
+            else self._session.machine
+        )
         return float(Chain.of(machine.axis(self.slot)).counts_per_unit)
 
     def _chosen(self) -> Instrument:
@@ -199,7 +204,7 @@ class ScaleStation(AxisWorkbench):
 
     @property
     def passes(self) -> list[Pass]:
-        return self._desk.passes.get(self._name, [])
+        return self._session.passes.get(self._name, [])
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
@@ -248,7 +253,7 @@ class ScaleStation(AxisWorkbench):
             refusal = Refusal(
                 "tolerance wanted", f"“{self.tolerance.text()[:20]}”", "cannot be used", "0.001 % to 10 %"
             )
-            self._desk.told.emit("warn", refusal.sentence)
+            self._session.tell("warn", refusal.sentence)
         else:
             self._tolerance = percent / 100
         self.refresh()
@@ -259,11 +264,11 @@ class ScaleStation(AxisWorkbench):
         else:
             why = self.procedure.go(float(self._length), self._chosen())
             if why:
-                self._desk.told.emit("warn", why)
+                self._session.tell("warn", why)
         self.refresh()
 
     def _read_bench(self) -> None:
-        hands = self._desk.bench_hands
+        hands = self._session.bench_hands
         if hands is None:
             return
 
@@ -271,7 +276,7 @@ class ScaleStation(AxisWorkbench):
             if reply["ok"]:
                 self.reading.setText(f"{self._reads.length(reply['value'], trim=True)}")
             else:
-                self._desk.told.emit("warn", reply["error"])
+                self._session.tell("warn", reply["error"])
 
         hands.ask(answered, do="read", axis=self._name, instrument=self._chosen().key)
 
@@ -288,13 +293,13 @@ class ScaleStation(AxisWorkbench):
                     way_out="look at the drive and its wires",
                 )
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             return
         run = self.procedure
         made = Pass(run.moved, float(value), run.counts_per_unit, self._chosen(), speed=run.speed)
         self._keep([*self.passes, made])
         if (lost := lost_steps(self.passes)) is not None:
-            self._desk.lose_home(self.slot, f"lost {percent(lost[0])} of its way at {self._reads.speed(lost[1], 0)}")
+            self._session.lose_home(self.slot, f"lost {percent(lost[0])} of its way at {self._reads.speed(lost[1], 0)}")
         self.reading.clear()
         self.procedure.again()
 
@@ -305,7 +310,7 @@ class ScaleStation(AxisWorkbench):
         self._keep([*self.passes[:place], *self.passes[place + 1 :]])
 
     def _keep(self, passes: list[Pass]) -> None:
-        self._desk.keep_passes(self._name, passes)
+        self._session.keep_passes(self._name, passes)
         self.refresh()
 
     def _accept(self) -> None:
@@ -313,28 +318,28 @@ class ScaleStation(AxisWorkbench):
         found = estimate(self.passes)
         if found is None:
             return
-        as_drawn = self._desk.machine.with_values({Address(self.slot, "chain.correction"): Fraction(1)})
+        as_drawn = self._session.machine.with_values({Address(self.slot, "chain.correction"): Fraction(1)})
         drawn = float(Chain.of(as_drawn.axis(self.slot)).counts_per_unit)
         values = {Address(self.slot, "chain.correction"): correction(drawn, found)}
         try:
-            self._desk.set_values(values, f"scale of {self._name} corrected")
+            self._session.set_values(values, f"scale of {self._name} corrected")
         except IdlerError as why:
-            self._desk.told.emit("warn", f"{why.sentence} So large an error is not corrected: look for its cause.")
+            self._session.tell("warn", f"{why.sentence} So large an error is not corrected: look for its cause.")
 
     def _settle(self, cause: Cause) -> None:
         """Edits the link of the train that explains the ratio; a correction that was there goes."""
         values = {**dict(cause.slip.edit), Address(self.slot, "chain.correction"): Fraction(1)}
-        self._desk.set_values(values, f"{self._name}: {cause.slip.words}")
+        self._session.set_values(values, f"{self._name}: {cause.slip.words}")
 
     def _prove(self) -> None:
-        claim = scale_claim(self._desk.machine, self.slot)
-        why = self._desk.proof_obstacle(claim)
+        claim = scale_claim(self._session.machine, self.slot)
+        why = self._session.proof_obstacle(claim)
         if why:
-            self._desk.told.emit("warn", f"The scale of {self._name} cannot be proven now. {why}")
+            self._session.tell("warn", f"The scale of {self._name} cannot be proven now. {why}")
             return
         passed = verdict(self.passes, self._told, float(self._tolerance)) is Verdict.PROVEN
         if words := proof_words(self.passes, self._told, self._reads):
-            self._desk.prove(claim, passed, words, Witness.INSTRUMENT)
+            self._session.prove(claim, passed, words, Witness.INSTRUMENT)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -356,7 +361,7 @@ class ScaleStation(AxisWorkbench):
         reading = self.procedure.stage is Stage.READ
         self.go.setEnabled(self.procedure.stage is not Stage.MOVING)
         self.reading.setVisible(reading)
-        self.read_button.setVisible(reading and self._desk.bench_hands is not None)
+        self.read_button.setVisible(reading and self._session.bench_hands is not None)
         self.drop_button.setVisible(bool(self.passes))
         which = alone(self.passes)
         self.drop_button.setText("Drop the last pass" if which is None else f"Drop pass {which + 1}, which lies alone")
@@ -382,7 +387,7 @@ class ScaleStation(AxisWorkbench):
         self._off_name.setText(off_by(found, told)[0] if found is not None else "the axis is off by")
         for shown, text in zip(self._figures, texts, strict=True):
             shown.setText(text)
-        pulse = self._desk.machine[Address(None, "signals.pulse_width")]
+        pulse = self._session.machine[Address(None, "signals.pulse_width")]
         assert isinstance(pulse, Fraction)
         explained = (
             causes(
@@ -390,7 +395,7 @@ class ScaleStation(AxisWorkbench):
                 1 + found.error(self._drawn()),
                 found.relative,
                 pulse,
-                cross=shown_per_travel(self._desk.machine, self.slot) != 1,
+                cross=shown_per_travel(self._session.machine, self.slot) != 1,
             )
             if found is not None
             else []
@@ -400,8 +405,8 @@ class ScaleStation(AxisWorkbench):
         self.accept.setProperty("role", "" if any(cause.listed for cause in explained) else "main")
         restyle(self.accept)
         self.prove.setVisible(said is Verdict.PROVEN)
-        claim = scale_claim(self._desk.machine, self.slot)
-        if self._mark.show_claim(self._desk.machine, claim, self._desk.proofs) is Proof.STALE:
+        claim = scale_claim(self._session.machine, self.slot)
+        if self._mark.show_claim(self._session.machine, claim, self._session.proofs) is Proof.STALE:
             self._words.setText(self._words.text() + " It was proven once; a value of the train has changed since.")
 
     def _counts(self, per_unit: float) -> str:

@@ -22,9 +22,9 @@ from idler.core.compare import Line, Part, compared, proofs_between, taken_over
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.units import several
+from idler.session.session import Session
 from idler.shelf.dates import day
 
-from ...desk import Desk
 from ...parts import label
 
 DRAFT, CONTROLLER, IN_FORCE, HEARD = "draft", "controller", "force", "heard"
@@ -41,9 +41,9 @@ class ComparePage(QWidget):
 
     send = Signal(object)  # a Machine: what the controller holds, with the values that were chosen
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self._parts: list[Part] = []
         self._machines: tuple[Machine, Machine] | None = None
         column = QVBoxLayout(self)
@@ -91,22 +91,24 @@ class ComparePage(QWidget):
 
     def _sides(self) -> dict[str, tuple[str, Callable[[], Machine]]]:
         """What can be a side: words and how to get at it, by a key that stays the same."""
-        desk = self._desk
-        found: dict[str, tuple[str, Callable[[], Machine]]] = {DRAFT: ("on the screen (draft)", lambda: desk.machine)}
-        if desk.connected:
-            found[CONTROLLER] = ("in the controller", lambda: desk.in_controller)
-            if desk.holding is not None and desk.holding.waiting:
-                found[IN_FORCE] = ("in force until it restarts", lambda: desk.in_force)
-        if (before := desk.controller.before) is not None:
+        session = self._session
+        found: dict[str, tuple[str, Callable[[], Machine]]] = {
+            DRAFT: ("on the screen (draft)", lambda: session.machine)
+        }
+        if session.connected:
+            found[CONTROLLER] = ("in the controller", lambda: session.in_controller)
+            if session.holding is not None and session.holding.waiting:
+                found[IN_FORCE] = ("in force until it restarts", lambda: session.in_force)
+        if (before := session.controller.before) is not None:
             found[HEARD] = ("as Idler last knew the controller", lambda: before)
-        for revision in desk.history.all()[:MOST_REVISIONS]:
+        for revision in session.history.all()[:MOST_REVISIONS]:
             kept = day(revision.when)
             name = "as found" if revision.as_found else f"revision {revision.number}"
             found[f"revision {revision.commit}{revision.path}"] = (
-                f"{name}, {kept}: {revision.note[:40]}", partial(desk.history.at, revision),
+                f"{name}, {kept}: {revision.note[:40]}", partial(session.history.at, revision),
             )  # fmt: skip
-        for name in desk.history.others():
-            found[f"{MACHINE}{name}"] = (f"machine {name}, with its draft", partial(desk.history.other, name))
+        for name in session.history.others():
+            found[f"{MACHINE}{name}"] = (f"machine {name}, with its draft", partial(session.history.other, name))
         return found
 
     def refresh(self) -> None:
@@ -199,21 +201,19 @@ class ComparePage(QWidget):
             return
         draft_first = self.first.currentData() == DRAFT
         theirs = self._machines[1 if draft_first else 0]
-        values = taken_over(theirs, self._desk.machine, self._chosen(), from_first=draft_first)
+        values = taken_over(theirs, self._session.machine, self._chosen(), from_first=draft_first)
         if not values:
-            self._desk.told.emit("warn", "Nothing was given: the other side has no such parts, or says these itself.")
+            self._session.tell("warn", "Nothing was given: the other side has no such parts, or says these itself.")
         elif (other := self._other()) == CONTROLLER:
             self.send.emit(theirs.with_values(values))
         else:
             name = other.removeprefix(MACHINE)
             try:
-                self._desk.history.give(name, values)
+                self._session.history.give(name, values)
             except IdlerError as why:
-                self._desk.told.emit("warn", f"Nothing was given. {why.sentence}")
+                self._session.tell("warn", f"Nothing was given. {why.sentence}")
                 return
-            self._desk.told.emit(
-                "plain", f"{len(values)} put into the draft of {name}; it shows them when it is opened."
-            )
+            self._session.tell("plain", f"{len(values)} put into the draft of {name}; it shows them when it is opened.")
             self._compare()
 
     def _take(self) -> None:
@@ -222,16 +222,16 @@ class ComparePage(QWidget):
         first, second = self._machines
         draft_first = self.first.currentData() == DRAFT
         source = second if draft_first else first
-        values = taken_over(self._desk.machine, source, self._chosen(), from_first=not draft_first)
+        values = taken_over(self._session.machine, source, self._chosen(), from_first=not draft_first)
         if not values:
-            self._desk.told.emit(
+            self._session.tell(
                 "warn", "Nothing was taken: the draft has no such parts, or the controller says these itself."
             )
             return
         try:
-            self._desk.set_values(values, "values taken over")
+            self._session.set_values(values, "values taken over")
         except IdlerError as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             return
-        self._desk.told.emit("plain", f"{len(values)} taken into the draft. Undo takes you back; nothing was sent.")
+        self._session.tell("plain", f"{len(values)} taken into the draft. Undo takes you back; nothing was sent.")
         self._compare()

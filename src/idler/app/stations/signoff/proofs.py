@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 from idler.core.proofs import Claim, Proof, changed_since, claims, state
 from idler.core.stations import Station
 from idler.core.words import capital
+from idler.session.session import Session
 from idler.shelf.dates import moment
 
-from ...desk import Desk
 from ...parts import label, scrolled
 from ...pictures.proof import ProofMark
 
@@ -31,9 +31,9 @@ class ProofsList(QWidget):
 
     asked = Signal(object)  # Station: a claim's own station is wanted
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.shown: dict[str, str] = {}  # by claim, the words beside its mark
         self._drawn: list[tuple[Claim, Proof, str]] = []
         column = QVBoxLayout(self)
@@ -44,7 +44,7 @@ class ProofsList(QWidget):
         column.addWidget(self._scroll, 1)
 
     def refresh(self) -> None:
-        machine, kept = self._desk.machine, self._desk.proofs
+        machine, kept = self._session.machine, self._session.proofs
         listed = claims(machine)
         states = {claim.key: state(machine, claim, kept) for claim in listed}
         content = [(claim, states[claim.key], self._about(claim, states[claim.key])) for claim in listed]
@@ -82,11 +82,11 @@ class ProofsList(QWidget):
         self._scroll.setWidget(page)
 
     def _about(self, claim: Claim, found: Proof) -> str:
-        kept = self._desk.proofs.get(claim.key)
+        kept = self._session.proofs.get(claim.key)
         if kept is None:
             return _WORDS[found]
         when = moment(kept.when)
         if found is Proof.STALE:
-            part, before, now = changed_since(self._desk.machine, claim, self._desk.proofs)[0]
+            part, before, now = changed_since(self._session.machine, claim, self._session.proofs)[0]
             return f"stale: {part} was {before} and is {now} ({when}, {kept.witness.words}: {kept.result})"
         return f"{when}, {kept.witness.words}: {'' if kept.passed else 'failed, '}{kept.result}"

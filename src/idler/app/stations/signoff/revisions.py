@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.changes import differences
 from idler.core.errors import IdlerError
+from idler.session.session import Session
 from idler.shelf.dates import moment
 
 from ... import theme
-from ...desk import Desk
 from ...parts import label, scrolled
 
 if TYPE_CHECKING:
@@ -44,9 +44,9 @@ class _Node(QWidget):
 
 
 class RevisionLine(QWidget):
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.texts: list[str] = []
         self.back_buttons: dict[int, QPushButton] = {}
         column = QVBoxLayout(self)
@@ -60,7 +60,7 @@ class RevisionLine(QWidget):
         column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(0)
         self.texts, self.back_buttons = [], {}
-        listed = self._desk.history.all()[:SHOWN]
+        listed = self._session.history.all()[:SHOWN]
         for place, revision in enumerate(listed):
             row = QHBoxLayout()
             row.setSpacing(4)
@@ -68,7 +68,7 @@ class RevisionLine(QWidget):
             row.addLayout(self._entry(revision, listed), 1)
             column.addLayout(row)
         if not listed:
-            reading = self._desk.history.being_read
+            reading = self._session.history.being_read
             column.addWidget(label("The revisions are being read…" if reading else "No revision is kept yet.", "soft"))
         column.addStretch(1)
         self._scroll.setWidget(page)
@@ -102,7 +102,7 @@ class RevisionLine(QWidget):
         if older is None:
             return ""
         try:
-            did = differences(self._desk.history.at(older), self._desk.history.at(revision))
+            did = differences(self._session.history.at(older), self._session.history.at(revision))
         except IdlerError as why:
             return why.sentence
         more = f"; and {len(did) - MOST_CHANGES} more" if len(did) > MOST_CHANGES else ""
@@ -110,10 +110,10 @@ class RevisionLine(QWidget):
 
     def _go_back(self, revision: Revision) -> None:
         try:
-            self._desk.history.go_back(revision)
+            self._session.history.go_back(revision)
         except IdlerError as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             return
-        self._desk.told.emit(
+        self._session.tell(
             "plain", f"The draft holds the values of revision {revision.number}. Undo takes you back; nothing was sent."
         )

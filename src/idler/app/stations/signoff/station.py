@@ -12,8 +12,9 @@ from PySide6.QtWidgets import (
 
 from idler.core.findings import Severity
 from idler.core.progress import station_of
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...parts import Segments, card, label, scrolled
 from ...reports import ask_report
 from ..workbench import Workbench
@@ -30,9 +31,9 @@ class FindingsPage(QWidget):
 
     asked = Signal(object)  # Station
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.count = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
@@ -44,7 +45,7 @@ class FindingsPage(QWidget):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(3)
-        listed = self._desk.findings()
+        listed = self._session.findings()
         self.count = len(listed)
         for severity in Severity:
             some = [item for item in listed if item.severity is severity]
@@ -55,7 +56,7 @@ class FindingsPage(QWidget):
                 row = QHBoxLayout()
                 if item.edit:
                     edit = QPushButton(item.edit_text)
-                    edit.clicked.connect(lambda _=False, item=item: self._desk.set_values(dict(item.edit)))
+                    edit.clicked.connect(lambda _=False, item=item: self._session.set_values(dict(item.edit)))
                     row.addWidget(edit)
                 station = station_of(item)
                 if station is not None:
@@ -76,11 +77,11 @@ class SignOffStation(Workbench):
     keep = Signal()  # a revision is to be kept
     incidents = Signal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
-        self.proofs, self.revisions = ProofsList(desk), RevisionLine(desk)
-        self.compare, self.findings = ComparePage(desk), FindingsPage(desk)
+        self._session = session
+        self.proofs, self.revisions = ProofsList(session), RevisionLine(session)
+        self.compare, self.findings = ComparePage(session), FindingsPage(session)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 6, 12, 6)
         row.setSpacing(8)
@@ -90,8 +91,8 @@ class SignOffStation(Workbench):
         row.addWidget(self._right())
         self.proofs.asked.connect(self.opened)
         self.findings.asked.connect(self.opened)
-        for signal in (desk.changed, desk.held, desk.proved, desk.revised, desk.noticed):
-            signal.connect(self._follow)
+        for signal in (session.changed, session.held, session.proved, session.revised, session.noticed):
+            follow(signal, self._follow)
 
     def _right(self) -> QWidget:
         self._frame, column = card((10, 6, 10, 8), 6)
@@ -104,7 +105,7 @@ class SignOffStation(Workbench):
         self.keep_button.clicked.connect(self.keep)
         self.report_button = QPushButton("Report…")
         self.report_button.setToolTip("Everything about the machine as one page, to be printed for its folder.")
-        self.report_button.clicked.connect(lambda: ask_report(self, self._desk))
+        self.report_button.clicked.connect(lambda: ask_report(self, self._session))
         below = QHBoxLayout()
         below.addWidget(self.keep_button, 1)
         below.addWidget(self.report_button)

@@ -14,9 +14,10 @@ from idler.core.quantity import parse
 from idler.core.registers import DUTIES, MUST, Register, Registers
 from idler.core.units import RPM, figure
 from idler.core.words import capital
+from idler.session.session import Session
 from idler.shelf.files import read_text, write_text
 
-from ...desk import Desk
+from ...bridge import follow
 from ...parts import figures, label
 from .pages import Page
 
@@ -75,8 +76,8 @@ def _step_text(duty: str, register: Register) -> str:
 
 
 class BusPage(Page):
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self.column.addWidget(label("The drive on its bus", "title"))
         row = QHBoxLayout()
         self.port = QLineEdit()
@@ -121,14 +122,14 @@ class BusPage(Page):
         self.column.addWidget(page, 1)
         below = QHBoxLayout()
         self.reset = QPushButton("Reset its fault")
-        self.reset.clicked.connect(desk.bus.reset)
+        self.reset.clicked.connect(session.bus.reset)
         self.load, self.save = QPushButton("From a file…"), QPushButton("To a file…")
         self.load.clicked.connect(self._load)
         self.save.clicked.connect(self._save)
         for button in (self.reset, self.load, self.save):
             below.addWidget(button)
         self.column.addLayout(below)
-        desk.bus.changed.connect(self.refresh)
+        follow(session.bus.changed, self.refresh)
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
@@ -140,24 +141,24 @@ class BusPage(Page):
             self.say(why.sentence)
             self.refresh()
             return
-        if found != self._desk.bus.registers:
-            self._desk.bus.keep(found)
+        if found != self._session.bus.registers:
+            self._session.bus.keep(found)
 
     def _line(self) -> None:
         def made() -> Registers:
             return replace(
-                self._desk.bus.registers, port=r.port_of(self.port.text()), unit=r.unit_of(self.unit.text()),
+                self._session.bus.registers, port=r.port_of(self.port.text()), unit=r.unit_of(self.unit.text()),
                 rate=self.rate.currentData(), parity=self.parity.currentData(),
             )  # fmt: skip
 
         self._take(made)
 
     def _edit(self, duty: str) -> None:
-        before = self._desk.bus.registers
+        before = self._session.bus.registers
         self._take(lambda: before.with_register(duty, self.rows[duty].read(before.registers.get(duty))))
 
     def _toggle(self) -> None:
-        bus = self._desk.bus
+        bus = self._session.bus
         if bus.opened:
             bus.leave()
         else:
@@ -175,14 +176,14 @@ class BusPage(Page):
         name, _ = QFileDialog.getSaveFileName(self, "Description of a drive", "drive.toml", "Descriptions (*.toml)")
         if name:
             try:
-                write_text(Path(name), r.write(self._desk.bus.registers))
+                write_text(Path(name), r.write(self._session.bus.registers))
             except IdlerError as why:
                 self.say(why.sentence)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        bus = self._desk.bus
+        bus = self._session.bus
         found = bus.registers
         for editor, text in ((self.port, found.port), (self.unit, str(found.unit))):
             if not editor.hasFocus():

@@ -7,18 +7,19 @@ from PySide6.QtWidgets import QGridLayout, QPushButton
 from idler.core.interlocks import obstacle_of
 from idler.core.proofs import STOPS, Claim, spindle_claims, stop_claim
 from idler.core.words import capital
+from idler.procedures.spindle.stops import StopRun
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.proof import ProofMark
 from .pages import Page
-from .stops import StopRun
 
 
 class InterlocksPage(Page):
-    def __init__(self, desk: Desk, run: StopRun) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session, run: StopRun) -> None:
+        super().__init__(session)
         self._run = run
         self.why = label("", "title", wrap=True)
         self.column.addWidget(self.why)
@@ -33,7 +34,7 @@ class InterlocksPage(Page):
         self._marks: dict[str, ProofMark] = {}
         for row, (way, words) in enumerate(STOPS.items()):
             self._marks[way] = ProofMark()
-            self.buttons[way] = MachineButton(desk, "Prove")
+            self.buttons[way] = MachineButton(session, "Prove")
             self.buttons[way].setAccessibleName(f"Prove that {words}")
             self.buttons[way].clicked.connect(lambda _=False, way=way: self.say(run.prove(way)))
             self._grid.addWidget(self._marks[way], row, 0)
@@ -41,16 +42,16 @@ class InterlocksPage(Page):
             self._grid.addWidget(self.buttons[way], row, 2)
         self.column.addLayout(self._grid)
         self.column.addStretch(1)
-        run.finished.connect(self._finished)
-        run.changed.connect(self.refresh)
+        follow(run.finished, self._finished)
+        follow(run.changed, self.refresh)
 
     def _claims(self) -> dict[str, Claim]:
-        there = {claim.key for claim in spindle_claims(self._desk.machine)}
-        made = {way: stop_claim(self._desk.machine, way) for way in STOPS}
+        there = {claim.key for claim in spindle_claims(self._session.machine)}
+        made = {way: stop_claim(self._session.machine, way) for way in STOPS}
         return {way: claim for way, claim in made.items() if claim.key in there}
 
     def _finished(self, way: str, held: bool, result: str) -> None:
-        self.keep(stop_claim(self._desk.machine, way), held, result, self._run.meter.kind.witness)
+        self.keep(stop_claim(self._session.machine, way), held, result, self._run.meter.kind.witness)
 
     def refresh(self) -> None:
         claims = self._claims()
@@ -58,15 +59,15 @@ class InterlocksPage(Page):
             button.setEnabled(way in claims and not self._run.running)
             button.setToolTip("" if way in claims else "No input has this role: give it one at the Wiring station.")
             if way in claims:
-                self._marks[way].show_claim(self._desk.machine, claims[way], self._desk.proofs)
+                self._marks[way].show_claim(self._session.machine, claims[way], self._session.proofs)
         self.words.setText(self._run.words)
         self.show_now()
 
     def show_now(self) -> None:
         """The sentence follows the machine."""
-        if not self._desk.connected:
+        if not self._session.connected:
             words = "No controller is connected."
         else:
-            words = obstacle_of(self._desk.ladder()) or "The spindle may start."
+            words = obstacle_of(self._session.ladder()) or "The spindle may start."
         if words != self.why.text():
             self.why.setText(words)

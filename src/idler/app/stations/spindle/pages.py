@@ -22,13 +22,14 @@ from idler.core.units import RPM, figure
 from idler.core.wire.terminals import OIL_STROKES, OIL_TOWARDS
 from idler.core.words import capital
 from idler.link.events import Read
+from idler.procedures.spindle.run import SpindleRun
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...fields import Field, field_for
 from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.proof import ProofMark
-from .run import SpindleRun
 
 FIELD = 140
 _LOOK = 1000  # ms between two looks at what the controller counts of the oil
@@ -40,9 +41,9 @@ class Page(QWidget):
 
     shown = Signal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 4, 0, 0)
         self.column.setSpacing(6)
@@ -54,11 +55,11 @@ class Page(QWidget):
 
     def turns(self, words: str) -> MachineButton:
         """A button that turns the spindle."""
-        return MachineButton(self._desk, words)
+        return MachineButton(self._session, words)
 
     def say(self, why: str) -> None:
         if why:
-            self._desk.told.emit("warn", why)
+            self._session.tell("warn", why)
 
     def claim_row(self, words: str) -> ProofMark:
         row = QHBoxLayout()
@@ -70,18 +71,18 @@ class Page(QWidget):
 
     def keep(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """Keeps a proof where the controller does what the machine says."""
-        if why := self._desk.proof_obstacle(claim):
+        if why := self._session.proof_obstacle(claim):
             self.say(f"Not kept as a proof. {why}")
         else:
-            self._desk.prove(claim, passed, result, witness)
+            self._session.prove(claim, passed, result, witness)
 
     def refresh(self) -> None:
         raise NotImplementedError
 
 
 class CurvePage(Page):
-    def __init__(self, desk: Desk, run: SpindleRun) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session, run: SpindleRun) -> None:
+        super().__init__(session)
         self._run = run
         self.mark = self.claim_row("Commanded speed is the speed")
         line = QHBoxLayout()
@@ -99,7 +100,7 @@ class CurvePage(Page):
         row.addWidget(self.measure)
         row.addWidget(self.check)
         self.column.addLayout(row)
-        self.reading = Reading(desk, run)
+        self.reading = Reading(session, run)
         self.column.addWidget(self.reading)
         self.words = label("", "", wrap=True)
         self.column.addWidget(self.words)
@@ -110,10 +111,10 @@ class CurvePage(Page):
         self.filter.setToolTip("Opens the filter study of the Wiring station, with the spindle running.")
         self.column.addStretch(1)
         self.column.addWidget(self.filter)
-        run.checked.connect(self._checked)
+        follow(run.checked, self._checked)
 
     def _choose(self) -> None:
-        self._run.meter = type(self._run.meter)(self._desk, self.meter.currentData())
+        self._run.meter = type(self._run.meter)(self._session, self.meter.currentData())
         self.shown.emit()
 
     def _measure(self) -> None:
@@ -140,7 +141,7 @@ class CurvePage(Page):
         if found.low < curve.speeds[0]:
             values[Address(found.slot, "range.low")] = Fraction(int(curve.speeds[0]) + 1)  # type: ignore[assignment]
         try:
-            self._desk.set_values(values, f"measured points of {found.title}")
+            self._session.set_values(values, f"measured points of {found.title}")
         except Refusal as why:
             self.say(why.sentence)
 
@@ -151,10 +152,10 @@ class CurvePage(Page):
             f"{len(tried)} speeds, largest error {figure(abs(bad.error), 1)} rpm at {bad.asked:.0f} rpm, "
             f"by {self._run.meter.kind.words}"
         )
-        self.keep(curve_claim(self._desk.machine, slot), bad.share <= 1, result, self._run.meter.kind.witness)
+        self.keep(curve_claim(self._session.machine, slot), bad.share <= 1, result, self._run.meter.kind.witness)
 
     def refresh(self) -> None:
-        machine, run = self._desk.machine, self._run
+        machine, run = self._session.machine, self._run
         kinds = meters(machine)
         if [self.meter.itemData(k) for k in range(self.meter.count())] != kinds:
             self.meter.clear()
@@ -163,7 +164,7 @@ class CurvePage(Page):
             self._choose()
         self.meter.setCurrentIndex(max(0, self.meter.findData(run.meter.kind)))
         found = run.engaged()
-        self.mark.show_claim(machine, curve_claim(machine, found.slot), self._desk.proofs)
+        self.mark.show_claim(machine, curve_claim(machine, found.slot), self._session.proofs)
         for button in (self.measure, self.check, self.meter):
             button.setEnabled(not run.running)
         self.measure.setVisible(has_level(machine))
@@ -177,11 +178,11 @@ class CurvePage(Page):
 
     def _verdict(self) -> str:
         found, run = self._run.engaged(), self._run
-        if not takes_speeds(self._desk.machine):
+        if not takes_speeds(self._session.machine):
             return "It is only switched on and off: there is one speed, and no curve. Prove its way, its times and its stops."
         curve = run.curves.get(found.slot)
         parts = []
-        if curve is None and has_level(self._desk.machine):
+        if curve is None and has_level(self._session.machine):
             parts.append(
                 run.words
                 or "The level goes up and down in steps; each speed is measured once it is steady. Nothing is changed by it."
@@ -193,7 +194,7 @@ class CurvePage(Page):
                 f"Turns from {curve.dead:.1f} % on, up to {curve.top:.0f} rpm at {curve.full:.1f} %; up and down differ by "
                 f"{curve.play:.1f} rpm at most."
             )
-            parts.append(cause(ranges(self._desk.machine), found, curve))
+            parts.append(cause(ranges(self._session.machine), found, curve))
             parts.append(f"As it is told, {before.asked:.0f} rpm is off by {figure(before.error, 0)}.")
             if points_text(curve.points) != points_text(found.points):
                 parts.append(f"With the measured points the largest error would be {figure(abs(after.error), 1)} rpm.")
@@ -210,9 +211,9 @@ class CurvePage(Page):
 class Reading(QWidget):
     """A field for what a hand tachometer shows; it is there while a run waits for it."""
 
-    def __init__(self, desk: Desk, run: SpindleRun) -> None:
+    def __init__(self, session: Session, run: SpindleRun) -> None:
         super().__init__()
-        self._desk, self._run = desk, run
+        self._session, self._run = session, run
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
@@ -230,32 +231,32 @@ class Reading(QWidget):
         row.addWidget(self.hold)
         column.addLayout(row)
         self.hide()
-        run.asks.connect(self._ask)
+        follow(run.asks, self._ask)
 
     def _ask(self, words: str) -> None:
         self.words.setText(words)
-        self.hold.setVisible(self._desk.bench_hands is not None)
+        self.hold.setVisible(self._session.bench_hands is not None)
         self.setVisible(bool(words))
         if words:
             self.field.clear()
             self.field.setFocus()
 
     def _from_bench(self) -> None:
-        if self._desk.bench_hands is not None:
-            self._desk.bench_hands.ask(lambda reply: self._run.meter.type_in(float(reply["value"])), do="tachometer")
+        if self._session.bench_hands is not None:
+            self._session.bench_hands.ask(lambda reply: self._run.meter.type_in(float(reply["value"])), do="tachometer")
 
     def _take(self) -> None:
         try:
             rpm = parse(self.field.text(), RPM, part="reading")
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
             return
         self._run.meter.type_in(float(rpm))
 
 
 class TimesPage(Page):
-    def __init__(self, desk: Desk, run: SpindleRun) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session, run: SpindleRun) -> None:
+        super().__init__(session)
         self._run = run
         self.mark = self.claim_row("Motion waits long enough")
         self.measure = self.turns("Measure the times")
@@ -268,13 +269,13 @@ class TimesPage(Page):
         self.take.clicked.connect(self._take)
         self.column.addWidget(self.take)
         grid = QHBoxLayout()
-        self.fields = [field_for(desk, Address(0, f"range.{key}"), width=FIELD) for key in ("run_up", "run_down")]
+        self.fields = [field_for(session, Address(0, f"range.{key}"), width=FIELD) for key in ("run_up", "run_down")]
         for field in self.fields:
             grid.addWidget(field)
         self.column.addLayout(grid)
-        self.column.addWidget(field_for(desk, Address(None, "spindle.waits"), width=FIELD))
+        self.column.addWidget(field_for(session, Address(None, "spindle.waits"), width=FIELD))
         self.column.addStretch(1)
-        run.timed.connect(self._timed)
+        follow(run.timed, self._timed)
 
     def _waits(self, slot: int) -> dict[str, float]:
         """The waits that the measured times ask for, by the name of their row."""
@@ -290,21 +291,21 @@ class TimesPage(Page):
         values = {
             Address(slot, f"range.{name}"): Fraction(round(1000 * wait)) for name, wait in self._waits(slot).items()
         }
-        self._desk.set_values(values, f"times of range {slot + 1}")
+        self._session.set_values(values, f"times of range {slot + 1}")
 
     def _timed(self, slot: int) -> None:
         """Measured while these waits were in force: proven where they are longer."""
         found, up, down = (
-            ranges(self._desk.machine)[slot],
+            ranges(self._session.machine)[slot],
             self._run.longest(slot, "up"),
             self._run.longest(slot, "down"),
         )
         if up is None or down is None or not (found.run_up and found.run_down):
             return
-        ways = "right and left" if turns_both_ways(self._desk.machine) else "one way"
+        ways = "right and left" if turns_both_ways(self._session.machine) else "one way"
         result = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {found.run_up:.2f} and {found.run_down:.2f} s"
         self.keep(
-            times_claim(self._desk.machine, slot),
+            times_claim(self._session.machine, slot),
             up <= found.run_up and down <= found.run_down,
             result,
             self._run.meter.kind.witness,
@@ -314,7 +315,9 @@ class TimesPage(Page):
         run, found = self._run, self._run.engaged()
         for field in self.fields:
             field.set_axis(found.slot)
-        self.mark.show_claim(self._desk.machine, times_claim(self._desk.machine, found.slot), self._desk.proofs)
+        self.mark.show_claim(
+            self._session.machine, times_claim(self._session.machine, found.slot), self._session.proofs
+        )
         self.measure.setEnabled(not run.running)
         times = self._times(found.slot)
         told = {"run_up": found.run_up, "run_down": found.run_down}
@@ -337,8 +340,8 @@ class TimesPage(Page):
 
 
 class OilPage(Page):
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self.column.addWidget(label("Oil for the ways", "title"))
         line = QHBoxLayout()
         line.addWidget(label("a shift with", "soft"))
@@ -352,7 +355,7 @@ class OilPage(Page):
         self.words = label("", "", wrap=True)
         self.column.addWidget(self.words)
         self.column.addLayout(
-            _grid(desk, [Address(None, f"oil.{key}") for key in ("seconds", "every", "of", "dose")])[0]
+            _grid(session, [Address(None, f"oil.{key}") for key in ("seconds", "every", "of", "dose")])[0]
         )
         self.column.addWidget(label("Now", "heading"))
         self.now = label("", "", wrap=True)
@@ -362,7 +365,7 @@ class OilPage(Page):
         self._look = QTimer(self)
         self._look.setInterval(_LOOK)
         self._look.timeout.connect(self._ask)
-        desk.read.connect(self._take)
+        follow(session.read, self._take)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -375,35 +378,35 @@ class OilPage(Page):
         self._look.stop()
 
     def _ask(self) -> None:
-        if self._desk.connected:
+        if self._session.connected:
             if not self._unanswered:  # a controller that does not say it is asked once
                 self._unanswered = True
-                self._desk.link.ask_for([OIL_STROKES, OIL_TOWARDS])
+                self._session.link.ask_for([OIL_STROKES, OIL_TOWARDS])
         else:
             self._unanswered = False
             self.now.setText("Strokes are counted by the controller; none is connected.")
 
     def _take(self, event: Read) -> None:
-        held = self._desk.held_machine
+        held = self._session.held_machine
         if held is not None and {OIL_STROKES, OIL_TOWARDS} <= set(event.raws):
             self._unanswered = False
             self.now.setText(now_in_words(held, int(event.raws[OIL_STROKES]), int(event.raws[OIL_TOWARDS])))
 
     def refresh(self) -> None:
-        self.words.setText(day_in_words(self._desk.machine, self.day.currentData()))
+        self.words.setText(day_in_words(self._session.machine, self.day.currentData()))
         self.shown.emit()
 
 
 class SetUpPage(Page):
     """Kind and ranges. The fields of a range are those of the one that is engaged."""
 
-    def __init__(self, desk: Desk, run: SpindleRun) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session, run: SpindleRun) -> None:
+        super().__init__(session)
         self._run = run
         self.title = label("", "heading")
         self.column.addWidget(self.title)
         grid, self.fields = _grid(
-            desk, [Address(0, f"range.{key}") for key in ("name", "ratio", "low", "high", "points")]
+            session, [Address(0, f"range.{key}") for key in ("name", "ratio", "low", "high", "points")]
         )
         self.column.addLayout(grid)
         self.column.addWidget(label("The spindle", "heading"))
@@ -411,7 +414,7 @@ class SetUpPage(Page):
             "kind", "ranges", "engaged", "rest", "frequency", "start_speed", "waits", "needs_drives", "counts",
             "counts_reversed", "pulses",
         )  # fmt: skip
-        self.column.addLayout(_grid(desk, [Address(None, f"spindle.{key}") for key in keys])[0])
+        self.column.addLayout(_grid(session, [Address(None, f"spindle.{key}") for key in keys])[0])
         self.column.addStretch(1)
 
     def refresh(self) -> None:
@@ -421,12 +424,12 @@ class SetUpPage(Page):
             field.set_axis(found.slot)
 
 
-def _grid(desk: Desk, addresses: list[Address]) -> tuple[QGridLayout, list[Field]]:
+def _grid(session: Session, addresses: list[Address]) -> tuple[QGridLayout, list[Field]]:
     """Fields two by two."""
     grid = QGridLayout()
     grid.setHorizontalSpacing(8)
     grid.setVerticalSpacing(3)
-    fields = [field_for(desk, address, width=FIELD) for address in addresses]
+    fields = [field_for(session, address, width=FIELD) for address in addresses]
     place = 0
     for field in fields:
         if field.address.row.kind is Kind.TEXT and field.address.row.problem is not None:  # a list wants the whole line

@@ -11,21 +11,22 @@ from idler.core.roles import OutputRole
 from idler.core.spindle import Meter, chain, has_level, ranges, ranges_by_input, told_range
 from idler.core.wire.terminals import Condition
 from idler.core.wiring import outputs, spindle_kind
+from idler.procedures.dead_man import DeadMan
+from idler.procedures.spindle.run import SpindleRun
+from idler.procedures.spindle.stops import StopRun
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...parts import Segments, card, label, scrolled
 from ...pictures.ladder import LadderPicture
 from ...pictures.oilday import OilDayPicture
 from ...pictures.runup import RunUpPicture
 from ...pictures.speedcurve import CurveScene, SpeedCurvePicture
 from ...pictures.spindlechain import SpindleChain
-from ..holder import Holder
 from ..workbench import Workbench
 from .bus import BusPage
 from .interlocks import InterlocksPage
 from .pages import CurvePage, OilPage, Page, SetUpPage, TimesPage
-from .run import SpindleRun
-from .stops import StopRun
 from .switched import SwitchedPage
 from .way import WayPage
 
@@ -36,15 +37,15 @@ class SpindleStation(Workbench):
     live = True
     study = Signal()  # the filter study is wanted, with the spindle running
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
-        self.holder = Holder(desk)
-        self.run, self.stops = SpindleRun(desk), StopRun(desk)
-        self.curve, self.times = CurvePage(desk, self.run), TimesPage(desk, self.run)
-        self.interlocks, self.way = InterlocksPage(desk, self.stops), WayPage(desk, self.holder)
-        self.oil, self.set_up = OilPage(desk), SetUpPage(desk, self.run)
-        self.switched, self.bus = SwitchedPage(desk, self.holder), BusPage(desk)
+        self._session = session
+        self.holder = DeadMan(session)
+        self.run, self.stops = SpindleRun(session), StopRun(session)
+        self.curve, self.times = CurvePage(session, self.run), TimesPage(session, self.run)
+        self.interlocks, self.way = InterlocksPage(session, self.stops), WayPage(session, self.holder)
+        self.oil, self.set_up = OilPage(session), SetUpPage(session, self.run)
+        self.switched, self.bus = SwitchedPage(session, self.holder), BusPage(session)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 6, 12, 6)
         column.setSpacing(6)
@@ -63,8 +64,8 @@ class SpindleStation(Workbench):
         row.addWidget(frame, 1)
         row.addWidget(self._right())
         column.addLayout(row, 1)
-        for signal in (desk.changed, desk.held, desk.proved, self.run.changed):
-            signal.connect(self.refresh)
+        for signal in (session.changed, session.held, session.proved, self.run.changed):
+            follow(signal, self.refresh)
         for page in self._all:
             page.shown.connect(self._draw)
         self.curve.filter.clicked.connect(self.study)
@@ -118,7 +119,7 @@ class SpindleStation(Workbench):
     # -- coming and going -----------------------------------------------------------------------------------------
 
     def entered(self) -> None:
-        self._desk.link.watch(True)
+        self._session.link.watch(True)
         self.refresh()
 
     def left(self) -> None:
@@ -126,10 +127,10 @@ class SpindleStation(Workbench):
         for run in (self.run, self.stops):
             if run.running:
                 run.stop("Another station was opened.")
-        self._desk.link.watch(False)
+        self._session.link.watch(False)
 
     def _engage(self, slot: int) -> None:
-        self._desk.set_values({Address(None, "spindle.engaged"): slot + 1}, "range engaged")
+        self._session.set_values({Address(None, "spindle.engaged"): slot + 1}, "range engaged")
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -147,10 +148,10 @@ class SpindleStation(Workbench):
 
     @property
     def _turns(self) -> bool:
-        return bool(self._desk.link.panel.conditions & Condition.SPINDLE)
+        return bool(self._session.link.panel.conditions & Condition.SPINDLE)
 
     def _show_ranges(self) -> None:
-        found = ranges(self._desk.machine)
+        found = ranges(self._session.machine)
         words = [f"{each.slot + 1}  {each.name}" for each in found]
         if [button.text() for button in self._ranges.buttons()] != words:
             for button in self._ranges.buttons():
@@ -163,8 +164,8 @@ class SpindleStation(Workbench):
                 button.setMinimumHeight(34)
                 self._ranges.addButton(button, slot)
                 self._range_row.addWidget(button)
-        self._ranges.button(told_range(self._desk.machine)).setChecked(True)
-        by_input = ranges_by_input(self._desk.machine)
+        self._ranges.button(told_range(self._session.machine)).setChecked(True)
+        by_input = ranges_by_input(self._session.machine)
         for button in self._ranges.buttons():
             button.setEnabled(not self.run.running and not by_input)
         self.hint.setText(
@@ -179,19 +180,19 @@ class SpindleStation(Workbench):
         self._show_ranges()
         self._page.refresh()
         self.stops.meter = self.run.meter
-        self.segments.buttons["Bus"].setVisible(spindle_kind(self._desk.machine) == "modbus")
+        self.segments.buttons["Bus"].setVisible(spindle_kind(self._session.machine) == "modbus")
         self._draw_chain()
         self._draw()
 
     def _level_now(self) -> float:
         """What the level output gives, in %."""
-        listed = [out for out in outputs(self._desk.machine) if out.kind.level]
+        listed = [out for out in outputs(self._session.machine) if out.kind.level]
         place = next((k for k, out in enumerate(listed) if out.role is OutputRole.SPINDLE_LEVEL), None)
-        levels = self._desk.link.panel.levels
+        levels = self._session.link.panel.levels
         return levels[place] / 10 if place is not None and place < len(levels) else 0.0
 
     def _draw_chain(self) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         found = ranges(machine)[told_range(machine)]
         asked = self.run.asked if self.run.running else self.stops.asked if self.stops.running else self.holder.asked
         level = self._level_now()
@@ -207,7 +208,7 @@ class SpindleStation(Workbench):
     def _draw_ladder(self) -> None:
         measured = self.run.meter.now
         words = f"{measured:.0f} rpm" if measured == measured else "told to"
-        self.ladder.show_rungs(self._desk.ladder(), self._turns, words)
+        self.ladder.show_rungs(self._session.ladder(), self._turns, words)
 
     def _draw(self) -> None:
         picture = self.pictures.currentWidget()
@@ -219,7 +220,7 @@ class SpindleStation(Workbench):
         elif picture is self.ladder:
             self._draw_ladder()
         else:
-            machine, day = self._desk.machine, self.oil.day.currentData()
+            machine, day = self._session.machine, self.oil.day.currentData()
             kind = Address(None, "oil.of")
             self.oil_day.show_day(
                 day, counted(machine, day), strokes(machine, day), machine.show(kind), day_in_words(machine, day)
@@ -232,5 +233,5 @@ class SpindleStation(Workbench):
         now = (self._level_now(), measured) if self._turns and measured == measured else None
         self.curve_picture.show_scene(
             CurveScene(found, run.samples.get(found.slot, ()), run.curves.get(found.slot), before, after,
-                       run.misses.get(found.slot, ()), now, has_level(self._desk.machine))
+                       run.misses.get(found.slot, ()), now, has_level(self._session.machine))
         )  # fmt: skip

@@ -10,10 +10,10 @@ from idler.core.roles import OutputRole
 from idler.core.wiring import Output, outputs
 from idler.core.words import capital
 from idler.link.events import Asked
+from idler.procedures.dead_man import DeadMan
+from idler.session.session import Session
 
-from ...desk import Desk
 from ...parts import label, scrolled
-from ..holder import Holder
 from .pages import Page
 
 
@@ -26,8 +26,8 @@ def switched(listed: tuple[Output, ...]) -> list[Output]:
 
 
 class SwitchedPage(Page):
-    def __init__(self, desk: Desk, holder: Holder) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session, holder: DeadMan) -> None:
+        super().__init__(session)
         self._holder = holder
         self.column.addWidget(label("Hold, and see what it does", "title"))
         self._place = scrolled(QWidget())
@@ -36,7 +36,7 @@ class SwitchedPage(Page):
         self.buttons: dict[str, QPushButton] = {}
 
     def refresh(self) -> None:
-        listed = switched(outputs(self._desk.machine))
+        listed = switched(outputs(self._session.machine))
         shown = [(out.name, out.role.key) for out in listed]
         if shown == self._shown:
             return
@@ -64,9 +64,9 @@ class SwitchedPage(Page):
         self._place.setWidget(page)
 
     def _press(self, slot: int) -> None:
-        machine, panel = self._desk.machine, self._desk.link.panel
-        why = "" if self._desk.connected else "No controller is connected: nothing can be tried."
-        why = why or try_obstacle(machine, slot, panel.conditions, powered=self._desk.powered)
+        machine, panel = self._session.machine, self._session.link.panel
+        why = "" if self._session.connected else "No controller is connected: nothing can be tried."
+        why = why or try_obstacle(machine, slot, panel.conditions, powered=self._session.powered)
         if why:
             self.say(why)
         else:

@@ -13,17 +13,17 @@ from idler.core.roles import OutputRole
 from idler.core.spindle import flag, has_level, ranges, told_range, turns_both_ways, whole
 from idler.core.wiring import outputs
 from idler.link.events import Asked
+from idler.procedures.dead_man import DeadMan
+from idler.session.session import Session
 
-from ...desk import Desk
 from ...fields import field_for
 from ...parts import figures, label
-from ..holder import Holder
 from .pages import FIELD, Page
 
 
 class WayPage(Page):
-    def __init__(self, desk: Desk, holder: Holder) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session, holder: DeadMan) -> None:
+        super().__init__(session)
         self._holder = holder
         self._way = 0  # that was held last
         self._seen = 0.0  # the encoder's speed meanwhile
@@ -81,19 +81,19 @@ class WayPage(Page):
         self.column.addWidget(self.take)
         fields = QHBoxLayout()
         for key, words in (("counts", "counts per turn"), ("counts_reversed", "counts backwards")):
-            fields.addWidget(field_for(desk, Address(None, f"spindle.{key}"), width=FIELD, label=words))
+            fields.addWidget(field_for(session, Address(None, f"spindle.{key}"), width=FIELD, label=words))
         self.column.addLayout(fields)
         self.column.addStretch(1)
 
     # -- which way ------------------------------------------------------------------------------------------------
 
     def _speed(self) -> int:
-        found = ranges(self._desk.machine)[told_range(self._desk.machine)]
+        found = ranges(self._session.machine)[told_range(self._session.machine)]
         return round(max(found.low, found.high / 10))
 
     def _press(self, way: int) -> None:
-        switching = spindle_way_claim(self._desk.machine).rests
-        if why := self._desk.unsent(switching) or self._desk.spindle_obstacle():
+        switching = spindle_way_claim(self._session.machine).rests
+        if why := self._session.unsent(switching) or self._session.spindle_obstacle():
             self.say(why)
             return
         self._way, self._seen = way, 0.0
@@ -104,33 +104,35 @@ class WayPage(Page):
     def answer(self, way: int) -> None:
         """What a person saw while it was held: 1 right, -1 left."""
         self.question.hide()
-        encoder = sign_words(self._way, self._seen) if whole(self._desk.machine, "counts") else ""
+        encoder = sign_words(self._way, self._seen) if whole(self._session.machine, "counts") else ""
         right = way == self._way
         agrees = not encoder or (self._seen > 0) == (self._way > 0)
         parts = [encoder]
         if not right:
             edit = self._turned_round()
             parts.insert(0, "It turns the wrong way: the outputs are turned round now. Send that, and hold again.")
-            self._desk.set_values(edit, "spindle turned round")
+            self._session.set_values(edit, "spindle turned round")
         elif not agrees:
             reversed_ = Address(None, "spindle.counts_reversed")
             parts.append("The encoder's sign is turned round now. Send that, and hold again.")
-            self._desk.set_values({reversed_: not flag(self._desk.machine, "counts_reversed")}, "encoder turned round")
+            self._session.set_values(
+                {reversed_: not flag(self._session.machine, "counts_reversed")}, "encoder turned round"
+            )
         if right and agrees:
             asked = "right" if self._way > 0 else "left"
             words = f"asked to turn {asked}, it did{'; the encoder agrees' if encoder else ''}"
-            self.keep(spindle_way_claim(self._desk.machine), True, words, Witness.EYES)
-        if not has_level(self._desk.machine) or encoder:
+            self.keep(spindle_way_claim(self._session.machine), True, words, Witness.EYES)
+        if not has_level(self._session.machine) or encoder:
             parts.append(cause_of_ratio(abs(self._seen), self._speed()))
         self.words.setText(" ".join(part for part in parts if part))
         self.refresh()
 
     def _turned_round(self) -> dict[Address, Value]:
         """The values that turn the spindle round: the direction's sense, or both relays swapped."""
-        by_role = {out.role: out.slot for out in outputs(self._desk.machine)}
+        by_role = {out.role: out.slot for out in outputs(self._session.machine)}
         if OutputRole.DIRECTION in by_role:
             address = Address(by_role[OutputRole.DIRECTION], "output.inverted")
-            return {address: not self._desk.machine[address]}
+            return {address: not self._session.machine[address]}
         pair = (OutputRole.TURN_RIGHT, OutputRole.TURN_LEFT)
         if all(role in by_role for role in pair):
             return {
@@ -142,7 +144,7 @@ class WayPage(Page):
     # -- encoder --------------------------------------------------------------------------------------------------
 
     def _toggle(self) -> None:
-        counts = self._desk.link.panel.counts
+        counts = self._session.link.panel.counts
         if self._start is None:
             self._start, self.found = counts, None
             self.counted.setText(
@@ -167,25 +169,25 @@ class WayPage(Page):
             return
         values: dict[Address, Value] = {Address(None, "spindle.counts"): self.found.counts}
         if self._backwards:
-            values[Address(None, "spindle.counts_reversed")] = not flag(self._desk.machine, "counts_reversed")
-        self._desk.set_values(values, "counts of the spindle's encoder")
+            values[Address(None, "spindle.counts_reversed")] = not flag(self._session.machine, "counts_reversed")
+        self._session.set_values(values, "counts of the spindle's encoder")
         self.found = None
         self.refresh()
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def show_now(self) -> None:
-        panel = self._desk.link.panel
+        panel = self._session.link.panel
         self.counts.setText(str(panel.counts))
         if self._holder.asked.run and abs(panel.speed) > abs(self._seen):
             self._seen = panel.speed
 
     def refresh(self) -> None:
-        machine = self._desk.machine
-        self.mark.show_claim(machine, spindle_way_claim(machine), self._desk.proofs)
+        machine = self._session.machine
+        self.mark.show_claim(machine, spindle_way_claim(machine), self._session.proofs)
         self.holds[-1].setVisible(turns_both_ways(machine))
         self.begin.setText("Begin" if self._start is None else "Done")
-        self.begin.setEnabled(self._desk.connected)
+        self.begin.setEnabled(self._session.connected)
         self.take.setVisible(self.found is not None and self.found.counts != whole(machine, "counts"))
         if self.found is not None:
             self.take.setText(f"Take {self.found.counts} counts per turn")

@@ -12,8 +12,10 @@ from idler.core.machine import Address
 from idler.core.parameter import Value
 from idler.core.proofs import ends_claim, home_witness
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
+from idler.procedures.travel import TravelRun
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
 from ...parts import card, label, scrolled
@@ -21,7 +23,6 @@ from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
 from ...pictures.proof import ProofMark
 from ..homing.outcome import edit_words
 from ..workbench import AxisWorkbench
-from .run import TravelRun
 
 RIGHT = 336
 _KEYS = (
@@ -34,13 +35,13 @@ _KEYS = (
 
 
 class TravelStation(AxisWorkbench):
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self._margin: Fraction | None = None  # where none was typed, 2 mm or about as much that is round on the screen
         self._edits: dict[int, dict[Address, Value]] = {}  # by axis, what would mend its ends
-        self.run = TravelRun(desk)
-        self.run.changed.connect(self.refresh)
-        self.run.proven.connect(self._keep)
+        self.run = TravelRun(session)
+        follow(self.run.changed, self.refresh)
+        follow(self.run.proven, self._keep)
         column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
@@ -57,7 +58,7 @@ class TravelStation(AxisWorkbench):
 
     def _head(self) -> QHBoxLayout:
         self.prove, self.round, self.park = (
-            MachineButton(self._desk, words) for words in ("", "Run round it slowly", "Park")
+            MachineButton(self._session, words) for words in ("", "Run round it slowly", "Park")
         )
         self.prove.setProperty("role", "main")
         self.prove.clicked.connect(lambda: self._say(self.run.prove(self.slot)))
@@ -91,7 +92,7 @@ class TravelStation(AxisWorkbench):
         column.addLayout(here)
         line = QHBoxLayout()
         line.addWidget(label("with a margin of", "soft"))
-        self.margin = LengthEdit(self._desk, "margin inside the end", low=Fraction(0), high=Fraction(1000))
+        self.margin = LengthEdit(self._session, "margin inside the end", low=Fraction(0), high=Fraction(1000))
         self.margin.taken.connect(self._take_margin)
         line.addWidget(self.margin)
         line.addStretch(1)
@@ -111,32 +112,32 @@ class TravelStation(AxisWorkbench):
 
     def _say(self, why: str) -> None:
         if why:
-            self._desk.told.emit("warn", f"Nothing was moved. {why}")
+            self._session.tell("warn", f"Nothing was moved. {why}")
 
     def _take(self, end: str) -> None:
         """The end is where the axis stands, less the margin."""
-        name = self._desk.machine.names[self.slot]
-        axes = self._desk.axes
+        name = self._session.machine.names[self.slot]
+        axes = self._session.axes
         if self.slot >= len(axes) or not axes[self.slot].homed:
-            self._desk.told.emit("warn", f"{name} is not homed: its position cannot be taken as an end. Home it first.")
+            self._session.tell("warn", f"{name} is not homed: its position cannot be taken as an end. Home it first.")
             return
-        values = taken(self._desk.machine, self.slot, end, axes[self.slot].position, float(self.margin_inside))
+        values = taken(self._session.machine, self.slot, end, axes[self.slot].position, float(self.margin_inside))
         try:
-            self._desk.set_values(values, f"{end} end of {name} taken")
+            self._session.set_values(values, f"{end} end of {name} taken")
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
 
     @property
     def margin_inside(self) -> Fraction:
         """How far inside of where the axis stands its end is taken, in mm (°)."""
-        return self._desk.machine.axis(self.slot).reads.tidy(Fraction(2)) if self._margin is None else self._margin
+        return self._session.machine.axis(self.slot).reads.tidy(Fraction(2)) if self._margin is None else self._margin
 
     def _take_margin(self, margin: Fraction) -> None:
         self._margin = margin
         self.refresh()
 
     def _go_round(self) -> None:
-        names = self._desk.machine.names
+        names = self._session.machine.names
         pair = [names.index(name) for name in ("X", "Y" if "Y" in names else "Z") if name in names]
         if len(pair) < 2:
             self._say("The envelope needs X and Y, or X and Z.")
@@ -146,22 +147,22 @@ class TravelStation(AxisWorkbench):
 
     def _keep(self, slot: int, verdict: EndsVerdict) -> None:
         self._edits[slot] = verdict.edit
-        claim = ends_claim(self._desk.machine, slot)
-        if not self._desk.proof_obstacle(claim):
-            self._desk.prove(claim, verdict.held, verdict.words, home_witness(self._desk.machine.axis(slot)))
+        claim = ends_claim(self._session.machine, slot)
+        if not self._session.proof_obstacle(claim):
+            self._session.prove(claim, verdict.held, verdict.words, home_witness(self._session.machine.axis(slot)))
 
     def _mend(self) -> None:
         """Takes what the last drive to the ends has shown of the travel."""
         edit = self._edits.pop(self.slot, {})
         try:
-            self._desk.set_values(edit, f"travel of {self._desk.machine.names[self.slot]} as it was met")
+            self._session.set_values(edit, f"travel of {self._session.machine.names[self.slot]} as it was met")
         except Refusal as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
         self.refresh()
 
     def left(self) -> None:
         if self.run.running:
-            self._desk.stop()
+            self._session.stop()
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -169,7 +170,7 @@ class TravelStation(AxisWorkbench):
         self._draw()
 
     def _draw(self) -> None:
-        machine, axes = self._desk.machine, self._desk.axes
+        machine, axes = self._session.machine, self._session.axes
         at = {name: axis.position for name, axis in zip(machine.names, axes, strict=False) if axis.homed}
         ends = {
             name: ends_of(machine, slot) for slot, name in enumerate(machine.names) if not machine.axis(slot).rotary
@@ -186,7 +187,7 @@ class TravelStation(AxisWorkbench):
         self.picture.show_scene(EnvelopeScene(tuple(views), chosen, at, tuple(self.run.trail), machine.reads))
 
     def refresh(self) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         axis = machine.axis(self.slot)
         running = self.run.running
         self.prove.setText(f"Prove both ends of {axis.name}")
@@ -199,12 +200,12 @@ class TravelStation(AxisWorkbench):
         self.mend.setVisible(bool(edit) and not running)
         if edit:
             self.mend.setText(edit_words(machine, edit))
-        self.mark.show_claim(machine, ends_claim(machine, self.slot), self._desk.proofs)
+        self.mark.show_claim(machine, ends_claim(machine, self.slot), self._session.proofs)
         self._draw()
 
     def _overtravel(self) -> str:
         """How far it runs on after a switch, while homing and from top speed, against the room that there is."""
-        machine = self._desk.machine
+        machine = self._session.machine
         axis, room = machine.axis(self.slot), room_after_switch(machine, self.slot)
         reads = axis.reads
         homing, limit = run_on(machine, self.slot), after_a_limit(machine, self.slot)

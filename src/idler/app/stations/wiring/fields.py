@@ -14,18 +14,18 @@ from idler.core.roles import AxisNeed, InputRole, OutputRole
 from idler.core.standing import Standing
 from idler.core.wiring import Duty, given_duty, inputs, outputs
 from idler.core.words import capital
+from idler.session.session import Session
 
 from ... import theme
-from ...desk import Desk
 from ...fields import Field
 from ...pictures.terminals import draw_contact
 
 HEIGHT = 26
 
 
-def duty_menu(menu: QMenu, desk: Desk, choose: Callable[[Duty], object], first: list[Duty] | None = None) -> None:
+def duty_menu(menu: QMenu, session: Session, choose: Callable[[Duty], object], first: list[Duty] | None = None) -> None:
     """Fills a menu with every duty of an input; those that another input has already say so."""
-    taken = {item.duty: item.name for item in inputs(desk.machine) if item.role is not InputRole.NONE}
+    taken = {item.duty: item.name for item in inputs(session.machine) if item.role is not InputRole.NONE}
 
     def add(to: QMenu, duty: Duty) -> None:
         words = capital(duty.label)
@@ -39,7 +39,7 @@ def duty_menu(menu: QMenu, desk: Desk, choose: Callable[[Duty], object], first: 
     for role in InputRole:
         if role.axis is AxisNeed.NO:
             add(menu, Duty(role))
-    for name in desk.machine.names:
+    for name in session.machine.names:
         of_axis = menu.addMenu(f"of {name}")
         for role in InputRole:
             if role.axis is not AxisNeed.NO:
@@ -50,8 +50,8 @@ def duty_menu(menu: QMenu, desk: Desk, choose: Callable[[Duty], object], first: 
 class _ButtonField(Field):
     """A field whose editor is a flat button."""
 
-    def __init__(self, desk: Desk, address: Address, width: int) -> None:
-        super().__init__(desk, address, width=width, label="", height=HEIGHT)
+    def __init__(self, session: Session, address: Address, width: int) -> None:
+        super().__init__(session, address, width=width, label="", height=HEIGHT)
         self.editor = QPushButton()
         self.editor.setProperty("role", "cell")
         self._inside.setContentsMargins(5, 0, 2, 0)
@@ -68,8 +68,8 @@ class _ButtonField(Field):
 
 
 class InputRoleField(_ButtonField):
-    def __init__(self, desk: Desk, slot: int, width: int) -> None:
-        super().__init__(desk, Address(slot, "input.role"), width)
+    def __init__(self, session: Session, slot: int, width: int) -> None:
+        super().__init__(session, Address(slot, "input.role"), width)
         self._slot = slot
         self._menu = QMenu(self.editor)
         self._menu.aboutToShow.connect(self._fill)
@@ -78,14 +78,14 @@ class InputRoleField(_ButtonField):
 
     def _fill(self) -> None:
         self._menu.clear()
-        duty_menu(self._menu, self._desk, self._choose)
+        duty_menu(self._menu, self._session, self._choose)
 
     def _choose(self, duty: Duty) -> None:
-        name = inputs(self._desk.machine)[self._slot].name
-        self._desk.set_values(given_duty(self._slot, duty), f"input {name}: {duty.label}")
+        name = inputs(self._session.machine)[self._slot].name
+        self._session.set_values(given_duty(self._slot, duty), f"input {name}: {duty.label}")
 
     def refresh(self) -> None:
-        item = inputs(self._desk.machine)[self._slot]
+        item = inputs(self._session.machine)[self._slot]
         free = item.role is InputRole.NONE
         words = "— free —" if free else capital(item.duty.label)
         self.editor.setAccessibleName(f"Role of input {item.name}: {words}")
@@ -93,8 +93,8 @@ class InputRoleField(_ButtonField):
 
 
 class OutputRoleField(_ButtonField):
-    def __init__(self, desk: Desk, slot: int, width: int) -> None:
-        super().__init__(desk, Address(slot, "output.role"), width)
+    def __init__(self, session: Session, slot: int, width: int) -> None:
+        super().__init__(session, Address(slot, "output.role"), width)
         self._slot = slot
         self._menu = QMenu(self.editor)
         self._menu.aboutToShow.connect(self._fill)
@@ -104,16 +104,16 @@ class OutputRoleField(_ButtonField):
     def _fill(self) -> None:
         """Only what this terminal can be: a level for a level output, on and off for the others."""
         self._menu.clear()
-        level = outputs(self._desk.machine)[self._slot].kind.level
-        taken = {out.role: out.name for out in outputs(self._desk.machine)}
+        level = outputs(self._session.machine)[self._slot].kind.level
+        taken = {out.role: out.name for out in outputs(self._session.machine)}
         for role in OutputRole:
             if role is OutputRole.NONE or (role is OutputRole.SPINDLE_LEVEL) == level:
                 words = capital(role.label)
                 words += f"   (on output {taken[role]})" if role in taken and role is not OutputRole.NONE else ""
-                self._menu.addAction(words, partial(self._desk.set_values, {self.address: role.key}))
+                self._menu.addAction(words, partial(self._session.set_values, {self.address: role.key}))
 
     def refresh(self) -> None:
-        out = outputs(self._desk.machine)[self._slot]
+        out = outputs(self._session.machine)[self._slot]
         free = out.role is OutputRole.NONE
         self.editor.setAccessibleName(f"Role of output {out.name}: {out.label}")
         self._show_standing(self._elide("— free —" if free else capital(out.label)))
@@ -149,8 +149,8 @@ class RestButton(QPushButton):
 
 
 class RestField(Field):
-    def __init__(self, desk: Desk, slot: int, width: int) -> None:
-        super().__init__(desk, Address(slot, "input.rest"), width=width, label="", height=HEIGHT)
+    def __init__(self, session: Session, slot: int, width: int) -> None:
+        super().__init__(session, Address(slot, "input.rest"), width=width, label="", height=HEIGHT)
         self._inside.setContentsMargins(4, 0, 2, 0)
         self.editor = RestButton()
         self._inside.addWidget(self.editor, 1)
@@ -159,13 +159,13 @@ class RestField(Field):
         self.refresh()
 
     def _turn(self) -> None:
-        self._desk.set_values({self.address: "open" if self.editor.closed else "closed"})
+        self._session.set_values({self.address: "open" if self.editor.closed else "closed"})
 
     def refresh(self) -> None:
-        self.editor.closed = self._desk.machine[self.address] == "closed"
-        self.editor.unused = inputs(self._desk.machine)[self.address.slot or 0].role is InputRole.NONE
-        self.editor.edited = self._desk.standing(self.address) is Standing.EDITED
+        self.editor.closed = self._session.machine[self.address] == "closed"
+        self.editor.unused = inputs(self._session.machine)[self.address.slot or 0].role is InputRole.NONE
+        self.editor.edited = self._session.standing(self.address) is Standing.EDITED
         words = "closed" if self.editor.closed else "open"
-        self.editor.setAccessibleName(f"{self._desk.machine.part(self.address)}: {words}")
+        self.editor.setAccessibleName(f"{self._session.machine.part(self.address)}: {words}")
         self._show_standing()
         self.editor.update()

@@ -11,8 +11,9 @@ from idler.core.machine import Address
 from idler.core.roles import InputRole
 from idler.core.wiring import inputs
 from idler.link.trace import Edges
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...fields import QuantityField
 from ...parts import card, figures, label
 from ...pictures.terminals import SPAN_US, Screw, TraceColumn
@@ -31,16 +32,16 @@ class InputRow(QWidget):
 
     touched = Signal(int)
 
-    def __init__(self, desk: Desk, slot: int) -> None:
+    def __init__(self, session: Session, slot: int) -> None:
         super().__init__()
         self.slot = slot
-        self._desk = desk
+        self._session = session
         self.setFixedHeight(ROW)
-        item = inputs(desk.machine)[slot]
+        item = inputs(session.machine)[slot]
         self.screw = Screw(item.name)
-        self.role = InputRoleField(desk, slot, _ROLE)
-        self.rest = RestField(desk, slot, _REST)
-        self.filter = QuantityField(desk, Address(slot, "input.filter"), width=_FILTER, label="", height=HEIGHT)
+        self.role = InputRoleField(session, slot, _ROLE)
+        self.rest = RestField(session, slot, _REST)
+        self.filter = QuantityField(session, Address(slot, "input.filter"), width=_FILTER, label="", height=HEIGHT)
         self.edges = figures("0", 12)
         self.edges.setFixedWidth(_EDGES)
         self.edges.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -68,10 +69,10 @@ class InputRow(QWidget):
 
     def mousePressEvent(self, _: object) -> None:
         self.touched.emit(self.slot)
-        self._desk.set_focus(Address(self.slot, "input.role"))
+        self._session.set_focus(Address(self.slot, "input.role"))
 
     def show_level(self, closed: bool | None, edges: int) -> None:
-        item = inputs(self._desk.machine)[self.slot]
+        item = inputs(self._session.machine)[self.slot]
         words = "—" if closed is None else item.says(closed)
         made = closed is not None and item.role is not InputRole.NONE and item.made(closed)
         if (words, made) != self._words:
@@ -88,9 +89,9 @@ class InputsCard(QFrame):
 
     chose = Signal(int)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         frame, column = card((12, 6, 8, 6), 2)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -100,7 +101,7 @@ class InputsCard(QFrame):
         head.addStretch(1)
         self.diagram_button = QPushButton("Diagram…")
         self.diagram_button.setToolTip("What is wired where, as a drawing to print and hang in the cabinet.")
-        self.diagram_button.clicked.connect(lambda: DiagramDialog(self, desk).open())
+        self.diagram_button.clicked.connect(lambda: DiagramDialog(self, session).open())
         self.diagram_button.setProperty("role", "quiet")
         head.addWidget(self.diagram_button)
         column.addLayout(head)
@@ -118,8 +119,8 @@ class InputsCard(QFrame):
         self.chosen = 0
         self._count = -1
         self.rows: list[InputRow] = []
-        desk.changed.connect(self.refresh)
-        desk.held.connect(self.refresh)
+        follow(session.changed, self.refresh)
+        follow(session.held, self.refresh)
         self.refresh()
 
     def _heads(self) -> QHBoxLayout:
@@ -141,17 +142,17 @@ class InputsCard(QFrame):
         return row
 
     def refresh(self) -> None:
-        if self._count != self._desk.machine.inputs:
+        if self._count != self._session.machine.inputs:
             self._build()
-        self._rest = np.array([item.low_when_closed for item in inputs(self._desk.machine)], np.uint8)
+        self._rest = np.array([item.low_when_closed for item in inputs(self._session.machine)], np.uint8)
 
     def _build(self) -> None:
-        self._count = self._desk.machine.inputs
+        self._count = self._session.machine.inputs
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.rows = [InputRow(self._desk, slot) for slot in range(self._count)]
+        self.rows = [InputRow(self._session, slot) for slot in range(self._count)]
         for row in self.rows:
             row.touched.connect(self._choose)
             column.addWidget(row)
@@ -190,7 +191,7 @@ class InputsCard(QFrame):
         if not self.rows:
             self._line.setText("")
             return
-        item = inputs(self._desk.machine)[self.chosen]
+        item = inputs(self._session.machine)[self.chosen]
         begin = f"Input {item.name}, {item.duty.label}"
         if edges is None or len(edges.levels) != len(self.rows):
             self._line.setText(f"{begin}: not read yet")

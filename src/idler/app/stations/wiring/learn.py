@@ -10,8 +10,9 @@ from idler.core.machine import Address
 from idler.core.wiring import Duty, given_duty, inputs, missing, offered
 from idler.core.words import capital
 from idler.link.trace import Edges
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...parts import label
 from .fields import duty_menu
 
@@ -21,9 +22,9 @@ OFFERED = 4
 class LearnPage(QWidget):
     """Runs while it is shown. What was touched stays until it was taken or left alone."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         self._learner: Learner | None = None
         self._fed = 0
         self._asked: Duty | None = None
@@ -46,7 +47,7 @@ class LearnPage(QWidget):
         column.addWidget(self._missing)
         self._chatter = label("", "small", wrap=True)
         column.addWidget(self._chatter)
-        desk.changed.connect(self.refresh)
+        follow(session.changed, self.refresh)
         self.refresh()
 
     @property
@@ -59,13 +60,13 @@ class LearnPage(QWidget):
         self._show_touches()
 
     def _wanted(self) -> Duty | None:
-        left = missing(self._desk.machine)
+        left = missing(self._session.machine)
         return self._asked if self._asked in left else left[0] if left else None
 
     def refresh(self) -> None:
-        left = missing(self._desk.machine)
+        left = missing(self._session.machine)
         wanted = self._wanted()
-        if not self._desk.machine.inputs:
+        if not self._session.machine.inputs:
             self.ask.setText("Connect to the controller first.")
         elif wanted is None:
             self.ask.setText("Everything that is needed is wired. Press any other switch to give it a role.")
@@ -86,7 +87,7 @@ class LearnPage(QWidget):
         new = edges.times > self._fed
         self._learner.feed(edges.times[new].tolist(), edges.inputs[new].tolist(), edges.closed[new].tolist(), edges.now)
         self._fed = int(edges.times[-1]) if new.any() else self._fed
-        names = [inputs(self._desk.machine)[slot].name for slot in self._learner.chattering]
+        names = [inputs(self._session.machine)[slot].name for slot in self._learner.chattering]
         self._chatter.setText(
             f"Changing now, and left aside while it chatters: input {', '.join(names)}." if names else ""
         )
@@ -104,7 +105,7 @@ class LearnPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         self.buttons = []
-        machine = self._desk.machine
+        machine = self._session.machine
         if not self.touches:
             words = "Watching every input…" if self.watching else "Looking at every input first: touch nothing yet."
             self.seen.setText(words)
@@ -128,7 +129,7 @@ class LearnPage(QWidget):
         row = QHBoxLayout()
         more = QPushButton("Another role…")
         menu = QMenu(more)
-        duty_menu(menu, self._desk, self.take, first[:12])
+        duty_menu(menu, self._session, self.take, first[:12])
         more.setMenu(menu)
         leave = QPushButton("Leave it")
         leave.clicked.connect(self.start)
@@ -149,8 +150,8 @@ class LearnPage(QWidget):
         """Gives the input that was touched this duty and its contact at rest, as one step of undo."""
         touch = self.touches[0]
         rest = {Address(touch.input, "input.rest"): "closed" if touch.closed else "open"}
-        name = inputs(self._desk.machine)[touch.input].name
+        name = inputs(self._session.machine)[touch.input].name
         self.touches = []
-        self._desk.set_values({**given_duty(touch.input, duty), **rest}, f"input {name} learnt as {duty.label}")
+        self._session.set_values({**given_duty(touch.input, duty), **rest}, f"input {name} learnt as {duty.label}")
         self._show_touches()
         self.seen.setText(f"Input {name} is the {duty.label}. Ctrl+Z takes it back.")

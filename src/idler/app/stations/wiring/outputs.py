@@ -18,12 +18,13 @@ from idler.core.machine import Address
 from idler.core.wire.terminals import LEVEL_OUTPUTS
 from idler.core.wiring import Output, outputs
 from idler.link.events import Asked, PanelState
+from idler.procedures.dead_man import DeadMan
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...fields import Field, field_for
 from ...parts import label
 from ...pictures.terminals import Screw
-from ..holder import Holder
 from .fields import HEIGHT, OutputRoleField
 
 ROW, ROLE = 31, 136
@@ -40,13 +41,13 @@ def does(out: Output, panel: PanelState, level: int) -> str:
 class OutputRow(QWidget):
     touched = Signal(int)
 
-    def __init__(self, desk: Desk, holder: Holder, slot: int) -> None:
+    def __init__(self, session: Session, holder: DeadMan, slot: int) -> None:
         super().__init__()
-        self._desk, self._holder, self.slot = desk, holder, slot
+        self._session, self._holder, self.slot = session, holder, slot
         self.setFixedHeight(ROW)
-        out = outputs(desk.machine)[slot]
+        out = outputs(session.machine)[slot]
         self.screw = Screw(out.name)
-        self.role = OutputRoleField(desk, slot, ROLE)
+        self.role = OutputRoleField(session, slot, ROLE)
         self.role.setFixedWidth(ROLE)
         self.role.editor.installEventFilter(self)
         self.state = label("", "small")
@@ -77,19 +78,21 @@ class OutputRow(QWidget):
 
     def _press(self) -> None:
         self.touched.emit(self.slot)
-        if not self._desk.connected:
-            self._desk.told.emit("warn", "No controller is connected: nothing can be tried.")
+        if not self._session.connected:
+            self._session.tell("warn", "No controller is connected: nothing can be tried.")
             return
-        why = self._desk.unsent(
+        why = self._session.unsent(
             (Address(self.slot, "output.role"), Address(self.slot, "output.inverted"))
-        ) or try_obstacle(self._desk.machine, self.slot, self._desk.link.panel.conditions, powered=self._desk.powered)
+        ) or try_obstacle(
+            self._session.machine, self.slot, self._session.link.panel.conditions, powered=self._session.powered
+        )
         if why:
-            self._desk.told.emit("warn", why)
+            self._session.tell("warn", why)
             return
         self._holder.hold(Asked(tried=self.slot + 1, tried_level=TRY_LEVEL))
 
     def show_state(self, panel: PanelState | None, level: int) -> None:
-        out = outputs(self._desk.machine)[self.slot]
+        out = outputs(self._session.machine)[self.slot]
         words = "—" if panel is None else does(out, panel, level)
         if self.state.text() != words:
             self.state.setText(words)
@@ -97,9 +100,9 @@ class OutputRow(QWidget):
 
 
 class OutputsPage(QWidget):
-    def __init__(self, desk: Desk, holder: Holder) -> None:
+    def __init__(self, session: Session, holder: DeadMan) -> None:
         super().__init__()
-        self._desk, self._holder = desk, holder
+        self._session, self._holder = session, holder
         self.rows: list[OutputRow] = []
         self._count = -1
         self._slot = 0
@@ -119,23 +122,23 @@ class OutputsPage(QWidget):
         self._load.setVerticalSpacing(2)
         column.addLayout(self._load)
         self._fields: list[Field] = []
-        desk.changed.connect(self.refresh)
+        follow(session.changed, self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
-        if self._count != self._desk.machine.outputs:
+        if self._count != self._session.machine.outputs:
             self._build()
         if self._fields:
-            out = outputs(self._desk.machine)[self._slot]
+            out = outputs(self._session.machine)[self._slot]
             self._load_title.setText(f"What hangs on {out.name}, a {out.kind.label}")
 
     def _build(self) -> None:
-        self._count = self._desk.machine.outputs
+        self._count = self._session.machine.outputs
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(0)
-        self.rows = [OutputRow(self._desk, self._holder, slot) for slot in range(self._count)]
+        self.rows = [OutputRow(self._session, self._holder, slot) for slot in range(self._count)]
         for row in self.rows:
             row.touched.connect(self.show_load)
             column.addWidget(row)
@@ -148,13 +151,13 @@ class OutputsPage(QWidget):
             for place, (key, words, width) in enumerate(
                 (("output.load", "load", 138), ("output.load_volts", "at", 76), ("output.load_amps", "takes", 76))
             ):
-                field = field_for(self._desk, Address(0, key), width=width, label=words)
+                field = field_for(self._session, Address(0, key), width=width, label=words)
                 field._frame.setFixedHeight(HEIGHT)
                 field.setFixedWidth(width)
                 self._load.addWidget(field, 0, place)
                 self._fields.append(field)
             turned = field_for(
-                self._desk, Address(0, "output.inverted"), width=200, label="energised while its role is off"
+                self._session, Address(0, "output.inverted"), width=200, label="energised while its role is off"
             )
             turned._frame.setFixedHeight(HEIGHT)
             self._load.addWidget(turned, 1, 0, 1, 3)
@@ -172,7 +175,7 @@ class OutputsPage(QWidget):
         place = 0
         for row in self.rows:
             level = 0
-            if outputs(self._desk.machine)[row.slot].kind.level:
+            if outputs(self._session.machine)[row.slot].kind.level:
                 level = panel.levels[place] if panel is not None and place < LEVEL_OUTPUTS else 0
                 place += 1
             row.show_state(panel, level)

@@ -18,21 +18,22 @@ from idler.core.wiring import Duty, Input, contacts, inputs
 from idler.core.words import capital
 from idler.link.events import Asked
 from idler.link.trace import Edges
+from idler.procedures.dead_man import DeadMan
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.proof import ProofMark
-from ..holder import Holder
 from .study import SPINDLE_LEVEL
 
 _GUIDED: dict[InputRole, type[StopTrial] | type[GuardTrial]] = {InputRole.STOP: StopTrial, InputRole.GUARD: GuardTrial}
 
 
 class ProvePage(QWidget):
-    def __init__(self, desk: Desk, holder: Holder) -> None:
+    def __init__(self, session: Session, holder: DeadMan) -> None:
         super().__init__()
-        self._desk, self._holder = desk, holder
+        self._session, self._holder = session, holder
         self._trial: StopTrial | GuardTrial | None = None
         self._on: Input | None = None
         self._round: TouchRound | None = None
@@ -42,10 +43,10 @@ class ProvePage(QWidget):
         self.step = label("", "title", wrap=True)
         column.addWidget(self.step)
         row = QHBoxLayout()
-        self.run = MachineButton(desk, "Run the spindle")
+        self.run = MachineButton(session, "Run the spindle")
         self.run.clicked.connect(self._run_spindle)
-        self.power = MachineButton(desk, "Power the drives")
-        self.power.clicked.connect(lambda: desk.power(True))
+        self.power = MachineButton(session, "Power the drives")
+        self.power.clicked.connect(lambda: session.power(True))
         self.loose, self.holds = QPushButton("It is loose"), QPushButton("It holds")
         self.loose.clicked.connect(lambda: self._answer(True))
         self.holds.clicked.connect(lambda: self._answer(False))
@@ -84,14 +85,14 @@ class ProvePage(QWidget):
         self.round_button.clicked.connect(self.begin_round)
         column.addWidget(self.round_button, alignment=Qt.AlignmentFlag.AlignLeft)
         self.begin_buttons: dict[str, QPushButton] = {}
-        desk.changed.connect(self.refresh)
-        desk.proved.connect(self.refresh)
+        follow(session.changed, self.refresh)
+        follow(session.proved, self.refresh)
         self.refresh()
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         page = QWidget()
         grid = QGridLayout(page)
         grid.setContentsMargins(0, 0, 4, 0)
@@ -101,7 +102,7 @@ class ProvePage(QWidget):
         self.begin_buttons = {}
         listed = wiring_claims(machine)
         for row, claim in enumerate(listed):
-            found = state(machine, claim, self._desk.proofs)
+            found = state(machine, claim, self._session.proofs)
             grid.addWidget(ProofMark(found), row, 0, Qt.AlignmentFlag.AlignTop)
             lines = QVBoxLayout()
             lines.setSpacing(0)
@@ -121,23 +122,25 @@ class ProvePage(QWidget):
         self._show_step()
 
     def _about(self, claim: Claim, found: Proof) -> str:
-        kept = self._desk.proofs.get(claim.key)
+        kept = self._session.proofs.get(claim.key)
         if kept is None:
             return found.words
         when = time.strftime("%-d\u00a0%b,\u00a0%H:%M", time.localtime(kept.when))
         if found is Proof.STALE:
-            part, before, now = changed_since(self._desk.machine, claim, self._desk.proofs)[0]
+            part, before, now = changed_since(self._session.machine, claim, self._session.proofs)[0]
             return f"stale, was proven {when}: {part} was {before} and is {now}"
         return f"{'' if found is Proof.PROVEN else 'failed: '}{kept.result} ({when})"
 
     def _show_step(self) -> None:
         trial = self._trial
         self.end.setVisible(trial is not None or self._round is not None)
-        self.round_button.setVisible(trial is None and self._round is None and bool(wiring_claims(self._desk.machine)))
+        self.round_button.setVisible(
+            trial is None and self._round is None and bool(wiring_claims(self._session.machine))
+        )
         asking = isinstance(trial, StopTrial) and trial.asks
         for button in (self.loose, self.holds):
             button.setVisible(asking)
-        self.push.setVisible(asking and self._desk.bench_hands is not None)
+        self.push.setVisible(asking and self._session.bench_hands is not None)
         self.swap.setVisible(self._round is not None and self._round.wrong is not None)
         self.skip.setVisible(self._round is not None and len(set(self._round.left)) > 1)
         self.no_more.setVisible(self._round is not None and 0 < self._round.of_chain[0] < self._round.of_chain[1])
@@ -145,14 +148,14 @@ class ProvePage(QWidget):
             self.step.setText(trial.step)
         elif self._round is not None:
             self.step.setText(self._round_words(self._round))
-        elif wiring_claims(self._desk.machine):
+        elif wiring_claims(self._session.machine):
             self.step.setText(self._next())
         self.run.setVisible(isinstance(trial, GuardTrial) and trial.spins)
         self.power.setVisible(isinstance(trial, StopTrial) and trial.powers)
 
     def _round_words(self, touching: TouchRound) -> str:
         """Which switch is to be touched, and what another terminal's answer means."""
-        wired = inputs(self._desk.machine)
+        wired = inputs(self._session.machine)
         assert touching.asked is not None
         asked, left = wired[touching.asked], len(set(touching.left)) - 1
         words = f"Press and release the {asked.duty.label}."
@@ -168,9 +171,9 @@ class ProvePage(QWidget):
 
     def _next(self) -> str:
         """What to prove next; claims come in the order of the work."""
-        machine = self._desk.machine
+        machine = self._session.machine
         for claim in wiring_claims(machine):
-            if state(machine, claim, self._desk.proofs) is not Proof.PROVEN:
+            if state(machine, claim, self._session.proofs) is not Proof.PROVEN:
                 guided = {duty_key(Duty(InputRole.STOP)): "Prove the emergency stop first.",
                           duty_key(Duty(InputRole.GUARD)): "Now prove the guard."}  # fmt: skip
                 return guided.get(claim.key, "Now touch every switch once.")
@@ -179,13 +182,13 @@ class ProvePage(QWidget):
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def _claims(self) -> dict[str, Claim]:
-        return {claim.key: claim for claim in wiring_claims(self._desk.machine)}
+        return {claim.key: claim for claim in wiring_claims(self._session.machine)}
 
     def begin(self, claim: Claim) -> None:
         """Begins the guided trial of the stop or the guard."""
         if self._refused(claim):
             return
-        self._on = next(item for item in inputs(self._desk.machine) if duty_key(item.duty) == claim.key)
+        self._on = next(item for item in inputs(self._session.machine) if duty_key(item.duty) == claim.key)
         self._round = None
         self._trial = _GUIDED[self._on.role]()
         self._show_step()
@@ -195,26 +198,26 @@ class ProvePage(QWidget):
         asked for."""
         wanted: list[int] = []
         claims = self._claims()
-        for item in inputs(self._desk.machine):
+        for item in inputs(self._session.machine):
             claim = claims.get(duty_key(item.duty))
             if (
                 claim is not None
                 and item.role not in _GUIDED
-                and state(self._desk.machine, claim, self._desk.proofs) is not (Proof.PROVEN)
+                and state(self._session.machine, claim, self._session.proofs) is not (Proof.PROVEN)
             ):
                 if self._refused(claim):
                     return
-                wanted += [item.slot] * contacts(self._desk.machine, item)
+                wanted += [item.slot] * contacts(self._session.machine, item)
         if not wanted:
-            self._desk.told.emit("plain", "Every switch is proven already.")
+            self._session.tell("plain", "Every switch is proven already.")
             return
         self._trial, self._round = None, TouchRound(wanted, self._made_now())
         self._show_step()
 
     def _made_now(self) -> frozenset[int]:
         """Inputs that are not at their rest."""
-        panel = self._desk.link.panel
-        return frozenset(item.slot for item in inputs(self._desk.machine) if item.made(panel.is_closed(item.slot)))
+        panel = self._session.link.panel
+        return frozenset(item.slot for item in inputs(self._session.machine) if item.made(panel.is_closed(item.slot)))
 
     def _no_more(self) -> None:
         if self._round is not None and (proven := self._round.no_more()):
@@ -230,24 +233,24 @@ class ProvePage(QWidget):
         touching = self._round
         if touching is None or touching.wrong is None or touching.asked is None:
             return
-        machine = self._desk.machine
+        machine = self._session.machine
         wired = inputs(machine)
         asked, other = wired[touching.asked], wired[touching.wrong]
         for item in (asked, other):
             claim = self._claims().get(duty_key(item.duty))
             if claim is not None:
                 answer = other.name if item is asked else asked.name
-                self._desk.prove(claim, False, f"when it was pressed, terminal {answer} answered", Witness.TOUCH)
+                self._session.prove(claim, False, f"when it was pressed, terminal {answer} answered", Witness.TOUCH)
         self.leave()
-        self._desk.set_values(exchanged(machine, asked.slot, other.slot), f"{asked.name} and {other.name} exchanged")
-        self._desk.told.emit(
+        self._session.set_values(exchanged(machine, asked.slot, other.slot), f"{asked.name} and {other.name} exchanged")
+        self._session.tell(
             "plain",
             f"Terminals {asked.name} and {other.name} have each other's roles now. Send them, then touch again.",
         )
 
     def _push(self) -> None:
         """On the bench a hand pushes the first axis that has a motor; at a real machine the person does."""
-        hands, machine = self._desk.bench_hands, self._desk.machine
+        hands, machine = self._session.bench_hands, self._session.machine
         if hands is None:
             return
         name = next((axis.name for axis in machine.axes if axis.whole("axis.output")), machine.names[0])
@@ -267,16 +270,16 @@ class ProvePage(QWidget):
             self._show_step()
 
     def _refused(self, claim: Claim) -> bool:
-        why = self._desk.proof_obstacle(claim)
+        why = self._session.proof_obstacle(claim)
         if why:
-            self._desk.told.emit("warn", f"{capital(claim.label)} cannot be proven now. {why}")
+            self._session.tell("warn", f"{capital(claim.label)} cannot be proven now. {why}")
         return bool(why)
 
     def _run_spindle(self) -> None:
-        desk = self._desk
-        why = desk.spindle_obstacle()
+        session = self._session
+        why = session.spindle_obstacle()
         if why:
-            desk.told.emit("warn", why)
+            session.tell("warn", why)
         else:
             self._holder.hold(Asked(run=1, level=SPINDLE_LEVEL))
 
@@ -289,7 +292,7 @@ class ProvePage(QWidget):
 
     def feed(self, edges: Edges | None) -> None:
         """What the controller reports now. Called at the picture's pace while the page is shown."""
-        if edges is None or not self._desk.connected or (self._trial is None and self._round is None):
+        if edges is None or not self._session.connected or (self._trial is None and self._round is None):
             return
         if self._trial is not None and self._on is not None:
             before = self._trial.step, self._trial.powers
@@ -302,12 +305,12 @@ class ProvePage(QWidget):
             self._feed_round(edges, self._round)
 
     def _seen(self, edges: Edges, item: Input) -> Seen:
-        panel = self._desk.link.panel
-        axes = self._desk.link.axes
+        panel = self._session.link.panel
+        axes = self._session.link.axes
         return Seen(
             edges.now, item.made(panel.is_closed(item.slot)), any(axis.state.powered for axis in axes),
             bool(axes) and all(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes),
-            bool(panel.conditions & Condition.SPINDLE), self._desk.power_asked,
+            bool(panel.conditions & Condition.SPINDLE), self._session.power_asked,
         )  # fmt: skip
 
     def _feed_round(self, edges: Edges, touching: TouchRound) -> None:
@@ -323,11 +326,11 @@ class ProvePage(QWidget):
         if touching.asked is None:
             self._round = None
         slot, result = proven
-        self._desk.prove(self._claims()[duty_key(inputs(self._desk.machine)[slot].duty)], True, result, Witness.TOUCH)
+        self._session.prove(
+            self._claims()[duty_key(inputs(self._session.machine)[slot].duty)], True, result, Witness.TOUCH
+        )
         if self._round is None:
-            self._desk.told.emit(
-                "plain", "Every switch has been made and let go when it was asked for: all are proven."
-            )
+            self._session.tell("plain", "Every switch has been made and let go when it was asked for: all are proven.")
         self._show_step()
 
     @staticmethod
@@ -339,7 +342,7 @@ class ProvePage(QWidget):
         self._trial = self._on = None
         self._holder.let_go()
         passed = outcome is Outcome.PASSED
-        self._desk.prove(self._claims()[duty_key(item.duty)], passed, result, self._witness(item))
+        self._session.prove(self._claims()[duty_key(item.duty)], passed, result, self._witness(item))
         words = f"{capital(item.duty.label)}: {result}."
-        self._desk.told.emit("plain" if passed else "warn", words if passed else f"Not proven. {words}")
+        self._session.tell("plain" if passed else "warn", words if passed else f"Not proven. {words}")
         self.step.setText(words)

@@ -8,22 +8,23 @@ from idler.core.machine import Address
 from idler.core.parameter import Value
 from idler.core.signals import POWERINGS, REVERSALS, SignalsVerdict
 from idler.core.table import MACHINE
+from idler.procedures.signals import SignalsRun
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...fields import field_for
 from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.signals import SignalPicture, SignalScene
 from ..homing.outcome import edit_words
-from .signalsrun import SignalsRun
 
 WIDTH = 154
 
 
 class SignalsPage(QWidget):
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
+        self._session = session
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
         column.setSpacing(6)
@@ -34,40 +35,40 @@ class SignalsPage(QWidget):
         grid.setVerticalSpacing(4)
         for place, value in enumerate(value for value in MACHINE.values() if value.group == "signals"):
             short = value.label.replace(" line", "")
-            field = field_for(desk, Address(None, value.key), width=WIDTH, label=short)
+            field = field_for(session, Address(None, value.key), width=WIDTH, label=short)
             field.setFixedWidth(WIDTH)
             grid.addWidget(field, place // 2, place % 2)
         column.addLayout(grid)
         column.addWidget(
             label("The direction of each axis is turned at its drive, at the Drives station.", "small", wrap=True)
         )
-        self.run = SignalsRun(desk)
-        self.run.changed.connect(self.refresh)
-        self.run.judged.connect(self._judged)
+        self.run = SignalsRun(session)
+        follow(self.run.changed, self.refresh)
+        follow(self.run.judged, self._judged)
         self._edit: dict[Address, Value] = {}
         row = QHBoxLayout()
         self.axis = QComboBox()
         self.axis.setAccessibleName("Axis to try the signals with")
-        self.begin, self.mend = MachineButton(desk, "Try the signals"), QPushButton()
+        self.begin, self.mend = MachineButton(session, "Try the signals"), QPushButton()
         self.begin.setToolTip(
             f"{REVERSALS} reversals and {POWERINGS} powerings between touches of the home switch: what is lost shows."
         )
         self.mend.setProperty("role", "main")
         self.begin.clicked.connect(self._begin)
-        self.mend.clicked.connect(lambda: desk.set_values(self._edit))
+        self.mend.clicked.connect(lambda: session.set_values(self._edit))
         for widget in (self.axis, self.begin, self.mend):
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
         self.words = label("", "small", wrap=True)
         column.addWidget(self.words)
-        desk.changed.connect(self.refresh)
+        follow(session.changed, self.refresh)
         self.refresh()
 
     def _begin(self) -> None:
         self._edit = {}
         if why := self.run.begin_with(max(0, self.axis.currentIndex())):
-            self._desk.told.emit("warn", f"Nothing was tried. {why}")
+            self._session.tell("warn", f"Nothing was tried. {why}")
 
     def _judged(self, verdict: SignalsVerdict) -> None:
         self._edit = verdict.edit
@@ -75,10 +76,10 @@ class SignalsPage(QWidget):
 
     def leave(self) -> None:
         if self.run.running:
-            self._desk.stop()
+            self._session.stop()
 
     def refresh(self) -> None:
-        machine = self._desk.machine
+        machine = self._session.machine
         delay, setup, width = (
             machine.show(Address(None, f"signals.{name}")) for name in ("power_delay", "direction_setup", "pulse_width")
         )

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.link.trace import Edges
+from idler.procedures.dead_man import DeadMan
+from idler.session.session import Session
 
-from ...desk import Desk
 from ...parts import Segments, card
 from ...pictures.terminals import SPAN_US
-from ..holder import Holder
 from ..workbench import Workbench
 from .inputs import InputsCard
 from .learn import LearnPage
@@ -25,14 +25,14 @@ DESCRIBE_EVERY = 12  # pictures
 class WiringStation(Workbench):
     live = True
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._desk = desk
-        self.holder = Holder(desk)
-        self.inputs = InputsCard(desk)
-        self.learn, self.signals = LearnPage(desk), SignalsPage(desk)
-        self.outputs, self.study = OutputsPage(desk, self.holder), StudyPage(desk, self.holder)
-        self.prove = ProvePage(desk, self.holder)
+        self._session = session
+        self.holder = DeadMan(session)
+        self.inputs = InputsCard(session)
+        self.learn, self.signals = LearnPage(session), SignalsPage(session)
+        self.outputs, self.study = OutputsPage(session, self.holder), StudyPage(session, self.holder)
+        self.prove = ProvePage(session, self.holder)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 10, 6)
         row.setSpacing(8)
@@ -67,26 +67,26 @@ class WiringStation(Workbench):
         self.signals.leave()
 
     def entered(self) -> None:
-        self._desk.link.watch(True)
+        self._session.link.watch(True)
         self.learn.start()
 
     def left(self) -> None:
         self._leave_page()
-        self._desk.link.watch(False)
+        self._session.link.watch(False)
 
     def _edges(self) -> Edges | None:
-        if not self._desk.connected:
+        if not self._session.connected:
             return None
-        trace = self._desk.link.trace
+        trace = self._session.link.trace
         return trace.since(trace.now - SPAN_US)
 
     def show_motion(self) -> None:
         edges = self._edges()
-        counts = self._desk.link.trace.counts() if edges is not None else []
+        counts = self._session.link.trace.counts() if edges is not None else []
         self.inputs.show_motion(edges, counts)
         page = self._all[self.segments.place]
         if page is self.outputs:
-            self.outputs.show_motion(self._desk.link.panel if self._desk.connected else None)
+            self.outputs.show_motion(self._session.link.panel if self._session.connected else None)
         elif page is self.learn:
             self.learn.feed(edges)
         elif page is self.prove:
@@ -94,4 +94,4 @@ class WiringStation(Workbench):
         self._frames += 1
         if self._frames % DESCRIBE_EVERY == 0:
             self.inputs.describe(edges)
-            self._desk.see_edges(counts)
+            self._session.see_edges(counts)

@@ -16,12 +16,13 @@ from idler.core.wire.terminals import Condition
 from idler.core.wiring import Input, inputs
 from idler.link.events import Asked
 from idler.link.trace import Edges
+from idler.procedures.dead_man import DeadMan
+from idler.session.session import Session
 
-from ...desk import Desk
+from ...bridge import follow
 from ...machinebutton import MachineButton
 from ...parts import figures, label
 from ...pictures.histogram import Histogram
-from ..holder import Holder
 
 SECONDS = (5, 10, 30, 60)
 SPINDLE_LEVEL = 600  # ‰: a usual working speed
@@ -31,9 +32,9 @@ NOTHING_YET = "Record while nobody touches the machine. Run the spindle: its cab
 
 
 class StudyPage(QWidget):
-    def __init__(self, desk: Desk, holder: Holder) -> None:
+    def __init__(self, session: Session, holder: DeadMan) -> None:
         super().__init__()
-        self._desk, self._holder = desk, holder
+        self._session, self._holder = session, holder
         self.studies: dict[int, Study] = {}
         self._start: int | None = None
         self._seconds = 0
@@ -62,7 +63,7 @@ class StudyPage(QWidget):
         self._tick = QTimer(self)
         self._tick.setInterval(50)
         self._tick.timeout.connect(self._look)
-        desk.changed.connect(self.refresh)
+        follow(session.changed, self.refresh)
         self.refresh()
 
     def _controls(self) -> QVBoxLayout:
@@ -78,7 +79,7 @@ class StudyPage(QWidget):
             self.seconds.addItem(f"for {seconds} s", seconds)
         self.seconds.setCurrentIndex(1)
         self.spindle = QCheckBox("with the spindle running")
-        self.record = MachineButton(self._desk, "Record", always=lambda: not self.spindle.isChecked())
+        self.record = MachineButton(self._session, "Record", always=lambda: not self.spindle.isChecked())
         self.record.clicked.connect(self.toggle)
         for widget in (self.which, self.seconds):
             top.addWidget(widget)
@@ -92,14 +93,14 @@ class StudyPage(QWidget):
 
     def _item(self) -> Input | None:
         slot = self.which.currentData()
-        return None if slot is None or slot == ALL else inputs(self._desk.machine)[slot]
+        return None if slot is None or slot == ALL else inputs(self._session.machine)[slot]
 
     def choose(self, slot: int) -> None:
         """Looks at one input."""
         self.which.setCurrentIndex(max(0, self.which.findData(slot)))
 
     def refresh(self) -> None:
-        items = inputs(self._desk.machine)
+        items = inputs(self._session.machine)
         shown = ["every input", *(f"input {item.name}, {item.duty.label}" for item in items)]
         if [self.which.itemText(k) for k in range(self.which.count())] != shown:
             kept = self.which.currentData()
@@ -121,34 +122,34 @@ class StudyPage(QWidget):
         if self.recording:
             self._finish()
             return
-        desk = self._desk
-        if not desk.connected:
-            desk.told.emit("warn", "No controller is connected: nothing can be recorded.")
+        session = self._session
+        if not session.connected:
+            session.tell("warn", "No controller is connected: nothing can be recorded.")
             return
         self._with_spindle = self.spindle.isChecked()
         if self._with_spindle:
-            why = desk.unsent(spindle_way_claim(desk.machine).rests) or desk.spindle_obstacle()
+            why = session.unsent(spindle_way_claim(session.machine).rests) or session.spindle_obstacle()
             if why:
-                desk.told.emit("warn", why)
+                session.tell("warn", why)
                 return
             self._holder.hold(Asked(run=1, level=SPINDLE_LEVEL))
         self._seconds = self.seconds.currentData()
         self._ran = False
-        self._start = desk.link.trace.now
+        self._start = session.link.trace.now
         self._tick.start()
         self._look()
 
     def _look(self) -> None:
         if self._start is None:
             return
-        runs = bool(self._desk.link.panel.conditions & Condition.SPINDLE)
+        runs = bool(self._session.link.panel.conditions & Condition.SPINDLE)
         self._ran = self._ran or runs
         if self._with_spindle and (self._holder.asked == Asked() or (self._ran and not runs)):
-            self._desk.told.emit("warn", "The spindle was stopped: the record ended early.")
+            self._session.tell("warn", "The spindle was stopped: the record ended early.")
             self._finish()
             return
-        done = (self._desk.link.trace.now - self._start) / 1e6
-        if done >= self._seconds or not self._desk.connected:
+        done = (self._session.link.trace.now - self._start) / 1e6
+        if done >= self._seconds or not self._session.connected:
             self._finish()
             return
         self.record.setText(f"End, {self._seconds - done:.0f} s")
@@ -160,9 +161,9 @@ class StudyPage(QWidget):
         self.record.setText("Record")
         if start is None:
             return
-        edges = self._desk.link.trace.since(start)
+        edges = self._session.link.trace.since(start)
         self.studies = {
-            item.slot: _study(edges, item, start) for item in inputs(self._desk.machine) if not item.role.pulses
+            item.slot: _study(edges, item, start) for item in inputs(self._session.machine) if not item.role.pulses
         }
         self._show()
 
@@ -193,7 +194,7 @@ class StudyPage(QWidget):
 
     def proposals(self) -> dict[int, Fraction]:
         """Filters in ms that were found longer than the ones that are set, by input."""
-        items = inputs(self._desk.machine)
+        items = inputs(self._session.machine)
         found = {slot: seen.proposal for slot, seen in self.studies.items() if slot < len(items)}
         return {
             slot: ms
@@ -219,7 +220,7 @@ class StudyPage(QWidget):
         return f"{begin}{now}; {_ms(proposal)}, twice the longest, lets none through. {self._cost(item, proposal)}{left_out}"
 
     def _cost(self, item: Input, ms: Fraction) -> str:
-        machine = self._desk.machine
+        machine = self._session.machine
         if item.duty.axis not in machine.names:
             return ""
         axis = machine.axis(machine.names.index(item.duty.axis))
@@ -237,7 +238,7 @@ class StudyPage(QWidget):
         for column, words in enumerate(("input", "false pulses", "longest", "filter now", "proposed")):
             self._table.addWidget(label(words, "small"), 0, column)
         row = 1
-        for item in inputs(self._desk.machine):
+        for item in inputs(self._session.machine):
             found = self.studies.get(item.slot)
             if found is None or not found.widths:
                 quiet += [item.name] if found is not None else []
@@ -257,11 +258,11 @@ class StudyPage(QWidget):
     def _take(self) -> None:
         item = self._item()
         if item is not None:
-            self._desk.set_values({Address(item.slot, "input.filter"): self.proposals()[item.slot]})
+            self._session.set_values({Address(item.slot, "input.filter"): self.proposals()[item.slot]})
 
     def _take_all(self) -> None:
         values = {Address(slot, "input.filter"): ms for slot, ms in self.proposals().items()}
-        self._desk.set_values(values, f"filters of {len(values)} inputs")
+        self._session.set_values(values, f"filters of {len(values)} inputs")
 
 
 def _study(edges: Edges, item: Input, start: int) -> Study:

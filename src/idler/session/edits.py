@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PySide6.QtGui import QUndoCommand
-
 from idler.core.belongings import Belongings, Letters, back_again
 from idler.core.machine import Address, Machine
 from idler.core.parameter import Value
 
+from .undo import ALONE, Step
 
-class Edit(QUndoCommand):
-    """Takes new values into the draft; successive edits with the same `merge` mark become one step."""
+
+class Edit:
+    """Takes new values into the draft; successive edits of the same values with the same `merge` mark become one step."""
 
     def __init__(
         self,
@@ -22,19 +22,15 @@ class Edit(QUndoCommand):
         words: str,
         merge: int,
     ) -> None:
-        super().__init__(words)
+        self.words, self.merge = words, merge
         self._put = put
         self._new = dict(values)
         self._old = {address: before[address] for address in values}
-        self._merge = merge
 
-    def id(self) -> int:
-        return self._merge
-
-    def mergeWith(self, other: QUndoCommand) -> bool:
-        if not isinstance(other, Edit) or other._new.keys() != self._new.keys():
+    def absorb(self, later: Step) -> bool:
+        if not isinstance(later, Edit) or later._new.keys() != self._new.keys():
             return False
-        self._new = other._new
+        self._new = later._new
         return True
 
     def redo(self) -> None:
@@ -44,8 +40,10 @@ class Edit(QUndoCommand):
         self._put(self._old)
 
 
-class Reshape(QUndoCommand):
+class Reshape:
     """Other axes: the whole machine is another one, and what belongs to its axes follows their letters."""
+
+    merge = ALONE
 
     def __init__(
         self,
@@ -56,10 +54,13 @@ class Reshape(QUndoCommand):
         letters: Letters,
         reletter: Callable[[Letters, Belongings | None], Belongings],
     ) -> None:
-        super().__init__(words)
+        self.words = words
         self._put, self._old, self._new = put, before, after
         self._letters, self._reletter = letters, reletter
         self._had: Belongings | None = None
+
+    def absorb(self, _later: Step) -> bool:
+        return False
 
     def redo(self) -> None:
         if self._letters:

@@ -10,8 +10,7 @@ import numpy as np
 from idler.core.roles import InputRole
 from idler.core.spindle import Meter, whole
 from idler.core.wiring import Duty, input_of
-
-from ...desk import Desk
+from idler.session.session import Session
 
 STEADY_SHARE, STEADY_RPM = 0.0015, 0.6  # spread of what is looked at, below which a speed is steady
 LOOKS = 14  # that make a mean of the encoder's speed
@@ -22,8 +21,8 @@ STILL = 2_500_000  # µs without a pulse: it stands
 class SpeedMeter:
     """`look` is called as often as something new may have come; `steady` is then the speed in rpm, or None."""
 
-    def __init__(self, desk: Desk, kind: Meter) -> None:
-        self._desk, self.kind = desk, kind
+    def __init__(self, session: Session, kind: Meter) -> None:
+        self._session, self.kind = session, kind
         self._seen: deque[float] = deque(maxlen=LOOKS)
         self._from = 0
         self._typed: float | None = None
@@ -39,16 +38,16 @@ class SpeedMeter:
 
     def look(self) -> None:
         if self.kind is Meter.ENCODER:
-            self._seen.append(abs(self._desk.link.panel.speed))
+            self._seen.append(abs(self._session.link.panel.speed))
 
     @property
     def now(self) -> float:
         """The speed as last seen, for the eye; not a number where nothing tells it."""
         if self.kind is Meter.ENCODER:
-            return abs(self._desk.link.panel.speed)
+            return abs(self._session.link.panel.speed)
         if self.kind is Meter.PULSE:
-            times = self.pulses(self._desk.link.trace.now - STILL)
-            late = self._desk.link.trace.now - int(times[-1]) if len(times) else STILL
+            times = self.pulses(self._session.link.trace.now - STILL)
+            late = self._session.link.trace.now - int(times[-1]) if len(times) else STILL
             if len(times) < 2 or late > 4 * (times[-1] - times[-2]):
                 return 0.0
             few = times[-9:]
@@ -56,14 +55,14 @@ class SpeedMeter:
         return math.nan if self._typed is None else self._typed
 
     def _rpm(self, gaps: int, micros: int) -> float:
-        return 60e6 * gaps / micros / whole(self._desk.machine, "pulses")
+        return 60e6 * gaps / micros / whole(self._session.machine, "pulses")
 
     def pulses(self, since: int) -> np.ndarray:
         """Times in µs of the controller's clock at which the input of the pulses was made."""
-        item = input_of(self._desk.machine, Duty(InputRole.PULSE))
+        item = input_of(self._session.machine, Duty(InputRole.PULSE))
         if item is None:
             return np.zeros(0, np.int64)
-        edges = self._desk.link.trace.since(since)
+        edges = self._session.link.trace.since(since)
         times: np.ndarray = edges.times[(edges.inputs == item.slot) & (edges.closed != int(item.closed_at_rest))]
         return times
 
@@ -88,7 +87,7 @@ class SpeedMeter:
 
     def _by_pulses(self) -> float | None:
         """Two stretches of pulses one after the other that agree: the mean of both."""
-        now, times = self._desk.link.trace.now, self.pulses(self._from)
+        now, times = self._session.link.trace.now, self.pulses(self._from)
         if now - (int(times[-1]) if len(times) else self._from) > STILL:
             return 0.0
         if len(times) < 2 * FEWEST + 1 or times[-1] - times[0] < 2 * SHORTEST:

@@ -5,10 +5,7 @@ STOP, an incident, a lost link or a refusal of the controller end a script at an
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
-
-from PySide6.QtCore import QObject, QTimer, Signal
 
 from idler.core.machine import Address
 from idler.core.parameter import Value
@@ -16,10 +13,10 @@ from idler.core.wire.cia402 import fault_text
 from idler.core.wire.codec import Place, Raw, encode, place
 from idler.core.wire.homing import Phase, Result
 from idler.link.events import Read
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ..desk import Desk
-
-LOOK_MS = 20
+LOOK = 0.02  # s between two looks
 ARRIVED = 0.1  # s at rest where it should be
 NEVER_STARTS = 2.0  # s without motion after it was asked for
 
@@ -42,17 +39,15 @@ def is_iron(efforts: Sequence[float]) -> bool:
     return efforts[-1] > IRON and before[len(before) // 2] < USUAL
 
 
-class Script(QObject):
+class Script:
     """`changed` at every step and at the end. words: what it does now, or why it ended.
 
     Values that are tried are written without storing, and put back by the script or, where it was ended, at the next rest.
     """
 
-    changed = Signal()
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+    def __init__(self, session: Session) -> None:
+        self.changed: Topic[()] = Topic()
+        self._session = session
         self.words = ""
         self._steps: Steps | None = None
         self._ready: Wait = lambda: True
@@ -62,15 +57,13 @@ class Script(QObject):
         self._taken = 0.0  # when the controller took the last move
         self.felt: float | None = None  # where the last move was ended by iron
         self._spoilt: dict[Place, Raw] = {}  # what must be put back
-        self._timer = QTimer(self)
-        self._timer.setInterval(LOOK_MS)
-        self._timer.timeout.connect(self._look)
-        desk.halted.connect(lambda: self.stop("It was stopped."))
-        desk.stopped.connect(lambda incident: self.stop(f"The machine stopped: {fault_text(incident.code)}."))
-        desk.held.connect(self._held)
-        desk.read.connect(self._take)
-        desk.done.connect(self._done)
-        desk.failed.connect(lambda _: self.stop("The controller refused a step of it."))
+        self._timer = session.loop.timer(LOOK, self._look)
+        session.halted.subscribe(lambda: self.stop("It was stopped."))
+        session.stopped.subscribe(lambda incident: self.stop(f"The machine stopped: {fault_text(incident.code)}."))
+        session.held.subscribe(self._held)
+        session.read.subscribe(self._take)
+        session.done.subscribe(self._done)
+        session.failed.subscribe(lambda _: self.stop("The controller refused a step of it."))
 
     def feel_anew(self) -> None:
         """What was felt before does not count for what comes now."""
@@ -83,20 +76,20 @@ class Script(QObject):
     @property
     def _blind(self) -> bool:
         """Whether nothing is heard of the machine, so that no step can be judged."""
-        return not self._desk.axes
+        return not self._session.axes
 
     @property
     def settled(self) -> bool:
         """Whether nothing runs and nothing is left to be put back."""
-        return not self.running and not self._timer.isActive()
+        return not self.running and not self._timer.active
 
     what = "a run"  # as the floor names it
 
     def begin(self, steps: Steps, words: str) -> None:
-        self._desk.floor.take(self, self.what)
+        self._session.floor.take(self, self.what)
         self._steps, self._ready, self.words = steps, lambda: True, words
         self._timer.start()
-        self.changed.emit()
+        self.changed.publish()
 
     def stop(self, why: str) -> None:
         """Ends the script; what was tried is put back as soon as the machine rests."""
@@ -105,25 +98,25 @@ class Script(QObject):
 
     def _end(self, words: str = "") -> None:
         self._steps = None
-        self._desk.floor.leave(self)
+        self._session.floor.leave(self)
         self.words = words or self.words
-        self.changed.emit()
+        self.changed.publish()
 
     def say(self, words: str) -> None:
         self.words = words
-        self.changed.emit()
+        self.changed.publish()
 
     def _held(self) -> None:
-        if not self._desk.connected:
+        if not self._session.connected:
             self._spoilt.clear()  # the values of a controller that is gone are read anew when it is back
             self.stop("The link was lost.")
 
     def _look(self) -> None:
         """Goes on where the step has ended."""
         if self._steps is None:
-            if self._spoilt and self._desk.connected and not self._desk.moving:
+            if self._spoilt and self._session.connected and not self._session.moving:
                 values, self._spoilt = self._spoilt, {}
-                self._desk.link.try_values(values)
+                self._session.link.try_values(values)
             if not self._spoilt:
                 self._timer.stop()
             return
@@ -146,7 +139,7 @@ class Script(QObject):
         elif what == "homing":
             self._homing = True
         elif what == "jog":
-            self._taken = time.monotonic()
+            self._taken = self._session.loop.now()
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
@@ -156,20 +149,20 @@ class Script(QObject):
         feel: it ends where the motor's effort says iron; that place is then in `felt`. Only for slow moves.
         A move that a limit does not let begin is over at once.
         """
-        since, started, rest = time.monotonic(), False, time.monotonic()
-        stood = self._desk.axes[slot].position
+        since, started, rest = self._session.loop.now(), False, self._session.loop.now()
+        stood = self._session.axes[slot].position
         self._taken, self.felt = 0.0, None
-        self._desk.link.jog_step(slot, distance, speed, seek=seek)
+        self._session.link.jog_step(slot, distance, speed, seek=seek)
 
         def ready() -> bool:
             nonlocal started, rest
-            now, axis = time.monotonic(), self._desk.axes[slot]
+            now, axis = self._session.loop.now(), self._session.axes[slot]
             started = started or axis.moving or axis.position != stood  # a quick move may be over between two reports
             if axis.moving:
                 rest = now
-                if feel and self.felt is None and is_iron(self._desk.link.efforts(slot, since)):
+                if feel and self.felt is None and is_iron(self._session.link.efforts(slot, since)):
                     self.felt = axis.position
-                    self._desk.link.stop_axis(slot)
+                    self._session.link.stop_axis(slot)
             elif not started and not seek and self._taken and axis.reached and axis.at_limit:
                 return True  # it stands at the end already
             elif not started and self._taken and now - self._taken > NEVER_STARTS:
@@ -181,14 +174,14 @@ class Script(QObject):
     def home(self, slot: int) -> Wait:
         """The homing of one axis; over when it has found its home. Raises Trouble with what became of it otherwise."""
         self._homing = False
-        self._desk.link.home((slot,))
+        self._session.link.home((slot,))
 
         def ready() -> bool:
-            axis = self._desk.axes[slot]
+            axis = self._session.axes[slot]
             if not self._homing or axis.homing_phase is not Phase.NONE:
                 return False
             if axis.homing_result is not Result.FOUND:
-                raise Trouble(f"{self._desk.machine.names[slot]}: {axis.homing_result.words}.")
+                raise Trouble(f"{self._session.machine.names[slot]}: {axis.homing_result.words}.")
             return not axis.moving
 
         return ready
@@ -197,7 +190,7 @@ class Script(QObject):
         """Single objects of the controller; over when they are in `answer`."""
         for where in places:
             self._read.pop(where, None)
-        self._desk.link.ask_for(places)
+        self._session.link.ask_for(places)
         return lambda: set(places) <= set(self._read)
 
     def answer(self, where: Place) -> int:
@@ -205,18 +198,18 @@ class Script(QObject):
 
     def try_values(self, values: Mapping[Address, Value]) -> Wait:
         """Values that the controller is to use for a while."""
-        holding = self._desk.holding
+        holding = self._session.holding
         assert holding is not None
         raws: dict[Place, Raw] = {}
         for address, value in values.items():
             raws[place(address)] = encode(address.row, value)
             self._spoilt.setdefault(place(address), holding.raws[place(address)])
         self._written = False
-        self._desk.link.try_values(raws)
+        self._session.link.try_values(raws)
         return lambda: self._written
 
     def put_back(self) -> Wait:
         values, self._spoilt = self._spoilt, {}
         self._written = False
-        self._desk.link.try_values(values)
+        self._session.link.try_values(values)
         return lambda: self._written

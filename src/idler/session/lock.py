@@ -4,19 +4,17 @@ from __future__ import annotations
 
 import time
 
-from PySide6.QtCore import QObject, Signal
-
 from idler.core.errors import IdlerError
 from idler.shelf.shelf import Shelf
 
+from .topic import Topic
 
-class SetupLock(QObject):
+
+class SetupLock:
     """Closed at every start where a PIN is kept. Reading, jogging, homing and stopping stay free."""
 
-    changed = Signal()
-
-    def __init__(self, parent: QObject, shelf: Shelf, name: str) -> None:
-        super().__init__(parent)
+    def __init__(self, shelf: Shelf, name: str) -> None:
+        self.changed: Topic[()] = Topic()
         self._shelf, self._name = shelf, name
         self._opened = False
 
@@ -43,20 +41,20 @@ class SetupLock(QObject):
         self.require_open()
         self._shelf.lock(self._name, pin, time.time())
         self._opened = False
-        self.changed.emit()
+        self.changed.publish()
 
     def open(self, pin: str) -> bool:
         """Until `close` or the end of the run. Raises IdlerError where the lock cannot be read."""
         self._opened = self._shelf.opens(self._name, pin, time.time())
-        self.changed.emit()
+        self.changed.publish()
         return self._opened
 
     def close(self) -> None:
         self._opened = False
-        self.changed.emit()
+        self.changed.publish()
 
     def take_away(self) -> None:
         """No PIN any more; only while it is open. Raises IdlerError."""
         self.require_open()
         self._shelf.unlock(self._name, f"Took the PIN of {self._name} away", time.time())
-        self.changed.emit()
+        self.changed.publish()

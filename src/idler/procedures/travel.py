@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Generator
 
-from PySide6.QtCore import Signal
-
 from idler.core.ends import EndsVerdict, Reached, at_fault, counts_apart, judge_end, judge_ends, lost_words, slow_from
 from idler.core.homing import way
 from idler.core.incident import Incident
@@ -13,10 +11,11 @@ from idler.core.proofs import ends_claim
 from idler.core.reliable import shift_allowed
 from idler.core.travel import beyond, ends_of, open_linear, parking_order
 from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ...desk import Desk
-from ..script import Steps, Trouble, Wait
-from ..witness import WitnessRun
+from .script import Steps, Trouble, Wait
+from .witness import WitnessRun
 
 SLOW = 600.0  # mm/min or °/min
 CLEAR = 5.0  # mm (°) from the ends while top speed is tried
@@ -26,29 +25,29 @@ class TravelRun(WitnessRun):
     """trail: coordinates of all axes, as often as a run round the envelope was looked at."""
 
     what = "a run of the Travel station"
-    proven = Signal(int, object)  # slot and EndsVerdict
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.proven: Topic[int, EndsVerdict] = Topic()  # by slot
         self._driving: tuple[int, str, float] | None = None  # slot, end and speed of the drive that goes on
-        desk.stopped.connect(self._stopped_on_the_way)
+        session.stopped.subscribe(self._stopped_on_the_way)
         self.trail: list[dict[str, float]] = []
 
     def obstacle(self, slots: list[int]) -> str:
         """Why these axes cannot be driven to their ends now, or an empty text."""
         if why := self._lost_obstacle(slots):
             return why
-        machine = self._desk.machine
+        machine = self._session.machine
         open_ends = [machine.names[slot] for slot in slots if not machine.axis(slot).flag("travel.limits_on")]
         return f"The soft limits of {', '.join(open_ends)} are off." if open_ends else ""
 
     def _lost_obstacle(self, slots: list[int]) -> str:
         """Why these cannot go to a coordinate now, or an empty text."""
-        machine = self._desk.machine
+        machine = self._session.machine
         rests = [a for slot in slots for a in ends_claim(machine, slot).rests]
-        if why := self._desk.motion_obstacle(rests):
+        if why := self._session.motion_obstacle(rests):
             return why
-        lost = [machine.names[slot] for slot in slots if not self._desk.axes[slot].homed]
+        lost = [machine.names[slot] for slot in slots if not self._session.axes[slot].homed]
         if lost:
             return f"{', '.join(lost)} {'is' if len(lost) == 1 else 'are'} not homed: coordinates mean nothing yet."
         return ""
@@ -69,15 +68,15 @@ class TravelRun(WitnessRun):
         return ""
 
     def park(self) -> str:
-        order = parking_order(self._desk.machine)
+        order = parking_order(self._session.machine)
         if not order:
             return "No axis has a parking place. Give one its place first."
         slots = [slot for group in order for slot in group]
         if why := self._lost_obstacle(slots):
             return why
-        open_ends = [slot for slot in slots if slot in open_linear(self._desk.machine)]
+        open_ends = [slot for slot in slots if slot in open_linear(self._session.machine)]
         if open_ends:
-            names = ", ".join(self._desk.machine.names[slot] for slot in open_ends)
+            names = ", ".join(self._session.machine.names[slot] for slot in open_ends)
             return f"The soft limits of {names} are off: a parking place might lie beyond a stop."
         self.begin(self._parking(order), "To the parking place. Esc stops it.")
         return ""
@@ -86,7 +85,7 @@ class TravelRun(WitnessRun):
 
     def _proving(self, slot: int) -> Steps:
         """To each end slowly first, once, then at top speed; after each the home switch is touched again."""
-        axis, seen = self._desk.machine.axis(slot), list[Reached]()
+        axis, seen = self._session.machine.axis(slot), list[Reached]()
         refuses = axis.choice("travel.beyond") == "refuse"
         top = float(axis.number("pace.top_speed"))
         far, near = ("low", "high") if way(axis) > 0 else ("high", "low")
@@ -111,16 +110,16 @@ class TravelRun(WitnessRun):
                     yield self.home(slot)  # what was lost would else keep it that far from the same end
                     yield from self.witness(slot)
                     again = yield from self._drive_to(slot, end, speed, refuses, crawls=True)
-                    reached = at_fault(self._desk.machine, slot, reached, again, self.approach_speed(slot))
+                    reached = at_fault(self._session.machine, slot, reached, again, self.approach_speed(slot))
                 seen.append(reached)
-                verdict = judge_end(self._desk.machine, slot, reached)
+                verdict = judge_end(self._session.machine, slot, reached)
                 if not verdict.held:
                     self.lost(slot, reached.shift or 0.0)
-                    self.proven.emit(slot, verdict)
+                    self.proven.publish(slot, verdict)
                     raise Trouble(f"{axis.name}: {verdict.words}.")
-        verdict = judge_ends(self._desk.machine, slot, seen, 0.0 if refuses else beyond(axis))
+        verdict = judge_ends(self._session.machine, slot, seen, 0.0 if refuses else beyond(axis))
         self.say(f"Both ends of {axis.name} held: {verdict.words}.")
-        self.proven.emit(slot, verdict)
+        self.proven.publish(slot, verdict)
 
     def _stopped_on_the_way(self, incident: Incident) -> None:
         """A drive that watches its motor gives up where it meets iron: that is seen as well as felt."""
@@ -128,23 +127,23 @@ class TravelRun(WitnessRun):
         if driving is None or incident.axis != driving[0] or incident.code not in (DRIVE_TROUBLE, LAGGED):
             return
         slot, end, speed = driving
-        axis = self._desk.machine.axis(slot)
-        stood = self._desk.link.axes[slot].position
+        axis = self._session.machine.axis(slot)
+        stood = self._session.link.axes[slot].position
         reached = Reached(end, float(axis.number(f"travel.{end}")), stood, speed, iron=stood)
-        verdict = judge_end(self._desk.machine, slot, reached)
+        verdict = judge_end(self._session.machine, slot, reached)
         self.say(f"{axis.name}: {verdict.words}.")
-        self.proven.emit(slot, verdict)
+        self.proven.publish(slot, verdict)
 
     def _unexplained(self, slot: int, seen: Reached) -> bool:
         """Whether steps were lost on a slow drive where no iron was felt: its quicker part may have lost them."""
-        lost = seen.shift is not None and abs(seen.shift) > shift_allowed(self._desk.machine, slot)
+        lost = seen.shift is not None and abs(seen.shift) > shift_allowed(self._session.machine, slot)
         return lost and seen.iron is None and not seen.crawled and seen.speed <= self.touch_speed(slot)
 
     def _drive_to(
         self, slot: int, end: str, speed: float, refuses: bool, *, crawls: bool = False
     ) -> Generator[Wait, None, Reached]:
         """To one end and, from there, further; then back to the switch, which tells what is true of it."""
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         told, touch = float(axis.number(f"travel.{end}")), self.touch_speed(slot)
         ahead, before = (-1.0 if end == "low" else 1.0), self.place
         slowly, iron, refused = speed <= touch, None, None
@@ -154,18 +153,20 @@ class TravelRun(WitnessRun):
             pass
         elif slowly and not self.known(slot) and self.scaled(slot):
             begins = slow_from(axis, end)
-            if (begins - self._desk.axes[slot].position) * ahead > 0:
+            if (begins - self._session.axes[slot].position) * ahead > 0:
                 yield from self.to(slot, begins, self.approach_speed(slot))
         elif slowly and self.known(slot):  # it was there before: only the last of the way
             begins = told - ahead * min(5.0, abs(float(axis.number("travel.high") - axis.number("travel.low"))) / 4)
-            if (begins - self._desk.axes[slot].position) * ahead > 0:
+            if (begins - self._session.axes[slot].position) * ahead > 0:
                 yield from self.to(slot, begins, self.approach_speed(slot))
         yield from self.to(slot, told + (0.0 if refuses else ahead * beyond(axis)), speed, feel=slowly)
         if refuses and self.felt is None:
-            stood = self._desk.axes[slot].position
+            stood = self._session.axes[slot].position
             yield self.move(slot, ahead * beyond(axis), touch)
-            refused = abs(self._desk.axes[slot].position - stood) < 2 * float(counts_apart(self._desk.machine, slot))
-        felt, state = self.felt, self._desk.axes[slot]
+            refused = abs(self._session.axes[slot].position - stood) < 2 * float(
+                counts_apart(self._session.machine, slot)
+            )
+        felt, state = self.felt, self._session.axes[slot]
         stood, switched = state.position, state.home_made or bool(state.limit_made)
         self._driving = None
         yield from self.witness(slot)
@@ -176,7 +177,7 @@ class TravelRun(WitnessRun):
 
     def _tried_inside(self, slot: int, top: float) -> Steps:
         """Before top speed goes to the very ends it is tried clear of them: what it loses there meets no iron."""
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
         clear = min((high - low) / 4, CLEAR + (top / 60) ** 2 / float(axis.number("pace.deceleration")))
         self.say(f"{axis.name} tries its top speed clear of its ends. Esc stops it.")
@@ -194,18 +195,18 @@ class TravelRun(WitnessRun):
         yield from self.witness(slot)
         shift = self.shift_since(slot, before)
         if self.lost(slot, shift):
-            verdict = EndsVerdict(False, lost_words(self._desk.machine, slot, shift, speed))
-            self.proven.emit(slot, verdict)
-            raise Trouble(f"{self._desk.machine.names[slot]}: {verdict.words}.")
+            verdict = EndsVerdict(False, lost_words(self._session.machine, slot, shift, speed))
+            self.proven.publish(slot, verdict)
+            raise Trouble(f"{self._session.machine.names[slot]}: {verdict.words}.")
 
     def _going(self, slot: int) -> float:
         """Top speed between ends that are proven, else the speed at which iron may be met; an endless axis has no ends."""
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         free = self.known(slot) or axis.rotary
         return float(axis.number("pace.top_speed")) if free else self.touch_speed(slot)
 
     def _round(self, slots: list[int], clear: int | None) -> Steps:
-        machine = self._desk.machine
+        machine = self._session.machine
         if clear is not None:
             yield from self._noted(self.to(clear, ends_of(machine, clear).high, min(SLOW, self._going(clear))))
         first, second = slots
@@ -221,15 +222,15 @@ class TravelRun(WitnessRun):
         for wait in steps:
 
             def ready(wait: Wait = wait) -> bool:
-                places = zip(self._desk.machine.names, self._desk.axes, strict=True)
+                places = zip(self._session.machine.names, self._session.axes, strict=True)
                 self.trail.append({name: axis.position for name, axis in places})
-                self.changed.emit()
+                self.changed.publish()
                 return wait()
 
             yield ready
 
     def _parking(self, order: list[tuple[int, ...]]) -> Steps:
-        machine = self._desk.machine
+        machine = self._session.machine
         for group in order:
             for slot in group:
                 axis = machine.axis(slot)

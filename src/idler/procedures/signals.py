@@ -7,41 +7,40 @@ from __future__ import annotations
 
 from collections.abc import Generator
 
-from PySide6.QtCore import Signal
-
 from idler.core.homing import way
 from idler.core.proofs import pace_claim
-from idler.core.signals import POWERINGS, REVERSALS, judge_signals
+from idler.core.signals import POWERINGS, REVERSALS, SignalsVerdict, judge_signals
 from idler.core.wiring import home_switch
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ...desk import Desk
-from ..script import Steps, Wait
-from ..witness import WitnessRun
+from .script import Steps, Wait
+from .witness import WitnessRun
 
 STEP = 0.5  # mm or ° of one reversal, or after one powering
 
 
 class SignalsRun(WitnessRun):
     what = "the trial of the signals"
-    judged = Signal(object)  # SignalsVerdict
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.judged: Topic[SignalsVerdict] = Topic()
         self.slot = 0
 
     def begin_with(self, slot: int) -> str:
         """A sentence where it cannot begin."""
-        desk = self._desk
-        why = desk.motion_obstacle(pace_claim(desk.machine, slot).rests) or self.witness_obstacle(slot)
-        if not why and home_switch(desk.machine, slot) is None:
-            why = f"{desk.machine.names[slot]} feels its home and has no switch: lost steps could not be told finely enough."
+        session = self._session
+        why = session.motion_obstacle(pace_claim(session.machine, slot).rests) or self.witness_obstacle(slot)
+        if not why and home_switch(session.machine, slot) is None:
+            why = f"{session.machine.names[slot]} feels its home and has no switch: lost steps could not be told finely enough."
         if not why:
             self.slot = slot
             self.begin(self._trying(slot), "It begins at the switch.")
         return why
 
     def _trying(self, slot: int) -> Steps:
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         away, speed = -way(axis), self.touch_speed(slot)
         yield from self.witness(slot)
         for number in range(REVERSALS // 2):
@@ -55,17 +54,17 @@ class SignalsRun(WitnessRun):
             yield self._power(True)
             yield self.move(slot, away * STEP, speed)
         second = yield from self._shift(slot)
-        verdict = judge_signals(self._desk.machine, slot, first, second)
+        verdict = judge_signals(self._session.machine, slot, first, second)
         if not verdict.good:
-            self._desk.lose_home(slot, "lost steps")
+            self._session.lose_home(slot, "lost steps")
         self.say(verdict.words)
-        self.judged.emit(verdict)
+        self.judged.publish(verdict)
 
     def _power(self, on: bool) -> Wait:
         """Over when the drives have power, or have none."""
-        self._desk.power_asked += on
-        self._desk.link.power(on)
-        return lambda: self._desk.powered is on and all(axis.state.powered is on for axis in self._desk.axes)
+        self._session.power_asked += on
+        self._session.link.power(on)
+        return lambda: self._session.powered is on and all(axis.state.powered is on for axis in self._session.axes)
 
     def _shift(self, slot: int) -> Generator[Wait, None, float]:
         before = self.place

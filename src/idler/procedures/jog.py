@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtCore import QObject, QTimer, Signal
-
 from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.quantity import parse
@@ -13,12 +11,12 @@ from idler.core.senses import shown_per_travel
 from idler.core.sizes import nearest, sizes
 from idler.core.table import POSITION_STEP
 from idler.core.units import INCH, INCH_MIN, MM, MM_MIN, convert
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from .desk import Desk
-
-CONFIRM_MS = 60  # how often a held jog is confirmed to the link
-DISARM_MS = 60_000
-STARTED_MS = 300  # after the controller took a jog, in which the axis must have been seen to move
+CONFIRM = 0.06  # s: how often a held jog is confirmed to the link
+DISARM = 60.0  # s without a press
+STARTED = 0.3  # s after the controller took a jog, in which the axis must have been seen to move
 FIRST_STEP = 1  # of the list of steps: not the coarsest
 _UNWATCHED = (
     "The limit chain is made, and nobody knows by which axis: until it is clear, axes go at their touch speed, for nothing "
@@ -26,54 +24,46 @@ _UNWATCHED = (
 )
 
 
-class Jog(QObject):
+class Jog:
     """step: text of the step in the screen's unit, or "" to move while held."""
 
-    changed = Signal()
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
-        self.fast = desk.machine[Address(None, "jog.first")] == "fast"
+    def __init__(self, session: Session) -> None:
+        self.changed: Topic[()] = Topic()
+        self._session = session
+        self.fast = session.machine[Address(None, "jog.first")] == "fast"
         self.step = self.steps[FIRST_STEP]
         self._size = self._step_size()  # of the step in mm, so that another unit or list keeps it
         self._owed: dict[int, Fraction] = {}  # what steps asked for more than the controller could be told, by slot
-        desk.changed.connect(self._follow)
+        session.changed.subscribe(self._follow)
         self._typed: Fraction | None = None
         self.armed = False
         self._held: int | None = None
         self.targets: dict[int, float] = {}
-        self._confirm = QTimer(self)
-        self._confirm.setInterval(CONFIRM_MS)
-        self._confirm.timeout.connect(desk.link.keep_holding)
-        desk.halted.connect(self.stopped)
-        self._disarm = QTimer(self)
-        self._disarm.setSingleShot(True)
-        self._disarm.setInterval(DISARM_MS)
-        self._disarm.timeout.connect(lambda: self.arm(False))
+        self._confirm = session.loop.timer(CONFIRM, session.link.keep_holding)
+        session.halted.subscribe(self.stopped)
+        self._disarm = session.loop.timer(DISARM, lambda: self.arm(False), once=True)
         # Of a press that is not yet seen to move: slot, sign, and where the axis stood.
         self._pressed: tuple[int, int, float] | None = None
-        self._late = QTimer(self)
-        self._late.setSingleShot(True)
-        self._late.setInterval(STARTED_MS)
-        self._late.timeout.connect(self._say_why)
-        desk.done.connect(lambda what: self._late.start() if what == "jog" and self._pressed else None)
+        self._late = session.loop.timer(STARTED, self._say_why, once=True)
+        session.done.subscribe(lambda what: self._late.start() if what == "jog" and self._pressed else None)
 
     @property
     def steps(self) -> tuple[str, ...]:
         """The steps of the machine's list, in the unit of its screen."""
-        return sizes(str(self._desk.machine[Address(None, f"jog.steps_{'inch' if self._desk.machine.inch else 'mm'}")]))
+        return sizes(
+            str(self._session.machine[Address(None, f"jog.steps_{'inch' if self._session.machine.inch else 'mm'}")])
+        )
 
     def _step_size(self) -> Fraction:
         """Of the step that is chosen, in mm; 0 while held."""
         size = Fraction(self.step or 0)
-        return convert(size, INCH, MM) if self._desk.machine.inch else size
+        return convert(size, INCH, MM) if self._session.machine.inch else size
 
     def _follow(self) -> None:
         """Another list or another unit of the screen: the step stays as large, or becomes the next smaller one."""
         if not self.step or (self.step in self.steps and self._step_size() == self._size):
             return
-        wanted = convert(self._size, MM, INCH) if self._desk.machine.inch else self._size
+        wanted = convert(self._size, MM, INCH) if self._session.machine.inch else self._size
         self.set_step(nearest(self.steps, wanted))
 
     @property
@@ -83,33 +73,33 @@ class Jog(QObject):
 
     def speed_when(self, fast: bool) -> Fraction:
         """The machine's speed of jogging, slow or fast."""
-        value = self._desk.machine[Address(None, "jog.fast" if fast else "jog.slow")]
+        value = self._session.machine[Address(None, "jog.fast" if fast else "jog.slow")]
         assert isinstance(value, Fraction)
         return value
 
     def set_fast(self, fast: bool) -> None:
         self.fast, self._typed = fast, None
-        self.changed.emit()
+        self.changed.publish()
 
     def set_step(self, step: str) -> None:
         self.step, self._owed = step, {}
         self._size = self._step_size()
-        self.changed.emit()
+        self.changed.publish()
 
     def set_speed(self, text: str) -> None:
         """Another speed, until slow or fast is chosen again. Raises Refusal."""
-        speed = parse(text, MM_MIN, bare=INCH_MIN if self._desk.machine.inch else None, part="jog speed")
+        speed = parse(text, MM_MIN, bare=INCH_MIN if self._session.machine.inch else None, part="jog speed")
         if not 0 < speed <= 200_000:
-            most = self._desk.machine.reads.speed(200_000)
+            most = self._session.machine.reads.speed(200_000)
             raise Refusal("jog speed", text.strip(), "cannot be used", f"above 0 and up to {most}")
         self._typed = speed
-        self.changed.emit()
+        self.changed.publish()
 
     def arm(self, on: bool) -> None:
         """Lets the keyboard jog, for a while."""
         if on != self.armed:
-            self.armed = self._desk.keys_armed = on
-            self.changed.emit()
+            self.armed = self._session.keys_armed = on
+            self.changed.publish()
         if on:
             self._disarm.start()
         else:
@@ -120,40 +110,40 @@ class Jog(QObject):
         """A jog button or an armed key went down. fast: at the fast speed, whatever is chosen."""
         if self.armed:
             self._disarm.start()
-        if self._desk.connected and (why := self._desk.axes_obstacle or self._desk.floor.obstacle()):
-            self._desk.told.emit("warn", f"Nothing was moved. {why}")
+        if self._session.connected and (why := self._session.axes_obstacle or self._session.floor.obstacle()):
+            self._session.tell("warn", f"Nothing was moved. {why}")
             return
-        if slot < len(self._desk.axes):
-            self._pressed = slot, sign, self._desk.axes[slot].position
-            if self._desk.axes[slot].unwatched:
-                self._desk.told.emit("warn", _UNWATCHED)
-        axis = self._desk.machine.axis(slot)
+        if slot < len(self._session.axes):
+            self._pressed = slot, sign, self._session.axes[slot].position
+            if self._session.axes[slot].unwatched:
+                self._session.tell("warn", _UNWATCHED)
+        axis = self._session.machine.axis(slot)
         top = axis.number("pace.top_speed")
         wanted = self.speed_when(True) if fast else self.speed
         speed = float(min(wanted, top) if top else wanted)
         if self.step:
-            asked = Fraction(self.step) * sign / shown_per_travel(self._desk.machine, slot)
-            if self._desk.machine.inch and not axis.rotary:
+            asked = Fraction(self.step) * sign / shown_per_travel(self._session.machine, slot)
+            if self._session.machine.inch and not axis.rotary:
                 asked = convert(asked, INCH, MM)
             asked += self._owed.get(slot, Fraction(0))
             distance = round(asked / POSITION_STEP) * POSITION_STEP
             self._owed[slot] = asked - distance
             self._aim(slot, float(distance))
-            self._desk.link.jog_step(slot, float(distance), speed)
+            self._session.link.jog_step(slot, float(distance), speed)
         else:
             self.let_go()
             self._held = slot
             self._confirm.start()
-            self._desk.link.jog_hold(slot, sign * speed)
+            self._session.link.jog_hold(slot, sign * speed)
 
     def _say_why(self) -> None:
         """A press that has moved nothing says why."""
         pressed, self._pressed = self._pressed, None
-        axes = self._desk.axes
+        axes = self._session.axes
         if pressed is None or pressed[0] >= len(axes):
             return
         slot, sign, stood = pressed
-        axis, name, way = axes[slot], self._desk.machine.names[slot], "+" if sign > 0 else "−"
+        axis, name, way = axes[slot], self._session.machine.names[slot], "+" if sign > 0 else "−"
         if axis.moving or axis.position != stood:
             return
         if axis.unwatched:
@@ -165,14 +155,14 @@ class Jog(QObject):
             words = "it stands at the end of its travel, or the step would pass it."
         else:
             words = "the controller took the jog, and no step was made."
-        self._desk.told.emit("warn", f"{name} did not move to {way}: {words}")
+        self._session.tell("warn", f"{name} did not move to {way}: {words}")
 
     def let_go(self) -> None:
         """Whatever was held is let go."""
         if self._held is not None:
             slot, self._held = self._held, None
             self._confirm.stop()
-            self._desk.link.jog_hold(slot, 0.0)
+            self._session.link.jog_hold(slot, 0.0)
 
     def stopped(self) -> None:
         """STOP was pressed: nothing is held, nothing is on its way."""
@@ -183,7 +173,7 @@ class Jog(QObject):
 
     def _aim(self, slot: int, distance: float) -> None:
         """Where the ghost on the rail stands: the end of the steps asked for."""
-        axes = self._desk.axes
+        axes = self._session.axes
         if slot >= len(axes):
             return
         start = self.targets.get(slot, axes[slot].position) if axes[slot].moving else axes[slot].position

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Signal
-
 from idler.core.words import capital
 
+from .topic import Topic
 
-class Floor(QObject):
+
+class Floor:
     """One owner at a time. What is only a press, as a step of a jog, asks and takes nothing."""
 
-    changed = Signal()
-
-    def __init__(self, parent: QObject) -> None:
-        super().__init__(parent)
+    def __init__(self) -> None:
+        self.changed: Topic[()] = Topic()
         self._owner: object | None = None
         self._words = ""
 
@@ -31,10 +29,10 @@ class Floor(QObject):
     def take(self, owner: object, words: str) -> None:
         """From here on only this runs. `obstacle` must have been asked before."""
         self._owner, self._words = owner, words
-        self.changed.emit()
+        self.changed.publish()
 
     def leave(self, owner: object) -> None:
         """It runs no more; where it did not, nothing changes."""
         if self._owner is owner:
             self._owner, self._words = None, ""
-            self.changed.emit()
+            self.changed.publish()

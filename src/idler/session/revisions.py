@@ -1,4 +1,4 @@
-"""The desk's side of revisions: the newest one, the line of them, keeping one, going back, controllers as they were found."""
+"""Revisions of a session: the newest one, the line of them, keeping one, going back, controllers as they were found."""
 
 from __future__ import annotations
 
@@ -7,8 +7,6 @@ import threading
 import time
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QObject, Qt, Signal
 
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
@@ -19,7 +17,7 @@ from idler.shelf.shelf import Shelf
 if TYPE_CHECKING:
     from idler.shelf.trail import Revision
 
-    from .desk import Desk
+    from .session import Session
 
 
 PATIENCE = 0.5  # s that the window waits for the revisions; a shelf with many that nobody has noted yet takes seconds
@@ -28,7 +26,7 @@ PATIENCE = 0.5  # s that the window waits for the revisions; a shelf with many t
 class _Reading(threading.Thread):
     """Reads the revisions of a machine beside the window."""
 
-    def __init__(self, shelf: Shelf, name: str, tell: Callable[[object], None]) -> None:
+    def __init__(self, shelf: Shelf, name: str, tell: Callable[[_Reading], None]) -> None:
         super().__init__(name="revisions", daemon=True)
         self._shelf, self._name, self._tell = shelf, name, tell
         self.revisions: list[Revision] = []
@@ -43,17 +41,13 @@ class _Reading(threading.Thread):
             self._tell(self)
 
 
-class Revisions(QObject):
+class Revisions:
     """found: whether what the connected controller held was kept just now (True) or before (False); None where neither."""
 
-    _ended = Signal(object)
-
-    def __init__(self, desk: Desk, shelf: Shelf) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session, shelf: Shelf) -> None:
         self._reading: _Reading | None = None
-        self._ended.connect(self._take, Qt.ConnectionType.QueuedConnection)
-        self._desk, self._shelf = desk, shelf
-        self._kept = shelf.load(desk.name)
+        self._session, self._shelf = session, shelf
+        self._kept = shelf.load(session.name)
         self._all: list[Revision] | None = None
         self.found: bool | None = None
 
@@ -64,9 +58,9 @@ class Revisions(QObject):
 
     def all(self) -> list[Revision]:
         """Newest first; read from the disk only after one was kept. While they are `being_read` there are none yet, and
-        the desk tells when they are there."""
+        the session tells when they are there."""
         if self._all is None and self._reading is None:
-            self._reading = _Reading(self._shelf, self._desk.name, self._ended.emit)
+            self._reading = _Reading(self._shelf, self._session.name, self._came)
             self._reading.start()
             self._reading.join(PATIENCE)
             if not self._reading.is_alive():
@@ -92,11 +86,15 @@ class Revisions(QObject):
             raise reading.trouble
         self._all = reading.revisions
 
+    def _came(self, reading: _Reading) -> None:
+        """Called on the thread that read."""
+        self._session.loop.call(lambda: self._take(reading))
+
     def _take(self, reading: _Reading) -> None:
         """They came after the window had gone on."""
         if reading is self._reading:
             self._end(reading)
-            self._desk.revised.emit()
+            self._session.revised.publish()
 
     def at(self, revision: Revision) -> Machine:
         """Raises IdlerError where it cannot be read."""
@@ -104,7 +102,7 @@ class Revisions(QObject):
 
     def others(self) -> list[str]:
         """The other machines of the shelf, by name."""
-        return [name for name in self._shelf.names() if name != self._desk.name]
+        return [name for name in self._shelf.names() if name != self._session.name]
 
     def other(self, name: str) -> Machine:
         """Another machine as it would be opened, with its draft. Raises IdlerError."""
@@ -116,30 +114,30 @@ class Revisions(QObject):
 
     def keep(self, note: str) -> Revision:
         """Keeps the draft as a revision. Raises IdlerError where the disk refuses; the draft stays."""
-        self._desk.lock.require_open()
-        revision = self._shelf.keep(self._desk.name, self._desk.machine, note, time.time())
-        self._kept = self._shelf.load(self._desk.name)
+        self._session.lock.require_open()
+        revision = self._shelf.keep(self._session.name, self._session.machine, note, time.time())
+        self._kept = self._shelf.load(self._session.name)
         self._changed()
-        self._desk.changed.emit()
+        self._session.changed.publish()
         return revision
 
     def go_back(self, revision: Revision) -> None:
         """Takes the values of a revision into the draft, as one step of undo; nothing is sent."""
         old = self._shelf.at(revision)
-        if why := self._desk.take_obstacle(old):
+        if why := self._session.take_obstacle(old):
             raise IdlerError(f"Revision {revision.number} cannot be taken over. {why}")
-        self._desk.take_machine(old, f"going back to revision {revision.number}")
+        self._session.take_machine(old, f"going back to revision {revision.number}")
 
     def keep_found(self, identity: Identity, held: Machine) -> None:
         """Before any change, what a controller holds at first contact becomes a revision."""
         note = f"As found in {identity.name}, serial number {identity.serial}"
         try:
-            self.found = self._shelf.keep_found(self._desk.name, identity.serial, held, note, time.time())
+            self.found = self._shelf.keep_found(self._session.name, identity.serial, held, note, time.time())
         except IdlerError as why:
-            self._desk.told.emit("warn", f"The as-found values could not be kept. {why.sentence}")
+            self._session.tell("warn", f"The as-found values could not be kept. {why.sentence}")
             return
         self._changed()
 
     def _changed(self) -> None:
         self._all = self._reading = None
-        self._desk.revised.emit()
+        self._session.revised.publish()

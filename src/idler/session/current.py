@@ -2,43 +2,42 @@
 
 from __future__ import annotations
 
-import time
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from .desk import Desk
+    from .session import Session
 
 FEWEST = 3  # readings of the torque that say something
 
 
 class CurrentWatch:
-    """Looked at at the picture's pace. An axis that goes its way without any torque turns no motor."""
+    """Looks again and again. An axis that goes its way without any torque turns no motor."""
 
-    def __init__(self, desk: Desk) -> None:
-        self._desk = desk
+    def __init__(self, session: Session) -> None:
+        self._session = session
         self._proven: set[int] = set()
         self._since: dict[int, float] = {}
 
     def look(self) -> None:
-        desk = self._desk
-        if not desk.powered:
+        session = self._session
+        if not session.powered:
             self._proven.clear()
             self._since.clear()
             return
-        for slot, axis in enumerate(desk.axes):
-            if slot in self._proven or not desk.machine.axis(slot).whole("axis.output"):
+        for slot, axis in enumerate(session.axes):
+            if slot in self._proven or not session.machine.axis(slot).whole("axis.output"):
                 continue
             if axis.moving:
-                self._judge(slot, self._since.setdefault(slot, time.monotonic()))
+                self._judge(slot, self._since.setdefault(slot, session.loop.now()))
 
     def _judge(self, slot: int, since: float) -> None:
-        efforts = self._desk.link.efforts(slot, since)
+        efforts = self._session.link.efforts(slot, since)
         if any(efforts):
             self._proven.add(slot)
         elif len(efforts) >= FEWEST:
             self._proven.add(slot)  # said once for each power
-            name = self._desk.machine.names[slot]
-            self._desk.told.emit(
+            name = self._session.machine.names[slot]
+            self._session.tell(
                 "fault", f"{name} is told to move, and its motor takes no torque at all: it has no current. Look whether the "
                 "enable line is inverted (Wiring, Signals), and whether the motor is plugged in.",
             )  # fmt: skip

@@ -1,11 +1,9 @@
-"""The desk's side of incidents: the flight record that belongs to what stopped the machine, kept on the shelf at once."""
+"""The session's side of incidents: the flight record that belongs to what stopped the machine, kept on the shelf at once."""
 
 from __future__ import annotations
 
 import time
 from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QObject, QTimer, Signal
 
 from idler.core.errors import IdlerError
 from idler.core.incident import Incident
@@ -13,31 +11,30 @@ from idler.core.wire.cia402 import LINK_CUT, RESTARTED
 from idler.shelf.incidents import IncidentFolder, KeptIncident
 
 from .ownrecord import OwnRecord
+from .topic import Topic
 
 if TYPE_CHECKING:
-    from .desk import Desk
+    from .session import Session
 
 
-AFTERWARDS_MS = 1000  # after a stop of which the controller has no record of its own
+AFTERWARDS = 1.0  # s after a stop of which the controller has no record of its own
 
 
-class Incidents(QObject):
+class Incidents:
     """Each stop has its own record. `recorded` follows it a second later: the controller's, or what Idler itself has heard."""
 
-    recorded = Signal(object, str)  # KeptIncident, and its name in the folder
-
-    def __init__(self, desk: Desk, folder: IncidentFolder) -> None:
-        super().__init__(desk)
-        self._desk, self._folder = desk, folder
+    def __init__(self, session: Session, folder: IncidentFolder) -> None:
+        self.recorded: Topic[KeptIncident, str] = Topic()  # and its name in the folder
+        self._session, self._folder = session, folder
         self._waiting: Incident | None = None  # the stop whose record the controller holds
         # The stop before, and how often power had been asked for by then.
         self._last: tuple[Incident, int] | None = None
-        self.own = OwnRecord()
+        self.own = OwnRecord(session.loop.now)
 
     def note(self) -> None:
-        """What is heard of the machine now. Called at the picture's pace."""
-        if self._desk.connected:
-            self.own.note(self._desk.link.axes, self._desk.link.panel)
+        """What is heard of the machine now. Called again and again."""
+        if self._session.connected:
+            self.own.note(self._session.link.axes, self._session.link.panel)
 
     def stopped(self, incident: Incident) -> None:
         """The controller records the first stop until its record was taken; those that come meanwhile have Idler's own.
@@ -46,23 +43,23 @@ class Incidents(QObject):
         """
         if self._is_told(incident.code, incident.input) and self._last and self._last[0].axis == incident.axis:
             return
-        self._last = incident, self._desk.power_asked
+        self._last = incident, self._session.power_asked
         if self._waiting is None and incident.code not in (LINK_CUT, RESTARTED):
             self._waiting = incident
             return
-        at, now = time.monotonic(), incident.code in (LINK_CUT, RESTARTED)
+        at, now = self._session.loop.now(), incident.code in (LINK_CUT, RESTARTED)
         if now:
             self._waiting = None  # whatever record was to come is gone with the link
             self._keep_own(incident, at)
         else:
-            QTimer.singleShot(AFTERWARDS_MS, self, lambda: self._keep_own(incident, at))
+            self._session.loop.timer(AFTERWARDS, lambda: self._keep_own(incident, at), once=True).start()
 
     def _is_told(self, code: int, number: int | None) -> bool:
         """Whether this is only the stop before once more: the same input, and no power was asked for since."""
         if self._last is None:
             return False
         before, asked = self._last
-        return before.takes_power and (code, number, self._desk.power_asked) == (before.code, before.input, asked)
+        return before.takes_power and (code, number, self._session.power_asked) == (before.code, before.input, asked)
 
     def _keep_own(self, incident: Incident, at: float) -> None:
         data = self.own.record(incident.code, at, incident.input)
@@ -77,22 +74,22 @@ class Incidents(QObject):
         try:
             record = unpack_flight(data)
         except ValueError as why:
-            self._desk.told.emit("warn", f"The controller's record of the stop cannot be used ({why}).")
+            self._session.tell("warn", f"The controller's record of the stop cannot be used ({why}).")
             return
         if incident is None:
             if self._is_told(record.code, record.input):
                 return
             incident = Incident(record.code, input=record.input)
-            self._desk.stopped.emit(incident)
+            self._session.stopped.publish(incident)
         self._keep(incident, data)
 
     def _keep(self, incident: Incident, data: bytes) -> None:
-        kept, name = KeptIncident(time.time(), incident, self._desk.in_force, data), ""
+        kept, name = KeptIncident(time.time(), incident, self._session.in_force, data), ""
         try:
             name = self._folder.keep(kept)
         except IdlerError as why:
-            self._desk.told.emit("warn", f"The incident could not be kept. {why.sentence}")
-        self.recorded.emit(kept, name)
+            self._session.tell("warn", f"The incident could not be kept. {why.sentence}")
+        self.recorded.publish(kept, name)
 
     def names(self) -> list[str]:
         return self._folder.names()

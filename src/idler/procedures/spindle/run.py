@@ -5,13 +5,9 @@ The spindle turns only while this confirms it; STOP, Esc, an open guard, a lost 
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from functools import partial
-
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QApplication
 
 from idler.core.proofs import spindle_claims
 from idler.core.runup import SpeedTrace, from_pulses
@@ -19,8 +15,9 @@ from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_l
 from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
 from idler.core.wire.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
 from idler.link.events import Asked, Speeds
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ...desk import Desk
 from ..script import Script, Steps, Trouble, Wait
 from .meter import SpeedMeter
 
@@ -35,20 +32,16 @@ class Turning(Script):
     """What every run of the spindle needs: it turns while this confirms it, until it is measured to be steady."""
 
     what = "a run of the spindle"
-    asks = Signal(str)  # a reading of a hand tachometer is wanted, in words; empty when no more
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
-        self.meter = SpeedMeter(desk, Meter.TYPED)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.asks: Topic[str] = Topic()  # a reading of a hand tachometer is wanted, in words; empty when no more
+        self.meter = SpeedMeter(session, Meter.TYPED)
         self.asked = Asked()
         self._found: float | None = None  # the steady speed
         self._record: tuple[tuple[float, float], ...] | None = None
-        desk.speeds.connect(self._take_speeds)
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        app.focusWindowChanged.connect(
-            lambda window: self.stop("The window lost the focus.") if window is None else None
-        )
+        session.speeds.subscribe(self._take_speeds)
+        session.unattended.subscribe(lambda: self.stop("The window lost the focus."))
 
     def _take_speeds(self, event: Speeds) -> None:
         self._record = event.points
@@ -57,44 +50,44 @@ class Turning(Script):
 
     def obstacle(self) -> str:
         """Why the spindle cannot be run for a measurement, or an empty text."""
-        desk = self._desk
-        if not desk.connected:
+        session = self._session
+        if not session.connected:
             return "No controller is connected."
-        rests = dict.fromkeys(address for claim in spindle_claims(desk.machine) for address in claim.rests)
-        return desk.unsent(tuple(rests)) or desk.spindle_obstacle()
+        rests = dict.fromkeys(address for claim in spindle_claims(session.machine) for address in claim.rests)
+        return session.unsent(tuple(rests)) or session.spindle_obstacle()
 
     def turn(self, asked: Asked) -> None:
         """Asks for the spindle, and confirms it from here on."""
         self.asked = asked
-        self._desk.hold_terminals(asked)
+        self._session.hold_terminals(asked)
 
     def rest(self) -> None:
         if self.asked != Asked():
             self.asked = Asked()
-            self._desk.hold_terminals(self.asked)
+            self._session.hold_terminals(self.asked)
 
     def _look(self) -> None:
         if self.asked != Asked():
-            self._desk.link.keep_holding()
+            self._session.link.keep_holding()
         self.meter.look()
         super()._look()
 
     def _end(self, words: str = "") -> None:
         self.rest()
-        self.asks.emit("")
+        self.asks.publish("")
         super()._end(words)
 
     @property
     def _told_to_turn(self) -> bool:
-        return bool(self._desk.link.panel.conditions & Condition.SPINDLE)
+        return bool(self._session.link.panel.conditions & Condition.SPINDLE)
 
     @contextmanager
     def _within(self, seconds: float, why: str) -> Iterator[Callable[[], None]]:
         """A check that raises Trouble when a wait has lasted too long."""
-        since = time.monotonic()
+        since = self._session.loop.now()
 
         def check() -> None:
-            if time.monotonic() - since > seconds:
+            if self._session.loop.now() - since > seconds:
                 raise Trouble(why)
 
         yield check
@@ -102,8 +95,8 @@ class Turning(Script):
     def _turning(self, asked: Asked) -> Steps:
         """Over when the controller tells the spindle to turn as it was asked; asked again where the link dropped it."""
         self.turn(asked)
-        told = time.monotonic()
-        longest = NEVER_TURNS + max(each.run_down for each in ranges(self._desk.machine))
+        told = self._session.loop.now()
+        longest = NEVER_TURNS + max(each.run_down for each in ranges(self._session.machine))
         with self._within(longest, "The controller did not start the spindle.") as check:
             while True:
                 yield self.ask(SPINDLE_LEVEL, SPINDLE_SPEED)
@@ -111,8 +104,8 @@ class Turning(Script):
                 if self._told_to_turn and now == (asked.level, asked.speed):
                     return
                 check()
-                if time.monotonic() - told > ASK_AGAIN:
-                    told = time.monotonic()
+                if self._session.loop.now() - told > ASK_AGAIN:
+                    told = self._session.loop.now()
                     self.turn(asked)
 
     def _settle(self, words: str) -> Steps:
@@ -124,7 +117,7 @@ class Turning(Script):
     def _steady(self, words: str) -> Wait:
         """Over when the meter has a steady speed; a hand tachometer is asked for."""
         if self.meter.kind is Meter.TYPED:
-            self.asks.emit(words)
+            self.asks.publish(words)
         with self._within(NEVER_STEADY, "The speed does not become steady.") as check:
 
             def ready() -> bool:
@@ -144,22 +137,22 @@ class Turning(Script):
 
     def engaged(self) -> Range:
         """The range that is engaged, as the machine was told or as the controller sees it."""
-        return ranges(self._desk.machine)[told_range(self._desk.machine)]
+        return ranges(self._session.machine)[told_range(self._session.machine)]
 
     def _take_trace(self, rising: bool, into: Callable[[SpeedTrace], None]) -> Steps:
         """Speed against time since the spindle was last told something else."""
         if self.meter.kind is Meter.ENCODER:
             self._record = None
-            self._desk.link.ask_for_speeds()
+            self._session.link.ask_for_speeds()
             yield lambda: self._record is not None
             record: tuple[tuple[float, float], ...] = self._record or ()
             trace = SpeedTrace(tuple(at for at, _ in record), tuple(abs(speed) for _, speed in record))
         else:
             yield self.ask(SPINDLE_CHANGED)
             since = 1000 * self.answer(SPINDLE_CHANGED)  # µs
-            last, now = self.meter.pulses(since - 2_000_000), self._desk.link.trace.now
+            last, now = self.meter.pulses(since - 2_000_000), self._session.link.trace.now
             times = [(int(t) - since) / 1e6 for t in last if t >= since]
-            speed = from_pulses(times, whole(self._desk.machine, "pulses"), (now - since) / 1e6)
+            speed = from_pulses(times, whole(self._session.machine, "pulses"), (now - since) / 1e6)
             trace = speed if rising else self._falling(last, since, speed)
         into(trace)
 
@@ -168,19 +161,18 @@ class Turning(Script):
         before = [int(t) for t in times if t < since][-5:]
         if len(before) < 2:
             return speed
-        rpm = 60e6 * (len(before) - 1) / (before[-1] - before[0]) / whole(self._desk.machine, "pulses")
+        rpm = 60e6 * (len(before) - 1) / (before[-1] - before[0]) / whole(self._session.machine, "pulses")
         return SpeedTrace((0.0, *speed.times[1:]), (rpm, *speed.speeds[1:]))
 
 
 class SpindleRun(Turning):
     """Curve, speeds and times. samples, by the slot of the range; curves, misses and traces likewise."""
 
-    measured = Signal(int)  # a curve of this range is there
-    timed = Signal(int)
-    checked = Signal(int)  # speeds of this range were tried
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.measured: Topic[int] = Topic()  # a curve of this range is there
+        self.timed: Topic[int] = Topic()
+        self.checked: Topic[int] = Topic()  # speeds of this range were tried
         self.samples: dict[int, list[Sample]] = {}
         self.curves: dict[int, Curve] = {}
         self.misses: dict[int, tuple[Miss, ...]] = {}
@@ -190,7 +182,7 @@ class SpindleRun(Turning):
 
     def measure(self) -> str:
         """Sweeps levels up and down; a sentence where it cannot begin."""
-        if not has_level(self._desk.machine):
+        if not has_level(self._session.machine):
             return "This spindle has no level: there is no curve to be measured."
         if why := self.obstacle():
             return why
@@ -208,7 +200,7 @@ class SpindleRun(Turning):
         else:
             rpm = 0.0
         self.samples[slot].append(Sample(level, rising, rpm))
-        self.changed.emit()
+        self.changed.publish()
 
     def _sweeping(self, slot: int) -> Steps:
         typed = self.meter.kind is Meter.TYPED
@@ -236,7 +228,7 @@ class SpindleRun(Turning):
             )
         self.curves[slot] = curve
         self.say("The curve is measured.")
-        self.measured.emit(slot)
+        self.measured.publish(slot)
 
     def check_speeds(self) -> str:
         """Commands speeds over the range and measures each; a sentence where it cannot begin."""
@@ -248,7 +240,7 @@ class SpindleRun(Turning):
         return ""
 
     def _checking(self, slot: int) -> Steps:
-        found = ranges(self._desk.machine)[slot]
+        found = ranges(self._session.machine)[slot]
         speeds = speeds_to_try(found, count=4 if self.meter.kind is Meter.TYPED else 8)
         missed: list[Miss] = []
         for k, rpm in enumerate(speeds, start=1):
@@ -257,9 +249,9 @@ class SpindleRun(Turning):
             yield from self._settle(f"Read the tachometer at {rpm:.0f} rpm")
             missed.append(Miss(rpm, self._speed() - rpm))
             self.misses[slot] = tuple(missed)
-            self.changed.emit()
+            self.changed.publish()
         self.say("The speeds were tried.")
-        self.checked.emit(slot)
+        self.checked.publish(slot)
 
     # -- times ----------------------------------------------------------------------------------------------------
 
@@ -275,10 +267,10 @@ class SpindleRun(Turning):
         return ""
 
     def _timing(self, slot: int) -> Steps:
-        found = ranges(self._desk.machine)[slot]
+        found = ranges(self._session.machine)[slot]
         yield from self._settle("")  # from standstill
         for way, words in ((1, "right"), (-1, "left")):
-            if way < 0 and not turns_both_ways(self._desk.machine):
+            if way < 0 and not turns_both_ways(self._session.machine):
                 continue
             self.say(f"Turning {words}, up to {found.high:.0f} rpm. Esc stops it.")
             yield from self._turning(Asked(run=way, speed=round(found.high)))
@@ -290,11 +282,11 @@ class SpindleRun(Turning):
             yield from self._settle("")
             yield from self._take_trace(False, partial(self._keep, slot, f"down, {words}"))
         self.say("The times are measured.")
-        self.timed.emit(slot)
+        self.timed.publish(slot)
 
     def _keep(self, slot: int, name: str, trace: SpeedTrace) -> None:
         self.traces[slot][name] = trace
-        self.changed.emit()
+        self.changed.publish()
 
     def longest(self, slot: int, direction: str) -> float | None:
         """The longest measured time, s, "up" or "down"; None where none was measured."""

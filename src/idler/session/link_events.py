@@ -1,10 +1,8 @@
-"""What the link tells, turned into facts on the desk and words for the person, on the thread of the window."""
+"""What the link tells, turned into facts on the session and words for the person, on the thread of the window."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QObject, Qt, Signal
 
 from idler.core.incident import Incident
 from idler.core.standing import Standing
@@ -13,35 +11,35 @@ from idler.core.wire.cia402 import LINK_CUT, RESTARTED, State
 from idler.link import events
 
 if TYPE_CHECKING:
-    from .desk import Desk
+    from .session import Session
 
 
-class Hearing(QObject):
-    heard = Signal(object)  # events.Event, sent on the link's thread
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
-        self._desk = desk
+class LinkEvents:
+    def __init__(self, session: Session) -> None:
+        self._session = session
         self._homed: tuple[bool, ...] = ()
-        self.heard.connect(self._take, Qt.ConnectionType.QueuedConnection)
+
+    def heard(self, event: events.Event) -> None:
+        """Called on the link's thread."""
+        self._session.loop.call(lambda: self._take(event))
 
     def _take(self, event: events.Event) -> None:
-        desk = self._desk
-        if desk.signalsBlocked():
+        session = self._session
+        if session.closed:
             return  # closed: nobody is told any more
         match event:
             case events.Read():
-                desk.read.emit(event)
+                session.read.publish(event)
                 return
             case events.Flight(data):
-                desk.incidents.take(data)
+                session.incidents.take(data)
                 return
             case events.Speeds():
-                desk.speeds.emit(event)
+                session.speeds.publish(event)
                 return
             case events.Progress(what):
-                desk.busy = what
-                desk.progressed.emit(event)
+                session.busy = what
+                session.progressed.publish(event)
                 return
             case events.Connected():
                 self._connected(event)
@@ -50,63 +48,63 @@ class Hearing(QObject):
             case events.Restarted(moving):
                 if moving:
                     self._cut_short(RESTARTED)
-                desk.told.emit("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
+                session.tell("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
             case events.Spoilt():
-                desk.told.emit("warn", event.sentence)
+                session.tell("warn", event.sentence)
                 return
             case events.Failed(what, why, nodes):
-                desk.refusal = why
-                desk.told.emit("warn", why)
+                session.refusal = why
+                session.tell("warn", why)
                 if nodes:
-                    desk.several.emit(nodes)
-                desk.failed.emit(what)
-                if what == "send" and desk.link.connected:
-                    desk.link.read_all()  # only what it holds now says what has become of the send
+                    session.several.publish(nodes)
+                session.failed.publish(what)
+                if what == "send" and session.link.connected:
+                    session.link.read_all()  # only what it holds now says what has become of the send
             case events.Done(what, holding, slot):
                 if what == "home" and slot is not None:
-                    desk.homes_by_hand.add(slot)
+                    session.homes_by_hand.add(slot)
                 if holding is not None:
-                    desk.hold(holding)
-                    desk.controller.judge(holding, first=False)
+                    session.hold(holding)
+                    session.controller.judge(holding, first=False)
                 if what == "changed":
-                    desk.busy = desk.busy if desk.busy == "send" else ""
-                    desk.held.emit()
+                    session.busy = session.busy if session.busy == "send" else ""
+                    session.held.publish()
                     return
                 self._say_done(what)
-                desk.done.emit(what)
+                session.done.publish(what)
                 if what in ("try", "jog"):
                     return
             case events.Emergency():
                 self._stopped(event)
-        desk.busy = ""
-        desk.progressed.emit(None)
-        desk.held.emit()
+        session.busy = ""
+        session.progressed.publish(None)
+        session.held.publish()
 
     def _connected(self, event: events.Connected) -> None:
-        desk, identity = self._desk, event.identity
-        desk.identity = identity
-        desk.hold(event.holding)
-        if desk.held_machine is not None:
-            desk.history.keep_found(identity, desk.held_machine)
-        desk.controller.start_up(event.holding)
+        session, identity = self._session, event.identity
+        session.identity = identity
+        session.hold(event.holding)
+        if session.held_machine is not None:
+            session.history.keep_found(identity, session.held_machine)
+        session.controller.start_up(event.holding)
         again = " again; its values were read anew" if event.by_itself else ""
-        desk.told.emit("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
-        desk.controller.judge(event.holding, first=True)
+        session.tell("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
+        session.controller.judge(event.holding, first=True)
 
     def _lost(self, why: str, moving: bool) -> None:
-        desk = self._desk
+        session = self._session
         if why and moving:
             self._cut_short(LINK_CUT)
-        desk.hold(None)
-        desk.identity = None
-        desk.controller.gone()
-        desk.bus.follow(events.Asked())
+        session.hold(None)
+        session.identity = None
+        session.controller.gone()
+        session.bus.follow(events.Asked())
         if why:
-            desk.told.emit("fault", f"Link lost. {why} Your edits are still here.")
+            session.tell("fault", f"Link lost. {why} Your edits are still here.")
 
     def _say_done(self, what: str) -> None:
         if what == "send":
-            count = self._desk.count()
+            count = self._session.count()
             waiting = len(count.waiting)
             wait = "waits" if waiting == 1 else "wait"
             tail = f" {several(waiting, 'value')} {wait} for a restart." if waiting else " What was sent is in force."
@@ -119,28 +117,28 @@ class Hearing(QObject):
             words = "The controller is back; its values were read anew. Home is no longer known."
         else:
             return
-        self._desk.told.emit("plain", words)
+        self._session.tell("plain", words)
 
     def _cut_short(self, code: int) -> None:
         """The link or the controller went while the machine moved: an incident, by what was heard until then."""
         self._tell_incident(Incident(code, None, None, self._homed_names()))
 
     def note_homed(self) -> None:
-        """Remembers which axes were homed, so that an incident can say what it lost. Called at the picture's pace."""
-        axes = self._desk.link.axes
+        """Remembers which axes were homed, so that an incident can say what it lost. Called again and again."""
+        axes = self._session.link.axes
         if any(axis.homed for axis in axes) and not any(axis.state is State.FAULT for axis in axes):
             self._homed = tuple(axis.homed for axis in axes)
 
     def _stopped(self, event: events.Emergency) -> None:
-        desk = self._desk
+        session = self._session
         if event.code == 0:
-            desk.told.emit("found", "The controller reports that the fault is gone. Power the drives to go on.")
+            session.tell("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
         self._tell_incident(Incident(event.code, event.axis, event.input, self._homed_names()))
 
     def _homed_names(self) -> tuple[str, ...]:
-        return tuple(name for name, was in zip(self._desk.machine.names, self._homed, strict=False) if was)
+        return tuple(name for name, was in zip(self._session.machine.names, self._homed, strict=False) if was)
 
     def _tell_incident(self, incident: Incident) -> None:
-        self._desk.stopped.emit(incident)
-        self._desk.incidents.stopped(incident)  # its record may be there at once
+        self._session.stopped.publish(incident)
+        self._session.incidents.stopped(incident)  # its record may be there at once

@@ -31,39 +31,39 @@ class WitnessRun(Script):
 
     def witness_obstacle(self, slot: int) -> str:
         """Why nothing could tell lost steps of this axis, or an empty text."""
-        machine = self._desk.machine
+        machine = self._session.machine
         if home_switch(machine, slot) is None and not by_stop(machine.axis(slot)):
             return f"{machine.names[slot]} has no home switch or index mark that could tell lost steps. Wire and learn one."
         return ""
 
     def touch_speed(self, slot: int) -> float:
         """The speed at which iron may be met, in mm/min (°/min)."""
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         return min(float(axis.number("homing.touch")) or TOUCH_SPEED, float(axis.number("pace.top_speed")))
 
     def approach_speed(self, slot: int) -> float:
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         return min(float(axis.number("homing.approach")) or TOUCH_SPEED, float(axis.number("pace.top_speed")))
 
     def back(self, slot: int) -> float:
         """How far back its switch lets go: as its homing was told."""
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         return max(BACK, *(float(axis.number(key)) for key in ("homing.back_off", "homing.leave")))
 
     def known(self, slot: int) -> bool:
         """Whether the axis has been to both ends, and nothing was met."""
-        desk = self._desk
-        return state(desk.machine, ends_claim(desk.machine, slot), desk.proofs) is Proof.PROVEN
+        session = self._session
+        return state(session.machine, ends_claim(session.machine, slot), session.proofs) is Proof.PROVEN
 
     def scaled(self, slot: int) -> bool:
-        desk = self._desk
-        return state(desk.machine, scale_claim(desk.machine, slot), desk.proofs) is Proof.PROVEN
+        session = self._session
+        return state(session.machine, scale_claim(session.machine, slot), session.proofs) is Proof.PROVEN
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def witness(self, slot: int) -> Steps:
         """Touches the home switch, or the stop, slowly; where it was met is then in `place`. Ends clear of it."""
-        if home_switch(self._desk.machine, slot) is None:
+        if home_switch(self._session.machine, slot) is None:
             yield from self._feel_home(slot)
         else:
             yield from self._touch(slot)
@@ -77,14 +77,14 @@ class WitnessRun(Script):
 
     def _touch(self, slot: int) -> Steps:
         """To the switch, back, and slowly to it again."""
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         ahead, back = way(axis), self.back(slot)
         approach, touch = self.approach_speed(slot), self.touch_speed(slot)
         room = abs(float(axis.number("travel.stop_high") - axis.number("travel.stop_low")))
         reach = 400.0 if axis.rotary else 1.1 * room + 50
         yield self.try_values({Address(slot, "travel.limits_on"): False})
         for _ in range(4):
-            if not self._desk.axes[slot].home_made:
+            if not self._session.axes[slot].home_made:
                 break
             yield self.move(slot, -ahead * back, touch)
         count, latched = Place(axis_index(c.LATCHES, slot), 0), Place(axis_index(c.LATCHED, slot), 0)
@@ -101,8 +101,8 @@ class WitnessRun(Script):
 
     def shift_since(self, slot: int, before: float) -> float:
         """How far the switch was found from where it was before, in mm (°)."""
-        axis = self._desk.machine.axis(slot)
-        if home_switch(self._desk.machine, slot) is None:
+        axis = self._session.machine.axis(slot)
+        if home_switch(self._session.machine, slot) is None:
             return self.place - met_at(axis)
         turn = TURN if axis.wraps else 0.0
         shift = self.place - before
@@ -110,18 +110,18 @@ class WitnessRun(Script):
 
     def off_home(self, slot: int) -> float:
         """How far the switch was found from where its homing put it, in mm (°); 0 where an index mark has the say."""
-        axis = self._desk.machine.axis(slot)
-        return self.place - met_at(axis) if self._desk.homed(slot) and not by_index(axis) and not axis.wraps else 0.0
+        axis = self._session.machine.axis(slot)
+        return self.place - met_at(axis) if self._session.homed(slot) and not by_index(axis) and not axis.wraps else 0.0
 
     def lost(self, slot: int, shift: float) -> bool:
         """Whether so large a shift is lost steps; then its home is not known any more, and the person is told."""
-        if abs(shift) <= shift_allowed(self._desk.machine, slot):
+        if abs(shift) <= shift_allowed(self._session.machine, slot):
             return False
-        self._desk.lose_home(slot, "lost steps")
+        self._session.lose_home(slot, "lost steps")
         return True
 
     def to(self, slot: int, coordinate: float, speed: float, *, feel: bool = False) -> Steps:
         """A move to a machine coordinate; none where the axis stands there."""
-        distance = coordinate - self._desk.axes[slot].position
-        if abs(distance) > 2 * float(counts_apart(self._desk.machine, slot)):
+        distance = coordinate - self._session.axes[slot].position
+        if abs(distance) > 2 * float(counts_apart(self._session.machine, slot)):
             yield self.move(slot, distance, speed, feel=feel)

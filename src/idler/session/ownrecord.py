@@ -3,8 +3,8 @@ has none."""
 
 from __future__ import annotations
 
-import time
 from collections import deque
+from collections.abc import Callable
 from typing import NamedTuple
 
 from idler.core.table import POSITION_STEP, SPEED_STEP
@@ -15,21 +15,22 @@ SECONDS, PERIOD_MS = 5.0, 20
 
 
 class _Sample(NamedTuple):
-    at: float  # time.monotonic
+    at: float  # s, of the loop
     axes: tuple[AxisState, ...]
     panel: PanelState
 
 
 class OwnRecord:
-    """Noted at the picture's pace; the record has a sample each 20 ms, the last one that was heard before."""
+    """Noted again and again; the record has a sample each 20 ms, the last one that was heard before."""
 
-    def __init__(self) -> None:
+    def __init__(self, now: Callable[[], float]) -> None:
+        self._now = now
         self._kept: deque[_Sample] = deque()
 
     def note(self, axes: tuple[AxisState, ...], panel: PanelState) -> None:
         if not any(axis.status for axis in axes):
             return  # a controller that has just come back has said nothing yet
-        now = time.monotonic()
+        now = self._now()
         self._kept.append(_Sample(now, axes, panel))
         while self._kept[0].at < now - SECONDS:
             self._kept.popleft()
@@ -39,7 +40,7 @@ class OwnRecord:
         return bool(self._kept) and any(axis.moving for axis in self._kept[-1].axes)
 
     def record(self, code: int, at: float, number: int | None = None) -> bytes | None:
-        """The record as it would stand on the wire. at: of the stop (time.monotonic); number: the slot of the input that the
+        """The record as it would stand on the wire. at: of the stop (s, of the loop); number: the slot of the input that the
         controller named. None where nothing was heard."""
         import numpy as np
 

@@ -4,24 +4,22 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
-
 from idler.core.errors import IdlerError
 from idler.core.workzero import WorkZero, stale, taken
 from idler.shelf.shelf import Shelf
 
+from .topic import Topic
+
 if TYPE_CHECKING:
-    from .desk import Desk
+    from .session import Session
 
 
-class WorkZeros(QObject):
+class WorkZeros:
     """By axis letter. One whose home or train has changed since is stale, and counts nothing until it is taken anew."""
 
-    changed = Signal()
-
-    def __init__(self, desk: Desk, shelf: Shelf, name: str) -> None:
-        super().__init__(desk)
-        self._desk, self._shelf, self._name = desk, shelf, name
+    def __init__(self, session: Session, shelf: Shelf, name: str) -> None:
+        self.changed: Topic[()] = Topic()
+        self._session, self._shelf, self._name = session, shelf, name
         self._zeros: dict[str, WorkZero] = {}
         self.trouble = ""  # why they could not be read
         try:
@@ -35,24 +33,24 @@ class WorkZeros(QObject):
 
     def is_stale(self, axis: str) -> bool:
         """Whether a work zero was taken with a home or a train that is another one now: its place is not known any more."""
-        zero, machine = self._zeros.get(axis), self._desk.in_force
+        zero, machine = self._zeros.get(axis), self._session.in_force
         return zero is not None and axis in machine.names and stale(machine, machine.names.index(axis), zero)
 
     def take(self, slot: int) -> None:
         """The work is counted from where this axis stands."""
-        desk, name = self._desk, self._desk.machine.names[slot]
-        why = desk.axes_obstacle
-        if not why and not desk.axes[slot].homed:
+        session, name = self._session, self._session.machine.names[slot]
+        why = session.axes_obstacle
+        if not why and not session.axes[slot].homed:
             why = f"{name} is not homed: its coordinates mean nothing yet. Home it first."
-        if not why and desk.axes[slot].moving:
+        if not why and session.axes[slot].moving:
             why = f"{name} is moving: the work zero is where it stands. Wait until it does."
         if why:
-            desk.told.emit("warn", f"No work zero was taken. {why}")
+            session.tell("warn", f"No work zero was taken. {why}")
         else:
-            self._keep({**self._zeros, name: taken(desk.in_force, slot, desk.axes[slot].position)})
+            self._keep({**self._zeros, name: taken(session.in_force, slot, session.axes[slot].position)})
 
     def clear(self, slot: int) -> None:
-        name = self._desk.machine.names[slot]
+        name = self._session.machine.names[slot]
         self._keep({axis: zero for axis, zero in self._zeros.items() if axis != name})
 
     @property
@@ -69,5 +67,5 @@ class WorkZeros(QObject):
         try:
             self._shelf.save_work_zeros(self._name, zeros)
         except IdlerError as why:
-            self._desk.told.emit("warn", f"The work zero is not on the disk yet. {why.sentence}")
-        self.changed.emit()
+            self._session.tell("warn", f"The work zero is not on the disk yet. {why.sentence}")
+        self.changed.publish()

@@ -1,10 +1,8 @@
-"""The desk's side of a spindle drive on Modbus: its description, kept on the shelf, and the talk with it."""
+"""The session's side of a spindle drive on Modbus: its description, kept on the shelf, and the talk with it."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QObject, Qt, Signal
 
 from idler.core.errors import IdlerError
 from idler.core.registers import Registers
@@ -13,21 +11,20 @@ from idler.core.wiring import spindle_kind
 from idler.link.events import Asked
 from idler.shelf.shelf import Shelf
 
+from .topic import Topic
+
 if TYPE_CHECKING:
     from idler.link.modbus import BusDrive, DriveState
 
-    from .desk import Desk
+    from .session import Session
 
 
-class SpindleBus(QObject):
+class SpindleBus:
     """The drive is spoken to between `open` and `leave`; what is asked of the spindle is then said to it as well."""
 
-    changed = Signal()
-    _heard = Signal(int, object)  # the number of the talk, DriveState
-
-    def __init__(self, desk: Desk, shelf: Shelf, name: str) -> None:
-        super().__init__(desk)
-        self._desk, self._shelf, self._name = desk, shelf, name
+    def __init__(self, session: Session, shelf: Shelf, name: str) -> None:
+        self.changed: Topic[()] = Topic()
+        self._session, self._shelf, self._name = session, shelf, name
         self._drive: BusDrive | None = None
         self._talk = 0  # counts the drives that were spoken to, so that a late word of an earlier one is known
         self.state: DriveState | None = None
@@ -36,7 +33,6 @@ class SpindleBus(QObject):
             self.registers = shelf.drive(name)
         except IdlerError as why:
             self.trouble = why.sentence
-        self._heard.connect(self._take, Qt.ConnectionType.QueuedConnection)
 
     @property
     def opened(self) -> bool:
@@ -49,33 +45,33 @@ class SpindleBus(QObject):
     def keep(self, found: Registers) -> None:
         """Another description, on the disk at once; a drive that is spoken to is spoken to anew. A locked set-up keeps its
         own."""
-        if self._desk.refuses_change():
-            self.changed.emit()
+        if self._session.refuses_change():
+            self.changed.publish()
             return
         self.registers = found
         try:
             self._shelf.save_drive(self._name, found)
         except IdlerError as why:
-            self._desk.told.emit("warn", f"The description of the drive is not on the disk yet. {why.sentence}")
+            self._session.tell("warn", f"The description of the drive is not on the disk yet. {why.sentence}")
         if self.opened:
             self.open()
-        self.changed.emit()
+        self.changed.publish()
 
     def open(self) -> None:
         from idler.link.modbus import BusDrive  # the Modbus package loads when a drive is there to be spoken to
 
         self.leave()
         self._talk += 1
-        talk = self._talk
-        self._drive = BusDrive(self.registers, lambda state: self._heard.emit(talk, state))
-        self.changed.emit()
+        talk, call = self._talk, self._session.loop.call
+        self._drive = BusDrive(self.registers, lambda state: call(lambda: self._take(talk, state)))
+        self.changed.publish()
 
     def leave(self) -> None:
         """The motor is stopped first; nobody waits for a drive that does not answer."""
         if self._drive is not None:
             self._drive.leave()
             self._drive, self.state = None, None
-            self.changed.emit()
+            self.changed.publish()
 
     def close(self) -> None:
         """At the end of the application: the stop has been said to the drive when this returns."""
@@ -89,7 +85,7 @@ class SpindleBus(QObject):
 
     def obstacle(self) -> str:
         """Why a spindle on this bus cannot be run, or an empty text; empty for any other kind of spindle."""
-        if spindle_kind(self._desk.machine) != "modbus":
+        if spindle_kind(self._session.machine) != "modbus":
             return ""
         if not self.opened:
             return "The spindle's drive is not spoken to. Open its bus at the Spindle station."
@@ -104,7 +100,7 @@ class SpindleBus(QObject):
     def follow(self, asked: Asked) -> None:
         """Says way and speed of the motor that belong to what is asked of the spindle."""
         if self._drive is not None:
-            machine = self._desk.machine
+            machine = self._session.machine
             found = ranges(machine)[told_range(machine)]
             rpm = min(max(float(asked.speed), found.low), found.high) / found.ratio if asked.run else 0.0
             self._drive.command(asked.run, rpm)
@@ -113,4 +109,4 @@ class SpindleBus(QObject):
         if talk != self._talk or self._drive is None:
             return  # that one was left meanwhile
         self.state = state
-        self.changed.emit()
+        self.changed.publish()

@@ -3,11 +3,8 @@
 from __future__ import annotations
 
 import math
-import time
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-
-from PySide6.QtCore import QObject, QTimer, Signal
 
 from idler.core.homing import by_index, by_stop, met_at, moves, turns, two_sides, way
 from idler.core.homing_outcome import Doubt, Seen, doubt
@@ -20,10 +17,10 @@ from idler.core.wire.codec import Place, Raw, place
 from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT, Phase, Result
 from idler.core.wiring import home_switch, inputs
 from idler.link.events import Read
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ...desk import Desk
-
-LOOK_MS = 20
+LOOK = 0.02  # s
 _MEASURED = (FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE, SIDES, USUAL_EFFORT, RAN_ON)
 
 
@@ -79,16 +76,14 @@ class Record:
         return towards * first - max(clear) if first is not None and clear and back[0][2] else None
 
 
-class HomingRun(QObject):
+class HomingRun:
     """`changed` at every step; `ended` when the last turn is over, or one failed; `measured` when `found` of one is there."""
 
-    changed = Signal()
-    ended = Signal()
-    measured = Signal(int)
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+    def __init__(self, session: Session) -> None:
+        self.changed: Topic[()] = Topic()
+        self.ended: Topic[()] = Topic()
+        self.measured: Topic[int] = Topic()
+        self._session = session
         self.records: dict[int, Record] = {}
         self._waiting: list[tuple[int, ...]] = []
         self._now: tuple[int, ...] = ()
@@ -105,28 +100,25 @@ class HomingRun(QObject):
         self.answers: dict[int, str] = {}  # what the person said of them
         self._doubted_before()
         self._made: set[int] = set()
-        self._timer = QTimer(self)
-        self._timer.setInterval(LOOK_MS)
-        self._timer.timeout.connect(self._look)
-        desk.halted.connect(self._halt)
-        desk.stopped.connect(self._stopped)
-        desk.held.connect(self._held)
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(10 * LOOK_MS)
-        self._later.timeout.connect(self._speed_up)
+        self._timer = session.loop.timer(LOOK, self._look)
+        session.halted.subscribe(self._halt)
+        session.stopped.subscribe(self._stopped)
+        session.held.subscribe(self._held)
+        self._later = session.loop.timer(10 * LOOK, self._speed_up, once=True)
         self.scatters: Mapping[int, float] = {}  # standard deviations of homes that were found again and again
-        desk.done.connect(self._done)
-        desk.read.connect(self._measured)
-        desk.failed.connect(self._failed)
+        session.done.subscribe(self._done)
+        session.read.subscribe(self._measured)
+        session.failed.subscribe(self._failed)
 
     def _held(self) -> None:
-        if not self._desk.connected:  # the link was lost; what the controller counts from is not known when it is back
+        if (
+            not self._session.connected
+        ):  # the link was lost; what the controller counts from is not known when it is back
             self._counts_on.clear()
             self._slowed.clear()
             self._halt()
         elif self._unread:
-            self._unread = {slot for slot in self._unread if self._desk.homed(slot)}
+            self._unread = {slot for slot in self._unread if self._session.homed(slot)}
             self._ask_what_was_found()
 
     def _stopped(self, incident: Incident) -> None:
@@ -138,15 +130,15 @@ class HomingRun(QObject):
         """A home of which nobody could read where it was found is none."""
         if what == "homing":
             for slot in self._now:  # one of them may have begun
-                self._desk.link.stop_axis(slot)
+                self._session.link.stop_axis(slot)
             self._halt()
         elif what == "read" and self._unread:
             for slot in self._unread:
-                self._desk.link.forget_home(slot)
+                self._session.link.forget_home(slot)
             self._unread.clear()
 
     def _ask_what_was_found(self) -> None:
-        self._desk.link.ask_for(
+        self._session.link.ask_for(
             [Place(axis_index(at.index, slot), at.sub) for slot in self._unread for at in _MEASURED]
         )
 
@@ -156,28 +148,28 @@ class HomingRun(QObject):
 
     def obstacle(self, slots: tuple[int, ...]) -> str:
         """Why these cannot be homed now, or an empty text."""
-        if why := self._desk.axes_obstacle:
+        if why := self._session.axes_obstacle:
             return why
-        rests = [a for slot in slots for a in home_claim(self._desk.machine, slot).rests]
-        moving = "The machine is moving. Wait until it stands, or press Esc." if self._desk.moving else ""
-        return self._desk.motion_obstacle(rests) or moving
+        rests = [a for slot in slots for a in home_claim(self._session.machine, slot).rests]
+        moving = "The machine is moving. Wait until it stands, or press Esc." if self._session.moving else ""
+        return self._session.motion_obstacle(rests) or moving
 
     def home(self, slots: tuple[int, ...] | None = None) -> str:
         """Homes these axes together, or all of them in their turns; a sentence where it cannot begin."""
-        groups = [slots] if slots is not None else turns(self._desk.machine)
+        groups = [slots] if slots is not None else turns(self._session.machine)
         if why := self.obstacle(tuple(slot for group in groups for slot in group)):
             return why
         self.records = {}
-        self._waiting, self._began = list(groups), time.monotonic()
-        names = " ".join(self._desk.machine.names[slot] for group in groups for slot in group)
-        self._desk.floor.take(self, f"the homing of {names}")
+        self._waiting, self._began = list(groups), self._session.loop.now()
+        names = " ".join(self._session.machine.names[slot] for group in groups for slot in group)
+        self._session.floor.take(self, f"the homing of {names}")
         self._slow_down([slot for group in groups for slot in group])
         self._next()
         return ""
 
     def unproven(self, slot: int) -> str:
         """What is not proven yet and could send the approach into iron, or an empty text."""
-        machine, kept = self._desk.machine, self._desk.proofs
+        machine, kept = self._session.machine, self._session.proofs
         if by_stop(machine.axis(slot)) or not moves(machine.axis(slot)):
             return ""
         if state(machine, home_claim(machine, slot), kept) is Proof.PROVEN:
@@ -193,7 +185,7 @@ class HomingRun(QObject):
     def _slow_down(self, slots: list[int]) -> None:
         """What may go the wrong way, or past a switch that is another one's, goes no faster than it may meet iron."""
         self.slow = {slot: why for slot in slots if (why := self.unproven(slot))}
-        holding = self._desk.holding
+        holding = self._session.holding
         if not self.slow or holding is None:
             return
         tried: dict[Place, Raw] = {}
@@ -201,17 +193,17 @@ class HomingRun(QObject):
             approach, touch = (place(Address(slot, f"homing.{key}")) for key in ("approach", "touch"))
             self._slowed[approach] = holding.raws[approach]
             tried[approach] = min(int(holding.raws[approach]), int(holding.raws[touch]))
-        self._desk.link.try_values(tried)
+        self._session.link.try_values(tried)
 
     def _speed_up(self) -> None:
         """Puts the approach back as it was told, at rest."""
         if not self._slowed or self.running:
             return
-        if not self._desk.connected:
+        if not self._session.connected:
             self._slowed.clear()  # it is read anew when it is back
-        elif not self._desk.moving:
+        elif not self._session.moving:
             values, self._slowed = self._slowed, {}
-            self._desk.link.try_values(values)
+            self._session.link.try_values(values)
         else:
             self._later.start()
 
@@ -220,7 +212,7 @@ class HomingRun(QObject):
         if slot in self.doubts:
             self.answers[slot] = key
             self._keep_doubts()
-            self.changed.emit()
+            self.changed.publish()
 
     def _next(self) -> None:
         if not self._waiting:
@@ -229,13 +221,15 @@ class HomingRun(QObject):
         self._now, self._taken = self._waiting.pop(0), False
         for slot in self._now:
             # a home that was taken by hand says nothing of where the switch was; one in doubt counts on
-            counts = (self._desk.axes[slot].homed and slot not in self._desk.homes_by_hand) or slot in self._counts_on
+            counts = (
+                self._session.axes[slot].homed and slot not in self._session.homes_by_hand
+            ) or slot in self._counts_on
             self._unread.discard(slot)
-            self.records[slot] = Record(slot, time.monotonic() - self._began, self._desk.machine, counts)
+            self.records[slot] = Record(slot, self._session.loop.now() - self._began, self._session.machine, counts)
         self._made = self._made_now()
-        self._desk.link.home(self._now)
+        self._session.link.home(self._now)
         self._timer.start()
-        self.changed.emit()
+        self.changed.publish()
 
     def _done(self, what: str) -> None:
         if what == "homing" and self._now:
@@ -255,18 +249,18 @@ class HomingRun(QObject):
                 for at, raw in raws.items()
                 if raw is not None
             }
-            let_go = record.let_go(way(self._desk.machine.axis(slot)))
+            let_go = record.let_go(way(self._session.machine.axis(slot)))
             if let_go is not None:
                 self._lets_go[slot] = let_go
             if record.result is Result.FOUND:
-                self._desk.homes_by_hand.discard(slot)
+                self._session.homes_by_hand.discard(slot)
                 self._weigh(slot)
-            self.measured.emit(slot)
-            self.changed.emit()
+            self.measured.publish(slot)
+            self.changed.publish()
 
     def _weigh(self, slot: int) -> None:
         """A home that was found elsewhere than last time is none until the person has said why."""
-        machine = self._desk.machine
+        machine = self._session.machine
         found = doubt(machine, slot, self.seen(slot), self.scatters.get(slot))
         before, said = self.doubts.pop(slot, None), self.answers.pop(slot, "")
         self._counts_on.discard(slot)
@@ -275,22 +269,22 @@ class HomingRun(QObject):
         if found is not None:
             self.doubts[slot] = found
             self._counts_on.add(slot)
-            self._desk.link.forget_home(slot)
-            self._desk.told.emit("warn", f"{machine.names[slot]} is not homed. {found.words}")
+            self._session.link.forget_home(slot)
+            self._session.tell("warn", f"{machine.names[slot]} is not homed. {found.words}")
 
         if before is not None or found is not None:
             self._keep_doubts()
 
     def _keep_doubts(self) -> None:
         """Those of which nobody has said why: an answer given twice would move a coordinate twice."""
-        names = self._desk.machine.names
+        names = self._session.machine.names
         open_ = {names[slot]: found.off for slot, found in self.doubts.items() if slot not in self.answers}
-        self._desk.doubt_homes(open_)
+        self._session.doubt_homes(open_)
 
     def _doubted_before(self) -> None:
         """Homes that were in doubt when Idler was closed still are."""
-        machine = self._desk.machine
-        for name, off in self._desk.homes_in_doubt.items():
+        machine = self._session.machine
+        for name, off in self._session.homes_in_doubt.items():
             if name in machine.names:
                 slot = machine.names.index(name)
                 found = doubt(machine, slot, Seen(Result.FOUND, off=off))
@@ -299,7 +293,7 @@ class HomingRun(QObject):
 
     def _answered_elsewhere(self, slot: int, record: Record) -> bool:
         """Whether a switch that is told to be another axis's was made while only this one moves to find its own."""
-        machine, own = self._desk.machine, home_switch(self._desk.machine, slot)
+        machine, own = self._session.machine, home_switch(self._session.machine, slot)
         if own in record.others or not record.phases or record.phases[-1][0] is not Phase.APPROACH:
             return False
         others = [inputs(machine)[each] for each in record.others]
@@ -309,8 +303,8 @@ class HomingRun(QObject):
 
     def _made_now(self) -> set[int]:
         """Inputs that are not at their rest."""
-        panel = self._desk.link.panel
-        return {item.slot for item in inputs(self._desk.machine) if item.made(panel.is_closed(item.slot))}
+        panel = self._session.link.panel
+        return {item.slot for item in inputs(self._session.machine) if item.made(panel.is_closed(item.slot))}
 
     def seen(self, slot: int) -> Seen:
         """What speaks for one cause of a failure or another, and what a success has measured."""
@@ -328,10 +322,10 @@ class HomingRun(QObject):
             off=self._off(slot) if found and record.was_homed else None,
             sides=found.get(SIDES) if two_sides(machine, axis) else None,
             others=tuple(sorted(record.others)),
-            directed=state(machine, direction_claim(machine, slot), self._desk.proofs) is Proof.PROVEN,
+            directed=state(machine, direction_claim(machine, slot), self._session.proofs) is Proof.PROVEN,
             gave_up=record.gave_up,
             touched=all(
-                state(machine, input_claim(machine, item), self._desk.proofs) is Proof.PROVEN
+                state(machine, input_claim(machine, item), self._session.proofs) is Proof.PROVEN
                 for item in inputs(machine)
                 if item.role.homes and item.duty.axis == axis.name
             ),
@@ -339,7 +333,7 @@ class HomingRun(QObject):
 
     def _off(self, slot: int) -> float:
         """How far the switch, stop or mark was from where it had been, in mm (°); on an endless axis the shorter way."""
-        axis, found = self._desk.machine.axis(slot), self.records[slot].found
+        axis, found = self._session.machine.axis(slot), self.records[slot].found
         home = float(axis.number("homing.coordinate"))
         off = found[TOUCH_PLACE] - (home + way(axis) * found[INDEX_DISTANCE] if by_index(axis) else met_at(axis))
         return (off + 180) % 360 - 180 if axis.wraps or (axis.rotary and by_index(axis)) else off
@@ -350,21 +344,21 @@ class HomingRun(QObject):
             for slot in self._now:
                 record = self.records[slot]
                 if record.result is Result.NONE:
-                    record.result, record.end = Result.STOPPED, time.monotonic() - self._began
+                    record.result, record.end = Result.STOPPED, self._session.loop.now() - self._began
             self._waiting = []
             self._finish()
 
     def _finish(self) -> None:
         self._now = ()
         self._timer.stop()
-        self._desk.floor.leave(self)
+        self._session.floor.leave(self)
         self._speed_up()
-        self.changed.emit()
-        self.ended.emit()
+        self.changed.publish()
+        self.ended.publish()
 
     def _look(self) -> None:
         made = self._made_now()
-        now, axes = time.monotonic() - self._began, self._desk.axes
+        now, axes = self._session.loop.now() - self._began, self._session.axes
         for slot in self._now:
             record = self.records[slot]
             if slot >= len(axes) or record.result is not Result.NONE:
@@ -374,7 +368,7 @@ class HomingRun(QObject):
             if len(self._now) == 1 and axis.moving:
                 record.others |= made - self._made
                 if self._answered_elsewhere(slot, record):  # before its own switch is run over, and iron comes
-                    self._desk.link.stop_axis(slot)
+                    self._session.link.stop_axis(slot)
                     record.result, record.end = Result.NOT_FOUND, now
                     continue
             if axis.homing_phase is not Phase.NONE:
@@ -385,7 +379,7 @@ class HomingRun(QObject):
                 if record.result is Result.NONE:  # “home is here” moves nothing
                     record.result = Result.FOUND if axis.homed else Result.STOPPED
                 if record.result is not Result.FOUND:
-                    self._desk.link.stop_axis(slot)  # whatever the controller thinks of it, it stands
+                    self._session.link.stop_axis(slot)  # whatever the controller thinks of it, it stands
                 if moves(record.machine.axis(slot)):
                     self._unread.add(slot)
                     self._ask_what_was_found()
@@ -395,4 +389,4 @@ class HomingRun(QObject):
                 self._waiting = []
             self._next()
         else:
-            self.changed.emit()
+            self.changed.publish()

@@ -2,25 +2,24 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
-
 from idler.core.homing import met_at, two_sides, way
 from idler.core.repeat import Scatter, starts
 from idler.core.table import axis_index
 from idler.core.wire.cia402 import position_from
 from idler.core.wire.codec import Place
 from idler.core.wire.homing import SIDES, TOUCH_PLACE
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ...desk import Desk
-from ..script import Script, Steps
+from .script import Script, Steps
 
 
 class RepeatRun(Script):
     what = "homing again and again"
-    finished = Signal(int)  # the slot, when all touches are there
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.finished: Topic[int] = Topic()  # the slot, when all touches are there
         self.scatters: dict[int, Scatter] = {}
         self.spreads: dict[int, float] = {}  # standard deviations in mm (°), of whole runs
         self.sides: dict[int, Scatter] = {}  # how far the second switch of a beam lies further to +, each time
@@ -31,11 +30,11 @@ class RepeatRun(Script):
         self.begin(self._repeating(slot, times), "Away from the switch, and home again.")
 
     def _repeating(self, slot: int, times: int) -> Steps:
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         ahead = way(axis)
         home, speed = met_at(axis), float(axis.number("homing.approach"))
         where = Place(axis_index(TOUCH_PLACE.index, slot), TOUCH_PLACE.sub)
-        beside = Place(axis_index(SIDES.index, slot), SIDES.sub) if two_sides(self._desk.machine, axis) else None
+        beside = Place(axis_index(SIDES.index, slot), SIDES.sub) if two_sides(self._session.machine, axis) else None
         found: list[float] = []
         sides: list[float] = []
         for number, distance in enumerate(starts(times), start=1):
@@ -48,7 +47,7 @@ class RepeatRun(Script):
                 self.sides[slot] = Scatter(tuple(sides))
             found.append(position_from(self.answer(where)) - home)
             self.scatters[slot] = Scatter(tuple(found))
-            self.changed.emit()
+            self.changed.publish()
         self.spreads[slot] = self.scatters[slot].standard
         self.say("Done.")
-        self.finished.emit(slot)
+        self.finished.publish(slot)

@@ -1,4 +1,4 @@
-"""The desk: the one seam between the interface and core, link and shelf. It owns the draft; the rest it asks for.
+"""The session: the one seam between the interface and core, link and shelf. It owns the draft; the rest it asks for.
 
 Facts: the draft (here), the controller as last read (holding), revisions (shelf). Standing is worked out from them.
 """
@@ -8,10 +8,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from fractions import Fraction
-from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QUndoStack
+from typing import TYPE_CHECKING, Literal
 
 from idler.core import standing
 from idler.core.axes import of_other_kinds
@@ -37,64 +34,74 @@ from idler.link.sending import plan
 from idler.shelf.shelf import Shelf
 
 from .controllerside import ControllerSide
+from .current import CurrentWatch
 from .edits import Edit, Reshape
 from .floor import Floor
-from .hearing import Hearing
-from .history import Revisions
 from .incidents import Incidents
+from .link_events import LinkEvents
 from .lock import SetupLock
+from .loop import Loop
+from .revisions import Revisions
 from .spindlebus import SpindleBus
+from .topic import Topic
+from .undo import UndoStack
 from .workzero import WorkZeros
 
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from .benchside.hands import Hands
+    from idler.core.incident import Incident
+    from idler.link.events import Node
 
+    from .instruments import Instruments
 
+Tone = Literal["plain", "found", "warn", "fault"]
 UNHEARD = 0.5  # s without a word of the controller: what it said before is not true any more
+LOOKS = 0.02  # s between looks at what is heard of the machine
 STILL = 30.0  # rpm: slower than this a spindle is not called running down
 
 
-class Desk(QObject):
-    """Signals carry no data where the receiver can ask; `told` is (kind, sentence), for the notice."""
+class Session:
+    """Topics carry no data where the subscriber can ask; `told` is what a person should read, and in which tone."""
 
-    changed = Signal()  # the draft
-    held = Signal()  # what the controller holds, or whether there is one
-    told = Signal(str, str)
-    progressed = Signal(object)  # events.Progress, or None at the end
-    focused = Signal(object)  # Address or None
-    revised = Signal()
-    proved = Signal()
-    noticed = Signal()  # something was seen at the machine that makes a finding
-    halted = Signal()  # STOP was pressed
-    read = Signal(object)  # events.Read: single objects that were asked for
-    speeds = Signal(object)  # events.Speeds: the record of the spindle, where it was asked for
-    several = Signal(object)  # nodes that answered where one controller was looked for
-    done = Signal(str)  # what was asked for of the link, and is done
-    failed = Signal(str)  # what could not be done; the sentence was told
-    stopped = Signal(object)  # Incident: something stopped the machine
-
-    def __init__(self, shelf: Shelf, name: str) -> None:
-        super().__init__()
-        self._shelf = shelf
-        self.name = name
+    def __init__(self, shelf: Shelf, name: str, loop: Loop) -> None:
+        self.changed: Topic[()] = Topic()  # the draft
+        self.held: Topic[()] = Topic()  # what the controller holds, or whether there is one
+        self.told: Topic[Tone, str] = Topic()
+        self.progressed: Topic[events.Progress | None] = Topic()  # None at the end
+        self.focused: Topic[Address | None] = Topic()
+        self.revised: Topic[()] = Topic()
+        self.proved: Topic[()] = Topic()
+        self.noticed: Topic[()] = Topic()  # something was seen at the machine that makes a finding
+        self.hands_off: Topic[()] = (
+            Topic()
+        )  # what a finger holds is held no more: another window has the focus, or none
+        self.unattended: Topic[()] = Topic()  # no window has the focus
+        self.halted: Topic[()] = Topic()  # STOP was pressed
+        self.read: Topic[events.Read] = Topic()  # single objects that were asked for
+        self.speeds: Topic[events.Speeds] = Topic()  # the record of the spindle, where it was asked for
+        self.several: Topic[tuple[Node, ...]] = Topic()  # nodes that answered where one controller was looked for
+        self.done: Topic[str] = Topic()  # what was asked for of the link, and is done
+        self.failed: Topic[str] = Topic()  # what could not be done; the sentence was told
+        self.stopped: Topic[Incident] = Topic()  # something stopped the machine
+        self._shelf, self.name, self.loop = shelf, name, loop
+        self.closed = False
         self.history = Revisions(self, shelf)
         self.machine, lost = shelf.draft(name, self.base)
         self.holding: Holding | None = None
         self.identity: events.Identity | None = None
         self.focus: Address | None = None
-        self.undo_stack = QUndoStack(self)
-        self.hearing = Hearing(self)
-        self.link = Link(self.hearing.heard.emit)
+        self.undo_stack = UndoStack()
+        self._link_events = LinkEvents(self)
+        self.link = Link(self._link_events.heard)
         self.busy = ""
         self.refusal = ""  # why what was asked for last could not be done
-        self.floor = Floor(self)
+        self.floor = Floor()
         self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
         self.keys_armed = False
         self.held_machine: Machine | None = None
         self._in_force: Machine | None = None
-        self.bench_hands: Hands | None = None  # of a bench that this session uses: instruments can be read with a click
+        self.bench_hands: Instruments | None = None
         self.power_asked = 0  # how often, so that power that comes unasked is seen
         self._counted: tuple[tuple[Machine, Holding | None, Machine], Count] | None = None
         self.proofs: dict[str, Evidence] = {}
@@ -115,12 +122,35 @@ class Desk(QObject):
         except IdlerError as why:
             troubles.append(why.sentence)
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
-        self.lock = SetupLock(self, shelf, name)
+        self.lock = SetupLock(shelf, name)
         self.incidents = Incidents(self, shelf.incidents(name))
         self.controller = ControllerSide(self, shelf)
+        self._current = CurrentWatch(self)
+        self._looks = loop.timer(LOOKS, self._look)
+        self._looks.start()
         troubles += [each.trouble for each in (self.work, self.bus) if each.trouble]
         self.lost_edits = [*lost, *troubles, *self.controller.troubles]
         self._drag = 1  # the mark that tells one drag from the next
+
+    def tell(self, tone: Tone, words: str) -> None:
+        """A sentence for the person."""
+        self.told.publish(tone, words)
+
+    def look_away(self, *, attended: bool) -> None:
+        """The person looks at another window, or at none of ours."""
+        self.hands_off.publish()
+        if not attended:
+            self.unattended.publish()
+
+    def show_anew(self) -> None:
+        """Whoever shows something of the machine shows it again."""
+        self.changed.publish()
+
+    def _look(self) -> None:
+        """What only a look at the machine can tell, again and again."""
+        self._link_events.note_homed()
+        self.incidents.note()
+        self._current.look()
 
     @property
     def folder(self) -> Path:
@@ -166,7 +196,7 @@ class Desk(QObject):
         self.undo_stack.push(Edit(self.machine, self._put, real, words, merge))
         if anew:
             axes = ", ".join(dict.fromkeys(self.machine.names[address.slot or 0] for address in anew))
-            self.told.emit(
+            self.tell(
                 "plain",
                 f"{axes}: counts in another unit now, so its speeds, accelerations, limits and places are the usual ones "
                 "again. Set them anew.",
@@ -201,7 +231,7 @@ class Desk(QObject):
         self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
         self.work.put(dict(after.zeros))
         self.doubt_homes(after.doubts)
-        self.proved.emit()
+        self.proved.publish()
         return before
 
     def _keep(self, what: str, work: Callable[[], None]) -> None:
@@ -209,13 +239,13 @@ class Desk(QObject):
         try:
             work()
         except IdlerError as why:
-            self.told.emit("warn", f"The {what} are not on the disk yet. {why.sentence}")
+            self.tell("warn", f"The {what} are not on the disk yet. {why.sentence}")
 
     def refuses_change(self) -> bool:
         """Whether the set-up is locked; then that is told, and fields that were changed already show what still is."""
         if self.lock.closed:
-            self.told.emit("warn", self.lock.obstacle)
-            self.changed.emit()
+            self.tell("warn", self.lock.obstacle)
+            self.changed.publish()
         return self.lock.closed
 
     def undo(self) -> None:
@@ -234,18 +264,18 @@ class Desk(QObject):
             self.set_focus(None)
         self.machine = machine
         self._save_draft()
-        self.changed.emit()
+        self.changed.publish()
 
     def _save_draft(self) -> None:
         try:
             self._shelf.save_draft(self.name, self.machine, self.base)
         except IdlerError as why:
-            self.told.emit("warn", f"Your edits are not on the disk yet. {why.sentence}")
+            self.tell("warn", f"Your edits are not on the disk yet. {why.sentence}")
 
     def set_focus(self, address: Address | None) -> None:
         if address != self.focus:
             self.focus = address
-            self.focused.emit(address)
+            self.focused.publish(address)
 
     # -- standing and findings ------------------------------------------------------------------------------------
 
@@ -277,7 +307,7 @@ class Desk(QObject):
         listed = [item.where.slot for item in unused_changes(self.machine, counted)]
         if any(counted[slot] > 2 * self._seen.get(slot, 0) for slot in listed if slot is not None):
             self._seen = counted
-            self.noticed.emit()
+            self.noticed.publish()
 
     # -- proofs ---------------------------------------------------------------------------------------------------
 
@@ -313,15 +343,13 @@ class Desk(QObject):
         if self.homed(slot):
             self.link.forget_home(slot)
             name = self.machine.names[slot]
-            self.told.emit(
-                "warn", f"{name} {why}: its home is not known any more. Home it before you rely on a coordinate."
-            )
+            self.tell("warn", f"{name} {why}: its home is not known any more. Home it before you rely on a coordinate.")
 
     def prove(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """Keeps a proof, passed or not; it is on the disk when this returns."""
         self.proofs = {**self.proofs, claim.key: evidence(self.machine, claim, time.time(), passed, result, witness)}
         self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
-        self.proved.emit()
+        self.proved.publish()
 
     @property
     def connected(self) -> bool:
@@ -428,7 +456,7 @@ class Desk(QObject):
         try:
             self.link.connect(address)
         except IdlerError as why:
-            self.told.emit("warn", why.sentence)
+            self.tell("warn", why.sentence)
 
     def power(self, on: bool) -> None:
         """Asks for the drives' power, or takes it away: whatever runs or moves is stopped first."""
@@ -441,7 +469,7 @@ class Desk(QObject):
         """STOP: all motion and the spindle; nothing that was held is held any more."""
         self.link.stop()
         self.bus.follow(events.Asked())
-        self.halted.emit()
+        self.halted.publish()
 
     def hold_terminals(self, asked: events.Asked) -> None:
         """Asks for spindle or outputs, for as long as it is confirmed; a drive on a bus of its own is told as well."""
@@ -465,12 +493,12 @@ class Desk(QObject):
     def send(self, machine: Machine | None = None, *, restart: bool = False) -> None:
         """Sends a machine as a whole, or the draft. restart: the controller is restarted afterwards, and verified."""
         if (why := self.send_obstacle(machine)) or self.holding is None:
-            self.told.emit("warn", f"Nothing was sent. {why}")
+            self.tell("warn", f"Nothing was sent. {why}")
             return
         try:
             made = plan(machine or self.machine, self.holding, restart=restart, begun=self.controller.begin)
         except IdlerError as wrong:  # a value that does not fit the wire
-            self.told.emit("warn", f"Nothing was sent. {wrong.sentence}")
+            self.tell("warn", f"Nothing was sent. {wrong.sentence}")
             return
         self.link.send(made)
 
@@ -505,7 +533,7 @@ class Desk(QObject):
                 self._in_force = machine_from({**holding.raws, **holding.old}, holding.shape)
                 self._take_facts(self.held_machine)
             except Refusal as why:
-                self.told.emit("warn", f"The controller holds something that Idler does not know. {why.sentence}")
+                self.tell("warn", f"The controller holds something that Idler does not know. {why.sentence}")
 
     def _take_facts(self, controller: Machine) -> None:
         """What a controller says of itself is no edit: it is taken as it is.
@@ -526,10 +554,14 @@ class Desk(QObject):
         if facts or machine is not self.machine:
             self.machine = machine.with_values(facts)
             self._save_draft()
-            self.changed.emit()
+            self.changed.publish()
 
     def close(self) -> None:
         """Ends the link; moving axes are stopped first. The draft is on the disk already; nobody is told any more."""
-        self.blockSignals(True)
+        self.closed = True
+        self._looks.stop()
+        for topic in vars(self).values():
+            if isinstance(topic, Topic):
+                topic.end()
         self.bus.close()
         self.link.close()

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import time
 from enum import Enum
-
-from PySide6.QtCore import QObject, Signal
 
 from idler.core.chain import Chain
 from idler.core.measures import Measures
 from idler.core.proofs import Proof, ends_claim, pace_claim, state
 from idler.core.scale import Instrument
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ...desk import Desk
-from ..script import is_iron
+from .script import is_iron
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
 HALF = 180.0  # ° of a turn, for axes that begin again
@@ -29,16 +27,14 @@ class Stage(Enum):
     READ = "read"
 
 
-class Procedure(QObject):
+class Procedure:
     """moved, speed and counts_per_unit are those of the move that is to be read. fast: whether the next move is at top
     speed."""
 
-    changed = Signal()
-    turned = Signal(int)  # something was met: 1 or -1, the way that the next pass goes
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+    def __init__(self, session: Session) -> None:
+        self.changed: Topic[()] = Topic()
+        self.turned: Topic[int] = Topic()  # something was met: 1 or -1, the way that the next pass goes
+        self._session = session
         self.stage = Stage.START
         self.moved = 0.0
         self.counts_per_unit = 0.0
@@ -57,9 +53,9 @@ class Procedure(QObject):
         )
         self._under_way = False
         self._pace = SLOW
-        desk.halted.connect(self._halt)
-        desk.stopped.connect(lambda _: self._halt())
-        desk.held.connect(self._held)
+        session.halted.subscribe(self._halt)
+        session.stopped.subscribe(lambda _: self._halt())
+        session.held.subscribe(self._held)
 
     def begin(self, slot: int) -> None:
         """Another axis, or anew."""
@@ -75,8 +71,8 @@ class Procedure(QObject):
     def _set(self, stage: Stage) -> None:
         self.stage = stage
         if stage is not Stage.MOVING:
-            self._desk.floor.leave(self)
-        self.changed.emit()
+            self._session.floor.leave(self)
+        self.changed.publish()
 
     def _halt(self) -> None:
         """STOP, or something stopped the machine: the pass is void."""
@@ -84,13 +80,13 @@ class Procedure(QObject):
             self.begin(self._slot)
 
     def _held(self) -> None:
-        if not self._desk.connected:
+        if not self._session.connected:
             self._halt()
 
     @property
     def travelled(self) -> float | None:
         """How far the axis has gone from its start mark by its own counting."""
-        axes = self._desk.axes
+        axes = self._session.axes
         if self._start is None or self._slot >= len(axes):
             return None
         if self._wraps:
@@ -99,7 +95,7 @@ class Procedure(QObject):
 
     @property
     def _wraps(self) -> bool:
-        return self._desk.in_force.axis(self._slot).wraps
+        return self._session.in_force.axis(self._slot).wraps
 
     def _apart(self, a: float, b: float) -> float:
         """From b to a; on an endless axis the shorter way round."""
@@ -107,9 +103,9 @@ class Procedure(QObject):
 
     def go(self, length: float, instrument: Instrument) -> str:
         """The next step; a sentence where it cannot be taken now."""
-        if why := self._desk.motion_obstacle():
+        if why := self._session.motion_obstacle():
             return why
-        reads = self._desk.machine.axis(self._slot).reads
+        reads = self._session.machine.axis(self._slot).reads
         if abs(length) > instrument.reach:
             return (
                 f"The {instrument.words(reads)} reaches {reads.length(instrument.reach, trim=True)}; the move is "
@@ -125,7 +121,7 @@ class Procedure(QObject):
                 self._zero(instrument)
             case Stage.MOVE:
                 self.moved = length
-                self.counts_per_unit = float(Chain.of(self._desk.in_force.axis(self._slot)).counts_per_unit)
+                self.counts_per_unit = float(Chain.of(self._session.in_force.axis(self._slot)).counts_per_unit)
                 self._away = length
                 self.speed = self.top if self.fast else self.safe_speed
                 self._run([length], Stage.READ, self.speed)
@@ -133,16 +129,16 @@ class Procedure(QObject):
 
     @property
     def top(self) -> float:
-        return float(self._desk.in_force.axis(self._slot).number("pace.top_speed"))
+        return float(self._session.in_force.axis(self._slot).number("pace.top_speed"))
 
     @property
     def safe_speed(self) -> float:
         """Top speed where the pace is proven and the ends hold, else that at which iron may be met: what is measured must be
         the scale, and not what a pace loses."""
-        desk, axis = self._desk, self._desk.in_force.axis(self._slot)
-        claims = (pace_claim(desk.machine, self._slot), ends_claim(desk.machine, self._slot))
-        proven = [state(desk.machine, claim, desk.proofs) is Proof.PROVEN for claim in claims]
-        if proven[0] and (axis.rotary or (proven[1] and desk.homed(self._slot))):
+        session, axis = self._session, self._session.in_force.axis(self._slot)
+        claims = (pace_claim(session.machine, self._slot), ends_claim(session.machine, self._slot))
+        proven = [state(session.machine, claim, session.proofs) is Proof.PROVEN for claim in claims]
+        if proven[0] and (axis.rotary or (proven[1] and session.homed(self._slot))):
             return self.top
         slow = (
             axis.number("homing.approach") if axis.rotary else axis.number("homing.touch")
@@ -151,60 +147,60 @@ class Procedure(QObject):
 
     def _zero(self, instrument: Instrument) -> None:
         """On the bench the instrument is set to zero here; at a real machine the person has done it."""
-        hands = self._desk.bench_hands
+        hands = self._session.bench_hands
         if hands is None:
             self._at_zero()
             return
-        name = self._desk.machine.names[self._slot]
+        name = self._session.machine.names[self._slot]
         hands.ask(lambda _: self._at_zero(), do="zero", axis=name, instrument=instrument.key)
 
     def _at_zero(self) -> None:
-        if self.stage is Stage.ZERO and self._desk.connected:
-            self._start = self._desk.axes[self._slot].position
+        if self.stage is Stage.ZERO and self._session.connected:
+            self._start = self._session.axes[self._slot].position
             self._turned = 0.0
             self._set(Stage.MOVE)
 
     def _run(self, distances: list[float], then: Stage, speed: float) -> None:
         self._queue, self._after, self._pace = distances, then, speed
-        self._desk.floor.take(self, "a pass of the scale")
+        self._session.floor.take(self, "a pass of the scale")
         self._next()
 
     def _next(self) -> None:
         distance = self._queue.pop(0)
-        self._rest_since = self._rest_before = time.monotonic()
-        self._stood = self._seen = self._desk.axes[self._slot].position
+        self._rest_since = self._rest_before = self._session.loop.now()
+        self._stood = self._seen = self._session.axes[self._slot].position
         self._target, self._under_way = self._stood + distance, False
-        self._desk.link.jog_step(self._slot, distance, self._pace)
+        self._session.link.jog_step(self._slot, distance, self._pace)
         self._set(Stage.MOVING)
 
     def look(self) -> None:
         """Goes on when the axis has arrived. Called at the picture's pace."""
-        axes = self._desk.axes
+        axes = self._session.axes
         if self.stage is not Stage.MOVING or self._target is None or self._slot >= len(axes):
             return
         axis = axes[self._slot]
         if (
             axis.moving
             and self._pace <= self.safe_speed
-            and is_iron(self._desk.link.efforts(self._slot, self._rest_before))
+            and is_iron(self._session.link.efforts(self._slot, self._rest_before))
         ):
-            self._desk.told.emit(
+            self._session.tell(
                 "warn", "The axis met something: its motor gives all that it has. The next pass goes the other way."
             )
-            self._desk.stop()
+            self._session.stop()
             self._iron = 1.0 if self._target > self._stood else -1.0
-            self.turned.emit(-int(self._iron))
+            self.turned.publish(-int(self._iron))
             return
         self._turned += self._apart(axis.position, self._seen)
         self._seen = axis.position
         self._under_way = self._under_way or axis.moving or axis.position != self._stood
         if axis.moving:
-            self._rest_since = time.monotonic()
+            self._rest_since = self._session.loop.now()
             return
         if not self._under_way or abs(self._apart(axis.position, self._target)) > 2 / max(1.0, self._scale()):
-            if time.monotonic() - self._rest_since > NEVER_ARRIVES:
+            if self._session.loop.now() - self._rest_since > NEVER_ARRIVES:
                 why = "it has met a soft limit" if axis.at_limit else "it was stopped"
-                self._desk.told.emit("warn", f"The axis did not arrive: {why}. This pass begins anew.")
+                self._session.tell("warn", f"The axis did not arrive: {why}. This pass begins anew.")
                 self.begin(self._slot)
             return
         if self._queue:
@@ -213,7 +209,7 @@ class Procedure(QObject):
             self._set(self._after)
 
     def _scale(self) -> float:
-        return float(Chain.of(self._desk.in_force.axis(self._slot)).counts_per_unit)
+        return float(Chain.of(self._session.in_force.axis(self._slot)).counts_per_unit)
 
     def words(self, length: float, reads: Measures, instrument: Instrument) -> str:
         """What is to be done now."""

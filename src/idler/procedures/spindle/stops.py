@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
-
 from idler.core.proofs import STOPS
 from idler.core.spindle import Meter
 from idler.core.wire.terminals import Condition
 from idler.core.words import capital
 from idler.link.events import Asked
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ...desk import Desk
 from ..script import Steps, Trouble
 from .run import Turning
 
@@ -27,10 +26,9 @@ _BY = {"stop": Condition.STOP, "guard": Condition.GUARD, "ready": Condition.NOT_
 class StopRun(Turning):
     """finished: the way, whether it held, and in words what was seen."""
 
-    finished = Signal(str, bool, str)
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.finished: Topic[str, bool, str] = Topic()
         self.way = ""
         self._ended = ""
 
@@ -69,7 +67,7 @@ class StopRun(Turning):
         self._judge_way(way)
         if way == "link":
             self.say(f"The link is gone. {undo}")
-            yield lambda: self._desk.connected and not self._desk.busy
+            yield lambda: self._session.connected and not self._session.busy
         self.rest()
         self.say("It was ended. Wait for standstill.")
         yield from self._settle("Read the tachometer: does it stand?")
@@ -80,19 +78,19 @@ class StopRun(Turning):
             yield from self._take_trace(False, lambda trace: seconds.append(trace.settled()))
         if undo and way != "link":
             self.say(f"It stands. {undo}")
-            yield lambda: not self._desk.link.panel.conditions & _BY[way]
+            yield lambda: not self._session.link.panel.conditions & _BY[way]
         self.say("Does it stay off?")
-        since = self._desk.link.trace.now
+        since = self._session.link.trace.now
 
         def stays() -> bool:
             if self._told_to_turn:
                 self._fail("it started again by itself")
-            return self._desk.link.trace.now - since > STAYS_OFF
+            return self._session.link.trace.now - since > STAYS_OFF
 
         yield stays
         time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
         self.say(f"{capital(STOPS[way])}: proven.")
-        self.finished.emit(way, True, f"from {rpm:.0f} rpm it {time}, and stayed off")
+        self.finished.publish(way, True, f"from {rpm:.0f} rpm it {time}, and stayed off")
 
     @property
     def _blind(self) -> bool:
@@ -100,10 +98,10 @@ class StopRun(Turning):
 
     def _gone(self) -> bool:
         """The controller does not tell it to turn any more, or is not heard."""
-        return not self._desk.connected or (self._desk.link.connected and not self._told_to_turn)
+        return not self._session.connected or (self._session.link.connected and not self._told_to_turn)
 
     def _judge_way(self, way: str) -> None:
-        conditions, connected = self._desk.link.panel.conditions, self._desk.connected
+        conditions, connected = self._session.link.panel.conditions, self._session.connected
         right = not connected if way == "link" else connected and (
             bool(conditions & _BY[way]) if way in _BY else bool(self._ended)
         )  # fmt: skip
@@ -113,7 +111,7 @@ class StopRun(Turning):
 
     def _fail(self, why: str) -> None:
         self._expecting = False
-        self.finished.emit(self.way, False, why)
+        self.finished.publish(self.way, False, why)
         raise Trouble(f"Not proven: {why}.")
 
     def _held(self) -> None:

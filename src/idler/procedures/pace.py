@@ -8,18 +8,17 @@ from __future__ import annotations
 from enum import Enum
 from fractions import Fraction
 
-from PySide6.QtCore import Signal
-
 from idler.core.homing import stops_of, way
 from idler.core.machine import Address
 from idler.core.measures import Measures
 from idler.core.proofs import input_claim, pace_claim
 from idler.core.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
 from idler.core.wiring import home_switch, inputs
+from idler.session.session import Session
+from idler.session.topic import Topic
 
-from ...desk import Desk
-from ..script import Steps, Trouble
-from ..witness import WitnessRun
+from .script import Steps, Trouble
+from .witness import WitnessRun
 
 _TRIED = ("pace.top_speed", "pace.acceleration", "pace.deceleration")
 
@@ -34,10 +33,10 @@ class HardRun(WitnessRun):
     """lower: a pace below one that lost steps, as speed and acceleration."""
 
     what = "the search for a reliable pace"
-    proven = Signal(bool, str)  # whether the pace held, and in words how far it was tried
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.proven: Topic[bool, str] = Topic()  # whether the pace held, and in words how far it was tried
         self._doing = Doing.NOTHING
         self.search: Search | None = None
         self.lower: tuple[Fraction, Fraction] | None = None
@@ -51,14 +50,14 @@ class HardRun(WitnessRun):
 
     def room(self, slot: int) -> float | None:
         """How far from its switch an axis can go, in mm; None where its stops were not told, or it turns."""
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         stops = stops_of(axis)
         return float(stops[1] - stops[0]) if stops is not None else None
 
     def obstacle(self, slot: int, length: float) -> str:
         """Why nothing can be run now over such a length, or an empty text."""
-        machine = self._desk.machine
-        if why := self._desk.axes_obstacle:
+        machine = self._session.machine
+        if why := self._session.axes_obstacle:
             return why
         axis, room = machine.axis(slot), self.room(slot)
         needed = length + 2 * self._clear(slot, *self._told(slot))
@@ -77,10 +76,10 @@ class HardRun(WitnessRun):
         if switch is None:
             return f"{axis.name} feels its home and has no switch: lost steps could not be told finely enough."
         touched = input_claim(machine, inputs(machine)[switch])
-        return self._desk.motion_obstacle([*touched.rests, *pace_claim(machine, slot).rests])
+        return self._session.motion_obstacle([*touched.rests, *pace_claim(machine, slot).rests])
 
     def _told(self, slot: int) -> tuple[float, float]:
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         return float(axis.number(_TRIED[0])), float(axis.number(_TRIED[1]))
 
     def _clear(self, slot: int, speed: float, rise: float) -> float:
@@ -91,10 +90,10 @@ class HardRun(WitnessRun):
         """Looks for the fastest pace that loses nothing; a sentence where it cannot begin."""
         if why := self.obstacle(slot, length):
             return why
-        axis = self._desk.machine.axis(slot)
+        axis = self._session.machine.axis(slot)
         speed, rise = (float(axis.number(key)) for key in _TRIED[:2])
         room = self.room(slot)
-        ceiling = ceiling_of(self._desk.machine, slot)
+        ceiling = ceiling_of(self._session.machine, slot)
         if room is not None:
             ceiling = min(ceiling, fastest_in(0.9 * room - length - 2 * self.back(slot), rise))
         self.search = Search.of(speed, rise, ceiling)
@@ -117,11 +116,11 @@ class HardRun(WitnessRun):
     def _explore(self, far: float) -> Steps:
         """Over ground where nobody has been it goes slowly first: iron is felt there, and met no faster than it may be."""
         slot = self.slot
-        if self.known(slot) or self._desk.machine.axis(slot).rotary or far <= self._explored:
+        if self.known(slot) or self._session.machine.axis(slot).rotary or far <= self._explored:
             return
         reads = self._reads
         self.say(f"Slowly over the way first, {reads.length(far, 0)} from the switch. Esc stops it.")
-        before, ahead = self.place, way(self._desk.machine.axis(slot))
+        before, ahead = self.place, way(self._session.machine.axis(slot))
         if self._explored:
             yield from self.to(slot, self.place - ahead * self._explored, self.approach_speed(slot))
         yield from self.to(slot, self.place - ahead * far, self.touch_speed(slot), feel=True)
@@ -132,12 +131,12 @@ class HardRun(WitnessRun):
         if lost and felt is None:
             self.lower = lower_pace(*self._told(slot))
             raise Trouble(
-                f"{self._desk.machine.names[slot]} loses steps although it goes gently: a lower pace is proposed; look at its "
-                "motor, its current and what it moves."
+                f"{self._session.machine.names[slot]} loses steps although it goes gently: a lower pace is proposed; look "
+                "at its motor, its current and what it moves."
             )
         if felt is not None or lost:
             raise Trouble(
-                f"{self._desk.machine.names[slot]} met something within {reads.length(far, 0)} of its switch. Prove its "
+                f"{self._session.machine.names[slot]} met something within {reads.length(far, 0)} of its switch. Prove its "
                 "ends at Travel first."
             )
         self._explored = far
@@ -160,7 +159,7 @@ class HardRun(WitnessRun):
         largest shift is then in self._shift.
         """
         slot, self._shift = self.slot, 0.0
-        ahead = way(self._desk.machine.axis(slot))
+        ahead = way(self._session.machine.axis(slot))
         base = self._told(slot)
         clear = self._clear(slot, max(speed, base[0]), base[1])
         gentle = self.approach_speed(slot)
@@ -184,7 +183,7 @@ class HardRun(WitnessRun):
 
     @property
     def _holds(self) -> bool:
-        return abs(self._shift) <= shift_allowed(self._desk.machine, self.slot)
+        return abs(self._shift) <= shift_allowed(self._session.machine, self.slot)
 
     def _searching(self, length: float, times: int) -> Steps:
         reads = self._reads
@@ -193,7 +192,7 @@ class HardRun(WitnessRun):
             self.say(f"Trying {reads.speed(asked[0], 0)} at {reads.acceleration(asked[1], 0)}. Esc stops it.")
             yield from self._hard(*asked, length, times)
             self.search = self.search.after(self._shift, held=self._holds)
-            self.changed.emit()
+            self.changed.publish()
         if self.search.proposal is None:
             self.say(
                 "Even a tenth of the pace that it has loses steps: look at its motor, its current and what it moves."
@@ -203,7 +202,7 @@ class HardRun(WitnessRun):
             self.say("The pace that it has now loses steps; a lower one holds." if failed else "Found.")
 
     def _proving(self, length: float, times: int) -> Steps:
-        axis, reads = self._desk.machine.axis(self.slot), self._reads
+        axis, reads = self._session.machine.axis(self.slot), self._reads
         speed, rise = (float(axis.number(key)) for key in _TRIED[:2])
         self.say(f"Running {times} times to and fro over {reads.length(length, trim=True)} at the pace as it is.")
         yield from self._hard(speed, rise, length, times)
@@ -213,10 +212,10 @@ class HardRun(WitnessRun):
         self.say(
             "It held." if held else f"Steps were lost: {seen}. A lower pace is proposed; “Find it” looks for the best."
         )
-        self.proven.emit(
+        self.proven.publish(
             held, f"{times} times {reads.length(length, trim=True)} each way at {reads.speed(speed, 0)}; {seen}"
         )
 
     @property
     def _reads(self) -> Measures:
-        return self._desk.machine.axis(self.slot).reads
+        return self._session.machine.axis(self.slot).reads

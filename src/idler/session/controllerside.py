@@ -1,4 +1,4 @@
-"""The desk's side of what controllers hold: sends whose end nobody saw, values that changed behind Idler's back, and
+"""The session's side of what controllers hold: sends whose end nobody saw, values that changed behind Idler's back, and
 those that are set at each connect.
 """
 
@@ -7,8 +7,6 @@ from __future__ import annotations
 import time
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QObject, Signal
 
 from idler.core.behind import changed_places, changes_in_words, machine_heard
 from idler.core.errors import IdlerError
@@ -21,23 +19,22 @@ from idler.link.sending import Plan
 from idler.shelf.shelf import Shelf
 
 from .offers import Offer
+from .topic import Topic
 
 if TYPE_CHECKING:
-    from .desk import Desk
+    from .session import Session
 
 SEND, BEHIND, LOOSE = "send", "behind", "loose"
 
 
-class ControllerSide(QObject):
+class ControllerSide:
     """Judged by what the controller says whenever it was read. `begin` may be called on the link's thread."""
 
-    offered = Signal(object)  # Offer
-    withdrawn = Signal(str)  # key of an offer
-    compare = Signal(str)  # a comparison of the draft with this side is wanted
-
-    def __init__(self, desk: Desk, shelf: Shelf) -> None:
-        super().__init__(desk)
-        self._desk, self._shelf, self._kept = desk, shelf, shelf.controllers(desk.name)
+    def __init__(self, session: Session, shelf: Shelf) -> None:
+        self.offered: Topic[Offer] = Topic()
+        self.withdrawn: Topic[str] = Topic()  # key of an offer
+        self.compare: Topic[str] = Topic()  # a comparison of the draft with this side is wanted
+        self._session, self._shelf, self._kept = session, shelf, shelf.controllers(session.name)
         self._sending: Sending | None = None
         self._heard: Mapping[Place, Raw] | None = None
         self.before: Machine | None = None  # what Idler last knew, where the controller now holds something else
@@ -48,7 +45,7 @@ class ControllerSide(QObject):
         except IdlerError as why:
             self.troubles.append(why.sentence)
         try:
-            self.startup = shelf.startup(desk.name, desk.machine)
+            self.startup = shelf.startup(session.name, session.machine)
         except IdlerError as why:
             self.troubles.append(why.sentence)
 
@@ -56,7 +53,7 @@ class ControllerSide(QObject):
 
     def begin(self, old: Mapping[Place, Raw], new: Mapping[Place, Raw]) -> None:
         """Before the first value is written. Raises FileTrouble: then nothing is."""
-        identity = self._desk.identity
+        identity = self._session.identity
         made = Sending(identity.serial if identity else 0, time.time(), dict(old), dict(new))
         self._kept.begin(made)
         self._sending = made
@@ -64,7 +61,7 @@ class ControllerSide(QObject):
     @property
     def unfinished(self) -> Outcome | None:
         """The outcome of a send that is neither all old nor all new, as the controller was last read."""
-        holding, identity, made = self._desk.holding, self._desk.identity, self._sending
+        holding, identity, made = self._session.holding, self._session.identity, self._sending
         if holding is None or identity is None or made is None or identity.serial != made.serial:
             return None
         found = outcome(made, holding)
@@ -82,14 +79,14 @@ class ControllerSide(QObject):
 
     def store(self) -> None:
         """What the controller holds is what it will have after a restart."""
-        if self._desk.holding is not None and not self._desk.refuses_change():
-            self._desk.link.send(Plan({}, {}, self._desk.holding))
+        if self._session.holding is not None and not self._session.refuses_change():
+            self._session.link.send(Plan({}, {}, self._session.holding))
 
     def _write(self, raws: Mapping[Place, Raw]) -> None:
-        holding = self._desk.holding
-        if holding is not None and not self._desk.refuses_change():
+        holding = self._session.holding
+        if holding is not None and not self._session.refuses_change():
             wanted = {where: raw for where, raw in raws.items() if holding.raws.get(where) != raw}
-            self._desk.link.send(Plan(wanted, labels(self._desk.machine), holding))
+            self._session.link.send(Plan(wanted, labels(self._session.machine), holding))
 
     # -- judging --------------------------------------------------------------------------------------------------
 
@@ -97,41 +94,39 @@ class ControllerSide(QObject):
         """Called when the controller was read. first: a connection has just been made."""
         unfinished = self.unfinished
         if unfinished is not None:
-            words = (
-                f"A send was interrupted. {sentence(unfinished, labels(self._desk.machine))} Your edits are still here."
-            )
+            words = f"A send was interrupted. {sentence(unfinished, labels(self._session.machine))} Your edits are still here."
             ways = (
                 ("Finish sending", self.finish),
                 ("Put the old values back", self.put_back),
-                ("Compare", lambda: self.compare.emit("controller")),
+                ("Compare", lambda: self.compare.publish("controller")),
             )
-            self.offered.emit(Offer(SEND, words, ways))
+            self.offered.publish(Offer(SEND, words, ways))
             return
-        self.withdrawn.emit(SEND)
+        self.withdrawn.publish(SEND)
         own = self._settle(holding, first) | set(self._given_at_connect())
         self._look_behind(holding, first, own)
         self._look_loose(holding, first)
 
     def _settle(self, holding: Holding, first: bool) -> set[Place]:
         """The journal of a send that has an end is closed. The places that Idler itself may have changed by it."""
-        identity, made = self._desk.identity, self._sending
+        identity, made = self._session.identity, self._sending
         if identity is None or made is None or identity.serial != made.serial:
             return set()
         end = outcome(made, holding).end
         try:
             self._kept.ended()
         except IdlerError as why:
-            self._desk.told.emit("warn", why.sentence)
+            self._session.tell("warn", why.sentence)
         self._sending = None
         if first:
             all_new = end is End.NEW
             tail = "everything that was sent, and has stored it" if all_new else "its old values, as before the send"
-            self._desk.told.emit("plain", f"A send was interrupted. The controller holds {tail}.")
+            self._session.tell("plain", f"A send was interrupted. The controller holds {tail}.")
         return set(made.new)
 
     def _look_behind(self, holding: Holding, first: bool, own: set[Place]) -> None:
         """Whether somebody else has changed it since Idler last read it."""
-        identity = self._desk.identity
+        identity = self._session.identity
         if identity is None:
             return
         if first:
@@ -141,29 +136,29 @@ class ControllerSide(QObject):
             found = machine_heard(self._heard, holding) if changed else None
             if found is not None:
                 self.before = found
-                self.offered.emit(self._behind(found, len(changed)))
+                self.offered.publish(self._behind(found, len(changed)))
         if self.before is None:
             self._remember(holding)
 
     def _behind(self, before: Machine, number: int) -> Offer:
-        listed = changes_in_words(before, self._desk.in_controller) or f"{number} objects that follow from others"
+        listed = changes_in_words(before, self._session.in_controller) or f"{number} objects that follow from others"
         words = (
             f"The controller was changed by somebody else since Idler last read it: {listed}. Nothing was overwritten."
         )
 
         def take() -> None:
             self.leave()
-            self._desk.take_over_controller()
+            self._session.take_over_controller()
 
-        return Offer(BEHIND, words, (("Compare", lambda: self.compare.emit("heard")),
+        return Offer(BEHIND, words, (("Compare", lambda: self.compare.publish("heard")),
                                      ("Take its values into the draft", take), ("Leave it so", self.leave)))  # fmt: skip
 
     # -- at each connect ------------------------------------------------------------------------------------------
 
     def keep_startup(self, values: Mapping[Address, Value]) -> None:
         """The values for each connect, from the next one on. Raises IdlerError."""
-        self._desk.lock.require_open()
-        self._shelf.save_startup(self._desk.name, self._desk.machine, values)
+        self._session.lock.require_open()
+        self._shelf.save_startup(self._session.name, self._session.machine, values)
         self.startup = dict(values)
 
     def start_up(self, holding: Holding) -> None:
@@ -171,10 +166,10 @@ class ControllerSide(QObject):
         given = self._given_at_connect()
         other = {where: raw for where, raw in given.items() if holding.raws.get(where, raw) != raw}
         if other:
-            self._desk.link.try_values(other)
-            self._desk.link.read_all()
+            self._session.link.try_values(other)
+            self._session.link.read_all()
             number = "1 value was" if len(other) == 1 else f"{len(other)} values were"
-            self._desk.told.emit("plain", f"{number} set for this connect.")
+            self._session.tell("plain", f"{number} set for this connect.")
 
     def _given_at_connect(self) -> dict[Place, Raw]:
         """What it is told at each connect and does not store."""
@@ -185,33 +180,33 @@ class ControllerSide(QObject):
     def leave(self) -> None:
         """The person has seen what changed: from here on it is known."""
         self.before = None
-        self.withdrawn.emit(BEHIND)
-        if self._desk.holding is not None:
-            self._remember(self._desk.holding)
+        self.withdrawn.publish(BEHIND)
+        if self._session.holding is not None:
+            self._remember(self._session.holding)
 
     def _remember(self, holding: Holding) -> None:
-        identity = self._desk.identity
+        identity = self._session.identity
         if identity is not None and holding.raws != self._heard:
             self._heard = holding.raws
             try:
                 self._kept.hear(identity.serial, holding.raws)
             except IdlerError as why:
-                self._desk.told.emit("warn", f"What the controller holds could not be noted. {why.sentence}")
+                self._session.tell("warn", f"What the controller holds could not be noted. {why.sentence}")
 
     def _look_loose(self, holding: Holding, first: bool) -> None:
         """Values that nobody stored: a restart would bring others back."""
         given = sum(holding.raws.get(where) == raw for where, raw in self._given_at_connect().items())
         if not holding.unstored:
-            self.withdrawn.emit(LOOSE)
+            self.withdrawn.publish(LOOSE)
         elif first and holding.unstored > given:
             one = holding.unstored == 1
             words = f"The controller has not stored {holding.unstored} of its values: "
             words += f"a restart would bring {'another' if one else 'others'} back."
             store = ("Store them", self.store)
-            self.offered.emit(Offer(LOOSE, words, (store, ("Restart the controller", self._desk.link.restart))))
+            self.offered.publish(Offer(LOOSE, words, (store, ("Restart the controller", self._session.link.restart))))
 
     def gone(self) -> None:
         """No controller any more: what was offered about it is not to be decided now."""
         for key in (SEND, BEHIND, LOOSE):
-            self.withdrawn.emit(key)
+            self.withdrawn.publish(key)
         self._heard = None
