@@ -11,13 +11,12 @@ from fractions import Fraction
 from idler.core.homing import stops_of, way
 from idler.core.machine import Address
 from idler.core.measures import Measures
-from idler.core.proofs import input_claim, pace_claim
+from idler.core.proofs import home_witness, input_claim, pace_claim
 from idler.core.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
 from idler.core.wiring import home_switch, inputs
 from idler.session.session import Session
-from idler.session.topic import Topic
 
-from .script import Steps, Trouble
+from .engine import End, Result, Run, Steps, Trouble
 from .witness import WitnessRun
 
 _TRIED = ("pace.top_speed", "pace.acceleration", "pace.deceleration")
@@ -36,7 +35,6 @@ class HardRun(WitnessRun):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.proven: Topic[bool, str] = Topic()  # whether the pace held, and in words how far it was tried
         self._doing = Doing.NOTHING
         self.search: Search | None = None
         self.lower: tuple[Fraction, Fraction] | None = None
@@ -101,13 +99,13 @@ class HardRun(WitnessRun):
         return ""
 
     def prove(self, slot: int, length: float, times: int) -> str:
-        """Runs the pace as it is, and tells by `proven` whether it held."""
+        """Runs the pace as it is, and keeps as a proof whether it held."""
         if why := self.obstacle(slot, length):
             return why
         self._start(Doing.PROOF, slot, self._proving(length, times))
         return ""
 
-    def _start(self, doing: Doing, slot: int, steps: Steps) -> None:
+    def _start(self, doing: Doing, slot: int, steps: Run) -> None:
         self._doing, self.slot, self._explored, self.lower = doing, slot, 0.0, None
         self.begin(steps, "It begins at the switch.")
 
@@ -185,7 +183,7 @@ class HardRun(WitnessRun):
     def _holds(self) -> bool:
         return abs(self._shift) <= shift_allowed(self._session.machine, self.slot)
 
-    def _searching(self, length: float, times: int) -> Steps:
+    def _searching(self, length: float, times: int) -> Run:
         reads = self._reads
         assert self.search is not None
         while (asked := self.search.next) is not None:
@@ -194,14 +192,16 @@ class HardRun(WitnessRun):
             self.search = self.search.after(self._shift, held=self._holds)
             self.changed.publish()
         if self.search.proposal is None:
-            self.say(
-                "Even a tenth of the pace that it has loses steps: look at its motor, its current and what it moves."
+            return Result(
+                End.NOT_PROVEN,
+                "Even a tenth of the pace that it has loses steps: look at its motor, its current and what it moves.",
             )
-        else:
-            failed = self.search.failed_at_once
-            self.say("The pace that it has now loses steps; a lower one holds." if failed else "Found.")
+        speed, rise = self.search.proposal
+        failed = self.search.failed_at_once
+        words = "The pace that it has now loses steps; a lower one holds." if failed else "Found."
+        return Result(End.DONE, words, {"speed": float(speed), "acceleration": float(rise)})
 
-    def _proving(self, length: float, times: int) -> Steps:
+    def _proving(self, length: float, times: int) -> Run:
         axis, reads = self._session.machine.axis(self.slot), self._reads
         speed, rise = (float(axis.number(key)) for key in _TRIED[:2])
         self.say(f"Running {times} times to and fro over {reads.length(length, trim=True)} at the pace as it is.")
@@ -209,12 +209,10 @@ class HardRun(WitnessRun):
         held = self._holds
         seen = f"the switch was found {reads.length(abs(self._shift), 3)} from where it was"
         self.lower = None if held else lower_pace(speed, rise)
-        self.say(
-            "It held." if held else f"Steps were lost: {seen}. A lower pace is proposed; “Find it” looks for the best."
-        )
-        self.proven.publish(
-            held, f"{times} times {reads.length(length, trim=True)} each way at {reads.speed(speed, 0)}; {seen}"
-        )
+        words = f"{times} times {reads.length(length, trim=True)} each way at {reads.speed(speed, 0)}; {seen}"
+        self._session.keep_proof(pace_claim(self._session.machine, self.slot), held, words, home_witness(axis))
+        lower = f"Steps were lost: {seen}. A lower pace is proposed; “Find it” looks for the best."
+        return Result.of(held, "It held." if held else lower, shift=self._shift)
 
     @property
     def _reads(self) -> Measures:

@@ -3,23 +3,22 @@
 from __future__ import annotations
 
 from idler.core.homing import met_at, two_sides, way
+from idler.core.proofs import home_witness, repeat_claim
 from idler.core.repeat import Scatter, starts
 from idler.core.table import axis_index
 from idler.core.wire.cia402 import position_from
 from idler.core.wire.codec import Place
 from idler.core.wire.homing import SIDES, TOUCH_PLACE
 from idler.session.session import Session
-from idler.session.topic import Topic
 
-from .script import Script, Steps
+from .engine import Procedure, Result, Run
 
 
-class RepeatRun(Script):
+class RepeatRun(Procedure):
     what = "homing again and again"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.finished: Topic[int] = Topic()  # the slot, when all touches are there
         self.scatters: dict[int, Scatter] = {}
         self.spreads: dict[int, float] = {}  # standard deviations in mm (°), of whole runs
         self.sides: dict[int, Scatter] = {}  # how far the second switch of a beam lies further to +, each time
@@ -29,7 +28,7 @@ class RepeatRun(Script):
         self.scatters.pop(slot, None)
         self.begin(self._repeating(slot, times), "Away from the switch, and home again.")
 
-    def _repeating(self, slot: int, times: int) -> Steps:
+    def _repeating(self, slot: int, times: int) -> Run:
         axis = self._session.machine.axis(slot)
         ahead = way(axis)
         home, speed = met_at(axis), float(axis.number("homing.approach"))
@@ -41,13 +40,22 @@ class RepeatRun(Script):
             self.say(f"{axis.name}: {number} of {times}. Esc stops it.")
             yield self.move(slot, -ahead * distance, speed)
             yield self.home(slot)
-            yield self.ask(where, *([beside] if beside is not None else []))
+            yield self.read(where, *([beside] if beside is not None else []))
             if beside is not None:
-                sides.append(position_from(self.answer(beside)))
+                sides.append(position_from(self.raw(beside)))
                 self.sides[slot] = Scatter(tuple(sides))
-            found.append(position_from(self.answer(where)) - home)
+            found.append(position_from(self.raw(where)) - home)
             self.scatters[slot] = Scatter(tuple(found))
             self.changed.publish()
         self.spreads[slot] = self.scatters[slot].standard
-        self.say("Done.")
-        self.finished.publish(slot)
+        return self._judged(slot)
+
+    def _judged(self, slot: int) -> Result:
+        """Keeps the scatter as a proof."""
+        machine, scatter = self._session.machine, self.scatters[slot]
+        axis = machine.axis(slot)
+        reads = axis.reads
+        spread = f"standard deviation {reads.length(scatter.standard, 4)}, range {reads.length(scatter.range, 4)}"
+        words = f"{len(scatter.deviations)} touches, {spread}"
+        self._session.keep_proof(repeat_claim(machine, slot), scatter.good, words, home_witness(axis))
+        return Result.of(scatter.good, f"{axis.name}: {words}.", standard=scatter.standard, range=scatter.range)

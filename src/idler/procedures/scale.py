@@ -11,7 +11,7 @@ from idler.core.scale import Instrument
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .script import is_iron
+from .engine import is_iron
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
 HALF = 180.0  # ° of a turn, for axes that begin again

@@ -14,7 +14,7 @@ from idler.core.wiring import home_switch
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .script import Steps, Wait
+from .engine import End, Result, Run, Wait
 from .witness import WitnessRun
 
 STEP = 0.5  # mm or ° of one reversal, or after one powering
@@ -39,7 +39,7 @@ class SignalsRun(WitnessRun):
             self.begin(self._trying(slot), "It begins at the switch.")
         return why
 
-    def _trying(self, slot: int) -> Steps:
+    def _trying(self, slot: int) -> Run:
         axis = self._session.machine.axis(slot)
         away, speed = -way(axis), self.touch_speed(slot)
         yield from self.witness(slot)
@@ -57,8 +57,8 @@ class SignalsRun(WitnessRun):
         verdict = judge_signals(self._session.machine, slot, first, second)
         if not verdict.good:
             self._session.lose_home(slot, "lost steps")
-        self.say(verdict.words)
         self.judged.publish(verdict)
+        return Result(End.DONE if verdict.good else End.NOT_PROVEN, verdict.words)
 
     def _power(self, on: bool) -> Wait:
         """Over when the drives have power, or have none."""

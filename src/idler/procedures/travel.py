@@ -7,14 +7,14 @@ from collections.abc import Generator
 from idler.core.ends import EndsVerdict, Reached, at_fault, counts_apart, judge_end, judge_ends, lost_words, slow_from
 from idler.core.homing import way
 from idler.core.incident import Incident
-from idler.core.proofs import ends_claim
+from idler.core.proofs import ends_claim, home_witness
 from idler.core.reliable import shift_allowed
 from idler.core.travel import beyond, ends_of, open_linear, parking_order
 from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .script import Steps, Trouble, Wait
+from .engine import End, Result, Run, Steps, Trouble, Wait
 from .witness import WitnessRun
 
 SLOW = 600.0  # mm/min or °/min
@@ -83,7 +83,7 @@ class TravelRun(WitnessRun):
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
-    def _proving(self, slot: int) -> Steps:
+    def _proving(self, slot: int) -> Run:
         """To each end slowly first, once, then at top speed; after each the home switch is touched again."""
         axis, seen = self._session.machine.axis(slot), list[Reached]()
         refuses = axis.choice("travel.beyond") == "refuse"
@@ -115,11 +115,19 @@ class TravelRun(WitnessRun):
                 verdict = judge_end(self._session.machine, slot, reached)
                 if not verdict.held:
                     self.lost(slot, reached.shift or 0.0)
-                    self.proven.publish(slot, verdict)
-                    raise Trouble(f"{axis.name}: {verdict.words}.")
+                    return self._judged(slot, verdict)
         verdict = judge_ends(self._session.machine, slot, seen, 0.0 if refuses else beyond(axis))
-        self.say(f"Both ends of {axis.name} held: {verdict.words}.")
+        return self._judged(slot, verdict)
+
+    def _judged(self, slot: int, verdict: EndsVerdict) -> Result:
+        """Keeps the verdict as a proof, and tells it."""
+        axis = self._session.machine.axis(slot)
+        self._session.keep_proof(
+            ends_claim(self._session.machine, slot), verdict.held, verdict.words, home_witness(axis)
+        )
         self.proven.publish(slot, verdict)
+        held = f"Both ends of {axis.name} held" if verdict.held else axis.name
+        return Result.of(verdict.held, f"{held}: {verdict.words}.")
 
     def _stopped_on_the_way(self, incident: Incident) -> None:
         """A drive that watches its motor gives up where it meets iron: that is seen as well as felt."""
@@ -131,8 +139,8 @@ class TravelRun(WitnessRun):
         stood = self._session.link.axes[slot].position
         reached = Reached(end, float(axis.number(f"travel.{end}")), stood, speed, iron=stood)
         verdict = judge_end(self._session.machine, slot, reached)
-        self.say(f"{axis.name}: {verdict.words}.")
-        self.proven.publish(slot, verdict)
+        self.words = self._judged(slot, verdict).words
+        self.changed.publish()
 
     def _unexplained(self, slot: int, seen: Reached) -> bool:
         """Whether steps were lost on a slow drive where no iron was felt: its quicker part may have lost them."""
@@ -196,8 +204,7 @@ class TravelRun(WitnessRun):
         shift = self.shift_since(slot, before)
         if self.lost(slot, shift):
             verdict = EndsVerdict(False, lost_words(self._session.machine, slot, shift, speed))
-            self.proven.publish(slot, verdict)
-            raise Trouble(f"{self._session.machine.names[slot]}: {verdict.words}.")
+            raise Trouble(self._judged(slot, verdict).words, End.NOT_PROVEN)
 
     def _going(self, slot: int) -> float:
         """Top speed between ends that are proven, else the speed at which iron may be met; an endless axis has no ends."""
@@ -205,7 +212,7 @@ class TravelRun(WitnessRun):
         free = self.known(slot) or axis.rotary
         return float(axis.number("pace.top_speed")) if free else self.touch_speed(slot)
 
-    def _round(self, slots: list[int], clear: int | None) -> Steps:
+    def _round(self, slots: list[int], clear: int | None) -> Run:
         machine = self._session.machine
         if clear is not None:
             yield from self._noted(self.to(clear, ends_of(machine, clear).high, min(SLOW, self._going(clear))))
@@ -215,7 +222,7 @@ class TravelRun(WitnessRun):
             (first, a.low), (second, b.low), (first, a.high), (second, b.high), (first, a.low), (second, b.low),
         ):  # fmt: skip
             yield from self._noted(self.to(slot, place, min(4 * SLOW, self._going(slot))))
-        self.say("Round the envelope, and nothing was met.")
+        return Result(End.DONE, "Round the envelope, and nothing was met.")
 
     def _noted(self, steps: Steps) -> Steps:
         """The same steps, with what the axes do written down."""
@@ -229,11 +236,11 @@ class TravelRun(WitnessRun):
 
             yield ready
 
-    def _parking(self, order: list[tuple[int, ...]]) -> Steps:
+    def _parking(self, order: list[tuple[int, ...]]) -> Run:
         machine = self._session.machine
         for group in order:
             for slot in group:
                 axis = machine.axis(slot)
                 self.say(f"{axis.name} goes to {axis.reads.length(axis.number('travel.park'), trim=True)}.")
                 yield from self.to(slot, float(axis.number("travel.park")), self._going(slot))
-        self.say("Parked.")
+        return Result(End.DONE, "Parked.")

@@ -17,14 +17,14 @@ from idler.core.wire.codec import Place
 from idler.core.wire.homing import TOUCH_PLACE
 from idler.core.wiring import home_switch
 
-from .script import Script, Steps, Trouble
+from .engine import Procedure, Steps, Trouble
 
 BACK = 3.0  # mm or °: back from the switch before it is touched again, at least
 TOUCH_SPEED = 60.0  # mm/min or °/min
 TURN = 360.0
 
 
-class WitnessRun(Script):
+class WitnessRun(Procedure):
     """place: where the switch was found last, in mm (°)."""
 
     place = 0.0
@@ -72,8 +72,8 @@ class WitnessRun(Script):
         """An axis without a switch homes at its stop; where that was met is told in the coordinates before."""
         where = Place(axis_index(TOUCH_PLACE.index, slot), TOUCH_PLACE.sub)
         yield self.home(slot)
-        yield self.ask(where)
-        self.place = position_from(self.answer(where))
+        yield self.read(where)
+        self.place = position_from(self.raw(where))
 
     def _touch(self, slot: int) -> Steps:
         """To the switch, back, and slowly to it again."""
@@ -89,14 +89,14 @@ class WitnessRun(Script):
             yield self.move(slot, -ahead * back, touch)
         count, latched = Place(axis_index(c.LATCHES, slot), 0), Place(axis_index(c.LATCHED, slot), 0)
         for distance, speed in ((reach, approach), (2 * back, touch)):
-            yield self.ask(count)
-            before = self.answer(count)
+            yield self.read(count)
+            before = self.raw(count)
             yield self.move(slot, ahead * distance, speed, seek=True)
-            yield self.ask(count, latched)
-            if self.answer(count) == before:
+            yield self.read(count, latched)
+            if self.raw(count) == before:
                 raise Trouble(f"The switch of {axis.name} was not found within {distance:g}.")
             yield self.move(slot, -ahead * back, approach)
-        self.place = position_from(self.answer(latched))
+        self.place = position_from(self.raw(latched))
         yield self.put_back()
 
     def shift_since(self, slot: int, before: float) -> float:

@@ -351,6 +351,13 @@ class Session:
         self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
         self.proved.publish()
 
+    def keep_proof(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
+        """The same where the controller does what the machine says; else it is told why nothing was kept."""
+        if why := self.proof_obstacle(claim):
+            self.tell("warn", f"Not kept as a proof. {why}")
+        else:
+            self.prove(claim, passed, result, witness)
+
     @property
     def connected(self) -> bool:
         return self.holding is not None

@@ -9,16 +9,18 @@ from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from functools import partial
 
-from idler.core.proofs import spindle_claims
+from idler.core.proofs import curve_claim, spindle_claims, times_claim
+from idler.core.quantity import parse
 from idler.core.runup import SpeedTrace, from_pulses
-from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try
+from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try, worst
 from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
+from idler.core.units import RPM, figure
 from idler.core.wire.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
 from idler.link.events import Asked, Speeds
 from idler.session.session import Session
-from idler.session.topic import Topic
 
-from ..script import Script, Steps, Trouble, Wait
+from ..engine import End, Procedure, Result, Run, Steps, Trouble, Wait
+from ..questions import reading
 from .meter import SpeedMeter
 
 ASK_AGAIN = 0.6  # s after which it is asked for again: the link drops what waited behind something long
@@ -28,14 +30,22 @@ TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fe
 MOST_CLOSER = 8  # levels that look for the ends of the curve
 
 
-class Turning(Script):
+def _rpm(typed: str) -> float:
+    """A reading of a tachometer. Raises Refusal."""
+    return float(parse(typed, RPM, part="reading"))
+
+
+def _known(**figures: float | None) -> dict[str, float]:
+    return {name: figure for name, figure in figures.items() if figure is not None}
+
+
+class Turning(Procedure):
     """What every run of the spindle needs: it turns while this confirms it, until it is measured to be steady."""
 
     what = "a run of the spindle"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.asks: Topic[str] = Topic()  # a reading of a hand tachometer is wanted, in words; empty when no more
         self.meter = SpeedMeter(session, Meter.TYPED)
         self.asked = Asked()
         self._found: float | None = None  # the steady speed
@@ -72,10 +82,9 @@ class Turning(Script):
         self.meter.look()
         super()._look()
 
-    def _end(self, words: str = "") -> None:
+    def _end(self, result: Result) -> None:
         self.rest()
-        self.asks.publish("")
-        super()._end(words)
+        super()._end(result)
 
     @property
     def _told_to_turn(self) -> bool:
@@ -99,8 +108,8 @@ class Turning(Script):
         longest = NEVER_TURNS + max(each.run_down for each in ranges(self._session.machine))
         with self._within(longest, "The controller did not start the spindle.") as check:
             while True:
-                yield self.ask(SPINDLE_LEVEL, SPINDLE_SPEED)
-                now = self.answer(SPINDLE_LEVEL), self.answer(SPINDLE_SPEED)
+                yield self.read(SPINDLE_LEVEL, SPINDLE_SPEED)
+                now = self.raw(SPINDLE_LEVEL), self.raw(SPINDLE_SPEED)
                 if self._told_to_turn and now == (asked.level, asked.speed):
                     return
                 check()
@@ -110,21 +119,28 @@ class Turning(Script):
 
     def _settle(self, words: str) -> Steps:
         """Over when the speed is steady, of all that came since the controller told the spindle something else."""
-        yield self.ask(SPINDLE_CHANGED)
-        self.meter.begin(1000 * self.answer(SPINDLE_CHANGED))
-        yield self._steady(words)
-
-    def _steady(self, words: str) -> Wait:
-        """Over when the meter has a steady speed; a hand tachometer is asked for."""
+        yield self.read(SPINDLE_CHANGED)
+        self.meter.begin(1000 * self.raw(SPINDLE_CHANGED))
         if self.meter.kind is Meter.TYPED:
-            self.asks.publish(words)
+            rpm = yield from self.ask(reading("spindle.reading", words, _rpm, unit="rpm"), unless=self._ended_meanwhile)
+            if rpm is not None:
+                self.meter.type_in(rpm)
+        yield self._steady()
+
+    def _ended_meanwhile(self) -> bool:
+        """Raises Trouble where the spindle should turn and is not told to any more."""
+        if self.asked != Asked() and not self._told_to_turn:
+            raise Trouble("The controller stopped the spindle.")
+        return False
+
+    def _steady(self) -> Wait:
+        """Over when the meter has a steady speed."""
         with self._within(NEVER_STEADY, "The speed does not become steady.") as check:
 
             def ready() -> bool:
                 if self.meter.kind is not Meter.TYPED:
                     check()
-                if self.asked != Asked() and not self._told_to_turn:
-                    raise Trouble("The controller stopped the spindle.")
+                self._ended_meanwhile()
                 self._found = self.meter.steady
                 return self._found is not None
 
@@ -148,8 +164,8 @@ class Turning(Script):
             record: tuple[tuple[float, float], ...] = self._record or ()
             trace = SpeedTrace(tuple(at for at, _ in record), tuple(abs(speed) for _, speed in record))
         else:
-            yield self.ask(SPINDLE_CHANGED)
-            since = 1000 * self.answer(SPINDLE_CHANGED)  # µs
+            yield self.read(SPINDLE_CHANGED)
+            since = 1000 * self.raw(SPINDLE_CHANGED)  # µs
             last, now = self.meter.pulses(since - 2_000_000), self._session.link.trace.now
             times = [(int(t) - since) / 1e6 for t in last if t >= since]
             speed = from_pulses(times, whole(self._session.machine, "pulses"), (now - since) / 1e6)
@@ -170,9 +186,6 @@ class SpindleRun(Turning):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.measured: Topic[int] = Topic()  # a curve of this range is there
-        self.timed: Topic[int] = Topic()
-        self.checked: Topic[int] = Topic()  # speeds of this range were tried
         self.samples: dict[int, list[Sample]] = {}
         self.curves: dict[int, Curve] = {}
         self.misses: dict[int, tuple[Miss, ...]] = {}
@@ -202,7 +215,7 @@ class SpindleRun(Turning):
         self.samples[slot].append(Sample(level, rising, rpm))
         self.changed.publish()
 
-    def _sweeping(self, slot: int) -> Steps:
+    def _sweeping(self, slot: int) -> Run:
         typed = self.meter.kind is Meter.TYPED
         levels = TYPED_LEVELS if typed else first_levels()
         for k, level in enumerate(levels, start=1):
@@ -227,8 +240,7 @@ class SpindleRun(Turning):
                 "Fewer than three levels turned the spindle: there is no curve. Look at belt, drive and meter."
             )
         self.curves[slot] = curve
-        self.say("The curve is measured.")
-        self.measured.publish(slot)
+        return Result(End.DONE, "The curve is measured.", {"dead": curve.dead, "full": curve.full, "top": curve.top})
 
     def check_speeds(self) -> str:
         """Commands speeds over the range and measures each; a sentence where it cannot begin."""
@@ -239,7 +251,7 @@ class SpindleRun(Turning):
         self.begin(self._checking(slot), "Speeds over the range. Esc stops it.")
         return ""
 
-    def _checking(self, slot: int) -> Steps:
+    def _checking(self, slot: int) -> Run:
         found = ranges(self._session.machine)[slot]
         speeds = speeds_to_try(found, count=4 if self.meter.kind is Meter.TYPED else 8)
         missed: list[Miss] = []
@@ -250,8 +262,14 @@ class SpindleRun(Turning):
             missed.append(Miss(rpm, self._speed() - rpm))
             self.misses[slot] = tuple(missed)
             self.changed.publish()
-        self.say("The speeds were tried.")
-        self.checked.publish(slot)
+        bad = worst(self.misses[slot])
+        tried = (
+            f"{len(missed)} speeds, largest error {figure(abs(bad.error), 1)} rpm at {bad.asked:.0f} rpm, "
+            f"by {self.meter.kind.words}"
+        )
+        held = bad.share <= 1
+        self._session.keep_proof(curve_claim(self._session.machine, slot), held, tried, self.meter.kind.witness)
+        return Result.of(held, f"The speeds were tried: {tried}.", error=bad.error, at=bad.asked)
 
     # -- times ----------------------------------------------------------------------------------------------------
 
@@ -266,7 +284,7 @@ class SpindleRun(Turning):
         self.begin(self._timing(slot), "Up to the highest speed, and down. Esc stops it.")
         return ""
 
-    def _timing(self, slot: int) -> Steps:
+    def _timing(self, slot: int) -> Run:
         found = ranges(self._session.machine)[slot]
         yield from self._settle("")  # from standstill
         for way, words in ((1, "right"), (-1, "left")):
@@ -281,8 +299,19 @@ class SpindleRun(Turning):
             yield lambda: not self._told_to_turn
             yield from self._settle("")
             yield from self._take_trace(False, partial(self._keep, slot, f"down, {words}"))
-        self.say("The times are measured.")
-        self.timed.publish(slot)
+        return self._timed(slot)
+
+    def _timed(self, slot: int) -> Result:
+        """Measured while these waits were in force: proven where they are longer."""
+        machine = self._session.machine
+        told, up, down = ranges(machine)[slot], self.longest(slot, "up"), self.longest(slot, "down")
+        if up is None or down is None or not (told.run_up and told.run_down):
+            return Result(End.DONE, "The times are measured.", _known(up=up, down=down))
+        ways = "right and left" if turns_both_ways(machine) else "one way"
+        held = up <= told.run_up and down <= told.run_down
+        words = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {told.run_up:.2f} and {told.run_down:.2f} s"
+        self._session.keep_proof(times_claim(machine, slot), held, words, self.meter.kind.witness)
+        return Result.of(held, f"The times are measured: {words}.", up=up, down=down)
 
     def _keep(self, slot: int, name: str, trace: SpeedTrace) -> None:
         self.traces[slot][name] = trace

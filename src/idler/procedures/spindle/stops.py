@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from idler.core.proofs import STOPS
+from idler.core.proofs import STOPS, stop_claim
 from idler.core.spindle import Meter
 from idler.core.wire.terminals import Condition
 from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session
-from idler.session.topic import Topic
 
-from ..script import Steps, Trouble
+from ..engine import End, Result, Run, Trouble
 from .run import Turning
 
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
@@ -24,11 +23,10 @@ _BY = {"stop": Condition.STOP, "guard": Condition.GUARD, "ready": Condition.NOT_
 
 
 class StopRun(Turning):
-    """finished: the way, whether it held, and in words what was seen."""
+    """Each way that ends the spindle, proven by the person who takes it."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.finished: Topic[str, bool, str] = Topic()
         self.way = ""
         self._ended = ""
 
@@ -50,11 +48,11 @@ class StopRun(Turning):
 
     _expecting = False
 
-    def _end(self, words: str = "") -> None:
+    def _end(self, result: Result) -> None:
         self._expecting = False
-        super()._end(words)
+        super()._end(result)
 
-    def _proving(self, way: str) -> Steps:
+    def _proving(self, way: str) -> Run:
         found = self.engaged()
         speed = round((max(found.low, found.high / 20) * found.high) ** 0.5)
         yield from self._turning(Asked(run=1, speed=speed))
@@ -89,8 +87,11 @@ class StopRun(Turning):
 
         yield stays
         time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
-        self.say(f"{capital(STOPS[way])}: proven.")
-        self.finished.publish(way, True, f"from {rpm:.0f} rpm it {time}, and stayed off")
+        self._keep(True, f"from {rpm:.0f} rpm it {time}, and stayed off")
+        return Result(End.PROVEN, f"{capital(STOPS[way])}: proven.", {"rpm": rpm})
+
+    def _keep(self, held: bool, result: str) -> None:
+        self._session.keep_proof(stop_claim(self._session.machine, self.way), held, result, self.meter.kind.witness)
 
     @property
     def _blind(self) -> bool:
@@ -111,8 +112,8 @@ class StopRun(Turning):
 
     def _fail(self, why: str) -> None:
         self._expecting = False
-        self.finished.publish(self.way, False, why)
-        raise Trouble(f"Not proven: {why}.")
+        self._keep(False, why)
+        raise Trouble(f"Not proven: {why}.", End.NOT_PROVEN)
 
     def _held(self) -> None:
         """A link that is pulled on purpose does not end this run."""

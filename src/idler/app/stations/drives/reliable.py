@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from idler.core.machine import Address
 from idler.core.measures import Measures
-from idler.core.proofs import home_witness, pace_claim
+from idler.core.proofs import pace_claim
 from idler.core.reliable import Search, shift_allowed
+from idler.procedures.engine import Result
 from idler.procedures.pace import Doing, HardRun
 from idler.session.session import Session
 
@@ -33,7 +34,7 @@ class ReliablePage(QWidget):
         self._lower: dict[str, tuple[Fraction, Fraction]] = {}  # of paces that lost steps when they were to be proven
         self.run = HardRun(session)
         follow(self.run.changed, self.refresh)
-        follow(self.run.proven, self._keep)
+        follow(self.run.ended, self._take_lower)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(10)
@@ -111,12 +112,11 @@ class ReliablePage(QWidget):
         self._say(self._session.proof_obstacle(pace_claim(self._session.machine, self.slot)) or
                   self.run.prove(self.slot, float(self._length), 2 * TIMES))  # fmt: skip
 
-    def _keep(self, held: bool, result: str) -> None:
-        slot = self.run.slot
+    def _take_lower(self, _result: Result) -> None:
+        """What a run that lost steps proposes."""
         if self.run.lower is not None:
-            self._lower[self._session.machine.names[slot]] = self.run.lower
-        machine = self._session.machine
-        self._session.prove(pace_claim(machine, slot), held, result, home_witness(machine.axis(slot)))
+            self._lower[self._session.machine.names[self.run.slot]] = self.run.lower
+            self.refresh()
 
     def _take(self) -> None:
         proposal = self._proposal()

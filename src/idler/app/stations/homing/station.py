@@ -27,7 +27,6 @@ from idler.core.proofs import (
     home_claim,
     home_witness,
     overtravel_claim,
-    repeat_claim,
     scale_claim,
 )
 from idler.core.repeat import advice
@@ -66,7 +65,6 @@ class HomingStation(AxisWorkbench):
         self.run = HomingRun(session)
         self.repeats = RepeatRun(session)
         follow(self.repeats.changed, self.refresh)
-        follow(self.repeats.finished, self._repeated)
         self.run.scatters = self.repeats.spreads
         self._said: dict[int, Rehearsal] = {}  # what was rehearsed for the last run
         self._all_found = False
@@ -152,15 +150,6 @@ class HomingStation(AxisWorkbench):
             return
         self.run.records = {}
         self.repeats.repeat(self.slot, TIMES)
-
-    def _repeated(self, slot: int) -> None:
-        """Keeps the scatter as a proof."""
-        claim, scatter = repeat_claim(self._session.machine, slot), self.repeats.scatters[slot]
-        if not self._session.proof_obstacle(claim):
-            reads = self._session.machine.axis(slot).reads
-            spread = f"standard deviation {reads.length(scatter.standard, 4)}, range {reads.length(scatter.range, 4)}"
-            words = f"{len(scatter.deviations)} touches, {spread}"
-            self._session.prove(claim, scatter.good, words, home_witness(self._session.machine.axis(slot)))
 
     def left(self) -> None:
         if self.repeats.running:

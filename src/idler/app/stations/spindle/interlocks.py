@@ -14,7 +14,7 @@ from ...bridge import follow
 from ...machinebutton import MachineButton
 from ...parts import label
 from ...pictures.proof import ProofMark
-from .pages import Page
+from .pages import Page, Reading
 
 
 class InterlocksPage(Page):
@@ -25,6 +25,8 @@ class InterlocksPage(Page):
         self.column.addWidget(self.why)
         self.words = label("", "heading", wrap=True)
         self.column.addWidget(self.words)
+        self.reading = Reading(session, run)
+        self.column.addWidget(self.reading)
         self.column.addWidget(label("Every way of ending it is tried while it turns.", "small", wrap=True))
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(8)
@@ -42,16 +44,12 @@ class InterlocksPage(Page):
             self._grid.addWidget(self.buttons[way], row, 2)
         self.column.addLayout(self._grid)
         self.column.addStretch(1)
-        follow(run.finished, self._finished)
         follow(run.changed, self.refresh)
 
     def _claims(self) -> dict[str, Claim]:
         there = {claim.key for claim in spindle_claims(self._session.machine)}
         made = {way: stop_claim(self._session.machine, way) for way in STOPS}
         return {way: claim for way, claim in made.items() if claim.key in there}
-
-    def _finished(self, way: str, held: bool, result: str) -> None:
-        self.keep(stop_claim(self._session.machine, way), held, result, self._run.meter.kind.witness)
 
     def refresh(self) -> None:
         claims = self._claims()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
@@ -12,17 +13,17 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.oil import day_in_words, days, now_in_words
 from idler.core.parameter import Kind
-from idler.core.proofs import Claim, Witness, curve_claim, times_claim
-from idler.core.quantity import parse
+from idler.core.proofs import curve_claim, times_claim
 from idler.core.runup import wait_for
 from idler.core.speedcurve import Miss, cause, misses, speeds_to_try, worst
 from idler.core.speedpoints import points_text
-from idler.core.spindle import has_level, meters, ranges, takes_speeds, turns_both_ways
-from idler.core.units import RPM, figure
+from idler.core.spindle import has_level, meters, ranges, takes_speeds
+from idler.core.units import figure
 from idler.core.wire.terminals import OIL_STROKES, OIL_TOWARDS
 from idler.core.words import capital
 from idler.link.events import Read
-from idler.procedures.spindle.run import SpindleRun
+from idler.procedures.questions import Question
+from idler.procedures.spindle.run import SpindleRun, Turning
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -69,13 +70,6 @@ class Page(QWidget):
         self.column.addLayout(row)
         return mark
 
-    def keep(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
-        """Keeps a proof where the controller does what the machine says."""
-        if why := self._session.proof_obstacle(claim):
-            self.say(f"Not kept as a proof. {why}")
-        else:
-            self._session.prove(claim, passed, result, witness)
-
     def refresh(self) -> None:
         raise NotImplementedError
 
@@ -111,7 +105,6 @@ class CurvePage(Page):
         self.filter.setToolTip("Opens the filter study of the Wiring station, with the spindle running.")
         self.column.addStretch(1)
         self.column.addWidget(self.filter)
-        follow(run.checked, self._checked)
 
     def _choose(self) -> None:
         self._run.meter = type(self._run.meter)(self._session, self.meter.currentData())
@@ -144,15 +137,6 @@ class CurvePage(Page):
             self._session.set_values(values, f"measured points of {found.title}")
         except Refusal as why:
             self.say(why.sentence)
-
-    def _checked(self, slot: int) -> None:
-        tried = self._run.misses[slot]
-        bad = worst(tried)
-        result = (
-            f"{len(tried)} speeds, largest error {figure(abs(bad.error), 1)} rpm at {bad.asked:.0f} rpm, "
-            f"by {self._run.meter.kind.words}"
-        )
-        self.keep(curve_claim(self._session.machine, slot), bad.share <= 1, result, self._run.meter.kind.witness)
 
     def refresh(self) -> None:
         machine, run = self._session.machine, self._run
@@ -211,9 +195,10 @@ class CurvePage(Page):
 class Reading(QWidget):
     """A field for what a hand tachometer shows; it is there while a run waits for it."""
 
-    def __init__(self, session: Session, run: SpindleRun) -> None:
+    def __init__(self, session: Session, run: Turning) -> None:
         super().__init__()
         self._session, self._run = session, run
+        self._shown: Question[Any] | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
@@ -231,27 +216,32 @@ class Reading(QWidget):
         row.addWidget(self.hold)
         column.addLayout(row)
         self.hide()
-        follow(run.asks, self._ask)
+        follow(run.changed, self._look)
 
-    def _ask(self, words: str) -> None:
-        self.words.setText(words)
-        self.hold.setVisible(self._session.bench_hands is not None)
-        self.setVisible(bool(words))
-        if words:
+    def _look(self) -> None:
+        asked = self._run.question
+        if asked is self._shown:
+            return
+        self._shown = asked
+        self.setVisible(asked is not None)
+        if asked is not None:
+            self.words.setText(asked.text)
+            self.hold.setVisible(self._session.bench_hands is not None)
             self.field.clear()
             self.field.setFocus()
 
     def _from_bench(self) -> None:
         if self._session.bench_hands is not None:
-            self._session.bench_hands.ask(lambda reply: self._run.meter.type_in(float(reply["value"])), do="tachometer")
+            self._session.bench_hands.ask(lambda reply: self._answer(str(reply["value"])), do="tachometer")
 
     def _take(self) -> None:
+        self._answer(self.field.text())
+
+    def _answer(self, typed: str) -> None:
         try:
-            rpm = parse(self.field.text(), RPM, part="reading")
+            self._run.answer(typed)
         except Refusal as why:
             self._session.tell("warn", why.sentence)
-            return
-        self._run.meter.type_in(float(rpm))
 
 
 class TimesPage(Page):
@@ -275,7 +265,6 @@ class TimesPage(Page):
         self.column.addLayout(grid)
         self.column.addWidget(field_for(session, Address(None, "spindle.waits"), width=FIELD))
         self.column.addStretch(1)
-        follow(run.timed, self._timed)
 
     def _waits(self, slot: int) -> dict[str, float]:
         """The waits that the measured times ask for, by the name of their row."""
@@ -292,24 +281,6 @@ class TimesPage(Page):
             Address(slot, f"range.{name}"): Fraction(round(1000 * wait)) for name, wait in self._waits(slot).items()
         }
         self._session.set_values(values, f"times of range {slot + 1}")
-
-    def _timed(self, slot: int) -> None:
-        """Measured while these waits were in force: proven where they are longer."""
-        found, up, down = (
-            ranges(self._session.machine)[slot],
-            self._run.longest(slot, "up"),
-            self._run.longest(slot, "down"),
-        )
-        if up is None or down is None or not (found.run_up and found.run_down):
-            return
-        ways = "right and left" if turns_both_ways(self._session.machine) else "one way"
-        result = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {found.run_up:.2f} and {found.run_down:.2f} s"
-        self.keep(
-            times_claim(self._session.machine, slot),
-            up <= found.run_up and down <= found.run_down,
-            result,
-            self._run.meter.kind.witness,
-        )
 
     def refresh(self) -> None:
         run, found = self._run, self._run.engaged()

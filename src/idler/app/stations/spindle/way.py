@@ -121,7 +121,7 @@ class WayPage(Page):
         if right and agrees:
             asked = "right" if self._way > 0 else "left"
             words = f"asked to turn {asked}, it did{'; the encoder agrees' if encoder else ''}"
-            self.keep(spindle_way_claim(self._session.machine), True, words, Witness.EYES)
+            self._session.keep_proof(spindle_way_claim(self._session.machine), True, words, Witness.EYES)
         if not has_level(self._session.machine) or encoder:
             parts.append(cause_of_ratio(abs(self._seen), self._speed()))
         self.words.setText(" ".join(part for part in parts if part))

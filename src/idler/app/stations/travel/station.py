@@ -10,7 +10,7 @@ from idler.core.ends import EndsVerdict
 from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.parameter import Value
-from idler.core.proofs import ends_claim, home_witness
+from idler.core.proofs import ends_claim
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
 from idler.procedures.travel import TravelRun
 from idler.session.session import Session
@@ -147,9 +147,7 @@ class TravelStation(AxisWorkbench):
 
     def _keep(self, slot: int, verdict: EndsVerdict) -> None:
         self._edits[slot] = verdict.edit
-        claim = ends_claim(self._session.machine, slot)
-        if not self._session.proof_obstacle(claim):
-            self._session.prove(claim, verdict.held, verdict.words, home_witness(self._session.machine.axis(slot)))
+        self.refresh()
 
     def _mend(self) -> None:
         """Takes what the last drive to the ends has shown of the travel."""

@@ -1,20 +1,28 @@
-"""Runs of the machine written as a script: each step begins something that has an end of its own, and yields until then.
+"""Procedures as steps: each step begins something that has an end of its own, and yields what says that the end is there.
 
-STOP, an incident, a lost link or a refusal of the controller end a script at any step. Nothing here decides what to move.
+STOP, an incident, a lost link or a refusal of the controller end a procedure at any step, and what it tried is put back.
+Nothing here decides what to move.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import Enum
+from typing import Any, TypeVar
 
+from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.parameter import Value
+from idler.core.wire import homing
 from idler.core.wire.cia402 import fault_text
 from idler.core.wire.codec import Place, Raw, encode, place
-from idler.core.wire.homing import Phase, Result
+from idler.core.wire.homing import Phase
 from idler.link.events import Read
 from idler.session.session import Session
 from idler.session.topic import Topic
+
+from .questions import Question
 
 LOOK = 0.02  # s between two looks
 ARRIVED = 0.1  # s at rest where it should be
@@ -23,12 +31,43 @@ NEVER_STARTS = 2.0  # s without motion after it was asked for
 IRON, USUAL = 0.85, 0.6  # of the torque: what iron takes, and the most that an axis takes which can be told from it
 FEW = 4  # readings of the effort before it is judged
 
+A = TypeVar("A")
 Wait = Callable[[], bool]
-Steps = Iterator[Wait]
+Steps = Generator[Wait, None, None]
+
+
+class End(Enum):
+    """DONE where there was nothing to prove; FAILED where a step could not be done; STOPPED by a person or the machine."""
+
+    PROVEN = "proven"
+    NOT_PROVEN = "not proven"
+    DONE = "done"
+    FAILED = "failed"
+    STOPPED = "stopped"
+
+
+@dataclass(frozen=True)
+class Result:
+    """words: what was found. figures: by name, in the units that the names say."""
+
+    end: End
+    words: str
+    figures: Mapping[str, float | str] = field(default_factory=dict)
+
+    @staticmethod
+    def of(held: bool, words: str, **figures: float | str) -> Result:
+        return Result(End.PROVEN if held else End.NOT_PROVEN, words, figures)
+
+
+Run = Generator[Wait, None, Result]
 
 
 class Trouble(Exception):
-    """A sentence on why the script ends."""
+    """A sentence on why a procedure ends before its end."""
+
+    def __init__(self, words: str, end: End = End.FAILED) -> None:
+        super().__init__(words)
+        self.result = Result(end, words)
 
 
 def is_iron(efforts: Sequence[float]) -> bool:
@@ -39,17 +78,24 @@ def is_iron(efforts: Sequence[float]) -> bool:
     return efforts[-1] > IRON and before[len(before) // 2] < USUAL
 
 
-class Script:
-    """`changed` at every step and at the end. words: what it does now, or why it ended.
+class Procedure:
+    """`changed` at every step and at the end; `ended` at the end, with the result. words: what it does now, or why it ended.
 
-    Values that are tried are written without storing, and put back by the script or, where it was ended, at the next rest.
+    Values that are tried are written without storing, and put back by the steps or, where they were ended, at the next rest.
     """
+
+    what = "a run"  # as the floor names it
 
     def __init__(self, session: Session) -> None:
         self.changed: Topic[()] = Topic()
+        self.ended: Topic[Result] = Topic()
         self._session = session
         self.words = ""
-        self._steps: Steps | None = None
+        self.result: Result | None = None  # of the last run
+        self.question: Question[Any] | None = None  # what the person is asked now
+        self._answer: object = None
+        self._answered = False
+        self._steps: Run | None = None
         self._ready: Wait = lambda: True
         self._read: dict[Place, Raw] = {}
         self._written = False
@@ -83,24 +129,23 @@ class Script:
         """Whether nothing runs and nothing is left to be put back."""
         return not self.running and not self._timer.active
 
-    what = "a run"  # as the floor names it
-
-    def begin(self, steps: Steps, words: str) -> None:
+    def begin(self, steps: Run, words: str) -> None:
         self._session.floor.take(self, self.what)
-        self._steps, self._ready, self.words = steps, lambda: True, words
+        self._steps, self._ready, self.words, self.result = steps, lambda: True, words, None
         self._timer.start()
         self.changed.publish()
 
     def stop(self, why: str) -> None:
-        """Ends the script; what was tried is put back as soon as the machine rests."""
+        """Ends it; what was tried is put back as soon as the machine rests."""
         if self._steps is not None:
-            self._end(why)
+            self._end(Result(End.STOPPED, why))
 
-    def _end(self, words: str = "") -> None:
-        self._steps = None
+    def _end(self, result: Result) -> None:
+        self._steps = self.question = None
         self._session.floor.leave(self)
-        self.words = words or self.words
+        self.words, self.result = result.words, result
         self.changed.publish()
+        self.ended.publish(result)
 
     def say(self, words: str) -> None:
         self.words = words
@@ -125,10 +170,10 @@ class Script:
         try:
             if self._ready():
                 self._ready = next(self._steps)
-        except StopIteration:
-            self._end()
+        except StopIteration as end:
+            self._end(end.value)
         except Trouble as why:
-            self.stop(str(why))
+            self._end(why.result)
 
     def _take(self, event: Read) -> None:
         self._read.update(event.raws)
@@ -140,6 +185,34 @@ class Script:
             self._homing = True
         elif what == "jog":
             self._taken = self._session.loop.now()
+
+    # -- the person -----------------------------------------------------------------------------------------------
+
+    def answer(self, typed: str) -> None:
+        """The person's answer to `question`. Raises Refusal where it is none; then it is asked still."""
+        if self.question is None:
+            raise Refusal("answer", "", "nothing is asked now")
+        self._answer = self.question.take(typed)
+        self._answered, self.question = True, None
+        self.changed.publish()
+
+    def ask(
+        self, question: Question[A], *, unless: Wait = lambda: False, free: bool = False
+    ) -> Generator[Wait, None, A | None]:
+        """Asks the person; over when there is an answer, or, with None, when the world has given it.
+
+        free: nothing hangs on where the axes stand meanwhile; who wants to jog before he answers may.
+        """
+        self._answered, self.question = False, question
+        if free:
+            self._session.floor.leave(self)
+        self.changed.publish()
+        yield lambda: self._answered or unless()
+        self.question = None
+        if why := self._session.floor.obstacle(self):
+            raise Trouble(why)
+        self._session.floor.take(self, self.what)
+        return self._answer if self._answered else None  # type: ignore[return-value]
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
@@ -180,20 +253,20 @@ class Script:
             axis = self._session.axes[slot]
             if not self._homing or axis.homing_phase is not Phase.NONE:
                 return False
-            if axis.homing_result is not Result.FOUND:
+            if axis.homing_result is not homing.Result.FOUND:
                 raise Trouble(f"{self._session.machine.names[slot]}: {axis.homing_result.words}.")
             return not axis.moving
 
         return ready
 
-    def ask(self, *places: Place) -> Wait:
-        """Single objects of the controller; over when they are in `answer`."""
+    def read(self, *places: Place) -> Wait:
+        """Single objects of the controller; over when they are in `raw`."""
         for where in places:
             self._read.pop(where, None)
         self._session.link.ask_for(places)
         return lambda: set(places) <= set(self._read)
 
-    def answer(self, where: Place) -> int:
+    def raw(self, where: Place) -> int:
         return int(self._read[where])
 
     def try_values(self, values: Mapping[Address, Value]) -> Wait:

@@ -1,0 +1,90 @@
+"""What a procedure asks the person, by key: the window, the terminal and another program answer the same questions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from enum import Enum
+from typing import Any, Generic, TypeVar
+
+from idler.core.errors import Refusal
+
+A = TypeVar("A")
+
+
+class Kind(Enum):
+    YES = "yes"
+    CHOICE = "choice"
+    READING = "reading"
+    DONE = "done"
+
+
+@dataclass(frozen=True)
+class Choice:
+    key: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Question(Generic[A]):
+    """text: as the person reads it. take: an answer out of what was typed; it raises Refusal."""
+
+    key: str
+    text: str
+    take: Callable[[str], A] = field(compare=False)
+    axis: str = ""
+    choices: tuple[Choice, ...] = ()
+    instrument: str = ""
+    unit: str = ""
+
+    @property
+    def kind(self) -> Kind:
+        return QUESTIONS[self.key][0]
+
+    def described(self) -> dict[str, Any]:
+        """For another program."""
+        return {
+            "key": self.key, "kind": self.kind.value, "text": self.text, "axis": self.axis,
+            "choices": [{"key": each.key, "text": each.text} for each in self.choices],
+            "instrument": self.instrument, "unit": self.unit,
+        }  # fmt: skip
+
+
+QUESTIONS: Mapping[str, tuple[Kind, str]] = {
+    "direction.seen": (Kind.CHOICE, "where the axis was seen to go: plus, minus, nothing, other"),
+    "home.elsewhere": (Kind.CHOICE, "why a home was found elsewhere than before: lost steps, or a moved switch"),
+    "scale.zero": (Kind.DONE, "the instrument is held to the axis and set to zero"),
+    "scale.move": (Kind.DONE, "the axis may go the way that is to be read"),
+    "scale.reading": (Kind.READING, "what the instrument says, with its sign"),
+    "spindle.reading": (Kind.READING, "what the tachometer says"),
+    "spindle.end": (Kind.DONE, "the spindle was ended in the way that was asked for"),
+    "stop.loose": (Kind.YES, "whether the axis can be pushed by hand: it has no current then"),
+    "stop.press": (Kind.DONE, "the emergency stop was pressed"),
+    "touch.switch": (Kind.CHOICE, "the switch that was asked for was pressed, or skip it"),
+}  # fmt: skip
+
+
+def yes(key: str, text: str, axis: str = "") -> Question[bool]:
+    answers = {"yes": True, "y": True, "true": True, "no": False, "n": False, "false": False}
+    return Question(key, text, lambda typed: answers[_one_of(typed.lower(), tuple(answers))], axis)
+
+
+def done(key: str, text: str, axis: str = "") -> Question[None]:
+    return Question(key, text, lambda _: None, axis)
+
+
+def choice(key: str, text: str, choices: Mapping[str, str], axis: str = "") -> Question[str]:
+    listed = tuple(Choice(name, words) for name, words in choices.items())
+    return Question(key, text, lambda typed: _one_of(typed, tuple(choices)), axis, listed)
+
+
+def reading(
+    key: str, text: str, take: Callable[[str], A], *, axis: str = "", instrument: str = "", unit: str = ""
+) -> Question[A]:
+    return Question(key, text, take, axis, instrument=instrument, unit=unit)
+
+
+def _one_of(typed: str, known: tuple[str, ...]) -> str:
+    if typed.strip() not in known:
+        raise Refusal("answer", f"“{typed.strip()[:30]}”", "is none of those that are asked for", ", ".join(known))
+    return typed.strip()
