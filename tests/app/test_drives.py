@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from idler.app.stations.drives.hardrun import Doing
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
@@ -12,6 +11,7 @@ from idler.app.patience import until
 from idler.core.machine import Machine
 from idler.core.proofs import Proof, pace_claim, state
 from idler.core.wire.codec import machine_from
+from idler.procedures.pace import Doing
 from tests.app.test_axes import DrivesCase
 from tests.support import X, Z, at
 

@@ -194,7 +194,7 @@ class Procedure:
             raise Refusal("answer", "", "nothing is asked now")
         self._answer = self.question.take(typed)
         self._answered, self.question = True, None
-        self.changed.publish()
+        self._look()
 
     def ask(
         self, question: Question[A], *, unless: Wait = lambda: False, free: bool = False

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-import time
 from enum import Enum
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from idler.core.machine import Address
-from idler.core.proofs import Witness, direction_claim
+from idler.core.proofs import direction_claim
 from idler.core.senses import sense, small_move
+from idler.procedures.direction import DirectionRun
+from idler.procedures.engine import Result
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -18,9 +19,6 @@ from ...machinebutton import MachineButton
 from ...parts import card, label
 from ...pictures.proof import ProofMark
 from ...pictures.senses import SensePicture, scene_of
-
-SPEED = 60.0  # mm/min or °/min, where no touch speed was told: an axis may stand before iron
-SETTLED = 0.25  # s at rest before anything is asked
 
 
 class Step(Enum):
@@ -34,10 +32,10 @@ class DirectionPage(QWidget):
         super().__init__()
         self._session = session
         self.slot = 0
-        self.step = Step.START
         self._said = ""
-        self._rest_since = 0.0
-        self._started = False
+        self.run = DirectionRun(session)
+        follow(self.run.changed, self.refresh)
+        follow(self.run.ended, self._ended)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(10)
@@ -46,8 +44,6 @@ class DirectionPage(QWidget):
         column.addWidget(self.picture, 1)
         row.addWidget(frame, 4)
         row.addWidget(self._question(), 6)
-        follow(session.halted, self.leave)
-        follow(session.stopped, lambda _: self.leave(), self)
 
     def _question(self) -> QWidget:
         frame, column = card((14, 6, 14, 8), 5)
@@ -127,52 +123,31 @@ class DirectionPage(QWidget):
             field.set_axis(slot)
         self.leave()
 
+    @property
+    def step(self) -> Step:
+        if not self.run.running:
+            return Step.START
+        return Step.MOVING if self.run.question is None else Step.ASK
+
     def leave(self) -> None:
-        """A move that was stopped, or another page: nothing is asked."""
-        self.step = Step.START
-        self._session.floor.leave(self)
+        """Another page: nothing is asked."""
+        self.run.stop("")
         self.refresh()
 
     def _go(self) -> None:
-        if why := self._session.motion_obstacle(direction_claim(self._session.machine, self.slot).rests):
+        if why := self.run.look_at(self.slot):
             self._session.tell("warn", f"Nothing was moved. {why}")
-            return
-        self._said = ""
-        self.step, self._started, self._rest_since = Step.MOVING, False, time.monotonic()
-        self._session.floor.take(self, f"the small move of {self._session.machine.names[self.slot]}")
-        self._session.link.jog_step(self.slot, small_move(self._session.machine, self.slot), self._speed())
-        self.refresh()
 
-    def _speed(self) -> float:
-        axis = self._session.machine.axis(self.slot)
-        slow, top = float(axis.number("homing.touch")) or SPEED, float(axis.number("pace.top_speed"))
-        return min(slow, top) if top else slow
+    def _answer(self, seen: str) -> None:
+        if self.run.question is not None:
+            self.run.answer(seen)
+
+    def _ended(self, _result: Result) -> None:
+        self._said = self.run.seen
+        self.refresh()
 
     def show_motion(self) -> None:
-        """Asks when the axis has been at rest for a moment. Called at the picture's pace."""
-        axes = self._session.axes
-        if self.step is not Step.MOVING or self.slot >= len(axes):
-            return
-        if axes[self.slot].moving:
-            self._started, self._rest_since = True, time.monotonic()
-        elif time.monotonic() - self._rest_since > (SETTLED if self._started else 4 * SETTLED):
-            self.step = Step.ASK
-            self._session.floor.leave(self)
-            self.refresh()
-
-    def _answer(self, what: str) -> None:
-        self.step, self._said = Step.START, what
-        if what == "plus":
-            self._prove()
-        self.refresh()
-
-    def _prove(self) -> None:
-        claim = direction_claim(self._session.machine, self.slot)
-        if why := self._session.proof_obstacle(claim):
-            self._session.tell("warn", f"It cannot be proven now. {why}")
-            return
-        seen = sense(self._session.machine, self.slot)
-        self._session.prove(claim, True, f"{seen.thing} was seen to go {seen.plus}", Witness.EYES)
+        """The run has a clock of its own."""
 
     def _turn_round(self) -> None:
         address = Address(self.slot, "axis.reversed")
@@ -219,19 +194,12 @@ class DirectionPage(QWidget):
             case "minus":
                 return (
                     f"{name} goes the wrong way",
-                    f"{right} It went {seen.minus}. Turn it round, send, and look again.",
+                    f"{right} {self.run.words_of('minus', self.slot)}",
                 )
             case "turned":
                 return "Now send it, and look again", f"{right} It is proven when it was seen to be right."
             case "nothing":
-                output = self._session.machine.axis(self.slot).whole("axis.output")
-                return "Nothing moved", (
-                    f"{name} has drive output {output}: look whether its motor is plugged in there, whether its drive has "
-                    "power, and whether the enable line must be inverted (Wiring, Signals)."
-                )
+                return "Nothing moved", self.run.words_of("nothing", self.slot)
             case "other":
-                return (
-                    "Something else moved",
-                    ("Another motor hangs on this output. Change the plugs, or the drive output of the axis."),
-                )
+                return "Something else moved", self.run.words_of("other", self.slot)
         return f"Which way is + of {name}?", f"{right} A small move and your eyes settle it."

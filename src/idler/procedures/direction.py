@@ -1,0 +1,87 @@
+"""The direction of an axis: a small move to +, and one question about what was seen."""
+
+from __future__ import annotations
+
+from idler.core.proofs import Witness, direction_claim
+from idler.core.senses import sense, small_move
+
+from .engine import End, Procedure, Result, Run, Wait
+from .questions import choice
+
+SPEED = 60.0  # mm/min or °/min, where no touch speed was told: an axis may stand before iron
+SETTLED = 0.25  # s at rest before anything is asked
+
+
+class DirectionRun(Procedure):
+    """seen: the last answer, of the axis in slot."""
+
+    what = "the small move of an axis"
+    slot = 0
+    seen = ""
+
+    def look_at(self, slot: int) -> str:
+        """Moves it a little and asks what was seen; a sentence where it cannot begin."""
+        if why := self._session.motion_obstacle(direction_claim(self._session.machine, slot).rests):
+            return why
+        self.slot, self.seen = slot, ""
+        self.what = f"the small move of {self._session.machine.names[slot]}"
+        self.begin(self._looking(slot), "Esc stops it.")
+        return ""
+
+    def _speed(self, slot: int) -> float:
+        axis = self._session.machine.axis(slot)
+        slow, top = float(axis.number("homing.touch")) or SPEED, float(axis.number("pace.top_speed"))
+        return min(slow, top) if top else slow
+
+    def _looking(self, slot: int) -> Run:
+        session = self._session
+        session.link.jog_step(slot, small_move(session.machine, slot), self._speed(slot))
+        yield self._at_rest(slot)
+        right, name = sense(session.machine, slot), session.machine.names[slot]
+        seen = yield from self.ask(
+            choice(
+                "direction.seen",
+                f"{name} was told to go to +{f', {right.seen_from}' if right.seen_from else ''}. {right.question}",
+                {
+                    "plus": right.plus,
+                    "minus": right.minus,
+                    "nothing": "nothing moved",
+                    "other": "something else moved",
+                },
+                name,
+            ),
+            free=True,
+        )
+        assert seen is not None
+        self.seen = seen
+        if seen == "plus":
+            words = f"{right.thing} was seen to go {right.plus}"
+            session.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
+            return Result(End.PROVEN, f"{name}: {words}.")
+        return Result(End.NOT_PROVEN, self.words_of(seen, slot))
+
+    def _at_rest(self, slot: int) -> Wait:
+        """Over when it has come to rest for a moment, or has not moved for a longer one: that is an answer too."""
+        now = self._session.loop.now
+        rest, started = now(), False
+
+        def ready() -> bool:
+            nonlocal rest, started
+            if self._session.axes[slot].moving:
+                rest, started = now(), True
+            return now() - rest > (SETTLED if started else 4 * SETTLED)
+
+        return ready
+
+    def words_of(self, seen: str, slot: int) -> str:
+        """What follows from what was seen."""
+        machine = self._session.machine
+        name, right = machine.names[slot], sense(machine, slot)
+        if seen == "minus":
+            return f"It went {right.minus}. Turn it round, send, and look again."
+        if seen == "nothing":
+            return (
+                f"{name} has drive output {machine.axis(slot).whole('axis.output')}: look whether its motor is plugged in "
+                "there, whether its drive has power, and whether the enable line must be inverted (Wiring, Signals)."
+            )
+        return "Another motor hangs on this output. Change the plugs, or the drive output of the axis."
