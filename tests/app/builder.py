@@ -345,10 +345,10 @@ class Builder:
             editor.editingFinished.emit()
         for _ in range(2 * TRIES):
             self.power()
-            for stage in ("zero", "move", "read"):
+            for stage in ("scale.zero", "scale.move", "scale.reading"):
                 page.go.click()  # type: ignore[attr-defined]
-                until(lambda s=stage: page.procedure.stage.value in (s, "start"), stage, LONGEST)  # type: ignore[attr-defined]
-            if page.procedure.stage.value != "read":  # type: ignore[attr-defined]
+                until(lambda s=stage: page.procedure.stage.key in (s, "start"), stage, LONGEST)  # type: ignore[attr-defined]
+            if page.procedure.stage.key != "scale.reading":  # type: ignore[attr-defined]
                 continue
             page.reading.clear()  # type: ignore[attr-defined]
             page.read_button.click()  # type: ignore[attr-defined]

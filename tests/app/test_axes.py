@@ -340,7 +340,7 @@ class OtherRigs(SessionCase):
         procedure = page.procedure  # type: ignore[attr-defined]
         for stage in (Stage.ZERO, Stage.MOVE, Stage.READ):
             self.click(page.go)  # type: ignore[attr-defined]
-            until(lambda stage=stage: procedure.stage is stage, stage.value)
+            until(lambda stage=stage: procedure.stage is stage, stage.key)
         self.click(page.read_button)  # type: ignore[attr-defined]
         until(lambda: page.reading.text(), "the reading")  # type: ignore[attr-defined]
         self.click(page.go)  # type: ignore[attr-defined]

@@ -96,8 +96,8 @@ class Inches(SessionCase):
         self.window.open_station(Station.SCALE)
         procedure = self.window.page(Station.SCALE).procedure
         for instrument in fitting(rotary=False):
-            for procedure.stage in Stage:
-                self.assertNotRegex(procedure.words(25.4, axis.reads, instrument), METRIC)
+            for stage in Stage:
+                self.assertNotRegex(procedure.words_at(stage, axis.reads, instrument), METRIC)
             self.assertNotRegex(proof_words([Pass(25.4, 25.4, 320.0, instrument)], 320.0, axis.reads), METRIC)
 
     def test_findings_refusals_and_the_report_are_in_inches(self) -> None:

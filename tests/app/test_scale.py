@@ -14,6 +14,7 @@ from idler.core.proofs import Proof, scale_claim, state
 from idler.core.scale import INSTRUMENTS, Pass, Verdict, verdict
 from idler.core.stations import Station
 from idler.link.events import AxisState
+from idler.procedures.engine import End, Result, Run
 from idler.procedures.scale import Stage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, at
@@ -38,7 +39,7 @@ class ScaleCase(SessionCase):
         """Presses the button until each stage is reached; False where the axis was stopped on the way."""
         for stage in stages:
             self.click(self.page.go)
-            until(lambda stage=stage: self.page.procedure.stage in (stage, Stage.START), stage.value)
+            until(lambda stage=stage: self.page.procedure.stage in (stage, Stage.START), stage.key)
             if self.page.procedure.stage is Stage.START:
                 return False
         return True
@@ -110,6 +111,30 @@ class OnTheBench(ScaleCase):
         self.choose("whole turns", "90")
         self.assertAlmostEqual(self.measure(), 90, delta=0.2)
         self.assertIn("°", self.page.length.text())
+
+    def test_bad_readings_are_refused_in_words_and_asked_for_again(self) -> None:
+        self.power()
+        self.choose("steel rule", "20 mm")
+        self.go_to(Stage.ZERO, Stage.MOVE, Stage.READ)
+        for text, words in (("", "reading of X"), ("0", "nothing moved"), ("5 s", "5 s")):
+            self.page.reading.setText(text)
+            self.click(self.page.go)
+            self.assertIn(words, self.window.notice.words)
+        self.page.reading.setText("0.8 in")
+        self.click(self.page.go)
+        self.assertAlmostEqual(self.page.passes[0].measured, 20.32)
+
+    def test_an_axis_that_is_moved_while_it_is_measured_voids_the_pass(self) -> None:
+        self.power()
+        self.choose("steel rule", "20 mm")
+        self.go_to(Stage.ZERO, Stage.MOVE, Stage.READ)
+        self.session.link.jog_step(X, 1.0, 600.0)
+        until(lambda: self.session.moving, "the jog")
+        self.rest()
+        self.page.reading.setText("20 mm")
+        self.click(self.page.go)
+        until(lambda: "moved meanwhile" in self.window.notice.words, "the pass to be void")
+        self.assertEqual(self.page.passes, [])
 
     def test_stop_in_the_middle_voids_the_pass(self) -> None:
         self.power()
@@ -186,15 +211,6 @@ class Offline(ScaleCase):
             editor.editingFinished.emit()
             self.assertIn(words, self.window.notice.words)
         self.assertEqual((self.page.length.text(), self.page.tolerance.text()), ("100 mm", "0.020 %"))
-        self.page.procedure.moved, self.page.procedure.counts_per_unit = 100.0, 320.0
-        self.page.procedure._set(Stage.READ)
-        for text, words in (("", "reading of X"), ("0", "nothing moved"), ("5 s", "5 s")):
-            self.page.reading.setText(text)
-            self.click(self.page.go)
-            self.assertIn(words, self.window.notice.words)
-        self.page.reading.setText("4 in")
-        self.click(self.page.go)
-        self.assertAlmostEqual(self.page.passes[0].measured, 101.6)
 
     def test_passes_outlive_the_application_and_go_one_by_one(self) -> None:
         self.keep(Pass(100, 100, 320, CALIPER), Pass(100, 99, 320, CALIPER))
@@ -214,9 +230,17 @@ class Offline(ScaleCase):
 
     def test_an_axis_that_never_arrives_voids_the_pass_with_a_sentence(self) -> None:
         axes = (AxisState(position=3.0),)
-        with mock.patch.object(type(self.session), "axes", property(lambda _self: axes)):
-            self.page.procedure._target, self.page.procedure._rest_since = 50.0, 0.0
-            self.page.procedure._set(Stage.MOVING)
-            self.page.procedure.look()
+        run = self.page.procedure
+
+        def only() -> Run:
+            yield from run._go(50.0, 60.0)
+            return Result(End.DONE, "")
+
+        with (
+            mock.patch.object(type(self.session), "axes", property(lambda _self: axes)),
+            mock.patch.object(self.session.link, "jog_step"),
+        ):
+            run.begin(only(), "")
+            until(lambda: not run.running, "the pass to be void")
         self.assertIn("did not arrive: it was stopped", self.window.notice.words)
         self.assertIs(self.page.procedure.stage, Stage.START)

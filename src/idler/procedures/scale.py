@@ -1,87 +1,73 @@
-"""One pass, step by step: take up the play, zero the instrument, move, read. It moves only when its button is pressed."""
+"""The scale of an axis: take up the play, zero the instrument, move, read. Passes add up until they prove or disprove it."""
 
 from __future__ import annotations
 
+from collections.abc import Generator
 from enum import Enum
+from fractions import Fraction
 
 from idler.core.chain import Chain
+from idler.core.errors import Refusal
 from idler.core.measures import Measures
-from idler.core.proofs import Proof, ends_claim, pace_claim, state
-from idler.core.scale import Instrument
+from idler.core.proofs import Proof, Witness, ends_claim, pace_claim, scale_claim, state
+from idler.core.quantity import parse
+from idler.core.scale import Instrument, Pass, Verdict, lost_steps, verdict
+from idler.core.scalewords import percent, proof_words, sentence
+from idler.core.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import is_iron
+from .engine import A, End, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
+from .questions import Question, done, reading
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
 HALF = 180.0  # ° of a turn, for axes that begin again
 SLOW = 60.0  # mm/min or °/min, where no touch speed was told
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
+MOST = 8  # passes of one proof: more of them make it hardly better
 
 
 class Stage(Enum):
-    START = "start"
-    MOVING = "moving"
-    ZERO = "zero"
-    MOVE = "move"
-    READ = "read"
+    """Where a pass is: the key of its question, and what its button says."""
+
+    START = ("start", "Take up the play")
+    MOVING = ("moving", "moving…")
+    ZERO = ("scale.zero", "It is at zero")
+    MOVE = ("scale.move", "Move")
+    READ = ("scale.reading", "Add this pass")
+
+    def __init__(self, key: str, button: str) -> None:
+        self.key, self.button = key, button
 
 
-class Procedure:
-    """moved, speed and counts_per_unit are those of the move that is to be read. fast: whether the next move is at top
-    speed."""
+class ScaleRun(Procedure):
+    """length (mm or °, with its sign), instrument and fast are those of the next move; they may change until it begins."""
+
+    what = "a pass of the scale"
 
     def __init__(self, session: Session) -> None:
-        self.changed: Topic[()] = Topic()
+        super().__init__(session)
         self.turned: Topic[int] = Topic()  # something was met: 1 or -1, the way that the next pass goes
-        self._session = session
-        self.stage = Stage.START
-        self.moved = 0.0
-        self.counts_per_unit = 0.0
-        self.speed = 0.0
-        self.fast = False
+        self.length, self.fast = 100.0, False
+        self.instrument: Instrument | None = None
         self._slot = 0
-        self._queue: list[float] = []
-        self._after = Stage.START
         self._start: float | None = None
         self._away = 0.0  # how far from the start mark the axis stands
         self._iron = 0.0  # the way on which something was met: the next pass first goes clear of it
-        self._target: float | None = None
-        self._rest_since = self._rest_before = 0.0
-        self._stood = self._seen = self._turned = (
-            0.0  # where the move began, where the axis was last, how far it has gone
-        )
-        self._under_way = False
-        self._pace = SLOW
-        session.halted.subscribe(self._halt)
-        session.stopped.subscribe(lambda _: self._halt())
-        session.held.subscribe(self._held)
+        self._turned = 0.0  # how far it has gone since its start mark
 
-    def begin(self, slot: int) -> None:
+    def choose(self, slot: int) -> None:
         """Another axis, or anew."""
+        self.stop("")
         self._slot, self._start, self._away = slot, None, 0.0
-        self._queue.clear()
-        self._set(Stage.START)
-
-    def again(self) -> None:
-        """The next pass begins at the same start mark."""
-        self._start = None
-        self._set(Stage.START)
-
-    def _set(self, stage: Stage) -> None:
-        self.stage = stage
-        if stage is not Stage.MOVING:
-            self._session.floor.leave(self)
         self.changed.publish()
 
-    def _halt(self) -> None:
-        """STOP, or something stopped the machine: the pass is void."""
-        if self.stage is not Stage.START:
-            self.begin(self._slot)
-
-    def _held(self) -> None:
-        if not self._session.connected:
-            self._halt()
+    @property
+    def stage(self) -> Stage:
+        if not self.running:
+            return Stage.START
+        asked = self.question.key if self.question is not None else Stage.MOVING.key
+        return next(stage for stage in Stage if stage.key == asked)
 
     @property
     def travelled(self) -> float | None:
@@ -89,9 +75,7 @@ class Procedure:
         axes = self._session.axes
         if self._start is None or self._slot >= len(axes):
             return None
-        if self._wraps:
-            return abs(self._turned)
-        return abs(axes[self._slot].position - self._start)
+        return abs(self._turned if self._wraps else axes[self._slot].position - self._start)
 
     @property
     def _wraps(self) -> bool:
@@ -100,32 +84,6 @@ class Procedure:
     def _apart(self, a: float, b: float) -> float:
         """From b to a; on an endless axis the shorter way round."""
         return (a - b + HALF) % (2 * HALF) - HALF if self._wraps else a - b
-
-    def go(self, length: float, instrument: Instrument) -> str:
-        """The next step; a sentence where it cannot be taken now."""
-        if why := self._session.motion_obstacle():
-            return why
-        reads = self._session.machine.axis(self._slot).reads
-        if abs(length) > instrument.reach:
-            return (
-                f"The {instrument.words(reads)} reaches {reads.length(instrument.reach, trim=True)}; the move is "
-                f"{reads.length(abs(length), trim=True)}. Take another one."
-            )
-        way = 1.0 if length > 0 else -1.0
-        match self.stage:
-            case Stage.START:
-                clear = [way * 2 * TAKE_UP] if self._iron == -way else []
-                self._run([*clear, -self._away - way * TAKE_UP, way * TAKE_UP], Stage.ZERO, self.safe_speed)
-                self._away = self._iron = 0.0
-            case Stage.ZERO:
-                self._zero(instrument)
-            case Stage.MOVE:
-                self.moved = length
-                self.counts_per_unit = float(Chain.of(self._session.in_force.axis(self._slot)).counts_per_unit)
-                self._away = length
-                self.speed = self.top if self.fast else self.safe_speed
-                self._run([length], Stage.READ, self.speed)
-        return ""
 
     @property
     def top(self) -> float:
@@ -145,75 +103,180 @@ class Procedure:
         )  # what turns meets no iron
         return min(self.top, float(slow) or SLOW)
 
-    def _zero(self, instrument: Instrument) -> None:
-        """On the bench the instrument is set to zero here; at a real machine the person has done it."""
-        hands = self._session.bench_hands
-        if hands is None:
-            self._at_zero()
-            return
-        name = self._session.machine.names[self._slot]
-        hands.ask(lambda _: self._at_zero(), do="zero", axis=name, instrument=instrument.key)
+    @property
+    def _count(self) -> float:
+        """mm or ° of one count."""
+        return 1 / max(1.0, self._counts_per_unit)
 
-    def _at_zero(self) -> None:
-        if self.stage is Stage.ZERO and self._session.connected:
-            self._start = self._session.axes[self._slot].position
-            self._turned = 0.0
-            self._set(Stage.MOVE)
-
-    def _run(self, distances: list[float], then: Stage, speed: float) -> None:
-        self._queue, self._after, self._pace = distances, then, speed
-        self._session.floor.take(self, "a pass of the scale")
-        self._next()
-
-    def _next(self) -> None:
-        distance = self._queue.pop(0)
-        self._rest_since = self._rest_before = self._session.loop.now()
-        self._stood = self._seen = self._session.axes[self._slot].position
-        self._target, self._under_way = self._stood + distance, False
-        self._session.link.jog_step(self._slot, distance, self._pace)
-        self._set(Stage.MOVING)
-
-    def look(self) -> None:
-        """Goes on when the axis has arrived. Called at the picture's pace."""
-        axes = self._session.axes
-        if self.stage is not Stage.MOVING or self._target is None or self._slot >= len(axes):
-            return
-        axis = axes[self._slot]
-        if (
-            axis.moving
-            and self._pace <= self.safe_speed
-            and is_iron(self._session.link.efforts(self._slot, self._rest_before))
-        ):
-            self._session.tell(
-                "warn", "The axis met something: its motor gives all that it has. The next pass goes the other way."
-            )
-            self._session.stop()
-            self._iron = 1.0 if self._target > self._stood else -1.0
-            self.turned.publish(-int(self._iron))
-            return
-        self._turned += self._apart(axis.position, self._seen)
-        self._seen = axis.position
-        self._under_way = self._under_way or axis.moving or axis.position != self._stood
-        if axis.moving:
-            self._rest_since = self._session.loop.now()
-            return
-        if not self._under_way or abs(self._apart(axis.position, self._target)) > 2 / max(1.0, self._scale()):
-            if self._session.loop.now() - self._rest_since > NEVER_ARRIVES:
-                why = "it has met a soft limit" if axis.at_limit else "it was stopped"
-                self._session.tell("warn", f"The axis did not arrive: {why}. This pass begins anew.")
-                self.begin(self._slot)
-            return
-        if self._queue:
-            self._next()
-        else:
-            self._set(self._after)
-
-    def _scale(self) -> float:
+    @property
+    def _counts_per_unit(self) -> float:
         return float(Chain.of(self._session.in_force.axis(self._slot)).counts_per_unit)
 
-    def words(self, length: float, reads: Measures, instrument: Instrument) -> str:
+    @property
+    def _told(self) -> str:
+        """How far it is told to go, in words."""
+        return self._session.machine.axis(self._slot).reads.length(self.length, trim=True)
+
+    # -- beginning ------------------------------------------------------------------------------------------------
+
+    def obstacle(self) -> str:
+        """Why the next pass cannot be made now, or an empty text."""
+        if why := self._session.motion_obstacle():
+            return why
+        reads, instrument = self._session.machine.axis(self._slot).reads, self.instrument
+        if instrument is None:
+            return "Choose an instrument first."
+        if abs(self.length) > instrument.reach:
+            return (
+                f"The {instrument.words(reads)} reaches {reads.length(instrument.reach, trim=True)}; the move is "
+                f"{reads.length(abs(self.length), trim=True)}. Take another one."
+            )
+        return ""
+
+    def measure(self) -> str:
+        """One pass; a sentence where it cannot begin."""
+        if why := self.obstacle():
+            return why
+        self.begin(self._once(), "First the play is taken up.")
+        return ""
+
+    def prove(self, tolerance: float) -> str:
+        """Passes until the scale is proven to a tolerance (relative), or is not; a sentence where it cannot begin."""
+        if why := self.obstacle() or self._session.proof_obstacle(scale_claim(self._session.machine, self._slot)):
+            return why
+        self.begin(self._until(tolerance), "First the play is taken up.")
+        return ""
+
+    # -- steps ----------------------------------------------------------------------------------------------------
+
+    def _once(self) -> Run:
+        yield from self._pass()
+        last = self._passes[-1]
+        return Result(End.DONE, "The pass was added.", {"commanded": last.commanded, "measured": last.measured})
+
+    def _until(self, tolerance: float) -> Run:
+        axis = self._session.machine.axis(self._slot)
+        for _ in range(MOST):
+            yield from self._pass()
+            said = verdict(self._passes, self._counts_per_unit, tolerance)
+            if said not in (Verdict.COARSE, Verdict.AGAIN):
+                break
+        assert self.instrument is not None
+        words = proof_words(self._passes, self._counts_per_unit, axis.reads)
+        held = said is Verdict.PROVEN
+        self._session.keep_proof(scale_claim(self._session.machine, self._slot), held, words, Witness.INSTRUMENT)
+        found = sentence(axis, self._passes, self._counts_per_unit, tolerance, self.length, self.instrument)
+        return Result.of(held, f"{axis.name}: {said.words}. {found}", passes=len(self._passes))
+
+    @property
+    def _passes(self) -> list[Pass]:
+        return self._session.passes.get(self._session.machine.names[self._slot], [])
+
+    def _pass(self) -> Steps:
+        session, name = self._session, self._session.machine.names[self._slot]
+        reads = session.machine.axis(self._slot).reads
+        way = 1.0 if self.length > 0 else -1.0
+        if self._iron == -way:
+            yield from self._go(way * 2 * TAKE_UP, self.safe_speed)
+        for distance in (-self._away - way * TAKE_UP, way * TAKE_UP):
+            yield from self._go(distance, self.safe_speed)
+        self._away = self._iron = 0.0
+        assert self.instrument is not None
+        yield from self.ask(
+            done("scale.zero", f"Hold the {self.instrument.words(reads)} to the axis and set it to zero.", name),
+            free=True,
+        )
+        yield from self._zero()
+        self._start, self._turned = session.axes[self._slot].position, 0.0
+        yield from self._stay(done("scale.move", f"Now {name} will go {self._told}.", name))
+        told, counts, self._away = self.length, self._counts_per_unit, self.length
+        speed = self.top if self.fast else self.safe_speed
+        yield from self._go(told, speed)
+        read = yield from self._stay(
+            reading(
+                "scale.reading", f"Read the instrument, with its sign: + is the way {name} was told to go.", self._value,
+                axis=name, instrument=self.instrument.key, unit=reads.name,
+            )
+        )  # fmt: skip
+        made = Pass(told, float(read), counts, self.instrument, speed=speed)
+        session.keep_passes(name, [*self._passes, made])
+        self._start = None
+        if (lost := lost_steps(self._passes)) is not None:
+            session.lose_home(self._slot, f"lost {percent(lost[0])} of its way at {reads.speed(lost[1], 0)}")
+
+    def _value(self, typed: str) -> Fraction:
+        """A reading of the instrument. Raises Refusal."""
+        axis = self._session.machine.axis(self._slot)
+        table, part = Dimension.TRAVEL.unit(axis.rotary), f"reading of {axis.name}"
+        sample = abs(Fraction(self.length).limit_denominator(1000))
+        value = parse(typed, table, bare=axis.reads.unit(), part=part, sample=sample)
+        if not value:
+            raise Refusal(part, "0", "says that nothing moved", way_out="look at the drive and its wires")
+        return value
+
+    def _stay(self, question: Question[A]) -> Generator[Wait, None, A]:
+        """Asks while the axis is to stay where it is. Raises Trouble where it was moved meanwhile."""
+        stood = self._session.axes[self._slot].position
+        answer = yield from self.ask(question, free=True)
+        if abs(self._apart(self._session.axes[self._slot].position, stood)) > 2 * self._count:
+            raise Trouble("The axis was moved meanwhile. This pass begins anew.")
+        return answer  # type: ignore[return-value]
+
+    def _zero(self) -> Steps:
+        """On the bench the instrument is set to zero here; at a real machine the person has done it."""
+        hands, answered = self._session.bench_hands, list[object]()
+        if hands is not None and self.instrument is not None:
+            name = self._session.machine.names[self._slot]
+            hands.ask(answered.append, do="zero", axis=name, instrument=self.instrument.key)
+            yield lambda: bool(answered)
+
+    def _go(self, distance: float, speed: float) -> Steps:
+        """A move that must end where it was sent; ends where the motor's effort says iron."""
+        session, slot, now = self._session, self._slot, self._session.loop.now
+        rest = begun = now()
+        stood = seen = session.axes[slot].position
+        under_way = False
+        session.link.jog_step(slot, distance, speed)
+
+        def arrived() -> bool:
+            nonlocal rest, seen, under_way
+            axis = session.axes[slot]
+            if axis.moving and speed <= self.safe_speed and is_iron(session.link.efforts(slot, begun)):
+                self._meet_iron(1.0 if distance > 0 else -1.0)
+                return False
+            self._turned += self._apart(axis.position, seen)
+            seen = axis.position
+            under_way = under_way or axis.moving or axis.position != stood
+            if axis.moving:
+                rest = now()
+                return False
+            if under_way and abs(self._apart(axis.position, stood + distance)) <= 2 * self._count:
+                return True
+            if now() - rest > NEVER_ARRIVES:
+                why = "it has met a soft limit" if axis.at_limit else "it was stopped"
+                self._away = 0.0
+                raise Trouble(f"The axis did not arrive: {why}. This pass begins anew.")
+            return False
+
+        yield arrived
+
+    def _meet_iron(self, way: float) -> None:
+        self._session.tell(
+            "warn", "The axis met something: its motor gives all that it has. The next pass goes the other way."
+        )
+        self._session.stop()
+        self._iron = way
+        self.turned.publish(-int(way))
+
+    def _end(self, result: Result) -> None:
+        self._start = None
+        if result.end is not End.DONE:
+            self._away = 0.0  # the pass is void
+        super()._end(result)
+
+    def words_at(self, stage: Stage, reads: Measures, instrument: Instrument) -> str:
         """What is to be done now."""
-        match self.stage:
+        match stage:
             case Stage.START:
                 return "First the play is taken up: the axis goes back and comes again from the side of the move."
             case Stage.MOVING:
@@ -222,12 +285,10 @@ class Procedure:
                 return f"Hold the {instrument.words(reads)} to the axis and set it to zero."
             case Stage.MOVE:
                 pace = f"{reads.speed(self.top if self.fast else self.safe_speed, 0)}"
-                return f"Now the axis will go {reads.length(length, trim=True)} at {pace}."
+                return f"Now the axis will go {reads.length(self.length, trim=True)} at {pace}."
             case Stage.READ:
                 return "Read the instrument, with its sign: + is the way the axis was told to go."
 
-    def button(self, length: float, reads: Measures) -> str:
-        return {
-            Stage.START: "Take up the play", Stage.MOVING: "moving…", Stage.ZERO: "It is at zero",
-            Stage.MOVE: f"Move {reads.length(length, trim=True)}", Stage.READ: "Add this pass",
-        }[self.stage]  # fmt: skip
+    def button(self, reads: Measures) -> str:
+        length = f" {reads.length(self.length, trim=True)}" if self.stage is Stage.MOVE else ""
+        return f"{self.stage.button}{length}"

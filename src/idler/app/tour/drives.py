@@ -147,7 +147,7 @@ class DrivesSteps(Hands):
         for stage in (Stage.ZERO, Stage.MOVE, Stage.READ):
             self._click(page.go)
             wanted = stage, Stage.START
-            until(partial(_at, page, wanted), f"“{stage.value}”")
+            until(partial(_at, page, wanted), f"“{stage.key}”")
             if page.procedure.stage is Stage.START:
                 return
         self._click(page.read_button)

@@ -25,7 +25,6 @@ from idler.core.machine import Address, Axis
 from idler.core.measures import Measures
 from idler.core.mistakes import Cause, causes
 from idler.core.proofs import Proof, Witness, scale_claim
-from idler.core.quantity import parse
 from idler.core.scale import (
     Estimate,
     Instrument,
@@ -35,14 +34,13 @@ from idler.core.scale import (
     correction,
     estimate,
     fitting,
-    lost_steps,
     verdict,
 )
 from idler.core.scalewords import off_by, percent, proof_words, sentence, title
 from idler.core.senses import shown_per_travel
-from idler.core.units import Dimension
 from idler.core.words import capital
-from idler.procedures.scale import Procedure, Stage
+from idler.procedures.engine import End, Result
+from idler.procedures.scale import ScaleRun, Stage
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -62,7 +60,8 @@ class ScaleStation(AxisWorkbench):
         super().__init__(session)
         self._length = Fraction(100)
         self._tolerance = Fraction(2, 10_000)
-        self.procedure = Procedure(session)
+        self.procedure = ScaleRun(session)
+        follow(self.procedure.ended, self._ended)
         follow(self.procedure.changed, self.refresh)
         follow(self.procedure.turned, self._turn_round)
         column = self.page_column()
@@ -210,7 +209,7 @@ class ScaleStation(AxisWorkbench):
 
     def show_axis(self, slot: int) -> None:
         self.slot = slot
-        self.procedure.begin(slot)
+        self.procedure.choose(slot)
         listed = fitting(self._axis.rotary)
         self.instrument.clear()
         self.instrument.addItems([item.words(self._reads) for item in listed])
@@ -259,12 +258,26 @@ class ScaleStation(AxisWorkbench):
         self.refresh()
 
     def _go(self) -> None:
-        if self.procedure.stage is Stage.READ:
-            self._add()
-        else:
-            why = self.procedure.go(float(self._length), self._chosen())
-            if why:
-                self._session.tell("warn", why)
+        run = self.procedure
+        run.length, run.instrument = float(self._length), self._chosen()
+        match run.stage:
+            case Stage.START:
+                if why := run.measure():
+                    self._session.tell("warn", why)
+            case Stage.ZERO:
+                run.answer("")
+            case Stage.MOVE:
+                if why := run.obstacle():
+                    self._session.tell("warn", why)
+                else:
+                    run.answer("")
+            case Stage.READ:
+                self._add()
+        self.refresh()
+
+    def _ended(self, result: Result) -> None:
+        if result.end is End.FAILED:
+            self._session.tell("warn", result.words)
         self.refresh()
 
     def _read_bench(self) -> None:
@@ -282,26 +295,12 @@ class ScaleStation(AxisWorkbench):
 
     def _add(self) -> None:
         """One more pass from what was typed or read."""
-        table, part = Dimension.TRAVEL.unit(self._axis.rotary), f"reading of {self._name}"
         try:
-            value = parse(self.reading.text(), table, bare=self._reads.unit(), part=part, sample=abs(self._length))
-            if not value:
-                raise Refusal(
-                    f"reading of {self._name}",
-                    "0",
-                    "says that nothing moved",
-                    way_out="look at the drive and its wires",
-                )
+            self.procedure.answer(self.reading.text())
         except Refusal as why:
             self._session.tell("warn", why.sentence)
-            return
-        run = self.procedure
-        made = Pass(run.moved, float(value), run.counts_per_unit, self._chosen(), speed=run.speed)
-        self._keep([*self.passes, made])
-        if (lost := lost_steps(self.passes)) is not None:
-            self._session.lose_home(self.slot, f"lost {percent(lost[0])} of its way at {self._reads.speed(lost[1], 0)}")
-        self.reading.clear()
-        self.procedure.again()
+        else:
+            self.reading.clear()
 
     def _drop(self) -> None:
         """The pass that lies alone, or else the last one."""
@@ -343,9 +342,6 @@ class ScaleStation(AxisWorkbench):
 
     # -- showing --------------------------------------------------------------------------------------------------
 
-    def show_motion(self) -> None:
-        self.procedure.look()
-
     def refresh(self) -> None:
         told, tolerance = self._told, float(self._tolerance)
         found = estimate(self.passes)
@@ -356,8 +352,9 @@ class ScaleStation(AxisWorkbench):
                 abs(float(self._length)), self.procedure.travelled, self._reads, self.passes, found, told, tolerance
             )
         )
-        self._step.setText(self.procedure.words(float(self._length), self._reads, self._chosen()))
-        self.go.setText(self.procedure.button(float(self._length), self._reads))
+        self.procedure.length = float(self._length)
+        self._step.setText(self.procedure.words_at(self.procedure.stage, self._reads, self._chosen()))
+        self.go.setText(self.procedure.button(self._reads))
         reading = self.procedure.stage is Stage.READ
         self.go.setEnabled(self.procedure.stage is not Stage.MOVING)
         self.reading.setVisible(reading)
