@@ -316,7 +316,7 @@ class DiskThatTakesNothing(unittest.TestCase):
         script = (
             "import resource, signal, sys\nfrom fractions import Fraction\nfrom pathlib import Path\n"
             "from idler.app.patience import until\nfrom idler.app.run import Application, qt_application\n"
-            "from tests.support import X, at\napplication()\nroot = Path(sys.argv[1])\n"
+            "from tests.support import X, at\nqt_application()\nroot = Path(sys.argv[1])\n"
             "first = Application(root, demo=False)\nfirst.close()\n"
             "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\nresource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))\n"
             "application = Application(root, demo=False)\nheard = []\n"

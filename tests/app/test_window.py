@@ -133,7 +133,7 @@ class Offline(SessionCase):
             "worm",
         ):
             self.assertIn(part, words)
-        self.assertIn("it rests on this: Scale, Homing, Travel.", words)
+        self.assertIn("it rests on this: Drives, Scale, Homing, Travel.", words)
 
     def test_a_finding_is_settled_by_its_button(self) -> None:
         self.type_into("pace.top_speed", "30 m/min")

@@ -7,7 +7,6 @@ import time
 from fractions import Fraction
 from unittest.mock import patch
 
-from idler.app.session import Session
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
