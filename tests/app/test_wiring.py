@@ -24,6 +24,7 @@ from idler.core.wire.cia402 import State
 from idler.core.wire.terminals import Condition
 from idler.core.wiring import inputs
 from idler.link.events import Asked
+from idler.session.session import Session
 from tests.app.gui import SessionCase
 from tests.support import at, shared_bench, wiring
 
@@ -97,7 +98,7 @@ class Learning(WiringCase):
     def test_learning_all_day_makes_the_page_no_higher(self) -> None:
         self.page.turn_to("Learn")
         for _ in range(12):
-            self.page.learn.touches = [Touch(1, True, 0, 1)]
+            self.page.learn.run.touches = [Touch(1, True, 0, 1)]
             self.page.learn._show_touches()
             self.page.learn.start()
         QGuiApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
@@ -606,7 +607,7 @@ class FewerTerminals(SessionCase):
             ("Y home", "Y home switch", "closed"), ("Y home, second motor", "Y home switch, second motor", "open"),
             ("X home", "Home chain of all axes", "closed"),
         ):  # fmt: skip
-            until(lambda: session.link.trace.now > 0 and page.learn._learner is not None, "the inputs")
+            until(lambda: session.link.trace.now > 0 and page.learn.watching, "the inputs")
             self.hold_for(session, switch)
             until(lambda: page.learn.touches, f"{switch} to be seen")
             menu = next(b for b in page.learn.buttons if b.menu() is not None).menu()

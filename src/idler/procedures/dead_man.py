@@ -6,6 +6,7 @@ from idler.link.events import Asked
 from idler.session.session import Session
 from idler.session.topic import Topic
 
+USUAL_LEVEL = 600  # ‰: a usual working speed, for what is only to be seen while the spindle turns
 CONFIRM = 0.06  # s between two confirmations of what is held
 
 

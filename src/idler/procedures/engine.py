@@ -12,6 +12,7 @@ from enum import Enum
 from typing import Any, TypeVar
 
 from idler.core.errors import Refusal
+from idler.core.incident import Incident
 from idler.core.machine import Address
 from idler.core.parameter import Value
 from idler.core.wire import homing
@@ -85,6 +86,7 @@ class Procedure:
     """
 
     what = "a run"  # as the floor names it
+    moves = True  # whether it is the one thing that runs; what only watches runs beside another
 
     def __init__(self, session: Session) -> None:
         self.changed: Topic[()] = Topic()
@@ -105,7 +107,7 @@ class Procedure:
         self._spoilt: dict[Place, Raw] = {}  # what must be put back
         self._timer = session.loop.timer(LOOK, self._look)
         session.halted.subscribe(lambda: self.stop("It was stopped."))
-        session.stopped.subscribe(lambda incident: self.stop(f"The machine stopped: {fault_text(incident.code)}."))
+        session.stopped.subscribe(self._incident)
         session.held.subscribe(self._held)
         session.read.subscribe(self._take)
         session.done.subscribe(self._done)
@@ -122,7 +124,7 @@ class Procedure:
     @property
     def _blind(self) -> bool:
         """Whether nothing is heard of the machine, so that no step can be judged."""
-        return not self._session.axes
+        return not (self._session.axes if self.moves else self._session.connected)
 
     @property
     def settled(self) -> bool:
@@ -130,7 +132,8 @@ class Procedure:
         return not self.running and not self._timer.active
 
     def begin(self, steps: Run, words: str) -> None:
-        self._session.floor.take(self, self.what)
+        if self.moves:
+            self._session.floor.take(self, self.what)
         self._steps, self._ready, self.words, self.result = steps, lambda: True, words, None
         self._timer.start()
         self.changed.publish()
@@ -150,6 +153,9 @@ class Procedure:
     def say(self, words: str) -> None:
         self.words = words
         self.changed.publish()
+
+    def _incident(self, incident: Incident) -> None:
+        self.stop(f"The machine stopped: {fault_text(incident.code)}.")
 
     def _held(self) -> None:
         if not self._session.connected:
@@ -209,9 +215,10 @@ class Procedure:
         self.changed.publish()
         yield lambda: self._answered or unless()
         self.question = None
-        if why := self._session.floor.obstacle(self):
-            raise Trouble(why)
-        self._session.floor.take(self, self.what)
+        if self.moves:
+            if why := self._session.floor.obstacle(self):
+                raise Trouble(why)
+            self._session.floor.take(self, self.what)
         return self._answer if self._answered else None  # type: ignore[return-value]
 
     # -- steps ----------------------------------------------------------------------------------------------------

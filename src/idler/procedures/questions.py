@@ -52,15 +52,16 @@ class Question(Generic[A]):
 
 QUESTIONS: Mapping[str, tuple[Kind, str]] = {
     "direction.seen": (Kind.CHOICE, "where the axis was seen to go: plus, minus, nothing, other"),
+    "guard.run": (Kind.DONE, "the spindle may run"),
     "home.elsewhere": (Kind.CHOICE, "why a home was found elsewhere than before: lost steps, or a moved switch"),
+    "learn.role": (Kind.CHOICE, "what the input that was touched is to be, or leave"),
     "scale.zero": (Kind.DONE, "the instrument is held to the axis and set to zero"),
     "scale.move": (Kind.DONE, "the axis may go the way that is to be read"),
     "scale.reading": (Kind.READING, "what the instrument says, with its sign"),
     "spindle.reading": (Kind.READING, "what the tachometer says"),
-    "spindle.end": (Kind.DONE, "the spindle was ended in the way that was asked for"),
     "stop.loose": (Kind.YES, "whether the axis can be pushed by hand: it has no current then"),
-    "stop.press": (Kind.DONE, "the emergency stop was pressed"),
-    "touch.switch": (Kind.CHOICE, "the switch that was asked for was pressed, or skip it"),
+    "stop.power": (Kind.DONE, "the drives may be powered"),
+    "touch.switch": (Kind.CHOICE, "answered by the switch itself; else later, swapped (its wires), or no_more (of a chain)"),
 }  # fmt: skip
 
 

@@ -52,6 +52,7 @@ if TYPE_CHECKING:
 
     from idler.core.incident import Incident
     from idler.link.events import Node
+    from idler.link.trace import Trace
 
     from .instruments import Instruments
 
@@ -99,6 +100,7 @@ class Session:
         self.floor = Floor()
         self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
         self.keys_armed = False
+        self._watching: frozenset[int] = frozenset()
         self.held_machine: Machine | None = None
         self._in_force: Machine | None = None
         self.bench_hands: Instruments | None = None
@@ -396,6 +398,26 @@ class Session:
     def axes(self) -> tuple[events.AxisState, ...]:
         """The axes of this machine as last heard; empty while the controller's are others, or there is none."""
         return () if self.axes_obstacle else self.link.axes
+
+    @property
+    def heard_axes(self) -> tuple[events.AxisState, ...]:
+        """The axes of the controller, whatever letters they have; empty where there is none."""
+        return self.link.axes
+
+    @property
+    def panel(self) -> events.PanelState:
+        """The terminals as last heard."""
+        return self.link.panel
+
+    @property
+    def trace(self) -> Trace:
+        """The edges of the inputs, read while somebody watches."""
+        return self.link.trace
+
+    def watch(self, who: object, on: bool) -> None:
+        """Edges are read for as long as one of those who asked for them wants it."""
+        self._watching = self._watching | {id(who)} if on else self._watching - {id(who)}
+        self.link.watch(bool(self._watching))
 
     @property
     def powered(self) -> bool:

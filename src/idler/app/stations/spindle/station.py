@@ -119,7 +119,7 @@ class SpindleStation(Workbench):
     # -- coming and going -----------------------------------------------------------------------------------------
 
     def entered(self) -> None:
-        self._session.link.watch(True)
+        self._session.watch(self, True)
         self.refresh()
 
     def left(self) -> None:
@@ -127,7 +127,7 @@ class SpindleStation(Workbench):
         for run in (self.run, self.stops):
             if run.running:
                 run.stop("Another station was opened.")
-        self._session.link.watch(False)
+        self._session.watch(self, False)
 
     def _engage(self, slot: int) -> None:
         self._session.set_values({Address(None, "spindle.engaged"): slot + 1}, "range engaged")

@@ -5,11 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.learning import QUIET, Learner, Touch
-from idler.core.machine import Address
-from idler.core.wiring import Duty, given_duty, inputs, missing, offered
+from idler.core.learning import Touch
+from idler.core.wiring import Duty, inputs, missing, offered
 from idler.core.words import capital
-from idler.link.trace import Edges
+from idler.procedures.learn import LearnRun
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -25,10 +24,9 @@ class LearnPage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._learner: Learner | None = None
-        self._fed = 0
-        self._asked: Duty | None = None
-        self.touches: list[Touch] = []
+        self.run = LearnRun(session)
+        follow(self.run.changed, self._show_touches)
+        follow(session.held, self._look_again)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
         column.setSpacing(6)
@@ -52,20 +50,27 @@ class LearnPage(QWidget):
 
     @property
     def watching(self) -> bool:
-        """Whether it knows how every input is at rest: what is touched before that is taken for its rest."""
-        return self._learner is not None
+        return self.run.watching
+
+    @property
+    def touches(self) -> list[Touch]:
+        return self.run.touches
 
     def start(self) -> None:
-        self._learner, self._fed, self.touches = None, 0, []
+        self.run.learn()
         self._show_touches()
 
-    def _wanted(self) -> Duty | None:
-        left = missing(self._session.machine)
-        return self._asked if self._asked in left else left[0] if left else None
+    def leave(self) -> None:
+        self.run.stop("")
+
+    def _look_again(self) -> None:
+        """A link that is back is learnt by anew."""
+        if self._session.connected and self.isVisible() and not self.run.running:
+            self.start()
 
     def refresh(self) -> None:
         left = missing(self._session.machine)
-        wanted = self._wanted()
+        wanted = self.run.wanted
         if not self._session.machine.inputs:
             self.ask.setText("Connect to the controller first.")
         elif wanted is None:
@@ -74,27 +79,12 @@ class LearnPage(QWidget):
             self.ask.setText(f"Press the {wanted.label} at the machine, for a moment.")
         self._missing.setText(", ".join(duty.label for duty in left) + "." if left else "nothing")
 
-    def feed(self, edges: Edges | None) -> None:
-        """The newest edges. Called at the picture's pace while the page is shown."""
-        if edges is None or not len(edges.levels):
-            return
-        if self._learner is None:
-            before = edges.times > edges.now - QUIET
-            self._learner = Learner(edges.levels.tolist(), edges.now, edges.inputs[before].tolist())
-            self._fed = edges.now
-            self._show_touches()
-            return
-        new = edges.times > self._fed
-        self._learner.feed(edges.times[new].tolist(), edges.inputs[new].tolist(), edges.closed[new].tolist(), edges.now)
-        self._fed = int(edges.times[-1]) if new.any() else self._fed
-        names = [inputs(self._session.machine)[slot].name for slot in self._learner.chattering]
-        self._chatter.setText(
-            f"Changing now, and left aside while it chatters: input {', '.join(names)}." if names else ""
-        )
-        touched = self._learner.take()
-        if touched:
-            self.touches = touched
-            self._show_touches()
+    def show_chatter(self) -> None:
+        """Called at the picture's pace while the page is shown."""
+        names = ", ".join(self.run.chattering)
+        words = f"Changing now, and left aside while it chatters: input {names}." if names else ""
+        if words != self._chatter.text():
+            self._chatter.setText(words)
 
     def _show_touches(self) -> None:
         self._place.removeWidget(self._offers)
@@ -107,23 +97,16 @@ class LearnPage(QWidget):
         self.buttons = []
         machine = self._session.machine
         if not self.touches:
-            words = "Watching every input…" if self.watching else "Looking at every input first: touch nothing yet."
-            self.seen.setText(words)
+            watching = f"{self.run.given} Ctrl+Z takes it back." if self.run.given else "Watching every input…"
+            self.seen.setText(watching if self.watching else "Looking at every input first: touch nothing yet.")
             return
         if len(self.touches) > 1:
             names = " and ".join(inputs(machine)[touch.input].name for touch in self.touches)
             self.seen.setText(f"Inputs {names} changed together. Press one switch alone, or free what they share.")
             return
         touch = self.touches[0]
-        item = inputs(machine)[touch.input]
-        levels = ("closed", "open") if touch.closed else ("open", "closed")
-        role = (
-            "" if item.duty == Duty(item.role) and item.role.key == "none" else f" It is the {item.duty.label} so far."
-        )
-        self.seen.setText(
-            f"<b>Input {item.name}</b> went from {levels[0]} to {levels[1]}, so its contact is {levels[0]} at rest.{role}"
-        )
-        first = [duty for duty in (self._wanted(),) if duty] + [d for d in offered(machine) if d != self._wanted()]
+        self.seen.setText(self.run.words_of(touch))
+        first = [duty for duty in (self.run.wanted,) if duty] + [d for d in offered(machine) if d != self.run.wanted]
         for place, duty in enumerate(first[:OFFERED]):
             self._offer(column, duty, "main" if place == 0 else "")
         row = QHBoxLayout()
@@ -147,11 +130,4 @@ class LearnPage(QWidget):
         self.buttons.append(button)
 
     def take(self, duty: Duty) -> None:
-        """Gives the input that was touched this duty and its contact at rest, as one step of undo."""
-        touch = self.touches[0]
-        rest = {Address(touch.input, "input.rest"): "closed" if touch.closed else "open"}
-        name = inputs(self._session.machine)[touch.input].name
-        self.touches = []
-        self._session.set_values({**given_duty(touch.input, duty), **rest}, f"input {name} learnt as {duty.label}")
-        self._show_touches()
-        self.seen.setText(f"Input {name} is the {duty.label}. Ctrl+Z takes it back.")
+        self.run.give(duty)

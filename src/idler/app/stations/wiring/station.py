@@ -32,7 +32,7 @@ class WiringStation(Workbench):
         self.inputs = InputsCard(session)
         self.learn, self.signals = LearnPage(session), SignalsPage(session)
         self.outputs, self.study = OutputsPage(session, self.holder), StudyPage(session, self.holder)
-        self.prove = ProvePage(session, self.holder)
+        self.prove = ProvePage(session)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 10, 6)
         row.setSpacing(8)
@@ -64,15 +64,16 @@ class WiringStation(Workbench):
         self.holder.let_go()
         self.study.leave()
         self.prove.leave()
+        self.learn.leave()
         self.signals.leave()
 
     def entered(self) -> None:
-        self._session.link.watch(True)
+        self._session.watch(self, True)
         self.learn.start()
 
     def left(self) -> None:
         self._leave_page()
-        self._session.link.watch(False)
+        self._session.watch(self, False)
 
     def _edges(self) -> Edges | None:
         if not self._session.connected:
@@ -88,9 +89,7 @@ class WiringStation(Workbench):
         if page is self.outputs:
             self.outputs.show_motion(self._session.link.panel if self._session.connected else None)
         elif page is self.learn:
-            self.learn.feed(edges)
-        elif page is self.prove:
-            self.prove.feed(edges)
+            self.learn.show_chatter()
         self._frames += 1
         if self._frames % DESCRIBE_EVERY == 0:
             self.inputs.describe(edges)

@@ -16,7 +16,7 @@ from idler.core.wire.terminals import Condition
 from idler.core.wiring import Input, inputs
 from idler.link.events import Asked
 from idler.link.trace import Edges
-from idler.procedures.dead_man import DeadMan
+from idler.procedures.dead_man import USUAL_LEVEL, DeadMan
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -25,7 +25,6 @@ from ...parts import figures, label
 from ...pictures.histogram import Histogram
 
 SECONDS = (5, 10, 30, 60)
-SPINDLE_LEVEL = 600  # ‰: a usual working speed
 ALL = -1
 
 NOTHING_YET = "Record while nobody touches the machine. Run the spindle: its cable is what disturbs most."
@@ -132,7 +131,7 @@ class StudyPage(QWidget):
             if why:
                 session.tell("warn", why)
                 return
-            self._holder.hold(Asked(run=1, level=SPINDLE_LEVEL))
+            self._holder.hold(Asked(run=1, level=USUAL_LEVEL))
         self._seconds = self.seconds.currentData()
         self._ran = False
         self._start = session.link.trace.now

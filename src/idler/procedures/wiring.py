@@ -1,0 +1,232 @@
+"""Proofs of the wiring: the stop and the guard with all that they must do, and every switch touched when it is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+
+from idler.core.homing_outcome import exchanged
+from idler.core.proofs import Claim, Proof, Witness, duty_key, state, wiring_claims
+from idler.core.roles import InputRole
+from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound
+from idler.core.wire.cia402 import State
+from idler.core.wire.terminals import Condition
+from idler.core.wiring import Input, contacts, inputs
+from idler.core.words import capital
+from idler.link.events import Asked
+from idler.session.session import Session
+
+from .dead_man import USUAL_LEVEL, DeadMan
+from .engine import End, Procedure, Result, Run, Wait
+from .questions import choice, done, yes
+
+TRIALS: dict[InputRole, type[StopTrial] | type[GuardTrial]] = {InputRole.STOP: StopTrial, InputRole.GUARD: GuardTrial}
+
+
+class WatchingProcedure(Procedure):
+    """Watches the terminals while it runs; nothing moves by it, and what stops the machine does not end it."""
+
+    moves = False
+
+    def begin(self, steps: Run, words: str) -> None:
+        self._session.watch(self, True)
+        super().begin(steps, words)
+
+    def _end(self, result: Result) -> None:
+        self._session.watch(self, False)
+        super()._end(result)
+
+    def _incident(self, incident: object) -> None:
+        """It is what is looked for."""
+
+    @property
+    def now(self) -> int:
+        """µs of the controller's clock."""
+        return self._session.trace.now
+
+    def made_now(self) -> frozenset[int]:
+        """Inputs that are not at their rest."""
+        panel = self._session.panel
+        return frozenset(item.slot for item in inputs(self._session.machine) if item.made(panel.is_closed(item.slot)))
+
+    def claims(self) -> dict[str, Claim]:
+        return {claim.key: claim for claim in wiring_claims(self._session.machine)}
+
+    def _refusal(self, claim: Claim) -> str:
+        why = self._session.proof_obstacle(claim)
+        return f"{capital(claim.label)} cannot be proven now. {why}" if why else ""
+
+
+class GuidedProof(WatchingProcedure):
+    """The stop or the guard: what the person does, what the machine then does, and that it does not come back by itself."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.trial: StopTrial | GuardTrial | None = None
+        self._dead_man = DeadMan(session)
+
+    def prove(self, role: InputRole) -> str:
+        """InputRole.STOP or InputRole.GUARD; a sentence where it cannot begin."""
+        item = next((each for each in inputs(self._session.machine) if each.role is role), None)
+        if item is None:
+            return f"No input is the {role.label} yet. Learn it first."
+        claim = self.claims()[duty_key(item.duty)]
+        if why := self._refusal(claim):
+            return why
+        self.trial = TRIALS[role]()
+        self.begin(self._trying(item, claim, self.trial), "")
+        return ""
+
+    def _end(self, result: Result) -> None:
+        self.trial = None
+        self._dead_man.let_go()
+        super()._end(result)
+
+    def _trying(self, item: Input, claim: Claim, trial: StopTrial | GuardTrial) -> Run:
+        while trial.outcome is Outcome.RUNNING:
+            self.say(trial.step)
+            changed = self._change(item, trial)
+            if isinstance(trial, StopTrial) and trial.asks:
+                loose = yield from self.ask(yes("stop.loose", trial.step))
+                trial.answer(bool(loose))
+            elif trial.powers:
+                if (yield from self._asked("stop.power", trial.step, changed)):
+                    self._session.power(True)
+            elif trial.spins:
+                if (yield from self._asked("guard.run", trial.step, changed)):
+                    self._run_spindle()
+            else:
+                yield changed
+        passed = trial.outcome is Outcome.PASSED
+        # a stop is borne out by an axis that a hand could push; anything else by its terminal
+        witness = Witness.EYES if item.role is InputRole.STOP else Witness.TOUCH
+        self._session.keep_proof(claim, passed, trial.result, witness)
+        words = f"{capital(item.duty.label)}: {trial.result}."
+        self._session.tell("plain" if passed else "warn", words if passed else f"Not proven. {words}")
+        return Result.of(passed, words)
+
+    def _asked(self, key: str, words: str, changed: Wait) -> Generator[Wait, None, bool]:
+        """Whether the person said so, before the machine changed."""
+        yield from self.ask(done(key, words), unless=changed)
+        return self._answered
+
+    def _change(self, item: Input, trial: StopTrial | GuardTrial) -> Wait:
+        """Feeds the trial with what is seen; over when it asks for something else, or has ended."""
+        before = trial.step, trial.powers, trial.spins
+
+        def changed() -> bool:
+            trial.feed(self._seen(item))
+            return trial.outcome is not Outcome.RUNNING or (trial.step, trial.powers, trial.spins) != before
+
+        return changed
+
+    def _seen(self, item: Input) -> Seen:
+        panel, axes = self._session.panel, self._session.heard_axes
+        return Seen(
+            self.now, item.made(panel.is_closed(item.slot)), any(axis.state.powered for axis in axes),
+            bool(axes) and all(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes),
+            bool(panel.conditions & Condition.SPINDLE), self._session.power_asked,
+        )  # fmt: skip
+
+    def _run_spindle(self) -> None:
+        if why := self._session.spindle_obstacle():
+            self._session.tell("warn", why)
+        else:
+            self._dead_man.hold(Asked(run=1, level=USUAL_LEVEL))
+
+
+class TouchProof(WatchingProcedure):
+    """Every switch but stop and guard, asked for by its name: each is proven by being made and let go when it was asked
+    for."""
+
+    round: TouchRound | None = None
+
+    def prove(self) -> str:
+        """A sentence where it cannot begin."""
+        machine, claims, wanted = self._session.machine, self.claims(), list[int]()
+        for item in inputs(machine):
+            claim = claims.get(duty_key(item.duty))
+            if claim is None or item.role in TRIALS or state(machine, claim, self._session.proofs) is Proof.PROVEN:
+                continue
+            if why := self._refusal(claim):
+                return why
+            wanted += [item.slot] * contacts(machine, item)
+        self.round = TouchRound(wanted, self.made_now())
+        self.begin(self._touching(self.round), "")
+        return ""
+
+    def _end(self, result: Result) -> None:
+        self.round = None
+        super()._end(result)
+
+    def _touching(self, touching: TouchRound) -> Run:
+        proven: list[tuple[int, str]] = []
+        nothing = touching.asked is None
+
+        def changed() -> bool:
+            before = touching.asked, touching.wrong, touching.of_chain
+            touched = touching.feed(self.now, self.made_now())
+            if touched is not None:
+                proven.append(touched)
+            return touched is not None or (touching.asked, touching.wrong, touching.of_chain) != before
+
+        while touching.asked is not None:
+            words = self._words(touching)
+            self.say(words)
+            answer = yield from self.ask(choice("touch.switch", words, self._ways(touching)), unless=changed)
+            if answer == "swapped":
+                return self._swapped(touching)
+            if answer == "later":
+                touching.skip()
+            elif answer == "no_more" and (told := touching.no_more()) is not None:
+                proven.append(told)
+            while proven:
+                slot, result = proven.pop()
+                claim = self.claims()[duty_key(inputs(self._session.machine)[slot].duty)]
+                self._session.keep_proof(claim, True, result, Witness.TOUCH)
+        touched = "Every switch has been made and let go when it was asked for: all are proven."
+        words = "Every switch is proven already." if nothing else touched
+        self._session.tell("plain", words)
+        return Result(End.PROVEN, words)
+
+    def _ways(self, touching: TouchRound) -> dict[str, str]:
+        """What can be answered instead of pressing it."""
+        ways: dict[str, str] = {}
+        if touching.wrong is not None and touching.asked is not None:
+            asked = inputs(self._session.machine)[touching.asked].duty.label
+            ways["swapped"] = f"I did press the {asked}: the wires are swapped"
+        if 0 < touching.of_chain[0] < touching.of_chain[1]:
+            ways["no_more"] = "It has no more switches"
+        if len(set(touching.left)) > 1:
+            ways["later"] = "Later"
+        return ways
+
+    def _words(self, touching: TouchRound) -> str:
+        """Which switch is to be touched, and what another terminal's answer means."""
+        wired = inputs(self._session.machine)
+        assert touching.asked is not None
+        asked, left = wired[touching.asked], len(set(touching.left)) - 1
+        words = f"Press and release the {asked.duty.label}."
+        done, of = touching.of_chain
+        if asked.role.chained and of > 1:
+            words = f"Press and release each switch of the {asked.duty.label}, one after the other: {done} of {of} are touched."
+        if touching.wrong is not None:
+            other = wired[touching.wrong]
+            told = f"told to be the {other.duty.label}" if other.role is not InputRole.NONE else "which has no role"
+            return f"{words} Terminal {other.name} answered, {told}; terminal {asked.name} did not."
+        return f"{words} {left} more after it." if left else words
+
+    def _swapped(self, touching: TouchRound) -> Result:
+        """The person did press what was asked for: the two wires are at each other's terminals."""
+        assert touching.wrong is not None and touching.asked is not None
+        machine = self._session.machine
+        wired = inputs(machine)
+        asked, other = wired[touching.asked], wired[touching.wrong]
+        for item, answered in ((asked, other), (other, asked)):
+            claim = self.claims().get(duty_key(item.duty))
+            if claim is not None:
+                words = f"when it was pressed, terminal {answered.name} answered"
+                self._session.prove(claim, False, words, Witness.TOUCH)
+        self._session.set_values(exchanged(machine, asked.slot, other.slot), f"{asked.name} and {other.name} exchanged")
+        words = f"Terminals {asked.name} and {other.name} have each other's roles now. Send them, then touch again."
+        self._session.tell("plain", words)
+        return Result(End.NOT_PROVEN, words)
