@@ -470,8 +470,8 @@ class SignalsTrial(WiringCase):
         until(lambda: self.session.link.axes[0].position > 99, "the way there")
         self.rest()
         with (
-            patch("idler.app.stations.wiring.signalsrun.REVERSALS", 24),
-            patch("idler.app.stations.wiring.signalsrun.POWERINGS", 3),
+            patch("idler.procedures.signals.REVERSALS", 24),
+            patch("idler.procedures.signals.POWERINGS", 3),
         ):
             self.click(page.begin)
             if "power_delay" in signals:  # the drive wakes by the room's clock

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.pace import Pace, Shape
-from idler.core.parameter import Value
-from idler.core.proofs import pace_claim
+from idler.procedures.shapes import LENGTH, ShapeRun, shaken_by
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -20,18 +17,14 @@ from ...machinebutton import MachineButton
 from ...parts import card, label
 from ...pictures.shapes import ShapeScene, ShapesPicture
 
-LENGTH = 20.0  # mm or °: a move in which the ends matter
-READ_AFTER_MS = 150
-
 
 class ShapePage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self.slot = 0
-        self._seen: dict[tuple[Value, ...], float] = {}
-        self._way = 1.0
-        self._running = False
+        self.run = ShapeRun(session)
+        follow(self.run.ended, lambda _: self.refresh(), self)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(10)
@@ -58,11 +51,6 @@ class ShapePage(QWidget):
         self.run_button.clicked.connect(self._run)
         column.addWidget(self.run_button)
         row.addWidget(side)
-        self._pause = QTimer(self)
-        self._pause.setSingleShot(True)
-        self._pause.setInterval(READ_AFTER_MS)
-        self._pause.timeout.connect(self._read)
-        follow(session.halted, self.leave)
 
     def show_axis(self, slot: int) -> None:
         self.slot = slot
@@ -71,59 +59,18 @@ class ShapePage(QWidget):
         self.refresh()
 
     def leave(self) -> None:
-        """A move that was stopped says nothing."""
-        self._running = False
-        self._session.floor.leave(self)
-        self._pause.stop()
+        """A move that nobody looks at says nothing."""
+        self.run.stop("")
 
     def _choose(self, shape: str) -> None:
         self._session.set_values({Address(self.slot, "pace.shape"): shape})
 
-    def _key(self, shape: str) -> tuple[Value, ...]:
-        """What the shaking of a move depends on."""
-        values = self._session.machine.axis(self.slot).values
-        keys = ("pace.top_speed", "pace.acceleration", "pace.deceleration", "pace.jerk", "frame.rings")
-        return (self._session.machine.names[self.slot], shape, *(values[key] for key in keys))
-
     def _run(self) -> None:
-        machine = self._session.machine
-        if why := self._session.motion_obstacle(pace_claim(machine, self.slot).rests):
+        if why := self.run.look_at(self.slot):
             self._session.tell("warn", f"Nothing was moved. {why}")
-            return
-        self._running = False
-        self._session.link.jog_step(
-            self.slot, LENGTH * self._way, float(machine.axis(self.slot).number("pace.top_speed"))
-        )
-        self._way = -self._way
-        self._running = True
-        self._session.floor.take(self, "a move that shows the shaking")
-        self._pause.stop()
 
     def show_motion(self) -> None:
-        """Reads the gauge once the axis has moved and come to rest. Called at the picture's pace."""
-        axes = self._session.axes
-        if not self._running or self.slot >= len(axes):
-            return
-        if axes[self.slot].moving:
-            self._pause.stop()
-        elif not self._pause.isActive():
-            self._pause.start()
-
-    def _read(self) -> None:
-        hands, name = self._session.bench_hands, self._session.machine.names[self.slot]
-        self._running = False
-        self._session.floor.leave(self)
-        if hands is None:
-            return
-        shape = str(self._session.machine.axis(self.slot).choice("pace.shape"))
-
-        def answered(reply: dict[str, Any]) -> None:
-            for axis in reply.get("axes", ()):
-                if axis["name"] == name:
-                    self._seen[self._key(shape)] = float(axis["shaking"])
-            self.refresh()
-
-        hands.ask(answered, do="look")
+        """The run has a clock of its own."""
 
     def refresh(self) -> None:
         machine = self._session.machine
@@ -139,7 +86,11 @@ class ShapePage(QWidget):
                 continue
             move = replace(pace, shape=shape, jerk=float(axis.number("pace.jerk"))).move(LENGTH)
             shaking = move.shaking(rings) if rings else None
-            scenes.append(ShapeScene(shape, choice.label, move, shaking, self._seen.get(self._key(choice.key))))
+            scenes.append(
+                ShapeScene(
+                    shape, choice.label, move, shaking, self.run.seen.get(shaken_by(machine, self.slot, choice.key))
+                )
+            )
         chosen = next((k for k, scene in enumerate(scenes) if scene.shape.value == axis.choice("pace.shape")), 0)
         reads = axis.reads
         self.picture.show_scenes(tuple(scenes), chosen, reads)

@@ -31,7 +31,7 @@ class WiringStation(Workbench):
         self.holder = DeadMan(session)
         self.inputs = InputsCard(session)
         self.learn, self.signals = LearnPage(session), SignalsPage(session)
-        self.outputs, self.study = OutputsPage(session, self.holder), StudyPage(session, self.holder)
+        self.outputs, self.study = OutputsPage(session, self.holder), StudyPage(session)
         self.prove = ProvePage(session)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 10, 6)

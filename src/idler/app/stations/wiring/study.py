@@ -4,19 +4,14 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.filterstudy import Study, cost, study
+from idler.core.filterstudy import Study, cost
 from idler.core.machine import Address
-from idler.core.proofs import spindle_way_claim
 from idler.core.roles import InputRole
 from idler.core.units import figure
-from idler.core.wire.terminals import Condition
 from idler.core.wiring import Input, inputs
-from idler.link.events import Asked
-from idler.link.trace import Edges
-from idler.procedures.dead_man import USUAL_LEVEL, DeadMan
+from idler.procedures.study import FilterStudy
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -31,13 +26,12 @@ NOTHING_YET = "Record while nobody touches the machine. Run the spindle: its cab
 
 
 class StudyPage(QWidget):
-    def __init__(self, session: Session, holder: DeadMan) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self._session, self._holder = session, holder
-        self.studies: dict[int, Study] = {}
-        self._start: int | None = None
-        self._seconds = 0
-        self._with_spindle = self._ran = False
+        self._session = session
+        self.run = FilterStudy(session)
+        follow(self.run.changed, self._show_time)
+        follow(self.run.ended, lambda _: self._show(), self)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
         column.setSpacing(5)
@@ -59,9 +53,6 @@ class StudyPage(QWidget):
         row.addWidget(self.take_all)
         row.addStretch(1)
         column.addLayout(row)
-        self._tick = QTimer(self)
-        self._tick.setInterval(50)
-        self._tick.timeout.connect(self._look)
         follow(session.changed, self.refresh)
         self.refresh()
 
@@ -115,61 +106,24 @@ class StudyPage(QWidget):
 
     @property
     def recording(self) -> bool:
-        return self._start is not None
+        return self.run.running
+
+    @property
+    def studies(self) -> dict[int, Study]:
+        return self.run.studies
 
     def toggle(self) -> None:
         if self.recording:
-            self._finish()
-            return
-        session = self._session
-        if not session.connected:
-            session.tell("warn", "No controller is connected: nothing can be recorded.")
-            return
-        self._with_spindle = self.spindle.isChecked()
-        if self._with_spindle:
-            why = session.unsent(spindle_way_claim(session.machine).rests) or session.spindle_obstacle()
-            if why:
-                session.tell("warn", why)
-                return
-            self._holder.hold(Asked(run=1, level=USUAL_LEVEL))
-        self._seconds = self.seconds.currentData()
-        self._ran = False
-        self._start = session.link.trace.now
-        self._tick.start()
-        self._look()
+            self.leave()
+        elif why := self.run.record(self.seconds.currentData(), spindle=self.spindle.isChecked()):
+            self._session.tell("warn", why)
 
-    def _look(self) -> None:
-        if self._start is None:
-            return
-        runs = bool(self._session.link.panel.conditions & Condition.SPINDLE)
-        self._ran = self._ran or runs
-        if self._with_spindle and (self._holder.asked == Asked() or (self._ran and not runs)):
-            self._session.tell("warn", "The spindle was stopped: the record ended early.")
-            self._finish()
-            return
-        done = (self._session.link.trace.now - self._start) / 1e6
-        if done >= self._seconds or not self._session.connected:
-            self._finish()
-            return
-        self.record.setText(f"End, {self._seconds - done:.0f} s")
-
-    def _finish(self) -> None:
-        self._tick.stop()
-        start, self._start = self._start, None
-        self._holder.let_go()
-        self.record.setText("Record")
-        if start is None:
-            return
-        edges = self._session.link.trace.since(start)
-        self.studies = {
-            item.slot: _study(edges, item, start) for item in inputs(self._session.machine) if not item.role.pulses
-        }
-        self._show()
+    def _show_time(self) -> None:
+        self.record.setText(f"End, {self.run.words}" if self.recording else "Record")
 
     def leave(self) -> None:
         """Ends a record when another page is shown."""
-        if self.recording:
-            self._finish()
+        self.run.stop("")
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -262,13 +216,6 @@ class StudyPage(QWidget):
     def _take_all(self) -> None:
         values = {Address(slot, "input.filter"): ms for slot, ms in self.proposals().items()}
         self._session.set_values(values, f"filters of {len(values)} inputs")
-
-
-def _study(edges: Edges, item: Input, start: int) -> Study:
-    """A free input's contact at rest is not known: it is the level that it has come back to."""
-    mine = edges.inputs == item.slot
-    rest = int(edges.levels[item.slot]) if item.role is InputRole.NONE else int(item.closed_at_rest)
-    return study(edges.times[mine].tolist(), edges.closed[mine].tolist(), rest, start, edges.now)
 
 
 def _ms(value: Fraction) -> str:
