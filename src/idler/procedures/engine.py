@@ -111,7 +111,7 @@ class Procedure:
         session.held.subscribe(self._held)
         session.read.subscribe(self._take)
         session.done.subscribe(self._done)
-        session.failed.subscribe(lambda _: self.stop("The controller refused a step of it."))
+        session.failed.subscribe(self._failed)
 
     def feel_anew(self) -> None:
         """What was felt before does not count for what comes now."""
@@ -180,6 +180,9 @@ class Procedure:
             self._end(end.value)
         except Trouble as why:
             self._end(why.result)
+
+    def _failed(self, _what: str) -> None:
+        self.stop("The controller refused a step of it.")
 
     def _take(self, event: Read) -> None:
         self._read.update(event.raws)
@@ -251,7 +254,7 @@ class Procedure:
 
         return ready
 
-    def home(self, slot: int) -> Wait:
+    def find_home(self, slot: int) -> Wait:
         """The homing of one axis; over when it has found its home. Raises Trouble with what became of it otherwise."""
         self._homing = False
         self._session.link.home((slot,))

@@ -1,150 +1,80 @@
-"""Running the homing: turn after turn, with what each axis did written down as it goes. STOP ends it anywhere."""
+"""Homing: turn after turn, with what each axis did written down as it goes. STOP ends it anywhere.
+
+What was found is believed where the switch (or stop, or mark) was met where it was before; else it is in doubt until the
+person has said why, and homed again.
+"""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
-from idler.core.homing import by_index, by_stop, met_at, moves, turns, two_sides, way
-from idler.core.homing_outcome import Doubt, Seen, doubt
+from idler.core.homing import (
+    Rehearsal,
+    by_index,
+    by_stop,
+    by_switch,
+    distance_to_switch,
+    met_at,
+    moves,
+    rehearse_all,
+    turns,
+    two_sides,
+    way,
+)
+from idler.core.homing_outcome import CLEAR, Doubt, Seen, causes, doubt
 from idler.core.incident import Incident
-from idler.core.machine import Address, Machine
-from idler.core.proofs import Proof, direction_claim, home_claim, input_claim, state
+from idler.core.machine import Address
+from idler.core.proofs import (
+    Proof,
+    Witness,
+    all_home_claim,
+    direction_claim,
+    home_claim,
+    home_witness,
+    input_claim,
+    overtravel_claim,
+    scale_claim,
+    state,
+)
 from idler.core.table import axis_index
+from idler.core.travel import overtravel_seen
+from idler.core.wire import homing as wire
 from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, position_from
-from idler.core.wire.codec import Place, Raw, place
-from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT, Phase, Result
+from idler.core.wire.codec import Place, place
+from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT, Phase
 from idler.core.wiring import home_switch, inputs
-from idler.link.events import Read
+from idler.link.events import AxisState, Read
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-LOOK = 0.02  # s
+from .engine import End, Procedure, Result, Run
+from .homing_record import Record
+
 _MEASURED = (FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE, SIDES, USUAL_EFFORT, RAN_ON)
 
 
-@dataclass
-class Record:
-    """What one axis did. begin: seconds after the run began; machine: as it was told then; gave_up: its drive did.
-
-    points    seconds, coordinate, and whether its switch was made
-    phases    each phase with the second at which it began
-    others    inputs of other things that were made while it moved
-    found     what the controller measured, by place: mm (°), or a share of the torque; empty until it was read
-    """
-
-    slot: int
-    begin: float
-    machine: Machine
-    was_homed: bool = False
-    gave_up: bool = False
-    points: list[tuple[float, float, bool]] = field(default_factory=list)
-    phases: list[tuple[Phase, float]] = field(default_factory=list)
-    end: float = 0.0
-    result: Result = Result.NONE
-    others: set[int] = field(default_factory=set)
-    found: dict[Place, float] = field(default_factory=dict)
-
-    @property
-    def seconds(self) -> float:
-        return self.end - self.begin
-
-    def during(self, *phases: Phase) -> list[tuple[float, float, bool]]:
-        """The points of these phases."""
-        if not self.phases:
-            return []
-        ends = [begin for _, begin in self.phases[1:]] + [math.inf]
-        spans = [(begin, end) for (phase, begin), end in zip(self.phases, ends, strict=True) if phase in phases]
-        return [point for point in self.points if any(begin <= point[0] < end for begin, end in spans)]
-
-    def places(self, met_at: float) -> list[float]:
-        """Coordinates of the run as they were to become: what comes before home was found is shifted by what was found."""
-        if self.was_homed and self.result is not Result.FOUND:
-            return [place for _, place, _ in self.points]
-        known = self.found.get(TOUCH_PLACE if self.result is Result.FOUND else FIRST_PLACE)
-        if known is None or not self.during(Phase.HALT, Phase.BACK_OFF):
-            return []
-        leaves = next((begin for phase, begin in self.phases if phase is Phase.LEAVE), math.inf)
-        return [place + (met_at - known if time < leaves else 0.0) for time, place, _ in self.points]
-
-    def let_go(self, towards: int) -> float | None:
-        """How far behind the place where it made the switch was seen to let go on the way back; None where it was not."""
-        first = self.found.get(FIRST_PLACE)
-        back = self.during(Phase.BACK_OFF)
-        clear = [towards * place for _, place, made in back if not made]
-        return towards * first - max(clear) if first is not None and clear and back[0][2] else None
-
-
-class HomingRun:
-    """`changed` at every step; `ended` when the last turn is over, or one failed; `measured` when `found` of one is there."""
+class HomingRun(Procedure):
+    """records of the last run, by slot; `judged` when it is known what became of one."""
 
     def __init__(self, session: Session) -> None:
-        self.changed: Topic[()] = Topic()
-        self.ended: Topic[()] = Topic()
-        self.measured: Topic[int] = Topic()
-        self._session = session
+        super().__init__(session)
+        self.judged: Topic[int] = Topic()
         self.records: dict[int, Record] = {}
-        self._waiting: list[tuple[int, ...]] = []
-        self._now: tuple[int, ...] = ()
-        self._began = 0.0
-        self._taken = False  # whether the controller took the command
-        self._unread: set[int] = (
-            set()
-        )  # axes that have ended, and of which the controller has not said yet what it found
-        self._lets_go: dict[int, float] = {}  # of the last run in which it was seen
-        self._slowed: dict[Place, Raw] = {}  # values of the approach that are to be put back
+        self.said: dict[int, Rehearsal] = {}  # what was rehearsed for the last run
         self.slow: dict[int, str] = {}  # axes that approach at their touch speed, with the reason
         self.doubts: dict[int, Doubt] = {}  # homes that were found elsewhere than before
-        self._counts_on: set[int] = set()  # axes in doubt whose counts go on since then
         self.answers: dict[int, str] = {}  # what the person said of them
-        self._doubted_before()
-        self._made: set[int] = set()
-        self._timer = session.loop.timer(LOOK, self._look)
-        session.halted.subscribe(self._halt)
-        session.stopped.subscribe(self._stopped)
-        session.held.subscribe(self._held)
-        self._later = session.loop.timer(10 * LOOK, self._speed_up, once=True)
         self.scatters: Mapping[int, float] = {}  # standard deviations of homes that were found again and again
-        session.done.subscribe(self._done)
-        session.read.subscribe(self._measured)
-        session.failed.subscribe(self._failed)
+        self._now: tuple[int, ...] = ()  # the axes whose turn it is
+        self._began = 0.0
+        self._accepted = False  # whether the controller took the command
+        self._unread: set[int] = set()  # axes that have ended, and the controller has not said yet what it found
+        self._lets_go: dict[int, float] = {}  # of the last run in which it was seen
+        self._counts_on: set[int] = set()  # axes in doubt whose counts go on since then
+        self._made: frozenset[int] = frozenset()
+        self._doubted_before()
 
-    def _held(self) -> None:
-        if (
-            not self._session.connected
-        ):  # the link was lost; what the controller counts from is not known when it is back
-            self._counts_on.clear()
-            self._slowed.clear()
-            self._halt()
-        elif self._unread:
-            self._unread = {slot for slot in self._unread if self._session.homed(slot)}
-            self._ask_what_was_found()
-
-    def _stopped(self, incident: Incident) -> None:
-        if incident.axis in self._now and incident.code in (DRIVE_TROUBLE, LAGGED):
-            self.records[incident.axis].gave_up = True
-        self._halt()
-
-    def _failed(self, what: str) -> None:
-        """A home of which nobody could read where it was found is none."""
-        if what == "homing":
-            for slot in self._now:  # one of them may have begun
-                self._session.link.stop_axis(slot)
-            self._halt()
-        elif what == "read" and self._unread:
-            for slot in self._unread:
-                self._session.link.forget_home(slot)
-            self._unread.clear()
-
-    def _ask_what_was_found(self) -> None:
-        self._session.link.ask_for(
-            [Place(axis_index(at.index, slot), at.sub) for slot in self._unread for at in _MEASURED]
-        )
-
-    @property
-    def running(self) -> bool:
-        return bool(self._now)
+    # -- beginning ------------------------------------------------------------------------------------------------
 
     def obstacle(self, slots: tuple[int, ...]) -> str:
         """Why these cannot be homed now, or an empty text."""
@@ -157,15 +87,41 @@ class HomingRun:
     def home(self, slots: tuple[int, ...] | None = None) -> str:
         """Homes these axes together, or all of them in their turns; a sentence where it cannot begin."""
         groups = [slots] if slots is not None else turns(self._session.machine)
-        if why := self.obstacle(tuple(slot for group in groups for slot in group)):
+        listed = [slot for group in groups for slot in group]
+        if why := self.obstacle(tuple(listed)):
             return why
-        self.records = {}
-        self._waiting, self._began = list(groups), self._session.loop.now()
-        names = " ".join(self._session.machine.names[slot] for group in groups for slot in group)
-        self._session.floor.take(self, f"the homing of {names}")
-        self._slow_down([slot for group in groups for slot in group])
-        self._next()
+        self.records, self.said = {}, {item.slot: item for item in self.rehearsed()}
+        names = " ".join(self._session.machine.names[slot] for slot in listed)
+        self.what, self._began = f"the homing of {names}", self._session.loop.now()
+        self._slow_down(listed)
+        self.begin(self._in_turns(groups), "Esc stops it.")
         return ""
+
+    def clear(self, slot: int) -> str:
+        """Back from the switch on which the axis stands; a sentence where it cannot."""
+        session = self._session  # values of the homing that were not sent do not matter for this
+        rests = [*direction_claim(session.machine, slot).rests, *scale_claim(session.machine, slot).rests]
+        if why := session.axes_obstacle or session.motion_obstacle(rests):
+            return why
+        axis = session.machine.axis(slot)
+        back = max(CLEAR, float(axis.number("homing.back_off")), float(axis.number("homing.leave")))
+        speed = float(axis.number("homing.touch")) or float(axis.number("homing.approach"))
+        made = session.axes[slot].limit_made
+        ahead = way(axis) if not made else 1 if made == "high" else -1
+        session.link.jog_step(slot, -ahead * back, speed)
+        return ""
+
+    def rehearsed(self) -> list[Rehearsal]:
+        """As it would go now: what may go wrong approaches at touch speed."""
+        machine, axes = self._session.machine, self._session.axes
+        slow = [axis for axis in machine.axes if self.unproven(axis.slot)]
+        machine = machine.with_values({
+            Address(axis.slot, "homing.approach"): min(axis.number("homing.approach"), axis.number("homing.touch"))
+            for axis in slow
+        })  # fmt: skip
+        places = {slot: axis.position if axis.homed else None for slot, axis in enumerate(axes)}
+        names = range(len(machine.names))
+        return rehearse_all(machine, {slot: distance_to_switch(machine, slot, places.get(slot)) for slot in names})
 
     def unproven(self, slot: int) -> str:
         """What is not proven yet and could send the approach into iron, or an empty text."""
@@ -183,62 +139,208 @@ class HomingRun:
         return ""
 
     def _slow_down(self, slots: list[int]) -> None:
-        """What may go the wrong way, or past a switch that is another one's, goes no faster than it may meet iron."""
+        """What may go the wrong way, or past a switch that is another one's, goes no faster than it may meet iron; the
+        approach is put back as it was told at the next rest."""
         self.slow = {slot: why for slot in slots if (why := self.unproven(slot))}
         holding = self._session.holding
         if not self.slow or holding is None:
             return
-        tried: dict[Place, Raw] = {}
+        tried = {}
         for slot in self.slow:
             approach, touch = (place(Address(slot, f"homing.{key}")) for key in ("approach", "touch"))
-            self._slowed[approach] = holding.raws[approach]
+            self._spoilt.setdefault(approach, holding.raws[approach])
             tried[approach] = min(int(holding.raws[approach]), int(holding.raws[touch]))
         self._session.link.try_values(tried)
 
-    def _speed_up(self) -> None:
-        """Puts the approach back as it was told, at rest."""
-        if not self._slowed or self.running:
-            return
-        if not self._session.connected:
-            self._slowed.clear()  # it is read anew when it is back
-        elif not self._session.moving:
-            values, self._slowed = self._slowed, {}
-            self._session.link.try_values(values)
-        else:
-            self._later.start()
+    # -- steps ----------------------------------------------------------------------------------------------------
 
-    def answer(self, slot: int, key: str) -> None:
+    def _in_turns(self, groups: list[tuple[int, ...]]) -> Run:
+        for group in groups:
+            self._start(group)
+            yield self._over
+            if any(self.records[slot].result is not wire.Result.FOUND for slot in group):
+                break
+        self._now = ()
+        self._judge_ended()
+        self.changed.publish()
+        yield lambda: not self._unread
+        return self._result(groups)
+
+    def _result(self, groups: list[tuple[int, ...]]) -> Result:
+        """What became of the whole run."""
+        machine = self._session.machine
+        for slot, record in self.records.items():
+            name = machine.names[slot]
+            if record.result is not wire.Result.FOUND:
+                likely = causes(record.machine, slot, self.seen(slot))
+                why = f" Likely: {likely[0].title}. {likely[0].words}" if likely else ""
+                return Result(End.NOT_PROVEN, f"{name}: {record.result.words}.{why}")
+            if slot in self.doubts:
+                return Result(End.NOT_PROVEN, f"{name} is not homed. {self.doubts[slot].words}")
+        together = {slot for group in turns(machine) for slot in group}
+        if len(together) > 1 and {slot for group in groups for slot in group} == together:
+            seconds = max(record.end for record in self.records.values())
+            said = max(item.end for item in self.said.values())
+            words = f"all found in {seconds:.1f} s, rehearsed {said:.1f} s"
+            self._session.keep_proof(all_home_claim(machine), True, words, Witness.SWITCH)
+        names = " ".join(machine.names[slot] for slot in self.records)
+        return Result(End.PROVEN, f"{names}: home was found.", {
+            machine.names[slot]: record.seconds for slot, record in self.records.items()
+        })  # fmt: skip
+
+    def _start(self, group: tuple[int, ...]) -> None:
+        self._now, self._accepted = group, False
+        for slot in group:
+            # a home that was taken by hand says nothing of where the switch was; one in doubt counts on
+            counts = (
+                self._session.axes[slot].homed and slot not in self._session.homes_by_hand
+            ) or slot in self._counts_on
+            self._unread.discard(slot)
+            self.records[slot] = Record(slot, self._since, self._session.machine, counts)
+        self._made = self._session.made_now()
+        self._session.link.home(group)
+        self.changed.publish()
+
+    @property
+    def _since(self) -> float:
+        """s since the run began."""
+        return self._session.loop.now() - self._began
+
+    def _over(self) -> bool:
+        """Writes down what the axes do; over when each of this turn has ended."""
+        made, now, axes = self._session.made_now(), self._since, self._session.axes
+        for slot in self._now:
+            if slot < len(axes) and self.records[slot].result is wire.Result.NONE:
+                self._note(self.records[slot], axes[slot], made, now)
+        self.changed.publish()
+        return all(self.records[slot].result is not wire.Result.NONE for slot in self._now)
+
+    def _note(self, record: Record, axis: AxisState, made: frozenset[int], now: float) -> None:
+        slot = record.slot
+        record.points.append((now, axis.position, axis.home_made))
+        if len(self._now) == 1 and axis.moving:
+            record.others |= made - self._made
+            if self._answered_elsewhere(slot, record):  # before its own switch is run over, and iron comes
+                self._session.link.stop_axis(slot)
+                record.result, record.end = wire.Result.NOT_FOUND, now
+                return
+        if axis.homing_phase is not Phase.NONE:
+            if not record.phases or record.phases[-1][0] is not axis.homing_phase:
+                record.phases.append((axis.homing_phase, now))
+        elif self._accepted:
+            record.result, record.end = axis.homing_result, now
+            if record.result is wire.Result.NONE:  # “home is here” moves nothing
+                record.result = wire.Result.FOUND if axis.homed else wire.Result.STOPPED
+            if record.result is not wire.Result.FOUND:
+                self._session.link.stop_axis(slot)  # whatever the controller thinks of it, it stands
+            if moves(record.machine.axis(slot)):
+                self._unread.add(slot)
+                self._ask_what_was_found()
+
+    # -- what ends it ---------------------------------------------------------------------------------------------
+
+    def _end(self, result: Result) -> None:
+        if self._now:
+            self._over()
+            for slot in self._now:
+                record = self.records[slot]
+                if record.result is wire.Result.NONE:
+                    record.result, record.end = wire.Result.STOPPED, self._since
+            self._now = ()
+            self._judge_ended()
+        super()._end(result)
+
+    def _held(self) -> None:
+        super()._held()
+        if not self._session.connected:  # what the controller counts from is not known when it is back
+            self._counts_on.clear()
+        elif self._unread:
+            self._unread = {slot for slot in self._unread if self._session.homed(slot)}
+            self._ask_what_was_found()
+
+    def _incident(self, incident: Incident) -> None:
+        if incident.axis in self._now and incident.code in (DRIVE_TROUBLE, LAGGED):
+            self.records[incident.axis].gave_up = True
+        super()._incident(incident)
+
+    def _failed(self, what: str) -> None:
+        """A home of which nobody could read where it was found is none."""
+        if what == "homing":
+            for slot in self._now:  # one of them may have begun
+                self._session.link.stop_axis(slot)
+            super()._failed(what)
+        elif what == "read" and self._unread:
+            for slot in self._unread:
+                self._session.link.forget_home(slot)
+            self._unread.clear()
+
+    def _done(self, what: str) -> None:
+        super()._done(what)
+        if what == "homing" and self._now:
+            self._accepted = True
+        elif what in ("restart", "factory"):
+            self._counts_on.clear()
+
+    # -- judging --------------------------------------------------------------------------------------------------
+
+    def _ask_what_was_found(self) -> None:
+        self._session.link.ask_for(
+            [Place(axis_index(at.index, slot), at.sub) for slot in self._unread for at in _MEASURED]
+        )
+
+    def _judge_ended(self) -> None:
+        """Keeps a failure as one; a home that is where the axis stands is borne out by who put it there."""
+        for slot, record in self.records.items():
+            claim, axis = home_claim(self._session.machine, slot), record.machine.axis(slot)
+            if record.result in (wire.Result.STOPPED, wire.Result.NONE) or self._session.proof_obstacle(claim):
+                continue
+            if record.result is not wire.Result.FOUND:
+                self._session.prove(claim, False, record.result.words, home_witness(axis))
+                self.judged.publish(slot)
+            elif not moves(axis):
+                self._session.prove(claim, True, self.took(record), Witness.EYES)
+
+    def _judge(self, slot: int) -> None:
+        """What the controller measured is here: the home is proven where it is not in doubt, and how far it ran on as well."""
+        session, machine, record = self._session, self._session.machine, self.records[slot]
+        if record.result is not wire.Result.FOUND:
+            return
+        axis, claim = machine.axis(slot), home_claim(machine, slot)
+        if not session.proof_obstacle(claim):
+            in_doubt = self.doubts.get(slot)
+            if in_doubt is not None:
+                session.prove(claim, False, in_doubt.words, home_witness(axis))
+            else:
+                again = self.seen(slot).off
+                where = "" if again is None else f", {axis.reads.length(abs(again))} from where it was last"
+                session.prove(claim, True, f"{self.took(record)}{where}", home_witness(axis))
+        ran_on = overtravel_claim(machine, slot)
+        at_speed = slot not in self.slow  # else it says nothing of the approach speed
+        if by_switch(axis) and not axis.rotary and at_speed and not session.proof_obstacle(ran_on):
+            session.prove(ran_on, *overtravel_seen(machine, slot, record.found[RAN_ON]), Witness.SWITCH)
+        if slot in self.doubts:
+            self.judged.publish(slot)
+
+    def took(self, record: Record) -> str:
+        """How long it took, in words."""
+        said = self.said.get(record.slot)
+        if said is None or not said.legs:
+            return "home was taken where it stands"
+        near = (
+            abs(record.seconds - said.seconds) < said.seconds / 2
+        )  # it began where the rehearsal said, at the room's clock
+        return f"found in {record.seconds:.1f} s" + (f", rehearsed {said.seconds:.1f} s" if near else "")
+
+    def explain(self, slot: int, key: str) -> None:
         """Why a home was found elsewhere, in the person's words. Homed again where it now should be, it is one."""
         if slot in self.doubts:
             self.answers[slot] = key
             self._keep_doubts()
             self.changed.publish()
 
-    def _next(self) -> None:
-        if not self._waiting:
-            self._finish()
-            return
-        self._now, self._taken = self._waiting.pop(0), False
-        for slot in self._now:
-            # a home that was taken by hand says nothing of where the switch was; one in doubt counts on
-            counts = (
-                self._session.axes[slot].homed and slot not in self._session.homes_by_hand
-            ) or slot in self._counts_on
-            self._unread.discard(slot)
-            self.records[slot] = Record(slot, self._session.loop.now() - self._began, self._session.machine, counts)
-        self._made = self._made_now()
-        self._session.link.home(self._now)
-        self._timer.start()
-        self.changed.publish()
-
-    def _done(self, what: str) -> None:
-        if what == "homing" and self._now:
-            self._taken = True
-        elif what in ("restart", "factory"):
-            self._counts_on.clear()
-
-    def _measured(self, event: Read) -> None:
-        """What the controller found, once for each axis that has ended; `measured` follows."""
+    def _take(self, event: Read) -> None:
+        """What the controller found, once for each axis that has ended."""
+        super()._take(event)
         for slot, record in self.records.items():
             raws = {at: event.raws.get(Place(axis_index(at.index, slot), at.sub)) for at in _MEASURED}
             if slot not in self._unread or any(raw is None for raw in raws.values()):
@@ -252,10 +354,10 @@ class HomingRun:
             let_go = record.let_go(way(self._session.machine.axis(slot)))
             if let_go is not None:
                 self._lets_go[slot] = let_go
-            if record.result is Result.FOUND:
+            if record.result is wire.Result.FOUND:
                 self._session.homes_by_hand.discard(slot)
                 self._weigh(slot)
-            self.measured.publish(slot)
+            self._judge(slot)
             self.changed.publish()
 
     def _weigh(self, slot: int) -> None:
@@ -287,7 +389,7 @@ class HomingRun:
         for name, off in self._session.homes_in_doubt.items():
             if name in machine.names:
                 slot = machine.names.index(name)
-                found = doubt(machine, slot, Seen(Result.FOUND, off=off))
+                found = doubt(machine, slot, Seen(wire.Result.FOUND, off=off))
                 if found is not None:
                     self.doubts[slot] = found
 
@@ -300,11 +402,6 @@ class HomingRun:
         return any(
             (item.role.homes or item.role.limits) and item.duty.axis not in ("", machine.names[slot]) for item in others
         )
-
-    def _made_now(self) -> set[int]:
-        """Inputs that are not at their rest."""
-        panel = self._session.link.panel
-        return {item.slot for item in inputs(self._session.machine) if item.made(panel.is_closed(item.slot))}
 
     def seen(self, slot: int) -> Seen:
         """What speaks for one cause of a failure or another, and what a success has measured."""
@@ -337,56 +434,3 @@ class HomingRun:
         home = float(axis.number("homing.coordinate"))
         off = found[TOUCH_PLACE] - (home + way(axis) * found[INDEX_DISTANCE] if by_index(axis) else met_at(axis))
         return (off + 180) % 360 - 180 if axis.wraps or (axis.rotary and by_index(axis)) else off
-
-    def _halt(self) -> None:
-        if self._now:
-            self._look()
-            for slot in self._now:
-                record = self.records[slot]
-                if record.result is Result.NONE:
-                    record.result, record.end = Result.STOPPED, self._session.loop.now() - self._began
-            self._waiting = []
-            self._finish()
-
-    def _finish(self) -> None:
-        self._now = ()
-        self._timer.stop()
-        self._session.floor.leave(self)
-        self._speed_up()
-        self.changed.publish()
-        self.ended.publish()
-
-    def _look(self) -> None:
-        made = self._made_now()
-        now, axes = self._session.loop.now() - self._began, self._session.axes
-        for slot in self._now:
-            record = self.records[slot]
-            if slot >= len(axes) or record.result is not Result.NONE:
-                continue
-            axis = axes[slot]
-            record.points.append((now, axis.position, axis.home_made))
-            if len(self._now) == 1 and axis.moving:
-                record.others |= made - self._made
-                if self._answered_elsewhere(slot, record):  # before its own switch is run over, and iron comes
-                    self._session.link.stop_axis(slot)
-                    record.result, record.end = Result.NOT_FOUND, now
-                    continue
-            if axis.homing_phase is not Phase.NONE:
-                if not record.phases or record.phases[-1][0] is not axis.homing_phase:
-                    record.phases.append((axis.homing_phase, now))
-            elif self._taken:
-                record.result, record.end = axis.homing_result, now
-                if record.result is Result.NONE:  # “home is here” moves nothing
-                    record.result = Result.FOUND if axis.homed else Result.STOPPED
-                if record.result is not Result.FOUND:
-                    self._session.link.stop_axis(slot)  # whatever the controller thinks of it, it stands
-                if moves(record.machine.axis(slot)):
-                    self._unread.add(slot)
-                    self._ask_what_was_found()
-        results = [self.records[slot].result for slot in self._now]
-        if results and all(result is not Result.NONE for result in results):
-            if any(result is not Result.FOUND for result in results):
-                self._waiting = []
-            self._next()
-        else:
-            self.changed.publish()

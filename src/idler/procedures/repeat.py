@@ -39,7 +39,7 @@ class RepeatRun(Procedure):
         for number, distance in enumerate(starts(times), start=1):
             self.say(f"{axis.name}: {number} of {times}. Esc stops it.")
             yield self.move(slot, -ahead * distance, speed)
-            yield self.home(slot)
+            yield self.find_home(slot)
             yield self.read(where, *([beside] if beside is not None else []))
             if beside is not None:
                 sides.append(position_from(self.raw(beside)))

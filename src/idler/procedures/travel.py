@@ -107,7 +107,7 @@ class TravelRun(WitnessRun):
                 reached = yield from self._drive_to(slot, end, speed, refuses)
                 if self._unexplained(slot, reached):
                     self.say(f"{axis.name} lost steps on the way: once more, slowly all of it. Esc stops it.")
-                    yield self.home(slot)  # what was lost would else keep it that far from the same end
+                    yield self.find_home(slot)  # what was lost would else keep it that far from the same end
                     yield from self.witness(slot)
                     again = yield from self._drive_to(slot, end, speed, refuses, crawls=True)
                     reached = at_fault(self._session.machine, slot, reached, again, self.approach_speed(slot))

@@ -43,11 +43,6 @@ class WatchingProcedure(Procedure):
         """µs of the controller's clock."""
         return self._session.trace.now
 
-    def made_now(self) -> frozenset[int]:
-        """Inputs that are not at their rest."""
-        panel = self._session.panel
-        return frozenset(item.slot for item in inputs(self._session.machine) if item.made(panel.is_closed(item.slot)))
-
     def claims(self) -> dict[str, Claim]:
         return {claim.key: claim for claim in wiring_claims(self._session.machine)}
 
@@ -150,7 +145,7 @@ class TouchProof(WatchingProcedure):
             if why := self._refusal(claim):
                 return why
             wanted += [item.slot] * contacts(machine, item)
-        self.round = TouchRound(wanted, self.made_now())
+        self.round = TouchRound(wanted, self._session.made_now())
         self.begin(self._touching(self.round), "")
         return ""
 
@@ -164,7 +159,7 @@ class TouchProof(WatchingProcedure):
 
         def changed() -> bool:
             before = touching.asked, touching.wrong, touching.of_chain
-            touched = touching.feed(self.now, self.made_now())
+            touched = touching.feed(self.now, self._session.made_now())
             if touched is not None:
                 proven.append(touched)
             return touched is not None or (touching.asked, touching.wrong, touching.of_chain) != before

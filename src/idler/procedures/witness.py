@@ -71,7 +71,7 @@ class WitnessRun(Procedure):
     def _feel_home(self, slot: int) -> Steps:
         """An axis without a switch homes at its stop; where that was met is told in the coordinates before."""
         where = Place(axis_index(TOUCH_PLACE.index, slot), TOUCH_PLACE.sub)
-        yield self.home(slot)
+        yield self.find_home(slot)
         yield self.read(where)
         self.place = position_from(self.raw(where))
 

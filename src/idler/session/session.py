@@ -26,6 +26,7 @@ from idler.core.units import figure
 from idler.core.wire.cia402 import State
 from idler.core.wire.codec import LETTERS, machine_from
 from idler.core.wire.terminals import Condition
+from idler.core.wiring import inputs
 from idler.core.wiring_rules import unused_changes
 from idler.core.words import capital
 from idler.link import events
@@ -408,6 +409,11 @@ class Session:
     def panel(self) -> events.PanelState:
         """The terminals as last heard."""
         return self.link.panel
+
+    def made_now(self) -> frozenset[int]:
+        """Inputs that are not at their rest."""
+        panel = self.link.panel
+        return frozenset(item.slot for item in inputs(self.machine) if item.made(panel.is_closed(item.slot)))
 
     @property
     def trace(self) -> Trace:

@@ -8,34 +8,23 @@ from idler.core.errors import Refusal
 from idler.core.homing import (
     Rehearsal,
     by_stop,
-    by_switch,
-    distance_to_switch,
     homing_keys,
     met_at,
     moves,
-    rehearse_all,
-    turns,
-    way,
 )
-from idler.core.homing_outcome import CLEAR, answered, causes, measured
+from idler.core.homing_outcome import answered, causes, measured
 from idler.core.machine import Address
 from idler.core.parameter import Value
 from idler.core.proofs import (
-    Witness,
-    all_home_claim,
-    direction_claim,
     home_claim,
-    home_witness,
-    overtravel_claim,
-    scale_claim,
 )
 from idler.core.repeat import advice
 from idler.core.table import AXIS
-from idler.core.travel import overtravel_seen
-from idler.core.wire.homing import RAN_ON, Phase, Result
+from idler.core.wire.homing import Phase, Result
 from idler.core.wiring import home_switch, inputs
 from idler.core.words import capital
-from idler.procedures.homing import HomingRun, Record
+from idler.procedures.homing import HomingRun
+from idler.procedures.homing_record import Record
 from idler.procedures.repeat import RepeatRun
 from idler.session.session import Session
 
@@ -66,8 +55,6 @@ class HomingStation(AxisWorkbench):
         self.repeats = RepeatRun(session)
         follow(self.repeats.changed, self.refresh)
         self.run.scatters = self.repeats.spreads
-        self._said: dict[int, Rehearsal] = {}  # what was rehearsed for the last run
-        self._all_found = False
         column = self.page_column()
         column.addLayout(self._head())
         row = QHBoxLayout()
@@ -87,8 +74,8 @@ class HomingStation(AxisWorkbench):
         row.addWidget(self._side())
         column.addLayout(row, 1)
         follow(self.run.changed, self.refresh)
-        follow(self.run.ended, self._ended)
-        follow(self.run.measured, self._measured)
+        follow(self.run.judged, self.show_axis)
+        follow(self.run.ended, lambda _: self.refresh(), self)
         self.follow()
 
     # -- pieces ---------------------------------------------------------------------------------------------------
@@ -136,7 +123,6 @@ class HomingStation(AxisWorkbench):
         self.show_axis(self._order()[place])
 
     def _begin(self, slots: tuple[int, ...] | None) -> None:
-        self._said = {item.slot: item for item in self._rehearsed()}
         if why := self.run.home(slots):
             self._session.tell("warn", f"Nothing was homed. {why}")
 
@@ -159,71 +145,8 @@ class HomingStation(AxisWorkbench):
         """Why the home was found elsewhere; what that changes goes into the draft, and homing again settles it."""
         found = self.run.doubts.get(self.slot)
         if found is not None:
-            self.run.answer(self.slot, key)
+            self.run.explain(self.slot, key)
             self._mend(answered(self._session.machine, self.slot, found, key))
-
-    def _ended(self) -> None:
-        """Keeps what was found as a proof, and shows the axis that failed."""
-        machine = self._session.machine
-        for slot, record in self.run.records.items():
-            claim = home_claim(machine, slot)
-            if record.result is Result.STOPPED or self._session.proof_obstacle(claim):
-                continue
-            if record.result is not Result.FOUND:
-                self._session.prove(claim, False, record.result.words, home_witness(record.machine.axis(slot)))
-                self.show_axis(slot)
-            elif not moves(record.machine.axis(slot)):  # home is where it stands: nothing more is measured
-                self._session.prove(claim, True, self._took(record), Witness.EYES)
-        results = [record.result for record in self.run.records.values()]
-        together, claim = {slot for group in turns(machine) for slot in group}, all_home_claim(machine)
-        if Result.STOPPED in results or len(together) < 2 or self._session.proof_obstacle(claim):
-            return
-        if set(self.run.records) == together and all(result is Result.FOUND for result in results):
-            self._all_found = True
-            self._prove_all()
-
-    def _prove_all(self) -> None:
-        """All axes have their homes, once each has said where it met its switch and none is in doubt."""
-        records, claim = self.run.records, all_home_claim(self._session.machine)
-        waits = any(record.phases and not record.found for record in records.values())
-        if not self._all_found or waits or self._session.proof_obstacle(claim):
-            return
-        self._all_found = False
-        if not self.run.doubts:
-            seconds = max(record.end for record in records.values())
-            said = max(item.end for item in self._said.values())
-            self._session.prove(claim, True, f"all found in {seconds:.1f} s, rehearsed {said:.1f} s", Witness.SWITCH)
-
-    def _measured(self, slot: int) -> None:
-        """What the controller measured is here: the home is proven where it is not in doubt, and how far it ran on as well."""
-        machine, record = self._session.machine, self.run.records[slot]
-        if record.result is Result.FOUND and not self._session.proof_obstacle(home_claim(machine, slot)):
-            in_doubt = self.run.doubts.get(slot)
-            if in_doubt is not None:
-                self._session.prove(home_claim(machine, slot), False, in_doubt.words, home_witness(machine.axis(slot)))
-                self.show_axis(slot)
-            else:
-                again = self.run.seen(slot).off
-                where = (
-                    "" if again is None else f", {machine.axis(slot).reads.length(abs(again))} from where it was last"
-                )
-                took = f"{self._took(record)}{where}"
-                self._session.prove(home_claim(machine, slot), True, took, home_witness(machine.axis(slot)))
-        self._prove_all()
-        axis, claim = machine.axis(slot), overtravel_claim(machine, slot)
-        at_speed = slot not in self.run.slow  # else it says nothing of the approach speed
-        found = record.result is Result.FOUND and by_switch(axis) and not axis.rotary and at_speed
-        if found and not self._session.proof_obstacle(claim):
-            self._session.prove(claim, *overtravel_seen(machine, slot, record.found[RAN_ON]), Witness.SWITCH)
-
-    def _took(self, record: Record) -> str:
-        said = self._said.get(record.slot)
-        if said is None or not said.legs:
-            return "home was taken where it stands"
-        near = (
-            abs(record.seconds - said.seconds) < said.seconds / 2
-        )  # it began where the rehearsal said, at the room's clock
-        return f"found in {record.seconds:.1f} s" + (f", rehearsed {said.seconds:.1f} s" if near else "")
 
     def _mend(self, edit: dict[Address, Value]) -> None:
         try:
@@ -232,18 +155,8 @@ class HomingStation(AxisWorkbench):
             self._session.tell("warn", why.sentence)
 
     def _move_clear(self) -> None:
-        """Back from the switch on which the axis stands."""
-        axis = self._session.machine.axis(self.slot)
-        session = self._session  # values of the homing that were not sent do not matter for this
-        rests = [*direction_claim(session.machine, self.slot).rests, *scale_claim(session.machine, self.slot).rests]
-        if why := session.axes_obstacle or session.motion_obstacle(rests):
-            session.tell("warn", f"Nothing was moved. {why}")
-            return
-        back = max(CLEAR, float(axis.number("homing.back_off")), float(axis.number("homing.leave")))
-        speed = float(axis.number("homing.touch")) or float(axis.number("homing.approach"))
-        made = session.axes[self.slot].limit_made
-        ahead = way(axis) if not made else 1 if made == "high" else -1
-        self._session.link.jog_step(self.slot, -ahead * back, speed)
+        if why := self.run.clear(self.slot):
+            self._session.tell("warn", f"Nothing was moved. {why}")
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -260,22 +173,10 @@ class HomingStation(AxisWorkbench):
             return False
         return axes[self.slot].home_made or axes[self.slot].unwatched or bool(axes[self.slot].limit_made)
 
-    def _rehearsed(self) -> list[Rehearsal]:
-        """As it would go now: what may go wrong approaches at touch speed."""
-        machine, axes = self._session.machine, self._session.axes
-        slow = [axis for axis in machine.axes if self.run.unproven(axis.slot)]
-        machine = machine.with_values({
-            Address(axis.slot, "homing.approach"): min(axis.number("homing.approach"), axis.number("homing.touch"))
-            for axis in slow
-        })  # fmt: skip
-        places = {slot: axis.position if axis.homed else None for slot, axis in enumerate(axes)}
-        names = range(len(machine.names))
-        return rehearse_all(machine, {slot: distance_to_switch(machine, slot, places.get(slot)) for slot in names})
-
     def refresh(self) -> None:
         machine = self._session.machine
         running = self.run.running
-        rehearsed = self._said if self.run.records else {item.slot: item for item in self._rehearsed()}
+        rehearsed = self.run.said if self.run.records else {item.slot: item for item in self.run.rehearsed()}
         order = self._order()
         self.line.show_rows(tuple(self._time_row(slot, rehearsed.get(slot)) for slot in order), order.index(self.slot))
         axis = machine.axis(self.slot)
@@ -383,7 +284,7 @@ class HomingStation(AxisWorkbench):
         """How long it took, what was measured on the way, and an edit that this proposes."""
         seen = self.run.seen(self.slot)
         said, edit = measured(self._session.machine, self.slot, seen)
-        took = self._took(record)
+        took = self.run.took(record)
         return " ".join((f"{capital(took)}. The dashed line is what it did.", *said)), edit, seen.sides
 
     @property
