@@ -137,6 +137,7 @@ class Procedure:
         self._steps, self._ready, self.words, self.result = steps, lambda: True, words, None
         self._timer.start()
         self.changed.publish()
+        self._look()
 
     def stop(self, why: str) -> None:
         """Ends it; what was tried is put back as soon as the machine rests."""
