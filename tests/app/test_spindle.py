@@ -152,7 +152,7 @@ class Steady(SpindleCase):
         run = self.page_of("Curve").run
         said = iter((None, 1200.0, None, None))
         with mock.patch.object(type(run.meter), "steady", property(lambda _: next(said))):
-            ready = run._steady("")
+            ready = run._steady()
             self.assertEqual([ready(), ready()], [False, True])
             self.assertEqual((run._speed(), run._speed()), (1200.0, 1200.0))
 

@@ -261,5 +261,5 @@ class FactoryDialog(PlainDialog):
         self.main_button.clicked.connect(self._restore)
 
     def _restore(self) -> None:
-        self._session.link.factory()
+        self._session.restore_factory()
         self.accept()

@@ -60,5 +60,5 @@ def problem_report(path: Path, session: Session, log: str, incident: str = "") -
 def _capture(session: Session) -> str:
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "wire.log"
-        write_capture(file, session.link.frames.since(0))
+        write_capture(file, session.frames.since(0))
         return file.read_text("ascii")

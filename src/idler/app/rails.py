@@ -115,11 +115,11 @@ class AxisRail(QWidget):
         menu.addAction("Clear the work zero", lambda: session.work.clear(slot))
         menu.addSeparator()
         menu.addAction(
-            "Home is here: this place gets the coordinate at the switch", lambda: self._if_sure(session.link.home_here)
+            "Home is here: this place gets the coordinate at the switch", lambda: self._if_sure(session.home_here)
         )
         menu.addAction(
             "Forget its home: coordinates mean nothing until it is homed",
-            lambda: self._if_sure(session.link.forget_home),
+            lambda: self._if_sure(session.forget_home),
         )
         self._state.setMenu(menu)
         row = QHBoxLayout(self)

@@ -203,7 +203,7 @@ class WireWindow(QDialog):
         self._keep_recording()
         if self.pause.isChecked():
             return
-        new = self._session.link.frames.since(self._last)[-SHOWN:]  # older ones are in a recording, not in the list
+        new = self._session.frames.since(self._last)[-SHOWN:]  # older ones are in a recording, not in the list
         fresh = [(frame, self._reader.said(frame.identifier, frame.data)) for frame in new]
         if not fresh:
             return
@@ -235,7 +235,7 @@ class WireWindow(QDialog):
 
     def record(self, path: Path) -> None:
         """Every frame from now on, until `end_recording`, or until the window is closed."""
-        last = self._session.link.frames.since(0)[-1:]
+        last = self._session.frames.since(0)[-1:]
         try:
             self._capture = Capture(path, after=last[0].number if last else 0)
         except OSError as why:
@@ -260,7 +260,7 @@ class WireWindow(QDialog):
         if (made := self._capture) is None:
             return
         try:
-            made.add(self._session.link.frames.since(made.last))
+            made.add(self._session.frames.since(made.last))
         except OSError as why:
             self._capture = None
             self._not_written(made.path, why)
@@ -287,7 +287,7 @@ class WireWindow(QDialog):
 
     def save(self, path: Path) -> None:
         """Every frame that is still known, whatever the filters show."""
-        frames = self._session.link.frames.since(0)
+        frames = self._session.frames.since(0)
         try:
             write_capture(path, frames)
         except OSError as why:
@@ -322,7 +322,7 @@ class WireWindow(QDialog):
         if self._entries[place].type is WireType.DOMAIN:
             self.answer.setText(f"{place} {self._known.labels.get(place, '')} is read as a block, by Idler itself.")
             return
-        self._session.link.ask_for([place])
+        self._session.ask_for([place])
 
     def write(self) -> None:
         """A raw whole number, or for a value of the table what a field would take."""
@@ -345,7 +345,7 @@ class WireWindow(QDialog):
         if entry.type.bits and isinstance(raw, int) and not entry.type.lowest <= raw <= entry.type.highest:
             self.answer.setText(f"{place}: {raw} does not fit: {entry.type.lowest} to {entry.type.highest}.")
             return
-        self._session.link.write_object(place, raw)
+        self._session.write_object(place, raw)
 
     def _refused(self, what: str) -> None:
         if what in ("object", "read"):

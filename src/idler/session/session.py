@@ -24,7 +24,7 @@ from idler.core.scale import Pass
 from idler.core.standing import Count, Holding, Standing
 from idler.core.units import figure
 from idler.core.wire.cia402 import State
-from idler.core.wire.codec import LETTERS, machine_from
+from idler.core.wire.codec import LETTERS, Place, Raw, machine_from
 from idler.core.wire.terminals import Condition
 from idler.core.wiring import inputs
 from idler.core.wiring_rules import unused_changes
@@ -54,6 +54,7 @@ if TYPE_CHECKING:
     from idler.core.incident import Incident
     from idler.link.events import Node
     from idler.link.trace import Trace
+    from idler.link.wire import Frames
 
     from .instruments import Instruments
 
@@ -420,6 +421,20 @@ class Session:
         """The edges of the inputs, read while somebody watches."""
         return self.link.trace
 
+    @property
+    def frames(self) -> Frames:
+        """What went over the wire, the newest last."""
+        return self.link.frames
+
+    @property
+    def lag(self) -> tuple[tuple[float, float], ...]:
+        """The following errors of the axis that is watched: seconds of time.monotonic, mm (°)."""
+        return tuple(self.link.lag)
+
+    def watch_lag(self, slot: int | None) -> None:
+        """Reads the following error of one axis into `lag`; None ends it."""
+        self.link.watch_lag(slot)
+
     def watch(self, who: object, on: bool) -> None:
         """Edges are read for as long as one of those who asked for them wants it."""
         self._watching = self._watching | {id(who)} if on else self._watching - {id(who)}
@@ -492,6 +507,36 @@ class Session:
             self.link.connect(address)
         except IdlerError as why:
             self.tell("warn", why.sentence)
+
+    def disconnect(self) -> None:
+        self.link.disconnect()
+
+    def read_all(self) -> None:
+        """Reads every value of the controller anew."""
+        self.link.read_all()
+
+    def restart(self) -> None:
+        """Restarts the controller, and reads it anew."""
+        self.link.restart()
+
+    def restore_factory(self) -> None:
+        """Puts the controller back to the values that it was delivered with; the draft stays."""
+        self.link.factory()
+
+    def ask_for(self, places: Sequence[Place]) -> None:
+        """Reads single objects; they come as `read`."""
+        self.link.ask_for(places)
+
+    def write_object(self, place: Place, raw: Raw) -> None:
+        """One object by hand; refused while anything moves."""
+        self.link.write_object(place, raw)
+
+    def home_here(self, slot: int) -> None:
+        """The place where this axis stands gets the coordinate at the switch, by the person's word."""
+        self.link.home_here(slot)
+
+    def forget_home(self, slot: int) -> None:
+        self.link.forget_home(slot)
 
     def power(self, on: bool) -> None:
         """Asks for the drives' power, or takes it away: whatever runs or moves is stopped first."""

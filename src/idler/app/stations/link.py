@@ -196,9 +196,9 @@ class LinkStation(Workbench):
         column.addStretch(1)
         buttons = QHBoxLayout()
         self.read_button = QPushButton("Read again")
-        self.read_button.clicked.connect(self._session.link.read_all)
+        self.read_button.clicked.connect(self._session.read_all)
         self.restart_button = QPushButton("Restart controller")
-        self.restart_button.clicked.connect(self._session.link.restart)
+        self.restart_button.clicked.connect(self._session.restart)
         self.take_button = QPushButton("Take its values")
         self.take_button.setToolTip("Puts every value that the controller holds into your draft. One step of undo.")
         self.take_button.clicked.connect(self._session.take_over_controller)
@@ -243,7 +243,7 @@ class LinkStation(Workbench):
 
     def _connect(self) -> None:
         if self._session.connected:
-            self._session.link.disconnect()
+            self._session.disconnect()
         else:
             self._session.connect_to(self.address.text())
 
@@ -281,7 +281,7 @@ class LinkStation(Workbench):
         return f"✓ Kept as found: revision {found.number}, {when}, before anything was sent."
 
     def show_motion(self) -> None:
-        axes = self._session.link.axes
+        axes = self._session.heard_axes
         names = self._session.machine.names
         positions = {name: state.position for name, state in zip(names, axes, strict=False)}
         known = bool(axes) and all(state.homed for state in axes[:3])

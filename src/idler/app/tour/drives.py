@@ -26,8 +26,8 @@ class DrivesSteps(Hands):
     def _drives(self) -> None:
         window, session = self._application.window, self._application.session
         for slot in range(len(session.machine.names)):
-            session.link.home_here(slot)
-        until(lambda: all(axis.homed for axis in session.link.axes), "home to be taken here")
+            session.home_here(slot)
+        until(lambda: all(axis.homed for axis in session.heard_axes), "home to be taken here")
         self._click(next(b for b in window.rails._step_buttons if b.text() == "10"))
         self._ask(do="zero", axis="X", instrument="rule")
         for _ in range(3):

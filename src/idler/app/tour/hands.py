@@ -72,9 +72,9 @@ class Hands:
 
     def _jog(self, slot: int, sign: int) -> None:
         rail = self._application.window.rails.rows[slot]
-        before = self._application.session.link.axes[slot].position
+        before = self._application.session.heard_axes[slot].position
         self._click(rail.plus if sign > 0 else rail.minus)
-        until(lambda: abs(self._application.session.link.axes[slot].position - before) > 1e-3, "the axis to start")
+        until(lambda: abs(self._application.session.heard_axes[slot].position - before) > 1e-3, "the axis to start")
         self._rest()
 
     def _send(self) -> None:

@@ -64,7 +64,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         self._click(next(b for b in window.rails._step_buttons if b.text() == "hold"))
         minus = window.rails.rows[0].minus
         QTest.mousePress(minus, Qt.MouseButton.LeftButton)
-        until(lambda: session.link.axes[0].velocity < -300, "X to run")
+        until(lambda: session.heard_axes[0].velocity < -300, "X to run")
         QTest.keyClick(window, Qt.Key.Key_Escape)
         self._rest()
         QTest.mouseRelease(minus, Qt.MouseButton.LeftButton)
@@ -77,7 +77,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         window.open_station(Station.TRAVEL)
         session.link.jog_step(0, -120, 2400)
         session.link.jog_step(1, -60, 1200)
-        until(lambda: abs(session.link.axes[0].velocity) > 2000, "X to run")
+        until(lambda: abs(session.heard_axes[0].velocity) > 2000, "X to run")
         self._ask(do="press", switch="emergency stop")
         until(lambda: not window.incident.seconds_button.isHidden(), "the flight record", 30)
         self._click(window.incident.seconds_button)

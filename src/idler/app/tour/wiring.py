@@ -33,7 +33,7 @@ def _asks_for(page: WiringStation, duty: Duty) -> bool:
 class WiringSteps(Hands):
     def _touch(self, switch: str, seconds: float = 0.4) -> None:
         """A finger on a switch of the rig, for as long as the controller's clock says."""
-        trace = self._application.session.link.trace
+        trace = self._application.session.trace
         self._ask(do="press", switch=switch)
         end = trace.now + seconds * 1e6
         until(lambda: trace.now > end, "the finger to stay")
@@ -61,7 +61,7 @@ class WiringSteps(Hands):
         until(lambda: bench.axis.count() == 4, "the bench window to see the machine")
         window.open_station(Station.WIRING)
         page = self._wiring_page()
-        until(lambda: session.link.trace.now, "the first look at the inputs")
+        until(lambda: session.trace.now, "the first look at the inputs")
         self._say(f"{len(errors(session))} errors while nothing is wired")
         self._click(page.segments.buttons["Learn"])
         for duty in missing(session.machine):
@@ -156,8 +156,8 @@ class WiringSteps(Hands):
             switch = {"probe": "touch plate"}.get(name) or " ".join(reversed(name.split(".")))
             for _ in range(PATIENCE):
                 self._touch(switch)
-                end = session.link.trace.now + 300_000
-                until(lambda: f"wiring.{name}" in session.proofs or session.link.trace.now > end, "the switch")  # noqa: B023
+                end = session.trace.now + 300_000
+                until(lambda: f"wiring.{name}" in session.proofs or session.trace.now > end, "the switch")  # noqa: B023
                 if f"wiring.{name}" in session.proofs:
                     break
         claims = wiring_claims(session.machine)
@@ -175,9 +175,9 @@ class WiringSteps(Hands):
         self._click(page.segments.buttons["Outputs"])
         self._ask(do="press", switch="X home")
         QTest.mousePress(page.outputs.rows[4].button, Qt.MouseButton.LeftButton)
-        until(lambda: session.link.panel.is_energised(4), "the coolant to be on")
+        until(lambda: session.panel.is_energised(4), "the coolant to be on")
         QTest.qWait(600)
         self._shot("wiring", window)
         QTest.mouseRelease(page.outputs.rows[4].button, Qt.MouseButton.LeftButton)
-        until(lambda: not session.link.panel.is_energised(4), "the coolant to be off")
+        until(lambda: not session.panel.is_energised(4), "the coolant to be off")
         self._ask(do="release", switch="X home")

@@ -68,7 +68,7 @@ class ZeroSteps(Hands):
         self._click(page.outcome.fix)
         self._say(f"{page.title.text()}; mended: {page.outcome.fix.text()}")
         self._click(page.outcome.clear)
-        until(lambda: not session.link.axes[1].home_made, "Y to move clear")
+        until(lambda: not session.heard_axes[1].home_made, "Y to move clear")
         self._rest()
         self._send_and_power()
 
@@ -104,7 +104,7 @@ class ZeroSteps(Hands):
         for attempt in range(PATIENCE):
             self._click(page.all)
             until(lambda: page.run.records and not page.run.running, "the end of homing", seconds=90)
-            if all(axis.homed for axis in self._application.session.link.axes):
+            if all(axis.homed for axis in self._application.session.heard_axes):
                 return attempt == 0
             failed = [record.result.words for record in page.run.records.values()]
             self._say(f"not all homed: {', '.join(failed)}; {self._application.window.notice.words}")

@@ -164,7 +164,7 @@ class Outcome(QWidget):
     def _made(self) -> bool:
         if self._watched is None or not self._session.connected:
             return False
-        return inputs(self._session.machine)[self._watched].made(self._session.link.panel.is_closed(self._watched))
+        return inputs(self._session.machine)[self._watched].made(self._session.panel.is_closed(self._watched))
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""

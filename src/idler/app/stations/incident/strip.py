@@ -73,7 +73,7 @@ class IncidentStrip(QFrame):
     def tell(self, incident: Incident) -> None:
         self._incident = self._told = incident
         self.record, self._moved = "", False
-        self._stood = {slot: axis.position for slot, axis in enumerate(self._session.link.axes) if not axis.moving}
+        self._stood = {slot: axis.position for slot, axis in enumerate(self._session.heard_axes) if not axis.moving}
         self._title.setText(title(self._session.machine, incident))
         self._when.setText(time.strftime("at %H:%M:%S"))
         self.setProperty("kind", "fault" if incident.stops_axes else "warn")
@@ -102,7 +102,7 @@ class IncidentStrip(QFrame):
 
     def _note_moves(self) -> None:
         """Whether the axis of the incident was seen to move freely since: it came to rest elsewhere."""
-        axes, slot = self._session.link.axes, self._incident.axis if self._incident is not None else None
+        axes, slot = self._session.heard_axes, self._incident.axis if self._incident is not None else None
         if slot is None or slot >= len(axes) or self._moved or axes[slot].moving or not axes[slot].state.powered:
             return
         stood = self._stood.setdefault(slot, axes[slot].position)
@@ -112,10 +112,10 @@ class IncidentStrip(QFrame):
         """Called at the picture's pace."""
         if self._incident is None:
             return
-        axes = self._session.link.axes
+        axes = self._session.heard_axes
         unhomed = [name for name, axis in zip(self._session.machine.names, axes, strict=False) if not axis.homed]
         self._incident = self._incident.seen(unhomed)
-        conditions, made = self._session.link.panel.conditions, any(axis.limit_made or axis.unwatched for axis in axes)
+        conditions, made = self._session.panel.conditions, any(axis.limit_made or axis.unwatched for axis in axes)
         self._note_moves()
         found = steps(
             self._incident,

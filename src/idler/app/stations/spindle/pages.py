@@ -352,7 +352,7 @@ class OilPage(Page):
         if self._session.connected:
             if not self._unanswered:  # a controller that does not say it is asked once
                 self._unanswered = True
-                self._session.link.ask_for([OIL_STROKES, OIL_TOWARDS])
+                self._session.ask_for([OIL_STROKES, OIL_TOWARDS])
         else:
             self._unanswered = False
             self.now.setText("Strokes are counted by the controller; none is connected.")

@@ -148,7 +148,7 @@ class SpindleStation(Workbench):
 
     @property
     def _turns(self) -> bool:
-        return bool(self._session.link.panel.conditions & Condition.SPINDLE)
+        return bool(self._session.panel.conditions & Condition.SPINDLE)
 
     def _show_ranges(self) -> None:
         found = ranges(self._session.machine)
@@ -188,7 +188,7 @@ class SpindleStation(Workbench):
         """What the level output gives, in %."""
         listed = [out for out in outputs(self._session.machine) if out.kind.level]
         place = next((k for k, out in enumerate(listed) if out.role is OutputRole.SPINDLE_LEVEL), None)
-        levels = self._session.link.panel.levels
+        levels = self._session.panel.levels
         return levels[place] / 10 if place is not None and place < len(levels) else 0.0
 
     def _draw_chain(self) -> None:

@@ -64,7 +64,7 @@ class SwitchedPage(Page):
         self._place.setWidget(page)
 
     def _press(self, slot: int) -> None:
-        machine, panel = self._session.machine, self._session.link.panel
+        machine, panel = self._session.machine, self._session.panel
         why = "" if self._session.connected else "No controller is connected: nothing can be tried."
         why = why or try_obstacle(machine, slot, panel.conditions, powered=self._session.powered)
         if why:

@@ -144,7 +144,7 @@ class WayPage(Page):
     # -- encoder --------------------------------------------------------------------------------------------------
 
     def _toggle(self) -> None:
-        counts = self._session.link.panel.counts
+        counts = self._session.panel.counts
         if self._start is None:
             self._start, self.found = counts, None
             self.counted.setText(
@@ -177,7 +177,7 @@ class WayPage(Page):
     # -- showing --------------------------------------------------------------------------------------------------
 
     def show_now(self) -> None:
-        panel = self._session.link.panel
+        panel = self._session.panel
         self.counts.setText(str(panel.counts))
         if self._holder.asked.run and abs(panel.speed) > abs(self._seen):
             self._seen = panel.speed

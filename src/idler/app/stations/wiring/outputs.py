@@ -84,7 +84,7 @@ class OutputRow(QWidget):
         why = self._session.unsent(
             (Address(self.slot, "output.role"), Address(self.slot, "output.inverted"))
         ) or try_obstacle(
-            self._session.machine, self.slot, self._session.link.panel.conditions, powered=self._session.powered
+            self._session.machine, self.slot, self._session.panel.conditions, powered=self._session.powered
         )
         if why:
             self._session.tell("warn", why)

@@ -78,16 +78,16 @@ class WiringStation(Workbench):
     def _edges(self) -> Edges | None:
         if not self._session.connected:
             return None
-        trace = self._session.link.trace
+        trace = self._session.trace
         return trace.since(trace.now - SPAN_US)
 
     def show_motion(self) -> None:
         edges = self._edges()
-        counts = self._session.link.trace.counts() if edges is not None else []
+        counts = self._session.trace.counts() if edges is not None else []
         self.inputs.show_motion(edges, counts)
         page = self._all[self.segments.place]
         if page is self.outputs:
-            self.outputs.show_motion(self._session.link.panel if self._session.connected else None)
+            self.outputs.show_motion(self._session.panel if self._session.connected else None)
         elif page is self.learn:
             self.learn.show_chatter()
         self._frames += 1
