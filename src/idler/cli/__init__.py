@@ -10,7 +10,7 @@ import click
 from idler import __version__
 from idler.core.errors import IdlerError
 
-from . import bench, controller, describe, exchange, machines
+from . import bench, controller, describe, exchange, machines, run
 
 
 class _Sentences(click.Group):
@@ -63,5 +63,6 @@ def tour(shots: Path) -> None:
 for word in (
     bench.bench, machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
     controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
+    run.run,
 ):  # fmt: skip
     main.add_command(word)

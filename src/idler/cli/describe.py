@@ -25,16 +25,29 @@ def eds(axes: int, inputs: int, outputs: int, output: Path | None) -> None:
 
 
 @click.command()
-@click.argument("what", type=click.Choice(["schema", "profile"]))
+@click.argument("what", type=click.Choice(["schema", "profile", "questions", "procedures"]))
 @OUTPUT
 def describe(what: str, output: Path | None) -> None:
-    """Print the JSON Schema of machine files, or the controller profile as a table."""
+    """Print the JSON Schema of machine files, the controller profile as a table, or what can be run and what it asks."""
     import json
 
-    from idler.core import machinefile
-    from idler.core.wire.profile import profile_text
+    if what == "profile":
+        from idler.core.wire.profile import profile_text
 
-    text = (
-        profile_text() if what == "profile" else json.dumps(machinefile.schema(), indent=2, ensure_ascii=False) + "\n"
-    )
-    put(text, output)
+        put(profile_text(), output)
+        return
+    put(json.dumps(_described(what), indent=2, ensure_ascii=False) + "\n", output)
+
+
+def _described(what: str) -> object:
+    if what == "questions":
+        from idler.procedures.questions import described
+
+        return described()
+    if what == "procedures":
+        from idler.procedures.registry import WORDS
+
+        return [{"word": word, "about": entry.about, "of_axis": entry.of_axis} for word, entry in WORDS.items()]
+    from idler.core import machinefile
+
+    return machinefile.schema()

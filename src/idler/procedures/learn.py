@@ -8,7 +8,7 @@ from idler.core.wiring import Duty, given_duty, inputs, missing, offered
 from idler.session.session import Session
 
 from .engine import End, Result, Run
-from .questions import choice
+from .questions import choice, done
 from .wiring import WatchingProcedure
 
 LEAVE = "leave"
@@ -58,11 +58,15 @@ class LearnRun(WatchingProcedure):
     def _learning(self, until_all: bool) -> Run:
         while not until_all or self.wanted is not None:
             wanted = self.wanted
-            if self.watching and not self.touches:
+            if not self.watching:
+                yield self._seen
+                continue
+            if len(self.touches) != 1:
                 asked = f"Press the {wanted.label} at the machine, for a moment." if wanted else "Press any switch."
                 self.say(asked)
-            if len(self.touches) != 1:
-                yield self._seen
+                yield from self.ask(done("learn.touch", asked, by_world=True), unless=self._seen)
+                if self._answered:
+                    break
                 continue
             touch = self.touches[0]
             ways = {
@@ -77,7 +81,8 @@ class LearnRun(WatchingProcedure):
             elif said is not None:
                 duties = {duty_word(duty): duty for duty in offered(self._session.machine)}
                 self.give(duties[said])
-        return Result(End.DONE, "Everything that is needed is wired.")
+        left = ", ".join(duty.label for duty in missing(self._session.machine))
+        return Result(End.DONE, f"Still without a wire: {left}." if left else "Everything that is needed is wired.")
 
     def _settled_or_seen(self) -> bool:
         return not self.touches or self._seen()

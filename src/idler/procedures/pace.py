@@ -19,6 +19,7 @@ from idler.session.session import Session
 from .engine import End, Result, Run, Steps, Trouble
 from .witness import WitnessRun
 
+TIMES = 2  # runs to and fro at a pace that is looked for; twice as many prove one
 _TRIED = ("pace.top_speed", "pace.acceleration", "pace.deceleration")
 
 
@@ -51,6 +52,11 @@ class HardRun(WitnessRun):
         axis = self._session.machine.axis(slot)
         stops = stops_of(axis)
         return float(stops[1] - stops[0]) if stops is not None else None
+
+    def usual_length(self, slot: int) -> Fraction:
+        """Of a run to begin with, in mm (°)."""
+        room = self.room(slot)
+        return Fraction(60) if room is None else min(Fraction(60), max(Fraction(5), Fraction(round(room / 3))))
 
     def obstacle(self, slot: int, length: float) -> str:
         """Why nothing can be run now over such a length, or an empty text."""

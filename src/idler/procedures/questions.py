@@ -36,6 +36,7 @@ class Question(Generic[A]):
     choices: tuple[Choice, ...] = ()
     instrument: str = ""
     unit: str = ""
+    by_world: bool = False  # whether what is seen at the machine is an answer too
 
     @property
     def kind(self) -> Kind:
@@ -46,7 +47,7 @@ class Question(Generic[A]):
         return {
             "key": self.key, "kind": self.kind.value, "text": self.text, "axis": self.axis,
             "choices": [{"key": each.key, "text": each.text} for each in self.choices],
-            "instrument": self.instrument, "unit": self.unit,
+            "instrument": self.instrument, "unit": self.unit, "by_world": self.by_world,
         }  # fmt: skip
 
 
@@ -54,6 +55,7 @@ QUESTIONS: Mapping[str, tuple[Kind, str]] = {
     "direction.seen": (Kind.CHOICE, "where the axis was seen to go: plus, minus, nothing, other"),
     "guard.run": (Kind.DONE, "the spindle may run"),
     "home.elsewhere": (Kind.CHOICE, "why a home was found elsewhere than before: lost steps, or a moved switch"),
+    "learn.touch": (Kind.DONE, "answered by the switch that is touched; else nothing more is to be learnt"),
     "learn.role": (Kind.CHOICE, "what the input that was touched is to be, or leave"),
     "scale.zero": (Kind.DONE, "the instrument is held to the axis and set to zero"),
     "scale.move": (Kind.DONE, "the axis may go the way that is to be read"),
@@ -65,18 +67,23 @@ QUESTIONS: Mapping[str, tuple[Kind, str]] = {
 }  # fmt: skip
 
 
+def described() -> list[dict[str, str]]:
+    """Every question that there is, for another program."""
+    return [{"key": key, "kind": kind.value, "about": about} for key, (kind, about) in QUESTIONS.items()]
+
+
 def yes(key: str, text: str, axis: str = "") -> Question[bool]:
     answers = {"yes": True, "y": True, "true": True, "no": False, "n": False, "false": False}
     return Question(key, text, lambda typed: answers[_one_of(typed.lower(), tuple(answers))], axis)
 
 
-def done(key: str, text: str, axis: str = "") -> Question[None]:
-    return Question(key, text, lambda _: None, axis)
+def done(key: str, text: str, axis: str = "", *, by_world: bool = False) -> Question[None]:
+    return Question(key, text, lambda _: None, axis, by_world=by_world)
 
 
-def choice(key: str, text: str, choices: Mapping[str, str], axis: str = "") -> Question[str]:
+def choice(key: str, text: str, choices: Mapping[str, str], axis: str = "", *, by_world: bool = False) -> Question[str]:
     listed = tuple(Choice(name, words) for name, words in choices.items())
-    return Question(key, text, lambda typed: _one_of(typed, tuple(choices)), axis, listed)
+    return Question(key, text, lambda typed: _one_of(typed, tuple(choices)), axis, listed, by_world=by_world)
 
 
 def reading(

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from idler.core.homing import met_at, two_sides, way
-from idler.core.proofs import home_witness, repeat_claim
+from idler.core.homing import met_at, moves, two_sides, way
+from idler.core.proofs import home_claim, home_witness, repeat_claim
 from idler.core.repeat import Scatter, starts
 from idler.core.table import axis_index
 from idler.core.wire.cia402 import position_from
@@ -12,6 +12,8 @@ from idler.core.wire.homing import SIDES, TOUCH_PLACE
 from idler.session.session import Session
 
 from .engine import Procedure, Result, Run
+
+TOUCHES = 8
 
 
 class RepeatRun(Procedure):
@@ -23,10 +25,17 @@ class RepeatRun(Procedure):
         self.spreads: dict[int, float] = {}  # standard deviations in mm (°), of whole runs
         self.sides: dict[int, Scatter] = {}  # how far the second switch of a beam lies further to +, each time
 
-    def repeat(self, slot: int, times: int) -> None:
-        """The axis must be homed, and free to move 20 mm (°) away from its switch."""
+    def repeat(self, slot: int, times: int) -> str:
+        """The axis must be homed, and free to move 20 mm (°) away from its switch; a sentence where it cannot begin."""
+        session = self._session
+        moving = "The machine is moving. Wait until it stands, or press Esc." if session.moving else ""
+        if why := session.motion_obstacle(home_claim(session.machine, slot).rests) or moving:
+            return why
+        if not (moves(session.machine.axis(slot)) and session.homed(slot)):
+            return f"{session.machine.names[slot]} is not homed yet. Home it once first."
         self.scatters.pop(slot, None)
         self.begin(self._repeating(slot, times), "Away from the switch, and home again.")
+        return ""
 
     def _repeating(self, slot: int, times: int) -> Run:
         axis = self._session.machine.axis(slot)

@@ -8,6 +8,8 @@ from fractions import Fraction
 
 from idler.core.chain import Chain
 from idler.core.errors import Refusal
+from idler.core.homing import stops_of
+from idler.core.machine import Axis
 from idler.core.measures import Measures
 from idler.core.proofs import Proof, Witness, ends_claim, pace_claim, scale_claim, state
 from idler.core.quantity import parse
@@ -25,6 +27,27 @@ HALF = 180.0  # ° of a turn, for axes that begin again
 SLOW = 60.0  # mm/min or °/min, where no touch speed was told
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
 MOST = 8  # passes of one proof: more of them make it hardly better
+
+
+def usual_length(axis: Axis, instrument: Instrument) -> Fraction:
+    """A move to begin with, in mm (°): a whole turn, or what the room between the stops and the instrument allow."""
+    if axis.rotary:
+        return Fraction(360)
+    stops, reach = stops_of(axis), Fraction(instrument.reach)
+    room = (stops[1] - stops[0]) / 2 if stops is not None else Fraction(100)
+    most = min(Fraction(100), room, reach)
+    return Fraction(int(most / 10) * 10) if most >= 10 else max(Fraction(1), Fraction(int(most)))
+
+
+def read_tolerance(text: str) -> Fraction:
+    """What the scale is wanted to, relative, out of "0.02 %". Raises Refusal."""
+    try:
+        percents = Fraction(text.replace("%", "").replace(",", ".").strip())
+        if not Fraction(1, 1000) <= percents <= 10:
+            raise ValueError
+    except (ValueError, ZeroDivisionError):
+        raise Refusal("tolerance wanted", f"“{text[:20]}”", "cannot be used", "0.001 % to 10 %") from None
+    return percents / 100
 
 
 class Stage(Enum):

@@ -59,8 +59,13 @@ class TravelRun(WitnessRun):
         self.begin(self._proving(slot), "First slowly to both ends.")
         return ""
 
-    def go_round(self, slots: list[int], clear: int | None) -> str:
-        """Slowly round the envelope of two axes; clear: the axis that first takes the tool to its high end."""
+    def go_round(self) -> str:
+        """Slowly round the envelope of X and Y, or X and Z; Z first takes the tool to its high end where it is neither."""
+        names = self._session.machine.names
+        slots = [names.index(name) for name in ("X", "Y" if "Y" in names else "Z") if name in names]
+        if len(slots) < 2:
+            return "The envelope needs X and Y, or X and Z."
+        clear = names.index("Z") if "Z" in names and "Y" in names else None
         if why := self.obstacle([*slots, *([clear] if clear is not None else [])]):
             return why
         self.trail = []

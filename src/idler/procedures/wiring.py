@@ -101,7 +101,7 @@ class GuidedProof(WatchingProcedure):
 
     def _asked(self, key: str, words: str, changed: Wait) -> Generator[Wait, None, bool]:
         """Whether the person said so, before the machine changed."""
-        yield from self.ask(done(key, words), unless=changed)
+        yield from self.ask(done(key, words, by_world=True), unless=changed)
         return self._answered
 
     def _change(self, item: Input, trial: StopTrial | GuardTrial) -> Wait:
@@ -167,7 +167,9 @@ class TouchProof(WatchingProcedure):
         while touching.asked is not None:
             words = self._words(touching)
             self.say(words)
-            answer = yield from self.ask(choice("touch.switch", words, self._ways(touching)), unless=changed)
+            answer = yield from self.ask(
+                choice("touch.switch", words, self._ways(touching), by_world=True), unless=changed
+            )
             if answer == "swapped":
                 return self._swapped(touching)
             if answer == "later":

@@ -11,7 +11,7 @@ from idler.core.measures import Measures
 from idler.core.proofs import pace_claim
 from idler.core.reliable import Search, shift_allowed
 from idler.procedures.engine import Result
-from idler.procedures.pace import Doing, HardRun
+from idler.procedures.pace import TIMES, Doing, HardRun
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -20,8 +20,6 @@ from ...machinebutton import MachineButton
 from ...parts import card, label
 from ...pictures.proof import ProofMark
 from ...pictures.ruler import TrialPicture
-
-TIMES = 2
 
 
 class ReliablePage(QWidget):
@@ -83,10 +81,7 @@ class ReliablePage(QWidget):
 
     def show_axis(self, slot: int) -> None:
         if slot != self.slot:
-            room = self.run.room(slot)
-            self._length = (
-                Fraction(60) if room is None else min(Fraction(60), max(Fraction(5), Fraction(round(room / 3))))
-            )
+            self._length = self.run.usual_length(slot)
         self.slot = slot
         self.refresh()
 

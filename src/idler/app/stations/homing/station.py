@@ -10,7 +10,6 @@ from idler.core.homing import (
     by_stop,
     homing_keys,
     met_at,
-    moves,
 )
 from idler.core.homing_outcome import answered, causes, measured
 from idler.core.machine import Address
@@ -25,7 +24,7 @@ from idler.core.wiring import home_switch, inputs
 from idler.core.words import capital
 from idler.procedures.homing import HomingRun
 from idler.procedures.homing_record import Record
-from idler.procedures.repeat import RepeatRun
+from idler.procedures.repeat import TOUCHES, RepeatRun
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -43,7 +42,6 @@ NOT_HOMED = (
     " Until it is homed it can only be jogged: soft limits do not hold, and its ends, its parking place and a work zero cannot "
     "be had."
 )
-TIMES = 8
 _CAPTIONS = {"homing.acceleration": "acceleration"}  # where the label of the table is too long for a field here
 
 
@@ -83,7 +81,7 @@ class HomingStation(AxisWorkbench):
     def _head(self) -> QHBoxLayout:
         self.one, self.all = MachineButton(self._session), MachineButton(self._session, "Home all, in turns")
         self.all.setProperty("role", "main")
-        self.again = MachineButton(self._session, f"Repeat {TIMES} times")
+        self.again = MachineButton(self._session, f"Repeat {TOUCHES} times")
         self.again.clicked.connect(self._repeat)
         self.one.clicked.connect(lambda: self._begin((self.slot,)))
         self.all.clicked.connect(lambda: self._begin(None))
@@ -127,15 +125,10 @@ class HomingStation(AxisWorkbench):
             self._session.tell("warn", f"Nothing was homed. {why}")
 
     def _repeat(self) -> None:
-        name, axes = self._session.machine.names[self.slot], self._session.axes
-        why = self.run.obstacle((self.slot,))
-        if not why and not (moves(self._session.machine.axis(self.slot)) and axes[self.slot].homed):
-            why = f"{name} is not homed yet. Home it once first."
-        if why:
+        if why := self.repeats.repeat(self.slot, TOUCHES):
             self._session.tell("warn", f"Nothing was repeated. {why}")
-            return
-        self.run.records = {}
-        self.repeats.repeat(self.slot, TIMES)
+        else:
+            self.run.records = {}
 
     def left(self) -> None:
         if self.repeats.running:

@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
 
 from idler.core.chain import Chain
 from idler.core.errors import IdlerError, Refusal
-from idler.core.homing import stops_of
 from idler.core.machine import Address, Axis
 from idler.core.measures import Measures
 from idler.core.mistakes import Cause, causes
@@ -40,7 +39,7 @@ from idler.core.scalewords import off_by, percent, proof_words, sentence, title
 from idler.core.senses import shown_per_travel
 from idler.core.words import capital
 from idler.procedures.engine import End, Result
-from idler.procedures.scale import ScaleRun, Stage
+from idler.procedures.scale import ScaleRun, Stage, read_tolerance, usual_length
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -213,17 +212,8 @@ class ScaleStation(AxisWorkbench):
         listed = fitting(self._axis.rotary)
         self.instrument.clear()
         self.instrument.addItems([item.words(self._reads) for item in listed])
-        self._length = self._reads.tidy(self._usual_length(), most=True)
+        self._length = self._reads.tidy(usual_length(self._axis, self._chosen()), most=True)
         super().show_axis(slot)
-
-    def _usual_length(self) -> Fraction:
-        """A move to begin with: a whole turn, or what the room between the stops and the instrument allow."""
-        if self._axis.rotary:
-            return Fraction(360)
-        stops, reach = stops_of(self._axis), Fraction(self._chosen().reach)
-        room = (stops[1] - stops[0]) / 2 if stops is not None else Fraction(100)
-        most = min(Fraction(100), room, reach)
-        return Fraction(int(most / 10) * 10) if most >= 10 else max(Fraction(1), Fraction(int(most)))
 
     def _choose_fast(self, on: bool) -> None:
         self.procedure.fast = on
@@ -243,18 +233,10 @@ class ScaleStation(AxisWorkbench):
         self.refresh()
 
     def _take_tolerance(self) -> None:
-        text = self.tolerance.text().replace("%", "").replace(",", ".").strip()
         try:
-            percent = Fraction(text)
-            if not Fraction(1, 1000) <= percent <= 10:
-                raise ValueError
-        except (ValueError, ZeroDivisionError):
-            refusal = Refusal(
-                "tolerance wanted", f"“{self.tolerance.text()[:20]}”", "cannot be used", "0.001 % to 10 %"
-            )
-            self._session.tell("warn", refusal.sentence)
-        else:
-            self._tolerance = percent / 100
+            self._tolerance = read_tolerance(self.tolerance.text())
+        except Refusal as why:
+            self._session.tell("warn", why.sentence)
         self.refresh()
 
     def _go(self) -> None:

@@ -137,13 +137,7 @@ class TravelStation(AxisWorkbench):
         self.refresh()
 
     def _go_round(self) -> None:
-        names = self._session.machine.names
-        pair = [names.index(name) for name in ("X", "Y" if "Y" in names else "Z") if name in names]
-        if len(pair) < 2:
-            self._say("The envelope needs X and Y, or X and Z.")
-            return
-        clear = names.index("Z") if "Z" in names and "Y" in names else None
-        self._say(self.run.go_round(pair, clear))
+        self._say(self.run.go_round())
 
     def _keep(self, slot: int, verdict: EndsVerdict) -> None:
         self._edits[slot] = verdict.edit

@@ -1,0 +1,165 @@
+"""Running a procedure without a window: it asks on the terminal, or by lines of JSON, and ends with what was found."""
+
+from __future__ import annotations
+
+import json
+import sys
+import threading
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from .controller import CONTROLLER
+from .options import SHELF
+
+if TYPE_CHECKING:
+    from idler.library import OpenMachine
+    from idler.procedures.engine import Result
+    from idler.procedures.questions import Question
+
+PROVEN, NOT_PROVEN, UNREACHABLE, STOPPED = 0, 1, 2, 3
+
+
+class _Terminal:
+    """Says what happens and asks the person; one line of JSON for each where that is wanted."""
+
+    def __init__(self, given: tuple[str, ...], as_json: bool) -> None:
+        self._given: dict[str, list[str]] = {}
+        for answer in given:
+            key, _, text = answer.partition("=")
+            self._given.setdefault(key, []).append(text)
+        self._json = as_json
+        self._number = 0
+        self._open: dict[int, Question[Any]] = {}
+        self._mill: OpenMachine | None = None
+
+    def listen(self, mill: OpenMachine) -> None:
+        """Takes what is typed from now on, beside what goes on."""
+        self._mill = mill
+        threading.Thread(target=self._read, name="answers", daemon=True).start()
+
+    def says(self, words: str) -> None:
+        if self._json:
+            self._line({"says": words})
+        else:
+            click.echo(words)
+
+    def progress(self, words: str) -> None:
+        if not words:
+            return
+        if self._json:
+            self._line({"progress": words})
+        else:
+            click.echo(f"… {words}")
+
+    def ask(self, question: Question[Any]) -> str | None:
+        """An answer that was given beforehand, or None: it is typed, or the machine gives it."""
+        if self._given.get(question.key):
+            return self._given[question.key].pop(0)
+        self._number += 1
+        self._open = {self._number: question}
+        if self._json:
+            self._line({"asks": {"id": self._number, **question.described()}})
+        else:
+            ways = "".join(f"\n  {way.key}: {way.text}" for way in question.choices)
+            kind = {"yes": " (yes or no)", "done": " (Enter)", "reading": f" in {question.unit}"}
+            click.echo(f"{question.text}{kind.get(question.kind.value, '')}{ways}")
+        return None
+
+    def ended(self, result: Result, proven: bool) -> None:
+        if self._json:
+            self._line({"result": result.words, "proven": proven, "figures": dict(result.figures)})
+        else:
+            click.echo(result.words)
+
+    def _line(self, event: dict[str, Any]) -> None:
+        click.echo(json.dumps(event, ensure_ascii=False))
+        sys.stdout.flush()
+
+    def _read(self) -> None:
+        assert self._mill is not None
+        for line in sys.stdin:
+            self._mill.loop.call(lambda line=line: self._take(line.rstrip("\n")))  # type: ignore[misc]
+        self._mill.loop.call(self._nobody_left)
+
+    def _take(self, line: str) -> None:
+        """One line that was typed, on the thread of the session."""
+        from idler.core.errors import IdlerError
+
+        assert self._mill is not None
+        number, text = (self._parse(line)) if self._json else (self._number, line)
+        procedure = self._mill.procedure
+        if procedure is None or procedure.question is None or self._open.get(number) is not procedure.question:
+            if self._json or line:
+                self.says("Nothing is asked that this would answer.")
+            return
+        question = procedure.question
+        try:
+            procedure.answer(text)
+        except IdlerError as why:
+            self.says(why.sentence)
+            self.ask(question)
+
+    def _parse(self, line: str) -> tuple[int, str]:
+        try:
+            told = json.loads(line)
+            return int(told["id"]), str(told.get("answer", ""))
+        except (ValueError, TypeError, KeyError, AttributeError):
+            return 0, ""
+
+    def _nobody_left(self) -> None:
+        """Nobody can answer any more: what waits for a person is ended; what the machine answers goes on."""
+        self._closed = True
+        assert self._mill is not None
+        procedure = self._mill.procedure
+        if procedure is not None and procedure.question is not None and not procedure.question.by_world:
+            procedure.stop(f"Nobody answered: {procedure.question.text}")
+
+    _closed = False
+
+
+@click.command()
+@click.argument("procedure")
+@click.argument("machine")
+@CONTROLLER
+@SHELF
+@click.option("--axis", default="", help="The letter of the axis.")
+@click.option(
+    "--answer", "given", multiple=True, metavar="KEY=TEXT", help="An answer beforehand; see describe questions."
+)
+@click.option("--power", is_flag=True, help="Power the drives first.")
+@click.option("--json", "as_json", is_flag=True, help="One line of JSON for each event; answers come so, too.")
+@click.option("--length", default="", help='Of a move, with its unit: "50 mm".')
+@click.option("--instrument", default="", help="What is measured with: rule, caliper, dial, blocks …")
+@click.option("--tolerance", default="0.02 %", show_default=True, help="What the scale is wanted to.")
+@click.option("--way", default="", help="Of ending the spindle: esc, stop, guard, ready or link.")
+@click.option("--seconds", default=10, show_default=True, type=click.IntRange(1, 3600), help="Of the filter study.")
+@click.option("--spindle", is_flag=True, help="The filter study with the spindle running.")
+def run(
+    procedure: str, machine: str, address: str, folder: Path | None, axis: str, given: tuple[str, ...], power: bool,
+    as_json: bool, length: str, instrument: str, tolerance: str, way: str, seconds: int, spindle: bool,
+) -> None:  # fmt: skip
+    """Run a procedure with a machine of the shelf at its controller: `idler describe procedures` lists them.
+
+    What it asks is asked here; Ctrl-C stops the machine first. Exit code 0 where it is proven (or done, where there is
+    nothing to prove), 1 where it is not, 2 where machine or controller cannot be reached, 3 where it was stopped.
+    """
+    from idler.library import open_machine
+    from idler.procedures.engine import End, Result
+    from idler.procedures.registry import Wishes
+
+    terminal = _Terminal(given, as_json)
+    with open_machine(machine, folder, says=terminal.says, progress=terminal.progress) as mill:
+        mill.connect(address)
+        if power:
+            mill.power()
+        terminal.listen(mill)
+        wishes = Wishes(length, instrument, tolerance, way, seconds, spindle)
+        try:
+            result = mill.run(procedure, axis, terminal.ask, wishes)
+        except KeyboardInterrupt:
+            result = Result(End.STOPPED, "It was stopped.")
+        terminal.ended(result, result.end is End.PROVEN)
+    code = {End.PROVEN: PROVEN, End.DONE: PROVEN, End.STOPPED: STOPPED}.get(result.end, NOT_PROVEN)
+    sys.exit(code)

@@ -1,0 +1,275 @@
+"""Idler for a script or a REPL: a machine of the shelf in hand, its controller, and every procedure that a builder runs.
+
+from idler import open_machine
+
+with open_machine("verge") as verge:
+    verge.connect("slcan://127.0.0.1:29536")
+    verge["X", "chain.pitch"] = "5 mm"
+    verge.send()
+    verge.power()
+    print(verge.run("home", "X").words)
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+from difflib import get_close_matches
+from pathlib import Path
+from types import TracebackType
+from typing import TYPE_CHECKING, Any
+
+from platformdirs import user_data_path
+
+from idler.core.errors import IdlerError, Refusal
+from idler.core.machine import Address, Machine
+from idler.core.parameter import Scope, Value
+from idler.core.proofs import Proof, claims, state
+from idler.core.table import TABLE
+from idler.procedures.engine import End, Procedure, Result
+from idler.procedures.questions import Question
+from idler.procedures.registry import WORDS, Wishes
+from idler.session.loop import PlainLoop
+from idler.session.session import Session
+from idler.shelf.hold import Hold
+from idler.shelf.shelf import Shelf
+
+if TYPE_CHECKING:
+    from idler.link.events import AxisState
+
+PATIENCE = 60.0  # s for what the controller answers at once
+LONGEST = 24 * 3600.0  # s for what a person or a machine takes
+
+Answers = Callable[[Question[Any]], "str | None"] | Mapping[str, str]
+Where = str | tuple[str | int, str]
+
+
+class Unreachable(IdlerError):
+    """The controller is not there, or is gone."""
+
+
+def nobody(_question: Question[Any]) -> str | None:
+    """Answers nothing: what asks is ended, but for what the machine itself answers."""
+    return None
+
+
+class OpenMachine:
+    """One machine of a shelf, and its controller once it is connected. A context: the link is left at its end, and what
+    moves is stopped first.
+
+    says: called with each sentence that the person should read. progress: with what a procedure does now.
+    """
+
+    def __init__(
+        self, name: str, shelf: Path | None = None, *, says: Callable[[str], object] = lambda _: None,
+        progress: Callable[[str], object] = lambda _: None,
+    ) -> None:  # fmt: skip
+        root = shelf if shelf is not None else user_data_path("idler") / "shelf"
+        self._hold = Hold(root, silent=True)
+        if self._hold.why_read_only:
+            raise IdlerError(self._hold.why_read_only)
+        self.loop = PlainLoop()
+        try:
+            self.session = Session(Shelf(root), name, self.loop)
+        except IdlerError:
+            self._hold.release()
+            raise
+        self._progress = progress
+        self.procedure: Procedure | None = None  # that runs now
+        self.session.told.subscribe(lambda _tone, words: says(words))
+        self._ended: dict[str, bool] = {}  # what was asked of the link, and whether it was done
+        self.session.done.subscribe(lambda what: self._ended.__setitem__(what, True))
+        self.session.failed.subscribe(lambda what: self._ended.__setitem__(what, False))
+
+    def __enter__(self) -> OpenMachine:
+        return self
+
+    def __exit__(self, _: type[BaseException] | None, __: BaseException | None, ___: TracebackType | None) -> None:
+        self.close()
+
+    def close(self) -> None:
+        self.session.close()
+        self._hold.release()
+
+    # -- values ---------------------------------------------------------------------------------------------------
+
+    @property
+    def machine(self) -> Machine:
+        """The draft: the newest revision with every edit."""
+        return self.session.machine
+
+    def __getitem__(self, where: Where) -> Value:
+        """A value by its key, with the letter of its axis or the number of its terminal: `m["X", "chain.pitch"]`."""
+        return self.machine[self.address(where)]
+
+    def __setitem__(self, where: Where, text: str) -> None:
+        """An edit, read as the field of the window reads it. Raises Refusal; then nothing has changed."""
+        self.session.edit(self.address(where), text)
+
+    def address(self, where: Where) -> Address:
+        """Raises Refusal for a key, an axis or a terminal that is not there, with the nearest that is."""
+        owner, key = where if isinstance(where, tuple) else (None, where)
+        scope = next((scope for scope, rows in TABLE.items() if key in rows), None)
+        if scope is None:
+            near = get_close_matches(key, [key for rows in TABLE.values() for key in rows], 1)
+            raise Refusal("key", key, "is none of the table", way_out=f"did you mean {near[0]}?" if near else "")
+        if scope is Scope.MACHINE:
+            return Address(None, key)
+        if scope is Scope.AXIS:
+            if owner not in self.machine.names:
+                raise Refusal("axis", str(owner or "none"), "is none of this machine", " ".join(self.machine.names))
+            return Address(self.machine.names.index(str(owner)), key)
+        if not isinstance(owner, int) or not self.machine.shape.has(Address(owner - 1, key)):
+            raise Refusal(scope.value, str(owner or "none"), "is not there", "a number from 1 on")
+        return Address(owner - 1, key)
+
+    def keep(self, note: str) -> int:
+        """Keeps the draft as a revision; its number."""
+        return self.session.history.keep(note).number
+
+    # -- controller -----------------------------------------------------------------------------------------------
+
+    def connect(self, address: str) -> None:
+        """Raises Unreachable with the sentence where it cannot be done."""
+        self._ended.clear()
+        self.session.connect_to(address)
+        self.loop.until(lambda: self.session.connected or "connect" in self._ended, PATIENCE)
+        if not self.session.connected:
+            raise Unreachable(self.session.refusal or f"{address}: no controller has answered.")
+
+    def send(self, *, restart: bool = True) -> None:
+        """Sends the draft as a whole: written, read back, stored; restarted where something waits for it. Raises IdlerError."""
+        if why := self.session.send_obstacle():
+            raise IdlerError(f"Nothing was sent. {why}")
+        self._await("send", lambda: self.session.send(restart=restart))
+        self.loop.until(lambda: not self.session.busy, PATIENCE)
+
+    def power(self, on: bool = True) -> None:
+        """Raises IdlerError where the drives do not get their power."""
+        self._await("power", lambda: self.session.power(on))
+        if not self.loop.until(lambda: self.session.powered is on, 5.0):
+            raise IdlerError("The drives have no power." if on else "The drives still have power.")
+
+    def stop(self) -> None:
+        """STOP: quick stop of all axes, and the spindle; over when nothing moves, or nothing is heard."""
+        self.session.stop()
+        self.loop.until(lambda: not self.session.moving, 5.0)
+
+    @property
+    def axes(self) -> tuple[AxisState, ...]:
+        """The axes as last heard."""
+        self.loop.until(lambda: True, 0.0)
+        return self.session.axes
+
+    def wait(self, condition: Callable[[], object], seconds: float = PATIENCE) -> bool:
+        """Lets the session work until the condition holds; False where it does not within this time."""
+        return self.loop.until(condition, seconds)
+
+    def _await(self, what: str, work: Callable[[], object]) -> None:
+        self._ended.pop(what, None)
+        work()
+        self.loop.until(lambda: what in self._ended or not self.session.connected, PATIENCE)
+        if not self.session.connected:
+            raise Unreachable("The link was lost.")
+        if not self._ended.get(what):
+            raise IdlerError(self.session.refusal or f"The controller did not answer: {what}.")
+
+    # -- procedures -----------------------------------------------------------------------------------------------
+
+    def run(self, word: str, axis: str = "", answers: Answers = nobody, wishes: Wishes | None = None) -> Result:
+        """Runs a procedure of `idler.procedures.registry.WORDS` to its end.
+
+        answers: what the person says, by the key of the question or by a function of it; None leaves the answer to the
+        machine, or to a later call of `Procedure.answer`. Raises Refusal for a word, an axis or an answer that is none;
+        a KeyboardInterrupt stops the machine first.
+        """
+        if word not in WORDS:
+            near = get_close_matches(word, WORDS, 1)
+            raise Refusal(
+                "procedure", word, "is not known", ", ".join(WORDS), f"did you mean {near[0]}?" if near else ""
+            )
+        slot = -1
+        if axis or WORDS[word].of_axis:
+            if axis not in self.machine.names:
+                raise Refusal("axis", axis or "none", "is none of this machine", " ".join(self.machine.names))
+            slot = self.machine.names.index(axis)
+        procedure, why = WORDS[word].begin(self.session, slot, wishes or Wishes())
+        if why:
+            return Result(End.FAILED, why)
+        self.procedure = procedure
+        try:
+            return self._drive(procedure, answers)
+        except BaseException:
+            self.stop()
+            procedure.stop("It was stopped.")
+            self._settle(procedure)
+            raise
+
+    def _drive(self, procedure: Procedure, answers: Answers) -> Result:
+        told = ""
+        asked: Question[Any] | None = None
+        while procedure.running:
+            if procedure.words != told:
+                told = procedure.words
+                self._progress(told)
+            if procedure.question is not None and procedure.question is not asked:
+                asked = procedure.question
+                self._answer(procedure, asked, answers)
+                continue
+            words, question = told, procedure.question
+            self.loop.until(
+                lambda words=words, question=question: (
+                    not procedure.running  # type: ignore[misc]
+                    or procedure.words != words
+                    or procedure.question is not question
+                ),
+                LONGEST,
+            )
+        self._settle(procedure)
+        assert procedure.result is not None
+        return procedure.result
+
+    def _answer(self, procedure: Procedure, question: Question[Any], answers: Answers) -> None:
+        given = answers(question) if callable(answers) else answers.get(question.key)
+        if given is not None:
+            procedure.answer(given)
+        elif answers is nobody and not question.by_world:
+            procedure.stop(f"Nobody answered: {question.text}")
+
+    def _settle(self, procedure: Procedure) -> None:
+        """Until what was tried is put back."""
+        self.loop.until(lambda: procedure.settled or not self.session.connected, PATIENCE)
+
+    # -- proofs ---------------------------------------------------------------------------------------------------
+
+    @property
+    def proofs(self) -> dict[str, Proof]:
+        """Every claim of this machine by its key, and what is proven of it."""
+        return {claim.key: state(self.machine, claim, self.session.proofs) for claim in claims(self.machine)}
+
+    def proven(self, key: str) -> bool:
+        """Raises Refusal for a key of no claim."""
+        found = self.proofs
+        if key not in found:
+            near = get_close_matches(key, found, 1)
+            raise Refusal("claim", key, "is none of this machine", way_out=f"did you mean {near[0]}?" if near else "")
+        return found[key] is Proof.PROVEN
+
+
+def open_machine(
+    name: str, shelf: Path | str | None = None, *, says: Callable[[str], object] = lambda _: None,
+    progress: Callable[[str], object] = lambda _: None,
+) -> OpenMachine:  # fmt: skip
+    """A machine of the person's own shelf, or of another folder. Raises IdlerError where it cannot be opened, or is held."""
+    return OpenMachine(name, Path(shelf) if shelf is not None else None, says=says, progress=progress)
+
+
+def new_machine(name: str, example: str = "verge", shelf: Path | str | None = None) -> None:
+    """Puts an example machine onto the shelf under a name. Raises IdlerError."""
+    from idler.shelf.examples import examples
+
+    known = examples()
+    if example not in known:
+        raise Refusal("example", example, "is not known", ", ".join(known))
+    root = Path(shelf) if shelf is not None else user_data_path("idler") / "shelf"
+    Shelf(root).add(name, known[example], "A new machine", time.time())

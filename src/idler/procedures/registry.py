@@ -1,0 +1,198 @@
+"""Every procedure by its word: what it is about, what it takes, and how it begins."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+
+from idler.core.errors import Refusal
+from idler.core.machine import Axis
+from idler.core.proofs import STOPS
+from idler.core.quantity import parse
+from idler.core.roles import InputRole
+from idler.core.scale import Instrument, fitting, instrument_needed
+from idler.core.spindle import meters
+from idler.core.units import Dimension
+from idler.session.session import Session
+
+from .direction import DirectionRun
+from .engine import Procedure
+from .homing import HomingRun
+from .learn import LearnRun
+from .pace import TIMES, HardRun
+from .repeat import TOUCHES, RepeatRun
+from .scale import ScaleRun, read_tolerance, usual_length
+from .signals import SignalsRun
+from .study import FilterStudy
+from .travel import TravelRun
+from .wiring import GuidedProof, TouchProof
+
+COUNTED = Fraction(1)  # counts per unit, where no train tells them
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """What a person may wish of a procedure; what is empty is proposed. Texts are read with their units."""
+
+    length: str = ""
+    instrument: str = ""
+    tolerance: str = "0.02 %"
+    way: str = ""
+    seconds: int = 10
+    spindle: bool = False
+
+
+Begun = tuple[Procedure, str]  # with a sentence where it cannot begin
+
+
+@dataclass(frozen=True)
+class Word:
+    """of_axis: whether it is done with one axis at a time; else its slot is -1."""
+
+    about: str
+    begin: Callable[[Session, int, Wishes], Begun]
+    of_axis: bool = False
+
+
+def _length(axis: Axis, wishes: Wishes, usual: Fraction) -> float:
+    if not wishes.length:
+        return float(usual)
+    unit = Dimension.TRAVEL.unit(axis.rotary)
+    return float(parse(wishes.length, unit, bare=axis.reads.unit(), part="length"))
+
+
+def _learn(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+    run = LearnRun(session)
+    return run, run.learn(until_all=True)
+
+
+def _guided(role: InputRole) -> Callable[[Session, int, Wishes], Begun]:
+    def begin(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+        run = GuidedProof(session)
+        return run, run.prove(role)
+
+    return begin
+
+
+def _touch(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+    run = TouchProof(session)
+    return run, run.prove()
+
+
+def _study(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    run = FilterStudy(session)
+    return run, run.record(wishes.seconds, spindle=wishes.spindle)
+
+
+def _signals(session: Session, slot: int, _wishes: Wishes) -> Begun:
+    run = SignalsRun(session)
+    return run, run.begin_with(slot)
+
+
+def _direction(session: Session, slot: int, _wishes: Wishes) -> Begun:
+    run = DirectionRun(session)
+    return run, run.look_at(slot)
+
+
+def _scale(session: Session, slot: int, wishes: Wishes) -> Begun:
+    axis, run = session.machine.axis(slot), ScaleRun(session)
+    run.choose(slot)
+    tolerance = float(read_tolerance(wishes.tolerance))
+    run.instrument = _instrument(axis, wishes, tolerance)
+    run.length = _length(axis, wishes, usual_length(axis, run.instrument))
+    return run, run.prove(tolerance)
+
+
+def _instrument(axis: Axis, wishes: Wishes, tolerance: float) -> Instrument:
+    """The one that was wished for, else the coarsest that could prove the tolerance. Raises Refusal."""
+    listed = {item.key: item for item in fitting(axis.rotary)}
+    if wishes.instrument:
+        if wishes.instrument not in listed:
+            raise Refusal("instrument", wishes.instrument, "is not known here", ", ".join(listed))
+        return listed[wishes.instrument]
+    reach = _length(axis, wishes, Fraction(360 if axis.rotary else 100))
+    able = instrument_needed(reach, float(COUNTED), tolerance, rotary=axis.rotary)
+    return able or min(listed.values(), key=lambda item: item.resolution)
+
+
+def _home(session: Session, slot: int, _wishes: Wishes) -> Begun:
+    run = HomingRun(session)
+    return run, run.home((slot,) if slot >= 0 else None)
+
+
+def _repeat(session: Session, slot: int, _wishes: Wishes) -> Begun:
+    run = RepeatRun(session)
+    return run, run.repeat(slot, TOUCHES)
+
+
+def _ends(session: Session, slot: int, _wishes: Wishes) -> Begun:
+    run = TravelRun(session)
+    return run, run.prove(slot)
+
+
+def _envelope(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+    run = TravelRun(session)
+    return run, run.go_round()
+
+
+def _park(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+    run = TravelRun(session)
+    return run, run.park()
+
+
+def _search(session: Session, slot: int, wishes: Wishes) -> Begun:
+    run = HardRun(session)
+    return run, run.find(slot, _length(session.machine.axis(slot), wishes, run.usual_length(slot)), TIMES)
+
+
+def _pace(session: Session, slot: int, wishes: Wishes) -> Begun:
+    run = HardRun(session)
+    return run, run.prove(slot, _length(session.machine.axis(slot), wishes, run.usual_length(slot)), 2 * TIMES)
+
+
+def _spindle(begin: str) -> Callable[[Session, int, Wishes], Begun]:
+    def begun(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+        from .spindle.meter import SpeedMeter  # curves need NumPy and SciPy
+        from .spindle.run import SpindleRun
+
+        run = SpindleRun(session)
+        run.meter = SpeedMeter(session, meters(session.machine)[0])
+        starts = {"curve": run.measure, "speeds": run.check_speeds, "times": run.time_it}
+        return run, starts[begin]()
+
+    return begun
+
+
+def _spindle_stop(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    from .spindle.meter import SpeedMeter
+    from .spindle.stops import StopRun
+
+    if wishes.way not in STOPS:
+        raise Refusal("way", wishes.way or "none", "is no way of ending it", ", ".join(STOPS))
+    run = StopRun(session)
+    run.meter = SpeedMeter(session, meters(session.machine)[0])
+    return run, run.prove(wishes.way)
+
+
+WORDS: dict[str, Word] = {
+    "learn": Word("touch each switch once: which input it is, and how it rests", _learn),
+    "stop": Word("the emergency stop, with all that it must do", _guided(InputRole.STOP)),
+    "guard": Word("the guard, with all that it must do", _guided(InputRole.GUARD)),
+    "touch": Word("every other switch, touched when it is asked for", _touch),
+    "study": Word("what the inputs pick up while nobody touches the machine", _study),
+    "signals": Word("reversals and powerings between touches of the home switch", _signals, True),
+    "direction": Word("a small move to +, and what was seen", _direction, True),
+    "scale": Word("passes with an instrument, until the scale is proven or is not", _scale, True),
+    "home": Word("one axis, or all in their turns", _home),
+    "repeat": Word("homing again and again, and its scatter", _repeat, True),
+    "ends": Word("both ends, slowly and at top speed", _ends, True),
+    "envelope": Word("slowly round the envelope", _envelope),
+    "park": Word("to the parking place", _park),
+    "search": Word("the fastest pace that loses no steps", _search, True),
+    "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),
+    "spindle-curve": Word("levels up and down, and the speed of each", _spindle("curve")),
+    "spindle-speeds": Word("speeds over the range, commanded and measured", _spindle("speeds")),
+    "spindle-times": Word("to the highest speed and to standstill", _spindle("times")),
+    "spindle-stop": Word("one way of ending it: esc, stop, guard, ready or link", _spindle_stop),
+}
