@@ -112,7 +112,7 @@ class OpenMachine:
         scope = next((scope for scope, rows in TABLE.items() if key in rows), None)
         if scope is None:
             near = get_close_matches(key, [key for rows in TABLE.values() for key in rows], 1)
-            raise Refusal("key", key, "is none of the table", way_out=f"did you mean {near[0]}?" if near else "")
+            raise Refusal("key", key, "is none of the table", way_out=f"the nearest is {near[0]}" if near else "")
         if scope is Scope.MACHINE:
             return Address(None, key)
         if scope is Scope.AXIS:
@@ -186,7 +186,7 @@ class OpenMachine:
         if word not in WORDS:
             near = get_close_matches(word, WORDS, 1)
             raise Refusal(
-                "procedure", word, "is not known", ", ".join(WORDS), f"did you mean {near[0]}?" if near else ""
+                "procedure", word, "is not known", ", ".join(WORDS), f"the nearest is {near[0]}" if near else ""
             )
         slot = -1
         if axis or WORDS[word].of_axis:
@@ -252,7 +252,7 @@ class OpenMachine:
         found = self.proofs
         if key not in found:
             near = get_close_matches(key, found, 1)
-            raise Refusal("claim", key, "is none of this machine", way_out=f"did you mean {near[0]}?" if near else "")
+            raise Refusal("claim", key, "is none of this machine", way_out=f"the nearest is {near[0]}" if near else "")
         return found[key] is Proof.PROVEN
 
 

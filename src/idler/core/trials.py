@@ -45,6 +45,11 @@ class _Trial:
     _phase: int = field(default=0, init=False)
     _since: int = field(default=0, init=False)
 
+    @property
+    def wants(self) -> str:
+        """What the person is to do now: the key of a question, or an empty text while the machine is looked at."""
+        raise NotImplementedError
+
     def _go(self, phase: int, now: int, step: str) -> None:
         self._phase, self._since, self.step = phase, now, step
 
@@ -66,6 +71,14 @@ class StopTrial(_Trial):
     _clear: int = field(default=0, init=False)
     _took: int = field(default=0, init=False)
     _asked: int = field(default=0, init=False)
+
+    @property
+    def wants(self) -> str:
+        if self.asks:
+            return "stop.loose"
+        if self.powers:
+            return "stop.power"
+        return {0: "stop.release" if self.step else "", 1: "stop.press", 3: "stop.release"}.get(self._phase, "")
 
     def feed(self, seen: Seen) -> None:
         if self.outcome is not Outcome.RUNNING:
@@ -135,6 +148,12 @@ class StopTrial(_Trial):
 class GuardTrial(_Trial):
     """With the spindle running, open: it stops. Close: it stays off."""
 
+    @property
+    def wants(self) -> str:
+        if self.spins:
+            return "guard.run"
+        return {0: "guard.close" if self.step else "", 1: "guard.open", 3: "guard.close"}.get(self._phase, "")
+
     def feed(self, seen: Seen) -> None:
         if self.outcome is not Outcome.RUNNING:
             return
@@ -178,6 +197,10 @@ class GuardTrial(_Trial):
 @dataclass
 class TouchTrial(_Trial):
     """One input: made, and clear again."""
+
+    @property
+    def wants(self) -> str:
+        return "touch.switch"
 
     def feed(self, seen: Seen) -> None:
         if self.outcome is not Outcome.RUNNING:

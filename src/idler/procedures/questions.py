@@ -53,6 +53,8 @@ class Question(Generic[A]):
 
 QUESTIONS: Mapping[str, tuple[Kind, str]] = {
     "direction.seen": (Kind.CHOICE, "where the axis was seen to go: plus, minus, nothing, other"),
+    "guard.close": (Kind.DONE, "the guard is closed: answered by the machine"),
+    "guard.open": (Kind.DONE, "the guard is open: answered by the machine"),
     "guard.run": (Kind.DONE, "the spindle may run"),
     "home.elsewhere": (Kind.CHOICE, "why a home was found elsewhere than before: lost steps, or a moved switch"),
     "learn.touch": (Kind.DONE, "answered by the switch that is touched; else nothing more is to be learnt"),
@@ -62,6 +64,10 @@ QUESTIONS: Mapping[str, tuple[Kind, str]] = {
     "scale.reading": (Kind.READING, "what the instrument says, with its sign"),
     "spindle.reading": (Kind.READING, "what the tachometer says"),
     "stop.loose": (Kind.YES, "whether the axis can be pushed by hand: it has no current then"),
+    "spindle.clear": (Kind.DONE, "what ended the spindle is taken back: answered by the machine"),
+    "spindle.end": (Kind.DONE, "the spindle is ended in the way that is asked for: answered by the machine"),
+    "stop.press": (Kind.DONE, "the emergency stop is pressed: answered by the machine"),
+    "stop.release": (Kind.DONE, "the emergency stop is released: answered by the machine"),
     "stop.power": (Kind.DONE, "the drives may be powered"),
     "touch.switch": (Kind.CHOICE, "answered by the switch itself; else later, swapped (its wires), or no_more (of a chain)"),
 }  # fmt: skip

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator
-
 from idler.core.homing_outcome import exchanged
 from idler.core.proofs import Claim, Proof, Witness, duty_key, state, wiring_claims
 from idler.core.roles import InputRole
@@ -80,17 +78,21 @@ class GuidedProof(WatchingProcedure):
         while trial.outcome is Outcome.RUNNING:
             self.say(trial.step)
             changed = self._change(item, trial)
-            if isinstance(trial, StopTrial) and trial.asks:
-                loose = yield from self.ask(yes("stop.loose", trial.step))
-                trial.answer(bool(loose))
-            elif trial.powers:
-                if (yield from self._asked("stop.power", trial.step, changed)):
-                    self._session.power(True)
-            elif trial.spins:
-                if (yield from self._asked("guard.run", trial.step, changed)):
-                    self._run_spindle()
-            else:
-                yield changed
+            match trial.wants:
+                case "":
+                    yield changed
+                case "stop.loose" as key:
+                    loose = yield from self.ask(yes(key, trial.step))
+                    if isinstance(trial, StopTrial):
+                        trial.answer(bool(loose))
+                case key:  # the person does it, and the machine answers
+                    yield from self.ask(done(key, trial.step, by_world=True), unless=changed)
+                    if self._answered and key == "stop.power":
+                        self._session.power(True)
+                    elif self._answered and key == "guard.run":
+                        self._run_spindle()
+                    if self._answered:
+                        yield changed
         passed = trial.outcome is Outcome.PASSED
         # a stop is borne out by an axis that a hand could push; anything else by its terminal
         witness = Witness.EYES if item.role is InputRole.STOP else Witness.TOUCH
@@ -99,18 +101,13 @@ class GuidedProof(WatchingProcedure):
         self._session.tell("plain" if passed else "warn", words if passed else f"Not proven. {words}")
         return Result.of(passed, words)
 
-    def _asked(self, key: str, words: str, changed: Wait) -> Generator[Wait, None, bool]:
-        """Whether the person said so, before the machine changed."""
-        yield from self.ask(done(key, words, by_world=True), unless=changed)
-        return self._answered
-
     def _change(self, item: Input, trial: StopTrial | GuardTrial) -> Wait:
         """Feeds the trial with what is seen; over when it asks for something else, or has ended."""
-        before = trial.step, trial.powers, trial.spins
+        before = trial.step, trial.wants
 
         def changed() -> bool:
             trial.feed(self._seen(item))
-            return trial.outcome is not Outcome.RUNNING or (trial.step, trial.powers, trial.spins) != before
+            return trial.outcome is not Outcome.RUNNING or (trial.step, trial.wants) != before
 
         return changed
 

@@ -9,7 +9,8 @@ from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session
 
-from ..engine import End, Result, Run, Trouble
+from ..engine import End, Result, Run, Steps, Trouble, Wait
+from ..questions import done
 from .run import Turning
 
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
@@ -60,12 +61,11 @@ class StopRun(Turning):
         rpm = self._speed()
         self._expecting = True
         do, undo = _DO[way]
-        self.say(f"It turns at {rpm:.0f} rpm. {do}")
-        yield self._gone
+        yield from self._done_by_person("spindle.end", f"It turns at {rpm:.0f} rpm. {do}", self._gone)
         self._judge_way(way)
         if way == "link":
-            self.say(f"The link is gone. {undo}")
-            yield lambda: self._session.connected and not self._session.busy
+            back = lambda: self._session.connected and not self._session.busy  # noqa: E731
+            yield from self._done_by_person("spindle.clear", f"The link is gone. {undo}", back)
         self.rest()
         self.say("It was ended. Wait for standstill.")
         yield from self._settle("Read the tachometer: does it stand?")
@@ -75,8 +75,8 @@ class StopRun(Turning):
         if self.meter.kind is not Meter.TYPED and way != "link":
             yield from self._take_trace(False, lambda trace: seconds.append(trace.settled()))
         if undo and way != "link":
-            self.say(f"It stands. {undo}")
-            yield lambda: not self._session.link.panel.conditions & _BY[way]
+            clear = lambda: not self._session.panel.conditions & _BY[way]  # noqa: E731
+            yield from self._done_by_person("spindle.clear", f"It stands. {undo}", clear)
         self.say("Does it stay off?")
         since = self._session.link.trace.now
 
@@ -89,6 +89,13 @@ class StopRun(Turning):
         time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
         self._keep(True, f"from {rpm:.0f} rpm it {time}, and stayed off")
         return Result(End.PROVEN, f"{capital(STOPS[way])}: proven.", {"rpm": rpm})
+
+    def _done_by_person(self, key: str, words: str, seen: Wait) -> Steps:
+        """Over when it is seen to be done."""
+        self.say(words)
+        yield from self.ask(done(key, words, by_world=True), unless=seen)
+        if self._answered:
+            yield seen
 
     def _keep(self, held: bool, result: str) -> None:
         self._session.keep_proof(stop_claim(self._session.machine, self.way), held, result, self.meter.kind.witness)

@@ -220,6 +220,8 @@ class Reading(QWidget):
 
     def _look(self) -> None:
         asked = self._run.question
+        if asked is not None and asked.key != "spindle.reading":
+            asked = None
         if asked is self._shown:
             return
         self._shown = asked
