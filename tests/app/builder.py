@@ -285,10 +285,10 @@ class Builder:
     def _touch(self) -> None:
         """Presses what is asked for by its name; where another terminal answers, says that it was that."""
         page = self.window.page(Station.WIRING).prove  # type: ignore[attr-defined]
-        page.begin_round()
+        page._begin(page.touching.prove())
         for _ in range(20):
-            round_ = page._round
-            if round_ is None:
+            round_ = page.touching.round
+            if round_ is None or round_.asked is None:
                 return
             item = inputs(self.session.machine)[round_.asked]
             name = {
@@ -308,10 +308,10 @@ class Builder:
                 page.swap.click()
                 self.send()
                 self.power()
-                page.begin_round()
+                page._begin(page.touching.prove())
                 continue
             self.bench.hands.ask(do="release", switch=switch)
-            until(lambda r=round_, b=before: r.asked != b or page._round is None, "the next one", 10)
+            until(lambda r=round_, b=before: r.asked != b or page.touching.round is None, "the next one", 10)
 
     def _direction(self, slot: int) -> None:
         self.window.open_station(Station.DRIVES)
