@@ -205,6 +205,10 @@ class OpenMachine:
             self._settle(procedure)
             raise
 
+    def take(self, result: Result) -> None:
+        """Takes what a result proposes into the draft; nothing is sent by it. Raises Refusal."""
+        self.session.set_values(result.edit)
+
     def _drive(self, procedure: Procedure, answers: Answers) -> Result:
         told = ""
         asked: Question[Any] | None = None

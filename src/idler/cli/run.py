@@ -67,11 +67,14 @@ class _Terminal:
             click.echo(f"{question.text}{kind.get(question.kind.value, '')}{ways}")
         return None
 
-    def ended(self, result: Result, proven: bool) -> None:
+    def ended(self, result: Result, proven: bool, edit: list[dict[str, str]]) -> None:
+        """edit: the values that are proposed, each with its owner and key."""
         if self._json:
-            self._line({"result": result.words, "proven": proven, "figures": dict(result.figures)})
-        else:
-            click.echo(result.words)
+            self._line({"result": result.words, "proven": proven, "figures": dict(result.figures), "edit": edit})
+            return
+        click.echo(result.words)
+        for each in edit:
+            click.echo(f"Proposed: {each['part']}: {each['value']}")
 
     def _line(self, event: dict[str, Any]) -> None:
         click.echo(json.dumps(event, ensure_ascii=False))
@@ -129,6 +132,7 @@ class _Terminal:
     "--answer", "given", multiple=True, metavar="KEY=TEXT", help="An answer beforehand; see describe questions."
 )
 @click.option("--power", is_flag=True, help="Power the drives first.")
+@click.option("--take", is_flag=True, help="Take what is proposed into the draft.")
 @click.option("--json", "as_json", is_flag=True, help="One line of JSON for each event; answers come so, too.")
 @click.option("--length", default="", help='Of a move, with its unit: "50 mm".')
 @click.option("--instrument", default="", help="What is measured with: rule, caliper, dial, blocks …")
@@ -138,7 +142,7 @@ class _Terminal:
 @click.option("--spindle", is_flag=True, help="The filter study with the spindle running.")
 def run(
     procedure: str, machine: str, address: str, folder: Path | None, axis: str, given: tuple[str, ...], power: bool,
-    as_json: bool, length: str, instrument: str, tolerance: str, way: str, seconds: int, spindle: bool,
+    take: bool, as_json: bool, length: str, instrument: str, tolerance: str, way: str, seconds: int, spindle: bool,
 ) -> None:  # fmt: skip
     """Run a procedure with a machine of the shelf at its controller: `idler describe procedures` lists them.
 
@@ -160,6 +164,10 @@ def run(
             result = mill.run(procedure, axis, terminal.ask, wishes)
         except KeyboardInterrupt:
             result = Result(End.STOPPED, "It was stopped.")
-        terminal.ended(result, result.end is End.PROVEN)
+        then = mill.machine.with_values(result.edit)
+        edit = [{"part": then.part(where), "key": where.key, "value": then.show(where)} for where in result.edit]
+        terminal.ended(result, result.end is End.PROVEN, edit)
+        if take and edit:
+            mill.take(result)
     code = {End.PROVEN: PROVEN, End.DONE: PROVEN, End.STOPPED: STOPPED}.get(result.end, NOT_PROVEN)
     sys.exit(code)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from idler.core.machine import Address
+from idler.core.parameter import Value
 from idler.core.proofs import Witness, direction_claim
 from idler.core.senses import sense, small_move
 
@@ -58,7 +60,14 @@ class DirectionRun(Procedure):
             words = f"{right.thing} was seen to go {right.plus}"
             session.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
             return Result(End.PROVEN, f"{name}: {words}.")
-        return Result(End.NOT_PROVEN, self.words_of(seen, slot))
+        return Result(
+            End.NOT_PROVEN, self.words_of(seen, slot), edit=self.turned_round(slot) if seen == "minus" else {}
+        )
+
+    def turned_round(self, slot: int) -> dict[Address, Value]:
+        """The values that turn its direction round."""
+        where = Address(slot, "axis.reversed")
+        return {where: not self._session.machine[where]}
 
     def _at_rest(self, slot: int) -> Wait:
         """Over when it has come to rest for a moment, or has not moved for a longer one: that is an answer too."""

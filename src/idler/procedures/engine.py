@@ -49,15 +49,16 @@ class End(Enum):
 
 @dataclass(frozen=True)
 class Result:
-    """words: what was found. figures: by name, in the units that the names say."""
+    """words: what was found. figures: by name, in the units that the names say. edit: values that are proposed by it."""
 
     end: End
     words: str
     figures: Mapping[str, float | str] = field(default_factory=dict)
+    edit: Mapping[Address, Value] = field(default_factory=dict)
 
     @staticmethod
-    def of(held: bool, words: str, **figures: float | str) -> Result:
-        return Result(End.PROVEN if held else End.NOT_PROVEN, words, figures)
+    def of(held: bool, words: str, edit: Mapping[Address, Value] | None = None, **figures: float | str) -> Result:
+        return Result(End.PROVEN if held else End.NOT_PROVEN, words, figures, edit or {})
 
 
 Run = Generator[Wait, None, Result]

@@ -174,7 +174,8 @@ class HomingRun(Procedure):
             if record.result is not wire.Result.FOUND:
                 likely = causes(record.machine, slot, self.seen(slot))
                 why = f" Likely: {likely[0].title}. {likely[0].words}" if likely else ""
-                return Result(End.NOT_PROVEN, f"{name}: {record.result.words}.{why}")
+                edit = likely[0].edit if likely and not likely[0].hides else {}
+                return Result(End.NOT_PROVEN, f"{name}: {record.result.words}.{why}", edit=edit)
             if slot in self.doubts:
                 return Result(End.NOT_PROVEN, f"{name} is not homed. {self.doubts[slot].words}")
         together = {slot for group in turns(machine) for slot in group}

@@ -11,6 +11,7 @@ from fractions import Fraction
 from idler.core.homing import stops_of, way
 from idler.core.machine import Address
 from idler.core.measures import Measures
+from idler.core.parameter import Value
 from idler.core.proofs import home_witness, input_claim, pace_claim
 from idler.core.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
 from idler.core.wiring import home_switch, inputs
@@ -205,7 +206,9 @@ class HardRun(WitnessRun):
         speed, rise = self.search.proposal
         failed = self.search.failed_at_once
         words = "The pace that it has now loses steps; a lower one holds." if failed else "Found."
-        return Result(End.DONE, words, {"speed": float(speed), "acceleration": float(rise)})
+        return Result(
+            End.DONE, words, {"speed": float(speed), "acceleration": float(rise)}, self.edit_for(self.slot, speed, rise)
+        )
 
     def _proving(self, length: float, times: int) -> Run:
         axis, reads = self._session.machine.axis(self.slot), self._reads
@@ -218,7 +221,13 @@ class HardRun(WitnessRun):
         words = f"{times} times {reads.length(length, trim=True)} each way at {reads.speed(speed, 0)}; {seen}"
         self._session.keep_proof(pace_claim(self._session.machine, self.slot), held, words, home_witness(axis))
         lower = f"Steps were lost: {seen}. A lower pace is proposed; “Find it” looks for the best."
-        return Result.of(held, "It held." if held else lower, shift=self._shift)
+        edit = self.edit_for(self.slot, *self.lower) if self.lower is not None else {}
+        return Result.of(held, "It held." if held else lower, edit, shift=self._shift)
+
+    @staticmethod
+    def edit_for(slot: int, speed: Fraction, rise: Fraction) -> dict[Address, Value]:
+        """The values of another pace."""
+        return {Address(slot, key): value for key, value in zip(_TRIED, (speed, rise, rise), strict=True)}
 
     @property
     def _reads(self) -> Measures:

@@ -83,8 +83,8 @@ def yes(key: str, text: str, axis: str = "") -> Question[bool]:
     return Question(key, text, lambda typed: answers[_one_of(typed.lower(), tuple(answers))], axis)
 
 
-def done(key: str, text: str, axis: str = "", *, by_world: bool = False) -> Question[None]:
-    return Question(key, text, lambda _: None, axis, by_world=by_world)
+def done(key: str, text: str, axis: str = "", *, instrument: str = "", by_world: bool = False) -> Question[None]:
+    return Question(key, text, lambda _: None, axis, instrument=instrument, by_world=by_world)
 
 
 def choice(key: str, text: str, choices: Mapping[str, str], axis: str = "", *, by_world: bool = False) -> Question[str]:

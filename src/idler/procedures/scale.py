@@ -9,12 +9,15 @@ from fractions import Fraction
 from idler.core.chain import Chain
 from idler.core.errors import Refusal
 from idler.core.homing import stops_of
-from idler.core.machine import Axis
+from idler.core.machine import Address, Axis
 from idler.core.measures import Measures
+from idler.core.mistakes import Cause, causes
+from idler.core.parameter import Value
 from idler.core.proofs import Proof, Witness, ends_claim, pace_claim, scale_claim, state
 from idler.core.quantity import parse
-from idler.core.scale import Instrument, Pass, Verdict, lost_steps, verdict
+from idler.core.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, verdict
 from idler.core.scalewords import percent, proof_words, sentence
+from idler.core.senses import shown_per_travel
 from idler.core.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
@@ -174,25 +177,68 @@ class ScaleRun(Procedure):
 
     def _once(self) -> Run:
         yield from self._pass()
-        last = self._passes[-1]
+        last = self.passes[-1]
         return Result(End.DONE, "The pass was added.", {"commanded": last.commanded, "measured": last.measured})
 
     def _until(self, tolerance: float) -> Run:
         axis = self._session.machine.axis(self._slot)
         for _ in range(MOST):
             yield from self._pass()
-            said = verdict(self._passes, self._counts_per_unit, tolerance)
+            said = verdict(self.passes, self.told, tolerance)
             if said not in (Verdict.COARSE, Verdict.AGAIN):
                 break
         assert self.instrument is not None
-        words = proof_words(self._passes, self._counts_per_unit, axis.reads)
-        held = said is Verdict.PROVEN
-        self._session.keep_proof(scale_claim(self._session.machine, self._slot), held, words, Witness.INSTRUMENT)
-        found = sentence(axis, self._passes, self._counts_per_unit, tolerance, self.length, self.instrument)
-        return Result.of(held, f"{axis.name}: {said.words}. {found}", passes=len(self._passes))
+        self.settle(tolerance)
+        likely = [cause for cause in self.explained() if cause.listed] if said is Verdict.OFF else []
+        edit = self.edit_for(likely[0]) if likely else self.corrected() if said is Verdict.OFF else {}
+        why = f" Likely: {likely[0].slip.words}." if likely else ""
+        found = sentence(axis, self.passes, self.told, tolerance, self.length, self.instrument)
+        words = f"{axis.name}: {said.words}. {found}{why}"
+        return Result.of(said is Verdict.PROVEN, words, edit, passes=len(self.passes))
+
+    # -- what the passes say --------------------------------------------------------------------------------------
 
     @property
-    def _passes(self) -> list[Pass]:
+    def told(self) -> float:
+        """Counts per unit that the controller has in force, or those of the draft where there is none."""
+        session = self._session
+        machine = session.in_force if session.in_force.shape == session.machine.shape else session.machine
+        return float(Chain.of(machine.axis(self._slot)).counts_per_unit)
+
+    def explained(self) -> list[Cause]:
+        """What would explain the passes, most probable first; empty where nothing was measured."""
+        machine, found = self._session.machine, estimate(self.passes)
+        if found is None:
+            return []
+        axis, pulse = machine.axis(self._slot), machine[Address(None, "signals.pulse_width")]
+        assert isinstance(pulse, Fraction)
+        ratio = 1 + found.error(float(Chain.of(axis).counts_per_unit))
+        return causes(axis, ratio, found.relative, pulse, cross=shown_per_travel(machine, self._slot) != 1)
+
+    def edit_for(self, cause: Cause) -> dict[Address, Value]:
+        """Mends the link of the train that explains the ratio; a correction that was there goes."""
+        return {**dict(cause.slip.edit), Address(self._slot, "chain.correction"): Fraction(1)}
+
+    def corrected(self) -> dict[Address, Value]:
+        """The correction that the passes ask for; the train stays as it was drawn."""
+        found, where = estimate(self.passes), Address(self._slot, "chain.correction")
+        if found is None:
+            return {}
+        as_drawn = self._session.machine.with_values({where: Fraction(1)})
+        return {where: correction(float(Chain.of(as_drawn.axis(self._slot)).counts_per_unit), found)}
+
+    def settle(self, tolerance: float) -> str:
+        """Keeps what the passes prove; a sentence where it cannot be proven now."""
+        axis, claim = self._session.machine.axis(self._slot), scale_claim(self._session.machine, self._slot)
+        if why := self._session.proof_obstacle(claim):
+            return f"The scale of {axis.name} cannot be proven now. {why}"
+        if words := proof_words(self.passes, self.told, axis.reads):
+            held = verdict(self.passes, self.told, tolerance) is Verdict.PROVEN
+            self._session.prove(claim, held, words, Witness.INSTRUMENT)
+        return ""
+
+    @property
+    def passes(self) -> list[Pass]:
         return self._session.passes.get(self._session.machine.names[self._slot], [])
 
     def _pass(self) -> Steps:
@@ -206,9 +252,12 @@ class ScaleRun(Procedure):
         self._away = self._iron = 0.0
         assert self.instrument is not None
         yield from self.ask(
-            done("scale.zero", f"Hold the {self.instrument.words(reads)} to the axis and set it to zero.", name),
+            done(
+                "scale.zero", f"Hold the {self.instrument.words(reads)} to the axis and set it to zero.", name,
+                instrument=self.instrument.key,
+            ),
             free=True,
-        )
+        )  # fmt: skip
         yield from self._zero()
         self._start, self._turned = session.axes[self._slot].position, 0.0
         yield from self._stay(done("scale.move", f"Now {name} will go {self._told}.", name))
@@ -222,9 +271,9 @@ class ScaleRun(Procedure):
             )
         )  # fmt: skip
         made = Pass(told, float(read), counts, self.instrument, speed=speed)
-        session.keep_passes(name, [*self._passes, made])
+        session.keep_passes(name, [*self.passes, made])
         self._start = None
-        if (lost := lost_steps(self._passes)) is not None:
+        if (lost := lost_steps(self.passes)) is not None:
             session.lose_home(self._slot, f"lost {percent(lost[0])} of its way at {reads.speed(lost[1], 0)}")
 
     def _value(self, typed: str) -> Fraction:

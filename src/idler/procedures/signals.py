@@ -58,7 +58,7 @@ class SignalsRun(WitnessRun):
         if not verdict.good:
             self._session.lose_home(slot, "lost steps")
         self.judged.publish(verdict)
-        return Result(End.DONE if verdict.good else End.NOT_PROVEN, verdict.words)
+        return Result(End.DONE if verdict.good else End.NOT_PROVEN, verdict.words, edit=verdict.edit)
 
     def _power(self, on: bool) -> Wait:
         """Over when the drives have power, or have none."""

@@ -132,7 +132,7 @@ class TravelRun(WitnessRun):
         )
         self.proven.publish(slot, verdict)
         held = f"Both ends of {axis.name} held" if verdict.held else axis.name
-        return Result.of(verdict.held, f"{held}: {verdict.words}.")
+        return Result.of(verdict.held, f"{held}: {verdict.words}.", verdict.edit)
 
     def _stopped_on_the_way(self, incident: Incident) -> None:
         """A drive that watches its motor gives up where it meets iron: that is seen as well as felt."""

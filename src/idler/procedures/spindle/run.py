@@ -7,12 +7,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
+from fractions import Fraction
 from functools import partial
 
+from idler.core.machine import Address
+from idler.core.parameter import Value
 from idler.core.proofs import curve_claim, spindle_claims, times_claim
 from idler.core.quantity import parse
 from idler.core.runup import SpeedTrace, from_pulses
 from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try, worst
+from idler.core.speedpoints import points_text
 from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
 from idler.core.units import RPM, figure
 from idler.core.wire.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
@@ -82,8 +86,13 @@ class Turning(Procedure):
         self.meter.look()
         super()._look()
 
+    def begin(self, steps: Run, words: str) -> None:
+        self._session.watch(self, True)  # pulses, and the controller's clock
+        super().begin(steps, words)
+
     def _end(self, result: Result) -> None:
         self.rest()
+        self._session.watch(self, False)
         super()._end(result)
 
     @property
@@ -240,7 +249,18 @@ class SpindleRun(Turning):
                 "Fewer than three levels turned the spindle: there is no curve. Look at belt, drive and meter."
             )
         self.curves[slot] = curve
-        return Result(End.DONE, "The curve is measured.", {"dead": curve.dead, "full": curve.full, "top": curve.top})
+        return Result(End.DONE, "The curve is measured.", {"dead": curve.dead, "full": curve.full, "top": curve.top},
+                      self.points(slot))  # fmt: skip
+
+    def points(self, slot: int) -> dict[Address, Value]:
+        """The values that a measured curve asks for: its points, and speeds that can be reached."""
+        found, curve = ranges(self._session.machine)[slot], self.curves[slot]
+        values: dict[Address, Value] = {Address(slot, "range.points"): points_text(curve.points)}
+        if found.high > curve.points[-1][1]:
+            values[Address(slot, "range.high")] = Fraction(int(curve.points[-1][1]))
+        if found.low < curve.speeds[0]:
+            values[Address(slot, "range.low")] = Fraction(int(curve.speeds[0]) + 1)
+        return values
 
     def check_speeds(self) -> str:
         """Commands speeds over the range and measures each; a sentence where it cannot begin."""

@@ -150,9 +150,8 @@ class DirectionPage(QWidget):
         """The run has a clock of its own."""
 
     def _turn_round(self) -> None:
-        address = Address(self.slot, "axis.reversed")
         name = self._session.machine.names[self.slot]
-        self._session.set_values({address: not self._session.machine[address]}, f"direction of {name} turned round")
+        self._session.set_values(self.run.turned_round(self.slot), f"direction of {name} turned round")
         self._said = "turned"
         self.refresh()
 

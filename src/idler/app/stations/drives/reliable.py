@@ -6,7 +6,6 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from idler.core.machine import Address
 from idler.core.measures import Measures
 from idler.core.proofs import pace_claim
 from idler.core.reliable import Search, shift_allowed
@@ -119,11 +118,9 @@ class ReliablePage(QWidget):
             return
         speed, rise = proposal
         self._lower.pop(self._session.machine.names[self.slot], None)
-        values = {
-            Address(self.slot, "pace.top_speed"): speed, Address(self.slot, "pace.acceleration"): rise,
-            Address(self.slot, "pace.deceleration"): rise,
-        }  # fmt: skip
-        self._session.set_values(values, f"reliable pace of {self._session.machine.names[self.slot]}")
+        self._session.set_values(
+            self.run.edit_for(self.slot, speed, rise), f"reliable pace of {self._session.machine.names[self.slot]}"
+        )
 
     def _proposal(self) -> tuple[Fraction, Fraction] | None:
         """What the last runs propose for the axis on the page: a lower pace where steps were lost, else what was found."""

@@ -18,25 +18,22 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.chain import Chain
 from idler.core.errors import IdlerError, Refusal
-from idler.core.machine import Address, Axis
+from idler.core.machine import Axis
 from idler.core.measures import Measures
-from idler.core.mistakes import Cause, causes
-from idler.core.proofs import Proof, Witness, scale_claim
+from idler.core.mistakes import Cause
+from idler.core.proofs import Proof, scale_claim
 from idler.core.scale import (
     Estimate,
     Instrument,
     Pass,
     Verdict,
     alone,
-    correction,
     estimate,
     fitting,
     verdict,
 )
-from idler.core.scalewords import off_by, percent, proof_words, sentence, title
-from idler.core.senses import shown_per_travel
+from idler.core.scalewords import off_by, percent, sentence, title
 from idler.core.words import capital
 from idler.procedures.engine import End, Result
 from idler.procedures.scale import ScaleRun, Stage, read_tolerance, usual_length
@@ -187,16 +184,6 @@ class ScaleStation(AxisWorkbench):
     def _reads(self) -> Measures:
         return self._axis.reads
 
-    @property
-    def _told(self) -> float:
-        """Counts per unit that the controller has in force, or those of the draft where there is none."""
-        machine = (
-            self._session.in_force
-            if self._session.in_force.shape == self._session.machine.shape
-            else self._session.machine
-        )
-        return float(Chain.of(machine.axis(self.slot)).counts_per_unit)
-
     def _chosen(self) -> Instrument:
         return fitting(self._axis.rotary)[max(0, self.instrument.currentIndex())]
 
@@ -296,36 +283,22 @@ class ScaleStation(AxisWorkbench):
 
     def _accept(self) -> None:
         """Writes the correction that the passes ask for; the train stays as it was drawn."""
-        found = estimate(self.passes)
-        if found is None:
-            return
-        as_drawn = self._session.machine.with_values({Address(self.slot, "chain.correction"): Fraction(1)})
-        drawn = float(Chain.of(as_drawn.axis(self.slot)).counts_per_unit)
-        values = {Address(self.slot, "chain.correction"): correction(drawn, found)}
         try:
-            self._session.set_values(values, f"scale of {self._name} corrected")
+            self._session.set_values(self.procedure.corrected(), f"scale of {self._name} corrected")
         except IdlerError as why:
             self._session.tell("warn", f"{why.sentence} So large an error is not corrected: look for its cause.")
 
     def _settle(self, cause: Cause) -> None:
-        """Edits the link of the train that explains the ratio; a correction that was there goes."""
-        values = {**dict(cause.slip.edit), Address(self.slot, "chain.correction"): Fraction(1)}
-        self._session.set_values(values, f"{self._name}: {cause.slip.words}")
+        self._session.set_values(self.procedure.edit_for(cause), f"{self._name}: {cause.slip.words}")
 
     def _prove(self) -> None:
-        claim = scale_claim(self._session.machine, self.slot)
-        why = self._session.proof_obstacle(claim)
-        if why:
-            self._session.tell("warn", f"The scale of {self._name} cannot be proven now. {why}")
-            return
-        passed = verdict(self.passes, self._told, float(self._tolerance)) is Verdict.PROVEN
-        if words := proof_words(self.passes, self._told, self._reads):
-            self._session.prove(claim, passed, words, Witness.INSTRUMENT)
+        if why := self.procedure.settle(float(self._tolerance)):
+            self._session.tell("warn", why)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        told, tolerance = self._told, float(self._tolerance)
+        told, tolerance = self.procedure.told, float(self._tolerance)
         found = estimate(self.passes)
         self.length.show_length(self._reads, self._length)
         self.tolerance.setText(percent(tolerance))
@@ -366,19 +339,7 @@ class ScaleStation(AxisWorkbench):
         self._off_name.setText(off_by(found, told)[0] if found is not None else "the axis is off by")
         for shown, text in zip(self._figures, texts, strict=True):
             shown.setText(text)
-        pulse = self._session.machine[Address(None, "signals.pulse_width")]
-        assert isinstance(pulse, Fraction)
-        explained = (
-            causes(
-                self._axis,
-                1 + found.error(self._drawn()),
-                found.relative,
-                pulse,
-                cross=shown_per_travel(self._session.machine, self.slot) != 1,
-            )
-            if found is not None
-            else []
-        )
+        explained = self.procedure.explained()
         self._show_causes(explained if said is Verdict.OFF else [])
         self.accept.setVisible(said is Verdict.OFF)
         self.accept.setProperty("role", "" if any(cause.listed for cause in explained) else "main")
@@ -390,10 +351,6 @@ class ScaleStation(AxisWorkbench):
 
     def _counts(self, per_unit: float) -> str:
         return f"{float(self._reads.per_unit(per_unit)):.4f} per {self._reads.name}"
-
-    def _drawn(self) -> float:
-        """Counts per unit of the draft: what a cause would have to explain."""
-        return float(Chain.of(self._axis).counts_per_unit)
 
     def _show_causes(self, listed: list[Cause]) -> None:
         self._causes_place.removeWidget(self._causes)

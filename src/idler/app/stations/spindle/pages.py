@@ -127,14 +127,8 @@ class CurvePage(Page):
 
     def _take(self) -> None:
         found = self._run.engaged()
-        curve = self._run.curves[found.slot]
-        values = {Address(found.slot, "range.points"): points_text(curve.points)}
-        if found.high > curve.points[-1][1]:
-            values[Address(found.slot, "range.high")] = Fraction(int(curve.points[-1][1]))  # type: ignore[assignment]
-        if found.low < curve.speeds[0]:
-            values[Address(found.slot, "range.low")] = Fraction(int(curve.speeds[0]) + 1)  # type: ignore[assignment]
         try:
-            self._session.set_values(values, f"measured points of {found.title}")
+            self._session.set_values(self._run.points(found.slot), f"measured points of {found.title}")
         except Refusal as why:
             self.say(why.sentence)
 

@@ -1,0 +1,188 @@
+"""A whole machine commissioned without a window: what docs/library.md promises, on the real bench over its real wire."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from idler import OpenMachine, new_machine, open_machine
+from idler.core.errors import IdlerError, Refusal
+from idler.core.proofs import STOPS
+from idler.core.roles import InputRole
+from idler.core.wiring import inputs, missing
+from idler.library import Unreachable
+from idler.procedures.engine import End
+from idler.procedures.questions import Question
+from idler.procedures.registry import Wishes
+from tests.support import Bench, shared_bench, wiring
+
+SWITCHES = {"stop": "emergency stop", "guard": "guard", "probe": "touch plate"}
+
+
+class Person:
+    """Eyes and hands at the rig: does what is asked for, and says what is seen."""
+
+    def __init__(self, machine: OpenMachine, bench: Bench) -> None:
+        self.machine, self.hands = machine, bench.hands
+        self.asked: list[str] = []
+        self._before: dict[str, float] = {}
+
+    def look_first(self, axis: str) -> None:
+        self._before[axis] = self.hands.look(axis)["at"]
+
+    def switch(self, role: InputRole, axis: str) -> str:
+        """What the rig calls the switch of a duty."""
+        ends = {InputRole.HOME: "home", InputRole.LIMIT_LOW: "low", InputRole.LIMIT_HIGH: "high",
+                InputRole.INDEX: "index"}  # fmt: skip
+        return f"{axis} {ends[role]}" if role in ends else SWITCHES.get(role.key, role.key)
+
+    def touch(self, name: str) -> None:
+        self.hands.ask(do="press", switch=name)
+        self.hands.ask(do="run", seconds=0.5)
+        self.hands.ask(do="release", switch=name)
+
+    def __call__(self, question: Question[Any]) -> str | None:
+        self.asked.append(question.key)
+        match question.key:
+            case "learn.touch":
+                duty = missing(self.machine.machine)[0]
+                self.touch(self.switch(duty.role, duty.axis))
+            case "learn.role":
+                return question.choices[0].key
+            case "touch.switch":
+                self._touch_what_is_asked_for()
+            case "stop.press" | "stop.release" | "guard.open" | "guard.close":
+                name = SWITCHES[question.key.partition(".")[0]]
+                self.hands.ask(do="press" if question.key in ("stop.press", "guard.open") else "release", switch=name)
+            case "stop.loose":
+                return "yes" if self.hands.ask(do="push", axis="X")["loose"] else "no"
+            case "scale.zero":
+                self.hands.ask(do="zero", axis=question.axis, instrument=question.instrument)
+                return ""
+            case "stop.power" | "guard.run" | "scale.move":
+                return ""
+            case "direction.seen":
+                moved = self.hands.look(question.axis)["at"] - self._before[question.axis]
+                return "plus" if moved > 0.05 else "minus" if moved < -0.05 else "nothing"
+            case "scale.reading":
+                return str(self.hands.ask(do="read", axis=question.axis, instrument=question.instrument)["value"])
+            case "spindle.reading":
+                self.machine.loop.timer(0.2, self._read_speed, once=True).start()  # once it is steady
+            case "spindle.end":
+                self._end_spindle("press")
+            case "spindle.clear":
+                self._end_spindle("release")
+        return None
+
+    way = ""
+
+    def _read_speed(self) -> None:
+        procedure = self.machine.procedure
+        if procedure is not None and procedure.question is not None:
+            procedure.answer(str(self.hands.ask(do="tachometer")["value"]))
+
+    def _end_spindle(self, do: str) -> None:
+        if self.way == "esc":
+            self.machine.session.stop()
+        elif self.way == "link":
+            self.hands.ask(do="cut" if do == "press" else "mend")
+        else:
+            self.hands.ask(do=do, switch=SWITCHES[self.way])
+
+    def _touch_what_is_asked_for(self) -> None:
+        item = inputs(self.machine.machine)[self.machine.procedure.round.asked]  # type: ignore[union-attr, index]
+        name = self.switch(item.role, item.duty.axis)
+        self.hands.ask(do="press", switch=name)
+        self.machine.loop.timer(0.2, lambda: self.hands.ask(do="release", switch=name), once=True).start()
+
+
+class Commissioning(unittest.TestCase):
+    bench: Bench
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.bench = shared_bench(cls, pace=40)
+
+    def setUp(self) -> None:
+        self.bench.hands.ask(do="deliver")
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.root = Path(folder.name)
+        new_machine("verge", shelf=self.root)
+        self.said: list[str] = []
+        self.verge = open_machine("verge", self.root, says=self.said.append)
+        self.addCleanup(self.verge.close)
+        self.verge.connect(self.bench.link)
+        self.person = Person(self.verge, self.bench)
+
+    def prove(self, word: str, axis: str = "", wishes: Wishes | None = None) -> None:
+        """Until it is proven; a computer that pauses ends a run, rightly, and a person tries again."""
+        for _ in range(4):
+            if word not in ("learn", "stop", "touch"):
+                self.verge.power()
+            if axis:
+                self.person.look_first(axis)
+            result = self.verge.run(word, axis, self.person, wishes)
+            if result.end is End.PROVEN or (result.end is End.DONE and not result.edit):
+                return
+            if result.edit:  # what a person would do about it is what is proposed
+                self.verge.take(result)
+                self.verge.send()
+        self.fail(f"{word} {axis}: {result.words}")
+
+    def test_verge_from_delivery_to_its_ends_and_spindle(self) -> None:
+        verge = self.verge
+        self.prove("learn")
+        verge.session.set_values({where: role for where, role in wiring().items() if where.key == "output.role"})
+        verge.send()
+        for word in ("stop", "touch"):
+            self.prove(word)
+        for axis in verge.machine.names:
+            self.prove("direction", axis)
+        self.prove("scale", "X", Wishes(length="-40 mm", instrument="blocks", tolerance="0.1 %"))
+        self.prove("home")
+        for axis in "X":
+            self.prove("ends", axis)
+        self.verge.power()
+        self.verge.take(self.verge.run("spindle-curve", answers=self.person))
+        verge.send()
+        self.prove("spindle-speeds")
+        for way in ("esc", "guard", "stop"):
+            self.person.way = way
+            self.prove("spindle-stop", wishes=Wishes(way=way))
+        proven = [key for key in verge.proofs if verge.proven(key)]
+        for key in ("wiring.stop", "wiring.home.X", "direction.A", "scale.X", "home.all", "ends.Z"):
+            self.assertIn(key, proven)
+        self.assertEqual(
+            [way for way in ("esc", "guard", "stop") if not verge.proven(f"spindle.stop.{way}")], [], STOPS
+        )
+        self.assertEqual(max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"]), 0)
+
+    def test_what_is_misspelt_is_told_with_what_is_near(self) -> None:
+        for work, near in (
+            (lambda: self.verge["X", "chain.pich"], "chain.pitch"), (lambda: self.verge["Q", "chain.pitch"], "X Y Z A"),
+            (lambda: self.verge.run("hom"), "home"), (lambda: self.verge.proven("home.x"), "home.X"),
+            (lambda: self.verge.run("scale", "X", wishes=Wishes(instrument="eye")), "blocks"),
+        ):  # fmt: skip
+            with self.assertRaises(Refusal) as why:
+                work()
+            self.assertIn(near, why.exception.sentence)
+
+    def test_nothing_moves_without_power_and_it_is_said(self) -> None:
+        result = self.verge.run("direction", "X")
+        self.assertEqual((result.end, result.words), (End.FAILED, "The drives are off. Power them first."))
+
+    def test_where_nobody_answers_it_ends(self) -> None:
+        self.verge.power()
+        result = self.verge.run("direction", "X")
+        self.assertIs(result.end, End.STOPPED)
+        self.assertIn("Nobody answered", result.words)
+
+    def test_a_controller_that_is_not_there(self) -> None:
+        with self.assertRaises(IdlerError):
+            open_machine("verge", self.root)  # it is held by the other one
+        self.verge.close()
+        with open_machine("verge", self.root) as verge, self.assertRaises(Unreachable):
+            verge.connect("slcan://127.0.0.1:1")
