@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sys
 import threading
+from collections import deque
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -33,6 +34,8 @@ class _Terminal:
         self._number = 0
         self._open: dict[int, Question[Any]] = {}
         self._mill: OpenMachine | None = None
+        self._typed: deque[str] = deque()  # before anything was asked
+        self._closed = False  # whether nobody can type any more
 
     def listen(self, mill: OpenMachine) -> None:
         """Takes what is typed from now on, beside what goes on."""
@@ -53,19 +56,27 @@ class _Terminal:
         else:
             click.echo(f"… {words}")
 
-    def ask(self, question: Question[Any]) -> str | None:
-        """An answer that was given beforehand, or None: it is typed, or the machine gives it."""
-        if self._given.get(question.key):
-            return self._given[question.key].pop(0)
+    def ask(self, question: Question[Any]) -> None:
+        """Asks; the answer was given or typed beforehand, is typed now, or comes from the machine."""
+        assert self._mill is not None
         self._number += 1
         self._open = {self._number: question}
+        given = self._given.get(question.key)
+        if given:
+            text = given.pop(0)
+            self._mill.loop.call(lambda: self._submit(text))
+            return
         if self._json:
             self._line({"asks": {"id": self._number, **question.described()}})
         else:
             ways = "".join(f"\n  {way.key}: {way.text}" for way in question.choices)
             kind = {"yes": " (yes or no)", "done": " (Enter)", "reading": f" in {question.unit}"}
             click.echo(f"{question.text}{kind.get(question.kind.value, '')}{ways}")
-        return None
+        if self._typed:
+            line = self._typed.popleft()
+            self._mill.loop.call(lambda: self._submit(line))
+        elif self._closed:
+            self._mill.loop.call(self._nobody_left)
 
     def ended(self, result: Result, proven: bool, edit: list[dict[str, str]]) -> None:
         """edit: the values that are proposed, each with its owner and key."""
@@ -88,16 +99,27 @@ class _Terminal:
 
     def _take(self, line: str) -> None:
         """One line that was typed, on the thread of the session."""
+        if not self._json:
+            if self._open:
+                self._submit(line)
+            else:
+                self._typed.append(line)
+            return
+        number, text = self._parse(line)
+        if number in self._open:
+            self._submit(text)
+        else:
+            self.says("Nothing is asked that this would answer.")
+
+    def _submit(self, text: str) -> None:
+        """An answer to what is asked now; a wrong one is asked for again with its reason."""
         from idler.core.errors import IdlerError
 
         assert self._mill is not None
-        number, text = (self._parse(line)) if self._json else (self._number, line)
-        procedure = self._mill.procedure
-        if procedure is None or procedure.question is None or self._open.get(number) is not procedure.question:
-            if self._json or line:
-                self.says("Nothing is asked that this would answer.")
-            return
-        question = procedure.question
+        procedure, question = self._mill.procedure, next(iter(self._open.values()), None)
+        if procedure is None or question is None or procedure.question is not question:
+            return  # the machine has answered it meanwhile
+        self._open = {}
         try:
             procedure.answer(text)
         except IdlerError as why:
@@ -118,8 +140,6 @@ class _Terminal:
         procedure = self._mill.procedure
         if procedure is not None and procedure.question is not None and not procedure.question.by_world:
             procedure.stop(f"Nobody answered: {procedure.question.text}")
-
-    _closed = False
 
 
 @click.command()

@@ -1,0 +1,146 @@
+"""`idler run`: every procedure on the terminal, by a person or by another program."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from idler import new_machine
+from idler.procedures.questions import QUESTIONS
+from idler.procedures.registry import WORDS
+from tests.support import DEADLINE, Bench, shared_bench
+
+
+class Running(unittest.TestCase):
+    bench: Bench
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.bench = shared_bench(cls)
+
+    def setUp(self) -> None:
+        self.bench.hands.ask(do="deliver")
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        new_machine("verge", shelf=folder.name)
+        self.shelf = Path(folder.name)
+
+    def begin(self, *words: str, to: str = "") -> subprocess.Popen[str]:
+        command = [
+            sys.executable,
+            "-m",
+            "idler",
+            "run",
+            *words,
+            "--to",
+            to or self.bench.link,
+            "--shelf",
+            str(self.shelf),
+        ]
+        made = subprocess.Popen(
+            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+        )
+        self.addCleanup(self.end, made)
+        return made
+
+    @staticmethod
+    def end(process: subprocess.Popen[str]) -> None:
+        process.kill()
+        process.wait(DEADLINE)
+        for pipe in (process.stdin, process.stdout):
+            assert pipe is not None
+            pipe.close()
+
+    def event(self, process: subprocess.Popen[str], kind: str) -> dict[str, Any]:
+        """The next line of JSON of this kind."""
+        assert process.stdout is not None
+        for line in process.stdout:
+            told = json.loads(line)
+            if kind in told:
+                return told
+        self.fail(f"it ended without {kind}")
+
+    def answer(self, process: subprocess.Popen[str], asked: dict[str, Any], text: str) -> None:
+        assert process.stdin is not None
+        process.stdin.write(json.dumps({"id": asked["asks"]["id"], "answer": text}) + "\n")
+        process.stdin.flush()
+
+    def test_another_program_is_the_person(self) -> None:
+        running = self.begin("direction", "verge", "--axis", "X", "--power", "--json")
+        asked = self.event(running, "asks")
+        self.assertEqual(
+            (asked["asks"]["key"], asked["asks"]["kind"], asked["asks"]["axis"]), ("direction.seen", "choice", "X")
+        )
+        self.answer(running, asked, "sideways")
+        self.assertIn("none of those that are asked for", self.event(running, "says")["says"])
+        again = self.event(running, "asks")
+        self.assertEqual({way["key"] for way in again["asks"]["choices"]}, {"plus", "minus", "nothing", "other"})
+        self.answer(running, again, "plus")
+        result = self.event(running, "result")
+        self.assertEqual((result["proven"], running.wait(DEADLINE)), (True, 0))
+
+    def test_what_is_not_proven_proposes_its_edit_and_takes_it_where_that_is_wished(self) -> None:
+        running = self.begin(
+            "direction", "verge", "--axis", "Y", "--power", "--answer", "direction.seen=minus", "--take", "--json"
+        )
+        result = self.event(running, "result")
+        self.assertFalse(result["proven"])
+        self.assertEqual([each["key"] for each in result["edit"]], ["axis.reversed"])
+        self.assertEqual(running.wait(DEADLINE), 1)
+        shown = subprocess.run(
+            [sys.executable, "-m", "idler", "compare", "verge", "verge@draft", "--shelf", str(self.shelf)],
+            capture_output=True, text=True, timeout=DEADLINE,
+        )  # fmt: skip
+        self.assertIn("reversed", shown.stdout)
+
+    def test_a_person_reads_and_types(self) -> None:
+        running = self.begin("direction", "verge", "--axis", "X", "--power")
+        said, _ = running.communicate("plus\n", DEADLINE)
+        self.assertIn("plus: to the left", said)
+        self.assertIn("was seen to go to the left", said)
+        self.assertEqual(running.returncode, 0)
+
+    def test_where_nobody_answers_any_more_it_is_stopped(self) -> None:
+        running = self.begin("direction", "verge", "--axis", "X", "--power")
+        said, _ = running.communicate("", DEADLINE)
+        self.assertIn("Nobody answered", said)
+        self.assertEqual(running.returncode, 3)
+
+    def test_ctrl_c_stops_the_machine_first(self) -> None:
+        running = self.begin("home", "verge", "--axis", "X", "--power", "--json")
+        self.event(running, "progress")
+        began = self.bench.hands.look("X")["at"]
+        while self.bench.hands.look("X")["at"] == began:
+            self.assertIsNone(running.poll())
+        os.kill(running.pid, signal.SIGINT)
+        self.assertEqual(self.event(running, "result")["proven"], False)
+        self.assertEqual(running.wait(DEADLINE), 3)
+        stands = self.bench.hands.look("X")["at"]
+        self.bench.hands.ask(do="run", seconds=1)
+        self.assertEqual(self.bench.hands.look("X")["at"], stands)
+
+    def test_what_cannot_be_reached_or_begun(self) -> None:
+        for words, to, code, said in (
+            (("home", "verge"), "slcan://127.0.0.1:1", 2, "127.0.0.1:1"),
+            (("home", "nothing"), "", 2, "nothing"),
+            (("hom", "verge"), "", 2, "nearest is home"),
+            (("home", "verge"), "", 1, "The drives are off"),
+        ):  # fmt: skip
+            running = self.begin(*words, to=to)
+            out, _ = running.communicate("", DEADLINE)
+            self.assertIn(said, out)
+            self.assertEqual(running.returncode, code, out)
+
+    def test_every_question_and_every_word_is_described(self) -> None:
+        for what, key, known in (("questions", "key", set(QUESTIONS)), ("procedures", "word", set(WORDS))):
+            told = subprocess.run(
+                [sys.executable, "-m", "idler", "describe", what], capture_output=True, timeout=DEADLINE
+            )
+            self.assertEqual({each[key] for each in json.loads(told.stdout)}, known)
