@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -185,3 +188,23 @@ class Commissioning(unittest.TestCase):
         self.verge.close()
         with open_machine("verge", self.root) as verge, self.assertRaises(Unreachable):
             verge.connect("slcan://127.0.0.1:1")
+
+
+class Page(unittest.TestCase):
+    def test_the_examples_of_its_page_run(self) -> None:
+        bench = shared_bench(type(self), pace=40)
+        page = (Path(__file__).parent.parent / "docs" / "library.md").read_text("utf-8")
+        examples = re.findall(r"```python\n(.*?)```", page, re.DOTALL)
+        self.assertEqual(len(examples), 2)
+        with tempfile.TemporaryDirectory() as folder:
+            new_machine("verge", shelf=folder)
+            with open_machine("verge", folder) as verge:
+                verge.session.set_values(wiring())
+            said = io.StringIO()
+            for example in examples:
+                text = example.replace("slcan://127.0.0.1:29536", bench.link).replace('"verge"', f'"verge", {folder!r}')
+                with contextlib.redirect_stdout(said):
+                    exec(compile(text, "docs/library.md", "exec"), {})
+            self.assertIn("home was found. True", said.getvalue())
+            self.assertIn("X: the table was seen to go to the left.", said.getvalue())
+            self.assertIn("End.PROVEN", said.getvalue())

@@ -128,8 +128,9 @@ class OnTheBench(ScaleCase):
         self.power()
         self.choose("steel rule", "20 mm")
         self.go_to(Stage.ZERO, Stage.MOVE, Stage.READ)
+        stood = self.session.axes[X].position
         self.session.link.jog_step(X, 1.0, 600.0)
-        until(lambda: self.session.moving, "the jog")
+        until(lambda: abs(self.session.axes[X].position - stood) > 0.9, "the jog")
         self.rest()
         self.page.reading.setText("20 mm")
         self.click(self.page.go)

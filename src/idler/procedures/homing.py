@@ -6,7 +6,7 @@ person has said why, and homed again.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Generator, Mapping
 
 from idler.core.homing import (
     Rehearsal,
@@ -21,9 +21,10 @@ from idler.core.homing import (
     two_sides,
     way,
 )
-from idler.core.homing_outcome import CLEAR, Doubt, Seen, causes, doubt
+from idler.core.homing_outcome import CLEAR, Doubt, Seen, answered, causes, doubt
 from idler.core.incident import Incident
 from idler.core.machine import Address
+from idler.core.parameter import Value
 from idler.core.proofs import (
     Proof,
     Witness,
@@ -47,14 +48,18 @@ from idler.link.events import AxisState, Read
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import End, Procedure, Result, Run
+from .engine import End, Procedure, Result, Run, Wait
 from .homing_record import Record
+from .questions import choice
 
 _MEASURED = (FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE, SIDES, USUAL_EFFORT, RAN_ON)
 
 
 class HomingRun(Procedure):
-    """records of the last run, by slot; `judged` when it is known what became of one."""
+    """records of the last run, by slot; `judged` when it is known what became of one. asks: whether the run waits until the
+    person has said why a home was found elsewhere; else `explain` takes that whenever it comes."""
+
+    asks = False
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -164,9 +169,21 @@ class HomingRun(Procedure):
         self._judge_ended()
         self.changed.publish()
         yield lambda: not self._unread
-        return self._result(groups)
+        return self._result(groups, (yield from self._why_elsewhere()) if self.asks else {})
 
-    def _result(self, groups: list[tuple[int, ...]]) -> Result:
+    def _why_elsewhere(self) -> Generator[Wait, None, dict[Address, Value]]:
+        """Asks why homes were found elsewhere than before; the edits that follow from the answers."""
+        edit: dict[Address, Value] = {}
+        for slot, found in self.doubts.items():
+            if slot in self.records and slot not in self.answers:
+                name = self._session.machine.names[slot]
+                said = yield from self.ask(choice("home.elsewhere", found.words, dict(found.answers), name))
+                assert said is not None
+                self.explain(slot, said)
+                edit |= answered(self._session.machine, slot, found, said)
+        return edit
+
+    def _result(self, groups: list[tuple[int, ...]], edit: dict[Address, Value]) -> Result:
         """What became of the whole run."""
         machine = self._session.machine
         for slot, record in self.records.items():
@@ -174,10 +191,11 @@ class HomingRun(Procedure):
             if record.result is not wire.Result.FOUND:
                 likely = causes(record.machine, slot, self.seen(slot))
                 why = f" Likely: {likely[0].title}. {likely[0].words}" if likely else ""
-                edit = likely[0].edit if likely and not likely[0].hides else {}
+                edit = dict(likely[0].edit) if likely and not likely[0].hides else {}
                 return Result(End.NOT_PROVEN, f"{name}: {record.result.words}.{why}", edit=edit)
             if slot in self.doubts:
-                return Result(End.NOT_PROVEN, f"{name} is not homed. {self.doubts[slot].words}")
+                then = " Home it again." if slot in self.answers else ""
+                return Result(End.NOT_PROVEN, f"{name} is not homed. {self.doubts[slot].words}{then}", edit=edit)
         together = {slot for group in turns(machine) for slot in group}
         if len(together) > 1 and {slot for group in groups for slot in group} == together:
             seconds = max(record.end for record in self.records.values())

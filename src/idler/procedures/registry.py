@@ -118,6 +118,7 @@ def _instrument(axis: Axis, wishes: Wishes, tolerance: float) -> Instrument:
 
 def _home(session: Session, slot: int, _wishes: Wishes) -> Begun:
     run = HomingRun(session)
+    run.asks = True
     return run, run.home((slot,) if slot >= 0 else None)
 
 
