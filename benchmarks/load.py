@@ -11,7 +11,7 @@ from tests.support import Bench
 
 from idler.app.patience import until
 from idler.app.run import Application, qt_application
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 
 SECONDS = 10.0
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import random
 from fractions import Fraction
 
-from idler.core.chain import Chain
 from idler.core.machine import Address, Axis, Machine
-from idler.core.mistakes import MADE, Slip, causes, slips
-from idler.core.parameter import Value
-from idler.core.scale import INSTRUMENTS, Instrument, Pass, Verdict, estimate, verdict
-from idler.core.stage import Stage
+from idler.core.mechanics.chain import Chain
+from idler.core.mechanics.mistakes import MADE, Slip, causes, slips
+from idler.core.mechanics.scale import INSTRUMENTS, Instrument, Pass, Verdict, estimate, verdict
+from idler.core.values.parameter import Value
+from idler.core.values.stage import Stage
 
 RIGS = 100
 TOLERANCE = 0.0002

@@ -20,7 +20,7 @@ from tests.support import Bench, X, Y, at, wiring
 from idler.app.patience import TooLong, until
 from idler.app.reports import save_report
 from idler.app.run import Application, qt_application
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 
 MINUTES = 30.0
 WARM = 3  # rounds after which everything has been made once

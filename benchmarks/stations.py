@@ -9,7 +9,7 @@ from pathlib import Path
 
 from idler.app.patience import until
 from idler.app.run import Application, qt_application
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 
 TIMES = 5
 

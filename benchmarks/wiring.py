@@ -16,7 +16,7 @@ from tests.support import Bench
 
 from idler.app.patience import until
 from idler.app.run import Application, qt_application
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 from idler.shelf.shelf import Shelf
 
 INPUTS, OPENINGS, SECONDS = 24, 50.0, 10.0

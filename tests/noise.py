@@ -13,12 +13,12 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from idler.core.entry import read_field
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
-from idler.core.quantity import parse
-from idler.core.registers import read as read_registers
-from idler.core.units import DEG, MM, MM_MIN, ONE, RPM
+from idler.core.mechanics.entry import read_field
+from idler.core.spindle.registers import read as read_registers
+from idler.core.values.quantity import parse
+from idler.core.values.units import DEG, MM, MM_MIN, ONE, RPM
 from idler.link import address
 from idler.link.bus import LineBus
 from idler.shelf import settings

@@ -15,9 +15,9 @@ from importlib import resources
 from pathlib import Path
 from typing import Any, TypeVar
 
-from idler.core import machinefile
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
+from idler.core.machine import file as machinefile
+from idler.core.values.parameter import Value
 from idler.link.events import Event
 from idler.link.link import Link
 

@@ -7,7 +7,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from idler.core import machinefile
+from idler.core.machine import file as machinefile
 from idler.shelf.shelf import Shelf
 from tests.support import run_idler, verge_text, wired
 

@@ -12,8 +12,8 @@ from typing import Any
 
 from idler import OpenMachine, new_machine, open_machine
 from idler.core.errors import IdlerError, Refusal
-from idler.core.proofs import STOPS
-from idler.core.roles import InputRole
+from idler.core.proof.claims import STOPS
+from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs, missing
 from idler.library import Unreachable
 from idler.procedures.engine import End

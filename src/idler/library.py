@@ -23,9 +23,9 @@ from platformdirs import user_data_path
 
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Scope, Value
-from idler.core.proofs import Proof, claims, state
+from idler.core.proof.claims import Proof, claims, state
 from idler.core.table import TABLE
+from idler.core.values.parameter import Scope, Value
 from idler.procedures.engine import End, Procedure, Result
 from idler.procedures.questions import Question
 from idler.procedures.registry import WORDS, Wishes

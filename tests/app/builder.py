@@ -14,10 +14,10 @@ from pathlib import Path
 
 from idler.app.patience import TooLong, until
 from idler.app.run import NOTE, Application, qt_application
-from idler.core.chain import Chain
 from idler.core.machine import Address
-from idler.core.proofs import Proof, claims, state
-from idler.core.stations import Station
+from idler.core.mechanics.chain import Chain
+from idler.core.proof.claims import Proof, claims, state
+from idler.core.table.stations import Station
 from idler.core.wiring import inputs
 from idler.shelf.shelf import Shelf
 from tests.support import Bench

@@ -18,8 +18,8 @@ from idler.app.fields import Field
 from idler.app.patience import TooLong, until
 from idler.app.run import Application, qt_application
 from idler.core.machine import Address
-from idler.core.proofs import Witness, direction_claim, input_claim
-from idler.core.stations import Station
+from idler.core.proof.claims import Witness, direction_claim, input_claim
+from idler.core.table.stations import Station
 from idler.core.wiring import home_switch, inputs
 from tests.support import Bench, shared_bench, wiring
 

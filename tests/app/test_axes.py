@@ -11,9 +11,9 @@ from idler.app.patience import until
 from idler.app.rails import AxisRail
 from idler.app.stations.drives.direction import Step
 from idler.app.stations.drives.station import DrivesStation
-from idler.core.proofs import Proof, Witness, direction_claim, state
-from idler.core.scale import INSTRUMENTS, Pass
-from idler.core.stations import Station
+from idler.core.mechanics.scale import INSTRUMENTS, Pass
+from idler.core.proof.claims import Proof, Witness, direction_claim, state
+from idler.core.table.stations import Station
 from idler.procedures.scale import Stage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at, verge

@@ -8,7 +8,7 @@ from fractions import Fraction
 
 from idler.app.patience import until
 from idler.core.machine import Machine
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 from idler.link.errors import LinkError
 from idler.link.link import Link
 from idler.link.sending import plan
@@ -131,6 +131,6 @@ class ControllerSide(SessionCase):
 
 
 def at_place():
-    from idler.core.wire.codec import place
+    from idler.core.profile.codec import place
 
     return place(JERK)

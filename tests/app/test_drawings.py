@@ -30,16 +30,16 @@ from idler.app.pictures.span import Span
 from idler.app.pictures.timeline import TimeLine, TimeRow
 from idler.app.pictures.torque import TorquePicture
 from idler.core.homing import rehearse
+from idler.core.homing.repeat import Scatter
 from idler.core.machine import Machine
-from idler.core.measures import MILLIMETRES
-from idler.core.pace import Pace, Shape
-from idler.core.proofs import Proof, Witness, evidence, home_claim
-from idler.core.reliable import Search
-from idler.core.repeat import Scatter
-from idler.core.stage import Stage
-from idler.core.torque import Muscle
+from idler.core.mechanics.pace import Pace, Shape
+from idler.core.mechanics.reliable import Search
+from idler.core.mechanics.torque import Muscle
+from idler.core.profile.homing import Phase
+from idler.core.proof.claims import Proof, Witness, evidence, home_claim
 from idler.core.travel import ends_of
-from idler.core.wire.homing import Phase
+from idler.core.values.measures import MILLIMETRES
+from idler.core.values.stage import Stage
 from tests.app.gui import GuiCase
 from tests.support import A, X, Y, Z, at, wired
 

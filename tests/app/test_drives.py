@@ -9,8 +9,8 @@ from PySide6.QtTest import QTest
 
 from idler.app.patience import until
 from idler.core.machine import Machine
-from idler.core.proofs import Proof, pace_claim, state
-from idler.core.wire.codec import machine_from
+from idler.core.profile.codec import machine_from
+from idler.core.proof.claims import Proof, pace_claim, state
 from idler.procedures.pace import Doing
 from tests.app.test_axes import DrivesCase
 from tests.support import X, Z, at

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QComboBox, QDialog, QPushButton
 
 from idler.app.machinebutton import MachineButton
 from idler.app.patience import until
-from idler.core.stations import Station
-from idler.core.wire.cia402 import State
+from idler.core.profile.cia402 import State
+from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
 from tests.support import X, Y, at
 

@@ -10,9 +10,9 @@ from PySide6.QtTest import QTest
 
 from idler.app.patience import until
 from idler.app.stations.homing.station import HomingStation
-from idler.core.proofs import Proof, home_claim, repeat_claim, state
-from idler.core.stations import Station
-from idler.core.wire.homing import Phase, Result
+from idler.core.profile.homing import Phase, Result
+from idler.core.proof.claims import Proof, home_claim, repeat_claim, state
+from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at, wiring
 

@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTa
 
 from idler.app.patience import until
 from idler.core.errors import Refusal
-from idler.core.findings import findings
+from idler.core.mechanics.scale import Pass, fitting
+from idler.core.mechanics.scalewords import proof_words
 from idler.core.report import report as report_of
-from idler.core.scale import Pass, fitting
-from idler.core.scalewords import proof_words
-from idler.core.stations import Station
+from idler.core.rules.findings import findings
+from idler.core.table.stations import Station
 from idler.core.travel import beyond
 from idler.procedures.scale import Stage
 from tests.app.gui import SessionCase

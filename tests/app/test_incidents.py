@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QLabel
 
 from idler.app.patience import until
 from idler.core.incident import Incident
-from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, LINK_CUT, RESTARTED, STOP_PRESSED
-from idler.core.wire.flight import Flag, unpack_flight
-from idler.core.wire.terminals import Condition
+from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LINK_CUT, RESTARTED, STOP_PRESSED
+from idler.core.profile.flight import Flag, unpack_flight
+from idler.core.profile.terminals import Condition
 from idler.link.events import Asked
 from tests.app.gui import SessionCase
 from tests.support import X, Z, at
@@ -118,7 +118,7 @@ class Each(IncidentCase):
         self.told("reports trouble")
         until(lambda: self.session.motion_words() == "fault of Z, X Y A powered", "the words")
         until(lambda: self.kept, "the record")
-        from idler.core.account import account
+        from idler.core.incident.diagnosis import account
 
         kept = self.kept[0][0]
         found = account(kept.machine, unpack_flight(kept.flight), kept.incident.axis)  # type: ignore[attr-defined]

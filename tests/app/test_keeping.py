@@ -21,11 +21,11 @@ from PySide6.QtTest import QTest
 from idler.app.dialogs import FactoryDialog
 from idler.app.patience import until
 from idler.app.run import Application
-from idler.core.proofs import Witness, direction_claim
-from idler.core.sending import Sending
-from idler.core.stations import Station
-from idler.core.wire.codec import Place, place
-from idler.core.wire.words import Sort
+from idler.core.controller.sending import Sending
+from idler.core.profile.codec import Place, place
+from idler.core.profile.words import Sort
+from idler.core.proof.claims import Witness, direction_claim
+from idler.core.table.stations import Station
 from idler.shelf.files import write_text
 from idler.shelf.hold import Busy
 from tests.app.gui import GuiCase, SessionCase

@@ -101,7 +101,7 @@ class Page(SessionCase):
 
     def test_every_kept_incident_can_be_chosen(self) -> None:
         made = AccountCase()
-        from idler.core.wire.flight import pack_flight
+        from idler.core.profile.flight import pack_flight
         from tests.support import wired
 
         for when, number in ((1000.0, 1), (5000.0, 4)):

@@ -21,10 +21,10 @@ from idler.app.pictures.rail import RailView
 from idler.app.stations.link import LinkStation
 from idler.app.stopkey import StopKey
 from idler.app.train import Train
-from idler.core.changes import differences
-from idler.core.progress import groups_at
-from idler.core.proofs import Proof
-from idler.core.stations import Station
+from idler.core.machine.changes import differences
+from idler.core.proof.claims import Proof
+from idler.core.report.progress import groups_at
+from idler.core.table.stations import Station
 from idler.link.address import Found
 from idler.link.events import Progress
 from tests.app.gui import GuiCase, SessionCase

@@ -17,8 +17,8 @@ from idler.app.pictures.move import curve
 from idler.app.pictures.pacemap import Ceiling, PaceScene, nice_step
 from idler.app.pictures.rail import ENDS, rail_marks
 from idler.app.pictures.terminals import columns_of_levels
-from idler.core.measures import MILLIMETRES
-from idler.core.pace import Pace
+from idler.core.mechanics.pace import Pace
+from idler.core.values.measures import MILLIMETRES
 from tests.support import A, X, at, verge
 
 

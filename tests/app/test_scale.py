@@ -10,9 +10,9 @@ from PySide6.QtTest import QTest
 
 from idler.app.patience import until
 from idler.app.stations.scale.station import ScaleStation
-from idler.core.proofs import Proof, scale_claim, state
-from idler.core.scale import INSTRUMENTS, Pass, Verdict, verdict
-from idler.core.stations import Station
+from idler.core.mechanics.scale import INSTRUMENTS, Pass, Verdict, verdict
+from idler.core.proof.claims import Proof, scale_claim, state
+from idler.core.table.stations import Station
 from idler.link.events import AxisState
 from idler.procedures.engine import End, Result, Run
 from idler.procedures.scale import Stage

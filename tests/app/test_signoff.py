@@ -10,9 +10,9 @@ from idler.app.dialogs import SendDialog
 from idler.app.exchange import export_file, import_file
 from idler.app.patience import until
 from idler.app.reports import DiagramDialog, save_report
-from idler.core.diagram import diagram
-from idler.core.proofs import Witness, claims, direction_claim
-from idler.core.stations import Station
+from idler.core.proof.claims import Witness, claims, direction_claim
+from idler.core.table.stations import Station
+from idler.core.wiring.diagram import diagram
 from tests.app.gui import SessionCase
 from tests.support import X, Y, at, wired
 

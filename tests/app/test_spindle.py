@@ -13,11 +13,11 @@ from PySide6.QtWidgets import QPushButton
 
 from idler.app.patience import until
 from idler.core.machine import Address
-from idler.core.proofs import Proof, curve_claim, spindle_way_claim, state, stop_claim, times_claim
-from idler.core.registers import write
+from idler.core.profile.terminals import Condition
+from idler.core.proof.claims import Proof, curve_claim, spindle_way_claim, state, stop_claim, times_claim
 from idler.core.spindle import Meter, ranges
-from idler.core.stations import Station
-from idler.core.wire.terminals import Condition
+from idler.core.spindle.registers import write
+from idler.core.table.stations import Station
 from idler.link.events import Asked
 from idler.link.modbus import DriveState
 from tests.app.gui import SessionCase

@@ -9,8 +9,8 @@ from PySide6.QtTest import QTest
 
 from idler.app.patience import until
 from idler.app.stations.travel.station import TravelStation
-from idler.core.proofs import Proof, Witness, ends_claim, scale_claim, state
-from idler.core.stations import Station
+from idler.core.proof.claims import Proof, Witness, ends_claim, scale_claim, state
+from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at
 

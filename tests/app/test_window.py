@@ -25,11 +25,11 @@ from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.link import LinkStation
 from idler.app.values import ValuePanel
 from idler.app.window import SMALLEST
+from idler.core.controller.standing import Standing
 from idler.core.machine import Address
-from idler.core.proofs import Proof
-from idler.core.standing import Standing
-from idler.core.stations import Station
+from idler.core.proof.claims import Proof
 from idler.core.table import AXIS
+from idler.core.table.stations import Station
 from tests.app.gui import GuiCase, SessionCase
 from tests.support import A, X, Y, at, verge
 

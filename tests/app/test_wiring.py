@@ -16,13 +16,13 @@ from idler.app.patience import TooLong, until
 from idler.app.run import Application
 from idler.app.stations.wiring.station import WiringStation
 from idler.app.stations.wiring.study import ALL
-from idler.core.learning import Touch
-from idler.core.proofs import Proof, Witness, claims, evidence, state, wiring_claims
-from idler.core.standing import Standing
-from idler.core.stations import Station
-from idler.core.wire.cia402 import State
-from idler.core.wire.terminals import Condition
+from idler.core.controller.standing import Standing
+from idler.core.profile.cia402 import State
+from idler.core.profile.terminals import Condition
+from idler.core.proof.claims import Proof, Witness, claims, evidence, state, wiring_claims
+from idler.core.table.stations import Station
 from idler.core.wiring import inputs
+from idler.core.wiring.learning import Touch
 from idler.link.events import Asked
 from idler.session.session import Session
 from tests.app.gui import SessionCase

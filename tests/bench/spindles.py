@@ -11,11 +11,11 @@ from idler.bench.panel import Panel
 from idler.bench.rig import Rig, SpindleTruth, load
 from idler.bench.world import World
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
-from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try
-from idler.core.speedpoints import points_text
+from idler.core.profile.codec import image
 from idler.core.spindle import ranges
-from idler.core.wire.codec import image
+from idler.core.spindle.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try
+from idler.core.values.parameter import Value
+from idler.core.values.speedpoints import points_text
 
 LEVEL_RIGS = (("verge", 1), ("verge", 2), ("verge", 3), ("longcase", 1))  # rig, place of the belt
 SETTLED = 0.02  # rpm in a look: the speed does not change any more

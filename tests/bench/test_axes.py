@@ -10,10 +10,10 @@ from idler.bench.drive import Drive
 from idler.bench.rig import Rig, load
 from idler.bench.world import World
 from idler.core.machine import Address, Machine
-from idler.core.pace import Pace, Shape
-from idler.core.parameter import Value
-from idler.core.wire import cia402 as c
-from idler.core.wire.codec import image
+from idler.core.mechanics.pace import Pace, Shape
+from idler.core.profile import cia402 as c
+from idler.core.profile.codec import image
+from idler.core.values.parameter import Value
 from tests.bench.trials import told_to
 
 

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.bench.blocks import BlockUpload
-from idler.core.wire.codec import Place
+from idler.core.profile.codec import Place
 
 PLACE = Place(0x2002, 2)
 

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from idler.bench.drive import Drive
 from idler.bench.rig import load
 from idler.bench.world import World
-from idler.core.wire import cia402 as c
-from idler.core.wire.cia402 import State
-from idler.core.wire.codec import image
+from idler.core.profile import cia402 as c
+from idler.core.profile.cia402 import State
+from idler.core.profile.codec import image
 from tests.support import X, verge
 
 RIG = load("verge")

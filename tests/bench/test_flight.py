@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from idler.core.account import account
-from idler.core.wire.cia402 import GUARD_OPENED, LIMIT_MET, STOP_PRESSED
-from idler.core.wire.flight import SAMPLES, Flag, FlightRecord, unpack_flight
+from idler.core.incident.diagnosis import account
+from idler.core.profile.cia402 import GUARD_OPENED, LIMIT_MET, STOP_PRESSED
+from idler.core.profile.flight import SAMPLES, Flag, FlightRecord, unpack_flight
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Flight
 from idler.link.link import Link
 from idler.link.sending import plan

@@ -12,11 +12,11 @@ from unittest.mock import patch
 from idler.bench.rig import Rig, load, names
 from idler.core.homing import distance_to_switch, rehearse, stands_at, way
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
-from idler.core.roles import InputRole
-from idler.core.stage import Stage
-from idler.core.wire import cia402 as c
-from idler.core.wire.homing import INDEX_DISTANCE, SIDES, USUAL_EFFORT, Phase, Result
+from idler.core.profile import cia402 as c
+from idler.core.profile.homing import INDEX_DISTANCE, SIDES, USUAL_EFFORT, Phase, Result
+from idler.core.values.parameter import Value
+from idler.core.values.roles import InputRole
+from idler.core.values.stage import Stage
 from tests.bench.test_axes import AxesCase
 from tests.bench.trials import CHUNK, Stand, beyond_an_end, home_twice
 

@@ -14,9 +14,9 @@ from idler.bench.hub import Hub
 from idler.bench.instruments import KNOWN, Toolbox, read
 from idler.bench.memory import Memory
 from idler.bench.rig import load, names
-from idler.core.chain import Chain
 from idler.core.errors import IdlerError
-from idler.core.wire.codec import Place
+from idler.core.mechanics.chain import Chain
+from idler.core.profile.codec import Place
 
 
 class Lines(unittest.TestCase):

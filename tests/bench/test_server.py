@@ -15,11 +15,11 @@ from typing import Any
 import can
 import canopen
 
-from idler.core.wire.codec import Place, derived, encode
-from idler.core.wire.concise import unpack_values
-from idler.core.wire.eds import eds_text
-from idler.core.wire.objects import LOAD, SAVE, entries
-from idler.core.wire.terminals import OIL_STROKES, OIL_TOWARDS
+from idler.core.profile.codec import Place, derived, encode
+from idler.core.profile.concise import unpack_values
+from idler.core.profile.eds import eds_text
+from idler.core.profile.objects import LOAD, SAVE, entries
+from idler.core.profile.terminals import OIL_STROKES, OIL_TOWARDS
 from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for
 
 

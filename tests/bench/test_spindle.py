@@ -20,9 +20,9 @@ from idler.bench.rig import load
 from idler.bench.turning import curve
 from idler.bench.world import World
 from idler.core.machine import Address
-from idler.core.wire import terminals as t
-from idler.core.wire.speeds import pack_speeds, unpack_speeds
-from idler.core.wire.terminals import Condition
+from idler.core.profile import terminals as t
+from idler.core.profile.speeds import pack_speeds, unpack_speeds
+from idler.core.profile.terminals import Condition
 from tests.bench.spindles import LEVEL_RIGS, SpindleStand, correct, random_spindle, shipped, wired_for_its_spindle
 from tests.support import at
 

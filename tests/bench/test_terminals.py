@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from idler.bench.rig import load
 from idler.bench.state import AT_VELOCITY
 from idler.bench.world import World
-from idler.core.roles import InputRole, OutputRole
+from idler.core.values.roles import InputRole, OutputRole
 
 RIG = load("verge")
 COUNTS = 400.0  # per mm: what Verge's X truly needs

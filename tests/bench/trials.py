@@ -10,14 +10,14 @@ from idler.bench.drive import Drive
 from idler.bench.panel import Panel
 from idler.bench.rig import MotorTruth, Rig, WireTruth, load
 from idler.bench.world import World
-from idler.core.finding import Severity
-from idler.core.findings import findings
 from idler.core.homing import way
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
-from idler.core.wire import cia402 as c
-from idler.core.wire.codec import Place, Raw, image
-from idler.core.wire.homing import Result
+from idler.core.machine.finding import Severity
+from idler.core.profile import cia402 as c
+from idler.core.profile.codec import Place, Raw, image
+from idler.core.profile.homing import Result
+from idler.core.rules.findings import findings
+from idler.core.values.parameter import Value
 
 CHUNK = 20  # ticks between two looks
 LONGEST = 1_000_000  # ticks of any motion here

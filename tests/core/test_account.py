@@ -11,13 +11,13 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.account import account
 from idler.core.exchange.flight import flight_csv
 from idler.core.incident import Incident, title
+from idler.core.incident.diagnosis import account
 from idler.core.machine import Machine
-from idler.core.stations import Station
-from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET, LINK_CUT, RESTARTED, STOP_PRESSED
-from idler.core.wire.flight import Flag, FlightRecord, pack_flight, sample_type, unpack_flight
+from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET, LINK_CUT, RESTARTED, STOP_PRESSED
+from idler.core.profile.flight import Flag, FlightRecord, pack_flight, sample_type, unpack_flight
+from idler.core.table.stations import Station
 from tests.support import X, Z, at, wired
 
 MOMENT, COUNT = 100, 140

@@ -8,16 +8,15 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core import axes
-from idler.core.chain import Chain
-from idler.core.curve import points, problem_of_curve, torque_at
 from idler.core.errors import Refusal
-from idler.core.findings import findings
-from idler.core.machine import Machine
-from idler.core.senses import directions, pointing, sense, shown_per_travel
-from idler.core.sizes import problem_of_sizes
-from idler.core.stage import parse_stages, stages_text
-from idler.core.torque import Muscle
+from idler.core.machine import Machine, axes
+from idler.core.mechanics.axis_directions import directions, pointing, sense, shown_per_travel
+from idler.core.mechanics.chain import Chain
+from idler.core.mechanics.torque import Muscle
+from idler.core.rules.findings import findings
+from idler.core.table.sizes import problem_of_sizes
+from idler.core.values.curve import points, problem_of_curve, torque_at
+from idler.core.values.stage import parse_stages, stages_text
 from tests.support import A, X, Y, Z, at, verge, wired
 
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 import unittest
 from fractions import Fraction
 
-from idler.core import axes
-from idler.core.behind import changed_places, changes_in_words, machine_heard
-from idler.core.machine import Machine
-from idler.core.standing import Holding
-from idler.core.wire.codec import LETTERS, image, place
+from idler.core.controller.foreign_changes import changed_places, changes_in_words, machine_heard
+from idler.core.controller.standing import Holding
+from idler.core.machine import Machine, axes
+from idler.core.profile.codec import LETTERS, image, place
 from tests.support import X, Y, Z, at, verge, wired
 
 

@@ -7,9 +7,9 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.chain import Chain
 from idler.core.machine import Machine
-from idler.core.stage import Stage
+from idler.core.mechanics.chain import Chain
+from idler.core.values.stage import Stage
 from tests.support import X, at
 
 

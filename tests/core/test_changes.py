@@ -7,9 +7,9 @@ import unittest
 from fractions import Fraction
 from pathlib import Path
 
-from idler.core import axes, machinefile
-from idler.core.changes import axes_changed, differences
-from idler.core.machine import Machine
+from idler.core.machine import Machine, axes
+from idler.core.machine import file as machinefile
+from idler.core.machine.changes import axes_changed, differences
 from idler.shelf.shelf import Shelf
 from tests.support import X, Y, Z, at, verge, verge_text, wired
 

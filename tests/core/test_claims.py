@@ -6,12 +6,12 @@ import unittest
 from collections.abc import Iterator
 from fractions import Fraction
 
-from idler.core import machinefile
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Kind, Value
-from idler.core.proofs import Proof, Witness, claims, evidence, staled, state
+from idler.core.machine import file as machinefile
+from idler.core.proof.claims import Proof, Witness, claims, evidence, staled, state
 from idler.core.table import all_rows
+from idler.core.values.parameter import Kind, Value
 from idler.shelf.examples import examples
 from tests.support import X, Y, at, wired
 

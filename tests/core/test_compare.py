@@ -8,8 +8,8 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.compare import NOT_THERE, as_json, compared, part_name, taken_over
 from idler.core.machine import Address, Machine
+from idler.core.report.compare import NOT_THERE, as_json, compared, part_name, taken_over
 from tests.support import A, X, Y, at, verge, wired
 
 CHANGES = {

@@ -8,7 +8,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.ends import Reached, at_fault, judge_end, judge_ends, slow_from
+from idler.core.travel.ends import Reached, at_fault, judge_end, judge_ends, slow_from
 from tests.support import X, at, wired
 
 LOW, HIGH = -308.0, 0.0  # the ends that Verge's controller was told of X

@@ -17,16 +17,16 @@ import jsonschema
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core import machinefile
 from idler.core.errors import IdlerError
 from idler.core.exchange.dcf import dcf_text, read_device_file
 from idler.core.exchange.imported import ImportRefusal
 from idler.core.exchange.jsonfile import json_text, read_json
 from idler.core.exchange.tables import csv_text, read_csv
 from idler.core.machine import Machine
-from idler.core.wire.codec import image, place
-from idler.core.wire.eds import Written, eds_text
-from idler.core.wire.objects import entries
+from idler.core.machine import file as machinefile
+from idler.core.profile.codec import image, place
+from idler.core.profile.eds import Written, eds_text
+from idler.core.profile.objects import entries
 from idler.shelf import files
 from idler.shelf.exchange import FORMATS, WRITTEN, Writing, read_machine, write_machine
 from tests.core.test_random_machines import machines

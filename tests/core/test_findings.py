@@ -4,12 +4,12 @@ import json
 import unittest
 from fractions import Fraction
 
-from idler.core.findings import Severity, check_json, findings
 from idler.core.machine import Machine
-from idler.core.progress import train
-from idler.core.proofs import Proof
-from idler.core.stage import Stage
-from idler.core.stations import Station
+from idler.core.proof.claims import Proof
+from idler.core.report.progress import train
+from idler.core.rules.findings import Severity, check_json, findings
+from idler.core.table.stations import Station
+from idler.core.values.stage import Stage
 from tests.support import A, X, Y, at, verge, wired
 
 

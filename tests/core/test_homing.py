@@ -10,22 +10,13 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.findings import findings
-from idler.core.homing import (
-    distance_to_switch,
-    filter_of,
-    met_at,
-    rehearse,
-    rehearse_all,
-    search_of,
-    stands_at,
-    turns,
-)
-from idler.core.homing_outcome import Cause, Seen, answered, causes, doubt, measured
+from idler.core.homing import distance_to_switch, filter_of, met_at, rehearse, rehearse_all, search_of, stands_at, turns
+from idler.core.homing.outcome import Cause, Seen, answered, causes, doubt, measured
 from idler.core.machine import Machine
-from idler.core.parameter import Value
+from idler.core.profile.homing import Phase, Result
+from idler.core.rules.findings import findings
 from idler.core.travel import ends_of
-from idler.core.wire.homing import Phase, Result
+from idler.core.values.parameter import Value
 from tests.support import A, X, Y, Z, at, wired
 
 

@@ -10,12 +10,12 @@ import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from idler.core import machinefile
 from idler.core.machine import Machine
-from idler.core.machinefile import FileRefusal
-from idler.core.parameter import Kind
-from idler.core.stage import Stage
+from idler.core.machine import file as machinefile
+from idler.core.machine.file import FileRefusal
 from idler.core.table import AXIS
+from idler.core.values.parameter import Kind
+from idler.core.values.stage import Stage
 from tests.support import X, Y, at, verge, verge_text, wired
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
@@ -185,7 +185,7 @@ class Schema(unittest.TestCase):
                 jsonschema.validate(tomllib.loads(verge_text().replace(old, new, 1)), machinefile.schema())
 
     def test_the_files_in_docs_are_fresh(self) -> None:
-        from idler.core.wire.profile import profile_text
+        from idler.core.profile.document import profile_text
 
         self.assertEqual(json.loads((DOCS / "machine.schema.json").read_text("utf-8")), machinefile.schema())
         self.assertEqual((DOCS / "controller-profile.md").read_text("utf-8"), profile_text())

@@ -7,7 +7,7 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.pace import Pace, Shape
+from idler.core.mechanics.pace import Pace, Shape
 from tests.support import X, at, verge
 
 paces = st.builds(

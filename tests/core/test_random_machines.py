@@ -9,17 +9,17 @@ from fractions import Fraction
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from idler.core import machinefile
-from idler.core.chain import Chain
-from idler.core.changes import differences
-from idler.core.findings import Severity, check_json, findings
+from idler.core.controller.standing import Holding, Standing, consequences, standing
 from idler.core.machine import Machine
-from idler.core.pace import Pace
-from idler.core.parameter import Kind, Parameter, Value, WireType
-from idler.core.progress import train
-from idler.core.stage import Stage
-from idler.core.standing import Holding, Standing, consequences, standing
-from idler.core.wire.codec import counts_on_wire, derived, image, machine_from
+from idler.core.machine import file as machinefile
+from idler.core.machine.changes import differences
+from idler.core.mechanics.chain import Chain
+from idler.core.mechanics.pace import Pace
+from idler.core.profile.codec import counts_on_wire, derived, image, machine_from
+from idler.core.report.progress import train
+from idler.core.rules.findings import Severity, check_json, findings
+from idler.core.values.parameter import Kind, Parameter, Value, WireType
+from idler.core.values.stage import Stage
 from tests.support import X, at
 
 stages = st.builds(

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.errors import IdlerError
-from idler.core.registers import (
+from idler.core.spindle.registers import (
     DUTIES,
     PARITIES,
     RATES,

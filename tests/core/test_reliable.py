@@ -8,7 +8,17 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.reliable import MARGIN, NARROW, Bracket, Part, Search, ceiling_of, fastest_in, run_up, shift_allowed
+from idler.core.mechanics.reliable import (
+    MARGIN,
+    NARROW,
+    Bracket,
+    Part,
+    Search,
+    ceiling_of,
+    fastest_in,
+    run_up,
+    shift_allowed,
+)
 from tests.support import X, at, verge
 
 

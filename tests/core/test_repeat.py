@@ -9,7 +9,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.repeat import Scatter, advice, expected, starts
+from idler.core.homing.repeat import Scatter, advice, expected, starts
 from tests.support import X, at, wired
 
 

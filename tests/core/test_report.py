@@ -6,13 +6,13 @@ import html.parser
 import unittest
 from fractions import Fraction
 
-from idler.core.diagram import WIDTH, Stroke, Words, diagram
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
-from idler.core.proofs import Proof, Witness, direction_claim, evidence
+from idler.core.proof.claims import Proof, Witness, direction_claim, evidence
 from idler.core.report import report
-from idler.core.stage import parse_stages
+from idler.core.values.stage import parse_stages
 from idler.core.wiring import inputs
+from idler.core.wiring.diagram import WIDTH, Stroke, Words, diagram
 from idler.shelf.report import PAPERS, pdf
 from idler.shelf.report import html as page_of
 from tests.support import X, Y, at, verge, wired

@@ -11,11 +11,10 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.chain import Chain
 from idler.core.machine import Axis, Machine
-from idler.core.mistakes import causes, slips
-from idler.core.proofs import Proof, Witness, claims, evidence, scale_claim, state
-from idler.core.scale import (
+from idler.core.mechanics.chain import Chain
+from idler.core.mechanics.mistakes import causes, slips
+from idler.core.mechanics.scale import (
     INSTRUMENTS,
     Instrument,
     Pass,
@@ -29,7 +28,8 @@ from idler.core.scale import (
     move_needed,
     verdict,
 )
-from idler.core.stage import Stage
+from idler.core.proof.claims import Proof, Witness, claims, evidence, scale_claim, state
+from idler.core.values.stage import Stage
 from tests.support import A, X, at, verge
 
 RULE, CALIPER, DIAL, BLOCKS = (

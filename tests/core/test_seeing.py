@@ -10,13 +10,13 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.filterstudy import Study, cost, rounded_up, study
-from idler.core.learning import Learner, Touch
-from idler.core.progress import train
-from idler.core.proofs import Proof, Witness, changed_since, claims, evidence, state, wiring_claims
-from idler.core.stations import Station
-from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound, TouchTrial
-from idler.core.wire.edges import pack_edges, unpack_edges
+from idler.core.profile.edges import pack_edges, unpack_edges
+from idler.core.proof.claims import Proof, Witness, changed_since, claims, evidence, state, wiring_claims
+from idler.core.report.progress import train
+from idler.core.table.stations import Station
+from idler.core.wiring.filterstudy import Study, cost, rounded_up, study
+from idler.core.wiring.learning import Learner, Touch
+from idler.core.wiring.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound, TouchTrial
 from tests.support import at, verge, wired
 
 MS = 1000

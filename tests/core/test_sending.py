@@ -9,11 +9,11 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.compare import proofs_between
-from idler.core.proofs import claims
-from idler.core.sending import End, Sending, labels, outcome, sentence
-from idler.core.standing import Holding
-from idler.core.wire.codec import LETTERS, Place, image, place
+from idler.core.controller.sending import End, Sending, labels, outcome, sentence
+from idler.core.controller.standing import Holding
+from idler.core.profile.codec import LETTERS, Place, image, place
+from idler.core.proof.claims import claims
+from idler.core.report.compare import proofs_between
 from tests.support import X, Y, at, verge, wired
 
 OLD, NEW, OTHER = range(3)

@@ -10,18 +10,28 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.encoder import USUAL_LINES, cause_of_ratio, from_hand, sign_words
 from idler.core.errors import Refusal
-from idler.core.findings import findings
-from idler.core.interlocks import ladder, obstacle_of
 from idler.core.machine import Address, Machine
-from idler.core.oil import SHIFT, Day, Spell, counted, day_in_words, days, now_in_words, strokes
-from idler.core.proofs import Proof, Witness, claims, curve_claim, evidence, spindle_claims, state
-from idler.core.runup import SpeedTrace, from_pulses, wait_for
-from idler.core.speedcurve import Miss, Sample, cause, first_levels, fit, misses, next_level, speeds_to_try, worst
-from idler.core.speedpoints import MOST_POINTS, level_for, points, points_text, problem_of_points, speed_at
+from idler.core.profile.terminals import Condition
+from idler.core.proof.claims import Proof, Witness, claims, curve_claim, evidence, spindle_claims, state
+from idler.core.rules.findings import findings
 from idler.core.spindle import Meter, allowed_error, chain, meters, ranges, speed_range
-from idler.core.wire.terminals import Condition
+from idler.core.spindle.encoder import USUAL_LINES, cause_of_ratio, from_hand, sign_words
+from idler.core.spindle.interlocks import ladder, obstacle_of
+from idler.core.spindle.oil import SHIFT, Day, Spell, counted, day_in_words, days, now_in_words, strokes
+from idler.core.spindle.runup import SpeedTrace, from_pulses, wait_for
+from idler.core.spindle.speedcurve import (
+    Miss,
+    Sample,
+    cause,
+    first_levels,
+    fit,
+    misses,
+    next_level,
+    speeds_to_try,
+    worst,
+)
+from idler.core.values.speedpoints import MOST_POINTS, level_for, points, points_text, problem_of_points, speed_at
 from tests.support import at, wired
 
 NONE = Condition(0)

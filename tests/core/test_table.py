@@ -7,11 +7,9 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.entry import became, read_field
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Kind, Scope, Wire, WireType
-from idler.core.stage import MOST_STAGES, Stage, parse_stages, stages_text
+from idler.core.mechanics.entry import became, read_field
 from idler.core.table import (
     AXIS,
     MOST_AXES,
@@ -23,6 +21,8 @@ from idler.core.table import (
     part_index,
     used_with,
 )
+from idler.core.values.parameter import Kind, Scope, Wire, WireType
+from idler.core.values.stage import MOST_STAGES, Stage, parse_stages, stages_text
 from tests.support import A, X, at, verge
 
 

@@ -9,9 +9,8 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.finding import Finding
-from idler.core.findings import findings
-from idler.core.parameter import Value
+from idler.core.machine.finding import Finding
+from idler.core.rules.findings import findings
 from idler.core.travel import (
     after_a_limit,
     ends_of,
@@ -22,6 +21,7 @@ from idler.core.travel import (
     run_on,
     taken,
 )
+from idler.core.values.parameter import Value
 from tests.support import X, Y, Z, at, wired
 
 

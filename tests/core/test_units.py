@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.errors import Refusal
-from idler.core.quantity import parse
-from idler.core.units import (
+from idler.core.values.quantity import parse
+from idler.core.values.units import (
     DEG,
     INCH,
     KILOHERTZ,

@@ -10,15 +10,12 @@ import canopen
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.chain import Chain
+from idler.core.controller.standing import Holding, Standing, consequences, count, standing
 from idler.core.errors import Refusal
 from idler.core.machine import Machine
-from idler.core.parameter import Kind
-from idler.core.stage import Stage
-from idler.core.standing import Holding, Standing, consequences, count, standing
-from idler.core.table import AXIS
-from idler.core.wire.cia402 import State, fault_text
-from idler.core.wire.codec import (
+from idler.core.mechanics.chain import Chain
+from idler.core.profile.cia402 import State, fault_text
+from idler.core.profile.codec import (
     LETTERS,
     Place,
     counts_on_wire,
@@ -30,10 +27,13 @@ from idler.core.wire.codec import (
     place,
     ratio,
 )
-from idler.core.wire.concise import pack_values, unpack_values
-from idler.core.wire.dictionary import dictionary
-from idler.core.wire.eds import eds_text
-from idler.core.wire.objects import entries
+from idler.core.profile.concise import pack_values, unpack_values
+from idler.core.profile.dictionary import dictionary
+from idler.core.profile.eds import eds_text
+from idler.core.profile.objects import entries
+from idler.core.table import AXIS
+from idler.core.values.parameter import Kind
+from idler.core.values.stage import Stage
 from tests.support import A, X, Y, at, verge
 
 

@@ -5,16 +5,16 @@ from __future__ import annotations
 import unittest
 from fractions import Fraction
 
-from idler.core.findings import Finding, Severity, findings
 from idler.core.incident import Incident, steps, title
-from idler.core.interlocks import ladder, obstacle_of, try_obstacle
 from idler.core.machine import Address, Machine
-from idler.core.proofs import Proof, Witness, evidence, input_claim, state
-from idler.core.roles import InputRole, OutputRole
-from idler.core.wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, STOP_PRESSED
-from idler.core.wire.terminals import Condition
+from idler.core.profile.cia402 import DRIVE_TROUBLE, GUARD_OPENED, STOP_PRESSED
+from idler.core.profile.terminals import Condition
+from idler.core.proof.claims import Proof, Witness, evidence, input_claim, state
+from idler.core.rules.findings import Finding, Severity, findings
+from idler.core.rules.wiring import WIRING_RULES
+from idler.core.spindle.interlocks import ladder, obstacle_of, try_obstacle
+from idler.core.values.roles import InputRole, OutputRole
 from idler.core.wiring import Duty, contacts, inputs, missing, needed, offered, outputs
-from idler.core.wiring_rules import WIRING_RULES
 from tests.support import A, X, Y, at, verge, wired
 
 NONE = Condition(0)

@@ -8,10 +8,10 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.sending import labels
-from idler.core.wire.objects import entries
-from idler.core.wire.pdo import PdoMap
-from idler.core.wire.words import Known, Reader, Sort, said
+from idler.core.controller.sending import labels
+from idler.core.profile.objects import entries
+from idler.core.profile.pdo import PdoMap
+from idler.core.profile.words import Known, Reader, Sort, said
 from tests.support import verge
 
 MAP = PdoMap.planned(5, 4, {126}, {})

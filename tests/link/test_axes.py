@@ -5,13 +5,12 @@ from __future__ import annotations
 from fractions import Fraction
 from unittest import mock
 
-from idler.core import axes
-from idler.core.machine import Machine
-from idler.core.standing import Holding
+from idler.core.controller.standing import Holding
+from idler.core.machine import Machine, axes
+from idler.core.profile import cia402 as c
+from idler.core.profile.codec import LETTERS, Place, encode, machine_from, place
+from idler.core.profile.homing import TOUCH_PLACE, Phase, Result
 from idler.core.table import axis_index
-from idler.core.wire import cia402 as c
-from idler.core.wire.codec import LETTERS, Place, encode, machine_from, place
-from idler.core.wire.homing import TOUCH_PLACE, Phase, Result
 from idler.link.client import Client
 from idler.link.events import Done, Failed, Read
 from idler.link.sending import plan

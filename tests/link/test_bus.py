@@ -12,9 +12,9 @@ import unittest
 from dataclasses import replace
 from unittest import mock
 
-from idler.core.wire.codec import Place, Raw
-from idler.core.wire.objects import PRODUCT
-from idler.core.wire.pdo import HIGHEST_NODE, OFF, Kind, NoRoom, Pdo, PdoMap, pdos
+from idler.core.profile.codec import Place, Raw
+from idler.core.profile.objects import PRODUCT
+from idler.core.profile.pdo import HIGHEST_NODE, OFF, Kind, NoRoom, Pdo, PdoMap, pdos
 from idler.link import times
 from idler.link.address import parse
 from idler.link.bus import LineBus

@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.errors import IdlerError, Refusal
-from idler.core.wire import cia402 as c
-from idler.core.wire.cia402 import State
-from idler.core.wire.objects import PRODUCT
-from idler.core.wire.pdo import PdoMap
+from idler.core.profile import cia402 as c
+from idler.core.profile.cia402 import State
+from idler.core.profile.objects import PRODUCT
+from idler.core.profile.pdo import PdoMap
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, WriteRefused
 from idler.link.events import AxisState, Identity, Progress
 

@@ -20,9 +20,9 @@ from unittest import mock
 
 import can
 
-from idler.core.standing import Holding
-from idler.core.wire.cia402 import State
-from idler.core.wire.codec import Place, machine_from
+from idler.core.controller.standing import Holding
+from idler.core.profile.cia402 import State
+from idler.core.profile.codec import Place, machine_from
 from idler.link import address, bus, times
 from idler.link.client import MOST_FRAMES, Client
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy

@@ -7,7 +7,7 @@ import unittest
 from dataclasses import replace
 from importlib import resources
 
-from idler.core.registers import Registers, read
+from idler.core.spindle.registers import Registers, read
 from idler.link.modbus import BusDrive, DriveState
 from tests.support import Bench, shared_bench, wait_for
 

@@ -11,11 +11,11 @@ from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
 
-from idler.core import machinefile
+from idler.core.controller.sending import End, Sending, labels, outcome, sentence
+from idler.core.controller.standing import Holding
 from idler.core.machine import Machine
-from idler.core.sending import End, Sending, labels, outcome, sentence
-from idler.core.standing import Holding
-from idler.core.wire.codec import Place, Raw, machine_from
+from idler.core.machine import file as machinefile
+from idler.core.profile.codec import Place, Raw, machine_from
 from idler.link import times
 from idler.link.errors import LinkError
 from idler.link.sending import Plan, plan

@@ -5,9 +5,9 @@ from __future__ import annotations
 from itertools import pairwise
 from unittest import mock
 
-from idler.core.interlocks import ladder, obstacle_of
-from idler.core.wire.cia402 import DRIVE_TROUBLE, GUARD_OPENED, State
-from idler.core.wire.terminals import COMMAND_PDO, Condition
+from idler.core.profile.cia402 import DRIVE_TROUBLE, GUARD_OPENED, State
+from idler.core.profile.terminals import COMMAND_PDO, Condition
+from idler.core.spindle.interlocks import ladder, obstacle_of
 from idler.link.client import Client
 from idler.link.errors import NotAllowedNow
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed

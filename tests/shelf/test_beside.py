@@ -8,11 +8,11 @@ import unittest
 from fractions import Fraction
 from pathlib import Path
 
+from idler.core.controller.sending import Sending
 from idler.core.errors import IdlerError
 from idler.core.incident import Incident
-from idler.core.sending import Sending
-from idler.core.stations import Station
-from idler.core.wire.codec import Place, image
+from idler.core.profile.codec import Place, image
+from idler.core.table.stations import Station
 from idler.shelf import settings, startup
 from idler.shelf.files import read_text, write_text
 from idler.shelf.incidents import KeptIncident

@@ -19,7 +19,7 @@ SCRIPT = """
 import os, signal, sys
 from fractions import Fraction
 from pathlib import Path
-from idler.core.proofs import Witness, direction_claim, evidence
+from idler.core.proof.claims import Witness, direction_claim, evidence
 from idler.shelf.shelf import Shelf
 from tests.support import X, at, verge
 left = int(sys.argv[2])

@@ -15,14 +15,14 @@ from unittest import mock
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from idler.core.changes import address_from, address_text, differences
+from idler.core.controller.sending import Sending
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
-from idler.core.machinefile import FileRefusal
-from idler.core.proofs import Witness, claims, evidence
-from idler.core.sending import Sending
-from idler.core.wire.codec import Place
-from idler.core.workzero import WorkZero
+from idler.core.machine.changes import address_from, address_text, differences
+from idler.core.machine.file import FileRefusal
+from idler.core.profile.codec import Place
+from idler.core.proof.claims import Witness, claims, evidence
+from idler.core.proof.workzero import WorkZero
 from idler.shelf import repository
 from idler.shelf.files import FileTrouble, read_text, removed, write_text
 from idler.shelf.hold import Hold

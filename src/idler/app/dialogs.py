@@ -21,10 +21,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.changes import Difference, axes_changed, differences
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
-from idler.core.proofs import staled
+from idler.core.machine.changes import Difference, axes_changed, differences
+from idler.core.proof.claims import staled
 from idler.core.table import MACHINE
 from idler.session.session import Session
 

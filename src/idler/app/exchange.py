@@ -6,11 +6,11 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from idler.core.changes import axes_changed, differences
 from idler.core.errors import IdlerError
 from idler.core.exchange.imported import Imported
-from idler.core.finding import Severity
-from idler.core.findings import findings
+from idler.core.machine.changes import axes_changed, differences
+from idler.core.machine.finding import Severity
+from idler.core.rules.findings import findings
 from idler.session.session import Session
 from idler.shelf.exchange import FORMATS, WRITTEN, read_machine, write_machine
 

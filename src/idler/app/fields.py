@@ -10,11 +10,11 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from idler.core.entry import became
+from idler.core.controller.standing import Standing
 from idler.core.errors import Refusal
 from idler.core.machine import Address
-from idler.core.parameter import Kind
-from idler.core.standing import Standing
+from idler.core.mechanics.entry import became
+from idler.core.values.parameter import Kind
 from idler.session.session import Session
 
 from . import theme

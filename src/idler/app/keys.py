@@ -13,9 +13,9 @@ from pathlib import Path
 from PySide6.QtCore import QKeyCombination, QObject, Qt, Signal
 from PySide6.QtGui import QKeySequence
 
-from idler.core import filedata
 from idler.core.errors import IdlerError, Refusal
-from idler.core.parameter import AXIS_LETTERS
+from idler.core.machine import filedata
+from idler.core.values.parameter import AXIS_LETTERS
 from idler.shelf.files import Careful, read_text, write_text
 
 from .commands import COMMANDS, Command

@@ -8,9 +8,9 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLineEdit
 
 from idler.core.errors import Refusal
-from idler.core.measures import Measures
-from idler.core.quantity import parse
-from idler.core.units import Dimension
+from idler.core.values.measures import Measures
+from idler.core.values.quantity import parse
+from idler.core.values.units import Dimension
 from idler.core.words import capital
 from idler.session.session import Session
 

@@ -18,8 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core import machinefile
 from idler.core.errors import IdlerError
+from idler.core.machine import file as machinefile
 from idler.session.session import Session
 from idler.shelf.dates import moment
 from idler.shelf.examples import examples

@@ -7,12 +7,12 @@ from collections import Counter
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from idler.core.findings import Finding, Severity
+from idler.core.controller.standing import Change, Standing, consequences
 from idler.core.machine import Address
-from idler.core.progress import station_of
-from idler.core.proofs import claims
-from idler.core.standing import Change, Standing, consequences
-from idler.core.stations import Station
+from idler.core.proof.claims import claims
+from idler.core.report.progress import station_of
+from idler.core.rules.findings import Finding, Severity
+from idler.core.table.stations import Station
 from idler.core.words import capital
 from idler.session.session import Session
 

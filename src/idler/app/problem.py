@@ -9,10 +9,10 @@ import zipfile
 from pathlib import Path
 
 from idler import __version__
-from idler.core import machinefile
-from idler.core.account import account
 from idler.core.exchange.flight import flight_csv
-from idler.core.wire.flight import unpack_flight
+from idler.core.incident.diagnosis import account
+from idler.core.machine import file as machinefile
+from idler.core.profile.flight import unpack_flight
 from idler.link.wire import write_capture
 from idler.session.session import Session
 from idler.shelf.files import write_bytes

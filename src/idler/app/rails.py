@@ -21,8 +21,8 @@ from PySide6.QtWidgets import (
 )
 
 from idler.core.errors import Refusal
-from idler.core.senses import shown_per_travel
-from idler.core.units import INCH_MIN, MM_MIN, convert, figure
+from idler.core.mechanics.axis_directions import shown_per_travel
+from idler.core.values.units import INCH_MIN, MM_MIN, convert, figure
 from idler.procedures.jog import Jog
 from idler.session.session import Session
 

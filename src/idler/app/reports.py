@@ -7,9 +7,9 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QScrollArea, QWidget
 
-from idler.core.diagram import diagram
 from idler.core.errors import IdlerError
 from idler.core.report import report
+from idler.core.wiring.diagram import diagram
 from idler.session.session import Session
 from idler.shelf.report import write_report
 

@@ -17,10 +17,10 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from idler.core.errors import IdlerError
-from idler.core.registers import Registers
-from idler.core.registers import read as read_registers
-from idler.core.stations import Station
-from idler.core.units import several
+from idler.core.spindle.registers import Registers
+from idler.core.spindle.registers import read as read_registers
+from idler.core.table.stations import Station
+from idler.core.values.units import several
 from idler.session.offers import Offer
 from idler.session.session import Session
 from idler.shelf import settings

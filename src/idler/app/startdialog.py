@@ -18,10 +18,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.entry import read_field
 from idler.core.errors import IdlerError
 from idler.core.machine import Address
-from idler.core.stations import Station
+from idler.core.mechanics.entry import read_field
+from idler.core.table.stations import Station
 from idler.session.session import Session
 from idler.shelf.settings import Settings
 

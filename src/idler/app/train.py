@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from idler.core.proofs import Proof
-from idler.core.stations import Station
+from idler.core.proof.claims import Proof
+from idler.core.table.stations import Station
 
 from . import theme
 from .pictures.gears import rack, wheel

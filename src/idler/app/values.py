@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.parameter import Parameter, Scope
+from idler.core.values.parameter import Parameter, Scope
 from idler.session.session import Session
 
 from .bridge import follow

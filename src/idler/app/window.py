@@ -9,8 +9,8 @@ from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QResizeEvent, QWindow
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
-from idler.core.progress import train
-from idler.core.stations import Station
+from idler.core.report.progress import train
+from idler.core.table.stations import Station
 from idler.procedures.jog import Jog
 from idler.session.session import Session
 

@@ -21,15 +21,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from idler.core.controller.sending import labels
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine, Shape
-from idler.core.parameter import WireType
-from idler.core.sending import labels
-from idler.core.units import several
-from idler.core.wire.codec import Place, decode, encode
-from idler.core.wire.objects import Entry, entries
-from idler.core.wire.pdo import PdoMap
-from idler.core.wire.words import Known, Reader, Said, Sort
+from idler.core.profile.codec import Place, decode, encode
+from idler.core.profile.objects import Entry, entries
+from idler.core.profile.pdo import PdoMap
+from idler.core.profile.words import Known, Reader, Said, Sort
+from idler.core.values.parameter import WireType
+from idler.core.values.units import several
 from idler.link.events import Read
 from idler.link.wire import Capture, Frame, write_capture
 from idler.session.session import Session

@@ -9,7 +9,7 @@ import binascii
 import struct
 from collections.abc import Callable
 
-from idler.core.wire.codec import Place
+from idler.core.profile.codec import Place
 
 _LONGEST = 127
 _INITIATE, _END, _RESPONSE, _START = 0xA0, 0xA1, 0xA2, 0xA3  # of the client; bit 2 of the first asks for a checksum

@@ -14,8 +14,8 @@ from platformdirs import user_cache_path
 _SOURCES = (
     "state.py", "trajectory.py", "plant.py", "inputs.py", "outputs.py", "homing.py", "spindle.py", "turning.py",
     "flight.py", "world.py",
-    "../core/roles.py", "../core/rows/spindle.py", "../core/speedpoints.py", "../core/wire/homing.py",
-    "../core/wire/flight.py",
+    "../core/values/roles.py", "../core/table/rows/spindle.py", "../core/values/speedpoints.py", "../core/profile/homing.py",
+    "../core/profile/flight.py",
 )  # fmt: skip
 
 

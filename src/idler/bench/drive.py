@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from idler.core.profile import cia402 as c
+from idler.core.profile.cia402 import State
+from idler.core.profile.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT
 from idler.core.table import POSITION_STEP, SHARE_STEP, SPEED_STEP
-from idler.core.wire import cia402 as c
-from idler.core.wire.cia402 import State
-from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT
 
 from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from .world import World

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from idler.core.wire.flight import AFTERWARDS, PERIOD_MS, SAMPLES, Flag, State
-from idler.core.wire.terminals import Condition
+from idler.core.profile.flight import AFTERWARDS, PERIOD_MS, SAMPLES, Flag, State
+from idler.core.profile.terminals import Condition
 
 from .compiled import compiled
 from .state import STOPPING, Row, Rows

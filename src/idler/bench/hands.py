@@ -26,10 +26,10 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from idler.core import filedata
 from idler.core.errors import IdlerError
-from idler.core.filedata import Unreadable
-from idler.core.scale import fitting
+from idler.core.machine import filedata
+from idler.core.machine.filedata import Unreadable
+from idler.core.mechanics.scale import fitting
 
 from .hub import Hub
 from .instruments import Toolbox

@@ -6,7 +6,7 @@ By a hard stop the same, but towards iron it never goes faster than the touch sp
 
 from __future__ import annotations
 
-from idler.core.wire.homing import Phase, Result
+from idler.core.profile.homing import Phase, Result
 
 from .compiled import compiled
 from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, STOPPING, TO_POSITION, Row, Rows

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 
-from idler.core.roles import InputRole
+from idler.core.values.roles import InputRole
 
 from .compiled import compiled
 from .state import (

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 
 from idler.core.errors import IdlerError
-from idler.core.scale import HAND, INSTRUMENTS, Instrument, fitting
+from idler.core.mechanics.scale import HAND, INSTRUMENTS, Instrument, fitting
 
 KNOWN = {item.key: item for item in INSTRUMENTS}
 

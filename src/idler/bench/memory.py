@@ -6,9 +6,9 @@ import json
 import os
 from pathlib import Path
 
-from idler.core import filedata
 from idler.core.errors import IdlerError
-from idler.core.wire.codec import Place, Raw
+from idler.core.machine import filedata
+from idler.core.profile.codec import Place, Raw
 
 _OIL = "oil"
 

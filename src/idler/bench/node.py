@@ -17,17 +17,17 @@ import canopen
 from canopen.sdo import SdoAbortedError
 
 from idler.core.machine import Shape
-from idler.core.parameter import WireType
+from idler.core.profile import cia301 as a
+from idler.core.profile import cia402 as c
+from idler.core.profile import terminals as t
+from idler.core.profile.codec import LETTERS, Place, Raw, image
+from idler.core.profile.concise import IN_FORCE, VALUES, pack_values
+from idler.core.profile.dictionary import dictionary
+from idler.core.profile.homing import FIRST_PLACE, FORGET
+from idler.core.profile.objects import AXIS_NAME, CHANGES, LOAD, SAVE, UNSTORED, Entry, entries
+from idler.core.profile.pdo import OFF, OWN_SET, Kind, Pdo, pdos
 from idler.core.table import AXIS_LETTERS, MOST_AXES, axis_index
-from idler.core.wire import cia301 as a
-from idler.core.wire import cia402 as c
-from idler.core.wire import terminals as t
-from idler.core.wire.codec import LETTERS, Place, Raw, image
-from idler.core.wire.concise import IN_FORCE, VALUES, pack_values
-from idler.core.wire.dictionary import dictionary
-from idler.core.wire.homing import FIRST_PLACE, FORGET
-from idler.core.wire.objects import AXIS_NAME, CHANGES, LOAD, SAVE, UNSTORED, Entry, entries
-from idler.core.wire.pdo import OFF, OWN_SET, Kind, Pdo, pdos
+from idler.core.values.parameter import WireType
 
 from .blocks import BlockUpload
 from .drive import Drive

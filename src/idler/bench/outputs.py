@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from idler.core.roles import OutputRole
+from idler.core.values.roles import OutputRole
 
 from .compiled import compiled
 from .state import Row, Rows

@@ -8,21 +8,21 @@ from typing import Any
 
 import numpy as np
 
-from idler.core.parameter import AXIS_LETTERS, Parameter, Scope
-from idler.core.roles import InputRole, OutputKind
-from idler.core.rows.spindle import WITH_LEVEL
-from idler.core.speedpoints import points
+from idler.core.profile import cia402 as c
+from idler.core.profile import flight as f
+from idler.core.profile import terminals as t
+from idler.core.profile.codec import Place, Raw
+from idler.core.profile.edges import MOST_EDGES, pack_edges
+from idler.core.profile.homing import PHASE_SHIFT, RESULT_SHIFT
+from idler.core.profile.objects import Entry
+from idler.core.profile.pdo import Kind
+from idler.core.profile.speeds import pack_speeds
+from idler.core.profile.terminals import Condition
 from idler.core.table import INPUT, MACHINE, OUTPUT, POSITION_STEP, RANGE, SPEED_STEP, part_index
-from idler.core.wire import cia402 as c
-from idler.core.wire import flight as f
-from idler.core.wire import terminals as t
-from idler.core.wire.codec import Place, Raw
-from idler.core.wire.edges import MOST_EDGES, pack_edges
-from idler.core.wire.homing import PHASE_SHIFT, RESULT_SHIFT
-from idler.core.wire.objects import Entry
-from idler.core.wire.pdo import Kind
-from idler.core.wire.speeds import pack_speeds
-from idler.core.wire.terminals import Condition
+from idler.core.table.rows.spindle import WITH_LEVEL
+from idler.core.values.parameter import AXIS_LETTERS, Parameter, Scope
+from idler.core.values.roles import InputRole, OutputKind
+from idler.core.values.speedpoints import points
 
 from .flight import ENDING, HELD, RECORDING
 from .spindle import DOWN, UP

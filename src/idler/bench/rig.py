@@ -11,9 +11,9 @@ from typing import Any
 
 import numpy as np
 
-from idler.core import filedata, machinefile
 from idler.core.errors import IdlerError
-from idler.core.machine import Address, Machine
+from idler.core.machine import Address, Machine, filedata
+from idler.core.machine import file as machinefile
 
 from .inputs import SOURCES
 from .state import PLANT, SPINDLE, TICK, WIRE

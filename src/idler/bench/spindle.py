@@ -6,8 +6,8 @@ for anew. It turns the other way only after the time to standstill of its range.
 
 from __future__ import annotations
 
-from idler.core.roles import RANGE_ROLES, InputRole
-from idler.core.rows.spindle import MOST_RANGES
+from idler.core.table.rows.spindle import MOST_RANGES
+from idler.core.values.roles import RANGE_ROLES, InputRole
 
 from .compiled import compiled
 from .state import RECORD, RECORD_TICKS, TICK, Row, Rows

@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 
-from idler.core.rows.spindle import MOST_RANGES
-from idler.core.speedpoints import MOST_POINTS
 from idler.core.table import MOST_AXES
+from idler.core.table.rows.spindle import MOST_RANGES
+from idler.core.values.speedpoints import MOST_POINTS
 
 # One record of such an array, and an array of them. The stepping code is compiled for the fields that the arrays below have;
 # a type checker cannot see those.

@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from idler.core.parameter import Scope
+from idler.core.profile.flight import SAMPLES
 from idler.core.table import MOST_AXES
-from idler.core.wire.flight import SAMPLES
+from idler.core.values.parameter import Scope
 
 from .compiled import compiled
 from .flight import flight_hit, hold_flight, in_order, record_flight

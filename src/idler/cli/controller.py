@@ -15,9 +15,9 @@ from idler.core.errors import IdlerError
 from .options import OUTPUT, SHELF, hold, put, shelf_in
 
 if TYPE_CHECKING:
-    from idler.core.sending import Outcome
-    from idler.core.standing import Holding
-    from idler.core.wire.codec import Place, Raw
+    from idler.core.controller.sending import Outcome
+    from idler.core.controller.standing import Holding
+    from idler.core.profile.codec import Place, Raw
     from idler.link.events import Progress
     from idler.link.talk import Talk
     from idler.shelf.controllers import Controllers
@@ -60,8 +60,8 @@ def pull(address: str, name: str | None, folder: Path | None, output: Path | Non
 
     Exit code 0, or 2 where it cannot be read or kept.
     """
-    from idler.core import machinefile
-    from idler.core.wire.codec import machine_from
+    from idler.core.machine import file as machinefile
+    from idler.core.profile.codec import machine_from
 
     with _talk(address) as talk:
         found = talk.found
@@ -88,10 +88,10 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
     controller holds it, 1 where nothing was changed (a finding, or a refused value: the old ones are back), 2 where
     machine or controller cannot be reached, 3 where the controller holds a part: see `idler settle`.
     """
-    from idler.core.changes import axes_changed, differences
-    from idler.core.findings import findings
-    from idler.core.sending import Sending
-    from idler.core.wire.codec import machine_from
+    from idler.core.controller.sending import Sending
+    from idler.core.machine.changes import axes_changed, differences
+    from idler.core.profile.codec import machine_from
+    from idler.core.rules.findings import findings
     from idler.link.errors import LinkError
     from idler.link.sending import plan
     from idler.shelf.sides import machine_of
@@ -146,7 +146,7 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
 
     Exit code 0 where the controller holds all old or all new values, 2 where it cannot be reached, 3 where it holds a part.
     """
-    from idler.core.sending import labels
+    from idler.core.controller.sending import labels
     from idler.link.sending import Plan
     from idler.shelf.sides import machine_of
 
@@ -187,7 +187,7 @@ def _name(machine: str) -> str:
 
 def _judged(kept: Controllers, holding: Holding) -> Outcome | None:
     """What has become of the send that was begun; its journal is closed where that is settled."""
-    from idler.core.sending import outcome
+    from idler.core.controller.sending import outcome
 
     begun = kept.begun()
     if begun is None:
@@ -200,8 +200,8 @@ def _judged(kept: Controllers, holding: Holding) -> Outcome | None:
 
 def _after_trouble(talk: Talk, kept: Controllers) -> int:
     """The exit code, by what the controller says where it still can."""
+    from idler.core.controller.sending import labels
     from idler.core.machine import Machine
-    from idler.core.sending import labels
     from idler.link.errors import LinkError
 
     try:
@@ -219,6 +219,6 @@ def _after_trouble(talk: Talk, kept: Controllers) -> int:
 
 
 def _say(found: Outcome, names: Mapping[Place, str]) -> None:
-    from idler.core.sending import sentence
+    from idler.core.controller.sending import sentence
 
     click.echo(sentence(found, names))

@@ -17,9 +17,9 @@ from .options import OUTPUT, put
 def eds(axes: int, inputs: int, outputs: int, output: Path | None) -> None:
     """Print the electronic data sheet (CiA 306) of a controller with this profile."""
     from idler.core.machine import Shape
+    from idler.core.profile.eds import eds_text
+    from idler.core.profile.objects import entries
     from idler.core.table import AXIS_LETTERS
-    from idler.core.wire.eds import eds_text
-    from idler.core.wire.objects import entries
 
     put(eds_text(entries(Shape(tuple(AXIS_LETTERS[:axes]), inputs, outputs))), output)
 
@@ -32,7 +32,7 @@ def describe(what: str, output: Path | None) -> None:
     import json
 
     if what == "profile":
-        from idler.core.wire.profile import profile_text
+        from idler.core.profile.document import profile_text
 
         put(profile_text(), output)
         return
@@ -48,6 +48,6 @@ def _described(what: str) -> object:
         from idler.procedures.registry import WORDS
 
         return [{"word": word, "about": entry.about, "of_axis": entry.of_axis} for word, entry in WORDS.items()]
-    from idler.core import machinefile
+    from idler.core.machine import file as machinefile
 
     return machinefile.schema()

@@ -42,11 +42,11 @@ def import_(file: Path, folder: Path | None, name: str | None, into: str | None)
 
     Exit code 0, 1 where the machine has errors (it is kept all the same), 2 where nothing could be read or kept.
     """
-    from idler.core import machinefile
-    from idler.core.changes import axes_changed, differences
-    from idler.core.finding import Severity
-    from idler.core.findings import findings
     from idler.core.machine import Machine
+    from idler.core.machine import file as machinefile
+    from idler.core.machine.changes import axes_changed, differences
+    from idler.core.machine.finding import Severity
+    from idler.core.rules.findings import findings
     from idler.shelf.exchange import read_machine
 
     found = read_machine(file)

@@ -25,7 +25,7 @@ def shelf_list(folder: Path | None, as_json: bool) -> None:
     import time
 
     from idler.core.errors import IdlerError
-    from idler.core.units import several
+    from idler.core.values.units import several
 
     kept = shelf_in(folder)
     rows: list[dict[str, Any]] = []
@@ -73,8 +73,8 @@ def compare(first: str, second: str, folder: Path | None, everything: bool, as_j
     """
     import json
 
-    from idler.core.compare import as_json as to_json
-    from idler.core.compare import compared, proofs_between
+    from idler.core.report.compare import as_json as to_json
+    from idler.core.report.compare import compared, proofs_between
     from idler.shelf.sides import machine_of
 
     kept = shelf_in(folder)
@@ -126,8 +126,9 @@ def report(machine: str, folder: Path | None, output: Path | None, paper: str) -
 @click.option("--json", "as_json", is_flag=True, help="Derived values and findings as JSON.")
 def check(file: Path, as_json: bool) -> None:
     """Check a machine file: what follows from it and what is wrong. Exit 1 on errors, 2 where it cannot be read."""
-    from idler.core import findings, machinefile
-    from idler.core.chain import Chain
+    from idler.core.machine import file as machinefile
+    from idler.core.mechanics.chain import Chain
+    from idler.core.rules import findings
     from idler.shelf.files import read_text
 
     machine = machinefile.read(read_text(file)).machine

@@ -16,16 +16,16 @@ import can
 import canopen
 
 from idler.core.machine import Shape
+from idler.core.profile import cia402 as c
+from idler.core.profile import flight
+from idler.core.profile import terminals as t
+from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
+from idler.core.profile.codec import Place
+from idler.core.profile.edges import EdgeBlock, unpack_edges
+from idler.core.profile.objects import AXIS_NAME, CHANGES, MOST_CLIENTS, PRODUCT
+from idler.core.profile.pdo import HIGHEST_NODE, OFF, OWN_SET, Kind, NoRoom, Pdo, PdoMap, node_of, pdos
+from idler.core.profile.speeds import unpack_speeds
 from idler.core.table import MOST_AXES, axis_index
-from idler.core.wire import cia402 as c
-from idler.core.wire import flight
-from idler.core.wire import terminals as t
-from idler.core.wire.cia301 import SDO_ANSWER, SDO_REQUEST
-from idler.core.wire.codec import Place
-from idler.core.wire.edges import EdgeBlock, unpack_edges
-from idler.core.wire.objects import AXIS_NAME, CHANGES, MOST_CLIENTS, PRODUCT
-from idler.core.wire.pdo import HIGHEST_NODE, OFF, OWN_SET, Kind, NoRoom, Pdo, PdoMap, node_of, pdos
-from idler.core.wire.speeds import unpack_speeds
 
 from .address import Address
 from .bus import open_bus

@@ -7,10 +7,10 @@ import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from idler.core.profile import cia402 as c
+from idler.core.profile.codec import LETTERS, Place
+from idler.core.profile.pdo import Kind, Pdo
 from idler.core.table import axis_index
-from idler.core.wire import cia402 as c
-from idler.core.wire.codec import LETTERS, Place
-from idler.core.wire.pdo import Kind, Pdo
 
 from .errors import NotAllowedNow, Overtaken
 

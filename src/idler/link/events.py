@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from idler.core.standing import Holding
-from idler.core.wire.cia402 import (
+from idler.core.controller.standing import Holding
+from idler.core.profile.cia402 import (
     HOMED,
     INPUT_HIGH,
     INPUT_HOME,
@@ -18,10 +18,10 @@ from idler.core.wire.cia402 import (
     TARGET_REACHED,
     State,
 )
-from idler.core.wire.codec import Place, Raw
-from idler.core.wire.homing import Phase, Result, phase_of, result_of
-from idler.core.wire.pdo import PdoMap
-from idler.core.wire.terminals import LEVEL_OUTPUTS, Condition
+from idler.core.profile.codec import Place, Raw
+from idler.core.profile.homing import Phase, Result, phase_of, result_of
+from idler.core.profile.pdo import PdoMap
+from idler.core.profile.terminals import LEVEL_OUTPUTS, Condition
 
 
 class Node(NamedTuple):
@@ -56,7 +56,7 @@ class Identity:
     @property
     def is_ours(self) -> bool:
         """Whether the controller has this profile's product number."""
-        from idler.core.wire.objects import PRODUCT
+        from idler.core.profile.objects import PRODUCT
 
         return self.product == PRODUCT
 
@@ -254,7 +254,7 @@ class Speeds(Event):
 
 @dataclass(frozen=True)
 class Flight(Event):
-    """The flight record that the controller held, as it stands on the wire; `idler.core.wire.flight` unpacks it."""
+    """The flight record that the controller held, as it stands on the wire; `idler.core.profile.flight` unpacks it."""
 
     data: bytes
 

@@ -13,11 +13,11 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
+from idler.core.profile.cia402 import GUARD_OPENED, fault_text
+from idler.core.profile.codec import Place, Raw
+from idler.core.profile.homing import FORGET
+from idler.core.profile.objects import LOAD, RESTORE, SAVE, STORE
 from idler.core.table import axis_index
-from idler.core.wire.cia402 import GUARD_OPENED, fault_text
-from idler.core.wire.codec import Place, Raw
-from idler.core.wire.homing import FORGET
-from idler.core.wire.objects import LOAD, RESTORE, SAVE, STORE
 
 from . import times
 from .address import Address, parse

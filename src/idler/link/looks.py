@@ -7,7 +7,7 @@ from collections import deque
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from idler.core.wire.flight import State
+from idler.core.profile.flight import State
 
 from .errors import NotUnderstood, WriteRefused
 from .events import Done, Event, Flight
@@ -73,7 +73,7 @@ class Edges(Look):
             self._trace.forget()
 
     def _look(self, client: Client) -> None:
-        from idler.core.wire.edges import MOST_EDGES
+        from idler.core.profile.edges import MOST_EDGES
 
         trace = self.trace
         if trace.begin(client.shape.inputs):

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from idler.core.registers import Register, Registers
+from idler.core.spindle.registers import Register, Registers
 
 PERIOD = 0.1  # s between two words to the drive
 RETRY = 1.0

@@ -15,11 +15,11 @@ import canopen
 from canopen.sdo import SdoAbortedError, SdoCommunicationError
 
 from idler.core.machine import Shape
+from idler.core.profile.codec import Place, Raw
+from idler.core.profile.concise import IN_FORCE, VALUES, unpack_values
+from idler.core.profile.dictionary import dictionary
+from idler.core.profile.objects import entries
 from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS
-from idler.core.wire.codec import Place, Raw
-from idler.core.wire.concise import IN_FORCE, VALUES, unpack_values
-from idler.core.wire.dictionary import dictionary
-from idler.core.wire.objects import entries
 
 from .errors import LinkError, NoAnswer, NotUnderstood, WriteRefused
 from .sdo import Pump, Responses, abort_text

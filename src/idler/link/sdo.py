@@ -11,7 +11,7 @@ from typing import Any
 
 from canopen.sdo import SdoAbortedError
 
-from idler.core.wire.cia301 import ABORTS
+from idler.core.profile.cia301 import ABORTS
 
 BYTES_OF_ANSWER = 7  # of a long object in one frame, at most
 

@@ -1,7 +1,7 @@
 """Values sent as a whole: written, read back, stored, and read again after the restart that they need.
 
 On any failure that leaves the link alive the old values are put back. What a lost link or a killed program leaves
-behind is for `idler.core.sending` to tell, from the journal that `begun` was given before the first write.
+behind is for `idler.core.controller.sending` to tell, from the journal that `begun` was given before the first write.
 """
 
 from __future__ import annotations
@@ -11,11 +11,11 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from idler.core.controller.sending import labels
+from idler.core.controller.standing import Holding
 from idler.core.machine import Machine
-from idler.core.sending import labels
-from idler.core.standing import Holding
-from idler.core.wire.codec import Place, Raw, given, image
-from idler.core.wire.objects import SAVE, STORE
+from idler.core.profile.codec import Place, Raw, given, image
+from idler.core.profile.objects import SAVE, STORE
 
 from .errors import ChangedMeanwhile, NotAllowedNow, WriteRefused
 from .transfer import read_all, unstored

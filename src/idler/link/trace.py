@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from idler.core.wire.edges import MOST_EDGES, Array, EdgeBlock
+from idler.core.profile.edges import MOST_EDGES, Array, EdgeBlock
 
 KEPT = 1 << 17  # edges
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from idler.core.controller.sending import labels
+from idler.core.controller.standing import Holding
 from idler.core.machine import Machine
-from idler.core.sending import labels
-from idler.core.standing import Holding
-from idler.core.wire.objects import UNSTORED
+from idler.core.profile.objects import UNSTORED
 
 if TYPE_CHECKING:
     from .client import Client

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from idler.core.machine import Address
-from idler.core.parameter import Value
-from idler.core.proofs import Witness, direction_claim
-from idler.core.senses import sense, small_move
+from idler.core.mechanics.axis_directions import sense, small_move
+from idler.core.proof.claims import Witness, direction_claim
+from idler.core.values.parameter import Value
 
 from .engine import End, Procedure, Result, Run, Wait
 from .questions import choice

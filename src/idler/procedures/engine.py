@@ -14,11 +14,11 @@ from typing import Any, TypeVar
 from idler.core.errors import Refusal
 from idler.core.incident import Incident
 from idler.core.machine import Address
-from idler.core.parameter import Value
-from idler.core.wire import homing
-from idler.core.wire.cia402 import fault_text
-from idler.core.wire.codec import Place, Raw, encode, place
-from idler.core.wire.homing import Phase
+from idler.core.profile import homing
+from idler.core.profile.cia402 import fault_text
+from idler.core.profile.codec import Place, Raw, encode, place
+from idler.core.profile.homing import Phase
+from idler.core.values.parameter import Value
 from idler.link.events import Read
 from idler.session.session import Session
 from idler.session.topic import Topic

@@ -21,11 +21,14 @@ from idler.core.homing import (
     two_sides,
     way,
 )
-from idler.core.homing_outcome import CLEAR, Doubt, Seen, answered, causes, doubt
+from idler.core.homing.outcome import CLEAR, Doubt, Seen, answered, causes, doubt
 from idler.core.incident import Incident
 from idler.core.machine import Address
-from idler.core.parameter import Value
-from idler.core.proofs import (
+from idler.core.profile import homing as wire
+from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, position_from
+from idler.core.profile.codec import Place, place
+from idler.core.profile.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT, Phase
+from idler.core.proof.claims import (
     Proof,
     Witness,
     all_home_claim,
@@ -39,10 +42,7 @@ from idler.core.proofs import (
 )
 from idler.core.table import axis_index
 from idler.core.travel import overtravel_seen
-from idler.core.wire import homing as wire
-from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED, position_from
-from idler.core.wire.codec import Place, place
-from idler.core.wire.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT, Phase
+from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.link.events import AxisState, Read
 from idler.session.session import Session

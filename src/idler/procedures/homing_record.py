@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass, field
 
 from idler.core.machine import Machine
-from idler.core.wire.codec import Place
-from idler.core.wire.homing import FIRST_PLACE, TOUCH_PLACE, Phase, Result
+from idler.core.profile.codec import Place
+from idler.core.profile.homing import FIRST_PLACE, TOUCH_PLACE, Phase, Result
 
 
 @dataclass

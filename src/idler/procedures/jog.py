@@ -6,11 +6,11 @@ from fractions import Fraction
 
 from idler.core.errors import Refusal
 from idler.core.machine import Address
-from idler.core.quantity import parse
-from idler.core.senses import shown_per_travel
-from idler.core.sizes import nearest, sizes
+from idler.core.mechanics.axis_directions import shown_per_travel
 from idler.core.table import POSITION_STEP
-from idler.core.units import INCH, INCH_MIN, MM, MM_MIN, convert
+from idler.core.table.sizes import nearest, sizes
+from idler.core.values.quantity import parse
+from idler.core.values.units import INCH, INCH_MIN, MM, MM_MIN, convert
 from idler.session.session import Session
 from idler.session.topic import Topic
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from idler.core.learning import QUIET, Learner, Touch
 from idler.core.machine import Address
 from idler.core.wiring import Duty, given_duty, inputs, missing, offered
+from idler.core.wiring.learning import QUIET, Learner, Touch
 from idler.session.session import Session
 
 from .engine import End, Result, Run

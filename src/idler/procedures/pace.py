@@ -10,10 +10,10 @@ from fractions import Fraction
 
 from idler.core.homing import stops_of, way
 from idler.core.machine import Address
-from idler.core.measures import Measures
-from idler.core.parameter import Value
-from idler.core.proofs import home_witness, input_claim, pace_claim
-from idler.core.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
+from idler.core.mechanics.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
+from idler.core.proof.claims import home_witness, input_claim, pace_claim
+from idler.core.values.measures import Measures
+from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.session.session import Session
 

@@ -8,12 +8,12 @@ from fractions import Fraction
 
 from idler.core.errors import Refusal
 from idler.core.machine import Axis
-from idler.core.proofs import STOPS
-from idler.core.quantity import parse
-from idler.core.roles import InputRole
-from idler.core.scale import Instrument, fitting, instrument_needed
+from idler.core.mechanics.scale import Instrument, fitting, instrument_needed
+from idler.core.proof.claims import STOPS
 from idler.core.spindle import meters
-from idler.core.units import Dimension
+from idler.core.values.quantity import parse
+from idler.core.values.roles import InputRole
+from idler.core.values.units import Dimension
 from idler.session.session import Session
 
 from .direction import DirectionRun

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from idler.core.homing import met_at, moves, two_sides, way
-from idler.core.proofs import home_claim, home_witness, repeat_claim
-from idler.core.repeat import Scatter, starts
+from idler.core.homing.repeat import Scatter, starts
+from idler.core.profile.cia402 import position_from
+from idler.core.profile.codec import Place
+from idler.core.profile.homing import SIDES, TOUCH_PLACE
+from idler.core.proof.claims import home_claim, home_witness, repeat_claim
 from idler.core.table import axis_index
-from idler.core.wire.cia402 import position_from
-from idler.core.wire.codec import Place
-from idler.core.wire.homing import SIDES, TOUCH_PLACE
 from idler.session.session import Session
 
 from .engine import Procedure, Result, Run

@@ -6,19 +6,19 @@ from collections.abc import Generator
 from enum import Enum
 from fractions import Fraction
 
-from idler.core.chain import Chain
 from idler.core.errors import Refusal
 from idler.core.homing import stops_of
 from idler.core.machine import Address, Axis
-from idler.core.measures import Measures
-from idler.core.mistakes import Cause, causes
-from idler.core.parameter import Value
-from idler.core.proofs import Proof, Witness, ends_claim, pace_claim, scale_claim, state
-from idler.core.quantity import parse
-from idler.core.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, verdict
-from idler.core.scalewords import percent, proof_words, sentence
-from idler.core.senses import shown_per_travel
-from idler.core.units import Dimension
+from idler.core.mechanics.axis_directions import shown_per_travel
+from idler.core.mechanics.chain import Chain
+from idler.core.mechanics.mistakes import Cause, causes
+from idler.core.mechanics.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, verdict
+from idler.core.mechanics.scalewords import percent, proof_words, sentence
+from idler.core.proof.claims import Proof, Witness, ends_claim, pace_claim, scale_claim, state
+from idler.core.values.measures import Measures
+from idler.core.values.parameter import Value
+from idler.core.values.quantity import parse
+from idler.core.values.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from idler.core.machine import Machine
-from idler.core.parameter import Value
-from idler.core.proofs import pace_claim
+from idler.core.proof.claims import pace_claim
+from idler.core.values.parameter import Value
 from idler.session.session import Session
 
 from .engine import End, Procedure, Result, Run

@@ -8,9 +8,9 @@ from __future__ import annotations
 from collections.abc import Generator
 
 from idler.core.homing import way
-from idler.core.proofs import pace_claim
-from idler.core.signals import POWERINGS, REVERSALS, SignalsVerdict, judge_signals
+from idler.core.proof.claims import pace_claim
 from idler.core.wiring import home_switch
+from idler.core.wiring.signals import POWERINGS, REVERSALS, SignalsVerdict, judge_signals
 from idler.session.session import Session
 from idler.session.topic import Topic
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from idler.core.filterstudy import Study, study
-from idler.core.proofs import spindle_way_claim
-from idler.core.roles import InputRole
-from idler.core.wire.terminals import Condition
+from idler.core.profile.terminals import Condition
+from idler.core.proof.claims import spindle_way_claim
+from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, inputs
+from idler.core.wiring.filterstudy import Study, study
 from idler.link.events import Asked
 from idler.link.trace import Edges
 from idler.session.session import Session

@@ -4,13 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Generator
 
-from idler.core.ends import EndsVerdict, Reached, at_fault, counts_apart, judge_end, judge_ends, lost_words, slow_from
 from idler.core.homing import way
 from idler.core.incident import Incident
-from idler.core.proofs import ends_claim, home_witness
-from idler.core.reliable import shift_allowed
+from idler.core.mechanics.reliable import shift_allowed
+from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED
+from idler.core.proof.claims import ends_claim, home_witness
 from idler.core.travel import beyond, ends_of, open_linear, parking_order
-from idler.core.wire.cia402 import DRIVE_TROUBLE, LAGGED
+from idler.core.travel.ends import (
+    EndsVerdict,
+    Reached,
+    at_fault,
+    counts_apart,
+    judge_end,
+    judge_ends,
+    lost_words,
+    slow_from,
+)
 from idler.session.session import Session
 from idler.session.topic import Topic
 

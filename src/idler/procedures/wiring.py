@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from idler.core.homing_outcome import exchanged
-from idler.core.proofs import Claim, Proof, Witness, duty_key, state, wiring_claims
-from idler.core.roles import InputRole
-from idler.core.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound
-from idler.core.wire.cia402 import State
-from idler.core.wire.terminals import Condition
+from idler.core.homing.outcome import exchanged
+from idler.core.profile.cia402 import State
+from idler.core.profile.terminals import Condition
+from idler.core.proof.claims import Claim, Proof, Witness, duty_key, state, wiring_claims
+from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, contacts, inputs
+from idler.core.wiring.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound
 from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session

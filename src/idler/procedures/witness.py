@@ -5,16 +5,16 @@ A way home is always sought: it ends at the edge of the switch, wherever lost st
 
 from __future__ import annotations
 
-from idler.core.ends import counts_apart
 from idler.core.homing import by_index, by_stop, met_at, way
 from idler.core.machine import Address
-from idler.core.proofs import Proof, ends_claim, scale_claim, state
-from idler.core.reliable import shift_allowed
+from idler.core.mechanics.reliable import shift_allowed
+from idler.core.profile import cia402 as c
+from idler.core.profile.cia402 import position_from
+from idler.core.profile.codec import Place
+from idler.core.profile.homing import TOUCH_PLACE
+from idler.core.proof.claims import Proof, ends_claim, scale_claim, state
 from idler.core.table import axis_index
-from idler.core.wire import cia402 as c
-from idler.core.wire.cia402 import position_from
-from idler.core.wire.codec import Place
-from idler.core.wire.homing import TOUCH_PLACE
+from idler.core.travel.ends import counts_apart
 from idler.core.wiring import home_switch
 
 from .engine import Procedure, Steps, Trouble

@@ -8,13 +8,13 @@ import time
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
-from idler.core.behind import changed_places, changes_in_words, machine_heard
+from idler.core.controller.foreign_changes import changed_places, changes_in_words, machine_heard
+from idler.core.controller.sending import End, Outcome, Sending, labels, outcome, sentence
+from idler.core.controller.standing import Holding
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
-from idler.core.sending import End, Outcome, Sending, labels, outcome, sentence
-from idler.core.standing import Holding
-from idler.core.wire.codec import Place, Raw, encode, place
+from idler.core.profile.codec import Place, Raw, encode, place
+from idler.core.values.parameter import Value
 from idler.link.sending import Plan
 from idler.shelf.shelf import Shelf
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from idler.core.belongings import Belongings, Letters, back_again
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
+from idler.core.proof.belongings import Belongings, Letters, back_again
+from idler.core.values.parameter import Value
 
 from .undo import ALONE, Step
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
 from idler.core.incident import Incident
-from idler.core.wire.cia402 import LINK_CUT, RESTARTED
+from idler.core.profile.cia402 import LINK_CUT, RESTARTED
 from idler.shelf.incidents import IncidentFolder, KeptIncident
 
 from .ownrecord import OwnRecord
@@ -68,7 +68,7 @@ class Incidents:
 
     def take(self, data: bytes) -> None:
         """A flight record, as it stands on the wire. One of a stop that nobody saw is told as well."""
-        from idler.core.wire.flight import unpack_flight
+        from idler.core.profile.flight import unpack_flight
 
         incident, self._waiting = self._waiting, None
         try:

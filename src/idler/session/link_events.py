@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from idler.core.controller.standing import Standing
 from idler.core.incident import Incident
-from idler.core.standing import Standing
-from idler.core.units import several
-from idler.core.wire.cia402 import LINK_CUT, RESTARTED, State
+from idler.core.profile.cia402 import LINK_CUT, RESTARTED, State
+from idler.core.values.units import several
 from idler.link import events
 
 if TYPE_CHECKING:

@@ -7,8 +7,8 @@ from collections import deque
 from collections.abc import Callable
 from typing import NamedTuple
 
+from idler.core.profile.cia402 import State
 from idler.core.table import POSITION_STEP, SPEED_STEP
-from idler.core.wire.cia402 import State
 from idler.link.events import AxisState, PanelState
 
 SECONDS, PERIOD_MS = 5.0, 20
@@ -44,7 +44,7 @@ class OwnRecord:
         controller named. None where nothing was heard."""
         import numpy as np
 
-        from idler.core.wire.flight import Flag, pack_flight, sample_type
+        from idler.core.profile.flight import Flag, pack_flight, sample_type
 
         kept = [sample for sample in self._kept if sample.axes]
         if not kept:

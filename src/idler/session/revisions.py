@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
+from idler.core.values.parameter import Value
 from idler.link.events import Identity
 from idler.shelf.shelf import Shelf
 

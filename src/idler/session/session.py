@@ -10,24 +10,24 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from fractions import Fraction
 from typing import TYPE_CHECKING, Literal
 
-from idler.core import standing
-from idler.core.axes import of_other_kinds
-from idler.core.belongings import Belongings, Letters
-from idler.core.entry import read_field
+from idler.core.controller import standing
+from idler.core.controller.standing import Count, Holding, Standing
 from idler.core.errors import IdlerError, Refusal
-from idler.core.findings import Finding, findings
-from idler.core.interlocks import Rung, ladder, obstacle_of
 from idler.core.machine import Address, Machine
-from idler.core.parameter import Scope, Value
-from idler.core.proofs import Claim, Evidence, Witness, evidence
-from idler.core.scale import Pass
-from idler.core.standing import Count, Holding, Standing
-from idler.core.units import figure
-from idler.core.wire.cia402 import State
-from idler.core.wire.codec import LETTERS, Place, Raw, machine_from
-from idler.core.wire.terminals import Condition
+from idler.core.machine.axes import of_other_kinds
+from idler.core.mechanics.entry import read_field
+from idler.core.mechanics.scale import Pass
+from idler.core.profile.cia402 import State
+from idler.core.profile.codec import LETTERS, Place, Raw, machine_from
+from idler.core.profile.terminals import Condition
+from idler.core.proof.belongings import Belongings, Letters
+from idler.core.proof.claims import Claim, Evidence, Witness, evidence
+from idler.core.rules.findings import Finding, findings
+from idler.core.rules.wiring import unused_changes
+from idler.core.spindle.interlocks import Rung, ladder, obstacle_of
+from idler.core.values.parameter import Scope, Value
+from idler.core.values.units import figure
 from idler.core.wiring import inputs
-from idler.core.wiring_rules import unused_changes
 from idler.core.words import capital
 from idler.link import events
 from idler.link.link import Link

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
-from idler.core.registers import Registers
 from idler.core.spindle import ranges, told_range
+from idler.core.spindle.registers import Registers
 from idler.core.wiring import spindle_kind
 from idler.link.events import Asked
 from idler.shelf.shelf import Shelf

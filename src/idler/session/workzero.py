@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
-from idler.core.workzero import WorkZero, stale, taken
+from idler.core.proof.workzero import WorkZero, stale, taken
 from idler.shelf.shelf import Shelf
 
 from .topic import Topic

@@ -10,10 +10,10 @@ import json
 from collections.abc import Mapping
 from pathlib import Path
 
-from idler.core import filedata
+from idler.core.controller.sending import Sending
 from idler.core.errors import IdlerError
-from idler.core.sending import Sending
-from idler.core.wire.codec import Place, Raw
+from idler.core.machine import filedata
+from idler.core.profile.codec import Place, Raw
 
 from .files import Careful, read_text, removed, understood, write_text
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from idler.core import filedata
+from idler.core.machine import filedata
 
 from .files import read_text, understood, write_text
 

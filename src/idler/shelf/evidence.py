@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from idler.core import filedata
-from idler.core.proofs import Evidence, Witness
+from idler.core.machine import filedata
+from idler.core.proof.claims import Evidence, Witness
 
 from .files import read_text, understood, write_text
 

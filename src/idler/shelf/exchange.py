@@ -7,15 +7,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from idler.core import machinefile
 from idler.core.errors import IdlerError
 from idler.core.exchange.dcf import NODE, dcf_text, read_device_file
 from idler.core.exchange.imported import Imported, ImportRefusal, not_given
 from idler.core.exchange.jsonfile import json_text, read_json
 from idler.core.exchange.tables import csv_text, read_csv
 from idler.core.machine import Machine
-from idler.core.machinefile import FileRefusal
-from idler.core.wire.eds import Written
+from idler.core.machine import file as machinefile
+from idler.core.machine.file import FileRefusal
+from idler.core.profile.eds import Written
 
 from .files import FileTrouble, read_bytes, read_text, write_text
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from idler.core.errors import IdlerError
-from idler.core.machinefile import LONGEST_FILE
+from idler.core.machine.file import LONGEST_FILE
 
 T = TypeVar("T")
 PATIENCE = 10  # seconds in which a pipe has to say something

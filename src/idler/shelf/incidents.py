@@ -11,9 +11,9 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from idler.core import filedata, machinefile
 from idler.core.incident import Incident
-from idler.core.machine import Machine
+from idler.core.machine import Machine, filedata
+from idler.core.machine import file as machinefile
 
 from .files import read_text, understood, write_text
 

@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from idler.core import filedata
-from idler.core.scale import INSTRUMENTS, Pass
+from idler.core.machine import filedata
+from idler.core.mechanics.scale import INSTRUMENTS, Pass
 
 from .files import read_text, understood, write_text
 

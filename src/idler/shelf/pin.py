@@ -12,9 +12,9 @@ import math
 import os
 from pathlib import Path
 
-from idler.core import filedata
 from idler.core.errors import IdlerError, Refusal
-from idler.core.units import several
+from idler.core.machine import filedata
+from idler.core.values.units import several
 
 from .files import read_text, removed, understood, write_text
 

@@ -6,9 +6,9 @@ import logging
 from importlib import resources
 from pathlib import Path
 
-from idler.core.diagram import WIDTH, Box, Ring, Stroke
 from idler.core.errors import IdlerError
 from idler.core.report import Report
+from idler.core.wiring.diagram import WIDTH, Box, Ring, Stroke
 
 from .dates import moment
 from .files import write_bytes, write_text

@@ -8,9 +8,9 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, fields
 from pathlib import Path
 
-from idler.core import filedata
 from idler.core.errors import IdlerError
-from idler.core.stations import Station
+from idler.core.machine import filedata
+from idler.core.table.stations import Station
 
 from .files import read_text, understood, write_text
 

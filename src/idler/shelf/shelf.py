@@ -17,15 +17,16 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from idler.core import filedata, machinefile, registers
-from idler.core.changes import address_from, address_text
 from idler.core.errors import IdlerError, Refusal
-from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
-from idler.core.proofs import Evidence
-from idler.core.registers import Registers
-from idler.core.scale import Pass
-from idler.core.workzero import WorkZero
+from idler.core.machine import Address, Machine, filedata
+from idler.core.machine import file as machinefile
+from idler.core.machine.changes import address_from, address_text
+from idler.core.mechanics.scale import Pass
+from idler.core.proof.claims import Evidence
+from idler.core.proof.workzero import WorkZero
+from idler.core.spindle import registers
+from idler.core.spindle.registers import Registers
+from idler.core.values.parameter import Value
 
 from . import doubts, evidence, startup, work
 from . import passes as measured

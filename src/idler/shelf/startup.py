@@ -8,10 +8,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from idler.core import filedata
-from idler.core.changes import address_from, address_text
-from idler.core.machine import Address, Machine
-from idler.core.parameter import Value
+from idler.core.machine import Address, Machine, filedata
+from idler.core.machine.changes import address_from, address_text
+from idler.core.values.parameter import Value
 
 from .files import read_text, understood, write_text
 

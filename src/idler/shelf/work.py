@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from idler.core import filedata
-from idler.core.workzero import WorkZero
+from idler.core.machine import filedata
+from idler.core.proof.workzero import WorkZero
 
 from .files import read_text, understood, write_text
 

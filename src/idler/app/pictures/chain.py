@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from idler.core.machine import Axis
-from idler.core.stage import Stage
+from idler.core.values.stage import Stage
 
 from .. import theme
 from .gears import rack, wheel

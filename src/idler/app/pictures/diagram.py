@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from idler.core.diagram import WIDTH, Box, Diagram, Ring, Stroke, Words
+from idler.core.wiring.diagram import WIDTH, Box, Diagram, Ring, Stroke, Words
 
 from .. import theme
 

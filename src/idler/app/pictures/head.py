@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from idler.core.homing import Leg, by_stop, met_at, stands_at, way
 from idler.core.machine import Machine
-from idler.core.measures import Measures
-from idler.core.senses import sense
-from idler.core.wire.homing import Phase
+from idler.core.mechanics.axis_directions import sense
+from idler.core.profile.homing import Phase
+from idler.core.values.measures import Measures
 
 from .. import theme
 

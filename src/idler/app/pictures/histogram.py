@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.filterstudy import Study
+from idler.core.wiring.filterstudy import Study
 
 from .. import theme
 from .pacemap import nice_step

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from idler.core.interlocks import Rung
+from idler.core.spindle.interlocks import Rung
 from idler.core.words import capital
 
 from .. import theme

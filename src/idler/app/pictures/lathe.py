@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
-from idler.core.measures import MILLIMETRES, Measures
+from idler.core.values.measures import MILLIMETRES, Measures
 
 from .. import theme
 from .scalebar import scale_bar

@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from idler.core.machine import Address, Machine
-from idler.core.measures import MILLIMETRES, Measures
+from idler.core.values.measures import MILLIMETRES, Measures
 
 from .. import theme
 from .lathe import LatheScene, draw_lathe

@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.measures import Measures
-from idler.core.pace import Move
-from idler.core.units import Dimension
+from idler.core.mechanics.pace import Move
+from idler.core.values.measures import Measures
+from idler.core.values.units import Dimension
 
 from .. import theme
 from .pacemap import nice_step

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from idler.core.oil import SHIFT, Day, Spell
+from idler.core.spindle.oil import SHIFT, Day, Spell
 
 from .. import theme
 

@@ -9,9 +9,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.measures import Measures
-from idler.core.torque import Muscle
-from idler.core.units import MM, Dimension
+from idler.core.mechanics.torque import Muscle
+from idler.core.values.measures import Measures
+from idler.core.values.units import MM, Dimension
 
 from .. import theme
 

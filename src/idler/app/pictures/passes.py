@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.measures import Measures
-from idler.core.scale import COVERAGE, Estimate, Pass
+from idler.core.mechanics.scale import COVERAGE, Estimate, Pass
+from idler.core.values.measures import Measures
 
 from .. import theme
 from .pacemap import nice_step

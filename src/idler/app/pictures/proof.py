@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from idler.core.machine import Machine
-from idler.core.proofs import Claim, Evidence, Proof, state
+from idler.core.proof.claims import Claim, Evidence, Proof, state
 from idler.core.words import capital
 
 from .. import theme

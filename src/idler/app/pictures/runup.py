@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from idler.core.runup import SpeedTrace
+from idler.core.spindle.runup import SpeedTrace
 
 from .. import theme
 from .plot import Plot

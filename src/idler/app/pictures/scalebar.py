@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter, QPen
 
-from idler.core.measures import Measures
+from idler.core.values.measures import Measures
 
 from .. import theme
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.measures import Measures
-from idler.core.repeat import Scatter
+from idler.core.homing.repeat import Scatter
+from idler.core.values.measures import Measures
 
 from .. import theme
 

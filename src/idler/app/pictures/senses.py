@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from idler.core.machine import Machine
-from idler.core.senses import Vector, directions, pointing, sense
+from idler.core.mechanics.axis_directions import Vector, directions, pointing, sense
 
 from .. import theme
 

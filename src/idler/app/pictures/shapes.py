@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.measures import Measures
-from idler.core.pace import Move, Shape
+from idler.core.mechanics.pace import Move, Shape
+from idler.core.values.measures import Measures
 
 from .. import theme
 from .move import curve

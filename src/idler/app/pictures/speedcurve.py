@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from idler.core.speedcurve import Curve, Miss, Sample
 from idler.core.spindle import Range, allowed_error
+from idler.core.spindle.speedcurve import Curve, Miss, Sample
 
 from .. import theme
 from .plot import Plot

@@ -10,7 +10,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from idler.core.homing import Leg
-from idler.core.wire.homing import Phase
+from idler.core.profile.homing import Phase
 
 from .. import theme
 from .pacemap import nice_step

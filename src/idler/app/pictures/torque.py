@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.torque import Muscle
+from idler.core.mechanics.torque import Muscle
 
 from .. import theme
 from .pacemap import nice_step

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout
 
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 
 from ..parts import label
 from .workbench import Workbench

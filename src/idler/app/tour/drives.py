@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 from idler.procedures.pace import Doing
 from idler.procedures.scale import Stage
 

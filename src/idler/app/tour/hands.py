@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QWidget
 
 from idler.core.errors import IdlerError
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 
 from ..fields import QuantityField
 from ..patience import until

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from idler.core.machine import Address
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 from idler.procedures.spindle.stops import StopRun
 
 from ..patience import until

@@ -13,7 +13,7 @@ from PySide6.QtCore import Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
 
 from idler.core.errors import IdlerError
-from idler.core.stations import Station
+from idler.core.table.stations import Station
 
 from ..patience import TooLong, until
 from ..run import qt_application

@@ -9,9 +9,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
 from idler.core.errors import IdlerError
-from idler.core.findings import Finding, Severity
-from idler.core.proofs import Proof, state, wiring_claims
-from idler.core.stations import Station
+from idler.core.proof.claims import Proof, state, wiring_claims
+from idler.core.rules.findings import Finding, Severity
+from idler.core.table.stations import Station
 from idler.core.wiring import Duty, missing
 from idler.session.session import Session
 

@@ -7,8 +7,8 @@ from fractions import Fraction
 from PySide6.QtTest import QTest
 
 from idler.core.machine import Address
-from idler.core.stations import Station
-from idler.core.wire.homing import Result
+from idler.core.profile.homing import Result
+from idler.core.table.stations import Station
 
 from ..patience import until
 from ..stations.homing.station import HomingStation

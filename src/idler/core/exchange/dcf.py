@@ -11,10 +11,10 @@ from collections import Counter
 
 from ..errors import Refusal
 from ..machine import Machine, Shape
-from ..parameter import WireType
-from ..wire.codec import DERIVED, LETTERS, Place, Raw, derived, image, machine_from, place
-from ..wire.eds import DAY, Written, eds_text
-from ..wire.objects import Entry, entries
+from ..profile.codec import DERIVED, LETTERS, Place, Raw, derived, image, machine_from, place
+from ..profile.eds import DAY, Written, eds_text
+from ..profile.objects import Entry, entries
+from ..values.parameter import WireType
 from .imported import Imported, ImportRefusal, left_out
 
 INPUTS, OUTPUTS = Place(0x2000, 3), Place(0x2000, 4)

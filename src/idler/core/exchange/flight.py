@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from ..happenings import at_sample
+from ..incident.happenings import at_sample
 from ..machine import Machine
+from ..profile.flight import FlightRecord
 from ..table import POSITION_STEP, SPEED_STEP
-from ..wire.flight import FlightRecord
 
 
 def flight_csv(machine: Machine, record: FlightRecord) -> str:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..errors import IdlerError
 from ..machine import Machine
-from ..units import several
+from ..values.units import several
 
 
 class ImportRefusal(IdlerError):

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 
-from .. import filedata, machinefile
-from ..filedata import Unreadable
-from ..machine import Machine
+from ..machine import Machine, filedata
+from ..machine import file as machinefile
+from ..machine.filedata import Unreadable
 from .imported import Imported, ImportRefusal, not_given
 
 

@@ -7,10 +7,10 @@ import io
 import re
 from collections.abc import Iterable
 
-from ..changes import address_from, address_text
 from ..errors import Refusal
 from ..machine import Address, Machine
-from ..parameter import Value
+from ..machine.changes import address_from, address_text
+from ..values.parameter import Value
 from .imported import Imported, ImportRefusal, not_given
 
 HEAD = ("key", "value", "what it is")

@@ -7,8 +7,8 @@ from collections import deque
 
 import numpy as np
 
-from idler.core.roles import InputRole
 from idler.core.spindle import Meter, whole
+from idler.core.values.roles import InputRole
 from idler.core.wiring import Duty, input_of
 from idler.session.session import Session
 

@@ -11,15 +11,15 @@ from fractions import Fraction
 from functools import partial
 
 from idler.core.machine import Address
-from idler.core.parameter import Value
-from idler.core.proofs import curve_claim, spindle_claims, times_claim
-from idler.core.quantity import parse
-from idler.core.runup import SpeedTrace, from_pulses
-from idler.core.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try, worst
-from idler.core.speedpoints import points_text
+from idler.core.profile.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
+from idler.core.proof.claims import curve_claim, spindle_claims, times_claim
 from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
-from idler.core.units import RPM, figure
-from idler.core.wire.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
+from idler.core.spindle.runup import SpeedTrace, from_pulses
+from idler.core.spindle.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try, worst
+from idler.core.values.parameter import Value
+from idler.core.values.quantity import parse
+from idler.core.values.speedpoints import points_text
+from idler.core.values.units import RPM, figure
 from idler.link.events import Asked, Speeds
 from idler.session.session import Session
 

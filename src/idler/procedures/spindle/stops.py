@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from idler.core.proofs import STOPS, stop_claim
+from idler.core.profile.terminals import Condition
+from idler.core.proof.claims import STOPS, stop_claim
 from idler.core.spindle import Meter
-from idler.core.wire.terminals import Condition
 from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session

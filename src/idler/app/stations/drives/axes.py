@@ -8,10 +8,9 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QPushButton
 
-from idler.core import axes
-from idler.core.belongings import Letters
 from idler.core.errors import Refusal
-from idler.core.machine import Machine
+from idler.core.machine import Machine, axes
+from idler.core.proof.belongings import Letters
 from idler.core.table import MOST_AXES
 from idler.session.session import Session
 

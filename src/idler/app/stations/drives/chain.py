@@ -6,12 +6,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from idler.core.chain import Chain
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Axis
-from idler.core.stage import Stage, parse_stages
+from idler.core.mechanics.chain import Chain
 from idler.core.table import used_with
-from idler.core.units import figure
+from idler.core.values.stage import Stage, parse_stages
+from idler.core.values.units import figure
 from idler.session.session import Session
 
 from ... import theme

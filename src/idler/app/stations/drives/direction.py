@@ -7,8 +7,8 @@ from enum import Enum
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from idler.core.machine import Address
-from idler.core.proofs import direction_claim
-from idler.core.senses import sense, small_move
+from idler.core.mechanics.axis_directions import sense, small_move
+from idler.core.proof.claims import direction_claim
 from idler.procedures.direction import DirectionRun
 from idler.procedures.engine import Result
 from idler.session.session import Session

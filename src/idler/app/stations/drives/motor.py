@@ -7,7 +7,7 @@ import time
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.torque import Muscle
+from idler.core.mechanics.torque import Muscle
 from idler.session.session import Session
 
 from ...fields import Field, field_for

@@ -7,13 +7,13 @@ from fractions import Fraction
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from idler.core.chain import Chain
+from idler.core.controller.standing import Standing
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Axis
-from idler.core.pace import Move, Pace
-from idler.core.standing import Standing
-from idler.core.torque import Muscle
-from idler.core.units import figure
+from idler.core.mechanics.chain import Chain
+from idler.core.mechanics.pace import Move, Pace
+from idler.core.mechanics.torque import Muscle
+from idler.core.values.units import figure
 from idler.session.session import Session
 
 from ...fields import field_for

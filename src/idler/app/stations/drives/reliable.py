@@ -6,9 +6,9 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from idler.core.measures import Measures
-from idler.core.proofs import pace_claim
-from idler.core.reliable import Search, shift_allowed
+from idler.core.mechanics.reliable import Search, shift_allowed
+from idler.core.proof.claims import pace_claim
+from idler.core.values.measures import Measures
 from idler.procedures.engine import Result
 from idler.procedures.pace import TIMES, Doing, HardRun
 from idler.session.session import Session

@@ -7,7 +7,7 @@ from dataclasses import replace
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.pace import Pace, Shape
+from idler.core.mechanics.pace import Pace, Shape
 from idler.procedures.shapes import LENGTH, ShapeRun, shaken_by
 from idler.session.session import Session
 

@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout
 
 from idler.core.machine import Address
-from idler.core.stage import MOST_STAGES
+from idler.core.values.stage import MOST_STAGES
 from idler.session.session import Session
 
 from ...bridge import follow

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.homing_outcome import Cause, Doubt
+from idler.core.homing.outcome import Cause, Doubt
 from idler.core.machine import Address, Machine
-from idler.core.measures import MILLIMETRES, Measures
-from idler.core.parameter import Scope, Value
+from idler.core.values.measures import MILLIMETRES, Measures
+from idler.core.values.parameter import Scope, Value
 from idler.core.wiring import inputs
 from idler.session.session import Session
 

@@ -5,21 +5,14 @@ from __future__ import annotations
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
-from idler.core.homing import (
-    Rehearsal,
-    by_stop,
-    homing_keys,
-    met_at,
-)
-from idler.core.homing_outcome import answered, causes, measured
+from idler.core.homing import Rehearsal, by_stop, homing_keys, met_at
+from idler.core.homing.outcome import answered, causes, measured
+from idler.core.homing.repeat import advice
 from idler.core.machine import Address
-from idler.core.parameter import Value
-from idler.core.proofs import (
-    home_claim,
-)
-from idler.core.repeat import advice
+from idler.core.profile.homing import Phase, Result
+from idler.core.proof.claims import home_claim
 from idler.core.table import AXIS
-from idler.core.wire.homing import Phase, Result
+from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.core.words import capital
 from idler.procedures.homing import HomingRun

@@ -9,15 +9,15 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.account import Account, Cause, account
 from idler.core.errors import IdlerError
-from idler.core.happenings import Happening
 from idler.core.incident import title
+from idler.core.incident.diagnosis import Account, Cause, account
+from idler.core.incident.happenings import Happening
 from idler.core.machine import Machine
+from idler.core.profile.flight import Flag, FlightRecord, unpack_flight
+from idler.core.profile.terminals import Condition
 from idler.core.table import POSITION_STEP, SPEED_STEP
-from idler.core.units import Dimension
-from idler.core.wire.flight import Flag, FlightRecord, unpack_flight
-from idler.core.wire.terminals import Condition
+from idler.core.values.units import Dimension
 from idler.core.wiring import inputs
 from idler.session.session import Session
 from idler.shelf.incidents import KeptIncident

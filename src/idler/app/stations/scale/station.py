@@ -20,20 +20,11 @@ from PySide6.QtWidgets import (
 
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Axis
-from idler.core.measures import Measures
-from idler.core.mistakes import Cause
-from idler.core.proofs import Proof, scale_claim
-from idler.core.scale import (
-    Estimate,
-    Instrument,
-    Pass,
-    Verdict,
-    alone,
-    estimate,
-    fitting,
-    verdict,
-)
-from idler.core.scalewords import off_by, percent, sentence, title
+from idler.core.mechanics.mistakes import Cause
+from idler.core.mechanics.scale import Estimate, Instrument, Pass, Verdict, alone, estimate, fitting, verdict
+from idler.core.mechanics.scalewords import off_by, percent, sentence, title
+from idler.core.proof.claims import Proof, scale_claim
+from idler.core.values.measures import Measures
 from idler.core.words import capital
 from idler.procedures.engine import End, Result
 from idler.procedures.scale import ScaleRun, Stage, read_tolerance, usual_length

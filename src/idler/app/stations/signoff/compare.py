@@ -18,10 +18,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.compare import Line, Part, compared, proofs_between, taken_over
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
-from idler.core.units import several
+from idler.core.report.compare import Line, Part, compared, proofs_between, taken_over
+from idler.core.values.units import several
 from idler.session.session import Session
 from idler.shelf.dates import day
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.proofs import Claim, Proof, changed_since, claims, state
-from idler.core.stations import Station
+from idler.core.proof.claims import Claim, Proof, changed_since, claims, state
+from idler.core.table.stations import Station
 from idler.core.words import capital
 from idler.session.session import Session
 from idler.shelf.dates import moment

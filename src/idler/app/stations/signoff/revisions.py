@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.changes import differences
 from idler.core.errors import IdlerError
+from idler.core.machine.changes import differences
 from idler.session.session import Session
 from idler.shelf.dates import moment
 

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.findings import Severity
-from idler.core.progress import station_of
+from idler.core.report.progress import station_of
+from idler.core.rules.findings import Severity
 from idler.session.session import Session
 
 from ...bridge import follow

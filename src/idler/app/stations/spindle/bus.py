@@ -8,11 +8,11 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
-from idler.core import registers as r
 from idler.core.errors import IdlerError, Refusal
-from idler.core.quantity import parse
-from idler.core.registers import DUTIES, MUST, Register, Registers
-from idler.core.units import RPM, figure
+from idler.core.spindle import registers as r
+from idler.core.spindle.registers import DUTIES, MUST, Register, Registers
+from idler.core.values.quantity import parse
+from idler.core.values.units import RPM, figure
 from idler.core.words import capital
 from idler.session.session import Session
 from idler.shelf.files import read_text, write_text

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout, QPushButton
 
-from idler.core.interlocks import obstacle_of
-from idler.core.proofs import STOPS, Claim, spindle_claims, stop_claim
+from idler.core.proof.claims import STOPS, Claim, spindle_claims, stop_claim
+from idler.core.spindle.interlocks import obstacle_of
 from idler.core.words import capital
 from idler.procedures.spindle.stops import StopRun
 from idler.session.session import Session

@@ -11,15 +11,15 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QP
 
 from idler.core.errors import Refusal
 from idler.core.machine import Address
-from idler.core.oil import day_in_words, days, now_in_words
-from idler.core.parameter import Kind
-from idler.core.proofs import curve_claim, times_claim
-from idler.core.runup import wait_for
-from idler.core.speedcurve import Miss, cause, misses, speeds_to_try, worst
-from idler.core.speedpoints import points_text
+from idler.core.profile.terminals import OIL_STROKES, OIL_TOWARDS
+from idler.core.proof.claims import curve_claim, times_claim
 from idler.core.spindle import has_level, meters, ranges, takes_speeds
-from idler.core.units import figure
-from idler.core.wire.terminals import OIL_STROKES, OIL_TOWARDS
+from idler.core.spindle.oil import day_in_words, days, now_in_words
+from idler.core.spindle.runup import wait_for
+from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, worst
+from idler.core.values.parameter import Kind
+from idler.core.values.speedpoints import points_text
+from idler.core.values.units import figure
 from idler.core.words import capital
 from idler.link.events import Read
 from idler.procedures.questions import Question

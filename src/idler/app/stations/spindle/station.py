@@ -6,10 +6,10 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.oil import counted, day_in_words, strokes
-from idler.core.roles import OutputRole
+from idler.core.profile.terminals import Condition
 from idler.core.spindle import Meter, chain, has_level, ranges, ranges_by_input, told_range
-from idler.core.wire.terminals import Condition
+from idler.core.spindle.oil import counted, day_in_words, strokes
+from idler.core.values.roles import OutputRole
 from idler.core.wiring import outputs, spindle_kind
 from idler.procedures.dead_man import DeadMan
 from idler.procedures.spindle.run import SpindleRun

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
-from idler.core.interlocks import try_obstacle
-from idler.core.roles import OutputRole
+from idler.core.spindle.interlocks import try_obstacle
+from idler.core.values.roles import OutputRole
 from idler.core.wiring import Output, outputs
 from idler.core.words import capital
 from idler.link.events import Asked

@@ -5,12 +5,12 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSpinBox, QWidget
 
-from idler.core.encoder import Counted, cause_of_ratio, from_hand, sign_words
 from idler.core.machine import Address
-from idler.core.parameter import Value
-from idler.core.proofs import Witness, spindle_way_claim
-from idler.core.roles import OutputRole
+from idler.core.proof.claims import Witness, spindle_way_claim
 from idler.core.spindle import flag, has_level, ranges, told_range, turns_both_ways, whole
+from idler.core.spindle.encoder import Counted, cause_of_ratio, from_hand, sign_words
+from idler.core.values.parameter import Value
+from idler.core.values.roles import OutputRole
 from idler.core.wiring import outputs
 from idler.link.events import Asked
 from idler.procedures.dead_man import DeadMan

@@ -6,12 +6,12 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from idler.core.ends import EndsVerdict
 from idler.core.errors import Refusal
 from idler.core.machine import Address
-from idler.core.parameter import Value
-from idler.core.proofs import ends_claim
+from idler.core.proof.claims import ends_claim
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
+from idler.core.travel.ends import EndsVerdict
+from idler.core.values.parameter import Value
 from idler.procedures.travel import TravelRun
 from idler.session.session import Session
 

@@ -9,9 +9,9 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QMenu, QPushButton
 
+from idler.core.controller.standing import Standing
 from idler.core.machine import Address
-from idler.core.roles import AxisNeed, InputRole, OutputRole
-from idler.core.standing import Standing
+from idler.core.values.roles import AxisNeed, InputRole, OutputRole
 from idler.core.wiring import Duty, given_duty, inputs, outputs
 from idler.core.words import capital
 from idler.session.session import Session

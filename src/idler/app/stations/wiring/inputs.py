@@ -6,10 +6,10 @@ import numpy as np
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from idler.core.filterstudy import study
 from idler.core.machine import Address
-from idler.core.roles import InputRole
+from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
+from idler.core.wiring.filterstudy import study
 from idler.link.trace import Edges
 from idler.session.session import Session
 

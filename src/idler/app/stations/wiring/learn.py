@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.learning import Touch
 from idler.core.wiring import Duty, inputs, missing, offered
+from idler.core.wiring.learning import Touch
 from idler.core.words import capital
 from idler.procedures.learn import LearnRun
 from idler.session.session import Session

@@ -13,9 +13,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.interlocks import try_obstacle
 from idler.core.machine import Address
-from idler.core.wire.terminals import LEVEL_OUTPUTS
+from idler.core.profile.terminals import LEVEL_OUTPUTS
+from idler.core.spindle.interlocks import try_obstacle
 from idler.core.wiring import Output, outputs
 from idler.link.events import Asked, PanelState
 from idler.procedures.dead_man import DeadMan

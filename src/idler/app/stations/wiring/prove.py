@@ -8,8 +8,8 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from idler.core.proofs import Claim, Proof, changed_since, duty_key, state, wiring_claims
-from idler.core.roles import InputRole
+from idler.core.proof.claims import Claim, Proof, changed_since, duty_key, state, wiring_claims
+from idler.core.values.roles import InputRole
 from idler.core.wiring import Duty
 from idler.core.words import capital
 from idler.procedures.engine import Procedure, Result

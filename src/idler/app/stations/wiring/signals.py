@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.parameter import Value
-from idler.core.signals import POWERINGS, REVERSALS, SignalsVerdict
 from idler.core.table import MACHINE
+from idler.core.values.parameter import Value
+from idler.core.wiring.signals import POWERINGS, REVERSALS, SignalsVerdict
 from idler.procedures.signals import SignalsRun
 from idler.session.session import Session
 

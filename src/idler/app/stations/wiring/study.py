@@ -6,11 +6,11 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.filterstudy import Study, cost
 from idler.core.machine import Address
-from idler.core.roles import InputRole
-from idler.core.units import figure
+from idler.core.values.roles import InputRole
+from idler.core.values.units import figure
 from idler.core.wiring import Input, inputs
+from idler.core.wiring.filterstudy import Study, cost
 from idler.procedures.study import FilterStudy
 from idler.session.session import Session
 

@@ -1,0 +1,112 @@
+"""What measured passes say of an axis, in sentences; the figures are those of `scale`."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..machine import Axis
+from ..values.measures import Measures
+from .scale import (
+    Estimate,
+    Instrument,
+    Pass,
+    Verdict,
+    alone,
+    estimate,
+    instrument_needed,
+    lost_steps,
+    move_needed,
+    of_now,
+    verdict,
+)
+
+
+def percent(share: float) -> str:
+    places = 3 if abs(share) < 0.01 else 2
+    return f"{share * 100:.{places}f} %"
+
+
+def title(axis: Axis, said: Verdict, tolerance: float) -> str:
+    name = axis.name
+    return {
+        Verdict.NOTHING: f"{name} is not measured yet", Verdict.PROVEN: f"{name} is proven to {percent(tolerance)}",
+        Verdict.OFF: f"{name} is off", Verdict.COARSE: f"{name} cannot be told so finely",
+        Verdict.REVERSED: f"{name} went the other way", Verdict.APART: f"The passes of {name} contradict each other",
+        Verdict.AGAIN: f"{name} is corrected: measure it once more",
+    }[said]  # fmt: skip
+
+
+def _wrong(found: Estimate, told: float) -> tuple[str, str]:
+    """How far the axis goes wrong, and which way."""
+    error = found.error(told)
+    return percent(abs(error)), "too far" if error > 0 else "too short"
+
+
+def off_by(found: Estimate, told: float) -> tuple[str, str]:
+    """Which way the axis goes wrong, in words that a figure follows, and that figure."""
+    error, way = _wrong(found, told)
+    return f"the axis goes {way} by", error
+
+
+def sentence(
+    axis: Axis, passes: Sequence[Pass], told: float, tolerance: float, length: float, instrument: Instrument
+) -> str:
+    """told: counts per unit in force. length, instrument: of the move that is planned."""
+    said, found = verdict(passes, told, tolerance), estimate(passes)
+    if said is Verdict.NOTHING:
+        return "Take up the play, set the instrument to zero, move, read. Three passes tell more than one."
+    if said is Verdict.REVERSED or found is None:
+        return "The reading has the other sign than the move. Turn the direction of the axis round at Drives first."
+    if said is Verdict.APART:
+        return _apart(axis, passes, told)
+    if said is Verdict.AGAIN:
+        return "The counts fit what was measured before. Only a move that was made with them proves them."
+    error, way = _wrong(found, told)
+    known = f"It goes {error} {way}, known to ± {percent(found.expanded)}"
+    if said is Verdict.PROVEN:
+        return f"{known}: both together are within {percent(tolerance)}."
+    if said is Verdict.OFF:
+        return f"{known}."
+    return _way_out(axis, passes, told, tolerance, length, instrument)
+
+
+def _apart(axis: Axis, passes: Sequence[Pass], told: float) -> str:
+    lost = lost_steps(passes)
+    if lost is not None:
+        return (
+            f"At {axis.reads.speed(lost[1])} it went {percent(lost[0])} less far than slowly: its motor loses steps at that "
+            "pace. Lower the pace at Drives, drop the fast passes, and measure slowly."
+        )
+    found = estimate(passes)
+    assert found is not None
+    which = alone(passes)
+    cause = "steps were lost, the instrument slipped, or a reading was mistaken"
+    said = f"They lie further apart than the instrument explains, so that all together tell it to ± {percent(found.expanded)}"
+    if which is not None:
+        return f"{said}: {cause}. Pass {which + 1} lies alone: without it the others agree."
+    return f"{said}: {cause}. Drop what is wrong, and measure slowly again."
+
+
+def _way_out(
+    axis: Axis, passes: Sequence[Pass], told: float, tolerance: float, length: float, instrument: Instrument
+) -> str:
+    """What would be enough: a longer move, a finer instrument."""
+    count = max(1, len(passes))
+    needed = move_needed(instrument, told, tolerance, count)
+    finer = instrument_needed(length, told, tolerance, count, rotary=axis.rotary)
+    longer = f"a move of {axis.reads.length(needed, trim=True)} with the {instrument.words(axis.reads)}"
+    ways = [longer] if needed <= instrument.reach else []
+    if finer is not None and finer.resolution < instrument.resolution:
+        ways.append(f"the {finer.words(axis.reads)}")
+    return f"With what was measured {percent(tolerance)} cannot be proven. It would take {' or '.join(ways) or 'more passes'}."
+
+
+def proof_words(passes: Sequence[Pass], told: float, reads: Measures) -> str:
+    """What the passes with these counts prove, as it is kept."""
+    counted = of_now(passes, told)
+    found = estimate(counted)
+    if found is None:
+        return ""
+    with_what = ", ".join(dict.fromkeys(p.instrument.words(reads) for p in counted))
+    within = percent(abs(found.error(told)) + found.expanded)
+    return f"within {within} in {len(counted)} {'pass' if len(counted) == 1 else 'passes'} with {with_what}"

@@ -1,0 +1,371 @@
+"""Proofs: what was seen to work, when, with what result, and on which values it rests. Stale is worked out, never stored."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from enum import Enum
+
+from ..homing import by_stop, by_switch, homing_keys
+from ..machine import Address, Axis, Machine
+from ..machine.changes import address_text
+from ..table import AXIS
+from ..table.stations import Station
+from ..values.parameter import Parameter
+from ..values.roles import InputRole
+from ..wiring import CHAIN_RESTS, HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs, spindle_kind
+
+
+class Proof(Enum):
+    """How far something has come: key and words. Shown by shape and mark, not by colour alone."""
+
+    NOTHING = ("nothing", "nothing yet")
+    ENTERED = ("entered", "entered, not proven")
+    PROVEN = ("proven", "proven")
+    STALE = ("stale", "proven once; a value changed since")
+    FAILED = ("failed", "something must be settled")
+
+    def __init__(self, key: str, words: str) -> None:
+        self.key = key
+        self.words = words
+
+
+@dataclass(frozen=True)
+class Claim:
+    """Something that can be proven at a station. rests: the values that the proof will rest on."""
+
+    key: str
+    station: Station
+    label: str
+    rests: tuple[Address, ...]
+
+
+class Witness(Enum):
+    """What in the world bore something out: key and words. What the controller counted is none."""
+
+    TOUCH = ("touch", "by touch")  # the terminal that answered while the named thing was touched
+    SWITCH = ("switch", "by a switch touched again")  # or a mark, its place compared with before
+    INSTRUMENT = ("instrument", "by an instrument")
+    EYES = ("eyes", "by eye")  # a question, and what a person answered
+    SENSOR = ("sensor", "by a second sensor")  # an encoder, pulses of a magnet, the torque of a drive
+
+    def __init__(self, key: str, words: str) -> None:
+        self.key = key
+        self.words = words
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """One proof. when: seconds since 1970. rests: texts of values by the texts of their addresses, as they were then."""
+
+    claim: str
+    when: float
+    passed: bool
+    result: str
+    witness: Witness
+    rests: Mapping[str, str]
+
+
+def value_texts(machine: Machine, addresses: Iterable[Address]) -> dict[str, str]:
+    """Values as text that reads back exactly, by the text of their address."""
+    known = machine.once(_known_texts)
+    found: dict[str, str] = {}
+    for address in addresses:
+        if address not in known:
+            text = address.row.write(machine[address], rotary=machine.is_rotary(address))
+            known[address] = address_text(machine, address), text
+        name, text = known[address]
+        found[name] = text
+    return found
+
+
+def _known_texts(_machine: Machine) -> dict[Address, tuple[str, str]]:
+    """What was worked out of it so far."""
+    return {}
+
+
+def evidence(machine: Machine, claim: Claim, when: float, passed: bool, result: str, witness: Witness) -> Evidence:
+    return Evidence(claim.key, when, passed, result, witness, value_texts(machine, claim.rests))
+
+
+def state(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> Proof:
+    """Where a claim stands on this machine, by the newest evidence for it."""
+    found = kept.get(claim.key)
+    if found is None:
+        return Proof.ENTERED
+    if found.rests != value_texts(machine, claim.rests):
+        return Proof.STALE
+    return Proof.PROVEN if found.passed else Proof.FAILED
+
+
+def changed_since(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> list[tuple[str, str, str]]:
+    """What a stale proof rested on and what it is now: part, before, now."""
+    found = kept.get(claim.key)
+    if found is None:
+        return []
+    now = {address_text(machine, address): address for address in claim.rests}
+    texts = value_texts(machine, claim.rests)
+    keys = [*found.rests, *(key for key in texts if key not in found.rests)]
+    return [
+        (machine.part(now[key]) if key in now else key, found.rests.get(key, "—"), texts.get(key, "—"))
+        for key in keys
+        if found.rests.get(key) != texts.get(key)
+    ]
+
+
+# -- wiring ---------------------------------------------------------------------------------------------------------
+
+_INPUT_KEYS = ("role", "axis", "rest", "sensor", "filter")
+
+
+# What no hand can make at will.
+_NOT_TRIED = (InputRole.NONE, InputRole.TROUBLE, InputRole.READY, InputRole.PULSE)
+
+
+def duty_key(duty: Duty) -> str:
+    return f"wiring.{duty.role.key}" + (f".{duty.axis}" if duty.axis else "")
+
+
+def input_claim(machine: Machine, item: Input) -> Claim:
+    """That an input is what its role says: the stop and the guard with all that they must do."""
+    rests = [Address(item.slot, f"input.{key}") for key in _INPUT_KEYS]
+    rests += [Address(axis.slot, key) for axis in machine.axes for key in CHAIN_RESTS.get(item.role, ())]
+    if item.role in (InputRole.STOP, InputRole.GUARD):
+        rests.append(Address(None, "signals.enable_inverted"))
+        for out in outputs(machine):
+            if out.role.of_spindle:
+                rests += [Address(out.slot, "output.role"), Address(out.slot, "output.inverted")]
+    return Claim(duty_key(item.duty), Station.WIRING, f"{item.duty.label}, input {item.name}", tuple(rests))
+
+
+def wiring_claims(machine: Machine) -> list[Claim]:
+    """The stop first, then the guard, then every input that a hand can try. Drive trouble comes of itself or not at all."""
+    tried = [item for item in inputs(machine) if item.role not in _NOT_TRIED]
+    first = [InputRole.STOP, InputRole.GUARD]
+    tried.sort(key=lambda item: first.index(item.role) if item.role in first else len(first))
+    return [input_claim(machine, item) for item in tried]
+
+
+# -- drives ---------------------------------------------------------------------------------------------------------
+
+_MOTORS = ("axis.output", "axis.second_output", "axis.second_reversed")
+# Wrong ones lose steps, each in its own way: at every step, at every reversal, at every powering.
+_SIGNALS = ("signals.pulse_width", "signals.direction_setup", "signals.step_inverted", "signals.power_delay")
+_SENSE = ("axis.kind", "axis.moves", "axis.reversed", "axis.mirrored")
+
+
+_PLAY = "play.backlash"  # what is taken up at a reversal moves every place that is reached from the other side
+
+
+def _addresses(slot: int | None, *keys: str) -> tuple[Address, ...]:
+    return tuple(Address(slot, key) for key in keys)
+
+
+def direction_claim(machine: Machine, slot: int) -> Claim:
+    """That + of an axis goes where it should."""
+    name = machine.names[slot]
+    rests = (*_addresses(slot, *_SENSE, *_MOTORS), *_addresses(None, "build.kind", "build.post"))
+    return Claim(f"direction.{name}", Station.DRIVES, f"direction of {name}", rests)
+
+
+def pace_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis loses no steps at its pace: it rests on the pace, the train, the motors, and what a drive is told."""
+    axis = machine.axis(slot)
+    rests = (
+        *_addresses(slot, "axis.kind", *_pace_keys(axis), *_MOTORS), *_addresses(None, *_SIGNALS, "signals.step_rate"),
+    )  # fmt: skip
+    return Claim(f"pace.{axis.name}", Station.DRIVES, f"pace of {axis.name}", rests)
+
+
+# -- scale ----------------------------------------------------------------------------------------------------------
+
+
+def _pace_keys(axis: Axis) -> list[str]:
+    """How fast it goes, what watches it on its way, and the train that it goes by."""
+    return [
+        *(row.key for row in AXIS.values() if row.group in ("pace", "loop") and axis.uses(row)),
+        *(row.key for row in _train_rows(axis)),
+    ]
+
+
+def _train_rows(axis: Axis) -> list[Parameter]:
+    """The rows of the train that are in use."""
+    return [
+        row for row in AXIS.values()
+        if row.group == "chain" and axis.uses(row)
+    ]  # fmt: skip
+
+
+def scale_claim(machine: Machine, slot: int) -> Claim:
+    """That one unit of an axis is one unit: it rests on the whole train in use, and on signals that lose no steps."""
+    axis = machine.axis(slot)
+    rows = _train_rows(axis)
+    rests = (
+        *_addresses(slot, *_MOTORS, "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
+        *_addresses(None, *_SIGNALS),
+    )  # fmt: skip
+    return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
+
+
+# -- homing ---------------------------------------------------------------------------------------------------------
+
+
+def home_witness(axis: Axis) -> Witness:
+    """What tells where an axis is: its switch; the effort of its drive at a hard stop; or whoever put it where it stands."""
+    if by_switch(axis):
+        return Witness.SWITCH
+    return Witness.SENSOR if by_stop(axis) else Witness.EYES
+
+
+def home_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis finds its home: it rests on its homing, its direction, its train and its switch."""
+    axis = machine.axis(slot)
+    keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)), _PLAY)
+    number = home_switch(machine, slot)
+    switch = _addresses(number, *(f"input.{key}" for key in _INPUT_KEYS)) if number is not None else ()
+    rests = (*_addresses(slot, *keys, *_SENSE, *_MOTORS), *switch)
+    return Claim(f"home.{axis.name}", Station.HOMING, f"home of {axis.name}", rests)
+
+
+def repeat_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis finds its home at the same place again: it rests on the same as its home."""
+    name = machine.names[slot]
+    return Claim(f"repeat.{name}", Station.HOMING, f"repeatability of {name}", home_claim(machine, slot).rests)
+
+
+# -- travel ---------------------------------------------------------------------------------------------------------
+
+_ENDS = ("low", "high", "limits_on", "beyond", "cushion", "cushion_speed", "switches_on")
+
+
+def ends_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis stops at both ends of its travel: it rests on them, on where its zero is, and on its pace."""
+    axis = machine.axis(slot)
+    keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", _PLAY]
+    rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *_MOTORS), *_addresses(None, *_SIGNALS))
+    return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
+
+
+def overtravel_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis comes to rest between its home switch and the hard stop behind it, from the approach speed."""
+    axis, number = machine.axis(slot), home_switch(machine, slot)
+    keys = (
+        "homing.approach", "homing.acceleration", "homing.towards", "travel.stop_low", "travel.stop_high",
+        "travel.switches_on",
+    )  # fmt: skip
+    filtered = _addresses(number, "input.filter") if number is not None else ()
+    rests = (*_addresses(slot, *keys, *(row.key for row in _train_rows(axis)), *_SENSE, *_MOTORS), *filtered)
+    return Claim(f"overtravel.{axis.name}", Station.TRAVEL, f"overtravel of {axis.name}", rests)
+
+
+def work_rests(machine: Machine, slot: int) -> tuple[Address, ...]:
+    """What a work zero of an axis rests on: where its coordinates come from, and how long one of them is."""
+    axis = machine.axis(slot)
+    keys = (
+        "homing.method",
+        "homing.towards",
+        "homing.coordinate",
+        *(row.key for row in _train_rows(axis)),
+        "axis.reversed",
+    )
+    return _addresses(slot, *keys, *_MOTORS)
+
+
+def all_home_claim(machine: Machine) -> Claim:
+    """That all axes find their homes one after the other in their turns."""
+    slots = [axis.slot for axis in machine.axes if axis.whole("axis.output") and axis.whole("homing.turn")]
+    rests = dict.fromkeys(address for slot in slots for address in home_claim(machine, slot).rests)
+    return Claim("home.all", Station.HOMING, "home of all axes, in turns", tuple(rests))
+
+
+# -- spindle --------------------------------------------------------------------------------------------------------
+
+STOPS = {
+    "esc": "Esc and STOP end the spindle", "stop": "the emergency stop ends the spindle",
+    "guard": "the guard ends the spindle", "ready": "a drive that trips ends the spindle",
+    "link": "a lost link ends the spindle",
+}  # fmt: skip
+_TURNING = ("kind", "rest", "frequency", "start_speed")
+_MEASURED = ("spindle.counts", "spindle.pulses")  # by which its speed is read
+
+
+def _switching(machine: Machine) -> tuple[Address, ...]:
+    """What switches the spindle: the roles of its outputs."""
+    of = [out for out in outputs(machine) if out.role.of_spindle]
+    return tuple(Address(out.slot, f"output.{key}") for out in of for key in ("role", "inverted"))
+
+
+def spindle_way_claim(machine: Machine) -> Claim:
+    """That right is right, as seen from the spindle towards the work, and the encoder agrees (ISO 841)."""
+    rests = (*_addresses(None, "spindle.kind", "spindle.counts", "spindle.counts_reversed"), *_switching(machine))
+    return Claim("spindle.way", Station.SPINDLE, "direction of the spindle", rests)
+
+
+def curve_claim(machine: Machine, slot: int) -> Claim:
+    """That a commanded speed is the speed, over one range."""
+    keys = tuple(f"range.{key}" for key in ("ratio", "low", "high", "points"))
+    turning = (*(f"spindle.{key}" for key in _TURNING), *_MEASURED)
+    rests = (*_addresses(slot, *keys), *_addresses(None, *turning), *_switching(machine))
+    return Claim(f"speed.{slot + 1}", Station.SPINDLE, f"speed in range {slot + 1}", rests)
+
+
+def times_claim(machine: Machine, slot: int) -> Claim:
+    """That the waits of a range are long enough."""
+    rests = (
+        *_addresses(slot, "range.ratio", "range.high", "range.run_up", "range.run_down"),
+        *_addresses(None, "spindle.waits", *_MEASURED), *_switching(machine),
+    )  # fmt: skip
+    return Claim(f"times.{slot + 1}", Station.SPINDLE, f"times of range {slot + 1}", rests)
+
+
+def stop_claim(machine: Machine, way: str) -> Claim:
+    """That one way of stopping brings the spindle to standstill, and nothing starts it again by itself."""
+    rests = [*_switching(machine), *_addresses(None, "spindle.needs_drives")]
+    for item in inputs(machine):
+        if item.role.key == way:
+            rests += _addresses(item.slot, *(f"input.{key}" for key in _INPUT_KEYS))
+    return Claim(f"spindle.{way}", Station.SPINDLE, STOPS[way], tuple(rests))
+
+
+def spindle_claims(machine: Machine) -> list[Claim]:
+    kind = spindle_kind(machine)
+    if kind == "none":
+        return []
+    count = machine[Address(None, "spindle.ranges")]
+    assert isinstance(count, int)
+    wired = {item.role.key for item in inputs(machine)}
+    found = [spindle_way_claim(machine)]
+    for slot in range(count):
+        found += [curve_claim(machine, slot)] if kind != "relay" else []
+        found.append(times_claim(machine, slot))
+    return [*found, *(stop_claim(machine, way) for way in STOPS if way in ("esc", "link") or way in wired)]
+
+
+def staled(before: Machine, after: Machine, kept: Mapping[str, Evidence]) -> list[Claim]:
+    """What is proven on a machine and would not be on another: all that is to be proven again, and nothing else."""
+    proven = [claim for claim in claims(before) if state(before, claim, kept) is Proof.PROVEN]
+    there = {claim.key: claim for claim in claims(after)}
+    return [
+        claim for claim in proven if claim.key not in there or state(after, there[claim.key], kept) is not Proof.PROVEN
+    ]
+
+
+def claims(machine: Machine) -> tuple[Claim, ...]:
+    """Everything that can be proven on this machine."""
+    return machine.once(_claims)
+
+
+def _claims(machine: Machine) -> tuple[Claim, ...]:
+    slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
+    of_axes = [make(machine, slot) for make in (direction_claim, pace_claim, scale_claim) for slot in slots]
+    homed = [slot for slot in slots if machine.axis(slot).whole("homing.turn")]
+    of_axes += [home_claim(machine, slot) for slot in homed]
+    looks = [slot for slot in homed if machine.axis(slot).choice("homing.method") != "here"]
+    of_axes += [repeat_claim(machine, slot) for slot in looks]
+    of_axes += [all_home_claim(machine)] if len(homed) > 1 else []
+    of_axes += [ends_claim(machine, slot) for slot in slots if not machine.axis(slot).rotary]
+    of_axes += [
+        overtravel_claim(machine, slot) for slot in homed
+        if machine.axis(slot).choice("homing.method") in HOMED_BY_SWITCH and not machine.axis(slot).rotary
+    ]  # fmt: skip
+    return (*wiring_claims(machine), *of_axes, *spindle_claims(machine))
