@@ -14,7 +14,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from tests.support import Bench
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.app.run import Application, qt_application
 
 TIMES = 100

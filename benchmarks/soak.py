@@ -17,7 +17,7 @@ from pathlib import Path
 from PySide6.QtCore import QCoreApplication, QEvent
 from tests.support import Bench, X, Y, at, wiring
 
-from idler.app.patience import TooLong, until
+from idler.app.qt_wait import TooLong, until
 from idler.app.reports import save_report
 from idler.app.run import Application, qt_application
 from idler.core.table.stations import Station

@@ -7,7 +7,7 @@ import tempfile
 import time
 from pathlib import Path
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.app.run import Application, qt_application
 from idler.core.table.stations import Station
 

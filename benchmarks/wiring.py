@@ -14,7 +14,7 @@ from pathlib import Path
 from PySide6.QtCore import QEventLoop, QTimer
 from tests.support import Bench
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.app.run import Application, qt_application
 from idler.core.table.stations import Station
 from idler.shelf.shelf import Shelf

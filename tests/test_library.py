@@ -16,7 +16,7 @@ from idler.core.proof.claims import STOPS
 from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs, missing
 from idler.library import Unreachable
-from idler.procedures.engine import End
+from idler.procedures.engine import Ending
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
 from tests.support import Bench, shared_bench, wiring
@@ -128,7 +128,7 @@ class Commissioning(unittest.TestCase):
             if axis:
                 self.person.look_first(axis)
             result = self.verge.run(word, axis, self.person, wishes)
-            if result.end is End.PROVEN or (result.end is End.DONE and not result.edit):
+            if result.end is Ending.PROVEN or (result.end is Ending.DONE and not result.edit):
                 return
             if result.edit:  # what a person would do about it is what is proposed
                 self.verge.take(result)
@@ -174,12 +174,12 @@ class Commissioning(unittest.TestCase):
 
     def test_nothing_moves_without_power_and_it_is_said(self) -> None:
         result = self.verge.run("direction", "X")
-        self.assertEqual((result.end, result.words), (End.FAILED, "The drives are off. Power them first."))
+        self.assertEqual((result.end, result.words), (Ending.FAILED, "The drives are off. Power them first."))
 
     def test_where_nobody_answers_it_ends(self) -> None:
         self.verge.power()
         result = self.verge.run("direction", "X")
-        self.assertIs(result.end, End.STOPPED)
+        self.assertIs(result.end, Ending.STOPPED)
         self.assertIn("Nobody answered", result.words)
 
     def test_a_controller_that_is_not_there(self) -> None:

@@ -26,12 +26,12 @@ from idler.core.machine import Address, Machine
 from idler.core.proof.claims import Proof, claims, state
 from idler.core.table import TABLE
 from idler.core.values.parameter import Scope, Value
-from idler.procedures.engine import End, Procedure, Result
+from idler.procedures.engine import Ending, Procedure, Result
 from idler.procedures.questions import Question
 from idler.procedures.registry import WORDS, Wishes
 from idler.session.loop import PlainLoop
 from idler.session.session import Session
-from idler.shelf.hold import Hold
+from idler.shelf.hold import ShelfHold
 from idler.shelf.shelf import Shelf
 
 if TYPE_CHECKING:
@@ -65,7 +65,7 @@ class OpenMachine:
         progress: Callable[[str], object] = lambda _: None,
     ) -> None:  # fmt: skip
         root = shelf if shelf is not None else user_data_path("idler") / "shelf"
-        self._hold = Hold(root, silent=True)
+        self._hold = ShelfHold(root, silent=True)
         if self._hold.why_read_only:
             raise IdlerError(self._hold.why_read_only)
         self.loop = PlainLoop()
@@ -195,7 +195,7 @@ class OpenMachine:
             slot = self.machine.names.index(axis)
         procedure, why = WORDS[word].begin(self.session, slot, wishes or Wishes())
         if why:
-            return Result(End.FAILED, why)
+            return Result(Ending.FAILED, why)
         self.procedure = procedure
         try:
             return self._drive(procedure, answers)

@@ -12,7 +12,7 @@ import time
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from idler.app.patience import TooLong, until
+from idler.app.qt_wait import TooLong, until
 from idler.app.run import NOTE, Application, qt_application
 from idler.core.machine import Address
 from idler.core.mechanics.chain import Chain

@@ -15,7 +15,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from idler.app.fields import Field
-from idler.app.patience import TooLong, until
+from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application, qt_application
 from idler.core.machine import Address
 from idler.core.proof.claims import Witness, direction_claim, input_claim

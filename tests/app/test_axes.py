@@ -7,14 +7,14 @@ from fractions import Fraction
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.app.rails import AxisRail
-from idler.app.stations.drives.direction import Step
+from idler.app.stations.drives.direction import DirectionStep
 from idler.app.stations.drives.station import DrivesStation
 from idler.core.mechanics.scale import INSTRUMENTS, Pass
 from idler.core.proof.claims import Proof, Witness, direction_claim, state
 from idler.core.table.stations import Station
-from idler.procedures.scale import Stage
+from idler.procedures.scale import PassStage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, Z, at, verge
 
@@ -204,7 +204,7 @@ class OnBench(DrivesCase):
         for answer in (page.minus, page.plus):
             was = self.bench.hands.look("Y")["at"]
             self.click(page.go)
-            until(lambda: page.step is Step.ASK, "the question")
+            until(lambda: page.step is DirectionStep.ASK, "the question")
             went = self.bench.hands.look("Y")["at"] - was
             self.assertEqual(went > 0, answer is page.plus)
             self.click(answer)
@@ -227,7 +227,7 @@ class OnBench(DrivesCase):
         page = self.page.direction
         self.click(page.go)
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
-        self.assertIs(page.step, Step.START)
+        self.assertIs(page.step, DirectionStep.START)
         self.rest()
 
     def test_a_finger_holds_and_lets_go(self) -> None:
@@ -338,7 +338,7 @@ class OtherRigs(SessionCase):
         page.length.setText("720°")  # type: ignore[attr-defined]
         page.length.editingFinished.emit()  # type: ignore[attr-defined]
         procedure = page.procedure  # type: ignore[attr-defined]
-        for stage in (Stage.ZERO, Stage.MOVE, Stage.READ):
+        for stage in (PassStage.ZERO, PassStage.MOVE, PassStage.READ):
             self.click(page.go)  # type: ignore[attr-defined]
             until(lambda stage=stage: procedure.stage is stage, stage.key)
         self.click(page.read_button)  # type: ignore[attr-defined]

@@ -6,7 +6,7 @@ import contextlib
 from dataclasses import replace
 from fractions import Fraction
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.core.machine import Machine
 from idler.core.table.stations import Station
 from idler.link.errors import LinkError

@@ -32,7 +32,7 @@ from idler.app.pictures.torque import TorquePicture
 from idler.core.homing import rehearse
 from idler.core.homing.repeat import Scatter
 from idler.core.machine import Machine
-from idler.core.mechanics.pace import Pace, Shape
+from idler.core.mechanics.pace import Pace, VelocityShape
 from idler.core.mechanics.reliable import Search
 from idler.core.mechanics.torque import Muscle
 from idler.core.profile.homing import Phase
@@ -98,7 +98,7 @@ class Shapes(DrawnCase):
     def scenes(self, seen: float | None = None) -> tuple[ShapeScene, ...]:
         return tuple(
             ShapeScene(shape, shape.value, (move := Pace(50, 250, 250, shape, 5000).move(20)), move.shaking(17), seen)
-            for shape in Shape
+            for shape in VelocityShape
         )
 
     def test_its_figures_say_what_the_core_worked_out(self) -> None:

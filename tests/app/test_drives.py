@@ -7,7 +7,7 @@ from fractions import Fraction
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.core.machine import Machine
 from idler.core.profile.codec import machine_from
 from idler.core.proof.claims import Proof, pace_claim, state

@@ -8,9 +8,9 @@ from unittest import mock
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.app.stations.homing.station import HomingStation
-from idler.core.profile.homing import Phase, Result
+from idler.core.profile.homing import HomingResult, Phase
 from idler.core.proof.claims import Proof, home_claim, repeat_claim, state
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
@@ -85,7 +85,7 @@ class OnBench(HomingCase):
         self.click(self.page.all)
         self.ended()
         self.assertEqual(
-            {slot: r.result for slot, r in self.page.run.records.items()}, dict.fromkeys((Z, X, Y), Result.FOUND)
+            {slot: r.result for slot, r in self.page.run.records.items()}, dict.fromkeys((Z, X, Y), HomingResult.FOUND)
         )
         self.assertGreaterEqual(self.page.run.records[X].begin, self.page.run.records[Z].end)
         until(lambda: "overtravel.X" in self.session.proofs, "how far it ran on")
@@ -109,7 +109,7 @@ class OnBench(HomingCase):
         self.ready()
         self.click(self.page.one)
         self.ended()
-        self.assertIs(self.page.run.records[X].result, Result.STILL_PRESSED)
+        self.assertIs(self.page.run.records[X].result, HomingResult.STILL_PRESSED)
         self.assertIn("still pressed after the back-off", self.page.title.text())
         self.assertEqual(self.page.outcome._causes[0][0].text(), "Back-off too short")
         self.assertFalse(self.page.outcome.trace.isHidden())
@@ -126,7 +126,7 @@ class OnBench(HomingCase):
         until(lambda: self.session.link.axes[X].home_made, "the switch")
         self.click(self.page.one)
         self.ended()
-        self.assertIs(self.page.run.records[X].result, Result.PRESSED)
+        self.assertIs(self.page.run.records[X].result, HomingResult.PRESSED)
         before = self.session.link.axes[X].position
         self.click(self.page.outcome.clear)
         until(lambda: self.session.link.axes[X].position < before - 2.9, "to move clear")
@@ -141,7 +141,7 @@ class OnBench(HomingCase):
             self.click(self.page.one)
             until(lambda: self.page.run.records.get(X) is not None, "the homing")
             self.ended()
-        self.assertIs(self.page.run.records[X].result, Result.FOUND)
+        self.assertIs(self.page.run.records[X].result, HomingResult.FOUND)
         until(lambda: not self.session.link.axes[X].homed, "its home to be forgotten")
         self.assertNotIn("home.X", self.session.proofs)
 
@@ -152,7 +152,7 @@ class OnBench(HomingCase):
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
         self.rest()
         self.assertFalse(self.page.run.running)
-        self.assertEqual({r.result for r in self.page.run.records.values()}, {Result.STOPPED})
+        self.assertEqual({r.result for r in self.page.run.records.values()}, {HomingResult.STOPPED})
         self.assertNotIn("home.Z", self.session.proofs)
 
     def test_a_lost_link_ends_it(self) -> None:
@@ -162,7 +162,7 @@ class OnBench(HomingCase):
         self.session.link.disconnect()
         until(lambda: not self.session.connected, "the link to end")
         self.assertFalse(self.page.run.running)
-        self.assertIs(self.page.run.records[X].result, Result.STOPPED)
+        self.assertIs(self.page.run.records[X].result, HomingResult.STOPPED)
         self.assertTrue(self.page.all.isEnabled())
 
     def test_home_is_here_still_takes_the_place_where_it_stands(self) -> None:
@@ -279,7 +279,7 @@ class OnBench(HomingCase):
                 self.click(self.page.one)
                 self.ended(120)
                 self.rest()
-                if self.page.run.records[X].result is not Result.STOPPED:
+                if self.page.run.records[X].result is not HomingResult.STOPPED:
                     break
                 self.power()
             title = self.page.outcome._causes[0][0]

@@ -9,7 +9,7 @@ from fractions import Fraction
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTabBar, QWidget
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.core.errors import Refusal
 from idler.core.mechanics.scale import Pass, fitting
 from idler.core.mechanics.scalewords import proof_words
@@ -17,7 +17,7 @@ from idler.core.report import report as report_of
 from idler.core.rules.findings import findings
 from idler.core.table.stations import Station
 from idler.core.travel import beyond
-from idler.procedures.scale import Stage
+from idler.procedures.scale import PassStage
 from tests.app.gui import SessionCase
 from tests.support import X, Y, Z, at, verge
 
@@ -96,7 +96,7 @@ class Inches(SessionCase):
         self.window.open_station(Station.SCALE)
         procedure = self.window.page(Station.SCALE).procedure
         for instrument in fitting(rotary=False):
-            for stage in Stage:
+            for stage in PassStage:
                 self.assertNotRegex(procedure.words_at(stage, axis.reads, instrument), METRIC)
             self.assertNotRegex(proof_words([Pass(25.4, 25.4, 320.0, instrument)], 320.0, axis.reads), METRIC)
 

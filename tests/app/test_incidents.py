@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QLabel
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.core.incident import Incident
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LINK_CUT, RESTARTED, STOP_PRESSED
 from idler.core.profile.flight import Flag, unpack_flight

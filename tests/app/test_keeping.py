@@ -19,7 +19,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from idler.app.dialogs import FactoryDialog
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.app.run import Application
 from idler.core.controller.sending import Sending
 from idler.core.profile.codec import Place, place
@@ -315,7 +315,7 @@ class DiskThatTakesNothing(unittest.TestCase):
         """A limit on the size of files stands for a full disk: the system itself refuses every write."""
         script = (
             "import resource, signal, sys\nfrom fractions import Fraction\nfrom pathlib import Path\n"
-            "from idler.app.patience import until\nfrom idler.app.run import Application, qt_application\n"
+            "from idler.app.qt_wait import until\nfrom idler.app.run import Application, qt_application\n"
             "from tests.support import X, at\nqt_application()\nroot = Path(sys.argv[1])\n"
             "first = Application(root, demo=False)\nfirst.close()\n"
             "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\nresource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))\n"

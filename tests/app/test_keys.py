@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
 from idler.app.commands import COMMANDS
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from tests.app.gui import SessionCase
 
 Key, Ctrl = Qt.Key, Qt.KeyboardModifier.ControlModifier

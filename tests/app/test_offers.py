@@ -7,7 +7,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 
 from idler.app.offers import Offer, OfferStrip
-from idler.app.pictures.flight import FlightPicture, FlightScene, Trace
+from idler.app.pictures.flight import FlightPicture, FlightScene, TraceCurve
 from idler.core.incident import Incident
 from idler.shelf.files import write_text
 from idler.shelf.incidents import KeptIncident
@@ -53,8 +53,8 @@ class LastSeconds(GuiCase):
         self.addCleanup(self.picture.deleteLater)
         self.picture.resize(600, 400)
         traces = [
-            Trace("X velocity", "mm/min", np.where(times < 0, 1200.0, 0.0), level=False, loud=True),
-            Trace("1: emergency stop", "", times >= 0, level=True),
+            TraceCurve("X velocity", "mm/min", np.where(times < 0, 1200.0, 0.0), level=False, loud=True),
+            TraceCurve("1: emergency stop", "", times >= 0, level=True),
         ]
         self.picture.show_scene(FlightScene(times, traces, [0.0, 0.005]))
         self.picture.show()
@@ -75,7 +75,7 @@ class LastSeconds(GuiCase):
         for span in ((-4.0, 1.0), (-0.5, 0.5), (-0.05, 0.05)):
             self.picture.show_span(*span)
             drawn.append(self.picture.grab().toImage())
-        still = Trace("drives powered", "", np.ones(1000, bool), level=True)
+        still = TraceCurve("drives powered", "", np.ones(1000, bool), level=True)
         self.picture.show_scene(FlightScene(self.picture._scene.times, [still], []))
         drawn.append(self.picture.grab().toImage())
         self.picture.show_scene(None)

@@ -8,14 +8,14 @@ from unittest import mock
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.app.stations.scale.station import ScaleStation
 from idler.core.mechanics.scale import INSTRUMENTS, Pass, Verdict, verdict
 from idler.core.proof.claims import Proof, scale_claim, state
 from idler.core.table.stations import Station
 from idler.link.events import AxisState
-from idler.procedures.engine import End, Result, Run
-from idler.procedures.scale import Stage
+from idler.procedures.engine import Ending, Result, Run
+from idler.procedures.scale import PassStage
 from tests.app.gui import SessionCase
 from tests.support import A, X, Y, at
 
@@ -35,21 +35,21 @@ class ScaleCase(SessionCase):
         self.page.length.setText(length)
         self.page.length.editingFinished.emit()
 
-    def step(self, *stages: Stage) -> bool:
+    def step(self, *stages: PassStage) -> bool:
         """Presses the button until each stage is reached; False where the axis was stopped on the way."""
         for stage in stages:
             self.click(self.page.go)
-            until(lambda stage=stage: self.page.procedure.stage in (stage, Stage.START), stage.key)
-            if self.page.procedure.stage is Stage.START:
+            until(lambda stage=stage: self.page.procedure.stage in (stage, PassStage.START), stage.key)
+            if self.page.procedure.stage is PassStage.START:
                 return False
         return True
 
-    def go_to(self, *stages: Stage) -> None:
+    def go_to(self, *stages: PassStage) -> None:
         """The same, begun anew where this computer paused for so long that the controller stopped the axis."""
         self.assertTrue(any(self.step(*stages) for _ in range(6)), self.window.notice.words)
 
     def measure(self) -> float:
-        self.go_to(Stage.ZERO, Stage.MOVE, Stage.READ)
+        self.go_to(PassStage.ZERO, PassStage.MOVE, PassStage.READ)
         self.click(self.page.read_button)
         until(self.page.reading.text, "the reading")
         reading = float(self.page.reading.text().split()[0].rstrip("°"))
@@ -90,9 +90,9 @@ class OnTheBench(ScaleCase):
         self.choose("caliper", "20 mm")
         starts = []
         for _ in range(2):
-            self.go_to(Stage.ZERO)
+            self.go_to(PassStage.ZERO)
             starts.append(self.bench.hands.look("X")["at"])
-            self.assertTrue(self.step(Stage.MOVE, Stage.READ), self.window.notice.words)
+            self.assertTrue(self.step(PassStage.MOVE, PassStage.READ), self.window.notice.words)
             self.page.reading.setText("16 mm")
             self.click(self.page.go)
         self.assertAlmostEqual(starts[0], starts[1], delta=0.02)
@@ -115,7 +115,7 @@ class OnTheBench(ScaleCase):
     def test_bad_readings_are_refused_in_words_and_asked_for_again(self) -> None:
         self.power()
         self.choose("steel rule", "20 mm")
-        self.go_to(Stage.ZERO, Stage.MOVE, Stage.READ)
+        self.go_to(PassStage.ZERO, PassStage.MOVE, PassStage.READ)
         for text, words in (("", "reading of X"), ("0", "nothing moved"), ("5 s", "5 s")):
             self.page.reading.setText(text)
             self.click(self.page.go)
@@ -127,7 +127,7 @@ class OnTheBench(ScaleCase):
     def test_an_axis_that_is_moved_while_it_is_measured_voids_the_pass(self) -> None:
         self.power()
         self.choose("steel rule", "20 mm")
-        self.go_to(Stage.ZERO, Stage.MOVE, Stage.READ)
+        self.go_to(PassStage.ZERO, PassStage.MOVE, PassStage.READ)
         stood = self.session.axes[X].position
         self.session.link.jog_step(X, 1.0, 600.0)
         until(lambda: abs(self.session.axes[X].position - stood) > 0.9, "the jog")
@@ -140,11 +140,11 @@ class OnTheBench(ScaleCase):
     def test_stop_in_the_middle_voids_the_pass(self) -> None:
         self.power()
         self.choose("steel rule", "60 mm")
-        self.go_to(Stage.ZERO, Stage.MOVE)
+        self.go_to(PassStage.ZERO, PassStage.MOVE)
         self.click(self.page.go)
         until(lambda: self.session.moving, "motion")
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
-        until(lambda: self.page.procedure.stage is Stage.START, "the pass to be void")
+        until(lambda: self.page.procedure.stage is PassStage.START, "the pass to be void")
         self.rest()
         self.assertEqual(self.page.passes, [])
 
@@ -235,7 +235,7 @@ class Offline(ScaleCase):
 
         def only() -> Run:
             yield from run._go(50.0, 60.0)
-            return Result(End.DONE, "")
+            return Result(Ending.DONE, "")
 
         with (
             mock.patch.object(type(self.session), "axes", property(lambda _self: axes)),
@@ -244,4 +244,4 @@ class Offline(ScaleCase):
             run.begin(only(), "")
             until(lambda: not run.running, "the pass to be void")
         self.assertIn("did not arrive: it was stopped", self.window.notice.words)
-        self.assertIs(self.page.procedure.stage, Stage.START)
+        self.assertIs(self.page.procedure.stage, PassStage.START)

@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Proof, curve_claim, spindle_way_claim, state, stop_claim, times_claim

@@ -7,7 +7,7 @@ from fractions import Fraction
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from idler.app.patience import until
+from idler.app.qt_wait import until
 from idler.app.stations.travel.station import TravelStation
 from idler.core.proof.claims import Proof, Witness, ends_claim, scale_claim, state
 from idler.core.table.stations import Station

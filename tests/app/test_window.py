@@ -18,8 +18,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from idler.app import theme
-from idler.app.patience import TooLong, until
 from idler.app.pictures.chain import FinalPicture
+from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application
 from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.link import LinkStation

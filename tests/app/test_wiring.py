@@ -12,7 +12,7 @@ from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
-from idler.app.patience import TooLong, until
+from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application
 from idler.app.stations.wiring.station import WiringStation
 from idler.app.stations.wiring.study import ALL
@@ -223,14 +223,14 @@ class Outputs(WiringCase):
             self.hold_until_on()
             end()
             until(lambda: not self.on(), "its end")
-            self.assertEqual(self.page.holder.asked, Asked())
+            self.assertEqual(self.page.dead_man.asked, Asked())
             QTest.mouseRelease(self.coolant.button, Qt.MouseButton.LeftButton)
 
     def test_it_ends_with_the_link(self) -> None:
         self.hold(self.coolant.button)
         until(self.on, "the coolant")
         self.bench.hands.ask(do="cut")
-        until(lambda: self.page.holder.asked == Asked(), "the screen to let go")
+        until(lambda: self.page.dead_man.asked == Asked(), "the screen to let go")
         self.bench.hands.ask(do="mend")
         until(lambda: self.session.connected and not self.on(), "the link to come back")
         QTest.mouseRelease(self.coolant.button, Qt.MouseButton.LeftButton)
@@ -242,7 +242,7 @@ class Outputs(WiringCase):
         self.hold(spindle)
         self.assertIn("the guard is open", self.window.notice.words)
         QTest.mouseRelease(spindle, Qt.MouseButton.LeftButton)
-        self.assertEqual(self.page.holder.asked, Asked())
+        self.assertEqual(self.page.dead_man.asked, Asked())
 
     def test_an_edit_that_was_not_sent_is_not_tried(self) -> None:
         self.session.set_values({at(2, "output.role"): "mist"})

@@ -10,7 +10,7 @@ from idler.bench.drive import Drive
 from idler.bench.rig import Rig, load
 from idler.bench.world import World
 from idler.core.machine import Address, Machine
-from idler.core.mechanics.pace import Pace, Shape
+from idler.core.mechanics.pace import Pace, VelocityShape
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import image
 from idler.core.values.parameter import Value
@@ -158,7 +158,7 @@ class Shaking(AxesCase):
                 self.start("verge", values)
                 self.world.plant[0]["backlash"] = 0.0
                 self.step(0, distance, 2400)
-                pace = Pace(40, 300, 300, Shape(shape), 4000)
+                pace = Pace(40, 300, 300, VelocityShape(shape), 4000)
                 said = pace.move(distance).shaking(17.0, 0.03)
                 left = float(self.world.plant[0]["left"])
                 self.assertLess(abs(left - said), 0.25 * said + 0.004, (shape, distance, left, said))

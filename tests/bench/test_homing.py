@@ -13,7 +13,7 @@ from idler.bench.rig import Rig, load, names
 from idler.core.homing import distance_to_switch, rehearse, stands_at, way
 from idler.core.machine import Address, Machine
 from idler.core.profile import cia402 as c
-from idler.core.profile.homing import INDEX_DISTANCE, SIDES, USUAL_EFFORT, Phase, Result
+from idler.core.profile.homing import INDEX_DISTANCE, SIDES, USUAL_EFFORT, HomingResult, Phase
 from idler.core.values.parameter import Value
 from idler.core.values.roles import InputRole
 from idler.core.values.stage import Stage
@@ -35,7 +35,7 @@ class HomingCase(AxesCase):
         self.world.set_input(1, HOME, 0, 1, 300)
         self.world.run(5)
 
-    def home(self, slot: int = 0, most: int = 120_000) -> Result:
+    def home(self, slot: int = 0, most: int = 120_000) -> HomingResult:
         drive = self.drives[slot]
         drive.set_mode(c.MODE_HOMING)
         drive.control(c.ENABLE)
@@ -46,7 +46,7 @@ class HomingCase(AxesCase):
             if not self.ax["homing"] and not self.ax["moving"]:
                 break
             self.world.run(1)
-        return next(result for result in Result if result.raw == self.ax["home_result"])
+        return next(result for result in HomingResult if result.raw == self.ax["home_result"])
 
     @property
     def position(self) -> float:
@@ -56,7 +56,7 @@ class HomingCase(AxesCase):
 class Found(HomingCase):
     def test_the_switch_gets_its_coordinate_and_is_left_once(self) -> None:
         self.ready()
-        self.assertIs(self.home(), Result.FOUND)
+        self.assertIs(self.home(), HomingResult.FOUND)
         self.assertTrue(self.ax["homed"])
         self.assertAlmostEqual(self.position, 0.0, places=3)  # coordinate 2 mm at the switch, left by 2
         self.assertAlmostEqual(self.at(0), 314.0 - 2.0, delta=0.06)  # its play among it
@@ -70,7 +70,7 @@ class Found(HomingCase):
                 homing__acceleration=Fraction(dice.randrange(80, 400)),
             )
             self.step(0, dice.uniform(-120, 120), 2500)
-            self.assertIs(self.home(), Result.FOUND)
+            self.assertIs(self.home(), HomingResult.FOUND)
             places.append(self.at(0) - self.position)
         self.assertLess(max(places) - min(places), 0.03)
 
@@ -85,7 +85,7 @@ class Found(HomingCase):
         self.world.set_input(5, HOME, 3, 0, 300)
         self.world.set_input(9, INDEX, 3, 0, 100)
         self.world.run(5)
-        self.assertIs(self.home(3), Result.FOUND)
+        self.assertIs(self.home(3), HomingResult.FOUND)
         marked = float(self.ax["index_distance"]) / float(self.ax["counts_per_unit"])
         self.assertGreater(marked, 0.5)
         self.assertLess(marked, 4.1)
@@ -94,12 +94,12 @@ class Found(HomingCase):
 class Iron(HomingCase):
     """Z of Longcase, which has no switch: it feels its upper hard stop."""
 
-    def felt(self, **changes: Value) -> Result:
+    def felt(self, **changes: Value) -> HomingResult:
         self.start("longcase", {(2, key.replace("__", ".")): value for key, value in changes.items()})
         return self.home(2)
 
     def test_the_stop_gets_its_coordinate_and_is_met_no_faster_than_the_touch_speed(self) -> None:
-        self.assertIs(self.felt(homing__approach=Fraction(1200)), Result.FOUND)
+        self.assertIs(self.felt(homing__approach=Fraction(1200)), HomingResult.FOUND)
         self.assertAlmostEqual(c.position_from(self.drives[2].position), 0.0, places=3)  # 2 mm at the stop, left by 2
         self.assertAlmostEqual(self.at(3), 142.0, delta=0.05)
         self.assertLess(float(self.world.plant[3]["struck"]), 120 / 60 * 1.15)
@@ -110,7 +110,7 @@ class Iron(HomingCase):
         self.assertAlmostEqual(said, (0.28 + 0.2) / 2.0, delta=0.03)  # friction and weight, of its torque
 
     def test_effort_that_no_motor_reaches_is_not_felt(self) -> None:
-        self.assertIs(self.felt(homing__effort=Fraction(1), homing__search=Fraction(60)), Result.NOT_FOUND)
+        self.assertIs(self.felt(homing__effort=Fraction(1), homing__search=Fraction(60)), HomingResult.NOT_FOUND)
 
     def test_effort_below_what_it_takes_to_move_is_felt_at_once(self) -> None:
         self.felt(homing__effort=Fraction(1, 5))
@@ -129,7 +129,7 @@ class Iron(HomingCase):
                 self.world.plant[3]["high_stop"] -= moved
                 result = self.home(2)
                 found.append(c.position_from(self.drives[2].homing_places[INDEX_DISTANCE.sub]))
-                self.assertIs(result, Result.MARK_MOVED if moved else Result.FOUND)
+                self.assertIs(result, HomingResult.MARK_MOVED if moved else HomingResult.FOUND)
         self.assertAlmostEqual(found[0], 2.7, delta=0.1)  # 144 − 0.05 − 141.3, less what it gives
         self.assertAlmostEqual(found[0] - found[2], 0.9, delta=0.05)
 
@@ -137,7 +137,7 @@ class Iron(HomingCase):
 class TwoSides(HomingCase):
     """Y of Longcase: the second side's switch lies 0.6 mm further out."""
 
-    def both(self, **changes: Value) -> Result:
+    def both(self, **changes: Value) -> HomingResult:
         told = {(1, key.replace("__", ".")): value for key, value in changes.items()}
         self.start("longcase", {(1, "axis.second_reversed"): True, **told})
         self.world.set_input(4, HOME, 1, 1, 500)
@@ -149,7 +149,7 @@ class TwoSides(HomingCase):
         return self.at(2) - self.at(1)
 
     def test_each_side_stops_on_its_own_switch(self) -> None:
-        self.assertIs(self.both(), Result.FOUND)
+        self.assertIs(self.both(), HomingResult.FOUND)
         self.assertAlmostEqual(self.skew(), -0.6, delta=0.05)
         self.assertAlmostEqual(c.position_from(self.drives[1].homing_places[SIDES.sub]), -0.6, delta=0.05)
 
@@ -158,19 +158,19 @@ class TwoSides(HomingCase):
         found = []
         for _ in range(4):
             self.step(1, 30, 3000)
-            self.assertIs(self.home(1), Result.FOUND)
+            self.assertIs(self.home(1), HomingResult.FOUND)
             found.append(c.position_from(self.drives[1].homing_places[SIDES.sub]))
         self.assertLess(max(found) - min(found), 0.03)
         self.assertAlmostEqual(found[0], -0.6, delta=0.05)
 
     def test_the_squaring_offset_makes_the_beam_square(self) -> None:
-        self.assertIs(self.both(homing__squaring=Fraction(6, 10)), Result.FOUND)
+        self.assertIs(self.both(homing__squaring=Fraction(6, 10)), HomingResult.FOUND)
         self.assertAlmostEqual(self.skew(), 0.0, delta=0.05)
         self.assertAlmostEqual(c.position_from(self.drives[1].position), 2.0, delta=0.007)  # a count
         self.assertFalse(self.ax["held"])
 
     def test_sides_too_far_apart_end_it_before_the_beam_is_bent(self) -> None:
-        self.assertIs(self.both(homing__apart=Fraction(3, 10)), Result.APART)
+        self.assertIs(self.both(homing__apart=Fraction(3, 10)), HomingResult.APART)
         self.assertLess(abs(self.skew()), 0.4)
         self.assertFalse(self.ax["homed"] or self.ax["held"])
 
@@ -179,7 +179,7 @@ class TwoSides(HomingCase):
         self.world.set_input(4, HOME, 1, 1, 500)
         self.world.set_input(7, HOME_SECOND, 1, 0, 500)  # a free terminal
         self.world.run(5)
-        self.assertIs(self.home(1), Result.APART)
+        self.assertIs(self.home(1), HomingResult.APART)
 
 
 # What the maker of each rig would have to tell its controller: axes, and inputs from 1 as role, axis and contact at rest.
@@ -220,7 +220,7 @@ class AllRigs(unittest.TestCase):
             stand = Stand(rig, truth(rig))
             for slot, letter in enumerate(stand.machine.names):
                 with self.subTest(rig=name, axis=letter):
-                    self.assertIs(stand.home(slot), Result.FOUND)
+                    self.assertIs(stand.home(slot), HomingResult.FOUND)
                     where = stand.position(slot)
                     away = -way(stand.machine.axis(slot)) * 12.0
                     stand.step(away, 600, slot)
@@ -231,7 +231,7 @@ class AllRigs(unittest.TestCase):
                     })  # fmt: skip
                     self.assertAlmostEqual(where % 360, stands_at(told.axis(slot)) % 360, delta=0.05)
                     said = rehearse(told, slot, distance_to_switch(told, slot, stand.position(slot))).seconds
-                    self.assertIs(stand.home(slot), Result.FOUND)
+                    self.assertIs(stand.home(slot), HomingResult.FOUND)
                     self.assertAlmostEqual(stand.position(slot) % 360, where % 360, delta=0.02)
                     self.assertAlmostEqual((stand.world.tick - began) / 1000, said, delta=0.03 * said + CHUNK / 1000)
 
@@ -270,7 +270,7 @@ class Rehearsed(HomingCase):
             })  # fmt: skip
             distance = 314.0 - self.at(0)
             began = self.world.tick
-            self.assertIs(self.home(), Result.FOUND)
+            self.assertIs(self.home(), HomingResult.FOUND)
             said = rehearse(machine, 0, distance).seconds
             self.assertAlmostEqual((self.world.tick - began) / 1000, said, delta=0.03 * said)
 
@@ -278,16 +278,16 @@ class Rehearsed(HomingCase):
 class Failed(HomingCase):
     def test_not_found_within_the_distance(self) -> None:
         self.ready(homing__search=Fraction(40))
-        self.assertIs(self.home(), Result.NOT_FOUND)
+        self.assertIs(self.home(), HomingResult.NOT_FOUND)
         self.assertFalse(self.ax["homed"] or self.ax["moving"])
 
     def test_pressed_at_the_start_and_still_pressed_after_back_off(self) -> None:
         self.ready()
         self.world.wires[1]["held"] = 1
         self.world.run(20)
-        self.assertIs(self.home(), Result.PRESSED)
+        self.assertIs(self.home(), HomingResult.PRESSED)
         self.ready(homing__back_off=Fraction(1, 10))
-        self.assertIs(self.home(), Result.STILL_PRESSED)
+        self.assertIs(self.home(), HomingResult.STILL_PRESSED)
 
     def test_away_from_the_switch_the_other_end_comes(self) -> None:
         self.ready(homing__towards="low")
@@ -299,7 +299,7 @@ class Failed(HomingCase):
         self.world.run(500)
         self.world.wires[4]["held"] = 1
         self.world.run(3000)
-        self.assertEqual(int(self.world.firmware[0]["home_result"]), Result.OTHER_END.raw)
+        self.assertEqual(int(self.world.firmware[0]["home_result"]), HomingResult.OTHER_END.raw)
 
     def _limits_of_x(self, *, exchanged: bool = False, dead_home: bool = False) -> None:
         """X with a home switch and a true limit switch at each end of its travel, told rightly or the wrong way round."""
@@ -325,12 +325,12 @@ class Failed(HomingCase):
         self._limits_of_x()
         self.world.wires[7]["held"] = 1  # the limit switch of its own end is made before it begins
         self.world.run(20)
-        self.assertIs(self.home(most=3), Result.LIMIT_FIRST)
+        self.assertIs(self.home(most=3), HomingResult.LIMIT_FIRST)
         self.assertTrue(self._stands())
 
     def test_with_a_dead_home_switch_the_limit_of_its_end_comes_before_iron(self) -> None:
         self._limits_of_x(dead_home=True)
-        self.assertIs(self.home(), Result.LIMIT_FIRST)
+        self.assertIs(self.home(), HomingResult.LIMIT_FIRST)
         self.assertTrue(self._stands())
         self.assertEqual(float(self.world.plant[0]["struck"]), 0.0)
 
@@ -338,11 +338,11 @@ class Failed(HomingCase):
         self._limits_of_x()
         self.step(0, -160, 900)
         self.assertTrue(self.world.firmware[0]["limit_low"])
-        self.assertIs(self.home(), Result.FOUND)
+        self.assertIs(self.home(), HomingResult.FOUND)
         self.step(0, -100, 900)
         self.world.wires[4]["held"] = 1  # it never lets go
         self.world.run(20)
-        self.assertIs(self.home(), Result.OTHER_END)
+        self.assertIs(self.home(), HomingResult.OTHER_END)
         self.assertTrue(self._stands())
 
     def test_a_limit_switch_of_the_wrong_name_stops_and_opens_the_way_back(self) -> None:
@@ -359,7 +359,7 @@ class Failed(HomingCase):
 
     def test_a_switch_that_is_not_left_is_no_home(self) -> None:
         self.ready(homing__leave=Fraction(0))
-        self.assertIs(self.home(), Result.STILL_MADE)
+        self.assertIs(self.home(), HomingResult.STILL_MADE)
         self.assertFalse(self.ax["homed"])
 
     def test_a_bounce_longer_than_the_way_between_the_touches_is_no_home(self) -> None:
@@ -373,19 +373,19 @@ class Failed(HomingCase):
                 break
         self.world.wires[1]["held"] = 1  # the contact shuts again although the lever is free
         self.world.run(200)
-        self.assertEqual((int(ax["home_result"]), int(ax["homed"])), (Result.UNSTEADY.raw, 0))
+        self.assertEqual((int(ax["home_result"]), int(ax["homed"])), (HomingResult.UNSTEADY.raw, 0))
 
     def test_no_further_than_the_travel_goes(self) -> None:
         self.ready(homing__search=Fraction(1000))
         self.world.wires[1]["source"] = 1  # a switch that the carriage does not reach
         began = self.position
-        self.assertIs(self.home(), Result.NOT_FOUND)
+        self.assertIs(self.home(), HomingResult.NOT_FOUND)
         self.assertAlmostEqual(self.position - began, 318 * 1.1, delta=1.0)
 
     def test_power_that_goes_while_it_moves_takes_the_home_along(self) -> None:
         for goes in (lambda drive: drive.control(0), lambda drive: drive.lock(True), lambda drive: drive.fault(0xFF03)):
             self.ready()
-            self.assertIs(self.home(), Result.FOUND)
+            self.assertIs(self.home(), HomingResult.FOUND)
             drive = self.drives[0]
             drive.set_mode(c.MODE_VELOCITY)
             drive.set_velocity(c.raw_speed(-3000))
@@ -397,7 +397,7 @@ class Failed(HomingCase):
 
     def test_no_index_mark(self) -> None:
         self.ready(homing__method="switch_index", homing__index_within=Fraction(5))
-        self.assertIs(self.home(), Result.NO_INDEX)
+        self.assertIs(self.home(), HomingResult.NO_INDEX)
 
     def test_a_limit_switch_can_be_turned_off_to_find_out_what_is_wrong_with_it(self) -> None:
         for on in (True, False):
@@ -426,10 +426,10 @@ class Failed(HomingCase):
             self.ready()
         self.world.set_input(1, CHAIN, -1, 1, 300)
         self.world.run(5)
-        self.assertIs(self.home(), Result.FOUND)
+        self.assertIs(self.home(), HomingResult.FOUND)
         self.world.wires[len(self.world.inputs)]["held"] = 1
         self.world.run(20)
-        self.assertIs(self.home(), Result.PRESSED)  # by the other axis
+        self.assertIs(self.home(), HomingResult.PRESSED)  # by the other axis
 
     def test_on_one_chain_only_one_axis_at_a_time(self) -> None:
         self.ready()
@@ -440,7 +440,7 @@ class Failed(HomingCase):
             for word in (c.ENABLE, c.ENABLE | c.NEW_SETPOINT, c.ENABLE):
                 self.drives[slot].control(word)
         self.assertTrue(self.world.firmware[0]["homing"])
-        self.assertEqual(int(self.world.firmware[1]["home_result"]), Result.CHAIN_BUSY.raw)
+        self.assertEqual(int(self.world.firmware[1]["home_result"]), HomingResult.CHAIN_BUSY.raw)
 
 
 class LimitChain(HomingCase):
@@ -480,7 +480,7 @@ class LimitChain(HomingCase):
         self.moved(0, -400.0)
         for distance in (3.0, -3.0):
             self.assertLess(abs(self.moved(1, distance)), 0.01)
-        self.assertIs(self.home(1), Result.OTHER_END)
+        self.assertIs(self.home(1), HomingResult.OTHER_END)
         self.assertGreater(self.moved(0, 8.0), 7.5)
         self.assertGreater(abs(self.moved(1, 3.0)), 2.5)
 
@@ -499,12 +499,12 @@ class LimitChain(HomingCase):
             self.assertGreater((self.at(0) - before) * sign, 0.5)
 
     def test_home_is_found_and_the_chain_before_it_ends_the_search(self) -> None:
-        self.assertIs(self.home(), Result.FOUND)
+        self.assertIs(self.home(), HomingResult.FOUND)
         self.moved(0, -400.0)
-        self.assertIs(self.home(), Result.FOUND)  # from the switch of the far end
+        self.assertIs(self.home(), HomingResult.FOUND)  # from the switch of the far end
         self.step(0, -30.0, 900)
         self.world.wires[1]["source"] = 1  # a home switch that does not answer
-        self.assertIs(self.home(), Result.LIMIT_FIRST)
+        self.assertIs(self.home(), HomingResult.LIMIT_FIRST)
         self.assertEqual(float(self.world.plant[0]["struck"]), 0.0)
 
     def test_a_contact_that_bounces_when_it_is_left_is_not_met_again(self) -> None:

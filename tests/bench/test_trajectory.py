@@ -9,9 +9,9 @@ import unittest
 from idler.bench.rig import load
 from idler.bench.state import AT_VELOCITY, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from idler.bench.world import World
-from idler.core.mechanics.pace import Pace, Shape
+from idler.core.mechanics.pace import Pace, VelocityShape
 
-SHAPES = {CONSTANT: Shape.CONSTANT, LIMITED: Shape.LIMITED, SMOOTHEST: Shape.SMOOTHEST}
+SHAPES = {CONSTANT: VelocityShape.CONSTANT, LIMITED: VelocityShape.LIMITED, SMOOTHEST: VelocityShape.SMOOTHEST}
 COUNTS = 400.0  # per mm: what Verge's X truly needs
 
 

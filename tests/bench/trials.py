@@ -15,7 +15,7 @@ from idler.core.machine import Address, Machine
 from idler.core.machine.finding import Severity
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import Place, Raw, image
-from idler.core.profile.homing import Result
+from idler.core.profile.homing import HomingResult
 from idler.core.rules.findings import findings
 from idler.core.values.parameter import Value
 
@@ -65,14 +65,14 @@ class Stand:
             if not ax["moving"] and not ax["homing"] and not ax["fresh"]:
                 return
 
-    def home(self, slot: int = 0) -> Result:
+    def home(self, slot: int = 0) -> HomingResult:
         drive = self.drives[slot]
         drive.set_mode(c.MODE_HOMING)
         for word in (c.ENABLE, c.ENABLE | c.NEW_SETPOINT, c.ENABLE):
             drive.control(word)
         self.rest(slot)
         raw = int(self.world.firmware[slot]["home_result"])
-        return next(result for result in Result if result.raw == raw)
+        return next(result for result in HomingResult if result.raw == raw)
 
     def step(self, distance: float, speed: float, slot: int = 0, chunk: int = CHUNK) -> None:
         """A move by a distance in mm (°) at mm/min (°/min)."""
@@ -184,7 +184,7 @@ def home_twice(seed: int) -> Homed:
     axis = made.told.axis(0)
     zeros, found = [], True
     for _ in range(2):
-        found = found and stand.home() is Result.FOUND
+        found = found and stand.home() is HomingResult.FOUND
         zeros.append(stand.carriage() - stand.position())
         span = float(axis.number("travel.high") - axis.number("travel.low"))
         stand.step(-way(axis) * made.dice.uniform(0.1, 0.8) * span, 1200)

@@ -6,14 +6,14 @@ import unittest
 from fractions import Fraction
 
 from idler.core.controller.foreign_changes import changed_places, changes_in_words, machine_heard
-from idler.core.controller.standing import Holding
+from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Machine, axes
 from idler.core.profile.codec import LETTERS, image, place
 from tests.support import X, Y, Z, at, verge, wired
 
 
-def held(machine: Machine) -> Holding:
-    return Holding(machine.shape, image(machine))
+def held(machine: Machine) -> ControllerImage:
+    return ControllerImage(machine.shape, image(machine))
 
 
 class Behind(unittest.TestCase):

@@ -11,9 +11,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.homing import distance_to_switch, filter_of, met_at, rehearse, rehearse_all, search_of, stands_at, turns
-from idler.core.homing.outcome import Cause, Seen, answered, causes, doubt, measured
+from idler.core.homing.outcome import HomingCause, HomingSeen, answered, causes, doubt, measured
 from idler.core.machine import Machine
-from idler.core.profile.homing import Phase, Result
+from idler.core.profile.homing import HomingResult, Phase
 from idler.core.rules.findings import findings
 from idler.core.travel import ends_of
 from idler.core.values.parameter import Value
@@ -129,35 +129,37 @@ class OtherWays(unittest.TestCase):
 
 
 class Failures(unittest.TestCase):
-    def first(self, machine: Machine, result: Result, **seen: float) -> Cause:
-        found = causes(machine, X, Seen(result, **seen))
+    def first(self, machine: Machine, result: HomingResult, **seen: float) -> HomingCause:
+        found = causes(machine, X, HomingSeen(result, **seen))
         for cause in found:
             self.assertTrue(cause.title and cause.words)
             machine.with_values(cause.edit)
         return found[0]
 
     def test_what_did_not_fail_has_no_cause(self) -> None:
-        for result in (Result.NONE, Result.FOUND, Result.STOPPED):
-            self.assertEqual(causes(wired(), X, Seen(result)), ())
+        for result in (HomingResult.NONE, HomingResult.FOUND, HomingResult.STOPPED):
+            self.assertEqual(causes(wired(), X, HomingSeen(result)), ())
 
     def test_not_found_names_the_terminal_or_the_search(self) -> None:
-        self.assertEqual(self.first(wired(), Result.NOT_FOUND, went=400, directed=True).watch, 1)
+        self.assertEqual(self.first(wired(), HomingResult.NOT_FOUND, went=400, directed=True).watch, 1)
         short = wired().with_values({at(X, "homing.search"): Fraction(100)})
-        self.assertEqual(self.first(short, Result.NOT_FOUND, went=100).edit, {at(X, "homing.search"): Fraction(350)})
+        self.assertEqual(
+            self.first(short, HomingResult.NOT_FOUND, went=100).edit, {at(X, "homing.search"): Fraction(350)}
+        )
 
     def test_a_filter_that_swallows_the_cam(self) -> None:
         slow = wired().with_values({at(1, "input.filter"): Fraction(100)})  # 1.5 mm at 900 mm/min
-        self.assertEqual(self.first(slow, Result.NOT_FOUND).edit, {at(1, "input.filter"): Fraction(1)})
+        self.assertEqual(self.first(slow, HomingResult.NOT_FOUND).edit, {at(1, "input.filter"): Fraction(1)})
 
     def test_still_pressed_says_by_how_much(self) -> None:
-        cause = self.first(wired(), Result.STILL_PRESSED, lets_go=2.4)
+        cause = self.first(wired(), HomingResult.STILL_PRESSED, lets_go=2.4)
         self.assertIn("2.4 mm", cause.words)
         self.assertEqual(cause.edit, {at(X, f"homing.{key}"): Fraction(41, 10) for key in ("back_off", "leave")})
-        self.assertIn("sticks", self.first(wired(), Result.STILL_PRESSED, lets_go=0.2).title)
+        self.assertIn("sticks", self.first(wired(), HomingResult.STILL_PRESSED, lets_go=0.2).title)
 
     def test_pressed_at_the_start_is_moved_clear(self) -> None:
-        self.assertTrue(self.first(wired(), Result.PRESSED).clear)
-        rest = causes(wired(), X, Seen(Result.PRESSED))[2]
+        self.assertTrue(self.first(wired(), HomingResult.PRESSED).clear)
+        rest = causes(wired(), X, HomingSeen(HomingResult.PRESSED))[2]
         self.assertEqual(rest.edit, {at(1, "input.rest"): "open"})
         self.assertIn("broken wire", rest.hides)
 
@@ -165,11 +167,11 @@ class Failures(unittest.TestCase):
         machine = wired().with_values(
             {at(X, "homing.method"): "stop_index", at(X, "homing.mark_distance"): Fraction(3)}
         )
-        for result in Result:
+        for result in HomingResult:
             for seen in (
-                Seen(result),
-                Seen(result, mark=2.2, lets_go=2.4, effort=0.2, others=(2,)),
-                Seen(result, mark=8.0),
+                HomingSeen(result),
+                HomingSeen(result, mark=2.2, lets_go=2.4, effort=0.2, others=(2,)),
+                HomingSeen(result, mark=8.0),
             ):
                 for found in (causes(wired(), X, seen), causes(machine, X, seen)):
                     self.assertFalse(found and found[0].hides, result)
@@ -177,7 +179,7 @@ class Failures(unittest.TestCase):
                     self.assertTrue(all(cause.hides for cause in hiding), result)
 
     def test_the_switch_of_another_axis_that_answered_is_named_with_the_exchange(self) -> None:
-        for result in (Result.NOT_FOUND, Result.OTHER_END, Result.LIMIT_FIRST):
+        for result in (HomingResult.NOT_FOUND, HomingResult.OTHER_END, HomingResult.LIMIT_FIRST):
             cause = self.first(wired(), result, went=40.0, others=(2,))
             self.assertEqual(cause.title, "The wires of X and Y are swapped")
             self.assertEqual(cause.edit[at(1, "input.axis")], "Y")
@@ -188,25 +190,25 @@ class Failures(unittest.TestCase):
         beam = wired().with_values({
             at(X, "axis.second_output"): 5, at(7, "input.role"): "home_second", at(7, "input.axis"): "X",
         })  # fmt: skip
-        cause = self.first(beam, Result.APART)
+        cause = self.first(beam, HomingResult.APART)
         self.assertIn("swapped", cause.title)
         turned = beam.with_values(cause.edit)
         self.assertEqual((turned[at(1, "input.role")], turned[at(7, "input.role")]), ("home_second", "home"))
         self.assertTrue(cause.mends(beam))
         self.assertFalse(cause.mends(turned))
-        self.assertNotIn("swapped", self.first(beam, Result.APART, touched=True).title)
+        self.assertNotIn("swapped", self.first(beam, HomingResult.APART, touched=True).title)
 
     def test_a_drive_that_gives_up_at_its_stop_gets_a_lower_effort(self) -> None:
         machine = wired().with_values({at(X, "homing.method"): "stop", at(X, "homing.effort"): Fraction(6, 10)})
         self.assertEqual(
-            self.first(machine, Result.STOPPED, gave_up=True).edit, {at(X, "homing.effort"): Fraction(4, 10)}
+            self.first(machine, HomingResult.STOPPED, gave_up=True).edit, {at(X, "homing.effort"): Fraction(4, 10)}
         )
-        self.assertEqual(self.first(wired(), Result.STOPPED, gave_up=True).edit, {})
-        self.assertEqual(causes(machine, X, Seen(Result.STOPPED)), ())
+        self.assertEqual(self.first(wired(), HomingResult.STOPPED, gave_up=True).edit, {})
+        self.assertEqual(causes(machine, X, HomingSeen(HomingResult.STOPPED)), ())
 
     def test_two_motors_that_fight_are_named(self) -> None:
         machine = wired().with_values({at(X, "axis.second_output"): 5})
-        for result in (Result.NOT_FOUND, Result.APART):
+        for result in (HomingResult.NOT_FOUND, HomingResult.APART):
             cause = self.first(machine, result, effort=0.8)
             self.assertEqual(cause.edit, {at(X, "axis.second_reversed"): True})
             self.assertNotIn("second motor", self.first(machine, result, effort=0.2).title)
@@ -214,41 +216,41 @@ class Failures(unittest.TestCase):
     def test_limit_switches_that_are_exchanged(self) -> None:
         limits = {at(8, "input.role"): "limit_low", at(8, "input.axis"): "X", at(10, "input.role"): "limit_high",
                   at(10, "input.axis"): "X"}  # fmt: skip
-        cause = self.first(wired().with_values(limits), Result.OTHER_END, went=12, directed=True)
+        cause = self.first(wired().with_values(limits), HomingResult.OTHER_END, went=12, directed=True)
         self.assertEqual(cause.title, "The limit switches of X are exchanged")
         self.assertEqual(cause.edit[at(8, "input.role")], "limit_high")
 
     def test_a_chain_that_another_axis_holds(self) -> None:
         values = {at(k, "input.role"): "none" for k in (2, 4, 5)} | {at(k, "input.axis"): "none" for k in (1, 2, 4, 5)}
         chain = wired().with_values({**values, at(1, "input.role"): "home_chain"})
-        self.assertIn("Another axis may stand", self.first(chain, Result.PRESSED).title)
+        self.assertIn("Another axis may stand", self.first(chain, HomingResult.PRESSED).title)
         self.assertEqual(filter_of(chain, X), filter_of(wired(), X))
         self.assertIsNotNone(ends_of(chain, X).switch)
 
     def test_a_limit_chain_does_not_say_which_end_it_was(self) -> None:
         chain = wired().with_values({at(8, "input.role"): "limit_chain"})
-        self.assertIn("or another axis stands", self.first(chain, Result.OTHER_END, went=0).title)
-        self.assertEqual(self.first(chain, Result.OTHER_END, went=0).edit, {})
-        titles = [cause.title for cause in causes(chain, X, Seen(Result.LIMIT_FIRST))]
+        self.assertIn("or another axis stands", self.first(chain, HomingResult.OTHER_END, went=0).title)
+        self.assertEqual(self.first(chain, HomingResult.OTHER_END, went=0).edit, {})
+        titles = [cause.title for cause in causes(chain, X, HomingSeen(HomingResult.LIMIT_FIRST))]
         self.assertIn("Its direction is turned round", titles)
 
     def test_the_other_end_turns_the_direction_round(self) -> None:
-        self.assertEqual(self.first(wired(), Result.OTHER_END, went=12).edit, {at(X, "axis.reversed"): True})
+        self.assertEqual(self.first(wired(), HomingResult.OTHER_END, went=12).edit, {at(X, "axis.reversed"): True})
 
     def test_a_stop_that_is_not_felt_wants_less_effort(self) -> None:
         machine = wired().with_values({at(X, "homing.method"): "stop"})
-        cause = self.first(machine, Result.NOT_FOUND, effort=0.2)
+        cause = self.first(machine, HomingResult.NOT_FOUND, effort=0.2)
         self.assertEqual(cause.edit, {at(X, "homing.effort"): Fraction(2, 5)})
 
     def test_a_mark_that_moved_tells_a_chip_from_a_stop_that_gave_way(self) -> None:
         machine = wired().with_values(
             {at(X, "homing.method"): "stop_index", at(X, "homing.mark_distance"): Fraction(3)}
         )
-        self.assertIn("lies before the stop", self.first(machine, Result.MARK_MOVED, mark=2.2).title)
-        self.assertIn("gave way", self.first(machine, Result.MARK_MOVED, mark=3.9).title)
+        self.assertIn("lies before the stop", self.first(machine, HomingResult.MARK_MOVED, mark=2.2).title)
+        self.assertIn("gave way", self.first(machine, HomingResult.MARK_MOVED, mark=3.9).title)
 
     def test_every_other_failure_has_causes(self) -> None:
-        for result in (Result.NO_INDEX, Result.APART, Result.CHAIN_BUSY):
+        for result in (HomingResult.NO_INDEX, HomingResult.APART, HomingResult.CHAIN_BUSY):
             self.first(wired(), result)
 
 
@@ -257,8 +259,8 @@ HIDING = {"input.rest", "homing.apart", "homing.mark_distance"}  # rest level, a
 
 class Doubts(unittest.TestCase):
     def test_a_home_elsewhere_is_doubted_from_a_few_times_its_scatter_on(self) -> None:
-        seen = Seen(Result.FOUND, off=0.3)
-        self.assertIsNone(doubt(wired(), X, Seen(Result.FOUND, off=0.04)))
+        seen = HomingSeen(HomingResult.FOUND, off=0.3)
+        self.assertIsNone(doubt(wired(), X, HomingSeen(HomingResult.FOUND, off=0.04)))
         self.assertIsNone(doubt(wired(), X, seen, standard=0.1))
         found = doubt(wired(), X, seen, standard=0.01)
         assert found is not None
@@ -271,10 +273,10 @@ class Doubts(unittest.TestCase):
 
     def test_a_jump_of_whole_turns_is_named(self) -> None:
         machine = wired().with_values({at(X, "homing.method"): "switch_index"})
-        found = doubt(machine, X, Seen(Result.FOUND, off=-10.02))
+        found = doubt(machine, X, HomingSeen(HomingResult.FOUND, off=-10.02))
         assert found is not None
         self.assertIn("2 whole turns", found.words)
-        moved = Seen(Result.MARK_MOVED, mark=8.0)
+        moved = HomingSeen(HomingResult.MARK_MOVED, mark=8.0)
         known = machine.with_values({at(X, "homing.mark_distance"): Fraction(3)})
         self.assertIn("another turn", causes(known, X, moved)[0].title)
 
@@ -326,8 +328,8 @@ class Signs(unittest.TestCase):
 
 class Squares(unittest.TestCase):
     def test_the_offset_between_two_switches_is_proposed_with_its_sign(self) -> None:
-        words, edit = measured(wired(), X, Seen(Result.FOUND, sides=-0.6))
+        words, edit = measured(wired(), X, HomingSeen(HomingResult.FOUND, sides=-0.6))
         self.assertEqual(edit, {at(X, "homing.squaring"): Fraction(6, 10)})
         self.assertIn("0.6 mm further to −", " ".join(words))
         for near in (0.01, 0.09):  # two motors take hold within a pole of each other, 0.1 mm
-            self.assertEqual(measured(wired(), X, Seen(Result.FOUND, sides=near))[1], {})
+            self.assertEqual(measured(wired(), X, HomingSeen(HomingResult.FOUND, sides=near))[1], {})

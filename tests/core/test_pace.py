@@ -7,7 +7,7 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.mechanics.pace import Pace, Shape
+from idler.core.mechanics.pace import Pace, VelocityShape
 from tests.support import X, at, verge
 
 paces = st.builds(
@@ -15,7 +15,7 @@ paces = st.builds(
     st.floats(1, 300),
     st.floats(10, 5000),
     st.floats(10, 5000),
-    st.sampled_from(list(Shape)),
+    st.sampled_from(list(VelocityShape)),
     st.floats(500, 100_000),
 )
 distances = st.floats(-3, 3).map(lambda power: 10**power)
@@ -41,22 +41,22 @@ class ByHand(unittest.TestCase):
 
     def test_limited_jerk_of_seven_segments(self) -> None:
         # V/a + a/j up and down, and the rest at V: 2(0.2 + 0.05) + (25 − 50·0.25)/50
-        move = Pace(50, 250, 250, Shape.LIMITED, 5000).move(25)
+        move = Pace(50, 250, 250, VelocityShape.LIMITED, 5000).move(25)
         self.assertAlmostEqual(move.duration, 2 * 0.25 + 0.25)
 
     def test_limited_jerk_of_four_segments(self) -> None:
         # Neither a nor V is reached: four equal times ∛(D/2j)
-        move = Pace(50, 250, 250, Shape.LIMITED, 5000).move(0.1)
+        move = Pace(50, 250, 250, VelocityShape.LIMITED, 5000).move(0.1)
         self.assertAlmostEqual(move.duration, 4 * math.cbrt(0.1 / (2 * 5000)))
 
     def test_smoothest_adds_half_a_window(self) -> None:
-        limited = Pace(50, 250, 250, Shape.LIMITED, 5000).move(25)
-        smoothest = Pace(50, 250, 250, Shape.SMOOTHEST, 5000).move(25)
+        limited = Pace(50, 250, 250, VelocityShape.LIMITED, 5000).move(25)
+        smoothest = Pace(50, 250, 250, VelocityShape.SMOOTHEST, 5000).move(25)
         self.assertAlmostEqual(smoothest.duration - limited.duration, 0.025)
 
     def test_ramp(self) -> None:
         self.assertEqual(Pace(50, 250, 500).ramp(500), (0.1, 2.5))
-        seconds, distance = Pace(50, 250, 250, Shape.LIMITED, 5000).ramp(250)
+        seconds, distance = Pace(50, 250, 250, VelocityShape.LIMITED, 5000).ramp(250)
         self.assertAlmostEqual(seconds, 0.25)
         self.assertAlmostEqual(distance, 6.25)
 
@@ -65,7 +65,7 @@ class ByHand(unittest.TestCase):
             with self.assertRaises(ValueError):
                 Pace(*wrong)
         with self.assertRaises(ValueError):
-            Pace(1, 1, 1, Shape.LIMITED, 0)
+            Pace(1, 1, 1, VelocityShape.LIMITED, 0)
         with self.assertRaises(ValueError):
             Pace(1, 1, 1).move(0)
         dead = verge().with_values({at(X, "pace.top_speed"): at(X, "pace.top_speed").row.low})
@@ -87,7 +87,7 @@ class Properties(unittest.TestCase):
         self.assertGreaterEqual(min(v), -1e-9 * pace.speed)
         self.assertLessEqual(max(rates), pace.acceleration * 1.001)
         self.assertGreaterEqual(min(rates), -pace.deceleration * 1.001)
-        if pace.shape is not Shape.CONSTANT:
+        if pace.shape is not VelocityShape.CONSTANT:
             jerks = [abs(b - a) / step for a, b in pairwise(rates)]
             self.assertLessEqual(max(jerks), pace.jerk * 1.01 + 1e-6)
 
@@ -99,6 +99,6 @@ class Properties(unittest.TestCase):
     def test_a_softer_shape_is_never_faster(self, pace: Pace, distance: float) -> None:
         times = [
             Pace(pace.speed, pace.acceleration, pace.deceleration, shape, pace.jerk).move(distance).duration
-            for shape in (Shape.CONSTANT, Shape.LIMITED, Shape.SMOOTHEST)
+            for shape in (VelocityShape.CONSTANT, VelocityShape.LIMITED, VelocityShape.SMOOTHEST)
         ]
         self.assertEqual(times, sorted(times))

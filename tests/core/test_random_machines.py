@@ -9,7 +9,7 @@ from fractions import Fraction
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from idler.core.controller.standing import Holding, Standing, consequences, standing
+from idler.core.controller.standing import ControllerImage, Standing, consequences, standing
 from idler.core.machine import Machine
 from idler.core.machine import file as machinefile
 from idler.core.machine.changes import differences
@@ -68,7 +68,7 @@ class AnyMachine(unittest.TestCase):
     def test_it_goes_through_file_and_wire_unchanged(self, machine: Machine) -> None:
         self.assertEqual(machinefile.read(machinefile.write(machine)).machine, machine)
         back = machine_from(image(machine), machine.shape)
-        holding = Holding(machine.shape, image(machine))
+        holding = ControllerImage(machine.shape, image(machine))
         self.assertEqual([a for a in back.addresses() if standing(back, holding, a) is not Standing.SAME], [])
 
     @given(machines())

@@ -16,7 +16,7 @@ from idler.core.report.progress import train
 from idler.core.table.stations import Station
 from idler.core.wiring.filterstudy import Study, cost, rounded_up, study
 from idler.core.wiring.learning import Learner, Touch
-from idler.core.wiring.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound, TouchTrial
+from idler.core.wiring.trials import GuardTrial, Outcome, StopTrial, TerminalsSeen, TouchRound, TouchTrial
 from tests.support import at, verge, wired
 
 MS = 1000
@@ -158,7 +158,7 @@ class Trials(unittest.TestCase):
         now = {"made": False, "powered": False, "fault": False, "spindle": False, "power_asked": 0}
         for seconds, change in seen:
             now |= change
-            trial.feed(Seen(int(seconds * 1e6), **now))
+            trial.feed(TerminalsSeen(int(seconds * 1e6), **now))
         return trial.outcome
 
     def test_a_stop_that_works(self) -> None:

@@ -9,8 +9,8 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.controller.sending import End, Sending, labels, outcome, sentence
-from idler.core.controller.standing import Holding
+from idler.core.controller.sending import SendEnd, Sending, labels, outcome, sentence
+from idler.core.controller.standing import ControllerImage
 from idler.core.profile.codec import LETTERS, Place, image, place
 from idler.core.proof.claims import claims
 from idler.core.report.compare import proofs_between
@@ -22,9 +22,9 @@ SENDING = Sending(7, 0.0, dict.fromkeys(PLACES, 100), dict.fromkeys(PLACES, 200)
 VALUES = {OLD: 100, NEW: 200, OTHER: 150}
 
 
-def held(states: list[int], unstored: int = 0) -> Holding:
+def held(states: list[int], unstored: int = 0) -> ControllerImage:
     raws = {where: VALUES[state] for where, state in zip(PLACES, states, strict=False)}
-    return Holding(verge().shape, raws, {}, unstored)
+    return ControllerImage(verge().shape, raws, {}, unstored)
 
 
 class Outcomes(unittest.TestCase):
@@ -33,15 +33,15 @@ class Outcomes(unittest.TestCase):
         found = outcome(SENDING, held(states, unstored))
         for kind, listed in ((OLD, found.old), (NEW, found.new), (OTHER, found.other)):
             self.assertEqual(list(listed), [w for w, state in zip(PLACES, states, strict=True) if state == kind])
-        pure = {OLD: End.OLD, NEW: End.NEW}.get(states[0]) if len(set(states)) == 1 else None
-        self.assertIs(found.end, pure or End.PARTLY)
+        pure = {OLD: SendEnd.OLD, NEW: SendEnd.NEW}.get(states[0]) if len(set(states)) == 1 else None
+        self.assertIs(found.end, pure or SendEnd.PARTLY)
         self.assertEqual(found.settled, pure is not None and not unstored)
 
     @given(st.lists(st.sampled_from([OLD, NEW, OTHER]), min_size=8, max_size=8), st.integers(0, 1))
     def test_the_sentence_names_what_differs(self, states: list[int], unstored: int) -> None:
         found = outcome(SENDING, held(states, unstored))
         words = sentence(found, {}, most=8)
-        if found.end is not End.PARTLY:
+        if found.end is not SendEnd.PARTLY:
             self.assertEqual("a restart would bring others back" in words, bool(unstored))
             return
         self.assertIn(f"{states.count(NEW)} of 8 values are new", words)
@@ -54,7 +54,7 @@ class Outcomes(unittest.TestCase):
 
     def test_places_that_the_controller_does_not_use_do_not_count(self) -> None:
         found = outcome(SENDING, held([NEW] * 5))
-        self.assertEqual((found.end, len(found.new), found.settled), (End.NEW, 5, True))
+        self.assertEqual((found.end, len(found.new), found.settled), (SendEnd.NEW, 5, True))
 
     def test_every_place_of_an_image_has_a_name(self) -> None:
         names = labels(wired())

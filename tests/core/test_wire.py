@@ -10,7 +10,7 @@ import canopen
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.controller.standing import Holding, Standing, consequences, count, standing
+from idler.core.controller.standing import ControllerImage, Standing, consequences, count, standing
 from idler.core.errors import Refusal
 from idler.core.machine import Machine
 from idler.core.mechanics.chain import Chain
@@ -130,7 +130,7 @@ class Concise(unittest.TestCase):
 class Standings(unittest.TestCase):
     def setUp(self) -> None:
         self.machine = verge()
-        self.holding = Holding(self.machine.shape, image(self.machine))
+        self.holding = ControllerImage(self.machine.shape, image(self.machine))
 
     def test_each_standing(self) -> None:
         pitch, rate = at(X, "chain.pitch"), at(None, "signals.step_rate")
@@ -138,14 +138,14 @@ class Standings(unittest.TestCase):
         self.assertIs(standing(self.machine, self.holding, pitch), Standing.SAME)
         edited = self.machine.with_values({pitch: Fraction(4)})
         self.assertIs(standing(edited, self.holding, pitch), Standing.EDITED)
-        waits = Holding(self.holding.shape, self.holding.raws, {place(rate): 0})
+        waits = ControllerImage(self.holding.shape, self.holding.raws, {place(rate): 0})
         self.assertIs(standing(self.machine, waits, rate), Standing.WAITING)
         self.assertEqual(count(edited, waits).words, "1 value edited, not sent · 1 value waiting for a restart")
 
     def test_what_was_sent_and_is_in_no_revision(self) -> None:
         pitch = at(X, "chain.pitch")
         sent = self.machine.with_values({pitch: Fraction(4)})
-        holding = Holding(sent.shape, image(sent))
+        holding = ControllerImage(sent.shape, image(sent))
         self.assertIs(standing(sent, holding, pitch, self.machine), Standing.IN_FORCE)
         self.assertIs(standing(sent, holding, pitch, sent), Standing.SAME)
         self.assertEqual(count(sent, holding, self.machine).words, "1 value in force, in no revision")
@@ -167,14 +167,14 @@ class Standings(unittest.TestCase):
 
     def test_an_axis_that_the_controller_has_not_is_an_edit(self) -> None:
         small = Machine(("X",))
-        holding = Holding(small.shape, image(small))
+        holding = ControllerImage(small.shape, image(small))
         self.assertIs(standing(self.machine, holding, at(Y, "chain.pitch")), Standing.EDITED)
         counted = count(self.machine, holding)
         self.assertTrue(counted.to_send)
         self.assertIn("other axes, not sent", counted.words)
-        fewer = count(small, Holding(self.machine.shape, image(self.machine)))
+        fewer = count(small, ControllerImage(self.machine.shape, image(self.machine)))
         self.assertIs(fewer.axes, Standing.EDITED)
-        same = Holding(small.shape, image(small), {LETTERS: "XYZA"})
+        same = ControllerImage(small.shape, image(small), {LETTERS: "XYZA"})
         self.assertTrue(count(small, same).to_restart)
 
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from fractions import Fraction
 from unittest import mock
 
-from idler.core.controller.standing import Holding
+from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Machine, axes
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import LETTERS, Place, encode, machine_from, place
-from idler.core.profile.homing import TOUCH_PLACE, Phase, Result
+from idler.core.profile.homing import TOUCH_PLACE, HomingResult, Phase
 from idler.core.table import axis_index
 from idler.link.client import Client
 from idler.link.events import Done, Failed, Read
@@ -19,13 +19,13 @@ from tests.support import A, X, Z, at, wait_for, wired
 
 
 class AxesCase(LinkCase):
-    def send(self, machine: Machine, before: Holding) -> Holding:
+    def send(self, machine: Machine, before: ControllerImage) -> ControllerImage:
         event = self.after(lambda: self.link.send(plan(machine, before)), Done, Failed)
         self.assertIsInstance(event, Done, event)
         assert event.holding is not None  # type: ignore[attr-defined]
         return event.holding  # type: ignore[attr-defined]
 
-    def restart(self) -> Holding:
+    def restart(self) -> ControllerImage:
         event = self.after(self.link.restart, Done, Failed)
         self.assertIsInstance(event, Done, event)
         return event.holding  # type: ignore[attr-defined]
@@ -133,7 +133,7 @@ class Switches(AxesCase):
         phases = set()
         wait_for(lambda: phases.add(self.link.axes[X].homing_phase) or Phase.TOUCH in phases, "the touch")
         wait_for(lambda: self.link.axes[X].homed, "home")
-        wait_for(lambda: self.link.axes[X].homing_result is Result.FOUND, "how it ended")
+        wait_for(lambda: self.link.axes[X].homing_result is HomingResult.FOUND, "how it ended")
         self.rest(X)
         self.assertAlmostEqual(self.link.axes[X].position, 0.0, places=2)
         touch = Place(axis_index(TOUCH_PLACE.index, X), TOUCH_PLACE.sub)
@@ -145,7 +145,7 @@ class Switches(AxesCase):
         wait_for(lambda: self.link.axes[X].homing_phase is Phase.APPROACH, "the approach")
         self.link.stop()
         self.rest(X)
-        wait_for(lambda: self.link.axes[X].homing_result is Result.STOPPED, "the report")
+        wait_for(lambda: self.link.axes[X].homing_result is HomingResult.STOPPED, "the report")
         self.assertFalse(self.link.axes[X].homed)
 
     def test_a_homing_that_was_taken_is_known_although_its_reports_are_lost(self) -> None:

@@ -14,7 +14,7 @@ from unittest import mock
 
 from idler.core.profile.codec import Place, Raw
 from idler.core.profile.objects import PRODUCT
-from idler.core.profile.pdo import HIGHEST_NODE, OFF, Kind, NoRoom, Pdo, PdoMap, pdos
+from idler.core.profile.pdo import HIGHEST_NODE, OFF, NoRoom, Pdo, PdoKind, PdoMap, pdos
 from idler.link import times
 from idler.link.address import parse
 from idler.link.bus import LineBus
@@ -270,9 +270,9 @@ class Identifiers(unittest.TestCase):
 
     def test_after_a_start_only_its_own(self) -> None:
         for pdo in pdos(8):
-            self.assertEqual(pdo.usual == OFF, pdo.slot > 0 or pdo.kind is Kind.SPINDLE)
+            self.assertEqual(pdo.usual == OFF, pdo.slot > 0 or pdo.kind is PdoKind.SPINDLE)
         self.assertIsNone(PdoMap.usual(5, 4).routes.get(0x195))
-        self.assertEqual(PdoMap.usual(5, 4).routes[0x185], Pdo(Kind.STATUS))
+        self.assertEqual(PdoMap.usual(5, 4).routes[0x185], Pdo(PdoKind.STATUS))
 
 
 class Addresses(unittest.TestCase):

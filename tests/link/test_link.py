@@ -20,7 +20,7 @@ from unittest import mock
 
 import can
 
-from idler.core.controller.standing import Holding
+from idler.core.controller.standing import ControllerImage
 from idler.core.profile.cia402 import State
 from idler.core.profile.codec import Place, machine_from
 from idler.link import address, bus, times
@@ -41,7 +41,7 @@ class LinkCase(LinkedCase):
         wait_for(lambda: [e for e in self.events[seen:] if isinstance(e, kinds)], f"{kinds}")
         return next(e for e in self.events[seen:] if isinstance(e, kinds))
 
-    def connect(self) -> Holding:
+    def connect(self) -> ControllerImage:
         """A computer that pauses may miss an answer; a person would press Connect again."""
         for _ in range(4):
             event = self.after(lambda: self.link.connect(self.bench.link), Connected, Failed)

@@ -11,8 +11,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
 
-from idler.core.controller.sending import End, Sending, labels, outcome, sentence
-from idler.core.controller.standing import Holding
+from idler.core.controller.sending import SendEnd, Sending, labels, outcome, sentence
+from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Machine
 from idler.core.machine import file as machinefile
 from idler.core.profile.codec import Place, Raw, machine_from
@@ -50,7 +50,7 @@ class SendingCase(BenchCase):
                 continue
         return Talk(self.bench.link)
 
-    def read(self) -> Holding:
+    def read(self) -> ControllerImage:
         with self.talk() as talk:
             return talk.found.holding
 
@@ -181,7 +181,7 @@ class Faults(SendingCase):
         self.kept = Shelf(self.folder).controllers("wanted")
         return "killed"
 
-    def _judge(self, before: Holding, machine: Machine, why: str, *, finish: bool) -> None:
+    def _judge(self, before: ControllerImage, machine: Machine, why: str, *, finish: bool) -> None:
         held, begun = self.read(), self.kept.begun()
         if begun is None:  # nothing was begun, or the program saw its end and closed the journal before it was killed
             new = plan(machine, before).wanted
@@ -194,7 +194,7 @@ class Faults(SendingCase):
         if not found.settled:
             self.assertTrue(why, "nothing was said")
             words = sentence(found, labels(machine))
-            if found.end is End.PARTLY:
+            if found.end is SendEnd.PARTLY:
                 self.assertIn(f"{len(found.new)} of {len(begun.new)} values are new", words)
             raws = begun.new if finish else begun.old
             missing = {where: raw for where, raw in raws.items() if held.raws.get(where) != raw}
@@ -202,14 +202,14 @@ class Faults(SendingCase):
                 held = self._again(talk, lambda: Plan(missing, labels(machine), held))
             found = outcome(begun, held)
             self.assertTrue(found.settled)
-            self.assertIs(found.end, End.NEW if finish else End.OLD)
+            self.assertIs(found.end, SendEnd.NEW if finish else SendEnd.OLD)
         elif not why:
-            self.assertIs(found.end, End.NEW)
+            self.assertIs(found.end, SendEnd.NEW)
         self.bench.hands.ask(do="dip")
         after = self.read()
         self.assertEqual({where: after.raws[where] for where in begun.new}, {w: held.raws[w] for w in begun.new})
 
-    def _again(self, talk: Talk, made: Callable[[], Plan]) -> Holding:
+    def _again(self, talk: Talk, made: Callable[[], Plan]) -> ControllerImage:
         held = talk.do(lambda link: link.send(made())).holding
         assert held is not None
         return held

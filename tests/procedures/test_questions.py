@@ -8,7 +8,7 @@ from pathlib import Path
 
 import idler.procedures
 from idler.core.errors import Refusal
-from idler.procedures.questions import QUESTIONS, Kind, choice, done, yes
+from idler.procedures.questions import QUESTIONS, QuestionKind, choice, done, yes
 
 
 class Answers(unittest.TestCase):
@@ -40,5 +40,5 @@ class Table(unittest.TestCase):
         found = {key for text in [*sources, core.read_text("utf-8")] for key in re.findall(r'"([a-z]+\.[a-z]+)"', text)}
         self.assertEqual(set(QUESTIONS) - found, set())
         for key, (kind, about) in QUESTIONS.items():
-            self.assertIsInstance(kind, Kind)
+            self.assertIsInstance(kind, QuestionKind)
             self.assertTrue(about, key)

@@ -25,7 +25,7 @@ from idler.core.proof.claims import Witness, claims, evidence
 from idler.core.proof.workzero import WorkZero
 from idler.shelf import repository
 from idler.shelf.files import FileTrouble, read_text, removed, write_text
-from idler.shelf.hold import Hold
+from idler.shelf.hold import ShelfHold
 from idler.shelf.pin import TooSoon
 from idler.shelf.shelf import Shelf
 from tests.support import A, X, Y, at, run_idler, verge, verge_text, wired, wiring
@@ -498,14 +498,14 @@ class Trails(ShelfCase):
 
 class Holds(ShelfCase):
     def test_a_second_program_is_told_who_holds_the_shelf(self) -> None:
-        hold = Hold(self.root)
+        hold = ShelfHold(self.root)
         self.addCleanup(hold.release)
         script = "import sys; from pathlib import Path; from idler.shelf.hold import Hold; Hold(Path(sys.argv[1]))"
         done = subprocess.run([sys.executable, "-c", script, str(self.root)], capture_output=True, text=True)
         self.assertNotEqual(done.returncode, 0)
         self.assertIn(f"Another Idler (process {os.getpid()}) works with the shelf", done.stderr)
         hold.release()
-        again = Hold(self.root)
+        again = ShelfHold(self.root)
         self.assertIsNone(again.left_since)
         again.release()
 
@@ -521,11 +521,11 @@ class Holds(ShelfCase):
         process.wait()
         process.stdin.close()
         process.stdout.close()
-        left = Hold(self.root)
+        left = ShelfHold(self.root)
         self.assertIsNotNone(left.left_since)
         left.release()
         self.left_by_a_command(process.pid)
-        again = Hold(self.root)
+        again = ShelfHold(self.root)
         self.assertIsNone(again.left_since)
         again.release()
 
@@ -534,7 +534,7 @@ class Holds(ShelfCase):
         (self.root / "lock").write_text(str(pid))
         os.utime(self.root / "lock", (1000, 1000))
         for silent in (True, True, False):
-            hold = Hold(self.root, silent=silent)
+            hold = ShelfHold(self.root, silent=silent)
             self.assertEqual(hold.left_since, 1000)
             hold.release()
 

@@ -16,8 +16,8 @@ from idler.session.session import Session
 from .commands import COMMANDS
 from .dialogs import PlainDialog
 from .keys import Bindings, Way, key_text, keys_text
-from .parts import label, scrolled
 from .values import ValuePanel
+from .widgets import label, scrolled
 
 _HELD = (Qt.Key.Key_Control, Qt.Key.Key_Shift, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
 

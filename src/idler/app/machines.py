@@ -26,7 +26,7 @@ from idler.shelf.examples import examples
 from idler.shelf.shelf import Shelf
 
 from .dialogs import PlainDialog
-from .parts import label
+from .widgets import label
 
 _KEY = Qt.ItemDataRole.UserRole
 

@@ -18,7 +18,7 @@ from idler.session.session import Session
 
 from . import theme
 from .bridge import follow
-from .parts import figures, label
+from .widgets import figures, label
 
 WIDTH = 284
 

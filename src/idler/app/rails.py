@@ -31,8 +31,8 @@ from .bridge import follow
 from .fields import restyle
 from .keys import Bindings, key_text
 from .machinebutton import MachineButton
-from .parts import label
 from .pictures.rail import RailView
+from .widgets import label
 
 ROW, BAR, SHOWN = 42, 44, 4
 LEGEND_FROM = 1240  # pixels of the window's width

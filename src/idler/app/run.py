@@ -26,7 +26,7 @@ from idler.session.session import Session
 from idler.shelf import settings
 from idler.shelf.examples import examples
 from idler.shelf.files import Careful
-from idler.shelf.hold import Hold
+from idler.shelf.hold import ShelfHold
 from idler.shelf.settings import Settings
 from idler.shelf.shelf import Shelf
 
@@ -46,7 +46,7 @@ _LOG = logging.getLogger("idler.app")
 NOTE = "As its last owner left it"
 
 if TYPE_CHECKING:
-    from .benchside.hands import Hands
+    from .benchside.hands import BenchHands
     from .benchside.window import BenchWindow
 
 
@@ -84,7 +84,7 @@ class Application(QObject):
         """rig: the one that “Start the bench” starts."""
         super().__init__()
         self._root, self._pace, self._rig = root, pace, rig
-        self._hold, self._careful = Hold(root), Careful()
+        self._hold, self._careful = ShelfHold(root), Careful()
         self._log = Log(root)
         self._log.open()
         try:
@@ -100,7 +100,7 @@ class Application(QObject):
         self._bench_line: dict[str, Any] | None = None
         self.bench_window: BenchWindow | None = None
         self._demo = demo
-        self._hands: Hands | None = None
+        self._hands: BenchHands | None = None
         self._closed = False
 
     def _read_settings(self) -> tuple[Settings, str]:
@@ -236,12 +236,12 @@ class Application(QObject):
 
     def use_bench(self, line: dict[str, Any]) -> None:
         """Connects to a bench that runs, by the line that it printed."""
-        from .benchside.hands import Hands
+        from .benchside.hands import BenchHands
         from .stations.link import LinkStation
 
         self._drop_hands()
         self._bench_line = line
-        self._hands = self.session.bench_hands = Hands(line["hands"])
+        self._hands = self.session.bench_hands = BenchHands(line["hands"])
         page = self.window.page(Station.LINK)
         assert isinstance(page, LinkStation)
         page.show_bench(line["link"])

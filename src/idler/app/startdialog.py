@@ -26,7 +26,7 @@ from idler.session.session import Session
 from idler.shelf.settings import Settings
 
 from .dialogs import PlainDialog
-from .parts import label
+from .widgets import label
 
 _KEY = Qt.ItemDataRole.UserRole
 

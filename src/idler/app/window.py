@@ -31,11 +31,11 @@ from .reports import DiagramDialog, ask_report
 from .stations.drives.station import DrivesStation
 from .stations.homing.station import HomingStation
 from .stations.incident.strip import IncidentStrip
-from .stations.later import LaterStation
 from .stations.link import LinkStation
 from .stations.scale.station import ScaleStation
 from .stations.signoff.station import SignOffStation
 from .stations.travel.station import TravelStation
+from .stations.unbuilt_station import UnbuiltStation
 from .stations.workbench import Workbench
 from .stopkey import StopKey
 from .train import Train
@@ -246,7 +246,7 @@ class Window(QMainWindow):
 
     def open_station(self, station: Station) -> None:
         if station not in self._pages:
-            made = self._makers.get(station, lambda: LaterStation(station))()
+            made = self._makers.get(station, lambda: UnbuiltStation(station))()
             self._pages[station] = made
             self._stages.addWidget(made)
         before = self._stages.currentWidget()

@@ -36,7 +36,7 @@ from idler.session.session import Session
 
 from . import theme
 from .bridge import follow
-from .parts import label
+from .widgets import label
 
 LOOK_MS = 100
 SHOWN = 4000

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from idler.core.profile.flight import AFTERWARDS, PERIOD_MS, SAMPLES, Flag, State
+from idler.core.profile.flight import AFTERWARDS, PERIOD_MS, SAMPLES, Flag, FlightState
 from idler.core.profile.terminals import Condition
 
 from .compiled import compiled
 from .state import STOPPING, Row, Rows
 
-RECORDING, ENDING, HELD = (state.value for state in State)
+RECORDING, ENDING, HELD = (state.value for state in FlightState)
 _STOP, _GUARD, _TROUBLE, _SPINDLE = (
     int(c) for c in (Condition.STOP, Condition.GUARD, Condition.TROUBLE, Condition.SPINDLE)
 )

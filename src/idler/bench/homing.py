@@ -6,7 +6,7 @@ By a hard stop the same, but towards iron it never goes faster than the touch sp
 
 from __future__ import annotations
 
-from idler.core.profile.homing import Phase, Result
+from idler.core.profile.homing import HomingResult, Phase
 
 from .compiled import compiled
 from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, STOPPING, TO_POSITION, Row, Rows
@@ -14,11 +14,19 @@ from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, STOPPING, TO_POSITION, R
 _APPROACH, _HALT, _BACK, _TOUCH = Phase.APPROACH.raw, Phase.HALT.raw, Phase.BACK_OFF.raw, Phase.TOUCH.raw
 _HALT_AT_TOUCH, _INDEX, _HALT_AT_INDEX = Phase.HALT_AT_TOUCH.raw, Phase.INDEX.raw, Phase.HALT_AT_INDEX.raw
 _LEAVE, _SQUARE = Phase.LEAVE.raw, Phase.SQUARE.raw
-_FOUND, _NOT_FOUND, _PRESSED = Result.FOUND.raw, Result.NOT_FOUND.raw, Result.PRESSED.raw
-_STILL_PRESSED, _OTHER_END, _NO_INDEX = Result.STILL_PRESSED.raw, Result.OTHER_END.raw, Result.NO_INDEX.raw
-_STOPPED, _CHAIN_BUSY = Result.STOPPED.raw, Result.CHAIN_BUSY.raw
-_APART, _MARK_MOVED = Result.APART.raw, Result.MARK_MOVED.raw
-_STILL_MADE, _UNSTEADY, _LIMIT_FIRST = Result.STILL_MADE.raw, Result.UNSTEADY.raw, Result.LIMIT_FIRST.raw
+_FOUND, _NOT_FOUND, _PRESSED = HomingResult.FOUND.raw, HomingResult.NOT_FOUND.raw, HomingResult.PRESSED.raw
+_STILL_PRESSED, _OTHER_END, _NO_INDEX = (
+    HomingResult.STILL_PRESSED.raw,
+    HomingResult.OTHER_END.raw,
+    HomingResult.NO_INDEX.raw,
+)
+_STOPPED, _CHAIN_BUSY = HomingResult.STOPPED.raw, HomingResult.CHAIN_BUSY.raw
+_APART, _MARK_MOVED = HomingResult.APART.raw, HomingResult.MARK_MOVED.raw
+_STILL_MADE, _UNSTEADY, _LIMIT_FIRST = (
+    HomingResult.STILL_MADE.raw,
+    HomingResult.UNSTEADY.raw,
+    HomingResult.LIMIT_FIRST.raw,
+)
 
 _FELT = 4  # ticks of too much effort that mean iron
 _SETTLED = 0.01  # share of a tick's effort in the usual one

@@ -25,7 +25,7 @@ from idler.core.profile.concise import IN_FORCE, VALUES, pack_values
 from idler.core.profile.dictionary import dictionary
 from idler.core.profile.homing import FIRST_PLACE, FORGET
 from idler.core.profile.objects import AXIS_NAME, CHANGES, LOAD, SAVE, UNSTORED, Entry, entries
-from idler.core.profile.pdo import OFF, OWN_SET, Kind, Pdo, pdos
+from idler.core.profile.pdo import OFF, OWN_SET, Pdo, PdoKind, pdos
 from idler.core.table import AXIS_LETTERS, MOST_AXES, axis_index
 from idler.core.values.parameter import WireType
 
@@ -136,7 +136,7 @@ class Node:
         self._parameters = {pdo.parameters: pdo for pdo in pdos(MOST_AXES)}
         self._cobs = {pdo: pdo.usual + (self.id if pdo.owned else 0) for pdo in self._parameters.values()}
         self._taken: dict[int, Pdo] = {}
-        for pdo in (Pdo(Kind.COMMAND), Pdo(Kind.VELOCITY), Pdo(Kind.POSITION)):
+        for pdo in (Pdo(PdoKind.COMMAND), Pdo(PdoKind.VELOCITY), Pdo(PdoKind.POSITION)):
             self._give_identifier(pdo, self._cobs[pdo])
         self._panel.boot(self.names)
         self._panel.configure(self._values, self._in_force)
@@ -206,14 +206,14 @@ class Node:
 
     def _take(self, pdo: Pdo, data: bytes) -> None:
         """Process data that the controller was sent; a frame of another length is none of its."""
-        if pdo.kind is Kind.COMMAND:
+        if pdo.kind is PdoKind.COMMAND:
             if len(data) == struct.calcsize(t.COMMAND_FORMAT):
                 self._panel.command(*struct.unpack(t.COMMAND_FORMAT, data))
         elif pdo.slot < len(self.drives) and len(data) == struct.calcsize(c.TARGET_FORMAT):
             self._settle_scaling()
             control, target = struct.unpack(c.TARGET_FORMAT, data)
             drive = self.drives[pdo.slot]
-            if pdo.kind is Kind.VELOCITY:
+            if pdo.kind is PdoKind.VELOCITY:
                 drive.target_velocity = target
             else:
                 drive.target_position = target
@@ -230,7 +230,7 @@ class Node:
         self._taken = {
             at & OWN_SET: pdo
             for pdo, at in self._cobs.items()
-            if not at & OFF and pdo.kind in (Kind.COMMAND, Kind.VELOCITY, Kind.POSITION)
+            if not at & OFF and pdo.kind in (PdoKind.COMMAND, PdoKind.VELOCITY, PdoKind.POSITION)
         }
         self._sent.clear()
 
@@ -524,8 +524,8 @@ class Node:
         for drive in self.drives:
             status = struct.pack(c.STATUS_FORMAT, drive.status, drive.position)
             motion = struct.pack(c.MOTION_FORMAT, drive.velocity, self._panel.bits(drive.slot))
-            self._say(Pdo(Kind.STATUS, drive.slot), status, always=True)
-            self._say(Pdo(Kind.MOTION, drive.slot), motion)
+            self._say(Pdo(PdoKind.STATUS, drive.slot), status, always=True)
+            self._say(Pdo(PdoKind.MOTION, drive.slot), motion)
         for kind, data in self._panel.frames().items():
             self._say(Pdo(kind), data)
 

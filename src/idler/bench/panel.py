@@ -15,7 +15,7 @@ from idler.core.profile.codec import Place, Raw
 from idler.core.profile.edges import MOST_EDGES, pack_edges
 from idler.core.profile.homing import PHASE_SHIFT, RESULT_SHIFT
 from idler.core.profile.objects import Entry
-from idler.core.profile.pdo import Kind
+from idler.core.profile.pdo import PdoKind
 from idler.core.profile.speeds import pack_speeds
 from idler.core.profile.terminals import Condition
 from idler.core.table import INPUT, MACHINE, OUTPUT, POSITION_STEP, RANGE, SPEED_STEP, part_index
@@ -161,12 +161,12 @@ class Panel:
         found = [round(float(out["level"])) for out in self._world.outputs if out["level_kind"]]
         return (found + [0] * t.LEVEL_OUTPUTS)[: t.LEVEL_OUTPUTS]
 
-    def frames(self) -> dict[Kind, bytes]:
+    def frames(self) -> dict[PdoKind, bytes]:
         """The process data of the terminals and of the spindle."""
         return {
-            Kind.TERMINALS: struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, int(self.conditions)),
-            Kind.LEVELS: struct.pack(f"<{t.LEVEL_OUTPUTS}H", *self.levels),
-            Kind.SPINDLE: struct.pack(t.SPINDLE_FORMAT, self.counts, self.measured),
+            PdoKind.TERMINALS: struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, int(self.conditions)),
+            PdoKind.LEVELS: struct.pack(f"<{t.LEVEL_OUTPUTS}H", *self.levels),
+            PdoKind.SPINDLE: struct.pack(t.SPINDLE_FORMAT, self.counts, self.measured),
         }
 
     @property

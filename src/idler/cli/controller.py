@@ -15,8 +15,8 @@ from idler.core.errors import IdlerError
 from .options import OUTPUT, SHELF, hold, put, shelf_in
 
 if TYPE_CHECKING:
-    from idler.core.controller.sending import Outcome
-    from idler.core.controller.standing import Holding
+    from idler.core.controller.sending import SendOutcome
+    from idler.core.controller.standing import ControllerImage
     from idler.core.profile.codec import Place, Raw
     from idler.link.events import Progress
     from idler.link.talk import Talk
@@ -185,7 +185,7 @@ def _name(machine: str) -> str:
     return Path(machine).stem.partition("@")[0]
 
 
-def _judged(kept: Controllers, holding: Holding) -> Outcome | None:
+def _judged(kept: Controllers, holding: ControllerImage) -> SendOutcome | None:
     """What has become of the send that was begun; its journal is closed where that is settled."""
     from idler.core.controller.sending import outcome
 
@@ -218,7 +218,7 @@ def _after_trouble(talk: Talk, kept: Controllers) -> int:
     return HELD_BACK if found.settled else PARTLY
 
 
-def _say(found: Outcome, names: Mapping[Place, str]) -> None:
+def _say(found: SendOutcome, names: Mapping[Place, str]) -> None:
     from idler.core.controller.sending import sentence
 
     click.echo(sentence(found, names))

@@ -45,9 +45,9 @@ def hold(shelf: Shelf) -> None:
     import time
 
     from idler.core.errors import IdlerError
-    from idler.shelf.hold import Hold
+    from idler.shelf.hold import ShelfHold
 
-    taken = Hold(shelf.root, silent=True)  # the window is where the log and what was left can be looked at
+    taken = ShelfHold(shelf.root, silent=True)  # the window is where the log and what was left can be looked at
     atexit.register(taken.release)
     if taken.why_read_only:
         raise IdlerError(taken.why_read_only)

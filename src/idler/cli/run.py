@@ -170,7 +170,7 @@ def run(
     nothing to prove), 1 where it is not, 2 where machine or controller cannot be reached, 3 where it was stopped.
     """
     from idler.library import open_machine
-    from idler.procedures.engine import End, Result
+    from idler.procedures.engine import Ending, Result
     from idler.procedures.registry import Wishes
 
     terminal = _Terminal(given, as_json)
@@ -183,11 +183,11 @@ def run(
         try:
             result = mill.run(procedure, axis, terminal.ask, wishes)
         except KeyboardInterrupt:
-            result = Result(End.STOPPED, "It was stopped.")
+            result = Result(Ending.STOPPED, "It was stopped.")
         then = mill.machine.with_values(result.edit)
         edit = [{"part": then.part(where), "key": where.key, "value": then.show(where)} for where in result.edit]
-        terminal.ended(result, result.end is End.PROVEN, edit)
+        terminal.ended(result, result.end is Ending.PROVEN, edit)
         if take and edit:
             mill.take(result)
-    code = {End.PROVEN: PROVEN, End.DONE: PROVEN, End.STOPPED: STOPPED}.get(result.end, NOT_PROVEN)
+    code = {Ending.PROVEN: PROVEN, Ending.DONE: PROVEN, Ending.STOPPED: STOPPED}.get(result.end, NOT_PROVEN)
     sys.exit(code)

@@ -16,7 +16,7 @@ _CAN_HARDWARE = "280"  # ARPHRD_CAN
 
 
 @dataclass(frozen=True)
-class Address:
+class BusAddress:
     """kind: "tcp", "serial" or "socketcan". where: host:port, device path or interface name. rate in bit/s.
 
     node: the number of the controller, 0 where it is to be found.
@@ -54,11 +54,11 @@ class Address:
             "another."
         )
 
-    def of_node(self, node: int) -> Address:
+    def of_node(self, node: int) -> BusAddress:
         return replace(self, node=node)
 
 
-def parse(text: str) -> Address:
+def parse(text: str) -> BusAddress:
     """Reads an address; "?bitrate=250000" and "?node=5" may follow it, with & between them. Raises LinkError with what it
     should look like."""
     where, _, query = text.strip().partition("?")
@@ -77,11 +77,11 @@ def parse(text: str) -> Address:
     if found := re.fullmatch(r"slcan://([^\s:/]+):(\d{1,5})", where):
         if not 0 < int(found[2]) < 65536:
             raise LinkError(f"Address {text}: port {found[2]} is not from 1 to 65535.")
-        return Address("tcp", f"{found[1]}:{found[2]}", rate, node)
+        return BusAddress("tcp", f"{found[1]}:{found[2]}", rate, node)
     if where.startswith("/"):
-        return Address("serial", where, rate, node)
+        return BusAddress("serial", where, rate, node)
     if re.fullmatch(r"[A-Za-z][A-Za-z0-9_.-]{0,14}", where):
-        return Address("socketcan", where, rate, node)
+        return BusAddress("socketcan", where, rate, node)
     raise LinkError(
         f"Address “{text.strip()[:60]}” is not understood. Write a serial device (/dev/ttyACM0), "
         "a CAN interface (can0), or slcan://HOST:PORT."

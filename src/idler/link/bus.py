@@ -18,7 +18,7 @@ from typing import Any
 import can
 from can.interfaces.slcan import slcanBus
 
-from .address import Address, require_interface
+from .address import BusAddress, require_interface
 from .errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 
 # A frame of 11 bits as adapters write it, an acknowledgement or a bell may stand before it; and what is not for us: longer
@@ -109,7 +109,7 @@ class LineBus(slcanBus):  # type: ignore[misc]
         port._socket, port.is_open = None, False
 
 
-def open_bus(address: Address) -> Any:
+def open_bus(address: BusAddress) -> Any:
     """A python-can bus. Raises a LinkError that says why it cannot be opened."""
     if address.kind == "socketcan":
         return _open_interface(address)
@@ -185,7 +185,7 @@ def _try_host(where: str) -> None:
         raise NobodyAnswers(f"slcan://{where}: cannot be reached ({(why.strerror or str(why)).lower()}).") from None
 
 
-def _open_interface(address: Address) -> Any:
+def _open_interface(address: BusAddress) -> Any:
     require_interface(address.where)
     try:
         return can.Bus(interface="socketcan", channel=address.where)

@@ -23,15 +23,15 @@ from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.profile.codec import Place
 from idler.core.profile.edges import EdgeBlock, unpack_edges
 from idler.core.profile.objects import AXIS_NAME, CHANGES, MOST_CLIENTS, PRODUCT
-from idler.core.profile.pdo import HIGHEST_NODE, OFF, OWN_SET, Kind, NoRoom, Pdo, PdoMap, node_of, pdos
+from idler.core.profile.pdo import HIGHEST_NODE, OFF, OWN_SET, NoRoom, Pdo, PdoKind, PdoMap, node_of, pdos
 from idler.core.profile.speeds import unpack_speeds
 from idler.core.table import MOST_AXES, axis_index
 
-from .address import Address
+from .address import BusAddress
 from .bus import open_bus
 from .drives import Drives
 from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, SeveralAnswer
-from .events import Asked, AxisState, Identity, Node, PanelState
+from .events import Asked, AxisState, BusNode, Identity, PanelState
 from .objects import Objects
 from .sdo import Pump
 from .times import Times
@@ -46,14 +46,14 @@ DOWNLOAD = 0x23  # of four bytes; two bits say how many fewer
 ASKED_AT_ONCE = 16  # nodes that are looked for before the bus is listened to
 NO_COUNT = -1  # of changes: the controller does not count them, or was not asked yet
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
-_LENGTHS = {Kind.STATUS: 6, Kind.MOTION: 8, Kind.TERMINALS: 8, Kind.LEVELS: 8, Kind.SPINDLE: 8}
+_LENGTHS = {PdoKind.STATUS: 6, PdoKind.MOTION: 8, PdoKind.TERMINALS: 8, PdoKind.LEVELS: 8, PdoKind.SPINDLE: 8}
 _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
 
 
 class Client:
     """wait(seconds) is called while time passes: it must call `hear` when the bus has something to read."""
 
-    def __init__(self, address: Address, wait: Pump, times: Times, frames: Frames | None = None) -> None:
+    def __init__(self, address: BusAddress, wait: Pump, times: Times, frames: Frames | None = None) -> None:
         self.address = address
         self.times = times
         self.wait = wait
@@ -181,23 +181,23 @@ class Client:
 
     def _report(self, pdo: Pdo, data: bytearray) -> None:
         """What the controller says of itself."""
-        if pdo.kind in (Kind.STATUS, Kind.MOTION):
+        if pdo.kind in (PdoKind.STATUS, PdoKind.MOTION):
             if pdo.slot >= len(self.axes):
                 return
             old, self.heard_at = self.axes[pdo.slot], time.monotonic()
             self._reports[pdo] += 1
-            if pdo.kind is Kind.STATUS:
+            if pdo.kind is PdoKind.STATUS:
                 status, position = struct.unpack(c.STATUS_FORMAT, data)
                 self.axes[pdo.slot] = AxisState(status, c.position_from(position), old.velocity, old.inputs)
             else:
                 velocity, inputs = struct.unpack(c.MOTION_FORMAT, data)
                 self.axes[pdo.slot] = AxisState(old.status, old.position, c.speed_from(velocity), inputs)
-        elif pdo.kind is Kind.TERMINALS:
+        elif pdo.kind is PdoKind.TERMINALS:
             closed, energised, conditions = struct.unpack(t.TERMINAL_FORMAT, data)
             self.panel = replace(self.panel, closed=closed, energised=energised, conditions=t.Condition(conditions))
-        elif pdo.kind is Kind.LEVELS:
+        elif pdo.kind is PdoKind.LEVELS:
             self.panel = replace(self.panel, levels=struct.unpack(f"<{t.LEVEL_OUTPUTS}H", data))
-        elif pdo.kind is Kind.SPINDLE:
+        elif pdo.kind is PdoKind.SPINDLE:
             counts, tenths = struct.unpack(t.SPINDLE_FORMAT, data)
             self.panel = replace(self.panel, counts=counts, speed=tenths / 10)
 
@@ -232,7 +232,7 @@ class Client:
         self._looks = True
         try:
             self.objects.read(at[c.STATUS], "statusword")
-            before = self._reports[Pdo(Kind.STATUS, slot)], self._reports[Pdo(Kind.MOTION, slot)]
+            before = self._reports[Pdo(PdoKind.STATUS, slot)], self._reports[Pdo(PdoKind.MOTION, slot)]
             raws = {index: int(self.objects.read(place, "what an axis does")) for index, place in at.items()}
         except LinkLost:
             if self._gone():  # and moves nothing
@@ -241,11 +241,11 @@ class Client:
         finally:
             self._looks = False
         axis = self.axes[slot]
-        if self._reports[Pdo(Kind.STATUS, slot)] == before[0]:
+        if self._reports[Pdo(PdoKind.STATUS, slot)] == before[0]:
             axis = replace(axis, status=raws[c.STATUS])
             if axis.reached and not axis.moving:  # else it is elsewhere by now, and the next report says both at once
                 axis = replace(axis, position=c.position_from(raws[c.POSITION]))
-        if self._reports[Pdo(Kind.MOTION, slot)] == before[1]:
+        if self._reports[Pdo(PdoKind.MOTION, slot)] == before[1]:
             axis = replace(axis, inputs=raws[c.DIGITAL_INPUTS])
         self.axes[slot] = axis
 
@@ -285,7 +285,7 @@ class Client:
         for node, objects in found.items():
             objects.attach(node)
             product = int(objects.read_if_there(Place(0x1018, 2), 0))
-            nodes.append(Node(node, str(objects.read_if_there(Place(0x1008, 0), "no name")), product == PRODUCT))
+            nodes.append(BusNode(node, str(objects.read_if_there(Place(0x1008, 0), "no name")), product == PRODUCT))
         ours = [node.number for node in nodes if node.ours]
         if len(ours) == 1 and not wanted:
             return ours[0]
@@ -498,7 +498,7 @@ class Client:
     def ask(self, asked: Asked) -> None:
         """Asks for spindle and outputs; sends one frame and waits for nothing."""
         self._asked = asked
-        self.send(self.map.cobs[Pdo(Kind.COMMAND)], struct.pack(t.COMMAND_FORMAT, *asked))
+        self.send(self.map.cobs[Pdo(PdoKind.COMMAND)], struct.pack(t.COMMAND_FORMAT, *asked))
 
     def hold(self, asked: Asked, wanted: Callable[[], bool] = lambda: True) -> None:
         """Asks for something that must end when nobody holds it: the controller ends it too when Idler is not heard.
@@ -527,9 +527,9 @@ class Client:
         """The spindle since it was told something else: seconds and rpm, by its encoder."""
         return self.objects.block(t.SPEED_RECORD, "record of speeds", unpack_speeds)
 
-    def flight_state(self) -> flight.State:
+    def flight_state(self) -> flight.FlightState:
         """Whether something has stopped the machine, and its record is whole."""
-        return flight.State(int(self.objects.read(flight.FLIGHT_STATE, "state of the flight record")))
+        return flight.FlightState(int(self.objects.read(flight.FLIGHT_STATE, "state of the flight record")))
 
     def take_flight(self) -> bytes:
         """The flight record that is held; the controller lets it go with that."""

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import LETTERS, Place
-from idler.core.profile.pdo import Kind, Pdo
+from idler.core.profile.pdo import Pdo, PdoKind
 from idler.core.table import axis_index
 
 from .errors import NotAllowedNow, Overtaken
@@ -97,7 +97,7 @@ class Drives:
     # -- motion ---------------------------------------------------------------------------------------------------
 
     def _control(self, slot: int, word: int, velocity: int = 0) -> None:
-        at = self._client.map.cobs[Pdo(Kind.VELOCITY, slot)]
+        at = self._client.map.cobs[Pdo(PdoKind.VELOCITY, slot)]
         self._client.send(at, struct.pack(c.TARGET_FORMAT, word, velocity))
 
     def stop(self) -> None:
@@ -170,7 +170,7 @@ class Drives:
             )
             self._speed[slot] = raw
         self._begin(slot, wanted)
-        at = self._client.map.cobs[Pdo(Kind.POSITION, slot)]
+        at = self._client.map.cobs[Pdo(PdoKind.POSITION, slot)]
         target = c.raw_position(distance)
         self._client.send(at, struct.pack(c.TARGET_FORMAT, c.ENABLE, target))
         word = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE | (c.UNTIL_SWITCH if seek else 0)

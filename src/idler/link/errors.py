@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from idler.core.errors import IdlerError
 
 if TYPE_CHECKING:
-    from .events import Node
+    from .events import BusNode
 
 
 class LinkError(IdlerError):
@@ -33,7 +33,7 @@ class NobodyAnswers(LinkError):
 class SeveralAnswer(LinkError):
     """More than one controller is on the bus. nodes: all that answered."""
 
-    def __init__(self, address: str, nodes: tuple[Node, ...], wanted: int) -> None:
+    def __init__(self, address: str, nodes: tuple[BusNode, ...], wanted: int) -> None:
         self.nodes = nodes
         said = f"node {wanted} does not answer; these do" if wanted else "several answer"
         ways = "Choose one: write ?node= and its number behind the address."

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from idler.core.controller.standing import Holding
+from idler.core.controller.standing import ControllerImage
 from idler.core.profile.cia402 import (
     HOMED,
     INPUT_HIGH,
@@ -19,12 +19,12 @@ from idler.core.profile.cia402 import (
     State,
 )
 from idler.core.profile.codec import Place, Raw
-from idler.core.profile.homing import Phase, Result, phase_of, result_of
+from idler.core.profile.homing import HomingResult, Phase, phase_of, result_of
 from idler.core.profile.pdo import PdoMap
 from idler.core.profile.terminals import LEVEL_OUTPUTS, Condition
 
 
-class Node(NamedTuple):
+class BusNode(NamedTuple):
     """One that answered: its number, what it calls itself (1008h), and whether it is of this profile."""
 
     number: int
@@ -114,7 +114,7 @@ class AxisState:
         return phase_of(self.inputs)
 
     @property
-    def homing_result(self) -> Result:
+    def homing_result(self) -> HomingResult:
         return result_of(self.inputs)
 
     @property
@@ -167,7 +167,7 @@ class Event:
 @dataclass(frozen=True)
 class Connected(Event):
     identity: Identity
-    holding: Holding
+    holding: ControllerImage
     by_itself: bool = False  # a lost link was found again
 
 
@@ -194,7 +194,7 @@ class Failed(Event):
 
     what: str
     why: str
-    nodes: tuple[Node, ...] = ()  # of a connection: several answer, and one is to be chosen
+    nodes: tuple[BusNode, ...] = ()  # of a connection: several answer, and one is to be chosen
 
 
 @dataclass(frozen=True)
@@ -234,7 +234,7 @@ class Done(Event):
     slot: the axis that it was done to, where it was one."""
 
     what: str
-    holding: Holding | None = None
+    holding: ControllerImage | None = None
     slot: int | None = None
 
 

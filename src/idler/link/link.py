@@ -20,7 +20,7 @@ from idler.core.profile.objects import LOAD, RESTORE, SAVE, STORE
 from idler.core.table import axis_index
 
 from . import times
-from .address import Address, parse
+from .address import BusAddress, parse
 from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, NoAnswer, NotAllowedNow, Overtaken
 from .events import (
     Asked,
@@ -39,7 +39,7 @@ from .events import (
     Spoilt,
 )
 from .holds import End, Holds
-from .looks import Changes, Edges, Effort, FlightRecord, Lag, Look
+from .pollers import ChangePoller, EdgePoller, EffortPoller, FlightPoller, LagPoller, Poller
 from .sending import Plan, send
 from .times import Times
 from .transfer import read_all
@@ -62,7 +62,7 @@ class Link:
         self._tell = tell
         self._times = waits or times.usual
         self._requests: deque[tuple[str, Request]] = deque()
-        self._connect_to: Address | None = None
+        self._connect_to: BusAddress | None = None
         self._stop_wanted = False
         self._stops = 0  # how often STOP was asked for; motion asked for before the last one is not begun
         self._leave = False
@@ -70,11 +70,11 @@ class Link:
         self._client: Client | None = None
         self._holds = Holds(self._times.confirm)
         self.frames = Frames()
-        self._edges = Edges(lambda: bool(self._requests) or self._stop_wanted)
-        self._lag, self._effort, self._flight = Lag(), Effort(), FlightRecord(tell)
-        self._changes = Changes(tell)
-        self._looks: tuple[Look, ...] = (self._edges, self._lag, self._effort, self._flight, self._changes)
-        self._come_back: Address | None = None
+        self._edges = EdgePoller(lambda: bool(self._requests) or self._stop_wanted)
+        self._lag, self._effort, self._flight = LagPoller(), EffortPoller(), FlightPoller(tell)
+        self._changes = ChangePoller(tell)
+        self._looks: tuple[Poller, ...] = (self._edges, self._lag, self._effort, self._flight, self._changes)
+        self._come_back: BusAddress | None = None
         self._next_try = 0.0
         self._spoilt_from = 0.0, 0  # when lines that make no sense were counted last, and how many they were
         self._wake_read, self._wake_write = os.pipe()
@@ -416,7 +416,7 @@ class Link:
             self._wait(RETRY if asleep else min(look.due for look in self._looks))
         self._look_after()
 
-    def _open(self, address: Address, *, by_itself: bool = False) -> None:
+    def _open(self, address: BusAddress, *, by_itself: bool = False) -> None:
         from .client import Client  # the CANopen packages load here, on this thread, and not before the window is there
 
         self._edges.forget()
@@ -430,7 +430,7 @@ class Link:
         self._flight.wanted = True  # of something that stopped the machine while nobody listened
         self._tell(Connected(identity, holding, by_itself))
 
-    def _open_twice(self, address: Address) -> None:
+    def _open_twice(self, address: BusAddress) -> None:
         """A controller that answered and then did not is asked once more: a computer may pause."""
         try:
             self._open(address)
@@ -438,7 +438,7 @@ class Link:
             self._farewell()
             self._open(address)
 
-    def _try_again(self, address: Address) -> None:
+    def _try_again(self, address: BusAddress) -> None:
         """Looks for a controller whose link was lost; says nothing until it is there."""
         try:
             self._open(address, by_itself=True)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from idler.core.controller.sending import labels
-from idler.core.controller.standing import Holding
+from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Machine
 from idler.core.profile.codec import Place, Raw, given, image
 from idler.core.profile.objects import SAVE, STORE
@@ -38,12 +38,14 @@ class Plan:
 
     wanted: Mapping[Place, Raw]
     names: Mapping[Place, str]
-    before: Holding
+    before: ControllerImage
     restart: bool = False
     begun: Journal = lambda _old, _new: None
 
 
-def plan(machine: Machine, before: Holding, *, restart: bool = False, begun: Journal = lambda _o, _n: None) -> Plan:
+def plan(
+    machine: Machine, before: ControllerImage, *, restart: bool = False, begun: Journal = lambda _o, _n: None
+) -> Plan:
     """Whatever of a machine differs from what a controller holds.
 
     Other axes than the controller has are sent as well: it takes them up at its next restart, and gives no power until
@@ -56,7 +58,7 @@ def plan(machine: Machine, before: Holding, *, restart: bool = False, begun: Jou
     return Plan(raws, labels(machine), before, restart, begun)
 
 
-def send(client: Client, made: Plan, progress: Told) -> Holding:
+def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     """All values of a plan. Raises WriteRefused naming the value and why, and what became of the others; LinkLost;
     ChangedMeanwhile where somebody else has changed what was shown."""
     if any(axis.moving for axis in client.axes):
@@ -111,7 +113,7 @@ def _require_as_shown(client: Client, made: Plan) -> None:
         raise ChangedMeanwhile
 
 
-def _written(client: Client, made: Plan) -> Holding:
+def _written(client: Client, made: Plan) -> ControllerImage:
     """What it holds: what was read back before it was stored, where nobody has changed anything since; that is counted."""
     if not client.counts_changes or client.changed_by_others():
         return read_all(client)
@@ -119,10 +121,10 @@ def _written(client: Client, made: Plan) -> Holding:
     waits = client.objects.wait_for_restart(made.wanted)  # no other value can begin or cease to wait
     old = client.objects.in_force() if waits else made.before.old
     sent = {where: raw for where, raw in made.wanted.items() if where in held}
-    return Holding(client.shape, {**held, **sent}, old, unstored(client))
+    return ControllerImage(client.shape, {**held, **sent}, old, unstored(client))
 
 
-def _as_held(client: Client, made: Plan, holding: Holding, after: str) -> Holding:
+def _as_held(client: Client, made: Plan, holding: ControllerImage, after: str) -> ControllerImage:
     """The same holding. Raises WriteRefused where that is not what was sent."""
     for where, raw in made.wanted.items():
         if where not in holding.raws:  # of an axis that it takes up at its restart

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from idler.core.controller.sending import labels
-from idler.core.controller.standing import Holding
+from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Machine
 from idler.core.profile.objects import UNSTORED
 
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from .client import Client
 
 
-def read_all(client: Client, progress: Callable[[int, int], None] = lambda _done, _total: None) -> Holding:
+def read_all(client: Client, progress: Callable[[int, int], None] = lambda _done, _total: None) -> ControllerImage:
     """Every value of the table and what derives from it, what is in force instead, how many are not stored, and whether
     somebody else has written some since the last time."""
     foreign = client.changed_by_others()
@@ -25,7 +25,7 @@ def read_all(client: Client, progress: Callable[[int, int], None] = lambda _done
     raws = {
         where: held[where] if where in held else client.objects.read(where, label) for where, label in names.items()
     }
-    return Holding(client.shape, raws, client.objects.in_force(), unstored(client), foreign)
+    return ControllerImage(client.shape, raws, client.objects.in_force(), unstored(client), foreign)
 
 
 def unstored(client: Client) -> int:

@@ -7,7 +7,7 @@ from idler.core.mechanics.axis_directions import sense, small_move
 from idler.core.proof.claims import Witness, direction_claim
 from idler.core.values.parameter import Value
 
-from .engine import End, Procedure, Result, Run, Wait
+from .engine import Ending, Procedure, Result, Run, Wait
 from .questions import choice
 
 SPEED = 60.0  # mm/min or °/min, where no touch speed was told: an axis may stand before iron
@@ -59,9 +59,9 @@ class DirectionRun(Procedure):
         if seen == "plus":
             words = f"{right.thing} was seen to go {right.plus}"
             session.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
-            return Result(End.PROVEN, f"{name}: {words}.")
+            return Result(Ending.PROVEN, f"{name}: {words}.")
         return Result(
-            End.NOT_PROVEN, self.words_of(seen, slot), edit=self.turned_round(slot) if seen == "minus" else {}
+            Ending.NOT_PROVEN, self.words_of(seen, slot), edit=self.turned_round(slot) if seen == "minus" else {}
         )
 
     def turned_round(self, slot: int) -> dict[Address, Value]:

@@ -37,7 +37,7 @@ Wait = Callable[[], bool]
 Steps = Generator[Wait, None, None]
 
 
-class End(Enum):
+class Ending(Enum):
     """DONE where there was nothing to prove; FAILED where a step could not be done; STOPPED by a person or the machine."""
 
     PROVEN = "proven"
@@ -51,14 +51,14 @@ class End(Enum):
 class Result:
     """words: what was found. figures: by name, in the units that the names say. edit: values that are proposed by it."""
 
-    end: End
+    end: Ending
     words: str
     figures: Mapping[str, float | str] = field(default_factory=dict)
     edit: Mapping[Address, Value] = field(default_factory=dict)
 
     @staticmethod
     def of(held: bool, words: str, edit: Mapping[Address, Value] | None = None, **figures: float | str) -> Result:
-        return Result(End.PROVEN if held else End.NOT_PROVEN, words, figures, edit or {})
+        return Result(Ending.PROVEN if held else Ending.NOT_PROVEN, words, figures, edit or {})
 
 
 Run = Generator[Wait, None, Result]
@@ -67,7 +67,7 @@ Run = Generator[Wait, None, Result]
 class Trouble(Exception):
     """A sentence on why a procedure ends before its end."""
 
-    def __init__(self, words: str, end: End = End.FAILED) -> None:
+    def __init__(self, words: str, end: Ending = Ending.FAILED) -> None:
         super().__init__(words)
         self.result = Result(end, words)
 
@@ -143,7 +143,7 @@ class Procedure:
     def stop(self, why: str) -> None:
         """Ends it; what was tried is put back as soon as the machine rests."""
         if self._steps is not None:
-            self._end(Result(End.STOPPED, why))
+            self._end(Result(Ending.STOPPED, why))
 
     def _end(self, result: Result) -> None:
         self._steps = self.question = None
@@ -265,7 +265,7 @@ class Procedure:
             axis = self._session.axes[slot]
             if not self._homing or axis.homing_phase is not Phase.NONE:
                 return False
-            if axis.homing_result is not homing.Result.FOUND:
+            if axis.homing_result is not homing.HomingResult.FOUND:
                 raise Trouble(f"{self._session.machine.names[slot]}: {axis.homing_result.words}.")
             return not axis.moving
 

@@ -21,7 +21,7 @@ from idler.core.homing import (
     two_sides,
     way,
 )
-from idler.core.homing.outcome import CLEAR, Doubt, Seen, answered, causes, doubt
+from idler.core.homing.outcome import CLEAR, Doubt, HomingSeen, answered, causes, doubt
 from idler.core.incident import Incident
 from idler.core.machine import Address
 from idler.core.profile import homing as wire
@@ -48,7 +48,7 @@ from idler.link.events import AxisState, Read
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import End, Procedure, Result, Run, Wait
+from .engine import Ending, Procedure, Result, Run, Wait
 from .homing_record import Record
 from .questions import choice
 
@@ -163,7 +163,7 @@ class HomingRun(Procedure):
         for group in groups:
             self._start(group)
             yield self._over
-            if any(self.records[slot].result is not wire.Result.FOUND for slot in group):
+            if any(self.records[slot].result is not wire.HomingResult.FOUND for slot in group):
                 break
         self._now = ()
         self._judge_ended()
@@ -188,14 +188,14 @@ class HomingRun(Procedure):
         machine = self._session.machine
         for slot, record in self.records.items():
             name = machine.names[slot]
-            if record.result is not wire.Result.FOUND:
+            if record.result is not wire.HomingResult.FOUND:
                 likely = causes(record.machine, slot, self.seen(slot))
                 why = f" Likely: {likely[0].title}. {likely[0].words}" if likely else ""
                 edit = dict(likely[0].edit) if likely and not likely[0].hides else {}
-                return Result(End.NOT_PROVEN, f"{name}: {record.result.words}.{why}", edit=edit)
+                return Result(Ending.NOT_PROVEN, f"{name}: {record.result.words}.{why}", edit=edit)
             if slot in self.doubts:
                 then = " Home it again." if slot in self.answers else ""
-                return Result(End.NOT_PROVEN, f"{name} is not homed. {self.doubts[slot].words}{then}", edit=edit)
+                return Result(Ending.NOT_PROVEN, f"{name} is not homed. {self.doubts[slot].words}{then}", edit=edit)
         together = {slot for group in turns(machine) for slot in group}
         if len(together) > 1 and {slot for group in groups for slot in group} == together:
             seconds = max(record.end for record in self.records.values())
@@ -203,7 +203,7 @@ class HomingRun(Procedure):
             words = f"all found in {seconds:.1f} s, rehearsed {said:.1f} s"
             self._session.keep_proof(all_home_claim(machine), True, words, Witness.SWITCH)
         names = " ".join(machine.names[slot] for slot in self.records)
-        return Result(End.PROVEN, f"{names}: home was found.", {
+        return Result(Ending.PROVEN, f"{names}: home was found.", {
             machine.names[slot]: record.seconds for slot, record in self.records.items()
         })  # fmt: skip
 
@@ -229,10 +229,10 @@ class HomingRun(Procedure):
         """Writes down what the axes do; over when each of this turn has ended."""
         made, now, axes = self._session.made_now(), self._since, self._session.axes
         for slot in self._now:
-            if slot < len(axes) and self.records[slot].result is wire.Result.NONE:
+            if slot < len(axes) and self.records[slot].result is wire.HomingResult.NONE:
                 self._note(self.records[slot], axes[slot], made, now)
         self.changed.publish()
-        return all(self.records[slot].result is not wire.Result.NONE for slot in self._now)
+        return all(self.records[slot].result is not wire.HomingResult.NONE for slot in self._now)
 
     def _note(self, record: Record, axis: AxisState, made: frozenset[int], now: float) -> None:
         slot = record.slot
@@ -241,16 +241,16 @@ class HomingRun(Procedure):
             record.others |= made - self._made
             if self._answered_elsewhere(slot, record):  # before its own switch is run over, and iron comes
                 self._session.link.stop_axis(slot)
-                record.result, record.end = wire.Result.NOT_FOUND, now
+                record.result, record.end = wire.HomingResult.NOT_FOUND, now
                 return
         if axis.homing_phase is not Phase.NONE:
             if not record.phases or record.phases[-1][0] is not axis.homing_phase:
                 record.phases.append((axis.homing_phase, now))
         elif self._accepted:
             record.result, record.end = axis.homing_result, now
-            if record.result is wire.Result.NONE:  # “home is here” moves nothing
-                record.result = wire.Result.FOUND if axis.homed else wire.Result.STOPPED
-            if record.result is not wire.Result.FOUND:
+            if record.result is wire.HomingResult.NONE:  # “home is here” moves nothing
+                record.result = wire.HomingResult.FOUND if axis.homed else wire.HomingResult.STOPPED
+            if record.result is not wire.HomingResult.FOUND:
                 self._session.link.stop_axis(slot)  # whatever the controller thinks of it, it stands
             if moves(record.machine.axis(slot)):
                 self._unread.add(slot)
@@ -263,8 +263,8 @@ class HomingRun(Procedure):
             self._over()
             for slot in self._now:
                 record = self.records[slot]
-                if record.result is wire.Result.NONE:
-                    record.result, record.end = wire.Result.STOPPED, self._since
+                if record.result is wire.HomingResult.NONE:
+                    record.result, record.end = wire.HomingResult.STOPPED, self._since
             self._now = ()
             self._judge_ended()
         super()._end(result)
@@ -311,9 +311,11 @@ class HomingRun(Procedure):
         """Keeps a failure as one; a home that is where the axis stands is borne out by who put it there."""
         for slot, record in self.records.items():
             claim, axis = home_claim(self._session.machine, slot), record.machine.axis(slot)
-            if record.result in (wire.Result.STOPPED, wire.Result.NONE) or self._session.proof_obstacle(claim):
+            if record.result in (wire.HomingResult.STOPPED, wire.HomingResult.NONE) or self._session.proof_obstacle(
+                claim
+            ):
                 continue
-            if record.result is not wire.Result.FOUND:
+            if record.result is not wire.HomingResult.FOUND:
                 self._session.prove(claim, False, record.result.words, home_witness(axis))
                 self.judged.publish(slot)
             elif not moves(axis):
@@ -322,7 +324,7 @@ class HomingRun(Procedure):
     def _judge(self, slot: int) -> None:
         """What the controller measured is here: the home is proven where it is not in doubt, and how far it ran on as well."""
         session, machine, record = self._session, self._session.machine, self.records[slot]
-        if record.result is not wire.Result.FOUND:
+        if record.result is not wire.HomingResult.FOUND:
             return
         axis, claim = machine.axis(slot), home_claim(machine, slot)
         if not session.proof_obstacle(claim):
@@ -373,7 +375,7 @@ class HomingRun(Procedure):
             let_go = record.let_go(way(self._session.machine.axis(slot)))
             if let_go is not None:
                 self._lets_go[slot] = let_go
-            if record.result is wire.Result.FOUND:
+            if record.result is wire.HomingResult.FOUND:
                 self._session.homes_by_hand.discard(slot)
                 self._weigh(slot)
             self._judge(slot)
@@ -408,7 +410,7 @@ class HomingRun(Procedure):
         for name, off in self._session.homes_in_doubt.items():
             if name in machine.names:
                 slot = machine.names.index(name)
-                found = doubt(machine, slot, Seen(wire.Result.FOUND, off=off))
+                found = doubt(machine, slot, HomingSeen(wire.HomingResult.FOUND, off=off))
                 if found is not None:
                     self.doubts[slot] = found
 
@@ -422,14 +424,14 @@ class HomingRun(Procedure):
             (item.role.homes or item.role.limits) and item.duty.axis not in ("", machine.names[slot]) for item in others
         )
 
-    def seen(self, slot: int) -> Seen:
+    def seen(self, slot: int) -> HomingSeen:
         """What speaks for one cause of a failure or another, and what a success has measured."""
         record = self.records[slot]
         machine, found = record.machine, record.found
         axis = machine.axis(slot)
         places = [way(axis) * at for _, at, _ in record.points]
         marked = by_index(axis)
-        return Seen(
+        return HomingSeen(
             record.result,
             went=max(places) - places[0] if places and record.phases else None,
             lets_go=self._lets_go.get(slot),

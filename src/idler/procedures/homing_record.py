@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from idler.core.machine import Machine
 from idler.core.profile.codec import Place
-from idler.core.profile.homing import FIRST_PLACE, TOUCH_PLACE, Phase, Result
+from idler.core.profile.homing import FIRST_PLACE, TOUCH_PLACE, HomingResult, Phase
 
 
 @dataclass
@@ -28,7 +28,7 @@ class Record:
     points: list[tuple[float, float, bool]] = field(default_factory=list)
     phases: list[tuple[Phase, float]] = field(default_factory=list)
     end: float = 0.0
-    result: Result = Result.NONE
+    result: HomingResult = HomingResult.NONE
     others: set[int] = field(default_factory=set)
     found: dict[Place, float] = field(default_factory=dict)
 
@@ -46,9 +46,9 @@ class Record:
 
     def places(self, met_at: float) -> list[float]:
         """Coordinates of the run as they were to become: what comes before home was found is shifted by what was found."""
-        if self.was_homed and self.result is not Result.FOUND:
+        if self.was_homed and self.result is not HomingResult.FOUND:
             return [place for _, place, _ in self.points]
-        known = self.found.get(TOUCH_PLACE if self.result is Result.FOUND else FIRST_PLACE)
+        known = self.found.get(TOUCH_PLACE if self.result is HomingResult.FOUND else FIRST_PLACE)
         if known is None or not self.during(Phase.HALT, Phase.BACK_OFF):
             return []
         leaves = next((begin for phase, begin in self.phases if phase is Phase.LEAVE), math.inf)

@@ -7,7 +7,7 @@ from idler.core.wiring import Duty, given_duty, inputs, missing, offered
 from idler.core.wiring.learning import QUIET, Learner, Touch
 from idler.session.session import Session
 
-from .engine import End, Result, Run
+from .engine import Ending, Result, Run
 from .questions import choice, done
 from .wiring import WatchingProcedure
 
@@ -82,7 +82,7 @@ class LearnRun(WatchingProcedure):
                 duties = {duty_word(duty): duty for duty in offered(self._session.machine)}
                 self.give(duties[said])
         left = ", ".join(duty.label for duty in missing(self._session.machine))
-        return Result(End.DONE, f"Still without a wire: {left}." if left else "Everything that is needed is wired.")
+        return Result(Ending.DONE, f"Still without a wire: {left}." if left else "Everything that is needed is wired.")
 
     def _settled_or_seen(self) -> bool:
         return not self.touches or self._seen()

@@ -17,7 +17,7 @@ from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.session.session import Session
 
-from .engine import End, Result, Run, Steps, Trouble
+from .engine import Ending, Result, Run, Steps, Trouble
 from .witness import WitnessRun
 
 TIMES = 2  # runs to and fro at a pace that is looked for; twice as many prove one
@@ -200,14 +200,17 @@ class HardRun(WitnessRun):
             self.changed.publish()
         if self.search.proposal is None:
             return Result(
-                End.NOT_PROVEN,
+                Ending.NOT_PROVEN,
                 "Even a tenth of the pace that it has loses steps: look at its motor, its current and what it moves.",
             )
         speed, rise = self.search.proposal
         failed = self.search.failed_at_once
         words = "The pace that it has now loses steps; a lower one holds." if failed else "Found."
         return Result(
-            End.DONE, words, {"speed": float(speed), "acceleration": float(rise)}, self.edit_for(self.slot, speed, rise)
+            Ending.DONE,
+            words,
+            {"speed": float(speed), "acceleration": float(rise)},
+            self.edit_for(self.slot, speed, rise),
         )
 
     def _proving(self, length: float, times: int) -> Run:

@@ -12,7 +12,7 @@ from idler.core.errors import Refusal
 A = TypeVar("A")
 
 
-class Kind(Enum):
+class QuestionKind(Enum):
     YES = "yes"
     CHOICE = "choice"
     READING = "reading"
@@ -20,7 +20,7 @@ class Kind(Enum):
 
 
 @dataclass(frozen=True)
-class Choice:
+class Option:
     key: str
     text: str
 
@@ -33,13 +33,13 @@ class Question(Generic[A]):
     text: str
     take: Callable[[str], A] = field(compare=False)
     axis: str = ""
-    choices: tuple[Choice, ...] = ()
+    choices: tuple[Option, ...] = ()
     instrument: str = ""
     unit: str = ""
     by_world: bool = False  # whether what is seen at the machine is an answer too
 
     @property
-    def kind(self) -> Kind:
+    def kind(self) -> QuestionKind:
         return QUESTIONS[self.key][0]
 
     def described(self) -> dict[str, Any]:
@@ -51,25 +51,25 @@ class Question(Generic[A]):
         }  # fmt: skip
 
 
-QUESTIONS: Mapping[str, tuple[Kind, str]] = {
-    "direction.seen": (Kind.CHOICE, "where the axis was seen to go: plus, minus, nothing, other"),
-    "guard.close": (Kind.DONE, "the guard is closed: answered by the machine"),
-    "guard.open": (Kind.DONE, "the guard is open: answered by the machine"),
-    "guard.run": (Kind.DONE, "the spindle may run"),
-    "home.elsewhere": (Kind.CHOICE, "why a home was found elsewhere than before: lost steps, or a moved switch"),
-    "learn.touch": (Kind.DONE, "answered by the switch that is touched; else nothing more is to be learnt"),
-    "learn.role": (Kind.CHOICE, "what the input that was touched is to be, or leave"),
-    "scale.zero": (Kind.DONE, "the instrument is held to the axis and set to zero"),
-    "scale.move": (Kind.DONE, "the axis may go the way that is to be read"),
-    "scale.reading": (Kind.READING, "what the instrument says, with its sign"),
-    "spindle.reading": (Kind.READING, "what the tachometer says"),
-    "stop.loose": (Kind.YES, "whether the axis can be pushed by hand: it has no current then"),
-    "spindle.clear": (Kind.DONE, "what ended the spindle is taken back: answered by the machine"),
-    "spindle.end": (Kind.DONE, "the spindle is ended in the way that is asked for: answered by the machine"),
-    "stop.press": (Kind.DONE, "the emergency stop is pressed: answered by the machine"),
-    "stop.release": (Kind.DONE, "the emergency stop is released: answered by the machine"),
-    "stop.power": (Kind.DONE, "the drives may be powered"),
-    "touch.switch": (Kind.CHOICE, "answered by the switch itself; else later, swapped (its wires), or no_more (of a chain)"),
+QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
+    "direction.seen": (QuestionKind.CHOICE, "where the axis was seen to go: plus, minus, nothing, other"),
+    "guard.close": (QuestionKind.DONE, "the guard is closed: answered by the machine"),
+    "guard.open": (QuestionKind.DONE, "the guard is open: answered by the machine"),
+    "guard.run": (QuestionKind.DONE, "the spindle may run"),
+    "home.elsewhere": (QuestionKind.CHOICE, "why a home was found elsewhere than before: lost steps, or a moved switch"),
+    "learn.touch": (QuestionKind.DONE, "answered by the switch that is touched; else nothing more is to be learnt"),
+    "learn.role": (QuestionKind.CHOICE, "what the input that was touched is to be, or leave"),
+    "scale.zero": (QuestionKind.DONE, "the instrument is held to the axis and set to zero"),
+    "scale.move": (QuestionKind.DONE, "the axis may go the way that is to be read"),
+    "scale.reading": (QuestionKind.READING, "what the instrument says, with its sign"),
+    "spindle.reading": (QuestionKind.READING, "what the tachometer says"),
+    "stop.loose": (QuestionKind.YES, "whether the axis can be pushed by hand: it has no current then"),
+    "spindle.clear": (QuestionKind.DONE, "what ended the spindle is taken back: answered by the machine"),
+    "spindle.end": (QuestionKind.DONE, "the spindle is ended in the way that is asked for: answered by the machine"),
+    "stop.press": (QuestionKind.DONE, "the emergency stop is pressed: answered by the machine"),
+    "stop.release": (QuestionKind.DONE, "the emergency stop is released: answered by the machine"),
+    "stop.power": (QuestionKind.DONE, "the drives may be powered"),
+    "touch.switch": (QuestionKind.CHOICE, "answered by the switch; else later, swapped (its wires), no_more (of a chain)"),
 }  # fmt: skip
 
 
@@ -88,7 +88,7 @@ def done(key: str, text: str, axis: str = "", *, instrument: str = "", by_world:
 
 
 def choice(key: str, text: str, choices: Mapping[str, str], axis: str = "", *, by_world: bool = False) -> Question[str]:
-    listed = tuple(Choice(name, words) for name, words in choices.items())
+    listed = tuple(Option(name, words) for name, words in choices.items())
     return Question(key, text, lambda typed: _one_of(typed, tuple(choices)), axis, listed, by_world=by_world)
 
 

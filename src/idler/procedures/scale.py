@@ -11,7 +11,7 @@ from idler.core.homing import stops_of
 from idler.core.machine import Address, Axis
 from idler.core.mechanics.axis_directions import shown_per_travel
 from idler.core.mechanics.chain import Chain
-from idler.core.mechanics.mistakes import Cause, causes
+from idler.core.mechanics.mistakes import ScaleCause, causes
 from idler.core.mechanics.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, verdict
 from idler.core.mechanics.scalewords import percent, proof_words, sentence
 from idler.core.proof.claims import Proof, Witness, ends_claim, pace_claim, scale_claim, state
@@ -22,7 +22,7 @@ from idler.core.values.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import A, End, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
+from .engine import A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
 from .questions import Question, done, reading
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
@@ -53,7 +53,7 @@ def read_tolerance(text: str) -> Fraction:
     return percents / 100
 
 
-class Stage(Enum):
+class PassStage(Enum):
     """Where a pass is: the key of its question, and what its button says."""
 
     START = ("start", "Take up the play")
@@ -89,11 +89,11 @@ class ScaleRun(Procedure):
         self.changed.publish()
 
     @property
-    def stage(self) -> Stage:
+    def stage(self) -> PassStage:
         if not self.running:
-            return Stage.START
-        asked = self.question.key if self.question is not None else Stage.MOVING.key
-        return next(stage for stage in Stage if stage.key == asked)
+            return PassStage.START
+        asked = self.question.key if self.question is not None else PassStage.MOVING.key
+        return next(stage for stage in PassStage if stage.key == asked)
 
     @property
     def travelled(self) -> float | None:
@@ -178,7 +178,7 @@ class ScaleRun(Procedure):
     def _once(self) -> Run:
         yield from self._pass()
         last = self.passes[-1]
-        return Result(End.DONE, "The pass was added.", {"commanded": last.commanded, "measured": last.measured})
+        return Result(Ending.DONE, "The pass was added.", {"commanded": last.commanded, "measured": last.measured})
 
     def _until(self, tolerance: float) -> Run:
         axis = self._session.machine.axis(self._slot)
@@ -205,7 +205,7 @@ class ScaleRun(Procedure):
         machine = session.in_force if session.in_force.shape == session.machine.shape else session.machine
         return float(Chain.of(machine.axis(self._slot)).counts_per_unit)
 
-    def explained(self) -> list[Cause]:
+    def explained(self) -> list[ScaleCause]:
         """What would explain the passes, most probable first; empty where nothing was measured."""
         machine, found = self._session.machine, estimate(self.passes)
         if found is None:
@@ -215,7 +215,7 @@ class ScaleRun(Procedure):
         ratio = 1 + found.error(float(Chain.of(axis).counts_per_unit))
         return causes(axis, ratio, found.relative, pulse, cross=shown_per_travel(machine, self._slot) != 1)
 
-    def edit_for(self, cause: Cause) -> dict[Address, Value]:
+    def edit_for(self, cause: ScaleCause) -> dict[Address, Value]:
         """Mends the link of the train that explains the ratio; a correction that was there goes."""
         return {**dict(cause.slip.edit), Address(self._slot, "chain.correction"): Fraction(1)}
 
@@ -342,25 +342,25 @@ class ScaleRun(Procedure):
 
     def _end(self, result: Result) -> None:
         self._start = None
-        if result.end is not End.DONE:
+        if result.end is not Ending.DONE:
             self._away = 0.0  # the pass is void
         super()._end(result)
 
-    def words_at(self, stage: Stage, reads: Measures, instrument: Instrument) -> str:
+    def words_at(self, stage: PassStage, reads: Measures, instrument: Instrument) -> str:
         """What is to be done now."""
         match stage:
-            case Stage.START:
+            case PassStage.START:
                 return "First the play is taken up: the axis goes back and comes again from the side of the move."
-            case Stage.MOVING:
+            case PassStage.MOVING:
                 return "The axis moves. Esc stops it."
-            case Stage.ZERO:
+            case PassStage.ZERO:
                 return f"Hold the {instrument.words(reads)} to the axis and set it to zero."
-            case Stage.MOVE:
+            case PassStage.MOVE:
                 pace = f"{reads.speed(self.top if self.fast else self.safe_speed, 0)}"
                 return f"Now the axis will go {reads.length(self.length, trim=True)} at {pace}."
-            case Stage.READ:
+            case PassStage.READ:
                 return "Read the instrument, with its sign: + is the way the axis was told to go."
 
     def button(self, reads: Measures) -> str:
-        length = f" {reads.length(self.length, trim=True)}" if self.stage is Stage.MOVE else ""
+        length = f" {reads.length(self.length, trim=True)}" if self.stage is PassStage.MOVE else ""
         return f"{self.stage.button}{length}"

@@ -9,7 +9,7 @@ from idler.core.proof.claims import pace_claim
 from idler.core.values.parameter import Value
 from idler.session.session import Session
 
-from .engine import End, Procedure, Result, Run
+from .engine import Ending, Procedure, Result, Run
 
 LENGTH = 20.0  # mm or °: a move in which the ends matter
 READ_AFTER = 0.15  # s at rest
@@ -48,11 +48,11 @@ class ShapeRun(Procedure):
         yield lambda: now() - since > READ_AFTER
         hands, replies = session.bench_hands, list[dict[str, Any]]()
         if hands is None:
-            return Result(End.DONE, "")
+            return Result(Ending.DONE, "")
         hands.ask(replies.append, do="look")
         yield lambda: bool(replies)
         shape, name = str(session.machine.axis(slot).choice("pace.shape")), session.machine.names[slot]
         for axis in replies[0].get("axes", ()):
             if axis["name"] == name:
                 self.seen[shaken_by(session.machine, slot, shape)] = float(axis["shaking"])
-        return Result(End.DONE, "")
+        return Result(Ending.DONE, "")

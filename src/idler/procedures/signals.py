@@ -14,7 +14,7 @@ from idler.core.wiring.signals import POWERINGS, REVERSALS, SignalsVerdict, judg
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import End, Result, Run, Wait
+from .engine import Ending, Result, Run, Wait
 from .witness import WitnessRun
 
 STEP = 0.5  # mm or ° of one reversal, or after one powering
@@ -58,7 +58,7 @@ class SignalsRun(WitnessRun):
         if not verdict.good:
             self._session.lose_home(slot, "lost steps")
         self.judged.publish(verdict)
-        return Result(End.DONE if verdict.good else End.NOT_PROVEN, verdict.words, edit=verdict.edit)
+        return Result(Ending.DONE if verdict.good else Ending.NOT_PROVEN, verdict.words, edit=verdict.edit)
 
     def _power(self, on: bool) -> Wait:
         """Over when the drives have power, or have none."""

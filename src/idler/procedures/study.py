@@ -12,7 +12,7 @@ from idler.link.trace import Edges
 from idler.session.session import Session
 
 from .dead_man import USUAL_LEVEL, DeadMan
-from .engine import End, Result, Run
+from .engine import Ending, Result, Run
 from .wiring import WatchingProcedure
 
 
@@ -53,7 +53,7 @@ class FilterStudy(WatchingProcedure):
             return left <= 0
 
         yield over
-        return Result(End.DONE, "Recorded.")
+        return Result(Ending.DONE, "Recorded.")
 
     def _end(self, result: Result) -> None:
         self._dead_man.let_go()

@@ -23,7 +23,7 @@ from idler.core.travel.ends import (
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import End, Result, Run, Steps, Trouble, Wait
+from .engine import Ending, Result, Run, Steps, Trouble, Wait
 from .witness import WitnessRun
 
 SLOW = 600.0  # mm/min or °/min
@@ -218,7 +218,7 @@ class TravelRun(WitnessRun):
         shift = self.shift_since(slot, before)
         if self.lost(slot, shift):
             verdict = EndsVerdict(False, lost_words(self._session.machine, slot, shift, speed))
-            raise Trouble(self._judged(slot, verdict).words, End.NOT_PROVEN)
+            raise Trouble(self._judged(slot, verdict).words, Ending.NOT_PROVEN)
 
     def _going(self, slot: int) -> float:
         """Top speed between ends that are proven, else the speed at which iron may be met; an endless axis has no ends."""
@@ -236,7 +236,7 @@ class TravelRun(WitnessRun):
             (first, a.low), (second, b.low), (first, a.high), (second, b.high), (first, a.low), (second, b.low),
         ):  # fmt: skip
             yield from self._noted(self.to(slot, place, min(4 * SLOW, self._going(slot))))
-        return Result(End.DONE, "Round the envelope, and nothing was met.")
+        return Result(Ending.DONE, "Round the envelope, and nothing was met.")
 
     def _noted(self, steps: Steps) -> Steps:
         """The same steps, with what the axes do written down."""
@@ -257,4 +257,4 @@ class TravelRun(WitnessRun):
                 axis = machine.axis(slot)
                 self.say(f"{axis.name} goes to {axis.reads.length(axis.number('travel.park'), trim=True)}.")
                 yield from self.to(slot, float(axis.number("travel.park")), self._going(slot))
-        return Result(End.DONE, "Parked.")
+        return Result(Ending.DONE, "Parked.")

@@ -8,13 +8,13 @@ from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Claim, Proof, Witness, duty_key, state, wiring_claims
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, contacts, inputs
-from idler.core.wiring.trials import GuardTrial, Outcome, Seen, StopTrial, TouchRound
+from idler.core.wiring.trials import GuardTrial, Outcome, StopTrial, TerminalsSeen, TouchRound
 from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session
 
 from .dead_man import USUAL_LEVEL, DeadMan
-from .engine import End, Procedure, Result, Run, Wait
+from .engine import Ending, Procedure, Result, Run, Wait
 from .questions import choice, done, yes
 
 TRIALS: dict[InputRole, type[StopTrial] | type[GuardTrial]] = {InputRole.STOP: StopTrial, InputRole.GUARD: GuardTrial}
@@ -111,9 +111,9 @@ class GuidedProof(WatchingProcedure):
 
         return changed
 
-    def _seen(self, item: Input) -> Seen:
+    def _seen(self, item: Input) -> TerminalsSeen:
         panel, axes = self._session.panel, self._session.heard_axes
-        return Seen(
+        return TerminalsSeen(
             self.now, item.made(panel.is_closed(item.slot)), any(axis.state.powered for axis in axes),
             bool(axes) and all(axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes),
             bool(panel.conditions & Condition.SPINDLE), self._session.power_asked,
@@ -180,7 +180,7 @@ class TouchProof(WatchingProcedure):
         touched = "Every switch has been made and let go when it was asked for: all are proven."
         words = "Every switch is proven already." if nothing else touched
         self._session.tell("plain", words)
-        return Result(End.PROVEN, words)
+        return Result(Ending.PROVEN, words)
 
     def _ways(self, touching: TouchRound) -> dict[str, str]:
         """What can be answered instead of pressing it."""
@@ -223,4 +223,4 @@ class TouchProof(WatchingProcedure):
         self._session.set_values(exchanged(machine, asked.slot, other.slot), f"{asked.name} and {other.name} exchanged")
         words = f"Terminals {asked.name} and {other.name} have each other's roles now. Send them, then touch again."
         self._session.tell("plain", words)
-        return Result(End.NOT_PROVEN, words)
+        return Result(Ending.NOT_PROVEN, words)

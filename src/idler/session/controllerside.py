@@ -9,8 +9,8 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from idler.core.controller.foreign_changes import changed_places, changes_in_words, machine_heard
-from idler.core.controller.sending import End, Outcome, Sending, labels, outcome, sentence
-from idler.core.controller.standing import Holding
+from idler.core.controller.sending import SendEnd, Sending, SendOutcome, labels, outcome, sentence
+from idler.core.controller.standing import ControllerImage
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
 from idler.core.profile.codec import Place, Raw, encode, place
@@ -59,7 +59,7 @@ class ControllerSide:
         self._sending = made
 
     @property
-    def unfinished(self) -> Outcome | None:
+    def unfinished(self) -> SendOutcome | None:
         """The outcome of a send that is neither all old nor all new, as the controller was last read."""
         holding, identity, made = self._session.holding, self._session.identity, self._sending
         if holding is None or identity is None or made is None or identity.serial != made.serial:
@@ -90,7 +90,7 @@ class ControllerSide:
 
     # -- judging --------------------------------------------------------------------------------------------------
 
-    def judge(self, holding: Holding, *, first: bool) -> None:
+    def judge(self, holding: ControllerImage, *, first: bool) -> None:
         """Called when the controller was read. first: a connection has just been made."""
         unfinished = self.unfinished
         if unfinished is not None:
@@ -107,7 +107,7 @@ class ControllerSide:
         self._look_behind(holding, first, own)
         self._look_loose(holding, first)
 
-    def _settle(self, holding: Holding, first: bool) -> set[Place]:
+    def _settle(self, holding: ControllerImage, first: bool) -> set[Place]:
         """The journal of a send that has an end is closed. The places that Idler itself may have changed by it."""
         identity, made = self._session.identity, self._sending
         if identity is None or made is None or identity.serial != made.serial:
@@ -119,12 +119,12 @@ class ControllerSide:
             self._session.tell("warn", why.sentence)
         self._sending = None
         if first:
-            all_new = end is End.NEW
+            all_new = end is SendEnd.NEW
             tail = "everything that was sent, and has stored it" if all_new else "its old values, as before the send"
             self._session.tell("plain", f"A send was interrupted. The controller holds {tail}.")
         return set(made.new)
 
-    def _look_behind(self, holding: Holding, first: bool, own: set[Place]) -> None:
+    def _look_behind(self, holding: ControllerImage, first: bool, own: set[Place]) -> None:
         """Whether somebody else has changed it since Idler last read it."""
         identity = self._session.identity
         if identity is None:
@@ -161,7 +161,7 @@ class ControllerSide:
         self._shelf.save_startup(self._session.name, self._session.machine, values)
         self.startup = dict(values)
 
-    def start_up(self, holding: Holding) -> None:
+    def start_up(self, holding: ControllerImage) -> None:
         """Gives the controller the values that it is to have at each connect, where it holds others."""
         given = self._given_at_connect()
         other = {where: raw for where, raw in given.items() if holding.raws.get(where, raw) != raw}
@@ -184,7 +184,7 @@ class ControllerSide:
         if self._session.holding is not None:
             self._remember(self._session.holding)
 
-    def _remember(self, holding: Holding) -> None:
+    def _remember(self, holding: ControllerImage) -> None:
         identity = self._session.identity
         if identity is not None and holding.raws != self._heard:
             self._heard = holding.raws
@@ -193,7 +193,7 @@ class ControllerSide:
             except IdlerError as why:
                 self._session.tell("warn", f"What the controller holds could not be noted. {why.sentence}")
 
-    def _look_loose(self, holding: Holding, first: bool) -> None:
+    def _look_loose(self, holding: ControllerImage, first: bool) -> None:
         """Values that nobody stored: a restart would bring others back."""
         given = sum(holding.raws.get(where) == raw for where, raw in self._given_at_connect().items())
         if not holding.unstored:

@@ -8,7 +8,7 @@ from idler.core.machine import Address, Machine
 from idler.core.proof.belongings import Belongings, Letters, back_again
 from idler.core.values.parameter import Value
 
-from .undo import ALONE, Step
+from .undo import ALONE, UndoStep
 
 
 class Edit:
@@ -27,7 +27,7 @@ class Edit:
         self._new = dict(values)
         self._old = {address: before[address] for address in values}
 
-    def absorb(self, later: Step) -> bool:
+    def absorb(self, later: UndoStep) -> bool:
         if not isinstance(later, Edit) or later._new.keys() != self._new.keys():
             return False
         self._new = later._new
@@ -59,7 +59,7 @@ class Reshape:
         self._letters, self._reletter = letters, reletter
         self._had: Belongings | None = None
 
-    def absorb(self, _later: Step) -> bool:
+    def absorb(self, _later: UndoStep) -> bool:
         return False
 
     def redo(self) -> None:

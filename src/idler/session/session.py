@@ -11,7 +11,7 @@ from fractions import Fraction
 from typing import TYPE_CHECKING, Literal
 
 from idler.core.controller import standing
-from idler.core.controller.standing import Count, Holding, Standing
+from idler.core.controller.standing import ControllerImage, Count, Standing
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.machine.axes import of_other_kinds
@@ -52,7 +52,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from idler.core.incident import Incident
-    from idler.link.events import Node
+    from idler.link.events import BusNode
     from idler.link.trace import Trace
     from idler.link.wire import Frames
 
@@ -83,7 +83,7 @@ class Session:
         self.halted: Topic[()] = Topic()  # STOP was pressed
         self.read: Topic[events.Read] = Topic()  # single objects that were asked for
         self.speeds: Topic[events.Speeds] = Topic()  # the record of the spindle, where it was asked for
-        self.several: Topic[tuple[Node, ...]] = Topic()  # nodes that answered where one controller was looked for
+        self.several: Topic[tuple[BusNode, ...]] = Topic()  # nodes that answered where one controller was looked for
         self.done: Topic[str] = Topic()  # what was asked for of the link, and is done
         self.failed: Topic[str] = Topic()  # what could not be done; the sentence was told
         self.stopped: Topic[Incident] = Topic()  # something stopped the machine
@@ -91,7 +91,7 @@ class Session:
         self.closed = False
         self.history = Revisions(self, shelf)
         self.machine, lost = shelf.draft(name, self.base)
-        self.holding: Holding | None = None
+        self.holding: ControllerImage | None = None
         self.identity: events.Identity | None = None
         self.focus: Address | None = None
         self.undo_stack = UndoStack()
@@ -107,7 +107,7 @@ class Session:
         self._in_force: Machine | None = None
         self.bench_hands: Instruments | None = None
         self.power_asked = 0  # how often, so that power that comes unasked is seen
-        self._counted: tuple[tuple[Machine, Holding | None, Machine], Count] | None = None
+        self._counted: tuple[tuple[Machine, ControllerImage | None, Machine], Count] | None = None
         self.proofs: dict[str, Evidence] = {}
         self._seen: dict[int, int] = {}
         self.passes: dict[str, list[Pass]] = {}
@@ -603,7 +603,7 @@ class Session:
         else:
             self.set_values({address: other[address] for address in other.differences(self.machine)}, words)
 
-    def hold(self, holding: Holding | None) -> None:
+    def hold(self, holding: ControllerImage | None) -> None:
         """What the controller holds, as it was read just now; None where there is none any more."""
         self.holding = holding
         self.held_machine = self._in_force = None

@@ -9,7 +9,7 @@ from .topic import Topic
 ALONE = -1  # the mark of a step that never becomes one with the next
 
 
-class Step(Protocol):
+class UndoStep(Protocol):
     """merge: successive steps with the same mark become one, where `absorb` agrees."""
 
     words: str
@@ -19,7 +19,7 @@ class Step(Protocol):
 
     def undo(self) -> None: ...
 
-    def absorb(self, later: Step) -> bool:
+    def absorb(self, later: UndoStep) -> bool:
         """Takes the later step into this one, or says that it cannot."""
 
 
@@ -28,10 +28,10 @@ class UndoStack:
 
     def __init__(self) -> None:
         self.changed: Topic[()] = Topic()
-        self._steps: list[Step] = []
+        self._steps: list[UndoStep] = []
         self._done = 0  # the first of these are done; the others can be done again
 
-    def push(self, step: Step) -> None:
+    def push(self, step: UndoStep) -> None:
         """Does the step. What could be done again cannot be any more."""
         step.redo()
         del self._steps[self._done :]

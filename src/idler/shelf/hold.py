@@ -17,7 +17,7 @@ class Busy(IdlerError):
     """Another program holds the shelf."""
 
 
-class Hold:
+class ShelfHold:
     """Taken when made, until `release` or the end of the process, however it ends. Raises Busy.
 
     why_read_only: a sentence where the disk takes nothing; then nothing is held, for nothing can be changed.

@@ -38,7 +38,7 @@ class Revision:
         return self.path.startswith("found/")
 
 
-class Step(NamedTuple):
+class TrailStep(NamedTuple):
     """One commit and the files that it changed."""
 
     commit: str
@@ -115,7 +115,7 @@ class Trail:
 
     # -- commits ------------------------------------------------------------------------------------------------------
 
-    def _since(self, head: str, last: str) -> list[Step] | None:
+    def _since(self, head: str, last: str) -> list[TrailStep] | None:
         """What came after a commit, oldest first; None where the head does not come from it."""
         found: list[tuple[str, bytes]] = []
         at = head
@@ -129,14 +129,14 @@ class Trail:
                 break
             at = parent[1].decode()
         before = self._tree_of(self._raw(last.encode())) if last else None
-        steps: list[Step] = []
+        steps: list[TrailStep] = []
         for commit, raw in reversed(found):
             after = self._tree_of(raw)
             changes = tuple(_moves(self._changes(before, after, "")))
             when = _COMMITTED.search(raw)
             note = raw.partition(b"\n\n")[2].decode("utf-8", "replace").strip()
             came_from = steps[-1].commit if steps else last
-            steps.append(Step(commit, came_from, float(when[1]) if when else 0.0, note, changes))
+            steps.append(TrailStep(commit, came_from, float(when[1]) if when else 0.0, note, changes))
             before = after
         return steps
 
@@ -172,7 +172,7 @@ class Trail:
 
     # -- what they say --------------------------------------------------------------------------------------------------
 
-    def _take(self, step: Step) -> None:
+    def _take(self, step: TrailStep) -> None:
         machines = self._machines
         assert machines is not None
         for old, new in step.changes:  # a machine that was moved takes its revisions along
@@ -195,11 +195,11 @@ class Trail:
 
     # -- the notes ------------------------------------------------------------------------------------------------------
 
-    def _noted(self) -> list[Step]:
+    def _noted(self) -> list[TrailStep]:
         try:
             lines = self._file.read_text("utf-8").splitlines()
             steps = [
-                Step(str(commit), str(parent), float(when), str(note), tuple((old, new) for old, new in changes))
+                TrailStep(str(commit), str(parent), float(when), str(note), tuple((old, new) for old, new in changes))
                 for commit, parent, when, note, changes in map(json.loads, lines)
             ]
             whole = all(
@@ -209,7 +209,7 @@ class Trail:
         except (OSError, ValueError, TypeError):
             return []
 
-    def _note(self, steps: Iterable[Step], *, anew: bool) -> None:
+    def _note(self, steps: Iterable[TrailStep], *, anew: bool) -> None:
         text = "".join(json.dumps(step, ensure_ascii=False) + "\n" for step in steps)
         try:
             if anew:

@@ -13,7 +13,7 @@ from PySide6.QtNetwork import QTcpSocket
 Answer = Callable[[dict[str, Any]], None]
 
 
-class Hands(QObject):
+class BenchHands(QObject):
     """Requests are answered in order. A refusal comes as {"ok": False, "error": sentence}."""
 
     lost = Signal()

@@ -6,14 +6,14 @@ from typing import Any
 
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
-from ..parts import figures, label
-from .hands import Hands
+from ..widgets import figures, label
+from .hands import BenchHands
 
 
 class SpindleRow(QWidget):
     """Hidden on a rig without a spindle of its own."""
 
-    def __init__(self, hands: Hands) -> None:
+    def __init__(self, hands: BenchHands) -> None:
         super().__init__()
         self._hands = hands
         row = QHBoxLayout(self)

@@ -10,11 +10,11 @@ from PySide6.QtGui import QCloseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from .. import theme
-from ..parts import card, figures, label
 from ..pictures.lathe import LatheScene
 from ..pictures.machine import MachinePicture, Scene
 from ..pictures.span import Span
-from .hands import Hands
+from ..widgets import card, figures, label
+from .hands import BenchHands
 from .spindle import SpindleRow
 
 LOOK_MS = 50
@@ -117,7 +117,7 @@ def _scene(kind: str, axes: dict[str, dict[str, Any]]) -> Scene | LatheScene | N
 class TouchRow(QWidget):
     """What a finger can reach: a button for each switch, made while it is held; doors stay as they are left."""
 
-    def __init__(self, hands: Hands) -> None:
+    def __init__(self, hands: BenchHands) -> None:
         super().__init__()
         self._hands = hands
         self._row = QHBoxLayout(self)
@@ -160,7 +160,7 @@ class TouchRow(QWidget):
 
 
 class BenchWindow(QWidget):
-    def __init__(self, hands: Hands) -> None:
+    def __init__(self, hands: BenchHands) -> None:
         super().__init__(None, Qt.WindowType.Window)
         self.hands = hands
         self.setObjectName("stage")

@@ -19,7 +19,7 @@ LEVEL_ROW = 24.0
 
 
 @dataclass(frozen=True)
-class Trace:
+class TraceCurve:
     """values: one for each sample. level: off or on, else a figure with its unit. loud: belongs to what stopped it."""
 
     label: str
@@ -34,7 +34,7 @@ class FlightScene:
     """times: seconds from the stop, one for each sample. marks: seconds, by the number that stands beside the words."""
 
     times: np.ndarray
-    traces: Sequence[Trace]
+    traces: Sequence[TraceCurve]
     marks: Sequence[float]
 
 
@@ -134,7 +134,7 @@ class FlightPicture(QWidget):
             side = Qt.AlignmentFlag.AlignRight if end else Qt.AlignmentFlag.AlignHCenter
             p.drawText(box, side, words + (" s" if end else ""))
 
-    def _row(self, p: QPainter, trace: Trace, times: np.ndarray, values: np.ndarray, box: QRectF) -> None:
+    def _row(self, p: QPainter, trace: TraceCurve, times: np.ndarray, values: np.ndarray, box: QRectF) -> None:
         p.fillRect(box, theme.color("paper"))
         p.setPen(QPen(theme.color("line"), 1))
         p.drawLine(box.bottomLeft(), box.bottomRight())
@@ -157,7 +157,7 @@ class FlightPicture(QWidget):
         if not trace.level:
             self._scale(p, low, high, box)
 
-    def _label(self, p: QPainter, trace: Trace, box: QRectF) -> None:
+    def _label(self, p: QPainter, trace: TraceCurve, box: QRectF) -> None:
         p.setFont(theme.text_font(12, bold=trace.loud))
         p.setPen(theme.color("ink"))
         words = p.fontMetrics().elidedText(trace.label, Qt.TextElideMode.ElideRight, int(LEFT - 12))
@@ -171,7 +171,7 @@ class FlightPicture(QWidget):
         p.setPen(theme.color("petrol" if value else "soft"))
         p.drawText(QRectF(4, box.top() + box.height() / 2, LEFT - 10, box.height() / 2), 0, value or trace.unit)
 
-    def _value(self, trace: Trace) -> str:
+    def _value(self, trace: TraceCurve) -> str:
         """What a trace is where the pointer stands."""
         if self._pointer is None or self._scene is None:
             return ""

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.mechanics.pace import Move, Shape
+from idler.core.mechanics.pace import Move, VelocityShape
 from idler.core.values.measures import Measures
 
 from .. import theme
@@ -25,7 +25,7 @@ class ShapeScene:
     seen: the same as the bench's gauge showed it.
     """
 
-    shape: Shape
+    shape: VelocityShape
     label: str
     move: Move
     shaking: float | None

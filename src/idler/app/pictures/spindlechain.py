@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from idler.core.spindle import Link
+from idler.core.spindle import ChainLink
 
 from .. import theme
 from .chain import wheel_radii
@@ -21,10 +21,10 @@ class SpindleChain(QWidget):
         super().__init__()
         self.setFixedHeight(HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self._links: tuple[Link, ...] = ()
+        self._links: tuple[ChainLink, ...] = ()
         self._ratio, self._measured, self._turns = 1.0, "", False
 
-    def show_links(self, links: Sequence[Link], ratio: float, measured: str, turns: bool) -> None:
+    def show_links(self, links: Sequence[ChainLink], ratio: float, measured: str, turns: bool) -> None:
         """ratio: spindle turns per motor turn. measured: what the meter says at the end of the chain."""
         state = (tuple(links), ratio, measured, turns)
         if state != (self._links, self._ratio, self._measured, self._turns):
@@ -56,7 +56,7 @@ class SpindleChain(QWidget):
                 p.drawLine(QPointF(x + 11, y), QPointF(x + 6, y - 4))
                 p.drawLine(QPointF(x + 11, y), QPointF(x + 6, y + 4))
 
-    def _words(self, p: QPainter, box: QRectF, link: Link, below: str) -> None:
+    def _words(self, p: QPainter, box: QRectF, link: ChainLink, below: str) -> None:
         flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
         p.setPen(theme.color("soft"))
         p.setFont(theme.text_font(11))

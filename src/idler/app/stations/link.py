@@ -22,13 +22,13 @@ from PySide6.QtWidgets import (
 
 from idler.link.address import parse, search
 from idler.link.errors import LinkError
-from idler.link.events import Node
+from idler.link.events import BusNode
 from idler.session.session import Session
 
 from .. import theme
 from ..bridge import follow
-from ..parts import card, figures, label
 from ..pictures.machine import MachinePicture, scene_of
+from ..widgets import card, figures, label
 from .workbench import Workbench
 
 
@@ -228,7 +228,7 @@ class LinkStation(Workbench):
         self.address.setText(address)
         self.bench_button.setEnabled(False)
 
-    def show_nodes(self, nodes: tuple[Node, ...]) -> None:
+    def show_nodes(self, nodes: tuple[BusNode, ...]) -> None:
         """Several answered: each is a line to choose from, with its address."""
         try:
             address = parse(self.address.text())

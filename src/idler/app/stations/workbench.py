@@ -11,7 +11,7 @@ from idler.session.session import Session
 
 from ..bridge import follow
 from ..fields import Field, field_for
-from ..parts import AxisPicker
+from ..widgets import AxisPicker
 
 
 class Workbench(QWidget):

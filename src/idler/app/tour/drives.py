@@ -9,20 +9,20 @@ from PySide6.QtTest import QTest
 
 from idler.core.table.stations import Station
 from idler.procedures.pace import Doing
-from idler.procedures.scale import Stage
+from idler.procedures.scale import PassStage
 
-from ..patience import until
-from ..stations.drives.direction import Step
+from ..qt_wait import until
+from ..stations.drives.direction import DirectionStep
 from ..stations.drives.station import DrivesStation
 from ..stations.scale.station import ScaleStation
-from .hands import PATIENCE, Hands
+from .hands import PATIENCE, TourHands
 
 
-def _at(page: ScaleStation, wanted: tuple[Stage, ...]) -> bool:
+def _at(page: ScaleStation, wanted: tuple[PassStage, ...]) -> bool:
     return page.procedure.stage in wanted
 
 
-class DrivesSteps(Hands):
+class DrivesSteps(TourHands):
     def _drives(self) -> None:
         window, session = self._application.window, self._application.session
         for slot in range(len(session.machine.names)):
@@ -84,8 +84,8 @@ class DrivesSteps(Hands):
         for _ in range(2 * PATIENCE):
             was = self._ask(do="look")["axes"][slot]["at"]
             self._click(question.go)
-            until(lambda: question.step is not Step.MOVING, "the question")
-            if question.step is not Step.ASK:
+            until(lambda: question.step is not DirectionStep.MOVING, "the question")
+            if question.step is not DirectionStep.ASK:
                 continue
             went = self._ask(do="look")["axes"][slot]["at"] - was
             self._say(f"{name} was told to go to + and went {went:+.1f}; {question.title.text()}")
@@ -144,11 +144,11 @@ class DrivesSteps(Hands):
 
     def _pass(self, page: ScaleStation) -> None:
         """One pass, given up where the axis was stopped on the way."""
-        for stage in (Stage.ZERO, Stage.MOVE, Stage.READ):
+        for stage in (PassStage.ZERO, PassStage.MOVE, PassStage.READ):
             self._click(page.go)
-            wanted = stage, Stage.START
+            wanted = stage, PassStage.START
             until(partial(_at, page, wanted), f"“{stage.key}”")
-            if page.procedure.stage is Stage.START:
+            if page.procedure.stage is PassStage.START:
                 return
         self._click(page.read_button)
         until(lambda: page.reading.text(), "the reading")

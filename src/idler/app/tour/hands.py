@@ -13,13 +13,13 @@ from idler.core.errors import IdlerError
 from idler.core.table.stations import Station
 
 from ..fields import QuantityField
-from ..patience import until
+from ..qt_wait import until
 from ..run import Application
 
 PATIENCE = 5  # times that a person would try the same again
 
 
-class Hands:
+class TourHands:
     def __init__(self, shots: Path, root: Path) -> None:
         self._shots = shots
         self._application = Application(root, demo=True)

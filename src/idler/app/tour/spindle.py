@@ -8,14 +8,14 @@ from idler.core.machine import Address
 from idler.core.table.stations import Station
 from idler.procedures.spindle.stops import StopRun
 
-from ..patience import until
+from ..qt_wait import until
 from ..stations.spindle.station import SpindleStation
-from .hands import PATIENCE, Hands
+from .hands import PATIENCE, TourHands
 
 MAGNET = 7  # the input, from 0, at which the spindle's magnet is wired
 
 
-class SpindleSteps(Hands):
+class SpindleSteps(TourHands):
     def _spindle(self) -> None:
         window, session = self._application.window, self._application.session
         session.set_values({Address(MAGNET, "input.role"): "pulse", Address(MAGNET, "input.rest"): "open"})

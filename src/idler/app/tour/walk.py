@@ -15,7 +15,7 @@ from PySide6.QtTest import QTest
 from idler.core.errors import IdlerError
 from idler.core.table.stations import Station
 
-from ..patience import TooLong, until
+from ..qt_wait import TooLong, until
 from ..run import qt_application
 from ..stations.signoff.station import SignOffStation
 from .drives import DrivesSteps

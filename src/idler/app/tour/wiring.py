@@ -15,10 +15,10 @@ from idler.core.table.stations import Station
 from idler.core.wiring import Duty, missing
 from idler.session.session import Session
 
-from ..patience import until
+from ..qt_wait import until
 from ..stations.wiring.station import WiringStation
 from ..stations.wiring.study import ALL
-from .hands import PATIENCE, Hands
+from .hands import PATIENCE, TourHands
 
 
 def errors(session: Session) -> list[Finding]:
@@ -30,7 +30,7 @@ def _asks_for(page: WiringStation, duty: Duty) -> bool:
     return duty.label in page.learn.ask.text()
 
 
-class WiringSteps(Hands):
+class WiringSteps(TourHands):
     def _touch(self, switch: str, seconds: float = 0.4) -> None:
         """A finger on a switch of the rig, for as long as the controller's clock says."""
         trace = self._application.session.trace

@@ -7,16 +7,16 @@ from fractions import Fraction
 from PySide6.QtTest import QTest
 
 from idler.core.machine import Address
-from idler.core.profile.homing import Result
+from idler.core.profile.homing import HomingResult
 from idler.core.table.stations import Station
 
-from ..patience import until
+from ..qt_wait import until
 from ..stations.homing.station import HomingStation
 from ..stations.travel.station import TravelStation
-from .hands import PATIENCE, Hands
+from .hands import PATIENCE, TourHands
 
 
-class ZeroSteps(Hands):
+class ZeroSteps(TourHands):
     def _homing(self) -> None:
         """All axes home in their turns, first from wherever they stand, then from known places, as rehearsed."""
         window, session = self._application.window, self._application.session
@@ -61,7 +61,7 @@ class ZeroSteps(Hands):
         for _ in range(PATIENCE):
             self._click(page.one)
             until(lambda: page.run.records and not page.run.running, "the end of homing", seconds=90)
-            if page.run.records[1].result is Result.STILL_PRESSED:
+            if page.run.records[1].result is HomingResult.STILL_PRESSED:
                 break
         until(lambda: page.run.records[1].found, "what the controller measured")
         self._shot("homing-failed", self._application.window)

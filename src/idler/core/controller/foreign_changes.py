@@ -8,15 +8,15 @@ from ..errors import Refusal
 from ..machine import Machine
 from ..machine.changes import axes_changed, differences
 from ..profile.codec import LETTERS, Place, Raw, machine_from
-from .standing import Holding
+from .standing import ControllerImage
 
 
-def changed_places(heard: Mapping[Place, Raw], holding: Holding, own: Collection[Place]) -> list[Place]:
+def changed_places(heard: Mapping[Place, Raw], holding: ControllerImage, own: Collection[Place]) -> list[Place]:
     """Places that hold something else than was heard. own: those that Idler itself may have changed since."""
     return [where for where, raw in holding.raws.items() if where not in own and heard.get(where) != raw]
 
 
-def machine_heard(heard: Mapping[Place, Raw], holding: Holding) -> Machine | None:
+def machine_heard(heard: Mapping[Place, Raw], holding: ControllerImage) -> Machine | None:
     """The machine that was heard, with the axes of then; None where too little is known of it."""
     shape = holding.shape._replace(names=tuple(str(heard.get(LETTERS, "".join(holding.shape.names)))))
     try:

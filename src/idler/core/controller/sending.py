@@ -12,7 +12,7 @@ from enum import Enum
 from ..machine import Machine
 from ..profile.codec import DERIVED, LETTERS, Place, Raw, derived, place
 from ..words import capital
-from .standing import Holding
+from .standing import ControllerImage
 
 
 @dataclass(frozen=True)
@@ -25,7 +25,7 @@ class Sending:
     new: Mapping[Place, Raw]
 
 
-class End(Enum):
+class SendEnd(Enum):
     """How a send ended, as the controller's values tell it."""
 
     OLD = "the controller holds all its old values"
@@ -34,17 +34,17 @@ class End(Enum):
 
 
 @dataclass(frozen=True)
-class Outcome:
+class SendOutcome:
     """Places by what they hold now. settled: all old or all new, and stored: a restart changes nothing of it."""
 
-    end: End
+    end: SendEnd
     old: tuple[Place, ...]
     new: tuple[Place, ...]
     other: tuple[Place, ...]
     settled: bool
 
 
-def outcome(sending: Sending, holding: Holding) -> Outcome:
+def outcome(sending: Sending, holding: ControllerImage) -> SendOutcome:
     """What has become of a send. Places of axes that the controller does not use do not count."""
     old: list[Place] = []
     new: list[Place] = []
@@ -53,9 +53,9 @@ def outcome(sending: Sending, holding: Holding) -> Outcome:
         if where in holding.raws:
             now = holding.raws[where]
             (new if now == raw else old if now == sending.old[where] else other).append(where)
-    end = End.PARTLY if other or (old and new) else End.NEW if new else End.OLD
-    settled = end is not End.PARTLY and not holding.unstored
-    return Outcome(end, tuple(old), tuple(new), tuple(other), settled)
+    end = SendEnd.PARTLY if other or (old and new) else SendEnd.NEW if new else SendEnd.OLD
+    settled = end is not SendEnd.PARTLY and not holding.unstored
+    return SendOutcome(end, tuple(old), tuple(new), tuple(other), settled)
 
 
 def labels(machine: Machine) -> dict[Place, str]:
@@ -68,9 +68,9 @@ def labels(machine: Machine) -> dict[Place, str]:
     return found
 
 
-def sentence(found: Outcome, names: Mapping[Place, str], most: int = 4) -> str:
+def sentence(found: SendOutcome, names: Mapping[Place, str], most: int = 4) -> str:
     """What the controller holds, and exactly which part of it where it is neither old nor new."""
-    if found.end is not End.PARTLY:
+    if found.end is not SendEnd.PARTLY:
         stored = "." if found.settled else ", but has not stored them: a restart would bring others back."
         return f"{capital(found.end.value)}{stored}"
 

@@ -27,7 +27,7 @@ class Standing(Enum):
 
 
 @dataclass(frozen=True)
-class Holding:
+class ControllerImage:
     """What a controller held when it was last read: its shape, and raw values by place.
 
     old: what is still in force of the values that wait for a restart.
@@ -47,7 +47,9 @@ class Holding:
         return self.old.keys()
 
 
-def standing(machine: Machine, holding: Holding | None, address: Address, base: Machine | None = None) -> Standing:
+def standing(
+    machine: Machine, holding: ControllerImage | None, address: Address, base: Machine | None = None
+) -> Standing:
     """Values are compared as they are on the wire, so that rounding there is no difference.
 
     base: the newest revision, where a value that only the controller holds is to be told from one that is kept.
@@ -103,7 +105,7 @@ class Count:
         return " · ".join(parts) or ("the controller holds every value" if self.known else "no controller is connected")
 
 
-def count(machine: Machine, holding: Holding | None, base: Machine | None = None) -> Count:
+def count(machine: Machine, holding: ControllerImage | None, base: Machine | None = None) -> Count:
     by_standing: dict[Standing, list[Address]] = {kind: [] for kind in Standing}
     for address in machine.addresses():
         if not address.row.given:
@@ -114,7 +116,7 @@ def count(machine: Machine, holding: Holding | None, base: Machine | None = None
     return Count(edited, waiting, in_force, holding is not None, _axes(machine, holding))
 
 
-def _axes(machine: Machine, holding: Holding | None) -> Standing:
+def _axes(machine: Machine, holding: ControllerImage | None) -> Standing:
     """Where the axes themselves stand: their letters and their order."""
     if holding is None:
         return Standing.UNKNOWN

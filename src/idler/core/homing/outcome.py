@@ -12,7 +12,7 @@ from fractions import Fraction
 from ..machine import Address, Axis, Machine
 from ..mechanics.chain import Chain
 from ..mechanics.reliable import shift_allowed
-from ..profile.homing import Result
+from ..profile.homing import HomingResult
 from ..values.parameter import Value
 from ..values.roles import InputRole
 from ..values.units import figure
@@ -27,7 +27,7 @@ TIMES_SCATTER = 5.0  # standard deviations of its own scatter by which a home ma
 
 
 @dataclass(frozen=True)
-class Seen:
+class HomingSeen:
     """What was seen of one homing. Lengths in mm (°); None where it was not measured.
 
     went          how far the axis went from its start towards home
@@ -42,7 +42,7 @@ class Seen:
     gave_up       whether its drive reported trouble on the way
     """
 
-    result: Result
+    result: HomingResult
     went: float | None = None
     lets_go: float | None = None
     mark: float | None = None
@@ -56,7 +56,7 @@ class Seen:
 
 
 @dataclass(frozen=True)
-class Cause:
+class HomingCause:
     """One likely cause. edit: values that would mend it. watch: an input to be tried by hand. clear: moving clear helps.
 
     hides: what fault the edit would hide; such an edit is offered, and never first. press: what the button of the edit says,
@@ -90,7 +90,7 @@ def allowed_off(machine: Machine, slot: int, standard: float | None = None) -> f
     return max(shift_allowed(machine, slot), TIMES_SCATTER * (standard or 0.0))
 
 
-def doubt(machine: Machine, slot: int, seen: Seen, standard: float | None = None) -> Doubt | None:
+def doubt(machine: Machine, slot: int, seen: HomingSeen, standard: float | None = None) -> Doubt | None:
     """Whether a home that was found is to be believed, by where the homing before had it."""
     axis = machine.axis(slot)
     if seen.off is None or abs(seen.off) <= allowed_off(machine, slot, standard):
@@ -123,18 +123,25 @@ def whole_turns(axis: Axis, off: float) -> int:
     return count if count and abs(abs(off) - count * turn) < WHOLE_TURN * turn else 0
 
 
-_BLIND = (Result.NOT_FOUND, Result.OTHER_END, Result.APART, Result.LIMIT_FIRST, Result.PRESSED, Result.STILL_PRESSED)
+_BLIND = (
+    HomingResult.NOT_FOUND,
+    HomingResult.OTHER_END,
+    HomingResult.APART,
+    HomingResult.LIMIT_FIRST,
+    HomingResult.PRESSED,
+    HomingResult.STILL_PRESSED,
+)
 
 
-def causes(machine: Machine, slot: int, seen: Seen) -> tuple[Cause, ...]:
+def causes(machine: Machine, slot: int, seen: HomingSeen) -> tuple[HomingCause, ...]:
     """Empty for a homing that did not fail."""
     axis = machine.axis(slot)
     found = {
-        Result.NOT_FOUND: _stop_not_found if by_stop(axis) else _switch_not_found, Result.PRESSED: _pressed,
-        Result.STILL_PRESSED: _still_pressed, Result.OTHER_END: _other_end, Result.NO_INDEX: _no_index,
-        Result.APART: _apart, Result.MARK_MOVED: _mark_moved, Result.CHAIN_BUSY: _chain_busy,
-        Result.STILL_MADE: _still_pressed, Result.UNSTEADY: _unsteady, Result.LIMIT_FIRST: _limit_first,
-        Result.STOPPED: _gave_up,
+        HomingResult.NOT_FOUND: _stop_not_found if by_stop(axis) else _switch_not_found, HomingResult.PRESSED: _pressed,
+        HomingResult.STILL_PRESSED: _still_pressed, HomingResult.OTHER_END: _other_end, HomingResult.NO_INDEX: _no_index,
+        HomingResult.APART: _apart, HomingResult.MARK_MOVED: _mark_moved, HomingResult.CHAIN_BUSY: _chain_busy,
+        HomingResult.STILL_MADE: _still_pressed, HomingResult.UNSTEADY: _unsteady, HomingResult.LIMIT_FIRST: _limit_first,
+        HomingResult.STOPPED: _gave_up,
     }.get(seen.result)  # fmt: skip
     if found is None:
         return ()
@@ -142,7 +149,7 @@ def causes(machine: Machine, slot: int, seen: Seen) -> tuple[Cause, ...]:
     return (*first, *found(machine, axis, seen))
 
 
-def measured(machine: Machine, slot: int, seen: Seen) -> tuple[tuple[str, ...], dict[Address, Value]]:
+def measured(machine: Machine, slot: int, seen: HomingSeen) -> tuple[tuple[str, ...], dict[Address, Value]]:
     """Of a homing that found its home: sentences on what was measured, and the distance to the mark where it is to be kept."""
     axis = machine.axis(slot)
     words: list[str] = []
@@ -194,7 +201,7 @@ def _terminal(machine: Machine, number: int | None) -> str:
     return f"terminal {machine[Address(number, 'input.terminal')]}" if number is not None else "its terminal"
 
 
-def _swapped(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _swapped(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     """A switch of another axis answered while this one moved: their wires are exchanged."""
     own = home_switch(machine, axis.slot)
     wired = inputs(machine)
@@ -206,7 +213,7 @@ def _swapped(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
             f"{_terminal(machine, slot).capitalize()}, told to be the {other.duty.label}, was made while only {axis.name} "
             f"moved, and {_terminal(machine, own)} was not."
         )
-        yield Cause(
+        yield HomingCause(
             f"The wires of {axis.name} and {other.duty.axis} are swapped",
             words,
             exchanged(machine, own, slot),
@@ -224,7 +231,7 @@ def exchanged(machine: Machine, one: int, other: int) -> dict[Address, Value]:
     }
 
 
-def _fighting(axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _fighting(axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     """Two motors of one beam that turn against each other twist it, and hardly move it."""
     if axis.whole("axis.second_output") and seen.effort is not None and seen.effort > FIGHTS:
         words = (
@@ -232,40 +239,40 @@ def _fighting(axis: Axis, seen: Seen) -> Iterator[Cause]:
             "Look whether both sides go the same way."
         )
         turned = {Address(axis.slot, "axis.second_reversed"): not axis.flag("axis.second_reversed")}
-        yield Cause(f"The second motor of {axis.name} turns the other way", words, turned)
+        yield HomingCause(f"The second motor of {axis.name} turns the other way", words, turned)
 
 
-def _unsteady(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _unsteady(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     number = home_switch(machine, axis.slot)
     words = (
         f"It made again when the second touch began. Press {_terminal(machine, number)} slowly by hand and watch it."
     )
-    yield Cause("The contact bounces for too long", words, {}, number, clear=True)
+    yield HomingCause("The contact bounces for too long", words, {}, number, clear=True)
     back = axis.number("homing.back_off")
     words = f"From {_length(axis, back)} back the second touch comes before the contact is quiet."
-    yield Cause(
+    yield HomingCause(
         "Back-off too short", words, {Address(axis.slot, "homing.back_off"): 2 * back}, number, hides="a worn contact"
     )
 
 
-def _limit_first(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _limit_first(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     number, end = home_switch(machine, axis.slot), "high" if way(axis) > 0 else "low"
     words = (
         f"{_terminal(machine, number).capitalize()} did not change before the limit switch of the {end} end. Press it by hand "
         "and watch it."
     )
-    yield Cause("The home switch does not answer", words, {}, number, clear=True)
+    yield HomingCause("The home switch does not answer", words, {}, number, clear=True)
     words = f"Then the axis can never reach it: it must make before the limit switch of the {end} end does."
-    yield Cause("The home switch sits behind the limit switch", words, {}, number, clear=True)
+    yield HomingCause("The home switch sits behind the limit switch", words, {}, number, clear=True)
     chain = input_of(machine, Duty(InputRole.LIMIT_CHAIN))
     if chain is not None and not seen.directed:
         words = (
             f"{_terminal(machine, chain.slot).capitalize()} is the chain of all limits: it may have been the other end."
         )
-        yield Cause("Its direction is turned round", words, _turned(axis))
+        yield HomingCause("Its direction is turned round", words, _turned(axis))
 
 
-def _too_short(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _too_short(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     """The search ends before the travel does, or only because the travel was told too short."""
     stops, search = stops_of(axis), axis.number("homing.search")
     if stops is None:
@@ -273,18 +280,20 @@ def _too_short(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     span = stops[1] - stops[0]
     if span > search:
         words = f"It looks over {_length(axis, search)}, and its hard stops lie {_length(axis, span)} apart."
-        yield Cause("Search too short", words, {Address(axis.slot, "homing.search"): Fraction(round(span * 11 / 10))})
+        yield HomingCause(
+            "Search too short", words, {Address(axis.slot, "homing.search"): Fraction(round(span * 11 / 10))}
+        )
 
 
-def _wrong_way(axis: Axis, went: float | None) -> Cause:
+def _wrong_way(axis: Axis, went: float | None) -> HomingCause:
     far = f" It went {_length(axis, went)} to {'+' if way(axis) > 0 else '−'}." if went is not None else ""
-    return Cause(
+    return HomingCause(
         "It goes the wrong way",
         f"Look which way it goes: its direction, or the side of its home, may be turned round.{far}",
     )
 
 
-def _switch_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _switch_not_found(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     number = home_switch(machine, axis.slot)
     yield from _fighting(axis, seen)
     yield from _too_short(machine, axis, seen)
@@ -294,9 +303,9 @@ def _switch_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Caus
         words = (
             f"At the approach speed its filter of {late * 1000:g} ms misses a cam shorter than {_length(axis, passes)}."
         )
-        yield Cause("Filter too long", words, {Address(number, "input.filter"): Fraction(1)}, number)
+        yield HomingCause("Filter too long", words, {Address(number, "input.filter"): Fraction(1)}, number)
     words = f"{_terminal(machine, number).capitalize()} did not change. Press the switch by hand and watch it."
-    dead, other_way = Cause("The switch does not answer", words, {}, number), _wrong_way(axis, seen.went)
+    dead, other_way = HomingCause("The switch does not answer", words, {}, number), _wrong_way(axis, seen.went)
     yield from (dead, other_way) if seen.directed else (other_way, dead)
     stops = stops_of(axis)
     if stops is not None and search_of(axis) < axis.number("homing.search"):
@@ -304,52 +313,52 @@ def _switch_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Caus
             f"It looked over {_length(axis, search_of(axis))}: its hard stops are told to lie "
             f"{_length(axis, stops[1] - stops[0])} apart. If they lie further apart, tell Travel."
         )
-        yield Cause("The hard stops are told too close together", words)
+        yield HomingCause("The hard stops are told too close together", words)
 
 
-def _stop_not_found(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _stop_not_found(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     yield from _too_short(machine, axis, seen)
     told = axis.number("homing.effort")
     if seen.effort is not None:
         wanted = min(Fraction(9, 10), max(Fraction(1, 10), Fraction(round(200 * seen.effort), 100)))
         words = f"On its way it takes {seen.effort:.0%} of its torque, and iron is felt from {float(told):.0%} on."
         lower = {Address(axis.slot, "homing.effort"): wanted} if wanted < told else {}
-        yield Cause("The motor slipped before iron was felt", words, lower)
+        yield HomingCause("The motor slipped before iron was felt", words, lower)
     yield _wrong_way(axis, seen.went)
 
 
-def _pressed(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _pressed(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     number = home_switch(machine, axis.slot)
     where = _terminal(machine, number)
     chained = number is not None and inputs(machine)[number].role is InputRole.HOME_CHAIN
     if chained:
         words = f"{where.capitalize()} is the chain of all axes: jog each of them off its switch, one after the other."
-        yield Cause("Another axis may stand on its switch of the chain", words, {}, number, clear=True)
-    yield Cause("It stands on its switch", f"{where.capitalize()} was made before anything moved.", clear=True)
+        yield HomingCause("Another axis may stand on its switch of the chain", words, {}, number, clear=True)
+    yield HomingCause("It stands on its switch", f"{where.capitalize()} was made before anything moved.", clear=True)
     if number is not None:
-        yield Cause(
+        yield HomingCause(
             "The switch sticks, or its wire is broken", "Press and release it by hand and watch it.", {}, number
         )
         rest = str(machine[Address(number, "input.rest")])
         other = "open" if rest == "closed" else "closed"
         words = f"{where.capitalize()} is told to be {rest} at rest. Off the switch it must say clear."
         edit = {Address(number, "input.rest"): other}
-        yield Cause(
+        yield HomingCause(
             "The contact at rest is told wrong", words, edit, number, hides="a broken wire, or a switch that sticks"
         )
 
 
-def _still_pressed(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _still_pressed(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     """After the back-off, or after it was left: how far the switch needs, and what else may hold it."""
     number = home_switch(machine, axis.slot)
-    left = seen.result is Result.STILL_MADE
+    left = seen.result is HomingResult.STILL_MADE
     back, approach = (
         axis.number("homing.leave" if left else "homing.back_off"),
         float(axis.number("homing.approach")) / 60,
     )
     what = "leaving it by" if left else "back-off is"
     too_short = "It is left by too little" if left else "Back-off too short"
-    sticks = Cause(
+    sticks = HomingCause(
         "The switch is bent or sticks", f"Press and release it by hand and watch {_terminal(machine, number)}.", {}, number,
         clear=True,
     )  # fmt: skip
@@ -357,19 +366,19 @@ def _still_pressed(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
         words = f"It let go {_length(axis, seen.lets_go)} behind where it made; {what} {_length(axis, back)}."
         further = room_for(axis, seen.lets_go)
         if further:
-            yield Cause(too_short, words, further, number, clear=True)
+            yield HomingCause(too_short, words, further, number, clear=True)
     else:
         words = f"{_length(axis, back)} back did not free {_terminal(machine, number)}."
         if back >= SURE_BACK:
             yield sticks
         hides = "a switch that sticks" if back >= SURE_BACK else ""
-        yield Cause(too_short, words, room_for(axis, float(back) + 0.5), number, clear=True, hides=hides)
+        yield HomingCause(too_short, words, room_for(axis, float(back) + 0.5), number, clear=True, hides=hides)
     hidden = filter_of(machine, axis.slot) * approach
     if number is not None and hidden > 0.05:
         words = (
             f"Its filter of {filter_of(machine, axis.slot) * 1000:g} ms hides the release for {_length(axis, hidden)}."
         )
-        yield Cause("Filter too long", words, {Address(number, "input.filter"): Fraction(1)}, number)
+        yield HomingCause("Filter too long", words, {Address(number, "input.filter"): Fraction(1)}, number)
     if seen.lets_go is not None or back < SURE_BACK:
         yield sticks
 
@@ -389,7 +398,7 @@ def _turned(axis: Axis) -> dict[Address, Value]:
     return {Address(axis.slot, "axis.reversed"): not axis.flag("axis.reversed")}
 
 
-def _other_end(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _other_end(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     high = way(axis) > 0
     roles = (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH)
     met, beside = (input_of(machine, Duty(role, axis.name)) for role in (roles if high else roles[::-1]))
@@ -397,44 +406,48 @@ def _other_end(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
     if chain is not None and met is None:
         where = _terminal(machine, chain.slot).capitalize()
         words = f"{where}, the limit chain of all axes, was made before {axis.name} moved."
-        yield Cause("It or another axis stands on a switch of the limit chain", words, {}, chain.slot, clear=True)
+        yield HomingCause("It or another axis stands on a switch of the limit chain", words, {}, chain.slot, clear=True)
         return
     far = f" after {_length(axis, seen.went)}" if seen.went is not None else ""
     words = f"Sent to {'+' if high else '−'}, it met the limit switch of the {'low' if high else 'high'} end{far}."
-    direction = Cause("Its direction is turned round", words, _turned(axis), clear=True)
+    direction = HomingCause("Its direction is turned round", words, _turned(axis), clear=True)
     exchange = None
     if met is not None:
         words = f"Or {_terminal(machine, met.slot)} is at the other end of the machine. Press it and watch."
         edit = exchanged(machine, met.slot, beside.slot) if beside is not None else {}
-        exchange = Cause(f"The limit switches of {axis.name} are exchanged", words, edit, met.slot, clear=True)
+        exchange = HomingCause(f"The limit switches of {axis.name} are exchanged", words, edit, met.slot, clear=True)
     if exchange is not None and seen.directed:
         yield exchange
     else:
         yield direction
     words = f"Its home may lie at the {'low' if high else 'high'} end after all."
-    yield Cause("It looks at the wrong end", words, {Address(axis.slot, "homing.towards"): "low" if high else "high"})
+    yield HomingCause(
+        "It looks at the wrong end", words, {Address(axis.slot, "homing.towards"): "low" if high else "high"}
+    )
     if exchange is not None:
         yield direction if seen.directed else exchange
 
 
-def _no_index(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _no_index(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     mark = input_of(machine, Duty(InputRole.INDEX, axis.name))
     within = axis.number("homing.index_within")
     words = f"It looked over {_length(axis, within)}: that must be more than one turn of what the mark sits on."
-    yield Cause("The search for the mark is too short", words, {Address(axis.slot, "homing.index_within"): within * 2})
+    yield HomingCause(
+        "The search for the mark is too short", words, {Address(axis.slot, "homing.index_within"): within * 2}
+    )
     number = mark.slot if mark is not None else None
     if mark is not None:
         late = float(mark.filter) / 1000
         lost = late * float(axis.number("homing.touch")) / 60
         words = f"A filter of {late * 1000:g} ms lets a mark shorter than {_length(axis, lost, 3)} pass unseen at touch speed."
-        yield Cause(
+        yield HomingCause(
             "The mark passes unseen", words, {Address(number, "input.filter"): Fraction(1, 10)} if late > 1e-4 else {}
         )
     words = f"Turn the shaft by hand and watch {_terminal(machine, number)}."
-    yield Cause("The mark does not answer", words, {}, number)
+    yield HomingCause("The mark does not answer", words, {}, number)
 
 
-def _apart(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _apart(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     yield from _fighting(axis, seen)
     apart = _length(axis, axis.number("homing.apart"))
     own, second = home_switch(machine, axis.slot), input_of(machine, Duty(InputRole.HOME_SECOND, axis.name))
@@ -444,19 +457,19 @@ def _apart(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
             f"Then each side is stopped by the other's. Press the first side's: {_terminal(machine, own)} must answer."
         )
         edit = exchanged(machine, own, second.slot)
-        yield Cause(f"The wires of the two sides of {axis.name} are swapped", words, edit, own, clear=True)
+        yield HomingCause(f"The wires of the two sides of {axis.name} are swapped", words, edit, own, clear=True)
     words = f"One of {pair} did not change within {apart} of the other. Press both by hand and watch."
-    yield Cause("A switch does not answer", words, {}, second.slot if second is not None else own, clear=True)
+    yield HomingCause("A switch does not answer", words, {}, second.slot if second is not None else own, clear=True)
     words = f"The beam is out of square by more than {apart}. Take the power off the drives and push it square by hand."
-    yield Cause("The beam is racked", words)
+    yield HomingCause("The beam is racked", words)
     more = {Address(axis.slot, "homing.apart"): axis.number("homing.apart") + 1}
-    yield Cause(
+    yield HomingCause(
         "The switches are mounted further apart", "Only where the beam bears it.", more,
         hides="a switch that does not answer: the beam would be bent further before it shows",
     )  # fmt: skip
 
 
-def _gave_up(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _gave_up(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     """A drive that watches its motor may give up at the stop before the effort there is taken for iron."""
     if not seen.gave_up:
         return
@@ -467,15 +480,15 @@ def _gave_up(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
             f"Its drive reported trouble before {figure(100 * effort, 0)} % of the torque meant iron. A lower share is felt "
             "sooner; it must stay above what the way takes."
         )
-        yield Cause("Its drive gives up at the stop", words, {Address(axis.slot, "homing.effort"): lower})
-    yield Cause("Something holds it", "Its drive reported trouble on the way. Look what holds the axis.")
+        yield HomingCause("Its drive gives up at the stop", words, {Address(axis.slot, "homing.effort"): lower})
+    yield HomingCause("Something holds it", "Its drive reported trouble on the way. Look what holds the axis.")
 
 
-def _mark_moved(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
+def _mark_moved(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     known = axis.number("homing.mark_distance")
     thing = "stop" if by_stop(axis) else "switch"
     if seen.mark is None:
-        yield Cause(
+        yield HomingCause(
             f"The {thing} or the mark has moved", f"The mark was not {_length(axis, known, 3)} from the {thing}."
         )
         return
@@ -487,21 +500,22 @@ def _mark_moved(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
             f"{turns} whole turn{'s' if turns > 1 else ''} of the motor. The mark lies beside the place where the {thing} is "
             "met; turn the coupling by half a turn."
         )
-        yield Cause("The mark of another turn was met", words)
+        yield HomingCause("The mark of another turn was met", words)
     words = (
         f"The mark was found {_length(axis, found, 3)} from the {thing}, known was {_length(axis, known, 3)}: "
         f"{_length(axis, abs(off), 3)} {'more' if off > 0 else 'less'}."
     )
     if off < 0:
-        yield Cause(
+        yield HomingCause(
             f"Something lies before the {thing}", f"{words} A chip would be met too early. Clean it and home again."
         )
     else:
-        yield Cause(f"The {thing} gave way", f"{words} Its bracket or bolt may have come loose.")
-    yield Cause("The coupling slipped", "Then the mark has moved. Tighten it, prove the scale, and keep the new distance.",
+        yield HomingCause(f"The {thing} gave way", f"{words} Its bracket or bolt may have come loose.")
+    yield HomingCause("The coupling slipped",
+                "Then the mark has moved. Tighten it, prove the scale, and keep the new distance.",
                 {Address(axis.slot, "homing.mark_distance"): max(Fraction(0), found)},
                 hides="a chip before the stop or a loose bracket: home would move by it")  # fmt: skip
 
 
-def _chain_busy(machine: Machine, axis: Axis, seen: Seen) -> Iterator[Cause]:
-    yield Cause("Two axes at once on one chain", f"Home {axis.name} when the other has its home.")
+def _chain_busy(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
+    yield HomingCause("Two axes at once on one chain", f"Home {axis.name} when the other has its home.")

@@ -43,7 +43,7 @@ _ROLES = {
 
 
 @dataclass(frozen=True)
-class Cause:
+class StopCause:
     """words: what it would be. evidence: what in the record speaks for it. step: what to do, at a station's page."""
 
     words: str
@@ -60,7 +60,7 @@ class Account:
 
     first: Happening | None
     followed: tuple[Happening, ...]
-    causes: tuple[Cause, ...]
+    causes: tuple[StopCause, ...]
 
 
 def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> Account:
@@ -195,22 +195,22 @@ class _Seen:
         return f"{self.name} went {self.machine.axis(self.axis).reads.speed(abs(self.velocity()))}"
 
 
-def _common_wire(seen: _Seen) -> Iterator[Cause]:
+def _common_wire(seen: _Seen) -> Iterator[StopCause]:
     names = seen.opened_together
     if len(names) >= LOST_TOGETHER:
-        yield Cause(
+        yield StopCause(
             "The inputs have lost their supply or their common wire.",
             f"The inputs {', '.join(names)} opened within {seen.record.period * 1000:.0f} ms of each other.",
             "Look at the terminals", Station.WIRING, "Learn", 0.95,
         )  # fmt: skip
 
 
-def _noise(seen: _Seen) -> Iterator[Cause]:
+def _noise(seen: _Seen) -> Iterator[StopCause]:
     item, held = seen.input, seen.held
     if item is None or held is None or held > SHORT:
         return
     running = f" while the spindle turned at {seen.spindle} rpm" if seen.spindle else ""
-    yield Cause(
+    yield StopCause(
         f"Electrical noise or a loose wire at input {item.name}, and not the {item.duty.role.label} itself.",
         f"It was {item.says(not item.closed_at_rest)} for {milliseconds(held)} ms only{running}; "
         f"its filter is {figure(item.filter, 2, trim=True)} ms.",
@@ -218,63 +218,63 @@ def _noise(seen: _Seen) -> Iterator[Cause]:
     )  # fmt: skip
 
 
-def _limit(seen: _Seen) -> Iterator[Cause]:
+def _limit(seen: _Seen) -> Iterator[StopCause]:
     if seen.code != LIMIT_MET or seen.axis is None:
         return
     axis, high = seen.machine.axis(seen.axis), seen.flag_now(Flag.HIGH)
     towards = seen.velocity() > 0 if high else seen.velocity() < 0
     end, speed = "high" if high else "low", seen.speed_words
     if not seen.velocity():
-        yield Cause(
+        yield StopCause(
             f"Somebody pressed the switch, or its wire broke: {seen.name} stood.",
             f"{seen.name} stood when the switch was made.",
             "Look at the terminal", Station.WIRING, "Learn", 0.7,
         )  # fmt: skip
         return
     if not towards:
-        yield Cause(
+        yield StopCause(
             f"The limit switches of {seen.name} are exchanged, or its direction is turned round.",
             f"{speed} away from its {end} end when that end's switch was made.",
             "Prove the direction", Station.DRIVES, "", 0.85,
         )  # fmt: skip
         return
     if not axis.flag("travel.limits_on"):
-        yield Cause(
+        yield StopCause(
             f"Nothing but the switch ends the travel of {seen.name}: its soft limits are off.",
             f"{speed} towards its {end} end; soft limits are off.", "Set the ends", Station.TRAVEL, "", 0.85,
         )  # fmt: skip
     elif not seen.flag(Flag.HOMED):
-        yield Cause(
+        yield StopCause(
             f"{seen.name} was not homed, so its soft limits did not hold.",
             f"{speed} towards its {end} end without a home.", "Home it", Station.HOMING, "", 0.85,
         )  # fmt: skip
     else:
         limit = float(axis.number(f"travel.{end}"))
-        yield Cause(
+        yield StopCause(
             f"The soft limit of {seen.name} lies beyond its switch, or steps were lost on the way there.",
             f"The switch was met at {axis.reads.length(seen.position, 2)}; the soft limit is {axis.reads.length(limit, 2)}.",
             "Set the end", Station.TRAVEL, "", 0.8,
         )  # fmt: skip
 
 
-def _stop(seen: _Seen) -> Iterator[Cause]:
+def _stop(seen: _Seen) -> Iterator[StopCause]:
     item = seen.input
     if seen.code not in (STOP_PRESSED, GUARD_OPENED) or item is None:
         return
     what = "pressed" if seen.code == STOP_PRESSED else "opened"
     held = "until the record ends" if seen.held is None else f"for {figure(seen.held, 2)} s"
-    yield Cause(
+    yield StopCause(
         f"Somebody {what} the {item.duty.label}.", f"Input {item.name} stayed {item.says(not item.closed_at_rest)} {held}.",
         "Prove it again", Station.WIRING, "Prove", 0.6,
     )  # fmt: skip
     if item.closed_at_rest and seen.held is None:
-        yield Cause(
+        yield StopCause(
             f"A broken wire at input {item.name}.", "A contact that is closed at rest opens then too, and stays open.",
             "Look at the terminal", Station.WIRING, "Learn", 0.3,
         )  # fmt: skip
 
 
-def _overload(seen: _Seen) -> Iterator[Cause]:
+def _overload(seen: _Seen) -> Iterator[StopCause]:
     """Drive trouble or lag of one axis: blocked, asked for too much, or judged too narrowly."""
     if seen.code not in (DRIVE_TROUBLE, LAGGED) or seen.axis is None:
         return
@@ -282,7 +282,7 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
     if seen.code == LAGGED and _narrow(seen):
         allowed, load = axis.number("loop.window"), _usual_lag(seen)
         wider = Fraction(math.ceil(3 * max(load, abs(seen.lag())) * 100), 100)
-        yield Cause(
+        yield StopCause(
             f"The following error allowed on {seen.name} is narrow: {axis.reads.length(allowed, 3, trim=True)}.",
             f"It was {axis.reads.length(abs(seen.lag()), 3)} behind, and a motor under its usual load lies behind by up to "
             f"{axis.reads.length(load, 3)}. {axis.reads.length(wider, 2)} would do.",
@@ -292,28 +292,28 @@ def _overload(seen: _Seen) -> Iterator[Cause]:
     now, then = seen.velocity(), seen.velocity(BEFORE)
     gained = abs(seen.lag() - seen.lag(LATELY)) / LATELY * 60
     if axis.flag("loop.measured") and gained > 0.8 * max(abs(now), 1e-9) > 0:
-        yield Cause(
+        yield StopCause(
             f"Something holds {seen.name}: the motor stood while steps went on.",
             f"{seen.speed_words}, and it fell behind by {axis.reads.length(abs(seen.lag() - seen.lag(LATELY)), 3)} in "
             f"{1000 * LATELY:.0f} ms.", "Look at the axis, then its pace", Station.DRIVES, "", 0.85,
         )  # fmt: skip
     if abs(now) > 1.02 * abs(then):
-        yield Cause(
+        yield StopCause(
             f"{seen.name} was asked for more acceleration than its motor can give.",
             f"{seen.speed_words} and was still gaining speed.", "Lower its acceleration", Station.DRIVES, "", 0.75,
         )  # fmt: skip
     elif now:
-        yield Cause(
+        yield StopCause(
             f"{seen.name} met something, or its motor has too little torque at that speed.",
             f"{seen.speed_words} evenly.", "Look at its pace", Station.DRIVES, "", 0.6,
         )  # fmt: skip
     else:
-        yield Cause(
+        yield StopCause(
             f"The drive of {seen.name} itself: its supply, its heat, or the wire of its trouble output.",
             f"{seen.name} stood.", "Look at the terminal", Station.WIRING, "Learn", 0.6,
         )  # fmt: skip
     if seen.code == LAGGED and gained <= 0.2 * abs(now):
-        yield Cause(
+        yield StopCause(
             f"The following error allowed on {seen.name} is narrow for this speed.",
             f"It was {axis.reads.length(abs(seen.lag(BEFORE)), 3)} behind already {1000 * BEFORE:.0f} ms before; "
             f"{axis.reads.length(axis.number('loop.window'), 3, trim=True)} are allowed.",
@@ -334,18 +334,18 @@ def _narrow(seen: _Seen) -> bool:
     return window <= _usual_lag(seen)
 
 
-def _unheard(seen: _Seen) -> Iterator[Cause]:
+def _unheard(seen: _Seen) -> Iterator[StopCause]:
     if seen.code == RESTARTED:
-        yield Cause(
+        yield StopCause(
             "A dip of the controller's supply, or a controller that reset itself.",
             "It came back by itself; what Idler had heard until then is shown.", "Look at the link", Station.LINK, "", 0.7,
         )  # fmt: skip
     if seen.code in (CLIENT_LOST, LINK_CUT):
-        yield Cause(
+        yield StopCause(
             "The cable between computer and controller, or a computer that paused.",
             "No input changed, no drive reported anything; only Idler's heartbeat was missing.",
             "Look at the link", Station.LINK, "", 0.7,
         )  # fmt: skip
 
 
-_RULES: tuple[Callable[[_Seen], Iterator[Cause]], ...] = (_common_wire, _noise, _limit, _stop, _overload, _unheard)
+_RULES: tuple[Callable[[_Seen], Iterator[StopCause]], ...] = (_common_wire, _noise, _limit, _stop, _overload, _unheard)

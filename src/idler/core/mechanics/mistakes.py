@@ -52,7 +52,7 @@ class Slip:
 
 
 @dataclass(frozen=True)
-class Cause:
+class ScaleCause:
     slip: Slip
     probability: float
 
@@ -234,7 +234,7 @@ def _diameter(axis: Axis, cross: bool) -> Iterator[Slip]:
 
 def causes(
     axis: Axis, ratio: float, uncertainty: float, pulse: Fraction | None = None, *, cross: bool = False
-) -> list[Cause]:
+) -> list[ScaleCause]:
     """What explains a measured ratio of true to told travel, most probable first; empty where nothing needs explaining.
 
     uncertainty: standard, relative. pulse: of the steps, in µs, where signals are to be weighed too. cross: it is the cross
@@ -251,13 +251,13 @@ def causes(
         (slip, share_of_slips * slip.weight / total * _normal(ratio, slip.ratio, wide * slip.ratio)) for slip in listed
     ]
     sum_of_all = honest + odd + sum(share for _, share in shares)
-    found = [Cause(slip, share / sum_of_all) for slip, share in shares if share / sum_of_all >= WORTH_SAYING]
+    found = [ScaleCause(slip, share / sum_of_all) for slip, share in shares if share / sum_of_all >= WORTH_SAYING]
     found = sorted(found, key=lambda cause: -cause.probability)[:MOST]
     fitting = sum(abs(ratio - slip.ratio) < FITS * wide * slip.ratio for slip in listed)
     if found and fitting > 1 and found[0].probability > ALONE:
-        found[0] = Cause(found[0].slip, ALONE)
+        found[0] = ScaleCause(found[0].slip, ALONE)
     if found or odd / sum_of_all >= WORTH_SAYING:
-        found.append(Cause(Slip("", "a part that nobody listed", ratio, 0.0, ()), odd / sum_of_all))
+        found.append(ScaleCause(Slip("", "a part that nobody listed", ratio, 0.0, ()), odd / sum_of_all))
     return found
 
 

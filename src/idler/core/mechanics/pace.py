@@ -32,7 +32,7 @@ from ..machine import Axis
 DAMPING = 0.03  # of a machine's frame: cast iron about 0.02, bolted profiles up to 0.06
 
 
-class Shape(Enum):
+class VelocityShape(Enum):
     CONSTANT = "constant"
     LIMITED = "limited"
     SMOOTHEST = "smoothest"
@@ -45,13 +45,13 @@ class Pace:
     speed: float
     acceleration: float
     deceleration: float
-    shape: Shape = Shape.CONSTANT
+    shape: VelocityShape = VelocityShape.CONSTANT
     jerk: float = 0.0
 
     def __post_init__(self) -> None:
         if min(self.speed, self.acceleration, self.deceleration) <= 0:
             raise ValueError("speed, acceleration and deceleration must be above zero")
-        if self.shape is not Shape.CONSTANT and self.jerk <= 0:
+        if self.shape is not VelocityShape.CONSTANT and self.jerk <= 0:
             raise ValueError("a shape with limited jerk needs a jerk above zero")
 
     @classmethod
@@ -62,7 +62,7 @@ class Pace:
                 float(axis.number("pace.top_speed")) / 60,
                 float(axis.number("pace.acceleration")),
                 float(axis.number("pace.deceleration")),
-                Shape(axis.choice("pace.shape")),
+                VelocityShape(axis.choice("pace.shape")),
                 float(axis.number("pace.jerk")),
             )
         except ValueError:
@@ -78,7 +78,7 @@ class Pace:
 
     def _scale(self, distance: float) -> float:
         """k of the module's docstring: how much of the acceleration a move of this length comes to use."""
-        if self.shape is Shape.CONSTANT:
+        if self.shape is VelocityShape.CONSTANT:
             return 1.0
         m, j = self._steepest, self.jerk
         by_speed = math.sqrt(self.speed * j) / m
@@ -91,12 +91,12 @@ class Pace:
             raise ValueError("a move needs a distance above zero")
         k = self._scale(distance)
         a, d = k * self.acceleration, k * self.deceleration
-        w = 0.0 if self.shape is Shape.CONSTANT else k * self._steepest / self.jerk
+        w = 0.0 if self.shape is VelocityShape.CONSTANT else k * self._steepest / self.jerk
         s = 1 / a + 1 / d
         reachable = (math.sqrt(w * w + 2 * s * distance) - w) / s
         peak = min(self.speed, reachable)
         cruise = max(0.0, (distance - peak * peak * s / 2) / peak)
-        second = w / 2 if self.shape is Shape.SMOOTHEST else 0.0
+        second = w / 2 if self.shape is VelocityShape.SMOOTHEST else 0.0
         return Move(distance, peak, peak / a, cruise, peak / d, w, second, self.speed <= reachable * (1 + 1e-12))
 
     def ramp(self, rate: float) -> tuple[float, float]:
@@ -105,8 +105,8 @@ class Pace:
         A ramp of V/rate, lengthened by the windows; being point-symmetric it covers half of speed × time.
         """
         k = self._scale(math.inf)
-        w = 0.0 if self.shape is Shape.CONSTANT else k * self._steepest / self.jerk
-        seconds = self.speed / (k * rate) + w * (1.5 if self.shape is Shape.SMOOTHEST else 1.0)
+        w = 0.0 if self.shape is VelocityShape.CONSTANT else k * self._steepest / self.jerk
+        seconds = self.speed / (k * rate) + w * (1.5 if self.shape is VelocityShape.SMOOTHEST else 1.0)
         return seconds, self.speed * seconds / 2
 
 

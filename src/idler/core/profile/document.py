@@ -6,7 +6,7 @@ from ..table import TABLE
 from ..values.parameter import Kind, Parameter, Scope
 from ..values.units import figure
 from .codec import DERIVED
-from .homing import Phase, Result
+from .homing import HomingResult, Phase
 
 _HEADS = (
     "| object | type | value | unit of one step | range | default | restart | meaning |",
@@ -39,7 +39,7 @@ _SEEKING = (
     "60FDh tells the phase of a homing in bits 20 to 23 and how the last one ended in bits 24 to 27:",
     "",
     *(f"- phase {phase.raw}: {phase.words}" for phase in Phase),
-    *(f"- ended {result.raw}: {result.words}" for result in Result),
+    *(f"- ended {result.raw}: {result.words}" for result in HomingResult),
     "",
     "4008h holds where the switch was met on the approach (1) and on the touch (2), in the coordinates before, and how far the",
     "index mark was from it (3); how far the switch of the second motor's side lay further to + (5), the usual effort on the",

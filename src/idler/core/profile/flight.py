@@ -29,7 +29,7 @@ _STILL = 0xFFFFFFFF
 _LONGEST = 1 << 20
 
 
-class State(Enum):
+class FlightState(Enum):
     RECORDING = 0
     ENDING = 1  # a stop was seen: the second after it is still recorded
     HELD = 2

@@ -42,7 +42,7 @@ class Phase(_Told):
     SQUARE = (9, "squares the beam")
 
 
-class Result(_Told):
+class HomingResult(_Told):
     """How a homing ended."""
 
     NONE = (0, "not homed since power-up")
@@ -67,7 +67,7 @@ def phase_of(inputs: int) -> Phase:
     return next((phase for phase in Phase if phase.raw == raw), Phase.NONE)
 
 
-def result_of(inputs: int) -> Result:
+def result_of(inputs: int) -> HomingResult:
     """Of digital inputs 60FDh."""
     raw = inputs >> RESULT_SHIFT & FIELD
-    return next((result for result in Result if result.raw == raw), Result.NONE)
+    return next((result for result in HomingResult if result.raw == raw), HomingResult.NONE)

@@ -14,7 +14,7 @@ from .codec import DERIVED, LETTERS, Place, Raw, derived, encode
 from .concise import VALUES
 from .flight import FLIGHT
 from .homing import FIRST_PLACE
-from .pdo import Kind, Pdo
+from .pdo import Pdo, PdoKind
 
 TABLE_VERSION = 8
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
@@ -140,10 +140,10 @@ def _terminals() -> Iterator[Entry]:
     ]
     yield from _record(FLIGHT.index, "Flight record", flight)
     for kind, place, widths, title in (
-        (Kind.TERMINALS, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
-        (Kind.LEVELS, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),
-        (Kind.SPINDLE, t.SPINDLE_COUNTS.index, (32, 32), "Transmit PDO, spindle"),
-        (Kind.COMMAND, t.TRIED.index, (8, 16, 8, 16, 16), "Receive PDO, terminals"),
+        (PdoKind.TERMINALS, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
+        (PdoKind.LEVELS, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),
+        (PdoKind.SPINDLE, t.SPINDLE_COUNTS.index, (32, 32), "Transmit PDO, spindle"),
+        (PdoKind.COMMAND, t.TRIED.index, (8, 16, 8, 16, 16), "Receive PDO, terminals"),
     ):
         yield from _pdo(Pdo(kind), title, [place << 16 | sub << 8 | bits for sub, bits in enumerate(widths, start=1)])
 
@@ -155,10 +155,10 @@ def _pdos(slot: int) -> Iterator[Entry]:
         return axis_index(index, slot)
 
     for kind, title, mapped in (
-        (Kind.VELOCITY, "Receive PDO 1", ((at(c.CONTROL), 16), (at(c.TARGET_VELOCITY), 32))),
-        (Kind.POSITION, "Receive PDO 2", ((at(c.CONTROL), 16), (at(c.TARGET_POSITION), 32))),
-        (Kind.STATUS, "Transmit PDO 1", ((at(c.STATUS), 16), (at(c.POSITION), 32))),
-        (Kind.MOTION, "Transmit PDO 2", ((at(c.VELOCITY), 32), (at(c.DIGITAL_INPUTS), 32))),
+        (PdoKind.VELOCITY, "Receive PDO 1", ((at(c.CONTROL), 16), (at(c.TARGET_VELOCITY), 32))),
+        (PdoKind.POSITION, "Receive PDO 2", ((at(c.CONTROL), 16), (at(c.TARGET_POSITION), 32))),
+        (PdoKind.STATUS, "Transmit PDO 1", ((at(c.STATUS), 16), (at(c.POSITION), 32))),
+        (PdoKind.MOTION, "Transmit PDO 2", ((at(c.VELOCITY), 32), (at(c.DIGITAL_INPUTS), 32))),
     ):
         yield from _pdo(Pdo(kind, slot), f"{title}, axis {slot + 1}", [index << 16 | bits for index, bits in mapped])
 

@@ -24,7 +24,7 @@ HIGHEST_NODE = 127
 _MISSED = 0x80  # identifiers below it belong to no node
 
 
-class Kind(Enum):
+class PdoKind(Enum):
     """(base of its COB-ID, its communication parameters for the first axis)"""
 
     STATUS = (c.STATUS_PDO, 0x1800)
@@ -45,14 +45,14 @@ class Kind(Enum):
         return int(self.value[1])
 
 
-OF_AXES = (Kind.STATUS, Kind.MOTION, Kind.VELOCITY, Kind.POSITION)
-OF_CONTROLLER = (Kind.TERMINALS, Kind.LEVELS, Kind.SPINDLE, Kind.COMMAND)
+OF_AXES = (PdoKind.STATUS, PdoKind.MOTION, PdoKind.VELOCITY, PdoKind.POSITION)
+OF_CONTROLLER = (PdoKind.TERMINALS, PdoKind.LEVELS, PdoKind.SPINDLE, PdoKind.COMMAND)
 
 
 class Pdo(NamedTuple):
     """One process data object; slot: its axis, 0 for those of the controller as a whole."""
 
-    kind: Kind
+    kind: PdoKind
     slot: int = 0
 
     @property
@@ -63,7 +63,7 @@ class Pdo(NamedTuple):
     @property
     def owned(self) -> bool:
         """Whether its identifier is one of the four that the node owns."""
-        return self.slot == 0 and self.kind is not Kind.SPINDLE
+        return self.slot == 0 and self.kind is not PdoKind.SPINDLE
 
     @property
     def usual(self) -> int:
@@ -101,7 +101,7 @@ class PdoMap:
         cobs: dict[Pdo, int] = {}
         borrowed: set[int] = set()
         for slot in range(axes):
-            group = [Pdo(kind, slot) for kind in OF_AXES] + ([Pdo(Kind.SPINDLE)] if slot == min(1, axes - 1) else [])
+            group = [Pdo(kind, slot) for kind in OF_AXES] + ([Pdo(PdoKind.SPINDLE)] if slot == min(1, axes - 1) else [])
             for pdo in (pdo for pdo in group if pdo.owned):
                 cobs[pdo] = pdo.usual + node
             rest = [pdo for pdo in group if not pdo.owned]

@@ -16,7 +16,7 @@ from .blockwords import Blocks
 from .cia301 import ABORTS, SDO_ANSWER, SDO_REQUEST
 from .codec import Place, Raw, decode
 from .objects import Entry
-from .pdo import Kind, Pdo, PdoMap
+from .pdo import Pdo, PdoKind, PdoMap
 
 _PART = "part of a block that began earlier"
 
@@ -141,28 +141,28 @@ def _value(place: Place, data: bytes, known: Known) -> str:
 def _process(pdo: Pdo, data: bytes, name: str) -> str:
     """A process data object; name: of its axis. Raises struct.error where it is not as long as it should be."""
     match pdo.kind:
-        case Kind.TERMINALS:
+        case PdoKind.TERMINALS:
             closed, energised, conditions = struct.unpack(t.TERMINAL_FORMAT, data)
             listed = [bit.name.lower().replace("_", " ") for bit in t.Condition if conditions & bit and bit.name]
             tail = f", {', '.join(listed)}" if listed else ""
             return f"closed {_bits(closed)}, energised {_bits(energised)}{tail}"
-        case Kind.LEVELS:
+        case PdoKind.LEVELS:
             return "levels " + ", ".join(str(level) for level in struct.unpack(f"<{t.LEVEL_OUTPUTS}H", data)) + " ‰"
-        case Kind.SPINDLE:
+        case PdoKind.SPINDLE:
             counts, tenths = struct.unpack(t.SPINDLE_FORMAT, data)
             return f"spindle {figure(tenths / 10, 1)} rpm, {counts} counts"
-        case Kind.COMMAND:
+        case PdoKind.COMMAND:
             run, level, tried, tried_level, speed = struct.unpack(t.COMMAND_FORMAT, data)
             way = {1: "right", -1: "left"}.get(run, "off")
             return f"spindle {way}, {speed} rpm, {level} ‰; output tried {tried or 'none'}, {tried_level} ‰"
-        case Kind.STATUS:
+        case PdoKind.STATUS:
             status, position = struct.unpack(c.STATUS_FORMAT, data)
             return f"{name} {_state(status)} at {figure(c.position_from(position), 4)}"
-        case Kind.MOTION:
+        case PdoKind.MOTION:
             velocity, inputs = struct.unpack(c.MOTION_FORMAT, data)
             return f"{name} goes {figure(c.speed_from(velocity), 1)} a minute, inputs {inputs:X}h"
     control, target = struct.unpack(c.TARGET_FORMAT, data)
-    if pdo.kind is Kind.VELOCITY:
+    if pdo.kind is PdoKind.VELOCITY:
         return f"{name} is told {_control(control)}, velocity {figure(c.speed_from(target), 1)}"
     return f"{name} is told {_control(control)}, by or to {figure(c.position_from(target), 4)}"
 

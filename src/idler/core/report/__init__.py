@@ -17,7 +17,7 @@ from ..travel import ends_of
 from ..values.units import figure
 from ..wiring import inputs, outputs
 from ..wiring.diagram import Diagram, diagram
-from .compare import Part, compared
+from .compare import ComparedPart, compared
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,7 @@ class AxisSheet:
 
 
 @dataclass(frozen=True)
-class Wire:
+class WireRow:
     """A line of the wiring list."""
 
     terminal: str
@@ -70,9 +70,9 @@ class Report:
     workshop: str
     kind: str
     axes: tuple[AxisSheet, ...]
-    values: tuple[Part, ...]
-    inputs: tuple[Wire, ...]
-    outputs: tuple[Wire, ...]
+    values: tuple[ComparedPart, ...]
+    inputs: tuple[WireRow, ...]
+    outputs: tuple[WireRow, ...]
     proofs: tuple[ProofLine, ...]
     findings: tuple[Finding, ...]
     diagram: Diagram
@@ -95,7 +95,7 @@ def report(machine: Machine, kept: Mapping[str, Evidence]) -> Report:
     )  # fmt: skip
 
 
-def _values(machine: Machine) -> list[Part]:
+def _values(machine: Machine) -> list[ComparedPart]:
     """Every value that counts; those that belong to choices that were not made stay out."""
 
     def counts(address: Address | None) -> bool:
@@ -105,7 +105,7 @@ def _values(machine: Machine) -> list[Part]:
         return str(machine[Address(address.slot, key)]) in choices
 
     parts = compared(machine, machine, everything=True)
-    return [Part(part.name, tuple(line for line in part.lines if counts(line.first))) for part in parts]
+    return [ComparedPart(part.name, tuple(line for line in part.lines if counts(line.first))) for part in parts]
 
 
 def _sheet(machine: Machine, axis: Axis) -> AxisSheet:
@@ -147,24 +147,24 @@ def _marks(machine: Machine, axis: Axis) -> tuple[Mark, ...]:
     )
 
 
-def _inputs(machine: Machine) -> tuple[Wire, ...]:
+def _inputs(machine: Machine) -> tuple[WireRow, ...]:
     found = []
     for item in inputs(machine):
         kind = machine.show(Address(item.slot, "input.kind"))
         rest = "closed at rest" if item.closed_at_rest else "open at rest"
         details = f"{rest}, filter {figure(item.filter, 3, trim=True)} ms" if item.role.key != "none" else ""
-        found.append(Wire(item.name, kind, item.duty.label, details))
+        found.append(WireRow(item.name, kind, item.duty.label, details))
     return tuple(found)
 
 
-def _outputs(machine: Machine) -> tuple[Wire, ...]:
+def _outputs(machine: Machine) -> tuple[WireRow, ...]:
     found = []
     for out in outputs(machine):
         load = machine.show(Address(out.slot, "output.load"))
         power = f", {float(out.volts):g} V, {float(out.amps):g} A" if out.volts else ""
         inverted = ", on when released" if machine[Address(out.slot, "output.inverted")] else ""
         details = f"load {load}{power}{inverted}" if out.role.key != "none" else ""
-        found.append(Wire(out.name, out.kind.label, out.label, details))
+        found.append(WireRow(out.name, out.kind.label, out.label, details))
     return tuple(found)
 
 

@@ -14,7 +14,7 @@ NOT_THERE = "—"
 
 
 @dataclass(frozen=True)
-class Line:
+class ComparedLine:
     """One value of both. first and second are the places where each has it, or None; texts are of the screen."""
 
     label: str
@@ -26,11 +26,11 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Part:
+class ComparedPart:
     """One part of the machines ("machine", "X", "input 3") with its lines."""
 
     name: str
-    lines: tuple[Line, ...]
+    lines: tuple[ComparedLine, ...]
 
     @property
     def only(self) -> str:
@@ -56,16 +56,16 @@ def part_name(machine: Machine, address: Address) -> str:
     return f"{scope.value} {machine[Address(address.slot, scope.value + '.terminal')]}"
 
 
-def compared(first: Machine, second: Machine, *, everything: bool = False) -> list[Part]:
+def compared(first: Machine, second: Machine, *, everything: bool = False) -> list[ComparedPart]:
     """Parts in the order of the first machine, then those that only the second has.
 
     Axes are the same where their letters are, whatever their place; terminals and ranges where their places are.
     """
-    found: dict[str, list[Line]] = {}
+    found: dict[str, list[ComparedLine]] = {}
     for line, part in (*_of_first(first, second), *_of_second_only(first, second)):
         if line.differs or everything:
             found.setdefault(part, []).append(line)
-    return [Part(name, tuple(lines)) for name, lines in found.items()]
+    return [ComparedPart(name, tuple(lines)) for name, lines in found.items()]
 
 
 def proofs_between(first: Machine, second: Machine) -> list[Claim]:
@@ -80,20 +80,20 @@ def proofs_between(first: Machine, second: Machine) -> list[Claim]:
     ]
 
 
-def _of_first(first: Machine, second: Machine) -> Iterator[tuple[Line, str]]:
+def _of_first(first: Machine, second: Machine) -> Iterator[tuple[ComparedLine, str]]:
     for address in first.addresses():
         there = same_place(second, first, address)
         before = first.show(address)
         after = _shown(second, there, first.inch) if there is not None else NOT_THERE
         differs = there is None or first[address] != second[there]
-        yield Line(address.row.label, address, there, before, after, differs), part_name(first, address)
+        yield ComparedLine(address.row.label, address, there, before, after, differs), part_name(first, address)
 
 
-def _of_second_only(first: Machine, second: Machine) -> Iterator[tuple[Line, str]]:
+def _of_second_only(first: Machine, second: Machine) -> Iterator[tuple[ComparedLine, str]]:
     for address in second.addresses():
         if same_place(first, second, address) is None:
             shown = _shown(second, address, first.inch)
-            yield Line(address.row.label, None, address, NOT_THERE, shown, True), part_name(second, address)
+            yield ComparedLine(address.row.label, None, address, NOT_THERE, shown, True), part_name(second, address)
 
 
 def _shown(machine: Machine, address: Address, inch: bool) -> str:
@@ -102,7 +102,7 @@ def _shown(machine: Machine, address: Address, inch: bool) -> str:
 
 
 def taken_over(
-    into: Machine, source: Machine, lines: tuple[Line, ...], *, from_first: bool = False
+    into: Machine, source: Machine, lines: tuple[ComparedLine, ...], *, from_first: bool = False
 ) -> dict[Address, Value]:
     """The values of some lines as edits of `into`, which is the first machine; from_first turns it round.
 
@@ -116,7 +116,7 @@ def taken_over(
     return found
 
 
-def as_json(parts: list[Part]) -> list[dict[str, object]]:
+def as_json(parts: list[ComparedPart]) -> list[dict[str, object]]:
     return [
         {"part": part.name, "values": [{"label": line.label, "first": line.first_text, "second": line.second_text}
                                        for line in part.lines]}

@@ -136,7 +136,7 @@ def meters(machine: Machine) -> list[Meter]:
 
 
 @dataclass(frozen=True)
-class Link:
+class ChainLink:
     """One link of the chain from command to spindle: what it is, and its figure."""
 
     title: str
@@ -144,23 +144,25 @@ class Link:
     how: str = ""
 
 
-def chain(machine: Machine, found: Range, rpm: float) -> tuple[Link, ...]:
+def chain(machine: Machine, found: Range, rpm: float) -> tuple[ChainLink, ...]:
     """From a commanded speed to the spindle, as the machine was told it."""
     asked = min(max(rpm, found.low), found.high)
-    links = [Link("commanded", f"{rpm:.0f} rpm", "" if asked == rpm else f"held to {asked:.0f}")]
+    links = [ChainLink("commanded", f"{rpm:.0f} rpm", "" if asked == rpm else f"held to {asked:.0f}")]
     if has_level(machine):
         level = found.level(asked)
         how = "by measured points" if found.points else f"of {found.high:.0f} rpm"
-        links.append(Link("level", f"{level:.1f} %", how))
+        links.append(ChainLink("level", f"{level:.1f} %", how))
         out = next((out for out in outputs(machine) if out.role is OutputRole.SPINDLE_LEVEL), None)
         if out is not None and out.kind is OutputKind.VOLTAGE:
-            links.append(Link(f"output {out.name}", f"{float(out.own_volts) * level / 100:.2f} V", "0–10 V"))
+            links.append(ChainLink(f"output {out.name}", f"{float(out.own_volts) * level / 100:.2f} V", "0–10 V"))
         elif out is not None:
             frequency = quantity(machine, "spindle.frequency")
-            links.append(Link(f"output {out.name}", f"{1e4 * level / frequency:.0f} µs", f"on, at {frequency:g} Hz"))
+            links.append(
+                ChainLink(f"output {out.name}", f"{1e4 * level / frequency:.0f} µs", f"on, at {frequency:g} Hz")
+            )
     elif spindle_kind(machine) == "modbus":
-        links.append(Link("bus", f"{asked / found.ratio:.0f} rpm", "asked of the motor"))
-    links.append(Link("motor", f"{asked / found.ratio:.0f} rpm"))
-    links.append(Link(f"range {found.slot + 1}", f"× {found.ratio:.4g}", found.name))
-    links.append(Link("spindle", f"{asked:.0f} rpm"))
+        links.append(ChainLink("bus", f"{asked / found.ratio:.0f} rpm", "asked of the motor"))
+    links.append(ChainLink("motor", f"{asked / found.ratio:.0f} rpm"))
+    links.append(ChainLink(f"range {found.slot + 1}", f"× {found.ratio:.4g}", found.name))
+    links.append(ChainLink("spindle", f"{asked:.0f} rpm"))
     return tuple(links)

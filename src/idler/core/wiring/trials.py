@@ -19,7 +19,7 @@ class Outcome(Enum):
 
 
 @dataclass(frozen=True)
-class Seen:
+class TerminalsSeen:
     """What the controller reports at one moment. made: the input under trial is not at its rest.
 
     power_asked: how often somebody has asked for power so far; power that comes back unasked is a failure.
@@ -80,7 +80,7 @@ class StopTrial(_Trial):
             return "stop.power"
         return {0: "stop.release" if self.step else "", 1: "stop.press", 3: "stop.release"}.get(self._phase, "")
 
-    def feed(self, seen: Seen) -> None:
+    def feed(self, seen: TerminalsSeen) -> None:
         if self.outcome is not Outcome.RUNNING:
             return
         self.powers = self._phase in (0, 4) and not seen.powered and not seen.made
@@ -133,7 +133,7 @@ class StopTrial(_Trial):
                 "told the wrong way round"
             )  # fmt: skip
 
-    def _judge_press(self, seen: Seen) -> None:
+    def _judge_press(self, seen: TerminalsSeen) -> None:
         if not seen.powered and not seen.spindle and seen.fault:
             self._took = seen.now - self._clear
             self._go(5, seen.now, "The controller says that everything is off. Push an axis by hand: is it loose?")
@@ -154,7 +154,7 @@ class GuardTrial(_Trial):
             return "guard.run"
         return {0: "guard.close" if self.step else "", 1: "guard.open", 3: "guard.close"}.get(self._phase, "")
 
-    def feed(self, seen: Seen) -> None:
+    def feed(self, seen: TerminalsSeen) -> None:
         if self.outcome is not Outcome.RUNNING:
             return
         self.spins = self._phase in (0, 1) and not seen.spindle and not seen.made
@@ -187,7 +187,7 @@ class GuardTrial(_Trial):
                 elif seen.now - self._since > STAYS_OFF:
                     self._end(True, "opened: the spindle stopped; closed: it stayed off")
 
-    def _judge_open(self, seen: Seen) -> None:
+    def _judge_open(self, seen: TerminalsSeen) -> None:
         if not seen.spindle:
             self._go(3, seen.now, "The spindle is off. Close the guard: it must not start again.")
         elif seen.now - self._since > REACTION:
@@ -202,7 +202,7 @@ class TouchTrial(_Trial):
     def wants(self) -> str:
         return "touch.switch"
 
-    def feed(self, seen: Seen) -> None:
+    def feed(self, seen: TerminalsSeen) -> None:
         if self.outcome is not Outcome.RUNNING:
             return
         if self._phase == 0 and not seen.made:
@@ -250,8 +250,8 @@ class TouchRound:
             self._begun = made
         if not self._fed:  # what was so when it was asked for comes first, however soon a hand was there
             self._fed = True
-            self._trial.feed(Seen(now, asked in self._begun, False, False, False))
-        self._trial.feed(Seen(now, asked in made, False, False, False))
+            self._trial.feed(TerminalsSeen(now, asked in self._begun, False, False, False))
+        self._trial.feed(TerminalsSeen(now, asked in made, False, False, False))
         if self._trial.outcome is Outcome.PASSED:
             words = f"touched by name, it was {self._trial.result}"
             self._touched[asked] = (self._touched.get(asked, (0, ""))[0] + 1, words)

@@ -23,7 +23,7 @@ from idler.core.values.units import RPM, figure
 from idler.link.events import Asked, Speeds
 from idler.session.session import Session
 
-from ..engine import End, Procedure, Result, Run, Steps, Trouble, Wait
+from ..engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
 from ..questions import reading
 from .meter import SpeedMeter
 
@@ -249,7 +249,7 @@ class SpindleRun(Turning):
                 "Fewer than three levels turned the spindle: there is no curve. Look at belt, drive and meter."
             )
         self.curves[slot] = curve
-        return Result(End.DONE, "The curve is measured.", {"dead": curve.dead, "full": curve.full, "top": curve.top},
+        return Result(Ending.DONE, "The curve is measured.", {"dead": curve.dead, "full": curve.full, "top": curve.top},
                       self.points(slot))  # fmt: skip
 
     def points(self, slot: int) -> dict[Address, Value]:
@@ -326,7 +326,7 @@ class SpindleRun(Turning):
         machine = self._session.machine
         told, up, down = ranges(machine)[slot], self.longest(slot, "up"), self.longest(slot, "down")
         if up is None or down is None or not (told.run_up and told.run_down):
-            return Result(End.DONE, "The times are measured.", _known(up=up, down=down))
+            return Result(Ending.DONE, "The times are measured.", _known(up=up, down=down))
         ways = "right and left" if turns_both_ways(machine) else "one way"
         held = up <= told.run_up and down <= told.run_down
         words = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {told.run_up:.2f} and {told.run_down:.2f} s"

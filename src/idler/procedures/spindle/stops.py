@@ -9,7 +9,7 @@ from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session
 
-from ..engine import End, Result, Run, Steps, Trouble, Wait
+from ..engine import Ending, Result, Run, Steps, Trouble, Wait
 from ..questions import done
 from .run import Turning
 
@@ -88,7 +88,7 @@ class StopRun(Turning):
         yield stays
         time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
         self._keep(True, f"from {rpm:.0f} rpm it {time}, and stayed off")
-        return Result(End.PROVEN, f"{capital(STOPS[way])}: proven.", {"rpm": rpm})
+        return Result(Ending.PROVEN, f"{capital(STOPS[way])}: proven.", {"rpm": rpm})
 
     def _done_by_person(self, key: str, words: str, seen: Wait) -> Steps:
         """Over when it is seen to be done."""
@@ -120,7 +120,7 @@ class StopRun(Turning):
     def _fail(self, why: str) -> None:
         self._expecting = False
         self._keep(False, why)
-        raise Trouble(f"Not proven: {why}.", End.NOT_PROVEN)
+        raise Trouble(f"Not proven: {why}.", Ending.NOT_PROVEN)
 
     def _held(self) -> None:
         """A link that is pulled on purpose does not end this run."""

@@ -16,12 +16,12 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...fields import Field, field_for
 from ...machinebutton import MachineButton
-from ...parts import card, label
 from ...pictures.proof import ProofMark
 from ...pictures.senses import SensePicture, scene_of
+from ...widgets import card, label
 
 
-class Step(Enum):
+class DirectionStep(Enum):
     START = "start"
     MOVING = "moving"
     ASK = "ask"
@@ -124,10 +124,10 @@ class DirectionPage(QWidget):
         self.leave()
 
     @property
-    def step(self) -> Step:
+    def step(self) -> DirectionStep:
         if not self.run.running:
-            return Step.START
-        return Step.MOVING if self.run.question is None else Step.ASK
+            return DirectionStep.START
+        return DirectionStep.MOVING if self.run.question is None else DirectionStep.ASK
 
     def leave(self) -> None:
         """Another page: nothing is asked."""
@@ -164,7 +164,7 @@ class DirectionPage(QWidget):
         self.picture.show_scene(scene_of(machine, self.slot))
         seen, name = sense(machine, self.slot), machine.names[self.slot]
         way = machine.axis(self.slot).reads.length(small_move(machine, self.slot), trim=True)
-        ask, start = self.step is Step.ASK, self.step is Step.START
+        ask, start = self.step is DirectionStep.ASK, self.step is DirectionStep.START
         self.plus.setText(seen.plus)
         self.minus.setText(seen.minus)
         for button in (self.plus, self.minus, self.nothing, self.other):
@@ -185,9 +185,9 @@ class DirectionPage(QWidget):
         right = f"On + {seen.thing} must go {seen.plus}{stand}."
         if self._session.machine.axis(self.slot).flag("axis.mirrored"):
             right += " It is mirrored on purpose: what programs draw comes out as in a mirror."
-        if self.step is Step.ASK:
+        if self.step is DirectionStep.ASK:
             return seen.question, f"{name} was told to go to +{stand}."
-        if self.step is Step.MOVING:
+        if self.step is DirectionStep.MOVING:
             return f"Watch {seen.thing}", "Esc stops it."
         match self._said:
             case "minus":

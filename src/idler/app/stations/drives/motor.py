@@ -11,9 +11,9 @@ from idler.core.mechanics.torque import Muscle
 from idler.session.session import Session
 
 from ...fields import Field, field_for
-from ...parts import card
 from ...pictures.lag import LagPicture
 from ...pictures.torque import TorquePicture
+from ...widgets import card
 
 
 class MotorPage(QWidget):

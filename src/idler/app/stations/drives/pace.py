@@ -18,9 +18,9 @@ from idler.session.session import Session
 
 from ...fields import field_for
 from ...lengthedit import LengthEdit
-from ...parts import card, figures, label
 from ...pictures.move import MovePicture
 from ...pictures.pacemap import Ceiling, PaceMap, PaceScene
+from ...widgets import card, figures, label
 
 
 class PacePage(QWidget):

@@ -16,9 +16,9 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
-from ...parts import card, label
 from ...pictures.proof import ProofMark
 from ...pictures.ruler import TrialPicture
+from ...widgets import card, label
 
 
 class ReliablePage(QWidget):

@@ -7,15 +7,15 @@ from dataclasses import replace
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.mechanics.pace import Pace, Shape
+from idler.core.mechanics.pace import Pace, VelocityShape
 from idler.procedures.shapes import LENGTH, ShapeRun, shaken_by
 from idler.session.session import Session
 
 from ...bridge import follow
 from ...fields import Field, field_for
 from ...machinebutton import MachineButton
-from ...parts import card, label
 from ...pictures.shapes import ShapeScene, ShapesPicture
+from ...widgets import card, label
 
 
 class ShapePage(QWidget):
@@ -81,8 +81,8 @@ class ShapePage(QWidget):
         pace = Pace.of(axis)
         scenes: list[ShapeScene] = []
         for choice in Address(self.slot, "pace.shape").row.choices:
-            shape = Shape(choice.key)
-            if pace is None or (shape is not Shape.CONSTANT and not axis.number("pace.jerk")):
+            shape = VelocityShape(choice.key)
+            if pace is None or (shape is not VelocityShape.CONSTANT and not axis.number("pace.jerk")):
                 continue
             move = replace(pace, shape=shape, jerk=float(axis.number("pace.jerk"))).move(LENGTH)
             shaking = move.shaking(rings) if rings else None

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.homing.outcome import Cause, Doubt
+from idler.core.homing.outcome import Doubt, HomingCause
 from idler.core.machine import Address, Machine
 from idler.core.values.measures import MILLIMETRES, Measures
 from idler.core.values.parameter import Scope, Value
@@ -15,15 +15,15 @@ from idler.core.wiring import inputs
 from idler.session.session import Session
 
 from ...machinebutton import MachineButton
-from ...parts import label
 from ...pictures.beam import BeamPicture
 from ...pictures.runtrace import RunTrace, RunTraceScene
 from ...pictures.scatter import ScatterPicture
+from ...widgets import label
 
 MOST_CAUSES, MOST_ANSWERS = 3, 3
 
 
-class Outcome(QWidget):
+class OutcomeView(QWidget):
     """mend carries the values of an edit; clear asks to move clear of the switch."""
 
     mend = Signal(object)
@@ -100,7 +100,9 @@ class Outcome(QWidget):
                 self._keys[place], words = found.answers[place]
                 button.setText(f"{'✓ ' if self._keys[place] == said else ''}{words}")
 
-    def show_failure(self, found: Sequence[Cause], trace: RunTraceScene | None, on_a_switch: bool = False) -> None:
+    def show_failure(
+        self, found: Sequence[HomingCause], trace: RunTraceScene | None, on_a_switch: bool = False
+    ) -> None:
         """The main button belongs to the likeliest cause; an edit that would hide a fault is never that, and says what."""
         self.words.setText("Most likely first:" if found else "")
         self._show(found, trace)
@@ -119,7 +121,7 @@ class Outcome(QWidget):
         if on_a_switch:
             self.clear.show()
 
-    def _show(self, found: Sequence[Cause], trace: RunTraceScene | None) -> None:
+    def _show(self, found: Sequence[HomingCause], trace: RunTraceScene | None) -> None:
         for button in (*self.answers, *self.others):
             button.hide()
         self.beam.show_sides(None, MILLIMETRES)

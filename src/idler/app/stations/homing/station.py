@@ -9,7 +9,7 @@ from idler.core.homing import Rehearsal, by_stop, homing_keys, met_at
 from idler.core.homing.outcome import answered, causes, measured
 from idler.core.homing.repeat import advice
 from idler.core.machine import Address
-from idler.core.profile.homing import Phase, Result
+from idler.core.profile.homing import HomingResult, Phase
 from idler.core.proof.claims import home_claim
 from idler.core.table import AXIS
 from idler.core.values.parameter import Value
@@ -22,13 +22,13 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...machinebutton import MachineButton
-from ...parts import card, label, scrolled
 from ...pictures.head import HeadPicture, head_scene
 from ...pictures.proof import ProofMark
 from ...pictures.runtrace import RunTraceScene
 from ...pictures.timeline import TimeLine, TimeRow
+from ...widgets import card, label, scrolled
 from ..workbench import AxisWorkbench
-from .outcome import Outcome
+from .outcome import OutcomeView
 
 RIGHT = 316
 NOT_HOMED = (
@@ -89,7 +89,7 @@ class HomingStation(AxisWorkbench):
         head.addWidget(self.title, 1)
         head.addWidget(self.mark)
         column.addLayout(head)
-        self.outcome = Outcome(self._session)
+        self.outcome = OutcomeView(self._session)
         self.outcome.mend.connect(self._mend)
         self.outcome.clear_asked.connect(self._move_clear)
         self.outcome.answered.connect(self._answer)
@@ -201,7 +201,7 @@ class HomingStation(AxisWorkbench):
                 (phase, begin, stop)
                 for (phase, _), begin, stop in zip(record.phases, starts, [*starts[1:], end], strict=True)
             )
-        failed = record is not None and record.result not in (Result.NONE, Result.FOUND)
+        failed = record is not None and record.result not in (HomingResult.NONE, HomingResult.FOUND)
         words = "takes no part: turn 0" if not axis.whole("homing.turn") else "home is where it stands"
         return TimeRow(axis.name, axis.whole("homing.turn"), item.begin if item else 0.0, item.legs if item else (),
                        ran, failed, words)  # fmt: skip
@@ -209,7 +209,7 @@ class HomingStation(AxisWorkbench):
     def _show_words(self, record: Record | None) -> None:
         machine = self._session.machine
         axis = machine.axis(self.slot)
-        result = record.result if record is not None else Result.NONE
+        result = record.result if record is not None else HomingResult.NONE
         scatter = self.repeats.scatters.get(self.slot) if record is None else None
         self.outcome.scatter.show_scatter(scatter, axis.reads)
         if scatter is not None:
@@ -240,7 +240,7 @@ class HomingStation(AxisWorkbench):
                 touch = axis.reads.speed(axis.number("homing.touch"), trim=True)
                 slow = f" Towards its stop it never goes faster than {touch}."
             self.outcome.show_words(f"Drawn from {start}. Nothing has moved.{slow}{'' if homed else NOT_HOMED}")
-        elif result is Result.NONE:
+        elif result is HomingResult.NONE:
             title = f"{axis.name}: {record.phases[-1][0].words if record.phases else 'begins'}"
             reason = self.run.slow.get(self.slot)
             self.outcome.show_words(f"It goes slowly because {reason}. Esc stops it." if reason else "Esc stops it.")
@@ -249,7 +249,7 @@ class HomingStation(AxisWorkbench):
             said = self.run.answers.get(self.slot, "")
             then = " Send it, then home again." if said == "moved" else f" Home {axis.name} again." if said else ""
             self.outcome.show_doubt(in_doubt, said, then)
-        elif result is Result.FOUND:
+        elif result is HomingResult.FOUND:
             title = f"{axis.name} has its home"
             self.outcome.show_words(*self._found_words(record), axis.reads)
         else:

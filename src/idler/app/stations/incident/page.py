@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, 
 
 from idler.core.errors import IdlerError
 from idler.core.incident import title
-from idler.core.incident.diagnosis import Account, Cause, account
+from idler.core.incident.diagnosis import Account, StopCause, account
 from idler.core.incident.happenings import Happening
 from idler.core.machine import Machine
 from idler.core.profile.flight import Flag, FlightRecord, unpack_flight
@@ -22,8 +22,8 @@ from idler.core.wiring import inputs
 from idler.session.session import Session
 from idler.shelf.incidents import KeptIncident
 
-from ...parts import card, label, scrolled
-from ...pictures.flight import FlightPicture, FlightScene, Trace
+from ...pictures.flight import FlightPicture, FlightScene, TraceCurve
+from ...widgets import card, label, scrolled
 from ..workbench import Workbench
 
 SIDE = 372
@@ -150,7 +150,7 @@ class IncidentPage(Workbench):
         column.addStretch(1)
         self._story.setWidget(page)
 
-    def _cause(self, column: QVBoxLayout, cause: Cause, *, likeliest: bool) -> None:
+    def _cause(self, column: QVBoxLayout, cause: StopCause, *, likeliest: bool) -> None:
         column.addWidget(label(cause.words, "heading" if likeliest else "", wrap=True))
         column.addWidget(label(cause.evidence, "small", wrap=True))
         button = QPushButton(f"{cause.step}: {cause.station.label}")
@@ -193,24 +193,26 @@ def _axes(record: FlightRecord, touched: Iterable[Happening]) -> list[int]:
     return order[:MOST_CURVES]
 
 
-def _curves(machine: Machine, record: FlightRecord, slots: list[int]) -> Iterable[Trace]:
+def _curves(machine: Machine, record: FlightRecord, slots: list[int]) -> Iterable[TraceCurve]:
     for place, slot in enumerate(slots):
         axis = machine.axis(slot)
         one = axis.reads.scale
         unit, per_minute = axis.reads.symbol, axis.reads.unit(Dimension.SPEED).symbol
         speed = record.samples["velocity"][:, slot] * float(SPEED_STEP) * one
-        yield Trace(f"{axis.name} velocity", per_minute, speed, level=False, loud=not place)
+        yield TraceCurve(f"{axis.name} velocity", per_minute, speed, level=False, loud=not place)
         if not place:
-            yield Trace(
+            yield TraceCurve(
                 f"{axis.name} position", unit, record.samples["position"][:, slot] * float(POSITION_STEP) * one, False
             )
         if axis.flag("loop.measured"):
-            yield Trace(f"{axis.name} following error", unit, record.samples["lag"][:, slot] / 1000 * one, level=False)
+            yield TraceCurve(
+                f"{axis.name} following error", unit, record.samples["lag"][:, slot] / 1000 * one, level=False
+            )
     if np.any(record.samples["spindle"]):
-        yield Trace("spindle", "rpm", record.samples["spindle"], level=False)
+        yield TraceCurve("spindle", "rpm", record.samples["spindle"], level=False)
 
 
-def _levels(machine: Machine, record: FlightRecord, found: Account, touched: list[Happening]) -> Iterable[Trace]:
+def _levels(machine: Machine, record: FlightRecord, found: Account, touched: list[Happening]) -> Iterable[TraceCurve]:
     """Inputs that changed, the first one on top and drawn so that up is not the level of rest; then power and spindle."""
     samples, wired = record.samples, inputs(machine)
     slots = dict.fromkeys(item.input for item in touched if item.input is not None)
@@ -219,8 +221,8 @@ def _levels(machine: Machine, record: FlightRecord, found: Account, touched: lis
         closed = (samples["closed"] >> np.uint32(slot) & 1).astype(bool)
         made = closed != item.low_when_closed if item.low_when_closed else closed
         first = found.first is not None and found.first.input == slot and not place
-        yield Trace(f"{item.name}: {item.duty.label}", "", made, level=True, loud=first)
-    yield Trace("drives powered", "", np.any(samples["flags"] & int(Flag.POWERED), axis=1), level=True)
+        yield TraceCurve(f"{item.name}: {item.duty.label}", "", made, level=True, loud=first)
+    yield TraceCurve("drives powered", "", np.any(samples["flags"] & int(Flag.POWERED), axis=1), level=True)
     told = samples["conditions"] & int(Condition.SPINDLE) != 0
     if np.any(told):
-        yield Trace("spindle told to turn", "", told, level=True)
+        yield TraceCurve("spindle told to turn", "", told, level=True)

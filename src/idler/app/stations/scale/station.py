@@ -20,23 +20,23 @@ from PySide6.QtWidgets import (
 
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Axis
-from idler.core.mechanics.mistakes import Cause
+from idler.core.mechanics.mistakes import ScaleCause
 from idler.core.mechanics.scale import Estimate, Instrument, Pass, Verdict, alone, estimate, fitting, verdict
 from idler.core.mechanics.scalewords import off_by, percent, sentence, title
 from idler.core.proof.claims import Proof, scale_claim
 from idler.core.values.measures import Measures
 from idler.core.words import capital
-from idler.procedures.engine import End, Result
-from idler.procedures.scale import ScaleRun, Stage, read_tolerance, usual_length
+from idler.procedures.engine import Ending, Result
+from idler.procedures.scale import PassStage, ScaleRun, read_tolerance, usual_length
 from idler.session.session import Session
 
 from ...bridge import follow
 from ...fields import restyle
 from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
-from ...parts import card, figures, label
 from ...pictures.passes import PassPicture, PassScene
 from ...pictures.proof import ProofMark
+from ...widgets import card, figures, label
 from ..workbench import AxisWorkbench
 
 RIGHT = 330
@@ -199,7 +199,7 @@ class ScaleStation(AxisWorkbench):
 
     def _enter(self) -> None:
         """Return in the reading adds the pass; it moves nothing."""
-        if self.procedure.stage is Stage.READ:
+        if self.procedure.stage is PassStage.READ:
             self._go()
 
     def _turn_round(self, way: int) -> None:
@@ -221,22 +221,22 @@ class ScaleStation(AxisWorkbench):
         run = self.procedure
         run.length, run.instrument = float(self._length), self._chosen()
         match run.stage:
-            case Stage.START:
+            case PassStage.START:
                 if why := run.measure():
                     self._session.tell("warn", why)
-            case Stage.ZERO:
+            case PassStage.ZERO:
                 run.answer("")
-            case Stage.MOVE:
+            case PassStage.MOVE:
                 if why := run.obstacle():
                     self._session.tell("warn", why)
                 else:
                     run.answer("")
-            case Stage.READ:
+            case PassStage.READ:
                 self._add()
         self.refresh()
 
     def _ended(self, result: Result) -> None:
-        if result.end is End.FAILED:
+        if result.end is Ending.FAILED:
             self._session.tell("warn", result.words)
         self.refresh()
 
@@ -279,7 +279,7 @@ class ScaleStation(AxisWorkbench):
         except IdlerError as why:
             self._session.tell("warn", f"{why.sentence} So large an error is not corrected: look for its cause.")
 
-    def _settle(self, cause: Cause) -> None:
+    def _settle(self, cause: ScaleCause) -> None:
         self._session.set_values(self.procedure.edit_for(cause), f"{self._name}: {cause.slip.words}")
 
     def _prove(self) -> None:
@@ -301,8 +301,8 @@ class ScaleStation(AxisWorkbench):
         self.procedure.length = float(self._length)
         self._step.setText(self.procedure.words_at(self.procedure.stage, self._reads, self._chosen()))
         self.go.setText(self.procedure.button(self._reads))
-        reading = self.procedure.stage is Stage.READ
-        self.go.setEnabled(self.procedure.stage is not Stage.MOVING)
+        reading = self.procedure.stage is PassStage.READ
+        self.go.setEnabled(self.procedure.stage is not PassStage.MOVING)
         self.reading.setVisible(reading)
         self.read_button.setVisible(reading and self._session.bench_hands is not None)
         self.drop_button.setVisible(bool(self.passes))
@@ -343,7 +343,7 @@ class ScaleStation(AxisWorkbench):
     def _counts(self, per_unit: float) -> str:
         return f"{float(self._reads.per_unit(per_unit)):.4f} per {self._reads.name}"
 
-    def _show_causes(self, listed: list[Cause]) -> None:
+    def _show_causes(self, listed: list[ScaleCause]) -> None:
         self._causes_place.removeWidget(self._causes)
         self._causes.deleteLater()
         self._causes = QWidget()

@@ -20,12 +20,12 @@ from PySide6.QtWidgets import (
 
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
-from idler.core.report.compare import Line, Part, compared, proofs_between, taken_over
+from idler.core.report.compare import ComparedLine, ComparedPart, compared, proofs_between, taken_over
 from idler.core.values.units import several
 from idler.session.session import Session
 from idler.shelf.dates import day
 
-from ...parts import label
+from ...widgets import label
 
 DRAFT, CONTROLLER, IN_FORCE, HEARD = "draft", "controller", "force", "heard"
 MACHINE = "machine "
@@ -44,7 +44,7 @@ class ComparePage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._parts: list[Part] = []
+        self._parts: list[ComparedPart] = []
         self._machines: tuple[Machine, Machine] | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
@@ -173,7 +173,7 @@ class ComparePage(QWidget):
         )  # fmt: skip
         self._show_take()
 
-    def _chosen(self) -> tuple[Line, ...]:
+    def _chosen(self) -> tuple[ComparedLine, ...]:
         lines = (item.data(0, Qt.ItemDataRole.UserRole) for item in self.table.selectedItems())
         return tuple(line for line in lines if line is not None and line.differs)
 

@@ -11,8 +11,8 @@ from idler.core.words import capital
 from idler.session.session import Session
 from idler.shelf.dates import moment
 
-from ...parts import label, scrolled
 from ...pictures.proof import ProofMark
+from ...widgets import label, scrolled
 
 _ORDER = (Proof.FAILED, Proof.STALE, Proof.PROVEN, Proof.ENTERED)
 _WORDS = {Proof.PROVEN: "proven", Proof.STALE: "stale", Proof.FAILED: "failed", Proof.ENTERED: "not proven yet"}

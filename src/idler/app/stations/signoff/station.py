@@ -15,8 +15,8 @@ from idler.core.rules.findings import Severity
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...parts import Segments, card, label, scrolled
 from ...reports import ask_report
+from ...widgets import Segments, card, label, scrolled
 from ..workbench import Workbench
 from .compare import ComparePage
 from .proofs import ProofsList

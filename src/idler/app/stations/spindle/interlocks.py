@@ -12,8 +12,8 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...machinebutton import MachineButton
-from ...parts import label
 from ...pictures.proof import ProofMark
+from ...widgets import label
 from .pages import Page, Reading
 
 

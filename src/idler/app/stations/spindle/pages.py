@@ -29,8 +29,8 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...fields import Field, field_for
 from ...machinebutton import MachineButton
-from ...parts import label
 from ...pictures.proof import ProofMark
+from ...widgets import label
 
 FIELD = 140
 _LOOK = 1000  # ms between two looks at what the controller counts of the oil

@@ -17,12 +17,12 @@ from idler.procedures.spindle.stops import StopRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...parts import Segments, card, label, scrolled
 from ...pictures.ladder import LadderPicture
 from ...pictures.oilday import OilDayPicture
 from ...pictures.runup import RunUpPicture
 from ...pictures.speedcurve import CurveScene, SpeedCurvePicture
 from ...pictures.spindlechain import SpindleChain
+from ...widgets import Segments, card, label, scrolled
 from ..workbench import Workbench
 from .bus import BusPage
 from .interlocks import InterlocksPage
@@ -40,12 +40,12 @@ class SpindleStation(Workbench):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.holder = DeadMan(session)
+        self.dead_man = DeadMan(session)
         self.run, self.stops = SpindleRun(session), StopRun(session)
         self.curve, self.times = CurvePage(session, self.run), TimesPage(session, self.run)
-        self.interlocks, self.way = InterlocksPage(session, self.stops), WayPage(session, self.holder)
+        self.interlocks, self.way = InterlocksPage(session, self.stops), WayPage(session, self.dead_man)
         self.oil, self.set_up = OilPage(session), SetUpPage(session, self.run)
-        self.switched, self.bus = SwitchedPage(session, self.holder), BusPage(session)
+        self.switched, self.bus = SwitchedPage(session, self.dead_man), BusPage(session)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 6, 12, 6)
         column.setSpacing(6)
@@ -110,7 +110,7 @@ class SpindleStation(Workbench):
         self.segments.turn_to(name)
 
     def _turn_to(self, _: int) -> None:
-        self.holder.let_go()
+        self.dead_man.let_go()
         picture = {self.times: self.run_up, self.interlocks: self.ladder, self.way: self.ladder, self.switched: self.ladder,
                    self.oil: self.oil_day}.get(self._page, self.curve_picture)  # fmt: skip
         self.pictures.setCurrentWidget(picture)
@@ -123,7 +123,7 @@ class SpindleStation(Workbench):
         self.refresh()
 
     def left(self) -> None:
-        self.holder.let_go()
+        self.dead_man.let_go()
         for run in (self.run, self.stops):
             if run.running:
                 run.stop("Another station was opened.")
@@ -194,7 +194,7 @@ class SpindleStation(Workbench):
     def _draw_chain(self) -> None:
         machine = self._session.machine
         found = ranges(machine)[told_range(machine)]
-        asked = self.run.asked if self.run.running else self.stops.asked if self.stops.running else self.holder.asked
+        asked = self.run.asked if self.run.running else self.stops.asked if self.stops.running else self.dead_man.asked
         level = self._level_now()
         rpm = float(asked.speed) or (found.speed(level) if self._turns and has_level(machine) else 0.0) or found.high
         measured = self.run.meter.now

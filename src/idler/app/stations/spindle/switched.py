@@ -13,7 +13,7 @@ from idler.link.events import Asked
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
-from ...parts import label, scrolled
+from ...widgets import label, scrolled
 from .pages import Page
 
 
@@ -26,9 +26,9 @@ def switched(listed: tuple[Output, ...]) -> list[Output]:
 
 
 class SwitchedPage(Page):
-    def __init__(self, session: Session, holder: DeadMan) -> None:
+    def __init__(self, session: Session, dead_man: DeadMan) -> None:
         super().__init__(session)
-        self._holder = holder
+        self._dead_man = dead_man
         self.column.addWidget(label("Hold, and see what it does", "title"))
         self._place = scrolled(QWidget())
         self.column.addWidget(self._place, 1)
@@ -53,7 +53,7 @@ class SwitchedPage(Page):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setAccessibleName(f"Hold to try {out.label}")
             button.pressed.connect(lambda slot=out.slot: self._press(slot))
-            button.released.connect(self._holder.let_go)
+            button.released.connect(self._dead_man.let_go)
             grid.addWidget(button, row, 1)
             self.buttons[out.role.key] = button
         if not listed:
@@ -70,4 +70,4 @@ class SwitchedPage(Page):
         if why:
             self.say(why)
         else:
-            self._holder.hold(Asked(tried=slot + 1))
+            self._dead_man.hold(Asked(tried=slot + 1))

@@ -17,14 +17,14 @@ from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
 from ...fields import field_for
-from ...parts import figures, label
+from ...widgets import figures, label
 from .pages import FIELD, Page
 
 
 class WayPage(Page):
-    def __init__(self, session: Session, holder: DeadMan) -> None:
+    def __init__(self, session: Session, dead_man: DeadMan) -> None:
         super().__init__(session)
-        self._holder = holder
+        self._dead_man = dead_man
         self._way = 0  # that was held last
         self._seen = 0.0  # the encoder's speed meanwhile
         self._start: int | None = None
@@ -41,7 +41,7 @@ class WayPage(Page):
             button.setMinimumHeight(40)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.pressed.connect(lambda way=way: self._press(way))
-            button.released.connect(holder.let_go)
+            button.released.connect(dead_man.let_go)
             self.holds[way] = button
             row.addWidget(button)
         self.column.addLayout(row)
@@ -97,7 +97,7 @@ class WayPage(Page):
             self.say(why)
             return
         self._way, self._seen = way, 0.0
-        self._holder.hold(Asked(run=way, speed=self._speed()))
+        self._dead_man.hold(Asked(run=way, speed=self._speed()))
         self.question.show()
         self.words.setText("")
 
@@ -179,7 +179,7 @@ class WayPage(Page):
     def show_now(self) -> None:
         panel = self._session.panel
         self.counts.setText(str(panel.counts))
-        if self._holder.asked.run and abs(panel.speed) > abs(self._seen):
+        if self._dead_man.asked.run and abs(panel.speed) > abs(self._seen):
             self._seen = panel.speed
 
     def refresh(self) -> None:

@@ -18,9 +18,9 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...lengthedit import LengthEdit
 from ...machinebutton import MachineButton
-from ...parts import card, label, scrolled
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
 from ...pictures.proof import ProofMark
+from ...widgets import card, label, scrolled
 from ..homing.outcome import edit_words
 from ..workbench import AxisWorkbench
 

@@ -15,9 +15,9 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...fields import QuantityField
-from ...parts import card, figures, label
 from ...pictures.terminals import SPAN_US, Screw, TraceColumn
 from ...reports import DiagramDialog
+from ...widgets import card, figures, label
 from .fields import HEIGHT, InputRoleField, RestField
 
 ROW = 31

@@ -12,7 +12,7 @@ from idler.procedures.learn import LearnRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...parts import label
+from ...widgets import label
 from .fields import duty_menu
 
 OFFERED = 4

@@ -23,8 +23,8 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...fields import Field, field_for
-from ...parts import label
 from ...pictures.terminals import Screw
+from ...widgets import label
 from .fields import HEIGHT, OutputRoleField
 
 ROW, ROLE = 31, 136
@@ -41,9 +41,9 @@ def does(out: Output, panel: PanelState, level: int) -> str:
 class OutputRow(QWidget):
     touched = Signal(int)
 
-    def __init__(self, session: Session, holder: DeadMan, slot: int) -> None:
+    def __init__(self, session: Session, dead_man: DeadMan, slot: int) -> None:
         super().__init__()
-        self._session, self._holder, self.slot = session, holder, slot
+        self._session, self._dead_man, self.slot = session, dead_man, slot
         self.setFixedHeight(ROW)
         out = outputs(session.machine)[slot]
         self.screw = Screw(out.name)
@@ -59,7 +59,7 @@ class OutputRow(QWidget):
         self.button.setAccessibleName(f"Hold to try output {out.name}")
         self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.button.pressed.connect(self._press)
-        self.button.released.connect(holder.let_go)
+        self.button.released.connect(dead_man.let_go)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -89,7 +89,7 @@ class OutputRow(QWidget):
         if why:
             self._session.tell("warn", why)
             return
-        self._holder.hold(Asked(tried=self.slot + 1, tried_level=TRY_LEVEL))
+        self._dead_man.hold(Asked(tried=self.slot + 1, tried_level=TRY_LEVEL))
 
     def show_state(self, panel: PanelState | None, level: int) -> None:
         out = outputs(self._session.machine)[self.slot]
@@ -100,9 +100,9 @@ class OutputRow(QWidget):
 
 
 class OutputsPage(QWidget):
-    def __init__(self, session: Session, holder: DeadMan) -> None:
+    def __init__(self, session: Session, dead_man: DeadMan) -> None:
         super().__init__()
-        self._session, self._holder = session, holder
+        self._session, self._dead_man = session, dead_man
         self.rows: list[OutputRow] = []
         self._count = -1
         self._slot = 0
@@ -138,7 +138,7 @@ class OutputsPage(QWidget):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(0)
-        self.rows = [OutputRow(self._session, self._holder, slot) for slot in range(self._count)]
+        self.rows = [OutputRow(self._session, self._dead_man, slot) for slot in range(self._count)]
         for row in self.rows:
             row.touched.connect(self.show_load)
             column.addWidget(row)

@@ -18,8 +18,8 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...machinebutton import MachineButton
-from ...parts import label
 from ...pictures.proof import ProofMark
+from ...widgets import label
 
 
 class ProvePage(QWidget):

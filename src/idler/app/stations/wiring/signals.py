@@ -14,8 +14,8 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...fields import field_for
 from ...machinebutton import MachineButton
-from ...parts import label
 from ...pictures.signals import SignalPicture, SignalScene
+from ...widgets import label
 from ..homing.outcome import edit_words
 
 WIDTH = 154

@@ -8,8 +8,8 @@ from idler.link.trace import Edges
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
-from ...parts import Segments, card
 from ...pictures.terminals import SPAN_US
+from ...widgets import Segments, card
 from ..workbench import Workbench
 from .inputs import InputsCard
 from .learn import LearnPage
@@ -28,10 +28,10 @@ class WiringStation(Workbench):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.holder = DeadMan(session)
+        self.dead_man = DeadMan(session)
         self.inputs = InputsCard(session)
         self.learn, self.signals = LearnPage(session), SignalsPage(session)
-        self.outputs, self.study = OutputsPage(session, self.holder), StudyPage(session)
+        self.outputs, self.study = OutputsPage(session, self.dead_man), StudyPage(session)
         self.prove = ProvePage(session)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 10, 6)
@@ -61,7 +61,7 @@ class WiringStation(Workbench):
             self.learn.start()
 
     def _leave_page(self) -> None:
-        self.holder.let_go()
+        self.dead_man.let_go()
         self.study.leave()
         self.prove.leave()
         self.learn.leave()

@@ -16,8 +16,8 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...machinebutton import MachineButton
-from ...parts import figures, label
 from ...pictures.histogram import Histogram
+from ...widgets import figures, label
 
 SECONDS = (5, 10, 30, 60)
 ALL = -1

@@ -6,11 +6,11 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from idler.core.table.stations import Station
 
-from ..parts import label
+from ..widgets import label
 from .workbench import Workbench
 
 
-class LaterStation(Workbench):
+class UnbuiltStation(Workbench):
     def __init__(self, station: Station) -> None:
         super().__init__()
         column = QVBoxLayout(self)

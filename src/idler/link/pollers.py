@@ -7,7 +7,7 @@ from collections import deque
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from idler.core.profile.flight import State
+from idler.core.profile.flight import FlightState
 
 from .errors import NotUnderstood, WriteRefused
 from .events import Done, Event, Flight
@@ -21,7 +21,7 @@ LAGS = 500  # following errors that are kept
 EFFORTS = 2000
 
 
-class Look:
+class Poller:
     """`wanted` may be set from any thread; the rest runs on the link's."""
 
     every = 0.0  # s between two looks
@@ -48,7 +48,7 @@ class Look:
         raise NotImplementedError
 
 
-class Edges(Look):
+class EdgePoller(Poller):
     """Reads blocks into the trace until the ring of the controller is empty, or something else is to be done."""
 
     every = 0.03
@@ -85,7 +85,7 @@ class Edges(Look):
                 return
 
 
-class Changes(Look):
+class ChangePoller(Poller):
     """Watches whether somebody else writes values into the controller; then all are read again and told."""
 
     every = 0.5
@@ -99,7 +99,7 @@ class Changes(Look):
             self._tell(Done("changed", read_all(client)))
 
 
-class Lag(Look):
+class LagPoller(Poller):
     """kept: seconds (time.monotonic) and following error in mm (°) of one axis."""
 
     every = 0.02
@@ -121,7 +121,7 @@ class Lag(Look):
             self.kept.append((time.monotonic(), client.following_error(slot)))
 
 
-class Effort(Look):
+class EffortPoller(Poller):
     """kept: by slot, when (time.monotonic) and the share of its torque that an axis gave, read in turn of all that move."""
 
     every = 0.03
@@ -145,7 +145,7 @@ class Effort(Look):
         kept.append((time.monotonic(), client.effort(self._last)))
 
 
-class FlightRecord(Look):
+class FlightPoller(Poller):
     """Takes the record of what stopped the machine as soon as it is whole; wanted until then."""
 
     every = 0.2
@@ -156,6 +156,6 @@ class FlightRecord(Look):
 
     def _look(self, client: Client) -> None:
         state = client.flight_state()
-        self.wanted = state is State.ENDING
-        if state is State.HELD:
+        self.wanted = state is FlightState.ENDING
+        if state is FlightState.HELD:
             self._tell(Flight(client.take_flight()))
