@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from idler.core.profile.codec import Place, Raw
     from idler.link.events import Progress
     from idler.link.talk import Talk
-    from idler.shelf.controllers import Controllers
+    from idler.session.sendjournal import SendJournal
     from idler.shelf.shelf import Shelf
 
 CONTROLLER = click.option(
@@ -88,7 +88,6 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
     controller holds it, 1 where nothing was changed (a finding, or a refused value: the old ones are back), 2 where
     machine or controller cannot be reached, 3 where the controller holds a part: see `idler settle`.
     """
-    from idler.core.controller.sending import Sending
     from idler.core.machine.changes import axes_changed, differences
     from idler.core.profile.codec import machine_from
     from idler.core.rules.findings import findings
@@ -96,7 +95,7 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
     from idler.link.sending import plan
     from idler.shelf.sides import machine_of
 
-    wanted, kept = machine_of(shelf_in(folder), machine), _journal(folder, machine)
+    wanted, journal = machine_of(shelf_in(folder), machine), _journal(folder, machine)
     shelf = shelf_in(folder)
     if not only_plan:
         _open_lock(shelf, _name(machine))
@@ -111,7 +110,7 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
         identity, holding = talk.found.identity, talk.found.holding
         if not only_plan:
             _open_lock(shelf, *(name for name in shelf.of_controller(identity.serial) if name != _name(machine)))
-        if kept.begun() is not None:
+        if journal.begun is not None:
             raise IdlerError("A send was begun and never ended. See `idler settle` first.")
         there = machine_from(holding.raws, holding.shape)
         changes = [line for line in (axes_changed(there, wanted),) if line] + [
@@ -122,14 +121,14 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
             return
 
         def begun(old: Mapping[Place, Raw], new: Mapping[Place, Raw]) -> None:
-            kept.begin(Sending(identity.serial, time.time(), old, new))
+            journal.begin(identity.serial, old, new)
 
         try:
             done = talk.do(lambda link: link.send(plan(wanted, holding, restart=restart, begun=begun)))
         except LinkError as why:
             click.echo(f"idler: {why.sentence}", err=True)
-            sys.exit(_after_trouble(talk, kept))
-        kept.ended()
+            sys.exit(_after_trouble(talk, journal))
+        journal.close()
         assert done.holding is not None
         waits = f"; {len(done.holding.waiting)} wait for a restart" if done.holding.waiting else ", and in force"
         click.echo(f"Sent, read back, stored{waits}.")
@@ -150,8 +149,8 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
     from idler.link.sending import Plan
     from idler.shelf.sides import machine_of
 
-    kept = _journal(folder, machine)
-    begun = kept.begun()
+    journal = _journal(folder, machine)
+    begun = journal.begun
     if begun is None:
         click.echo("No send is open.")
         return
@@ -165,40 +164,37 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
                              f"this one has {talk.found.identity.serial}.")  # fmt: skip
         holding = talk.found.holding
         if way:
-            raws = begun.new if way == "new" else begun.old
-            missing = {where: raw for where, raw in raws.items() if holding.raws.get(where) != raw}
-            done = talk.do(lambda link: link.send(Plan(missing, names, holding)))
+            done = talk.do(lambda link: link.send(Plan(journal.missing(way, holding), names, holding)))
             assert done.holding is not None
             holding = done.holding
-        found = _judged(kept, holding)
+        found = _judged(journal, begun.serial, holding)
         assert found is not None
         _say(found, names)
         sys.exit(0 if found.settled else PARTLY)
 
 
-def _journal(folder: Path | None, machine: str) -> Controllers:
-    """One for each machine, whatever revision of it is sent; a file has that of its name."""
-    return shelf_in(folder).controllers(_name(machine))
+def _journal(folder: Path | None, machine: str) -> SendJournal:
+    """One for each machine, whatever revision of it is sent; a file has that of its name. Raises IdlerError."""
+    from idler.session.sendjournal import SendJournal
+
+    made = SendJournal(shelf_in(folder).controllers(_name(machine)))
+    made.read()
+    return made
 
 
 def _name(machine: str) -> str:
     return Path(machine).stem.partition("@")[0]
 
 
-def _judged(kept: Controllers, holding: ControllerImage) -> SendOutcome | None:
+def _judged(journal: SendJournal, serial: int, holding: ControllerImage) -> SendOutcome | None:
     """What has become of the send that was begun; its journal is closed where that is settled."""
-    from idler.core.controller.sending import outcome
-
-    begun = kept.begun()
-    if begun is None:
-        return None
-    found = outcome(begun, holding)
-    if found.settled:
-        kept.ended()
+    found = journal.outcome(serial, holding)
+    if found is not None and found.settled:
+        journal.close()
     return found
 
 
-def _after_trouble(talk: Talk, kept: Controllers) -> int:
+def _after_trouble(talk: Talk, journal: SendJournal) -> int:
     """The exit code, by what the controller says where it still can."""
     from idler.core.controller.sending import labels
     from idler.core.machine import Machine
@@ -208,9 +204,9 @@ def _after_trouble(talk: Talk, kept: Controllers) -> int:
         holding = talk.do(lambda link: link.read_all()).holding
     except LinkError as why:
         click.echo(f"idler: {why.sentence}", err=True)
-        return PARTLY if kept.begun() is not None else 2
+        return PARTLY if journal.begun is not None else 2
     assert holding is not None
-    found = _judged(kept, holding)
+    found = _judged(journal, talk.found.identity.serial, holding)
     if found is None:
         return HELD_BACK
     names = labels(Machine.shaped(holding.shape))

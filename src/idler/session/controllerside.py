@@ -4,12 +4,11 @@ those that are set at each connect.
 
 from __future__ import annotations
 
-import time
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from idler.core.controller.foreign_changes import changed_places, changes_in_words, machine_heard
-from idler.core.controller.sending import SendEnd, Sending, SendOutcome, labels, outcome, sentence
+from idler.core.controller.sending import SendEnd, SendOutcome, labels, sentence
 from idler.core.controller.standing import ControllerImage
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
@@ -19,6 +18,7 @@ from idler.link.sending import Plan
 from idler.shelf.shelf import Shelf
 
 from .offers import Offer
+from .sendjournal import SendJournal
 from .topic import Topic
 
 if TYPE_CHECKING:
@@ -35,13 +35,13 @@ class ControllerSide:
         self.withdrawn: Topic[str] = Topic()  # key of an offer
         self.compare: Topic[str] = Topic()  # a comparison of the draft with this side is wanted
         self._session, self._shelf, self._kept = session, shelf, shelf.controllers(session.name)
-        self._sending: Sending | None = None
+        self._journal = SendJournal(self._kept)
         self._heard: Mapping[Place, Raw] | None = None
         self.before: Machine | None = None  # what Idler last knew, where the controller now holds something else
         self.startup: dict[Address, Value] = {}
         self.troubles: list[str] = []
         try:
-            self._sending = self._kept.begun()
+            self._journal.read()
         except IdlerError as why:
             self.troubles.append(why.sentence)
         try:
@@ -54,39 +54,35 @@ class ControllerSide:
     def begin(self, old: Mapping[Place, Raw], new: Mapping[Place, Raw]) -> None:
         """Before the first value is written. Raises FileTrouble: then nothing is."""
         identity = self._session.identity
-        made = Sending(identity.serial if identity else 0, time.time(), dict(old), dict(new))
-        self._kept.begin(made)
-        self._sending = made
+        self._journal.begin(identity.serial if identity else 0, old, new)
 
     @property
     def unfinished(self) -> SendOutcome | None:
         """The outcome of a send that is neither all old nor all new, as the controller was last read."""
-        holding, identity, made = self._session.holding, self._session.identity, self._sending
-        if holding is None or identity is None or made is None or identity.serial != made.serial:
+        holding, identity = self._session.holding, self._session.identity
+        if holding is None or identity is None:
             return None
-        found = outcome(made, holding)
-        return None if found.settled else found
+        found = self._journal.outcome(identity.serial, holding)
+        return None if found is None or found.settled else found
 
     def finish(self) -> None:
         """Writes the new values that the controller does not hold yet, and stores."""
-        if self._sending is not None:
-            self._write(self._sending.new)
+        self._write("new")
 
     def put_back(self) -> None:
         """Writes the old values where the controller holds others, and stores."""
-        if self._sending is not None:
-            self._write(self._sending.old)
+        self._write("old")
 
     def store(self) -> None:
         """What the controller holds is what it will have after a restart."""
         if self._session.holding is not None and not self._session.refuses_change():
             self._session.link.send(Plan({}, {}, self._session.holding))
 
-    def _write(self, raws: Mapping[Place, Raw]) -> None:
+    def _write(self, way: str) -> None:
         holding = self._session.holding
-        if holding is not None and not self._session.refuses_change():
-            wanted = {where: raw for where, raw in raws.items() if holding.raws.get(where) != raw}
-            self._session.link.send(Plan(wanted, labels(self._session.machine), holding))
+        if self._journal.begun is not None and holding is not None and not self._session.refuses_change():
+            missing = self._journal.missing(way, holding)
+            self._session.link.send(Plan(missing, labels(self._session.machine), holding))
 
     # -- judging --------------------------------------------------------------------------------------------------
 
@@ -109,17 +105,16 @@ class ControllerSide:
 
     def _settle(self, holding: ControllerImage, first: bool) -> set[Place]:
         """The journal of a send that has an end is closed. The places that Idler itself may have changed by it."""
-        identity, made = self._session.identity, self._sending
-        if identity is None or made is None or identity.serial != made.serial:
+        identity, made = self._session.identity, self._journal.begun
+        found = self._journal.outcome(identity.serial, holding) if identity is not None else None
+        if made is None or found is None:
             return set()
-        end = outcome(made, holding).end
         try:
-            self._kept.ended()
+            self._journal.close()
         except IdlerError as why:
             self._session.tell("warn", why.sentence)
-        self._sending = None
         if first:
-            all_new = end is SendEnd.NEW
+            all_new = found.end is SendEnd.NEW
             tail = "everything that was sent, and has stored it" if all_new else "its old values, as before the send"
             self._session.tell("plain", f"A send was interrupted. The controller holds {tail}.")
         return set(made.new)
