@@ -7,6 +7,7 @@ from idler.core.mechanics.axis_directions import sense, small_move
 from idler.core.proof.claims import Witness, direction_claim
 from idler.core.values.parameter import Value
 
+from .at_rest import AtRest
 from .engine import Ending, Procedure, Result, Run, Wait
 from .questions import choice
 
@@ -71,14 +72,11 @@ class DirectionRun(Procedure):
 
     def _at_rest(self, slot: int) -> Wait:
         """Over when it has come to rest for a moment, or has not moved for a longer one: that is an answer too."""
-        now = self._session.loop.now
-        rest, started = now(), False
+        rest = AtRest(self._session, slot)
 
         def ready() -> bool:
-            nonlocal rest, started
-            if self._session.axes[slot].moving:
-                rest, started = now(), True
-            return now() - rest > (SETTLED if started else 4 * SETTLED)
+            rest.look()
+            return rest.seconds > (SETTLED if rest.started else 4 * SETTLED)
 
         return ready
 

@@ -23,6 +23,7 @@ from idler.link.events import Read
 from idler.session.session import Session
 from idler.session.topic import Topic
 
+from .at_rest import AtRest
 from .questions import Question
 
 LOOK = 0.02  # s between two looks
@@ -234,25 +235,21 @@ class Procedure:
         feel: it ends where the motor's effort says iron; that place is then in `felt`. Only for slow moves.
         A move that a limit does not let begin is over at once.
         """
-        since, started, rest = self._session.loop.now(), False, self._session.loop.now()
-        stood = self._session.axes[slot].position
+        since, rest = self._session.loop.now(), AtRest(self._session, slot)
         self._taken, self.felt = 0.0, None
         self._session.link.jog_step(slot, distance, speed, seek=seek)
 
         def ready() -> bool:
-            nonlocal started, rest
-            now, axis = self._session.loop.now(), self._session.axes[slot]
-            started = started or axis.moving or axis.position != stood  # a quick move may be over between two reports
+            axis = rest.look()
             if axis.moving:
-                rest = now
                 if feel and self.felt is None and is_iron(self._session.link.efforts(slot, since)):
                     self.felt = axis.position
                     self._session.link.stop_axis(slot)
-            elif not started and not seek and self._taken and axis.reached and axis.at_limit:
+            elif not rest.started and not seek and self._taken and axis.reached and axis.at_limit:
                 return True  # it stands at the end already
-            elif not started and self._taken and now - self._taken > NEVER_STARTS:
+            elif not rest.started and self._taken and self._session.loop.now() - self._taken > NEVER_STARTS:
                 raise Trouble("The axis did not start.")
-            return started and bool(self._taken) and now - rest > ARRIVED
+            return rest.started and bool(self._taken) and rest.seconds > ARRIVED
 
         return ready
 

@@ -14,7 +14,8 @@ from idler.core.values.units import INCH, INCH_MIN, MM, MM_MIN, convert
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-CONFIRM = 0.06  # s: how often a held jog is confirmed to the link
+from .dead_man import CONFIRM
+
 DISARM = 60.0  # s without a press
 STARTED = 0.3  # s after the controller took a jog, in which the axis must have been seen to move
 FIRST_STEP = 1  # of the list of steps: not the coarsest

@@ -22,6 +22,7 @@ from idler.core.values.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
 
+from .at_rest import AtRest
 from .engine import A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
 from .questions import Question, done, reading
 
@@ -304,27 +305,24 @@ class ScaleRun(Procedure):
 
     def _go(self, distance: float, speed: float) -> Steps:
         """A move that must end where it was sent; ends where the motor's effort says iron."""
-        session, slot, now = self._session, self._slot, self._session.loop.now
-        rest = begun = now()
-        stood = seen = session.axes[slot].position
-        under_way = False
+        session, slot, begun = self._session, self._slot, self._session.loop.now()
+        rest = AtRest(session, slot)
+        seen = rest.stood
         session.link.jog_step(slot, distance, speed)
 
         def arrived() -> bool:
-            nonlocal rest, seen, under_way
-            axis = session.axes[slot]
+            nonlocal seen
+            axis = rest.look()
             if axis.moving and speed <= self.safe_speed and is_iron(session.link.efforts(slot, begun)):
                 self._meet_iron(1.0 if distance > 0 else -1.0)
                 return False
             self._turned += self._apart(axis.position, seen)
             seen = axis.position
-            under_way = under_way or axis.moving or axis.position != stood
             if axis.moving:
-                rest = now()
                 return False
-            if under_way and abs(self._apart(axis.position, stood + distance)) <= 2 * self._count:
+            if rest.started and abs(self._apart(axis.position, rest.stood + distance)) <= 2 * self._count:
                 return True
-            if now() - rest > NEVER_ARRIVES:
+            if rest.seconds > NEVER_ARRIVES:
                 why = "it has met a soft limit" if axis.at_limit else "it was stopped"
                 self._away = 0.0
                 raise Trouble(f"The axis did not arrive: {why}. This pass begins anew.")
