@@ -13,7 +13,7 @@ with open_machine("verge") as verge:
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from difflib import get_close_matches
 from pathlib import Path
 from types import TracebackType
@@ -51,6 +51,13 @@ class Unreachable(IdlerError):
 def nobody(_question: Question[Any]) -> str | None:
     """Answers nothing: what asks is ended, but for what the machine itself answers."""
     return None
+
+
+def _nearest(word: str, known: Iterable[str]) -> str:
+    """A way out for a word that was misspelt: the one that is most like it, where one is."""
+    listed = list(known)
+    near = [each for each in listed if each.casefold() == word.casefold()] or get_close_matches(word, listed, 1)
+    return f"the nearest is {near[0]}" if near else ""
 
 
 class OpenMachine:
@@ -111,8 +118,8 @@ class OpenMachine:
         owner, key = where if isinstance(where, tuple) else (None, where)
         scope = next((scope for scope, rows in TABLE.items() if key in rows), None)
         if scope is None:
-            near = get_close_matches(key, [key for rows in TABLE.values() for key in rows], 1)
-            raise Refusal("key", key, "is none of the table", way_out=f"the nearest is {near[0]}" if near else "")
+            known = [key for rows in TABLE.values() for key in rows]
+            raise Refusal("key", key, "is none of the table", way_out=_nearest(key, known))
         if scope is Scope.MACHINE:
             return Address(None, key)
         if scope is Scope.AXIS:
@@ -184,10 +191,7 @@ class OpenMachine:
         a KeyboardInterrupt stops the machine first.
         """
         if word not in WORDS:
-            near = get_close_matches(word, WORDS, 1)
-            raise Refusal(
-                "procedure", word, "is not known", ", ".join(WORDS), f"the nearest is {near[0]}" if near else ""
-            )
+            raise Refusal("procedure", word, "is not known", ", ".join(WORDS), _nearest(word, WORDS))
         slot = -1
         if axis or WORDS[word].of_axis:
             if axis not in self.machine.names:
@@ -255,8 +259,7 @@ class OpenMachine:
         """Raises Refusal for a key of no claim."""
         found = self.proofs
         if key not in found:
-            near = get_close_matches(key, found, 1)
-            raise Refusal("claim", key, "is none of this machine", way_out=f"the nearest is {near[0]}" if near else "")
+            raise Refusal("claim", key, "is none of this machine", way_out=_nearest(key, found))
         return found[key] is Proof.PROVEN
 
 

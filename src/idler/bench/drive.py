@@ -10,6 +10,7 @@ from idler.core.profile.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES
 from idler.core.table import POSITION_STEP, SHARE_STEP, SPEED_STEP
 
 from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
+from .told import FEED, GEAR, METHOD, POLARITY, TURN, Told
 from .world import World
 
 _RESET_TICKS = 100  # how long the output “drive reset” stays on
@@ -54,54 +55,52 @@ class Drive:
 
     # -- what it was told -----------------------------------------------------------------------------------------
 
-    def configure(self, told: dict[tuple[int, int], int], step_ceiling: float, power_delay_ms: int) -> None:
-        """Takes new raw values, by the index of the first axis and sub-index.
+    def configure(self, told: Told, step_ceiling: float, power_delay_ms: int) -> None:
+        """Takes new values.
 
         A change of the counts per unit or of the direction loses home, for it moves every mark."""
         ax = self._ax
-        turn = told[0x608F, 1] / told[0x608F, 2]
-        feed = told[0x6092, 1] / told[0x6092, 2] * 1e-4  # mm or °
-        ax["shape"] = _SHAPES[told[0x6086, 0]]
-        per_unit = turn * (told[0x6091, 1] / told[0x6091, 2]) / feed
-        sign = -1.0 if told[0x607E, 0] & 0x80 else 1.0
+        turn, feed = told.ratio(TURN), told.ratio(FEED) * 1e-4  # mm or °
+        ax["shape"] = _SHAPES[told["pace.shape"]]
+        per_unit = turn * told.ratio(GEAR) / feed
+        sign = -1.0 if told[POLARITY] & 0x80 else 1.0
         if per_unit != ax["counts_per_unit"] or sign != ax["sign"]:
             ax["homed"] = 0
         ax["counts_per_unit"], ax["turn_counts"], ax["sign"] = per_unit, turn, sign
-        motor = told[0x6080, 0] / 60 * turn
+        motor = told["pace.motor_speed"] / 60 * turn
         ax["step_ceiling"] = step_ceiling
-        ax["speed_limit"] = min(c.speed_from(told[0x607F, 0]) / 60 * per_unit, motor, step_ceiling)
-        for name, index in (("acceleration", 0x6083), ("deceleration", 0x6084), ("stop_deceleration", 0x6085)):
-            ax[name] = max(c.acceleration_from(told[index, 0]) * per_unit, 1.0)
-        method = told[0x6098, 0]
+        ax["speed_limit"] = min(told.speed("pace.top_speed") * per_unit, motor, step_ceiling)
+        for name in ("acceleration", "deceleration", "stop_deceleration"):
+            ax[name] = max(told.acceleration(f"pace.{name}") * per_unit, 1.0)
+        method = told[METHOD]
         ax["home_way"] = 1.0 if method in _TOWARDS_HIGH else -1.0
         ax["home_index"], ax["home_stop"] = method in _WITH_INDEX, method in _BY_STOP
         self._here = method == HERE
-        ax["home_approach"], ax["home_touch"] = (c.speed_from(told[0x6099, sub]) / 60 * per_unit for sub in (1, 2))
-        ax["home_acceleration"] = max(c.acceleration_from(told[0x609A, 0]) * per_unit, 1.0)
-        for name, sub in (
-            ("back", 4), ("leave", 5), ("search", 6), ("index_within", 7), ("mark_distance", 8), ("mark_spread", 9),
-            ("squaring", 11), ("apart", 12),
-        ):  # fmt: skip
-            ax[f"home_{name}"] = c.position_from(told[0x4003, sub]) * per_unit
-        ax["home_coordinate"] = c.position_from(told[0x607C, 0]) * per_unit
-        stops = c.position_from(told[0x4002, 1]), c.position_from(told[0x4002, 2])
+        for name in ("approach", "touch"):
+            ax[f"home_{name}"] = told.speed(f"homing.{name}") * per_unit
+        ax["home_acceleration"] = max(told.acceleration("homing.acceleration") * per_unit, 1.0)
+        for name, key in (("back", "back_off"), *((each, each) for each in (
+            "leave", "search", "index_within", "mark_distance", "mark_spread", "squaring", "apart", "coordinate",
+        ))):  # fmt: skip
+            ax[f"home_{name}"] = told.length(f"homing.{key}") * per_unit
+        stops = told.length("travel.stop_low"), told.length("travel.stop_high")
         ax["span"] = max(0.0, stops[1] - stops[0]) * per_unit if stops != _UNTOLD and not ax["wraps"] else 0.0
-        ax["home_effort"] = told[0x4003, 10] * float(SHARE_STEP)
-        ax["switches_on"] = told[0x4002, 9]
+        ax["home_effort"] = told["homing.effort"] * float(SHARE_STEP)
+        ax["switches_on"] = told["travel.switches_on"]
         for name in ("acceleration", "deceleration", "shape"):
             ax[f"usual_{name}"] = ax[name]
-        ax["jerk"] = c.acceleration_from(told[0x60A4, 1]) * per_unit
-        ax["output"], ax["second"] = told[0x4000, 4] - 1, told[0x4000, 5] - 1
-        ax["second_sign"] = -1.0 if told[0x4000, 6] else 1.0
-        ax["wraps"] = told[0x4000, 1] in _ENDLESS
-        ax["backlash"] = c.position_from(told[0x4004, 1]) * per_unit
-        ax["measured"] = told[0x4006, 1]
-        ax["lag_window"], ax["lag_ticks"] = c.position_from(told[0x6065, 0]) * per_unit, told[0x6066, 0]
-        ax["limits_on"] = told[0x4002, 3] and not ax["wraps"]
-        ax["low"], ax["high"] = (c.position_from(told[0x607D, sub]) * per_unit for sub in (1, 2))
-        ax["cushion"] = c.position_from(told[0x4002, 5]) * per_unit
-        ax["cushion_speed"] = c.speed_from(told[0x4002, 6]) / 60 * per_unit
-        self._beyond_refused = told[0x4002, 4] == 1
+        ax["jerk"] = told.acceleration("pace.jerk") * per_unit
+        ax["output"], ax["second"] = told["axis.output"] - 1, told["axis.second_output"] - 1
+        ax["second_sign"] = -1.0 if told["axis.second_reversed"] else 1.0
+        ax["wraps"] = told["axis.kind"] in _ENDLESS
+        ax["backlash"] = told.length("play.backlash") * per_unit
+        ax["measured"] = told["loop.measured"]
+        ax["lag_window"], ax["lag_ticks"] = told.length("loop.window") * per_unit, told["loop.window_time"]
+        ax["limits_on"] = told["travel.limits_on"] and not ax["wraps"]
+        ax["low"], ax["high"] = (told.length(f"travel.{end}") * per_unit for end in ("low", "high"))
+        ax["cushion"] = told.length("travel.cushion") * per_unit
+        ax["cushion_speed"] = told.speed("travel.cushion_speed") * per_unit
+        self._beyond_refused = told["travel.beyond"] == 1
         self._power_delay = power_delay_ms
 
     def lock(self, on: bool) -> None:

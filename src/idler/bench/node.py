@@ -35,6 +35,7 @@ from .hub import Hub
 from .memory import Memory
 from .mischief import Mischief
 from .panel import Panel
+from .told import POWER_DELAY, STEP_RATE, Told
 from .world import World
 
 PDO_PERIOD = 0.02  # s, of the wall clock
@@ -435,8 +436,8 @@ class Node:
             if isinstance(raw, int):
                 told[of_first] = raw
         signals = self._in_force
-        rate = int(signals[Place(0x2011, 1)])  # Hz
-        self.drives[slot].configure(told, float(rate), int(signals[Place(0x2011, 4)]))
+        rate = int(signals[Place(*STEP_RATE)])  # Hz
+        self.drives[slot].configure(Told(told), float(rate), int(signals[Place(*POWER_DELAY)]))
 
     # -- time -----------------------------------------------------------------------------------------------------
 
