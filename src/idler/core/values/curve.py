@@ -9,38 +9,25 @@ import re
 from collections.abc import Sequence
 from itertools import pairwise
 
-Point = tuple[float, float]
-NOTHING = "none"
-MOST_POINTS = 8
-_POINT = re.compile(r"\s*(\d{1,5}(?:\.\d{1,3})?)\s*(?:rpm)?\s+(\d{1,4}(?:\.\d{1,4})?)\s*(?:N·?m)?\s*")
+from .points import Pairs, Point, problem_of
+
+_PAIRS = Pairs(
+    re.compile(r"\s*(\d{1,5}(?:\.\d{1,3})?)\s*(?:rpm)?\s+(\d{1,4}(?:\.\d{1,4})?)\s*(?:N·?m)?\s*"),
+    8, "a speed in rpm and a torque in N·m, as in “300 1.7”",
+)  # fmt: skip
 
 
 def points(text: str) -> tuple[Point, ...]:
     """(rpm, N·m) in their order; empty for "none". Raises ValueError with what is wrong."""
-    if text.strip() == NOTHING:
-        return ()
-    found: list[Point] = []
-    for piece in text.split(","):
-        match = _POINT.fullmatch(piece)
-        if match is None:
-            raise ValueError(
-                f"holds “{piece.strip()[:20]}”, which is not a speed in rpm and a torque in N·m, as in “300 1.7”"
-            )
-        found.append((float(match[1]), float(match[2])))
-    if not 2 <= len(found) <= MOST_POINTS:
-        raise ValueError(f"has {len(found)} points; 2 to {MOST_POINTS} are wanted, with commas between them")
+    found = _PAIRS.read(text)
     if any(first[0] >= second[0] for first, second in pairwise(found)):
         raise ValueError("does not go up in speed from point to point")
-    return tuple(found)
+    return found
 
 
 def problem_of_curve(text: str) -> str:
     """What is wrong with such a curve, or an empty text."""
-    try:
-        points(text)
-    except ValueError as why:
-        return str(why)
-    return ""
+    return problem_of(points, text)
 
 
 def torque_at(curve: Sequence[Point], rpm: float) -> float:

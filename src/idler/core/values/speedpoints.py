@@ -10,31 +10,23 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from itertools import pairwise
 
-Point = tuple[float, float]  # level in %, speed in rpm
-NOTHING = "none"
+from .points import NOTHING, Pairs, Point, problem_of
+
 MOST_POINTS = 16
-_POINT = re.compile(r"\s*(\d{1,3}(?:\.\d{1,2})?)\s*%?\s+(\d{1,6}(?:\.\d)?)\s*(?:rpm)?\s*")
+_PAIRS = Pairs(
+    re.compile(r"\s*(\d{1,3}(?:\.\d{1,2})?)\s*%?\s+(\d{1,6}(?:\.\d)?)\s*(?:rpm)?\s*"),
+    MOST_POINTS, "a level in % and a speed in rpm, as in “50 3010”",
+)  # fmt: skip
 
 
 def points(text: str) -> tuple[Point, ...]:
     """(%, rpm) in their order; empty for "none". Raises ValueError with what is wrong."""
-    if text.strip() == NOTHING:
-        return ()
-    found: list[Point] = []
-    for piece in text.split(","):
-        match = _POINT.fullmatch(piece)
-        if match is None:
-            raise ValueError(
-                f"holds “{piece.strip()[:20]}”, which is not a level in % and a speed in rpm, as in “50 3010”"
-            )
-        found.append((float(match[1]), float(match[2])))
-    if not 2 <= len(found) <= MOST_POINTS:
-        raise ValueError(f"has {len(found)} points; 2 to {MOST_POINTS} are wanted, with commas between them")
-    if found[-1][0] > 100:
+    found = _PAIRS.read(text)
+    if found and found[-1][0] > 100:
         raise ValueError("goes beyond a level of 100 %")
     if any(a[0] >= b[0] or a[1] >= b[1] for a, b in pairwise(found)):
         raise ValueError("does not go up in level and in speed from point to point")
-    return tuple(found)
+    return found
 
 
 def points_text(found: Sequence[Point]) -> str:
@@ -49,11 +41,7 @@ def _short(number: float, decimals: int) -> str:
 
 def problem_of_points(text: str) -> str:
     """What is wrong with such a text, or an empty one."""
-    try:
-        points(text)
-    except ValueError as why:
-        return str(why)
-    return ""
+    return problem_of(points, text)
 
 
 def level_for(found: Sequence[Point], rpm: float) -> float:
