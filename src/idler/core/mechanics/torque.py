@@ -10,7 +10,8 @@ import math
 from dataclasses import dataclass
 
 from ..machine import Axis
-from ..values.curve import Point, points, torque_at
+from ..values.curve import points, torque_at
+from ..values.points import Point
 from .chain import Chain
 
 KG_CM2 = 1e-4  # kg·m²

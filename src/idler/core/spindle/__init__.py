@@ -9,8 +9,9 @@ from fractions import Fraction
 from ..machine import Address, Machine
 from ..proof.claims import Witness
 from ..table.rows.spindle import WITH_LEVEL
+from ..values.points import Point
 from ..values.roles import RANGE_ROLES, InputRole, OutputKind, OutputRole
-from ..values.speedpoints import Point, level_for, points, speed_at
+from ..values.speedpoints import level_for, points, speed_at
 from ..wiring import Duty, input_of, inputs, outputs, spindle_kind
 
 TOLERANCE_SHARE, TOLERANCE_RPM = 0.01, 5.0

@@ -18,7 +18,8 @@ from typing import Any
 
 import numpy as np
 
-from ..values.speedpoints import MOST_POINTS, Point
+from ..values.points import Point
+from ..values.speedpoints import MOST_POINTS
 from . import Range, allowed_error
 
 RUNS = 0.004  # share of the highest speed measured from which on the spindle is said to turn
