@@ -12,6 +12,7 @@ from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LINK_CUT, RESTARTED
 from idler.core.profile.flight import Flag, unpack_flight
 from idler.core.profile.terminals import Condition
 from idler.link.events import Asked
+from idler.session.motion_words import motion_words
 from tests.app.gui import SessionCase
 from tests.support import X, Z, at
 
@@ -37,7 +38,7 @@ class Cut(IncidentCase):
         self.power()
         self.run_x()
         self.bench.hands.ask(do="cut")
-        until(lambda: "not heard for" in self.session.motion_words(), "the header to say so at once")
+        until(lambda: "not heard for" in motion_words(self.session), "the header to say so at once")
         self.assertTrue(self.session.in_fault)
         self.told("The link was lost while the machine moved")
         record = unpack_flight(self.kept[0][0].flight)  # type: ignore[attr-defined]
@@ -116,7 +117,7 @@ class Each(IncidentCase):
         self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
         self.session.link.jog_step(Z, -20, 900)
         self.told("reports trouble")
-        until(lambda: self.session.motion_words() == "fault of Z, X Y A powered", "the words")
+        until(lambda: motion_words(self.session) == "fault of Z, X Y A powered", "the words")
         until(lambda: self.kept, "the record")
         from idler.core.incident.diagnosis import account
 
@@ -139,4 +140,4 @@ class SpindleWords(SessionCase):
 
         self.again(lambda: self.session.hold_terminals(Asked(run=1, speed=2000)), turns, "the spindle")
         self.session.stop()
-        until(lambda: "spindle runs down" in self.session.motion_words(), "the words")
+        until(lambda: "spindle runs down" in motion_words(self.session), "the words")

@@ -30,6 +30,7 @@ from idler.core.machine import Address
 from idler.core.proof.claims import Proof
 from idler.core.table import AXIS
 from idler.core.table.stations import Station
+from idler.session.motion_words import motion_words
 from tests.app.gui import GuiCase, SessionCase
 from tests.support import A, X, Y, at, verge
 
@@ -422,7 +423,7 @@ class OnTheBench(SessionCase):
             self.window.jog.let_go()
         QTest.keyClick(target, Qt.Key.Key_Escape)
         self.rest()
-        self.assertEqual(self.session.motion_words(), "drives powered, stopped")
+        self.assertEqual(motion_words(self.session), "drives powered, stopped")
 
     def test_escape_stops_from_the_window_a_field_a_dialog_and_the_bench_window(self) -> None:
         self.power()
@@ -451,14 +452,14 @@ class OnTheBench(SessionCase):
         until(lambda: bench.axis.count() == 4, "the bench window")
         self.click(bench.stop)
         until(lambda: "Release the emergency stop" in self.window.incident.words, "the strip")
-        until(lambda: self.session.motion_words() == "emergency stop pressed", "the state")
+        until(lambda: motion_words(self.session) == "emergency stop pressed", "the state")
         self.assertEqual(self.window.incident.property("kind"), "fault")
         self.click(self.window.rails.power)
         until(lambda: "Release it at the machine" in self.window.notice.words, "the refusal")
         until(lambda: bench.stop.isChecked(), "the button to be seen pressed")
         self.click(bench.stop)
         until(lambda: "fault is gone" in self.window.notice.words, "the release")
-        until(lambda: self.session.motion_words().startswith(("fault", "drives off")), "the input")
+        until(lambda: motion_words(self.session).startswith(("fault", "drives off")), "the input")
         self.power()
 
     def test_the_rule_shows_what_the_screen_does_not(self) -> None:

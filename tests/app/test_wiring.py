@@ -24,6 +24,7 @@ from idler.core.table.stations import Station
 from idler.core.wiring import inputs
 from idler.core.wiring.learning import Touch
 from idler.link.events import Asked
+from idler.session.motion_words import motion_words
 from idler.session.session import Session
 from tests.app.gui import SessionCase
 from tests.support import at, shared_bench, wiring
@@ -345,7 +346,7 @@ class Proving(WiringCase):
         self.step("Release the stop")
         until(self.window.incident.isVisible, "the strip")
         self.assertIn("Emergency stop (input 1)", self.window.incident.words)
-        self.assertEqual(self.session.motion_words(), "emergency stop pressed")
+        self.assertEqual(motion_words(self.session), "emergency stop pressed")
         self.hand("release", "emergency stop")
         self.step("power the drives again")
         until(lambda: self.page.prove.power.isVisible(), "the button")

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from idler.core.travel import open_ends
 from idler.link.events import Progress
+from idler.session.motion_words import motion_words
 from idler.session.session import Session
 
 from . import theme
@@ -179,7 +180,7 @@ class Header(QWidget):
             self._show_state({"connect": "connecting…"}.get(session.busy, "no controller"), "ring")
             return
         name = f"node {session.identity.node}" if session.identity else "controller"
-        words = session.motion_words()
+        words = motion_words(session)
         fault = session.in_fault
         shape = "bar" if fault else "arrow" if session.moving else "dot" if session.powered else "ring"
         homed = [axis.homed for axis in session.axes]

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from fractions import Fraction
 from typing import TYPE_CHECKING, Literal
 
 from idler.core.controller import standing
@@ -19,14 +18,12 @@ from idler.core.mechanics.entry import read_field
 from idler.core.mechanics.scale import Pass
 from idler.core.profile.cia402 import State
 from idler.core.profile.codec import LETTERS, Place, Raw, machine_from
-from idler.core.profile.terminals import Condition
 from idler.core.proof.belongings import Belongings, Letters
 from idler.core.proof.claims import Claim, Evidence, Witness, evidence
 from idler.core.rules.findings import Finding, findings
 from idler.core.rules.wiring import unused_changes
 from idler.core.spindle.interlocks import Rung, ladder, obstacle_of
 from idler.core.values.parameter import Scope, Value
-from idler.core.values.units import figure
 from idler.core.wiring import inputs
 from idler.core.words import capital
 from idler.link import events
@@ -42,6 +39,7 @@ from .incidents import Incidents
 from .link_events import LinkEvents
 from .lock import SetupLock
 from .loop import Loop
+from .motion_words import UNHEARD
 from .revisions import Revisions
 from .spindlebus import SpindleBus
 from .topic import Topic
@@ -59,9 +57,8 @@ if TYPE_CHECKING:
     from .instruments import Instruments
 
 Tone = Literal["plain", "found", "warn", "fault"]
-UNHEARD = 0.5  # s without a word of the controller: what it said before is not true any more
+
 LOOKS = 0.02  # s between looks at what is heard of the machine
-STILL = 30.0  # rpm: slower than this a spindle is not called running down
 
 
 class Session:
@@ -456,49 +453,10 @@ class Session:
         faulted = any(axis.stop_pressed or axis.state in (State.FAULT, State.FAULT_REACTION) for axis in axes)
         return bool(axes) and (faulted or self.link.silence > UNHEARD or bool(self.link.node_words))
 
-    def motion_words(self) -> str:
-        """Drives, motion, and fault in words, for the header."""
-        axes = self.link.axes
-        if not axes:
-            return "no controller"
-        if (silence := self.link.silence) > UNHEARD:
-            return f"not heard for {silence:.1f} s"
-        if words := self.link.node_words:
-            return f"controller {words}"
-        runs_down = self._run_down_words()
-        tail = f", {runs_down}" if runs_down else ""
-        if any(axis.stop_pressed for axis in axes):
-            return f"emergency stop pressed{tail}"
-        named = list(zip(self.link_names, axes, strict=False))
-        faulted = [name for name, axis in named if axis.state in (State.FAULT, State.FAULT_REACTION)]
-        if faulted:
-            current = [name for name, axis in named if axis.state.powered]
-            others = f", {' '.join(current)} powered" if current else ", drives off"
-            return f"fault of {' '.join(faulted)}{others}{tail}" if current else f"fault{others}{tail}"
-        drives = "drives powered" if self.powered else "drives off"
-        if self.link.panel.conditions & Condition.SPINDLE:
-            drives = f"spindle on, {drives}"
-        elif runs_down:
-            drives = f"{runs_down}, {drives}"
-        if self.moving:
-            return f"{drives}, moving"
-        if any(axis.state is State.QUICK_STOP for axis in axes):
-            return f"{drives}, stopped"
-        return f"{drives}, at rest"
-
     @property
     def link_names(self) -> tuple[str, ...]:
         """Letters of the controller's axes."""
         return self.held_machine.names if self.held_machine is not None else self.machine.names
-
-    def _run_down_words(self) -> str:
-        """Of a spindle that is told to stop and turns on, by its encoder or by the time that it is told to need."""
-        panel = self.link.panel
-        if panel.conditions & Condition.SPINDLE:
-            return ""
-        if abs(panel.speed) > STILL:
-            return f"spindle runs down, {figure(Fraction(abs(panel.speed)), 0)} rpm"
-        return "spindle runs down" if panel.conditions & Condition.RUNNING_DOWN else ""
 
     # -- controller -----------------------------------------------------------------------------------------------
 

@@ -14,6 +14,7 @@ from PySide6.QtTest import QTest
 
 from idler.core.errors import IdlerError
 from idler.core.table.stations import Station
+from idler.session.motion_words import motion_words
 
 from ..qt_wait import TooLong, until
 from ..run import qt_application
@@ -68,7 +69,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         QTest.keyClick(window, Qt.Key.Key_Escape)
         self._rest()
         QTest.mouseRelease(minus, Qt.MouseButton.LeftButton)
-        self._say(f"Esc stopped X; {session.motion_words()}")
+        self._say(f"Esc stopped X; {motion_words(session)}")
 
     def _incident(self) -> None:
         """The emergency stop in the middle of a move: the last seconds, and what they tell."""
