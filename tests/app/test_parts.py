@@ -17,7 +17,7 @@ from idler.app.notice import Notice
 from idler.app.pictures.machine import MachinePicture, scene_of
 from idler.app.pictures.rail import RailView
 from idler.app.qt_wait import until
-from idler.app.stations.link import LinkStation
+from idler.app.stations.link.station import LinkStation
 from idler.app.stopkey import StopKey
 from idler.app.train import Train
 from idler.app.widgets import AxisPicker, card, figures, label
@@ -250,13 +250,14 @@ class OfLink(SessionCase):
     def test_ports_are_listed_and_chosen(self) -> None:
         page = self.station()
         with mock.patch(
-            "idler.app.stations.link.search", return_value=[Found("/dev/ttyACM0", "CAN adapter"), Found("can0", "CAN")]
+            "idler.app.stations.link.station.search",
+            return_value=[Found("/dev/ttyACM0", "CAN adapter"), Found("can0", "CAN")],
         ):
             page.look()
         self.assertEqual(page.ports.count(), 2)
         page.ports.itemClicked.emit(page.ports.item(1))
         self.assertEqual(page.address.text(), "can0")
-        with mock.patch("idler.app.stations.link.search", return_value=[]):
+        with mock.patch("idler.app.stations.link.station.search", return_value=[]):
             page.look()
         self.assertIn("No adapter", page.ports.item(0).text())
 

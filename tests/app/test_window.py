@@ -22,7 +22,7 @@ from idler.app.pictures.chain import FinalPicture
 from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application
 from idler.app.stations.drives.station import DrivesStation
-from idler.app.stations.link import LinkStation
+from idler.app.stations.link.station import LinkStation
 from idler.app.values import ValuePanel
 from idler.app.window import SMALLEST
 from idler.core.controller.standing import Standing

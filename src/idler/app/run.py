@@ -237,7 +237,7 @@ class Application(QObject):
     def use_bench(self, line: dict[str, Any]) -> None:
         """Connects to a bench that runs, by the line that it printed."""
         from .benchside.hands import BenchHands
-        from .stations.link import LinkStation
+        from .stations.link.station import LinkStation
 
         self._drop_hands()
         self._bench_line = line

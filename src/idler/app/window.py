@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QResizeEvent, QWindow
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
+from idler.core.machine import Machine
 from idler.core.report.progress import train
 from idler.core.table.stations import Station
 from idler.procedures.jog import Jog
@@ -28,14 +29,8 @@ from .notice import Notice
 from .offers import OfferStrip
 from .rails import JogKeys, Rails
 from .reports import DiagramDialog, ask_report
-from .stations.drives.station import DrivesStation
-from .stations.homing.station import HomingStation
+from .stations import page_of
 from .stations.incident.strip import IncidentStrip
-from .stations.link import LinkStation
-from .stations.scale.station import ScaleStation
-from .stations.signoff.station import SignOffStation
-from .stations.travel.station import TravelStation
-from .stations.unbuilt_station import UnbuiltStation
 from .stations.workbench import Workbench
 from .stopkey import StopKey
 from .train import Train
@@ -49,13 +44,6 @@ USUAL = (1280, 800)
 MOVING_MS, RESTING_MS = 20, 100
 
 D = TypeVar("D", bound=QDialog)
-
-
-def _wiring_station(session: Session) -> Workbench:
-    """Loaded when it is first opened: its traces need NumPy, which the first window need not wait for."""
-    from .stations.wiring.station import WiringStation
-
-    return WiringStation(session)
 
 
 class _Stage(QWidget):
@@ -100,7 +88,7 @@ class Window(QMainWindow):
 
     def __init__(self, session: Session, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.start_bench = session, start_bench
         self.setWindowTitle(f"Idler: {session.machine.title}")
         self.setMinimumSize(*SMALLEST)
         self.resize(*USUAL)
@@ -114,16 +102,6 @@ class Window(QMainWindow):
         self._pages: dict[Station, Workbench] = {}
         self._incident_page: IncidentPage | None = None
         self._station = Station.LINK
-        self._makers: dict[Station, Callable[[], Workbench]] = {
-            Station.LINK: lambda: self._link_station(start_bench),
-            Station.WIRING: lambda: _wiring_station(session),
-            Station.DRIVES: lambda: DrivesStation(session),
-            Station.SCALE: lambda: ScaleStation(session),
-            Station.HOMING: lambda: HomingStation(session),
-            Station.TRAVEL: lambda: TravelStation(session),
-            Station.SPINDLE: self._spindle_station,
-            Station.SIGN_OFF: self._sign_off_station,
-        }
         self._lay_out()
         self.menu = self._commands(start_bench, show_bench)
         follow(session.undo_stack.changed, self._show_undo)
@@ -155,42 +133,12 @@ class Window(QMainWindow):
         self._refresh_train()
         theme.dress(self)
 
-    def _link_station(self, start_bench: Callable[[], None]) -> Workbench:
-        made = LinkStation(self.session, start_bench)
-        made.factory.connect(lambda: self.open_dialog(FactoryDialog(self, self.session)))
-        made.lock.connect(self.open_lock)
-        made.wire.connect(self.open_wire)
-        return made
-
-    def _spindle_station(self) -> Workbench:
-        """Loaded when it is first opened, as the wiring is: curves need NumPy and SciPy."""
-        from .stations.spindle.station import SpindleStation
-
-        made = SpindleStation(self.session)
-        made.study.connect(self._study_noise)
-        return made
-
-    def _sign_off_station(self) -> Workbench:
-        made = SignOffStation(self.session)
-        made.opened.connect(self.open_station)
-        made.keep.connect(self.open_keep)
-        made.incidents.connect(lambda: self.open_incident())
-        made.compare.send.connect(lambda machine: self.open_dialog(SendDialog(self, self.session, machine)))
-        return made
-
     def _compare(self, side: str) -> None:
         """The controller against the draft, or against what Idler last knew of it."""
         self.open_station(Station.SIGN_OFF)
         page = self.page(Station.SIGN_OFF)
         page.turn_to("Compare")
         page.compare.choose(*(("heard", "controller") if side == "heard" else ("draft", "controller")))  # type: ignore[attr-defined]
-
-    def _study_noise(self) -> None:
-        """The filter study, with the spindle running in the range that is engaged."""
-        self.open_station(Station.WIRING)
-        page = self.page(Station.WIRING)
-        page.turn_to("Filter")
-        page.study.spindle.setChecked(True)  # type: ignore[attr-defined]
 
     def _lay_out(self) -> None:
         stage = _Stage((self.incident, self.offers), self._stages)
@@ -246,9 +194,8 @@ class Window(QMainWindow):
 
     def open_station(self, station: Station) -> None:
         if station not in self._pages:
-            made = self._makers.get(station, lambda: UnbuiltStation(station))()
-            self._pages[station] = made
-            self._stages.addWidget(made)
+            self._pages[station] = page_of(station, self)
+            self._stages.addWidget(self._pages[station])
         before = self._stages.currentWidget()
         self._stages.setCurrentWidget(self._pages[station])
         self.incident.show_seconds(False)
@@ -297,6 +244,13 @@ class Window(QMainWindow):
             self.session.tell("plain", "There is nothing to send: the controller holds every value.")
             return None
         return self.open_dialog(SendDialog(self, self.session))
+
+    def open_send_of(self, machine: Machine) -> SendDialog:
+        """Asks whether another machine than the draft is to be sent."""
+        return self.open_dialog(SendDialog(self, self.session, machine))
+
+    def open_factory(self) -> FactoryDialog:
+        return self.open_dialog(FactoryDialog(self, self.session))
 
     def open_keep(self) -> KeepDialog:
         return self.open_dialog(KeepDialog(self, self.session))

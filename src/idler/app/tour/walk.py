@@ -18,7 +18,7 @@ from idler.session.motion_words import motion_words
 
 from ..qt_wait import TooLong, until
 from ..run import qt_application
-from ..stations.signoff.station import SignOffStation
+from ..stations.sign_off.station import SignOffStation
 from .drives import DrivesSteps
 from .spindle import SpindleSteps
 from .wiring import WiringSteps

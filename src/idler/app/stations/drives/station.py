@@ -12,6 +12,7 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...widgets import AxisPicker, Segments
+from .. import Host
 from ..workbench import Workbench
 from .axes import AxisMenu
 from .chain import ChainCard
@@ -126,3 +127,7 @@ class DrivesStation(Workbench):
 
     def show_motion(self) -> None:
         self._page.show_motion()
+
+
+def make(host: Host) -> DrivesStation:
+    return DrivesStation(host.session)

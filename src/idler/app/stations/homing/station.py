@@ -27,6 +27,7 @@ from ...pictures.proof import ProofMark
 from ...pictures.runtrace import RunTraceScene
 from ...pictures.timeline import TimeLine, TimeRow
 from ...widgets import card, label, scrolled
+from .. import Host
 from ..workbench import AxisWorkbench
 from .outcome import OutcomeView
 
@@ -280,3 +281,7 @@ class HomingStation(AxisWorkbench):
 
     def show_motion(self) -> None:
         self.outcome.show_motion()
+
+
+def make(host: Host) -> HomingStation:
+    return HomingStation(host.session)

@@ -37,6 +37,7 @@ from ...machinebutton import MachineButton
 from ...pictures.passes import PassPicture, PassScene
 from ...pictures.proof import ProofMark
 from ...widgets import card, figures, label
+from .. import Host
 from ..workbench import AxisWorkbench
 
 RIGHT = 330
@@ -365,3 +366,7 @@ class ScaleStation(AxisWorkbench):
                 row.addWidget(button)
                 self.cause_buttons.append(button)
             column.addLayout(row)
+
+
+def make(host: Host) -> ScaleStation:
+    return ScaleStation(host.session)

@@ -9,6 +9,7 @@ from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
 from idler.core.spindle import Meter, chain, has_level, ranges, ranges_by_input, told_range
 from idler.core.spindle.oil import counted, day_in_words, strokes
+from idler.core.table.stations import Station
 from idler.core.values.roles import OutputRole
 from idler.core.wiring import outputs, spindle_kind
 from idler.procedures.dead_man import DeadMan
@@ -23,6 +24,7 @@ from ...pictures.runup import RunUpPicture
 from ...pictures.speedcurve import CurveScene, SpeedCurvePicture
 from ...pictures.spindlechain import SpindleChain
 from ...widgets import Segments, card, label, scrolled
+from .. import Host
 from ..workbench import Workbench
 from .bus import BusPage
 from .interlocks import InterlocksPage
@@ -235,3 +237,17 @@ class SpindleStation(Workbench):
             CurveScene(found, run.samples.get(found.slot, ()), run.curves.get(found.slot), before, after,
                        run.misses.get(found.slot, ()), now, has_level(self._session.machine))
         )  # fmt: skip
+
+
+def make(host: Host) -> SpindleStation:
+    made = SpindleStation(host.session)
+
+    def study_noise() -> None:
+        """The filter study, with the spindle running in the range that is engaged."""
+        host.open_station(Station.WIRING)
+        page = host.page(Station.WIRING)
+        page.turn_to("Filter")
+        page.study.spindle.setChecked(True)  # type: ignore[attr-defined]
+
+    made.study.connect(study_noise)
+    return made

@@ -21,6 +21,7 @@ from ...machinebutton import MachineButton
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
 from ...pictures.proof import ProofMark
 from ...widgets import card, label, scrolled
+from .. import Host
 from ..homing.outcome import edit_words
 from ..workbench import AxisWorkbench
 
@@ -204,3 +205,7 @@ class TravelStation(AxisWorkbench):
         on = f"{reads.length(homing, 2)} while homing, by {reads.length(limit, 2)} from top speed"
         words = f"After its switch it runs on by {on}"
         return f"{words}; the hard stop is {reads.length(room, 2)} behind it." if room is not None else f"{words}."
+
+
+def make(host: Host) -> TravelStation:
+    return TravelStation(host.session)

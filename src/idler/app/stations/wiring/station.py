@@ -10,6 +10,7 @@ from idler.session.session import Session
 
 from ...pictures.terminals import SPAN_US
 from ...widgets import Segments, card
+from .. import Host
 from ..workbench import Workbench
 from .inputs import InputsCard
 from .learn import LearnPage
@@ -94,3 +95,7 @@ class WiringStation(Workbench):
         if self._frames % DESCRIBE_EVERY == 0:
             self.inputs.describe(edges)
             self._session.see_edges(counts)
+
+
+def make(host: Host) -> WiringStation:
+    return WiringStation(host.session)

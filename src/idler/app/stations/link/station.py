@@ -25,11 +25,12 @@ from idler.link.errors import LinkError
 from idler.link.events import BusNode
 from idler.session.session import Session
 
-from .. import theme
-from ..bridge import follow
-from ..pictures.machine import MachinePicture, scene_of
-from ..widgets import card, figures, label
-from .workbench import Workbench
+from ... import theme
+from ...bridge import follow
+from ...pictures.machine import MachinePicture, scene_of
+from ...widgets import card, figures, label
+from .. import Host
+from ..workbench import Workbench
 
 
 class BusPicture(QWidget):
@@ -288,3 +289,11 @@ class LinkStation(Workbench):
         self._machine.show_scene(scene_of(self._session.machine, positions, known))
         words = "" if known else "Not homed: the drawing shows each axis in the middle of its travel. "
         self._machine_words.setText(words + "Solid lines are hard stops, dashed lines soft limits.")
+
+
+def make(host: Host) -> LinkStation:
+    made = LinkStation(host.session, host.start_bench)
+    made.factory.connect(host.open_factory)
+    made.lock.connect(host.open_lock)
+    made.wire.connect(host.open_wire)
+    return made

@@ -17,6 +17,7 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...reports import ask_report
 from ...widgets import Segments, card, label, scrolled
+from .. import Host
 from ..workbench import Workbench
 from .compare import ComparePage
 from .proofs import ProofsList
@@ -134,3 +135,12 @@ class SignOffStation(Workbench):
     def _refresh(self) -> None:
         self.proofs.refresh()
         self._all[self.segments.place].refresh()
+
+
+def make(host: Host) -> SignOffStation:
+    made = SignOffStation(host.session)
+    made.opened.connect(host.open_station)
+    made.keep.connect(host.open_keep)
+    made.incidents.connect(lambda: host.open_incident())
+    made.compare.send.connect(host.open_send_of)
+    return made

@@ -1,0 +1,1 @@
+"""Link: finding a controller, and what it says of itself."""

@@ -1,0 +1,44 @@
+"""What an addition touches: a station is a folder with its key as its name."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+from unittest import mock
+
+from idler.app import stations
+from idler.core.table.stations import Station
+from tests.app.gui import SessionCase
+
+MADE_UP = """
+from idler.app.stations.workbench import Workbench
+
+class MadeUp(Workbench):
+    def __init__(self, session):
+        super().__init__()
+        self.session = session
+
+def make(host):
+    return MadeUp(host.session)
+"""
+
+
+class Added(SessionCase):
+    on_bench = False
+
+    def test_a_station_is_one_folder(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            place = Path(folder) / Station.GEOMETRY.key
+            place.mkdir()
+            (place / "__init__.py").write_text("")
+            (place / "station.py").write_text(MADE_UP)
+            with mock.patch.object(stations, "__path__", [*stations.__path__, folder]), mock.patch.dict(sys.modules):
+                self.window.open_station(Station.GEOMETRY)
+        page = self.window.page(Station.GEOMETRY)
+        self.assertEqual(type(page).__name__, "MadeUp")
+        self.assertIs(page.session, self.session)  # type: ignore[attr-defined]
+
+    def test_one_that_is_not_built_says_what_it_will_prove(self) -> None:
+        self.window.open_station(Station.TRIAL)
+        self.assertEqual(type(self.window.page(Station.TRIAL)).__name__, "UnbuiltStation")
