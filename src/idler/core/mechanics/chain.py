@@ -9,10 +9,11 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import reduce
 
+from ..finals import FINALS
 from ..machine import Axis
 from ..values.measures import Measures
 from ..values.stage import Stage
-from ..values.units import MM, PI, figure
+from ..values.units import MM, figure
 
 
 @dataclass(frozen=True)
@@ -25,36 +26,12 @@ class Final:
 
     @classmethod
     def of(cls, axis: Axis) -> Final:
-        made = cls._nominal(axis)
+        drawn = FINALS[axis.choice("chain.final")].drawn(axis)
         correction = axis.number("chain.correction")
         if correction == 1:
-            return made
-        text = f"({made.derivation.strip('()')} × {figure(correction, 6, trim=True)})"
-        return cls(made.travel * correction, made.reduction, text)
-
-    @classmethod
-    def _nominal(cls, axis: Axis) -> Final:
-        """As it was drawn, before any measurement."""
-        kind = axis.choice("chain.final")
-
-        def shown(size: Fraction) -> str:
-            return _plain(axis.reads.shown(size))
-
-        if kind == "screw":
-            pitch, starts = axis.number("chain.pitch"), axis.whole("chain.starts")
-            text = shown(pitch) if starts == 1 else f"({shown(pitch)} × {starts})"
-            return cls(pitch * starts, Fraction(1), text)
-        if kind == "rack":
-            module, teeth = axis.number("chain.module"), axis.whole("chain.pinion_teeth")
-            return cls(PI * module * teeth, Fraction(1), f"(π × {shown(module)} × {teeth})")
-        if kind == "belt":
-            pitch, teeth = axis.number("chain.belt_pitch"), axis.whole("chain.pulley_teeth")
-            return cls(pitch * teeth, Fraction(1), f"({shown(pitch)} × {teeth})")
-        if kind == "worm":
-            starts, teeth = axis.whole("chain.worm_starts"), axis.whole("chain.wheel_teeth")
-            return cls(Fraction(360), Fraction(teeth, starts), "360")
-        travel = axis.number("chain.turn_travel")
-        return cls(travel, Fraction(1), shown(travel))
+            return cls(*drawn)
+        text = f"({drawn.derivation.strip('()')} × {figure(correction, 6, trim=True)})"
+        return cls(drawn.travel * correction, drawn.reduction, text)
 
 
 @dataclass(frozen=True)

@@ -12,10 +12,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
+from ..finals import FINALS
+from ..finals.base import TEETH
 from ..machine import Address, Axis
 from ..values.parameter import Value
 from ..values.stage import Stage
-from ..values.units import PI
 
 MADE = 0.0004  # how well pitches and teeth are made, relative: one standard deviation
 HONEST = 0.97  # of the machines that are near 1
@@ -23,19 +24,8 @@ WORTH_SAYING = 0.02
 FITS = 2.0  # deviations within which a cause explains a figure
 MOST = 5  # causes that are told: several slips of the same ratio cannot be told apart by measuring
 MICROSTEPS = (1, 2, 4, 5, 8, 10, 16, 20, 25, 32, 40, 50, 64, 100, 128, 256)
-TEETH = (10, 12, 14, 15, 16, 18, 20, 22, 24, 25, 26, 28, 30, 32, 34, 36, 40, 42, 44, 48, 50, 60, 72, 80)
-PITCHES = tuple(
-    Fraction(text) for text in ("1", "1.25", "1.5", "2", "2.5", "3", "4", "5", "6", "8", "10", "12", "16", "20", "25")
-) + tuple(Fraction(254, 10) / n for n in (2, 4, 5, 6, 8, 10, 12, 16, 20))
-WORMS = (30, 36, 40, 50, 60, 72, 80, 90, 100, 120, 144, 180, 360)
-BELTS = tuple(Fraction(text) for text in ("2", "2.032", "2.5", "3", "5", "5.08", "8", "9.525", "10", "12.7", "14"))
 _WHOLE_RATIOS = (2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 15, 16, 20, 25, 30, 40, 50, 60, 80, 90, 100)
 RATIOS = (Fraction(3, 2), Fraction(5, 2), *map(Fraction, _WHOLE_RATIOS))
-MODULES = tuple(Fraction(text) for text in ("0.5", "0.8", "1", "1.25", "1.5", "2", "2.5", "3", "4")) + tuple(
-    Fraction(254, 10) / n
-    for n in (8, 10, 12, 16, 20, 24, 32)  # teeth of an inch rack for each inch of diameter
-)
-INCH = Fraction(254, 10)
 UNLISTED = 0.2  # of the mistakes: a part that nobody listed
 ALONE = 0.89  # the most that is said of one cause while another explains the figure as well
 
@@ -146,70 +136,8 @@ def _miscount(true: Fraction, told: Fraction) -> float:
 
 
 def _final(axis: Axis) -> Iterator[Slip]:
-    match axis.choice("chain.final"):
-        case "screw":
-            pitch, starts = axis.number("chain.pitch"), axis.whole("chain.starts")
-            for true in PITCHES:
-                if true != pitch:
-                    inch = true not in (Fraction(round(true * 4), 4), Fraction(round(true), 1))
-                    words = f"its screw has a pitch of {axis.reads.length(true, 4, trim=True)}" + (
-                        f" ({float(Fraction(254, 10) / true):g} turns per inch)" if inch else ""
-                    )
-                    near = 4.0 if abs(true / pitch - 1) < Fraction(1, 40) else 1.0 if inch else 2.5
-                    yield _slip(
-                        axis,
-                        "chain.pitch",
-                        true,
-                        words + f", not {axis.reads.length(pitch, 4, trim=True)}",
-                        true / pitch,
-                        near,
-                    )
-            for count in range(1, 7):
-                if count != starts:
-                    words = f"its screw has {count} starts, not {starts}"
-                    yield _slip(axis, "chain.starts", count, words, Fraction(count, starts), 3.0 if count <= 2 else 1.0)
-        case "belt":
-            yield from _sizes(axis, "chain.belt_pitch", BELTS, "its belt has a pitch of {}, not {}", 1.5)
-            yield from _teeth(axis, "chain.pulley_teeth", TEETH, "its pulley has {} teeth, not {}", inverse=False)
-        case "rack":
-            yield from _sizes(axis, "chain.module", MODULES, "its rack has a module of {}, not {}", 1.5)
-            told = axis.number("chain.module")
-            words = "the pitch of its teeth was told for the module: π was forgotten"
-            yield _slip(axis, "chain.module", told / PI, words, 1 / PI, 2.0)
-            yield from _teeth(axis, "chain.pinion_teeth", TEETH, "its pinion has {} teeth, not {}", inverse=False)
-        case "worm":
-            yield from _teeth(axis, "chain.wheel_teeth", WORMS, "its worm wheel has {} teeth, not {}", inverse=True)
-            yield from _teeth(axis, "chain.worm_starts", (1, 2, 3, 4), "its worm has {} starts, not {}", inverse=False)
-        case "direct":
-            told = axis.number("chain.turn_travel")
-            for factor, words in (
-                (PI, "the diameter was told for the way round: π was forgotten"), (1 / PI, "π was taken twice"),
-                *(((INCH, "inches were told as millimetres"), (1 / INCH, "millimetres were told as inches"))
-                  if not axis.rotary else ()),
-            ):  # fmt: skip
-                yield _slip(axis, "chain.turn_travel", told * factor, words, factor, 1.0)
-
-
-def _sizes(axis: Axis, key: str, others: tuple[Fraction, ...], words: str, weight: float) -> Iterator[Slip]:
-    told = axis.number(key)
-    for true in others:
-        if true != told:
-            yield _slip(
-                axis,
-                key,
-                true,
-                words.format(*(axis.reads.length(size, 4, trim=True) for size in (true, told))),
-                true / told,
-                weight,
-            )
-
-
-def _teeth(axis: Axis, key: str, others: tuple[int, ...], words: str, *, inverse: bool) -> Iterator[Slip]:
-    told = axis.whole(key)
-    for true in others:
-        if true != told:
-            ratio = Fraction(told, true) if inverse else Fraction(true, told)
-            yield _slip(axis, key, true, words.format(true, told), ratio, 1.0)
+    for other in FINALS[axis.choice("chain.final")].slips(axis):
+        yield _slip(axis, *other)
 
 
 GOOD_PULSE = Fraction(5)  # µs that any driver sees

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 
+from ..finals import FINALS
+from ..finals.base import Motion
 from ..machine import Address, Axis, Machine
 from ..machine.axes import ROTARY
 from ..machine.finding import Finding, Severity, at_axis
@@ -112,9 +114,7 @@ def rounding_on_wire(machine: Machine, axis: Axis) -> Iterator[Finding]:
             f"would store {figure(axis.reads.per_unit(sent), 4)}: off by 1 part in {figure(1 / error, 0)}. Check the "
             "train for a slip of the pen."
         )
-        key = {"screw": "chain.pitch", "rack": "chain.module", "belt": "chain.belt_pitch"}.get(
-            axis.choice("chain.final"), "chain.turn_travel"
-        )
+        key = FINALS[axis.choice("chain.final")].size
         yield at_axis(machine, axis, key, "rounding_on_wire", Severity.ERROR, text)
 
 
@@ -201,12 +201,10 @@ def carries_the_work(machine: Machine, axis: Axis) -> Iterator[Finding]:
 
 
 def kinds_disagree(machine: Machine, axis: Axis) -> Iterator[Finding]:
-    final = axis.choice("chain.final")
-    if axis.rotary and final in ("screw", "rack", "belt"):
-        text = f"{axis.name} is rotary, and its last element is a {final}, which moves along a line."
-        yield at_axis(machine, axis, "chain.final", "kinds_disagree", Severity.WARNING, text)
-    if not axis.rotary and final == "worm":
-        text = f"{axis.name} is linear, and its last element is a worm wheel, which turns."
+    final = FINALS[axis.choice("chain.final")]
+    if final.motion is (Motion.LINE if axis.rotary else Motion.TURN):
+        kind = "rotary" if axis.rotary else "linear"
+        text = f"{axis.name} is {kind}, and its last element is a {final.name}, which {final.motion.value}."
         yield at_axis(machine, axis, "chain.final", "kinds_disagree", Severity.WARNING, text)
 
 

@@ -10,9 +10,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ..values.build import ACCELERATION_STEP, JERK_STEP, LEAD_STEP, MOST_AXES, POSITION_STEP, SHARE_STEP, SPEED_STEP
 from ..values.parameter import AXIS_LETTERS, Parameter, Scope, Value
 from .rows.axis import AXIS_ROWS as _AXIS
-from .rows.build import ACCELERATION_STEP, JERK_STEP, LEAD_STEP, MOST_AXES, POSITION_STEP, SHARE_STEP, SPEED_STEP
 from .rows.machine import MACHINE_ROWS as _MACHINE
 from .rows.spindle import MOST_RANGES
 from .rows.spindle import RANGE_ROWS as _RANGES

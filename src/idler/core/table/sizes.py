@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from fractions import Fraction
 
-from .rows.build import POSITION_STEP
+from ..values.build import POSITION_STEP
 
 _SIZE = re.compile(r"\d{1,5}(?:\.\d{1,5})?")
 FEWEST, MOST = 2, 5

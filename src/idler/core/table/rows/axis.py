@@ -4,17 +4,14 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from ...values.curve import problem_of_curve
-from ...values.parameter import Apart, Choice, Kind, Parameter, Wire, WireType
-from ...values.units import Dimension
-from .build import (
+from ...finals import FINALS
+from ...values.build import (
     ACCELERATION_STEP,
     CORRECTION_STEP,
     FASTEST,
     I16,
     I32,
     JERK_STEP,
-    LEAD_STEP,
     MICRO,
     MOST_AXES,
     POSITION_STEP,
@@ -30,6 +27,9 @@ from .build import (
     text,
     whole,
 )
+from ...values.curve import problem_of_curve
+from ...values.parameter import Apart, Choice, Kind, Parameter, Wire, WireType
+from ...values.units import Dimension
 
 # Ways of homing, as the choices that put a value to use
 _SWITCHES, _STOPS = ("switch", "switch_index"), ("stop", "stop_index")
@@ -115,60 +115,11 @@ AXIS_ROWS: tuple[Parameter, ...] = (
     ),
     choice(
         "chain.final", "final element",
-        (
-            Choice("screw", "screw", 0), Choice("rack", "rack", 1), Choice("belt", "belt", 2),
-            Choice("worm", "worm", 3), Choice("direct", "direct", 4),
-        ),
+        tuple(Choice(final.key, final.key, final.raw) for final in FINALS.values()),
         Wire(0x4001, 6, U8), "What turns the motor's turning into the motion of the axis.",
         "Look at what holds the carriage or the table.",
     ),
-    quantity(
-        "chain.pitch", "pitch of the screw", "5", Dimension.LENGTH, ("0.001", "1000"), Wire(0x4001, 7, U32, LEAD_STEP),
-        "From one thread to the next. Pitch times starts is the lead: the travel for one turn.",
-        "Lay a rule over ten threads and divide by ten. An inch screw: write its turns, for example 8 /in.",
-        inverse=True, used_when=("chain.final", "screw"),
-    ),
-    whole(
-        "chain.starts", "starts of the screw", 1, (1, 20), Wire(0x4001, 8, U8),
-        "Threads that run side by side. A screw with two starts travels two pitches for one turn.",
-        "Look at the end of the screw and count where threads begin.", used_when=("chain.final", "screw"),
-    ),
-    quantity(
-        "chain.module", "module of the rack", "1", Dimension.LENGTH, ("0.05", "50"), Wire(0x4001, 9, U32, LEAD_STEP),
-        "Size of the teeth: their spacing along the rack is π times the module.",
-        "Measure ten teeth along the rack, divide by ten and by π.", used_when=("chain.final", "rack"),
-    ),
-    whole(
-        "chain.pinion_teeth", "teeth of the pinion", 20, (3, 1000), Wire(0x4001, 10, U16),
-        "Teeth of the wheel that runs on the rack.", "Mark one tooth and count round.",
-        used_when=("chain.final", "rack"),
-    ),
-    quantity(
-        "chain.belt_pitch", "pitch of the belt", "5", Dimension.LENGTH, ("0.1", "100"), Wire(0x4001, 11, U32, LEAD_STEP),
-        "From one tooth of the belt to the next.", "Printed on the back of most belts, in millimetres or as a letter code.",
-        used_when=("chain.final", "belt"),
-    ),
-    whole(
-        "chain.pulley_teeth", "teeth of the pulley", 20, (3, 1000), Wire(0x4001, 12, U16),
-        "Teeth of the pulley that drives the long belt.", "Mark one tooth and count round.",
-        used_when=("chain.final", "belt"),
-    ),
-    whole(
-        "chain.worm_starts", "starts of the worm", 1, (1, 20), Wire(0x4001, 13, U8),
-        "Teeth that the wheel advances for one turn of the worm.", "Count where threads begin at the end of the worm.",
-        used_when=("chain.final", "worm"),
-    ),
-    whole(
-        "chain.wheel_teeth", "teeth of the worm wheel", 90, (3, 10_000), Wire(0x4001, 14, U16),
-        "Teeth of the wheel that the worm turns.", "Turn the worm until the table comes round, and count the turns.",
-        used_when=("chain.final", "worm"),
-    ),
-    quantity(
-        "chain.turn_travel", "travel per turn", "360", Dimension.TRAVEL, ("0.001", "4000"),
-        Wire(0x4001, 15, U32, LEAD_STEP),
-        "Travel of the axis for one turn of the last shaft.", "360° for a table on the shaft; else measure one turn.",
-        inverse=True, used_when=("chain.final", "direct"),
-    ),
+    *(row for final in FINALS.values() for row in final.rows),
     quantity(
         "chain.correction", "measured correction", "1", Dimension.PURE, ("0.5", "2"), Wire(0x4001, 16, U32, CORRECTION_STEP),
         "The travel that was measured, by the travel that the train as drawn would give. 1: nothing was corrected.",

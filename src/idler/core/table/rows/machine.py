@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from ...values.build import FASTEST, MICRO, SPEED_STEP, U8, U16, U32, choice, flag, quantity, text
 from ...values.parameter import Apart, Choice, Parameter, Wire, WireType
 from ...values.units import Dimension
 from ..sizes import problem_of_inches, problem_of_sizes
-from .build import FASTEST, MICRO, SPEED_STEP, U8, U16, U32, choice, flag, quantity, text
 from .spindle import SPINDLE_ROWS
 
 _SIGNALS = {"restart": True}

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from ...values.build import MICRO, U8, U16, U32, choice, flag, quantity, text, whole
 from ...values.parameter import Apart, Choice, Parameter, Wire, WireType
 from ...values.speedpoints import problem_of_points
 from ...values.units import Dimension
-from .build import MICRO, U8, U16, U32, choice, flag, quantity, text, whole
 
 MOST_RANGES = 4
 FASTEST_SPINDLE = Fraction(200_000)  # rpm

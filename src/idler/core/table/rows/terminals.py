@@ -5,10 +5,10 @@ from __future__ import annotations
 from enum import Enum
 from typing import Any
 
+from ...values.build import MICRO, U8, U32, choice, flag, quantity, text
 from ...values.parameter import AXIS_LETTERS, Apart, Choice, Parameter, Wire, WireType
 from ...values.roles import InputKind, InputRole, Load, OutputKind, OutputRole, Sensor
 from ...values.units import Dimension
-from .build import MICRO, U8, U32, choice, flag, quantity, text
 
 
 def _choices(kinds: type[Enum]) -> tuple[Choice, ...]:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from ...values.parameter import Choice, Kind, Parameter, Wire, WireType
-from ...values.units import Dimension
+from .parameter import Choice, Kind, Parameter, Wire, WireType
+from .units import Dimension
 
 # Steps of the raw values on the wire, in the table's unit. One position unit is 0.1 µm or 0.0001°.
 POSITION_STEP = Fraction(1, 10_000)
