@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from importlib import import_module
+
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from idler.core.machine import Axis
 from idler.core.values.stage import Stage
 
 from .. import theme
-from .gears import rack, wheel
+from .gears import wheel
 
 SHAFT = 44.0  # height of the shaft in every picture
 HEIGHT = 84
@@ -40,19 +42,19 @@ class PartPicture(QWidget):
         raise NotImplementedError
 
 
-def _pen(name: str = "ink", width: float = 1.4) -> QPen:
+def pen(name: str = "ink", width: float = 1.4) -> QPen:
     return QPen(theme.color(name), width)
 
 
-def _shaft(p: QPainter, x0: float, x1: float, y: float = SHAFT) -> None:
-    p.setPen(_pen())
+def shaft(p: QPainter, x0: float, x1: float, y: float = SHAFT) -> None:
+    p.setPen(pen())
     p.setBrush(theme.color("metal"))
     p.drawRect(QRectF(x0, y - 5, x1 - x0, 10))
 
 
 def turning_shaft(p: QPainter, x: float, way: int) -> None:
     """How a shaft turns on + of the axis: an arrow over its near side, up for 1 and down for -1."""
-    p.setPen(_pen("petrol", 1.6))
+    p.setPen(pen("petrol", 1.6))
     p.setBrush(Qt.BrushStyle.NoBrush)
     p.drawArc(QRectF(x - 7, SHAFT - 14, 14, 28), 90 * 16, -180 * 16)
     tip = QPointF(x, SHAFT - 14 * way)
@@ -68,7 +70,7 @@ class MotorPicture(PartPicture):
         self._way = way
 
     def draw(self, p: QPainter, width: float) -> None:
-        _shaft(p, 96, width)
+        shaft(p, 96, width)
         p.setBrush(theme.color("pale_petrol"))
         p.drawRoundedRect(QRectF(14, SHAFT - 30, 74, 60), 3, 3)
         p.setBrush(theme.color("metal"))
@@ -76,7 +78,7 @@ class MotorPicture(PartPicture):
         for y in (-24, 24):
             p.drawEllipse(QPointF(20, SHAFT + y), 2, 2)
             p.drawEllipse(QPointF(82, SHAFT + y), 2, 2)
-        p.setPen(_pen("ink"))
+        p.setPen(pen("ink"))
         p.setFont(theme.text_font(12))
         p.drawText(QRectF(14, SHAFT - 30, 74, 60), Qt.AlignmentFlag.AlignCenter, "motor")
         turning_shaft(p, 108, self._way)
@@ -102,9 +104,9 @@ class StagePicture(PartPicture):
         if apart:
             r1, r2 = r1 * 0.8, r2 * 0.8
         x1, x2 = middle - r2 - apart, middle + r1 + apart
-        _shaft(p, 0, x1)
-        _shaft(p, x2, width)
-        p.setPen(_pen("ink", 1.3))
+        shaft(p, 0, x1)
+        shaft(p, x2, width)
+        p.setPen(pen("ink", 1.3))
         if apart:
             for side in (-1, 1):
                 p.drawLine(QPointF(x1, SHAFT + side * (r1 + 3)), QPointF(x2, SHAFT + side * (r2 + 3)))
@@ -118,9 +120,9 @@ class StagePicture(PartPicture):
 
     def _box(self, p: QPainter, width: float, before: int) -> None:
         """A gearbox by its reduction."""
-        _shaft(p, 0, 30)
-        _shaft(p, width - 30, width)
-        p.setPen(_pen())
+        shaft(p, 0, 30)
+        shaft(p, width - 30, width)
+        p.setPen(pen())
         p.setBrush(theme.color("pale_brass"))
         p.drawRoundedRect(QRectF(30, SHAFT - 26, width - 60, 52), 4, 4)
         p.setFont(theme.figure_font(13, bold=True))
@@ -132,7 +134,7 @@ class StagePicture(PartPicture):
     def _turning(self, p: QPainter, x: float, r: float, *, clockwise: bool) -> None:
         if r < 9:
             return
-        p.setPen(_pen("petrol", 1.5))
+        p.setPen(pen("petrol", 1.5))
         p.setBrush(Qt.BrushStyle.NoBrush)
         box = QRectF(x - r, SHAFT - r, 2 * r, 2 * r)
         p.drawArc(box, 50 * 16, 80 * 16)
@@ -143,115 +145,26 @@ class StagePicture(PartPicture):
 
 
 class FinalPicture(PartPicture):
-    """Screw and nut, rack and pinion, belt and pulley, worm and wheel, or a bare shaft; with what it carries."""
+    """What holds the carriage or the table, with what it carries; drawn by the module of its key in `finals`."""
 
     def __init__(self, axis: Axis) -> None:
         super().__init__(200)
         self._axis = axis
 
     def draw(self, p: QPainter, width: float) -> None:
-        kind = self._axis.choice("chain.final")
-        {
-            "screw": self._screw, "rack": self._rack, "belt": self._belt, "worm": self._worm, "direct": self._direct,
-        }[kind](p, width)  # fmt: skip
+        import_module(f"{__package__}.finals.{self._axis.choice('chain.final')}").draw(p, width, self._axis, self)
 
-    def _load(self, p: QPainter, x: float, y: float, width: float) -> None:
-        p.setPen(_pen())
+    def load(self, p: QPainter, x: float, y: float, width: float) -> None:
+        p.setPen(pen())
         p.setBrush(theme.color("panel"))
         p.drawRoundedRect(QRectF(x - width / 2, y, width, 16), 2, 2)
         p.setFont(theme.text_font(11))
         word = "table" if self._axis.choice("axis.moves") == "work" else "head"
         p.drawText(QRectF(x - width / 2, y, width, 16), Qt.AlignmentFlag.AlignCenter, word)
 
-    def _screw(self, p: QPainter, width: float) -> None:
-        end = width - 10
-        _shaft(p, 0, 22)
-        p.setPen(_pen())
-        p.setBrush(theme.color("panel"))
-        p.drawRect(QRectF(22, SHAFT - 9, end - 22, 18))
-        pitch = min(26.0, max(5.0, float(self._axis.number("chain.pitch")) * 2.4))
-        lead = pitch * self._axis.whole("chain.starts")
-        p.save()
-        p.setClipRect(QRectF(22, SHAFT - 9, end - 22, 18))
-        x = 22 - lead
-        while x < end:
-            p.drawLine(QPointF(x + lead / 2, SHAFT - 9), QPointF(x, SHAFT + 9))
-            x += pitch
-        p.restore()
-        nut = 22 + (end - 22) * 0.55
-        p.setBrush(theme.color("pale_brass"))
-        p.drawRoundedRect(QRectF(nut - 24, SHAFT - 18, 48, 36), 3, 3)
-        self._load(p, nut, SHAFT - 36, 116)
-        self._arrow(p, nut, SHAFT + 32)
-
-    def _rack(self, p: QPainter, width: float) -> None:
-        _shaft(p, 0, 60)
-        p.setPen(_pen("ink", 1.3))
-        p.setBrush(theme.color("pale_brass"))
-        radius = 24
-        p.drawPath(wheel(72, SHAFT, radius, 16, 4))
-        p.setBrush(theme.color("metal"))
-        p.drawEllipse(QPointF(72, SHAFT), 4, 4)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPath(rack(10, width - 10, SHAFT + radius - 1, 9.4, 4))
-        p.drawLine(QPointF(10, SHAFT + radius + 14), QPointF(width - 10, SHAFT + radius + 14))
-        self._load(p, width * 0.66, SHAFT + radius - 20, 100)
-        self._arrow(p, width * 0.66, SHAFT - 10)
-
-    def _belt(self, p: QPainter, width: float) -> None:
-        _shaft(p, 0, 30)
-        radius, far = 20.0, width - 40
-        p.setPen(_pen("ink", 2.2))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        path = QPainterPath()
-        path.addRoundedRect(
-            QRectF(46 - radius - 3, SHAFT - radius - 3, far - 46 + 2 * radius + 6, 2 * radius + 6), 23, 23
-        )
-        p.drawPath(path)
-        p.setPen(_pen("ink", 1.3))
-        for x, ground in ((46.0, "pale_brass"), (far, "panel")):
-            p.setBrush(theme.color(ground))
-            p.drawPath(wheel(x, SHAFT, radius, 16, 3))
-            p.setBrush(theme.color("metal"))
-            p.drawEllipse(QPointF(x, SHAFT), 4, 4)
-        self._load(p, (46 + far) / 2, SHAFT - radius - 12, 100)
-        self._arrow(p, (46 + far) / 2, SHAFT + 6)
-
-    def _worm(self, p: QPainter, width: float) -> None:
-        _shaft(p, 0, 40)
-        p.setPen(_pen())
-        p.setBrush(theme.color("panel"))
-        p.drawRect(QRectF(40, SHAFT - 9, 70, 18))
-        for x in range(44, 108, 9):
-            p.drawLine(QPointF(x + 5, SHAFT - 9), QPointF(x, SHAFT + 9))
-        _shaft(p, 110, 128)
-        p.setPen(_pen("ink", 1.3))
-        p.setBrush(theme.color("pale_brass"))
-        p.setClipRect(QRectF(0, SHAFT + 8, width, HEIGHT))
-        p.drawPath(wheel(75, SHAFT + 68, 59, 44, 4))
-        p.setClipping(False)
-        p.setPen(_pen("petrol", 1.5))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawArc(QRectF(40, SHAFT + 26, 70, 70), 45 * 16, 90 * 16)
-        p.drawLine(QPointF(99, SHAFT + 37), QPointF(93, SHAFT + 35))
-        p.drawLine(QPointF(99, SHAFT + 37), QPointF(98, SHAFT + 30))
-        p.setPen(_pen("soft"))
-        p.setFont(theme.text_font(11))
-        p.drawText(QPointF(146, SHAFT + 4), "one turn of the wheel")
-        p.drawText(QPointF(146, SHAFT + 20), "is 360° of the axis")
-
-    def _direct(self, p: QPainter, width: float) -> None:
-        _shaft(p, 0, width * 0.5)
-        p.setPen(_pen())
-        p.setBrush(theme.color("pale_brass"))
-        p.drawRoundedRect(QRectF(width * 0.5, SHAFT - 34, 18, 68), 3, 3)
-        p.setFont(theme.text_font(11))
-        p.setPen(_pen("soft"))
-        p.drawText(QPointF(width * 0.5 + 28, SHAFT + 4), "on the shaft")
-
-    def _arrow(self, p: QPainter, x: float, y: float) -> None:
+    def arrow(self, p: QPainter, x: float, y: float) -> None:
         """Both ways, since the part moves both ways."""
-        p.setPen(_pen("petrol", 1.5))
+        p.setPen(pen("petrol", 1.5))
         p.drawLine(QPointF(x - 30, y), QPointF(x + 30, y))
         for side in (-1, 1):
             p.drawLine(QPointF(x + side * 30, y), QPointF(x + side * 24, y - 4))

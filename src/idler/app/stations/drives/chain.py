@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButto
 from idler.core.errors import Refusal
 from idler.core.machine import Address, Axis
 from idler.core.mechanics.chain import Chain
-from idler.core.table import used_with
+from idler.core.table import AXIS, used_with
 from idler.core.values.stage import Stage, parse_stages
 from idler.core.values.units import figure
 from idler.session.session import Session
@@ -200,7 +200,7 @@ class ChainCard(QFrame):
     def _choice_and_its_fields(self, key: str, axis: Axis) -> list[QWidget]:
         """The choice of motor or final element, and the values that come into use with it."""
         keys = [key, *(row.key for row in used_with(key, axis.choice(key)))]
-        return [self._field(key, *_CAPTIONS[key]) for key in keys]
+        return [self._field(key, *_CAPTIONS.get(key, (92, AXIS[key].label))) for key in keys]
 
     def add(self, text: str) -> None:
         """One more stage, next to the final element."""
