@@ -100,6 +100,7 @@ class Procedure:
         self._answer: object = None
         self._answered = False
         self._steps: Run | None = None
+        self._stepping = False
         self._ready: Wait = lambda: True
         self._read: dict[Place, Raw] = {}
         self._written = False
@@ -174,8 +175,9 @@ class Procedure:
             if not self._spoilt:
                 self._timer.stop()
             return
-        if self._blind:
+        if self._blind or self._stepping:
             return
+        self._stepping = True  # whoever is told of a step may answer at once: that is looked at after it
         try:
             if self._ready():
                 self._ready = next(self._steps)
@@ -183,6 +185,8 @@ class Procedure:
             self._end(end.value)
         except Trouble as why:
             self._end(why.result)
+        finally:
+            self._stepping = False
 
     def _failed(self, _what: str) -> None:
         self.stop("The controller refused a step of it.")

@@ -1,0 +1,131 @@
+"""The engine alone: steps, questions and ends, with a session that has no controller."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from idler import new_machine
+from idler.core.errors import Refusal
+from idler.procedures.engine import Ending, Procedure, Result, Run, Trouble
+from idler.procedures.questions import choice, yes
+from idler.session.loop import PlainLoop
+from idler.session.session import Session
+from idler.shelf.shelf import Shelf
+
+
+class Alone(Procedure):
+    """It needs no axis."""
+
+    what = "a trial of the engine"
+
+    @property
+    def _blind(self) -> bool:
+        return False
+
+
+class Engine(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        new_machine("verge", shelf=folder.name)
+        self.loop = PlainLoop()
+        self.session = Session(Shelf(Path(folder.name)), "verge", self.loop)
+        self.addCleanup(self.session.close)
+        self.run_ = Alone(self.session)
+        self.gate = False
+
+    def until_gate(self) -> bool:
+        return self.gate
+
+    def ended(self) -> Result:
+        self.assertTrue(self.loop.until(lambda: not self.run_.running, 5))
+        assert self.run_.result is not None
+        return self.run_.result
+
+    def test_it_goes_on_where_a_step_has_ended_and_ends_with_its_result(self) -> None:
+        told: list[str] = []
+        self.run_.ended.subscribe(lambda result: told.append(result.words))
+
+        def steps() -> Run:
+            yield self.until_gate
+            self.run_.say("half of it")
+            yield lambda: True
+            return Result(Ending.DONE, "all of it")
+
+        self.run_.begin(steps(), "it begins")
+        self.assertEqual((self.run_.words, self.session.floor.words), ("it begins", "a trial of the engine"))
+        self.gate = True
+        self.assertEqual(self.ended().words, "all of it")
+        self.assertEqual((told, self.session.floor.words), (["all of it"], ""))
+
+    def test_a_question_is_asked_until_it_is_answered(self) -> None:
+        answers: list[object] = []
+
+        def steps() -> Run:
+            answers.append(
+                (yield from self.run_.ask(choice("direction.seen", "Where?", {"plus": "left", "minus": "right"})))
+            )
+            answers.append((yield from self.run_.ask(yes("stop.loose", "Loose?"))))
+            return Result(Ending.DONE, "")
+
+        self.run_.begin(steps(), "")
+        with self.assertRaises(Refusal):
+            self.run_.answer("up")
+        assert self.run_.question is not None
+        self.assertEqual(self.run_.question.key, "direction.seen")
+        self.run_.answer("minus")
+        self.assertEqual(self.run_.question.key, "stop.loose")  # it goes on at once
+        self.run_.answer("no")
+        self.ended()
+        self.assertEqual(answers, ["minus", False])
+        with self.assertRaises(Refusal):
+            self.run_.answer("yes")
+
+    def test_who_is_told_of_a_question_may_answer_at_once(self) -> None:
+        self.run_.changed.subscribe(lambda: self.run_.answer("yes") if self.run_.question is not None else None)
+
+        def steps() -> Run:
+            loose = yield from self.run_.ask(yes("stop.loose", "Loose?"))
+            return Result.of(bool(loose), "it is loose", figure=1.0)
+
+        self.run_.begin(steps(), "")
+        self.assertEqual(self.ended(), Result(Ending.PROVEN, "it is loose", {"figure": 1.0}))
+
+    def test_the_world_may_answer(self) -> None:
+        def steps() -> Run:
+            said = yield from self.run_.ask(yes("stop.loose", "Loose?"), unless=self.until_gate)
+            return Result(Ending.DONE, repr(said))
+
+        self.run_.begin(steps(), "")
+        self.gate = True
+        self.assertEqual((self.ended().words, self.run_.question), ("None", None))
+
+    def test_a_free_question_leaves_the_floor_and_takes_it_again_where_nothing_else_runs(self) -> None:
+        def steps() -> Run:
+            yield from self.run_.ask(yes("stop.loose", "Loose?"), free=True)
+            return Result(Ending.DONE, "")
+
+        for other, words in ((None, ""), (object(), "Something else is running. Esc or STOP ends it.")):
+            self.run_.begin(steps(), "")
+            self.assertEqual(self.session.floor.words, "")
+            if other is not None:
+                self.session.floor.take(other, "something else")
+            self.run_.answer("yes")
+            self.assertEqual(self.ended().words, words)
+
+    def test_stop_trouble_and_a_refusal_end_it_anywhere(self) -> None:
+        def steps() -> Run:
+            yield self.until_gate
+            raise Trouble("it cannot go on", Ending.NOT_PROVEN)
+
+        for end, ending, words in (
+            (self.session.stop, Ending.STOPPED, "It was stopped."),
+            (lambda: self.session.failed.publish("try"), Ending.STOPPED, "The controller refused a step of it."),
+            (lambda: setattr(self, "gate", True), Ending.NOT_PROVEN, "it cannot go on"),
+        ):  # fmt: skip
+            self.run_.begin(steps(), "")
+            end()
+            self.assertEqual((self.ended().end, self.ended().words), (ending, words))
+            self.assertEqual(self.session.floor.words, "")
