@@ -178,9 +178,10 @@ class Commissioning(unittest.TestCase):
 
     def test_where_nobody_answers_it_ends(self) -> None:
         self.verge.power()
-        result = self.verge.run("direction", "X")
-        self.assertIs(result.end, Ending.STOPPED)
-        self.assertIn("Nobody answered", result.words)
+        for answers in (None, {"scale.zero": ""}):
+            result = self.verge.run("direction", "X") if answers is None else self.verge.run("direction", "X", answers)
+            self.assertIs(result.end, Ending.STOPPED)
+            self.assertIn("Nobody answered", result.words)
 
     def test_a_controller_that_is_not_there(self) -> None:
         with self.assertRaises(IdlerError):

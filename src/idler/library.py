@@ -186,8 +186,8 @@ class OpenMachine:
     def run(self, word: str, axis: str = "", answers: Answers = nobody, wishes: Wishes | None = None) -> Result:
         """Runs a procedure of `idler.procedures.registry.WORDS` to its end.
 
-        answers: what the person says, by the key of the question or by a function of it; None leaves the answer to the
-        machine, or to a later call of `Procedure.answer`. Raises Refusal for a word, an axis or an answer that is none;
+        answers: what the person says, by the key of the question or by a function of it; where a function says None, the
+        machine answers, or a later call of `Procedure.answer`. What nobody answers ends it. Raises Refusal for a word, an axis or an answer that is none;
         a KeyboardInterrupt stops the machine first.
         """
         if word not in WORDS:
@@ -241,7 +241,7 @@ class OpenMachine:
         given = answers(question) if callable(answers) else answers.get(question.key)
         if given is not None:
             procedure.answer(given)
-        elif answers is nobody and not question.by_world:
+        elif not question.by_world and (answers is nobody or not callable(answers)):
             procedure.stop(f"Nobody answered: {question.text}")
 
     def _settle(self, procedure: Procedure) -> None:

@@ -187,7 +187,10 @@ def run(
         then = mill.machine.with_values(result.edit)
         edit = [{"part": then.part(where), "key": where.key, "value": then.show(where)} for where in result.edit]
         terminal.ended(result, result.end is Ending.PROVEN, edit)
+        lost = not mill.session.connected
         if take and edit:
             mill.take(result)
+    if lost:
+        sys.exit(UNREACHABLE)
     code = {Ending.PROVEN: PROVEN, Ending.DONE: PROVEN, Ending.STOPPED: STOPPED}.get(result.end, NOT_PROVEN)
     sys.exit(code)
