@@ -187,8 +187,8 @@ class OpenMachine:
         """Runs a procedure of `idler.procedures.registry.WORDS` to its end.
 
         answers: what the person says, by the key of the question or by a function of it; where a function says None, the
-        machine answers, or a later call of `Procedure.answer`. What nobody answers ends it. Raises Refusal for a word, an axis or an answer that is none;
-        a KeyboardInterrupt stops the machine first.
+        machine answers, or a later call of `Procedure.answer`. What nobody answers ends it. Raises Refusal for a word, an
+        axis or an answer that is none; a KeyboardInterrupt stops the machine first.
         """
         if word not in WORDS:
             raise Refusal("procedure", word, "is not known", ", ".join(WORDS), _nearest(word, WORDS))
