@@ -157,9 +157,7 @@ class Commissioning(unittest.TestCase):
         proven = [key for key in verge.proofs if verge.proven(key)]
         for key in ("wiring.stop", "wiring.home.X", "direction.A", "scale.X", "home.all", "ends.X"):
             self.assertIn(key, proven)
-        self.assertEqual(
-            [way for way in ("esc", "guard", "stop") if not verge.proven(f"spindle.stop.{way}")], [], STOPS
-        )
+        self.assertEqual([way for way in ("esc", "guard", "stop") if not verge.proven(f"spindle.{way}")], [], STOPS)
         self.assertEqual(max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"]), 0)
 
     def test_what_is_misspelt_is_told_with_what_is_near(self) -> None:
@@ -208,4 +206,4 @@ class Page(unittest.TestCase):
                     exec(compile(text, "docs/library.md", "exec"), {})
             self.assertIn("home was found. True", said.getvalue())
             self.assertIn("X: the table was seen to go to the left.", said.getvalue())
-            self.assertIn("End.PROVEN", said.getvalue())
+            self.assertIn("Ending.PROVEN", said.getvalue())

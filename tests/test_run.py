@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import signal
 import subprocess
 import sys
@@ -114,17 +113,20 @@ class Running(unittest.TestCase):
         self.assertEqual(running.returncode, 3)
 
     def test_ctrl_c_stops_the_machine_first(self) -> None:
-        running = self.begin("home", "verge", "--axis", "X", "--power", "--json")
-        self.event(running, "progress")
-        began = self.bench.hands.look("X")["at"]
-        while self.bench.hands.look("X")["at"] == began:
-            self.assertIsNone(running.poll())
-        os.kill(running.pid, signal.SIGINT)
-        self.assertEqual(self.event(running, "result")["proven"], False)
-        self.assertEqual(running.wait(DEADLINE), 3)
-        stands = self.bench.hands.look("X")["at"]
-        self.bench.hands.ask(do="run", seconds=1)
-        self.assertEqual(self.bench.hands.look("X")["at"], stands)
+        for _ in range(4):  # a computer that pauses ends the homing, rightly, before it is interrupted
+            running = self.begin("home", "verge", "--axis", "X", "--power", "--json")
+            self.event(running, "progress")
+            began = self.bench.hands.look("X")["at"]
+            while self.bench.hands.look("X")["at"] == began and running.poll() is None:
+                pass
+            running.send_signal(signal.SIGINT)
+            self.assertEqual(self.event(running, "result")["proven"], False)
+            stands = self.bench.hands.look("X")["at"]
+            self.bench.hands.ask(do="run", seconds=1)
+            self.assertEqual(self.bench.hands.look("X")["at"], stands)
+            if running.wait(DEADLINE) == 3:
+                return
+        self.fail("it was never stopped by the interrupt")
 
     def test_what_cannot_be_reached_or_begun(self) -> None:
         for words, to, code, said in (

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from idler.bench.drive import Drive
 from idler.bench.rig import load
+from idler.bench.told import Told
 from idler.bench.world import World
 from idler.core.profile import cia402 as c
 from idler.core.profile.cia402 import State
@@ -19,14 +20,14 @@ from tests.support import X, verge
 RIG = load("verge")
 
 
-def told(**changes: int) -> dict[tuple[int, int], int]:
+def told(**changes: int) -> Told:
     """What Verge's controller was told of X, by index and sub-index of the first axis."""
     raws = {
         (0x6000 + (p.index - 0x6000) % 0x800 if p.index >= 0x6000 else p.index, p.sub): raw
         for p, raw in image(verge()).items()
         if isinstance(raw, int) and (0x6000 <= p.index < 0x6800 or 0x4000 <= p.index < 0x4100)
     }
-    return {**raws, **{(int(k[1:5], 16), int(k[6:])): v for k, v in changes.items()}}
+    return Told({**raws, **{(int(k[1:5], 16), int(k[6:])): v for k, v in changes.items()}})
 
 
 class DriveCase(unittest.TestCase):

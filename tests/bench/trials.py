@@ -9,6 +9,7 @@ from fractions import Fraction
 from idler.bench.drive import Drive
 from idler.bench.panel import Panel
 from idler.bench.rig import MotorTruth, Rig, WireTruth, load
+from idler.bench.told import Told
 from idler.bench.world import World
 from idler.core.homing import way
 from idler.core.machine import Address, Machine
@@ -24,7 +25,7 @@ LONGEST = 1_000_000  # ticks of any motion here
 ROUNDS = (Severity.ERROR, Severity.WARNING)
 
 
-def told_to(raws: dict[Place, Raw], slot: int) -> dict[tuple[int, int], int]:
+def told_to(raws: dict[Place, Raw], slot: int) -> Told:
     """What one drive is told of an image, by the index of the first axis and sub-index."""
     found = {}
     for place, raw in raws.items():
@@ -34,7 +35,7 @@ def told_to(raws: dict[Place, Raw], slot: int) -> dict[tuple[int, int], int]:
             found[0x6000 + (place.index - 0x6000) % 0x800, place.sub] = raw
         elif 0x4000 <= place.index < 0x4800 and (place.index - 0x4000) // 0x100 == slot:
             found[0x4000 + (place.index - 0x4000) % 0x100, place.sub] = raw
-    return found
+    return Told(found)
 
 
 class Stand:

@@ -35,7 +35,7 @@ class Answers(unittest.TestCase):
 class Table(unittest.TestCase):
     def test_the_keys_that_are_asked_are_those_of_the_table(self) -> None:
         folder = Path(idler.procedures.__file__).parent
-        core = folder.parent / "core" / "trials.py"
+        core = folder.parent / "core" / "wiring" / "trials.py"
         sources = [path.read_text("utf-8") for path in folder.rglob("*.py") if path.name != "questions.py"]
         found = {key for text in [*sources, core.read_text("utf-8")] for key in re.findall(r'"([a-z]+\.[a-z]+)"', text)}
         self.assertEqual(set(QUESTIONS) - found, set())

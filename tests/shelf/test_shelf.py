@@ -500,7 +500,9 @@ class Holds(ShelfCase):
     def test_a_second_program_is_told_who_holds_the_shelf(self) -> None:
         hold = ShelfHold(self.root)
         self.addCleanup(hold.release)
-        script = "import sys; from pathlib import Path; from idler.shelf.hold import Hold; Hold(Path(sys.argv[1]))"
+        script = (
+            "import sys; from pathlib import Path; from idler.shelf.hold import ShelfHold; ShelfHold(Path(sys.argv[1]))"
+        )
         done = subprocess.run([sys.executable, "-c", script, str(self.root)], capture_output=True, text=True)
         self.assertNotEqual(done.returncode, 0)
         self.assertIn(f"Another Idler (process {os.getpid()}) works with the shelf", done.stderr)
@@ -511,8 +513,8 @@ class Holds(ShelfCase):
 
     def test_a_holder_that_was_killed_holds_no_more(self) -> None:
         script = (
-            "import sys, time; from pathlib import Path; from idler.shelf.hold import Hold\n"
-            "h = Hold(Path(sys.argv[1])); print('held', flush=True); sys.stdin.read()"
+            "import sys, time; from pathlib import Path; from idler.shelf.hold import ShelfHold\n"
+            "h = ShelfHold(Path(sys.argv[1])); print('held', flush=True); sys.stdin.read()"
         )
         process = subprocess.Popen([sys.executable, "-c", script, str(self.root)], stdin=subprocess.PIPE,
                                    stdout=subprocess.PIPE)  # fmt: skip
@@ -544,9 +546,9 @@ class Holds(ShelfCase):
             "import resource, signal, sys\nfrom pathlib import Path\n"
             "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"
             "resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))\n"
-            "from idler.core.errors import IdlerError\nfrom idler.shelf.hold import Hold\n"
+            "from idler.core.errors import IdlerError\nfrom idler.shelf.hold import ShelfHold\n"
             "from idler.shelf.shelf import Shelf\n"
-            "root = Path(sys.argv[1])\nprint(Hold(root).why_read_only)\nshelf = Shelf(root)\n"
+            "root = Path(sys.argv[1])\nprint(ShelfHold(root).why_read_only)\nshelf = Shelf(root)\n"
             "machine = shelf.load('verge').machine\nprint(len(shelf.revisions('verge')))\n"
             "try:\n    shelf.keep('verge', machine.with_values({}), 'no', 0)\nexcept IdlerError as why:\n    print(why)\n"
         )
