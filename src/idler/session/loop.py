@@ -90,9 +90,14 @@ class PlainLoop:
                 timer.fire(run)
                 continue
             wake = min(deadline, self._due[0][0] if self._due else deadline)
-            try:
-                work = self._calls.get(timeout=max(0.0, wake - now))
-            except queue.Empty:
-                continue
-            work()
+            work = self._wait(max(0.0, wake - now))
+            if work is not None:
+                work()
         return True
+
+    def _wait(self, seconds: float) -> Callable[[], object] | None:
+        """What another thread wants done, or None after this time."""
+        try:
+            return self._calls.get(timeout=seconds)
+        except queue.Empty:
+            return None
