@@ -80,8 +80,14 @@ class Each(IncidentCase):
         self.power()
         self.bench.hands.ask(do="jam", axis="Z")
         self.addCleanup(lambda: self.bench.hands.ask(do="free", axis="Z"))
-        self.session.link.jog_step(Z, -20, 900)
-        self.told("The drive of Z reports trouble (input 9)")
+        words = "The drive of Z reports trouble (input 9)"
+
+        def push() -> None:
+            if not self.session.powered:
+                self.power()
+            self.session.link.jog_step(Z, -20, 900)
+
+        self.again(push, lambda: words in self.window.incident.words, words)
         until(lambda: len(self.kept) == 2, "both records")
         codes = {kept.incident.code: unpack_flight(kept.flight).code for kept, _ in self.kept}  # type: ignore[attr-defined]
         self.assertEqual(codes, {STOP_PRESSED: STOP_PRESSED, DRIVE_TROUBLE: DRIVE_TROUBLE})
