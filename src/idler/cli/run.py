@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import signal
 import sys
 import threading
 from collections import deque
@@ -174,6 +175,8 @@ def run(
     from idler.procedures.registry import Wishes
 
     terminal = _Terminal(given, as_json)
+    for number in (signal.SIGINT, signal.SIGTERM):  # whoever ended it, and although a shell may have it ignored
+        signal.signal(number, signal.default_int_handler)
     with open_machine(machine, folder, says=terminal.says, progress=terminal.progress) as mill:
         mill.connect(address)
         if power:
