@@ -8,7 +8,6 @@ from pkgutil import iter_modules
 
 from .base import FinalElement
 
-USED_WITH = "chain.final"  # the choice that brings their values into use
 _MODULES = [import_module(f"{__name__}.{found.name}") for found in iter_modules(__path__) if found.name != "base"]
 FINALS: dict[str, FinalElement] = {
     made.key: made for made in sorted((module.FINAL for module in _MODULES), key=lambda made: made.raw)
