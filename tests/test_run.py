@@ -99,6 +99,13 @@ class Running(unittest.TestCase):
         )  # fmt: skip
         self.assertIn("reversed", shown.stdout)
 
+    def test_what_was_answered_beforehand_is_taken_and_kept_as_a_word(self) -> None:
+        running = self.begin("direction", "verge", "--axis", "X", "--power", "--answer", "direction.seen=plus")
+        running.communicate("", DEADLINE)
+        self.assertEqual(running.returncode, 0)
+        (proofs,) = self.shelf.glob("machines/proofs/verge.toml")
+        self.assertIn('witness = "word"', proofs.read_text("utf-8"))
+
     def test_a_person_reads_and_types(self) -> None:
         running = self.begin("direction", "verge", "--axis", "X", "--power")
         said, _ = running.communicate("plus\n", DEADLINE)

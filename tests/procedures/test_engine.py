@@ -5,11 +5,17 @@ from __future__ import annotations
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from idler import new_machine
 from idler.core.errors import Refusal
+from idler.core.incident import Incident
+from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET
+from idler.core.proof.claims import Proof, Witness, direction_claim, ends_claim, state
+from idler.link.events import AxisState
 from idler.procedures.engine import Ending, Procedure, Result, Run, Trouble
 from idler.procedures.questions import choice, yes
+from idler.procedures.travel import TravelRun
 from idler.session.loop import PlainLoop
 from idler.session.session import Session
 from idler.shelf.shelf import Shelf
@@ -93,6 +99,24 @@ class Engine(unittest.TestCase):
         self.run_.begin(steps(), "")
         self.assertEqual(self.ended(), Result(Ending.PROVEN, "it is loose", {"figure": 1.0}))
 
+    def test_an_answer_that_was_there_before_the_question_is_no_eye_and_no_instrument(self) -> None:
+        claim = direction_claim(self.session.machine, 0)
+        for beforehand, gathered, kept in (
+            (True, Witness.EYES, Witness.WORD), (True, Witness.INSTRUMENT, Witness.WORD),
+            (True, Witness.SWITCH, Witness.SWITCH), (False, Witness.EYES, Witness.EYES),
+        ):  # fmt: skip
+
+            def steps(gathered: Witness = gathered) -> Run:
+                yield from self.run_.ask(yes("stop.loose", "Loose?"))
+                self.run_.keep_proof(claim, True, "it is loose", gathered)
+                return Result(Ending.PROVEN, "it is loose")
+
+            with mock.patch.object(self.session, "proof_obstacle", return_value=""):
+                self.run_.begin(steps(), "")
+                self.run_.answer("yes", beforehand=beforehand)
+                self.ended()
+            self.assertIs(self.session.proofs[claim.key].witness, kept)
+
     def test_the_world_may_answer(self) -> None:
         def steps() -> Run:
             said = yield from self.run_.ask(yes("stop.loose", "Loose?"), unless=self.until_gate)
@@ -129,3 +153,39 @@ class Engine(unittest.TestCase):
             end()
             self.assertEqual((self.ended().end, self.ended().words), (ending, words))
             self.assertEqual(self.session.floor.words, "")
+
+
+class GivesUp(unittest.TestCase):
+    """A drive that gives up where it is slowly driven to an end has met iron there; anywhere else it stops the run."""
+
+    def test_only_the_axis_that_is_driven_and_only_while_it_runs(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            new_machine("verge", shelf=folder)
+            session = Session(Shelf(Path(folder)), "verge", PlainLoop())
+            self.addCleanup(session.close)
+            claim = ends_claim(session.machine, 2)
+            for incident, driving, end in (
+                (Incident(DRIVE_TROUBLE, 2), (2, "low", 60.0), Ending.NOT_PROVEN),
+                (Incident(LAGGED, 2), (2, "low", 60.0), Ending.NOT_PROVEN),
+                (Incident(DRIVE_TROUBLE, 1), (2, "low", 60.0), Ending.STOPPED),
+                (Incident(LIMIT_MET, 2), (2, "low", 60.0), Ending.STOPPED),
+                (Incident(DRIVE_TROUBLE, 2), None, Ending.STOPPED),
+            ):
+                session.proofs = {}
+                run = TravelRun(session)
+
+                def steps() -> Run:
+                    yield lambda: False
+                    return Result(Ending.DONE, "")
+
+                with (
+                    mock.patch.object(session, "proof_obstacle", return_value=""),
+                    mock.patch.object(session, "link", mock.Mock(axes=(AxisState(),) * 3)),
+                ):
+                    run.begin(steps(), "")
+                    run._driving = driving
+                    session.stopped.publish(incident)
+                assert run.result is not None
+                self.assertIs(run.result.end, end, incident)
+                kept = Proof.FAILED if end is Ending.NOT_PROVEN else Proof.ENTERED
+                self.assertIs(state(session.machine, claim, session.proofs), kept)

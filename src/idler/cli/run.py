@@ -65,7 +65,7 @@ class _Terminal:
         given = self._given.get(question.key)
         if given:
             text = given.pop(0)
-            self._mill.loop.call(lambda: self._submit(text))
+            self._mill.loop.call(lambda: self._submit(text, beforehand=True))
             return
         if self._json:
             self._line({"asks": {"id": self._number, **question.described()}})
@@ -75,7 +75,7 @@ class _Terminal:
             click.echo(f"{question.text}{kind.get(question.kind.value, '')}{ways}")
         if self._typed:
             line = self._typed.popleft()
-            self._mill.loop.call(lambda: self._submit(line))
+            self._mill.loop.call(lambda: self._submit(line, beforehand=True))
         elif self._closed:
             self._mill.loop.call(self._nobody_left)
 
@@ -112,7 +112,7 @@ class _Terminal:
         else:
             self.says("Nothing is asked that this would answer.")
 
-    def _submit(self, text: str) -> None:
+    def _submit(self, text: str, *, beforehand: bool = False) -> None:
         """An answer to what is asked now; a wrong one is asked for again with its reason."""
         from idler.core.errors import IdlerError
 
@@ -122,7 +122,7 @@ class _Terminal:
             return  # the machine has answered it meanwhile
         self._open = {}
         try:
-            procedure.answer(text)
+            procedure.answer(text, beforehand=beforehand)
         except IdlerError as why:
             self.says(why.sentence)
             self.ask(question)

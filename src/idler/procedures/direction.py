@@ -59,7 +59,7 @@ class DirectionRun(Procedure):
         self.seen = seen
         if seen == "plus":
             words = f"{right.thing} was seen to go {right.plus}"
-            session.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
+            self.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
             return Result(Ending.PROVEN, f"{name}: {words}.")
         return Result(
             Ending.NOT_PROVEN, self.words_of(seen, slot), edit=self.turned_round(slot) if seen == "minus" else {}

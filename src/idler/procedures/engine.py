@@ -18,6 +18,7 @@ from idler.core.profile import homing
 from idler.core.profile.cia402 import fault_text
 from idler.core.profile.codec import Place, Raw, encode, place
 from idler.core.profile.homing import Phase
+from idler.core.proof.claims import Claim, Witness
 from idler.core.values.parameter import Value
 from idler.link.events import Read
 from idler.session.session import Session
@@ -99,6 +100,7 @@ class Procedure:
         self.question: Question[Any] | None = None  # what the person is asked now
         self._answer: object = None
         self._answered = False
+        self._beforehand = False  # whether an answer of this run was given before it was asked for
         self._steps: Run | None = None
         self._stepping = False
         self._ready: Wait = lambda: True
@@ -138,6 +140,7 @@ class Procedure:
         if self.moves:
             self._session.floor.take(self, self.what)
         self._steps, self._ready, self.words, self.result = steps, lambda: True, words, None
+        self._beforehand = False
         self._timer.start()
         self.changed.publish()
         self._look()
@@ -204,12 +207,17 @@ class Procedure:
 
     # -- the person -----------------------------------------------------------------------------------------------
 
-    def answer(self, typed: str) -> None:
-        """The person's answer to `question`. Raises Refusal where it is none; then it is asked still."""
+    def answer(self, typed: str, *, beforehand: bool = False) -> None:
+        """The person's answer to `question`. Raises Refusal where it is none; then it is asked still.
+
+        beforehand: it was given before it was asked for. It is taken, but no eye and no instrument has borne it out, and
+        the proof says so.
+        """
         if self.question is None:
             raise Refusal("answer", "", "nothing is asked now")
         self._answer = self.question.take(typed)
         self._answered, self.question = True, None
+        self._beforehand |= beforehand
         self._look()
 
     def ask(
@@ -230,6 +238,10 @@ class Procedure:
                 raise Trouble(why)
             self._session.floor.take(self, self.what)
         return self._answer if self._answered else None  # type: ignore[return-value]
+
+    def keep_proof(self, claim: Claim, passed: bool, words: str, witness: Witness) -> None:
+        """Keeps a proof that this run gathered. What it says of its witness, and whether it may be kept, is the session's."""
+        self._session.keep_proof(claim, passed, words, witness.given_beforehand() if self._beforehand else witness)
 
     # -- steps ----------------------------------------------------------------------------------------------------
 

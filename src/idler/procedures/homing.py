@@ -201,7 +201,7 @@ class HomingRun(Procedure):
             seconds = max(record.end for record in self.records.values())
             said = max(item.end for item in self.said.values())
             words = f"all found in {seconds:.1f} s, rehearsed {said:.1f} s"
-            self._session.keep_proof(all_home_claim(machine), True, words, Witness.SWITCH)
+            self.keep_proof(all_home_claim(machine), True, words, Witness.SWITCH)
         names = " ".join(machine.names[slot] for slot in self.records)
         return Result(Ending.PROVEN, f"{names}: home was found.", {
             machine.names[slot]: record.seconds for slot, record in self.records.items()

@@ -222,7 +222,7 @@ class HardRun(WitnessRun):
         seen = f"the switch was found {reads.length(abs(self._shift), 3)} from where it was"
         self.lower = None if held else lower_pace(speed, rise)
         words = f"{times} times {reads.length(length, trim=True)} each way at {reads.speed(speed, 0)}; {seen}"
-        self._session.keep_proof(pace_claim(self._session.machine, self.slot), held, words, home_witness(axis))
+        self.keep_proof(pace_claim(self._session.machine, self.slot), held, words, home_witness(axis))
         lower = f"Steps were lost: {seen}. A lower pace is proposed; “Find it” looks for the best."
         edit = self.edit_for(self.slot, *self.lower) if self.lower is not None else {}
         return Result.of(held, "It held." if held else lower, edit, shift=self._shift)

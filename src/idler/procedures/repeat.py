@@ -66,5 +66,5 @@ class RepeatRun(Procedure):
         reads = axis.reads
         spread = f"standard deviation {reads.length(scatter.standard, 4)}, range {reads.length(scatter.range, 4)}"
         words = f"{len(scatter.deviations)} touches, {spread}"
-        self._session.keep_proof(repeat_claim(machine, slot), scatter.good, words, home_witness(axis))
+        self.keep_proof(repeat_claim(machine, slot), scatter.good, words, home_witness(axis))
         return Result.of(scatter.good, f"{axis.name}: {words}.", standard=scatter.standard, range=scatter.range)

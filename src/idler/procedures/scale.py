@@ -235,7 +235,7 @@ class ScaleRun(Procedure):
             return f"The scale of {axis.name} cannot be proven now. {why}"
         if words := proof_words(self.passes, self.told, axis.reads):
             held = verdict(self.passes, self.told, tolerance) is Verdict.PROVEN
-            self._session.prove(claim, held, words, Witness.INSTRUMENT)
+            self.keep_proof(claim, held, words, Witness.INSTRUMENT)
         return ""
 
     @property

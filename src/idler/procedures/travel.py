@@ -39,7 +39,6 @@ class TravelRun(WitnessRun):
         super().__init__(session)
         self.proven: Topic[int, EndsVerdict] = Topic()  # by slot
         self._driving: tuple[int, str, float] | None = None  # slot, end and speed of the drive that goes on
-        session.stopped.subscribe(self._stopped_on_the_way)
         self.trail: list[dict[str, float]] = []
 
     def obstacle(self, slots: list[int]) -> str:
@@ -136,25 +135,23 @@ class TravelRun(WitnessRun):
     def _judged(self, slot: int, verdict: EndsVerdict) -> Result:
         """Keeps the verdict as a proof, and tells it."""
         axis = self._session.machine.axis(slot)
-        self._session.keep_proof(
-            ends_claim(self._session.machine, slot), verdict.held, verdict.words, home_witness(axis)
-        )
+        self.keep_proof(ends_claim(self._session.machine, slot), verdict.held, verdict.words, home_witness(axis))
         self.proven.publish(slot, verdict)
         held = f"Both ends of {axis.name} held" if verdict.held else axis.name
         return Result.of(verdict.held, f"{held}: {verdict.words}.", verdict.edit)
 
-    def _stopped_on_the_way(self, incident: Incident) -> None:
+    def _incident(self, incident: Incident) -> None:
         """A drive that watches its motor gives up where it meets iron: that is seen as well as felt."""
         driving, self._driving = self._driving, None
-        if driving is None or incident.axis != driving[0] or incident.code not in (DRIVE_TROUBLE, LAGGED):
+        felt = driving is not None and incident.axis == driving[0] and incident.code in (DRIVE_TROUBLE, LAGGED)
+        if driving is None or not felt or not self.running:
+            super()._incident(incident)
             return
         slot, end, speed = driving
         axis = self._session.machine.axis(slot)
         stood = self._session.link.axes[slot].position
         reached = Reached(end, float(axis.number(f"travel.{end}")), stood, speed, iron=stood)
-        verdict = judge_end(self._session.machine, slot, reached)
-        self.words = self._judged(slot, verdict).words
-        self.changed.publish()
+        self._end(self._judged(slot, judge_end(self._session.machine, slot, reached)))
 
     def _unexplained(self, slot: int, seen: Reached) -> bool:
         """Whether steps were lost on a slow drive where no iron was felt: its quicker part may have lost them."""

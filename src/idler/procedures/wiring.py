@@ -96,7 +96,7 @@ class GuidedProof(WatchingProcedure):
         passed = trial.outcome is Outcome.PASSED
         # a stop is borne out by an axis that a hand could push; anything else by its terminal
         witness = Witness.EYES if item.role is InputRole.STOP else Witness.TOUCH
-        self._session.keep_proof(claim, passed, trial.result, witness)
+        self.keep_proof(claim, passed, trial.result, witness)
         words = f"{capital(item.duty.label)}: {trial.result}."
         self._session.tell("plain" if passed else "warn", words if passed else f"Not proven. {words}")
         return Result.of(passed, words)
@@ -176,7 +176,7 @@ class TouchProof(WatchingProcedure):
             while proven:
                 slot, result = proven.pop()
                 claim = self.claims()[duty_key(inputs(self._session.machine)[slot].duty)]
-                self._session.keep_proof(claim, True, result, Witness.TOUCH)
+                self.keep_proof(claim, True, result, Witness.TOUCH)
         touched = "Every switch has been made and let go when it was asked for: all are proven."
         words = "Every switch is proven already." if nothing else touched
         self._session.tell("plain", words)

@@ -48,6 +48,11 @@ class Witness(Enum):
     INSTRUMENT = ("instrument", "by an instrument")
     EYES = ("eyes", "by eye")  # a question, and what a person answered
     SENSOR = ("sensor", "by a second sensor")  # an encoder, pulses of a magnet, the torque of a drive
+    WORD = ("word", "by a word given beforehand")  # nobody looked: the answer was there before the question
+
+    def given_beforehand(self) -> Witness:
+        """What is left of it where the person's answers were given before anything was asked."""
+        return Witness.WORD if self in (Witness.EYES, Witness.INSTRUMENT) else self
 
     def __init__(self, key: str, words: str) -> None:
         self.key = key

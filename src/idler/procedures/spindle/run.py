@@ -288,7 +288,7 @@ class SpindleRun(Turning):
             f"by {self.meter.kind.words}"
         )
         held = bad.share <= 1
-        self._session.keep_proof(curve_claim(self._session.machine, slot), held, tried, self.meter.kind.witness)
+        self.keep_proof(curve_claim(self._session.machine, slot), held, tried, self.meter.kind.witness)
         return Result.of(held, f"The speeds were tried: {tried}.", error=bad.error, at=bad.asked)
 
     # -- times ----------------------------------------------------------------------------------------------------
@@ -330,7 +330,7 @@ class SpindleRun(Turning):
         ways = "right and left" if turns_both_ways(machine) else "one way"
         held = up <= told.run_up and down <= told.run_down
         words = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {told.run_up:.2f} and {told.run_down:.2f} s"
-        self._session.keep_proof(times_claim(machine, slot), held, words, self.meter.kind.witness)
+        self.keep_proof(times_claim(machine, slot), held, words, self.meter.kind.witness)
         return Result.of(held, f"The times are measured: {words}.", up=up, down=down)
 
     def _keep(self, slot: int, name: str, trace: SpeedTrace) -> None:

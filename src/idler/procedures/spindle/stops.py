@@ -98,7 +98,7 @@ class StopRun(Turning):
             yield seen
 
     def _keep(self, held: bool, result: str) -> None:
-        self._session.keep_proof(stop_claim(self._session.machine, self.way), held, result, self.meter.kind.witness)
+        self.keep_proof(stop_claim(self._session.machine, self.way), held, result, self.meter.kind.witness)
 
     @property
     def _blind(self) -> bool:
