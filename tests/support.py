@@ -19,7 +19,7 @@ from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile
 from idler.core.values.parameter import Value
 from idler.link.events import Event
-from idler.link.link import Link
+from idler.link.own.link import Link
 
 X, Y, Z, A = range(4)
 DEADLINE = 30.0

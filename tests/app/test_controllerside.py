@@ -10,8 +10,8 @@ from idler.app.qt_wait import until
 from idler.core.machine import Machine
 from idler.core.table.stations import Station
 from idler.link.errors import LinkError
-from idler.link.link import Link
-from idler.link.sending import plan
+from idler.link.own.link import Link
+from idler.link.plan import plan
 from idler.link.talk import Talk
 from tests.app.gui import SessionCase
 from tests.support import X, Y, at, verge

@@ -25,7 +25,7 @@ from idler.core.machine.changes import differences
 from idler.core.proof.claims import Proof
 from idler.core.report.progress import groups_at
 from idler.core.table.stations import Station
-from idler.link.address import Found
+from idler.link.bus.address import Found
 from idler.link.events import Progress
 from tests.app.gui import GuiCase, SessionCase
 from tests.support import A, X, Y, at, verge, wiring

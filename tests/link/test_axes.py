@@ -11,9 +11,9 @@ from idler.core.profile import cia402 as c
 from idler.core.profile.codec import LETTERS, Place, encode, machine_from, place
 from idler.core.profile.homing import TOUCH_PLACE, HomingResult, Phase
 from idler.core.table import axis_index
-from idler.link.client import Client
 from idler.link.events import Done, Failed, Read
-from idler.link.sending import plan
+from idler.link.own.client import Client
+from idler.link.plan import plan
 from tests.link.test_link import LinkCase
 from tests.support import A, X, Z, at, wait_for, wired
 

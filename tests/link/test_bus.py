@@ -16,14 +16,14 @@ from idler.core.profile.codec import Place, Raw
 from idler.core.profile.objects import PRODUCT
 from idler.core.profile.pdo import HIGHEST_NODE, OFF, NoRoom, Pdo, PdoKind, PdoMap, pdos
 from idler.link import times
-from idler.link.address import parse
-from idler.link.bus import LineBus
-from idler.link.client import Client
+from idler.link.bus.adapter import LineBus
+from idler.link.bus.address import parse
 from idler.link.errors import LinkError, LinkLost, WriteRefused
 from idler.link.events import Connected, Disconnected, Done, Event, Failed
-from idler.link.link import Link
-from idler.link.objects import Objects
-from idler.link.sdo import Responses
+from idler.link.own.client import Client
+from idler.link.own.link import Link
+from idler.link.own.objects import Objects
+from idler.link.own.sdo import Responses
 from tests.support import LinkedCase, X, Y, wait_for
 
 

@@ -23,13 +23,15 @@ import can
 from idler.core.controller.standing import ControllerImage
 from idler.core.profile.cia402 import State
 from idler.core.profile.codec import Place, machine_from
-from idler.link import address, bus, times
-from idler.link.client import MOST_FRAMES, Client
+from idler.link import times
+from idler.link.bus.adapter import adapter as bus
+from idler.link.bus.adapter import address
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
-from idler.link.link import Link
-from idler.link.objects import Objects
-from idler.link.sending import plan
+from idler.link.own.client import MOST_FRAMES, Client
+from idler.link.own.link import Link
+from idler.link.own.objects import Objects
+from idler.link.plan import plan
 from tests.support import Bench, BenchCase, LinkedCase, X, Y, at, verge, wait_for, wired
 
 
@@ -351,8 +353,8 @@ class Moving(LinkCase):
 
     def test_a_mistake_of_ours_does_not_end_the_thread(self) -> None:
         with (
-            mock.patch("idler.link.link.read_all", side_effect=ValueError("a mistake")),
-            self.assertLogs("idler.link.link"),
+            mock.patch("idler.link.own.link.read_all", side_effect=ValueError("a mistake")),
+            self.assertLogs("idler.link.own.link"),
         ):
             event = self.after(self.link.read_all, Disconnected)
         self.assertIn("Idler made a mistake (ValueError: a mistake)", event.why)

@@ -10,6 +10,7 @@ import sys
 from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
+from unittest import mock
 
 from idler.core.controller.sending import SendEnd, Sending, labels, outcome, sentence
 from idler.core.controller.standing import ControllerImage
@@ -18,7 +19,7 @@ from idler.core.machine import file as machinefile
 from idler.core.profile.codec import Place, Raw, machine_from
 from idler.link import times
 from idler.link.errors import LinkError
-from idler.link.sending import Plan, plan
+from idler.link.plan import Plan, plan
 from idler.link.talk import Talk
 from idler.shelf.shelf import Shelf
 from tests.support import BenchCase, X, Y, Z, at, run_idler, verge, verge_text, wait_for
@@ -59,7 +60,7 @@ class SendingCase(BenchCase):
 
     def send(self, machine: Machine, *, restart: bool = False) -> str:
         """What went wrong in words, or nothing."""
-        with Talk(self.bench.link, QUICK) as talk:
+        with mock.patch.object(times, "usual", QUICK), Talk(self.bench.link) as talk:
             made = plan(machine, talk.found.holding, restart=restart, begun=self.begin)
             try:
                 talk.do(lambda link: link.send(made))
@@ -146,7 +147,7 @@ class Faults(SendingCase):
             if kind in ("cut", "deaf"):  # counted from the first frame that writes
                 self.bench.hands.ask(do="fault", kind=kind, after=after)
 
-        with Talk(self.bench.link, QUICK) as talk:
+        with mock.patch.object(times, "usual", QUICK), Talk(self.bench.link) as talk:
             made = plan(machine, talk.found.holding, restart=restart, begun=begin)
             try:
                 talk.do(lambda link: link.send(made))

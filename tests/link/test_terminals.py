@@ -8,11 +8,11 @@ from unittest import mock
 from idler.core.profile.cia402 import DRIVE_TROUBLE, GUARD_OPENED, State
 from idler.core.profile.terminals import COMMAND_PDO, Condition
 from idler.core.spindle.interlocks import ladder, obstacle_of
-from idler.link.client import Client
 from idler.link.errors import NotAllowedNow
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed
-from idler.link.link import Link
-from idler.link.sending import plan
+from idler.link.own.client import Client
+from idler.link.own.link import Link
+from idler.link.plan import plan
 from idler.link.trace import Trace
 from tests.support import BenchCase, LinkedCase, Z, at, wait_for, wired
 

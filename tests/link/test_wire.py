@@ -9,7 +9,7 @@ from types import SimpleNamespace
 
 import can
 
-from idler.link.wire import KEPT, Frames, Tap, write_capture
+from idler.link.bus.wire import KEPT, Frames, Tap, write_capture
 
 
 class Ring(unittest.TestCase):

@@ -13,7 +13,7 @@ from idler.core.exchange.flight import flight_csv
 from idler.core.incident.diagnosis import account
 from idler.core.machine import file as machinefile
 from idler.core.profile.flight import unpack_flight
-from idler.link.wire import write_capture
+from idler.link.bus.wire import write_capture
 from idler.session.session import Session
 from idler.shelf.files import write_bytes
 

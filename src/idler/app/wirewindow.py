@@ -30,8 +30,8 @@ from idler.core.profile.pdo import PdoMap
 from idler.core.profile.words import Known, Reader, Said, Sort
 from idler.core.values.parameter import WireType
 from idler.core.values.units import several
+from idler.link.bus.wire import Capture, Frame, write_capture
 from idler.link.events import Read
-from idler.link.wire import Capture, Frame, write_capture
 from idler.session.session import Session
 
 from . import theme

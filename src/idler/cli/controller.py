@@ -92,7 +92,7 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
     from idler.core.profile.codec import machine_from
     from idler.core.rules.findings import findings
     from idler.link.errors import LinkError
-    from idler.link.sending import plan
+    from idler.link.plan import plan
     from idler.shelf.sides import machine_of
 
     wanted, journal = machine_of(shelf_in(folder), machine), _journal(folder, machine)
@@ -146,7 +146,7 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
     Exit code 0 where the controller holds all old or all new values, 2 where it cannot be reached, 3 where it holds a part.
     """
     from idler.core.controller.sending import labels
-    from idler.link.sending import Plan
+    from idler.link.plan import Plan
     from idler.shelf.sides import machine_of
 
     journal = _journal(folder, machine)

@@ -7,10 +7,9 @@ from collections.abc import Callable
 from types import TracebackType
 from typing import TypeVar
 
+from .controller import Controller, kind_of
 from .errors import LinkError
 from .events import Connected, Disconnected, Done, Event, Failed, Progress
-from .link import Link
-from .times import Times
 
 E = TypeVar("E", bound=Event)
 
@@ -18,12 +17,10 @@ E = TypeVar("E", bound=Event)
 class Talk:
     """A context: the link is left at its end. progress is called with how far a long piece of work has come."""
 
-    def __init__(
-        self, address: str, waits: Times | None = None, progress: Callable[[Progress], None] = lambda _: None
-    ) -> None:
+    def __init__(self, address: str, progress: Callable[[Progress], None] = lambda _: None) -> None:
         self._events: queue.SimpleQueue[Event] = queue.SimpleQueue()
         self._progress = progress
-        self._link = Link(self._events.put, waits)
+        self._link = kind_of(address).open(self._events.put)
         try:
             self.found = self._after(lambda: self._link.connect(address), Connected)
         except LinkError:
@@ -36,7 +33,7 @@ class Talk:
     def __exit__(self, _: type[BaseException] | None, __: BaseException | None, ___: TracebackType | None) -> None:
         self._link.close()
 
-    def do(self, ask: Callable[[Link], None]) -> Done:
+    def do(self, ask: Callable[[Controller], None]) -> Done:
         """Raises LinkError with the sentence where it could not be done, or the link was lost."""
         return self._after(lambda: ask(self._link), Done)
 

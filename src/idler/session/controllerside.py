@@ -14,7 +14,7 @@ from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
 from idler.core.profile.codec import Place, Raw, encode, place
 from idler.core.values.parameter import Value
-from idler.link.sending import Plan
+from idler.link.plan import Plan
 from idler.shelf.shelf import Shelf
 
 from .offers import Offer

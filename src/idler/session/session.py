@@ -27,8 +27,8 @@ from idler.core.values.parameter import Scope, Value
 from idler.core.wiring import inputs
 from idler.core.words import capital
 from idler.link import events
-from idler.link.link import Link
-from idler.link.sending import plan
+from idler.link.controller import Controller, kind_of
+from idler.link.plan import plan
 from idler.shelf.shelf import Shelf
 
 from .controllerside import ControllerSide
@@ -50,9 +50,9 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from idler.core.incident import Incident
+    from idler.link.bus.wire import Frames
     from idler.link.events import BusNode
     from idler.link.trace import Trace
-    from idler.link.wire import Frames
 
     from .instruments import Instruments
 
@@ -93,7 +93,8 @@ class Session:
         self.focus: Address | None = None
         self.undo_stack = UndoStack()
         self._link_events = LinkEvents(self)
-        self.link = Link(self._link_events.heard)
+        self._kind = kind_of("")
+        self.link: Controller = self._kind.open(self._link_events.heard)
         self.busy = ""
         self.refusal = ""  # why what was asked for last could not be done
         self.floor = Floor()
@@ -461,10 +462,19 @@ class Session:
     # -- controller -----------------------------------------------------------------------------------------------
 
     def connect_to(self, address: str) -> None:
+        kind = kind_of(address)
+        if kind != self._kind and self.connected:
+            self.tell("warn", f"{address} is a controller of another kind. Disconnect from this one first.")
+            return
         try:
+            if kind != self._kind:
+                left, self._kind, self.link = self.link, kind, kind.open(self._link_events.heard)
+                left.close()
             self.link.connect(address)
         except IdlerError as why:
+            self.refusal = why.sentence
             self.tell("warn", why.sentence)
+            self.failed.publish("connect")
 
     def disconnect(self) -> None:
         self.link.disconnect()

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.link.address import parse, search
+from idler.link.bus.address import parse, search
 from idler.link.errors import LinkError
 from idler.link.events import BusNode
 from idler.session.session import Session

@@ -19,10 +19,11 @@ from idler.core.profile.homing import FORGET
 from idler.core.profile.objects import LOAD, RESTORE, SAVE, STORE
 from idler.core.table import axis_index
 
-from . import times
-from .address import BusAddress, parse
-from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, NoAnswer, NotAllowedNow, Overtaken
-from .events import (
+from .. import times
+from ..bus.address import BusAddress, parse
+from ..bus.wire import Frames
+from ..errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, NoAnswer, NotAllowedNow, Overtaken
+from ..events import (
     Asked,
     AxisState,
     Connected,
@@ -38,16 +39,16 @@ from .events import (
     Speeds,
     Spoilt,
 )
+from ..plan import Plan
+from ..times import Times
 from .holds import End, Holds
 from .pollers import ChangePoller, EdgePoller, EffortPoller, FlightPoller, LagPoller, Poller
-from .sending import Plan, send
-from .times import Times
+from .sending import send
 from .transfer import read_all
-from .wire import Frames
 
 if TYPE_CHECKING:
+    from ..trace import Trace
     from .client import Client
-    from .trace import Trace
 
 MANY_SPOILT, SPOILT_WITHIN = 5, 5.0  # lines in s: fewer are a touch of the plug
 RETRY = 1.0  # s between attempts to find a controller again whose link was lost

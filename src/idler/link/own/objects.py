@@ -21,7 +21,7 @@ from idler.core.profile.dictionary import dictionary
 from idler.core.profile.objects import entries
 from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS
 
-from .errors import LinkError, NoAnswer, NotUnderstood, WriteRefused
+from ..errors import LinkError, NoAnswer, NotUnderstood, WriteRefused
 from .sdo import Pump, Responses, abort_text
 
 T = TypeVar("T")

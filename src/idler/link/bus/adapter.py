@@ -18,8 +18,8 @@ from typing import Any
 import can
 from can.interfaces.slcan import slcanBus
 
+from ..errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from .address import BusAddress, require_interface
-from .errors import LinkError, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 
 # A frame of 11 bits as adapters write it, an acknowledgement or a bell may stand before it; and what is not for us: longer
 # identifiers, remote frames, acknowledgements, answers to what was asked of the adapter.

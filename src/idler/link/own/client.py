@@ -27,15 +27,15 @@ from idler.core.profile.pdo import HIGHEST_NODE, OFF, OWN_SET, NoRoom, Pdo, PdoK
 from idler.core.profile.speeds import unpack_speeds
 from idler.core.table import MOST_AXES, axis_index
 
-from .address import BusAddress
-from .bus import open_bus
+from ..bus.adapter import open_bus
+from ..bus.address import BusAddress
+from ..bus.wire import Frames, Tap
+from ..errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, SeveralAnswer
+from ..events import Asked, AxisState, BusNode, Identity, PanelState
+from ..times import Times
 from .drives import Drives
-from .errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, SeveralAnswer
-from .events import Asked, AxisState, BusNode, Identity, PanelState
 from .objects import Objects
 from .sdo import Pump
-from .times import Times
-from .wire import Frames, Tap
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s

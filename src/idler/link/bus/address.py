@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from .errors import LinkError, NoSuchPort
+from ..errors import LinkError, NoSuchPort
 
 DEFAULT_BIT_RATE = 500_000
 BIT_RATES = (1_000_000, 800_000, 500_000, 250_000, 125_000, 100_000, 50_000, 20_000, 10_000)

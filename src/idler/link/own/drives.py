@@ -12,7 +12,7 @@ from idler.core.profile.codec import LETTERS, Place
 from idler.core.profile.pdo import Pdo, PdoKind
 from idler.core.table import axis_index
 
-from .errors import NotAllowedNow, Overtaken
+from ..errors import NotAllowedNow, Overtaken
 
 if TYPE_CHECKING:
     from .client import Client

@@ -1,0 +1,180 @@
+"""What every kind of controller does, and the kinds that there are: each a package here with a KIND.
+
+A kind does its work on a thread of its own and tells what happens by events. What it cannot do it refuses with Failed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from importlib import import_module
+from pkgutil import iter_modules
+from typing import TYPE_CHECKING, Protocol
+
+from idler.core.profile.codec import Place, Raw
+
+from .events import Asked, AxisState, Event, PanelState
+
+if TYPE_CHECKING:
+    from .bus.wire import Frames
+    from .plan import Plan
+    from .trace import Trace
+
+Tell = Callable[[Event], None]
+
+
+class Controller(Protocol):
+    """Methods may be called from any thread and return at once; what came of them is told on the kind's own thread.
+
+    Slots count axes from 0; places and distances are in mm (°), speeds in mm/min (°/min).
+    """
+
+    @property
+    def axes(self) -> tuple[AxisState, ...]:
+        """The axes as last heard; empty while not connected."""
+        ...
+
+    @property
+    def panel(self) -> PanelState:
+        """The terminals as last heard."""
+        ...
+
+    @property
+    def trace(self) -> Trace:
+        """The edges of the inputs, read while `watch` is on."""
+        ...
+
+    @property
+    def frames(self) -> Frames:
+        """What went over the wire."""
+        ...
+
+    @property
+    def lag(self) -> Sequence[tuple[float, float]]:
+        """The following errors read while `watch_lag` is on: seconds (time.monotonic), mm (°)."""
+        ...
+
+    @property
+    def silence(self) -> float:
+        """For how many seconds nothing was heard of it; 0 where there is none."""
+        ...
+
+    @property
+    def node_words(self) -> str:
+        """Its state where it does not work ("pre-operational"), else nothing."""
+        ...
+
+    @property
+    def connected(self) -> bool: ...
+
+    def efforts(self, slot: int, since: float) -> list[float]:
+        """The shares of its torque that an axis gave while it moved, the newest last. since: time.monotonic."""
+        ...
+
+    def connect(self, address: str) -> None:
+        """Connected or Failed("connect") follows. Raises LinkError for an address that is not understood."""
+        ...
+
+    def disconnect(self) -> None:
+        """Disconnected follows."""
+        ...
+
+    def close(self) -> None:
+        """Ends its thread; moving axes are stopped first. A second call does nothing."""
+        ...
+
+    def stop(self) -> None:
+        """Quick stop of all axes, before anything else."""
+        ...
+
+    def read_all(self) -> None:
+        """Done("read") with all values follows."""
+        ...
+
+    def send(self, made: Plan) -> None:
+        """As a whole or not at all: Done("send") with what it holds then, or Failed("send")."""
+        ...
+
+    def factory(self) -> None:
+        """Back to the values that it was delivered with: Done("factory")."""
+        ...
+
+    def restart(self) -> None:
+        """Done("restart") with all values follows."""
+        ...
+
+    def ask_for(self, places: Sequence[Place]) -> None:
+        """Single objects; they come as Read."""
+        ...
+
+    def ask_for_speeds(self) -> None:
+        """The record of the spindle; it comes as Speeds."""
+        ...
+
+    def write_object(self, place: Place, raw: Raw) -> None:
+        """One object by hand, refused while anything moves: Read, then Done("object") with all values."""
+        ...
+
+    def try_values(self, values: Mapping[Place, Raw]) -> None:
+        """Values that are not stored; Done("try") follows."""
+        ...
+
+    def power(self, on: bool) -> None:
+        """Of all drives: Done("power")."""
+        ...
+
+    def jog_hold(self, slot: int, velocity: float) -> None:
+        """Moves for as long as `keep_holding` confirms it; velocity 0 ends it."""
+        ...
+
+    def jog_step(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> None:
+        """One move; Done("jog") when it has begun. seek: it ends at the next edge of its home switch or mark."""
+        ...
+
+    def stop_axis(self, slot: int) -> None: ...
+
+    def hold_terminals(self, asked: Asked) -> None:
+        """Spindle or outputs, for as long as `keep_holding` confirms it; nothing asked for ends it."""
+        ...
+
+    def keep_holding(self) -> None: ...
+
+    def home(self, slots: Sequence[int]) -> None:
+        """Begins the homing of these axes together: Done("homing")."""
+        ...
+
+    def home_here(self, slot: int) -> None:
+        """Done("home") follows."""
+        ...
+
+    def forget_home(self, slot: int) -> None:
+        """Done("forget") follows."""
+        ...
+
+    def watch(self, on: bool) -> None: ...
+
+    def watch_lag(self, slot: int | None) -> None: ...
+
+
+@dataclass(frozen=True)
+class Kind:
+    """takes: whether an address names one of this kind. open: begins its thread; nothing is connected by it."""
+
+    key: str
+    takes: Callable[[str], bool]
+    open: Callable[[Tell], Controller]
+
+
+def kinds() -> dict[str, Kind]:
+    """Every kind by its key."""
+    import idler.link as room
+
+    packages = [import_module(f"{room.__name__}.{found.name}") for found in iter_modules(room.__path__) if found.ispkg]
+    made: list[Kind] = [package.KIND for package in packages if hasattr(package, "KIND")]
+    return {kind.key: kind for kind in made}
+
+
+def kind_of(address: str) -> Kind:
+    """The kind that an address names: that of our own profile where it says nothing else."""
+    listed = kinds()
+    return next((kind for key, kind in listed.items() if key != "own" and kind.takes(address)), listed["own"])
