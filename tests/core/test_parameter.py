@@ -42,7 +42,9 @@ print(json.dumps({
     "told": Told({tuple(where): raw for where, raw in raws.items()}).length("travel.shy"),
     "stale": [claim.key for claim in claims(machine) if state(machine, claim, kept) is Proof.STALE],
     "compared": [line["label"] for part in as_json(compared(usual, machine)) for line in part["values"]],
-    "written": ["shy of its ends" in text for text in (eds_text(entries(machine.shape)), profile_text(), json.dumps(file.schema()))],
+    "written": [
+        "shy of its ends" in text for text in (eds_text(entries(machine.shape)), profile_text(), json.dumps(file.schema()))
+    ],
 }))
 """
 
