@@ -18,8 +18,8 @@ from PySide6.QtCore import QCoreApplication, QEvent
 from tests.support import Bench, X, Y, at, wiring
 
 from idler.app.qt_wait import TooLong, until
-from idler.app.reports import save_report
 from idler.app.run import Application, qt_application
+from idler.app.tools.reports import save_report
 from idler.core.table.stations import Station
 
 MINUTES = 30.0

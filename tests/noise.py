@@ -19,7 +19,8 @@ from idler.core.mechanics.entry import read_field
 from idler.core.spindle.registers import read as read_registers
 from idler.core.values.quantity import parse
 from idler.core.values.units import DEG, MM, MM_MIN, ONE, RPM
-from idler.link.bus.adapter import LineBus, address
+from idler.link.bus import address
+from idler.link.bus.adapter import LineBus
 from idler.shelf import settings
 from idler.shelf.exchange import WRITTEN, Writing, read_machine
 from tests.support import Bench, wired

@@ -14,9 +14,9 @@ from PySide6.QtCore import Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
-from idler.app.fields import Field
 from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application, qt_application
+from idler.app.widgets.fields import Field
 from idler.core.machine import Address
 from idler.core.proof.claims import Witness, direction_claim, input_claim
 from idler.core.table.stations import Station

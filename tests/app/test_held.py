@@ -6,8 +6,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QDialog, QPushButton
 
-from idler.app.machinebutton import MachineButton
 from idler.app.qt_wait import until
+from idler.app.widgets.machinebutton import MachineButton
 from idler.core.profile.cia402 import State
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase

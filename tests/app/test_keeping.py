@@ -18,9 +18,9 @@ from unittest import mock
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from idler.app.dialogs import FactoryDialog
 from idler.app.qt_wait import until
 from idler.app.run import Application
+from idler.app.tools.dialogs import FactoryDialog
 from idler.core.controller.sending import Sending
 from idler.core.profile.codec import Place, place
 from idler.core.profile.words import Sort

@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
-from idler.app.commands import COMMANDS
 from idler.app.qt_wait import until
+from idler.app.tools.commands import COMMANDS
 from tests.app.gui import SessionCase
 
 Key, Ctrl = Qt.Key, Qt.KeyboardModifier.ControlModifier

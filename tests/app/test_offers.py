@@ -6,13 +6,13 @@ import numpy as np
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 
-from idler.app.offers import Offer, OfferStrip
 from idler.app.pictures.flight import FlightPicture, FlightScene, TraceCurve
+from idler.app.shell.offers import Offer, OfferStrip
 from idler.core.incident import Incident
 from idler.shelf.files import write_text
 from idler.shelf.incidents import KeptIncident
 from tests.app.gui import GuiCase, SessionCase
-from tests.core.test_account import AccountCase
+from tests.core.incident.test_diagnosis import AccountCase
 
 
 class Offers(GuiCase):

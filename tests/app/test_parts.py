@@ -11,16 +11,16 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
 
 from idler.app import theme
-from idler.app.dialogs import change_table
-from idler.app.fields import ChoiceField, FlagField, QuantityField, field_for
-from idler.app.notice import Notice
 from idler.app.pictures.machine import MachinePicture, scene_of
 from idler.app.pictures.rail import RailView
 from idler.app.qt_wait import until
+from idler.app.shell.notice import Notice
+from idler.app.shell.train import Train
 from idler.app.stations.link.station import LinkStation
-from idler.app.stopkey import StopKey
-from idler.app.train import Train
-from idler.app.widgets import AxisPicker, card, figures, label
+from idler.app.tools.dialogs import change_table
+from idler.app.widgets.cards import AxisPicker, card, figures, label
+from idler.app.widgets.fields import ChoiceField, FlagField, QuantityField, field_for
+from idler.app.widgets.stopkey import StopKey
 from idler.core.machine.changes import differences
 from idler.core.proof.claims import Proof
 from idler.core.report.progress import groups_at

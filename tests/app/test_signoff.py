@@ -6,10 +6,10 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QPushButton
 
-from idler.app.dialogs import SendDialog
-from idler.app.exchange import export_file, import_file
 from idler.app.qt_wait import until
-from idler.app.reports import DiagramDialog, save_report
+from idler.app.tools.dialogs import SendDialog
+from idler.app.tools.exchange import export_file, import_file
+from idler.app.tools.reports import DiagramDialog, save_report
 from idler.core.proof.claims import Witness, claims, direction_claim
 from idler.core.table.stations import Station
 from idler.core.wiring.diagram import diagram

@@ -21,10 +21,10 @@ from idler.app import theme
 from idler.app.pictures.chain import FinalPicture
 from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application
+from idler.app.shell.window import SMALLEST
 from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.link.station import LinkStation
-from idler.app.values import ValuePanel
-from idler.app.window import SMALLEST
+from idler.app.widgets.values import ValuePanel
 from idler.core.controller.standing import Standing
 from idler.core.machine import Address
 from idler.core.proof.claims import Proof
@@ -196,7 +196,7 @@ class Offline(SessionCase):
         self.assertEqual(self.value("travel.low", Y), -100)
 
     def test_name_and_unit(self) -> None:
-        from idler.app.dialogs import NamesDialog
+        from idler.app.tools.dialogs import NamesDialog
 
         dialog = NamesDialog(self.window, self.session)
         unit = next(f for f in dialog.panel._fields if f.address.key == "names.screen_unit")

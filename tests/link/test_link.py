@@ -24,8 +24,8 @@ from idler.core.controller.standing import ControllerImage
 from idler.core.profile.cia402 import State
 from idler.core.profile.codec import Place, machine_from
 from idler.link import times
-from idler.link.bus.adapter import adapter as bus
-from idler.link.bus.adapter import address
+from idler.link.bus import adapter as bus
+from idler.link.bus import address
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
 from idler.link.own.client import MOST_FRAMES, Client

@@ -33,12 +33,12 @@ from idler.shelf.shelf import Shelf
 from . import theme
 from .benchside.process import BenchProcess
 from .bridge import QtLoop, follow
-from .dialogs import LogDialog
 from .display import require_display
 from .log import Log
-from .machines import MachinesDialog
-from .startdialog import StartDialog
-from .window import Window
+from .shell.window import Window
+from .tools.dialogs import LogDialog
+from .tools.machines import MachinesDialog
+from .tools.startdialog import StartDialog
 
 FIRST_RIG = "verge"
 SETTINGS = "settings.toml"
@@ -188,7 +188,7 @@ class Application(QObject):
 
     def write_problem(self, path: Path, incident: str = "") -> None:
         """One file with log, machine, controller, the last frames, and an incident."""
-        from .problem import problem_report
+        from .tools.problem import problem_report
 
         try:
             problem_report(path, self.session, self._log.tail(), incident)

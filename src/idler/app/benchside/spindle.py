@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
-from ..widgets import figures, label
+from ..widgets.cards import figures, label
 from .hands import BenchHands
 
 

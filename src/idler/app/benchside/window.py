@@ -13,7 +13,7 @@ from .. import theme
 from ..pictures.lathe import LatheScene
 from ..pictures.machine import MachinePicture, Scene
 from ..pictures.span import Span
-from ..widgets import card, figures, label
+from ..widgets.cards import card, figures, label
 from .hands import BenchHands
 from .spindle import SpindleRow
 

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from idler.core.table.stations import Station
 
-from ..widgets import label
+from ..widgets.cards import label
 from .workbench import Workbench
 
 

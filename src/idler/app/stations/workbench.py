@@ -10,8 +10,8 @@ from idler.core.machine import Address
 from idler.session.session import Session
 
 from ..bridge import follow
-from ..fields import Field, field_for
-from ..widgets import AxisPicker
+from ..widgets.cards import AxisPicker
+from ..widgets.fields import Field, field_for
 
 
 class Workbench(QWidget):

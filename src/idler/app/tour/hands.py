@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 from idler.core.errors import IdlerError
 from idler.core.table.stations import Station
 
-from ..fields import QuantityField
 from ..qt_wait import until
 from ..run import Application
+from ..widgets.fields import QuantityField
 
 PATIENCE = 5  # times that a person would try the same again
 

@@ -15,8 +15,8 @@ from idler.core.values.units import figure
 from idler.session.session import Session
 
 from ... import theme
-from ...fields import Field, field_for
 from ...pictures.chain import FinalPicture, MotorPicture, PartPicture, StagePicture
+from ...widgets.fields import Field, field_for
 
 # Least width in pixels and the short caption of each value, which stands below the part that it belongs to.
 _CAPTIONS = {

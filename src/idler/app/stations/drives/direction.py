@@ -14,11 +14,11 @@ from idler.procedures.engine import Result
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...fields import Field, field_for
-from ...machinebutton import MachineButton
 from ...pictures.proof import ProofMark
 from ...pictures.senses import SensePicture, scene_of
-from ...widgets import card, label
+from ...widgets.cards import card, label
+from ...widgets.fields import Field, field_for
+from ...widgets.machinebutton import MachineButton
 
 
 class DirectionStep(Enum):

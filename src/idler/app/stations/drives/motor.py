@@ -10,10 +10,10 @@ from idler.core.machine import Address
 from idler.core.mechanics.torque import Muscle
 from idler.session.session import Session
 
-from ...fields import Field, field_for
 from ...pictures.lag import LagPicture
 from ...pictures.torque import TorquePicture
-from ...widgets import card
+from ...widgets.cards import card
+from ...widgets.fields import Field, field_for
 
 
 class MotorPage(QWidget):

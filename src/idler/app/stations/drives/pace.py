@@ -16,11 +16,11 @@ from idler.core.mechanics.torque import Muscle
 from idler.core.values.units import figure
 from idler.session.session import Session
 
-from ...fields import field_for
-from ...lengthedit import LengthEdit
 from ...pictures.move import MovePicture
 from ...pictures.pacemap import Ceiling, PaceMap, PaceScene
-from ...widgets import card, figures, label
+from ...widgets.cards import card, figures, label
+from ...widgets.fields import field_for
+from ...widgets.lengthedit import LengthEdit
 
 
 class PacePage(QWidget):

@@ -14,11 +14,11 @@ from idler.procedures.pace import TIMES, Doing, HardRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...lengthedit import LengthEdit
-from ...machinebutton import MachineButton
 from ...pictures.proof import ProofMark
 from ...pictures.ruler import TrialPicture
-from ...widgets import card, label
+from ...widgets.cards import card, label
+from ...widgets.lengthedit import LengthEdit
+from ...widgets.machinebutton import MachineButton
 
 
 class ReliablePage(QWidget):

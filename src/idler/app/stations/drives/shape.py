@@ -12,10 +12,10 @@ from idler.procedures.shapes import LENGTH, ShapeRun, shaken_by
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...fields import Field, field_for
-from ...machinebutton import MachineButton
 from ...pictures.shapes import ShapeScene, ShapesPicture
-from ...widgets import card, label
+from ...widgets.cards import card, label
+from ...widgets.fields import Field, field_for
+from ...widgets.machinebutton import MachineButton
 
 
 class ShapePage(QWidget):

@@ -11,7 +11,7 @@ from idler.core.values.stage import MOST_STAGES
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...widgets import AxisPicker, Segments
+from ...widgets.cards import AxisPicker, Segments
 from .. import Host
 from ..workbench import Workbench
 from .axes import AxisMenu

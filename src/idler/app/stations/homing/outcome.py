@@ -14,11 +14,11 @@ from idler.core.values.parameter import Scope, Value
 from idler.core.wiring import inputs
 from idler.session.session import Session
 
-from ...machinebutton import MachineButton
 from ...pictures.beam import BeamPicture
 from ...pictures.runtrace import RunTrace, RunTraceScene
 from ...pictures.scatter import ScatterPicture
-from ...widgets import label
+from ...widgets.cards import label
+from ...widgets.machinebutton import MachineButton
 
 MOST_CAUSES, MOST_ANSWERS = 3, 3
 

@@ -21,12 +21,12 @@ from idler.procedures.repeat import TOUCHES, RepeatRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...machinebutton import MachineButton
 from ...pictures.head import HeadPicture, head_scene
 from ...pictures.proof import ProofMark
 from ...pictures.runtrace import RunTraceScene
 from ...pictures.timeline import TimeLine, TimeRow
-from ...widgets import card, label, scrolled
+from ...widgets.cards import card, label, scrolled
+from ...widgets.machinebutton import MachineButton
 from .. import Host
 from ..workbench import AxisWorkbench
 from .outcome import OutcomeView

@@ -23,7 +23,7 @@ from idler.session.session import Session
 from idler.shelf.incidents import KeptIncident
 
 from ...pictures.flight import FlightPicture, FlightScene, TraceCurve
-from ...widgets import card, label, scrolled
+from ...widgets.cards import card, label, scrolled
 from ..workbench import Workbench
 
 SIDE = 372

@@ -12,8 +12,8 @@ from idler.session.session import Session
 from idler.shelf.incidents import KeptIncident
 
 from ...bridge import follow
-from ...fields import restyle
-from ...machinebutton import MachineButton
+from ...widgets.fields import restyle
+from ...widgets.machinebutton import MachineButton
 
 SETTLES = 3.0  # s after the message
 SEEN_TO_MOVE = 0.2  # mm (°)

@@ -28,7 +28,7 @@ from idler.session.session import Session
 from ... import theme
 from ...bridge import follow
 from ...pictures.machine import MachinePicture, scene_of
-from ...widgets import card, figures, label
+from ...widgets.cards import card, figures, label
 from .. import Host
 from ..workbench import Workbench
 

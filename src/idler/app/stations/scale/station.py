@@ -31,12 +31,12 @@ from idler.procedures.scale import PassStage, ScaleRun, read_tolerance, usual_le
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...fields import restyle
-from ...lengthedit import LengthEdit
-from ...machinebutton import MachineButton
 from ...pictures.passes import PassPicture, PassScene
 from ...pictures.proof import ProofMark
-from ...widgets import card, figures, label
+from ...widgets.cards import card, figures, label
+from ...widgets.fields import restyle
+from ...widgets.lengthedit import LengthEdit
+from ...widgets.machinebutton import MachineButton
 from .. import Host
 from ..workbench import AxisWorkbench
 

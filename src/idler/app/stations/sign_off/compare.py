@@ -25,7 +25,7 @@ from idler.core.values.units import several
 from idler.session.session import Session
 from idler.shelf.dates import day
 
-from ...widgets import label
+from ...widgets.cards import label
 
 DRAFT, CONTROLLER, IN_FORCE, HEARD = "draft", "controller", "force", "heard"
 MACHINE = "machine "

@@ -12,7 +12,7 @@ from idler.session.session import Session
 from idler.shelf.dates import moment
 
 from ...pictures.proof import ProofMark
-from ...widgets import label, scrolled
+from ...widgets.cards import label, scrolled
 
 _ORDER = (Proof.FAILED, Proof.STALE, Proof.PROVEN, Proof.ENTERED)
 _WORDS = {Proof.PROVEN: "proven", Proof.STALE: "stale", Proof.FAILED: "failed", Proof.ENTERED: "not proven yet"}

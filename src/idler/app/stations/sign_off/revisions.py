@@ -15,7 +15,7 @@ from idler.session.session import Session
 from idler.shelf.dates import moment
 
 from ... import theme
-from ...widgets import label, scrolled
+from ...widgets.cards import label, scrolled
 
 if TYPE_CHECKING:
     from idler.shelf.trail import Revision

@@ -15,8 +15,8 @@ from idler.core.rules.findings import Severity
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...reports import ask_report
-from ...widgets import Segments, card, label, scrolled
+from ...tools.reports import ask_report
+from ...widgets.cards import Segments, card, label, scrolled
 from .. import Host
 from ..workbench import Workbench
 from .compare import ComparePage

@@ -18,7 +18,7 @@ from idler.session.session import Session
 from idler.shelf.files import read_text, write_text
 
 from ...bridge import follow
-from ...widgets import figures, label
+from ...widgets.cards import figures, label
 from .pages import Page
 
 

@@ -11,9 +11,9 @@ from idler.procedures.spindle.stops import StopRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...machinebutton import MachineButton
 from ...pictures.proof import ProofMark
-from ...widgets import label
+from ...widgets.cards import label
+from ...widgets.machinebutton import MachineButton
 from .pages import Page, Reading
 
 

@@ -27,10 +27,10 @@ from idler.procedures.spindle.run import SpindleRun, Turning
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...fields import Field, field_for
-from ...machinebutton import MachineButton
 from ...pictures.proof import ProofMark
-from ...widgets import label
+from ...widgets.cards import label
+from ...widgets.fields import Field, field_for
+from ...widgets.machinebutton import MachineButton
 
 FIELD = 140
 _LOOK = 1000  # ms between two looks at what the controller counts of the oil

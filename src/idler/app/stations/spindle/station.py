@@ -23,7 +23,7 @@ from ...pictures.oilday import OilDayPicture
 from ...pictures.runup import RunUpPicture
 from ...pictures.speedcurve import CurveScene, SpeedCurvePicture
 from ...pictures.spindlechain import SpindleChain
-from ...widgets import Segments, card, label, scrolled
+from ...widgets.cards import Segments, card, label, scrolled
 from .. import Host
 from ..workbench import Workbench
 from .bus import BusPage

@@ -13,7 +13,7 @@ from idler.link.events import Asked
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
-from ...widgets import label, scrolled
+from ...widgets.cards import label, scrolled
 from .pages import Page
 
 

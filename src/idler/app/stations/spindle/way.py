@@ -16,8 +16,8 @@ from idler.link.events import Asked
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
-from ...fields import field_for
-from ...widgets import figures, label
+from ...widgets.cards import figures, label
+from ...widgets.fields import field_for
 from .pages import FIELD, Page
 
 

@@ -16,11 +16,11 @@ from idler.procedures.travel import TravelRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...lengthedit import LengthEdit
-from ...machinebutton import MachineButton
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
 from ...pictures.proof import ProofMark
-from ...widgets import card, label, scrolled
+from ...widgets.cards import card, label, scrolled
+from ...widgets.lengthedit import LengthEdit
+from ...widgets.machinebutton import MachineButton
 from .. import Host
 from ..homing.outcome import edit_words
 from ..workbench import AxisWorkbench

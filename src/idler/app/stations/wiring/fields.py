@@ -17,8 +17,8 @@ from idler.core.words import capital
 from idler.session.session import Session
 
 from ... import theme
-from ...fields import Field
 from ...pictures.terminals import draw_contact
+from ...widgets.fields import Field
 
 HEIGHT = 26
 

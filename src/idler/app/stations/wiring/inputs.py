@@ -14,10 +14,10 @@ from idler.link.trace import Edges
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...fields import QuantityField
 from ...pictures.terminals import SPAN_US, Screw, TraceColumn
-from ...reports import DiagramDialog
-from ...widgets import card, figures, label
+from ...tools.reports import DiagramDialog
+from ...widgets.cards import card, figures, label
+from ...widgets.fields import QuantityField
 from .fields import HEIGHT, InputRoleField, RestField
 
 ROW = 31

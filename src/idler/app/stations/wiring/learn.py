@@ -12,7 +12,7 @@ from idler.procedures.learn import LearnRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...widgets import label
+from ...widgets.cards import label
 from .fields import duty_menu
 
 OFFERED = 4

@@ -22,9 +22,9 @@ from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...fields import Field, field_for
 from ...pictures.terminals import Screw
-from ...widgets import label
+from ...widgets.cards import label
+from ...widgets.fields import Field, field_for
 from .fields import HEIGHT, OutputRoleField
 
 ROW, ROLE = 31, 136

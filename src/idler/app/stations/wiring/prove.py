@@ -17,9 +17,9 @@ from idler.procedures.wiring import TRIALS, GuidedProof, TouchProof
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...machinebutton import MachineButton
 from ...pictures.proof import ProofMark
-from ...widgets import label
+from ...widgets.cards import label
+from ...widgets.machinebutton import MachineButton
 
 
 class ProvePage(QWidget):

@@ -12,10 +12,10 @@ from idler.procedures.signals import SignalsRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...fields import field_for
-from ...machinebutton import MachineButton
 from ...pictures.signals import SignalPicture, SignalScene
-from ...widgets import label
+from ...widgets.cards import label
+from ...widgets.fields import field_for
+from ...widgets.machinebutton import MachineButton
 from ..homing.outcome import edit_words
 
 WIDTH = 154

@@ -9,7 +9,7 @@ from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
 from ...pictures.terminals import SPAN_US
-from ...widgets import Segments, card
+from ...widgets.cards import Segments, card
 from .. import Host
 from ..workbench import Workbench
 from .inputs import InputsCard

@@ -15,9 +15,9 @@ from idler.procedures.study import FilterStudy
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...machinebutton import MachineButton
 from ...pictures.histogram import Histogram
-from ...widgets import figures, label
+from ...widgets.cards import figures, label
+from ...widgets.machinebutton import MachineButton
 
 SECONDS = (5, 10, 30, 60)
 ALL = -1

@@ -1,0 +1,196 @@
+"""The header: machine and standing, link and state in words, Send, Keep revision, STOP."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+
+from idler.core.travel import open_ends
+from idler.link.events import Progress
+from idler.session.motion_words import motion_words
+from idler.session.session import Session
+
+from .. import theme
+from ..bridge import follow
+from ..pictures.gears import wheel
+
+ROOM = 130  # for the Send button and the gaps between
+
+
+class _Mark(QWidget):
+    """Idler's mark: a small wheel between two."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(40, 30)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(QPen(theme.color("on_header"), 1.2))
+        p.drawPath(wheel(8, 17, 6.5, 9, 2.4))
+        p.drawPath(wheel(31, 17, 6.5, 9, 2.4))
+        p.setBrush(theme.color("pale_brass") if not theme.is_night() else theme.color("brass"))
+        p.drawPath(wheel(19.5, 13, 4.6, 7, 2.2))
+
+
+class _LinkWords(QWidget):
+    """Link and state in words, with a mark whose shape tells them apart: ring, dot, square, bar."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(30)
+        self._words, self._shape = "", "ring"
+
+    def show_state(self, words: str, shape: str) -> None:
+        if (words, shape) != (self._words, self._shape):
+            self._words, self._shape = words, shape
+            self.setAccessibleName(words)
+            self.setToolTip(words)
+            self.setFixedWidth(min(372, QFontMetrics(theme.text_font(13)).horizontalAdvance(words) + 52))
+            self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        fault = self._shape == "bar"
+        p.setPen(QPen(theme.color("vermilion" if fault else "header_line"), 1.5))
+        p.drawRoundedRect(QRectF(0.75, 0.75, self.width() - 1.5, self.height() - 1.5), 14, 14)
+        middle = QPointF(18, self.height() / 2)
+        p.setPen(QPen(theme.color("on_header"), 1.6))
+        if self._shape == "dot":
+            p.setBrush(theme.color("on_header"))
+            p.drawEllipse(middle, 4, 4)
+        elif self._shape == "ring":
+            p.drawEllipse(middle, 4, 4)
+        elif self._shape == "arrow":
+            p.setBrush(theme.color("on_header"))
+            p.drawPolygon([middle + QPointF(-4, -5), middle + QPointF(5, 0), middle + QPointF(-4, 5)])
+        else:
+            p.setBrush(theme.color("on_header"))
+            p.drawRect(QRectF(middle.x() - 4, middle.y() - 4, 8, 8))
+        p.setPen(theme.color("on_header"))
+        p.setFont(theme.text_font(13))
+        room = self.width() - 44
+        words = p.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, room)
+        p.drawText(QRectF(32, 0, room, self.height()), Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class Header(QWidget):
+    stop = Signal()
+    send = Signal()
+    keep = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("header")
+        self._session = session
+        self.setFixedHeight(46)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.machine = QPushButton()
+        self.machine.setObjectName("machine")
+        self.machine.setAccessibleName("Menu of the machine")
+        self.menu = QMenu(self.machine)
+        self.machine.setMenu(self.menu)
+        self._standing = QLabel()
+        self._standing.setProperty("role", "soft")
+        self._state = _LinkWords()
+        self.send_button = QPushButton("Send")
+        self.keep_button = QPushButton("Keep revision")
+        self.stop_button = QPushButton("STOP  Esc")
+        self.stop_button.setObjectName("stop")
+        self.stop_button.setFixedSize(136, 36)
+        self.stop_button.setToolTip(
+            "Stops all motion and the spindle. It is not an emergency stop: it asks the controller, and a controller\n"
+            "that does not listen does not stop. Keep the emergency stop of the machine within reach."
+        )
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 0, 8, 0)
+        row.setSpacing(8)
+        left: tuple[QWidget, ...] = (_Mark(), self.machine, self._standing)
+        right: tuple[QWidget, ...] = (self._state, self.send_button, self.keep_button, self.stop_button)
+        for widget in left:
+            row.addWidget(widget)
+        row.addStretch(1)
+        for widget in right:
+            row.addWidget(widget)
+        self.send_button.clicked.connect(self.send)
+        self.keep_button.clicked.connect(self.keep)
+        self.stop_button.pressed.connect(self.stop)
+        self._revision = ""
+        self._words = ""
+        follow(session.progressed, self._show_progress)
+        follow(session.changed, self.refresh)
+        follow(session.held, self.refresh)
+        follow(session.lock.changed, self.refresh)
+        self.refresh()
+
+    def show_revision(self, words: str) -> None:
+        self._revision = words
+        self.refresh()
+
+    def _show_progress(self, progress: Progress | None) -> None:
+        if progress is None:
+            self.refresh()
+        else:
+            self._show_standing(progress.words)
+
+    def _show_standing(self, words: str) -> None:
+        """As much of it as has room; the rest is in the tip."""
+        self._words = words
+        room = max(120, self.keep_button.x() - self.machine.geometry().right() - self._state.width() - ROOM)
+        metrics = QFontMetrics(self._standing.font())
+        self._standing.setText(metrics.elidedText(words, Qt.TextElideMode.ElideRight, room))
+        self._standing.setToolTip(words)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._show_standing(self._words)
+
+    def refresh(self) -> None:
+        count = self._session.count()
+        self.machine.setText(f"{self._session.machine.title}  ▾")
+        open_axes = open_ends(self._session.machine)
+        parts = [f"soft limits off: {' '.join(open_axes)}"] if open_axes else []
+        parts += ["set-up locked"] if self._session.lock.closed else []
+        parts += [self._revision] if self._revision else []
+        if self._session.connected:
+            parts.append(count.words)
+        else:
+            unkept = len(self._session.machine.differences(self._session.base))
+            parts.append(f"{unkept} edited since" if unkept else "no edits")
+        self._words = " · ".join(parts)
+        number = len(count.edited)
+        self.send_button.setText(f"Send {number}…" if number else "Send…" if count.to_send else "Send")
+        self.send_button.setEnabled(self._session.connected and count.to_send)
+        self._lay()
+
+    def _lay(self) -> None:
+        """Other words want other room: what stands beside them moves at once, and not at the next turn of the loop."""
+        layout = self.layout()
+        assert layout is not None
+        layout.activate()
+        self._show_standing(self._words)
+
+    def show_motion(self) -> None:
+        """Called at the picture's pace."""
+        session = self._session
+        if not session.connected:
+            self._show_state({"connect": "connecting…"}.get(session.busy, "no controller"), "ring")
+            return
+        name = f"node {session.identity.node}" if session.identity else "controller"
+        words = motion_words(session)
+        fault = session.in_fault
+        shape = "bar" if fault else "arrow" if session.moving else "dot" if session.powered else "ring"
+        homed = [axis.homed for axis in session.axes]
+        home = (
+            "" if fault else ", homed" if all(homed) and homed else ", not all homed" if any(homed) else ", not homed"
+        )
+        self._show_state(f"{name} · {words}{home}", shape)
+
+    def _show_state(self, words: str, shape: str) -> None:
+        before = self._state.width()
+        self._state.show_state(words, shape)
+        if self._state.width() != before:
+            self._lay()

@@ -1,0 +1,54 @@
+"""The notice: a sentence at the head of the margin about what was just done, refused or stopped, with its way out."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout
+
+from ..widgets.fields import restyle
+
+PLAIN_STAYS_MS = 6000
+
+
+class Notice(QFrame):
+    """A plain notice goes by itself; a warning or fault stays until the next or until it is closed."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("notice")
+        self._words = QLabel()
+        self._words.setWordWrap(True)
+        self._words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        close = QPushButton("Close")
+        close.setProperty("role", "quiet")
+        close.clicked.connect(self.hide)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 7, 6, 3)
+        column.setSpacing(0)
+        column.addWidget(self._words)
+        column.addWidget(close, alignment=Qt.AlignmentFlag.AlignRight)
+        self._close = close
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.hide)
+        self.hide()
+
+    @property
+    def words(self) -> str:
+        return self._words.text() if self.isVisible() else ""
+
+    def tell(self, kind: str, words: str) -> None:
+        """kind: "plain", "found", "warn" or "fault". A plain notice does not push a fault away; "found" ends it."""
+        if kind == "plain" and self.isVisible() and self.property("kind") == "fault":
+            return
+        kind = "plain" if kind == "found" else kind
+        self._words.setText(words)
+        self.setAccessibleName(words)
+        self.setProperty("kind", kind)
+        for widget in (self, self._words, self._close):
+            restyle(widget)
+        self.show()
+        if kind == "plain":
+            self._timer.start(PLAIN_STAYS_MS)
+        else:
+            self._timer.stop()

@@ -1,0 +1,112 @@
+"""The train: ten wheels on a rack, one for each station. It informs and never blocks."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from idler.core.proof.claims import Proof
+from idler.core.table.stations import Station
+
+from .. import theme
+from ..pictures.gears import rack, wheel
+from ..pictures.proof import draw_mark
+
+HEIGHT = 74
+_RADIUS, _MIDDLE, _RACK = 13.0, 23.0, 37.5
+
+
+class Train(QWidget):
+    opened = Signal(object)  # Station
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(HEIGHT)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self._here = Station.LINK
+        self._states: dict[Station, Proof] = dict.fromkeys(Station, Proof.NOTHING)
+        self._say()
+
+    def show_states(self, states: dict[Station, Proof]) -> None:
+        if states != self._states:
+            self._states = states
+            self._say()
+            self.update()
+
+    def show_here(self, station: Station) -> None:
+        """Marks the station that is on the stage."""
+        if station is not self._here:
+            self._here = station
+            self._say()
+            self.update()
+
+    def _go(self, station: Station) -> None:
+        """Asked for by a click or a key: the one that is marked too, for something else may be on the stage."""
+        self.show_here(station)
+        self.opened.emit(station)
+
+    @property
+    def here(self) -> Station:
+        return self._here
+
+    def _say(self) -> None:
+        self.setAccessibleName(f"Train: {self._here.label}, {self._states[self._here].words}")
+
+    def at(self, x: float) -> Station:
+        """The station at a place of the picture."""
+        stations = list(Station)
+        return stations[min(len(stations) - 1, max(0, int(x / (self.width() / len(stations)))))]
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._go(self.at(event.position().x()))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        station = self.at(event.position().x())
+        self.setToolTip(f"{station.label}: {self._states[station].words}.\n{station.proves}")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        stations = list(Station)
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+            return
+        self._go(stations[(stations.index(self._here) + step) % len(stations)])
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), theme.color("panel"))
+        p.setPen(QPen(theme.color("line"), 1))
+        p.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+        width = self.width() / len(Station)
+        p.setPen(QPen(theme.color("metal"), 1.2))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(rack(0, self.width(), _RACK, 6.0, 3.0))
+        for k, station in enumerate(Station):
+            self._wheel(p, (k + 0.5) * width, station)
+            here = station is self._here
+            p.setPen(theme.color("ink" if here else "soft"))
+            p.setFont(theme.text_font(13, bold=here))
+            p.drawText(QRectF(k * width, 44, width, 20), Qt.AlignmentFlag.AlignCenter, station.label)
+            if here:
+                p.fillRect(QRectF((k + 0.5) * width - 44, self.height() - 5, 88, 5), theme.color("ink"))
+                if self.hasFocus():
+                    p.setPen(QPen(theme.color("petrol"), 2))
+                    p.setBrush(Qt.BrushStyle.NoBrush)
+                    p.drawRoundedRect(QRectF(k * width + 6, 2, width - 12, 62), 5, 5)
+
+    def _wheel(self, p: QPainter, x: float, station: Station) -> None:
+        state = self._states[station]
+        centre = QPointF(x, _MIDDLE)
+        shape = wheel(x, _MIDDLE, _RADIUS, 14, 3.0, 0.12)
+        entered = state is not Proof.NOTHING
+        pen = QPen(theme.color("brass" if entered else "metal"), 1.5)
+        if state is Proof.STALE:
+            pen.setStyle(Qt.PenStyle.DashLine)
+        p.setPen(pen)
+        p.setBrush(theme.color("brass" if state is Proof.PROVEN else "panel"))
+        p.drawPath(shape)
+        draw_mark(p, centre, state)

@@ -1,0 +1,357 @@
+"""The main window: header, train, stage, margin, rails; menus, keys, and the timer that shows motion."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, TypeVar
+
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QCloseEvent, QResizeEvent, QWindow
+from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+
+from idler.core.machine import Machine
+from idler.core.report.progress import train
+from idler.core.table.stations import Station
+from idler.procedures.jog import Jog
+from idler.session.session import Session
+
+from .. import theme
+from ..bridge import follow
+from ..stations import page_of
+from ..stations.incident.strip import IncidentStrip
+from ..stations.workbench import Workbench
+from ..tools.commands import COMMANDS
+from ..tools.dialogs import FactoryDialog, KeepDialog, NamesDialog, PinDialog, SendDialog
+from ..tools.exchange import ask_export, ask_import
+from ..tools.keys import Bindings
+from ..tools.keysdialog import CommandKeysDialog, JogDialog
+from ..tools.reports import DiagramDialog, ask_report
+from ..widgets.stopkey import StopKey
+from .header import Header
+from .margin import Margin
+from .menu import Menu
+from .notice import Notice
+from .offers import OfferStrip
+from .rails import JogKeys, Rails
+from .train import Train
+
+if TYPE_CHECKING:
+    from ..stations.incident.page import IncidentPage
+    from ..tools.wirewindow import WireWindow
+
+SMALLEST = (1180, 740)
+USUAL = (1280, 800)
+MOVING_MS, RESTING_MS = 20, 100
+
+D = TypeVar("D", bound=QDialog)
+
+
+class _Stage(QWidget):
+    """The stage. Strips take its upper edge: what is below makes room where it can, else it is covered."""
+
+    def __init__(self, strips: tuple[IncidentStrip | OfferStrip, ...], pages: QStackedWidget) -> None:
+        super().__init__()
+        self.setObjectName("stage")
+        self._strips, self._pages = strips, pages
+        pages.setParent(self)
+        pages.currentChanged.connect(lambda _: self._lay())
+        for strip in strips:
+            strip.setParent(self)
+            strip.laid.connect(self._lay)
+
+    def minimumSizeHint(self) -> QSize:
+        return self._pages.minimumSizeHint()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._lay()
+
+    def _lay(self) -> None:
+        taken = 0
+        for strip in self._strips:
+            height = strip.sizeHint().height()
+            strip.setGeometry(0, taken, self.width(), height)
+            taken += 0 if strip.isHidden() else height
+        page = self._pages.currentWidget()
+        room = page is not None and self.height() - taken >= page.minimumSizeHint().height()
+        top = taken if room else 0
+        self._pages.setGeometry(0, top, self.width(), self.height() - top)
+
+
+class Window(QMainWindow):
+    """start_bench and show_bench are what the menu and the Link station call; what it cannot do itself it asks for."""
+
+    machines_wanted = Signal()
+    start_wanted = Signal()
+    log_wanted = Signal()
+    problem_wanted = Signal(str)  # with this incident, or none
+
+    def __init__(self, session: Session, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
+        super().__init__()
+        self.session, self.start_bench = session, start_bench
+        self.setWindowTitle(f"Idler: {session.machine.title}")
+        self.setMinimumSize(*SMALLEST)
+        self.resize(*USUAL)
+        self.jog = Jog(session)
+        self.header, self.train, self.notice = Header(session), Train(), Notice()
+        self.margin = Margin(session, self.notice)
+        self.bindings = Bindings(session.folder / "keys.toml")
+        self.rails = Rails(session, self.jog, self.bindings)
+        self._stages = QStackedWidget()
+        self.incident, self.offers = IncidentStrip(session), OfferStrip()
+        self._pages: dict[Station, Workbench] = {}
+        self._incident_page: IncidentPage | None = None
+        self._station = Station.LINK
+        self._lay_out()
+        self.menu = self._commands(start_bench, show_bench)
+        follow(session.undo_stack.changed, self._show_undo)
+        self._show_undo()
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        self._stop_key = StopKey(self.stop)
+        self._jog_keys = JogKeys(session, self.jog, self.bindings, self)
+        app.installEventFilter(self._stop_key)
+        app.focusWindowChanged.connect(self._focus_moved)
+        self.header.stop.connect(self.stop)
+        self.header.send.connect(self.open_send)
+        self.header.keep.connect(self.open_keep)
+        self.train.opened.connect(self.open_station)
+        follow(session.told, self.notice.tell)
+        self.incident.asked.connect(lambda: self.open_incident(self.incident.record))
+        follow(session.incidents.recorded, self.incident.offer_seconds)
+        follow(session.controller.offered, self.offers.make)
+        follow(session.controller.withdrawn, self.offers.withdraw)
+        follow(session.controller.compare, self._compare)
+        follow(session.changed, self._refresh_train)
+        follow(session.held, self._refresh_train)
+        follow(session.revised, self._show_revision)
+        follow(session.proved, self._refresh_train)
+        self._pace = QTimer(self)
+        self._pace.timeout.connect(self._show_motion)
+        self._pace.start(RESTING_MS)
+        self.open_station(Station.LINK)
+        self._refresh_train()
+        theme.dress(self)
+
+    def _compare(self, side: str) -> None:
+        """The controller against the draft, or against what Idler last knew of it."""
+        self.open_station(Station.SIGN_OFF)
+        page = self.page(Station.SIGN_OFF)
+        page.turn_to("Compare")
+        page.compare.choose(*(("heard", "controller") if side == "heard" else ("draft", "controller")))  # type: ignore[attr-defined]
+
+    def _lay_out(self) -> None:
+        stage = _Stage((self.incident, self.offers), self._stages)
+        middle = QHBoxLayout()
+        middle.setContentsMargins(0, 0, 0, 0)
+        middle.setSpacing(0)
+        middle.addWidget(stage, 1)
+        middle.addWidget(self.margin)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.train)
+        column.addLayout(middle, 1)
+        column.addWidget(self.rails)
+        self.setCentralWidget(whole)
+
+    def _commands(self, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> Menu:
+        works: dict[str, Callable[[], object]] = {
+            "undo": self.session.undo,
+            "redo": self.session.redo,
+            "machines": self.machines_wanted.emit,
+            "send": self.open_send,
+            "keep": self.open_keep,
+            "revisions": self.open_revisions,
+            "incidents": lambda: self.open_incident(),
+            "diagram": lambda: self.open_dialog(DiagramDialog(self, self.session)),
+            "report": lambda: ask_report(self, self.session),
+            "import": self.open_import,
+            "export": lambda: ask_export(self, self.session),
+            "names": lambda: self.open_dialog(NamesDialog(self, self.session)),
+            "jogging": self.open_jogging,
+            "keys": self.open_keys,
+            "lock": self.open_lock,
+            "start": self.start_wanted.emit,
+            "wire": self.open_wire,
+            "log": self.log_wanted.emit,
+            "problem": lambda: self.problem_wanted.emit(""),
+            "bench": start_bench,
+            "look": show_bench,
+            "arm": lambda: self.jog.arm(not self.jog.armed),
+            "night": lambda: self.set_night(not theme.is_night()),
+            "leave": self.close,
+        }
+        return Menu(self, self.header.menu, self.bindings, works)
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def stop(self) -> None:
+        """STOP and Esc."""
+        self.session.stop()
+
+    def open_station(self, station: Station) -> None:
+        if station not in self._pages:
+            self._pages[station] = page_of(station, self)
+            self._stages.addWidget(self._pages[station])
+        before = self._stages.currentWidget()
+        self._stages.setCurrentWidget(self._pages[station])
+        self.incident.show_seconds(False)
+        self._station = station
+        if before is not self._pages[station]:
+            if isinstance(before, Workbench):
+                before.left()
+            self._pages[station].entered()
+        self.session.set_focus(None)
+        self.margin.show_station(station)
+        self.train.show_here(station)
+
+    def open_incident(self, name: str = "") -> IncidentPage:
+        """The last seconds of an incident, or of the newest one, in the place of the station until the work goes on."""
+        if self._incident_page is None:
+            from ..stations.incident.page import IncidentPage  # its traces need NumPy
+
+            self._incident_page = made = IncidentPage(self.session)
+            made.opened.connect(self._go_on)
+            made.report.connect(self.problem_wanted)
+            made.left_for.connect(lambda: self.open_station(self._station))
+            self._stages.addWidget(made)
+        before = self._stages.currentWidget()
+        if isinstance(before, Workbench) and before is not self._incident_page:
+            before.left()
+        if self._incident_page.show_newest() and name:
+            self._incident_page.choose(name)
+        self._stages.setCurrentWidget(self._incident_page)
+        self.incident.show_seconds(True)
+        return self._incident_page
+
+    def _go_on(self, station: Station, page: str) -> None:
+        """The next step after an incident: a station, and one of its pages."""
+        self.open_station(station)
+        if page:
+            self.page(station).turn_to(page)
+
+    def page(self, station: Station) -> Workbench:
+        """The workbench of a station, made if it was not open yet."""
+        if station not in self._pages:
+            self.open_station(station)
+        return self._pages[station]
+
+    def open_send(self) -> SendDialog | None:
+        if not self.session.count().to_send:
+            self.session.tell("plain", "There is nothing to send: the controller holds every value.")
+            return None
+        return self.open_dialog(SendDialog(self, self.session))
+
+    def open_send_of(self, machine: Machine) -> SendDialog:
+        """Asks whether another machine than the draft is to be sent."""
+        return self.open_dialog(SendDialog(self, self.session, machine))
+
+    def open_factory(self) -> FactoryDialog:
+        return self.open_dialog(FactoryDialog(self, self.session))
+
+    def open_keep(self) -> KeepDialog:
+        return self.open_dialog(KeepDialog(self, self.session))
+
+    def open_revisions(self) -> None:
+        self.open_station(Station.SIGN_OFF)
+        self.page(Station.SIGN_OFF).turn_to("Revisions")
+
+    def open_import(self) -> None:
+        dialog = ask_import(self, self.session)
+        if dialog is not None:
+            self.open_dialog(dialog)
+
+    def open_lock(self) -> PinDialog | None:
+        """Unlocks with the PIN, locks again, or makes a PIN where there is none."""
+        lock = self.session.lock
+        if lock.has_pin and not lock.closed:
+            lock.close()
+            self.session.tell("plain", "The set-up is locked again.")
+            return None
+        return self.open_dialog(PinDialog(self, self.session))
+
+    def open_wire(self) -> WireWindow:
+        from ..tools.wirewindow import WireWindow
+
+        dialog = WireWindow(self, self.session)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.show()
+        return dialog
+
+    def open_jogging(self) -> JogDialog:
+        return self.open_dialog(JogDialog(self, self.session, self.bindings))
+
+    def open_keys(self) -> CommandKeysDialog:
+        return self.open_dialog(CommandKeysDialog(self, self.session, self.bindings))
+
+    def open_dialog(self, dialog: D) -> D:
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+        return dialog
+
+    def set_night(self, night: bool) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply(app, night)
+        self.session.show_anew()
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def _refresh_train(self) -> None:
+        session = self.session
+        found = session.history.found is not None
+        self.train.show_states(
+            train(session.machine, connected=session.connected, found_kept=found, kept=session.proofs)
+        )
+
+    def _show_revision(self) -> None:
+        revisions = self.session.history.all()
+        own = next((revision for revision in revisions if not revision.as_found), None)
+        none = "reading revisions" if self.session.history.being_read else "no revision yet"
+        self.header.show_revision(f"revision {own.number}" if own else none)
+
+    def after_first_paint(self) -> None:
+        """What need not be there before the window is: the history, and what the draft could not keep."""
+        self._show_revision()
+        for sentence in (*self.session.lost_edits, *filter(None, [self.bindings.trouble])):
+            self.session.tell("warn", sentence)
+
+    def _show_motion(self) -> None:
+        page = self._stages.currentWidget()
+        assert isinstance(page, Workbench)
+        wanted = MOVING_MS if self.session.moving or (page.live and self.session.connected) else RESTING_MS
+        if self._pace.interval() != wanted:
+            self._pace.setInterval(wanted)
+        self.rails.show_motion()
+        self.header.show_motion()
+        self.incident.show_motion()
+        page.show_motion()
+
+    def _show_undo(self) -> None:
+        stack = self.session.undo_stack
+        for name, words in (("undo", stack.undone_next), ("redo", stack.redone_next)):
+            action = self.menu.actions[name]
+            action.setText(f"{COMMANDS[name].words} {words}".rstrip())
+            action.setEnabled(bool(words))
+
+    def _focus_moved(self, window: QWindow | None) -> None:
+        self.session.look_away(attended=window is not None)
+
+    def changeEvent(self, event: QEvent) -> None:
+        """A window that is no longer the active one jogs no more."""
+        if event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
+            self.jog.arm(False)
+            self.jog.let_go()
+        super().changeEvent(event)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._pace.stop()
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.removeEventFilter(self._stop_key)
+        self._jog_keys.listen(False)
+        self.session.close()
+        super().closeEvent(event)

@@ -1,0 +1,138 @@
+"""Small pieces that several views are built from: cards, labels, and the picker of an axis."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from .. import theme
+
+
+def card(margins: tuple[int, int, int, int] = (14, 8, 14, 10), spacing: int = 6) -> tuple[QFrame, QVBoxLayout]:
+    """A card and the column inside it."""
+    frame = QFrame()
+    frame.setProperty("role", "card")
+    column = QVBoxLayout(frame)
+    column.setContentsMargins(*margins)
+    column.setSpacing(spacing)
+    return frame, column
+
+
+def label(words: str, role: str = "", *, wrap: bool = False) -> QLabel:
+    """A label in one of the roles of the style sheet: title, heading, soft, small, tiny, warn."""
+    made = QLabel(words)
+    made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    return made
+
+
+def figures(words: str = "—", pixels: int = 13) -> QLabel:
+    """A label for figures, which align on the decimal point."""
+    made = QLabel(words)
+    made.setFont(theme.figure_font(pixels))
+    return made
+
+
+def scrolled(page: QWidget) -> QScrollArea:
+    """A page that scrolls up and down inside a card where there is too little room for it."""
+    scroll = QScrollArea()
+    scroll.setWidgetResizable(True)
+    scroll.setFrameShape(QFrame.Shape.NoFrame)
+    scroll.setProperty("role", "clear")
+    scroll.setWidget(page)
+    return scroll
+
+
+class Segments(QWidget):
+    """Pages one behind the other, turned to by a row of buttons above them, or `apart`: `bar`, to be laid elsewhere."""
+
+    turned = Signal(int)
+
+    def __init__(self, pages: Mapping[str, QWidget], *, apart: bool = False) -> None:
+        super().__init__()
+        self.bar = QWidget()
+        self.buttons: dict[str, QPushButton] = {}
+        self._group, self._stack = QButtonGroup(self), QStackedWidget()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        bar = QHBoxLayout(self.bar)
+        bar.setContentsMargins(0, 0, 0, 0)
+        bar.setSpacing(0)
+        for place, (name, page) in enumerate(pages.items()):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setProperty("role", "segment")
+            if apart:
+                button.setMinimumWidth(button.sizeHint().width() + 20)
+            self._group.addButton(button, place)
+            self._stack.addWidget(page)
+            self.buttons[name] = button
+            bar.addWidget(button, 1)
+        self._group.idClicked.connect(self._turn)
+        self._group.button(0).setChecked(True)
+        if not apart:
+            column.addWidget(self.bar)
+        column.addWidget(self._stack, 1)
+
+    @property
+    def place(self) -> int:
+        """Which page is shown, from 0."""
+        return self._stack.currentIndex()
+
+    def turn_to(self, name: str) -> None:
+        self.buttons[name].click()
+
+    def _turn(self, place: int) -> None:
+        self._stack.setCurrentIndex(place)
+        self.turned.emit(place)
+
+
+class AxisPicker(QWidget):
+    """A row of buttons, one for each axis; exactly one is chosen."""
+
+    chosen = Signal(int)
+
+    def __init__(self, names: Sequence[str]) -> None:
+        super().__init__()
+        self._group = QButtonGroup(self)
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(0, 0, 0, 0)
+        self._row.setSpacing(6)
+        self._names: tuple[str, ...] = ()
+        self._group.idClicked.connect(self.chosen)
+        self.show_names(names)
+        self.choose(0)
+
+    def show_names(self, names: Sequence[str]) -> None:
+        """Other axes: the buttons are made anew. The choice is to be made again."""
+        if tuple(names) == self._names:
+            return
+        self._names = tuple(names)
+        for button in self._group.buttons():
+            self._group.removeButton(button)
+            self._row.removeWidget(button)
+            button.deleteLater()
+        for slot, name in enumerate(names):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setFixedSize(48 if len(names) <= 4 else 40 if len(names) <= 6 else 32, 34)
+            button.setAccessibleName(f"Axis {name}")
+            self._group.addButton(button, slot)
+            self._row.addWidget(button)
+
+    def choose(self, slot: int) -> None:
+        """Shows an axis as chosen; `chosen` is not sent."""
+        self._group.button(slot).setChecked(True)

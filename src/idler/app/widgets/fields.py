@@ -1,0 +1,218 @@
+"""Fields for values of the table. A field shows the value with its unit and its standing, and gives the focus to the margin.
+
+What is typed is taken on Enter or when the field is left. What cannot be taken stays in the field, with the reason.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from idler.core.controller.standing import Standing
+from idler.core.errors import Refusal
+from idler.core.machine import Address
+from idler.core.mechanics.entry import became
+from idler.core.values.parameter import Kind
+from idler.session.session import Session
+
+from .. import theme
+from ..bridge import follow
+
+HEIGHT = 34  # of a field's frame
+
+
+def restyle(widget: QWidget, *, deep: bool = False) -> None:
+    """Applies the style sheet anew after a property that it asks for has changed; deep: to what is in it as well."""
+    for each in (widget, *(widget.findChildren(QWidget) if deep else ())):
+        each.style().unpolish(each)
+        each.style().polish(each)
+
+
+class Field(QWidget):
+    """One value: a frame with the editor in it and the label below. `address` may be changed to another axis."""
+
+    def __init__(
+        self, session: Session, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
+    ) -> None:
+        super().__init__()
+        self._session = session
+        self.address = address
+        self._shown = ""
+        self._frame = QFrame()
+        self._frame.setObjectName("field")
+        self._frame.setFixedHeight(height)
+        self._frame.setMinimumWidth(width)
+        self._inside = QHBoxLayout(self._frame)
+        self._inside.setContentsMargins(6, 0, 6, 0)
+        self._inside.setSpacing(3)
+        self._caption = QLabel(label if label is not None else address.row.label)
+        self._caption.setProperty("role", "small")
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(2 if label != "" else 0)
+        outer.addWidget(self._frame)
+        outer.addWidget(self._caption)
+        if label == "":
+            self._caption.hide()
+        follow(session.changed, self._follow)
+        follow(session.held, self._follow)
+
+    def _follow(self) -> None:
+        """An axis that is gone is shown no more, until the field is given another one."""
+        if self._session.machine.shape.has(self.address):
+            self.refresh()
+
+    def name_it(self, words: str) -> None:
+        """Another name for the value, where what it does depends on another value."""
+        self._caption.setText(words)
+
+    def set_axis(self, slot: int) -> None:
+        """Shows the same value of another axis."""
+        self.address = Address(slot, self.address.key)
+        self.refresh()
+
+    def _watch(self, editor: QWidget) -> None:
+        editor.installEventFilter(self)
+        editor.setAccessibleName(self.address.row.label)
+        self.setFocusProxy(editor)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusIn:
+            self._session.set_focus(self.address)
+            self._light(True)
+        elif event.type() == QEvent.Type.FocusOut:
+            self._light(False)
+        return super().eventFilter(watched, event)
+
+    def _light(self, on: bool) -> None:
+        self._frame.setProperty("lit", on)
+        restyle(self._frame)
+
+    def _show_standing(self, words: str = "", also: tuple[Address, ...] = ()) -> None:
+        """words: said first in the tip. also: other values that this field shows."""
+        standings = [self._session.standing(address) for address in (self.address, *also)]
+        standing = next((s for s in (Standing.EDITED, Standing.WAITING) if s in standings), standings[0])
+        if self._frame.property("standing") != standing.key:
+            self._frame.setProperty("standing", standing.key)
+            restyle(self._frame)
+        row = self.address.row
+        mark = " · waits for restart" if standing is Standing.WAITING else ""
+        begin = f"{words}.\n" if words else ""
+        what = self._session.machine.reads.said(row.what)
+        self._frame.setToolTip(f"{begin}{self._session.machine.part(self.address)}: {standing.words}.\n{what}{mark}")
+        self._frame.setAccessibleDescription(standing.words)
+
+    def _show_text(self, editor: QLineEdit, text: str) -> None:
+        """Shows a value anew, but leaves alone what is being typed while the value has not changed under it."""
+        if text != self._shown or not editor.isModified():
+            self._shown = text
+            editor.setText(text)
+            self._set_bad(False)
+
+    def _set_bad(self, bad: bool) -> None:
+        if bool(self._frame.property("bad")) != bad:
+            self._frame.setProperty("bad", bad)
+            restyle(self._frame)
+
+    def refresh(self) -> None:
+        raise NotImplementedError
+
+
+class QuantityField(Field):
+    """A number with its unit, or a text."""
+
+    def __init__(
+        self, session: Session, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
+    ) -> None:
+        super().__init__(session, address, width=width, label=label, height=height)
+        self.editor = QLineEdit()
+        self.editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.editor.setFont(theme.figure_font(14 if height == HEIGHT else 13))
+        self._unit = QLabel()
+        self._inside.addWidget(self.editor)
+        self._inside.addWidget(self._unit)
+        self._watch(self.editor)
+        self.editor.editingFinished.connect(self._commit)
+        self.refresh()
+
+    def refresh(self) -> None:
+        machine, row = self._session.machine, self.address.row
+        text = machine.show(self.address, unit=False)
+        unit = row.dimension.screen_unit(machine.is_rotary(self.address), machine.inch)
+        self._unit.setText(unit.symbol)
+        self._unit.setVisible(bool(unit.symbol))
+        self._show_text(self.editor, text)
+        self._show_standing()
+
+    def _commit(self) -> None:
+        text = self.editor.text()
+        if not self.editor.isModified() or text == self._shown:
+            return
+        if not text.strip():
+            self.editor.setText(self._shown)
+            self._set_bad(False)
+            return
+        try:
+            self._session.edit(self.address, text)
+        except Refusal as why:
+            if self._session.lock.closed:
+                self.editor.setText(self._shown)
+            self._set_bad(not self._session.lock.closed)
+            self._session.tell("warn", f"{why.sentence} The value stays {self._session.machine.show(self.address)}.")
+            return
+        self.editor.setModified(False)
+        self._shown = ""
+        self.refresh()
+        if words := became(self._session.machine, self.address, text):
+            self._session.tell("plain", words)
+
+
+class ChoiceField(Field):
+    """One of a few choices."""
+
+    def __init__(self, session: Session, address: Address, *, width: int = 120, label: str | None = None) -> None:
+        super().__init__(session, address, width=width, label=label)
+        self.editor = QComboBox()
+        for choice in address.row.choices:
+            self.editor.addItem(choice.label, choice.key)
+        self._inside.addWidget(self.editor, 1)
+        self._inside.addWidget(QLabel("▾"))
+        self._watch(self.editor)
+        self.editor.activated.connect(self._commit)
+        self.refresh()
+
+    def refresh(self) -> None:
+        at = self.editor.findData(self._session.machine[self.address])
+        if at != self.editor.currentIndex():
+            self.editor.setCurrentIndex(at)
+        self._show_standing()
+
+    def _commit(self) -> None:
+        self._session.set_values({self.address: self.editor.currentData()})
+
+
+class FlagField(Field):
+    """On or off."""
+
+    def __init__(self, session: Session, address: Address, *, text: str, width: int = 120) -> None:
+        super().__init__(session, address, width=width, label="")
+        self.editor = QCheckBox(text)
+        self._inside.addWidget(self.editor)
+        self._watch(self.editor)
+        self.editor.clicked.connect(lambda on: self._session.set_values({self.address: bool(on)}))
+        self.refresh()
+
+    def refresh(self) -> None:
+        self.editor.setChecked(bool(self._session.machine[self.address]))
+        self._show_standing()
+
+
+def field_for(session: Session, address: Address, *, width: int = 96, label: str | None = None) -> Field:
+    """The field that suits the kind of a value."""
+    makers: dict[Kind, Callable[[], Field]] = {
+        Kind.CHOICE: lambda: ChoiceField(session, address, width=width, label=label),
+        Kind.FLAG: lambda: FlagField(session, address, text=label or address.row.label, width=width),
+    }
+    return makers.get(address.row.kind, lambda: QuantityField(session, address, width=width, label=label))()
