@@ -204,6 +204,13 @@ class Session:
                 "again. Set them anew.",
             )
 
+    def mend(self, values: Mapping[Address, Value], words: str = "") -> None:
+        """The same for values that were proposed by what was found: where one is out of bounds, that is told."""
+        try:
+            self.set_values(values, words)
+        except Refusal as why:
+            self.tell("warn", why.sentence)
+
     def drag_values(self, values: Mapping[Address, Value], words: str, *, last: bool) -> None:
         """Like set_values for something that is dragged: all until `last` is one step of undo."""
         self.set_values(values, words, merge=self._drag)

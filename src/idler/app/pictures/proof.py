@@ -6,13 +6,14 @@ from collections.abc import Mapping
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from idler.core.machine import Machine
 from idler.core.proof.claims import Claim, Evidence, Proof, state
 from idler.core.words import capital
 
 from .. import theme
+from ..widgets.cards import label
 
 
 def draw_mark(p: QPainter, centre: QPointF, state: Proof) -> None:
@@ -63,3 +64,12 @@ class ProofMark(QWidget):
         centre = QPointF(11, 11)
         p.drawEllipse(centre, 9.5, 9.5)
         draw_mark(p, centre, self.state)
+
+
+def claim_head(column: QVBoxLayout, words: str = "") -> tuple[QLabel, ProofMark]:
+    """Puts a line into a column: what is claimed, and the mark of its proof."""
+    row, title, mark = QHBoxLayout(), label(words, "title", wrap=True), ProofMark()
+    row.addWidget(title, 1)
+    row.addWidget(mark)
+    column.addLayout(row)
+    return title, mark

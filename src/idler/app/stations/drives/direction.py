@@ -14,7 +14,7 @@ from idler.procedures.engine import Result
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...pictures.proof import ProofMark
+from ...pictures.proof import claim_head
 from ...pictures.senses import SensePicture, scene_of
 from ...widgets.cards import card, label
 from ...widgets.fields import Field, field_for
@@ -61,12 +61,7 @@ class DirectionPage(QWidget):
         facts.addStretch(1)
         column.addLayout(facts)
         column.addLayout(self._motors())
-        head = QHBoxLayout()
-        self.mark = ProofMark()
-        self.title = label("", "title", wrap=True)
-        head.addWidget(self.title, 1)
-        head.addWidget(self.mark)
-        column.addLayout(head)
+        self.title, self.mark = claim_head(column)
         self.words = label("", "", wrap=True)
         column.addWidget(self.words)
         column.addStretch(1)

@@ -14,7 +14,7 @@ from idler.procedures.pace import TIMES, Doing, HardRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...pictures.proof import ProofMark
+from ...pictures.proof import claim_head
 from ...pictures.ruler import TrialPicture
 from ...widgets.cards import card, label
 from ...widgets.lengthedit import LengthEdit
@@ -43,12 +43,7 @@ class ReliablePage(QWidget):
 
     def _side(self) -> QWidget:
         frame, column = card((14, 6, 14, 8), 5)
-        head = QHBoxLayout()
-        self.title = label("", "title", wrap=True)
-        head.addWidget(self.title, 1)
-        self.mark = ProofMark()
-        head.addWidget(self.mark)
-        column.addLayout(head)
+        self.title, self.mark = claim_head(column)
         self.words = label("", "", wrap=True)
         column.addWidget(self.words)
         column.addStretch(1)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from idler.core.errors import Refusal
 from idler.core.homing import Rehearsal, by_stop, homing_keys, met_at
 from idler.core.homing.outcome import answered, causes, measured
 from idler.core.homing.repeat import advice
@@ -22,10 +21,10 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.head import HeadPicture, head_scene
-from ...pictures.proof import ProofMark
+from ...pictures.proof import claim_head
 from ...pictures.runtrace import RunTraceScene
 from ...pictures.timeline import TimeLine, TimeRow
-from ...widgets.cards import card, label, scrolled
+from ...widgets.cards import card, scrolled
 from ...widgets.machinebutton import MachineButton
 from .. import Host
 from ..workbench import AxisWorkbench
@@ -84,14 +83,9 @@ class HomingStation(AxisWorkbench):
     def _side(self) -> QFrame:
         frame, column = card((12, 6, 10, 8), 4)
         frame.setFixedWidth(RIGHT)
-        head = QHBoxLayout()
-        self.title = label("", "title", wrap=True)
-        self.mark = ProofMark()
-        head.addWidget(self.title, 1)
-        head.addWidget(self.mark)
-        column.addLayout(head)
+        self.title, self.mark = claim_head(column)
         self.outcome = OutcomeView(self._session)
-        self.outcome.mend.connect(self._mend)
+        self.outcome.mend.connect(self._session.mend)
         self.outcome.clear_asked.connect(self._move_clear)
         self.outcome.answered.connect(self._answer)
         page = QWidget()
@@ -133,13 +127,7 @@ class HomingStation(AxisWorkbench):
         found = self.run.doubts.get(self.slot)
         if found is not None:
             self.run.explain(self.slot, key)
-            self._mend(answered(self._session.machine, self.slot, found, key))
-
-    def _mend(self, edit: dict[Address, Value]) -> None:
-        try:
-            self._session.set_values(edit)
-        except Refusal as why:
-            self._session.tell("warn", why.sentence)
+            self._session.mend(answered(self._session.machine, self.slot, found, key))
 
     def _move_clear(self) -> None:
         if why := self.run.clear(self.slot):

@@ -32,7 +32,7 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.passes import PassPicture, PassScene
-from ...pictures.proof import ProofMark
+from ...pictures.proof import claim_head
 from ...widgets.cards import card, figures, label
 from ...widgets.fields import restyle
 from ...widgets.lengthedit import LengthEdit
@@ -119,12 +119,7 @@ class ScaleStation(AxisWorkbench):
     def _right(self) -> QFrame:
         frame, column = card((14, 8, 14, 10), 6)
         frame.setFixedWidth(RIGHT)
-        head = QHBoxLayout()
-        self._title = label("", "title", wrap=True)
-        self._mark = ProofMark()
-        head.addWidget(self._title, 1)
-        head.addWidget(self._mark)
-        column.addLayout(head)
+        self._title, self._mark = claim_head(column)
         self._words = label("", "", wrap=True)
         column.addWidget(self._words)
         self._grid = QGridLayout()

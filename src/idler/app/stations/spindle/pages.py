@@ -27,7 +27,7 @@ from idler.procedures.spindle.run import SpindleRun, Turning
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...pictures.proof import ProofMark
+from ...pictures.proof import ProofMark, claim_head
 from ...widgets.cards import label
 from ...widgets.fields import Field, field_for
 from ...widgets.machinebutton import MachineButton
@@ -63,12 +63,7 @@ class Page(QWidget):
             self._session.tell("warn", why)
 
     def claim_row(self, words: str) -> ProofMark:
-        row = QHBoxLayout()
-        row.addWidget(label(words, "title", wrap=True), 1)
-        mark = ProofMark()
-        row.addWidget(mark)
-        self.column.addLayout(row)
-        return mark
+        return claim_head(self.column, words)[1]
 
     def refresh(self) -> None:
         raise NotImplementedError

@@ -6,7 +6,6 @@ from fractions import Fraction
 
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.proof.claims import ends_claim
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
@@ -17,7 +16,7 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
-from ...pictures.proof import ProofMark
+from ...pictures.proof import claim_head
 from ...widgets.cards import card, label, scrolled
 from ...widgets.lengthedit import LengthEdit
 from ...widgets.machinebutton import MachineButton
@@ -70,12 +69,7 @@ class TravelStation(AxisWorkbench):
     def _side(self) -> QFrame:
         frame, column = card((12, 6, 12, 8), 3)
         frame.setFixedWidth(RIGHT)
-        head = QHBoxLayout()
-        self.title = label("", "title", wrap=True)
-        self.mark = ProofMark()
-        head.addWidget(self.title, 1)
-        head.addWidget(self.mark)
-        column.addLayout(head)
+        self.title, self.mark = claim_head(column)
         self.words = label("", "small", wrap=True)
         column.addWidget(self.words)
         self.mend = QPushButton()
@@ -123,10 +117,7 @@ class TravelStation(AxisWorkbench):
             self._session.tell("warn", f"{name} is not homed: its position cannot be taken as an end. Home it first.")
             return
         values = taken(self._session.machine, self.slot, end, axes[self.slot].position, float(self.margin_inside))
-        try:
-            self._session.set_values(values, f"{end} end of {name} taken")
-        except Refusal as why:
-            self._session.tell("warn", why.sentence)
+        self._session.mend(values, f"{end} end of {name} taken")
 
     @property
     def margin_inside(self) -> Fraction:
@@ -147,10 +138,7 @@ class TravelStation(AxisWorkbench):
     def _mend(self) -> None:
         """Takes what the last drive to the ends has shown of the travel."""
         edit = self._edits.pop(self.slot, {})
-        try:
-            self._session.set_values(edit, f"travel of {self._session.machine.names[self.slot]} as it was met")
-        except Refusal as why:
-            self._session.tell("warn", why.sentence)
+        self._session.mend(edit, f"travel of {self._session.machine.names[self.slot]} as it was met")
         self.refresh()
 
     def left(self) -> None:
