@@ -71,6 +71,8 @@ class Person:
                 return "plus" if moved > 0.05 else "minus" if moved < -0.05 else "nothing"
             case "scale.reading":
                 return str(self.hands.ask(do="read", axis=question.axis, instrument=question.instrument)["value"])
+            case "spindle.way":
+                self.machine.loop.timer(0.2, self._see_spindle, once=True).start()  # once it turns
             case "spindle.reading":
                 self.machine.loop.timer(0.2, self._read_speed, once=True).start()  # once it is steady
             case "spindle.end":
@@ -80,6 +82,11 @@ class Person:
         return None
 
     way = ""
+
+    def _see_spindle(self) -> None:
+        procedure, speed = self.machine.procedure, self.hands.ask(do="look")["spindle"]
+        if procedure is not None and procedure.question is not None:
+            procedure.answer("right" if speed > 1 else "left" if speed < -1 else "nothing")
 
     def _read_speed(self) -> None:
         procedure = self.machine.procedure
@@ -151,11 +158,12 @@ class Commissioning(unittest.TestCase):
         self.verge.take(self.verge.run("spindle-curve", answers=self.person))
         verge.send()
         self.prove("spindle-speeds")
+        self.prove("spindle-way")
         for way in ("esc", "guard", "stop"):
             self.person.way = way
             self.prove("spindle-stop", wishes=Wishes(way=way))
         proven = [key for key in verge.proofs if verge.proven(key)]
-        for key in ("wiring.stop", "wiring.home.X", "direction.A", "scale.X", "home.all", "ends.X"):
+        for key in ("wiring.stop", "wiring.home.X", "direction.A", "scale.X", "home.all", "ends.X", "spindle.way"):
             self.assertIn(key, proven)
         self.assertEqual([way for way in ("esc", "guard", "stop") if not verge.proven(f"spindle.{way}")], [], STOPS)
         self.assertEqual(max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"]), 0)

@@ -399,9 +399,9 @@ class OnFusee(SpindleCase):
         self.speak()
         page = self.page
         page.turn_to("Way")
+        self.click(page.way.begin)
         for turns, say in ((0.995, "encoders of 1000 and 1024 lines fit. Turn it 5 times"), (4.985, "in 5 turns")):
             before = self.session.link.panel.counts
-            self.click(page.way.begin)
             self.touch(do="spin", turns=turns)
             until(lambda before=before: self.session.link.panel.counts != before, "the counts")
             self.assertFalse(page.way.take.isVisible())

@@ -17,7 +17,7 @@ class DeadMan:
         self.changed: Topic[()] = Topic()
         self._session = session
         self.asked = Asked()
-        self._timer = session.loop.timer(CONFIRM, session.link.keep_holding)
+        self._timer = session.loop.timer(CONFIRM, session.keep_holding)
         session.hands_off.subscribe(self.let_go)
         session.stopped.subscribe(lambda _: self.let_go())
         session.halted.subscribe(self.let_go)

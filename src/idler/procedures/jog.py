@@ -40,7 +40,7 @@ class Jog:
         self.armed = False
         self._held: int | None = None
         self.targets: dict[int, float] = {}
-        self._confirm = session.loop.timer(CONFIRM, session.link.keep_holding)
+        self._confirm = session.loop.timer(CONFIRM, session.keep_holding)
         session.halted.subscribe(self.stopped)
         self._disarm = session.loop.timer(DISARM, lambda: self.arm(False), once=True)
         # Of a press that is not yet seen to move: slot, sign, and where the axis stood.

@@ -64,6 +64,8 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "scale.reading": (QuestionKind.READING, "what the instrument says, with its sign"),
     "spindle.reading": (QuestionKind.READING, "what the tachometer says"),
     "stop.loose": (QuestionKind.YES, "whether the axis can be pushed by hand: it has no current then"),
+    "encoder.turned": (QuestionKind.DONE, "the spindle was turned by hand as often as it was asked for, to the same mark"),
+    "spindle.way": (QuestionKind.CHOICE, "which way the spindle turns, as seen from its motor towards the work"),
     "spindle.clear": (QuestionKind.DONE, "what ended the spindle is taken back: answered by the machine"),
     "spindle.end": (QuestionKind.DONE, "the spindle is ended in the way that is asked for: answered by the machine"),
     "stop.press": (QuestionKind.DONE, "the emergency stop is pressed: answered by the machine"),

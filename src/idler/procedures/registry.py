@@ -176,6 +176,20 @@ def _spindle_stop(session: Session, _slot: int, wishes: Wishes) -> Begun:
     return run, run.prove(wishes.way)
 
 
+def _spindle_way(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+    from .spindle.way import WayRun
+
+    run = WayRun(session)
+    return run, run.look_at(1)
+
+
+def _encoder(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+    from .spindle.way import EncoderRun
+
+    run = EncoderRun(session)
+    return run, run.count(1)
+
+
 WORDS: dict[str, Word] = {
     "learn": Word("touch each switch once: which input it is, and how it rests", _learn),
     "stop": Word("the emergency stop, with all that it must do", _guided(InputRole.STOP)),
@@ -195,5 +209,7 @@ WORDS: dict[str, Word] = {
     "spindle-curve": Word("levels up and down, and the speed of each", _spindle("curve")),
     "spindle-speeds": Word("speeds over the range, commanded and measured", _spindle("speeds")),
     "spindle-times": Word("to the highest speed and to standstill", _spindle("times")),
+    "spindle-way": Word("turned slowly to the right, and what was seen", _spindle_way),
+    "spindle-encoder": Word("turned by hand: counts for each turn, and the sign", _encoder),
     "spindle-stop": Word("one way of ending it: esc, stop, guard, ready or link", _spindle_stop),
 }

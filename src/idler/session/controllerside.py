@@ -198,7 +198,7 @@ class ControllerSide:
             words = f"The controller has not stored {holding.unstored} of its values: "
             words += f"a restart would bring {'another' if one else 'others'} back."
             store = ("Store them", self.store)
-            self.offered.publish(Offer(LOOSE, words, (store, ("Restart the controller", self._session.link.restart))))
+            self.offered.publish(Offer(LOOSE, words, (store, ("Restart the controller", self._session.restart))))
 
     def gone(self) -> None:
         """No controller any more: what was offered about it is not to be decided now."""

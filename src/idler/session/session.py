@@ -526,6 +526,10 @@ class Session:
         self.bus.follow(events.Asked())
         self.halted.publish()
 
+    def keep_holding(self) -> None:
+        """What is held is held still."""
+        self.link.keep_holding()
+
     def hold_terminals(self, asked: events.Asked) -> None:
         """Asks for spindle or outputs, for as long as it is confirmed; a drive on a bus of its own is told as well."""
         self.link.hold_terminals(asked)

@@ -45,7 +45,7 @@ class SpindleStation(Workbench):
         self.dead_man = DeadMan(session)
         self.run, self.stops = SpindleRun(session), StopRun(session)
         self.curve, self.times = CurvePage(session, self.run), TimesPage(session, self.run)
-        self.interlocks, self.way = InterlocksPage(session, self.stops), WayPage(session, self.dead_man)
+        self.interlocks, self.way = InterlocksPage(session, self.stops), WayPage(session)
         self.oil, self.set_up = OilPage(session), SetUpPage(session, self.run)
         self.switched, self.bus = SwitchedPage(session, self.dead_man), BusPage(session)
         column = QVBoxLayout(self)
@@ -113,6 +113,8 @@ class SpindleStation(Workbench):
 
     def _turn_to(self, _: int) -> None:
         self.dead_man.let_go()
+        if self._page is not self.way:
+            self.way.leave()
         picture = {self.times: self.run_up, self.interlocks: self.ladder, self.way: self.ladder, self.switched: self.ladder,
                    self.oil: self.oil_day}.get(self._page, self.curve_picture)  # fmt: skip
         self.pictures.setCurrentWidget(picture)
@@ -126,6 +128,7 @@ class SpindleStation(Workbench):
 
     def left(self) -> None:
         self.dead_man.let_go()
+        self.way.leave()
         for run in (self.run, self.stops):
             if run.running:
                 run.stop("Another station was opened.")
@@ -196,7 +199,7 @@ class SpindleStation(Workbench):
     def _draw_chain(self) -> None:
         machine = self._session.machine
         found = ranges(machine)[told_range(machine)]
-        asked = self.run.asked if self.run.running else self.stops.asked if self.stops.running else self.dead_man.asked
+        asked = next((run.asked for run in (self.run, self.stops, self.way.run) if run.running), self.dead_man.asked)
         level = self._level_now()
         rpm = float(asked.speed) or (found.speed(level) if self._turns and has_level(machine) else 0.0) or found.high
         measured = self.run.meter.now

@@ -6,29 +6,23 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSpinBox, QWidget
 
 from idler.core.machine import Address
-from idler.core.proof.claims import Witness, spindle_way_claim
-from idler.core.spindle import flag, has_level, ranges, told_range, turns_both_ways, whole
-from idler.core.spindle.encoder import Counted, cause_of_ratio, from_hand, sign_words
-from idler.core.values.parameter import Value
-from idler.core.values.roles import OutputRole
-from idler.core.wiring import outputs
-from idler.link.events import Asked
-from idler.procedures.dead_man import DeadMan
+from idler.core.proof.claims import spindle_way_claim
+from idler.core.spindle import turns_both_ways
+from idler.core.spindle.way import WAYS
+from idler.procedures.engine import Ending, Result
+from idler.procedures.spindle.way import EncoderRun, WayRun
 from idler.session.session import Session
 
+from ...bridge import follow
 from ...widgets.cards import figures, label
 from ...widgets.fields import field_for
 from .pages import FIELD, Page
 
 
 class WayPage(Page):
-    def __init__(self, session: Session, dead_man: DeadMan) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._dead_man = dead_man
-        self._way = 0  # that was held last
-        self._seen = 0.0  # the encoder's speed meanwhile
-        self._start: int | None = None
-        self.found: Counted | None = None
+        self.run, self.encoder = WayRun(session), EncoderRun(session)
         self.mark = self.claim_row("Right is right")
         self.column.addWidget(
             label("Hold, and look from the motor along the spindle towards the work.", "small", wrap=True)
@@ -40,22 +34,22 @@ class WayPage(Page):
             button.setProperty("role", "hold")
             button.setMinimumHeight(40)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.pressed.connect(lambda way=way: self._press(way))
-            button.released.connect(dead_man.let_go)
+            button.pressed.connect(lambda way=way: self.say(self.run.look_at(way)))
+            button.released.connect(self.run.let_go)
             self.holds[way] = button
             row.addWidget(button)
         self.column.addLayout(row)
         self.question = QWidget()
         ask = QHBoxLayout(self.question)
         ask.setContentsMargins(0, 0, 0, 0)
+        ask.addWidget(label("It turned", "soft"))
         self.answers: dict[int, QPushButton] = {}
-        for way, words in ((1, "It turned right"), (-1, "It turned left")):
+        for way, words in ((1, "Right"), (-1, "Left"), (0, "It did not turn")):
             button = QPushButton(words)
-            button.clicked.connect(lambda _=False, way=way: self.answer(way))
+            button.clicked.connect(lambda _=False, way=way: self._answer(way))
             self.answers[way] = button
             ask.addWidget(button)
         self.column.addWidget(self.question)
-        self.question.hide()
         self.words = label("", "", wrap=True)
         self.column.addWidget(self.words)
         self.column.addWidget(label("Encoder", "title"))
@@ -84,110 +78,60 @@ class WayPage(Page):
             fields.addWidget(field_for(session, Address(None, f"spindle.{key}"), width=FIELD, label=words))
         self.column.addLayout(fields)
         self.column.addStretch(1)
+        follow(self.run.changed, self.refresh)
+        follow(self.run.ended, self._ended)
+        follow(self.encoder.changed, self.refresh)
 
-    # -- which way ------------------------------------------------------------------------------------------------
+    # -- doing ----------------------------------------------------------------------------------------------------
 
-    def _speed(self) -> int:
-        found = ranges(self._session.machine)[told_range(self._session.machine)]
-        return round(max(found.low, found.high / 10))
+    def _answer(self, way: int) -> None:
+        """What a person saw while it was held: 1 right, -1 left, 0 nothing."""
+        if self.run.question is not None:
+            self.run.answer(WAYS[way])
 
-    def _press(self, way: int) -> None:
-        switching = spindle_way_claim(self._session.machine).rests
-        if why := self._session.unsent(switching) or self._session.spindle_obstacle():
-            self.say(why)
-            return
-        self._way, self._seen = way, 0.0
-        self._dead_man.hold(Asked(run=way, speed=self._speed()))
-        self.question.show()
-        self.words.setText("")
-
-    def answer(self, way: int) -> None:
-        """What a person saw while it was held: 1 right, -1 left."""
-        self.question.hide()
-        encoder = sign_words(self._way, self._seen) if whole(self._session.machine, "counts") else ""
-        right = way == self._way
-        agrees = not encoder or (self._seen > 0) == (self._way > 0)
-        parts = [encoder]
-        if not right:
-            edit = self._turned_round()
-            parts.insert(0, "It turns the wrong way: the outputs are turned round now. Send that, and hold again.")
-            self._session.set_values(edit, "spindle turned round")
-        elif not agrees:
-            reversed_ = Address(None, "spindle.counts_reversed")
-            parts.append("The encoder's sign is turned round now. Send that, and hold again.")
-            self._session.set_values(
-                {reversed_: not flag(self._session.machine, "counts_reversed")}, "encoder turned round"
-            )
-        if right and agrees:
-            asked = "right" if self._way > 0 else "left"
-            words = f"asked to turn {asked}, it did{'; the encoder agrees' if encoder else ''}"
-            self._session.keep_proof(spindle_way_claim(self._session.machine), True, words, Witness.EYES)
-        if not has_level(self._session.machine) or encoder:
-            parts.append(cause_of_ratio(abs(self._seen), self._speed()))
-        self.words.setText(" ".join(part for part in parts if part))
+    def _ended(self, result: Result) -> None:
+        self._session.mend(result.edit, "spindle turned round")
+        taken = " That is in the draft now: send it, and hold again." if result.edit else ""
+        self.words.setText("" if result.end is Ending.STOPPED else f"{result.words}{taken}")
         self.refresh()
-
-    def _turned_round(self) -> dict[Address, Value]:
-        """The values that turn the spindle round: the direction's sense, or both relays swapped."""
-        by_role = {out.role: out.slot for out in outputs(self._session.machine)}
-        if OutputRole.DIRECTION in by_role:
-            address = Address(by_role[OutputRole.DIRECTION], "output.inverted")
-            return {address: not self._session.machine[address]}
-        pair = (OutputRole.TURN_RIGHT, OutputRole.TURN_LEFT)
-        if all(role in by_role for role in pair):
-            return {
-                Address(by_role[role], "output.role"): other.key
-                for role, other in zip(pair, reversed(pair), strict=True)
-            }
-        return {}
-
-    # -- encoder --------------------------------------------------------------------------------------------------
 
     def _toggle(self) -> None:
-        counts = self._session.panel.counts
-        if self._start is None:
-            self._start, self.found = counts, None
-            self.counted.setText(
-                f"Now turn it {self.by_hand.value()} times to the right, to the same mark, then press Done."
-            )
+        if self.encoder.question is not None:
+            self.encoder.answer("")
         else:
-            moved, self._start = counts - self._start, None
-            self.found = from_hand(moved, self.by_hand.value())
-            few = "Nothing was counted: is the encoder wired, and powered?"
-            sign = "" if moved >= 0 else " Turned right it counts downwards: it is told to count backwards with it."
-            self.counted.setText(f"{self.found.words}.{sign}" if self.found is not None else few)
-            self._backwards = moved < 0
-            if self.found is not None and self.found.again:
-                self.by_hand.setValue(self.found.again)
-                self.found = None
-        self.refresh()
-
-    _backwards = False
+            self.say(self.encoder.count(self.by_hand.value()))
 
     def _take(self) -> None:
-        if self.found is None:
-            return
-        values: dict[Address, Value] = {Address(None, "spindle.counts"): self.found.counts}
-        if self._backwards:
-            values[Address(None, "spindle.counts_reversed")] = not flag(self._session.machine, "counts_reversed")
-        self._session.set_values(values, "counts of the spindle's encoder")
-        self.found = None
-        self.refresh()
+        if self.encoder.result is not None:
+            self._session.mend(self.encoder.result.edit, "counts of the spindle's encoder")
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def show_now(self) -> None:
-        panel = self._session.panel
-        self.counts.setText(str(panel.counts))
-        if self._dead_man.asked.run and abs(panel.speed) > abs(self._seen):
-            self._seen = panel.speed
+        self.counts.setText(str(self._session.panel.counts))
+
+    def leave(self) -> None:
+        """Another page or station is shown."""
+        for run in (self.run, self.encoder):
+            if run.running:
+                run.stop("Another page was opened.")
 
     def refresh(self) -> None:
-        machine = self._session.machine
+        machine, counting = self._session.machine, self.encoder.running
         self.mark.show_claim(machine, spindle_way_claim(machine), self._session.proofs)
         self.holds[-1].setVisible(turns_both_ways(machine))
-        self.begin.setText("Begin" if self._start is None else "Done")
+        self.question.setVisible(self.run.question is not None)
+        if self.run.running:
+            self.words.setText(self.run.words)
+        self.begin.setText("Done" if counting else "Begin")
         self.begin.setEnabled(self._session.connected)
-        self.take.setVisible(self.found is not None and self.found.counts != whole(machine, "counts"))
-        if self.found is not None:
-            self.take.setText(f"Take {self.found.counts} counts per turn")
+        if counting:
+            self.by_hand.setValue(self.encoder.turns)
+        self.by_hand.setEnabled(not counting)
+        if self.encoder.words:
+            self.counted.setText(self.encoder.words)
+        result = self.encoder.result
+        edit = result.edit if result is not None and not counting else {}
+        self.take.setVisible(any(machine[where] != value for where, value in edit.items()))
+        counts = edit.get(Address(None, "spindle.counts"))
+        self.take.setText("Turn its sign round" if counts is None else f"Take {counts} counts per turn")

@@ -1,0 +1,94 @@
+"""Which way a spindle turned when it was asked to, as eyes and encoder saw it (ISO 841: right is clockwise, as seen from the
+spindle towards the work)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from ..machine import Address, Machine
+from ..values.parameter import Value
+from ..values.roles import OutputRole
+from ..wiring import outputs
+from . import flag, has_level, whole
+from .encoder import Counted, cause_of_ratio, from_hand, sign_words
+
+WAYS = {1: "right", -1: "left", 0: "nothing"}
+
+
+@dataclass(frozen=True)
+class WayVerdict:
+    """edit: what would turn round what was found to be wrong."""
+
+    held: bool
+    words: str
+    edit: Mapping[Address, Value] = field(default_factory=dict)
+
+
+def turned_round(machine: Machine) -> dict[Address, Value]:
+    """The values that turn a spindle round: the sense of its direction output, or both relays swapped."""
+    by_role = {out.role: out.slot for out in outputs(machine)}
+    if OutputRole.DIRECTION in by_role:
+        where = Address(by_role[OutputRole.DIRECTION], "output.inverted")
+        return {where: not machine[where]}
+    pair = (OutputRole.TURN_RIGHT, OutputRole.TURN_LEFT)
+    if all(role in by_role for role in pair):
+        return {
+            Address(by_role[role], "output.role"): other.key for role, other in zip(pair, reversed(pair), strict=True)
+        }
+    return {}
+
+
+def way_verdict(machine: Machine, asked: int, seen: int, measured: float, expected: float) -> WayVerdict:
+    """asked and seen: 1 right, -1 left, seen 0 where nothing turned. measured: the encoder's speed in rpm, right is +, 0
+    where there is none. expected: the speed that was asked for, in rpm."""
+    if not seen:
+        return WayVerdict(False, "Nothing was seen to turn. Look at its power, its outputs at Wiring, and its bus.")
+    encoder = sign_words(asked, measured) if whole(machine, "counts") else ""
+    ratio = cause_of_ratio(abs(measured), expected) if not has_level(machine) or encoder else ""
+    if seen != asked:
+        edit = turned_round(machine)
+        way_out = "what would turn it round is proposed" if edit else "swap two wires of its motor"
+        return WayVerdict(False, _joined(f"It turns the wrong way: {way_out}.", encoder, ratio), edit)
+    if whole(machine, "counts") and not measured:
+        return WayVerdict(
+            False, "The encoder counted nothing while it turned. Hold longer; else look at its wires and power."
+        )
+    if encoder and (measured > 0) != (asked > 0):
+        where = Address(None, "spindle.counts_reversed")
+        words = "The encoder counts the other way: to turn its sign round is proposed."
+        return WayVerdict(False, _joined(encoder, words, ratio), {where: not flag(machine, "counts_reversed")})
+    agrees = "; the encoder agrees" if encoder else ""
+    return WayVerdict(True, _joined(f"Asked to turn {WAYS[asked]}, it did{agrees}.", ratio))
+
+
+def _joined(*sentences: str) -> str:
+    return " ".join(sentence for sentence in sentences if sentence)
+
+
+@dataclass(frozen=True)
+class HandVerdict:
+    """again: turns that are to be made instead, where the ones that were made fit two encoders; else 0."""
+
+    words: str
+    edit: Mapping[Address, Value] = field(default_factory=dict)
+    counted: Counted | None = None
+
+    @property
+    def again(self) -> int:
+        return self.counted.again if self.counted is not None else 0
+
+
+def hand_verdict(machine: Machine, moved: int, turns: int) -> HandVerdict:
+    """What whole turns to the right by hand say of the encoder: its counts for each turn, and its sign."""
+    found = from_hand(moved, turns)
+    if found is None:
+        return HandVerdict("Nothing was counted: is the encoder wired, and powered?")
+    if found.again:
+        return HandVerdict(f"{found.words}.", {}, found)
+    edit: dict[Address, Value] = {Address(None, "spindle.counts"): found.counts}
+    words = f"{found.words}."
+    if moved < 0:
+        words += " Turned right it counts downwards: it is told to count backwards with it."
+        edit[Address(None, "spindle.counts_reversed")] = not flag(machine, "counts_reversed")
+    return HandVerdict(words, {where: value for where, value in edit.items() if machine[where] != value}, found)
