@@ -135,9 +135,12 @@ class TouchProof(WatchingProcedure):
     def prove(self) -> str:
         """A sentence where it cannot begin."""
         machine, claims, wanted = self._session.machine, self.claims(), list[int]()
-        for item in inputs(machine):
-            claim = claims.get(duty_key(item.duty))
-            if claim is None or item.role in TRIALS or state(machine, claim, self._session.proofs) is Proof.PROVEN:
+        touched = [item for item in inputs(machine) if duty_key(item.duty) in claims and item.role not in TRIALS]
+        if not touched:
+            return "No input is told to be a switch that a hand can press. Learn them first."
+        for item in touched:
+            claim = claims[duty_key(item.duty)]
+            if state(machine, claim, self._session.proofs) is Proof.PROVEN:
                 continue
             if why := self._refusal(claim):
                 return why
