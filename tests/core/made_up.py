@@ -182,6 +182,13 @@ class MadeUp:
             self._above(), self._above(), self._above(), self.dice.choice(list(VelocityShape)), self._above() * 10
         )
 
+    def _muscle(self) -> Muscle:
+        return Muscle(((0.0, 1.9), (300.0, 1.7), (900.0, 0.95)), self._above(), self._above() / 1e4, 0.1)
+
+    def _study(self) -> Study:
+        widths = sorted(int(80 * self._above()) for _ in range(self._length))
+        return Study(tuple(widths), 1, self._above())
+
     def _array(self, name: str) -> np.ndarray[Any, Any]:
         if name == "samples":
             return flight(self.dice).samples
@@ -220,13 +227,14 @@ class MadeUp:
             Input: lambda: self.dice.choice(inputs(self.machine)), Output: lambda: self.dice.choice(outputs(self.machine)),
             Claim: lambda: self.dice.choice(claims(self.machine)), FlightRecord: lambda: flight(self.dice),
             ControllerImage: lambda: ControllerImage(self.machine.shape, image(self.machine)),
-            Place: lambda: self.dice.choice(list(image(self.machine))), Entry: lambda: self.dice.choice(entries(self.machine.shape)),
+            Place: lambda: self.dice.choice(list(image(self.machine))),
+            Entry: lambda: self.dice.choice(entries(self.machine.shape)),
             Range: lambda: self.dice.choice(ranges(self.machine)), Instrument: lambda: self.dice.choice(INSTRUMENTS),
             Chain: lambda: Chain.of(self._axis()), Register: self._register, Curve: self._curve, Pace: self._pace,
-            Muscle: lambda: Muscle(((0.0, 1.9), (300.0, 1.7), (900.0, 0.95)), self._above(), self._above() / 1e4, 0.1),
-            Study: lambda: Study(tuple(sorted(int(80 * self._above()) for _ in range(self._length))), 1, self._above()), int: lambda: self._whole(name), str: lambda: self._text(name),
-            float: lambda: self._above() if self.dice.random() < 0.7 else self.dice.choice(_FLOATS), bool: lambda: self.dice.random() < 0.5, bytes: self._bytes,
-            Fraction: lambda: Fraction(self.dice.choice(_FLOATS)).limit_denominator(1000), type(None): lambda: None,
+            Muscle: self._muscle, Study: self._study, int: lambda: self._whole(name), str: lambda: self._text(name),
+            float: lambda: self._above() if self.dice.random() < 0.7 else self.dice.choice(_FLOATS),
+            bool: lambda: self.dice.random() < 0.5, bytes: self._bytes, type(None): lambda: None,
+            Fraction: lambda: Fraction(self.dice.choice(_FLOATS)).limit_denominator(1000),
         }  # fmt: skip
         if kind in special:
             return special[kind]()

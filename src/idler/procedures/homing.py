@@ -93,6 +93,8 @@ class HomingRun(Procedure):
         """Homes these axes together, or all of them in their turns; a sentence where it cannot begin."""
         groups = [slots] if slots is not None else turns(self._session.machine)
         listed = [slot for group in groups for slot in group]
+        if not listed:
+            return "No axis has a turn of homing. Give each one that is to be homed its turn at Homing first."
         if why := self.obstacle(tuple(listed)):
             return why
         self.records, self.said = {}, {item.slot: item for item in self.rehearsed()}

@@ -1,0 +1,259 @@
+"""What each procedure asks, does and says on iron that is right and on iron that is not, as it was written down when somebody
+last looked at it. Where it was changed on purpose: `python -m tests.procedures.test_told --write`, and look at the difference.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import json
+import sys
+import tempfile
+import unittest
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+from unittest import mock
+
+from idler import new_machine, open_machine
+from idler.core.errors import IdlerError
+from idler.core.machine import Address, Axis, Machine
+from idler.core.machine import file as machinefile
+from idler.core.values.parameter import Value
+from idler.core.values.roles import InputRole
+from idler.core.wiring import inputs
+from idler.library import OpenMachine
+from idler.link.controller import Kind
+from idler.procedures.questions import Question
+from idler.procedures.registry import WORDS, Wishes
+from idler.shelf.examples import examples
+from tests.procedures.iron import TICK, Faults, Iron, StillLoop
+from tests.support import wired
+
+TOLD = Path(__file__).with_name("told.json")
+SHORT = Wishes(length="20 mm", tolerance="0.5 %", seconds=2)
+LIMIT = 40  # questions, after which whoever asks is not right in the head
+
+
+class Person:
+    """Answers by what the iron does."""
+
+    def __init__(self, mill: OpenMachine, iron: Iron, lines: list[str], way: str = "") -> None:
+        self.mill, self.iron, self.lines, self.way = mill, iron, lines, way
+        self.zero = [body.at for body in iron.bodies]
+        self.asked = 0
+        self.stop_at = 0  # the question at which STOP is pressed
+
+    def __call__(self, question: Question[Any]) -> str | None:
+        self.asked += 1
+        self.lines.append(f"asks {question.key} {question.axis}: {question.text}")
+        if self.asked == self.stop_at or self.asked > LIMIT:
+            self.mill.session.stop()
+            return None
+        answer = self._answer(question)
+        self.lines.append(f"answer {answer}")
+        return answer
+
+    def _answer(self, question: Question[Any]) -> str | None:
+        match question.key:
+            case "direction.seen":
+                moved = self._moved(question.axis)
+                return "plus" if moved > 0.001 else "minus" if moved < -0.001 else "nothing"
+            case "scale.zero":
+                self.zero = [body.at for body in self.iron.bodies]
+                return ""
+            case "scale.reading":
+                return f"{self._moved(question.axis):.3f}"
+            case "stop.loose":
+                return "no" if self.iron.powered else "yes"
+            case "spindle.reading":
+                return f"{abs(self.iron.rpm):.1f}"
+            case "spindle.way":
+                return "right" if self.iron.rpm > 0 else "left" if self.iron.rpm < 0 else "nothing"
+            case "home.elsewhere":
+                return question.choices[0].key
+            case "touch.switch":
+                if any(way.key == "swapped" for way in question.choices):
+                    return "swapped"
+                self._later(self._touch)
+                return None
+            case "stop.press" | "guard.open" | "stop.release" | "guard.close":
+                role = InputRole.STOP if question.key.startswith("stop") else InputRole.GUARD
+                self._later(lambda: self._press(role, question.key in ("stop.press", "guard.open")))
+                return None
+            case "spindle.end" | "spindle.clear":
+                self._later(lambda: self._end(question.key == "spindle.end"))
+                return None
+            case "learn.role":
+                return question.choices[0].key
+            case "learn.touch" if self.asked > 3:
+                return ""
+            case "learn.touch":
+                self._later(lambda: self._tap(9 + self.asked))
+                return None
+        return ""
+
+    def _moved(self, axis: str) -> float:
+        slot = self.mill.machine.names.index(axis)
+        return self.iron.bodies[slot].at - self.zero[slot]
+
+    def _later(self, work: Any) -> None:
+        self.mill.loop.timer(0.3, work, once=True).start()
+
+    def _press(self, role: InputRole, on: bool) -> None:
+        for item in inputs(self.mill.machine):
+            if item.role is role:
+                self.iron.press(item.slot, on)
+
+    def _tap(self, slot: int) -> None:
+        self.iron.press(slot, True)
+        self._later(lambda: self.iron.press(slot, False))
+
+    def _touch(self) -> None:
+        asked = self.mill.procedure.round.asked  # type: ignore[union-attr]
+        swap = self.iron.faults.swapped
+        if asked is not None:
+            self._tap(swap[1 - swap.index(asked)] if swap and asked in swap and self.asked < 4 else asked)
+
+    def _end(self, ends: bool) -> None:
+        if self.way == "esc":
+            self.mill.session.stop()
+        elif self.way in ("stop", "guard"):
+            self._press(InputRole.STOP if self.way == "stop" else InputRole.GUARD, ends)
+
+
+def short(machine: Machine) -> Machine:
+    """The same with short ways and quick touches: time is what these stories take."""
+    values: dict[Address, Value] = {}
+    for axis in machine.axes:
+        low, high = axis.number("travel.low"), axis.number("travel.high")
+        if high - low > 60 and not axis.rotary:
+            far, by = ("high", 60) if axis.choice("homing.towards") == "low" else ("low", -60)
+            near = low if far == "high" else high
+            values[axis_at(axis, f"travel.{far}")] = near + by
+            values[axis_at(axis, f"travel.stop_{far}")] = near + by + (4 if far == "high" else -4)
+        values |= {axis_at(axis, "homing.touch"): Fraction(900), axis_at(axis, "homing.approach"): Fraction(1500)}
+        values |= {axis_at(axis, "homing.search"): Fraction(100), axis_at(axis, "travel.limits_on"): True}
+    return machine.with_values(values)
+
+
+def axis_at(axis: Axis, key: str) -> Address:
+    return Address(axis.slot, key)
+
+
+def told(
+    machine: Machine, faults: Faults, words: Iterator[tuple[str, str, Wishes]] | list[Any], stop_at: int = 0
+) -> list[str]:
+    """What is asked, commanded, said and proven, line by line, of procedures one after the other on one machine."""
+    lines: list[str] = []
+    irons: list[Iron] = []
+
+    def made(tell: Any) -> Iron:
+        irons.append(Iron(tell, loop, machine, faults))
+        return irons[-1]
+
+    loop = StillLoop()
+    kind = Kind("iron", lambda _: True, made)  # type: ignore[arg-type, return-value]
+    with (
+        tempfile.TemporaryDirectory() as folder, mock.patch("idler.library.PlainLoop", lambda: loop),
+        mock.patch("idler.session.session.kind_of", lambda _: kind), mock.patch("time.time", lambda: 1e9),
+        mock.patch("idler.session.session.LOOKS", TICK), mock.patch("idler.procedures.engine.LOOK", TICK),
+    ):  # fmt: skip
+        new_machine("it", shelf=folder)
+        Path(folder, "machines", "it.toml").write_text(machinefile.write(machine), "utf-8")
+        with open_machine("it", folder, says=lambda text: lines.append(f"says {text}")) as mill:
+            mill.connect("iron")
+            for word, axis, wishes in words:
+                if word not in ("learn", "stop", "touch"):
+                    with contextlib.suppress(IdlerError):  # the stop is pressed still
+                        mill.power()
+                person = Person(mill, irons[-1], lines, wishes.way)
+                person.stop_at = stop_at
+                lines.append(f"-- {word} {axis} {wishes.way}".rstrip())
+                try:
+                    result = mill.run(word, axis, person, wishes)
+                except IdlerError as why:
+                    lines.append(f"refused {why.sentence}")
+                    continue
+                lines.append(_done(irons[-1].told))
+                irons[-1].told.clear()
+                edit = {f"{where.slot} {where.key}": str(value) for where, value in result.edit.items()}
+                figures = {
+                    key: f"{each:.6g}" if isinstance(each, float) else each for key, each in result.figures.items()
+                }
+                lines.append(f"result {result.end.name}: {result.words} {edit or ''} {figures or ''}".rstrip())
+                mill.wait(lambda: not mill.session.moving, 60)
+            for key, kept in sorted(mill.session.proofs.items()):
+                lines.append(f"proof {key} {kept.passed} {kept.witness.name}: {kept.result}")
+    return lines
+
+
+def _done(commands: list[str]) -> str:
+    """What the iron was told to do: the first of it, and a digest of all."""
+    more = hashlib.sha1("\n".join(commands).encode()).hexdigest()[:8]
+    return f"does {'; '.join(commands[:6])} … {len(commands)} in all, {more}"
+
+
+def stories() -> dict[str, list[str]]:
+    """By what is so: everything that was told."""
+    verge = short(wired())
+    found = {}
+    begin = [("stop", "", SHORT), ("touch", "", SHORT)]
+    each = [
+        (word, axis, SHORT)
+        for axis in "XZ"
+        for word in ("direction", "scale", "home", "ends", "repeat", "pace", "signals")
+    ]
+    after = [
+        ("home", "", SHORT),
+        ("envelope", "", SHORT),
+        ("park", "", SHORT),
+        ("guard", "", SHORT),
+        ("study", "", SHORT),
+    ]
+    spindle = [(word, "", SHORT) for word in ("spindle-curve", "spindle-speeds", "spindle-times", "spindle-way",
+                                              "spindle-encoder")]  # fmt: skip
+    ends = [("spindle-stop", "", Wishes(way=way)) for way in ("esc", "stop", "guard")]
+    found["all of it on a good machine"] = told(verge, Faults(), [*begin, *each, *after, *spindle, *ends])
+    few = [("direction", "X", SHORT), ("scale", "X", SHORT), ("home", "X", SHORT), ("ends", "X", SHORT), ("pace", "X", SHORT),
+           ("search", "X", SHORT)]  # fmt: skip
+    for words, faults in (
+        ("X turned", Faults(turned="X")), ("X too long", Faults(long={"X": 1.25})),
+        ("X loses steps", Faults(loses={"X": (900, 0.3)})),
+        ("X loses many", Faults(loses={"X": (100, 1.0)})), ("iron in the way of X", Faults(iron={"X": (-40.0, 3.0)})),
+        ("X gives up at iron", Faults(iron={"X": (-40.0, 3.0)}, gives_up="X")),
+        ("the spindle turned", Faults(spindle_turned=True)),
+    ):  # fmt: skip
+        found[words] = told(verge, faults, [*few, ("signals", "X", SHORT), ("spindle-way", "", SHORT)])
+    found["two wires swapped"] = told(
+        verge, Faults(swapped=(1, 2)), [*begin, ("touch", "", SHORT), ("home", "X", SHORT)]
+    )
+    found["STOP at each question"] = [
+        line for at in (1, 2, 3) for line in told(verge, Faults(), [*begin, *few[:3], *spindle, *ends], stop_at=at)
+    ]
+    found["nothing is wired"] = told(
+        Machine(("X", "Y"), {}, 12, 4), Faults(), [("learn", "", SHORT), *begin, *few, *after]
+    )
+    for name in ("longcase", "fusee"):
+        other = short(machinefile.read(examples()[name]).machine)
+        found[name] = told(other, Faults(), [*begin, *few, *after, *spindle])
+    return found
+
+
+class Told(unittest.TestCase):
+    maxDiff = 6000
+
+    def test_procedures_ask_do_and_say_what_they_did(self) -> None:
+        kept = json.loads(TOLD.read_text("utf-8"))
+        now = stories()
+        self.assertEqual(set(kept), set(now))
+        played = {line.split()[1] for lines in now.values() for line in lines if line.startswith("-- ")}
+        self.assertEqual(played, set(WORDS))
+        for story, lines in now.items():
+            with self.subTest(story, renew="python -m tests.procedures.test_told --write"):
+                self.assertEqual(kept[story], lines)
+
+
+if __name__ == "__main__" and "--write" in sys.argv:
+    TOLD.write_text(json.dumps(stories(), indent=0, ensure_ascii=False) + "\n", "utf-8")
