@@ -16,6 +16,9 @@ from idler.shelf.examples import examples
 from tests.support import X, Y, at, wired
 
 
+EXAMPLES = 4
+
+
 def machines() -> Iterator[Machine]:
     """The examples, wired where they are not, and what none of them has."""
     yield from (machinefile.read(text).machine for text in examples().values())
@@ -51,9 +54,11 @@ class Claims(unittest.TestCase):
 
     def test_what_is_proven_goes_stale_by_exactly_the_values_that_it_rests_on(self) -> None:
         tried = 0
-        for machine in machines():
+        for number, machine in enumerate(machines()):
             kept = {claim.key: evidence(machine, claim, 0.0, True, "seen", Witness.EYES) for claim in claims(machine)}
-            for address in machine.addresses():
+            for address in list(machine.addresses())[
+                :: 1 if number < EXAMPLES else 4
+            ]:  # the others differ in few of them
                 rest_on_it = {claim.key for claim in claims(machine) if address in claim.rests}
                 for value in another(machine, address):
                     try:

@@ -86,3 +86,19 @@ class Values(unittest.TestCase):
             Registers().with_register("run", None)
         more = Registers().with_register("fault", Register(7))
         self.assertEqual(more.with_register("fault", None), Registers())
+
+
+class OnTheWire(unittest.TestCase):
+    def test_a_raw_value_of_any_type_is_the_same_when_it_comes_back(self) -> None:
+        for kind, (words, signed) in TYPES.items():
+            register, bits = Register(0, kind), 16 * words - signed
+            for raw in (
+                0,
+                1,
+                (1 << bits) - 1,
+                1 << bits - 1,
+                *((-1, -(1 << bits), -(1 << bits - 1) - 1) if signed else ()),
+            ):
+                self.assertEqual(register.from_words(register.to_words(raw)), raw, (kind, raw))
+            self.assertEqual(register.raw(1e12), (1 << bits) - 1)
+            self.assertEqual(register.raw(-1e12), -(1 << bits) if signed else 0)

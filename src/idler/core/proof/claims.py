@@ -185,20 +185,18 @@ def pace_claim(machine: Machine, slot: int) -> Claim:
 # -- scale ----------------------------------------------------------------------------------------------------------
 
 
+_TRAIN = tuple(row for row in AXIS.values() if row.group == "chain")
+_PACE = tuple(row for row in AXIS.values() if row.group in ("pace", "loop"))
+
+
 def _pace_keys(axis: Axis) -> list[str]:
     """How fast it goes, what watches it on its way, and the train that it goes by."""
-    return [
-        *(row.key for row in AXIS.values() if row.group in ("pace", "loop") and axis.uses(row)),
-        *(row.key for row in _train_rows(axis)),
-    ]
+    return [*(row.key for row in _PACE if axis.uses(row)), *(row.key for row in _train_rows(axis))]
 
 
 def _train_rows(axis: Axis) -> list[Parameter]:
     """The rows of the train that are in use."""
-    return [
-        row for row in AXIS.values()
-        if row.group == "chain" and axis.uses(row)
-    ]  # fmt: skip
+    return [row for row in _TRAIN if axis.uses(row)]
 
 
 def scale_claim(machine: Machine, slot: int) -> Claim:

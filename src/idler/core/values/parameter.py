@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
+from functools import cached_property
 from fractions import Fraction
 from typing import NamedTuple, TypeAlias
 
@@ -172,7 +173,7 @@ class Parameter:
             return "its check suits no text, or refuses the default"
         return ""
 
-    @property
+    @cached_property
     def group(self) -> str:
         return self.key.partition(".")[0]
 
