@@ -24,6 +24,7 @@ from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.pace import Pace, VelocityShape
 from idler.core.mechanics.scale import INSTRUMENTS, Instrument
 from idler.core.mechanics.torque import Muscle
+from idler.core.profile import cia402 as c
 from idler.core.profile.codec import Place, Raw, image
 from idler.core.profile.flight import Flag, FlightRecord, pack_flight, sample_type, unpack_flight
 from idler.core.profile.objects import Entry, entries
@@ -33,12 +34,20 @@ from idler.core.spindle.registers import TYPES, Register
 from idler.core.spindle.speedcurve import Curve
 from idler.core.table import AXIS, TABLE
 from idler.core.values.parameter import Kind, Parameter, Value
+from idler.core.values.roles import InputRole
 from idler.core.values.stage import Stage
 from idler.core.wiring import Input, Output, inputs, outputs
 from idler.core.wiring.filterstudy import Study
 from idler.shelf.examples import examples
+from tests.support import at, wired
 
 EXAMPLES = {name: machinefile.read(text).machine for name, text in sorted(examples().items())}
+EXAMPLES["wired"] = wired()
+_LIMITS = {at(1, "input.role"): "limit_high", at(2, "input.role"): "limit_low"}
+_WATCHED = {at(slot, "loop.measured"): True for slot in range(4)} | {
+    at(slot, "loop.window"): Fraction(1, 100) for slot in range(2)
+}
+EXAMPLES["limits"] = wired().with_values({**_LIMITS, **_WATCHED})
 MACHINES = 40
 CHANGED = 0.06  # of the values of a machine
 _TEXTS = (
@@ -90,30 +99,46 @@ def machine(number: int) -> Machine:
     return _machine(random.Random(number))
 
 
-def flight(dice: random.Random) -> FlightRecord:
-    """Axes that move, one of which is stopped at the moment, with what a drive, a switch or a hand does to it."""
-    axes, count = dice.choice((1, 3, 4)), 200
-    moment, samples = dice.choice((0, 20, 100, 160)), np.zeros(count, sample_type(axes))
-    times = np.arange(count)
+_CODES = {
+    InputRole.STOP: c.STOP_PRESSED, InputRole.GUARD: c.GUARD_OPENED, InputRole.TROUBLE: c.DRIVE_TROUBLE,
+    **{role: c.LIMIT_MET for role in InputRole if role.limits},
+}  # fmt: skip
+_SAMPLES = 120
+
+
+def flight(of: Machine, dice: random.Random) -> FlightRecord:
+    """Axes that go evenly, gain speed or stand, until an input, a drive or nobody stops them at the moment."""
+    wired, axes = inputs(of), len(of.names)
+    moment, samples, times = dice.choice((20, 60, 100)), np.zeros(_SAMPLES, sample_type(axes)), np.arange(_SAMPLES)
+    samples["closed"] = sum(1 << item.slot for item in wired if item.closed_at_rest)
+    item, length = dice.choice(wired), dice.choice((1, 3, _SAMPLES))
+    for other in {item, *dice.sample(wired, dice.choice((0, 0, 1, 4)))}:
+        samples["closed"][moment + (other is not item and dice.randint(0, 3)) :][:length] ^= np.uint32(1 << other.slot)
     for slot in range(axes):
-        speed = dice.choice((0, 0, 600_0, -3000_0, 12_000_0))
-        stops = dice.choice((moment, moment + 10, count))
-        going = times < stops
-        samples["velocity"][:, slot] = np.where(going, speed, 0)
-        samples["position"][:, slot] = np.cumsum(samples["velocity"][:, slot] // 1200) + dice.choice(
-            (0, 400_0, -3_080_000)
+        speed, gains = dice.choice((0, 600_000, -1_500_000, 4_000_000)), dice.choice((0.0, 0.0, 0.1))
+        going = times < moment + dice.choice((0, 0, 4))
+        rise = np.clip(1 - gains * (moment - times) / 10, 0.1, 1)
+        samples["velocity"][:, slot] = np.where(going, speed * rise, 0)
+        samples["position"][:, slot] = np.cumsum(samples["velocity"][:, slot] // 12_000) + dice.choice(
+            (0, 40_000, -900_000)
         )
-        samples["lag"][:, slot] = np.where(going, dice.choice((0, 20, 300, 5000)), dice.choice((0, 40, 900)))
-        flags = int(Flag.POWERED) * (dice.random() < 0.8) | dice.choice((0, 4, 16, 32, 64, 128, 20))
-        samples["flags"][:, slot] = np.where(going & (speed != 0), flags | int(Flag.MOVING), flags)
-    for name, bits in (("closed", 24), ("energised", 12), ("conditions", 8)):
-        before, after = dice.getrandbits(bits), dice.getrandbits(bits)
-        samples[name] = np.where(times < moment, before, after)
-    samples["spindle"] = np.where(times < moment, dice.choice((0, 1200, -3000)), 0)
-    code = dice.choice((0, 0x6363, 0x7300, 0x8611, 0xFF01, 0xFF02, 0xFF03, 0xFF04, 0x8130, 0x5300))
-    return unpack_flight(
-        pack_flight(samples, moment, code, dice.choice((None, 0, 3)), dice.choice((None, 900, 250_000)))
+        grows = np.clip((times - moment + 3) * dice.choice((0, 2, 40, 300)), 0, 30_000)
+        samples["lag"][:, slot] = dice.choice((0, 8, 60)) + grows * (np.sign(speed) or 1)
+        flags = (
+            Flag.POWERED | dice.choice((Flag(0), Flag.HOMED)) | dice.choice((Flag(0), Flag.LOW, Flag.HIGH, Flag.HOMING))
+        )
+        moving = int(flags | (Flag.MOVING if speed else Flag(0)))
+        after = int(flags & ~dice.choice((Flag(0), Flag.POWERED, Flag.HOMED, Flag.POWERED | Flag.HOMED)))
+        samples["flags"][:, slot] = np.where(going, moving, after)
+    samples["energised"], samples["conditions"] = (
+        dice.getrandbits(8),
+        np.where(times < moment, 8, dice.choice((0, 8, 1))),
     )
+    samples["spindle"] = np.where(times < moment, dice.choice((0, 1200, -3000)), 0)
+    others = (c.LAGGED, c.LAGGED, c.DRIVE_TROUBLE, c.LINK_CUT, c.RESTARTED, c.CLIENT_LOST, 0x5300)
+    code = _CODES[item.role] if item.role in _CODES and dice.random() < 0.7 else dice.choice(others)
+    number, held = dice.choice(((None, None), (item.slot, 900), (item.slot, 250_000), (item.slot, None)))
+    return unpack_flight(pack_flight(samples, moment, code, number, held))
 
 
 def proofs(of: Machine, dice: random.Random) -> dict[str, Evidence]:
@@ -191,7 +216,7 @@ class MadeUp:
 
     def _array(self, name: str) -> np.ndarray[Any, Any]:
         if name == "samples":
-            return flight(self.dice).samples
+            return flight(self.machine, self.dice).samples
         steps = [self.dice.choice((40, 900, 5_000, 60_000)) for _ in range(self._length)]
         return np.cumsum(steps) if name == "times" else np.array([self._whole(name) for _ in steps])
 
@@ -225,7 +250,7 @@ class MadeUp:
             Machine: lambda: self.machine, Axis: self._axis, Address: self._address,
             Shape: lambda: self.machine.shape, Parameter: self._parameter, Value: self._value,
             Input: lambda: self.dice.choice(inputs(self.machine)), Output: lambda: self.dice.choice(outputs(self.machine)),
-            Claim: lambda: self.dice.choice(claims(self.machine)), FlightRecord: lambda: flight(self.dice),
+            Claim: lambda: self.dice.choice(claims(self.machine)), FlightRecord: lambda: flight(self.machine, self.dice),
             ControllerImage: lambda: ControllerImage(self.machine.shape, image(self.machine)),
             Place: lambda: self.dice.choice(list(image(self.machine))),
             Entry: lambda: self.dice.choice(entries(self.machine.shape)),

@@ -7,6 +7,7 @@ steps where it is told to; time passes only while somebody waits for it.
 from __future__ import annotations
 
 import heapq
+import math
 import queue
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -130,6 +131,7 @@ class Iron:
         self.trace, self._edges = Trace(), 0
         self.held = Asked()
         self.pressed: set[int] = set()  # inputs that a hand makes
+        self.counts = 0  # of the spindle's encoder
         self.tripped = False  # the emergency stop was pressed; drives wait for power
         self.powered = False
         self._changed = 0
@@ -182,9 +184,8 @@ class Iron:
             conditions |= Condition.STOP if self._safety[slot] is InputRole.STOP else Condition.GUARD
         if self._turns:
             conditions |= Condition.SPINDLE
-        return PanelState(
-            closed, int(self._turns) << 1, conditions, (self.held.level, 0, 0, 0)[: len(PanelState().levels)]
-        )
+        levels = (self.held.level, 0, 0, 0)[: len(PanelState().levels)]
+        return PanelState(closed, int(self._turns) << 1, conditions, levels, self.counts, self.rpm)
 
     @property
     def _turns(self) -> bool:
@@ -415,7 +416,13 @@ class Iron:
         return 0
 
     def ask_for_speeds(self) -> None:
-        self._tell(Speeds(()))
+        """A spindle that comes to its speed, or to rest, with a time constant of 0.4 s."""
+        times = [each / 20 for each in range(80)]
+        rises = [1 - math.exp(-at / 0.4) for at in times]
+        top = self.rpm or 900.0
+        self._tell(
+            Speeds(tuple((at, top * (rise if self.rpm else 1 - rise)) for at, rise in zip(times, rises, strict=True)))
+        )
 
     def hold_terminals(self, asked: Asked) -> None:
         self.told.append(f"hold {asked.run} {asked.level} {asked.speed}")

@@ -33,6 +33,10 @@ from tests.support import wired
 
 TOLD = Path(__file__).with_name("told.json")
 SHORT = Wishes(length="20 mm", tolerance="0.5 %", seconds=2)
+CHANGES = {
+    "the switch is moved": Faults(moved={"X": 0.8}), "steps are lost": Faults(moved={"X": -0.35}),
+    "something lies there": Faults(iron={"X": (-30.0, 3.0)}),
+}  # fmt: skip
 LIMIT = 40  # questions, after which whoever asks is not right in the head
 
 
@@ -64,13 +68,16 @@ class Person:
                 self.zero = [body.at for body in self.iron.bodies]
                 return ""
             case "scale.reading":
-                return f"{self._moved(question.axis):.3f}"
+                return f"{self._moved(question.axis) / (25.4 if question.unit == 'in' else 1):.4f} {question.unit}"
             case "stop.loose":
                 return "no" if self.iron.powered else "yes"
             case "spindle.reading":
                 return f"{abs(self.iron.rpm):.1f}"
             case "spindle.way":
                 return "right" if self.iron.rpm > 0 else "left" if self.iron.rpm < 0 else "nothing"
+            case "encoder.turned":
+                self.iron.counts -= 4 * 1024 * (5 if "5 times" in question.text else 1)
+                return ""
             case "home.elsewhere":
                 return question.choices[0].key
             case "touch.switch":
@@ -165,6 +172,10 @@ def told(
         with open_machine("it", folder, says=lambda text: lines.append(f"says {text}")) as mill:
             mill.connect("iron")
             for word, axis, wishes in words:
+                if word in CHANGES:
+                    lines.append(f"-- {word}")
+                    irons[-1].faults = CHANGES[word]
+                    continue
                 if word not in ("learn", "stop", "touch"):
                     with contextlib.suppress(IdlerError):  # the stop is pressed still
                         mill.power()
@@ -226,6 +237,13 @@ def stories() -> dict[str, list[str]]:
         ("the spindle turned", Faults(spindle_turned=True)),
     ):  # fmt: skip
         found[words] = told(verge, faults, [*few, ("signals", "X", SHORT), ("spindle-way", "", SHORT)])
+    home = ("home", "X", SHORT)
+    found["found elsewhere"] = told(
+        verge, Faults(), [*begin, few[0], home, home, ("the switch is moved", "", SHORT), home, home,
+                          ("steps are lost", "", SHORT), ("ends", "X", SHORT), home, ("repeat", "X", SHORT)],
+    )  # fmt: skip
+    told_so = {Address(None, "spindle.counts"): 4096, Address(None, "names.screen_unit"): "in"}
+    found["an encoder, in inches"] = told(verge.with_values(told_so), Faults(), [*few[:4], *spindle])
     found["two wires swapped"] = told(
         verge, Faults(swapped=(1, 2)), [*begin, ("touch", "", SHORT), ("home", "X", SHORT)]
     )

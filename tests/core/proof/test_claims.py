@@ -15,7 +15,6 @@ from idler.core.values.parameter import Kind, Value
 from idler.shelf.examples import examples
 from tests.support import X, Y, at, wired
 
-
 EXAMPLES = 4
 
 

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
-from functools import cached_property
 from fractions import Fraction
+from functools import cached_property
 from typing import NamedTuple, TypeAlias
 
 from ..errors import Refusal
