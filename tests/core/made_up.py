@@ -44,10 +44,9 @@ from tests.support import at, wired
 EXAMPLES = {name: machinefile.read(text).machine for name, text in sorted(examples().items())}
 EXAMPLES["wired"] = wired()
 _LIMITS = {at(1, "input.role"): "limit_high", at(2, "input.role"): "limit_low"}
-_WATCHED = {at(slot, "loop.measured"): True for slot in range(4)} | {
-    at(slot, "loop.window"): Fraction(1, 100) for slot in range(2)
-}
-EXAMPLES["limits"] = wired().with_values({**_LIMITS, **_WATCHED})
+_WATCHED = {at(slot, "loop.measured"): True for slot in range(4)}
+_NARROW = {at(slot, "loop.window"): Fraction(1, 100) for slot in range(2)}
+EXAMPLES["limits"] = wired().with_values({**_LIMITS, **_WATCHED, **_NARROW})
 MACHINES = 40
 CHANGED = 0.06  # of the values of a machine
 _TEXTS = (
@@ -112,7 +111,8 @@ def flight(of: Machine, dice: random.Random) -> FlightRecord:
     moment, samples, times = dice.choice((20, 60, 100)), np.zeros(_SAMPLES, sample_type(axes)), np.arange(_SAMPLES)
     samples["closed"] = sum(1 << item.slot for item in wired if item.closed_at_rest)
     item, length = dice.choice(wired), dice.choice((1, 3, _SAMPLES))
-    for other in {item, *dice.sample(wired, dice.choice((0, 0, 1, 4)))}:
+    others = {each.slot: each for each in (item, *dice.sample(wired, dice.choice((0, 0, 1, 4))))}
+    for other in others.values():
         samples["closed"][moment + (other is not item and dice.randint(0, 3)) :][:length] ^= np.uint32(1 << other.slot)
     for slot in range(axes):
         speed, gains = dice.choice((0, 600_000, -1_500_000, 4_000_000)), dice.choice((0.0, 0.0, 0.1))
@@ -135,8 +135,8 @@ def flight(of: Machine, dice: random.Random) -> FlightRecord:
         np.where(times < moment, 8, dice.choice((0, 8, 1))),
     )
     samples["spindle"] = np.where(times < moment, dice.choice((0, 1200, -3000)), 0)
-    others = (c.LAGGED, c.LAGGED, c.DRIVE_TROUBLE, c.LINK_CUT, c.RESTARTED, c.CLIENT_LOST, 0x5300)
-    code = _CODES[item.role] if item.role in _CODES and dice.random() < 0.7 else dice.choice(others)
+    codes = (c.LAGGED, c.LAGGED, c.DRIVE_TROUBLE, c.LINK_CUT, c.RESTARTED, c.CLIENT_LOST, 0x5300)
+    code = _CODES[item.role] if item.role in _CODES and dice.random() < 0.7 else dice.choice(codes)
     number, held = dice.choice(((None, None), (item.slot, 900), (item.slot, 250_000), (item.slot, None)))
     return unpack_flight(pack_flight(samples, moment, code, number, held))
 

@@ -173,7 +173,7 @@ def told(
             mill.connect("iron")
             for word, axis, wishes in words:
                 if word in CHANGES:
-                    lines.append(f"-- {word}")
+                    lines.append(f"== {word}")
                     irons[-1].faults = CHANGES[word]
                     continue
                 if word not in ("learn", "stop", "touch"):
