@@ -48,7 +48,7 @@ def way_verdict(machine: Machine, asked: int, seen: int, measured: float, expect
     ratio = cause_of_ratio(abs(measured), expected) if not has_level(machine) or encoder else ""
     if seen != asked:
         edit = turned_round(machine)
-        way_out = "what would turn it round is proposed" if edit else "swap two wires of its motor"
+        way_out = "turn it round" if edit else "swap two wires of its motor"
         return WayVerdict(False, _joined(f"It turns the wrong way: {way_out}.", encoder, ratio), edit)
     if whole(machine, "counts") and not measured:
         return WayVerdict(
@@ -56,7 +56,7 @@ def way_verdict(machine: Machine, asked: int, seen: int, measured: float, expect
         )
     if encoder and (measured > 0) != (asked > 0):
         where = Address(None, "spindle.counts_reversed")
-        words = "The encoder counts the other way: to turn its sign round is proposed."
+        words = "The encoder counts the other way: turn its sign round."
         return WayVerdict(False, _joined(encoder, words, ratio), {where: not flag(machine, "counts_reversed")})
     agrees = "; the encoder agrees" if encoder else ""
     return WayVerdict(True, _joined(f"Asked to turn {WAYS[asked]}, it did{agrees}.", ratio))

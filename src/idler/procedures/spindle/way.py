@@ -33,7 +33,7 @@ class WayRun(Turning):
         if why := self._session.unsent(rests) or self._session.spindle_obstacle() or self._session.floor.obstacle(self):
             return why
         self._rpm, self._turned = 0.0, False
-        self.begin(self._looking(way), f"It turns {WAYS[way]}.")
+        self.begin(self._looking(way), "It turns slowly.")
         return ""
 
     def let_go(self) -> None:
