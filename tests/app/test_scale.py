@@ -239,7 +239,7 @@ class Offline(ScaleCase):
 
         with (
             mock.patch.object(type(self.session), "axes", property(lambda _self: axes)),
-            mock.patch.object(self.session.link, "jog_step"),
+            mock.patch.object(self.session.link, "jog_step", lambda *_, **__: self.session.done.publish("jog")),
         ):
             run.begin(only(), "")
             until(lambda: not run.running, "the pass to be void")

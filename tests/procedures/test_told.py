@@ -244,6 +244,14 @@ def stories() -> dict[str, list[str]]:
     )  # fmt: skip
     told_so = {Address(None, "spindle.counts"): 4096, Address(None, "names.screen_unit"): "in"}
     found["an encoder, in inches"] = told(verge.with_values(told_so), Faults(), [*few[:4], *spindle])
+    turns = [
+        (word, "A", Wishes(length="360 °", tolerance="0.5 %"))
+        for word in ("direction", "scale", "home", "repeat", "pace", "signals")
+    ]
+    found["a table that turns"] = told(verge, Faults(), turns)
+    part = Wishes(length="30 °", instrument="mark", tolerance="0.5 %")
+    found["part of a turn against a mark"] = told(verge, Faults(), [("scale", "A", part)])
+    found["a table that loses steps"] = told(verge, Faults(loses={"A": (900, 0.4)}), turns)
     found["two wires swapped"] = told(
         verge, Faults(swapped=(1, 2)), [*begin, ("touch", "", SHORT), ("home", "X", SHORT)]
     )

@@ -38,8 +38,7 @@ class DirectionRun(Procedure):
 
     def _looking(self, slot: int) -> Run:
         session = self._session
-        session.link.jog_step(slot, small_move(session.machine, slot), self._speed(slot))
-        yield self._at_rest(slot)
+        yield self._at_rest(self.jog(slot, small_move(session.machine, slot), self._speed(slot)))
         right, name = sense(session.machine, slot), session.machine.names[slot]
         seen = yield from self.ask(
             choice(
@@ -70,9 +69,8 @@ class DirectionRun(Procedure):
         where = Address(slot, "axis.reversed")
         return {where: not self._session.machine[where]}
 
-    def _at_rest(self, slot: int) -> Wait:
+    def _at_rest(self, rest: AtRest) -> Wait:
         """Over when it has come to rest for a moment, or has not moved for a longer one: that is an answer too."""
-        rest = AtRest(self._session, slot)
 
         def ready() -> bool:
             rest.look()

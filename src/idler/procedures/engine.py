@@ -107,7 +107,7 @@ class Procedure:
         self._read: dict[Place, Raw] = {}
         self._written = False
         self._homing = False  # whether the controller took the last homing
-        self._taken = 0.0  # when the controller took the last move
+        self._taken = False  # whether the controller took the last move
         self.felt: float | None = None  # where the last move was ended by iron
         self._spoilt: dict[Place, Raw] = {}  # what must be put back
         self._timer = session.loop.timer(LOOK, self._look)
@@ -139,6 +139,7 @@ class Procedure:
     def begin(self, steps: Run, words: str) -> None:
         if self.moves:
             self._session.floor.take(self, self.what)
+        self._session.watch(self, True)  # edges, pulses, and the controller's clock
         self._steps, self._ready, self.words, self.result = steps, lambda: True, words, None
         self._beforehand = False
         self._timer.start()
@@ -153,6 +154,7 @@ class Procedure:
     def _end(self, result: Result) -> None:
         self._steps = self.question = None
         self._session.floor.leave(self)
+        self._session.watch(self, False)
         self.words, self.result = result.words, result
         self.changed.publish()
         self.ended.publish(result)
@@ -203,7 +205,7 @@ class Procedure:
         elif what == "homing":
             self._homing = True
         elif what == "jog":
-            self._taken = self._session.loop.now()
+            self._taken = True
 
     # -- the person -----------------------------------------------------------------------------------------------
 
@@ -245,15 +247,21 @@ class Procedure:
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
+    def jog(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> AtRest:
+        """Begins a move by a distance in mm (°) at mm/min (°/min); what is found of its motion and its rest."""
+        self._taken = False
+        rest = AtRest(self._session, slot, lambda: self._taken)
+        self._session.link.jog_step(slot, distance, speed, seek=seek)
+        return rest
+
     def move(self, slot: int, distance: float, speed: float, *, seek: bool = False, feel: bool = False) -> Wait:
         """A move by a distance in mm (°) at mm/min (°/min); over when the axis has come to rest.
 
         feel: it ends where the motor's effort says iron; that place is then in `felt`. Only for slow moves.
         A move that a limit does not let begin is over at once.
         """
-        since, rest = self._session.loop.now(), AtRest(self._session, slot)
-        self._taken, self.felt = 0.0, None
-        self._session.link.jog_step(slot, distance, speed, seek=seek)
+        since, rest = self._session.loop.now(), self.jog(slot, distance, speed, seek=seek)
+        self.felt = None
 
         def ready() -> bool:
             axis = rest.look()
@@ -263,9 +271,9 @@ class Procedure:
                     self._session.link.stop_axis(slot)
             elif not rest.started and not seek and self._taken and axis.reached and axis.at_limit:
                 return True  # it stands at the end already
-            elif not rest.started and self._taken and self._session.loop.now() - self._taken > NEVER_STARTS:
+            elif not rest.started and rest.seconds > NEVER_STARTS:
                 raise Trouble("The axis did not start.")
-            return rest.started and bool(self._taken) and rest.seconds > ARRIVED
+            return rest.started and rest.seconds > ARRIVED
 
         return ready
 

@@ -48,6 +48,7 @@ from idler.link.events import AxisState, Read
 from idler.session.session import Session
 from idler.session.topic import Topic
 
+from .at_rest import Stopwatch
 from .engine import Ending, Procedure, Result, Run, Wait
 from .homing_record import Record
 from .questions import choice
@@ -71,7 +72,7 @@ class HomingRun(Procedure):
         self.answers: dict[int, str] = {}  # what the person said of them
         self.scatters: Mapping[int, float] = {}  # standard deviations of homes that were found again and again
         self._now: tuple[int, ...] = ()  # the axes whose turn it is
-        self._began = 0.0
+        self._began = Stopwatch(session)
         self._accepted = False  # whether the controller took the command
         self._unread: set[int] = set()  # axes that have ended, and the controller has not said yet what it found
         self._lets_go: dict[int, float] = {}  # of the last run in which it was seen
@@ -99,7 +100,7 @@ class HomingRun(Procedure):
             return why
         self.records, self.said = {}, {item.slot: item for item in self.rehearsed()}
         names = " ".join(self._session.machine.names[slot] for slot in listed)
-        self.what, self._began = f"the homing of {names}", self._session.loop.now()
+        self.what, self._began = f"the homing of {names}", Stopwatch(self._session)
         self._slow_down(listed)
         self.begin(self._in_turns(groups), "Esc stops it.")
         return ""
@@ -224,8 +225,8 @@ class HomingRun(Procedure):
 
     @property
     def _since(self) -> float:
-        """s since the run began."""
-        return self._session.loop.now() - self._began
+        """s since the run began, by the controller's clock."""
+        return self._began.look()
 
     def _over(self) -> bool:
         """Writes down what the axes do; over when each of this turn has ended."""

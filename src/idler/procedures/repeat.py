@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from idler.core.homing import met_at, moves, two_sides, way
-from idler.core.homing.repeat import Scatter, starts
+from idler.core.homing.repeat import Scatter, advice, lost, starts
 from idler.core.profile.cia402 import position_from
 from idler.core.profile.codec import Place
 from idler.core.profile.homing import SIDES, TOUCH_PLACE
@@ -66,5 +66,10 @@ class RepeatRun(Procedure):
         reads = axis.reads
         spread = f"standard deviation {reads.length(scatter.standard, 4)}, range {reads.length(scatter.range, 4)}"
         words = f"{len(scatter.deviations)} touches, {spread}"
-        self.keep_proof(repeat_claim(machine, slot), scatter.good, words, home_witness(axis))
-        return Result.of(scatter.good, f"{axis.name}: {words}.", standard=scatter.standard, range=scatter.range)
+        held = scatter.good and not lost(machine, slot, scatter)
+        if not held:
+            words = f"{words}. {advice(machine, slot, scatter)[0].removesuffix('.')}"
+        self.keep_proof(repeat_claim(machine, slot), held, words, home_witness(axis))
+        return Result.of(
+            held, f"{axis.name}: {words}.", standard=scatter.standard, range=scatter.range, mean=scatter.mean
+        )

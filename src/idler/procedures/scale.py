@@ -22,7 +22,6 @@ from idler.core.values.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .at_rest import AtRest
 from .engine import A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
 from .questions import Question, done, reading
 
@@ -157,6 +156,12 @@ class ScaleRun(Procedure):
             return (
                 f"The {instrument.words(reads)} reaches {reads.length(instrument.reach, trim=True)}; the move is "
                 f"{reads.length(abs(self.length), trim=True)}. Take another one."
+            )
+        if not instrument.fits(self.length):
+            whole = reads.length(instrument.steps, trim=True)
+            return (
+                f"With {instrument.words(reads)} only {whole} and its multiples can be told; the move is "
+                f"{reads.length(abs(self.length), trim=True)}. Take {whole}, or another instrument."
             )
         return ""
 
@@ -306,9 +311,8 @@ class ScaleRun(Procedure):
     def _go(self, distance: float, speed: float) -> Steps:
         """A move that must end where it was sent; ends where the motor's effort says iron."""
         session, slot, begun = self._session, self._slot, self._session.loop.now()
-        rest = AtRest(session, slot)
+        rest = self.jog(slot, distance, speed)
         seen = rest.stood
-        session.link.jog_step(slot, distance, speed)
 
         def arrived() -> bool:
             nonlocal seen

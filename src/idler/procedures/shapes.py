@@ -9,6 +9,7 @@ from idler.core.proof.claims import pace_claim
 from idler.core.values.parameter import Value
 from idler.session.session import Session
 
+from .at_rest import Stopwatch
 from .engine import Ending, Procedure, Result, Run
 
 LENGTH = 20.0  # mm or °: a move in which the ends matter
@@ -40,12 +41,12 @@ class ShapeRun(Procedure):
         return ""
 
     def _looking(self, slot: int) -> Run:
-        session, now = self._session, self._session.loop.now
+        session = self._session
         top = float(session.machine.axis(slot).number("pace.top_speed"))
         way, self._way = self._way, -self._way
         yield self.move(slot, way * LENGTH, top)
-        since = now()
-        yield lambda: now() - since > READ_AFTER
+        rest = Stopwatch(session)
+        yield lambda: rest.look() > READ_AFTER
         hands, replies = session.bench_hands, list[dict[str, Any]]()
         if hands is None:
             return Result(Ending.DONE, "")

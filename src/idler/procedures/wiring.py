@@ -21,17 +21,9 @@ TRIALS: dict[InputRole, type[StopTrial] | type[GuardTrial]] = {InputRole.STOP: S
 
 
 class WatchingProcedure(Procedure):
-    """Watches the terminals while it runs; nothing moves by it, and what stops the machine does not end it."""
+    """Looks at the terminals while it runs; nothing moves by it, and what stops the machine does not end it."""
 
     moves = False
-
-    def begin(self, steps: Run, words: str) -> None:
-        self._session.watch(self, True)
-        super().begin(steps, words)
-
-    def _end(self, result: Result) -> None:
-        self._session.watch(self, False)
-        super()._end(result)
 
     def _incident(self, incident: object) -> None:
         """It is what is looked for."""

@@ -101,6 +101,7 @@ class Session:
         self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
         self.keys_armed = False
         self._watching: frozenset[int] = frozenset()
+        self._stale = 0  # of the controller's clock: what it was before somebody watched
         self.held_machine: Machine | None = None
         self._in_force: Machine | None = None
         self.bench_hands: Instruments | None = None
@@ -440,8 +441,16 @@ class Session:
         """Reads the following error of one axis into `lag`; None ends it."""
         self.link.watch_lag(slot)
 
+    @property
+    def clock(self) -> float | None:
+        """Seconds by the controller's clock, as heard last while somebody watches; None where it is not heard yet."""
+        now = self.link.trace.now if self._watching else 0
+        return now / 1e6 if now and now != self._stale else None
+
     def watch(self, who: object, on: bool) -> None:
         """Edges are read for as long as one of those who asked for them wants it."""
+        if on and not self._watching:
+            self._stale = self.link.trace.now
         self._watching = self._watching | {id(who)} if on else self._watching - {id(who)}
         self.link.watch(bool(self._watching))
 

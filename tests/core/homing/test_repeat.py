@@ -9,7 +9,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idler.core.homing.repeat import Scatter, advice, expected, starts
+from idler.core.homing.repeat import Scatter, advice, expected, lost, starts
 from tests.support import X, at, wired
 
 
@@ -24,6 +24,14 @@ class Repeats(unittest.TestCase):
     def test_one_touch_proves_nothing(self) -> None:
         self.assertFalse(Scatter((0.0,)).good)
         self.assertTrue(Scatter((0.001, -0.001, 0.0, 0.002)).good)
+
+    def test_a_switch_that_is_met_elsewhere_each_time_tells_lost_steps_however_little_that_scatters(self) -> None:
+        steady = Scatter((0.4, 0.401, 0.399, 0.4))
+        self.assertTrue(steady.good)
+        self.assertTrue(lost(wired(), X, steady))
+        self.assertIn("met 0.400 mm from its place each time: steps are lost", advice(wired(), X, steady)[0])
+        self.assertFalse(lost(wired(), X, Scatter((0.4, -0.401, 0.399, -0.4))))
+        self.assertFalse(lost(wired(), X, Scatter(())))
 
     def test_starts_are_spread_and_never_the_same(self) -> None:
         found = starts(8)

@@ -88,6 +88,13 @@ class Estimates(unittest.TestCase):
 
     def test_which_instruments_fit(self) -> None:
         self.assertEqual({item.key for item in fitting(True)}, {"protractor", "mark"})
+
+    def test_a_mark_tells_whole_turns_only(self) -> None:
+        mark = next(item for item in fitting(True) if item.key == "mark")
+        for length, fits in ((360, True), (-720, True), (30, False), (361, False), (0, False), (36_360, False)):
+            self.assertIs(mark.fits(length), fits, length)
+        self.assertEqual(move_needed(mark, 100.0, 0.005) % 360, 0)
+        self.assertEqual(instrument_needed(30, 100.0, 0.05, rotary=True).key, "protractor")  # type: ignore[union-attr]
         self.assertIn("dial", {item.key for item in fitting(False)})
 
 

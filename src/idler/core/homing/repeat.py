@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from ..machine import Machine
 from ..mechanics.chain import Chain
+from ..mechanics.reliable import shift_allowed
 from . import filter_of
 
 FEWEST = 4
@@ -42,6 +43,11 @@ class Scatter:
         return len(self.deviations) >= FEWEST and self.standard <= WANTED
 
 
+def lost(machine: Machine, slot: int, scatter: Scatter) -> bool:
+    """Whether the switch was met elsewhere each time, and not only now here, now there: steps are lost between the touches."""
+    return bool(scatter.deviations) and abs(scatter.mean) > shift_allowed(machine, slot)
+
+
 def expected(machine: Machine, slot: int) -> float:
     """What touch speed and controller alone would scatter, in mm (°): one tick and one count, each evenly spread."""
     axis = machine.axis(slot)
@@ -54,6 +60,9 @@ def advice(machine: Machine, slot: int, scatter: Scatter) -> tuple[str, Fraction
     """What the scatter says, and a touch speed that would narrow it, where speed is what spreads it."""
     axis = machine.axis(slot)
     alone = expected(machine, slot)
+    if lost(machine, slot, scatter):
+        off = axis.reads.length(abs(scatter.mean), 3)
+        return f"The switch was met {off} from its place each time: steps are lost between the touches.", None
     if scatter.good:
         return "Good enough for most work.", None
     touch = axis.number("homing.touch")

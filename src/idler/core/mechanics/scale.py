@@ -23,13 +23,18 @@ HAND = 1 / 5  # of a division: how well a person repeats a reading
 
 @dataclass(frozen=True)
 class Instrument:
-    """What a length or angle is measured with. resolution and reach in mm (or °)."""
+    """What a length or angle is measured with. resolution and reach in mm (or °). steps: it tells only multiples of this."""
 
     key: str
     label: str
     resolution: float
     reach: float
     rotary: bool = False
+    steps: float = 0.0
+
+    def fits(self, length: float) -> bool:
+        """Whether a move of this length can be measured with it."""
+        return abs(length) <= self.reach and (not self.steps or (length != 0 and length % self.steps == 0))
 
     def words(self, reads: Measures) -> str:
         """Its label, with the division in the unit of the screen."""
@@ -50,7 +55,7 @@ INSTRUMENTS = (
     Instrument("dial", "dial indicator, 0.01 mm", 0.01, 10.0),
     Instrument("blocks", "gauge blocks and indicator, 0.002 mm", 0.002, 200.0),
     Instrument("protractor", "protractor, 0.1°", 0.1, 360.0, rotary=True),
-    Instrument("mark", "whole turns against a mark, 0.05°", 0.05, 36_000.0, rotary=True),
+    Instrument("mark", "whole turns against a mark, 0.05°", 0.05, 36_000.0, rotary=True, steps=360.0),
 )
 
 
@@ -220,7 +225,8 @@ def move_needed(instrument: Instrument, counts_per_unit: float, tolerance: float
     Half of the tolerance is left for what may really be off.
     """
     one = Pass(1.0, 1.0, counts_per_unit, instrument)
-    return COVERAGE * one.uncertainty / math.sqrt(passes) / (tolerance / 2)
+    needed = COVERAGE * one.uncertainty / math.sqrt(passes) / (tolerance / 2)
+    return math.ceil(needed / instrument.steps) * instrument.steps if instrument.steps else needed
 
 
 def instrument_needed(
@@ -230,6 +236,6 @@ def instrument_needed(
     able = [
         item
         for item in fitting(rotary)
-        if item.reach >= abs(length) and move_needed(item, counts_per_unit, tolerance, passes) <= abs(length)
+        if item.fits(length) and move_needed(item, counts_per_unit, tolerance, passes) <= abs(length)
     ]
     return max(able, key=lambda item: item.resolution, default=None)

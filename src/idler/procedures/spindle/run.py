@@ -86,13 +86,8 @@ class Turning(Procedure):
         self.meter.look()
         super()._look()
 
-    def begin(self, steps: Run, words: str) -> None:
-        self._session.watch(self, True)  # pulses, and the controller's clock
-        super().begin(steps, words)
-
     def _end(self, result: Result) -> None:
         self.rest()
-        self._session.watch(self, False)
         super()._end(result)
 
     @property
