@@ -33,7 +33,9 @@ class Added(SessionCase):
             place.mkdir()
             (place / "__init__.py").write_text("")
             (place / "station.py").write_text(MADE_UP)
-            with mock.patch.object(stations, "__path__", [*stations.__path__, folder]), mock.patch.dict(sys.modules):
+            made = f"{stations.__name__}.{place.name}"
+            self.addCleanup(lambda: [sys.modules.pop(name, None) for name in (made, f"{made}.station")])
+            with mock.patch.object(stations, "__path__", [*stations.__path__, folder]):
                 self.window.open_station(Station.GEOMETRY)
         page = self.window.page(Station.GEOMETRY)
         self.assertEqual(type(page).__name__, "MadeUp")

@@ -109,6 +109,9 @@ class OnTheBench(ScaleCase):
         self.power()
         self.page.show_axis(A)
         self.choose("whole turns", "90")
+        self.click(self.page.go)
+        self.assertIn("only 360° and its multiples can be told", self.window.notice.words)
+        self.choose("protractor", "90")
         self.assertAlmostEqual(self.measure(), 90, delta=0.2)
         self.assertIn("°", self.page.length.text())
 

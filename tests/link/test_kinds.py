@@ -26,6 +26,7 @@ from idler.core.profile.pdo import PdoMap
 from idler.core.machine.file import read
 from idler.link.controller import Kind
 from idler.link.errors import LinkError
+from idler.link.trace import Trace
 from idler.link.events import AxisState, Connected, Disconnected, Done, Identity, PanelState
 from idler.shelf.examples import examples
 
@@ -37,7 +38,7 @@ class Memory:
         machine = read(examples()["verge"]).machine
         self.tell, self.holding = tell, ControllerImage(machine.shape, image(machine))
         self.names, self.axes, self.panel, self.silence, self.node_words = machine.names, (), PanelState(), 0.0, ""
-        self.connected = False
+        self.connected, self.trace = False, Trace()  # which hears no clock: the room's counts
 
     def connect(self, address):
         if address == "memory:nobody":
@@ -78,13 +79,10 @@ class MadeUp(unittest.TestCase):
         room = Path(folder.name) / "rooms"
         (room / "memory").mkdir(parents=True)
         (room / "memory" / "__init__.py").write_text(MADE_UP)
-        patches = (
-            mock.patch.object(idler.link, "__path__", [*idler.link.__path__, str(room)]),
-            mock.patch.dict(sys.modules),
-        )
-        for patch in patches:
-            patch.start()
-            self.addCleanup(patch.stop)
+        patch = mock.patch.object(idler.link, "__path__", [*idler.link.__path__, str(room)])
+        patch.start()
+        self.addCleanup(patch.stop)
+        self.addCleanup(sys.modules.pop, "idler.link.memory", None)
         new_machine("verge", shelf=folder.name)
         self.verge = open_machine("verge", folder.name)
         self.addCleanup(self.verge.close)
