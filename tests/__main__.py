@@ -14,7 +14,7 @@ import sys
 import time
 import unittest
 from collections.abc import Iterator
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, ThreadPoolExecutor, wait
 from pathlib import Path
 
 from tests.running import Report, work
@@ -31,12 +31,12 @@ STATIC = (
 
 
 def static_checks() -> list[str]:
-    """Names of the checks that failed; each prints what it found."""
+    """Names of the checks that failed; each prints what it found. They run beside the tests."""
     failed = []
     for name, arguments in STATIC:
         start = time.monotonic()
         done = subprocess.run([sys.executable, *arguments], cwd=ROOT, capture_output=True, text=True)
-        print(f"{name}: {'ok' if done.returncode == 0 else 'FAILED'} ({time.monotonic() - start:.1f} s)", flush=True)
+        print(f"\n{name}: {'ok' if done.returncode == 0 else 'FAILED'} ({time.monotonic() - start:.1f} s)", flush=True)
         if done.returncode:
             failed.append(name)
             print(done.stdout[-8000:], done.stderr[-4000:], flush=True)
@@ -98,10 +98,12 @@ def shared_out(names: list[str], still: Standstill) -> tuple[Report, int]:
 def main() -> int:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     start = time.monotonic()
-    failed = [] if sys.argv[1:] else static_checks()
     still = Standstill()
     still.watch()
-    report, again = shared_out(asked(sys.argv[1:]), still)
+    with ThreadPoolExecutor() as beside:
+        checks = beside.submit(static_checks if not sys.argv[1:] else list[str])
+        report, again = shared_out(asked(sys.argv[1:]), still)
+        failed = checks.result()
     for name, seconds in sorted(report.seconds.items(), key=lambda item: -item[1])[:SLOWEST]:
         print(f"{seconds:6.1f} s  {name}")
     for name in failed:

@@ -227,8 +227,7 @@ def stories() -> dict[str, list[str]]:
                                               "spindle-encoder")]  # fmt: skip
     ends = [("spindle-stop", "", Wishes(way=way)) for way in ("esc", "stop", "guard")]
     found["all of it on a good machine"] = told(verge, Faults(), [*begin, *each, *after, *spindle, *ends])
-    few = [("direction", "X", SHORT), ("scale", "X", SHORT), ("home", "X", SHORT), ("ends", "X", SHORT), ("pace", "X", SHORT),
-           ("search", "X", SHORT)]  # fmt: skip
+    few = [(word, "X", SHORT) for word in ("direction", "scale", "home", "ends", "pace")]
     for words, faults in (
         ("X turned", Faults(turned="X")), ("X too long", Faults(long={"X": 1.25})),
         ("X loses steps", Faults(loses={"X": (900, 0.3)})),
@@ -236,7 +235,8 @@ def stories() -> dict[str, list[str]]:
         ("X gives up at iron", Faults(iron={"X": (-40.0, 3.0)}, gives_up="X")),
         ("the spindle turned", Faults(spindle_turned=True)),
     ):  # fmt: skip
-        found[words] = told(verge, faults, [*few, ("signals", "X", SHORT), ("spindle-way", "", SHORT)])
+        more = ("search", "X", SHORT) if "steps" in words or "many" in words else ("signals", "X", SHORT)
+        found[words] = told(verge, faults, [*few, more, ("spindle-way", "", SHORT)])
     home = ("home", "X", SHORT)
     found["found elsewhere"] = told(
         verge, Faults(), [*begin, few[0], home, home, ("the switch is moved", "", SHORT), home, home,
