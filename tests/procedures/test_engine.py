@@ -10,6 +10,7 @@ from unittest import mock
 from idler import new_machine
 from idler.core.errors import Refusal
 from idler.core.incident import Incident
+from idler.core.machine import Address
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET
 from idler.core.proof.claims import Proof, Witness, direction_claim, ends_claim, state
 from idler.link.events import AxisState
@@ -189,3 +190,23 @@ class GivesUp(unittest.TestCase):
                 self.assertIs(run.result.end, end, incident)
                 kept = Proof.FAILED if end is Ending.NOT_PROVEN else Proof.ENTERED
                 self.assertIs(state(session.machine, claim, session.proofs), kept)
+
+
+class Round(unittest.TestCase):
+    def test_on_an_endless_axis_a_shift_is_the_shorter_way_round(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            new_machine("verge", shelf=folder)
+            session = Session(Shelf(Path(folder)), "verge", PlainLoop())
+            self.addCleanup(session.close)
+            run = TravelRun(session)
+            session.set_values({Address(3, "axis.kind"): "endless"})
+            self.assertTrue(session.machine.axis(3).wraps)
+            for place, before, shift in (
+                (359.95, 0.05, -0.1),
+                (0.05, 359.95, 0.1),
+                (90.0, 89.0, 1.0),
+                (10.0, 350.0, 20.0),
+            ):
+                run.place = place
+                with mock.patch("idler.procedures.witness.home_switch", return_value=5):
+                    self.assertAlmostEqual(run.shift_since(3, before), shift)
