@@ -238,6 +238,8 @@ def stories() -> dict[str, list[str]]:
         more = ("search", "X", SHORT) if "steps" in words or "many" in words else ("signals", "X", SHORT)
         found[words] = told(verge, faults, [*few, more, ("spindle-way", "", SHORT)])
     home = ("home", "X", SHORT)
+    by = [("move", "X", Wishes(length=length)) for length in ("-5 mm", "0.1 in", "80 mm")]
+    found["moves"] = told(verge, Faults(), [("move", "X", Wishes()), *by, ("home", "X", SHORT), *by])
     found["found elsewhere"] = told(
         verge, Faults(), [*begin, few[0], home, home, ("the switch is moved", "", SHORT), home, home,
                           ("steps are lost", "", SHORT), ("ends", "X", SHORT), home, ("repeat", "X", SHORT)],

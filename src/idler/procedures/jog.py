@@ -14,7 +14,7 @@ from idler.core.values.units import INCH, INCH_MIN, MM, MM_MIN, convert
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .dead_man import CONFIRM
+from .dead_man import Confirmation
 
 DISARM = 60.0  # s without a press
 STARTED = 0.3  # s after the controller took a jog, in which the axis must have been seen to move
@@ -40,7 +40,7 @@ class Jog:
         self.armed = False
         self._held: int | None = None
         self.targets: dict[int, float] = {}
-        self._confirm = session.loop.timer(CONFIRM, session.keep_holding)
+        self._confirm = Confirmation(session)
         session.halted.subscribe(self.stopped)
         self._disarm = session.loop.timer(DISARM, lambda: self.arm(False), once=True)
         # Of a press that is not yet seen to move: slot, sign, and where the axis stood.
@@ -134,7 +134,7 @@ class Jog:
         else:
             self.let_go()
             self._held = slot
-            self._confirm.start()
+            self._confirm.begin()
             self._session.link.jog_hold(slot, sign * speed)
 
     def _say_why(self) -> None:
@@ -162,13 +162,13 @@ class Jog:
         """Whatever was held is let go."""
         if self._held is not None:
             slot, self._held = self._held, None
-            self._confirm.stop()
+            self._confirm.end()
             self._session.link.jog_hold(slot, 0.0)
 
     def stopped(self) -> None:
         """STOP was pressed: nothing is held, nothing is on its way."""
         self._held = None
-        self._confirm.stop()
+        self._confirm.end()
         self.targets.clear()
         self._owed.clear()
 

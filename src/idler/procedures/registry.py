@@ -20,6 +20,7 @@ from .direction import DirectionRun
 from .engine import Procedure
 from .homing import HomingRun
 from .learn import LearnRun
+from .move import MoveRun
 from .pace import TIMES, HardRun
 from .repeat import TOUCHES, RepeatRun
 from .scale import ScaleRun, read_tolerance, usual_length
@@ -116,6 +117,11 @@ def _instrument(axis: Axis, wishes: Wishes, tolerance: float) -> Instrument:
     return able or min(listed.values(), key=lambda item: item.resolution)
 
 
+def _move(session: Session, slot: int, wishes: Wishes) -> Begun:
+    run = MoveRun(session)
+    return run, run.go(slot, _length(session.machine.axis(slot), wishes, Fraction(1)))
+
+
 def _home(session: Session, slot: int, _wishes: Wishes) -> Begun:
     run = HomingRun(session)
     run.asks = True
@@ -198,6 +204,7 @@ WORDS: dict[str, Word] = {
     "study": Word("what the inputs pick up while nobody touches the machine", _study),
     "signals": Word("reversals and powerings between touches of the home switch", _signals, True),
     "direction": Word("a small move to +, and what was seen", _direction, True),
+    "move": Word("by a length, slowly", _move, True),
     "scale": Word("passes with an instrument, until the scale is proven or is not", _scale, True),
     "home": Word("one axis, or all in their turns", _home),
     "repeat": Word("homing again and again, and its scatter", _repeat, True),

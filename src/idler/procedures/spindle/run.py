@@ -23,6 +23,7 @@ from idler.core.values.units import RPM, figure
 from idler.link.events import Asked, Speeds
 from idler.session.session import Session
 
+from ..dead_man import HeldTerminals
 from ..engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
 from ..questions import reading
 from .meter import SpeedMeter
@@ -51,7 +52,7 @@ class Turning(Procedure):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.meter = SpeedMeter(session, Meter.TYPED)
-        self.asked = Asked()
+        self._held_terminals = HeldTerminals(session)
         self._found: float | None = None  # the steady speed
         self._record: tuple[tuple[float, float], ...] | None = None
         session.speeds.subscribe(self._take_speeds)
@@ -70,19 +71,19 @@ class Turning(Procedure):
         rests = dict.fromkeys(address for claim in spindle_claims(session.machine) for address in claim.rests)
         return session.unsent(tuple(rests)) or session.spindle_obstacle()
 
+    @property
+    def asked(self) -> Asked:
+        """What is asked of the spindle now."""
+        return self._held_terminals.asked
+
     def turn(self, asked: Asked) -> None:
         """Asks for the spindle, and confirms it from here on."""
-        self.asked = asked
-        self._session.hold_terminals(asked)
+        self._held_terminals.hold(asked)
 
     def rest(self) -> None:
-        if self.asked != Asked():
-            self.asked = Asked()
-            self._session.hold_terminals(self.asked)
+        self._held_terminals.let_go()
 
     def _look(self) -> None:
-        if self.asked != Asked():
-            self._session.link.keep_holding()
         self.meter.look()
         super()._look()
 
