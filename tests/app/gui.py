@@ -9,6 +9,7 @@ import threading
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
@@ -16,6 +17,7 @@ from PySide6.QtWidgets import QWidget
 
 from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application, qt_application
+from idler.app.shell import window as shell
 from idler.app.widgets.fields import Field
 from idler.core.machine import Address
 from idler.core.proof.claims import Witness, direction_claim, input_claim
@@ -23,6 +25,7 @@ from idler.core.table.stations import Station
 from idler.core.wiring import home_switch, inputs
 from tests.support import Bench, shared_bench, wiring
 
+PICTURES_MS = 80  # between two pictures of what moves: tests look at what is drawn, not at how often
 _HARMLESS = ("This plugin does not support",)
 
 
@@ -31,6 +34,9 @@ class GuiCase(unittest.TestCase):
 
     def setUp(self) -> None:
         self.app = qt_application()
+        slower = mock.patch.object(shell, "MOVING_MS", PICTURES_MS)
+        slower.start()
+        self.addCleanup(slower.stop)
         self._seen: list[str] = []
         hooks = sys.excepthook, threading.excepthook
         sys.excepthook = lambda kind, value, _trace: self._seen.append(f"{kind.__name__}: {value}")

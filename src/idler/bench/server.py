@@ -28,6 +28,7 @@ from .world import World
 
 MOST_TICKS = 200  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
 ROUND, QUICK_ROUND, RESTING_ROUND = 0.002, 0.004, 0.01  # s: at the pace of the room, at a quicker one, at none
+ALONE_ROUND = 0.25  # s: the clock stands and no client is there, so that only what comes in is to be done
 LONGEST_REQUEST = 65536  # bytes that a hand may say in one line
 SLOWEST_READER = 0.2  # s for which the bench waits for whoever does not read
 
@@ -148,7 +149,7 @@ class Server:
         """s until the loop looks at its clocks again where nothing comes in; a frame is answered at once."""
         pace = self._hands.pace
         if not pace:
-            return RESTING_ROUND
+            return RESTING_ROUND if self._hub.lines else ALONE_ROUND
         return ROUND if pace <= 1 else min(QUICK_ROUND, MOST_TICKS * TICK / pace / 2)
 
     def serve(self) -> None:
