@@ -276,6 +276,7 @@ class OnVerge(SpindleCase):
         )  # fmt: skip
         QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
         until(lambda: not self.session.link.panel.conditions & Condition.SPINDLE, "its end")
+        until(lambda: page.way.run.question is not None, "the question")
         self.click(page.way.answers[seen])
 
     def test_coolant_is_tried_by_holding(self) -> None:
