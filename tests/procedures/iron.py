@@ -146,6 +146,9 @@ class Iron:
         self._safety = {
             item.slot: item.role for item in inputs(machine) if item.role in (InputRole.STOP, InputRole.GUARD)
         }
+        self._magnet = next((item.slot for item in inputs(machine) if item.role is InputRole.PULSE), None)
+        self._passed = 0  # edges of the magnet
+        self._turned_to = 0.0  # µs up to which the pulses of the spindle were told
         self._seen: tuple[AxisState, ...] | None = None  # of this tick, until something is asked
         self._made = self._switches()
         loop.timer(TICK, self._tick).start()
@@ -241,14 +244,33 @@ class Iron:
         closed = [int(self._rests[slot] != (slot in self._made)) for slot in changed]
         if self.trace.begin(len(self._rests)):
             changed, closed = [], []
-        block = EdgeBlock(self._edges, now, np.full(len(changed), now), np.array(changed, int), np.array(closed, int))
-        self.trace.take(block, self.panel.closed)
-        self._edges += len(changed)
+        pulses = self._pulses(now)
+        times = np.array([*pulses, *[now] * len(changed)], np.int64)
+        slots, levels = (
+            [self._magnet] * len(pulses) + changed,
+            [(self._passed + k) % 2 for k in range(len(pulses))] + closed,
+        )
+        self._passed += len(pulses)
+        self.trace.take(
+            EdgeBlock(self._edges, now, times, np.array(slots, int), np.array(levels, int)), self.panel.closed
+        )
+        self._edges += len(times)
         for slot, body in enumerate(self.bodies):
             if self._at_switch[slot] in before ^ self._made:
                 body.edges, body.latched = body.edges + 1, self._counted_at_switch(slot)
                 if body.seek:
                     body.target = None
+
+    def _pulses(self, now: int) -> list[int]:
+        """When the magnet of the spindle came and went since the last tick, in µs."""
+        if self._magnet is None or not self.rpm:
+            self._turned_to = now
+            return []
+        half, found = 30e6 / abs(self.rpm), list[int]()
+        while self._turned_to + half <= now:
+            self._turned_to += half
+            found.append(round(self._turned_to))
+        return found
 
     # -- time -----------------------------------------------------------------------------------------------------
 

@@ -81,8 +81,11 @@ class Person:
             case "home.elsewhere":
                 return question.choices[0].key
             case "touch.switch":
-                if any(way.key == "swapped" for way in question.choices):
+                ways = {way.key for way in question.choices}
+                if "swapped" in ways:
                     return "swapped"
+                if "no_more" in ways and self.mill.procedure.round.of_chain[0] > 3:  # type: ignore[union-attr]
+                    return "no_more"
                 self._later(self._touch)
                 return None
             case "stop.press" | "guard.open" | "stop.release" | "guard.close":
@@ -254,6 +257,10 @@ def stories() -> dict[str, list[str]]:
     part = Wishes(length="30 °", instrument="mark", tolerance="0.5 %")
     found["part of a turn against a mark"] = told(verge, Faults(), [("scale", "A", part)])
     found["a table that loses steps"] = told(verge, Faults(loses={"A": (900, 0.4)}), turns)
+    magnet = {Address(7, "input.role"): "pulse", Address(7, "input.rest"): "open"}
+    found["a magnet on the spindle"] = told(verge.with_values(magnet), Faults(), [*spindle[:4], ends[0]])
+    chain = {Address(7, "input.role"): "limit_chain", Address(7, "input.rest"): "closed"}
+    found["a chain of limits"] = told(verge.with_values(chain), Faults(), [*begin, ("home", "", SHORT)])
     found["two wires swapped"] = told(
         verge, Faults(swapped=(1, 2)), [*begin, ("touch", "", SHORT), ("home", "X", SHORT)]
     )

@@ -189,3 +189,13 @@ class Schema(unittest.TestCase):
 
         self.assertEqual(json.loads((DOCS / "machine.schema.json").read_text("utf-8")), machinefile.schema())
         self.assertEqual((DOCS / "controller-profile.md").read_text("utf-8"), profile_text())
+
+
+class Turned(unittest.TestCase):
+    def test_an_axis_that_turns_now_has_its_figures_in_degrees_though_they_are_the_same(self) -> None:
+        straight = Machine(("X",), {at(0, "pace.top_speed"): Fraction(900)})
+        turned = straight.with_values({at(0, "axis.kind"): "rotary"})
+        text = machinefile.write(turned, machinefile.write(straight))
+        self.assertIn("900 °/min", text)
+        self.assertNotIn("900 mm/min", text)
+        self.assertEqual(machinefile.read(text).machine, turned)
