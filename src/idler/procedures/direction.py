@@ -11,7 +11,6 @@ from .at_rest import AtRest
 from .engine import Ending, Procedure, Result, Run, Wait
 from .questions import choice
 
-SPEED = 60.0  # mm/min or °/min, where no touch speed was told: an axis may stand before iron
 SETTLED = 0.25  # s at rest before anything is asked
 
 
@@ -31,14 +30,9 @@ class DirectionRun(Procedure):
         self.begin(self._looking(slot), "Esc stops it.")
         return ""
 
-    def _speed(self, slot: int) -> float:
-        axis = self._session.machine.axis(slot)
-        slow, top = float(axis.number("homing.touch")) or SPEED, float(axis.number("pace.top_speed"))
-        return min(slow, top) if top else slow
-
     def _looking(self, slot: int) -> Run:
         session = self._session
-        yield self._at_rest(self.jog(slot, small_move(session.machine, slot), self._speed(slot)))
+        yield self._at_rest(self.jog(slot, small_move(session.machine, slot), self.touch_speed(slot)))
         right, name = sense(session.machine, slot), session.machine.names[slot]
         seen = yield from self.ask(
             choice(

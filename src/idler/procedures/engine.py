@@ -29,6 +29,7 @@ from .questions import Question
 
 LOOK = 0.02  # s between two looks
 ARRIVED = 0.1  # s at rest where it should be
+TOUCH_SPEED = 60.0  # mm/min or °/min, where none was told: an axis may stand before iron
 NEVER_STARTS = 2.0  # s without motion after it was asked for
 
 IRON, USUAL = 0.85, 0.6  # of the torque: what iron takes, and the most that an axis takes which can be told from it
@@ -246,6 +247,12 @@ class Procedure:
         self._session.keep_proof(claim, passed, words, witness.given_beforehand() if self._beforehand else witness)
 
     # -- steps ----------------------------------------------------------------------------------------------------
+
+    def touch_speed(self, slot: int) -> float:
+        """The speed at which iron may be met, in mm/min (°/min)."""
+        axis = self._session.machine.axis(slot)
+        slow, top = float(axis.number("homing.touch")) or TOUCH_SPEED, float(axis.number("pace.top_speed"))
+        return min(slow, top) if top else slow
 
     def jog(self, slot: int, distance: float, speed: float, *, seek: bool = False) -> AtRest:
         """Begins a move by a distance in mm (°) at mm/min (°/min); what is found of its motion and its rest."""

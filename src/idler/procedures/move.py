@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from .engine import Ending, Procedure, Result, Run, Trouble
 
-SLOW = 60.0  # mm/min or °/min, where no touch speed was told
-
 
 class MoveRun(Procedure):
     what = "a move"
@@ -22,9 +20,8 @@ class MoveRun(Procedure):
     def _going(self, slot: int, distance: float) -> Run:
         session = self._session
         axis = session.machine.axis(slot)
-        slow, top = float(axis.number("homing.touch")) or SLOW, float(axis.number("pace.top_speed"))
         before = session.axes[slot].position
-        yield self.move(slot, distance, min(slow, top) if top else slow, feel=True)
+        yield self.move(slot, distance, self.touch_speed(slot), feel=True)
         now = session.axes[slot].position
         if self.felt is not None:
             session.lose_home(slot, "met something")

@@ -22,12 +22,11 @@ from idler.core.values.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
+from .engine import TOUCH_SPEED, A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
 from .questions import Question, done, reading
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
 HALF = 180.0  # ° of a turn, for axes that begin again
-SLOW = 60.0  # mm/min or °/min, where no touch speed was told
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
 MOST = 8  # passes of one proof: more of them make it hardly better
 
@@ -127,7 +126,7 @@ class ScaleRun(Procedure):
         slow = (
             axis.number("homing.approach") if axis.rotary else axis.number("homing.touch")
         )  # what turns meets no iron
-        return min(self.top, float(slow) or SLOW)
+        return min(self.top, float(slow) or TOUCH_SPEED)
 
     @property
     def _count(self) -> float:

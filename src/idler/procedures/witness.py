@@ -17,10 +17,9 @@ from idler.core.table import axis_index
 from idler.core.travel.ends import counts_apart
 from idler.core.wiring import home_switch
 
-from .engine import Procedure, Steps, Trouble
+from .engine import TOUCH_SPEED, Procedure, Steps, Trouble
 
 BACK = 3.0  # mm or °: back from the switch before it is touched again, at least
-TOUCH_SPEED = 60.0  # mm/min or °/min
 TURN = 360.0
 
 
@@ -35,11 +34,6 @@ class WitnessRun(Procedure):
         if home_switch(machine, slot) is None and not by_stop(machine.axis(slot)):
             return f"{machine.names[slot]} has no home switch or index mark that could tell lost steps. Wire and learn one."
         return ""
-
-    def touch_speed(self, slot: int) -> float:
-        """The speed at which iron may be met, in mm/min (°/min)."""
-        axis = self._session.machine.axis(slot)
-        return min(float(axis.number("homing.touch")) or TOUCH_SPEED, float(axis.number("pace.top_speed")))
 
     def approach_speed(self, slot: int) -> float:
         axis = self._session.machine.axis(slot)
