@@ -12,6 +12,7 @@ from idler.core.errors import Refusal
 from idler.core.incident import Incident
 from idler.core.machine import Address
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET
+from idler.core.profile.codec import Place
 from idler.core.proof.claims import Proof, Witness, direction_claim, ends_claim, state
 from idler.link.events import AxisState
 from idler.procedures.engine import Ending, Procedure, Result, Run, Trouble
@@ -32,7 +33,7 @@ class Alone(Procedure):
         return False
 
 
-class Engine(unittest.TestCase):
+class EngineCase(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
@@ -51,6 +52,8 @@ class Engine(unittest.TestCase):
         assert self.run_.result is not None
         return self.run_.result
 
+
+class Engine(EngineCase):
     def test_it_goes_on_where_a_step_has_ended_and_ends_with_its_result(self) -> None:
         told: list[str] = []
         self.run_.ended.subscribe(lambda result: told.append(result.words))
@@ -154,6 +157,27 @@ class Engine(unittest.TestCase):
             end()
             self.assertEqual((self.ended().end, self.ended().words), (ending, words))
             self.assertEqual(self.session.floor.words, "")
+
+
+class PutBack(EngineCase):
+    def test_it_is_settled_only_when_the_controller_has_taken_what_is_put_back(self) -> None:
+        def steps() -> Run:
+            yield self.until_gate
+            return Result(Ending.DONE, "")
+
+        with (
+            mock.patch.object(type(self.session), "connected", property(lambda _: True)),
+            mock.patch.object(self.session.link, "try_values") as told,
+        ):
+            self.run_.begin(steps(), "")
+            self.run_._spoilt = {Place(0x4003, 1): 7}
+            self.session.stop()
+            self.assertTrue(self.loop.until(lambda: told.called, 5))
+            self.loop.until(lambda: False, 0.1)
+            self.assertFalse(self.run_.settled)
+            told.assert_called_once_with({Place(0x4003, 1): 7})
+            self.session.done.publish("try")
+            self.assertTrue(self.loop.until(lambda: self.run_.settled, 5))
 
 
 class GivesUp(unittest.TestCase):

@@ -107,6 +107,7 @@ class Procedure:
         self._ready: Wait = lambda: True
         self._read: dict[Place, Raw] = {}
         self._written = False
+        self._owed = False  # whether the controller has not said yet that it has taken what is put back
         self._homing = False  # whether the controller took the last homing
         self._taken = False  # whether the controller took the last move
         self.felt: float | None = None  # where the last move was ended by iron
@@ -170,15 +171,15 @@ class Procedure:
     def _held(self) -> None:
         if not self._session.connected:
             self._spoilt.clear()  # the values of a controller that is gone are read anew when it is back
+            self._owed = False
             self.stop("The link was lost.")
 
     def _look(self) -> None:
         """Goes on where the step has ended."""
         if self._steps is None:
             if self._spoilt and self._session.connected and not self._session.moving:
-                values, self._spoilt = self._spoilt, {}
-                self._session.link.try_values(values)
-            if not self._spoilt:
+                self._put_back()
+            elif not self._spoilt and not self._owed:
                 self._timer.stop()
             return
         if self._blind or self._stepping:
@@ -195,6 +196,7 @@ class Procedure:
             self._stepping = False
 
     def _failed(self, _what: str) -> None:
+        self._owed = False
         self.stop("The controller refused a step of it.")
 
     def _take(self, event: Read) -> None:
@@ -202,7 +204,7 @@ class Procedure:
 
     def _done(self, what: str) -> None:
         if what == "try":
-            self._written = True
+            self._written, self._owed = True, False
         elif what == "homing":
             self._homing = True
         elif what == "jog":
@@ -322,7 +324,10 @@ class Procedure:
         return lambda: self._written
 
     def put_back(self) -> Wait:
-        values, self._spoilt = self._spoilt, {}
-        self._written = False
-        self._session.link.try_values(values)
+        self._put_back()
         return lambda: self._written
+
+    def _put_back(self) -> None:
+        values, self._spoilt = self._spoilt, {}
+        self._written, self._owed = False, True
+        self._session.link.try_values(values)
