@@ -1,7 +1,7 @@
 """./idler test: static checks, then all tests. `./idler test tests.core` runs a part without the static checks.
 
-The classes of tests are shared out to one process more than there are processors, three at most, for each waits for a machine
-a quarter of its time: each has an application and benches of its own. A class that fails while the whole computer stood still
+The classes of tests are shared out to two processes more than there are processors, four at most, for each waits for a machine
+a third of its time: each has an application and benches of its own. A class that fails while the whole computer stood still
 for seconds is run once again, and the last line says so.
 """
 
@@ -76,7 +76,7 @@ def shared_out(names: list[str], still: Standstill) -> tuple[Report, int]:
     """Runs classes in processes side by side; one that ends its process has failed. Returns also how many ran once again."""
     total, again = Report(), set[str]()
     spawned = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(min(3, (os.cpu_count() or 1) + 1, len(names)), mp_context=spawned) as pool:
+    with ProcessPoolExecutor(min(4, (os.cpu_count() or 1) + 2, len(names)), mp_context=spawned) as pool:
         ahead: dict[Future[Report], str] = {pool.submit(work, name): name for name in names}
         while ahead:
             done = next(iter(wait(ahead, return_when=FIRST_COMPLETED).done))
