@@ -11,11 +11,10 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from idler import new_machine, open_machine
-from idler.link.talk import Talk
+from idler import new_machine
 from idler.procedures.questions import QUESTIONS
 from idler.procedures.registry import WORDS
-from tests.support import DEADLINE, Bench, shared_bench, wiring
+from tests.support import DEADLINE, Bench, shared_bench
 
 
 class Running(unittest.TestCase):
@@ -106,23 +105,6 @@ class Running(unittest.TestCase):
         self.assertEqual(running.returncode, 0)
         (proofs,) = self.shelf.glob("machines/proofs/verge.toml")
         self.assertIn('witness = "word"', proofs.read_text("utf-8"))
-
-    def test_what_a_run_tried_is_put_back_before_it_ends(self) -> None:
-        with open_machine("verge", self.shelf) as verge:
-            verge.session.set_values(wiring())
-            verge.connect(self.bench.link)
-            verge.send()
-        with Talk(self.bench.link) as talk:
-            before = talk.found.holding.raws
-        for _ in range(4):  # a computer that pauses ends the homing, rightly
-            running = self.begin("home", "verge", "--axis", "X", "--power")
-            running.communicate("", DEADLINE)
-            with Talk(self.bench.link) as talk:
-                now = talk.found.holding.raws
-            self.assertEqual({where: now[where] for where in before if before[where] != now[where]}, {})
-            if running.returncode == 0:
-                return
-        self.fail("it was never homed")
 
     def test_a_person_reads_and_types(self) -> None:
         running = self.begin("direction", "verge", "--axis", "X", "--power")

@@ -249,8 +249,8 @@ class Encoder(unittest.TestCase):
 
     def test_ratio_and_sign_in_words(self) -> None:
         self.assertIn("each gives four counts", cause_of_ratio(720, 180))
-        for measured, cause in ((45, "four times too high"), (360, "only two counts"), (90, "twice too high")):
-            self.assertIn(cause, cause_of_ratio(measured, 180))
+        for measured, why in ((45, "four times too high"), (360, "only two counts"), (90, "twice too high")):
+            self.assertIn(why, cause_of_ratio(measured, 180))
         for measured in (181, 0, 450, 810):
             self.assertEqual(cause_of_ratio(measured, 180), "")
         self.assertIn("they agree", sign_words(1, 300))
