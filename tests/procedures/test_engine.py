@@ -16,7 +16,7 @@ from idler.core.profile.codec import Place
 from idler.core.proof.claims import Proof, Witness, direction_claim, ends_claim, state
 from idler.link.events import AxisState
 from idler.procedures.engine import Ending, Procedure, Result, Run, Trouble
-from idler.procedures.questions import choice, yes
+from idler.procedures.questions import choice, done, yes
 from idler.procedures.travel import TravelRun
 from idler.session.loop import PlainLoop
 from idler.session.session import Session
@@ -120,6 +120,20 @@ class Engine(EngineCase):
                 self.run_.answer("yes", beforehand=beforehand)
                 self.ended()
             self.assertIs(self.session.proofs[claim.key].witness, kept)
+
+    def test_that_it_may_go_on_may_be_said_before(self) -> None:
+        claim = direction_claim(self.session.machine, 0)
+
+        def steps() -> Run:
+            yield from self.run_.ask(done("scale.zero", "Set it to zero."))
+            self.run_.keep_proof(claim, True, "read", Witness.INSTRUMENT)
+            return Result(Ending.PROVEN, "")
+
+        with mock.patch.object(self.session, "proof_obstacle", return_value=""):
+            self.run_.begin(steps(), "")
+            self.run_.answer("", beforehand=True)
+            self.ended()
+        self.assertIs(self.session.proofs[claim.key].witness, Witness.INSTRUMENT)
 
     def test_the_world_may_answer(self) -> None:
         def steps() -> Run:

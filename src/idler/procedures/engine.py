@@ -25,7 +25,7 @@ from idler.session.session import Session
 from idler.session.topic import Topic
 
 from .at_rest import AtRest
-from .questions import Question
+from .questions import Question, QuestionKind
 
 LOOK = 0.02  # s between two looks
 ARRIVED = 0.1  # s at rest where it should be
@@ -195,8 +195,9 @@ class Procedure:
         finally:
             self._stepping = False
 
-    def _failed(self, _what: str) -> None:
-        self._owed = False
+    def _failed(self, what: str) -> None:
+        if what == "try":
+            self._owed = False
         self.stop("The controller refused a step of it.")
 
     def _take(self, event: Read) -> None:
@@ -216,13 +217,13 @@ class Procedure:
         """The person's answer to `question`. Raises Refusal where it is none; then it is asked still.
 
         beforehand: it was given before it was asked for. It is taken, but no eye and no instrument has borne it out, and
-        the proof says so.
+        the proof says so. That something may go on ("done") bears out nothing, and may be said at any time.
         """
         if self.question is None:
             raise Refusal("answer", "", "nothing is asked now")
         self._answer = self.question.take(typed)
+        self._beforehand |= beforehand and self.question.kind is not QuestionKind.DONE
         self._answered, self.question = True, None
-        self._beforehand |= beforehand
         self._look()
 
     def ask(

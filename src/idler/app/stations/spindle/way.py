@@ -91,7 +91,9 @@ class WayPage(Page):
 
     def _ended(self, result: Result) -> None:
         self._session.mend(result.edit, "spindle turned round")
-        taken = " That is in the draft now: send it, and hold again." if result.edit else ""
+        machine = self._session.machine  # a set-up that is locked takes nothing
+        done = bool(result.edit) and all(machine[where] == value for where, value in result.edit.items())
+        taken = " That is in the draft now: send it, and hold again." if done else ""
         self.words.setText("" if result.end is Ending.STOPPED else f"{result.words}{taken}")
         self.refresh()
 
