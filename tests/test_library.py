@@ -134,7 +134,10 @@ class Commissioning(unittest.TestCase):
                 self.verge.power()
             if axis:
                 self.person.look_first(axis)
+            limit = self.verge.loop.timer(DEADLINE, lambda: self.verge.procedure.stop("It takes too long."), once=True)  # type: ignore[union-attr]
+            limit.start()
             result = self.verge.run(word, axis, self.person, wishes)
+            limit.stop()
             if result.end is Ending.PROVEN or (result.end is Ending.DONE and not result.edit):
                 return
             if result.edit:  # what a person would do about it is what is proposed

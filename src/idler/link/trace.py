@@ -16,7 +16,8 @@ KEPT = 1 << 17  # edges
 class Edges:
     """Edges since some time, in order: times in µs of the controller's clock, inputs as slots, closed 0 or 1.
 
-    now: the controller's clock when it was last read. levels: closed or not at `now`, for each input.
+    now: the controller's clock when it was last read. levels: closed or not at `now`, for each input; none before the first
+    block has been read, for until then nobody knows.
     """
 
     now: int
@@ -41,7 +42,7 @@ class Trace:
         self._expected: int | None = None
         self.now = 0
         self.missed = 0
-        self._levels = np.zeros(inputs, np.uint8)
+        self._levels = np.zeros(0, np.uint8)
         self._touched = np.zeros(inputs, bool)
         self._counts = np.zeros(inputs, np.int64)
 
@@ -61,10 +62,16 @@ class Trace:
             return True
 
     def take(self, block: EdgeBlock, closed: int) -> None:
-        """One more block; `closed` has a bit for the level of each input, for those that have had no edge yet."""
+        """One more block; `closed` has a bit for the level of each input, for those that have had no edge yet.
+
+        It is what was known before the block was asked for: a level that is newer than the block would come before its edge.
+        """
         with self._lock:
-            if self._expected is not None:
+            if not len(self._levels):
+                self._levels = np.zeros(len(self._touched), np.uint8)
+            if self._expected is not None and block.first != self._expected:
                 self.missed += block.first - self._expected
+                self._touched[:] = False  # the last edge that was read of an input need not be its last
             self._expected = block.first + len(block)
             self.now = block.now if len(block) < MOST_EDGES else int(block.times[-1])  # a full block has more behind it
             at = np.arange(self._written, self._written + len(block)) % KEPT

@@ -27,7 +27,7 @@ class LearnRun(WatchingProcedure):
         self.touches: list[Touch] = []
         self.given = ""  # what the last touch became, in words
         self._learner: Learner | None = None
-        self._fed = 0
+        self._fed = self._missed = 0
 
     @property
     def watching(self) -> bool:
@@ -107,8 +107,9 @@ class LearnRun(WatchingProcedure):
     def _seen(self) -> bool:
         """Feeds what is heard of the inputs; over when it knows their rest, or something else was touched."""
         trace = self._session.trace
-        if trace.now < self._fed:
-            self._learner = None  # the controller has started anew
+        if trace.now < self._fed or trace.missed != self._missed:
+            self._learner = None  # the controller has started anew, or edges were lost: how the inputs rest is not known
+            self._missed = trace.missed
         edges = trace.since(self._fed + 1 if self._learner is not None else trace.now - QUIET)
         if not len(edges.levels):
             return False

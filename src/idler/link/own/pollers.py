@@ -79,8 +79,9 @@ class EdgePoller(Poller):
         if trace.begin(client.shape.inputs):
             client.edges_from(0)
         while not self._busy():
+            closed = client.panel.closed
             block = client.edges()
-            trace.take(block, client.panel.closed)
+            trace.take(block, closed)
             if len(block) < MOST_EDGES:
                 return
 
