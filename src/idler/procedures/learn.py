@@ -108,7 +108,9 @@ class LearnRun(WatchingProcedure):
         """Feeds what is heard of the inputs; over when it knows their rest, or something else was touched."""
         trace = self._session.trace
         if trace.now < self._fed or trace.missed != self._missed:
-            self._learner = None  # the controller has started anew, or edges were lost: how the inputs rest is not known
+            self._learner = (
+                None  # the controller has started anew, or edges were lost: how the inputs rest is not known
+            )
             self._missed = trace.missed
         edges = trace.since(self._fed + 1 if self._learner is not None else trace.now - QUIET)
         if not len(edges.levels):

@@ -1,4 +1,4 @@
-"""The notice: a sentence at the head of the margin about what was just done, refused or stopped, with its way out."""
+"""The notice: a sentence at the foot of the margin about what was just done, refused or stopped, with its way out."""
 
 from __future__ import annotations
 

@@ -40,6 +40,7 @@ class Field(QWidget):
         self._session = session
         self.address = address
         self._shown = ""
+        self._facts: tuple[object, ...] = ()
         self._frame = QFrame()
         self._frame.setObjectName("field")
         self._frame.setFixedHeight(height)
@@ -59,9 +60,21 @@ class Field(QWidget):
         follow(session.changed, self._follow)
         follow(session.held, self._follow)
 
+    @property
+    def also(self) -> tuple[Address, ...]:
+        """Other values that this field shows too."""
+        return ()
+
     def _follow(self) -> None:
-        """An axis that is gone is shown no more, until the field is given another one."""
-        if self._session.machine.shape.has(self.address):
+        """An axis that is gone is shown no more, until the field is given another one. What shows nothing else is left alone,
+        but where the set-up is locked: then the editor may show what was not taken."""
+        session, machine = self._session, self._session.machine
+        if not machine.shape.has(self.address):
+            return
+        shown = [(where, machine[where], session.standing(where)) for where in (self.address, *self.also)]
+        facts = (*shown, machine.names, machine.inch, machine.is_rotary(self.address))
+        if facts != self._facts or session.lock.closed:
+            self._facts = facts
             self.refresh()
 
     def name_it(self, words: str) -> None:
@@ -90,9 +103,9 @@ class Field(QWidget):
         self._frame.setProperty("lit", on)
         restyle(self._frame)
 
-    def _show_standing(self, words: str = "", also: tuple[Address, ...] = ()) -> None:
-        """words: said first in the tip. also: other values that this field shows."""
-        standings = [self._session.standing(address) for address in (self.address, *also)]
+    def _show_standing(self, words: str = "") -> None:
+        """words: said first in the tip."""
+        standings = [self._session.standing(address) for address in (self.address, *self.also)]
         standing = next((s for s in (Standing.EDITED, Standing.WAITING) if s in standings), standings[0])
         if self._frame.property("standing") != standing.key:
             self._frame.setProperty("standing", standing.key)

@@ -8,7 +8,7 @@ from enum import Enum
 
 from ..machine import Address, Machine, Shape
 from ..mechanics.chain import Chain
-from ..profile.codec import LETTERS, Place, Raw, encode, place
+from ..profile.codec import LETTERS, Place, Raw, located, place, raw_at
 from ..values.units import several
 
 
@@ -54,20 +54,20 @@ def standing(
 
     base: the newest revision, where a value that only the controller holds is to be told from one that is kept.
     """
-    where = place(address)
     if holding is None:
         return Standing.UNKNOWN
-    if where not in holding.raws:
+    return _against(holding, machine, address, place(address), base)
+
+
+def _against(
+    holding: ControllerImage, machine: Machine, address: Address, where: Place, base: Machine | None
+) -> Standing:
+    raw = raw_at(machine, address)
+    if raw is None or raw != holding.raws.get(where):
         return Standing.EDITED
-    try:
-        raw = encode(address.row, machine[address])
-    except ValueError:
-        return Standing.EDITED
-    if raw != holding.raws[where]:
-        return Standing.EDITED
-    if where in holding.waiting:
+    if where in holding.old:
         return Standing.WAITING
-    kept = base is None or base.shape != machine.shape or encode(address.row, base[address]) == raw
+    kept = base is None or base.shape != machine.shape or raw_at(base, address) == raw
     return Standing.SAME if kept else Standing.IN_FORCE
 
 
@@ -106,20 +106,20 @@ class Count:
 
 
 def count(machine: Machine, holding: ControllerImage | None, base: Machine | None = None) -> Count:
+    if holding is None:
+        return Count((), (), (), known=False, axes=Standing.UNKNOWN)
     by_standing: dict[Standing, list[Address]] = {kind: [] for kind in Standing}
-    for address in machine.addresses():
-        if not address.row.given:
-            by_standing[standing(machine, holding, address, base)].append(address)
+    for address, where, given in located(machine.shape):
+        if not given:
+            by_standing[_against(holding, machine, address, where, base)].append(address)
     edited, waiting, in_force = (
         tuple(by_standing[kind]) for kind in (Standing.EDITED, Standing.WAITING, Standing.IN_FORCE)
     )
-    return Count(edited, waiting, in_force, holding is not None, _axes(machine, holding))
+    return Count(edited, waiting, in_force, known=True, axes=_axes(machine, holding))
 
 
-def _axes(machine: Machine, holding: ControllerImage | None) -> Standing:
+def _axes(machine: Machine, holding: ControllerImage) -> Standing:
     """Where the axes themselves stand: their letters and their order."""
-    if holding is None:
-        return Standing.UNKNOWN
     if holding.raws.get(LETTERS) != "".join(machine.names):
         return Standing.EDITED
     return Standing.WAITING if LETTERS in holding.waiting else Standing.SAME

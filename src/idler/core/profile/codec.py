@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from typing import NamedTuple
 
 from ..errors import Refusal
 from ..machine import Address, Axis, Machine, Shape
 from ..mechanics.chain import Chain
-from ..table import POSITION_STEP, axis_index, part_index
+from ..table import POSITION_STEP, axis_index, part_index, row_of
 from ..values.parameter import Kind, Parameter, Value
 from ..values.stage import parse_stages, stages_text
 
@@ -35,8 +36,13 @@ LETTERS = Place(0x2000, 5)  # text: the letters of the axes in their order; a ch
 
 def place(address: Address) -> Place:
     """Where the value at an address lies in the controller."""
-    row = address.row
-    return Place(part_index(row, address.slot), row.wire.sub)
+    return _place(address.slot, address.key)
+
+
+@lru_cache(maxsize=8192)
+def _place(slot: int | None, key: str) -> Place:
+    row = row_of(slot, key)
+    return Place(part_index(row, slot), row.wire.sub)
 
 
 def encode(row: Parameter, value: Value, part: str = "") -> Raw:
@@ -56,6 +62,43 @@ def encode(row: Parameter, value: Value, part: str = "") -> Raw:
     if not row.wire.type.lowest <= raw <= row.wire.type.highest:
         raise Refusal(part or row.label, row.write(value), "does not fit the controller")
     return raw
+
+
+class Located(NamedTuple):
+    """A value of machines of one shape, and where it lies in the controller."""
+
+    address: Address
+    place: Place
+    given: bool  # the controller says it of itself
+
+
+@lru_cache(maxsize=32)
+def located(shape: Shape) -> tuple[Located, ...]:
+    """Every value of machines of this shape, in the order of `Machine.addresses`."""
+    return tuple(Located(address, place(address), address.row.given) for address in Machine.shaped(shape).addresses())
+
+
+@lru_cache(maxsize=2048)
+def _default(on_machine: bool, key: str) -> Raw:
+    row = row_of(None if on_machine else 0, key)
+    return encode(row, row.default)
+
+
+def raw_at(machine: Machine, address: Address) -> Raw | None:
+    """A value as it is on the wire, worked out once for each machine; None where it does not fit."""
+    changed = machine.once(_raws)
+    return changed[address] if address in changed else _default(address.slot is None, address.key)
+
+
+def _raws(machine: Machine) -> dict[Address, Raw | None]:
+    return {address: _fitting(address.row, value) for address, value in machine.changed.items()}
+
+
+def _fitting(row: Parameter, value: Value) -> Raw | None:
+    try:
+        return encode(row, value)
+    except Refusal:
+        return None
 
 
 def decode(row: Parameter, raw: Raw) -> Value:

@@ -89,7 +89,11 @@ class InputRoleField(_ButtonField):
         free = item.role is InputRole.NONE
         words = "— free —" if free else capital(item.duty.label)
         self.editor.setAccessibleName(f"Role of input {item.name}: {words}")
-        self._show_standing(self._elide(words), also=(Address(self._slot, "input.axis"),))
+        self._show_standing(self._elide(words))
+
+    @property
+    def also(self) -> tuple[Address, ...]:
+        return (Address(self._slot, "input.axis"),)
 
 
 class OutputRoleField(_ButtonField):
@@ -169,3 +173,7 @@ class RestField(Field):
         self.editor.setAccessibleName(f"{self._session.machine.part(self.address)}: {words}")
         self._show_standing()
         self.editor.update()
+
+    @property
+    def also(self) -> tuple[Address, ...]:
+        return (Address(self.address.slot, "input.role"),)
