@@ -19,7 +19,7 @@ from idler.library import Unreachable
 from idler.procedures.engine import Ending
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
-from tests.support import Bench, shared_bench, wiring
+from tests.support import DEADLINE, Bench, shared_bench, wiring
 
 SWITCHES = {"stop": "emergency stop", "guard": "guard", "probe": "touch plate"}
 
