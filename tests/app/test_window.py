@@ -18,10 +18,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from idler.app import theme
+from idler.app.growth import SMALLEST
 from idler.app.pictures.chain import FinalPicture
 from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application
-from idler.app.shell.window import SMALLEST
 from idler.app.stations.drives.station import DrivesStation
 from idler.app.stations.link.station import LinkStation
 from idler.app.widgets.values import ValuePanel

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, fields
 from functools import lru_cache
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
+
+from . import growth
 
 
 @dataclass(frozen=True)
@@ -105,7 +108,7 @@ def apply(app: QApplication, night: bool) -> None:
     _current, _applied = wanted, True
     if app.style().name() != "fusion":
         app.setStyle("Fusion")
-    app.setFont(text_font())
+    app.setFont(growth.grown(text_font()))
     palette = QPalette()
     for role, name in (
         (QPalette.ColorRole.Window, "paper"), (QPalette.ColorRole.Base, "panel"), (QPalette.ColorRole.Button, "panel"),
@@ -116,6 +119,17 @@ def apply(app: QApplication, night: bool) -> None:
     ):  # fmt: skip
         palette.setColor(role, color(name))
     app.setPalette(palette)
+    _dress_all(app)
+
+
+def grow(app: QApplication, factor: float) -> None:
+    """Everything this much larger than usual."""
+    if growth.set_factor(factor, app):
+        app.setFont(growth.grown(text_font()))
+        _dress_all(app)
+
+
+def _dress_all(app: QApplication) -> None:
     for window in app.topLevelWidgets():
         if window.property(_DRESSED):
             window.setStyleSheet(_sheet())
@@ -133,6 +147,7 @@ def dress(window: QWidget) -> None:
 
 def _sheet() -> str:
     sheet = _TEMPLATE
+    sheet = _SIZE.sub(lambda size: f"{growth.px(int(size[1]))}px", sheet)
     for field in sorted(fields(Tokens), key=lambda field: -len(field.name)):
         sheet = sheet.replace(f"@{field.name};", getattr(_current, field.name) + ";")
         sheet = sheet.replace(f"@{field.name} ", getattr(_current, field.name) + " ")
@@ -140,6 +155,7 @@ def _sheet() -> str:
 
 
 _DRESSED = "dressed"
+_SIZE = re.compile(r"\b(\d\d*)px")
 _TEMPLATE = """
 QMainWindow, QDialog, #stage { background: @paper; }
 QToolTip { background: @panel; color: @ink; border: 1px solid @line; padding: 4px; }

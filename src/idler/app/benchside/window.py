@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabe
 from .. import theme
 from ..pictures.lathe import LatheScene
 from ..pictures.machine import MachinePicture, Scene
+from ..pictures.picture import Picture
 from ..pictures.span import Span
 from ..widgets.cards import card, figures, label
 from .hands import BenchHands
@@ -22,7 +23,7 @@ _NO_FINGER = ("trouble", "pulse", "belt", "ready")  # what no finger reaches
 STOP, GUARD = "emergency stop", "guard"  # as rigs name them
 
 
-class RulePicture(QWidget):
+class RulePicture(Picture):
     """A rule lying along the axis, with the mark of its zero and the edge of the carriage."""
 
     def __init__(self) -> None:
@@ -37,9 +38,8 @@ class RulePicture(QWidget):
             self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(8, 26, self.width() - 16, 34)
+        p = self.painter()
+        box = QRectF(8, 26, self.wide - 16, 34)
         p.setPen(QPen(theme.color("soft"), 1))
         p.setBrush(theme.color("pale_brass"))
         p.drawRoundedRect(box, 2, 2)

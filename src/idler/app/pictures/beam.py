@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .picture import Picture
 
 HEIGHT, SKEW, MARGIN = 84, 12.0, 46.0
 
 
-class BeamPicture(QWidget):
+class BeamPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -34,9 +35,8 @@ class BeamPicture(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         if self._sides is None:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        middle, left, right = HEIGHT / 2, MARGIN, self.width() - MARGIN
+        p = self.painter()
+        middle, left, right = HEIGHT / 2, MARGIN, self.wide - MARGIN
         skew = SKEW if self._sides > 0 else -SKEW if self._sides < 0 else 0.0
         first, second = QPointF(left, middle + skew / 2), QPointF(right, middle - skew / 2)
         p.setPen(QPen(theme.color("line"), 1, Qt.PenStyle.DashLine))
@@ -51,11 +51,9 @@ class BeamPicture(QWidget):
         p.setFont(theme.text_font(11))
         centre = Qt.AlignmentFlag.AlignCenter
         p.drawText(QRectF(0, HEIGHT - 16, 2 * MARGIN, 14), centre, "first motor")
-        p.drawText(QRectF(self.width() - 2 * MARGIN, HEIGHT - 16, 2 * MARGIN, 14), centre, "second motor")
+        p.drawText(QRectF(self.wide - 2 * MARGIN, HEIGHT - 16, 2 * MARGIN, 14), centre, "second motor")
         p.drawText(QRectF(2, 0, 30, 14), Qt.AlignmentFlag.AlignLeft, "+ ↑")
         p.setPen(theme.color("ink"))
         p.setFont(theme.figure_font(13))
         sign = "+" if self._sides > 0 else "−"
-        p.drawText(
-            QRectF(0, 0, self.width(), 16), centre, f"{sign}{self._reads.length(abs(self._sides))}, drawn larger"
-        )
+        p.drawText(QRectF(0, 0, self.wide, 16), centre, f"{sign}{self._reads.length(abs(self._sides))}, drawn larger")

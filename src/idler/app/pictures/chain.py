@@ -6,13 +6,13 @@ from importlib import import_module
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from idler.core.machine import Axis
 from idler.core.values.stage import Stage
 
 from .. import theme
 from .gears import wheel
+from .picture import Picture
 
 SHAFT = 44.0  # height of the shaft in every picture
 HEIGHT = 84
@@ -25,7 +25,7 @@ def wheel_radii(first: float, second: float) -> tuple[float, float]:
     return 56 * share, 56 * (1 - share)
 
 
-class PartPicture(QWidget):
+class PartPicture(Picture):
     """Base: fixed height, a shaft through it."""
 
     def __init__(self, width: int) -> None:
@@ -34,9 +34,8 @@ class PartPicture(QWidget):
         self.setMinimumWidth(width)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.draw(painter, float(self.width()))
+        painter = self.painter()
+        self.draw(painter, self.wide)
 
     def draw(self, p: QPainter, width: float) -> None:
         raise NotImplementedError

@@ -6,14 +6,14 @@ import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
-from PySide6.QtWidgets import QWidget
 
 from idler.core.wiring.diagram import WIDTH, Box, Diagram, Ring, Stroke, Words
 
-from .. import theme
+from .. import growth, theme
+from .picture import Picture
 
 
-class DiagramPicture(QWidget):
+class DiagramPicture(Picture):
     """As wide as it is given room for; its height follows."""
 
     def __init__(self) -> None:
@@ -31,7 +31,7 @@ class DiagramPicture(QWidget):
 
     def _follow(self) -> None:
         """As high as its width asks for, so that a scroll area shows the whole."""
-        self.setMinimumHeight(self.heightForWidth(max(self.width(), 700)))
+        self.setMinimumHeight(self.heightForWidth(max(self.width(), growth.px(700))))
 
     def sizeHint(self) -> QSize:
         return QSize(int(WIDTH), int(self._diagram.height))
@@ -43,9 +43,8 @@ class DiagramPicture(QWidget):
         return math.ceil(self._diagram.height * width / WIDTH)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        scale = self.width() / WIDTH
+        p = self.painter()
+        scale = self.wide / WIDTH
         p.scale(scale, scale)
         for shape in self._diagram.shapes:
             match shape:

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.travel import Ends
 from idler.core.values.measures import MILLIMETRES, Measures
 
 from .. import theme
+from .picture import Picture
 
 GAP, FRAME = 34.0, 26.0
 
@@ -37,7 +38,7 @@ class EnvelopeScene:
     reads: Measures = MILLIMETRES
 
 
-class EnvelopePicture(QWidget):
+class EnvelopePicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -50,20 +51,17 @@ class EnvelopePicture(QWidget):
             self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         if self._scene is None or not self._scene.views:
             p.setPen(theme.color("soft"))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Two linear axes with their ends make the drawing.")
+            p.drawText(self.room, Qt.AlignmentFlag.AlignCenter, "Two linear axes with their ends make the drawing.")
             return
         views = self._scene.views
-        width = (self.width() - GAP * (len(views) - 1) - 2 * FRAME) / len(views)
-        height = self.height() - 20 - 2 * FRAME
+        width = (self.wide - GAP * (len(views) - 1) - 2 * FRAME) / len(views)
+        height = self.high - 20 - 2 * FRAME
         spans = [(_length(view.across), _length(view.up)) for view in views]
         scale = min(min(width / across, height / up) for across, up in spans)
-        left = FRAME + max(
-            0.0, (self.width() - 2 * FRAME - GAP * (len(views) - 1) - sum(a for a, _ in spans) * scale) / 2
-        )
+        left = FRAME + max(0.0, (self.wide - 2 * FRAME - GAP * (len(views) - 1) - sum(a for a, _ in spans) * scale) / 2)
         for view, (across, up) in zip(views, spans, strict=True):
             box = QRectF(left, 20 + FRAME + (height - up * scale) / 2, across * scale, up * scale)
             self._view(p, view, box, scale)

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
 
 from idler.core.values.units import figure
 
 from .. import theme
+from .picture import Picture
 
 LEFT, TOP, FOOT, GAP = 132.0, 24.0, 22.0, 6.0
 LEVEL_ROW = 24.0
@@ -38,7 +38,7 @@ class FlightScene:
     marks: Sequence[float]
 
 
-class FlightPicture(QWidget):
+class FlightPicture(Picture):
     """The pointer reads all traces at one moment."""
 
     def __init__(self) -> None:
@@ -59,7 +59,7 @@ class FlightPicture(QWidget):
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        x = event.position().x()
+        x = self.hand(event).x()
         self._pointer = x if x >= LEFT else None
         self.update()
 
@@ -70,11 +70,10 @@ class FlightPicture(QWidget):
     # -- drawing --------------------------------------------------------------------------------------------------
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         if self._scene is None or not len(self._scene.times):
             return
-        scene, width = self._scene, self.width() - LEFT - 10
+        scene, width = self._scene, self.wide - LEFT - 10
         shown = (scene.times >= self._span[0]) & (scene.times <= self._span[1])
         self._moments(p, scene, width)
         self._clock(p, width)
@@ -84,12 +83,12 @@ class FlightPicture(QWidget):
             top += height + GAP
         if self._pointer is not None:
             p.setPen(QPen(theme.color("ink"), 1, Qt.PenStyle.DashLine))
-            p.drawLine(QPointF(self._pointer, TOP), QPointF(self._pointer, self.height() - FOOT))
+            p.drawLine(QPointF(self._pointer, TOP), QPointF(self._pointer, self.high - FOOT))
 
     def _heights(self, scene: FlightScene) -> list[float]:
         """Levels have one height; curves share the rest."""
         curves = sum(not trace.level for trace in scene.traces)
-        room = self.height() - TOP - FOOT - GAP * len(scene.traces)
+        room = self.high - TOP - FOOT - GAP * len(scene.traces)
         if not curves:
             return [min(2 * LEVEL_ROW, room / len(scene.traces))] * len(scene.traces)
         left = room - LEVEL_ROW * (len(scene.traces) - curves)
@@ -111,7 +110,7 @@ class FlightPicture(QWidget):
                 continue
             first = number == 1
             p.setPen(QPen(theme.color("vermilion" if first else "line"), 1.6 if first else 1))
-            p.drawLine(QPointF(x, TOP - 4), QPointF(x, self.height() - FOOT))
+            p.drawLine(QPointF(x, TOP - 4), QPointF(x, self.high - FOOT))
             words = str(number)
             start = max(x - metrics.horizontalAdvance(words) / 2, taken + 5)
             p.setPen(theme.color("vermilion" if first else "ink"))
@@ -125,12 +124,12 @@ class FlightPicture(QWidget):
         for k in range(round(first / step), round(last / step) + 1):
             x = self._x(k * step, width)
             p.setPen(QPen(theme.color("line"), 1))
-            p.drawLine(QPointF(x, self.height() - FOOT), QPointF(x, self.height() - FOOT + 4))
+            p.drawLine(QPointF(x, self.high - FOOT), QPointF(x, self.high - FOOT + 4))
             p.setPen(theme.color("soft"))
             words = "stop" if not k else figure(k * step, 2, trim=True).replace("-", "−")
-            box = QRectF(x - 30, self.height() - FOOT + 4, 60, 16)
+            box = QRectF(x - 30, self.high - FOOT + 4, 60, 16)
             end = k * step >= last - 1e-9
-            box.setRight(min(box.right(), self.width() - 1.0) if end else box.right())
+            box.setRight(min(box.right(), self.wide - 1.0) if end else box.right())
             side = Qt.AlignmentFlag.AlignRight if end else Qt.AlignmentFlag.AlignHCenter
             p.drawText(box, side, words + (" s" if end else ""))
 
@@ -176,7 +175,7 @@ class FlightPicture(QWidget):
         if self._pointer is None or self._scene is None:
             return ""
         first, last = self._span
-        time = first + (self._pointer - LEFT) / max(1.0, self.width() - LEFT - 10) * (last - first)
+        time = first + (self._pointer - LEFT) / max(1.0, self.wide - LEFT - 10) * (last - first)
         k = int(np.clip(np.searchsorted(self._scene.times, time, "right") - 1, 0, len(trace.values) - 1))
         if trace.level:
             return f"{trace.label}: {'on' if trace.values[k] else 'off'}"

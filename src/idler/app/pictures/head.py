@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.homing import Leg, by_stop, met_at, stands_at, way
 from idler.core.machine import Machine
@@ -16,6 +16,7 @@ from idler.core.profile.homing import Phase
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .picture import Picture
 
 
 @dataclass(frozen=True)
@@ -90,7 +91,7 @@ def head_scene(machine: Machine, slot: int, legs: tuple[Leg, ...], ran: tuple[fl
     )  # fmt: skip
 
 
-class HeadPicture(QWidget):
+class HeadPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -104,10 +105,9 @@ class HeadPicture(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         if self._scene is None:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         s = self._scene
-        left, width = 14.0, self.width() - 28.0
+        left, width = 14.0, self.wide - 28.0
 
         def x(coordinate: float) -> float:
             return left + (coordinate - s.low) / (s.high - s.low) * width
@@ -192,7 +192,7 @@ class HeadPicture(QWidget):
             free = [
                 (at, row)
                 for at, row in places
-                if half <= at <= self.width() - half
+                if half <= at <= self.wide - half
                 and all(row != other or at + half <= left or at - half >= right for left, right, other in taken)
             ]
             at, row = free[0] if free else (middle, wanted)
@@ -201,7 +201,7 @@ class HeadPicture(QWidget):
 
     def _words(self, p: QPainter, middle: float, base: float, words: str, name: str) -> None:
         width = p.fontMetrics().horizontalAdvance(words)
-        at = min(max(4.0, middle - width / 2), self.width() - width - 4.0)
+        at = min(max(4.0, middle - width / 2), self.wide - width - 4.0)
         p.fillRect(QRectF(at - 2, base - 11, width + 4, 13), theme.color("panel", 0.8))
         p.setPen(theme.color(name))
         p.drawText(QPointF(at, base), words)
@@ -212,7 +212,7 @@ class HeadPicture(QWidget):
             for leg in s.legs
             if leg.phase in (Phase.APPROACH, Phase.BACK_OFF, Phase.TOUCH, Phase.SQUARE, Phase.INDEX, Phase.LEAVE)
         ]
-        step = min(24.0, (self.height() - top - 6) / max(1, len(shown)))
+        step = min(24.0, (self.high - top - 6) / max(1, len(shown)))
         colours = {Phase.APPROACH: "petrol", Phase.TOUCH: "brass", Phase.INDEX: "brass"}
         for place, leg in enumerate(shown):
             y = top + (place + 0.62) * step

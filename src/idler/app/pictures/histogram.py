@@ -6,17 +6,18 @@ from fractions import Fraction
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.wiring.filterstudy import Study
 
 from .. import theme
 from .pacemap import nice_step
+from .picture import Picture
 
 BINS = 24
 
 
-class Histogram(QWidget):
+class Histogram(Picture):
     """The filter in force as a dashed line, the proposed one as a full line, both with their figures."""
 
     def __init__(self) -> None:
@@ -32,9 +33,8 @@ class Histogram(QWidget):
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(8, 24, self.width() - 16, self.height() - 44)
+        p = self.painter()
+        box = QRectF(8, 24, self.wide - 16, self.high - 44)
         p.fillRect(box, theme.color("paper"))
         p.setPen(QPen(theme.color("line"), 1))
         p.drawRect(box)

@@ -6,17 +6,17 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from idler.core.spindle.interlocks import Rung
 from idler.core.words import capital
 
 from .. import theme
+from .picture import Picture
 
 TALLEST, SHORTEST = 54.0, 34.0
 
 
-class LadderPicture(QWidget):
+class LadderPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumHeight(190)
@@ -32,10 +32,9 @@ class LadderPicture(QWidget):
             self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        step = min(TALLEST, max(SHORTEST, (self.height() - 70) / max(1, len(self._rungs))))
-        x, y = min(260.0, self.width() * 0.4), 14.0
+        p = self.painter()
+        step = min(TALLEST, max(SHORTEST, (self.high - 70) / max(1, len(self._rungs))))
+        x, y = min(260.0, self.wide * 0.4), 14.0
         alive = True
         for rung in self._rungs:
             self._rung(p, rung, QPointF(x, y), step, alive)
@@ -61,7 +60,7 @@ class LadderPicture(QWidget):
             p.drawEllipse(QPointF(top.x(), y), 3, 3)
         first = alive and not rung.closed
         if first:
-            p.fillRect(QRectF(top.x() + 30, middle - 15, self.width() - top.x() - 40, 30), theme.color("pale_brass"))
+            p.fillRect(QRectF(top.x() + 30, middle - 15, self.wide - top.x() - 40, 30), theme.color("pale_brass"))
         p.setPen(theme.color("ink"))
         p.setFont(theme.text_font(14, bold=True))
         p.drawText(QRectF(4, middle - 17, top.x() - 26, 18), Qt.AlignmentFlag.AlignRight, rung.title)
@@ -69,7 +68,7 @@ class LadderPicture(QWidget):
         p.setFont(theme.text_font(11))
         p.drawText(QRectF(4, middle + 1, top.x() - 26, 14), Qt.AlignmentFlag.AlignRight, rung.by)
         words = f"{capital(rung.why)}." if first else rung.now
-        place = QRectF(top.x() + 36, middle - 15, self.width() - top.x() - 48, 30)
+        place = QRectF(top.x() + 36, middle - 15, self.wide - top.x() - 48, 30)
         p.setPen(theme.color("ink") if first or rung.closed else theme.color("soft"))
         p.setFont(theme.text_font(13, bold=first))
         p.drawText(place, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, words)

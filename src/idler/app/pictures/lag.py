@@ -5,17 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .picture import Picture
 
 SPAN = 6.0  # s
 
 
-class LagPicture(QWidget):
+class LagPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -36,9 +37,8 @@ class LagPicture(QWidget):
         return max((abs(lag) for _, lag in self._points), default=0.0)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(2, 2, self.width() - 4, self.height() - 4)
+        p = self.painter()
+        box = QRectF(2, 2, self.wide - 4, self.high - 4)
         p.fillRect(box, theme.color("paper"))
         p.setPen(QPen(theme.color("line"), 1))
         p.drawRect(box)

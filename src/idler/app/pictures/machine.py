@@ -6,13 +6,14 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.machine import Address, Machine
 from idler.core.values.measures import MILLIMETRES, Measures
 
 from .. import theme
 from .lathe import LatheScene, draw_lathe
+from .picture import Picture
 from .scalebar import scale_bar
 from .span import Span
 
@@ -78,7 +79,7 @@ def _coarse(scene: Scene | LatheScene) -> tuple[object, ...]:
     )
 
 
-class MachinePicture(QWidget):
+class MachinePicture(Picture):
     """Plan at the left, front elevation at the right, both to one scale.
 
     still: the table is drawn still and the tool goes over it, which shows more of the travel; else what really moves moves.
@@ -98,15 +99,14 @@ class MachinePicture(QWidget):
             self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         scene = self._scene
         if scene is None:
             p.setPen(theme.color("soft"))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "X, Y and Z with their hard stops make the drawing.")
+            p.drawText(self.room, Qt.AlignmentFlag.AlignCenter, "X, Y and Z with their hard stops make the drawing.")
             return
         if isinstance(scene, LatheScene):
-            draw_lathe(p, scene, self.width(), self.height())
+            draw_lathe(p, scene, self.wide, self.high)
             return
         if self._still:
             table_w, table_d = scene.x.length * 1.3, scene.y.length * 1.2
@@ -116,10 +116,10 @@ class MachinePicture(QWidget):
             reach_w, reach_d = table_w + scene.x.length, table_d + scene.y.length  # the table's way to both sides
         height = scene.z.length * 2.1
         gap = 24
-        scale = min((self.width() - gap - 24) / (2 * reach_w), (self.height() - 44) / max(reach_d, height))
+        scale = min((self.wide - gap - 24) / (2 * reach_w), (self.high - 44) / max(reach_d, height))
         w = reach_w * scale
-        left = (self.width() - 2 * w - gap) / 2
-        top = 24 + (self.height() - 44 - max(reach_d, height) * scale) / 2
+        left = (self.wide - 2 * w - gap) / 2
+        top = 24 + (self.high - 44 - max(reach_d, height) * scale) / 2
         self._plan(p, scene, left, top, scale, reach_w, reach_d, table_w, table_d)
         self._front(p, scene, left + w + gap, top, scale, reach_w, height, table_w)
         scale_bar(p, left, top + max(reach_d, height) * scale + 14, scale, 100.0, scene.reads)

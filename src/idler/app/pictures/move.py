@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.mechanics.pace import Move
 from idler.core.values.measures import Measures
@@ -12,6 +12,7 @@ from idler.core.values.units import Dimension
 
 from .. import theme
 from .pacemap import nice_step
+from .picture import Picture
 
 
 def curve(move: Move, points: int = 160) -> list[tuple[float, float]]:
@@ -19,7 +20,7 @@ def curve(move: Move, points: int = 160) -> list[tuple[float, float]]:
     return [(t, move.velocity(t)) for t in (move.duration * k / points for k in range(points + 1))]
 
 
-class MovePicture(QWidget):
+class MovePicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -34,9 +35,8 @@ class MovePicture(QWidget):
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(46, 10, self.width() - 58, self.height() - 34)
+        p = self.painter()
+        box = QRectF(46, 10, self.wide - 58, self.high - 34)
         p.fillRect(box, theme.color("panel"))
         p.setPen(QPen(theme.color("line"), 1))
         p.drawRect(box)

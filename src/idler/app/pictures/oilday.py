@@ -6,16 +6,16 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from idler.core.spindle.oil import SHIFT, Day, Spell
 
 from .. import theme
+from .picture import Picture
 
 LEFT, RIGHT = 124.0, 14.0
 
 
-class OilDayPicture(QWidget):
+class OilDayPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumHeight(190)
@@ -35,14 +35,13 @@ class OilDayPicture(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         if self._day is None:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        width = self.width() - LEFT - RIGHT
+        p = self.painter()
+        width = self.wide - LEFT - RIGHT
         lines = (
             ("drives powered", self._day.power), ("axes move", self._day.motion), ("spindle turns", self._day.spindle),
             ("time counted", self._counted),
         )  # fmt: skip
-        bottom = self.height() - 26.0
+        bottom = self.high - 26.0
         oil = max(74.0, (bottom - 10) * 0.36)
         step = (bottom - 10 - oil) / len(lines)
 
@@ -87,5 +86,5 @@ class OilDayPicture(QWidget):
         if not self._strokes:
             p.setPen(theme.color("brass"))
             p.setFont(theme.text_font(15, bold=True))
-            p.drawText(QRectF(LEFT, top, self.width() - LEFT - RIGHT, bottom - top), Qt.AlignmentFlag.AlignCenter,
+            p.drawText(QRectF(LEFT, top, self.wide - LEFT - RIGHT, bottom - top), Qt.AlignmentFlag.AlignCenter,
                        "not once in this shift")  # fmt: skip

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.mechanics.torque import Muscle
 from idler.core.values.measures import Measures
 from idler.core.values.units import MM, Dimension
 
 from .. import theme
+from .picture import Picture
 
 LEFT, RIGHT, TOP, BOTTOM = 52, 16, 14, 40
 
@@ -84,7 +85,7 @@ class PaceScene:
         )
 
 
-class PaceMap(QWidget):
+class PaceMap(Picture):
     """`dragged` while the point moves (last is False), and once when it is let go (last is True)."""
 
     dragged = Signal(float, float, bool)
@@ -104,7 +105,7 @@ class PaceMap(QWidget):
         self.update()
 
     def box(self) -> QRectF:
-        return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
+        return QRectF(LEFT, TOP, self.wide - LEFT - RIGHT, self.high - TOP - BOTTOM)
 
     # -- hand -----------------------------------------------------------------------------------------------------
 
@@ -113,7 +114,7 @@ class PaceMap(QWidget):
         if scene is None or event.button() != Qt.MouseButton.LeftButton:
             return
         here = scene.position(self.box(), scene.speed, scene.acceleration)
-        if (event.position() - here).manhattanLength() < 28:
+        if (self.hand(event) - here).manhattanLength() < 28:
             self._held = scene
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -121,15 +122,15 @@ class PaceMap(QWidget):
         if scene is None:
             return
         if self._held is not None:
-            self._drag(event.position(), last=False)
+            self._drag(self.hand(event), last=False)
         else:
             here = scene.position(self.box(), scene.speed, scene.acceleration)
-            near = (event.position() - here).manhattanLength() < 28
+            near = (self.hand(event) - here).manhattanLength() < 28
             self.setCursor(Qt.CursorShape.SizeAllCursor if near else Qt.CursorShape.ArrowCursor)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held is not None:
-            self._drag(event.position(), last=True)
+            self._drag(self.hand(event), last=True)
             self._held = None
 
     def _drag(self, point: QPointF, *, last: bool) -> None:
@@ -154,8 +155,7 @@ class PaceMap(QWidget):
     # -- picture --------------------------------------------------------------------------------------------------
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         box = self.box()
         p.fillRect(box, theme.color("panel"))
         scene = self._held_view()
@@ -255,8 +255,8 @@ class PaceMap(QWidget):
                 f"{k * step:g}",
             )
             k += 1
-        p.drawText(QPointF(4, self.height() - 6), f"acceleration, {scene.reads.unit(Dimension.ACCELERATION).symbol}")
-        p.drawText(QRectF(0, self.height() - 19, box.right(), 16), Qt.AlignmentFlag.AlignRight, f"top speed, {unit}")
+        p.drawText(QPointF(4, self.high - 6), f"acceleration, {scene.reads.unit(Dimension.ACCELERATION).symbol}")
+        p.drawText(QRectF(0, self.high - 19, box.right(), 16), Qt.AlignmentFlag.AlignRight, f"top speed, {unit}")
 
     def _ceilings(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
         p.setFont(theme.text_font(11, bold=True))

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.mechanics.scale import COVERAGE, Estimate, Pass
 from idler.core.values.measures import Measures
 
 from .. import theme
 from .pacemap import nice_step
+from .picture import Picture
 
 LEFT, RULE, ROW = 62, 44, 22
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -32,7 +33,7 @@ class PassScene:
     tolerance: float
 
 
-class PassPicture(QWidget):
+class PassPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -47,13 +48,12 @@ class PassPicture(QWidget):
         scene = self._scene
         if scene is None:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         self._rule(p, scene)
         self._errors(p, scene)
 
     def _rule(self, p: QPainter, scene: PassScene) -> None:
-        box = QRectF(LEFT, 26, self.width() - LEFT - 26, RULE)
+        box = QRectF(LEFT, 26, self.wide - LEFT - 26, RULE)
         k = box.width() / (scene.length * 1.12)
         zero = box.left() + scene.length * 0.04 * k
         p.setPen(QPen(theme.color("soft"), 1))
@@ -88,12 +88,12 @@ class PassPicture(QWidget):
         p.setPen(theme.color(name))
         p.setFont(theme.text_font(12, bold=True))
         wide = p.fontMetrics().horizontalAdvance(words)
-        left = min(max(LEFT, x - wide / 2), self.width() - wide - 4)
+        left = min(max(LEFT, x - wide / 2), self.wide - wide - 4)
         p.drawText(QPointF(left, y - 12 if above else y + 20), words)
 
     def _errors(self, p: QPainter, scene: PassScene) -> None:
         """Errors in per cent, the tolerance as a band, the estimate as a diamond."""
-        box = QRectF(LEFT, 26 + RULE + 44, self.width() - LEFT - 26, self.height() - RULE - 26 - 44 - 24)
+        box = QRectF(LEFT, 26 + RULE + 44, self.wide - LEFT - 26, self.high - RULE - 26 - 44 - 24)
         p.setPen(QPen(theme.color("line"), 1))
         p.setBrush(theme.color("paper"))
         p.drawRect(box)

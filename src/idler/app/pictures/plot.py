@@ -40,7 +40,9 @@ class Plot:
         step = nice_step(right - left, parts[0])
         for k in range(ceil(left / step - 1e-6), floor(right / step + 1e-6) + 1):
             words = _short(k * step)
-            furthest = p.device().width() - p.fontMetrics().horizontalAdvance(words) / 2 - 1  # seen to its end
+            furthest = (
+                p.device().width() / p.transform().m11() - p.fontMetrics().horizontalAdvance(words) / 2 - 1
+            )  # seen to its end
             middle = min(self.at(k * step, self.y[0]).x(), furthest)
             p.setPen(theme.color("soft"))
             p.drawText(QRectF(middle - 34, box.bottom() + 3, 68, 14), Qt.AlignmentFlag.AlignHCenter, words)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
 from idler.core.machine import Machine
 from idler.core.proof.claims import Claim, Evidence, Proof, state
@@ -14,6 +14,7 @@ from idler.core.words import capital
 
 from .. import theme
 from ..widgets.cards import label
+from .picture import Picture
 
 
 def draw_mark(p: QPainter, centre: QPointF, state: Proof) -> None:
@@ -32,7 +33,7 @@ def draw_mark(p: QPainter, centre: QPointF, state: Proof) -> None:
         p.drawPoint(centre + QPointF(0, 5.5))
 
 
-class ProofMark(QWidget):
+class ProofMark(Picture):
     def __init__(self, state: Proof = Proof.NOTHING) -> None:
         super().__init__()
         self.state = state
@@ -53,8 +54,7 @@ class ProofMark(QWidget):
         return self.state
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         entered = self.state is not Proof.NOTHING
         pen = QPen(theme.color("brass" if entered else "metal"), 1.5)
         if self.state is Proof.STALE:

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.homing import met_at, stands_at
 from idler.core.machine import Axis
 
 from .. import theme
+from .picture import Picture
 
 ENDS = 16.0  # pixels beside the hard stops
 
@@ -85,7 +86,7 @@ def rail_marks(axis: Axis, width: float, work_zero: float | None = None) -> Rail
     )
 
 
-class RailView(QWidget):
+class RailView(Picture):
     """The marks are painted once into a pixmap; the carriage moves over it."""
 
     def __init__(self) -> None:
@@ -102,7 +103,7 @@ class RailView(QWidget):
 
     def show_axis(self, axis: Axis, work_zero: float | None = None) -> None:
         self._axis, self._work_zero = axis, work_zero
-        self._marks = rail_marks(axis, self.width(), work_zero)
+        self._marks = rail_marks(axis, self.wide, work_zero)
         self._ground = None
         self.update()
 
@@ -118,7 +119,7 @@ class RailView(QWidget):
         self._at, self._ghost, self._known = at, ghost, known
         xs = [scale.inside(scale.x(v)) for v in dirty]
         if xs:
-            self.update(int(min(xs)) - 26, 0, int(max(xs) - min(xs)) + 54, self.height())
+            self.update_part(min(xs) - 26, 0, max(xs) - min(xs) + 54, self.high)
         return True
 
     def at_limit(self, position: float) -> bool:
@@ -138,21 +139,16 @@ class RailView(QWidget):
         if self._marks is None:
             return
         if self._ground is None:
-            ratio = self.devicePixelRatioF()
-            self._ground = QPixmap(self.size() * ratio)
-            self._ground.setDevicePixelRatio(ratio)
-            self._ground.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(self._ground)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._ground = self.ground()
+            painter = self.painter(self._ground)
             self._paint_marks(painter, self._marks)
             painter.end()
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.drawPixmap(0, 0, self._ground)
+        p = self.painter()
+        self.show_ground(p, self._ground)
         self._paint_carriage(p, self._marks)
 
     def _paint_marks(self, p: QPainter, m: RailMarks) -> None:
-        middle = self.height() / 2 - (4 if m.ticks else 0)
+        middle = self.high / 2 - (4 if m.ticks else 0)
         p.setPen(QPen(theme.color("soft"), 1))
         p.setBrush(theme.color("metal"))
         left, right = m.stops or (ENDS, m.scale.width - ENDS)
@@ -213,7 +209,7 @@ class RailView(QWidget):
     def _paint_carriage(self, p: QPainter, m: RailMarks) -> None:
         if self._at is None:
             return
-        middle = self.height() / 2 - (4 if m.ticks else 0)
+        middle = self.high / 2 - (4 if m.ticks else 0)
         raw = m.scale.x(self._at)
         x = m.scale.inside(raw)
         if self._ghost is not None:

@@ -7,15 +7,16 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.mechanics.reliable import Bracket, Part, Search
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .picture import Picture
 
 
-class TrialPicture(QWidget):
+class TrialPicture(Picture):
     """Dots held, crosses lost steps; the hatched part is beyond what the controller or the motor allows."""
 
     def __init__(self) -> None:
@@ -30,15 +31,14 @@ class TrialPicture(QWidget):
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         if self._search is None:
             p.setPen(theme.color("soft"))
             p.setFont(theme.text_font(12))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing was tried yet")
+            p.drawText(self.room, Qt.AlignmentFlag.AlignCenter, "Nothing was tried yet")
             return
         search, proposal = self._search, self._search.proposal
-        half = self.height() / 2
+        half = self.high / 2
         speeds = [(t.speed, t.held) for t in search.trials if t.part is Part.SPEED]
         rises = [(t.acceleration, t.held) for t in search.trials if t.part is Part.ACCELERATION]
         self._ruler(p, 0, half, "top speed", self._reads.speed, search.speed, speeds, proposal and float(proposal[0]))
@@ -57,7 +57,7 @@ class TrialPicture(QWidget):
         self, p: QPainter, top: float, height: float, words: str, written: Callable[[float], str], bracket: Bracket,
         tried: list[tuple[float, bool]], proposal: float | None,
     ) -> None:  # fmt: skip
-        left, right, y = 12.0, self.width() - 12.0, top + height * 0.62
+        left, right, y = 12.0, self.wide - 12.0, top + height * 0.62
         highest = min(bracket.ceiling, max([value for value, _ in tried] + [bracket.held]) * 1.5)
         shown = max(highest * 1.05, 1.0)
 

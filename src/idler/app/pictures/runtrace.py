@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.values.measures import Measures
 from idler.core.values.units import figure
 
 from .. import theme
+from .picture import Picture
 
 HEIGHT = 96
 FOOT = 18.0  # pixels of the terminal's line
@@ -29,7 +30,7 @@ class RunTraceScene:
     failed: bool
 
 
-class RunTrace(QWidget):
+class RunTrace(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -45,9 +46,8 @@ class RunTrace(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         if self._scene is None:
             return
-        s, p = self._scene, QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(1, 1, self.width() - 2, self.height() - 2)
+        s, p = self._scene, self.painter()
+        box = QRectF(1, 1, self.wide - 2, self.high - 2)
         p.setPen(QPen(theme.color("line"), 1))
         p.setBrush(theme.color("panel"))
         p.drawRoundedRect(box, 3, 3)

@@ -6,15 +6,15 @@ from collections.abc import Mapping
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from idler.core.spindle.runup import SpeedTrace
 
 from .. import theme
+from .picture import Picture
 from .plot import Plot
 
 
-class RunUpPicture(QWidget):
+class RunUpPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumHeight(190)
@@ -28,13 +28,12 @@ class RunUpPicture(QWidget):
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        half = self.height() / 2
+        p = self.painter()
+        half = self.high / 2
         for place, (way, words) in enumerate(
             (("up", "from the command to its speed"), ("down", "from the command to standstill"))
         ):
-            box = QRectF(64, 8 + place * half, self.width() - 78, half - 36)
+            box = QRectF(64, 8 + place * half, self.wide - 78, half - 36)
             traces = {name: trace for name, trace in self._traces.items() if name.startswith(way)}
             self._one(p, box, way, words, traces)
 

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.homing.repeat import Scatter
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .picture import Picture
 
 
-class ScatterPicture(QWidget):
+class ScatterPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -28,10 +29,9 @@ class ScatterPicture(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         if self._scatter is None:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         s = self._scatter
-        box = QRectF(2, 2, self.width() - 4, 42)
+        box = QRectF(2, 2, self.wide - 4, 42)
         reach = max(max(abs(d - s.mean) for d in s.deviations), 2 * s.standard, 1e-4) * 1.2
 
         def x(deviation: float) -> float:

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.machine import Machine
 from idler.core.mechanics.axis_directions import Vector, directions, pointing, sense
 
 from .. import theme
+from .picture import Picture
 
 
 @dataclass(frozen=True)
@@ -71,7 +72,7 @@ def _cross(a: Vector, b: Vector) -> Vector:
     return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
 
 
-class SensePicture(QWidget):
+class SensePicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumSize(230, 120)
@@ -85,11 +86,10 @@ class SensePicture(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         if self._scene is None:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         scene = self._scene
-        reach = min(self.height() * 0.4, self.width() * 0.28)
-        home = QPointF(self.width() * 0.44, self.height() * 0.54)
+        reach = min(self.high * 0.4, self.wide * 0.28)
+        home = QPointF(self.wide * 0.44, self.high * 0.54)
         for letter, way in scene.ways.items():
             if letter != scene.letter or scene.turns:
                 self._arrow(p, home, home + project(way) * reach * 0.9, QPen(theme.color("soft"), 1.2), letter)
@@ -108,9 +108,7 @@ class SensePicture(QWidget):
         p.setPen(theme.color("soft"))
         p.setFont(theme.text_font(11))
         whose = "the tool over the work, as ISO 841 counts" if scene.table and not scene.turns else "as ISO 841 counts"
-        p.drawText(
-            QRectF(4, self.height() - 17, self.width() - 8, 16), Qt.AlignmentFlag.AlignLeft, f"+{scene.name}: {whose}"
-        )
+        p.drawText(QRectF(4, self.high - 17, self.wide - 8, 16), Qt.AlignmentFlag.AlignLeft, f"+{scene.name}: {whose}")
 
     def _turn(self, p: QPainter, home: QPointF, reach: float, scene: SenseScene) -> None:
         self._arrow(p, home, home + project(scene.way) * reach, QPen(theme.color("ink"), 1.6), "")

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.mechanics.pace import Move, VelocityShape
 from idler.core.values.measures import Measures
 
 from .. import theme
 from .move import curve
+from .picture import Picture
 
 GAP = 8.0
 
@@ -32,7 +33,7 @@ class ShapeScene:
     seen: float | None = None
 
 
-class ShapesPicture(QWidget):
+class ShapesPicture(Picture):
     """A shape is chosen with a click, or with the arrow keys."""
 
     chosen = Signal(str)
@@ -64,12 +65,12 @@ class ShapesPicture(QWidget):
         return f"{scene.move.duration:.3f} s", jerks, shakes
 
     def _columns(self) -> list[QRectF]:
-        width = (self.width() - GAP * (len(self._scenes) - 1)) / max(1, len(self._scenes))
-        return [QRectF(k * (width + GAP), 0, width, self.height()) for k in range(len(self._scenes))]
+        width = (self.wide - GAP * (len(self._scenes) - 1)) / max(1, len(self._scenes))
+        return [QRectF(k * (width + GAP), 0, width, self.high) for k in range(len(self._scenes))]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for scene, column in zip(self._scenes, self._columns(), strict=True):
-            if column.contains(event.position()):
+            if column.contains(self.hand(event)):
                 self.chosen.emit(scene.shape.value)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -80,11 +81,10 @@ class ShapesPicture(QWidget):
             self.chosen.emit(self._scenes[self._at + step].shape.value)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         if not self._scenes:
             p.setPen(theme.color("soft"))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "This axis would not move")
+            p.drawText(self.room, Qt.AlignmentFlag.AlignCenter, "This axis would not move")
             return
         longest = max(scene.move.duration for scene in self._scenes)
         highest = max(scene.move.peak for scene in self._scenes) * 1.1

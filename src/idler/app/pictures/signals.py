@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from .. import theme
+from .picture import Picture
 
 
 @dataclass(frozen=True)
@@ -22,7 +23,7 @@ class SignalScene:
     step_inverted: bool
 
 
-class SignalPicture(QWidget):
+class SignalPicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -37,11 +38,10 @@ class SignalPicture(QWidget):
         scene = self._scene
         if scene is None:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        left, right = 70.0, self.width() - 10.0
+        p = self.painter()
+        left, right = 70.0, self.wide - 10.0
         at = [left + share * (right - left) for share in (0.06, 0.38, 0.66, 0.78, 0.90)]
-        pitch = (self.height() - 8) / 3
+        pitch = (self.high - 8) / 3
         names = ("enable", "direction", "step")
         flips = ([at[0]], [at[1]], [at[2], at[3], at[4]])
         inverted = (scene.enable_inverted, False, scene.step_inverted)

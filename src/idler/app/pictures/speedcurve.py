@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
 
 from idler.core.spindle import Range, allowed_error
 from idler.core.spindle.speedcurve import Curve, Miss, Sample
 
 from .. import theme
+from .picture import Picture
 from .plot import Plot
 
 LEFT, RIGHT, FOOT, ERRORS = 64.0, 12.0, 22.0, 112.0
@@ -36,7 +36,7 @@ class CurveScene:
     level: bool = True
 
 
-class SpeedCurvePicture(QWidget):
+class SpeedCurvePicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumHeight(190)
@@ -50,22 +50,21 @@ class SpeedCurvePicture(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         if self._scene is None:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         s = self._scene
         if not s.level:
-            self._errors(p, QRectF(LEFT, 8, self.width() - LEFT - RIGHT, self.height() - 8 - FOOT), s)
+            self._errors(p, QRectF(LEFT, 8, self.wide - LEFT - RIGHT, self.high - 8 - FOOT), s)
             return
         top = max([s.found.high, *(sample.rpm for sample in s.samples), *(rpm for _, rpm in s.found.points)]) * 1.06
-        width = self.width() - LEFT - RIGHT
-        plot = Plot(QRectF(LEFT, 8, width, self.height() - ERRORS - FOOT - 34), (0, 100), (0, top))
+        width = self.wide - LEFT - RIGHT
+        plot = Plot(QRectF(LEFT, 8, width, self.high - ERRORS - FOOT - 34), (0, 100), (0, top))
         plot.ground(p)
         if s.curve is not None:
             plot.band(p, 0, s.curve.dead, "pale_brass")
             plot.band(p, s.curve.full, 100, "pale_brass")
         plot.scales(p, "level in %", "rpm at the spindle", (10, 5))
         self._curves(p, plot, s)
-        self._errors(p, QRectF(LEFT, self.height() - ERRORS, width, ERRORS - FOOT), s)
+        self._errors(p, QRectF(LEFT, self.high - ERRORS, width, ERRORS - FOOT), s)
 
     def _curves(self, p: QPainter, plot: Plot, s: CurveScene) -> None:
         nominal = [(0.0, 0.0), (100.0, s.found.high)]

@@ -6,17 +6,18 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.spindle import ChainLink
 
 from .. import theme
 from .chain import wheel_radii
+from .picture import Picture
 
 HEIGHT = 78
 
 
-class SpindleChain(QWidget):
+class SpindleChain(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(HEIGHT)
@@ -34,10 +35,9 @@ class SpindleChain(QWidget):
     def paintEvent(self, _: QPaintEvent) -> None:
         if not self._links:
             return
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         count = len(self._links)
-        step = self.width() / count
+        step = self.wide / count
         for place, link in enumerate(self._links):
             box = QRectF(place * step + 2, 2, step - 20 if place < count - 1 else step - 4, HEIGHT - 4)
             last = place == count - 1

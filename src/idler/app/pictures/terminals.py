@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from idler.link.trace import Edges
 
 from .. import theme
+from .picture import Picture
 
 SPAN_US = 5_000_000
 
@@ -30,7 +30,7 @@ def draw_screw(p: QPainter, box: QRectF, name: str, *, lit: bool = False) -> Non
     p.drawText(room, Qt.AlignmentFlag.AlignCenter, name)
 
 
-class Screw(QWidget):
+class Screw(Picture):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.name = name
@@ -43,9 +43,8 @@ class Screw(QWidget):
             self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        draw_screw(p, QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), self.name, lit=self._lit)
+        p = self.painter()
+        draw_screw(p, QRectF(0.5, 0.5, self.wide - 1, self.high - 1), self.name, lit=self._lit)
 
 
 def draw_contact(p: QPainter, box: QRectF, closed: bool) -> None:
@@ -60,7 +59,7 @@ def draw_contact(p: QPainter, box: QRectF, closed: bool) -> None:
         p.drawLine(b + QPointF(0, -4), b + QPointF(0, 1))
 
 
-class TraceColumn(QWidget):
+class TraceColumn(Picture):
     """The traces of all inputs, one below the other, drawn as one picture: what is away from rest stands high."""
 
     def __init__(self, row_height: int) -> None:
@@ -76,11 +75,11 @@ class TraceColumn(QWidget):
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.drawImage(0, 0, self._image())
+        p = self.painter()
+        p.drawImage(QRectF(0, 0, self.wide, self._row * max(1, len(self._rest))), self._image())
 
     def _image(self) -> QImage:
-        width, rows = max(1, self.width()), max(1, len(self._rest))
+        width, rows = max(1, int(self.wide)), max(1, len(self._rest))
         pixels = np.zeros((rows, self._row, width), np.uint32)
         line, ink, ground = (_argb(theme.color(name)) for name in ("line", "petrol", "paper"))
         pixels[:, 2:-2] = ground

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.homing import Leg
 from idler.core.profile.homing import Phase
 
 from .. import theme
 from .pacemap import nice_step
+from .picture import Picture
 
 LEFT, BOTTOM = 44.0, 22.0
 _COLOURS = {
@@ -35,7 +36,7 @@ class TimeRow:
     words: str = ""  # where nothing moves
 
 
-class TimeLine(QWidget):
+class TimeLine(Picture):
     """An axis is chosen with a click."""
 
     chosen = Signal(int)
@@ -54,20 +55,19 @@ class TimeLine(QWidget):
 
     @property
     def _height(self) -> float:
-        return (self.height() - BOTTOM) / max(1, len(self._rows))
+        return (self.high - BOTTOM) / max(1, len(self._rows))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        at = int(event.position().y() / self._height) if self._rows else 0
+        at = int(self.hand(event).y() / self._height) if self._rows else 0
         if at < len(self._rows):
             self.chosen.emit(at)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         ends = [row.begin + row.legs[-1].end for row in self._rows if row.legs]
         ends += [end for row in self._rows for _, _, end in row.ran]
         longest = max(ends, default=1.0) * 1.04
-        width = self.width() - LEFT - 10
+        width = self.wide - LEFT - 10
 
         def x(seconds: float) -> float:
             return LEFT + seconds / longest * width
@@ -76,10 +76,10 @@ class TimeLine(QWidget):
         step = nice_step(longest, 7)
         for k in range(int(longest / step) + 1):
             p.setPen(QPen(theme.color("line"), 1))
-            p.drawLine(QPointF(x(k * step), 2), QPointF(x(k * step), self.height() - BOTTOM + 2))
+            p.drawLine(QPointF(x(k * step), 2), QPointF(x(k * step), self.high - BOTTOM + 2))
             p.setPen(theme.color("soft"))
             p.drawText(
-                QRectF(x(k * step) - 30, self.height() - BOTTOM + 5, 60, 14),
+                QRectF(x(k * step) - 30, self.high - BOTTOM + 5, 60, 14),
                 Qt.AlignmentFlag.AlignHCenter,
                 f"{k * step:g} s",
             )

@@ -6,15 +6,16 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.mechanics.torque import Muscle
 
 from .. import theme
 from .pacemap import nice_step
+from .picture import Picture
 
 
-class TorquePicture(QWidget):
+class TorquePicture(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -28,9 +29,8 @@ class TorquePicture(QWidget):
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(40, 8, self.width() - 50, self.height() - 30)
+        p = self.painter()
+        box = QRectF(40, 8, self.wide - 50, self.high - 30)
         p.fillRect(box, theme.color("paper"))
         p.setPen(QPen(theme.color("line"), 1))
         p.drawRect(box)

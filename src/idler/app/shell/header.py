@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QFontMetrics, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from idler.core.travel import open_ends
@@ -11,14 +11,15 @@ from idler.link.events import Progress
 from idler.session.motion_words import motion_words
 from idler.session.session import Session
 
-from .. import theme
+from .. import growth, theme
 from ..bridge import follow
 from ..pictures.gears import wheel
+from ..pictures.picture import Picture
 
 ROOM = 130  # for the Send button and the gaps between
 
 
-class _Mark(QWidget):
+class _Mark(Picture):
     """Idler's mark: a small wheel between two."""
 
     def __init__(self) -> None:
@@ -26,8 +27,7 @@ class _Mark(QWidget):
         self.setFixedSize(40, 30)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         p.setPen(QPen(theme.color("on_header"), 1.2))
         p.drawPath(wheel(8, 17, 6.5, 9, 2.4))
         p.drawPath(wheel(31, 17, 6.5, 9, 2.4))
@@ -35,7 +35,7 @@ class _Mark(QWidget):
         p.drawPath(wheel(19.5, 13, 4.6, 7, 2.2))
 
 
-class _LinkWords(QWidget):
+class _LinkWords(Picture):
     """Link and state in words, with a mark whose shape tells them apart: ring, dot, square, bar."""
 
     def __init__(self) -> None:
@@ -48,16 +48,15 @@ class _LinkWords(QWidget):
             self._words, self._shape = words, shape
             self.setAccessibleName(words)
             self.setToolTip(words)
-            self.setFixedWidth(min(372, QFontMetrics(theme.text_font(13)).horizontalAdvance(words) + 52))
+            growth.fix(self, width=min(372, QFontMetrics(theme.text_font(13)).horizontalAdvance(words) + 52))
             self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         fault = self._shape == "bar"
         p.setPen(QPen(theme.color("vermilion" if fault else "header_line"), 1.5))
-        p.drawRoundedRect(QRectF(0.75, 0.75, self.width() - 1.5, self.height() - 1.5), 14, 14)
-        middle = QPointF(18, self.height() / 2)
+        p.drawRoundedRect(QRectF(0.75, 0.75, self.wide - 1.5, self.high - 1.5), 14, 14)
+        middle = QPointF(18, self.high / 2)
         p.setPen(QPen(theme.color("on_header"), 1.6))
         if self._shape == "dot":
             p.setBrush(theme.color("on_header"))
@@ -72,9 +71,9 @@ class _LinkWords(QWidget):
             p.drawRect(QRectF(middle.x() - 4, middle.y() - 4, 8, 8))
         p.setPen(theme.color("on_header"))
         p.setFont(theme.text_font(13))
-        room = self.width() - 44
+        room = int(self.wide) - 44
         words = p.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, room)
-        p.drawText(QRectF(32, 0, room, self.height()), Qt.AlignmentFlag.AlignVCenter, words)
+        p.drawText(QRectF(32, 0, room, self.high), Qt.AlignmentFlag.AlignVCenter, words)
 
 
 class Header(QWidget):

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from idler.core.proof.claims import Proof
 from idler.core.table.stations import Station
 
 from .. import theme
 from ..pictures.gears import rack, wheel
+from ..pictures.picture import Picture
 from ..pictures.proof import draw_mark
 
 HEIGHT = 74
 _RADIUS, _MIDDLE, _RACK = 13.0, 23.0, 37.5
 
 
-class Train(QWidget):
+class Train(Picture):
     opened = Signal(object)  # Station
 
     def __init__(self) -> None:
@@ -57,11 +57,11 @@ class Train(QWidget):
     def at(self, x: float) -> Station:
         """The station at a place of the picture."""
         stations = list(Station)
-        return stations[min(len(stations) - 1, max(0, int(x / (self.width() / len(stations)))))]
+        return stations[min(len(stations) - 1, max(0, int(x / (self.wide / len(stations)))))]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self._go(self.at(event.position().x()))
+            self._go(self.at(self.hand(event).x()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         station = self.at(event.position().x())
@@ -76,15 +76,14 @@ class Train(QWidget):
         self._go(stations[(stations.index(self._here) + step) % len(stations)])
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.fillRect(self.rect(), theme.color("panel"))
+        p = self.painter()
+        p.fillRect(self.room, theme.color("panel"))
         p.setPen(QPen(theme.color("line"), 1))
-        p.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
-        width = self.width() / len(Station)
+        p.drawLine(QPointF(0, self.high - 1), QPointF(self.wide, self.high - 1))
+        width = self.wide / len(Station)
         p.setPen(QPen(theme.color("metal"), 1.2))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPath(rack(0, self.width(), _RACK, 6.0, 3.0))
+        p.drawPath(rack(0, self.wide, _RACK, 6.0, 3.0))
         for k, station in enumerate(Station):
             self._wheel(p, (k + 0.5) * width, station)
             here = station is self._here
@@ -92,7 +91,7 @@ class Train(QWidget):
             p.setFont(theme.text_font(13, bold=here))
             p.drawText(QRectF(k * width, 44, width, 20), Qt.AlignmentFlag.AlignCenter, station.label)
             if here:
-                p.fillRect(QRectF((k + 0.5) * width - 44, self.height() - 5, 88, 5), theme.color("ink"))
+                p.fillRect(QRectF((k + 0.5) * width - 44, self.high - 5, 88, 5), theme.color("ink"))
                 if self.hasFocus():
                     p.setPen(QPen(theme.color("petrol"), 2))
                     p.setBrush(Qt.BrushStyle.NoBrush)

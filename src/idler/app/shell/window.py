@@ -15,7 +15,7 @@ from idler.core.table.stations import Station
 from idler.procedures.jog import Jog
 from idler.session.session import Session
 
-from .. import theme
+from .. import growth, theme
 from ..bridge import follow
 from ..stations import page_of
 from ..stations.incident.strip import IncidentStrip
@@ -39,8 +39,6 @@ if TYPE_CHECKING:
     from ..stations.incident.page import IncidentPage
     from ..tools.wirewindow import WireWindow
 
-SMALLEST = (1180, 740)
-USUAL = (1280, 800)
 MOVING_MS, RESTING_MS = 20, 100
 
 D = TypeVar("D", bound=QDialog)
@@ -90,8 +88,8 @@ class Window(QMainWindow):
         super().__init__()
         self.session, self.start_bench = session, start_bench
         self.setWindowTitle(f"Idler: {session.machine.title}")
-        self.setMinimumSize(*SMALLEST)
-        self.resize(*USUAL)
+        self.setMinimumSize(*growth.SMALLEST)
+        self.resize(*growth.USUAL)
         self.jog = Jog(session)
         self.header, self.train, self.notice = Header(session), Train(), Notice()
         self.margin = Margin(session, self.notice)
@@ -339,6 +337,13 @@ class Window(QMainWindow):
 
     def _focus_moved(self, window: QWindow | None) -> None:
         self.session.look_away(attended=window is not None)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """A larger window shows all of it larger."""
+        super().resizeEvent(event)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.grow(app, growth.factor_for(self.width(), self.height()))
 
     def changeEvent(self, event: QEvent) -> None:
         """A window that is no longer the active one jogs no more."""

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
     QListWidgetItem,
     QPushButton,
     QVBoxLayout,
-    QWidget,
 )
 
 from idler.link.bus.address import parse, search
@@ -28,12 +27,13 @@ from idler.session.session import Session
 from ... import theme
 from ...bridge import follow
 from ...pictures.machine import MachinePicture, scene_of
+from ...pictures.picture import Picture
 from ...widgets.cards import card, figures, label
 from .. import Host
 from ..workbench import Workbench
 
 
-class BusPicture(QWidget):
+class BusPicture(Picture):
     """Computer, wire and controller; the wire is whole while the link is alive."""
 
     def __init__(self, session: Session) -> None:
@@ -43,11 +43,10 @@ class BusPicture(QWidget):
         follow(session.held, self.update)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         alive = self._session.connected
         identity = self._session.identity
-        width = float(self.width())
+        width = self.wide
         boxes = (
             (QRectF(2, 10, 128, 56), "this computer", "Idler"),
             (QRectF(width - 232, 3, 230, 70), identity.name if identity else "controller", self._controller_words()),

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.errors import IdlerError
@@ -15,6 +15,7 @@ from idler.session.session import Session
 from idler.shelf.dates import moment
 
 from ... import theme
+from ...pictures.picture import Picture
 from ...widgets.cards import label, scrolled
 
 if TYPE_CHECKING:
@@ -24,7 +25,7 @@ MOST_CHANGES = 4
 SHOWN = 40  # of the newest; older ones are in the repository
 
 
-class _Node(QWidget):
+class _Node(Picture):
     """A stretch of the line with its knot: full for a revision, open for a controller as it was found."""
 
     def __init__(self, found: bool, first: bool, last: bool) -> None:
@@ -33,11 +34,10 @@ class _Node(QWidget):
         self.setFixedWidth(26)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p = self.painter()
         x, y = 12.0, 12.0
         p.setPen(QPen(theme.color("soft"), 1.6))
-        p.drawLine(QPointF(x, y if self._first else 0), QPointF(x, y if self._last else self.height()))
+        p.drawLine(QPointF(x, y if self._first else 0), QPointF(x, y if self._last else self.high))
         p.setPen(QPen(theme.color("brass"), 2))
         p.setBrush(theme.color("panel") if self._found else theme.color("brass"))
         p.drawEllipse(QPointF(x, y), 6, 6)

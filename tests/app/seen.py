@@ -1,0 +1,201 @@
+"""What a person sees of a window: every text and every stroke of its pictures, and which of them lie upon each other."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+from unittest import mock
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetricsF, QPaintDevice, QPainter, QPainterPath, QPolygonF
+from PySide6.QtWidgets import QAbstractButton, QLabel, QWidget
+
+from idler.app.pictures.picture import Picture
+
+TOUCH = 1.5  # pixels by which two may touch
+FAINT = 0.6  # a stroke this transparent strikes nothing through
+
+
+@dataclass
+class Ink:
+    """Texts with their place, and strokes, in the order in which they were painted, in pixels of the window."""
+
+    texts: list[tuple[int, str, QRectF]] = field(default_factory=list)
+    strokes: list[tuple[int, QLineF]] = field(default_factory=list)
+    plates: list[tuple[int, QRectF]] = field(default_factory=list)  # what is filled hides what is below it
+    order: int = 0
+
+    def next(self) -> int:
+        self.order += 1
+        return self.order
+
+
+class Recorder(QPainter):
+    """Paints as any painter does, and writes down what."""
+
+    ink: Ink
+
+    def _mapped(self, rect: QRectF) -> QRectF:
+        found = self.transform().mapRect(rect)
+        return found.intersected(self.transform().mapRect(self.clipBoundingRect())) if self.hasClipping() else found
+
+    def _line(self, first: QPointF, second: QPointF) -> None:
+        pen = self.pen()
+        if pen.style() == Qt.PenStyle.NoPen or pen.color().alphaF() < FAINT:
+            return
+        line = self.transform().map(QLineF(first, second))
+        if self.hasClipping() and not _crosses(line, self.transform().mapRect(self.clipBoundingRect())):
+            return
+        self.ink.strokes.append((self.ink.next(), line))
+
+    def _outline(self, path: QPainterPath) -> None:
+        if self.brush().style() != Qt.BrushStyle.NoBrush and self.brush().color().alphaF() > FAINT:
+            self._plate(path.boundingRect())
+        for polygon in path.toSubpathPolygons():
+            for k in range(polygon.size() - 1):
+                self._line(polygon.at(k), polygon.at(k + 1))
+
+    def _plate(self, rect: QRectF) -> None:
+        self.ink.plates.append((self.ink.next(), self._mapped(rect)))
+
+    def drawText(self, *given: Any) -> Any:
+        if isinstance(given[0], QPointF):
+            point, words = given
+            box = QFontMetricsF(self.font()).tightBoundingRect(words).translated(point)
+        else:
+            rect, flags, words = given[0], given[1], str(given[2])
+            box = QRectF(super().boundingRect(QRectF(rect), int(flags), words))
+            lines = max(1, round(box.height() / QFontMetricsF(self.font()).lineSpacing()))
+            if lines == 1:  # the letters alone, without the room above and below them
+                tight = QFontMetricsF(self.font()).tightBoundingRect(words)
+                base = box.top() + QFontMetricsF(self.font()).ascent()
+                box = QRectF(box.left(), base + tight.top(), box.width(), tight.height())
+        if words.strip() and self.pen().style() != Qt.PenStyle.NoPen:
+            self.ink.texts.append((self.ink.next(), words, self._mapped(box)))
+        return super().drawText(*given)
+
+    def drawLine(self, *given: Any) -> None:
+        super().drawLine(*given)
+        if len(given) == 4:
+            given = QPointF(given[0], given[1]), QPointF(given[2], given[3])
+        if len(given) == 1:
+            given = QPointF(given[0].p1()), QPointF(given[0].p2())
+        self._line(QPointF(given[0]), QPointF(given[1]))
+
+    def drawPolyline(self, points: Any) -> None:
+        super().drawPolyline(points)
+        listed = [points.at(k) for k in range(points.size())] if isinstance(points, QPolygonF) else list(points)
+        for first, second in itertools.pairwise(listed):
+            self._line(QPointF(first), QPointF(second))
+
+    def drawPolygon(self, points: Any) -> None:
+        super().drawPolygon(points)
+        path = QPainterPath()
+        path.addPolygon(QPolygonF(points))
+        path.closeSubpath()
+        self._outline(path)
+
+    def drawPath(self, path: QPainterPath) -> None:
+        super().drawPath(path)
+        self._outline(path)
+
+    def drawRect(self, *given: Any) -> None:
+        super().drawRect(*given)
+        path = QPainterPath()
+        path.addRect(QRectF(*given))
+        self._outline(path)
+
+    def drawRoundedRect(self, rect: Any, *radii: Any) -> None:
+        super().drawRoundedRect(rect, *radii)
+        path = QPainterPath()
+        path.addRoundedRect(QRectF(rect), radii[0], radii[1])
+        self._outline(path)
+
+    def drawEllipse(self, *given: Any) -> None:
+        super().drawEllipse(*given)
+        path = QPainterPath()
+        path.addEllipse(*given)
+        self._outline(path)
+
+    def fillRect(self, rect: Any, *given: Any) -> None:
+        super().fillRect(rect, *given)
+        self._plate(QRectF(rect))
+
+
+def painted(picture: Picture) -> Ink:
+    """What a picture paints."""
+    ink = Ink()
+
+    def painter(self: Picture, device: QPaintDevice | None = None) -> QPainter:
+        made = Recorder(device if device is not None else self)
+        made.ink = ink
+        made.setRenderHint(QPainter.RenderHint.Antialiasing)
+        scale = self.width() / self.wide
+        made.scale(scale, scale)
+        return made
+
+    if hasattr(picture, "_ground"):
+        picture._ground = None
+    with mock.patch.object(Picture, "painter", painter):
+        picture.grab()
+    return ink
+
+
+def _crosses(line: QLineF, box: QRectF) -> bool:
+    if box.contains(line.p1()) or box.contains(line.p2()):
+        return True
+    corners = [box.topLeft(), box.topRight(), box.bottomRight(), box.bottomLeft()]
+    for k in range(4):
+        kind, _ = line.intersects(QLineF(corners[k], corners[(k + 1) % 4]))
+        if kind is QLineF.IntersectionType.BoundedIntersection:
+            return True
+    return False
+
+
+def overlaps(ink: Ink, size: QRectF) -> Iterator[str]:
+    """Texts upon each other, struck through by a stroke that nothing hides, or cut by the picture's edge."""
+    inner = [
+        (order, words, box.adjusted(TOUCH, TOUCH, -TOUCH, -TOUCH))
+        for order, words, box in ink.texts
+        if box.width() > 2 * TOUCH and box.height() > 2 * TOUCH
+    ]
+
+    def hidden(order: int, box: QRectF) -> bool:
+        return any(later > order and plate.contains(box) for later, plate in ink.plates)
+
+    visible = [(order, words, box) for order, words, box in inner if not hidden(order, box)]
+    for place, (_, words, box) in enumerate(visible):
+        for _, other, place_of in visible[place + 1 :]:
+            if box.intersects(place_of):
+                yield f"“{words}” and “{other}” lie upon each other"
+    for order, words, box in visible:
+        for drawn, line in ink.strokes:
+            if not _crosses(line, box):
+                continue
+            if drawn < order and any(drawn < filled < order and plate.contains(box) for filled, plate in ink.plates):
+                continue
+            yield f"“{words}” is struck through"
+            break
+        if not size.adjusted(-1, -1, 1, 1).contains(box):
+            yield f"“{words}” is cut by the edge"
+
+
+def pictures_of(window: QWidget) -> list[Picture]:
+    return [made for made in window.findChildren(Picture) if made.isVisible() and made.width() > 1]
+
+
+def cut_words(window: QWidget) -> Iterator[str]:
+    """Labels and buttons whose words have less room than they need."""
+    for made in window.findChildren(QWidget):
+        if not made.isVisible() or not isinstance(made, QLabel | QAbstractButton) or not made.text():
+            continue
+        if isinstance(made, QLabel) and (made.wordWrap() or made.pixmap()):
+            needed = made.heightForWidth(made.width())
+            if made.height() + 1 < needed:
+                yield f"“{made.text()[:60]}” needs {needed} px of height and has {made.height()}"
+            continue
+        wide = max(made.fontMetrics().horizontalAdvance(line.replace("&", "")) for line in made.text().split("\n"))
+        if made.width() + 1 < wide:
+            yield f"“{made.text()[:60]}” needs {wide} px and has {made.width()}"
