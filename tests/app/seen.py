@@ -136,7 +136,7 @@ def painted(picture: Picture) -> Ink:
         made.scale(scale, scale)
         return made
 
-    if hasattr(picture, "_ground"):
+    if "_ground" in vars(picture):  # painted once and kept
         picture._ground = None
     with mock.patch.object(Picture, "painter", painter):
         picture.grab()
