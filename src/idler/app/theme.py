@@ -161,6 +161,7 @@ QMainWindow, QDialog, #stage { background: @paper; }
 QToolTip { background: @panel; color: @ink; border: 1px solid @line; padding: 4px; }
 QLabel[role="title"] { font-size: 15px; font-weight: 600; }
 QLabel[role="heading"] { font-weight: 600; }
+QLabel[role="head"] { font-weight: 600; font-size: 12px; color: @brass; margin-top: 3px; }
 QLabel[role="soft"] { color: @soft; }
 QLabel[role="small"] { color: @soft; font-size: 12px; }
 QLabel[role="tiny"] { color: @soft; font-size: 10px; }

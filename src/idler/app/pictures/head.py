@@ -202,7 +202,7 @@ class HeadPicture(Picture):
     def _words(self, p: QPainter, middle: float, base: float, words: str, name: str) -> None:
         width = p.fontMetrics().horizontalAdvance(words)
         at = min(max(4.0, middle - width / 2), self.wide - width - 4.0)
-        p.fillRect(QRectF(at - 2, base - 11, width + 4, 13), theme.color("panel", 0.8))
+        p.fillRect(QRectF(at - 2, base - 11, width + 4, 14), theme.color("panel"))
         p.setPen(theme.color(name))
         p.drawText(QPointF(at, base), words)
 
@@ -213,6 +213,7 @@ class HeadPicture(Picture):
             if leg.phase in (Phase.APPROACH, Phase.BACK_OFF, Phase.TOUCH, Phase.SQUARE, Phase.INDEX, Phase.LEAVE)
         ]
         step = min(24.0, (self.high - top - 6) / max(1, len(shown)))
+        self._ran(p, s, x, top, step * len(shown))
         colours = {Phase.APPROACH: "petrol", Phase.TOUCH: "brass", Phase.INDEX: "brass"}
         for place, leg in enumerate(shown):
             y = top + (place + 0.62) * step
@@ -226,7 +227,6 @@ class HeadPicture(Picture):
             p.setFont(theme.text_font(11, bold=True))
             words = f"{leg.phase.words} {s.told.get(leg.phase, s.reads.length(abs(leg.stop - leg.start), 2))}"
             self._words(p, (start + end) / 2, y - 4, words, name)
-        self._ran(p, s, x, top, step * len(shown))
 
     def _ran(self, p: QPainter, s: HeadScene, x: Callable[[float], float], top: float, height: float) -> None:
         """Where the axis really was, from top to bottom in the course of the last run."""

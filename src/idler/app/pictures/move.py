@@ -11,6 +11,7 @@ from idler.core.values.measures import Measures
 from idler.core.values.units import Dimension
 
 from .. import theme
+from .labels import Placer, beside, on_plate
 from .pacemap import nice_step
 from .picture import Picture
 
@@ -54,6 +55,10 @@ class MovePicture(Picture):
         if self._new is not None:
             name = "indigo" if self._old is not None else "petrol"
             self._draw(p, box, self._new, longest, highest, QPen(theme.color(name), 2.2), name)
+        p.setPen(theme.color("soft"))
+        p.setFont(theme.text_font(11))
+        unit = self._reads.unit(Dimension.SPEED).symbol
+        on_plate(p, QRectF(box.left() + 4, box.top() + 2, box.width() - 8, 14), unit, Qt.AlignmentFlag.AlignLeft)
         self._names(p, box, longest, highest)
 
     def _scales(self, p: QPainter, box: QRectF, longest: float, highest: float) -> None:
@@ -76,17 +81,11 @@ class MovePicture(Picture):
                 QRectF(0, y - 8, 41, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{k * step:g}"
             )
             k += 1
-        p.drawText(QPointF(box.left() + 4, box.top() + 13), self._reads.unit(Dimension.SPEED).symbol)
 
     def _draw(
         self, p: QPainter, box: QRectF, move: Move, longest: float, highest: float, pen: QPen, fill: str | None
     ) -> None:
-        points = QPolygonF(
-            [
-                QPointF(box.left() + t / longest * box.width(), box.bottom() - v / highest * box.height())
-                for t, v in curve(move)
-            ]
-        )
+        points = QPolygonF(self._points(box, move, longest, highest))
         if fill is not None:
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(theme.color(fill, 0.12))
@@ -100,13 +99,18 @@ class MovePicture(Picture):
             return
         p.setFont(theme.text_font(11, bold=True))
         rows = ((self._new, "edited", "indigo"), (self._old, "in the controller now", "soft"))
-        heights = [box.bottom() - move.peak / highest * box.height() for move, _, _ in rows]
-        for (move, words, name), y in zip(rows, heights, strict=True):
-            other = heights[1] if move is self._new else heights[0]
-            above = y <= other and (move is self._new or y < other)
+        placer = Placer(box)
+        placer.keep_clear(QRectF(box.left(), box.top(), 60, 18))  # the unit
+        for move, _, _ in rows:
+            placer.stroke(*self._points(box, move, longest, highest))
+        for move, words, name in rows:
+            y = box.bottom() - move.peak / highest * box.height()
+            middle = QPointF(box.left() + move.duration / 2 / longest * box.width(), y)
             p.setPen(theme.color(name))
-            middle = box.left() + move.duration / 2 / longest * box.width()
-            place = QRectF(middle - 90, y - 17 if above else y + 8, 180, 14)
-            width = p.fontMetrics().horizontalAdvance(words) + 6
-            p.fillRect(QRectF(middle - width / 2, place.top(), width, 14), theme.color("panel", 0.85))
-            p.drawText(place, Qt.AlignmentFlag.AlignHCenter, words)
+            placer.write(p, words, beside(middle, p.fontMetrics().horizontalAdvance(words)))
+
+    def _points(self, box: QRectF, move: Move, longest: float, highest: float) -> list[QPointF]:
+        return [
+            QPointF(box.left() + t / longest * box.width(), box.bottom() - v / highest * box.height())
+            for t, v in curve(move)
+        ]

@@ -10,6 +10,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from idler.core.spindle.oil import SHIFT, Day, Spell
 
 from .. import theme
+from .labels import on_plate
 from .picture import Picture
 
 LEFT, RIGHT = 124.0, 14.0
@@ -86,5 +87,4 @@ class OilDayPicture(Picture):
         if not self._strokes:
             p.setPen(theme.color("brass"))
             p.setFont(theme.text_font(15, bold=True))
-            p.drawText(QRectF(LEFT, top, self.wide - LEFT - RIGHT, bottom - top), Qt.AlignmentFlag.AlignCenter,
-                       "not once in this shift")  # fmt: skip
+            on_plate(p, QRectF(LEFT, top, self.wide - LEFT - RIGHT, bottom - top), "not once in this shift")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy
 
@@ -14,6 +14,7 @@ from idler.core.values.measures import Measures
 from idler.core.values.units import MM, Dimension
 
 from .. import theme
+from .labels import Placer, beside
 from .picture import Picture
 
 LEFT, RIGHT, TOP, BOTTOM = 52, 16, 14, 40
@@ -163,12 +164,16 @@ class PaceMap(Picture):
             p.setPen(theme.color("soft"))
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, "Give a top speed and an acceleration")
             return
+        placer = Placer(box)
         self._ground(p, box, scene)
-        self._times(p, box, scene)
+        rays = self._times(p, box, scene, placer)
         self._axes(p, box, scene)
-        self._ceilings(p, box, scene)
-        self._torque(p, box, scene)
-        self._points(p, box, scene)
+        self._ceilings(p, box, scene, placer)
+        self._torque(p, box, scene, placer)
+        self._points(p, box, scene, placer)
+        self._name_ceilings(p, box, scene, placer)
+        self._name_torque(p, box, scene, placer)
+        self._name_rays(p, rays, placer)
         if self.hasFocus():
             p.setPen(QPen(theme.color("petrol"), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
@@ -199,34 +204,31 @@ class PaceMap(Picture):
             QBrush(theme.color("line"), Qt.BrushStyle.BDiagPattern),
         )
 
-    def _times(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
-        """Rays of equal time to top speed: a = v / t."""
-        p.setFont(theme.text_font(11))
-        p.save()
-        p.setClipRect(box)
-        told = sum(
-            ceiling.speed > scene.speed_span for ceiling in scene.ceilings
-        )  # lines of words along the upper edge
-        highest = box.top() + 16 + 15 * told
+    def _times(self, p: QPainter, box: QRectF, scene: PaceScene, placer: Placer) -> list[tuple[str, QLineF]]:
+        """Rays of equal time to top speed: a = v / t; each with its words."""
+        rays = []
         start = scene.position(box, 0, 0)
+        p.setPen(QPen(theme.color("petrol", 0.55), 1, Qt.PenStyle.DotLine))
         for seconds in (0.05, 0.1, 0.2, 0.5, 1.0, 2.0):
             top = scene.speed_span / 60 / seconds
             if not scene.acceleration_span * 0.15 < top < scene.acceleration_span * 12:
                 continue
             if top > scene.acceleration_span:
-                speed = scene.acceleration_span * seconds * 60
-                end = scene.position(box, speed, scene.acceleration_span)
-                label = end + QPointF(4, 13)
+                end = scene.position(box, scene.acceleration_span * seconds * 60, scene.acceleration_span)
             else:
                 end = scene.position(box, scene.speed_span, top)
-                label = end + QPointF(-36, -5)
-            p.setPen(QPen(theme.color("petrol", 0.55), 1, Qt.PenStyle.DotLine))
             p.drawLine(start, end)
-            if label.y() < highest:
-                label = start + (end - start) * ((start.y() - highest) / (start.y() - end.y())) + QPointF(-30, 0)
-            p.setPen(theme.color("petrol"))
-            p.drawText(label, f"{seconds:g} s")
-        p.restore()
+            placer.stroke(start, end)
+            rays.append((f"{seconds:g} s", QLineF(start, end)))
+        return rays
+
+    def _name_rays(self, p: QPainter, rays: list[tuple[str, QLineF]], placer: Placer) -> None:
+        p.setFont(theme.text_font(11))
+        p.setPen(theme.color("petrol"))
+        for words, ray in rays:
+            width = p.fontMetrics().horizontalAdvance(words)
+            along = [ray.pointAt(share) for share in (0.97, 0.88, 0.78, 0.68, 0.58, 0.48, 0.38)]
+            placer.write(p, words, [place for at in along for place in beside(at, width, 4)])
 
     def _axes(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
         p.setPen(QPen(theme.color("line"), 1))
@@ -258,34 +260,35 @@ class PaceMap(Picture):
         p.drawText(QPointF(4, self.high - 6), f"acceleration, {scene.reads.unit(Dimension.ACCELERATION).symbol}")
         p.drawText(QRectF(0, self.high - 19, box.right(), 16), Qt.AlignmentFlag.AlignRight, f"top speed, {unit}")
 
-    def _ceilings(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
-        p.setFont(theme.text_font(11, bold=True))
-        for row, ceiling in enumerate(sorted(scene.ceilings, key=lambda c: c.speed)):
+    def _ceilings(self, p: QPainter, box: QRectF, scene: PaceScene, placer: Placer) -> None:
+        for ceiling in scene.ceilings:
             if ceiling.speed > scene.speed_span:
                 continue
             x = scene.position(box, ceiling.speed, 0).x()
             style = Qt.PenStyle.SolidLine if ceiling.hard else Qt.PenStyle.DashLine
             p.setPen(QPen(theme.color("ink"), 1.6, style))
             p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
-            width = p.fontMetrics().horizontalAdvance(ceiling.words) + 8
-            y = box.bottom() - 22 - 18 * row
-            left = x - width - 3
-            p.fillRect(QRectF(left, y, width, 16), theme.color("panel", 0.9))
-            p.drawText(QRectF(left, y, width, 16), Qt.AlignmentFlag.AlignCenter, ceiling.words)
+            placer.stroke(QPointF(x, box.top()), QPointF(x, box.bottom()))
 
-        beyond = [c for c in scene.ceilings if c.speed > scene.speed_span]
+    def _name_ceilings(self, p: QPainter, box: QRectF, scene: PaceScene, placer: Placer) -> None:
+        p.setPen(theme.color("ink"))
+        p.setFont(theme.text_font(11, bold=True))
+        inside = [ceiling for ceiling in scene.ceilings if ceiling.speed <= scene.speed_span]
+        for ceiling in sorted(inside, key=lambda c: c.speed):
+            x = scene.position(box, ceiling.speed, 0).x()
+            width = p.fontMetrics().horizontalAdvance(ceiling.words)
+            rows = [box.bottom() - 9 - 18 * row for row in range(8)]
+            placer.write(p, ceiling.words, [QPointF(left, y) for left in (x - width - 6, x + 6) for y in rows])
         p.setFont(theme.text_font(11))
-        for row, ceiling in enumerate(beyond):
+        p.setPen(theme.color("soft"))
+        for ceiling in (c for c in scene.ceilings if c.speed > scene.speed_span):
             words = f"{ceiling.words} at {scene.reads.speed(ceiling.speed)}  ▸"
             if p.fontMetrics().horizontalAdvance(words) > box.width() - 10:
                 words = f"{ceiling.words}  ▸"
-            p.setPen(theme.color("soft"))
-            place = QRectF(box.left(), box.top() + 3 + 15 * row, box.width() - 5, 14)
-            width = p.fontMetrics().horizontalAdvance(words)
-            p.fillRect(QRectF(place.right() - width - 2, place.top(), width + 4, 14), theme.color("panel", 0.85))
-            p.drawText(place, Qt.AlignmentFlag.AlignRight, words)
+            left = box.right() - 5 - p.fontMetrics().horizontalAdvance(words)
+            placer.write(p, words, [QPointF(left, box.top() + 14 + 15 * row) for row in range(8)])
 
-    def _torque(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
+    def _torque(self, p: QPainter, box: QRectF, scene: PaceScene, placer: Placer) -> None:
         """Beyond the line the motor has no torque left; the share that the pace takes stands beside it."""
         line = scene.torque_line()
         if not line:
@@ -299,15 +302,20 @@ class PaceMap(Picture):
         p.setPen(QPen(theme.color("brass"), 2))
         p.drawPolyline(QPolygonF(points))
         p.restore()
+        placer.stroke(*points)
+
+    def _name_torque(self, p: QPainter, box: QRectF, scene: PaceScene, placer: Placer) -> None:
+        if not scene.torque_line():
+            return
         share = scene.torque_share
         words = "no torque left" if share is None or share >= 10 else f"{share * 100:.0f} % of the torque"
         p.setFont(theme.text_font(11, bold=True))
         p.setPen(theme.color("brass"))
-        width = p.fontMetrics().horizontalAdvance(words)
-        p.fillRect(QRectF(box.left() + 4, box.bottom() - 64, width + 6, 16), theme.color("panel", 0.9))
-        p.drawText(QPointF(box.left() + 7, box.bottom() - 52), words)
+        placer.write(
+            p, words, [QPointF(box.left() + 7, box.bottom() - 52 + 15 * row) for row in (0, -1, 1, -2, 2, 3, -3)]
+        )
 
-    def _points(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
+    def _points(self, p: QPainter, box: QRectF, scene: PaceScene, placer: Placer) -> None:
         here = scene.position(box, scene.speed, scene.acceleration)
         name = "indigo" if scene.edited else "petrol"
         p.setPen(QPen(theme.color(name), 1, Qt.PenStyle.DotLine))
@@ -323,8 +331,9 @@ class PaceMap(Picture):
         p.drawEllipse(here, 8, 8)
         p.setPen(theme.color(name))
         p.setFont(theme.figure_font(12, bold=True))
+        for far in (QPointF(box.left(), here.y()), QPointF(here.x(), box.bottom())):
+            placer.stroke(far, here)
+        placer.keep_clear(QRectF(here - QPointF(9, 9), here + QPointF(9, 9)))
         words = f"{scene.reads.speed(scene.speed)}, {scene.reads.acceleration(scene.acceleration)}"
         width = p.fontMetrics().horizontalAdvance(words)
-        x = min(max(here.x() - width / 2, box.left() + 4), box.right() - width - 4)
-        p.fillRect(QRectF(x - 3, here.y() - 31, width + 6, 17), theme.color("panel", 0.85))
-        p.drawText(QPointF(x, here.y() - 18), words)
+        placer.write(p, words, [here + QPointF(-width / 2, y) for y in (-18, -32, 28, -46, 42)])

@@ -13,6 +13,7 @@ from idler.core.mechanics.scale import COVERAGE, Estimate, Pass
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .labels import on_plate
 from .pacemap import nice_step
 from .picture import Picture
 
@@ -112,7 +113,7 @@ class PassPicture(Picture):
         self._scale(p, box, widest, x)
         if not errors:
             p.setPen(theme.color("soft"))
-            p.drawText(box, Qt.AlignmentFlag.AlignCenter, "no pass yet")
+            on_plate(p, box, "no pass yet", ground="pale_petrol")
             return
         rows = len(errors) + 1
         pitch = min(ROW, (box.height() - 4) / rows)

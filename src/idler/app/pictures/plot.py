@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from .. import theme
+from .labels import on_plate
 from .pacemap import nice_step
 
 
@@ -46,7 +47,6 @@ class Plot:
             middle = min(self.at(k * step, self.y[0]).x(), furthest)
             p.setPen(theme.color("soft"))
             p.drawText(QRectF(middle - 34, box.bottom() + 3, 68, 14), Qt.AlignmentFlag.AlignHCenter, words)
-        p.drawText(QRectF(box.left(), box.bottom() - 16, box.width() - 5, 14), Qt.AlignmentFlag.AlignRight, across)
         low, high = self.y
         step = nice_step(high - low, parts[1])
         for k in range(ceil(low / step - 1e-6), floor(high / step + 1e-6) + 1):
@@ -58,7 +58,10 @@ class Plot:
                 QRectF(box.left() - 58, y - 8, 53, 16),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, _short(k * step),
             )  # fmt: skip
-        p.drawText(QRectF(box.left() + 5, box.top() + 2, 320, 14), Qt.AlignmentFlag.AlignLeft, up)
+        ends = ((QRectF(box.left(), box.bottom() - 16, box.width() - 5, 14), Qt.AlignmentFlag.AlignRight, across),
+                (QRectF(box.left() + 5, box.top() + 2, 320, 14), Qt.AlignmentFlag.AlignLeft, up))  # fmt: skip
+        for place, side, words in ends:
+            on_plate(p, place, words, side, "paper")
 
     def line(self, p: QPainter, points: Sequence[tuple[float, float]], pen: QPen) -> None:
         p.setPen(pen)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from idler.core.spindle.runup import SpeedTrace
 
 from .. import theme
+from .labels import on_plate
 from .picture import Picture
 from .plot import Plot
 
@@ -44,16 +45,16 @@ class RunUpPicture(Picture):
         top = max([1.0, *(speed for trace in traces.values() for speed in trace.speeds)]) * 1.12
         plot = Plot(box, (0, longest), (0, top))
         plot.ground(p)
-        plot.scales(p, "s", f"rpm, {words}", (8, 3))
         if told:
             x = plot.at(told, 0).x()
             p.setPen(QPen(theme.color("brass"), 2, Qt.PenStyle.DashLine))
             p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+        plot.scales(p, "s", f"rpm, {words}", (8, 3))
+        if told:
             p.setPen(theme.color("brass"))
             p.setFont(theme.text_font(12, bold=True))
-            p.drawText(
-                QRectF(x - 156, box.center().y() - 18, 150, 16), Qt.AlignmentFlag.AlignRight, f"wait told, {told:.2f} s"
-            )
+            place = QRectF(x - 156, box.center().y() - 18, 150, 16)
+            on_plate(p, place, f"wait told, {told:.2f} s", Qt.AlignmentFlag.AlignRight, "paper")
         for k, (name, trace) in enumerate(traces.items()):
             points = [(t, v) for t, v in zip(trace.times, trace.speeds, strict=True) if t <= longest]
             style = Qt.PenStyle.SolidLine if "right" in name else Qt.PenStyle.DotLine
@@ -70,7 +71,7 @@ class RunUpPicture(Picture):
         if not traces:
             p.setPen(theme.color("soft"))
             p.setFont(theme.text_font(13))
-            p.drawText(box, Qt.AlignmentFlag.AlignCenter, "not measured yet")
+            on_plate(p, box, "not measured yet", ground="paper")
 
 
 def _at(trace: SpeedTrace, time: float) -> float:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 
 from idler.core.spindle import Range, allowed_error
 from idler.core.spindle.speedcurve import Curve, Miss, Sample
 
 from .. import theme
+from .labels import Placer, beside, plate
 from .picture import Picture
 from .plot import Plot
 
@@ -62,24 +63,20 @@ class SpeedCurvePicture(Picture):
         if s.curve is not None:
             plot.band(p, 0, s.curve.dead, "pale_brass")
             plot.band(p, s.curve.full, 100, "pale_brass")
-        plot.scales(p, "level in %", "rpm at the spindle", (10, 5))
         self._curves(p, plot, s)
+        plot.scales(p, "level in %", "rpm at the spindle", (10, 5))
+        self._words(p, plot, s)
         self._errors(p, QRectF(LEFT, self.high - ERRORS, width, ERRORS - FOOT), s)
 
     def _curves(self, p: QPainter, plot: Plot, s: CurveScene) -> None:
         nominal = [(0.0, 0.0), (100.0, s.found.high)]
         plot.line(p, nominal, QPen(theme.color("soft"), 1.4, Qt.PenStyle.DashLine))
-        p.setPen(theme.color("soft"))
-        p.setFont(theme.text_font(11))
-        end = plot.at(70, s.found.high * 0.7)
-        p.drawText(QPointF(end.x() + 10, end.y() + 14), "as told, unmeasured")
         if s.found.points:
             plot.line(p, s.found.points, QPen(theme.color("indigo"), 2))
         if s.curve is not None:
             levels = [k / 2 for k in range(201)]
             dense = list(zip(levels, s.curve.along(levels), strict=True))
             plot.line(p, dense, QPen(theme.color("petrol"), 2))
-            self._ends(p, plot, s.curve)
         p.setPen(QPen(theme.color("indigo"), 1.5))
         p.setBrush(theme.color("panel"))
         for level, rpm in s.found.points or (s.curve.points if s.curve is not None else ()):
@@ -95,19 +92,44 @@ class SpeedCurvePicture(Picture):
             p.setPen(QPen(theme.color("panel"), 2))
             p.setBrush(theme.color("petrol"))
             p.drawEllipse(plot.at(min(s.now[0], 100), min(s.now[1], plot.y[1])), 7, 7)
+
+    def _words(self, p: QPainter, plot: Plot, s: CurveScene) -> None:
+        """What the lines are, in free places."""
+        placer = Placer(plot.box)
+        corners = (
+            QRectF(plot.box.topLeft(), QSizeF(160, 18)),
+            QRectF(plot.box.bottomRight() - QPointF(90, 18), QSizeF(90, 18)),
+        )
+        placer.keep_clear(*corners)  # the names of the axes
+        placer.stroke(plot.at(0, 0), plot.at(100, s.found.high))
+        if s.curve is not None:
+            placer.stroke(
+                *(plot.at(level, rpm) for level, rpm in zip(range(101), s.curve.along(range(101)), strict=True))
+            )
+        p.setFont(theme.text_font(11))
+        p.setPen(theme.color("soft"))
+        words = "as told, unmeasured"
+        placer.write(
+            p, words, beside(plot.at(70, s.found.high * 0.7), p.fontMetrics().horizontalAdvance(words), 10), "paper"
+        )
+        if s.curve is not None:
+            self._ends(p, plot, s.curve, placer)
         self._key(p, plot, s)
 
-    def _ends(self, p: QPainter, plot: Plot, curve: Curve) -> None:
+    def _ends(self, p: QPainter, plot: Plot, curve: Curve, placer: Placer) -> None:
         """What the shaded ends are."""
         p.setFont(theme.text_font(11))
         p.setPen(theme.color("brass"))
         if curve.dead >= 0.5:
             place = plot.at(curve.dead, plot.y[1] * 0.5)
-            p.drawText(place + QPointF(5, 0), f"turns from {curve.dead:.1f} % on")
+            placer.write(
+                p, f"turns from {curve.dead:.1f} % on", [place + QPointF(5, 14 * k) for k in range(6)], "paper"
+            )
         if curve.full <= 99.5:
             words = f"no faster from {curve.full:.1f} % on"
             place = plot.at(curve.full, plot.y[1] * 0.13)
-            p.drawText(place - QPointF(p.fontMetrics().horizontalAdvance(words) + 6, 0), words)
+            left = p.fontMetrics().horizontalAdvance(words) + 6
+            placer.write(p, words, [place - QPointF(left, 14 * k) for k in range(6)], "paper")
 
     def _key(self, p: QPainter, plot: Plot, s: CurveScene) -> None:
         """What the signs mean, where the plot is empty: below the curve at the right."""
@@ -119,6 +141,7 @@ class SpeedCurvePicture(Picture):
         p.setFont(theme.text_font(11))
         for k, (sign, name, words) in enumerate(reversed(lines)):
             y = plot.box.bottom() - 40 - 16 * k
+            plate(p, QRectF(plot.box.right() - 220, y - 12, 216, 15), "paper")
             p.setPen(theme.color(name))
             p.drawText(QPointF(plot.box.right() - 218, y), sign)
             p.setPen(theme.color("ink"))
@@ -135,7 +158,6 @@ class SpeedCurvePicture(Picture):
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.color("pale_petrol"))
         p.drawPolygon(QPolygonF(band))
-        plot.scales(p, "commanded rpm", "error in rpm; band: 1 % or 5 rpm", (6, 3))
         for misses, name, style in (
             (s.before, "soft", Qt.PenStyle.DashLine), (s.after, "indigo", Qt.PenStyle.SolidLine),
         ):  # fmt: skip
@@ -145,3 +167,4 @@ class SpeedCurvePicture(Picture):
         p.setBrush(theme.color("petrol"))
         for m in s.tried:
             p.drawEllipse(plot.at(m.asked, m.error), 4.5, 4.5)
+        plot.scales(p, "commanded rpm", "error in rpm; band: 1 % or 5 rpm", (6, 3))

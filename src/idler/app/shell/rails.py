@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent, QTouchEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -26,7 +26,7 @@ from idler.core.values.units import INCH_MIN, MM_MIN, convert, figure
 from idler.procedures.jog import Jog
 from idler.session.session import Session
 
-from .. import theme
+from .. import growth, theme
 from ..bridge import follow
 from ..pictures.rail import RailView
 from ..tools.keys import Bindings, key_text
@@ -35,7 +35,7 @@ from ..widgets.fields import restyle
 from ..widgets.machinebutton import MachineButton
 
 ROW, BAR, SHOWN = 42, 44, 4
-LEGEND_FROM = 1240  # pixels of the window's width
+LEGEND_FROM = 1330  # pixels of the window's width
 TARGET = 40  # pixels: what a gloved finger hits
 
 
@@ -213,12 +213,17 @@ class AxisRail(QWidget):
 
 
 class Rails(QWidget):
+    """fold_asked: whether the person wants them folded."""
+
+    fold_asked = Signal(bool)
+
     def __init__(self, session: Session, jog: Jog, bindings: Bindings) -> None:
         super().__init__()
         self.setObjectName("rails")
         self._session, self.jog, self.bindings = session, jog, bindings
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._rows: list[AxisRail] = []
+        self.folded, self._chosen = False, 0
         self._stale_zeros: list[bool] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 2)
@@ -283,7 +288,16 @@ class Rails(QWidget):
         self._legend.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         bar.addWidget(self._legend, 1)
-        bar.addSpacing(6)
+        self._choice, self._choice_row = QButtonGroup(self), QHBoxLayout()
+        self._choices: list[QPushButton] = []
+        self._choice_row.setSpacing(4)
+        self._choice.idClicked.connect(self.choose)
+        bar.addLayout(self._choice_row)
+        bar.addStretch(0)
+        self.fold_button = QPushButton()
+        self.fold_button.setFixedHeight(TARGET)
+        self.fold_button.clicked.connect(lambda: self.fold_asked.emit(not self.folded))
+        bar.addWidget(self.fold_button)
         self.power = MachineButton(self._session, always=lambda: self._session.powered)
         self.power.setFixedHeight(TARGET)
         self.power.clicked.connect(lambda: self._session.power(not self._session.powered))
@@ -329,13 +343,74 @@ class Rails(QWidget):
         for row in self._rows:
             column.addWidget(row)
         self._scroll.setWidget(page)
-        self._scroll.setFixedHeight(ROW * min(SHOWN, len(self._rows)))
-        self.setFixedHeight(BAR + ROW * min(SHOWN, len(self._rows)) + 4)
+        self._build_choice()
+        self._lay()
+
+    def _build_choice(self) -> None:
+        """One button for each axis, with where it stands: of a machine whose rails are folded to one line."""
+        for button in self._choices:
+            self._choice.removeButton(button)
+            self._choice_row.removeWidget(button)
+            button.deleteLater()
+        self._choices = []
+        for slot, name in enumerate(self._built):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setProperty("role", "touch")
+            button.setFixedHeight(TARGET)
+            button.setMinimumWidth(TARGET)
+            button.setAccessibleName(f"Rail of {name}")
+            self._choice.addButton(button, slot)
+            self._choices.append(button)
+            self._choice_row.addWidget(button)
+
+    @property
+    def unfolded_height(self) -> int:
+        """Pixels of the usual size."""
+        return BAR + ROW * min(SHOWN, len(self._rows)) + 4
+
+    @property
+    def folded_height(self) -> int:
+        return BAR + ROW + 4
+
+    def fold(self, on: bool) -> None:
+        """To one line, that of the axis that was chosen: jogging stays, and the stage gets the room."""
+        if on != self.folded and (len(self._rows) > 1 or not on):
+            self.folded = on
+            self._lay()
+
+    def choose(self, slot: int) -> None:
+        """The axis whose rail is to be seen while they are folded."""
+        if slot < len(self._rows):
+            self._chosen = slot
+            self._lay()
+
+    def _lay(self) -> None:
+        self._chosen = min(self._chosen, len(self._rows) - 1)
+        for slot, row in enumerate(self._rows):
+            row.setVisible(not self.folded or slot == self._chosen)
+        for button in self._choices:
+            button.setVisible(self.folded)
+        self._choice.button(self._chosen).setChecked(True)
+        height = self.folded_height if self.folded else self.unfolded_height
+        growth.fix(self._scroll, height=height - BAR - 4)
+        growth.fix(self, height=height)
+        self.fold_button.setVisible(len(self._rows) > 1)
+        self.fold_button.setText("All axes" if self.folded else "One axis")
+        self.fold_button.setToolTip(
+            "Shows the rail of every axis."
+            if self.folded
+            else "Folds the rails to one line, and the stage gets the room."
+        )
+        self._show_legend()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        """The legend goes where there is no room for all of it."""
         super().resizeEvent(event)
-        self._legend.setVisible(self.width() >= LEGEND_FROM)
+        self._show_legend()
+
+    def _show_legend(self) -> None:
+        """The legend goes where there is no room for all of it."""
+        self._legend.setVisible(not self.folded and self.width() >= growth.px(LEGEND_FROM))
 
     @property
     def rows(self) -> list[AxisRail]:

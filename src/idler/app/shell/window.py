@@ -95,11 +95,17 @@ class Window(QMainWindow):
         self.margin = Margin(session, self.notice)
         self.bindings = Bindings(session.folder / "keys.toml")
         self.rails = Rails(session, self.jog, self.bindings)
+        self._fold_wanted: bool | None = None  # by the person, at this station
+        self.rails.fold_asked.connect(self._fold_as_asked)
+        self._fitting = QTimer(self)
+        self._fitting.setSingleShot(True)
+        self._fitting.timeout.connect(self._fit_rails)
         self._stages = QStackedWidget()
         self.incident, self.offers = IncidentStrip(session), OfferStrip()
         self._pages: dict[Station, Workbench] = {}
         self._incident_page: IncidentPage | None = None
         self._station = Station.LINK
+        self._axis: int | None = None  # of the page on the stage
         self._lay_out()
         self.menu = self._commands(start_bench, show_bench)
         follow(session.undo_stack.changed, self._show_undo)
@@ -202,6 +208,8 @@ class Window(QMainWindow):
             if isinstance(before, Workbench):
                 before.left()
             self._pages[station].entered()
+        self._fold_wanted = None
+        self._fitting.start()
         self.session.set_focus(None)
         self.margin.show_station(station)
         self.train.show_here(station)
@@ -320,6 +328,9 @@ class Window(QMainWindow):
     def _show_motion(self) -> None:
         page = self._stages.currentWidget()
         assert isinstance(page, Workbench)
+        if page.axis != self._axis:
+            self._axis = page.axis
+            self._fitting.start()
         wanted = MOVING_MS if self.session.moving or (page.live and self.session.connected) else RESTING_MS
         if self._pace.interval() != wanted:
             self._pace.setInterval(wanted)
@@ -344,6 +355,21 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         theme.grow(app, growth.factor_for(self.width(), self.height()))
+        self._fitting.start()
+
+    def _fold_as_asked(self, on: bool) -> None:
+        self._fold_wanted = on
+        self._fit_rails()
+
+    def _fit_rails(self) -> None:
+        """The rails fold where what is on the stage needs the room, and as the person wants."""
+        page = self._stages.currentWidget()
+        assert isinstance(page, Workbench)
+        left = self.height() - self.header.height() - self.train.height() - growth.px(self.rails.unfolded_height)
+        needed = page.height_wanted() > left
+        self.rails.fold(needed if self._fold_wanted is None else self._fold_wanted)
+        if page.axis is not None:
+            self.rails.choose(page.axis)
 
     def changeEvent(self, event: QEvent) -> None:
         """A window that is no longer the active one jogs no more."""

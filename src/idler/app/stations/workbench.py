@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from idler.core.machine import Address
+from idler.core.table.sheets import Group
 from idler.session.session import Session
 
 from ..bridge import follow
 from ..widgets.cards import AxisPicker
-from ..widgets.fields import Field, field_for
+from ..widgets.sheet import Sheet
+
+BELOW = 16  # pixels: margins below a card and inside it
 
 
 class Workbench(QWidget):
@@ -31,6 +33,26 @@ class Workbench(QWidget):
     def show_motion(self) -> None:
         """Called at the picture's pace while it is on the stage."""
 
+    @property
+    def axis(self) -> int | None:
+        """The axis that is worked on, where it is one."""
+        return None
+
+    def height_wanted(self) -> int:
+        """Pixels in which nothing of its fields has to scroll."""
+        wanted = self.minimumSizeHint().height()
+        for scroll in self.findChildren(QScrollArea):
+            inside = scroll.widget()
+            if (
+                inside is None
+                or not scroll.isVisible()
+                or not (isinstance(inside, Sheet) or inside.findChildren(Sheet))
+            ):
+                continue
+            above = scroll.mapTo(self, scroll.rect().topLeft()).y()
+            wanted = max(wanted, above + inside.sizeHint().height() + BELOW)
+        return wanted
+
 
 class AxisWorkbench(Workbench):
     """A page that shows one axis at a time, and follows axes that come and go.
@@ -43,9 +65,13 @@ class AxisWorkbench(Workbench):
         self._session = session
         self.slot = 0
         self._names = session.machine.names
-        self._fields: dict[str, Field] = {}
+        self._sheets: list[Sheet] = []
         self._picker = AxisPicker(self._names)
         self._picker.chosen.connect(self.show_axis)
+
+    @property
+    def axis(self) -> int:
+        return self.slot
 
     def page_column(self) -> QVBoxLayout:
         column = QVBoxLayout(self)
@@ -64,10 +90,11 @@ class AxisWorkbench(Workbench):
             row.addWidget(button)
         return row
 
-    def axis_fields(self, keys: Sequence[tuple[str, str]], width: int) -> list[Field]:
-        """Fields of the axis on the page, by key and caption."""
-        self._fields = {key: field_for(self._session, Address(0, key), width=width, label=words) for key, words in keys}
-        return list(self._fields.values())
+    def sheet_of(self, groups: Sequence[Group], width: int) -> Sheet:
+        """The fields of the axis on the page."""
+        made = Sheet(self._session, groups, width=width)
+        self._sheets.append(made)
+        return made
 
     def follow(self) -> None:
         """From here on the page shows what changes."""
@@ -79,8 +106,8 @@ class AxisWorkbench(Workbench):
         self.slot = slot
         self._picker.show_names(self._session.machine.names)
         self._picker.choose(slot)
-        for field in self._fields.values():
-            field.set_axis(slot)
+        for sheet in self._sheets:
+            sheet.show_axis(slot)
         self.refresh()
 
     def _follow(self) -> None:

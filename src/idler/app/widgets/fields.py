@@ -31,7 +31,7 @@ def restyle(widget: QWidget, *, deep: bool = False) -> None:
 
 
 class Field(QWidget):
-    """One value: a frame with the editor in it and the label below. `address` may be changed to another axis."""
+    """One value: its name, and below it a frame with the editor. `address` may be changed to another axis."""
 
     def __init__(
         self, session: Session, address: Address, *, width: int = 96, label: str | None = None, height: int = HEIGHT
@@ -52,9 +52,9 @@ class Field(QWidget):
         self._caption.setProperty("role", "small")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(2 if label != "" else 0)
-        outer.addWidget(self._frame)
+        outer.setSpacing(1 if label != "" else 0)
         outer.addWidget(self._caption)
+        outer.addWidget(self._frame)
         if label == "":
             self._caption.hide()
         follow(session.changed, self._follow)

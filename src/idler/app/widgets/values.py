@@ -39,7 +39,7 @@ class ValuePanel(QWidget):
         for place, row in enumerate(listed):
             field = field_for(session, Address(0 if row.scope is Scope.AXIS else None, row.key), width=FIELD_WIDTH)
             field.setFixedWidth(FIELD_WIDTH)
-            grid.addWidget(field, place // columns, place % columns, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(field, place // columns, place % columns, Qt.AlignmentFlag.AlignBottom)
             self._fields.append(field)
         grid.setColumnStretch(columns, 1)
         column.addLayout(grid)

@@ -13,14 +13,15 @@ from idler.core.machine import Address, Axis
 from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.pace import Move, Pace
 from idler.core.mechanics.torque import Muscle
+from idler.core.table.sheets import MOVE, PACE
 from idler.core.values.units import figure
 from idler.session.session import Session
 
 from ...pictures.move import MovePicture
 from ...pictures.pacemap import Ceiling, PaceMap, PaceScene
 from ...widgets.cards import card, figures, label
-from ...widgets.fields import field_for
 from ...widgets.lengthedit import LengthEdit
+from ...widgets.sheet import Sheet
 
 
 class PacePage(QWidget):
@@ -49,20 +50,9 @@ class PacePage(QWidget):
         row.setSpacing(8)
         row.addWidget(self.pace_map, 1)
         column.addLayout(row, 1)
-        side = QVBoxLayout()
-        side.setSpacing(3)
-        row.addLayout(side)
-        self._pace_fields = [
-            field_for(self._session, Address(0, key), width=width, label=label)
-            for key, width, label in (
-                ("pace.top_speed", 124, "top speed"), ("pace.acceleration", 124, "acceleration"),
-                ("pace.deceleration", 124, "deceleration"),
-            )
-        ]  # fmt: skip
-        for field in self._pace_fields:
-            field.setFixedWidth(124)
-            side.addWidget(field)
-        side.addStretch(1)
+        self.pace = Sheet(self._session, PACE, columns=1, width=124)
+        self.pace.setFixedWidth(124)
+        row.addWidget(self.pace)
         return frame
 
     def _move_card(self) -> QFrame:
@@ -88,9 +78,6 @@ class PacePage(QWidget):
         left.addWidget(self._move, 1)
         row.addLayout(left, 1)
         column.addLayout(row, 1)
-        side = QVBoxLayout()
-        side.setSpacing(3)
-        row.addLayout(side)
         grid = QGridLayout()
         grid.setVerticalSpacing(0)
         grid.setColumnStretch(0, 1)
@@ -102,25 +89,17 @@ class PacePage(QWidget):
             grid.addWidget(value, line, 1)
             self._figures.append(value)
         left.addLayout(grid)
-        self._shape_fields = [
-            field_for(self._session, Address(0, key), width=width, label=label)
-            for key, width, label in (
-                ("pace.shape", 176, "shape of the velocity"), ("pace.jerk", 176, "jerk"),
-                ("pace.motor_speed", 176, "highest motor speed"),
-            )
-        ]  # fmt: skip
-        for field in self._shape_fields:
-            field.setFixedWidth(176)
-            side.addWidget(field)
-        side.addStretch(1)
+        self.shape = Sheet(self._session, MOVE, columns=1, width=176)
+        self.shape.setFixedWidth(176)
+        row.addWidget(self.shape)
         return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def show_axis(self, slot: int) -> None:
         self.slot = slot
-        for field in (*self._pace_fields, *self._shape_fields):
-            field.set_axis(slot)
+        for sheet in (self.pace, self.shape):
+            sheet.show_axis(slot)
         self.refresh()
 
     def _drag(self, speed: float, acceleration: float, last: bool) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from idler.core.homing import Rehearsal, by_stop, homing_keys, met_at
 from idler.core.homing.outcome import answered, causes, measured
@@ -10,7 +10,7 @@ from idler.core.homing.repeat import advice
 from idler.core.machine import Address
 from idler.core.profile.homing import HomingResult, Phase
 from idler.core.proof.claims import home_claim
-from idler.core.table import AXIS
+from idler.core.table.sheets import HOMING
 from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.core.words import capital
@@ -35,13 +35,11 @@ NOT_HOMED = (
     " Until it is homed it can only be jogged: soft limits do not hold, and its ends, its parking place and a work zero cannot "
     "be had."
 )
-_CAPTIONS = {"homing.acceleration": "acceleration"}  # where the label of the table is too long for a field here
 
 
 class HomingStation(AxisWorkbench):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._laid: tuple[str, ...] = ()
         self.run = HomingRun(session)
         self.repeats = RepeatRun(session)
         follow(self.repeats.changed, self.refresh)
@@ -92,13 +90,8 @@ class HomingStation(AxisWorkbench):
         inside = QVBoxLayout(page)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.addWidget(self.outcome)
-        self._grid = grid = QGridLayout()
-        grid.setContentsMargins(0, 0, 4, 0)
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(3)
-        rows = [row for row in AXIS.values() if row.group == "homing"]
-        self.axis_fields([(row.key, _CAPTIONS.get(row.key, row.label)) for row in rows], 130)
-        inside.addLayout(grid)
+        self.sheet = self.sheet_of(HOMING, width=130)
+        inside.addWidget(self.sheet)
         inside.addStretch(1)
         column.addWidget(scrolled(page), 1)
         return frame
@@ -161,23 +154,12 @@ class HomingStation(AxisWorkbench):
         self.one.setText(f"Home {axis.name}")
         for button in (self.again, self.one, self.all):
             button.setEnabled(not running and not self.repeats.running)
-        self._lay_out(homing_keys(machine, self.slot))
+        self.sheet.show_keys(homing_keys(machine, self.slot))
         towards_iron = by_stop(axis)
-        self._fields["homing.approach"].name_it("back-off and leaving speed" if towards_iron else "approach speed")
-        self._fields["homing.touch"].name_it("speed towards the stop" if towards_iron else "touch speed")
+        self.sheet.fields["homing.approach"].name_it("back-off and leaving speed" if towards_iron else "approach speed")
+        self.sheet.fields["homing.touch"].name_it("speed towards the stop" if towards_iron else "touch speed")
         self._show_words(record)
         self.mark.show_claim(machine, home_claim(machine, self.slot), self._session.proofs)
-
-    def _lay_out(self, keys: tuple[str, ...]) -> None:
-        """Only the fields of what this way of homing uses."""
-        if keys == self._laid:
-            return
-        self._laid = keys
-        for key, field in self._fields.items():
-            self._grid.removeWidget(field)
-            field.setVisible(key in keys)
-        for place, key in enumerate(keys):
-            self._grid.addWidget(self._fields[key], place // 2, place % 2)
 
     def _time_row(self, slot: int, item: Rehearsal | None) -> TimeRow:
         axis, record = self._session.machine.axis(slot), self.run.records.get(slot)

@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
 from idler.core.machine import Address
@@ -17,7 +17,7 @@ from idler.core.spindle import has_level, meters, ranges, takes_speeds
 from idler.core.spindle.oil import day_in_words, days, now_in_words
 from idler.core.spindle.runup import wait_for
 from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, worst
-from idler.core.values.parameter import Kind
+from idler.core.table.sheets import OIL, RANGE_SHEET, SPINDLE, TIMES
 from idler.core.values.speedpoints import points_text
 from idler.core.values.units import figure
 from idler.core.words import capital
@@ -29,8 +29,8 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...pictures.proof import ProofMark, claim_head
 from ...widgets.cards import label
-from ...widgets.fields import Field, field_for
 from ...widgets.machinebutton import MachineButton
+from ...widgets.sheet import Sheet
 
 FIELD = 140
 _LOOK = 1000  # ms between two looks at what the controller counts of the oil
@@ -249,12 +249,8 @@ class TimesPage(Page):
         self.take = self.main("Take both waits")
         self.take.clicked.connect(self._take)
         self.column.addWidget(self.take)
-        grid = QHBoxLayout()
-        self.fields = [field_for(session, Address(0, f"range.{key}"), width=FIELD) for key in ("run_up", "run_down")]
-        for field in self.fields:
-            grid.addWidget(field)
-        self.column.addLayout(grid)
-        self.column.addWidget(field_for(session, Address(None, "spindle.waits"), width=FIELD))
+        self.sheet = Sheet(session, TIMES, width=FIELD)
+        self.column.addWidget(self.sheet)
         self.column.addStretch(1)
 
     def _waits(self, slot: int) -> dict[str, float]:
@@ -275,8 +271,7 @@ class TimesPage(Page):
 
     def refresh(self) -> None:
         run, found = self._run, self._run.engaged()
-        for field in self.fields:
-            field.set_axis(found.slot)
+        self.sheet.show_axis(found.slot)
         self.mark.show_claim(
             self._session.machine, times_claim(self._session.machine, found.slot), self._session.proofs
         )
@@ -316,9 +311,7 @@ class OilPage(Page):
         self.column.addLayout(line)
         self.words = label("", "", wrap=True)
         self.column.addWidget(self.words)
-        self.column.addLayout(
-            _grid(session, [Address(None, f"oil.{key}") for key in ("seconds", "every", "of", "dose")])[0]
-        )
+        self.column.addWidget(Sheet(session, OIL, width=FIELD))
         self.column.addWidget(label("Now", "heading"))
         self.now = label("", "", wrap=True)
         self.column.addWidget(self.now)
@@ -367,38 +360,12 @@ class SetUpPage(Page):
         self._run = run
         self.title = label("", "heading")
         self.column.addWidget(self.title)
-        grid, self.fields = _grid(
-            session, [Address(0, f"range.{key}") for key in ("name", "ratio", "low", "high", "points")]
-        )
-        self.column.addLayout(grid)
-        self.column.addWidget(label("The spindle", "heading"))
-        keys = (
-            "kind", "ranges", "engaged", "rest", "frequency", "start_speed", "waits", "needs_drives", "counts",
-            "counts_reversed", "pulses",
-        )  # fmt: skip
-        self.column.addLayout(_grid(session, [Address(None, f"spindle.{key}") for key in keys])[0])
+        self.range = Sheet(session, RANGE_SHEET, width=FIELD)
+        self.column.addWidget(self.range)
+        self.column.addWidget(Sheet(session, SPINDLE, width=FIELD))
         self.column.addStretch(1)
 
     def refresh(self) -> None:
         found = self._run.engaged()
         self.title.setText(capital(found.title))
-        for field in self.fields:
-            field.set_axis(found.slot)
-
-
-def _grid(session: Session, addresses: list[Address]) -> tuple[QGridLayout, list[Field]]:
-    """Fields two by two."""
-    grid = QGridLayout()
-    grid.setHorizontalSpacing(8)
-    grid.setVerticalSpacing(3)
-    fields = [field_for(session, address, width=FIELD) for address in addresses]
-    place = 0
-    for field in fields:
-        if field.address.row.kind is Kind.TEXT and field.address.row.problem is not None:  # a list wants the whole line
-            place += place % 2
-            grid.addWidget(field, place // 2, 0, 1, 2)
-            place += 2
-        else:
-            grid.addWidget(field, place // 2, place % 2)
-            place += 1
-    return grid, fields
+        self.range.show_axis(found.slot)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton
 
 from idler.core.machine import Address
 from idler.core.proof.claims import ends_claim
+from idler.core.table.sheets import TRAVEL
 from idler.core.travel import after_a_limit, ends_of, room_after_switch, run_on, taken
 from idler.core.travel.ends import EndsVerdict
 from idler.core.values.parameter import Value
@@ -25,13 +26,6 @@ from ..homing.outcome import edit_words
 from ..workbench import AxisWorkbench
 
 RIGHT = 336
-_KEYS = (
-    ("travel.low", "lowest coordinate"), ("travel.high", "highest coordinate"), ("travel.stop_low", "hard stop, low end"),
-    ("travel.stop_high", "hard stop, high end"), ("travel.limits_on", "soft limits"),
-    ("travel.switches_on", "limit switches"), ("travel.beyond", "a jog beyond the end"),
-    ("travel.cushion", "cushion"), ("travel.cushion_speed", "speed in the cushion"), ("travel.parks", "parks"),
-    ("travel.park", "parking place"),
-)  # fmt: skip
 
 
 class TravelStation(AxisWorkbench):
@@ -92,15 +86,7 @@ class TravelStation(AxisWorkbench):
         line.addWidget(self.margin)
         line.addStretch(1)
         column.addLayout(line)
-        page = QWidget()
-        grid = QGridLayout(page)
-        grid.setContentsMargins(0, 0, 4, 0)
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(2)
-        for place, field in enumerate(self.axis_fields(_KEYS, 120)):
-            grid.addWidget(field, place // 2, place % 2)
-        grid.setRowStretch(len(_KEYS), 1)
-        column.addWidget(scrolled(page), 1)
+        column.addWidget(scrolled(self.sheet_of(TRAVEL, width=120)), 1)
         return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.table import MACHINE
+from idler.core.table.sheets import SIGNALS
 from idler.core.values.parameter import Value
 from idler.core.wiring.signals import POWERINGS, REVERSALS, SignalsVerdict
 from idler.procedures.signals import SignalsRun
@@ -14,8 +14,8 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...pictures.signals import SignalPicture, SignalScene
 from ...widgets.cards import label
-from ...widgets.fields import field_for
 from ...widgets.machinebutton import MachineButton
+from ...widgets.sheet import Sheet
 from ..homing.outcome import edit_words
 
 WIDTH = 154
@@ -30,15 +30,7 @@ class SignalsPage(QWidget):
         column.setSpacing(6)
         self.picture = SignalPicture()
         column.addWidget(self.picture, 1)
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(4)
-        for place, value in enumerate(value for value in MACHINE.values() if value.group == "signals"):
-            short = value.label.replace(" line", "")
-            field = field_for(session, Address(None, value.key), width=WIDTH, label=short)
-            field.setFixedWidth(WIDTH)
-            grid.addWidget(field, place // 2, place % 2)
-        column.addLayout(grid)
+        column.addWidget(Sheet(session, SIGNALS, width=WIDTH))
         column.addWidget(
             label("The direction of each axis is turned at its drive, at the Drives station.", "small", wrap=True)
         )
