@@ -204,6 +204,10 @@ QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; f
 #header QPushButton#stop:pressed { background: @on_vermilion; color: @vermilion; }
 #header QPushButton#machine { border: none; font-size: 15px; font-weight: 600; text-align: left; padding: 4px 8px; }
 #header QPushButton::menu-indicator { image: none; }
+#header QPushButton[role="standing"] { border: none; color: @on_header_soft; padding: 4px 8px; text-align: left; }
+#header QPushButton[role="standing"]:focus { border: 2px solid @on_header; padding: 2px 6px; }
+#header QLabel[role="loud"] { background: @vermilion; color: @on_vermilion; font-weight: 600; }
+#header QLabel[role="loud"] { border-radius: 5px; padding: 3px 8px; }
 #margin { background: @panel; border-left: 1px solid @line; }
 #margin QScrollArea, #margin QScrollArea > QWidget > QWidget { background: transparent; border: none; }
 #rails { background: @rails; border-top: 2px solid @soft; }

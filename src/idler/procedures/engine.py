@@ -90,6 +90,7 @@ class Procedure:
     """
 
     what = "a run"  # as the floor names it
+    takes = 0.0  # s, where that is known beforehand
     moves = True  # whether it is the one thing that runs; what only watches runs beside another
 
     def __init__(self, session: Session) -> None:
@@ -140,7 +141,7 @@ class Procedure:
 
     def begin(self, steps: Run, words: str) -> None:
         if self.moves:
-            self._session.floor.take(self, self.what)
+            self._session.floor.take(self, self.what, self.takes)
         self._session.watch(self, True)  # edges, pulses, and the controller's clock
         self._steps, self._ready, self.words, self.result = steps, lambda: True, words, None
         self._beforehand = False
@@ -242,7 +243,7 @@ class Procedure:
         if self.moves:
             if why := self._session.floor.obstacle(self):
                 raise Trouble(why)
-            self._session.floor.take(self, self.what)
+            self._session.floor.take(self, self.what, self.takes)
         return self._answer if self._answered else None  # type: ignore[return-value]
 
     def keep_proof(self, claim: Claim, passed: bool, words: str, witness: Witness) -> None:

@@ -101,6 +101,9 @@ class HomingRun(Procedure):
         self.records, self.said = {}, {item.slot: item for item in self.rehearsed()}
         names = " ".join(self._session.machine.names[slot] for slot in listed)
         self.what, self._began = f"the homing of {names}", Stopwatch(self._session)
+        ends = [self.said[slot].end for slot in listed if slot in self.said]
+        first = min((self.said[slot].begin for slot in listed if slot in self.said), default=0.0)
+        self.takes = max(ends, default=0.0) - (first if slots is not None else 0.0)
         self._slow_down(listed)
         self.begin(self._in_turns(groups), "Esc stops it.")
         return ""

@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from idler.core.words import capital
 
 from .topic import Topic
 
 
+def _time(seconds: float) -> str:
+    whole = max(1, round(seconds))
+    return f"{whole} s" if whole < 60 else f"{whole // 60} min {whole % 60:02} s"
+
+
 class Floor:
     """One owner at a time. What is only a press, as a step of a jog, asks and takes nothing."""
 
-    def __init__(self) -> None:
+    def __init__(self, now: Callable[[], float]) -> None:
+        """now: s, of the room's clock."""
+        self._now, self._begun, self._takes = now, 0.0, 0.0
         self.changed: Topic[()] = Topic()
         self._owner: object | None = None
         self._words = ""
@@ -26,10 +35,21 @@ class Floor:
             return ""
         return f"{capital(self._words)} is running. Esc or STOP ends it."
 
-    def take(self, owner: object, words: str) -> None:
-        """From here on only this runs. `obstacle` must have been asked before."""
-        self._owner, self._words = owner, words
+    def take(self, owner: object, words: str, seconds: float = 0.0) -> None:
+        """From here on only this runs. `obstacle` must have been asked before. seconds: that it will take; 0: not known."""
+        if self._owner is not owner:
+            self._begun = self._now()
+        self._owner, self._words, self._takes = owner, words, seconds
         self.changed.publish()
+
+    @property
+    def time_words(self) -> str:
+        """How long what runs will still take, or, where nobody knows that, how long it has taken."""
+        if self._owner is None:
+            return ""
+        gone = self._now() - self._begun
+        left = self._takes - gone
+        return f"{_time(left)} left" if left > 0 else f"for {_time(gone)}"
 
     def leave(self, owner: object) -> None:
         """It runs no more; where it did not, nothing changes."""

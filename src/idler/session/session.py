@@ -97,7 +97,7 @@ class Session:
         self.link: Controller = self._kind.open(self._link_events.heard)
         self.busy = ""
         self.refusal = ""  # why what was asked for last could not be done
-        self.floor = Floor()
+        self.floor = Floor(loop.now)
         self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
         self.keys_armed = False
         self._watching: frozenset[int] = frozenset()

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from idler.core.travel import open_ends
+from idler.core.words import capital
 from idler.link.events import Progress
 from idler.session.motion_words import motion_words
 from idler.session.session import Session
@@ -16,7 +19,7 @@ from ..bridge import follow
 from ..pictures.gears import wheel
 from ..pictures.picture import Picture
 
-ROOM = 130  # for the Send button and the gaps between
+LISTED = 14  # values of one standing in the list; the others are counted
 
 
 class _Mark(Picture):
@@ -92,14 +95,19 @@ class Header(QWidget):
         self.machine.setAccessibleName("Menu of the machine")
         self.menu = QMenu(self.machine)
         self.machine.setMenu(self.menu)
-        self._standing = QLabel()
-        self._standing.setProperty("role", "soft")
+        self._open = QLabel()
+        self._open.setProperty("role", "loud")
+        self._open.setFixedHeight(30)
+        self._standing = QPushButton()
+        self._standing.setProperty("role", "standing")
+        self._standing.setAccessibleName("Standing of the values")
+        self._standing.clicked.connect(self._list_values)
         self._state = _LinkWords()
         self.send_button = QPushButton("Send")
         self.keep_button = QPushButton("Keep revision")
         self.stop_button = QPushButton("STOP  Esc")
         self.stop_button.setObjectName("stop")
-        self.stop_button.setFixedSize(136, 36)
+        self.stop_button.setFixedSize(136, 40)
         self.stop_button.setToolTip(
             "Stops all motion and the spindle. It is not an emergency stop: it asks the controller, and a controller\n"
             "that does not listen does not stop. Keep the emergency stop of the machine within reach."
@@ -107,18 +115,20 @@ class Header(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 0, 8, 0)
         row.setSpacing(8)
-        left: tuple[QWidget, ...] = (_Mark(), self.machine, self._standing)
+        left: tuple[QWidget, ...] = (_Mark(), self.machine, self._open, self._standing)
         right: tuple[QWidget, ...] = (self._state, self.send_button, self.keep_button, self.stop_button)
         for widget in left:
             row.addWidget(widget)
         row.addStretch(1)
         for widget in right:
             row.addWidget(widget)
+        for button in (self.send_button, self.keep_button):
+            button.setMinimumHeight(40)
         self.send_button.clicked.connect(self.send)
         self.keep_button.clicked.connect(self.keep)
         self.stop_button.pressed.connect(self.stop)
         self._revision = ""
-        self._words = ""
+        self._words: tuple[str, ...] = ()
         follow(session.progressed, self._show_progress)
         follow(session.changed, self.refresh)
         follow(session.held, self.refresh)
@@ -133,33 +143,59 @@ class Header(QWidget):
         if progress is None:
             self.refresh()
         else:
-            self._show_standing(progress.words)
+            self._show_standing((progress.words,))
 
-    def _show_standing(self, words: str) -> None:
-        """As much of it as has room; the rest is in the tip."""
+    def _show_standing(self, words: tuple[str, ...]) -> None:
+        """The longest of these that has room; they say the same, and a click lists the values."""
         self._words = words
-        room = max(120, self.keep_button.x() - self.machine.geometry().right() - self._state.width() - ROOM)
-        metrics = QFontMetrics(self._standing.font())
-        self._standing.setText(metrics.elidedText(words, Qt.TextElideMode.ElideRight, room))
-        self._standing.setToolTip(words)
+        room = self._state.x() - self._standing.x() - 2 * self._gap
+        metrics = self._standing.fontMetrics()
+        fitting = next((each for each in words if metrics.horizontalAdvance(each) + 2 * self._gap <= room), words[-1])
+        self._standing.setText(fitting)
+        self._standing.setToolTip(words[0])
+
+    @property
+    def _gap(self) -> int:
+        return growth.px(8)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._show_standing(self._words)
 
+    def _list_values(self) -> None:
+        """The values that are not the same everywhere; one that is chosen gets the focus of the margin."""
+        count, machine = self._session.count(), self._session.machine
+        menu = QMenu(self)
+        for title, listed in (
+            ("Edited here, not sent", count.edited), ("Wait for a restart of the controller", count.waiting),
+            ("In force, in no revision", count.in_force),
+        ):  # fmt: skip
+            if listed:
+                menu.addSection(f"{title}: {len(listed)}")
+            for address in listed[:LISTED]:
+                words = f"{capital(machine.part(address))}: {machine.show(address)}"
+                menu.addAction(words, partial(self._session.set_focus, address))
+            if len(listed) > LISTED:
+                menu.addAction(f"and {len(listed) - LISTED} more, at Sign-off under Compare").setEnabled(False)
+        if menu.isEmpty():
+            menu.addAction(capital(count.words)).setEnabled(False)
+        menu.popup(self._standing.mapToGlobal(self._standing.rect().bottomLeft()))
+
     def refresh(self) -> None:
         count = self._session.count()
         self.machine.setText(f"{self._session.machine.title}  ▾")
         open_axes = open_ends(self._session.machine)
-        parts = [f"soft limits off: {' '.join(open_axes)}"] if open_axes else []
-        parts += ["set-up locked"] if self._session.lock.closed else []
-        parts += [self._revision] if self._revision else []
+        self._open.setText(f"soft limits off: {' '.join(open_axes)}")
+        self._open.setVisible(bool(open_axes))
+        locked = ["set-up locked"] if self._session.lock.closed else []
+        revision = [self._revision] if self._revision else []
         if self._session.connected:
-            parts.append(count.words)
+            long, short = [count.words], [count.short]
         else:
             unkept = len(self._session.machine.differences(self._session.base))
-            parts.append(f"{unkept} edited since" if unkept else "no edits")
-        self._words = " · ".join(parts)
+            long = short = [f"{unkept} edited since" if unkept else "no edits"]
+        said = ([*locked, *revision, *long], [*locked, *revision, *short], [*locked, *short])
+        self._words = tuple(" · ".join(parts) for parts in said)
         number = len(count.edited)
         self.send_button.setText(f"Send {number}…" if number else "Send…" if count.to_send else "Send")
         self.send_button.setEnabled(self._session.connected and count.to_send)
@@ -177,6 +213,9 @@ class Header(QWidget):
         session = self._session
         if not session.connected:
             self._show_state({"connect": "connecting…"}.get(session.busy, "no controller"), "ring")
+            return
+        if session.floor.words:
+            self._show_state(f"{session.floor.words} · {session.floor.time_words} · Esc ends it", "arrow")
             return
         name = f"node {session.identity.node}" if session.identity else "controller"
         words = motion_words(session)

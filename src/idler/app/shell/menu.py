@@ -23,7 +23,7 @@ class Menu:
         self._bindings = bindings
         self.actions: dict[str, QAction] = {}
         for place, group in enumerate(GROUPS):
-            if place:
+            if place == 1 or not group.title:
                 menu.addSeparator()
             into = menu.addMenu(group.title) if group.title else menu
             for command in group.commands:
@@ -34,6 +34,11 @@ class Menu:
                 self.actions[command.name] = action
         bindings.changed.connect(self._give_keys)
         self._give_keys()
+
+    def check(self, name: str, on: bool) -> None:
+        """Of a command that turns something on and off."""
+        self.actions[name].setCheckable(True)
+        self.actions[name].setChecked(on)
 
     def _give_keys(self) -> None:
         for name, action in self.actions.items():

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 
 from idler.core.proof.claims import Proof
 from idler.core.table.stations import Station
@@ -14,7 +14,7 @@ from ..pictures.picture import Picture
 from ..pictures.proof import draw_mark
 
 HEIGHT = 74
-_RADIUS, _MIDDLE, _RACK = 13.0, 23.0, 37.5
+_RADIUS, _RIM, _MIDDLE, _RACK = 13.0, 9.0, 23.0, 37.5
 
 
 class Train(Picture):
@@ -27,11 +27,13 @@ class Train(Picture):
         self.setMouseTracking(True)
         self._here = Station.LINK
         self._states: dict[Station, Proof] = dict.fromkeys(Station, Proof.NOTHING)
+        self._shares: dict[Station, tuple[int, int]] = {}
         self._say()
 
-    def show_states(self, states: dict[Station, Proof]) -> None:
-        if states != self._states:
-            self._states = states
+    def show_states(self, states: dict[Station, Proof], shares: dict[Station, tuple[int, int]] | None = None) -> None:
+        """shares: of each station with claims, how many are proven of how many."""
+        if (states, shares or {}) != (self._states, self._shares):
+            self._states, self._shares = states, shares or {}
             self._say()
             self.update()
 
@@ -52,7 +54,13 @@ class Train(Picture):
         return self._here
 
     def _say(self) -> None:
-        self.setAccessibleName(f"Train: {self._here.label}, {self._states[self._here].words}")
+        self.setAccessibleName(f"Train: {self.words_of(self._here)}")
+
+    def words_of(self, station: Station) -> str:
+        """How far a station has come, in words."""
+        proven, number = self._shares.get(station, (0, 0))
+        share = f", {proven} of {number} proven" if number else ""
+        return f"{station.label}: {self._states[station].words}{share}"
 
     def at(self, x: float) -> Station:
         """The station at a place of the picture."""
@@ -65,7 +73,7 @@ class Train(Picture):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         station = self.at(event.position().x())
-        self.setToolTip(f"{station.label}: {self._states[station].words}.\n{station.proves}")
+        self.setToolTip(f"{self.words_of(station)}.\n{station.proves}")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         stations = list(Station)
@@ -100,7 +108,11 @@ class Train(Picture):
     def _wheel(self, p: QPainter, x: float, station: Station) -> None:
         state = self._states[station]
         centre = QPointF(x, _MIDDLE)
-        shape = wheel(x, _MIDDLE, _RADIUS, 14, 3.0, 0.12)
+        if state is Proof.FAILED:  # its teeth are gone
+            shape = QPainterPath()
+            shape.addEllipse(centre, _RADIUS - 1, _RADIUS - 1)
+        else:
+            shape = wheel(x, _MIDDLE, _RADIUS, 14, 3.0, 0.12)
         entered = state is not Proof.NOTHING
         pen = QPen(theme.color("brass" if entered else "metal"), 1.5)
         if state is Proof.STALE:
@@ -108,4 +120,11 @@ class Train(Picture):
         p.setPen(pen)
         p.setBrush(theme.color("brass" if state is Proof.PROVEN else "panel"))
         p.drawPath(shape)
+        proven, number = self._shares.get(station, (0, 0))
+        if 0 < proven < number:  # part of the rim
+            p.setPen(QPen(theme.color("brass"), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            rim = QRectF(x - _RIM, _MIDDLE - _RIM, 2 * _RIM, 2 * _RIM)
+            p.drawArc(rim, 90 * 16, round(-360 * 16 * proven / number))
+            p.setPen(QPen(theme.color("brass"), 1.5))
         draw_mark(p, centre, state)

@@ -10,7 +10,7 @@ from PySide6.QtGui import QCloseEvent, QResizeEvent, QWindow
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.machine import Machine
-from idler.core.report.progress import train
+from idler.core.report.progress import shares, train
 from idler.core.table.stations import Station
 from idler.procedures.jog import Jog
 from idler.session.session import Session
@@ -40,6 +40,7 @@ if TYPE_CHECKING:
     from ..tools.wirewindow import WireWindow
 
 MOVING_MS, RESTING_MS = 20, 100
+FITTING_MS = 30  # once what changed has been laid out
 
 D = TypeVar("D", bound=QDialog)
 
@@ -99,12 +100,14 @@ class Window(QMainWindow):
         self.rails.fold_asked.connect(self._fold_as_asked)
         self._fitting = QTimer(self)
         self._fitting.setSingleShot(True)
+        self._fitting.setInterval(FITTING_MS)
         self._fitting.timeout.connect(self._fit_rails)
         self._stages = QStackedWidget()
         self.incident, self.offers = IncidentStrip(session), OfferStrip()
         self._pages: dict[Station, Workbench] = {}
         self._incident_page: IncidentPage | None = None
         self._station = Station.LINK
+        self._large = False
         self._axis: int | None = None  # of the page on the stage
         self._lay_out()
         self.menu = self._commands(start_bench, show_bench)
@@ -186,6 +189,7 @@ class Window(QMainWindow):
             "look": show_bench,
             "arm": lambda: self.jog.arm(not self.jog.armed),
             "night": lambda: self.set_night(not theme.is_night()),
+            "large": lambda: self.set_large(not self._large),
             "leave": self.close,
         }
         return Menu(self, self.header.menu, self.bindings, works)
@@ -302,7 +306,20 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         theme.apply(app, night)
+        self.menu.check("night", night)
         self.session.show_anew()
+
+    def set_large(self, large: bool) -> None:
+        """Everything as large as the window can show it whole, or as usual."""
+        self._large = large
+        self.menu.check("large", large)
+        self._grow()
+
+    def _grow(self) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.grow(app, growth.factor_for(self.width(), self.height(), large=self._large))
+        self._fitting.start()
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -310,7 +327,8 @@ class Window(QMainWindow):
         session = self.session
         found = session.history.found is not None
         self.train.show_states(
-            train(session.machine, connected=session.connected, found_kept=found, kept=session.proofs)
+            train(session.machine, connected=session.connected, found_kept=found, kept=session.proofs),
+            shares(session.machine, session.proofs),
         )
 
     def _show_revision(self) -> None:
@@ -352,10 +370,7 @@ class Window(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """A larger window shows all of it larger."""
         super().resizeEvent(event)
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        theme.grow(app, growth.factor_for(self.width(), self.height()))
-        self._fitting.start()
+        self._grow()
 
     def _fold_as_asked(self, on: bool) -> None:
         self._fold_wanted = on

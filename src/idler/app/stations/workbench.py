@@ -9,10 +9,12 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout
 from idler.core.table.sheets import Group
 from idler.session.session import Session
 
+from .. import growth
 from ..bridge import follow
 from ..widgets.cards import AxisPicker
 from ..widgets.sheet import Sheet
 
+TARGET = 40  # pixels: what is used standing at the machine
 BELOW = 16  # pixels: margins below a card and inside it
 
 
@@ -50,7 +52,9 @@ class Workbench(QWidget):
             ):
                 continue
             above = scroll.mapTo(self, scroll.rect().topLeft()).y()
-            wanted = max(wanted, above + inside.sizeHint().height() + BELOW)
+            layout, width = inside.layout(), scroll.viewport().width()
+            high = layout.totalHeightForWidth(width) if layout is not None and layout.hasHeightForWidth() else 0
+            wanted = max(wanted, above + max(high, inside.sizeHint().height()) + growth.px(BELOW))
         return wanted
 
 
@@ -86,7 +90,7 @@ class AxisWorkbench(Workbench):
         row.addWidget(self._picker)
         row.addStretch(1)
         for button in buttons:
-            button.setMinimumHeight(36)
+            button.setMinimumHeight(TARGET)
             row.addWidget(button)
         return row
 

@@ -30,33 +30,36 @@ GROUPS = (
     )),
     Group((
         Command("machines", "Machines…", "Ctrl+O"),
+        Command("names", "Name, kind and unit…"),
+        Command("lock", "Lock or unlock the set-up…"),
+        Command("start", "Start-up…"),
+        Command("bench", "Start the bench", alone=False),
+        Command("look", "Show the machine itself", "Ctrl+B"),
+    ), "Machine"),
+    Group((
         Command("send", "Send to the controller…", "Ctrl+Return", alone=False),
         Command("keep", "Keep revision…", "Ctrl+S"),
         Command("revisions", "Revisions", "Ctrl+H"),
         Command("incidents", "Incidents"),
-        Command("diagram", "Wiring diagram…"),
-        Command("report", "Report…", "Ctrl+P"),
+    ), "Keep"),
+    Group((
         Command("import", "Import…", alone=False),
         Command("export", "Export…"),
-        Command("names", "Name, kind and unit…"),
+        Command("report", "Report…", "Ctrl+P"),
+        Command("diagram", "Wiring diagram…"),
+    ), "Exchange"),
+    Group((
         Command("jogging", "Jogging and its keys…"),
         Command("keys", "Keys of this menu…"),
-        Command("lock", "Lock or unlock the set-up…"),
-        Command("start", "Start-up…"),
-    )),
-    Group((
+        Command("arm", "Jog with the keyboard: arm or disarm", "F6"),
         Command("wire", "On the wire", "Ctrl+T"),
         Command("log", "Log"),
         Command("problem", "Report of a problem…"),
-    )),
+    ), "Tools"),
     Group((
-        Command("bench", "Start the bench", alone=False),
-        Command("look", "Show the machine itself", "Ctrl+B"),
-    ), "Bench"),
-    Group((
-        Command("arm", "Jog with the keyboard: arm or disarm", "F6"),
-        Command("night", "Paper or night", "Ctrl+N"),
-    )),
+        Command("night", "Dark colours for a dim workshop", "Ctrl+N"),
+        Command("large", "Text as large as the window allows"),
+    ), "View"),
     Group((Command("leave", "Leave Idler", "Ctrl+Q", alone=False),)),
 )  # fmt: skip
 COMMANDS = {command.name: command for group in GROUPS for command in group.commands}

@@ -33,6 +33,7 @@ class Sheet(QWidget):
         column.setSpacing(2)
         for group in groups:
             head = label(group.head, "head")
+            head.setIndent(0)
             head.setVisible(bool(group.head))
             grid = QGridLayout()
             grid.setContentsMargins(0, 0, 0, 0)

@@ -90,6 +90,16 @@ class Count:
         return bool(self.waiting) or self.axes is Standing.WAITING
 
     @property
+    def short(self) -> str:
+        """The same in few words: "1 edited · 24 in no revision"."""
+        parts = ["other axes"] if self.axes in (Standing.EDITED, Standing.WAITING) else []
+        for listed, words in (
+            (self.edited, "edited"), (self.waiting, "wait for a restart"), (self.in_force, "in no revision"),
+        ):  # fmt: skip
+            parts += [f"{len(listed)} {words}"] if listed else []
+        return " · ".join(parts) or ("all held" if self.known else "no controller")
+
+    @property
     def words(self) -> str:
         parts = []
         if self.axes is Standing.EDITED:

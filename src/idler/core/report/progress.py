@@ -27,6 +27,15 @@ def groups_at(station: Station) -> frozenset[str]:
     return frozenset(group for group, at in _GROUPS.items() if at is station)
 
 
+def shares(machine: Machine, kept: Mapping[str, Evidence]) -> dict[Station, tuple[int, int]]:
+    """Of each station that has claims: how many of them are proven, and how many there are."""
+    found: dict[Station, tuple[int, int]] = {}
+    for claim in claims(machine):
+        proven, number = found.get(claim.station, (0, 0))
+        found[claim.station] = proven + (state(machine, claim, kept) is Proof.PROVEN), number + 1
+    return found
+
+
 def train(
     machine: Machine, *, connected: bool, found_kept: bool, kept: Mapping[str, Evidence] | None = None
 ) -> dict[Station, Proof]:

@@ -23,7 +23,7 @@ from ...widgets.lengthedit import LengthEdit
 from ...widgets.machinebutton import MachineButton
 from .. import Host
 from ..homing.outcome import edit_words
-from ..workbench import AxisWorkbench
+from ..workbench import TARGET, AxisWorkbench
 
 RIGHT = 336
 
@@ -76,7 +76,7 @@ class TravelStation(AxisWorkbench):
         self.low.clicked.connect(lambda: self._take("low"))
         self.high.clicked.connect(lambda: self._take("high"))
         for button in (self.low, self.high):
-            button.setMinimumHeight(36)
+            button.setMinimumHeight(TARGET)
             here.addWidget(button)
         column.addLayout(here)
         line = QHBoxLayout()
