@@ -57,7 +57,7 @@ class Offline(HomingCase):
 
     def test_towards_a_hard_stop_the_names_say_what_the_speeds_do(self) -> None:
         self.session.set_values({at(X, "homing.method"): "stop"})
-        captions = {key: self.page._fields[key]._caption.text() for key in ("homing.approach", "homing.touch")}
+        captions = {key: self.page.sheet.fields[key]._caption.text() for key in ("homing.approach", "homing.touch")}
         self.assertEqual(
             captions, {"homing.approach": "back-off and leaving speed", "homing.touch": "speed towards the stop"}
         )

@@ -42,7 +42,7 @@ class Shell(GuiCase):
         QTest.keyClick(train, Qt.Key.Key_Left)
         QTest.keyClick(train, Qt.Key.Key_Left)
         self.assertEqual(opened[1:], [Station.WIRING, Station.LINK, Station.SIGN_OFF])
-        self.assertIn("Sign-off, nothing yet", train.accessibleName())
+        self.assertIn("Sign-off: nothing yet", train.accessibleName())
 
     def test_each_proof_has_a_shape_of_its_own(self) -> None:
         pictures = set()

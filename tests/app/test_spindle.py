@@ -105,7 +105,7 @@ class Offline(SpindleCase):
         told: list[str] = []
         self.session.told.subscribe(lambda _kind, words: told.append(words))
         page = self.page_of("Set-up")
-        field = next(f for f in page.set_up.fields if f.address.key == "range.points")
+        field = page.set_up.range.fields["range.points"]
         field.editor.setFocus()
         field.editor.selectAll()
         QTest.keyClicks(field.editor, "10 600, 5 700")

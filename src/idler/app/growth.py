@@ -106,7 +106,7 @@ def fix(widget: QWidget, *, width: int = 0, height: int = 0) -> None:
         least.setHeight(height)
         most.setHeight(height)
     _widgets[widget] = _First(least, most, first.font)
-    _grow(widget)
+    _size(widget, _widgets[widget])
 
 
 def _first(widget: QWidget) -> _First:
@@ -119,14 +119,18 @@ def _first(widget: QWidget) -> _First:
 def _grow(widget: QWidget) -> None:
     first = _first(widget)
     if not widget.isWindow():
-        widget.setMinimumSize(px(first.least.width()), px(first.least.height()))
-        widget.setMaximumSize(_most(first.most.width()), _most(first.most.height()))
+        _size(widget, first)
     if first.font > 0:
         font = widget.font()
         font.setPixelSize(px(first.font))
         widget.setFont(font)
     if (layout := widget.layout()) is not None:
         _spread(layout)
+
+
+def _size(widget: QWidget, first: _First) -> None:
+    widget.setMinimumSize(px(first.least.width()), px(first.least.height()))
+    widget.setMaximumSize(_most(first.most.width()), _most(first.most.height()))
 
 
 def _spread(layout: QLayout) -> None:

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 from platformdirs import user_data_path
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QProcess, QTimer
 from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 
 from idler.core.errors import IdlerError
 from idler.core.spindle.registers import Registers
@@ -43,6 +43,7 @@ from .tools.startdialog import StartDialog
 FIRST_RIG = "verge"
 SETTINGS = "settings.toml"
 _LOG = logging.getLogger("idler.app")
+STARTING_MS, SOON = 500, 3.0  # between two words about a bench that starts; s after which it compiles
 NOTE = "As its last owner left it"
 
 if TYPE_CHECKING:
@@ -99,6 +100,8 @@ class Application(QObject):
         self.bench: BenchProcess | None = None
         self._bench_line: dict[str, Any] | None = None
         self.bench_window: BenchWindow | None = None
+        self._starting, self._begun = QTimer(), 0.0
+        self._starting.timeout.connect(self._say_starting)
         self._demo = demo
         self._hands: BenchHands | None = None
         self._closed = False
@@ -229,10 +232,22 @@ class Application(QObject):
         if self.bench is not None and self.bench.running:
             self.session.tell("plain", "The bench runs already.")
             return
-        self.session.tell("plain", "The bench is starting; the first time it takes a few seconds to compile.")
         self.bench = BenchProcess(self._rig, self._root / "bench" / f"{self._rig}.json", pace=self._pace)
         self.bench.ready.connect(self.use_bench)
-        self.bench.failed.connect(lambda why: self.session.tell("warn", why))
+        self.bench.failed.connect(self._bench_failed)
+        self._begun = time.monotonic()
+        self._starting.start(STARTING_MS)
+        self._say_starting()
+
+    def _say_starting(self) -> None:
+        """While it starts the screen says for how long, and why it takes its time."""
+        seconds = time.monotonic() - self._begun
+        again = "" if seconds < SOON else " The first time its motion is compiled, which takes about half a minute."
+        self.session.tell("plain", f"The bench is starting, for {seconds:.0f} s now.{again}")
+
+    def _bench_failed(self, why: str) -> None:
+        self._starting.stop()
+        self.session.tell("warn", why)
 
     def use_bench(self, line: dict[str, Any]) -> None:
         """Connects to a bench that runs, by the line that it printed."""
@@ -240,6 +255,7 @@ class Application(QObject):
         from .stations.link.station import LinkStation
 
         self._drop_hands()
+        self._starting.stop()
         self._bench_line = line
         self._hands = self.session.bench_hands = BenchHands(line["hands"])
         page = self.window.page(Station.LINK)
@@ -265,18 +281,30 @@ class Application(QObject):
         from .benchside.window import BenchWindow
 
         if self._hands is None:
-            self.session.tell("plain", "The bench does not run. Start it first.")
+            if self._starting.isActive():
+                self._say_starting()
+            else:
+                self.session.tell("plain", "The bench does not run. Start it first.")
             return
         if self.bench_window is None:
             self.bench_window = BenchWindow(self._hands)
+            self._put_beside(self.bench_window)
         self.bench_window.show()
         self.bench_window.raise_()
+
+    def _put_beside(self, bench: QWidget) -> None:
+        """Over the margin: what is watched while a switch is pressed is not covered."""
+        window, screen = self.window.frameGeometry(), self.window.screen().availableGeometry()
+        left = min(window.right() - bench.width(), screen.right() - bench.width())
+        top = window.top() + self.window.header.height() + self.window.train.height()
+        bench.move(max(screen.left(), left), max(screen.top(), min(top, screen.bottom() - bench.height())))
 
     def close(self) -> None:
         """Ends everything that this run began. A second call does nothing."""
         if self._closed:
             return
         self._closed = True
+        self._starting.stop()
         if self.bench_window is not None:
             self.bench_window.close()
             self.bench_window.deleteLater()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ..widgets.cards import figures, label
 from .hands import BenchHands
@@ -16,11 +16,18 @@ class SpindleRow(QWidget):
     def __init__(self, hands: BenchHands) -> None:
         super().__init__()
         self._hands = hands
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        row.addWidget(label("Spindle", "heading"))
-        self.turn = QPushButton("One turn right by hand")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        head = QHBoxLayout()
+        head.addWidget(label("Spindle", "heading"))
+        head.addStretch(1)
+        column.addLayout(head)
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        column.addLayout(grid)
+        self.turn = QPushButton("One turn by hand")
+        self.turn.setToolTip("One turn to the right.")
         self.turn.clicked.connect(lambda: self._do(do="spin", turns=1.0))
         self.belt = QComboBox()
         self.belt.setAccessibleName("Where the belt lies")
@@ -29,13 +36,14 @@ class SpindleRow(QWidget):
         self.trip = QPushButton("Trip its drive")
         self.trip.setCheckable(True)
         self.trip.clicked.connect(lambda on: self._do(do="trip" if on else "restore"))
-        self.tachometer = QPushButton("Hold a tachometer to it")
+        self.tachometer = QPushButton("Tachometer")
         self.tachometer.clicked.connect(lambda: self._do(do="tachometer"))
-        for widget in (self.turn, self.belt, self.trip, self.tachometer):
-            row.addWidget(widget)
+        self.tachometer.setToolTip("Holds a tachometer to it.")
+        for place, widget in enumerate((self.turn, self.tachometer, self.trip, self.belt)):
+            widget.setMinimumHeight(36)
+            grid.addWidget(widget, *divmod(place, 2))
         self.reading = figures("")
-        row.addWidget(self.reading)
-        row.addStretch(1)
+        head.addWidget(self.reading)
 
     def show_spindle(self, seen: dict[str, Any]) -> None:
         """What the bench said when it was looked at."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -19,6 +20,9 @@ from .hands import BenchHands
 from .spindle import SpindleRow
 
 LOOK_MS = 50
+WIDTH = 300  # pixels: about that of the margin, so that it lies over it
+FINGER = 0.3  # s that a finger stays on a switch at least
+TARGET, STOP_SIZE = 40, 68
 _NO_FINGER = ("trouble", "pulse", "belt", "ready")  # what no finger reaches
 STOP, GUARD = "emergency stop", "guard"  # as rigs name them
 
@@ -74,26 +78,27 @@ class StopButton(QPushButton):
     def __init__(self) -> None:
         super().__init__()
         self.setCheckable(True)
-        self.setFixedSize(96, 96)
+        self.setFixedSize(STOP_SIZE, STOP_SIZE)
         self.setAccessibleName("Emergency stop of the machine: press to hit, press again to free")
         self.setToolTip("The machine's own emergency stop. Press to hit it; press again to free it.")
 
     def paintEvent(self, _: QPaintEvent) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle, whole = QPointF(self.rect().center()), self.width() / 2
         p.setPen(QPen(theme.color("ink"), 1.5))
         p.setBrush(theme.color("pale_brass"))
-        p.drawEllipse(QPointF(48, 48), 45, 45)
+        p.drawEllipse(middle, 0.94 * whole, 0.94 * whole)
         p.setBrush(theme.color("vermilion"))
-        radius = 27 if self.isChecked() else 33
-        p.drawEllipse(QPointF(48, 48), radius, radius)
+        radius = (0.62 if self.isChecked() else 0.74) * whole
+        p.drawEllipse(middle, radius, radius)
         p.setPen(QPen(theme.color("on_vermilion"), 1.6))
         p.setFont(theme.text_font(12, bold=True))
         p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "hit" if self.isChecked() else "stop")
         if self.hasFocus():
             p.setPen(QPen(theme.color("petrol"), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawEllipse(QPointF(48, 48), 46.5, 46.5)
+            p.drawEllipse(middle, 0.97 * whole, 0.97 * whole)
 
 
 def _scene(kind: str, axes: dict[str, dict[str, Any]]) -> Scene | LatheScene | None:
@@ -115,19 +120,26 @@ def _scene(kind: str, axes: dict[str, dict[str, Any]]) -> Scene | LatheScene | N
 
 
 class TouchRow(QWidget):
-    """What a finger can reach: a button for each switch, made while it is held; doors stay as they are left."""
+    """What a finger can reach: a button for each switch, made while it is held, and for as long as a finger needs at least;
+    doors stay as they are left."""
 
     def __init__(self, hands: BenchHands) -> None:
         super().__init__()
         self._hands = hands
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(0, 0, 0, 0)
-        self._row.setSpacing(6)
-        self._row.addWidget(label("Touch", "heading"))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        head = QHBoxLayout()
+        head.addWidget(label("Touch", "heading"))
+        head.addStretch(1)
         self.buttons: dict[str, QPushButton] = {}
         self._spindle = figures("")
-        self._row.addStretch(1)
-        self._row.addWidget(self._spindle)
+        head.addWidget(self._spindle)
+        column.addLayout(head)
+        self._grid = QGridLayout()
+        self._grid.setSpacing(4)
+        column.addLayout(self._grid)
+        self._since: dict[str, float] = {}  # when a finger came down, time.monotonic
 
     def show_switches(self, switches: list[dict[str, Any]], spindle: float) -> None:
         for switch in switches:
@@ -150,10 +162,26 @@ class TouchRow(QWidget):
             button.clicked.connect(lambda on: self._do("press" if on else "release", name))
         else:
             button.setToolTip(f"Hold to press {name} with a finger.")
-            button.pressed.connect(lambda: self._do("press", name))
-            button.released.connect(lambda: self._do("release", name))
-        self._row.insertWidget(self._row.count() - 2, button)
+            button.pressed.connect(lambda: self._press(name))
+            button.released.connect(lambda: self._release(name))
+        button.setMinimumHeight(TARGET)
+        self._grid.addWidget(button, *divmod(len(self.buttons), 2))
         self.buttons[name] = button
+
+    def _press(self, name: str) -> None:
+        self._since[name] = time.monotonic()
+        self._do("press", name)
+
+    def _release(self, name: str) -> None:
+        """A finger stays for a moment: a click that made and broke a contact at once would teach nobody anything."""
+        pressed = self._since.get(name, 0.0)
+        rest = max(0.0, pressed + FINGER - time.monotonic())
+
+        def let_go() -> None:
+            if self._since.get(name) == pressed:  # else it was pressed again meanwhile
+                self._do("release", name)
+
+        QTimer.singleShot(round(1000 * rest), self, let_go)
 
     def _do(self, what: str, name: str) -> None:
         self._hands.ask(lambda _: None, do=what, switch=name)
@@ -161,23 +189,26 @@ class TouchRow(QWidget):
 
 class BenchWindow(QWidget):
     def __init__(self, hands: BenchHands) -> None:
-        super().__init__(None, Qt.WindowType.Window)
+        super().__init__(None, Qt.WindowType.Window | Qt.WindowType.WindowStaysOnTopHint)
         self.hands = hands
         self.setObjectName("stage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Bench: the machine itself")
-        self.resize(760, 600)
+        self.resize(WIDTH, 640)
         self._axes: list[dict[str, Any]] = []
         self._zeros: dict[str, float] = {}
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 14)
-        column.setSpacing(8)
+        column.setContentsMargins(10, 8, 10, 8)
+        column.setSpacing(6)
         head = QHBoxLayout()
         self._title = label("The machine itself", "title")
         head.addWidget(self._title)
-        head.addWidget(label("what your eyes see; the controller knows only what it was told", "soft"))
         head.addStretch(1)
+        self.stop = StopButton()
+        self.stop.clicked.connect(self._hit)
+        head.addWidget(self.stop)
         column.addLayout(head)
+        column.addWidget(label("What your eyes see and your hands reach.", "small", wrap=True))
         self.picture = MachinePicture()
         column.addWidget(self.picture, 1)
         self.touch = TouchRow(hands)
@@ -192,40 +223,34 @@ class BenchWindow(QWidget):
         theme.dress(self)
 
     def _instrument(self) -> QFrame:
-        frame, whole = card((14, 10, 14, 10))
-        row = QHBoxLayout()
-        whole.addLayout(row)
-        row.setSpacing(14)
-        column = QVBoxLayout()
+        frame, column = card((10, 6, 10, 8), 4)
         top = QHBoxLayout()
         self.axis = QComboBox()
         self.axis.setAccessibleName("Axis to measure")
         self.axis.currentIndexChanged.connect(self._axis_chosen)
         self.instrument = QComboBox()
         self.instrument.setAccessibleName("Instrument")
-        self.instrument.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        self.zero_button = QPushButton("Set to zero here")
+        top.addWidget(QLabel("Hold to"))
+        top.addWidget(self.axis)
+        top.addWidget(self.instrument, 1)
+        column.addLayout(top)
+        self.rule = RulePicture()
+        column.addWidget(self.rule)
+        buttons = QHBoxLayout()
+        self.zero_button = QPushButton("Zero here")
         self.zero_button.clicked.connect(self._zero)
         self.read_button = QPushButton("Read")
         self.read_button.setProperty("role", "main")
         self.read_button.clicked.connect(self._read)
-        for widget in (QLabel("Hold to"), self.axis, self.instrument, self.zero_button, self.read_button):
-            top.addWidget(widget)
-        top.addStretch(1)
-        column.addLayout(top)
-        self.rule = RulePicture()
-        column.addWidget(self.rule)
-        grid = QGridLayout()
-        self.reading = figures("not read yet", 20)
+        self.reading = figures("not read yet", 17)
+        for widget in (self.zero_button, self.read_button):
+            widget.setMinimumHeight(TARGET)
+            buttons.addWidget(widget)
+        buttons.addStretch(1)
+        buttons.addWidget(self.reading)
+        column.addLayout(buttons)
         self._note = label("Set to zero, jog, then read: does the machine do what the screen says?", "small", wrap=True)
-        grid.addWidget(self.reading, 0, 0)
-        grid.addWidget(self._note, 0, 1)
-        grid.setColumnStretch(1, 1)
-        column.addLayout(grid)
-        row.addLayout(column, 1)
-        self.stop = StopButton()
-        self.stop.clicked.connect(self._hit)
-        row.addWidget(self.stop)
+        column.addWidget(self._note)
         return frame
 
     # -- hands ----------------------------------------------------------------------------------------------------

@@ -13,9 +13,12 @@ from idler.core.travel import Ends
 from idler.core.values.measures import MILLIMETRES, Measures
 
 from .. import theme
+from .labels import on_plate
 from .picture import Picture
 
-GAP, FRAME = 34.0, 26.0
+FRAME, HEAD, FOOT = 26.0, 32.0, 30.0  # pixels: around the drawings, above each for its words, for what the lines mean
+RIGHT, BELOW = 64.0, 26.0  # beside and below each, for the figures of its ends
+IRON, CHUCK = 9.0, 28.0
 
 
 @dataclass(frozen=True)
@@ -25,6 +28,7 @@ class View:
     across: Ends
     up: Ends
     words: str
+    turned: bool = False  # the work turns about the line where `up` is zero, in a chuck at the left
 
 
 @dataclass(frozen=True)
@@ -56,16 +60,30 @@ class EnvelopePicture(Picture):
             p.setPen(theme.color("soft"))
             p.drawText(self.room, Qt.AlignmentFlag.AlignCenter, "Two linear axes with their ends make the drawing.")
             return
-        views = self._scene.views
-        width = (self.wide - GAP * (len(views) - 1) - 2 * FRAME) / len(views)
-        height = self.high - 20 - 2 * FRAME
-        spans = [(_length(view.across), _length(view.up)) for view in views]
-        scale = min(min(width / across, height / up) for across, up in spans)
-        left = FRAME + max(0.0, (self.wide - 2 * FRAME - GAP * (len(views) - 1) - sum(a for a, _ in spans) * scale) / 2)
-        for view, (across, up) in zip(views, spans, strict=True):
-            box = QRectF(left, 20 + FRAME + (height - up * scale) / 2, across * scale, up * scale)
+        room = QRectF(FRAME, 6, self.wide - 2 * FRAME, self.high - 6 - FOOT)
+        for view, box, scale in _laid(self._scene.views, room):
             self._view(p, view, box, scale)
-            left += across * scale + GAP
+        self._key(p)
+
+    def _key(self, p: QPainter) -> None:
+        """What the lines are."""
+        x, y = FRAME, self.high - FOOT + 16
+        p.setFont(theme.text_font(12))
+        for kind, words in (("stop", "hard stop"), ("limit", "soft limit"), ("cushion", "cushion"), ("switch", "switch"),
+                            ("home", "home")):  # fmt: skip
+            width = p.fontMetrics().horizontalAdvance(words)
+            if x + 30 + width > self.wide:
+                break
+            if kind == "cushion":
+                p.fillRect(QRectF(x, y - 6, 22, 12), theme.color("pale_brass"))
+            elif kind == "home":
+                _datum(p, QPointF(x + 11, y + 6))
+            else:
+                p.setPen(_pen(kind))
+                p.drawLine(QPointF(x, y), QPointF(x + 22, y))
+            p.setPen(theme.color("soft"))
+            p.drawText(QPointF(x + 28, y + 4), words)
+            x += width + 46
 
     def _view(self, p: QPainter, view: View, box: QRectF, scale: float) -> None:
         scene = self._scene
@@ -77,33 +95,49 @@ class EnvelopePicture(Picture):
 
         p.setFont(theme.text_font(12))
         p.setPen(theme.color("soft"))
-        p.drawText(QPointF(box.left(), box.top() - 12), view.words)
+        p.drawText(QPointF(box.left(), box.top() - IRON - 6), view.words)
         a, b = view.across, view.up
         if a.stops is not None and b.stops is not None:
-            p.setPen(QPen(theme.color("ink"), 2.4))
-            p.setBrush(theme.color("metal", 0.35))
-            p.drawRect(QRectF(at(a.stops[0], b.stops[1]), at(a.stops[1], b.stops[0])))
+            iron = QRectF(at(a.stops[0], b.stops[1]), at(a.stops[1], b.stops[0]))
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(theme.color("metal"))
+            p.drawRect(iron.adjusted(-IRON, -IRON, IRON, IRON))  # what stands in the way
+            p.setPen(_pen("stop"))
+            p.setBrush(theme.color("paper"))
+            p.drawRect(iron)
         if a.low < a.high and b.low < b.high:
             inside = QRectF(at(a.low, b.high), at(a.high, b.low))
             on = a.limits_on and b.limits_on
-            p.setPen(
-                QPen(theme.color("ink" if on else "brass"), 1.6, Qt.PenStyle.SolidLine if on else Qt.PenStyle.DashLine)
-            )
-            p.setBrush(theme.color("panel"))
-            p.drawRect(inside)
+            p.fillRect(inside, theme.color("panel"))
             self._cushions(p, inside, a.cushion * scale, b.cushion * scale)
+            p.setPen(_pen("limit") if on else QPen(theme.color("brass"), 1.8, Qt.PenStyle.DashLine))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(inside)
             if not on:
                 p.setPen(theme.color("brass"))
                 p.setFont(theme.text_font(12, bold=True))
-                p.drawText(inside, Qt.AlignmentFlag.AlignCenter, "soft limits off")
+                on_plate(p, inside, "soft limits off")
+        if view.turned:
+            self._chuck(p, box, at(low_x, 0.0).y())
         self._switches(p, box, view, at)
         self._chosen(p, box, view, at)
         self._trail(p, view, at)
         self._points(p, view, at)
 
+    def _chuck(self, p: QPainter, box: QRectF, y: float) -> None:
+        """Of a lathe: the chuck, and the line about which the work turns."""
+        p.setPen(QPen(theme.color("soft"), 1.4, Qt.PenStyle.DashDotLine))
+        p.drawLine(QPointF(box.left() - CHUCK, y), QPointF(box.right() + IRON, y))
+        p.setPen(QPen(theme.color("ink"), 1.4))
+        p.setBrush(theme.color("metal"))
+        left = box.left() - IRON - CHUCK / 2
+        p.drawRect(QRectF(left - CHUCK / 2, y - 26, CHUCK / 2, 52))
+        for side in (-1, 1):
+            p.drawRect(QRectF(left, y + side * 14 - 6, CHUCK / 2, 12))
+
     def _cushions(self, p: QPainter, inside: QRectF, across: float, up: float) -> None:
         p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(theme.color("pale_brass", 0.75))
+        p.setBrush(theme.color("pale_brass"))
         if across > 0:
             p.drawRect(QRectF(inside.left(), inside.top(), across, inside.height()))
             p.drawRect(QRectF(inside.right() - across, inside.top(), across, inside.height()))
@@ -112,7 +146,7 @@ class EnvelopePicture(Picture):
             p.drawRect(QRectF(inside.left(), inside.bottom() - up, inside.width(), up))
 
     def _switches(self, p: QPainter, box: QRectF, view: View, at: Callable[[float, float], QPointF]) -> None:
-        p.setPen(QPen(theme.color("ink"), 3, Qt.PenStyle.DotLine))
+        p.setPen(_pen("switch"))
         if view.across.switch is not None:
             x = at(view.across.switch, view.up.span[0]).x()
             p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
@@ -135,11 +169,11 @@ class EnvelopePicture(Picture):
                     x = at(value, view.up.span[0]).x()
                     first = value == ends.low  # each grows to the inside, clear of what is drawn beside
                     side = Qt.AlignmentFlag.AlignLeft if first else Qt.AlignmentFlag.AlignRight
-                    p.drawText(QRectF(x - 8 if first else x - 92, box.bottom() + 5, 100, 15), side, words)
+                    p.drawText(QRectF(x if first else x - 100, box.bottom() + IRON + 3, 100, 15), side, words)
                 else:
                     y = at(view.across.span[0], value).y()
                     right = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-                    p.drawText(QRectF(box.right() + 4, y - 8, 100, 16), right, words)
+                    p.drawText(QRectF(box.right() + IRON + 4, y - 8, 100, 16), right, words)
 
     def _trail(self, p: QPainter, view: View, at: Callable[[float, float], QPointF]) -> None:
         scene = self._scene
@@ -155,24 +189,67 @@ class EnvelopePicture(Picture):
         scene = self._scene
         assert scene is not None
         if view.across.home is not None and view.up.home is not None:
-            tip = at(view.across.home, view.up.home)
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(theme.color("petrol"))
-            p.drawPolygon(QPolygonF([tip, tip + QPointF(-6, -10), tip + QPointF(6, -10)]))
+            _datum(p, at(view.across.home, view.up.home))
         if view.across.park is not None and view.up.park is not None:
             park = at(view.across.park, view.up.park)
-            p.setPen(QPen(theme.color("ink"), 1.4))
-            p.setBrush(theme.color("panel"))
-            p.drawRect(QRectF(park.x() - 7, park.y() - 7, 14, 14))
-            p.setFont(theme.text_font(11, bold=True))
-            p.drawText(QRectF(park.x() - 7, park.y() - 7, 14, 14), Qt.AlignmentFlag.AlignCenter, "P")
+            p.setPen(QPen(theme.color("ink"), 1.6))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(QRectF(park.x() - 15, park.y() - 15, 30, 30))  # the tool stands inside of it when it is parked
+            p.setFont(theme.text_font(12, bold=True))
+            p.drawText(QRectF(park.x() + 18, park.y() - 26, 14, 14), Qt.AlignmentFlag.AlignCenter, "P")
         if view.across.name in scene.at and view.up.name in scene.at:
             here = at(scene.at[view.across.name], scene.at[view.up.name])
             p.setPen(QPen(theme.color("petrol"), 2))
             p.setBrush(theme.color("pale_petrol"))
             p.drawEllipse(here, 6, 6)
-            p.drawLine(here - QPointF(12, 0), here + QPointF(12, 0))
-            p.drawLine(here - QPointF(0, 12), here + QPointF(0, 12))
+            for way in (QPointF(1, 0), QPointF(-1, 0), QPointF(0, 1), QPointF(0, -1)):
+                p.drawLine(here + way * 7, here + way * 13)
+
+
+def _pen(kind: str) -> QPen:
+    """Iron is thick, a soft limit thin, a switch dashed."""
+    match kind:
+        case "stop":
+            return QPen(theme.color("ink"), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
+        case "switch":
+            return QPen(theme.color("indigo"), 2, Qt.PenStyle.DashLine)
+    return QPen(theme.color("petrol"), 1.6)
+
+
+def _datum(p: QPainter, tip: QPointF) -> None:
+    """Home: the datum triangle of technical drawings."""
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(theme.color("petrol"))
+    p.drawPolygon(QPolygonF([tip, tip + QPointF(-7, -12), tip + QPointF(7, -12)]))
+
+
+def _laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, float]]:
+    """The drawings side by side or one below the other, whichever shows them larger, to one scale in the middle of the room."""
+    spans = [(_length(view.across), _length(view.up)) for view in views]
+    count = len(views)
+    beside = min(
+        (room.width() - RIGHT * count) / sum(across for across, _ in spans),
+        (room.height() - HEAD - BELOW) / max(up for _, up in spans),
+    )
+    stacked = min(
+        (room.width() - RIGHT) / max(across for across, _ in spans),
+        (room.height() - (HEAD + BELOW) * count) / sum(up for _, up in spans),
+    )
+    scale = max(beside, stacked, 1e-9)
+    laid = []
+    if beside >= stacked:
+        x = room.left() + (room.width() - sum((a * scale + RIGHT) for a, _ in spans)) / 2
+        for view, (across, up) in zip(views, spans, strict=True):
+            top = room.top() + HEAD + (room.height() - HEAD - BELOW - up * scale) / 2
+            laid.append((view, QRectF(x, top, across * scale, up * scale), scale))
+            x += across * scale + RIGHT
+        return laid
+    y = room.top() + (room.height() - sum(up * scale + HEAD + BELOW for _, up in spans)) / 2
+    for view, (across, up) in zip(views, spans, strict=True):
+        left = room.left() + (room.width() - RIGHT - across * scale) / 2
+        laid.append((view, QRectF(left, y + HEAD, across * scale, up * scale), scale))
+        y += up * scale + HEAD + BELOW
+    return laid
 
 
 def _length(ends: Ends) -> float:

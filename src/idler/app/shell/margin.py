@@ -16,7 +16,7 @@ from ..bridge import follow
 from ..pictures.proof import ProofMark
 from ..widgets.cards import figures, label
 
-WIDTH = 284
+WIDTH = 280
 
 
 class Margin(QWidget):

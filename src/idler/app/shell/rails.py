@@ -289,7 +289,7 @@ class Rails(QWidget):
         self._legend.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         bar.addWidget(self._legend, 1)
         self._choice, self._choice_row = QButtonGroup(self), QHBoxLayout()
-        self._choices: list[QPushButton] = []
+        self.choices: list[QPushButton] = []
         self._choice_row.setSpacing(4)
         self._choice.idClicked.connect(self.choose)
         bar.addLayout(self._choice_row)
@@ -348,11 +348,11 @@ class Rails(QWidget):
 
     def _build_choice(self) -> None:
         """One button for each axis, with where it stands: of a machine whose rails are folded to one line."""
-        for button in self._choices:
+        for button in self.choices:
             self._choice.removeButton(button)
             self._choice_row.removeWidget(button)
             button.deleteLater()
-        self._choices = []
+        self.choices = []
         for slot, name in enumerate(self._built):
             button = QPushButton(name)
             button.setCheckable(True)
@@ -361,7 +361,7 @@ class Rails(QWidget):
             button.setMinimumWidth(TARGET)
             button.setAccessibleName(f"Rail of {name}")
             self._choice.addButton(button, slot)
-            self._choices.append(button)
+            self.choices.append(button)
             self._choice_row.addWidget(button)
 
     @property
@@ -389,7 +389,7 @@ class Rails(QWidget):
         self._chosen = min(self._chosen, len(self._rows) - 1)
         for slot, row in enumerate(self._rows):
             row.setVisible(not self.folded or slot == self._chosen)
-        for button in self._choices:
+        for button in self.choices:
             button.setVisible(self.folded)
         self._choice.button(self._chosen).setChecked(True)
         height = self.folded_height if self.folded else self.unfolded_height
@@ -411,6 +411,7 @@ class Rails(QWidget):
     def _show_legend(self) -> None:
         """The legend goes where there is no room for all of it."""
         self._legend.setVisible(not self.folded and self.width() >= growth.px(LEGEND_FROM))
+        self._per.setVisible(not self.folded or self.width() >= growth.px(LEGEND_FROM))
 
     @property
     def rows(self) -> list[AxisRail]:

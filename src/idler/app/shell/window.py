@@ -45,6 +45,18 @@ FITTING_MS = 30  # once what changed has been laid out
 D = TypeVar("D", bound=QDialog)
 
 
+class _Pages(QStackedWidget):
+    """Asks for the room of the page that is seen, and not for that of the largest."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.currentChanged.connect(lambda _: self.updateGeometry())
+
+    def minimumSizeHint(self) -> QSize:
+        page = self.currentWidget()
+        return page.minimumSizeHint() if page is not None else super().minimumSizeHint()
+
+
 class _Stage(QWidget):
     """The stage. Strips take its upper edge: what is below makes room where it can, else it is covered."""
 
@@ -75,6 +87,7 @@ class _Stage(QWidget):
         room = page is not None and self.height() - taken >= page.minimumSizeHint().height()
         top = taken if room else 0
         self._pages.setGeometry(0, top, self.width(), self.height() - top)
+        self.updateGeometry()
 
 
 class Window(QMainWindow):
@@ -102,7 +115,7 @@ class Window(QMainWindow):
         self._fitting.setSingleShot(True)
         self._fitting.setInterval(FITTING_MS)
         self._fitting.timeout.connect(self._fit_rails)
-        self._stages = QStackedWidget()
+        self._stages = _Pages()
         self.incident, self.offers = IncidentStrip(session), OfferStrip()
         self._pages: dict[Station, Workbench] = {}
         self._incident_page: IncidentPage | None = None

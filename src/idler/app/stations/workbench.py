@@ -15,7 +15,7 @@ from ..widgets.cards import AxisPicker
 from ..widgets.sheet import Sheet
 
 TARGET = 40  # pixels: what is used standing at the machine
-BELOW = 16  # pixels: margins below a card and inside it
+BELOW = 30  # pixels: margins below a card and inside it
 
 
 class Workbench(QWidget):

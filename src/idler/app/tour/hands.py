@@ -73,6 +73,8 @@ class TourHands:
     def _jog(self, slot: int, sign: int) -> None:
         rail = self._application.window.rails.rows[slot]
         before = self._application.session.heard_axes[slot].position
+        if self._application.window.rails.folded:
+            self._click(self._application.window.rails.choices[slot])
         self._click(rail.plus if sign > 0 else rail.minus)
         until(lambda: abs(self._application.session.heard_axes[slot].position - before) > 1e-3, "the axis to start")
         self._rest()

@@ -19,6 +19,8 @@ from PySide6.QtWidgets import (
 
 from .. import theme
 
+BAR = 10  # pixels beside what scrolls, for its bar
+
 
 def card(margins: tuple[int, int, int, int] = (14, 8, 14, 10), spacing: int = 6) -> tuple[QFrame, QVBoxLayout]:
     """A card and the column inside it."""
@@ -46,7 +48,11 @@ def figures(words: str = "—", pixels: int = 13) -> QLabel:
 
 
 def scrolled(page: QWidget) -> QScrollArea:
-    """A page that scrolls up and down inside a card where there is too little room for it."""
+    """A page that scrolls up and down inside a card where there is too little room for it; the bar covers nothing of it."""
+    layout = page.layout()
+    if layout is not None:
+        around = layout.contentsMargins()
+        layout.setContentsMargins(around.left(), around.top(), max(BAR, around.right()), around.bottom())
     scroll = QScrollArea()
     scroll.setWidgetResizable(True)
     scroll.setFrameShape(QFrame.Shape.NoFrame)

@@ -34,7 +34,6 @@ class Sheet(QWidget):
         for group in groups:
             head = label(group.head, "head")
             head.setIndent(0)
-            head.setVisible(bool(group.head))
             grid = QGridLayout()
             grid.setContentsMargins(0, 0, 0, 0)
             grid.setHorizontalSpacing(8)
@@ -43,8 +42,10 @@ class Sheet(QWidget):
                 grid.setColumnStretch(place, 1)
             for key, name in group.names.items():
                 where = Address(None if key in MACHINE else 0, key)
-                self.fields[key] = field_for(session, where, width=width, label=name or None)
+                field = self.fields[key] = field_for(session, where, width=width, label=name or None)
+                field.setParent(self)  # else what is shown before it is laid out would be a window
             column.addWidget(head)
+            head.setVisible(bool(group.head))
             column.addLayout(grid)
             self._heads.append(head)
             self._grids.append(grid)

@@ -84,15 +84,15 @@ class Facts:
 
 def aside(facts: Facts, station: Station, focus: Address | None) -> tuple[Line, ...]:
     """focus: the value that has it, or None."""
+    to_settle = _to_settle(facts, station)
     if focus is not None and facts.machine.shape.has(focus):
-        about = _about_value(facts, focus)
-    else:
-        about = _about_station(facts, station)
-    return (*about, *_to_settle(facts, station))
+        return (*_about_value(facts, focus), *to_settle)
+    head = Text(station.label, Tone.TITLE), Text(station.proves, Tone.SOFT)
+    return (*head, *to_settle, *_about_station(facts, station))
 
 
 def _about_station(facts: Facts, station: Station) -> list[Line]:
-    lines: list[Line] = [Text(station.label, Tone.TITLE), Text(station.proves, Tone.SOFT)]
+    lines: list[Line] = []
     listed = [(claim, state(facts.machine, claim, facts.kept)) for claim in claims(facts.machine)]
     here = [(claim, found) for claim, found in listed if claim.station is station]
     if here:

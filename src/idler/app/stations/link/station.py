@@ -5,8 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QPaintEvent, QPen
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -24,75 +23,11 @@ from idler.link.errors import LinkError
 from idler.link.events import BusNode
 from idler.session.session import Session
 
-from ... import theme
 from ...bridge import follow
-from ...pictures.machine import MachinePicture, scene_of
-from ...pictures.picture import Picture
+from ...pictures.bus import BusPicture, BusScene, Part, hangs_of
 from ...widgets.cards import card, figures, label
 from .. import Host
 from ..workbench import Workbench
-
-
-class BusPicture(Picture):
-    """Computer, wire and controller; the wire is whole while the link is alive."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
-        self.setFixedHeight(76)
-        follow(session.held, self.update)
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        p = self.painter()
-        alive = self._session.connected
-        identity = self._session.identity
-        width = self.wide
-        boxes = (
-            (QRectF(2, 10, 128, 56), "this computer", "Idler"),
-            (QRectF(width - 232, 3, 230, 70), identity.name if identity else "controller", self._controller_words()),
-        )
-        y = 38.0
-        p.setPen(QPen(theme.color("petrol" if alive else "soft"), 2.4 if alive else 1.6,
-                      Qt.PenStyle.SolidLine if alive else Qt.PenStyle.DashLine))  # fmt: skip
-        start, end = boxes[0][0].right(), boxes[1][0].left()
-        p.drawLine(int(start), int(y - 4), int(end), int(y - 4))
-        p.drawLine(int(start), int(y + 4), int(end), int(y + 4))
-        p.setPen(theme.color("soft"))
-        p.setFont(theme.text_font(12))
-        words = self._bus_words() if alive else "connecting…" if self._session.busy == "connect" else "no link"
-        p.drawText(QRectF(start, y - 26, end - start, 18), Qt.AlignmentFlag.AlignCenter, words)
-        if identity:
-            p.drawText(QRectF(start, y + 8, end - start, 18), Qt.AlignmentFlag.AlignCenter, identity.address)
-        for box, title, words in boxes:
-            p.setPen(QPen(theme.color("ink"), 1.4))
-            p.setBrush(theme.color("pale_petrol" if alive else "paper"))
-            p.drawRoundedRect(box, 4, 4)
-            p.setFont(theme.text_font(13, bold=True))
-            p.drawText(
-                box.adjusted(10, 8, -10, -box.height() / 2),
-                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-                title,
-            )
-            p.setFont(theme.text_font(12))
-            p.setPen(theme.color("soft"))
-            p.drawText(
-                box.adjusted(10, box.height() / 2, -8, -8),
-                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-                words,
-            )
-
-    def _bus_words(self) -> str:
-        identity = self._session.identity
-        rate = parse(identity.address).bit_rate_words if identity else ""
-        others = sorted(identity.others) if identity else []
-        beside = f", beside node{'s' if len(others) > 1 else ''} {', '.join(map(str, others))}" if others else ""
-        return f"CAN bus{rate}{beside}"
-
-    def _controller_words(self) -> str:
-        identity = self._session.identity
-        if identity is None:
-            return "not found yet"
-        return f"node {identity.node} · axes {' '.join(identity.axes)}"
 
 
 class LinkStation(Workbench):
@@ -113,19 +48,17 @@ class LinkStation(Workbench):
         row.addLayout(self._side(), 2)
         follow(session.held, self.refresh)
         follow(session.several, self.show_nodes)
-        follow(session.changed, self.show_motion)
+        follow(session.changed, self._draw)
         follow(session.revised, self.refresh)
         follow(session.lock.changed, self.refresh)
         self.refresh()
 
     def _drawing(self) -> QFrame:
         frame, column = card((14, 10, 14, 6))
-        column.addWidget(BusPicture(self._session))
-        self._machine = MachinePicture(still=True)
-        column.addWidget(self._machine, 1)
-        self._machine_words = label("", "small", wrap=True)
+        self.bus = BusPicture()
+        column.addWidget(self.bus, 1)
         below = QHBoxLayout()
-        below.addWidget(self._machine_words, 1)
+        below.addStretch(1)
         self.factory_button, self.lock_button = QPushButton("Factory values…"), QPushButton()
         self.factory_button.setToolTip("Puts the controller back as it was delivered; as found is kept.")
         self.factory_button.clicked.connect(self.factory)
@@ -269,7 +202,7 @@ class LinkStation(Workbench):
             for name, value in facts.items():
                 self._facts[name].setText(value)
             self._found.setText(self._found_words())
-        self.show_motion()
+        self._draw()
 
     def _found_words(self) -> str:
         found = next((revision for revision in self._session.history.all() if revision.as_found), None)
@@ -280,14 +213,17 @@ class LinkStation(Workbench):
         when = time.strftime("%-d %B %Y, %H:%M", time.localtime(found.when))
         return f"✓ Kept as found: revision {found.number}, {when}, before anything was sent."
 
-    def show_motion(self) -> None:
-        axes = self._session.heard_axes
-        names = self._session.machine.names
-        positions = {name: state.position for name, state in zip(names, axes, strict=False)}
-        known = bool(axes) and all(state.homed for state in axes[:3])
-        self._machine.show_scene(scene_of(self._session.machine, positions, known))
-        words = "" if known else "Not homed: the drawing shows each axis in the middle of its travel. "
-        self._machine_words.setText(words + "Solid lines are hard stops, dashed lines soft limits.")
+    def _draw(self) -> None:
+        session, identity = self._session, self._session.identity
+        wire = "connecting…" if session.busy == "connect" else "no link"
+        if identity is not None:
+            wire = f"CAN bus{parse(identity.address).bit_rate_words}"
+        controller = Part("controller", "not found yet")
+        if identity is not None:
+            controller = Part(identity.name, f"node {identity.node} · axes {' '.join(identity.axes)}")
+        others = tuple(Part(f"node {number}") for number in sorted(identity.others)) if identity is not None else ()
+        address = identity.address if identity is not None else ""
+        self.bus.show_scene(BusScene(session.connected, wire, address, controller, others, hangs_of(session.machine)))
 
 
 def make(host: Host) -> LinkStation:

@@ -149,7 +149,7 @@ class TravelStation(AxisWorkbench):
             if across in ends and up in ends:
                 views.append(View(ends[across], ends[up], words))
         if "Y" not in ends and {"X", "Z"} <= ends.keys():
-            views = [View(ends["Z"], ends["X"], "from above: Z + to the right, X + up")]
+            views = [View(ends["Z"], ends["X"], "from above: Z + to the right, X + up", turned=True)]
         chosen = machine.names[self.slot]
         self.picture.show_scene(EnvelopeScene(tuple(views), chosen, at, tuple(self.run.trail), machine.reads))
 
