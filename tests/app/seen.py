@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 from unittest import mock
 
+import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPaintDevice, QPainter, QPainterPath, QPolygonF
 from PySide6.QtWidgets import QAbstractButton, QLabel, QWidget
@@ -46,8 +48,10 @@ class Recorder(QPainter):
         if pen.style() == Qt.PenStyle.NoPen or pen.color().alphaF() < FAINT:
             return
         line = self.transform().map(QLineF(first, second))
-        if self.hasClipping() and not _crosses(line, self.transform().mapRect(self.clipBoundingRect())):
-            return
+        if self.hasClipping():
+            clip = self.transform().mapRect(self.clipBoundingRect())
+            if not len(_crossing(np.array([(line.x1(), line.y1(), line.x2(), line.y2())]), clip)):
+                return
         self.ink.strokes.append((self.ink.next(), line))
 
     def _outline(self, path: QPainterPath) -> None:
@@ -143,15 +147,20 @@ def painted(picture: Picture) -> Ink:
     return ink
 
 
-def _crosses(line: QLineF, box: QRectF) -> bool:
-    if box.contains(line.p1()) or box.contains(line.p2()):
-        return True
-    corners = [box.topLeft(), box.topRight(), box.bottomRight(), box.bottomLeft()]
-    for k in range(4):
-        kind, _ = line.intersects(QLineF(corners[k], corners[(k + 1) % 4]))
-        if kind is QLineF.IntersectionType.BoundedIntersection:
-            return True
-    return False
+def _crossing(lines: np.ndarray, box: QRectF) -> np.ndarray:
+    """Places of the lines (x1, y1, x2, y2) of which a part lies in the box: Liang and Barsky, all at once."""
+    start, way = lines[:, :2], lines[:, 2:] - lines[:, :2]
+    enter, leave = np.zeros(len(lines)), np.ones(len(lines))
+    inside = np.ones(len(lines), bool)
+    for axis, low, high in ((0, box.left(), box.right()), (1, box.top(), box.bottom())):
+        at, step = start[:, axis], way[:, axis]
+        flat = step == 0
+        inside &= ~flat | ((at >= low) & (at <= high))
+        safe = np.where(flat, 1.0, step)
+        first, second = (low - at) / safe, (high - at) / safe
+        enter = np.where(flat, enter, np.maximum(enter, np.minimum(first, second)))
+        leave = np.where(flat, leave, np.minimum(leave, np.maximum(first, second)))
+    return np.flatnonzero(inside & (enter <= leave))
 
 
 def overlaps(ink: Ink, size: QRectF) -> Iterator[str]:
@@ -170,10 +179,10 @@ def overlaps(ink: Ink, size: QRectF) -> Iterator[str]:
         for _, other, place_of in visible[place + 1 :]:
             if box.intersects(place_of):
                 yield f"“{words}” and “{other}” lie upon each other"
+    lines = np.array([(line.x1(), line.y1(), line.x2(), line.y2()) for _, line in ink.strokes]).reshape(-1, 4)
     for order, words, box in visible:
-        for drawn, line in ink.strokes:
-            if not _crosses(line, box):
-                continue
+        for place in _crossing(lines, box):
+            drawn = ink.strokes[place][0]
             if drawn < order and any(drawn < filled < order and plate.contains(box) for filled, plate in ink.plates):
                 continue
             yield f"“{words}” is struck through"
@@ -196,6 +205,7 @@ def cut_words(window: QWidget) -> Iterator[str]:
             if made.height() + 1 < needed:
                 yield f"“{made.text()[:60]}” needs {needed} px of height and has {made.height()}"
             continue
-        wide = max(made.fontMetrics().horizontalAdvance(line.replace("&", "")) for line in made.text().split("\n"))
+        plain = re.sub(r"<[^>]*>|&", "", made.text())
+        wide = max(made.fontMetrics().horizontalAdvance(line) for line in plain.split("\n"))
         if made.width() + 1 < wide:
             yield f"“{made.text()[:60]}” needs {wide} px and has {made.width()}"

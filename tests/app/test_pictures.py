@@ -8,10 +8,13 @@ from fractions import Fraction
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from PySide6.QtCore import QRectF
+from PySide6.QtCore import QLineF, QPointF, QRectF
+from PySide6.QtGui import QPainter, QPixmap
 
+from idler.app import theme
 from idler.app.pictures.chain import wheel_radii
 from idler.app.pictures.gears import rack, wheel
+from idler.app.pictures.labels import Placer, beside, box_of, crosses
 from idler.app.pictures.machine import scene_of
 from idler.app.pictures.move import curve
 from idler.app.pictures.pacemap import Ceiling, PaceScene, nice_step
@@ -19,6 +22,7 @@ from idler.app.pictures.rail import ENDS, rail_marks
 from idler.app.pictures.terminals import columns_of_levels
 from idler.core.mechanics.pace import Pace
 from idler.core.values.measures import MILLIMETRES
+from tests.app.gui import GuiCase
 from tests.support import A, X, at, verge
 
 
@@ -125,3 +129,24 @@ class Traces(unittest.TestCase):
             for column in range(31):
                 last = [level for (x, k), level in zip(edges, closed, strict=True) if k == slot and x <= column]
                 self.assertEqual(found[slot, column], last[-1] if last else before[slot])
+
+
+class Labels(GuiCase):
+    def test_a_text_goes_where_it_hurts_nothing_and_stays_inside(self) -> None:
+        picture = QPixmap(400, 200)
+        p = QPainter(picture)
+        p.setFont(theme.text_font(12))
+        room = QRectF(0, 0, 400, 200)
+        placer = Placer(room)
+        placer.stroke(QPointF(0, 100), QPointF(400, 100))
+        placer.keep_clear(QRectF(150, 60, 100, 30))
+        written = []
+        for words in ("first", "second one", "third", "a fourth that is long", "fifth"):
+            at_ = placer.find(p, words, beside(QPointF(200, 100), p.fontMetrics().horizontalAdvance(words)))
+            written.append(box_of(p, words, at_))
+        p.end()
+        for place, box in enumerate(written):
+            self.assertTrue(room.contains(box))
+            self.assertFalse(box.intersects(QRectF(150, 60, 100, 30)))
+            self.assertFalse(any(box.intersects(other) for other in written[place + 1 :]))
+            self.assertFalse(crosses(QLineF(0, 100, 400, 100), box))

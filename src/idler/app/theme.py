@@ -185,7 +185,8 @@ QPushButton[role="quiet"] { border: none; background: transparent; color: @petro
 QPushButton[role="quiet"]:focus { border: 1px solid @petrol; }
 QPushButton[role="cell"] { border: none; background: transparent; padding: 0; min-height: 14px; text-align: left; }
 QPushButton[role="cell"]::menu-indicator { image: none; }
-QPushButton[role="hold"] { padding: 2px 4px; border-radius: 14px; }
+QPushButton[role="hold"] { padding: 2px 4px; border-radius: 18px; min-height: 34px; }
+MachineButton { min-height: 28px; }
 QPushButton[role="hold"]:pressed { background: @petrol; border-color: @petrol; }
 QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 4px; min-height: 18px; }
 QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 3px; }

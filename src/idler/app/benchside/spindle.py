@@ -40,7 +40,7 @@ class SpindleRow(QWidget):
         self.tachometer.clicked.connect(lambda: self._do(do="tachometer"))
         self.tachometer.setToolTip("Holds a tachometer to it.")
         for place, widget in enumerate((self.turn, self.tachometer, self.trip, self.belt)):
-            widget.setMinimumHeight(36)
+            widget.setFixedHeight(40)
             grid.addWidget(widget, *divmod(place, 2))
         self.reading = figures("")
         head.addWidget(self.reading)

@@ -164,7 +164,7 @@ class TouchRow(QWidget):
             button.setToolTip(f"Hold to press {name} with a finger.")
             button.pressed.connect(lambda: self._press(name))
             button.released.connect(lambda: self._release(name))
-        button.setMinimumHeight(TARGET)
+        button.setFixedHeight(40)
         self._grid.addWidget(button, *divmod(len(self.buttons), 2))
         self.buttons[name] = button
 
@@ -244,7 +244,7 @@ class BenchWindow(QWidget):
         self.read_button.clicked.connect(self._read)
         self.reading = figures("not read yet", 17)
         for widget in (self.zero_button, self.read_button):
-            widget.setMinimumHeight(TARGET)
+            widget.setFixedHeight(40)
             buttons.addWidget(widget)
         buttons.addStretch(1)
         buttons.addWidget(self.reading)

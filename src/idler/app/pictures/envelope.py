@@ -196,7 +196,7 @@ class EnvelopePicture(Picture):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(QRectF(park.x() - 15, park.y() - 15, 30, 30))  # the tool stands inside of it when it is parked
             p.setFont(theme.text_font(12, bold=True))
-            p.drawText(QRectF(park.x() + 18, park.y() - 26, 14, 14), Qt.AlignmentFlag.AlignCenter, "P")
+            p.drawText(QRectF(park.x() - 32, park.y() + 2, 14, 14), Qt.AlignmentFlag.AlignCenter, "P")
         if view.across.name in scene.at and view.up.name in scene.at:
             here = at(scene.at[view.across.name], scene.at[view.up.name])
             p.setPen(QPen(theme.color("petrol"), 2))

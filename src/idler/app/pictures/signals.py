@@ -77,6 +77,6 @@ class SignalPicture(Picture):
         wide = p.fontMetrics().horizontalAdvance(words) + 6
         box = QRectF((x0 + x1) / 2 - wide / 2, y - 8, wide, 15)
         if wide > x1 - x0 - 6:
-            box.moveLeft(x0 - wide - 2)
+            box.moveLeft(max(1.0, x0 - wide - 2 if x0 - wide > 2 else min(x1 + 2, self.wide - wide - 2)))
         p.fillRect(box, theme.color("panel"))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -106,6 +106,7 @@ class SpeedCurvePicture(Picture):
             placer.stroke(
                 *(plot.at(level, rpm) for level, rpm in zip(range(101), s.curve.along(range(101)), strict=True))
             )
+        self._key(p, plot, s, placer)
         p.setFont(theme.text_font(11))
         p.setPen(theme.color("soft"))
         words = "as told, unmeasured"
@@ -114,7 +115,6 @@ class SpeedCurvePicture(Picture):
         )
         if s.curve is not None:
             self._ends(p, plot, s.curve, placer)
-        self._key(p, plot, s)
 
     def _ends(self, p: QPainter, plot: Plot, curve: Curve, placer: Placer) -> None:
         """What the shaded ends are."""
@@ -131,7 +131,7 @@ class SpeedCurvePicture(Picture):
             left = p.fontMetrics().horizontalAdvance(words) + 6
             placer.write(p, words, [place - QPointF(left, 14 * k) for k in range(6)], "paper")
 
-    def _key(self, p: QPainter, plot: Plot, s: CurveScene) -> None:
+    def _key(self, p: QPainter, plot: Plot, s: CurveScene, placer: Placer) -> None:
         """What the signs mean, where the plot is empty: below the curve at the right."""
         lines = []
         if s.samples:
@@ -141,7 +141,9 @@ class SpeedCurvePicture(Picture):
         p.setFont(theme.text_font(11))
         for k, (sign, name, words) in enumerate(reversed(lines)):
             y = plot.box.bottom() - 40 - 16 * k
-            plate(p, QRectF(plot.box.right() - 220, y - 12, 216, 15), "paper")
+            place = QRectF(plot.box.right() - 220, y - 12, 216, 15)
+            plate(p, place, "paper")
+            placer.keep_clear(place)
             p.setPen(theme.color(name))
             p.drawText(QPointF(plot.box.right() - 218, y), sign)
             p.setPen(theme.color("ink"))

@@ -123,7 +123,7 @@ class Header(QWidget):
         for widget in right:
             row.addWidget(widget)
         for button in (self.send_button, self.keep_button):
-            button.setMinimumHeight(40)
+            button.setFixedHeight(40)
         self.send_button.clicked.connect(self.send)
         self.keep_button.clicked.connect(self.keep)
         self.stop_button.pressed.connect(self.stop)

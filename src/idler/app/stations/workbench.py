@@ -9,13 +9,11 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout
 from idler.core.table.sheets import Group
 from idler.session.session import Session
 
-from .. import growth
 from ..bridge import follow
 from ..widgets.cards import AxisPicker
 from ..widgets.sheet import Sheet
 
 TARGET = 40  # pixels: what is used standing at the machine
-BELOW = 30  # pixels: margins below a card and inside it
 
 
 class Workbench(QWidget):
@@ -42,19 +40,17 @@ class Workbench(QWidget):
 
     def height_wanted(self) -> int:
         """Pixels in which nothing of its fields has to scroll."""
-        wanted = self.minimumSizeHint().height()
+        wanted, laid = self.minimumSizeHint().height(), self.layout()
+        if laid is not None and laid.hasHeightForWidth():  # words that wrap
+            wanted = max(wanted, laid.totalMinimumHeightForWidth(self.width()))
         for scroll in self.findChildren(QScrollArea):
             inside = scroll.widget()
-            if (
-                inside is None
-                or not scroll.isVisible()
-                or not (isinstance(inside, Sheet) or inside.findChildren(Sheet))
-            ):
+            if inside is None or not scroll.isVisible() or not scroll.property("whole"):
                 continue
-            above = scroll.mapTo(self, scroll.rect().topLeft()).y()
             layout, width = inside.layout(), scroll.viewport().width()
             high = layout.totalHeightForWidth(width) if layout is not None and layout.hasHeightForWidth() else 0
-            wanted = max(wanted, above + max(high, inside.sizeHint().height()) + growth.px(BELOW))
+            more = max(high, inside.sizeHint().height()) - scroll.viewport().height()  # or less, below nought
+            wanted = max(wanted, self.height() + more)
         return wanted
 
 
@@ -90,7 +86,7 @@ class AxisWorkbench(Workbench):
         row.addWidget(self._picker)
         row.addStretch(1)
         for button in buttons:
-            button.setMinimumHeight(TARGET)
+            button.setFixedHeight(40)
             row.addWidget(button)
         return row
 

@@ -47,8 +47,10 @@ def figures(words: str = "—", pixels: int = 13) -> QLabel:
     return made
 
 
-def scrolled(page: QWidget) -> QScrollArea:
-    """A page that scrolls up and down inside a card where there is too little room for it; the bar covers nothing of it."""
+def scrolled(page: QWidget, *, whole: bool = False) -> QScrollArea:
+    """A page that scrolls up and down inside a card where there is too little room for it; the bar covers nothing of it.
+
+    whole: it is meant to be seen whole, and the rails fold for it."""
     layout = page.layout()
     if layout is not None:
         around = layout.contentsMargins()
@@ -57,6 +59,7 @@ def scrolled(page: QWidget) -> QScrollArea:
     scroll.setWidgetResizable(True)
     scroll.setFrameShape(QFrame.Shape.NoFrame)
     scroll.setProperty("role", "clear")
+    scroll.setProperty("whole", whole)
     scroll.setWidget(page)
     return scroll
 

@@ -65,7 +65,7 @@ class ReliablePage(QWidget):
         self.prove.clicked.connect(self._prove)
         self.halt.clicked.connect(self._session.stop)
         for button in (self.search, self.take, self.prove, self.halt):
-            button.setMinimumHeight(40)
+            button.setFixedHeight(40)
             buttons.addWidget(button)
         buttons.addStretch(1)
         column.addLayout(buttons)

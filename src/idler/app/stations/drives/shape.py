@@ -44,7 +44,7 @@ class ShapePage(QWidget):
         column.addWidget(self._words)
         column.addStretch(1)
         self.run_button = MachineButton(session, "Run one and look")
-        self.run_button.setMinimumHeight(40)
+        self.run_button.setFixedHeight(40)
         self.run_button.setToolTip(
             "One move at the pace that is in force; the bench's gauge tells how much shaking is left."
         )

@@ -56,7 +56,7 @@ class OutcomeView(QWidget):
             button.clicked.connect(lambda _=False, place=place: self.mend.emit(self._other_edits[place]))
             column.addWidget(button)
         for place, button in enumerate(self.answers):
-            button.setMinimumHeight(36)
+            button.setFixedHeight(40)
             button.clicked.connect(lambda _=False, place=place: self.answered.emit(self._keys[place]))
             column.addWidget(button)
         self.beam = BeamPicture()

@@ -93,7 +93,7 @@ class HomingStation(AxisWorkbench):
         self.sheet = self.sheet_of(HOMING, width=130)
         inside.addWidget(self.sheet)
         inside.addStretch(1)
-        column.addWidget(scrolled(page), 1)
+        column.addWidget(scrolled(page, whole=True), 1)
         return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------

@@ -97,7 +97,7 @@ class SpindleStation(Workbench):
             "Try": self.switched, "Bus": self.bus, "Set-up": self.set_up,
         }  # fmt: skip
         self._all = list(pages.values())
-        self.segments = Segments({name: scrolled(page) for name, page in pages.items()})
+        self.segments = Segments({name: scrolled(page, whole=True) for name, page in pages.items()})
         self.segments.turned.connect(self._turn_to)
         column.addWidget(self.segments, 1)
         return frame
@@ -166,7 +166,7 @@ class SpindleStation(Workbench):
             for slot, text in enumerate(words):
                 button = QPushButton(text)
                 button.setCheckable(True)
-                button.setMinimumHeight(34)
+                button.setFixedHeight(40)
                 self._ranges.addButton(button, slot)
                 self._range_row.addWidget(button)
         self._ranges.button(told_range(self._session.machine)).setChecked(True)

@@ -49,7 +49,7 @@ class SwitchedPage(Page):
             grid.addWidget(label(f"{capital(out.label)}, output {out.name}"), row, 0)
             button = QPushButton("hold to try")
             button.setProperty("role", "hold")
-            button.setMinimumHeight(40)
+            button.setFixedHeight(40)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setAccessibleName(f"Hold to try {out.label}")
             button.pressed.connect(lambda slot=out.slot: self._press(slot))

@@ -32,7 +32,7 @@ class WayPage(Page):
         for way, words in ((1, "Hold: turn right"), (-1, "Hold: turn left")):
             button = QPushButton(words)
             button.setProperty("role", "hold")
-            button.setMinimumHeight(40)
+            button.setFixedHeight(40)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.pressed.connect(lambda way=way: self.say(self.run.look_at(way)))
             button.released.connect(self.run.let_go)

@@ -23,7 +23,7 @@ from ...widgets.lengthedit import LengthEdit
 from ...widgets.machinebutton import MachineButton
 from .. import Host
 from ..homing.outcome import edit_words
-from ..workbench import TARGET, AxisWorkbench
+from ..workbench import AxisWorkbench
 
 RIGHT = 336
 
@@ -76,7 +76,7 @@ class TravelStation(AxisWorkbench):
         self.low.clicked.connect(lambda: self._take("low"))
         self.high.clicked.connect(lambda: self._take("high"))
         for button in (self.low, self.high):
-            button.setMinimumHeight(TARGET)
+            button.setFixedHeight(40)
             here.addWidget(button)
         column.addLayout(here)
         line = QHBoxLayout()
@@ -86,7 +86,7 @@ class TravelStation(AxisWorkbench):
         line.addWidget(self.margin)
         line.addStretch(1)
         column.addLayout(line)
-        column.addWidget(scrolled(self.sheet_of(TRAVEL, width=120)), 1)
+        column.addWidget(scrolled(self.sheet_of(TRAVEL, width=120), whole=True), 1)
         return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------

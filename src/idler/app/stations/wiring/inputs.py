@@ -13,6 +13,7 @@ from idler.core.wiring.filterstudy import study
 from idler.link.trace import Edges
 from idler.session.session import Session
 
+from ... import growth
 from ...bridge import follow
 from ...pictures.terminals import SPAN_US, Screw, TraceColumn
 from ...tools.reports import DiagramDialog
@@ -170,7 +171,7 @@ class InputsCard(QFrame):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The traces lie over the gaps of the rows, however wide these are."""
         if event.type() in (QEvent.Type.Resize, QEvent.Type.Move) and isinstance(watched, QWidget):
-            self.traces.setGeometry(watched.x(), 0, watched.width(), ROW * self._count)
+            self.traces.setGeometry(watched.x(), 0, watched.width(), growth.px(ROW) * self._count)
         return super().eventFilter(watched, event)
 
     def _choose(self, slot: int) -> None:

@@ -27,7 +27,7 @@ from ...widgets.cards import label
 from ...widgets.fields import Field, field_for
 from .fields import HEIGHT, OutputRoleField
 
-ROW, ROLE = 31, 136
+ROW, ROLE = 42, 136
 TRY_LEVEL = 200  # ‰: what a level output gives while it is tried
 
 
@@ -54,7 +54,7 @@ class OutputRow(QWidget):
         self.state.setToolTip(f"{out.kind.label}; what the controller reports")
         words = f"hold: {float(out.own_volts) * TRY_LEVEL / 1000:.1f} V" if out.kind.level else "hold to try"
         self.button = QPushButton(words)
-        self.button.setFixedSize(92, 28)
+        self.button.setFixedSize(96, 40)
         self.button.setProperty("role", "hold")
         self.button.setAccessibleName(f"Hold to try output {out.name}")
         self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -114,6 +114,7 @@ class OutputsPage(QWidget):
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setProperty("role", "clear")
+        self._scroll.setProperty("whole", True)
         column.addWidget(self._scroll, 1)
         self._load_title = label("", "heading")
         column.addWidget(self._load_title)

@@ -1,0 +1,148 @@
+"""Legible in every size: no text upon another or struck through by a line, no word cut, names above their values, targets that
+a gloved finger hits; larger windows show everything larger."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF
+from PySide6.QtWidgets import QAbstractButton
+
+from idler.app import growth
+from idler.app.growth import factor_for
+from idler.app.qt_wait import until
+from idler.app.widgets.cards import Segments
+from idler.app.widgets.fields import Field
+from idler.core.table.stations import Station
+from tests.app.gui import SessionCase
+from tests.app.seen import cut_words, overlaps, painted, pictures_of
+
+SIZES = (1180, 660), (1280, 680), (1366, 700), (1280, 800), (1920, 1080)
+
+
+class Seen(SessionCase):
+    on_bench = False
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.addCleanup(lambda: self.window.resize(*growth.USUAL))
+
+    def size(self, width: int, height: int) -> None:
+        self.window.resize(width, height)
+        until(lambda: not self.window._fitting.isActive(), "the rails to fit")
+        self.app.processEvents()
+
+    def wrong(self) -> list[str]:
+        """What cannot be read on the screen as it is now."""
+        until(lambda: not self.window._fitting.isActive(), "the rails to fit")
+        self.app.processEvents()
+        found = list(cut_words(self.window))
+        for picture in pictures_of(self.window):
+            ink = painted(picture)
+            found += overlaps(ink, QRectF(0, 0, picture.width(), picture.height()))
+        return found
+
+    def look_at_all(self, sizes: tuple[tuple[int, int], ...]) -> None:
+        for station in Station:
+            self.window.open_station(station)
+            for width, height in sizes:
+                self.size(width, height)
+                with self.subTest(station=station.label, size=(width, height)):
+                    self.assertEqual((self.window.width(), self.window.height()), (width, height))
+                    self.assertEqual(self.wrong(), [])
+            for segments in self.window.page(station).findChildren(Segments):
+                for name, button in segments.buttons.items():
+                    if button.isVisible():
+                        button.click()
+                        with self.subTest(station=station.label, page=name):
+                            self.assertEqual(self.wrong(), [])
+
+
+class Verge(Seen):
+    def test_nothing_is_upon_anything_in_five_sizes(self) -> None:
+        self.look_at_all(SIZES)
+
+    def test_nor_in_the_dark(self) -> None:
+        self.window.set_night(True)
+        self.addCleanup(self.window.set_night, False)
+        self.look_at_all(((1280, 800),))
+
+    def test_the_name_of_a_value_stands_above_it(self) -> None:
+        for station in Station:
+            self.window.open_station(station)
+            self.app.processEvents()
+            for field in self.window.page(station).findChildren(Field):
+                if field.isVisible() and not field._caption.isHidden():
+                    self.assertLess(field._caption.geometry().bottom(), field._frame.geometry().top() + 1)
+
+    def test_what_is_used_at_the_machine_is_large_enough(self) -> None:
+        header = self.window.header
+        targets: list[QAbstractButton] = [header.stop_button, header.send_button, header.keep_button]
+        for station in (Station.HOMING, Station.TRAVEL, Station.SCALE):
+            self.window.open_station(station)
+            page = self.window.page(station)
+            self.app.processEvents()
+            names = ("one", "all", "again", "prove", "round", "park", "go")
+            targets += [button for name in names if isinstance(button := getattr(page, name, None), QAbstractButton)]
+        for button in targets:
+            self.assertGreaterEqual(button.height(), 40, button.text())
+
+
+class Longcase(Seen):
+    rig = "longcase"
+
+    def test_nothing_is_upon_anything(self) -> None:
+        self.look_at_all((SIZES[0],))
+
+
+class Fusee(Seen):
+    rig = "fusee"
+
+    def test_nothing_is_upon_anything(self) -> None:
+        self.look_at_all((SIZES[0],))
+
+
+class Grown(Seen):
+    def test_a_larger_window_shows_everything_larger_and_a_smaller_one_as_before(self) -> None:
+        rail = self.window.rails.rows[0]
+        self.window.open_station(Station.TRAVEL)
+        field = next(f for f in self.window.page(Station.TRAVEL).findChildren(Field) if f.isVisible())
+
+        def sizes() -> tuple[int, ...]:
+            fonts = self.window.header.stop_button.font().pixelSize(), rail._badge.font().pixelSize()
+            return rail.plus.width(), rail.plus.height(), field._frame.height(), self.window.train.height(), *fonts
+
+        usual = sizes()
+        self.size(1920, 1080)
+        self.assertEqual(growth.factor(), 1.25)
+        larger = sizes()
+        self.size(1280, 800)
+        self.assertEqual(sizes(), usual)
+        for before, after in zip(usual, larger, strict=True):
+            self.assertAlmostEqual(after / before, 1.25, delta=0.05)
+
+    def test_text_as_large_as_the_window_allows(self) -> None:
+        self.size(1366, 768)
+        usual = growth.factor()
+        self.window.set_large(True)
+        self.assertGreater(growth.factor(), usual)
+        self.window.set_large(False)
+        self.assertEqual(growth.factor(), usual)
+
+    def test_how_much_a_size_allows(self) -> None:
+        for (width, height), factor in {
+            (1180, 660): 1.0, (1280, 800): 1.0, (1366, 768): 1.0, (1920, 1080): 1.25, (2560, 1440): 1.75, (9000, 9000): 2.0,
+        }.items():  # fmt: skip
+            self.assertEqual(factor_for(width, height), factor)
+        self.assertEqual(factor_for(1366, 768, large=True), 1.125)
+
+    def test_the_rails_fold_for_a_page_that_needs_the_room_and_as_the_person_wants(self) -> None:
+        rails = self.window.rails
+        self.window.open_station(Station.HOMING)
+        until(lambda: rails.folded, "the rails to fold")
+        self.assertEqual([row.isVisible() for row in rails.rows], [True, False, False, False])
+        self.click(rails.choices[2])
+        self.assertEqual([row.isVisible() for row in rails.rows], [False, False, True, False])
+        self.click(rails.fold_button)
+        self.assertTrue(all(row.isVisible() for row in rails.rows))
+        self.window.open_station(Station.LINK)
+        until(lambda: not self.window._fitting.isActive(), "another page")
+        self.assertFalse(rails.folded)
