@@ -41,7 +41,7 @@ class SignalPicture(Picture):
         p = self.painter()
         left, right = 70.0, self.wide - 10.0
         at = [left + share * (right - left) for share in (0.06, 0.38, 0.66, 0.78, 0.90)]
-        pitch = (self.high - 8) / 3
+        pitch = (self.high - 16) / 3
         names = ("enable", "direction", "step")
         flips = ([at[0]], [at[1]], [at[2], at[3], at[4]])
         inverted = (scene.enable_inverted, False, scene.step_inverted)
