@@ -12,7 +12,7 @@ from unittest import mock
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPaintDevice, QPainter, QPainterPath, QPolygonF
-from PySide6.QtWidgets import QAbstractButton, QLabel, QWidget
+from PySide6.QtWidgets import QAbstractButton, QCheckBox, QLabel, QWidget
 
 from idler.app.pictures.picture import Picture
 
@@ -207,5 +207,7 @@ def cut_words(window: QWidget) -> Iterator[str]:
             continue
         plain = re.sub(r"<[^>]*>|&", "", made.text())
         wide = max(made.fontMetrics().horizontalAdvance(line) for line in plain.split("\n"))
+        if isinstance(made, QCheckBox):
+            wide = made.sizeHint().width()
         if made.width() + 1 < wide:
             yield f"“{made.text()[:60]}” needs {wide} px and has {made.width()}"

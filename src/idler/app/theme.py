@@ -211,6 +211,7 @@ QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; f
 #header QLabel[role="loud"] { border-radius: 5px; padding: 3px 8px; }
 #margin { background: @panel; border-left: 1px solid @line; }
 #margin QScrollArea, #margin QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+#margin QScrollArea:focus { border: 2px solid @petrol; }
 #rails { background: @rails; border-top: 2px solid @soft; }
 #rails QScrollArea, #rails QScrollArea > QWidget > QWidget { background: transparent; border: none; }
 #notice { background: @pale_brass; border: 1px solid @brass; border-radius: 5px; }

@@ -32,6 +32,7 @@ class Margin(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
+        self._scroll.setAccessibleName("Help and what is to settle")
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)

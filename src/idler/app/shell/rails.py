@@ -232,6 +232,7 @@ class Rails(QWidget):
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         column.addWidget(self._scroll)
         self._build_rows()
         follow(session.changed, self.refresh)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -59,6 +59,7 @@ def scrolled(page: QWidget, *, whole: bool = False) -> QScrollArea:
     scroll.setWidgetResizable(True)
     scroll.setFrameShape(QFrame.Shape.NoFrame)
     scroll.setProperty("role", "clear")
+    scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows the focus of what is in it
     scroll.setProperty("whole", whole)
     scroll.setWidget(page)
     return scroll

@@ -21,7 +21,7 @@ TRAVEL: tuple[Group, ...] = (
     Group("Soft limits", {"travel.low": "lowest coordinate", "travel.high": "highest coordinate",
                           "travel.limits_on": "soft limits hold", "travel.beyond": "a jog beyond them"}),
     Group("Iron and switches", {"travel.stop_low": "hard stop, low end", "travel.stop_high": "hard stop, high end",
-                                "travel.switches_on": "limit switches stop"}),
+                                "travel.switches_on": "limit switches"}),
     Group("Cushion", {"travel.cushion": "how long", "travel.cushion_speed": "speed in it"}),
     Group("Parking", {"travel.parks": "has a place", "travel.park": "coordinate"}),
 )  # fmt: skip
