@@ -96,7 +96,7 @@ def beside(middle: QPointF, width: float, gap: float = 6.0) -> list[QPointF]:
     """Places around a point for a text of this width: above, below, right, left, and further away."""
     x, y = middle.x(), middle.y()
     places = []
-    for far in (0.0, 14.0, 28.0, 42.0, 56.0):
+    for far in range(0, 72, 8):
         places += [
             QPointF(x - width / 2, y - gap - far), QPointF(x - width / 2, y + gap + 10 + far),
             QPointF(x + gap, y + 4 - far), QPointF(x - width - gap, y + 4 - far),
