@@ -186,7 +186,9 @@ QPushButton[role="quiet"]:focus { border: 1px solid @petrol; }
 QPushButton[role="cell"] { border: none; background: transparent; padding: 0; min-height: 14px; text-align: left; }
 QPushButton[role="cell"]::menu-indicator { image: none; }
 QPushButton[role="hold"] { padding: 2px 4px; border-radius: 18px; min-height: 34px; }
-MachineButton { min-height: 28px; }
+MachineButton, QPushButton[tall="true"] { min-height: 28px; }
+QComboBox[tall="true"] { min-height: 32px; }
+StopButton { min-height: 68px; min-width: 68px; border: none; padding: 0; }
 QPushButton[role="hold"]:pressed { background: @petrol; border-color: @petrol; }
 QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 4px; min-height: 18px; }
 QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 3px; }

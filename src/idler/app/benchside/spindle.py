@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ..widgets.cards import figures, label
+from ..widgets.cards import figures, label, tall
 from .hands import BenchHands
 
 
@@ -40,7 +40,7 @@ class SpindleRow(QWidget):
         self.tachometer.clicked.connect(lambda: self._do(do="tachometer"))
         self.tachometer.setToolTip("Holds a tachometer to it.")
         for place, widget in enumerate((self.turn, self.tachometer, self.trip, self.belt)):
-            widget.setFixedHeight(40)
+            tall(widget)
             grid.addWidget(widget, *divmod(place, 2))
         self.reading = figures("")
         head.addWidget(self.reading)

@@ -15,7 +15,7 @@ from ..pictures.lathe import LatheScene
 from ..pictures.machine import MachinePicture, Scene
 from ..pictures.picture import Picture
 from ..pictures.span import Span
-from ..widgets.cards import card, figures, label
+from ..widgets.cards import card, figures, label, tall
 from .hands import BenchHands
 from .spindle import SpindleRow
 
@@ -164,7 +164,7 @@ class TouchRow(QWidget):
             button.setToolTip(f"Hold to press {name} with a finger.")
             button.pressed.connect(lambda: self._press(name))
             button.released.connect(lambda: self._release(name))
-        button.setFixedHeight(40)
+        tall(button)
         self._grid.addWidget(button, *divmod(len(self.buttons), 2))
         self.buttons[name] = button
 
@@ -194,7 +194,7 @@ class BenchWindow(QWidget):
         self.setObjectName("stage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Bench: the machine itself")
-        self.resize(WIDTH, 640)
+        self.resize(WIDTH, 780)
         self._axes: list[dict[str, Any]] = []
         self._zeros: dict[str, float] = {}
         column = QVBoxLayout(self)
@@ -244,7 +244,7 @@ class BenchWindow(QWidget):
         self.read_button.clicked.connect(self._read)
         self.reading = figures("not read yet", 17)
         for widget in (self.zero_button, self.read_button):
-            widget.setFixedHeight(40)
+            tall(widget)
             buttons.addWidget(widget)
         buttons.addStretch(1)
         buttons.addWidget(self.reading)

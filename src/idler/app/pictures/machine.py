@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -16,6 +17,8 @@ from .lathe import LatheScene, draw_lathe
 from .picture import Picture
 from .scalebar import scale_bar
 from .span import Span
+
+GAP = 24.0  # pixels between the two drawings
 
 
 @dataclass(frozen=True)
@@ -80,14 +83,10 @@ def _coarse(scene: Scene | LatheScene) -> tuple[object, ...]:
 
 
 class MachinePicture(Picture):
-    """Plan at the left, front elevation at the right, both to one scale.
+    """Plan and front elevation side by side or one below the other, both to one scale; what really moves moves."""
 
-    still: the table is drawn still and the tool goes over it, which shows more of the travel; else what really moves moves.
-    """
-
-    def __init__(self, *, still: bool = False) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._still = still
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(126)
         self._scene: Scene | LatheScene | None = None
@@ -108,39 +107,45 @@ class MachinePicture(Picture):
         if isinstance(scene, LatheScene):
             draw_lathe(p, scene, self.wide, self.high)
             return
-        if self._still:
-            table_w, table_d = scene.x.length * 1.3, scene.y.length * 1.2
-            reach_w, reach_d = table_w * 1.06, table_d * 1.1
-        else:
-            table_w, table_d = scene.x.length * 1.3, scene.y.length * 0.8
-            reach_w, reach_d = table_w + scene.x.length, table_d + scene.y.length  # the table's way to both sides
+        table_w, table_d = scene.x.length * 1.3, scene.y.length * 0.8
+        reach_w, reach_d = table_w + scene.x.length, table_d + scene.y.length  # the table's way to both sides
         height = scene.z.length * 2.1
-        gap = 24
-        scale = min((self.wide - gap - 24) / (2 * reach_w), (self.high - 44) / max(reach_d, height))
-        w = reach_w * scale
-        left = (self.wide - 2 * w - gap) / 2
-        top = 24 + (self.high - 44 - max(reach_d, height) * scale) / 2
+        wide, high = self.wide - 24, self.high - 44
+        beside = min((wide - GAP) / (2 * reach_w), high / max(reach_d, height))
+        stacked = min(wide / reach_w, (high - GAP) / (reach_d + height))
+        scale = max(beside, stacked)
+        if beside >= stacked:
+            left, used = (self.wide - 2 * reach_w * scale - GAP) / 2, max(reach_d, height) * scale
+            top = 24 + (high - used) / 2
+            second = QPointF(left + reach_w * scale + GAP, top)
+        else:
+            left, used = (self.wide - reach_w * scale) / 2, (reach_d + height) * scale + GAP
+            top = 24 + (high - used) / 2
+            second = QPointF(left, top + reach_d * scale + GAP)
         self._plan(p, scene, left, top, scale, reach_w, reach_d, table_w, table_d)
-        self._front(p, scene, left + w + gap, top, scale, reach_w, height, table_w)
-        scale_bar(p, left, top + max(reach_d, height) * scale + 14, scale, 100.0, scene.reads)
+        self._front(p, scene, second.x(), second.y(), scale, reach_w, height, table_w)
+        scale_bar(p, left, top + used + 14, scale, 100.0, scene.reads)
 
     def _offset(self, span: Span) -> float:
         """How far the table stands from its middle: the tool at + means the table at −."""
-        return 0.0 if span.tool_moves or self._still else (span.low + span.high) / 2 - span.at
+        return 0.0 if span.tool_moves else (span.low + span.high) / 2 - span.at
 
     def _tool(self, span: Span) -> float:
         """How far the tool stands from the middle of the drawing."""
-        return span.at - (span.low + span.high) / 2 if span.tool_moves or self._still else 0.0
+        return span.at - (span.low + span.high) / 2 if span.tool_moves else 0.0
 
-    def _caption(self, p: QPainter, x: float, y: float, words: str) -> None:
+    def _caption(self, p: QPainter, x: float, y: float, words: str, room: float = math.inf) -> None:
+        """Only what comes before the colon, where there is little room."""
         p.setFont(theme.text_font(12))
         p.setPen(theme.color("soft"))
+        if p.fontMetrics().horizontalAdvance(words) > room:
+            words = words.partition(":")[0]
         p.drawText(QPointF(x, y), words)
 
     def _plan(
         self, p: QPainter, s: Scene, left: float, top: float, k: float, rw: float, rd: float, tw: float, td: float
     ) -> None:
-        self._caption(p, left, top - 8, "from above: X + to the right, Y + up")
+        self._caption(p, left, top - 8, "from above: X + to the right, Y + up", rw * k)
         p.setPen(QPen(theme.color("line"), 1))
         p.setBrush(theme.color("rails"))
         p.drawRoundedRect(QRectF(left, top, rw * k, rd * k), 4, 4)
@@ -198,7 +203,7 @@ class MachinePicture(Picture):
     def _front(
         self, p: QPainter, s: Scene, left: float, top: float, k: float, rw: float, height: float, tw: float
     ) -> None:
-        self._caption(p, left, top - 8, "from the front: X + to the right, Z + up")
+        self._caption(p, left, top - 8, "from the front: X + to the right, Z + up", rw * k)
         p.setPen(QPen(theme.color("line"), 1))
         p.setBrush(theme.color("rails"))
         p.drawRoundedRect(QRectF(left, top, rw * k, height * k), 4, 4)
@@ -206,7 +211,7 @@ class MachinePicture(Picture):
         p.setPen(QPen(theme.color("ink"), 1.4))
         p.setBrush(theme.color("metal"))
         column = 0.22 * s.x.length * k
-        if not self._still and not s.beam:
+        if not s.beam:
             p.drawRect(QRectF(cx - column / 2, top + 6, column, height * k - 6))
         p.drawRect(
             QRectF(cx - 0.5 * s.x.length * k, floor - 0.32 * s.z.length * k, s.x.length * k, 0.32 * s.z.length * k)

@@ -18,6 +18,7 @@ from .. import growth, theme
 from ..bridge import follow
 from ..pictures.gears import wheel
 from ..pictures.picture import Picture
+from ..widgets.cards import tall
 
 LISTED = 14  # values of one standing in the list; the others are counted
 
@@ -123,7 +124,7 @@ class Header(QWidget):
         for widget in right:
             row.addWidget(widget)
         for button in (self.send_button, self.keep_button):
-            button.setFixedHeight(40)
+            tall(button)
         self.send_button.clicked.connect(self.send)
         self.keep_button.clicked.connect(self.keep)
         self.stop_button.pressed.connect(self.stop)

@@ -236,7 +236,7 @@ class Window(QMainWindow):
         if self._incident_page is None:
             from ..stations.incident.page import IncidentPage  # its traces need NumPy
 
-            self._incident_page = made = IncidentPage(self.session)
+            self._incident_page = made = IncidentPage(self.session, lambda: self.incident.record)
             made.opened.connect(self._go_on)
             made.report.connect(self.problem_wanted)
             made.left_for.connect(lambda: self.open_station(self._station))

@@ -10,7 +10,7 @@ from idler.core.table.sheets import Group
 from idler.session.session import Session
 
 from ..bridge import follow
-from ..widgets.cards import AxisPicker
+from ..widgets.cards import AxisPicker, tall
 from ..widgets.sheet import Sheet
 
 TARGET = 40  # pixels: what is used standing at the machine
@@ -86,7 +86,7 @@ class AxisWorkbench(Workbench):
         row.addWidget(self._picker)
         row.addStretch(1)
         for button in buttons:
-            button.setFixedHeight(40)
+            tall(button)
             row.addWidget(button)
         return row
 

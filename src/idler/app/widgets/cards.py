@@ -47,6 +47,11 @@ def figures(words: str = "—", pixels: int = 13) -> QLabel:
     return made
 
 
+def tall(button: QWidget) -> None:
+    """What is used standing at the machine is as high as a gloved finger hits: 40 pixels."""
+    button.setProperty("tall", True)
+
+
 def scrolled(page: QWidget, *, whole: bool = False) -> QScrollArea:
     """A page that scrolls up and down inside a card where there is too little room for it; the bar covers nothing of it.
 

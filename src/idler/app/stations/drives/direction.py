@@ -16,7 +16,7 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...pictures.proof import claim_head
 from ...pictures.senses import SensePicture, scene_of
-from ...widgets.cards import card, label
+from ...widgets.cards import card, label, tall
 from ...widgets.fields import Field, field_for
 from ...widgets.machinebutton import MachineButton
 
@@ -67,14 +67,14 @@ class DirectionPage(QWidget):
         column.addStretch(1)
         self.go = MachineButton(self._session)
         self.go.setProperty("role", "main")
-        self.go.setFixedHeight(40)
+        tall(self.go)
         self.go.clicked.connect(self._go)
         self.plus, self.minus, self.nothing, self.other = (QPushButton() for _ in range(4))
         self.nothing.setText("nothing moved")
         self.other.setText("something else moved")
         self.turn = QPushButton("Turn the direction round")
         self.turn.setProperty("role", "main")
-        self.turn.setFixedHeight(40)
+        tall(self.turn)
         self.plus.clicked.connect(lambda: self._answer("plus"))
         self.minus.clicked.connect(lambda: self._answer("minus"))
         self.nothing.clicked.connect(lambda: self._answer("nothing"))
@@ -84,7 +84,7 @@ class DirectionPage(QWidget):
         for button in (self.go, self.turn):
             buttons.addWidget(button)
         for button in (self.plus, self.minus, self.nothing, self.other):
-            button.setFixedHeight(40)
+            tall(button)
             buttons.addWidget(button)
         buttons.addStretch(1)
         column.addLayout(buttons)

@@ -16,7 +16,7 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...pictures.proof import claim_head
 from ...pictures.ruler import TrialPicture
-from ...widgets.cards import card, label
+from ...widgets.cards import card, label, tall
 from ...widgets.lengthedit import LengthEdit
 from ...widgets.machinebutton import MachineButton
 
@@ -65,7 +65,7 @@ class ReliablePage(QWidget):
         self.prove.clicked.connect(self._prove)
         self.halt.clicked.connect(self._session.stop)
         for button in (self.search, self.take, self.prove, self.halt):
-            button.setFixedHeight(40)
+            tall(button)
             buttons.addWidget(button)
         buttons.addStretch(1)
         column.addLayout(buttons)

@@ -13,7 +13,7 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.shapes import ShapeScene, ShapesPicture
-from ...widgets.cards import card, label
+from ...widgets.cards import card, label, tall
 from ...widgets.fields import Field, field_for
 from ...widgets.machinebutton import MachineButton
 
@@ -44,7 +44,7 @@ class ShapePage(QWidget):
         column.addWidget(self._words)
         column.addStretch(1)
         self.run_button = MachineButton(session, "Run one and look")
-        self.run_button.setFixedHeight(40)
+        tall(self.run_button)
         self.run_button.setToolTip(
             "One move at the pace that is in force; the bench's gauge tells how much shaking is left."
         )

@@ -17,7 +17,7 @@ from idler.session.session import Session
 from ...pictures.beam import BeamPicture
 from ...pictures.runtrace import RunTrace, RunTraceScene
 from ...pictures.scatter import ScatterPicture
-from ...widgets.cards import label
+from ...widgets.cards import label, tall
 from ...widgets.machinebutton import MachineButton
 
 MOST_CAUSES, MOST_ANSWERS = 3, 3
@@ -56,7 +56,7 @@ class OutcomeView(QWidget):
             button.clicked.connect(lambda _=False, place=place: self.mend.emit(self._other_edits[place]))
             column.addWidget(button)
         for place, button in enumerate(self.answers):
-            button.setFixedHeight(40)
+            tall(button)
             button.clicked.connect(lambda _=False, place=place: self.answered.emit(self._keys[place]))
             column.addWidget(button)
         self.beam = BeamPicture()

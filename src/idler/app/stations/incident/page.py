@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
@@ -39,9 +39,10 @@ class IncidentPage(Workbench):
     left_for = Signal()  # back to the work
     report = Signal(str)  # a report of a problem is wanted, with this incident
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, told_above: Callable[[], str] = lambda: "") -> None:
+        """told_above: the incident whose title the strip over the stage shows, for it need not be read twice."""
         super().__init__()
-        self._session = session
+        self._session, self._told_above = session, told_above
         self.account: Account | None = None
         self.step_buttons: list[QPushButton] = []
         self._choice = QComboBox()
@@ -58,6 +59,10 @@ class IncidentPage(Workbench):
         row.setSpacing(8)
         row.addWidget(self._left(), 1)
         row.addWidget(self._right())
+
+    def show_motion(self) -> None:
+        name = self._choice.currentData()
+        self._title.setVisible(not name or name != self._told_above())
 
     def _left(self) -> QWidget:
         frame, column = card((10, 6, 10, 4), 4)

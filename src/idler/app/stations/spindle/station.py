@@ -23,7 +23,7 @@ from ...pictures.oilday import OilDayPicture
 from ...pictures.runup import RunUpPicture
 from ...pictures.speedcurve import CurveScene, SpeedCurvePicture
 from ...pictures.spindlechain import SpindleChain
-from ...widgets.cards import Segments, card, label, scrolled
+from ...widgets.cards import Segments, card, label, scrolled, tall
 from .. import Host
 from ..workbench import Workbench
 from .bus import BusPage
@@ -166,7 +166,7 @@ class SpindleStation(Workbench):
             for slot, text in enumerate(words):
                 button = QPushButton(text)
                 button.setCheckable(True)
-                button.setFixedHeight(40)
+                tall(button)
                 self._ranges.addButton(button, slot)
                 self._range_row.addWidget(button)
         self._ranges.button(told_range(self._session.machine)).setChecked(True)

@@ -13,7 +13,7 @@ from idler.link.events import Asked
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
-from ...widgets.cards import label, scrolled
+from ...widgets.cards import label, scrolled, tall
 from .pages import Page
 
 
@@ -49,7 +49,7 @@ class SwitchedPage(Page):
             grid.addWidget(label(f"{capital(out.label)}, output {out.name}"), row, 0)
             button = QPushButton("hold to try")
             button.setProperty("role", "hold")
-            button.setFixedHeight(40)
+            tall(button)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setAccessibleName(f"Hold to try {out.label}")
             button.pressed.connect(lambda slot=out.slot: self._press(slot))

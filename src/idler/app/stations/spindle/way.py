@@ -14,7 +14,7 @@ from idler.procedures.spindle.way import EncoderRun, WayRun
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...widgets.cards import figures, label
+from ...widgets.cards import figures, label, tall
 from ...widgets.fields import field_for
 from .pages import FIELD, Page
 
@@ -32,7 +32,7 @@ class WayPage(Page):
         for way, words in ((1, "Hold: turn right"), (-1, "Hold: turn left")):
             button = QPushButton(words)
             button.setProperty("role", "hold")
-            button.setFixedHeight(40)
+            tall(button)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.pressed.connect(lambda way=way: self.say(self.run.look_at(way)))
             button.released.connect(self.run.let_go)

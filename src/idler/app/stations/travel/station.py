@@ -18,7 +18,7 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
 from ...pictures.proof import claim_head
-from ...widgets.cards import card, label, scrolled
+from ...widgets.cards import card, label, scrolled, tall
 from ...widgets.lengthedit import LengthEdit
 from ...widgets.machinebutton import MachineButton
 from .. import Host
@@ -76,7 +76,7 @@ class TravelStation(AxisWorkbench):
         self.low.clicked.connect(lambda: self._take("low"))
         self.high.clicked.connect(lambda: self._take("high"))
         for button in (self.low, self.high):
-            button.setFixedHeight(40)
+            tall(button)
             here.addWidget(button)
         column.addLayout(here)
         line = QHBoxLayout()
