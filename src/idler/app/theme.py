@@ -168,7 +168,6 @@ QLabel[role="tiny"] { color: @soft; font-size: 10px; }
 QLabel[role="warn"] { color: @brass; }
 QLabel[role="edited"] { color: @indigo; }
 QLabel[role="badge"] { background: @ink; color: @panel; border-radius: 3px; font-weight: 700; }
-QLabel[role="work"] { color: @brass; }
 QFrame[role="dark"] { background: @header; border-radius: 5px; }
 QFrame[role="dark"] QLabel { color: @on_header; }
 QFrame[role="card"] { background: @panel; border: 1px solid @line; border-radius: 5px; }

@@ -28,6 +28,7 @@ from idler.session.session import Session
 
 from .. import growth, theme
 from ..bridge import follow
+from ..pictures.figure import FigureView
 from ..pictures.rail import RailView
 from ..tools.keys import Bindings, key_text
 from ..widgets.cards import label
@@ -95,12 +96,10 @@ class AxisRail(QWidget):
         self._badge = label(name, "badge")
         self._badge.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._badge.setFixedSize(26, 24)
-        self._position = QLabel("—")
-        self._position.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self._position.setFixedWidth(104)
-        self._work = label("", "work")
-        self._work.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self._work.setFixedWidth(104)
+        self._position, self._work = FigureView(), FigureView("brass")
+        self._position.show_text("—")
+        for figure_view in (self._position, self._work):
+            figure_view.setFixedWidth(104)
         self._unit = QLabel()
         self._unit.setProperty("role", "tiny")
         self._unit.setFixedWidth(66)
@@ -141,11 +140,11 @@ class AxisRail(QWidget):
         """After a change of the draft or of the look."""
         axis = self._session.machine.axis(self._slot)
         self._zero = self._session.work.of(axis.name)
-        self._position.setFont(theme.figure_font(19 if self._zero is None else 16, bold=True))  # two lines, or one
-        self._work.setFont(theme.figure_font(13))
+        self._position.show_font(theme.figure_font(19 if self._zero is None else 16, bold=True))  # two lines, or one
+        self._work.show_font(theme.figure_font(13))
         stale = self._session.work.is_stale(axis.name)
         if stale:
-            self._position.setFont(theme.figure_font(16, bold=True))
+            self._position.show_font(theme.figure_font(16, bold=True))
         self._stale_zero = stale
         self._work.setVisible(self._zero is not None or stale)
         inch = self._session.machine.inch and not axis.rotary
@@ -203,10 +202,10 @@ class AxisRail(QWidget):
     def _say(self, position: str, work: str, words: str) -> None:
         if work != self._shown_work:
             self._shown_work = work
-            self._work.setText(work)
+            self._work.show_text(work)
         if position != self._shown:
             self._shown = position
-            self._position.setText(position)
+            self._position.show_text(position)
         if words != self._words:
             self._words = words
             self._state.setText(words)

@@ -39,7 +39,7 @@ if TYPE_CHECKING:
     from ..stations.incident.page import IncidentPage
     from ..tools.wirewindow import WireWindow
 
-MOVING_MS, RESTING_MS = 20, 100
+MOVING_MS, RESTING_MS = 33, 100  # 30 pictures a second while something moves
 FITTING_MS = 30  # once what changed has been laid out
 
 D = TypeVar("D", bound=QDialog)
