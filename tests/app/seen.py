@@ -140,8 +140,9 @@ def painted(picture: Picture) -> Ink:
         made.scale(scale, scale)
         return made
 
-    if "_ground" in vars(picture):  # painted once and kept
-        picture._ground = None
+    for kept in ("_ground", "_still"):  # painted once
+        if kept in vars(picture):
+            setattr(picture, kept, None)
     with mock.patch.object(Picture, "painter", painter):
         picture.grab()
     return ink

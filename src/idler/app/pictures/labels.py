@@ -83,6 +83,9 @@ class Placer:
 
 def crosses(line: QLineF, box: QRectF) -> bool:
     """Whether any of a line lies in a box."""
+    x, y = sorted((line.x1(), line.x2())), sorted((line.y1(), line.y2()))
+    if x[1] < box.left() or x[0] > box.right() or y[1] < box.top() or y[0] > box.bottom():
+        return False
     if box.contains(line.p1()) or box.contains(line.p2()):
         return True
     corners = (box.topLeft(), box.topRight(), box.bottomRight(), box.bottomLeft())
@@ -92,11 +95,11 @@ def crosses(line: QLineF, box: QRectF) -> bool:
     )
 
 
-def beside(middle: QPointF, width: float, gap: float = 6.0) -> list[QPointF]:
-    """Places around a point for a text of this width: above, below, right, left, and further away."""
+def beside(middle: QPointF, width: float, gap: float = 6.0, furthest: int = 72) -> list[QPointF]:
+    """Places around a point for a text of this width: above, below, right, left, and up to `furthest` pixels further away."""
     x, y = middle.x(), middle.y()
     places = []
-    for far in range(0, 72, 8):
+    for far in range(0, furthest, 8):
         places += [
             QPointF(x - width / 2, y - gap - far), QPointF(x - width / 2, y + gap + 10 + far),
             QPointF(x + gap, y + 4 - far), QPointF(x - width - gap, y + 4 - far),

@@ -13,7 +13,7 @@ from idler.core.words import capital
 from .. import theme
 from .picture import Picture
 
-TALLEST, SHORTEST = 54.0, 34.0
+TALLEST, SHORTEST = 54.0, 29.0
 
 
 class LadderPicture(Picture):
@@ -33,7 +33,7 @@ class LadderPicture(Picture):
 
     def paintEvent(self, _: QPaintEvent) -> None:
         p = self.painter()
-        step = min(TALLEST, max(SHORTEST, (self.high - 70) / max(1, len(self._rungs))))
+        step = min(TALLEST, max(SHORTEST, (self.high - 62) / max(1, len(self._rungs))))
         x, y = min(260.0, self.wide * 0.4), 14.0
         alive = True
         for rung in self._rungs:

@@ -228,7 +228,7 @@ class PaceMap(Picture):
         for words, ray in rays:
             width = p.fontMetrics().horizontalAdvance(words)
             along = [ray.pointAt(share) for share in (0.97, 0.88, 0.78, 0.68, 0.58, 0.48, 0.38)]
-            placer.write(p, words, [place for at in along for place in beside(at, width, 4)])
+            placer.write(p, words, [place for at in along for place in beside(at, width, 4, 8)])
 
     def _axes(self, p: QPainter, box: QRectF, scene: PaceScene) -> None:
         p.setPen(QPen(theme.color("line"), 1))

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QResizeEvent
 
 from idler.core.proof.claims import Proof
 from idler.core.table.stations import Station
@@ -28,12 +28,13 @@ class Train(Picture):
         self._here = Station.LINK
         self._states: dict[Station, Proof] = dict.fromkeys(Station, Proof.NOTHING)
         self._shares: dict[Station, tuple[int, int]] = {}
+        self._still: QPixmap | None = None  # the wheels, painted once
         self._say()
 
     def show_states(self, states: dict[Station, Proof], shares: dict[Station, tuple[int, int]] | None = None) -> None:
         """shares: of each station with claims, how many are proven of how many."""
         if (states, shares or {}) != (self._states, self._shares):
-            self._states, self._shares = states, shares or {}
+            self._states, self._shares, self._still = states, shares or {}, None
             self._say()
             self.update()
 
@@ -84,16 +85,15 @@ class Train(Picture):
         self._go(stations[(stations.index(self._here) + step) % len(stations)])
 
     def paintEvent(self, _: QPaintEvent) -> None:
+        if self._still is None:
+            self._still = self.ground()
+            painter = self.painter(self._still)
+            self._paint_wheels(painter)
+            painter.end()
         p = self.painter()
-        p.fillRect(self.room, theme.color("panel"))
-        p.setPen(QPen(theme.color("line"), 1))
-        p.drawLine(QPointF(0, self.high - 1), QPointF(self.wide, self.high - 1))
+        self.show_ground(p, self._still)
         width = self.wide / len(Station)
-        p.setPen(QPen(theme.color("metal"), 1.2))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPath(rack(0, self.wide, _RACK, 6.0, 3.0))
         for k, station in enumerate(Station):
-            self._wheel(p, (k + 0.5) * width, station)
             here = station is self._here
             p.setPen(theme.color("ink" if here else "soft"))
             p.setFont(theme.text_font(13, bold=here))
@@ -104,6 +104,27 @@ class Train(Picture):
                     p.setPen(QPen(theme.color("petrol"), 2))
                     p.setBrush(Qt.BrushStyle.NoBrush)
                     p.drawRoundedRect(QRectF(k * width + 6, 2, width - 12, 62), 5, 5)
+
+    def _paint_wheels(self, p: QPainter) -> None:
+        """What stays while another station is opened."""
+        p.fillRect(self.room, theme.color("panel"))
+        p.setPen(QPen(theme.color("line"), 1))
+        p.drawLine(QPointF(0, self.high - 1), QPointF(self.wide, self.high - 1))
+        p.setPen(QPen(theme.color("metal"), 1.2))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(rack(0, self.wide, _RACK, 6.0, 3.0))
+        width = self.wide / len(Station)
+        for k, station in enumerate(Station):
+            self._wheel(p, (k + 0.5) * width, station)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._still = None
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Other colours."""
+        super().changeEvent(event)
+        self._still = None
 
     def _wheel(self, p: QPainter, x: float, station: Station) -> None:
         state = self._states[station]

@@ -45,8 +45,12 @@ SIGNALS: tuple[Group, ...] = (
 )  # fmt: skip
 SPINDLE: tuple[Group, ...] = (
     _group("What it is", "spindle.kind", "spindle.ranges", "spindle.engaged", "spindle.rest", "spindle.frequency"),
-    _group("Starting", "spindle.start_speed", "spindle.waits", "spindle.needs_drives"),
-    _group("How its speed is seen", "spindle.counts", "spindle.counts_reversed", "spindle.pulses"),
+    Group(
+        "Starting", {"spindle.start_speed": "", "spindle.waits": "motion waits", "spindle.needs_drives": "drives first"}
+    ),
+    Group(
+        "How its speed is seen", {"spindle.counts": "", "spindle.counts_reversed": "backwards", "spindle.pulses": ""}
+    ),
 )
 RANGE_SHEET: tuple[Group, ...] = (
     _group("The range engaged", "range.name", "range.ratio", "range.low", "range.high", "range.points"),

@@ -32,5 +32,7 @@ def draw(p: QPainter, width: float, axis: Axis, _picture: FinalPicture) -> None:
     p.drawLine(QPointF(99, SHAFT + 37), QPointF(98, SHAFT + 30))
     p.setPen(pen("soft"))
     p.setFont(theme.text_font(11))
-    p.drawText(QPointF(146, SHAFT + 4), "one turn of the wheel")
-    p.drawText(QPointF(146, SHAFT + 20), "is 360° of the axis")
+    words = ("one turn of the wheel", "is 360° of the axis")
+    if 146 + max(map(p.fontMetrics().horizontalAdvance, words)) <= width:  # else the drawing says it alone
+        for line, text in enumerate(words):
+            p.drawText(QPointF(146, SHAFT + 4 + 16 * line), text)

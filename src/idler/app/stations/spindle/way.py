@@ -74,7 +74,7 @@ class WayPage(Page):
         self.take.clicked.connect(self._take)
         self.column.addWidget(self.take)
         fields = QHBoxLayout()
-        for key, words in (("counts", "counts per turn"), ("counts_reversed", "counts backwards")):
+        for key, words in (("counts", "counts per turn"), ("counts_reversed", "backwards")):
             fields.addWidget(field_for(session, Address(None, f"spindle.{key}"), width=FIELD, label=words))
         self.column.addLayout(fields)
         self.column.addStretch(1)
