@@ -4,7 +4,7 @@ a gloved finger hits; larger windows show everything larger."""
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF
-from PySide6.QtWidgets import QAbstractButton
+from PySide6.QtWidgets import QAbstractButton, QWidget
 
 from idler.app import growth
 from idler.app.growth import factor_for
@@ -30,30 +30,38 @@ class Seen(SessionCase):
         until(lambda: not self.window._fitting.isActive(), "the rails to fit")
         self.app.processEvents()
 
-    def wrong(self) -> list[str]:
-        """What cannot be read on the screen as it is now."""
+    def wrong(self, around: QWidget | None = None) -> list[str]:
+        """What cannot be read in a part of the screen, or on all of it, as it is now."""
         until(lambda: not self.window._fitting.isActive(), "the rails to fit")
         self.app.processEvents()
-        found = list(cut_words(self.window))
-        for picture in pictures_of(self.window):
+        found = list(cut_words(around or self.window))
+        for picture in pictures_of(around or self.window):
             ink = painted(picture)
             found += overlaps(ink, QRectF(0, 0, picture.width(), picture.height()))
         return found
 
     def look_at_all(self, sizes: tuple[tuple[int, int], ...]) -> None:
-        for station in Station:
-            self.window.open_station(station)
-            for width, height in sizes:
-                self.size(width, height)
-                with self.subTest(station=station.label, size=(width, height)):
-                    self.assertEqual((self.window.width(), self.window.height()), (width, height))
-                    self.assertEqual(self.wrong(), [])
-            for segments in self.window.page(station).findChildren(Segments):
-                for name, button in segments.buttons.items():
-                    if button.isVisible():
-                        button.click()
-                        with self.subTest(station=station.label, page=name):
-                            self.assertEqual(self.wrong(), [])
+        for size in sizes:
+            self.size(*size)
+            self.assertEqual((self.window.width(), self.window.height()), size)
+            self.assertEqual(self.wrong(), [], size)
+            for station in Station:
+                self.window.open_station(station)
+                page = self.window.page(station)
+                with self.subTest(station=station.label, size=size):
+                    self.assertEqual(self.wrong(page), [])
+                for name, button in self.pages_of(page) if size == sizes[0] else ():
+                    button.click()
+                    with self.subTest(station=station.label, page=name):
+                        self.assertEqual(self.wrong(page), [])
+
+    def pages_of(self, page: QWidget) -> list[tuple[str, QAbstractButton]]:
+        return [
+            (name, button)
+            for segments in page.findChildren(Segments)
+            for name, button in segments.buttons.items()
+            if button.isVisible()
+        ]
 
 
 class Verge(Seen):
