@@ -11,6 +11,7 @@ from idler.app.growth import factor_for
 from idler.app.qt_wait import until
 from idler.app.widgets.cards import Segments
 from idler.app.widgets.fields import Field
+from idler.core.machine import Machine
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
 from tests.app.seen import cut_words, overlaps, painted, pictures_of
@@ -92,6 +93,20 @@ class Verge(Seen):
             targets += [button for name in names if isinstance(button := getattr(page, name, None), QAbstractButton)]
         for button in targets:
             self.assertGreaterEqual(button.height(), 40, button.text())
+
+
+class Eight(Seen):
+    def test_eight_axes_stay_usable_in_the_smallest_window(self) -> None:
+        self.session.reshape(Machine(tuple("XYZABCUV"), {}, 32, 16), "eight axes")
+        self.size(*SIZES[0])
+        for station in (Station.HOMING, Station.TRAVEL, Station.LINK):
+            self.window.open_station(station)
+            self.assertEqual(self.wrong(), [], station)
+            self.assertLessEqual(self.window.rails.minimumSizeHint().width(), SIZES[0][0])
+        self.window.open_station(Station.HOMING)
+        until(lambda: self.window.rails.folded, "the rails to fold")
+        self.click(self.window.rails.choices[7])
+        self.assertTrue(self.window.rails.rows[7].isVisible())
 
 
 class Longcase(Seen):

@@ -13,6 +13,7 @@ from idler.core.homing import Leg
 from idler.core.profile.homing import Phase
 
 from .. import theme
+from .labels import on_plate
 from .pacemap import nice_step
 from .picture import Picture
 
@@ -98,7 +99,8 @@ class TimeLine(Picture):
         p.setFont(theme.text_font(11))
         if not row.legs:
             p.setPen(theme.color("soft"))
-            p.drawText(QRectF(LEFT + 6, top + 4, 400, high), Qt.AlignmentFlag.AlignVCenter, row.words)
+            side = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+            on_plate(p, QRectF(LEFT + 6, top + 4, 400, high), row.words, side)
         for leg in row.legs:
             box = QRectF(x(row.begin + leg.begin), top + 4, x(leg.seconds) - x(0), high)
             colour = _COLOURS.get(leg.phase, "metal")

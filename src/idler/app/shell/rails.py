@@ -353,12 +353,14 @@ class Rails(QWidget):
             self._choice_row.removeWidget(button)
             button.deleteLater()
         self.choices = []
+        few = len(self._built) <= 4
+        self._choice_row.setSpacing(4 if few else 2)
         for slot, name in enumerate(self._built):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setProperty("role", "touch")
             button.setFixedHeight(TARGET)
-            button.setMinimumWidth(TARGET)
+            button.setFixedWidth(48 if few else 32)
             button.setAccessibleName(f"Rail of {name}")
             self._choice.addButton(button, slot)
             self.choices.append(button)
