@@ -12,7 +12,7 @@ from unittest import mock
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPaintDevice, QPainter, QPainterPath, QPolygonF
-from PySide6.QtWidgets import QAbstractButton, QCheckBox, QLabel, QWidget
+from PySide6.QtWidgets import QAbstractButton, QCheckBox, QLabel, QPushButton, QStyle, QStyleOptionButton, QWidget
 
 from idler.app.pictures.picture import Picture
 
@@ -188,6 +188,8 @@ def overlaps(ink: Ink, size: QRectF) -> Iterator[str]:
                 continue
             yield f"“{words}” is struck through"
             break
+        if any(later > order and plate.intersects(box) for later, plate in ink.plates):
+            yield f"“{words}” is covered in part"
         if not size.adjusted(-1, -1, 1, 1).contains(box):
             yield f"“{words}” is cut by the edge"
 
@@ -208,7 +210,12 @@ def cut_words(window: QWidget) -> Iterator[str]:
             continue
         plain = re.sub(r"<[^>]*>|&", "", made.text())
         wide = max(made.fontMetrics().horizontalAdvance(line) for line in plain.split("\n"))
+        room = made.width()
         if isinstance(made, QCheckBox):
             wide = made.sizeHint().width()
-        if made.width() + 1 < wide:
-            yield f"“{made.text()[:60]}” needs {wide} px and has {made.width()}"
+        elif isinstance(made, QPushButton) and type(made).paintEvent is QPushButton.paintEvent:
+            option = QStyleOptionButton()
+            made.initStyleOption(option)
+            room = made.style().subElementRect(QStyle.SubElement.SE_PushButtonContents, option, made).width()
+        if room + 1 < wide:
+            yield f"“{made.text()[:60]}” needs {wide} px and has {room}"

@@ -189,8 +189,8 @@ MachineButton, QPushButton[tall="true"] { min-height: 28px; }
 QComboBox[tall="true"] { min-height: 32px; }
 StopButton { min-height: 68px; min-width: 68px; border: none; padding: 0; }
 QPushButton[role="hold"]:pressed { background: @petrol; border-color: @petrol; }
-QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 4px; min-height: 18px; }
-QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 3px; }
+QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 2px; min-height: 18px; }
+QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 1px; }
 QScrollArea[role="clear"], QScrollArea[role="clear"] > QWidget > QWidget { background: transparent; border: none; }
 QPushButton[role="touch"] { padding: 4px 7px; }
 QPushButton[role="touch"]:focus { padding: 3px 6px; }

@@ -88,21 +88,22 @@ class TimeLine(Picture):
             self._row(p, row, place * self._height, place == self._at, x)
 
     def _row(self, p: QPainter, row: TimeRow, top: float, lit: bool, x: Callable[[float], float]) -> None:
-        high = min(22.0, self._height - 12)
-        badge = QRectF(8, top + 4, 26, high)
+        high = min(22.0, max(self._height - 12, min(self._height - 3, 14.0)))  # of many rows each keeps its words
+        above = min(4.0, self._height - high - 1)
+        badge = QRectF(8, top + above, 26, high)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.color("petrol" if lit else "ink"))
         p.drawRoundedRect(badge, 3, 3)
         p.setPen(theme.color("panel"))
-        p.setFont(theme.text_font(13, bold=True))
+        p.setFont(theme.text_font(13 if high >= 18 else 11, bold=True))
         p.drawText(badge, Qt.AlignmentFlag.AlignCenter, row.name)
         p.setFont(theme.text_font(11))
         if not row.legs:
             p.setPen(theme.color("soft"))
             side = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-            on_plate(p, QRectF(LEFT + 6, top + 4, 400, high), row.words, side)
+            on_plate(p, QRectF(LEFT + 6, top + above, 400, high), row.words, side)
         for leg in row.legs:
-            box = QRectF(x(row.begin + leg.begin), top + 4, x(leg.seconds) - x(0), high)
+            box = QRectF(x(row.begin + leg.begin), top + above, x(leg.seconds) - x(0), high)
             colour = _COLOURS.get(leg.phase, "metal")
             p.setPen(QPen(theme.color("ink"), 1))
             p.setBrush(theme.color(colour))
@@ -111,7 +112,7 @@ class TimeLine(Picture):
             if p.fontMetrics().horizontalAdvance(words) < box.width() - 6:
                 p.setPen(theme.color("panel" if colour == "petrol" else "ink"))
                 p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-        self._ran(p, row, top + high + 6, x)
+        self._ran(p, row, min(top + high + 6, top + self._height - 1), x)
 
     def _ran(self, p: QPainter, row: TimeRow, y: float, x: Callable[[float], float]) -> None:
         """The last run as a thin line with a tick where each phase began; a cross where it ended without home."""

@@ -313,6 +313,7 @@ class Rails(QWidget):
         for step in ("", *self.jog.steps):
             button = QPushButton(step or "hold")
             button.setCheckable(True)
+            button.setProperty("role", "touch")
             button.setMinimumWidth(44)
             button.setFixedHeight(TARGET)
             button.setProperty("step", step)
