@@ -196,7 +196,9 @@ class EnvelopePicture(Picture):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(QRectF(park.x() - 15, park.y() - 15, 30, 30))  # the tool stands inside of it when it is parked
             p.setFont(theme.text_font(12, bold=True))
-            p.drawText(QRectF(park.x() - 32, park.y() + 2, 14, 14), Qt.AlignmentFlag.AlignCenter, "P")
+            tool = scene.at.get(view.across.name)
+            side = -1 if tool is None or tool >= view.across.park else 1  # away from the tool
+            p.drawText(QRectF(park.x() + side * 25 - 7, park.y() + 2, 14, 14), Qt.AlignmentFlag.AlignCenter, "P")
         if view.across.name in scene.at and view.up.name in scene.at:
             here = at(scene.at[view.across.name], scene.at[view.up.name])
             p.setPen(QPen(theme.color("petrol"), 2))
