@@ -3,7 +3,10 @@ a gloved finger hits; larger windows show everything larger."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF
+from unittest import mock
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QWidget
 
 from idler.app import growth
@@ -149,6 +152,14 @@ class Grown(Seen):
         self.assertGreater(growth.factor(), usual)
         self.window.set_large(False)
         self.assertEqual(growth.factor(), usual)
+
+    def test_a_rail_that_folds_away_under_a_finger_lets_go(self) -> None:
+        rails = self.window.rails
+        QTest.mousePress(rails.rows[1].minus, Qt.MouseButton.LeftButton)
+        with mock.patch.object(rails.jog, "let_go") as let_go:
+            rails.fold(True)
+        self.assertTrue(let_go.called)
+        self.assertFalse(rails.rows[1].minus.isDown())
 
     def test_how_much_a_size_allows(self) -> None:
         for (width, height), factor in {

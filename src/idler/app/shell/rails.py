@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent, QTouchEvent
+from PySide6.QtGui import QGuiApplication, QHideEvent, QKeyEvent, QResizeEvent, QTouchEvent
 from PySide6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -85,6 +85,13 @@ class JogButton(MachineButton):
     def focusOutEvent(self, event: object) -> None:
         self._jog.let_go()
         super().focusOutEvent(event)  # type: ignore[arg-type]
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Rails that fold under a finger let go."""
+        if self.isDown():
+            self.setDown(False)
+            self._jog.let_go()
+        super().hideEvent(event)
 
 
 class AxisRail(QWidget):
