@@ -7,7 +7,7 @@ from unittest import mock
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QWidget
+from PySide6.QtWidgets import QAbstractButton, QBoxLayout, QWidget
 
 from idler.app import growth
 from idler.app.growth import factor_for
@@ -144,6 +144,29 @@ class Grown(Seen):
         self.assertEqual(sizes(), usual)
         for before, after in zip(usual, larger, strict=True):
             self.assertAlmostEqual(after / before, 1.25, delta=0.05)
+
+    def test_growing_to_and_fro_leaves_every_size_as_it_was(self) -> None:
+        for station in Station:
+            self.window.open_station(station)
+        self.size(1280, 800)
+
+        def sizes() -> list[tuple[int, ...]]:
+            found = []
+            for widget in self.window.findChildren(QWidget):
+                if widget.objectName().startswith("qt_"):  # the toolkit's own, which it sizes by itself
+                    continue
+                least, most = widget.minimumSize(), widget.maximumSize()
+                found.append((least.width(), least.height(), most.width(), most.height()))
+            for layout in self.window.findChildren(QBoxLayout):
+                m = layout.contentsMargins()
+                found.append((m.left(), m.top(), m.right(), m.bottom(), layout.spacing()))
+            return found
+
+        usual = sizes()
+        for _ in range(3):
+            self.size(1920, 1080)
+            self.size(1280, 800)
+        self.assertEqual(sizes(), usual)
 
     def test_text_as_large_as_the_window_allows(self) -> None:
         self.size(1366, 768)

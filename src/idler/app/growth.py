@@ -7,7 +7,6 @@ style sheet and the pictures do the same for themselves.
 
 from __future__ import annotations
 
-import weakref
 from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, QSize, Qt
@@ -16,10 +15,8 @@ from PySide6.QtWidgets import QApplication, QBoxLayout, QGridLayout, QLayout, QW
 
 USUAL = (1280, 800)  # pixels for which everything was laid out
 SMALLEST = (1180, 660)
-STEP, LARGEST = (
-    8,
-    2.0,
-)  # parts of one by which it grows, so that a window that is dragged is not laid out for each pixel
+STEP = 8  # parts of one by which it grows, so that a window that is dragged is not laid out for each pixel
+LARGEST = 2.0
 _UNBOUND = 16777215  # QWIDGETSIZE_MAX
 
 _factor = 1.0
@@ -58,8 +55,7 @@ class _First:
     font: int
 
 
-_widgets: weakref.WeakKeyDictionary[QWidget, _First] = weakref.WeakKeyDictionary()
-_layouts: weakref.WeakKeyDictionary[QLayout, tuple[int, ...]] = weakref.WeakKeyDictionary()  # margins, then spacings
+_KEPT = "first sizes"  # a property of the widget or layout itself: what Python holds of it may come and go
 
 
 class _Growing(QObject):
@@ -79,9 +75,6 @@ def set_factor(wanted: float, app: QApplication) -> bool:
     global _factor
     if wanted == _factor:
         return False
-    for window in app.topLevelWidgets():  # as they are now, while that is known
-        for widget in (window, *window.findChildren(QWidget)):
-            _first(widget)
     _factor = wanted
     if not _growing:
         _growing.append(_Growing())
@@ -90,8 +83,7 @@ def set_factor(wanted: float, app: QApplication) -> bool:
         app.installEventFilter(_growing[0])
     for window in app.topLevelWidgets():
         for widget in (window, *window.findChildren(QWidget)):
-            if widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):
-                _grow(widget)
+            _grow(widget)
     return True
 
 
@@ -105,15 +97,18 @@ def fix(widget: QWidget, *, width: int = 0, height: int = 0) -> None:
     if height:
         least.setHeight(height)
         most.setHeight(height)
-    _widgets[widget] = _First(least, most, first.font)
-    _size(widget, _widgets[widget])
+    fixed = _First(least, most, first.font)
+    widget.setProperty(_KEPT, fixed)
+    _size(widget, fixed)
 
 
 def _first(widget: QWidget) -> _First:
-    if widget not in _widgets:
+    kept = widget.property(_KEPT)
+    if not isinstance(kept, _First):
         own = widget.testAttribute(Qt.WidgetAttribute.WA_SetFont) and not widget.isWindow()
-        _widgets[widget] = _First(widget.minimumSize(), widget.maximumSize(), widget.font().pixelSize() if own else 0)
-    return _widgets[widget]
+        kept = _First(widget.minimumSize(), widget.maximumSize(), widget.font().pixelSize() if own else 0)
+        widget.setProperty(_KEPT, kept)
+    return kept
 
 
 def _grow(widget: QWidget) -> None:
@@ -134,26 +129,28 @@ def _size(widget: QWidget, first: _First) -> None:
 
 
 def _spread(layout: QLayout) -> None:
-    """Margins and spacings of a layout and of those inside it."""
-    if layout not in _layouts:
+    """Margins and spacings of a layout and of those inside it: these first, for one without a spacing has that around it."""
+    for place in range(layout.count()):
+        inner = layout.itemAt(place).layout()  # type: ignore[union-attr]
+        if inner is not None:
+            _spread(inner)
+    kept = layout.property(_KEPT)
+    if kept is None:
         m = layout.contentsMargins()
         spacings = (
             (layout.horizontalSpacing(), layout.verticalSpacing())
             if isinstance(layout, QGridLayout)
             else (layout.spacing(),)
         )
-        _layouts[layout] = (m.left(), m.top(), m.right(), m.bottom(), *spacings)
-    left, top, right, bottom, *between = (px(size) for size in _layouts[layout])
+        kept = [m.left(), m.top(), m.right(), m.bottom(), *spacings]
+        layout.setProperty(_KEPT, kept)
+    left, top, right, bottom, *between = (px(size) for size in kept)
     layout.setContentsMargins(left, top, right, bottom)
     if isinstance(layout, QGridLayout):
         layout.setHorizontalSpacing(between[0])
         layout.setVerticalSpacing(between[1])
     elif isinstance(layout, QBoxLayout):
         layout.setSpacing(between[0])
-    for place in range(layout.count()):
-        inner = layout.itemAt(place).layout()  # type: ignore[union-attr]
-        if inner is not None:
-            _spread(inner)
 
 
 def _most(pixels: int) -> int:

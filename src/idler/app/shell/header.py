@@ -167,6 +167,7 @@ class Header(QWidget):
         """The values that are not the same everywhere; one that is chosen gets the focus of the margin."""
         count, machine = self._session.count(), self._session.machine
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for title, listed in (
             ("Edited here, not sent", count.edited), ("Wait for a restart of the controller", count.waiting),
             ("In force, in no revision", count.in_force),
@@ -215,12 +216,12 @@ class Header(QWidget):
         if not session.connected:
             self._show_state({"connect": "connecting…"}.get(session.busy, "no controller"), "ring")
             return
-        if session.floor.words:
+        fault = session.in_fault
+        if session.floor.words and not fault:  # what is wrong goes before what runs
             self._show_state(f"{session.floor.words} · {session.floor.time_words} · Esc ends it", "arrow")
             return
         name = f"node {session.identity.node}" if session.identity else "controller"
         words = motion_words(session)
-        fault = session.in_fault
         shape = "bar" if fault else "arrow" if session.moving else "dot" if session.powered else "ring"
         homed = [axis.homed for axis in session.axes]
         home = (
