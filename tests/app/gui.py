@@ -54,6 +54,12 @@ class GuiCase(unittest.TestCase):
         if kind is not QtMsgType.QtDebugMsg and not words.startswith(_HARMLESS):
             self._seen.append(words)
 
+    def escape(self, widget: QWidget | None = None) -> None:
+        """Esc as the desktop gives it: to the window that has the keyboard; that of the widget, if one is named."""
+        if widget is not None:
+            until(lambda: self.app.focusWindow() is widget.window().windowHandle(), "its window to have the keyboard")
+        QTest.keyClick(self.app.focusWindow(), Qt.Key.Key_Escape)
+
     def click(self, widget: QWidget) -> None:
         QTest.mouseClick(widget, Qt.MouseButton.LeftButton)
 

@@ -226,7 +226,7 @@ class OnBench(DrivesCase):
         self.page.turn_to("Direction")
         page = self.page.direction
         self.click(page.go)
-        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.escape()
         self.assertIs(page.step, DirectionStep.START)
         self.rest()
 

@@ -124,7 +124,7 @@ class OnBench(DrivesCase):
             if page.run.doing is not Doing.NOTHING:
                 break
         until(lambda: self.session.moving, "motion")
-        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.escape()
         self.assertIs(page.run.doing, Doing.NOTHING)
         self.assertIn("It was stopped", page.words.text())
         self.rest()

@@ -149,7 +149,7 @@ class OnBench(HomingCase):
         self.ready()
         self.click(self.page.all)
         until(lambda: self.session.moving, "motion")
-        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.escape()
         self.rest()
         self.assertFalse(self.page.run.running)
         self.assertEqual({r.result for r in self.page.run.records.values()}, {HomingResult.STOPPED})

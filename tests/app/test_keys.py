@@ -113,6 +113,7 @@ class Keys(SessionCase):
         self.dialog = self.window.open_keys()
         stopped: list[bool] = []
         self.session.halted.subscribe(lambda: stopped.append(True))
-        self.press("log", Key.Key_Escape)
+        self.click(self.dialog.keys["log"])
+        self.escape(self.dialog)
         self.assertTrue(stopped)
         self.assertEqual(self.window.bindings.keys_of("log"), ())

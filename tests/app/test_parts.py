@@ -8,7 +8,17 @@ from unittest import mock
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
+from PySide6.QtWidgets import (
+    QComboBox,
+    QCompleter,
+    QDialog,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from idler.app import theme
 from idler.app.pictures.machine import MachinePicture, scene_of
@@ -84,15 +94,47 @@ class Shell(GuiCase):
         self.assertEqual((notice.words, notice.property("kind")), ("It answers again", "plain"))
 
     def test_the_stop_key_acts_wherever_the_focus_is_and_the_key_goes_on(self) -> None:
-        stops, field = [], QLineEdit()
-        key = StopKey(lambda: stops.append(1))
-        self.app.installEventFilter(key)
-        self.addCleanup(self.app.removeEventFilter, key)
-        field.show()
+        stops: list[int] = []
+        key = StopKey(lambda: stops.append(1), self.app)
+        self.addCleanup(key.deleteLater)
+        window = QWidget()
+        column, field, box = QVBoxLayout(window), QLineEdit(), QComboBox()
+        box.addItems(["one", "two"])
+        field.setCompleter(QCompleter(["12 mm"], field))
+        column.addWidget(field)
+        column.addWidget(box)
+        window.show()
+        window.activateWindow()
+        field.setFocus()
+        until(field.hasFocus, "the field to have the focus")
         QTest.keyClicks(field, "12")
         self.assertEqual(stops, [])
-        QTest.keyClick(field, Qt.Key.Key_Escape)
+        menu, dialog, apart = QMenu(window), QDialog(window), QWidget()
+        menu.addAction("one")
+        dialog.setModal(True)
+        listed = field.completer().popup()
+        for name, open_it, there, closes in (
+            ("a list of words", list, listed, True),
+            ("a field", list, field, False),
+            ("a menu", lambda: menu.popup(QPoint(5, 5)), menu, True),
+            ("a list of choices", box.showPopup, box.view(), True),
+            ("a modal dialog", dialog.show, dialog, True),
+            ("another window", apart.show, apart, False),
+        ):
+            with self.subTest(name):
+                open_it()
+                until(there.isVisible, name)
+                stops.clear()
+                self.escape(there)
+                self.assertTrue(stops)
+                self.assertEqual(there.isVisible(), not closes)
+                window.activateWindow()
+        menu.popup(QPoint(5, 5))  # a desktop may leave the keyboard with the window below
+        stops.clear()
+        QTest.keyClick(window.windowHandle(), Qt.Key.Key_Escape)
         self.assertTrue(stops)
+        self.assertFalse(menu.isVisible())
+        window.activateWindow()
         QTest.keyClicks(field, "3")
         self.assertEqual(field.text(), "123")
 

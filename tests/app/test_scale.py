@@ -6,7 +6,6 @@ from fractions import Fraction
 from unittest import mock
 
 from PySide6.QtCore import Qt
-from PySide6.QtTest import QTest
 
 from idler.app.qt_wait import until
 from idler.app.stations.scale.station import ScaleStation
@@ -146,7 +145,7 @@ class OnTheBench(ScaleCase):
         self.go_to(PassStage.ZERO, PassStage.MOVE)
         self.click(self.page.go)
         until(lambda: self.session.moving, "motion")
-        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.escape()
         until(lambda: self.page.procedure.stage is PassStage.START, "the pass to be void")
         self.rest()
         self.assertEqual(self.page.passes, [])

@@ -201,7 +201,7 @@ class OnVerge(SpindleCase):
     def test_esc_ends_a_sweep_and_the_spindle_and_keeps_nothing(self) -> None:
         page = self.page_of("Curve")
         self.again(lambda: self.click(page.curve.measure), lambda: len(page.run.samples.get(2, ())) > 3, "the sweep")
-        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.escape()
         until(lambda: not page.run.running, "the end")
         until(lambda: not self.session.link.panel.conditions & Condition.SPINDLE, "the spindle to be off")
         self.assertEqual(page.run.curves, {})
@@ -220,7 +220,7 @@ class OnVerge(SpindleCase):
         page = self.page_of("Ladder")
         self.power()
         for way, do, undo in (
-            ("esc", lambda: QTest.keyClick(self.window, Qt.Key.Key_Escape), lambda: None),
+            ("esc", self.escape, lambda: None),
             ("guard", lambda: self.touch(do="press", switch="guard"), lambda: self.touch(do="release", switch="guard")),
             ("stop", lambda: self.touch(do="press", switch="emergency stop"),
              lambda: self.touch(do="release", switch="emergency stop")),
@@ -255,7 +255,7 @@ class OnVerge(SpindleCase):
 
     def test_what_is_not_the_way_on_trial_proves_nothing(self) -> None:
         page = self.page_of("Ladder")
-        self.prove(page, "guard", lambda: QTest.keyClick(self.window, Qt.Key.Key_Escape), lambda: None)
+        self.prove(page, "guard", self.escape, lambda: None)
         self.assertIn("something else", page.stops.words)
         self.assertIs(self.stands(stop_claim(self.session.machine, "guard")), Proof.ENTERED)
 

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtCore import Qt
-from PySide6.QtTest import QTest
-
 from idler.app.qt_wait import until
 from idler.app.stations.travel.station import TravelStation
 from idler.core.proof.claims import Proof, Witness, ends_claim, scale_claim, state
@@ -162,7 +159,7 @@ class OnBench(TravelCase):
         self.homed()
         self.click(self.page.round)
         until(lambda: len(self.page.run.trail) > 3 and self.session.moving, "motion")
-        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.escape()
         self.rest()
         self.assertFalse(self.page.run.running)
         self.assertIn("It was stopped", self.page.words.text())

@@ -419,7 +419,8 @@ class OnTheBench(SessionCase):
                 until(lambda: abs(self.session.link.axes[X].velocity) > 100, "motion", seconds=5)
                 break
             self.window.jog.let_go()
-        QTest.keyClick(target, Qt.Key.Key_Escape)
+        target.setFocus()
+        self.escape(target)
         self.rest()
         self.assertEqual(motion_words(self.session), "drives powered, stopped")
 

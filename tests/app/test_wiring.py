@@ -220,7 +220,7 @@ class Outputs(WiringCase):
             other.show()
             other.activateWindow()
 
-        for end in (leave, lambda: QTest.keyClick(self.window, Qt.Key.Key_Escape), other_window):
+        for end in (leave, self.escape, other_window):
             self.hold_until_on()
             end()
             until(lambda: not self.on(), "its end")

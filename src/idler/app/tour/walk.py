@@ -66,7 +66,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
         minus = window.rails.rows[0].minus
         QTest.mousePress(minus, Qt.MouseButton.LeftButton)
         until(lambda: session.heard_axes[0].velocity < -300, "X to run")
-        QTest.keyClick(window, Qt.Key.Key_Escape)
+        QTest.keyClick(window.windowHandle(), Qt.Key.Key_Escape)
         self._rest()
         QTest.mouseRelease(minus, Qt.MouseButton.LeftButton)
         self._say(f"Esc stopped X; {motion_words(session)}")
