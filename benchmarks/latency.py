@@ -41,7 +41,7 @@ def run() -> list[tuple[str, str, str]]:
             QTest.mousePress(button, Qt.MouseButton.LeftButton)
             until(lambda: abs(session.link.axes[0].velocity) > 400, "motion")
             escaped = time.monotonic()
-            QTest.keyClick(window, Qt.Key.Key_Escape)
+            QTest.keyClick(window.windowHandle(), Qt.Key.Key_Escape)
             until(lambda: not session.moving, "rest")
             QTest.mouseRelease(button, Qt.MouseButton.LeftButton)
             events = bench.hands.ask(do="events")["events"]

@@ -443,7 +443,7 @@ class Proving(WiringCase):
         from PySide6.QtWidgets import QLabel
 
         self.session.set_focus(address)
-        return " ".join(made.text() for made in self.window.margin.findChildren(QLabel))
+        return " ".join(made.text() for made in self.window.margin.findChildren(QLabel) if made.isVisible())
 
     def test_nothing_is_proven_on_values_that_were_not_sent(self) -> None:
         self.session.set_values({at(0, "input.filter"): Fraction(2)})

@@ -39,6 +39,7 @@ from .shell.window import Window
 from .tools.dialogs import LogDialog
 from .tools.machines import MachinesDialog
 from .tools.startdialog import StartDialog
+from .widgets import focus
 
 FIRST_RIG = "verge"
 SETTINGS = "settings.toml"
@@ -58,6 +59,7 @@ def qt_application() -> QApplication:
         app = QApplication(sys.argv[:1])
         app.setApplicationName("Idler")
         app.setDesktopFileName("idler")
+        focus.attend(app)
         with resources.as_file(resources.files("idler.app") / "icons" / "idler.svg") as icon:
             app.setWindowIcon(QIcon(str(icon)))
     theme.apply(app, night=False)

@@ -36,9 +36,13 @@ def draw_mark(p: QPainter, centre: QPointF, state: Proof) -> None:
 class ProofMark(Picture):
     def __init__(self, state: Proof = Proof.NOTHING) -> None:
         super().__init__()
-        self.state = state
         self.setFixedSize(22, 22)
+        self.show_state(state)
+
+    def show_state(self, state: Proof) -> None:
+        self.state = state
         self._say(state.words)
+        self.update()
 
     def _say(self, words: str) -> None:
         self.setAccessibleName(words)

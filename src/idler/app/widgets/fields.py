@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from idler.core.controller.standing import Standing
@@ -87,19 +87,12 @@ class Field(QWidget):
         self.refresh()
 
     def _watch(self, editor: QWidget) -> None:
-        editor.installEventFilter(self)
         editor.setAccessibleName(self.address.row.label)
         self.setFocusProxy(editor)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.FocusIn:
+    def focus_within(self, on: bool) -> None:
+        if on:
             self._session.set_focus(self.address)
-            self._light(True)
-        elif event.type() == QEvent.Type.FocusOut:
-            self._light(False)
-        return super().eventFilter(watched, event)
-
-    def _light(self, on: bool) -> None:
         self._frame.setProperty("lit", on)
         restyle(self._frame)
 

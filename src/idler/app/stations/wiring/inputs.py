@@ -60,13 +60,11 @@ class InputRow(QWidget):
             row.addWidget(widget)
         for field in (self.role, self.rest, self.filter):
             field.setFixedWidth(field._frame.minimumWidth())
-            field.editor.installEventFilter(self)
         self._words = ("", False)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.FocusIn:
+    def focus_within(self, on: bool) -> None:
+        if on:
             self.touched.emit(self.slot)
-        return super().eventFilter(watched, event)
 
     def mousePressEvent(self, _: object) -> None:
         self.touched.emit(self.slot)

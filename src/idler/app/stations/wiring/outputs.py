@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -49,7 +49,6 @@ class OutputRow(QWidget):
         self.screw = Screw(out.name)
         self.role = OutputRoleField(session, slot, ROLE)
         self.role.setFixedWidth(ROLE)
-        self.role.editor.installEventFilter(self)
         self.state = label("", "small")
         self.state.setToolTip(f"{out.kind.label}; what the controller reports")
         words = f"hold: {float(out.own_volts) * TRY_LEVEL / 1000:.1f} V" if out.kind.level else "hold to try"
@@ -68,10 +67,9 @@ class OutputRow(QWidget):
         row.addWidget(self.state, 1)
         row.addWidget(self.button)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.FocusIn:
+    def focus_within(self, on: bool) -> None:
+        if on:
             self.touched.emit(self.slot)
-        return super().eventFilter(watched, event)
 
     def mousePressEvent(self, _: object) -> None:
         self.touched.emit(self.slot)
