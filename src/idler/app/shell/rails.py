@@ -391,7 +391,7 @@ class Rails(QWidget):
 
     def choose(self, slot: int) -> None:
         """The axis whose rail is to be seen while they are folded."""
-        if slot < len(self._rows):
+        if slot < len(self._rows) and slot != self._chosen:
             self._chosen = slot
             self._lay()
 

@@ -110,6 +110,7 @@ class Window(QMainWindow):
         self.bindings = Bindings(session.folder / "keys.toml")
         self.rails = Rails(session, self.jog, self.bindings)
         self._fold_wanted: bool | None = None  # by the person, at this station
+        self._folds: dict[Station, bool] = {}  # whether the rails were folded where the stations were left
         self.rails.fold_asked.connect(self._fold_as_asked)
         self._fitting = QTimer(self)
         self._fitting.setSingleShot(True)
@@ -217,6 +218,7 @@ class Window(QMainWindow):
             self._pages[station] = page_of(station, self)
             self._stages.addWidget(self._pages[station])
         before = self._stages.currentWidget()
+        self._fold_for(station)
         self._stages.setCurrentWidget(self._pages[station])
         self.incident.show_seconds(False)
         self._station = station
@@ -229,6 +231,15 @@ class Window(QMainWindow):
         self.session.set_focus(None)
         self.margin.show_station(station)
         self.train.show_here(station)
+
+    def _fold_for(self, station: Station) -> None:
+        """The rails as they were when the station was left: it comes at its size, and is laid out and drawn once."""
+        before, central = self._stages.currentWidget(), self.centralWidget().layout()
+        folds = self._folds.get(station, self.rails.folded)
+        if folds != self.rails.folded and before is not None and central is not None:
+            before.hide()  # what goes is not laid out anew
+            self.rails.fold(folds)
+            central.activate()
 
     def open_incident(self, name: str = "") -> IncidentPage:
         """The last seconds of an incident, or of the newest one, in the place of the station until the work goes on."""
@@ -395,6 +406,7 @@ class Window(QMainWindow):
         left = self.height() - self.header.height() - self.train.height() - growth.px(self.rails.unfolded_height)
         needed = page.height_wanted() > left
         self.rails.fold(needed if self._fold_wanted is None else self._fold_wanted)
+        self._folds[self._station] = needed
         if page.axis is not None:
             self.rails.choose(page.axis)
 
@@ -407,9 +419,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._pace.stop()
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        app.removeEventFilter(self._stop_key)
+        self._stop_key.deleteLater()
         self._jog_keys.listen(False)
         self.session.close()
         super().closeEvent(event)
