@@ -8,7 +8,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
 
-LOOK_MS = 3
+LOOK_MS = 8
 
 
 class TooLong(Exception):
