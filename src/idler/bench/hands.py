@@ -158,7 +158,8 @@ class Hands:
         wire["loose_rate"] = LOOSE_RATE if asked["do"] == "loosen" else 0.0
 
     def _jam(self, asked: dict[str, Any]) -> None:
-        self._world.plant[self._slot(asked["axis"])]["jammed"] = asked["do"] == "jam"
+        motor = self._world.plant[self._slot(asked["axis"])]
+        motor["jammed"], motor["asleep"] = asked["do"] == "jam", False
 
     def _push(self, asked: dict[str, Any]) -> dict[str, Any]:
         return {"loose": not self._world.plant[self._slot(asked["axis"])]["on"]}

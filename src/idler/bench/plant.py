@@ -79,8 +79,15 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
     """One tick of one motor: `emitted` steps with the sign of the direction line.
 
     beside: where the nut at the other side of the same beam is, for motors that have one.
+
+    What a tick without steps has left exactly as it was, the next one leaves so too: a machine at rest costs little.
     """
+    was_on, trouble = p.on, p.trouble
     taken = _driver(p, emitted, powered, controller)
+    if p.asleep and taken == 0.0 and p.on == was_on and p.trouble == trouble and beside == p.leant:
+        return
+    field, angle, carriage, effort, lately, shake = p.field, p.angle, p.carriage, p.effort, p.lately, p.shake
+    follows, turns, shakes = p.field_speed, p.speed, p.shake_speed
     field_turn = taken * p.direction * 2 * math.pi / p.counts_per_turn
     h = TICK / SUBSTEPS
     per_radian = p.lead / (2 * math.pi)
@@ -130,6 +137,10 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
     p.field_speed, p.effort, p.lately = _settled(p.field_speed), _settled(p.effort), _settled(p.lately)
     p.shake, p.shake_speed = _settled(p.shake), _settled(p.shake_speed)
     _note_shaking(p, emitted)
+    same = p.field == field and p.angle == angle and p.carriage == carriage and p.effort == effort and p.lately == lately
+    same = same and p.shake == shake and p.field_speed == follows and p.speed == turns and p.shake_speed == shakes
+    p.asleep = same and p.still > 3 and p.on == was_on and taken == 0.0
+    p.leant = beside
     if p.gives_up and abs(p.field - p.angle) * p.rotor_teeth > _LOST:
         p.trouble = 1
         p.field = p.angle

@@ -105,6 +105,8 @@ PLANT = np.dtype(
         ("shake", "f8"), ("shake_speed", "f8"), ("still", "i8"), ("left", "f8"),
         # speed over the last 20 ms in mm/s (°/s), the most that it ever was on meeting a hard stop, and whether it is at one
         ("lately", "f8"), ("struck", "f8"), ("against", "i8"),
+        # whether the last tick changed nothing of it, and what it stood against then
+        ("asleep", "i8"), ("leant", "f8"),
     ]
 )  # fmt: skip
 

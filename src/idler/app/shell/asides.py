@@ -22,9 +22,16 @@ from ..widgets.cards import figures, label
 class _Row(Protocol):
     """A widget for lines of one kind."""
 
-    widget: QWidget
+    @property
+    def widget(self) -> QWidget: ...
+
+    @property
+    def side(self) -> Qt.AlignmentFlag: ...
 
     def tell(self, line: Line) -> None: ...
+
+
+_WIDE = Qt.AlignmentFlag(0)
 
 
 class Asides(QWidget):
@@ -51,8 +58,7 @@ class Asides(QWidget):
             here = self._column.itemAt(place)
             if here is None or here.widget() is not row.widget:
                 self._column.removeWidget(row.widget)
-                side = Qt.AlignmentFlag.AlignLeft if isinstance(row, _Settle) else Qt.AlignmentFlag(0)
-                self._column.insertWidget(place, row.widget, alignment=side)
+                self._column.insertWidget(place, row.widget, alignment=row.side)
             row.widget.setVisible(True)
             told.append((kind, row))
         spare = [(kind, row) for kind, rows in kept.items() for row in rows]
@@ -83,10 +89,12 @@ def _kind(line: Line) -> Hashable:
             return tone
         case OnAxis(edited=edited):
             return OnAxis, edited
-    return type(line)
+    return type(line).__name__
 
 
 class _Words:
+    side = _WIDE
+
     def __init__(self, line: Text) -> None:
         self.widget = label("", line.tone.value, wrap=True)
 
@@ -96,6 +104,8 @@ class _Words:
 
 
 class _Hairline:
+    side = _WIDE
+
     def __init__(self) -> None:
         self.widget = QWidget()
         column = QVBoxLayout(self.widget)
@@ -110,6 +120,8 @@ class _Hairline:
 
 class _Changes:
     """A value: before → after."""
+
+    side = _WIDE
 
     def __init__(self) -> None:
         self.widget = QWidget()
@@ -134,6 +146,8 @@ class _Changes:
 
 
 class _Axis:
+    side = _WIDE
+
     def __init__(self, line: OnAxis) -> None:
         self.widget = QWidget()
         row = QHBoxLayout(self.widget)
@@ -151,6 +165,8 @@ class _Axis:
 
 
 class _Claim:
+    side = _WIDE
+
     def __init__(self) -> None:
         self.widget = QWidget()
         row = QHBoxLayout(self.widget)
@@ -168,6 +184,8 @@ class _Claim:
 
 class _Settle:
     """A button that takes what a finding proposes."""
+
+    side = Qt.AlignmentFlag.AlignLeft
 
     def __init__(self, session: Session) -> None:
         self.widget = QPushButton()

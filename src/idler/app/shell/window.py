@@ -234,12 +234,12 @@ class Window(QMainWindow):
 
     def _fold_for(self, station: Station) -> None:
         """The rails as they were when the station was left: it comes at its size, and is laid out and drawn once."""
-        before, central = self._stages.currentWidget(), self.centralWidget().layout()
+        before, central = self._stages.currentWidget(), self.centralWidget()
         folds = self._folds.get(station, self.rails.folded)
-        if folds != self.rails.folded and before is not None and central is not None:
+        if folds != self.rails.folded and before is not None and (laid := central and central.layout()):
             before.hide()  # what goes is not laid out anew
             self.rails.fold(folds)
-            central.activate()
+            laid.activate()
 
     def open_incident(self, name: str = "") -> IncidentPage:
         """The last seconds of an incident, or of the newest one, in the place of the station until the work goes on."""

@@ -23,7 +23,8 @@ HAND = 1 / 5  # of a division: how well a person repeats a reading
 
 @dataclass(frozen=True)
 class Instrument:
-    """What a length or angle is measured with. resolution and reach in mm (or °). steps: it tells only multiples of this."""
+    """What a length or angle is measured with. resolution and reach in mm (or °). steps: it tells only multiples of this.
+    lag: how far its pointer may stay behind when its motion turns round, in mm."""
 
     key: str
     label: str
@@ -31,6 +32,7 @@ class Instrument:
     reach: float
     rotary: bool = False
     steps: float = 0.0
+    lag: float = 0.0
 
     def fits(self, length: float) -> bool:
         """Whether a move of this length can be measured with it."""
@@ -50,9 +52,11 @@ class Instrument:
 
 INSTRUMENTS = (
     Instrument("rule", "steel rule, 0.5 mm", 0.5, 500.0),
+    Instrument("tape", "steel tape, 0.5 mm", 0.5, 3000.0),
+    Instrument("trammel", "beam trammel, 0.02 mm", 0.02, 1500.0),
     Instrument("caliper", "caliper, 0.02 mm", 0.02, 150.0),
     Instrument("height", "height gauge, 0.02 mm", 0.02, 300.0),
-    Instrument("dial", "dial indicator, 0.01 mm", 0.01, 10.0),
+    Instrument("dial", "dial indicator, 0.01 mm", 0.01, 10.0, lag=0.003),
     Instrument("blocks", "gauge blocks and indicator, 0.002 mm", 0.002, 200.0),
     Instrument("protractor", "protractor, 0.1°", 0.1, 360.0, rotary=True),
     Instrument("mark", "whole turns against a mark, 0.05°", 0.05, 36_000.0, rotary=True, steps=360.0),

@@ -159,7 +159,7 @@ _SIGNALS = ("signals.pulse_width", "signals.direction_setup", "signals.step_inve
 _SENSE = ("axis.kind", "axis.moves", "axis.reversed", "axis.mirrored")
 
 
-_PLAY = "play.backlash"  # what is taken up at a reversal moves every place that is reached from the other side
+PLAY = "play.backlash"  # what is taken up at a reversal moves every place that is reached from the other side
 
 
 def _addresses(slot: int | None, *keys: str) -> tuple[Address, ...]:
@@ -204,7 +204,7 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
     axis = machine.axis(slot)
     rows = _train_rows(axis)
     rests = (
-        *_addresses(slot, *_MOTORS, "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
+        *_addresses(slot, *_MOTORS, "axis.kind", PLAY), *(Address(slot, row.key) for row in rows),
         *_addresses(None, *_SIGNALS),
     )  # fmt: skip
     return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
@@ -223,7 +223,7 @@ def home_witness(axis: Axis) -> Witness:
 def home_claim(machine: Machine, slot: int) -> Claim:
     """That an axis finds its home: it rests on its homing, its direction, its train and its switch."""
     axis = machine.axis(slot)
-    keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)), _PLAY)
+    keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)), PLAY)
     number = home_switch(machine, slot)
     switch = _addresses(number, *(f"input.{key}" for key in _INPUT_KEYS)) if number is not None else ()
     rests = (*_addresses(slot, *keys, *_SENSE, *_MOTORS), *switch)
@@ -244,7 +244,7 @@ _ENDS = ("low", "high", "limits_on", "beyond", "cushion", "cushion_speed", "swit
 def ends_claim(machine: Machine, slot: int) -> Claim:
     """That an axis stops at both ends of its travel: it rests on them, on where its zero is, and on its pace."""
     axis = machine.axis(slot)
-    keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", _PLAY]
+    keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", PLAY]
     rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *_MOTORS), *_addresses(None, *_SIGNALS))
     return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
 
