@@ -2,6 +2,8 @@
 
 {"do": "look"}                                     everything as it truly is
 {"do": "zero" | "read", "axis": "X", "instrument": "rule"}
+{"do": "mark", "name": "1"}                        a mark on the bed under the tool
+{"do": "between", "marks": ["1", "3"], "instrument": "tape"}
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
 {"do": "break" | "loosen" | "sound", "switch": "X home"}   a broken wire, a loose one, a good one again
 {"do": "jam" | "free", "axis": "Z"}                something holds the axis, and lets go
@@ -22,6 +24,7 @@
 from __future__ import annotations
 
 import json
+import math
 import time
 from collections.abc import Callable
 from typing import Any
@@ -32,7 +35,7 @@ from idler.core.machine.filedata import Unreadable
 from idler.core.mechanics.scale import fitting
 
 from .hub import Hub
-from .instruments import Toolbox
+from .instruments import KNOWN, Toolbox
 from .node import Node
 from .state import SLOWED, STARTED, TICK
 from .world import World
@@ -79,7 +82,8 @@ class Hands:
 
     def _actions(self) -> dict[str, Callable[[dict[str, Any]], dict[str, Any] | None]]:
         return {
-            "look": self._look, "zero": self._zero, "read": self._read, "press": self._press, "release": self._press,
+            "look": self._look, "zero": self._zero, "read": self._read, "mark": self._mark, "between": self._between,
+            "press": self._press, "release": self._press,
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
             "push": self._push, "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer,
             "trip": self._trip, "restore": self._trip,
@@ -135,7 +139,10 @@ class Hands:
     def _held(self, asked: dict[str, Any]) -> tuple[str, str, bool, float]:
         slot = self._slot(asked["axis"])
         axis = self._world.rig.motors[slot]
-        return str(asked["instrument"]), axis.name, axis.rotary, float(self._world.plant[slot]["carriage"])
+        p, item = self._world.plant[slot], KNOWN.get(str(asked["instrument"]))
+        way = math.copysign(1.0, p["way"] * p["direction"] * p["lead"]) if p["way"] else 0.0
+        behind = way * item.lag / 2 if item is not None else 0.0  # of a pointer, when its motion turned round
+        return str(asked["instrument"]), axis.name, axis.rotary, float(p["carriage"]) - behind
 
     def _zero(self, asked: dict[str, Any]) -> None:
         self._toolbox.zero(*self._held(asked))
@@ -144,6 +151,16 @@ class Hands:
         held = self._held(asked)
         value, resolution = self._toolbox.read(*held)
         return {"value": round(value, 6), "resolution": resolution, "unit": "deg" if held[2] else "mm"}
+
+    def _mark(self, asked: dict[str, Any]) -> None:
+        if not {"X", "Y"} <= {motor.name for motor in self._world.rig.motors}:
+            raise IdlerError("Hands: this rig has no bed with an X and a Y to mark.")
+        self._toolbox.mark(str(asked["name"]), self._world.tool_over_bed())
+
+    def _between(self, asked: dict[str, Any]) -> dict[str, Any]:
+        first, second = (str(name) for name in asked["marks"])
+        value = self._toolbox.between(str(asked["instrument"]), first, second)
+        return {"value": round(value, 6), "resolution": KNOWN[str(asked["instrument"])].resolution, "unit": "mm"}
 
     def _press(self, asked: dict[str, Any]) -> None:
         self._wire(asked)["held"] = asked["do"] == "press"

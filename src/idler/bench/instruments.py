@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import random
 
 from idler.core.errors import IdlerError
@@ -15,6 +16,9 @@ def read(item: Instrument, truth: float, dice: random.Random) -> float:
     return round((truth + dice.gauss(0, item.resolution * HAND)) / item.resolution) * item.resolution
 
 
+MARK = 0.03  # mm: how far a mark lies beside the tool that made it, one standard deviation along each axis
+
+
 class Toolbox:
     """The instruments with the zeros that were set on them."""
 
@@ -25,6 +29,7 @@ class Toolbox:
     def deliver(self) -> None:
         self._dice = random.Random(self._seed)
         self._zeros: dict[tuple[str, str], float] = {}
+        self._marks: dict[str, tuple[float, float]] = {}
 
     def _held(self, name: str, axis: str, rotary: bool) -> Instrument:
         item = KNOWN.get(name)
@@ -36,6 +41,25 @@ class Toolbox:
     def tachometer(self, truth: float) -> float:
         """What a hand tachometer shows of a speed in rpm: whole turns, without sign, within 0.05 %."""
         return float(round(abs(truth) * (1 + self._dice.gauss(0, 2.5e-4))))
+
+    def mark(self, name: str, place: tuple[float, float]) -> None:
+        """A mark on the bed under the tool; one of the same name is gone then."""
+        x, y = (each + self._dice.gauss(0, MARK) for each in place)
+        self._marks[name] = x, y
+
+    def between(self, name: str, first: str, second: str) -> float:
+        """What an instrument says of the distance of two marks, mm: one end is held, the other read."""
+        item = self._held(name, "a bed", False)
+        gone = [mark for mark in (first, second) if mark not in self._marks]
+        if gone:
+            raise IdlerError(
+                f"Hands: there is no mark “{gone[0]}” on the bed. There are: {', '.join(self._marks) or 'none'}."
+            )
+        apart = math.dist(self._marks[first], self._marks[second])
+        if apart > item.reach:
+            raise IdlerError(f"Instrument {name}: reaches {item.reach:g}; the marks are {apart:.1f} apart.")
+        held = self._dice.uniform(0, item.resolution)
+        return read(item, held + apart, self._dice) - read(item, held, self._dice)
 
     def zero(self, name: str, axis: str, rotary: bool, at: float) -> None:
         self._held(name, axis, rotary)

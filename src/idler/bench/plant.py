@@ -91,6 +91,9 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
     field_turn = taken * p.direction * 2 * math.pi / p.counts_per_turn
     h = TICK / SUBSTEPS
     per_radian = p.lead / (2 * math.pi)
+    play = p.backlash
+    if p.worn > 0:
+        play += p.worn * max(0.0, 1 - (2 * p.carriage / p.high_stop - 1) ** 2)
     for _ in range(SUBSTEPS):
         p.field += field_turn / SUBSTEPS
         p.field_speed += (field_turn / TICK - p.field_speed) * 0.1
@@ -106,10 +109,10 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
         if p.stiffness > 0:
             load -= p.stiffness * (nut - beside) * (1.0 if per_radian > 0 else -1.0)
         past = 0.0
-        if nut - p.backlash / 2 > p.high_stop:
-            past = nut - p.backlash / 2 - p.high_stop
-        elif nut + p.backlash / 2 < p.low_stop:
-            past = nut + p.backlash / 2 - p.low_stop
+        if nut - play / 2 > p.high_stop:
+            past = nut - play / 2 - p.high_stop
+        elif nut + play / 2 < p.low_stop:
+            past = nut + play / 2 - p.low_stop
         if past != 0.0:
             push = -4 * p.torque * past / _STOP_GIVE * (1.0 if per_radian > 0 else -1.0)
             leaving = past * p.speed * per_radian < 0
@@ -130,14 +133,16 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
         p.speed = speed
         p.angle += speed * h
     nut = p.start + p.angle * per_radian
-    if nut - p.carriage > p.backlash / 2:
-        p.carriage = nut - p.backlash / 2
-    elif p.carriage - nut > p.backlash / 2:
-        p.carriage = nut + p.backlash / 2
+    if nut - p.carriage > play / 2:
+        p.carriage = nut - play / 2
+    elif p.carriage - nut > play / 2:
+        p.carriage = nut + play / 2
     p.field_speed, p.effort, p.lately = _settled(p.field_speed), _settled(p.effort), _settled(p.lately)
     p.shake, p.shake_speed = _settled(p.shake), _settled(p.shake_speed)
     _note_shaking(p, emitted)
-    same = p.field == field and p.angle == angle and p.carriage == carriage and p.effort == effort and p.lately == lately
+    same = (
+        p.field == field and p.angle == angle and p.carriage == carriage and p.effort == effort and p.lately == lately
+    )
     same = same and p.shake == shake and p.field_speed == follows and p.speed == turns and p.shake_speed == shakes
     p.asleep = same and p.still > 3 and p.on == was_on and taken == 0.0
     p.leant = beside

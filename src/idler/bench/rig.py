@@ -50,6 +50,10 @@ class MotorTruth:
     damping: float
     beam: int  # the motor at the other side of the same beam, or -1
     stiffness: float  # of that beam, N·m at the motor per mm of skew
+    worn: float = 0.0  # how much more play there is in the middle of the travel
+    across: float = (
+        0.0  # mm of a beam from its first motor to this one, + towards + of the other axis; 0 where there is none
+    )
 
 
 @dataclass(frozen=True)
@@ -134,6 +138,7 @@ class Rig:
     hardware: str
     software: str
     node: int
+    lean: float  # mm per m by which + of Y leans towards + of X while its beam stands straight
     motors: tuple[MotorTruth, ...]
     wires: tuple[WireTruth, ...]
     driver: DriverTruth
@@ -147,7 +152,7 @@ class Rig:
             p["rotor_teeth"] = axis.full_steps / 4
             p["direction"] = axis.direction
             for name in ("lead", "backlash", "inertia", "friction", "viscous", "gravity", "torque", "start",
-                         "rings", "damping", "beam", "stiffness"):  # fmt: skip
+                         "rings", "damping", "beam", "stiffness", "worn"):  # fmt: skip
                 p[name] = getattr(axis, name)
             p["knee"] = axis.knee * 2 * math.pi / 60
             p["low_stop"] = 0.0 if axis.travel else -math.inf
@@ -251,7 +256,8 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
     head = data["rig"]
     return Rig(
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
-        head["node"], motors, tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
+        head["node"], head.get("lean", 0.0), motors,
+        tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
         DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
     )  # fmt: skip
 
@@ -284,6 +290,8 @@ def _motor(called: str, values: dict[str, Any], names: list[str]) -> MotorTruth:
         damping=values.get("damping", 0.03),
         beam=names.index(values["beam"]) if "beam" in values else -1,
         stiffness=values.get("stiffness", 0.0),
+        worn=values.get("worn", 0.0),
+        across=values.get("across", 0.0),
     )
 
 

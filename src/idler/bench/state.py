@@ -107,6 +107,8 @@ PLANT = np.dtype(
         ("lately", "f8"), ("struck", "f8"), ("against", "i8"),
         # whether the last tick changed nothing of it, and what it stood against then
         ("asleep", "i8"), ("leant", "f8"),
+        # truth again: how much more play there is in the middle of the travel than at its ends
+        ("worn", "f8"),
     ]
 )  # fmt: skip
 

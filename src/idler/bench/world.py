@@ -303,6 +303,17 @@ class World:
         last = min(first + most, written)
         return first, self.edges[np.arange(first, last) % EDGE_RING]
 
+    def tool_over_bed(self) -> tuple[float, float]:
+        """Where the tool truly stands over the bed, mm: X along a beam that may stand askew, Y along rails that may lean."""
+        names = [motor.name for motor in self.rig.motors]
+        x, y = (float(self.plant[names.index(name)]["carriage"]) for name in "XY")
+        turned = 0.0
+        for motor, p in zip(self.rig.motors, self.plant, strict=True):
+            if motor.across:
+                turned = (float(p["carriage"]) - float(self.plant[motor.beam]["carriage"])) / motor.across
+        lean = self.rig.lean / 1000
+        return x * math.cos(turned) + y * math.sin(lean), x * math.sin(turned) + y * math.cos(lean)
+
     def driver_of(self, motor: int) -> int | None:
         """The slot of the axis whose steps a motor takes, or None."""
         for slot, ax in enumerate(self.firmware):

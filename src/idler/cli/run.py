@@ -157,7 +157,9 @@ class _Terminal:
 @click.option("--json", "as_json", is_flag=True, help="One line of JSON for each event; answers come so, too.")
 @click.option("--length", default="", help='Of a move, with its unit: "50 mm".')
 @click.option("--instrument", default="", help="What is measured with: rule, caliper, dial, blocks …")
-@click.option("--tolerance", default="0.02 %", show_default=True, help="What the scale is wanted to.")
+@click.option(
+    "--tolerance", default="", help="What is wanted: 0.02 % of a scale, 0.02 mm of play, 0.1 mm per m of a right angle."
+)
 @click.option("--way", default="", help="Of ending the spindle: esc, stop, guard, ready or link.")
 @click.option("--seconds", default=10, show_default=True, type=click.IntRange(1, 3600), help="Of the filter study.")
 @click.option("--spindle", is_flag=True, help="The filter study with the spindle running.")

@@ -22,9 +22,11 @@ from .homing import HomingRun
 from .learn import LearnRun
 from .move import MoveRun
 from .pace import TIMES, HardRun
+from .play import TOLERANCE, PlayRun
 from .repeat import TOUCHES, RepeatRun
-from .scale import ScaleRun, read_tolerance, usual_length
+from .scale import USUAL_TOLERANCE, ScaleRun, read_tolerance, usual_length
 from .signals import SignalsRun
+from .square import SquareRun, usual_tolerance
 from .study import FilterStudy
 from .travel import TravelRun
 from .wiring import GuidedProof, TouchProof
@@ -38,7 +40,7 @@ class Wishes:
 
     length: str = ""
     instrument: str = ""
-    tolerance: str = "0.02 %"
+    tolerance: str = ""
     way: str = ""
     seconds: int = 10
     spindle: bool = False
@@ -99,7 +101,7 @@ def _direction(session: Session, slot: int, _wishes: Wishes) -> Begun:
 def _scale(session: Session, slot: int, wishes: Wishes) -> Begun:
     axis, run = session.machine.axis(slot), ScaleRun(session)
     run.choose(slot)
-    tolerance = float(read_tolerance(wishes.tolerance))
+    tolerance = float(read_tolerance(wishes.tolerance or USUAL_TOLERANCE))
     run.instrument = _instrument(axis, wishes, tolerance)
     run.length = _length(axis, wishes, usual_length(axis, run.instrument))
     return run, run.prove(tolerance)
@@ -146,6 +148,26 @@ def _envelope(session: Session, _slot: int, _wishes: Wishes) -> Begun:
 def _park(session: Session, _slot: int, _wishes: Wishes) -> Begun:
     run = TravelRun(session)
     return run, run.park()
+
+
+def _play(session: Session, slot: int, wishes: Wishes) -> Begun:
+    run, axis = PlayRun(session), session.machine.axis(slot)
+    unit = Dimension.TRAVEL.unit(axis.rotary)
+    wanted = parse(wishes.tolerance, unit, bare=axis.reads.unit(), part="tolerance") if wishes.tolerance else TOLERANCE
+    return run, run.measure(slot, float(wanted))
+
+
+def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    run = SquareRun(session)
+    if wishes.instrument:
+        run.instrument = _instrument(session.machine.axis(0), wishes, 0.0)
+    run.propose()
+    wanted = wishes.tolerance.removesuffix("mm per m").strip()
+    try:
+        tolerance = float(wanted) if wanted else usual_tolerance(session.machine)
+    except ValueError:
+        raise Refusal("tolerance", wanted, "cannot be used", "mm per m, for example 0.3") from None
+    return run, run.measure(tolerance)
 
 
 def _search(session: Session, slot: int, wishes: Wishes) -> Begun:
@@ -211,6 +233,8 @@ WORDS: dict[str, Word] = {
     "ends": Word("both ends, slowly and at top speed", _ends, True),
     "envelope": Word("slowly round the envelope", _envelope),
     "park": Word("to the parking place", _park),
+    "play": Word("a dial, and three places reached from both sides", _play, True),
+    "square": Word("four marks, and both diagonals between them", _square),
     "search": Word("the fastest pace that loses no steps", _search, True),
     "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),
     "spindle-curve": Word("levels up and down, and the speed of each", _spindle("curve")),

@@ -14,7 +14,7 @@ from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.mistakes import ScaleCause, causes
 from idler.core.mechanics.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, verdict
 from idler.core.mechanics.scalewords import percent, proof_words, sentence
-from idler.core.proof.claims import Proof, Witness, ends_claim, pace_claim, scale_claim, state
+from idler.core.proof.claims import Witness, scale_claim
 from idler.core.values.measures import Measures
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
@@ -22,12 +22,14 @@ from idler.core.values.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import TOUCH_SPEED, A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
+from .engine import A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
 from .questions import Question, done, reading
+from .safe import count_of, safe_speed
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
 HALF = 180.0  # ° of a turn, for axes that begin again
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
+USUAL_TOLERANCE = "0.02 %"  # where nothing else is wanted
 MOST = 8  # passes of one proof: more of them make it hardly better
 
 
@@ -118,20 +120,12 @@ class ScaleRun(Procedure):
     def safe_speed(self) -> float:
         """Top speed where the pace is proven and the ends hold, else that at which iron may be met: what is measured must be
         the scale, and not what a pace loses."""
-        session, axis = self._session, self._session.in_force.axis(self._slot)
-        claims = (pace_claim(session.machine, self._slot), ends_claim(session.machine, self._slot))
-        proven = [state(session.machine, claim, session.proofs) is Proof.PROVEN for claim in claims]
-        if proven[0] and (axis.rotary or (proven[1] and session.homed(self._slot))):
-            return self.top
-        slow = (
-            axis.number("homing.approach") if axis.rotary else axis.number("homing.touch")
-        )  # what turns meets no iron
-        return min(self.top, float(slow) or TOUCH_SPEED)
+        return safe_speed(self._session, self._slot)
 
     @property
     def _count(self) -> float:
         """mm or ° of one count."""
-        return 1 / max(1.0, self._counts_per_unit)
+        return count_of(self._session, self._slot)
 
     @property
     def _counts_per_unit(self) -> float:

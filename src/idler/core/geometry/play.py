@@ -4,8 +4,8 @@ Model. One place is told n times from below and n times from above. From below t
 of the place; from above b/2 beyond it. The dial's own train has play as well and lags by up to h at a reversal, in the same
 sense. With the means m₊ (from above) and m₋ (from below) of what the dial says, + being + of the axis,
     m₊ − m₋ = b + lag,   lag somewhere in 0 … h,   so   b = m₊ − m₋ − h/2.
-Each mean carries the division d (evenly spread, d²/12, which repeating does not lessen), a count c of the axis likewise, and the
-scatter s of its readings; the lag is evenly spread over h (GUM, 4.3.7):
+Each mean carries the division d (evenly spread, d²/12, which repeating does not lessen), a count c of the axis likewise, and
+the scatter s of its readings; the lag is evenly spread over h (GUM, 4.3.7):
     u²(b) = 2 d²/12 + 2 c²/12 + s² (1/n₋ + 1/n₊) + h²/12.
 s is pooled over all places and sides, and never taken for less than a hand can repeat. Expanded uncertainties are twice u.
 
@@ -22,11 +22,11 @@ from fractions import Fraction
 
 from ..machine import Address, Axis, Machine
 from ..mechanics.scale import COVERAGE, HAND, Instrument
-from ..proof.claims import PLAY
-from ..rules.axis import WORTH_TAKING_UP
 from ..values.measures import Measures
 from ..values.parameter import Value
 
+BACKLASH = "play.backlash"  # what the controller takes up
+WORTH_TAKING_UP = Fraction(1, 10)  # mm or °: more play than this is a matter for a spanner
 TURN_ROUND = 2.0  # mm: how far the axis goes away before it comes again; further than any play that could be taken up
 PLACES = 3  # of the travel: both ends of it and its middle, where a screw wears most
 
@@ -124,9 +124,8 @@ def verdict(found: Sequence[PlayAt], told: float, tolerance: float) -> PlayVerdi
     half, sure = (most.play - least.play) / 2, COVERAGE / 2 * math.hypot(least.standard, most.standard)
     if half > tolerance + sure:
         return PlayVerdict.UNEVEN
-    if max(abs(each.play) - each.expanded for each in found) > tolerance or half + sure <= tolerance:
-        return PlayVerdict.TAKE_UP if _taken_up(found, told) != told else PlayVerdict.COARSE
-    return PlayVerdict.COARSE
+    certain = any(abs(each.play) > each.expanded for each in found)
+    return PlayVerdict.TAKE_UP if certain and _taken_up(found, told) != told else PlayVerdict.COARSE
 
 
 def _taken_up(found: Sequence[PlayAt], told: float) -> float:
@@ -137,7 +136,7 @@ def _taken_up(found: Sequence[PlayAt], told: float) -> float:
 
 def edit(machine: Machine, slot: int, found: Sequence[PlayAt], told: float) -> dict[Address, Value]:
     """The backlash that the controller is to take up."""
-    return {Address(slot, PLAY): Fraction(round(_taken_up(found, told) * 1000), 1000)}
+    return {Address(slot, BACKLASH): Fraction(round(_taken_up(found, told) * 1000), 1000)}
 
 
 def can_prove(dial: Instrument, count: float, times: int) -> float:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import Enum
 
-from ..homing import by_stop, by_switch, homing_keys
+from ..homing import by_stop, by_switch, homing_keys, two_sides
 from ..machine import Address, Axis, Machine
 from ..machine.changes import address_text
 from ..table import AXIS
@@ -159,7 +159,7 @@ _SIGNALS = ("signals.pulse_width", "signals.direction_setup", "signals.step_inve
 _SENSE = ("axis.kind", "axis.moves", "axis.reversed", "axis.mirrored")
 
 
-PLAY = "play.backlash"  # what is taken up at a reversal moves every place that is reached from the other side
+_PLAY = "play.backlash"  # what is taken up at a reversal moves every place that is reached from the other side
 
 
 def _addresses(slot: int | None, *keys: str) -> tuple[Address, ...]:
@@ -204,7 +204,7 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
     axis = machine.axis(slot)
     rows = _train_rows(axis)
     rests = (
-        *_addresses(slot, *_MOTORS, "axis.kind", PLAY), *(Address(slot, row.key) for row in rows),
+        *_addresses(slot, *_MOTORS, "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
         *_addresses(None, *_SIGNALS),
     )  # fmt: skip
     return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
@@ -223,7 +223,7 @@ def home_witness(axis: Axis) -> Witness:
 def home_claim(machine: Machine, slot: int) -> Claim:
     """That an axis finds its home: it rests on its homing, its direction, its train and its switch."""
     axis = machine.axis(slot)
-    keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)), PLAY)
+    keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)), _PLAY)
     number = home_switch(machine, slot)
     switch = _addresses(number, *(f"input.{key}" for key in _INPUT_KEYS)) if number is not None else ()
     rests = (*_addresses(slot, *keys, *_SENSE, *_MOTORS), *switch)
@@ -244,7 +244,7 @@ _ENDS = ("low", "high", "limits_on", "beyond", "cushion", "cushion_speed", "swit
 def ends_claim(machine: Machine, slot: int) -> Claim:
     """That an axis stops at both ends of its travel: it rests on them, on where its zero is, and on its pace."""
     axis = machine.axis(slot)
-    keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", PLAY]
+    keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", _PLAY]
     rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *_MOTORS), *_addresses(None, *_SIGNALS))
     return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
 
@@ -344,6 +344,48 @@ def spindle_claims(machine: Machine) -> list[Claim]:
     return [*found, *(stop_claim(machine, way) for way in STOPS if way in ("esc", "link") or way in wired)]
 
 
+# -- geometry -------------------------------------------------------------------------------------------------------
+
+
+def play_claim(machine: Machine, slot: int) -> Claim:
+    """That hardly anything is left of the play of an axis: it rests on what is taken up, and on the train that has it."""
+    axis = machine.axis(slot)
+    rests = (
+        *_addresses(slot, _PLAY, "axis.kind", *(row.key for row in _train_rows(axis)), *_MOTORS),
+        *_addresses(None, *_SIGNALS),
+    )
+    return Claim(f"play.{axis.name}", Station.GEOMETRY, f"play of {axis.name}", rests)
+
+
+def square_claim(machine: Machine, first: int, second: int) -> Claim:
+    """That two axes stand at right angles: it rests on how both go, and on how a beam with two motors finds its home."""
+    found: dict[Address, None] = {}
+    for slot in (first, second):
+        found |= dict.fromkeys((*scale_claim(machine, slot).rests, *_addresses(slot, *_SENSE)))
+        if two_sides(machine, machine.axis(slot)):
+            found |= dict.fromkeys(home_claim(machine, slot).rests)
+    names = [machine.names[slot] for slot in (first, second)]
+    return Claim(f"square.{names[0]}{names[1]}", Station.GEOMETRY, f"{names[0]} and {names[1]} square", tuple(found))
+
+
+def flat_pair(machine: Machine) -> tuple[int, int] | None:
+    """The two linear axes along the bed, X and Y of ISO 841; None where the machine has no such bed."""
+    if not {"X", "Y"} <= set(machine.names) or machine[Address(None, "build.kind")] == "lathe":
+        return None
+    pair = machine.names.index("X"), machine.names.index("Y")
+    return (
+        pair
+        if not any(machine.axis(slot).rotary or not machine.axis(slot).whole("axis.output") for slot in pair)
+        else None
+    )
+
+
+def geometry_claims(machine: Machine) -> list[Claim]:
+    found = [play_claim(machine, axis.slot) for axis in machine.axes if axis.whole("axis.output") and not axis.rotary]
+    pair = flat_pair(machine)
+    return [*found, *([square_claim(machine, *pair)] if pair is not None else [])]
+
+
 def staled(before: Machine, after: Machine, kept: Mapping[str, Evidence]) -> list[Claim]:
     """What is proven on a machine and would not be on another: all that is to be proven again, and nothing else."""
     proven = [claim for claim in claims(before) if state(before, claim, kept) is Proof.PROVEN]
@@ -371,4 +413,4 @@ def _claims(machine: Machine) -> tuple[Claim, ...]:
         overtravel_claim(machine, slot) for slot in homed
         if machine.axis(slot).choice("homing.method") in HOMED_BY_SWITCH and not machine.axis(slot).rotary
     ]  # fmt: skip
-    return (*wiring_claims(machine), *of_axes, *spindle_claims(machine))
+    return (*wiring_claims(machine), *of_axes, *spindle_claims(machine), *geometry_claims(machine))

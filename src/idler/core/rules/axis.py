@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from ..finals import FINALS
 from ..finals.base import Motion
+from ..geometry.play import WORTH_TAKING_UP
 from ..machine import Address, Axis, Machine
 from ..machine.axes import ROTARY
 from ..machine.finding import Finding, Severity, at_axis
@@ -15,7 +16,6 @@ from ..mechanics.torque import Muscle
 from ..profile.codec import counts_on_wire, derived
 from ..values.units import figure
 
-WORTH_TAKING_UP = Fraction(1, 10)  # mm or °: more play than this is a matter for a spanner
 TORQUE_SHARE = 0.7  # of the torque at top speed: the rest is for cutting, cold grease, and a motor below its data sheet
 ROUNDING_ALLOWED = Fraction(1, 10_000)
 LONGEST_WINDOW = Fraction(1, 2)  # s: how long a controller of this profile can spread a change of acceleration

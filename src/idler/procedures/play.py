@@ -1,0 +1,181 @@
+"""The play of an axis: a dial against the moved part, one place reached from both sides, at both ends and in the middle."""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+from fractions import Fraction
+
+from idler.core.errors import Refusal
+from idler.core.geometry.play import (
+    BACKLASH,
+    PLACES,
+    TURN_ROUND,
+    DialReading,
+    PlayAt,
+    PlayVerdict,
+    edit,
+    figures,
+    places,
+    plays,
+    sentence,
+    verdict,
+)
+from idler.core.mechanics.scale import Instrument, fitting
+from idler.core.proof.claims import Witness, play_claim
+from idler.core.values.quantity import parse
+from idler.core.values.units import Dimension
+from idler.session.session import Session
+
+from .engine import Procedure, Result, Run, Wait
+from .questions import done, reading
+from .safe import count_of, go_to
+
+TIMES = 3  # readings from each side
+TOLERANCE = 0.02  # mm that may be left, where nothing else is wanted
+DIALS = tuple(item for item in fitting(False) if item.lag)
+
+
+class PlayRun(Procedure):
+    """readings: by the name of the axis; they are kept until the play is measured anew, or they are dropped."""
+
+    what = "play by a dial"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.dial: Instrument = DIALS[0]
+        self.readings: dict[str, list[DialReading]] = {}
+        self._told: dict[str, float] = {}  # what was taken up while they were read
+        self._slot = 0
+
+    def found(self, slot: int) -> list[PlayAt]:
+        """The play that is left, place by place."""
+        name = self._session.machine.names[slot]
+        return plays(self.readings.get(name, []), self.dial, count_of(self._session, slot))
+
+    def told(self, slot: int) -> float:
+        """What the controller takes up, in mm, as it was while the readings were taken."""
+        now = float(self._session.in_force.axis(slot).number(BACKLASH))
+        return self._told.get(self._session.machine.names[slot], now)
+
+    def drop(self, slot: int, number: int) -> None:
+        """Forgets one reading."""
+        del self.readings[self._session.machine.names[slot]][number]
+        self.changed.publish()
+
+    def forget(self, slot: int) -> None:
+        """Forgets all readings of an axis."""
+        self.readings.pop(self._session.machine.names[slot], None)
+        self.changed.publish()
+
+    def obstacle(self, slot: int) -> str:
+        """Why it cannot be measured now, or an empty text."""
+        session, axis = self._session, self._session.machine.axis(slot)
+        if axis.rotary:
+            return f"{axis.name} turns: its play is not measured here yet."
+        claim = play_claim(session.machine, slot)
+        if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
+            return why
+        if not session.homed(slot):
+            return f"{axis.name} is not homed yet: its places are not known. Home it first."
+        if not places(axis):
+            return f"{axis.name} has too little travel between its soft limits. Set them at Travel first."
+        return ""
+
+    def measure(self, slot: int, tolerance: float = TOLERANCE, times: int = TIMES) -> str:
+        """All places that are not measured yet, so often from each side; a sentence where it cannot begin."""
+        if why := self.obstacle(slot):
+            return why
+        self._slot = slot
+        name, now = self._session.machine.names[slot], float(self._session.in_force.axis(slot).number(BACKLASH))
+        if self._told.get(name) != now or len(self._whole(slot, times)) == PLACES:
+            self.readings[name] = []  # complete ones, or with something else taken up
+        self._told[name] = now
+        self.begin(self._measuring(tolerance, times), f"{name} goes to the first place.")
+        return ""
+
+    def settle(self, slot: int, tolerance: float) -> None:
+        """Keeps what the readings prove."""
+        session, found = self._session, self.found(slot)
+        if len(found) == PLACES:
+            held = verdict(found, self.told(slot), tolerance) is PlayVerdict.PROVEN
+            words = figures(found, session.machine.axis(slot).reads)
+            self.keep_proof(play_claim(session.machine, slot), held, words, Witness.INSTRUMENT)
+
+    def _measuring(self, tolerance: float, times: int) -> Run:
+        slot, axis = self._slot, self._session.machine.axis(self._slot)
+        kept, whole = self.readings.setdefault(axis.name, []), self._whole(slot, times)
+        kept[:] = [each for each in kept if each.at in whole]
+        for number, at in enumerate(places(axis), start=1):
+            if at not in whole:
+                yield from self._place(number, at, times, kept)
+        found, told = self.found(slot), self.told(slot)
+        said = verdict(found, told, tolerance)
+        self.settle(slot, tolerance)
+        words = f"{axis.name}: {said.words}. {figures(found, axis.reads)}. {sentence(axis, found, told, tolerance)}"
+        proposed = edit(self._session.machine, slot, found, told) if said is PlayVerdict.TAKE_UP else {}
+        return Result.of(
+            said is PlayVerdict.PROVEN, words, proposed,
+            **{f"play_{k}": each.play for k, each in enumerate(found, start=1)},
+            uncertainty=max(each.expanded for each in found),
+        )  # fmt: skip
+
+    def _whole(self, slot: int, times: int) -> set[float]:
+        """The places that were read so often from both sides with one zero of the dial."""
+        read = [each.at for each in self.readings.get(self._session.machine.names[slot], [])]
+        return {at for at in read if read.count(at) >= 2 * times}
+
+    def _place(self, number: int, at: float, times: int, kept: list[DialReading]) -> Generator[Wait, None, None]:
+        """One place, from both sides in turns. Its readings hang on one zero of the dial: they are kept all or none."""
+        session, axis = self._session, self._session.machine.axis(self._slot)
+        where = axis.reads.length(at, 1, trim=True)
+        yield from self._come(at, 1)
+        yield from self.ask(
+            done(
+                "play.zero", f"Place {number} of {PLACES}, {where}: hold the {self.dial.words(axis.reads)} against the part "
+                f"that {axis.name} moves, and set it to zero. + is the way to + of {axis.name}.",
+                axis.name, instrument=self.dial.key,
+            )
+        )  # fmt: skip
+        yield from self._zero()
+        here: list[DialReading] = []
+        for turn in range(times):
+            for way in (1, -1):
+                if turn or way < 0:
+                    yield from self._come(at, way)
+                from_ = "below" if way > 0 else "above"
+                value = yield from self.ask(
+                    reading(
+                        "play.reading", f"{axis.name} came to {where} from {from_}, {turn + 1} of {times}. "
+                        "What does the dial say, with its sign?", self._value,
+                        axis=axis.name, instrument=self.dial.key, unit=axis.reads.name,
+                    )
+                )  # fmt: skip
+                here.append(DialReading(at, way, float(value or 0)))
+                kept.append(here[-1])
+                self.changed.publish()
+        session.tell("plain", f"{axis.name}: place {number} of {PLACES} is measured.")
+
+    def _come(self, at: float, way: int) -> Generator[Wait, None, None]:
+        self.say(f"{self._session.machine.names[self._slot]} turns round. Esc stops it.")
+        yield from go_to(self, self._session, self._slot, at - way * TURN_ROUND)
+        yield from go_to(self, self._session, self._slot, at)
+
+    def _value(self, typed: str) -> Fraction:
+        """What a dial says. Raises Refusal."""
+        axis = self._session.machine.axis(self._slot)
+        part, reads = f"dial at {axis.name}", axis.reads
+        value = parse(typed, Dimension.TRAVEL.unit(False), bare=reads.unit(), part=part, sample=Fraction(3, 100))
+        if abs(value) > self.dial.reach:
+            reach = reads.length(self.dial.reach, trim=True)
+            raise Refusal(
+                part, reads.length(value, trim=True), "is beyond the reach of the dial", f"-{reach} to {reach}"
+            )
+        return value
+
+    def _zero(self) -> Generator[Wait, None, None]:
+        """On the bench the dial is set to zero here; at a real machine the person has done it."""
+        hands, answered = self._session.bench_hands, list[object]()
+        if hands is not None:
+            name = self._session.machine.names[self._slot]
+            hands.ask(answered.append, do="zero", axis=name, instrument=self.dial.key)
+            yield lambda: bool(answered)

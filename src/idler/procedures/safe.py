@@ -1,0 +1,42 @@
+"""How fast an axis may go while it is measured, and how it gets to a place."""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+
+from idler.core.mechanics.chain import Chain
+from idler.core.proof.claims import Proof, ends_claim, pace_claim, state
+from idler.session.session import Session
+
+from .engine import TOUCH_SPEED, Procedure, Trouble, Wait
+
+NEAR = 2  # counts beside the place where an axis was sent
+
+
+def safe_speed(session: Session, slot: int) -> float:
+    """Top speed where the pace is proven and the ends hold, else that at which iron may be met, in mm/min (°/min): what is
+    measured must be the machine, and not what a pace loses."""
+    axis = session.in_force.axis(slot)
+    top = float(axis.number("pace.top_speed"))
+    claims = (pace_claim(session.machine, slot), ends_claim(session.machine, slot))
+    proven = [state(session.machine, claim, session.proofs) is Proof.PROVEN for claim in claims]
+    if proven[0] and (axis.rotary or (proven[1] and session.homed(slot))):
+        return top
+    slow = axis.number("homing.approach") if axis.rotary else axis.number("homing.touch")  # what turns meets no iron
+    return min(top, float(slow) or TOUCH_SPEED)
+
+
+def count_of(session: Session, slot: int) -> float:
+    """mm or ° of one count."""
+    return 1 / max(1.0, float(Chain.of(session.in_force.axis(slot)).counts_per_unit))
+
+
+def go_to(run: Procedure, session: Session, slot: int, place: float) -> Generator[Wait, None, None]:
+    """To a place in machine coordinates. Raises Trouble where the axis ends elsewhere."""
+    axis, near = session.machine.axis(slot), NEAR * count_of(session, slot)
+    if abs(place - session.axes[slot].position) > near / 4:
+        yield run.move(slot, place - session.axes[slot].position, safe_speed(session, slot))
+    stands = session.axes[slot].position
+    if abs(stands - place) > near:
+        reads = axis.reads
+        raise Trouble(f"{axis.name} was sent to {reads.length(place)} and stands at {reads.length(stands)}.")

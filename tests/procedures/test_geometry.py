@@ -1,0 +1,198 @@
+"""Play and square on rigs whose truth is known: what is called proven is true, and what is proposed mends it."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from idler import new_machine, open_machine
+from idler.core.machine import Address
+from idler.core.proof.claims import Witness, direction_claim, ends_claim, input_claim, pace_claim
+from idler.core.values.parameter import Value
+from idler.core.wiring import home_switch, inputs
+from idler.procedures.engine import Ending, Result
+from idler.procedures.questions import Question
+from idler.procedures.registry import Wishes
+from idler.procedures.square import LENGTHS, SquareRun
+from tests.support import Bench, at, shared_bench, wiring
+
+X, Y = 0, 1
+
+
+class OnRig(unittest.TestCase):
+    rig = "verge"
+    bench: Bench
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.bench = shared_bench(cls, cls.rig, 40)
+
+    def setUp(self) -> None:
+        self.hands = self.bench.hands
+        self.hands.ask(do="deliver")
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        new_machine(self.rig, self.rig, shelf=Path(folder.name))
+        self.mill = open_machine(self.rig, Path(folder.name))
+        self.addCleanup(self.mill.close)
+        self.mill.connect(self.bench.link)
+        self.asked: list[str] = []
+        self.ends_at = ("", 0)  # the person presses Esc instead of this answer
+
+    def home(self, *names: str) -> None:
+        """As if all that lets an axis go quickly had been proven."""
+        machine = self.mill.machine
+        for name in names:
+            number = home_switch(machine, machine.names.index(name))
+            assert number is not None
+            slot = machine.names.index(name)
+            touched = input_claim(machine, inputs(machine)[number])
+            for claim in (
+                touched,
+                direction_claim(machine, slot),
+                pace_claim(machine, slot),
+                ends_claim(machine, slot),
+            ):
+                self.mill.session.prove(claim, True, "as if it had been seen", Witness.EYES)
+        self.mill.power()
+        for name in names:
+            self.assertEqual(self.mill.run("home", name, self.person).end, Ending.PROVEN)
+
+    def person(self, question: Question[Any]) -> str | None:
+        self.asked.append(question.key)
+        if self.ends_at == (question.key, self.asked.count(question.key)):
+            self.mill.session.stop()
+            return None
+        match question.key:
+            case "play.zero":
+                self.hands.ask(do="zero", axis=question.axis, instrument=question.instrument)
+            case "play.reading":
+                return str(self.hands.ask(do="read", axis=question.axis, instrument=question.instrument)["value"])
+            case "square.mark":
+                self.hands.ask(do="mark", name=str(self.mill.procedure.corner + 1))  # type: ignore[union-attr]
+            case "square.rising" | "square.falling":
+                marks = ["1", "3"] if question.key == "square.rising" else ["2", "4"]
+                return str(self.hands.ask(do="between", marks=marks, instrument=question.instrument)["value"])
+        return ""
+
+    def run_it(self, word: str, axis: str = "", **wishes: Any) -> Result:
+        return self.mill.run(word, axis, self.person, Wishes(**wishes))
+
+
+class Play(OnRig):
+    def setUp(self) -> None:
+        super().setUp()
+        session = self.mill.session
+        session.set_values(wiring())
+        session.set_values({at(Y, "axis.reversed"): True})
+        self.mill.send()
+
+    def test_a_worn_middle_is_found_taken_up_as_far_as_it_can_be_and_proven(self) -> None:
+        self.home("Y")
+        found = self.run_it("play", "Y", tolerance="0.03 mm")
+        self.assertEqual(found.end, Ending.NOT_PROVEN, found.words)
+        for key, truth in (("play_1", 0.02), ("play_2", 0.05), ("play_3", 0.02)):
+            self.assertAlmostEqual(float(found.figures[key]), truth, delta=float(found.figures["uncertainty"]) + 0.001)
+        self.assertEqual(list(found.edit), [at(Y, "play.backlash")], found.words)
+        self.assertAlmostEqual(float(found.edit[at(Y, "play.backlash")]), 0.035, delta=0.006)  # type: ignore[arg-type]
+        self.mill.take(found)
+        self.mill.send()
+        self.home("Y")
+        again = self.run_it("play", "Y", tolerance="0.03 mm")
+        self.assertEqual(again.end, Ending.PROVEN, again.words)
+        self.assertTrue(self.mill.proven("play.Y"))
+        self.mill.session.set_values({at(Y, "play.backlash"): Fraction(0)})
+        self.assertFalse(self.mill.proven("play.Y"))
+
+    def test_places_that_are_whole_outlive_an_interruption(self) -> None:
+        self.home("Y")
+        self.ends_at = ("play.reading", 9)  # in the second place
+        self.assertEqual(self.run_it("play", "Y").end, Ending.STOPPED)
+        run, self.ends_at = self.mill.procedure, ("", 0)
+        self.asked.clear()
+        run.measure(Y)  # type: ignore[union-attr]
+        self.mill.loop.until(lambda: self.answer(run), 60)
+        self.assertEqual(self.asked.count("play.zero"), 2)
+
+    def answer(self, run: Any) -> bool:
+        if run.question is not None:
+            run.answer(self.person(run.question))
+        return not run.running
+
+    def test_it_never_leaves_the_soft_limits_and_meets_nothing(self) -> None:
+        self.home("Y")
+        seen: list[float] = []
+        self.mill.loop.timer(0.02, lambda: seen.append(self.mill.session.axes[Y].position)).start()
+        self.run_it("play", "Y")
+        axis = self.mill.machine.axis(Y)
+        self.assertGreaterEqual(min(seen), float(axis.number("travel.low")))
+        self.assertLessEqual(max(seen), float(axis.number("travel.high")))
+        self.assertEqual(max(each["struck"] for each in self.hands.ask(do="look")["axes"]), 0)
+
+
+class Square(OnRig):
+    """Longcase: the beam of Y stands askew by 0.6 mm over 1400 when each side stops on its own switch."""
+
+    rig = "longcase"
+
+    def setUp(self) -> None:
+        super().setUp()
+        told: dict[Address, Value] = {at(X, "chain.microsteps"): 8, at(Y, "axis.second_reversed"): True}
+        for number, role, axis, rest in (
+            (3, "stop", "none", "closed"), (1, "home", "X", "closed"),
+            (5, "home", "Y", "closed"), (6, "home_second", "Y", "open"),
+        ):  # fmt: skip
+            told |= {
+                at(number - 1, f"input.{key}"): value for key, value in (("role", role), ("axis", axis), ("rest", rest))
+            }
+        self.mill.session.set_values(told)
+        self.mill.send()
+        self.home("X", "Y")
+
+    def measure(self, **changes: Any) -> Result:
+        """With the width of the beam told."""
+        run = SquareRun(self.mill.session)
+        self.mill.procedure = run
+        run.instrument = next(item for item in LENGTHS if item.key == "trammel")
+        run.propose()
+        run.across = 1400.0
+        for name, value in changes.items():
+            setattr(run, name, value)
+        self.assertEqual(run.measure(0.3), "")
+        return self.mill._drive(run, self.person)
+
+    def test_out_of_square_corrected_homed_and_proven(self) -> None:
+        found = self.measure()
+        self.assertEqual(found.end, Ending.NOT_PROVEN, found.words)
+        self.assertAlmostEqual(float(found.figures["angle"]), -0.6 / 1.4, delta=float(found.figures["uncertainty"]))
+        self.assertAlmostEqual(float(found.edit[at(Y, "homing.squaring")]), 0.6, delta=0.14)  # type: ignore[arg-type]
+        self.mill.take(found)
+        self.mill.send()
+        self.home("X", "Y")
+        again = self.measure()
+        self.assertEqual(again.end, Ending.PROVEN, again.words)
+        self.assertTrue(self.mill.proven("square.XY"))
+        self.mill.session.set_values({at(Y, "homing.squaring"): Fraction(0)})
+        self.assertFalse(self.mill.proven("square.XY"))
+
+    def test_a_tape_that_cannot_tell_it_proves_nothing(self) -> None:
+        found = self.measure(instrument=next(item for item in LENGTHS if item.key == "tape"))
+        self.assertEqual((found.end, dict(found.edit)), (Ending.NOT_PROVEN, {}), found.words)
+
+    def test_a_corner_that_was_left_is_gone_to_again_and_marks_outlive_stop(self) -> None:
+        self.ends_at = ("square.mark", 3)
+        self.assertEqual(self.measure().end, Ending.STOPPED)
+        run: Any = self.mill.procedure
+        self.assertEqual(run.corner, 2)
+        self.asked.clear()
+        self.ends_at = ("", 0)
+        self.assertEqual(run.measure(0.3), "")
+        self.mill._drive(run, self.person)
+        self.assertEqual(self.asked.count("square.mark"), 2)
+
+
+if __name__ == "__main__":
+    unittest.main()
