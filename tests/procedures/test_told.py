@@ -7,6 +7,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
+import math
 import sys
 import tempfile
 import unittest
@@ -46,6 +47,7 @@ class Person:
     def __init__(self, mill: OpenMachine, iron: Iron, lines: list[str], way: str = "") -> None:
         self.mill, self.iron, self.lines, self.way = mill, iron, lines, way
         self.zero = [body.at for body in iron.bodies]
+        self.marks: list[tuple[float, float]] = []
         self.asked = 0
         self.stop_at = 0  # the question at which STOP is pressed
 
@@ -64,10 +66,16 @@ class Person:
             case "direction.seen":
                 moved = self._moved(question.axis)
                 return "plus" if moved > 0.001 else "minus" if moved < -0.001 else "nothing"
-            case "scale.zero":
+            case "scale.zero" | "play.zero":
                 self.zero = [body.at for body in self.iron.bodies]
                 return ""
-            case "scale.reading":
+            case "square.mark":
+                self.marks.append((self.iron.bodies[0].at, self.iron.bodies[1].at))
+                return ""
+            case "square.rising" | "square.falling":
+                one, other = (-4, -2) if question.key == "square.rising" else (-3, -1)
+                return f"{math.dist(self.marks[one], self.marks[other]):.3f}"
+            case "scale.reading" | "play.reading":
                 return f"{self._moved(question.axis) / (25.4 if question.unit == 'in' else 1):.4f} {question.unit}"
             case "stop.loose":
                 return "no" if self.iron.powered else "yes"
@@ -269,6 +277,11 @@ def stories() -> dict[str, list[str]]:
     ]
     found["nothing is wired"] = told(
         Machine(("X", "Y"), {}, 12, 4), Faults(), [("learn", "", SHORT), *begin, *few, *after]
+    )
+    geometry = [("home", "", SHORT), ("play", "X", Wishes()), ("square", "", Wishes(tolerance="3"))]
+    found["play and square"] = told(verge, Faults(), geometry)
+    found["play in inches, and nothing homed"] = told(
+        verge.with_values(told_so), Faults(), [*geometry[1:], *geometry[:2]]
     )
     for name in ("longcase", "fusee"):
         other = short(machinefile.read(examples()[name]).machine)

@@ -20,8 +20,10 @@ from idler.core.geometry.play import (
     sentence,
     verdict,
 )
+from idler.core.machine import Address
 from idler.core.mechanics.scale import Instrument, fitting
 from idler.core.proof.claims import Witness, play_claim
+from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
 from idler.session.session import Session
@@ -56,6 +58,13 @@ class PlayRun(Procedure):
         """What the controller takes up, in mm, as it was while the readings were taken."""
         now = float(self._session.in_force.axis(slot).number(BACKLASH))
         return self._told.get(self._session.machine.names[slot], now)
+
+    def proposed(self, slot: int, tolerance: float) -> dict[Address, Value]:
+        """The backlash to be taken up, where that would help."""
+        found, told = self.found(slot), self.told(slot)
+        if verdict(found, told, tolerance) is not PlayVerdict.TAKE_UP:
+            return {}
+        return edit(self._session.machine, slot, found, told)
 
     def drop(self, slot: int, number: int) -> None:
         """Forgets one reading."""
@@ -98,7 +107,8 @@ class PlayRun(Procedure):
         session, found = self._session, self.found(slot)
         if len(found) == PLACES:
             held = verdict(found, self.told(slot), tolerance) is PlayVerdict.PROVEN
-            words = figures(found, session.machine.axis(slot).reads)
+            reads = session.machine.axis(slot).reads
+            words = f"{figures(found, reads)}; wanted {reads.length(tolerance, 3, trim=True)}"
             self.keep_proof(play_claim(session.machine, slot), held, words, Witness.INSTRUMENT)
 
     def _measuring(self, tolerance: float, times: int) -> Run:
@@ -112,9 +122,8 @@ class PlayRun(Procedure):
         said = verdict(found, told, tolerance)
         self.settle(slot, tolerance)
         words = f"{axis.name}: {said.words}. {figures(found, axis.reads)}. {sentence(axis, found, told, tolerance)}"
-        proposed = edit(self._session.machine, slot, found, told) if said is PlayVerdict.TAKE_UP else {}
         return Result.of(
-            said is PlayVerdict.PROVEN, words, proposed,
+            said is PlayVerdict.PROVEN, words, self.proposed(slot, tolerance),
             **{f"play_{k}": each.play for k, each in enumerate(found, start=1)},
             uncertainty=max(each.expanded for each in found),
         )  # fmt: skip

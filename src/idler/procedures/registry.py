@@ -26,7 +26,7 @@ from .play import TOLERANCE, PlayRun
 from .repeat import TOUCHES, RepeatRun
 from .scale import USUAL_TOLERANCE, ScaleRun, read_tolerance, usual_length
 from .signals import SignalsRun
-from .square import SquareRun, usual_tolerance
+from .square import SquareRun, read_per_metre, usual_tolerance
 from .study import FilterStudy
 from .travel import TravelRun
 from .wiring import GuidedProof, TouchProof
@@ -162,12 +162,8 @@ def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
     if wishes.instrument:
         run.instrument = _instrument(session.machine.axis(0), wishes, 0.0)
     run.propose()
-    wanted = wishes.tolerance.removesuffix("mm per m").strip()
-    try:
-        tolerance = float(wanted) if wanted else usual_tolerance(session.machine)
-    except ValueError:
-        raise Refusal("tolerance", wanted, "cannot be used", "mm per m, for example 0.3") from None
-    return run, run.measure(tolerance)
+    usual = usual_tolerance(session.machine)
+    return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
 
 
 def _search(session: Session, slot: int, wishes: Wishes) -> Begun:

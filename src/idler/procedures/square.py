@@ -36,12 +36,26 @@ from .safe import NEAR, count_of, go_to
 
 LENGTHS = tuple(item for item in INSTRUMENTS if item.key in ("rule", "tape", "trammel", "caliper"))
 FAR = 0.5  # of a diagonal: a reading that is further off was misread
+LEAST_WANTED, MOST_WANTED = 0.005, 20.0  # mm per m
 TIMES = 2  # readings of each diagonal
 
 
 def usual_tolerance(machine: Machine) -> float:
     """What is wanted of the right angle of such a machine, in mm per m."""
     return TOLERANCES[str(machine[Address(None, "build.kind")])]
+
+
+def read_per_metre(text: str) -> float:
+    """A tolerance in mm per m, out of "0.3" or "0.3 mm per m". Raises Refusal."""
+    bare = text.replace("mm per m", "").replace("mm/m", "").replace(",", ".").strip()
+    try:
+        value = float(bare)
+        if not LEAST_WANTED <= value <= MOST_WANTED:
+            raise ValueError
+    except ValueError:
+        bounds = f"{LEAST_WANTED:g} to {MOST_WANTED:g} mm per m"
+        raise Refusal("tolerance wanted", f"“{text[:20]}”", "cannot be used", bounds) from None
+    return value
 
 
 class SquareRun(Procedure):
@@ -125,13 +139,27 @@ class SquareRun(Procedure):
         beam = beam_of(machine, *pair)
         return squaring(machine, beam, found, self.across) if beam is not None else {}
 
+    @property
+    def further(self) -> float | None:
+        """By how many mm the second side of the beam is to go on to + than it does now; None where that is not known."""
+        edit = self.corrected()
+        return next((float(value) - float(self._session.machine[where]) for where, value in edit.items()), None)  # type: ignore[arg-type]
+
+    def said(self, tolerance: float) -> str:
+        """What was found, and what is to be done about it."""
+        if self.marked is None or self._axes is None or self.pair is None:
+            return ""
+        beam = beam_of(self._session.machine, *self.pair)
+        axis = self._session.machine.axis(beam) if beam is not None else None
+        return sentence(*self._axes, self.found, self.marked, tolerance, axis, self.further)
+
     def settle(self, tolerance: float) -> None:
         """Keeps what the readings prove."""
         found, pair = self.found, self.pair
         if found is not None and pair is not None:
             held = verdict(found, tolerance) is SquareVerdict.PROVEN
             claim = square_claim(self._session.machine, *pair)
-            self.keep_proof(claim, held, figures(found), Witness.INSTRUMENT)
+            self.keep_proof(claim, held, f"{figures(found)}; wanted {tolerance:g}", Witness.INSTRUMENT)
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
@@ -157,7 +185,7 @@ class SquareRun(Procedure):
         self.settle(tolerance)
         said = verdict(found, tolerance)
         first, second = (self._session.machine.axis(slot) for slot in pair)
-        told = sentence(first, second, found, marked, tolerance)
+        told = self.said(tolerance)
         proposed = self.corrected() if said is SquareVerdict.OFF else {}
         return Result.of(
             said is SquareVerdict.PROVEN, f"{first.name} and {second.name}: {said.words}. {figures(found)}. {told}", proposed,

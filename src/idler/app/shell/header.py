@@ -161,7 +161,7 @@ class Header(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._show_standing(self._words)
+        self._lay()
 
     def _list_values(self) -> None:
         """The values that are not the same everywhere; one that is chosen gets the focus of the margin."""
@@ -185,7 +185,6 @@ class Header(QWidget):
 
     def refresh(self) -> None:
         count = self._session.count()
-        self.machine.setText(f"{self._session.machine.title}  ▾")
         open_axes = open_ends(self._session.machine)
         self._open.setText(f"soft limits off: {' '.join(open_axes)}")
         self._open.setVisible(bool(open_axes))
@@ -205,9 +204,13 @@ class Header(QWidget):
 
     def _lay(self) -> None:
         """Other words want other room: what stands beside them moves at once, and not at the next turn of the loop."""
-        layout = self.layout()
+        layout, machine = self.layout(), self._session.machine
         assert layout is not None
-        layout.activate()
+        for name in (machine.title, machine.short_title):  # its own name is enough where all of it has no room
+            self.machine.setText(f"{name}  ▾")
+            layout.activate()
+            if layout.minimumSize().width() <= self.width():
+                break
         self._show_standing(self._words)
 
     def show_motion(self) -> None:

@@ -215,8 +215,9 @@ class Window(QMainWindow):
 
     def open_station(self, station: Station) -> None:
         if station not in self._pages:
-            self._pages[station] = page_of(station, self)
-            self._stages.addWidget(self._pages[station])
+            self._pages[station] = page = page_of(station, self)
+            page.laid_anew.connect(self._fitting.start)
+            self._stages.addWidget(page)
         before = self._stages.currentWidget()
         self._fold_for(station)
         self._stages.setCurrentWidget(self._pages[station])

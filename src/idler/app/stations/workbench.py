@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.table.sheets import Group
@@ -20,6 +21,7 @@ class Workbench(QWidget):
     """live: whether something on it moves even while the machine rests, so that it wants every frame."""
 
     live = False
+    laid_anew = Signal()  # what it shows may need more room, or less
 
     def entered(self) -> None:
         """It is on the stage now."""

@@ -90,6 +90,18 @@ def plays(readings: Sequence[DialReading], dial: Instrument, count: float) -> li
     return found
 
 
+def pairs(readings: Sequence[DialReading], dial: Instrument) -> list[tuple[float, float]]:
+    """What each reading from above says together with the one from below before it: place and play, in mm."""
+    found: list[tuple[float, float]] = []
+    below: DialReading | None = None
+    for each in readings:
+        if each.way > 0:
+            below = each
+        elif below is not None and below.at == each.at:
+            found.append((each.at, each.value - below.value - dial.lag / 2))
+    return found
+
+
 class PlayVerdict(Enum):
     """key and what it means."""
 

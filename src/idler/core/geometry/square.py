@@ -201,8 +201,19 @@ def figures(found: Squareness) -> str:
     return f"{found.angle:+.2f} mm per m ± {found.expanded:.2f} ({90 - degrees:.3f}°)".replace("-", "\u2212")
 
 
-def sentence(first: Axis, second: Axis, found: Squareness | None, place: Rectangle, tolerance: float) -> str:
-    """What was found, and what is to be moved by how much."""
+def sentence(
+    first: Axis,
+    second: Axis,
+    found: Squareness | None,
+    place: Rectangle,
+    tolerance: float,
+    beam: Axis | None = None,
+    further: float | None = None,
+) -> str:
+    """What was found, and what is to be moved by how much.
+
+    beam: the axis whose beam has two motors; further: by how many mm its second side is to go on to +, where that is known.
+    """
     said = verdict(found, tolerance)
     if found is None:
         return ""
@@ -222,6 +233,14 @@ def sentence(first: Axis, second: Axis, found: Squareness | None, place: Rectang
                 f"It is known to {found.expanded:.2f} mm per m, and {tolerance:g} are wanted. Take a larger rectangle or a "
                 "finer instrument."
             )
+    if beam is not None:
+        if further is None:
+            return "Tell where the second side of the beam stands: then the squaring offset that mends it follows."
+        sign = "+" if further > 0 else "\u2212"
+        return (
+            f"The second side of the beam of {beam.name} is to go on {reads.length(abs(further), 2)} to {sign} after its "
+            "switch. Set the squaring offset, send it, home, and measure again."
+        )
     return (
         f"Over {reads.length(place.height, 0)} of {second.name} the far end stands {lean} too far to {way} of {first.name}. "
         f"Move it by as much the other way, or the near end along with it."

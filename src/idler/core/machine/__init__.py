@@ -187,6 +187,13 @@ class Machine:
         return str(self[Address(None, "names.machine")])
 
     @property
+    def short_title(self) -> str:
+        """Its own name, where the title says beside it what it is: of “Gantry router “Longcase”” only the last word."""
+        _, opened, rest = self.title.partition("“")
+        own, closed, _ = rest.partition("”")
+        return own if opened and closed and own else self.title
+
+    @property
     def inch(self) -> bool:
         return self[Address(None, "names.screen_unit")] == "in"
 

@@ -1,0 +1,103 @@
+"""What a procedure asks, with what answers it: a button where something was done, a line where something was read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.errors import Refusal
+from idler.procedures.engine import Ending, Procedure
+from idler.procedures.questions import Question, QuestionKind
+from idler.session.session import Session
+
+from ..bridge import follow
+from .cards import label, tall
+
+AtBench = Callable[[Question[Any]], dict[str, Any] | None]
+
+
+class Asking(QWidget):
+    """at_bench: what the hands of the bench do to read what is asked for; None where they cannot."""
+
+    def __init__(self, session: Session, procedure: Procedure, at_bench: AtBench) -> None:
+        super().__init__()
+        self._session, self._procedure, self._at_bench = session, procedure, at_bench
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        self.words = label("", "heading", wrap=True)
+        self.words.setMinimumHeight(36)
+        column.addWidget(self.words)
+        row = QHBoxLayout()
+        self.done = QPushButton("It is done")
+        self.done.setProperty("role", "main")
+        self.done.clicked.connect(lambda: self._answer(""))
+        self.reading = QLineEdit()
+        self.reading.setPlaceholderText("what it says")
+        self.reading.setAccessibleName("Reading of the instrument")
+        self.reading.setFixedWidth(150)
+        self.reading.returnPressed.connect(self._add)
+        self.add = QPushButton("Add this reading")
+        self.add.clicked.connect(self._add)
+        self.from_bench = QPushButton("Read it at the bench")
+        self.from_bench.clicked.connect(self._read_bench)
+        for widget in (self.done, self.reading, self.add, self.from_bench):
+            tall(widget)
+            row.addWidget(widget)
+        row.addStretch(1)
+        column.addLayout(row)
+        self._shown: Question[Any] | None = None
+        follow(procedure.changed, self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        question = self._procedure.question
+        kind = question.kind if question is not None else None
+        self.words.setText(question.text if question is not None else self._procedure.words if self._unjudged else "")
+        self.done.setVisible(kind is QuestionKind.DONE)
+        reads = kind is QuestionKind.READING
+        for widget in (self.reading, self.add):
+            widget.setVisible(reads)
+        by_bench = (
+            question is not None and self._session.bench_hands is not None and self._at_bench(question) is not None
+        )
+        self.from_bench.setVisible(reads and by_bench)
+        if question is not self._shown:
+            self._shown = question
+            self.reading.clear()
+            if reads:
+                self.reading.setFocus()
+
+    @property
+    def _unjudged(self) -> bool:
+        """Whether its words say what goes on, or why it ended early; what was found is the page's to say."""
+        result = self._procedure.result
+        return self._procedure.running or (result is not None and result.end in (Ending.FAILED, Ending.STOPPED))
+
+    def _add(self) -> None:
+        self._answer(self.reading.text())
+
+    def _answer(self, typed: str) -> None:
+        """What is no answer is said, and asked for still; what was typed stays."""
+        if self._procedure.question is None:
+            return
+        try:
+            self._procedure.answer(typed)
+        except Refusal as why:
+            self._session.tell("warn", why.sentence)
+
+    def _read_bench(self) -> None:
+        hands, question = self._session.bench_hands, self._procedure.question
+        wanted = self._at_bench(question) if question is not None else None
+        if hands is None or question is None or wanted is None:
+            return
+
+        def answered(reply: dict[str, Any]) -> None:
+            if reply["ok"]:
+                self.reading.setText(f"{reply['value']:.6g} mm")
+            else:
+                self._session.tell("warn", reply["error"])
+
+        hands.ask(answered, **wanted)
