@@ -29,15 +29,15 @@ class Added(SessionCase):
 
     def test_a_station_is_one_folder(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            place = Path(folder) / Station.GEOMETRY.key
+            place = Path(folder) / Station.TRIAL.key
             place.mkdir()
             (place / "__init__.py").write_text("")
             (place / "station.py").write_text(MADE_UP)
             made = f"{stations.__name__}.{place.name}"
             self.addCleanup(lambda: [sys.modules.pop(name, None) for name in (made, f"{made}.station")])
             with mock.patch.object(stations, "__path__", [*stations.__path__, folder]):
-                self.window.open_station(Station.GEOMETRY)
-        page = self.window.page(Station.GEOMETRY)
+                self.window.open_station(Station.TRIAL)
+        page = self.window.page(Station.TRIAL)
         self.assertEqual(type(page).__name__, "MadeUp")
         self.assertIs(page.session, self.session)  # type: ignore[attr-defined]
 

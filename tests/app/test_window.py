@@ -134,7 +134,7 @@ class Offline(SessionCase):
             "worm",
         ):
             self.assertIn(part, words)
-        self.assertIn("it rests on this: Drives, Scale, Homing, Travel.", words)
+        self.assertIn("it rests on this: Drives, Scale, Homing, Travel, Geometry.", words)
 
     def test_a_finding_is_settled_by_its_button(self) -> None:
         self.type_into("pace.top_speed", "30 m/min")
@@ -465,7 +465,7 @@ class OnTheBench(SessionCase):
         self.power()
         self.application.show_bench()
         bench = self.application.bench_window
-        until(lambda: bench.axis.count() == 4 and bench.instrument.count() == 5, "the bench window")
+        until(lambda: bench.axis.count() == 4 and bench.instrument.count() == 7, "the bench window")
         self.click(self.window.rails.rows[X].minus)  # takes the play out
         until(lambda: self.session.link.axes[X].position < -0.99, "the first step")
         self.rest()

@@ -190,7 +190,7 @@ class Plant(WorldCase):
         before = float(z["carriage"])
         self.world.run(3000)
         self.assertAlmostEqual(float(z["carriage"]), before, delta=1e-6)
-        z["friction"] = 0.05
+        z["friction"], z["asleep"] = 0.05, False
         self.world.run(3000)
         self.assertLess(float(z["carriage"]), before - 5)
 

@@ -52,12 +52,12 @@ class Instrument:
 
 INSTRUMENTS = (
     Instrument("rule", "steel rule, 0.5 mm", 0.5, 500.0),
-    Instrument("tape", "steel tape, 0.5 mm", 0.5, 3000.0),
-    Instrument("trammel", "beam trammel, 0.02 mm", 0.02, 1500.0),
     Instrument("caliper", "caliper, 0.02 mm", 0.02, 150.0),
     Instrument("height", "height gauge, 0.02 mm", 0.02, 300.0),
     Instrument("dial", "dial indicator, 0.01 mm", 0.01, 10.0, lag=0.003),
     Instrument("blocks", "gauge blocks and indicator, 0.002 mm", 0.002, 200.0),
+    Instrument("tape", "steel tape, 0.5 mm", 0.5, 3000.0),
+    Instrument("trammel", "beam trammel, 0.02 mm", 0.02, 1500.0),
     Instrument("protractor", "protractor, 0.1°", 0.1, 360.0, rotary=True),
     Instrument("mark", "whole turns against a mark, 0.05°", 0.05, 36_000.0, rotary=True, steps=360.0),
 )

@@ -1,0 +1,208 @@
+"""The Geometry station on the bench: what is asked is answered at the page, and what is proposed is taken with one press."""
+
+from __future__ import annotations
+
+import unittest
+from fractions import Fraction
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from idler.app.qt_wait import until
+from idler.core.proof.claims import Proof, Witness, ends_claim, pace_claim
+from idler.core.table.stations import Station
+from idler.procedures.engine import Ending
+from tests.app.gui import SessionCase
+from tests.support import X, Y, Z, at
+
+
+class GeometryCase(SessionCase):
+    pace = 40
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.tell_it()
+        self.believe(X, Y)
+        machine = self.session.machine
+        for slot in (X, Y):  # so that it need not crawl
+            for claim in (pace_claim(machine, slot), ends_claim(machine, slot)):
+                self.session.prove(claim, True, "as if it had been seen", Witness.EYES)
+        self.power()
+        self.home(X)
+        self.home(Y)
+        self.window.open_station(Station.GEOMETRY)
+        self.page: Any = self.window.page(Station.GEOMETRY)
+
+    def tell_it(self) -> None:
+        self.wire()
+        self.session.set_values({at(Y, "axis.reversed"): True})
+        self.sent()
+
+    def sent(self) -> None:
+        self.again(
+            lambda: self.session.send(restart=True),
+            lambda: not self.session.count().edited and not self.session.count().waiting, "the values to be sent",
+        )  # fmt: skip
+
+    def answer(self, page: Any) -> None:
+        """One question: done, or read at the bench."""
+        run, asking = page.procedure, page.asking
+        until(lambda: run.question is not None or not run.running, "a question", 60)
+        if not run.running:
+            return
+        if asking.done.isVisible():
+            self.click(asking.done)
+            return
+        self.click(asking.from_bench)
+        until(asking.reading.text, "the bench's reading")
+        QTest.keyClick(asking.reading, Qt.Key.Key_Return)
+
+    def go_through(self, page: Any) -> None:
+        self.click(page.go)
+        while page.procedure.running:
+            self.answer(page)
+
+
+class Play(GeometryCase):
+    def test_the_play_of_a_worn_screw_is_measured_taken_up_and_proven(self) -> None:
+        page = self.page.play
+        page.show_axis(Y)
+        page.tolerance.setText("0.03")
+        page.tolerance.editingFinished.emit()
+        self.go_through(page)
+        self.assertIn("the controller can take it up", page._title.text())
+        self.assertIn("Take up 0.03", page.accept.text())
+        self.click(page.accept)
+        self.assertAlmostEqual(float(self.session.machine[at(Y, "play.backlash")]), 0.035, delta=0.006)  # type: ignore[arg-type]
+        self.click(page.go)
+        self.assertFalse(page.procedure.running)  # what is not sent yet is not proven
+        self.sent()
+        self.power()
+        self.home(Y)
+        self.go_through(page)
+        self.assertIs(page._mark.state, Proof.PROVEN, page._words.text())
+        self.assertFalse(page.accept.isVisible())
+
+    def test_what_is_no_reading_is_refused_and_asked_for_still_and_esc_keeps_what_is_whole(self) -> None:
+        page = self.page.play
+        page.show_axis(Y)
+        self.click(page.go)
+        run, asking = page.procedure, page.asking
+        for _ in range(8):  # the zero and six readings of the first place, and the zero of the second
+            self.answer(page)
+        until(lambda: run.question is not None and run.question.key == "play.reading", "the second place", 60)
+        for typed, why in (("", "dial at Y"), ("abc", "dial at Y"), ("12 mm", "beyond the reach of the dial")):
+            asking.reading.setText(typed)
+            self.click(asking.add)
+            self.assertIn(why, self.window.notice.words)
+            self.assertEqual((run.question.key, asking.reading.text()), ("play.reading", typed))
+        self.escape()
+        self.assertIs(run.result.end, Ending.STOPPED)
+        self.assertEqual((len(run.found(Y)), page.go.text()), (1, "Measure what is left"))
+        page.show_axis(X)
+        self.assertEqual((run.found(X), page.go.text()), ([], "Measure the play"))
+        page.show_axis(Y)
+        self.assertEqual(len(run.found(Y)), 1)
+
+    def test_what_is_not_homed_or_turns_is_refused_in_a_sentence(self) -> None:
+        page = self.page.play
+        for slot, why in ((Z, "Z is not homed yet"), (3, "A turns")):
+            page.show_axis(slot)
+            self.click(page.go)
+            self.assertIn(why, self.window.notice.words)
+
+    def test_inches(self) -> None:
+        self.session.set_values({at(None, "names.screen_unit"): "in"})
+        page = self.page.play
+        page.show_axis(Y)
+        self.assertIn(" in", page.tolerance.text())
+        self.assertNotIn("mm", page._beforehand.text())
+
+
+class Square(GeometryCase):
+    rig = "longcase"
+
+    def tell_it(self) -> None:
+        told: dict[Any, Any] = {at(X, "chain.microsteps"): 8, at(Y, "axis.second_reversed"): True}
+        for number, role, axis, rest in (
+            (3, "stop", "none", "closed"), (1, "home", "X", "closed"),
+            (5, "home", "Y", "closed"), (6, "home_second", "Y", "open"),
+        ):  # fmt: skip
+            told |= {
+                at(number - 1, f"input.{key}"): value for key, value in (("role", role), ("axis", axis), ("rest", rest))
+            }
+        self.session.set_values(told)
+        self.sent()
+
+    def test_a_beam_out_of_square_is_found_corrected_and_proven(self) -> None:
+        self.page.turn_to("Square")
+        page = self.page.square
+        self.assertEqual(page.instrument.currentText(), "beam trammel, 0.02 mm")  # what can tell 0.3 mm per m
+        self.go_through(page)
+        self.assertIn("out of square", page._title.text())
+        self.assertIn("where the second side of the beam stands", page._words.text())
+        self.assertFalse(page.accept.isVisible())
+        page.across.setText("1400 mm")
+        page.across.editingFinished.emit()
+        self.assertIn("Set squaring offset: 0.", page.accept.text())
+        self.click(page.accept)
+        self.assertAlmostEqual(float(self.session.machine[at(Y, "homing.squaring")]), 0.6, delta=0.15)  # type: ignore[arg-type]
+        self.sent()
+        self.power()
+        self.home(X)
+        self.home(Y)
+        self.go_through(page)
+        self.assertIs(page._mark.state, Proof.PROVEN, page._words.text())
+
+    def test_bounds_of_the_rectangle_and_of_what_is_wanted(self) -> None:
+        self.page.turn_to("Square")
+        page = self.page.square
+        for editor, typed, why in (
+            (page.width_edit, "5000", "does not fit into its travel"), (page.height_edit, "3", "tells nothing"),
+        ):  # fmt: skip
+            page.procedure.propose()
+            editor.setText(typed)
+            editor.editingFinished.emit()
+            self.assertIn(why, page._beforehand.text())
+            self.click(page.go)
+            self.assertIn(why, self.window.notice.words)
+            self.assertFalse(page.procedure.running)
+        page.tolerance.setText("much")
+        page.tolerance.editingFinished.emit()
+        self.assertIn("0.005 to 20 mm per m", self.window.notice.words)
+        self.assertEqual(page.tolerance.text(), "0.3")
+
+    def test_an_axis_that_was_moved_while_a_mark_was_made_goes_back_to_its_corner(self) -> None:
+        self.page.turn_to("Square")
+        page = self.page.square
+        run = page.procedure
+        self.click(page.go)
+        until(lambda: run.question is not None, "the first corner", 60)
+        self.session.link.jog_step(X, 3, 2400)
+        self.rest()
+        until(lambda: self.session.axes[X].position > page.procedure.marked.x + 2, "X to be away")
+        self.click(page.asking.done)
+        until(lambda: run.question is None, "X to go back")
+        until(lambda: run.question is not None, "the corner again", 60)
+        self.assertEqual(run.corner, 0)
+        self.assertAlmostEqual(self.session.axes[X].position, run.marked.x, delta=0.03)
+        self.escape()
+        self.assertIs(run.result.end, Ending.STOPPED)
+
+
+class NoBed(SessionCase):
+    rig = "fusee"
+    on_bench = False
+
+    def test_a_lathe_has_no_bed_to_be_squared(self) -> None:
+        self.window.open_station(Station.GEOMETRY)
+        page: Any = self.window.page(Station.GEOMETRY)
+        page.turn_to("Square")
+        self.assertIn("no bed", page.square._title.text())
+        self.assertFalse(page.square.go.isEnabled())
+        self.assertEqual(page.play._tolerance, Fraction(1, 50))
+
+
+if __name__ == "__main__":
+    unittest.main()
