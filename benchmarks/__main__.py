@@ -12,6 +12,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from benchmarks import (
     bench_pace,
+    geometry,
     homing,
     keep,
     latency,
@@ -48,6 +49,7 @@ def main() -> None:
         mistakes,
         homing,
         spindle,
+        geometry,
         keep,
         shelf,
     ):

@@ -43,7 +43,6 @@ class SpindleSteps(TourHands):
         self._ladder(page)
         page.turn_to("Oil")
         session.set_values({Address(None, "oil.of"): "either", Address(None, "oil.every"): Fraction(25)})
-        self._shot("spindle-oil", window)
         self._say(page.oil.words.text())
         self._send_and_power()
         self._ask(do="pace", factor=1)

@@ -20,12 +20,13 @@ from ..qt_wait import TooLong, until
 from ..run import qt_application
 from ..stations.sign_off.station import SignOffStation
 from .drives import DrivesSteps
+from .geometry import GeometrySteps
 from .spindle import SpindleSteps
 from .wiring import WiringSteps
 from .zero import ZeroSteps
 
 
-class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
+class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, SpindleSteps):
     def walk(self) -> list[str]:
         """Walks all steps; the names of the pictures taken."""
         for step in (
@@ -41,6 +42,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, SpindleSteps):
             self._reliable,
             self._homing,
             self._travel,
+            self._play,
             self._spindle,
             self._stop,
             self._incident,

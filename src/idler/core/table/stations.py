@@ -38,7 +38,7 @@ class Station(Enum):
     GEOMETRY = (
         "geometry",
         "Geometry",
-        "Squareness will be proven by two diagonals, play by approaching from both sides, scatter by coming back.",
+        "Play will be proven by a dial that is approached from both sides, the right angle of the bed by two diagonals.",
     )
     TRIAL = (
         "trial",
