@@ -89,7 +89,7 @@ class Play(GeometryCase):
         page.show_axis(Y)
         self.click(page.go)
         run, asking = page.procedure, page.asking
-        for _ in range(8):  # the zero and six readings of the first place, and the zero of the second
+        for _ in range(10):  # zero, whether it follows and six readings of the first place; the first two of the second
             self.answer(page)
         until(lambda: run.question is not None and run.question.key == "play.reading", "the second place", 60)
         for typed, why in (("", "dial at Y"), ("abc", "dial at Y"), ("12 mm", "beyond the reach of the dial")):

@@ -40,6 +40,7 @@ class OnRig(unittest.TestCase):
         self.addCleanup(self.mill.close)
         self.mill.connect(self.bench.link)
         self.asked: list[str] = []
+        self.loose = False  # whether the dial touches nothing
         self.ends_at = ("", 0)  # the person presses Esc instead of this answer
 
     def home(self, *names: str) -> None:
@@ -69,7 +70,9 @@ class OnRig(unittest.TestCase):
         match question.key:
             case "play.zero":
                 self.hands.ask(do="zero", axis=question.axis, instrument=question.instrument)
-            case "play.reading":
+            case "play.follows" | "play.reading" if self.loose:
+                return "0 mm"
+            case "play.follows" | "play.reading":
                 return str(self.hands.ask(do="read", axis=question.axis, instrument=question.instrument)["value"])
             case "square.mark":
                 self.hands.ask(do="mark", name=str(self.mill.procedure.corner + 1))  # type: ignore[union-attr]
@@ -105,6 +108,14 @@ class Play(OnRig):
         self.assertEqual(again.end, Ending.PROVEN, again.words)
         self.assertTrue(self.mill.proven("play.Y"))
         self.mill.session.set_values({at(Y, "play.backlash"): Fraction(0)})
+        self.assertFalse(self.mill.proven("play.Y"))
+
+    def test_a_dial_that_touches_nothing_proves_nothing(self) -> None:
+        self.home("Y")
+        self.loose = True
+        found = self.run_it("play", "Y")
+        self.assertEqual(found.end, Ending.FAILED)
+        self.assertIn("does not follow the axis", found.words)
         self.assertFalse(self.mill.proven("play.Y"))
 
     def test_places_that_are_whole_outlive_an_interruption(self) -> None:

@@ -75,7 +75,7 @@ class Person:
             case "square.rising" | "square.falling":
                 one, other = (-4, -2) if question.key == "square.rising" else (-3, -1)
                 return f"{math.dist(self.marks[one], self.marks[other]):.3f}"
-            case "scale.reading" | "play.reading":
+            case "scale.reading" | "play.follows" | "play.reading":
                 return f"{self._moved(question.axis) / (25.4 if question.unit == 'in' else 1):.4f} {question.unit}"
             case "stop.loose":
                 return "no" if self.iron.powered else "yes"

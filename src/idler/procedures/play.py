@@ -8,6 +8,7 @@ from fractions import Fraction
 from idler.core.errors import Refusal
 from idler.core.geometry.play import (
     BACKLASH,
+    FOLLOWS,
     PLACES,
     TURN_ROUND,
     DialReading,
@@ -15,6 +16,7 @@ from idler.core.geometry.play import (
     PlayVerdict,
     edit,
     figures,
+    follows,
     places,
     plays,
     sentence,
@@ -28,7 +30,7 @@ from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
 from idler.session.session import Session
 
-from .engine import Procedure, Result, Run, Wait
+from .engine import Procedure, Result, Run, Trouble, Wait
 from .questions import done, reading
 from .safe import count_of, go_to
 
@@ -146,11 +148,11 @@ class PlayRun(Procedure):
             )
         )  # fmt: skip
         yield from self._zero()
+        yield from self._see_it_follow(at)
         here: list[DialReading] = []
         for turn in range(times):
             for way in (1, -1):
-                if turn or way < 0:
-                    yield from self._come(at, way)
+                yield from self._come(at, way)
                 from_ = "below" if way > 0 else "above"
                 value = yield from self.ask(
                     reading(
@@ -163,6 +165,20 @@ class PlayRun(Procedure):
                 kept.append(here[-1])
                 self.changed.publish()
         session.tell("plain", f"{axis.name}: place {number} of {PLACES} is measured.")
+
+    def _see_it_follow(self, at: float) -> Generator[Wait, None, None]:
+        """A dial that touches nothing, or another part, would say that there is no play. Raises Trouble."""
+        axis = self._session.machine.axis(self._slot)
+        yield from go_to(self, self._session, self._slot, at - FOLLOWS)
+        said = yield from self.ask(
+            reading(
+                "play.follows", f"{axis.name} went {axis.reads.length(FOLLOWS, trim=True)} to \u2212, to see that the dial "
+                "follows. What does it say, with its sign?", self._value,
+                axis=axis.name, instrument=self.dial.key, unit=axis.reads.name,
+            )
+        )  # fmt: skip
+        if why := follows(float(said or 0)):
+            raise Trouble(f"The dial says {axis.reads.length(float(said or 0))}: {why}. Nothing was measured with it.")
 
     def _come(self, at: float, way: int) -> Generator[Wait, None, None]:
         self.say(f"{self._session.machine.names[self._slot]} turns round. Esc stops it.")

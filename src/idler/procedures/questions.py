@@ -60,6 +60,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "learn.touch": (QuestionKind.DONE, "answered by the switch that is touched; else nothing more is to be learnt"),
     "learn.role": (QuestionKind.CHOICE, "what the input that was touched is to be, or leave"),
     "play.zero": (QuestionKind.DONE, "the dial stands against the part that moves, and is set to zero"),
+    "play.follows": (QuestionKind.READING, "what the dial says, with its sign, where the axis went a little to minus"),
     "play.reading": (QuestionKind.READING, "what the dial says, with its sign"),
     "square.mark": (QuestionKind.DONE, "the place under the tool is marked on the bed, and the tool is clear again"),
     "square.rising": (QuestionKind.READING, "the diagonal from the first mark to the third"),

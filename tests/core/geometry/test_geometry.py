@@ -45,6 +45,12 @@ class Play(unittest.TestCase):
         self.assertAlmostEqual(one.standard, math.sqrt((2e-4 + 1.25e-5 + 9e-6) / 12 + 8e-6))
         self.assertEqual(play.plays([DialReading(0, 1, 0.0)], DIAL, COUNT), [])  # from one side only
 
+    def test_a_dial_that_does_not_follow_or_with_its_sign_turned_is_no_witness(self) -> None:
+        self.assertEqual((play.follows(-1.02), play.follows(-0.9)), ("", ""))
+        self.assertIn("sign", play.follows(1.0))
+        for said in (0.0, -0.5, -2.0, 0.3):
+            self.assertIn("does not follow", play.follows(said))
+
     def test_places_leave_room_to_turn_round(self) -> None:
         axis = verge().axis(X)
         low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))

@@ -28,6 +28,7 @@ from ..values.parameter import Value
 BACKLASH = "play.backlash"  # what the controller takes up
 WORTH_TAKING_UP = Fraction(1, 10)  # mm or °: more play than this is a matter for a spanner
 TURN_ROUND = 2.0  # mm: how far the axis goes away before it comes again; further than any play that could be taken up
+FOLLOWS = 1.0  # mm that the axis goes down first, to see that the dial follows it
 PLACES = 3  # of the travel: both ends of it and its middle, where a screw wears most
 
 
@@ -51,6 +52,15 @@ class PlayAt:
     @property
     def expanded(self) -> float:
         return COVERAGE * self.standard
+
+
+def follows(said: float) -> str:
+    """Why a dial that says so much, in mm, after its axis went FOLLOWS down does not show the axis; or an empty text."""
+    if abs(said + FOLLOWS) <= FOLLOWS / 4:
+        return ""
+    if abs(said - FOLLOWS) <= FOLLOWS / 4:
+        return "its sign is turned round: + is to be the way to + of the axis"
+    return "it does not follow the axis: set it against the part that moves, along the way that it goes"
 
 
 def places(axis: Axis) -> tuple[float, ...]:
