@@ -48,18 +48,21 @@ class State(Enum):
     FAULT_REACTION = (0x4F, 0x0F)
     FAULT = (0x4F, 0x08)
 
-    @classmethod
-    def of(cls, status: int) -> State:
-        for state in cls:
-            mask, bits = state.value
-            if status & mask == bits:
-                return state
-        return cls.NOT_READY
+    @staticmethod
+    def of(status: int) -> State:
+        """It is asked for every axis with every report, some thousand times a second."""
+        return _STATES[status & 0x6F]
 
     @property
     def powered(self) -> bool:
         return self in (State.ENABLED, State.QUICK_STOP, State.FAULT_REACTION, State.SWITCHED_ON)
 
+
+def _state_of(bits: int) -> State:
+    return next((state for state in State if bits & state.value[0] == state.value[1]), State.NOT_READY)
+
+
+_STATES = tuple(_state_of(bits) for bits in range(0x70))
 
 CLIENT_LOST = 0x8130  # CiA 301, 7.2.7.1: heartbeat error
 LAGGED = 0x8611
