@@ -15,10 +15,10 @@ from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton, QWidget
 
 from idler.app import theme
-from idler.app.growth import SMALLEST
+from idler.app.growth import SMALLEST, USUAL
 from idler.app.pictures.chain import FinalPicture
 from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application
@@ -460,6 +460,24 @@ class OnTheBench(SessionCase):
         until(lambda: "fault is gone" in self.window.notice.words, "the release")
         until(lambda: motion_words(self.session).startswith(("fault", "drives off")), "the input")
         self.power()
+
+    def test_the_header_has_room_for_all_of_it_in_the_smallest_window(self) -> None:
+        """With soft limits off and a long state: the machine's name gives way first, and nothing lies upon anything."""
+        self.power()
+        self.session.set_values({at(slot, "travel.limits_on"): False for slot in (0, 1, 2)})
+        header = self.window.header
+        self.addCleanup(lambda: self.window.resize(*USUAL))
+        for size in (SMALLEST, USUAL):
+            self.window.resize(*size)
+            self.app.processEvents()
+            if size == SMALLEST:
+                until(lambda: header.machine.text().startswith("Verge"), "its own name alone")
+            boxes = [
+                widget.geometry() for widget in header.children() if isinstance(widget, QWidget) and widget.isVisible()
+            ]
+            self.assertGreater(len(boxes), 6)
+            for one, other in combinations(boxes, 2):
+                self.assertFalse(one.intersects(other), (size, one, other))
 
     def test_the_rule_shows_what_the_screen_does_not(self) -> None:
         self.power()
