@@ -152,8 +152,13 @@ def proofs(of: Machine, dice: random.Random) -> dict[str, Evidence]:
     return kept
 
 
+@cache
 def _hints(of: Any) -> dict[str, Any]:
     return typing.get_type_hints(of, localns={"np": np, "NDArray": NDArray})
+
+
+def _addresses(of: Machine) -> list[Address]:
+    return list(of.addresses())
 
 
 class MadeUp:
@@ -180,7 +185,7 @@ class MadeUp:
         return self.machine.axis(self.slot)
 
     def _address(self) -> Address:
-        return self.dice.choice(list(self.machine.addresses()))
+        return self.dice.choice(self.machine.once(_addresses))
 
     def _above(self) -> float:
         """A figure above zero."""
