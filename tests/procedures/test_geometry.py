@@ -193,6 +193,23 @@ class Square(OnRig):
         found = self.measure(instrument=next(item for item in LENGTHS if item.key == "tape"))
         self.assertEqual((found.end, dict(found.edit)), (Ending.NOT_PROVEN, {}), found.words)
 
+    def test_marks_of_another_offset_and_readings_of_another_instrument_are_not_gone_on_with(self) -> None:
+        self.ends_at = ("square.falling", 1)
+        self.assertEqual(self.measure().end, Ending.STOPPED)
+        run: Any = self.mill.procedure
+        self.assertEqual((run.corner, len(run.rising)), (4, 1))
+        run.take(next(item for item in LENGTHS if item.key == "tape"))
+        self.assertEqual((run.corner, run.rising), (4, []))
+        run.take(next(item for item in LENGTHS if item.key == "trammel"))
+        self.mill.session.set_values({at(Y, "homing.squaring"): Fraction(6, 10)})
+        self.mill.send()
+        self.home("X", "Y")
+        self.asked.clear()
+        self.ends_at, self.mill.procedure = ("", 0), run
+        self.assertEqual(run.measure(0.3), "")
+        self.assertIs(self.mill._drive(run, self.person).end, Ending.PROVEN)
+        self.assertEqual(self.asked.count("square.mark"), 4)
+
     def test_a_corner_that_was_left_is_gone_to_again_and_marks_outlive_stop(self) -> None:
         self.ends_at = ("square.mark", 3)
         self.assertEqual(self.measure().end, Ending.STOPPED)

@@ -24,7 +24,7 @@ from idler.core.geometry.play import (
 )
 from idler.core.machine import Address
 from idler.core.mechanics.scale import Instrument, fitting
-from idler.core.proof.claims import Witness, play_claim
+from idler.core.proof.claims import Witness, play_claim, value_texts
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
@@ -49,6 +49,7 @@ class PlayRun(Procedure):
         self.dial: Instrument = DIALS[0]
         self.readings: dict[str, list[DialReading]] = {}
         self._told: dict[str, float] = {}  # what was taken up while they were read
+        self._rests: dict[str, dict[str, str]] = {}  # the values with which they were read
         self._slot = 0
 
     def found(self, slot: int) -> list[PlayAt]:
@@ -98,9 +99,10 @@ class PlayRun(Procedure):
             return why
         self._slot = slot
         name, now = self._session.machine.names[slot], float(self._session.in_force.axis(slot).number(BACKLASH))
-        if self._told.get(name) != now or len(self._whole(slot, times)) == PLACES:
-            self.readings[name] = []  # complete ones, or with something else taken up
-        self._told[name] = now
+        rests = value_texts(self._session.machine, play_claim(self._session.machine, slot).rests)
+        if self._rests.get(name) != rests or len(self._whole(slot, times)) == PLACES:
+            self.readings[name] = []  # complete ones, or of another machine
+        self._told[name], self._rests[name] = now, rests
         self.begin(self._measuring(tolerance, times), f"{name} goes to the first place.")
         return ""
 

@@ -24,7 +24,7 @@ from idler.core.geometry.square import (
 )
 from idler.core.machine import Address, Axis, Machine
 from idler.core.mechanics.scale import INSTRUMENTS, Instrument
-from idler.core.proof.claims import Witness, flat_pair, square_claim
+from idler.core.proof.claims import Witness, flat_pair, square_claim, value_texts
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
@@ -75,6 +75,7 @@ class SquareRun(Procedure):
         self.corner = 0  # how many of its marks are made
         self.rising: list[float] = []
         self.falling: list[float] = []
+        self._rests: dict[str, str] = {}  # the values with which the marks were made
 
     @property
     def pair(self) -> tuple[int, int] | None:
@@ -87,6 +88,13 @@ class SquareRun(Procedure):
             return None
         first, second = self.pair
         return self._session.machine.axis(first), self._session.machine.axis(second)
+
+    def take(self, instrument: Instrument) -> None:
+        """Measures with another one; what was read with the one before is not judged by this one."""
+        if instrument != self.instrument:
+            self.instrument = instrument
+            self.drop()
+        self.propose()
 
     def propose(self) -> None:
         """The largest rectangle that the travel and the instrument allow."""
@@ -119,8 +127,11 @@ class SquareRun(Procedure):
         """Marks and readings; goes on where it was interrupted. A sentence where it cannot begin."""
         if why := self.obstacle():
             return why
-        if self.marked != self.rectangle or (self.corner == 4 and self.rising and self.falling):
-            self.marked, self.corner = self.rectangle, 0
+        assert self.pair is not None
+        rests = value_texts(self._session.machine, square_claim(self._session.machine, *self.pair).rests)
+        whole = self.corner == 4 and min(len(self.rising), len(self.falling)) >= TIMES
+        if self.marked != self.rectangle or whole or rests != self._rests:  # marks of other values prove nothing
+            self.marked, self.corner, self._rests = self.rectangle, 0, rests
         if self.corner < 4:
             self.rising, self.falling = [], []
         self.begin(self._measuring(tolerance), "To the first corner.")

@@ -117,8 +117,7 @@ class SquarePage(Workbench):
         return {"do": "between", "marks": marks, "instrument": question.instrument} if marks else None
 
     def _choose(self, place: int) -> None:
-        self.procedure.instrument = LENGTHS[place]
-        self.procedure.propose()
+        self.procedure.take(LENGTHS[place])
         self.refresh()
 
     def _resize(self, **sides: float) -> None:
