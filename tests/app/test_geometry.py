@@ -179,9 +179,13 @@ class Square(GeometryCase):
         run = page.procedure
         self.click(page.go)
         until(lambda: run.question is not None, "the first corner", 60)
-        self.session.link.jog_step(X, 3, 2400)
-        self.rest()
+        self.session.link.jog_step(X, 3, 60)
+        until(lambda: self.session.axes[X].moving, "X to move")
+        self.click(page.asking.done)
+        self.assertIn("still moves", self.window.notice.words)
+        self.assertIsNotNone(run.question)  # nothing is lost: it is asked still
         until(lambda: self.session.axes[X].position > page.procedure.marked.x + 2, "X to be away")
+        self.rest()
         self.click(page.asking.done)
         until(lambda: run.question is None, "X to go back")
         until(lambda: run.question is not None, "the corner again", 60)

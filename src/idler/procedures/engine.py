@@ -102,6 +102,7 @@ class Procedure:
         self.question: Question[Any] | None = None  # what the person is asked now
         self._answer: object = None
         self._answered = False
+        self._free = False  # whether the person may move the machine before he answers
         self._beforehand = False  # whether an answer of this run was given before it was asked for
         self._steps: Run | None = None
         self._stepping = False
@@ -222,6 +223,8 @@ class Procedure:
         """
         if self.question is None:
             raise Refusal("answer", "", "nothing is asked now")
+        if self._free and (why := self._session.floor.obstacle(self) or "the machine still moves." * self._session.moving):
+            raise Refusal("answer", "", why.removesuffix("."), "", "answer when it has come to rest")
         self._answer = self.question.take(typed)
         self._beforehand |= beforehand and self.question.kind is not QuestionKind.DONE
         self._answered, self.question = True, None
@@ -234,7 +237,7 @@ class Procedure:
 
         free: nothing hangs on where the axes stand meanwhile; who wants to jog before he answers may.
         """
-        self._answered, self.question = False, question
+        self._answered, self.question, self._free = False, question, free and self.moves
         if free:
             self._session.floor.leave(self)
         self.changed.publish()

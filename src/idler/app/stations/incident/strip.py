@@ -103,7 +103,10 @@ class IncidentStrip(QFrame):
     def _note_moves(self) -> None:
         """Whether the axis of the incident was seen to move freely since: it came to rest elsewhere."""
         axes, slot = self._session.heard_axes, self._incident.axis if self._incident is not None else None
-        if slot is None or slot >= len(axes) or self._moved or axes[slot].moving or not axes[slot].state.powered:
+        if slot is None or slot >= len(axes) or self._moved or axes[slot].moving:
+            return
+        if not axes[slot].state.powered:  # pushed by hand as it is freed: that is not its own move
+            self._stood[slot] = axes[slot].position
             return
         stood = self._stood.setdefault(slot, axes[slot].position)
         self._moved = abs(axes[slot].position - stood) > SEEN_TO_MOVE
