@@ -25,7 +25,7 @@ SLOWEST = 30  # tests that are named with their time
 STATIC = (
     ("ruff check", ["-m", "ruff", "check", "-q", "src", "tests", "benchmarks"]),
     ("ruff format", ["-m", "ruff", "format", "-q", "--check", "src", "tests", "benchmarks"]),
-    ("mypy", ["-m", "mypy", "--cache-dir", os.devnull]),
+    ("mypy", ["-m", "mypy"]),
     ("import-linter", ["-c", "from importlinter.cli import lint_imports_command as main; main()"]),
 )
 
