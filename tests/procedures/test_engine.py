@@ -144,18 +144,33 @@ class Engine(EngineCase):
         self.gate = True
         self.assertEqual((self.ended().words, self.run_.question), ("None", None))
 
-    def test_a_free_question_leaves_the_floor_and_takes_it_again_where_nothing_else_runs(self) -> None:
+    def test_a_free_question_leaves_the_floor_and_is_answered_only_where_nothing_else_runs_or_moves(self) -> None:
         def steps() -> Run:
             yield from self.run_.ask(yes("stop.loose", "Loose?"), free=True)
             return Result(Ending.DONE, "")
 
-        for other, words in ((None, ""), (object(), "Something else is running. Esc or STOP ends it.")):
-            self.run_.begin(steps(), "")
-            self.assertEqual(self.session.floor.words, "")
-            if other is not None:
-                self.session.floor.take(other, "something else")
+        self.run_.begin(steps(), "")
+        self.assertEqual(self.session.floor.words, "")
+        other, moving = object(), mock.patch.object(type(self.session), "moving", property(lambda _: True))
+        self.session.floor.take(other, "something else")
+        with self.assertRaisesRegex(Refusal, "Something else is running. Esc or STOP ends it. Answer when"):
             self.run_.answer("yes")
-            self.assertEqual(self.ended().words, words)
+        self.session.floor.leave(other)
+        with moving, self.assertRaisesRegex(Refusal, "the machine still moves. Answer when it has come to rest"):
+            self.run_.answer("yes")
+        self.assertIsNotNone(self.run_.question)  # nothing is lost: it is asked still
+        self.run_.answer("yes")
+        self.assertEqual(self.ended().words, "")
+
+    def test_where_the_world_answers_while_something_else_runs_it_ends(self) -> None:
+        def steps() -> Run:
+            yield from self.run_.ask(yes("stop.loose", "Loose?"), unless=self.until_gate, free=True)
+            return Result(Ending.DONE, "")
+
+        self.run_.begin(steps(), "")
+        self.session.floor.take(object(), "something else")
+        self.gate = True
+        self.assertEqual(self.ended().words, "Something else is running. Esc or STOP ends it.")
 
     def test_stop_trouble_and_a_refusal_end_it_anywhere(self) -> None:
         def steps() -> Run:
