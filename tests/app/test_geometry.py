@@ -71,7 +71,7 @@ class Play(GeometryCase):
         page.tolerance.setText("0.03")
         page.tolerance.editingFinished.emit()
         self.go_through(page)
-        self.assertIn("the controller can take it up", page._title.text())
+        self.assertIn("the controller can take it up", page.title.text())
         self.assertIn("Take up 0.03", page.accept.text())
         self.click(page.accept)
         self.assertAlmostEqual(float(self.session.machine[at(Y, "play.backlash")]), 0.035, delta=0.006)  # type: ignore[arg-type]
@@ -81,7 +81,7 @@ class Play(GeometryCase):
         self.power()
         self.home(Y)
         self.go_through(page)
-        self.assertIs(page._mark.state, Proof.PROVEN, page._words.text())
+        self.assertIs(page.mark.state, Proof.PROVEN, page.words.text())
         self.assertFalse(page.accept.isVisible())
 
     def test_what_is_no_reading_is_refused_and_asked_for_still_and_esc_keeps_what_is_whole(self) -> None:
@@ -117,7 +117,7 @@ class Play(GeometryCase):
         page = self.page.play
         page.show_axis(Y)
         self.assertIn(" in", page.tolerance.text())
-        self.assertNotIn("mm", page._beforehand.text())
+        self.assertNotIn("mm", page.beforehand.text())
 
 
 class Square(GeometryCase):
@@ -140,8 +140,8 @@ class Square(GeometryCase):
         page = self.page.square
         self.assertEqual(page.instrument.currentText(), "beam trammel, 0.02 mm")  # what can tell 0.3 mm per m
         self.go_through(page)
-        self.assertIn("out of square", page._title.text())
-        self.assertIn("where the second side of the beam stands", page._words.text())
+        self.assertIn("out of square", page.title.text())
+        self.assertIn("where the second side of the beam stands", page.words.text())
         self.assertFalse(page.accept.isVisible())
         page.across.setText("1400 mm")
         page.across.editingFinished.emit()
@@ -153,7 +153,7 @@ class Square(GeometryCase):
         self.home(X)
         self.home(Y)
         self.go_through(page)
-        self.assertIs(page._mark.state, Proof.PROVEN, page._words.text())
+        self.assertIs(page.mark.state, Proof.PROVEN, page.words.text())
 
     def test_bounds_of_the_rectangle_and_of_what_is_wanted(self) -> None:
         self.page.turn_to("Square")
@@ -164,7 +164,7 @@ class Square(GeometryCase):
             page.procedure.propose()
             editor.setText(typed)
             editor.editingFinished.emit()
-            self.assertIn(why, page._beforehand.text())
+            self.assertIn(why, page.beforehand.text())
             self.click(page.go)
             self.assertIn(why, self.window.notice.words)
             self.assertFalse(page.procedure.running)
@@ -203,7 +203,7 @@ class NoBed(SessionCase):
         self.window.open_station(Station.GEOMETRY)
         page: Any = self.window.page(Station.GEOMETRY)
         page.turn_to("Square")
-        self.assertIn("no bed", page.square._title.text())
+        self.assertIn("no bed", page.square.title.text())
         self.assertFalse(page.square.go.isEnabled())
         self.assertEqual(page.play._tolerance, Fraction(1, 50))
 

@@ -6,67 +6,44 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout
 
 from idler.core.errors import IdlerError, Refusal
 from idler.core.geometry.square import SquareVerdict, beam_of, can_prove, figures, refusal, verdict
 from idler.core.proof.claims import square_claim
 from idler.core.values.measures import Measures
-from idler.procedures.engine import Ending, Result
 from idler.procedures.questions import Question
 from idler.procedures.square import LENGTHS, TIMES, SquareRun, read_per_metre, usual_tolerance
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...pictures.proof import claim_head
 from ...pictures.quadrilateral import QuadrilateralPicture, SquareScene
-from ...widgets.asking import Asking
-from ...widgets.cards import card, label, scrolled, tall
+from ...widgets.cards import label
 from ...widgets.lengthedit import LengthEdit
-from ...widgets.machinebutton import MachineButton
 from ..workbench import Workbench
-from .playpage import RIGHT
+from .frame import Measuring
 
 FURTHEST = Fraction(10_000)
 MARKS = {"square.rising": ["1", "3"], "square.falling": ["2", "4"]}
 
 
-class SquarePage(Workbench):
+class SquarePage(Measuring, Workbench):
+    picture: QuadrilateralPicture
+    procedure: SquareRun
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self.procedure = SquareRun(session)
         self.procedure.propose()
         self._tolerance = usual_tolerance(session.machine)
-        follow(self.procedure.changed, self.refresh)
-        follow(self.procedure.ended, self._ended)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
-        row.addWidget(self._left(), 1)
-        row.addWidget(self._right())
+        column = self.lay(self, QuadrilateralPicture())
+        self._fields(column)
         for topic in (session.changed, session.held, session.proved):
             follow(topic, self.refresh)
         self.refresh()
 
-    def _left(self) -> QFrame:
-        frame, column = card((12, 6, 12, 8), 6)
-        self.picture = QuadrilateralPicture()
-        column.addWidget(self.picture, 1)
-        self.asking = Asking(self._session, self.procedure, self._at_bench)
-        column.addWidget(self.asking)
-        return frame
-
-    def _right(self) -> QFrame:
-        frame, outer = card((14, 8, 14, 10), 6)
-        frame.setFixedWidth(RIGHT)
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        self._title, self._mark = claim_head(column)
-        self._words = label("", "", wrap=True)
-        column.addWidget(self._words)
+    def _fields(self, column: QVBoxLayout) -> None:
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(0, 1)
@@ -90,25 +67,10 @@ class SquarePage(Workbench):
             grid.addWidget(name, line, 0)
             grid.addWidget(editor, line, 1)
         column.addLayout(grid)
-        self._beforehand = label("", "small", wrap=True)
-        column.addWidget(self._beforehand)
-        column.addStretch(1)
-        self.accept = QPushButton("")
         self.accept.clicked.connect(self._accept)
-        self.drop = QPushButton("Read again")
+        self.drop.setText("Read again")
         self.drop.clicked.connect(self.procedure.drop)
-        self.go = MachineButton(self._session, "Go to the corners")
-        self.go.setProperty("role", "main")
-        self.go.clicked.connect(self._measure)
-        outer.addWidget(scrolled(page, whole=True), 1)
-        outer.addWidget(self.accept)
-        row = QHBoxLayout()
-        row.addWidget(self.drop)
-        row.addWidget(self.go, 1)
-        outer.addLayout(row)
-        for button in (self.accept, self.drop, self.go):
-            tall(button)
-        return frame
+        self.go.clicked.connect(lambda: self.begun(self.procedure.measure(self._tolerance)))
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
@@ -136,19 +98,11 @@ class SquarePage(Workbench):
             self._session.tell("warn", why.sentence)
         self.refresh()
 
-    def _measure(self) -> None:
-        if why := self.procedure.measure(self._tolerance):
-            self._session.tell("warn", why)
-
     def _accept(self) -> None:
         try:
             self._session.set_values(self.procedure.corrected(), "squaring offset")
         except IdlerError as why:
             self._session.tell("warn", why.sentence)
-
-    def _ended(self, result: Result) -> None:
-        if result.end is Ending.FAILED:
-            self._session.tell("warn", result.words)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
@@ -156,7 +110,7 @@ class SquarePage(Workbench):
         run, pair, machine = self.procedure, self.procedure.pair, self._session.machine
         self.setEnabled(pair is not None)
         if pair is None:
-            self._title.setText("This machine has no bed with an X and a Y along it.")
+            self.title.setText("This machine has no bed with an X and a Y along it.")
             return
         if run.rectangle is None and not run.running:
             run.propose()
@@ -171,15 +125,15 @@ class SquarePage(Workbench):
             )
         )  # fmt: skip
         said = verdict(found, self._tolerance)
-        self._title.setText(f"{first.name} and {second.name}: {said.words}")
-        self._mark.show_claim(machine, square_claim(machine, *pair), self._session.proofs)
-        self._words.setText(f"{figures(found)}. {run.said(self._tolerance)}" if found is not None else "")
+        self.title.setText(f"{first.name} and {second.name}: {said.words}")
+        self.mark.show_claim(machine, square_claim(machine, *pair), self._session.proofs)
+        self.words.setText(f"{figures(found)}. {run.said(self._tolerance)}" if found is not None else "")
         self._show_fields(reads, first.name, second.name)
         edit = run.corrected() if said.key == "off" else {}
         self.accept.setVisible(bool(edit))
         for value in edit.values():
             self.accept.setText(f"Set squaring offset: {reads.length(value, 3)}")  # type: ignore[arg-type]
-        self._beforehand.setVisible(found is None)
+        self.beforehand.setVisible(found is None)
         self.laid_anew.emit()
         self.drop.setVisible(bool(run.rising) and not run.running)
         self.go.setEnabled(not run.running)
@@ -211,7 +165,7 @@ class SquarePage(Workbench):
             widget.setVisible(beam is not None)
         self.across.show_length(reads, Fraction(run.across or 0).limit_denominator(1000))
         if place is None:
-            self._beforehand.setText(
+            self.beforehand.setText(
                 "There is no rectangle that both travels have room for. Set the ends at Travel first."
             )
             return
@@ -219,7 +173,7 @@ class SquarePage(Workbench):
             editor.show_length(reads, Fraction(side).limit_denominator(1000))
         axes = [machine.axis(slot) for slot in pair]
         least = can_prove(place, run.instrument, TIMES)
-        self._beforehand.setText(
+        self.beforehand.setText(
             refusal(place, axes[0], axes[1], run.instrument)
             or f"With the {run.instrument.words(reads)} over {reads.length(place.diagonal, 0)} this tells {least:.2f} mm per m "
             "from a right angle. Raise the tool clear of the bed first."

@@ -1,0 +1,90 @@
+"""What every page of the station is made of: picture and question on the left; verdict, fields and buttons on the right."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from idler.procedures.engine import Ending, Procedure, Result
+from idler.procedures.questions import Question
+from idler.session.session import Session
+
+from ...bridge import follow
+from ...pictures.picture import Picture
+from ...pictures.proof import claim_head
+from ...widgets.asking import Asking
+from ...widgets.cards import card, label, scrolled, tall
+from ...widgets.machinebutton import MachineButton
+
+RIGHT = 330
+
+
+class Measuring:
+    """Lays out a workbench that measures with one procedure. It has `refresh` and says what the bench's hands do."""
+
+    _session: Session
+    procedure: Procedure
+
+    def refresh(self) -> None: ...
+
+    def _at_bench(self, question: Question[Any]) -> dict[str, Any] | None:
+        """What the bench's hands do to read what is asked for; None where they cannot."""
+        return None
+
+    def lay(self, page: QWidget, picture: Picture, *, top: QWidget | None = None) -> QVBoxLayout:
+        """Fills the page; its fields belong into the column that is returned. top: what stands over the verdict."""
+        self.picture = picture
+        row = QHBoxLayout(page)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        left, column = card((12, 6, 12, 8), 6)
+        column.addWidget(picture, 1)
+        self.asking = Asking(self._session, self.procedure, self._at_bench)
+        column.addWidget(self.asking)
+        row.addWidget(left, 1)
+        right, fields = self._right(top)
+        row.addWidget(right)
+        follow(self.procedure.changed, self.refresh)
+        follow(self.procedure.ended, self._ended)
+        return fields
+
+    def _right(self, top: QWidget | None) -> tuple[QFrame, QVBoxLayout]:
+        frame, outer = card((14, 8, 14, 10), 6)
+        frame.setFixedWidth(RIGHT)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        if top is not None:
+            column.addWidget(top)
+        self.title, self.mark = claim_head(column)
+        self.words = label("", "", wrap=True)
+        column.addWidget(self.words)
+        fields = QVBoxLayout()
+        fields.setSpacing(6)
+        column.addLayout(fields)
+        self.beforehand = label("", "small", wrap=True)
+        column.addWidget(self.beforehand)
+        column.addStretch(1)
+        self.accept, self.drop, self.go = QPushButton(""), QPushButton(""), MachineButton(self._session, "")
+        self.accept.hide()
+        self.go.setProperty("role", "main")
+        outer.addWidget(scrolled(page, whole=True), 1)
+        outer.addWidget(self.accept)
+        row = QHBoxLayout()
+        row.addWidget(self.drop)
+        row.addWidget(self.go, 1)
+        outer.addLayout(row)
+        for button in (self.accept, self.drop, self.go):
+            tall(button)
+        return frame, fields
+
+    def begun(self, why: str) -> None:
+        """Says why it could not begin, if it could not."""
+        if why:
+            self._session.tell("warn", why)
+
+    def _ended(self, result: Result) -> None:
+        if result.end is Ending.FAILED:
+            self._session.tell("warn", result.words)
