@@ -19,7 +19,7 @@ from idler.procedures.registry import Wishes
 from idler.procedures.square import LENGTHS, SquareRun
 from tests.support import Bench, at, shared_bench, wiring
 
-X, Y = 0, 1
+X, Y, Z = 0, 1, 2
 
 
 class OnRig(unittest.TestCase):
@@ -40,7 +40,8 @@ class OnRig(unittest.TestCase):
         self.addCleanup(self.mill.close)
         self.mill.connect(self.bench.link)
         self.asked: list[str] = []
-        self.loose = False  # whether the dial touches nothing
+        self.loose = self.slips = False  # whether the dial touches nothing, or slips in its holder
+        self.lowers = 30.0  # mm by which the person lowers the dial onto the bed
         self.ends_at = ("", 0)  # the person presses Esc instead of this answer
 
     def home(self, *names: str) -> None:
@@ -70,6 +71,18 @@ class OnRig(unittest.TestCase):
         match question.key:
             case "play.zero":
                 self.hands.ask(do="zero", axis=question.axis, instrument=question.instrument)
+            case "level.zero":
+                self.mill.session.link.jog_step(Z, -self.lowers, 600)
+                self.mill.session.loop.until(lambda: self.at(Z) < 1 - self.lowers, 20)
+                self.mill.session.loop.until(lambda: not self.mill.session.moving, 20)
+                self.hands.ask(do="zero", over="bed", instrument=question.instrument)
+            case "level.follows" if self.loose:
+                return "0 mm"
+            case "level.reading" | "level.follows":
+                if self.slips and self.asked.count(question.key) == 5:
+                    self.hands.ask(do="zero", over="bed", instrument=question.instrument)
+                got = self.hands.ask(do="read", over="bed", instrument=question.instrument)
+                return f"{got['value']} mm"
             case "play.follows" | "play.reading" if self.loose:
                 return "0 mm"
             case "play.follows" | "play.reading":
@@ -80,6 +93,9 @@ class OnRig(unittest.TestCase):
                 marks = ["1", "3"] if question.key == "square.rising" else ["2", "4"]
                 return str(self.hands.ask(do="between", marks=marks, instrument=question.instrument)["value"])
         return ""
+
+    def at(self, slot: int) -> float:
+        return self.mill.session.axes[slot].position
 
     def run_it(self, word: str, axis: str = "", **wishes: Any) -> Result:
         return self.mill.run(word, axis, self.person, Wishes(**wishes))
@@ -224,3 +240,38 @@ class Square(OnRig):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Level(OnRig):
+    def setUp(self) -> None:
+        super().setUp()
+        self.mill.session.set_values(wiring())
+        self.mill.session.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "axis.reversed"): True})
+        self.mill.send()
+        self.home("Z", "X", "Y")
+
+    def test_a_bed_that_lies_askew_is_told_by_how_much_at_which_corner(self) -> None:
+        got = self.run_it("level", tolerance="0.05 mm")
+        self.assertIs(got.end, Ending.NOT_PROVEN)
+        self.assertIn("lies askew", got.words)
+        figures = {name: float(value) for name, value in got.figures.items()}
+        for number, slope in ((1, 0.35), (2, -0.22)):
+            self.assertAlmostEqual(figures[f"slope_{number}"], slope, delta=0.06)
+        self.assertAlmostEqual(figures["raise_2"], 0.0, delta=0.005)
+        self.assertAlmostEqual(figures["raise_1"], 0.35 * 0.3, delta=0.02)
+        self.assertGreater(self.at(Z), -self.lowers + 2)  # lifted off the bed at the end
+        proof = self.mill.session.proofs["level"]
+        self.assertEqual((proof.passed, proof.witness), (False, Witness.INSTRUMENT))
+        self.assertIs(self.run_it("level", tolerance="0.3 mm").end, Ending.PROVEN)
+
+    def test_a_dial_that_slips_proves_nothing_and_stop_leaves_no_half_map(self) -> None:
+        self.slips = True
+        got = self.run_it("level")
+        self.assertIs(got.end, Ending.FAILED)
+        self.assertIn("has slipped", got.words)
+        self.assertNotIn("level", self.mill.session.proofs)
+        self.slips, self.loose = False, True
+        self.assertIn("does not stand against the bed", self.run_it("level").words)
+        self.loose, self.ends_at = False, ("level.reading", 14)
+        self.assertIs(self.run_it("level").end, Ending.STOPPED)
+        self.assertNotIn("level", self.mill.session.proofs)

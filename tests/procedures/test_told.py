@@ -69,6 +69,13 @@ class Person:
             case "scale.zero" | "play.zero":
                 self.zero = [body.at for body in self.iron.bodies]
                 return ""
+            case "level.zero":
+                self.mill.session.link.jog_step(2, -20, 600)
+                self._later_answer(3.0)
+                return None
+            case "level.reading" | "level.follows":
+                x, y, z = (body.at for body in self.iron.bodies[:3])
+                return f"{3e-4 * x - 2e-4 * y - z + self.zero[2]:.3f}"
             case "square.mark":
                 self.marks.append((self.iron.bodies[0].at, self.iron.bodies[1].at))
                 return ""
@@ -115,6 +122,15 @@ class Person:
     def _moved(self, axis: str) -> float:
         slot = self.mill.machine.names.index(axis)
         return self.iron.bodies[slot].at - self.zero[slot]
+
+    def _later_answer(self, seconds: float) -> None:
+        """What the person does takes so long; then the dial is set to zero, and it is done."""
+
+        def answer() -> None:
+            self.zero = [body.at for body in self.iron.bodies]
+            self.mill.procedure.answer("")  # type: ignore[union-attr]
+
+        self.mill.loop.timer(seconds, answer, once=True).start()
 
     def _later(self, work: Any) -> None:
         self.mill.loop.timer(0.3, work, once=True).start()
@@ -278,8 +294,13 @@ def stories() -> dict[str, list[str]]:
     found["nothing is wired"] = told(
         Machine(("X", "Y"), {}, 12, 4), Faults(), [("learn", "", SHORT), *begin, *few, *after]
     )
-    geometry = [("home", "", SHORT), ("play", "X", Wishes()), ("square", "", Wishes(tolerance="3"))]
-    found["play and square"] = told(verge, Faults(), geometry)
+    geometry = [
+        ("home", "", SHORT),
+        ("play", "X", Wishes()),
+        ("square", "", Wishes(tolerance="3")),
+        ("level", "", Wishes()),
+    ]
+    found["play, square and level"] = told(verge, Faults(), geometry)
     found["play in inches, and nothing homed"] = told(
         verge.with_values(told_so), Faults(), [*geometry[1:], *geometry[:2]]
     )

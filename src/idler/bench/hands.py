@@ -2,6 +2,7 @@
 
 {"do": "look"}                                     everything as it truly is
 {"do": "zero" | "read", "axis": "X", "instrument": "rule"}
+{"do": "zero" | "read", "over": "bed", "instrument": "dial"}   a dial that the spindle holds
 {"do": "mark", "name": "1"}                        a mark on the bed under the tool
 {"do": "between", "marks": ["1", "3"], "instrument": "tape"}
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
@@ -137,6 +138,9 @@ class Hands:
         return found
 
     def _held(self, asked: dict[str, Any]) -> tuple[str, str, bool, float]:
+        if asked.get("over") == "bed":
+            self._has_bed("XYZ")
+            return str(asked["instrument"]), "the bed", False, self._world.bed_against_tool()
         slot = self._slot(asked["axis"])
         axis = self._world.rig.motors[slot]
         p, item = self._world.plant[slot], KNOWN.get(str(asked["instrument"]))
@@ -153,9 +157,13 @@ class Hands:
         return {"value": round(value, 6), "resolution": resolution, "unit": "deg" if held[2] else "mm"}
 
     def _mark(self, asked: dict[str, Any]) -> None:
-        if not {"X", "Y"} <= {motor.name for motor in self._world.rig.motors}:
-            raise IdlerError("Hands: this rig has no bed with an X and a Y to mark.")
+        self._has_bed("XY")
         self._toolbox.mark(str(asked["name"]), self._world.tool_over_bed())
+
+    def _has_bed(self, names: str) -> None:
+        """Raises IdlerError where the rig has none that these axes reach."""
+        if self._world.rig.kind == "lathe" or not set(names) <= {motor.name for motor in self._world.rig.motors}:
+            raise IdlerError(f"Hands: this rig has no bed under {', '.join(names)}.")
 
     def _between(self, asked: dict[str, Any]) -> dict[str, Any]:
         first, second = (str(name) for name in asked["marks"])

@@ -127,6 +127,22 @@ class SpindleTruth:
 
 
 @dataclass(frozen=True)
+class BedTruth:
+    """How the bed lies under the tool: it rises by mm per m along X and Y, and has waves of so many mm, `length` mm from crest
+    to crest along both."""
+
+    along_x: float = 0.0
+    along_y: float = 0.0
+    wave: float = 0.0
+    length: float = 300.0
+
+    def height(self, x: float, y: float) -> float:
+        """mm at a place in mm."""
+        crests = math.sin(2 * math.pi * x / self.length) * math.cos(2 * math.pi * y / self.length)
+        return (self.along_x * x + self.along_y * y) / 1000 + self.wave * crests
+
+
+@dataclass(frozen=True)
 class Rig:
     """name: as on the command line. told: the machine file that its controller was delivered with."""
 
@@ -144,6 +160,7 @@ class Rig:
     driver: DriverTruth
     spindle: SpindleTruth
     told: Machine
+    bed: BedTruth
 
     def plant(self) -> np.ndarray:
         made = np.zeros(len(self.motors), PLANT)
@@ -258,7 +275,7 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
         head["node"], head.get("lean", 0.0), motors,
         tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
-        DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
+        DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told, BedTruth(**data.get("bed", {})),
     )  # fmt: skip
 
 

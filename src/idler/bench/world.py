@@ -314,6 +314,11 @@ class World:
         lean = self.rig.lean / 1000
         return x * math.cos(turned) + y * math.sin(lean), x * math.sin(turned) + y * math.cos(lean)
 
+    def bed_against_tool(self) -> float:
+        """What a dial in the spindle says, mm: by how much the bed reaches further up to it than at the foot of Z."""
+        names = [motor.name for motor in self.rig.motors]
+        return self.rig.bed.height(*self.tool_over_bed()) - float(self.plant[names.index("Z")]["carriage"])
+
     def driver_of(self, motor: int) -> int | None:
         """The slot of the axis whose steps a motor takes, or None."""
         for slot, ax in enumerate(self.firmware):

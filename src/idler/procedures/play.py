@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Generator
 from fractions import Fraction
 
-from idler.core.errors import Refusal
 from idler.core.geometry.play import (
     BACKLASH,
     FOLLOWS,
@@ -23,20 +22,18 @@ from idler.core.geometry.play import (
     verdict,
 )
 from idler.core.machine import Address
-from idler.core.mechanics.scale import Instrument, fitting
+from idler.core.mechanics.scale import Instrument
 from idler.core.proof.claims import Witness, play_claim, value_texts
 from idler.core.values.parameter import Value
-from idler.core.values.quantity import parse
-from idler.core.values.units import Dimension
 from idler.session.session import Session
 
+from .dial import DIALS, dial_value, set_to_zero
 from .engine import Procedure, Result, Run, Trouble, Wait
 from .questions import done, reading
 from .safe import count_of, go_to
 
 TIMES = 3  # readings from each side
 TOLERANCE = 0.02  # mm that may be left, where nothing else is wanted
-DIALS = tuple(item for item in fitting(False) if item.lag)
 
 
 class PlayRun(Procedure):
@@ -149,7 +146,7 @@ class PlayRun(Procedure):
                 axis.name, instrument=self.dial.key,
             )
         )  # fmt: skip
-        yield from self._zero()
+        yield from set_to_zero(self._session, axis=axis.name, instrument=self.dial.key)
         yield from self._see_it_follow(at)
         here: list[DialReading] = []
         for turn in range(times):
@@ -188,21 +185,5 @@ class PlayRun(Procedure):
         yield from go_to(self, self._session, self._slot, at)
 
     def _value(self, typed: str) -> Fraction:
-        """What a dial says. Raises Refusal."""
         axis = self._session.machine.axis(self._slot)
-        part, reads = f"dial at {axis.name}", axis.reads
-        value = parse(typed, Dimension.TRAVEL.unit(False), bare=reads.unit(), part=part, sample=Fraction(3, 100))
-        if abs(value) > self.dial.reach:
-            reach = reads.length(self.dial.reach, trim=True)
-            raise Refusal(
-                part, reads.length(value, trim=True), "is beyond the reach of the dial", f"-{reach} to {reach}"
-            )
-        return value
-
-    def _zero(self) -> Generator[Wait, None, None]:
-        """On the bench the dial is set to zero here; at a real machine the person has done it."""
-        hands, answered = self._session.bench_hands, list[object]()
-        if hands is not None:
-            name = self._session.machine.names[self._slot]
-            hands.ask(answered.append, do="zero", axis=name, instrument=self.dial.key)
-            yield lambda: bool(answered)
+        return dial_value(typed, self.dial, axis.reads, f"dial at {axis.name}")

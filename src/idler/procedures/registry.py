@@ -20,6 +20,7 @@ from .direction import DirectionRun
 from .engine import Procedure
 from .homing import HomingRun
 from .learn import LearnRun
+from .level import LevelRun, usual_flatness
 from .move import MoveRun
 from .pace import TIMES, HardRun
 from .play import TOLERANCE, PlayRun
@@ -166,6 +167,16 @@ def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
     return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
 
 
+def _level(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    run = LevelRun(session)
+    run.propose()
+    unit = Dimension.TRAVEL.unit(False)
+    usual = usual_flatness(session.machine)
+    bare = session.machine.axis(0).reads.unit()
+    wanted = parse(wishes.tolerance, unit, bare=bare, part="tolerance") if wishes.tolerance else usual
+    return run, run.measure(float(wanted))
+
+
 def _search(session: Session, slot: int, wishes: Wishes) -> Begun:
     run = HardRun(session)
     return run, run.find(slot, _length(session.machine.axis(slot), wishes, run.usual_length(slot)), TIMES)
@@ -231,6 +242,7 @@ WORDS: dict[str, Word] = {
     "park": Word("to the parking place", _park),
     "play": Word("a dial, and three places reached from both sides", _play, True),
     "square": Word("four marks, and both diagonals between them", _square),
+    "level": Word("a dial in the spindle over a grid of the bed", _level),
     "search": Word("the fastest pace that loses no steps", _search, True),
     "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),
     "spindle-curve": Word("levels up and down, and the speed of each", _spindle("curve")),

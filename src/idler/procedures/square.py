@@ -28,6 +28,7 @@ from idler.core.proof.claims import Witness, flat_pair, square_claim, value_text
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
+from idler.core.words import listed
 from idler.session.session import Session
 
 from .engine import Procedure, Result, Run, Wait
@@ -118,7 +119,7 @@ class SquareRun(Procedure):
             return why
         unhomed = [axis.name for axis in (first, second) if not session.homed(axis.slot)]
         if unhomed:
-            return f"{' and '.join(unhomed)}: not homed yet, so that its places are not known. Home it first."
+            return f"{listed(unhomed)}: not homed yet, so that its places are not known. Home it first."
         if self.rectangle is None:
             return "There is no rectangle that both travels have room for. Set the ends at Travel first."
         return refusal(self.rectangle, first, second, self.instrument)
@@ -230,7 +231,10 @@ class SquareRun(Procedure):
             ]  # fmt: skip
             if not moved:
                 break
-            session.tell("warn", f"{' and '.join(moved)} was moved meanwhile: corner {number} is gone to again.")
+            session.tell(
+                "warn",
+                f"{listed(moved)} {'was' if len(moved) == 1 else 'were'} moved meanwhile: corner {number} is gone to again.",
+            )
         hands, answered = session.bench_hands, list[object]()
         if hands is not None:  # on the bench its hands make the mark
             hands.ask(answered.append, do="mark", name=str(number))

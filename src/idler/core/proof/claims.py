@@ -368,6 +368,14 @@ def square_claim(machine: Machine, first: int, second: int) -> Claim:
     return Claim(f"square.{names[0]}{names[1]}", Station.GEOMETRY, f"{names[0]} and {names[1]} square", tuple(found))
 
 
+def level_claim(machine: Machine, first: int, second: int) -> Claim:
+    """That the bed lies level under the tool: it rests on where X and Y go, and on what brings the dial back to its height."""
+    found: dict[Address, None] = {}
+    for slot in (first, second, machine.names.index("Z")):
+        found |= dict.fromkeys((*scale_claim(machine, slot).rests, *_addresses(slot, *_SENSE)))
+    return Claim("level", Station.GEOMETRY, "bed level", tuple(found))
+
+
 def flat_pair(machine: Machine) -> tuple[int, int] | None:
     """The two linear axes along the bed, X and Y of ISO 841; None where the machine has no such bed."""
     if not {"X", "Y"} <= set(machine.names) or machine[Address(None, "build.kind")] == "lathe":
@@ -383,7 +391,15 @@ def flat_pair(machine: Machine) -> tuple[int, int] | None:
 def geometry_claims(machine: Machine) -> list[Claim]:
     found = [play_claim(machine, axis.slot) for axis in machine.axes if axis.whole("axis.output") and not axis.rotary]
     pair = flat_pair(machine)
-    return [*found, *([square_claim(machine, *pair)] if pair is not None else [])]
+    found += [square_claim(machine, *pair)] if pair is not None else []
+    return [*found, *([level_claim(machine, *pair)] if pair is not None and has_height(machine) else [])]
+
+
+def has_height(machine: Machine) -> bool:
+    """Whether a linear Z carries the tool up and down over the bed."""
+    return "Z" in machine.names and any(
+        axis.name == "Z" and axis.whole("axis.output") and not axis.rotary for axis in machine.axes
+    )
 
 
 def staled(before: Machine, after: Machine, kept: Mapping[str, Evidence]) -> list[Claim]:

@@ -9,6 +9,7 @@ from idler.session.session import Session
 from ...widgets.cards import Segments
 from .. import Host
 from ..workbench import Workbench
+from .levelpage import LevelPage
 from .playpage import PlayPage
 from .squarepage import SquarePage
 
@@ -16,9 +17,9 @@ from .squarepage import SquarePage
 class GeometryStation(Workbench):
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.play, self.square = PlayPage(session), SquarePage(session)
-        self.pages = Segments({"Play": self.play, "Square": self.square})
-        for page in (self.play, self.square):
+        self.play, self.square, self.level = PlayPage(session), SquarePage(session), LevelPage(session)
+        self.pages = Segments({"Play": self.play, "Square": self.square, "Level": self.level})
+        for page in (self.play, self.square, self.level):
             page.laid_anew.connect(self.laid_anew)
         self.pages.turned.connect(lambda _: self.laid_anew.emit())
         column = QVBoxLayout(self)
