@@ -195,6 +195,41 @@ class Square(GeometryCase):
         self.assertIs(run.result.end, Ending.STOPPED)
 
 
+class Level(GeometryCase):
+    def tell_it(self) -> None:
+        super().tell_it()
+        self.session.set_values({at(X, "chain.pitch"): Fraction(4)})
+        self.sent()
+
+    def test_a_bed_that_lies_askew_is_mapped_and_judged_by_what_is_wanted(self) -> None:
+        self.page.turn_to("Level")
+        page = self.page.level
+        self.click(page.go)
+        self.assertIn(
+            "Z: not homed yet", self.window.notice.words
+        )  # nothing moves over the bed at a height that is not known
+        self.assertFalse(page.procedure.running)
+        machine = self.session.machine
+        self.believe(Z)
+        for claim in (pace_claim(machine, Z), ends_claim(machine, Z)):
+            self.session.prove(claim, True, "as if it had been seen", Witness.EYES)
+        self.home(Z)
+        page.counts[0].setCurrentIndex(0)
+        page.counts[0].activated.emit(0)  # two along X
+        self.go_through(page)
+        self.assertEqual(len(page.procedure.heights), 6)
+        self.assertIn("lies askew", page.title.text())
+        self.assertIn("Raise X\u2212 Y\u2212 by 0.1", page.words.text())
+        self.assertIs(page.mark.state, Proof.FAILED)
+        for typed, state in (("0.3", Proof.PROVEN), ("0.05", Proof.FAILED)):
+            page.tolerance.setText(typed)
+            page.tolerance.editingFinished.emit()
+            self.assertIs(page.mark.state, state)
+        self.click(page.drop)
+        self.assertEqual(page.procedure.heights, [])
+        self.assertIn("not measured yet", page.title.text())
+
+
 class NoBed(SessionCase):
     rig = "fusee"
     on_bench = False

@@ -84,12 +84,12 @@ class HeightMap(Picture):
         p.setPen(QPen(theme.color("line"), 1, Qt.PenStyle.DotLine))
         for one, other in pairwise(points):
             p.drawLine(QLineF(one, other))
-        self._places(p, scene, points, placer)
-        if scene.bed is not None:
-            self._scale(p, scene, box)
+        self._axes(p, scene, box, placer)
         if scene.raises and scene.bed is not None:
             self._raises(p, scene, scene.bed, [at(corner) for corner in grid.corners], placer)
-        self._axes(p, scene, box, placer)
+        self._places(p, scene, points, box, placer)
+        if scene.bed is not None:
+            self._scale(p, scene, box)
 
     def _relief(self, p: QPainter, box: QRectF, bed: Bed) -> None:
         """The heights between the places, bilinear."""
@@ -112,7 +112,7 @@ class HeightMap(Picture):
                     _between(down, up, (height - low) / span),
                 )
 
-    def _places(self, p: QPainter, scene: LevelScene, points: list[QPointF], placer: Placer) -> None:
+    def _places(self, p: QPainter, scene: LevelScene, points: list[QPointF], box: QRectF, placer: Placer) -> None:
         for number, point in enumerate(points):
             read = number < len(scene.heights)
             following = number == len(scene.heights) and scene.bed is None
@@ -123,7 +123,14 @@ class HeightMap(Picture):
         p.setPen(theme.color("ink"))
         for height, point in zip(scene.heights, points, strict=False):
             words = f"{'+' if height > 0 else ''}{scene.reads.length(height, 3)}"
-            placer.write(p, words, beside(point, p.fontMetrics().horizontalAdvance(words), 12), "panel")
+            wide = p.fontMetrics().horizontalAdvance(words)
+            x = point.x() - wide / 2  # towards the middle of the bed, so that what stands beside it has room
+            if abs(point.x() - box.left()) < 1:
+                x = point.x() + 10
+            elif abs(point.x() - box.right()) < 1:
+                x = point.x() - wide - 10
+            y = point.y() + (22 if point.y() < box.center().y() - 1 else -10)
+            placer.write(p, words, [QPointF(x, y), *beside(point, wide, 12)], "panel")
 
     def _raises(self, p: QPainter, scene: LevelScene, bed: Bed, corners: list[QPointF], placer: Placer) -> None:
         """An arrow beside each corner that is to go up."""
@@ -132,7 +139,7 @@ class HeightMap(Picture):
             if by <= bed.expanded / 4:
                 continue
             way = -1 if number in (0, 3) else 1
-            foot = corner + QPointF(24 * way, 10)
+            foot = corner + QPointF(30 * way, 17)
             tip = foot - QPointF(0, 34)
             p.setPen(QPen(theme.color("brass"), 3))
             p.drawLine(QLineF(foot, tip))
@@ -142,8 +149,7 @@ class HeightMap(Picture):
             placer.keep_clear(QRectF(foot.x() - 7, tip.y() - 8, 14, 44))
             p.setPen(theme.color("brass"))
             wide = p.fontMetrics().horizontalAdvance(words)
-            side = foot.x() + 12 if way > 0 else foot.x() - 12 - wide
-            placer.write(p, words, [QPointF(side, foot.y() - 12), QPointF(foot.x() - wide / 2, foot.y() + 18)])
+            placer.write(p, words, [QPointF(foot.x() - wide / 2, foot.y() + 18)])
 
     def _scale(self, p: QPainter, scene: LevelScene, box: QRectF) -> None:
         """From the lowest to the highest, as they are tinted."""

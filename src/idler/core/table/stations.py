@@ -38,7 +38,8 @@ class Station(Enum):
     GEOMETRY = (
         "geometry",
         "Geometry",
-        "Play will be proven by a dial that is approached from both sides, the right angle of the bed by two diagonals.",
+        "Play will be proven by a dial that is approached from both sides, the right angle of the bed by two diagonals, its "
+        "level by a dial in the spindle.",
     )
     TRIAL = (
         "trial",
