@@ -191,7 +191,7 @@ class LevelRun(Procedure):
         """Up, so that nothing on the bed is met on the way to the first place."""
         assert self.axes is not None
         height = self.axes[2]
-        top = float(height.number("travel.high")) - LIFT
+        top = float(height.number("travel.high")) - LIFT - 1  # with room to spare for what a count is off
         if self._session.axes[height.slot].position < top:
             yield from go_to(self, self._session, height.slot, top)
 
