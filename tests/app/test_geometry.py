@@ -196,6 +196,43 @@ class Square(GeometryCase):
         self.assertIs(run.result.end, Ending.STOPPED)
 
 
+class Comeback(GeometryCase):
+    def test_an_axis_that_comes_back_is_proven_and_what_is_wanted_is_judged_anew(self) -> None:
+        self.page.turn_to("Comes back")
+        page = self.page.comeback
+        page.show_axis(Y)
+        self.assertIn("12 arrivals", page.beforehand.text())
+        self.go_through(page)
+        self.assertIn("comes back within", page.title.text())
+        self.assertIs(page.mark.state, Proof.PROVEN, page.words.text())
+        self.assertEqual(self.page.axis, Y)
+        page.tolerance.setText("0.005")
+        page.tolerance.editingFinished.emit()
+        self.assertIs(page.mark.state, Proof.FAILED)  # no dial of 0.01 mm can prove that
+        self.assertIn("cannot be told with this", page.title.text())
+        self.session.set_values({at(Y, "pace.acceleration"): Fraction(300)})
+        page.tolerance.setText("0.02")
+        page.tolerance.editingFinished.emit()
+        self.assertIs(page.mark.state, Proof.STALE)  # read with another pace
+        self.click(page.drop)
+        self.assertIn("not measured yet", page.title.text())
+
+    def test_esc_ends_it_and_what_turns_is_refused(self) -> None:
+        self.page.turn_to("Comes back")
+        page = self.page.comeback
+        page.show_axis(Y)
+        self.click(page.go)
+        until(lambda: page.procedure.question is not None, "the dial", 60)
+        self.answer(page)
+        self.answer(page)
+        self.escape()
+        self.assertIs(page.procedure.result.end, Ending.STOPPED)
+        self.assertNotIn("return.Y", self.session.proofs)
+        page.show_axis(3)
+        self.click(page.go)
+        self.assertIn("A turns", self.window.notice.words)
+
+
 class Level(GeometryCase):
     def tell_it(self) -> None:
         super().tell_it()

@@ -69,7 +69,7 @@ class OnRig(unittest.TestCase):
             self.mill.session.stop()
             return None
         match question.key:
-            case "play.zero":
+            case "play.zero" | "return.zero":
                 self.hands.ask(do="zero", axis=question.axis, instrument=question.instrument)
             case "level.zero":
                 self.mill.session.link.jog_step(Z, -self.lowers, 600)
@@ -83,9 +83,9 @@ class OnRig(unittest.TestCase):
                     self.hands.ask(do="zero", over="bed", instrument=question.instrument)
                 got = self.hands.ask(do="read", over="bed", instrument=question.instrument)
                 return f"{got['value']} mm"
-            case "play.follows" | "play.reading" if self.loose:
+            case "play.follows" | "play.reading" | "return.follows" if self.loose:
                 return "0 mm"
-            case "play.follows" | "play.reading":
+            case "play.follows" | "play.reading" | "return.follows" | "return.reading":
                 return str(self.hands.ask(do="read", axis=question.axis, instrument=question.instrument)["value"])
             case "square.mark":
                 self.hands.ask(do="mark", name=str(self.mill.procedure.corner + 1))  # type: ignore[union-attr]
@@ -275,3 +275,38 @@ class Level(OnRig):
         self.loose, self.ends_at = False, ("level.reading", 14)
         self.assertIs(self.run_it("level").end, Ending.STOPPED)
         self.assertNotIn("level", self.mill.session.proofs)
+
+
+class Comeback(OnRig):
+    def setUp(self) -> None:
+        super().setUp()
+        self.mill.session.set_values(wiring())
+        self.mill.session.set_values({at(Y, "axis.reversed"): True})
+        self.mill.send()
+
+    def test_a_sound_axis_comes_back_and_its_play_is_not_in_it(self) -> None:
+        self.home("Y")
+        found = self.run_it("return", "Y", tolerance="0.02 mm")
+        self.assertIs(found.end, Ending.PROVEN, found.words)
+        self.assertEqual(self.asked.count("return.reading"), 12)
+        self.assertTrue(self.mill.proven("return.Y"))
+        self.assertIs(self.mill.session.proofs["return.Y"].witness, Witness.INSTRUMENT)
+        self.assertEqual(max(each["struck"] for each in self.hands.ask(do="look")["axes"]), 0)
+        self.mill.session.set_values({at(Y, "pace.acceleration"): Fraction(300)})
+        self.assertFalse(self.mill.proven("return.Y"))
+
+    def test_an_axis_that_loses_steps_on_the_way_does_not_come_back(self) -> None:
+        self.mill.session.set_values({at(None, "signals.direction_setup"): Fraction(0)})
+        self.mill.send()
+        self.home("Y")
+        found = self.run_it("return", "Y")
+        self.assertIs(found.end, Ending.NOT_PROVEN, found.words)
+        self.assertIn("wanders with time", found.words)
+
+    def test_a_dial_that_touches_nothing_proves_nothing(self) -> None:
+        self.home("Y")
+        self.loose = True
+        found = self.run_it("return", "Y")
+        self.assertIs(found.end, Ending.FAILED)
+        self.assertIn("does not follow the axis", found.words)
+        self.assertNotIn("return.Y", self.mill.session.proofs)

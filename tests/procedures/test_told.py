@@ -66,7 +66,7 @@ class Person:
             case "direction.seen":
                 moved = self._moved(question.axis)
                 return "plus" if moved > 0.001 else "minus" if moved < -0.001 else "nothing"
-            case "scale.zero" | "play.zero":
+            case "scale.zero" | "play.zero" | "return.zero":
                 self.zero = [body.at for body in self.iron.bodies]
                 return ""
             case "level.zero":
@@ -82,7 +82,7 @@ class Person:
             case "square.rising" | "square.falling":
                 one, other = (-4, -2) if question.key == "square.rising" else (-3, -1)
                 return f"{math.dist(self.marks[one], self.marks[other]):.3f}"
-            case "scale.reading" | "play.follows" | "play.reading":
+            case "scale.reading" | "play.follows" | "play.reading" | "return.follows" | "return.reading":
                 return f"{self._moved(question.axis) / (25.4 if question.unit == 'in' else 1):.4f} {question.unit}"
             case "stop.loose":
                 return "no" if self.iron.powered else "yes"
@@ -299,6 +299,7 @@ def stories() -> dict[str, list[str]]:
         ("play", "X", Wishes()),
         ("square", "", Wishes(tolerance="3")),
         ("level", "", Wishes()),
+        ("return", "X", Wishes()),
     ]
     found["play, square and level"] = told(verge, Faults(), geometry)
     found["play in inches, and nothing homed"] = told(

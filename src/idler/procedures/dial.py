@@ -6,13 +6,16 @@ from collections.abc import Generator
 from fractions import Fraction
 
 from idler.core.errors import Refusal
+from idler.core.geometry.play import FOLLOWS, follows
 from idler.core.mechanics.scale import Instrument, fitting
 from idler.core.values.measures import Measures
 from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
 from idler.session.session import Session
 
-from .engine import Wait
+from .engine import Procedure, Trouble, Wait
+from .questions import reading
+from .safe import go_to
 
 DIALS = tuple(item for item in fitting(False) if item.lag)
 
@@ -24,6 +27,24 @@ def dial_value(typed: str, dial: Instrument, reads: Measures, part: str) -> Frac
         reach = reads.length(dial.reach, trim=True)
         raise Refusal(part, reads.length(value, trim=True), "is beyond the reach of the dial", f"-{reach} to {reach}")
     return value
+
+
+def see_it_follow(
+    run: Procedure, session: Session, slot: int, dial: Instrument, at: float, key: str
+) -> Generator[Wait, None, None]:
+    """A dial that touches nothing, or another part, would say that nothing ever moves. Raises Trouble."""
+    axis = session.machine.axis(slot)
+    yield from go_to(run, session, slot, at - FOLLOWS)
+    said = yield from run.ask(
+        reading(
+            key, f"{axis.name} went {axis.reads.length(FOLLOWS, trim=True)} to \u2212, to see that the dial "
+            "follows. What does it say, with its sign?",
+            lambda typed: dial_value(typed, dial, axis.reads, f"dial at {axis.name}"),
+            axis=axis.name, instrument=dial.key, unit=axis.reads.name,
+        )
+    )  # fmt: skip
+    if why := follows(float(said or 0)):
+        raise Trouble(f"The dial says {axis.reads.length(float(said or 0))}: {why}. Nothing was measured with it.")
 
 
 def set_to_zero(session: Session, **where: str) -> Generator[Wait, None, None]:

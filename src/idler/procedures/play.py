@@ -7,7 +7,6 @@ from fractions import Fraction
 
 from idler.core.geometry.play import (
     BACKLASH,
-    FOLLOWS,
     PLACES,
     TURN_ROUND,
     DialReading,
@@ -15,7 +14,6 @@ from idler.core.geometry.play import (
     PlayVerdict,
     edit,
     figures,
-    follows,
     places,
     plays,
     sentence,
@@ -27,8 +25,8 @@ from idler.core.proof.claims import Witness, play_claim, value_texts
 from idler.core.values.parameter import Value
 from idler.session.session import Session
 
-from .dial import DIALS, dial_value, set_to_zero
-from .engine import Procedure, Result, Run, Trouble, Wait
+from .dial import DIALS, dial_value, see_it_follow, set_to_zero
+from .engine import Procedure, Result, Run, Wait
 from .questions import done, reading
 from .safe import count_of, go_to
 
@@ -147,7 +145,7 @@ class PlayRun(Procedure):
             )
         )  # fmt: skip
         yield from set_to_zero(self._session, axis=axis.name, instrument=self.dial.key)
-        yield from self._see_it_follow(at)
+        yield from see_it_follow(self, session, axis.slot, self.dial, at, "play.follows")
         here: list[DialReading] = []
         for turn in range(times):
             for way in (1, -1):
@@ -164,20 +162,6 @@ class PlayRun(Procedure):
                 kept.append(here[-1])
                 self.changed.publish()
         session.tell("plain", f"{axis.name}: place {number} of {PLACES} is measured.")
-
-    def _see_it_follow(self, at: float) -> Generator[Wait, None, None]:
-        """A dial that touches nothing, or another part, would say that there is no play. Raises Trouble."""
-        axis = self._session.machine.axis(self._slot)
-        yield from go_to(self, self._session, self._slot, at - FOLLOWS)
-        said = yield from self.ask(
-            reading(
-                "play.follows", f"{axis.name} went {axis.reads.length(FOLLOWS, trim=True)} to \u2212, to see that the dial "
-                "follows. What does it say, with its sign?", self._value,
-                axis=axis.name, instrument=self.dial.key, unit=axis.reads.name,
-            )
-        )  # fmt: skip
-        if why := follows(float(said or 0)):
-            raise Trouble(f"The dial says {axis.reads.length(float(said or 0))}: {why}. Nothing was measured with it.")
 
     def _come(self, at: float, way: int) -> Generator[Wait, None, None]:
         self.say(f"{self._session.machine.names[self._slot]} turns round. Esc stops it.")

@@ -16,6 +16,7 @@ from idler.core.values.roles import InputRole
 from idler.core.values.units import Dimension
 from idler.session.session import Session
 
+from .comeback import WANTED, ComebackRun
 from .direction import DirectionRun
 from .engine import Procedure
 from .homing import HomingRun
@@ -167,6 +168,13 @@ def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
     return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
 
 
+def _return(session: Session, slot: int, wishes: Wishes) -> Begun:
+    run, axis = ComebackRun(session), session.machine.axis(slot)
+    unit = Dimension.TRAVEL.unit(axis.rotary)
+    wanted = parse(wishes.tolerance, unit, bare=axis.reads.unit(), part="tolerance") if wishes.tolerance else WANTED
+    return run, run.measure(slot, float(wanted))
+
+
 def _level(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = LevelRun(session)
     run.propose()
@@ -242,6 +250,7 @@ WORDS: dict[str, Word] = {
     "park": Word("to the parking place", _park),
     "play": Word("a dial, and three places reached from both sides", _play, True),
     "square": Word("four marks, and both diagonals between them", _square),
+    "return": Word("back to one place from near and far, slowly and fast, by a dial", _return, True),
     "level": Word("a dial in the spindle over a grid of the bed", _level),
     "search": Word("the fastest pace that loses no steps", _search, True),
     "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),

@@ -31,11 +31,13 @@ def count_of(session: Session, slot: int) -> float:
     return 1 / max(1.0, float(Chain.of(session.in_force.axis(slot)).counts_per_unit))
 
 
-def go_to(run: Procedure, session: Session, slot: int, place: float) -> Generator[Wait, None, None]:
-    """To a place in machine coordinates. Raises Trouble where the axis ends elsewhere."""
+def go_to(
+    run: Procedure, session: Session, slot: int, place: float, speed: float | None = None
+) -> Generator[Wait, None, None]:
+    """To a place in machine coordinates, at mm/min (°/min) or as fast as is safe. Raises Trouble where it ends elsewhere."""
     axis, near = session.machine.axis(slot), NEAR * count_of(session, slot)
     if abs(place - session.axes[slot].position) > near / 4:
-        yield run.move(slot, place - session.axes[slot].position, safe_speed(session, slot))
+        yield run.move(slot, place - session.axes[slot].position, speed or safe_speed(session, slot))
     stands = session.axes[slot].position
     if abs(stands - place) > near:
         reads = axis.reads

@@ -357,6 +357,13 @@ def play_claim(machine: Machine, slot: int) -> Claim:
     return Claim(f"play.{axis.name}", Station.GEOMETRY, f"play of {axis.name}", rests)
 
 
+def comeback_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis finds a place again: it rests on its pace, and on what its play rests on."""
+    axis = machine.axis(slot)
+    rests = dict.fromkeys((*pace_claim(machine, slot).rests, *play_claim(machine, slot).rests))
+    return Claim(f"return.{axis.name}", Station.GEOMETRY, f"{axis.name} comes back", tuple(rests))
+
+
 def square_claim(machine: Machine, first: int, second: int) -> Claim:
     """That two axes stand at right angles: it rests on how both go, and on how a beam with two motors finds its home."""
     found: dict[Address, None] = {}
@@ -389,7 +396,8 @@ def flat_pair(machine: Machine) -> tuple[int, int] | None:
 
 
 def geometry_claims(machine: Machine) -> list[Claim]:
-    found = [play_claim(machine, axis.slot) for axis in machine.axes if axis.whole("axis.output") and not axis.rotary]
+    slots = [axis.slot for axis in machine.axes if axis.whole("axis.output") and not axis.rotary]
+    found = [make(machine, slot) for make in (play_claim, comeback_claim) for slot in slots]
     pair = flat_pair(machine)
     found += [square_claim(machine, *pair)] if pair is not None else []
     return [*found, *([level_claim(machine, *pair)] if pair is not None and has_height(machine) else [])]

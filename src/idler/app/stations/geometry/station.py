@@ -9,6 +9,7 @@ from idler.session.session import Session
 from ...widgets.cards import Segments
 from .. import Host
 from ..workbench import Workbench
+from .comebackpage import ComebackPage
 from .levelpage import LevelPage
 from .playpage import PlayPage
 from .squarepage import SquarePage
@@ -17,9 +18,11 @@ from .squarepage import SquarePage
 class GeometryStation(Workbench):
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.play, self.square, self.level = PlayPage(session), SquarePage(session), LevelPage(session)
-        self.pages = Segments({"Play": self.play, "Square": self.square, "Level": self.level})
-        for page in (self.play, self.square, self.level):
+        self.play, self.comeback = PlayPage(session), ComebackPage(session)
+        self.square, self.level = SquarePage(session), LevelPage(session)
+        pages = {"Play": self.play, "Comes back": self.comeback, "Square": self.square, "Level": self.level}
+        self.pages = Segments(dict(pages))
+        for page in pages.values():
             page.laid_anew.connect(self.laid_anew)
         self.pages.turned.connect(lambda _: self.laid_anew.emit())
         column = QVBoxLayout(self)
@@ -31,7 +34,9 @@ class GeometryStation(Workbench):
 
     @property
     def axis(self) -> int | None:
-        return self.play.slot if self.pages.place == 0 else None
+        """That which is measured on the page in front; None where it takes more than one."""
+        page = (self.play, self.comeback, None, None)[self.pages.place]
+        return page.slot if page is not None else None
 
 
 def make(host: Host) -> GeometryStation:
