@@ -16,6 +16,7 @@ from idler.core.values.roles import InputRole
 from idler.core.values.units import Dimension
 from idler.session.session import Session
 
+from .angle import read_per_metre, usual_tolerance
 from .comeback import WANTED, ComebackRun
 from .direction import DirectionRun
 from .engine import Procedure
@@ -28,7 +29,7 @@ from .play import TOLERANCE, PlayRun
 from .repeat import TOUCHES, RepeatRun
 from .scale import USUAL_TOLERANCE, ScaleRun, read_tolerance, usual_length
 from .signals import SignalsRun
-from .square import SquareRun, read_per_metre, usual_tolerance
+from .square import SquareRun
 from .study import FilterStudy
 from .travel import TravelRun
 from .wiring import GuidedProof, TouchProof

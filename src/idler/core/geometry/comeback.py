@@ -193,9 +193,9 @@ def sentence(found: Comeback, axis: Axis, tolerance: float) -> str:
             return f"From near and far, slowly and fast, it came back within {wanted}."
         case ComebackVerdict.DRIFTS:
             return (
-                f"It wandered by {by['drift']} from the first arrival to the last, however it came: something grows warm, slips, "
-                "or loses a step where it turns round. Let it run warm and measure again; where it goes on, try the signals at "
-                "Wiring, then look at coupling, pulley and clamp."
+                f"It wandered by {by['drift']} from the first arrival to the last, however it came: something grows warm, "
+                "slips, or loses a step where it turns round. Let it run warm and measure again; where it goes on, try the "
+                "signals at Wiring, then look at coupling, pulley and clamp."
             )
         case ComebackVerdict.FAST:
             return (

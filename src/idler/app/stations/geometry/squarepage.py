@@ -12,8 +12,9 @@ from idler.core.errors import IdlerError, Refusal
 from idler.core.geometry.square import SquareVerdict, beam_of, can_prove, figures, refusal, verdict
 from idler.core.proof.claims import square_claim
 from idler.core.values.measures import Measures
+from idler.procedures.angle import read_per_metre, usual_tolerance
 from idler.procedures.questions import Question
-from idler.procedures.square import LENGTHS, TIMES, SquareRun, read_per_metre, usual_tolerance
+from idler.procedures.square import LENGTHS, TIMES, SquareRun
 from idler.session.session import Session
 
 from ...bridge import follow

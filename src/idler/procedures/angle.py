@@ -1,0 +1,138 @@
+"""What every way of measuring the angle of X and Y shares: between which axes, what would mend it, and what is proven by it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from idler.core.errors import Refusal
+from idler.core.geometry.square import (
+    TOLERANCES,
+    Rectangle,
+    Squareness,
+    SquareVerdict,
+    beam_of,
+    figures,
+    sentence,
+    squaring,
+    verdict,
+)
+from idler.core.machine import Address, Axis, Machine
+from idler.core.proof.claims import Witness, flat_pair, square_claim, value_texts
+from idler.core.values.parameter import Value
+from idler.core.words import listed
+from idler.session.session import Session
+
+from .engine import Procedure, Result
+
+LEAST_WANTED, MOST_WANTED = 0.005, 20.0  # mm per m
+
+
+def usual_tolerance(machine: Machine) -> float:
+    """What is wanted of the right angle of such a machine, in mm per m."""
+    return TOLERANCES[str(machine[Address(None, "build.kind")])]
+
+
+def read_per_metre(text: str) -> float:
+    """A tolerance in mm per m, out of "0.3" or "0.3 mm per m". Raises Refusal."""
+    bare = text.replace("mm per m", "").replace("mm/m", "").replace(",", ".").strip()
+    try:
+        value = float(bare)
+        if not LEAST_WANTED <= value <= MOST_WANTED:
+            raise ValueError
+    except ValueError:
+        bounds = f"{LEAST_WANTED:g} to {MOST_WANTED:g} mm per m"
+        raise Refusal("tolerance wanted", f"“{text[:20]}”", "cannot be used", bounds) from None
+    return value
+
+
+class AngleRun(Procedure):
+    """across: mm from the first side of a beam to the second, with its sign; it may be changed at any time."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.across: float | None = None
+        self._rests: dict[str, str] = {}  # the values with which it was measured
+
+    @property
+    def found(self) -> Squareness | None:
+        """The angle, where all is read."""
+        raise NotImplementedError
+
+    @property
+    def over(self) -> Rectangle | None:
+        """The lengths that it was measured over."""
+        raise NotImplementedError
+
+    @property
+    def _now(self) -> dict[str, str]:
+        """The values that the angle rests on."""
+        assert self.pair is not None
+        return value_texts(self._session.machine, square_claim(self._session.machine, *self.pair).rests)
+
+    @property
+    def pair(self) -> tuple[int, int] | None:
+        """The two axes; None where the machine has no bed that they span."""
+        return flat_pair(self._session.machine)
+
+    @property
+    def _axes(self) -> tuple[Axis, Axis] | None:
+        if self.pair is None:
+            return None
+        first, second = self.pair
+        return self._session.machine.axis(first), self._session.machine.axis(second)
+
+    def corrected(self) -> Mapping[Address, Value]:
+        """The squaring offset that would mend it; nothing where no beam has two motors, or its width is not told."""
+        machine, found, pair = self._session.machine, self.found, self.pair
+        if found is None or pair is None or not self.across:
+            return {}
+        beam = beam_of(machine, *pair)
+        return squaring(machine, beam, found, self.across) if beam is not None else {}
+
+    @property
+    def further(self) -> float | None:
+        """By how many mm the second side of the beam is to go on to + than it does now; None where that is not known."""
+        edit = self.corrected()
+        return next((float(value) - float(self._session.machine[where]) for where, value in edit.items()), None)  # type: ignore[arg-type]
+
+    def said(self, tolerance: float) -> str:
+        """What was found, and what is to be done about it."""
+        if self.over is None or self._axes is None or self.pair is None:
+            return ""
+        beam = beam_of(self._session.machine, *self.pair)
+        axis = self._session.machine.axis(beam) if beam is not None else None
+        return sentence(*self._axes, self.found, self.over, tolerance, axis, self.further)
+
+    def settle(self, tolerance: float) -> None:
+        """Keeps what the readings prove."""
+        found, pair = self.found, self.pair
+        if found is not None and pair is not None:
+            held = verdict(found, tolerance) is SquareVerdict.PROVEN
+            claim = square_claim(self._session.machine, *pair)
+            self.keep_proof(claim, held, f"{figures(found)}; wanted {tolerance:g}", Witness.INSTRUMENT)
+
+    def obstacle(self) -> str:
+        """Why it cannot be measured now, or an empty text."""
+        session = self._session
+        if self.pair is None:
+            return "This machine has no bed with an X and a Y along it."
+        claim = square_claim(session.machine, *self.pair)
+        if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
+            return why
+        unhomed = [session.machine.names[slot] for slot in self.pair if not session.homed(slot)]
+        if unhomed:
+            return f"{listed(unhomed)}: not homed yet, so that its places are not known. Home it first."
+        return ""
+
+    def judged(self, tolerance: float, **figures_too: float) -> Result:
+        """Keeps the proof, and says what was found and what would mend it."""
+        found, pair = self.found, self.pair
+        assert found is not None and pair is not None
+        self.settle(tolerance)
+        said = verdict(found, tolerance)
+        names = " and ".join(self._session.machine.names[slot] for slot in pair)
+        proposed = self.corrected() if said is SquareVerdict.OFF else {}
+        return Result.of(
+            said is SquareVerdict.PROVEN, f"{names}: {said.words}. {figures(found)}. {self.said(tolerance)}", proposed,
+            angle=found.angle, uncertainty=found.expanded, **figures_too,
+        )  # fmt: skip
