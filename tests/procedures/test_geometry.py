@@ -20,6 +20,7 @@ from idler.procedures.square import LENGTHS, SquareRun
 from tests.support import Bench, at, shared_bench, wiring
 
 X, Y, Z = 0, 1, 2
+TRUTH = -1000 * 0.6 / 1400  # mm per m by which the beam of Longcase stands askew where each side stops on its switch
 
 
 class OnRig(unittest.TestCase):
@@ -41,6 +42,7 @@ class OnRig(unittest.TestCase):
         self.mill.connect(self.bench.link)
         self.asked: list[str] = []
         self.loose = self.slips = False  # whether the dial touches nothing, or slips in its holder
+        self.turned_round = False  # whether the person reads the dial with its sign turned round
         self.lowers = 30.0  # mm by which the person lowers the dial onto the bed
         self.ends_at = ("", 0)  # the person presses Esc instead of this answer
 
@@ -71,6 +73,14 @@ class OnRig(unittest.TestCase):
         match question.key:
             case "play.zero" | "return.zero":
                 self.hands.ask(do="zero", axis=question.axis, instrument=question.instrument)
+            case "blade.lay":
+                self.hands.ask(do="lay", turned=self.asked.count("blade.lay") == 2)
+            case "blade.zero":
+                leg = self.mill.procedure.leg[1].name  # type: ignore[union-attr]
+                self.hands.ask(do="zero", over=leg, instrument=question.instrument)
+            case "blade.follows" | "blade.begin" | "blade.end":
+                got = self.hands.ask(do="read", over=question.axis, instrument=question.instrument)
+                return f"{-got['value'] if self.turned_round else got['value']} mm"
             case "level.zero":
                 self.mill.session.link.jog_step(Z, -self.lowers, 600)
                 self.mill.session.loop.until(lambda: self.at(Z) < 1 - self.lowers, 20)
@@ -225,6 +235,29 @@ class Square(OnRig):
         self.assertEqual(run.measure(0.3), "")
         self.assertIs(self.mill._drive(run, self.person).end, Ending.PROVEN)
         self.assertEqual(self.asked.count("square.mark"), 4)
+
+    def to_the_middle(self) -> None:
+        for slot in (X, Y):
+            axis = self.mill.machine.axis(slot)
+            place = (float(axis.number("travel.low")) + float(axis.number("travel.high"))) / 2
+            self.mill.session.link.jog_step(slot, place - self.at(slot), 6000)
+            self.mill.session.loop.until(lambda slot=slot, place=place: abs(self.at(slot) - place) < 0.1, 60)  # type: ignore[misc]
+        self.mill.session.loop.until(lambda: not self.mill.session.moving, 20)
+
+    def test_by_a_square_that_is_turned_over_its_own_error_drops_out(self) -> None:
+        self.to_the_middle()
+        got = self.run_it("blade", length="200 mm")
+        self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+        self.assertAlmostEqual(float(got.figures["angle"]), TRUTH, delta=float(got.figures["uncertainty"]) + 0.01)
+        self.assertLess(float(got.figures["uncertainty"]), 0.2)
+        self.assertIn("The square itself has", got.words)
+        self.assertFalse(self.mill.session.proofs["square.XY"].passed)
+        self.assertIs(self.run_it("blade", length="200 mm", tolerance="2").end, Ending.PROVEN)
+        self.turned_round = True
+        self.assertIn("its sign is turned round", self.run_it("blade", length="200 mm").words)
+        self.turned_round, self.asked = False, []
+        self.mill.session.loop.until(lambda: not self.mill.session.moving, 20)
+        self.assertIn("would have to go to", self.run_it("blade", length="800 mm").words)
 
     def test_a_corner_that_was_left_is_gone_to_again_and_marks_outlive_stop(self) -> None:
         self.ends_at = ("square.mark", 3)

@@ -3,6 +3,8 @@
 {"do": "look"}                                     everything as it truly is
 {"do": "zero" | "read", "axis": "X", "instrument": "rule"}
 {"do": "zero" | "read", "over": "bed", "instrument": "dial"}   a dial that the spindle holds
+{"do": "lay", "turned": true}                      a square on the bed, turned over or not
+{"do": "zero" | "read", "over": "stock" | "blade", "instrument": "dial"}   a dial at the tool, against a leg of the square
 {"do": "mark", "name": "1"}                        a mark on the bed under the tool
 {"do": "between", "marks": ["1", "3"], "instrument": "tape"}
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
@@ -36,7 +38,7 @@ from idler.core.machine.filedata import Unreadable
 from idler.core.mechanics.scale import fitting
 
 from .hub import Hub
-from .instruments import KNOWN, Toolbox
+from .instruments import KNOWN, LEGS, Toolbox
 from .node import Node
 from .state import SLOWED, STARTED, TICK
 from .world import World
@@ -84,6 +86,7 @@ class Hands:
     def _actions(self) -> dict[str, Callable[[dict[str, Any]], dict[str, Any] | None]]:
         return {
             "look": self._look, "zero": self._zero, "read": self._read, "mark": self._mark, "between": self._between,
+            "lay": self._lay,
             "press": self._press, "release": self._press,
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
             "push": self._push, "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer,
@@ -141,6 +144,14 @@ class Hands:
         if asked.get("over") == "bed":
             self._has_bed("XYZ")
             return str(asked["instrument"]), "the bed", False, self._world.bed_against_tool()
+        if (leg := asked.get("over")) in LEGS:
+            self._has_bed("XY")
+            return (
+                str(asked["instrument"]),
+                f"the {leg}",
+                False,
+                self._toolbox.leg(str(leg), self._world.tool_over_bed()),
+            )
         slot = self._slot(asked["axis"])
         axis = self._world.rig.motors[slot]
         p, item = self._world.plant[slot], KNOWN.get(str(asked["instrument"]))
@@ -164,6 +175,10 @@ class Hands:
         """Raises IdlerError where the rig has none that these axes reach."""
         if self._world.rig.kind == "lathe" or not set(names) <= {motor.name for motor in self._world.rig.motors}:
             raise IdlerError(f"Hands: this rig has no bed under {', '.join(names)}.")
+
+    def _lay(self, asked: dict[str, Any]) -> None:
+        self._has_bed("XY")
+        self._toolbox.lay(bool(asked["turned"]), self._world.tool_over_bed())
 
     def _between(self, asked: dict[str, Any]) -> dict[str, Any]:
         first, second = (str(name) for name in asked["marks"])

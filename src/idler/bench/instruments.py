@@ -16,6 +16,9 @@ def read(item: Instrument, truth: float, dice: random.Random) -> float:
     return round((truth + dice.gauss(0, item.resolution * HAND)) / item.resolution) * item.resolution
 
 
+LEGS = ("stock", "blade")
+SQUARE_OFF = 1e-3  # the most by which the square is off a right angle
+LAID = 1e-3  # how straight a hand lays it, one standard deviation
 MARK = 0.03  # mm: how far a mark lies beside the tool that made it, one standard deviation along each axis
 
 
@@ -30,6 +33,8 @@ class Toolbox:
         self._dice = random.Random(self._seed)
         self._zeros: dict[tuple[str, str], float] = {}
         self._marks: dict[str, tuple[float, float]] = {}
+        self.wide = random.Random(self._seed + 1).uniform(-1, 1) * SQUARE_OFF
+        self._laid: tuple[float, float, float, float] | None = None
 
     def _held(self, name: str, axis: str, rotary: bool) -> Instrument:
         item = KNOWN.get(name)
@@ -60,6 +65,21 @@ class Toolbox:
             raise IdlerError(f"Instrument {name}: reaches {item.reach:g}; the marks are {apart:.1f} apart.")
         held = self._dice.uniform(0, item.resolution)
         return read(item, held + apart, self._dice) - read(item, held, self._dice)
+
+    def lay(self, turned: bool, place: tuple[float, float]) -> None:
+        """The square on the bed with its corner near a place, as straight as a hand lays it."""
+        own = -self.wide if turned else self.wide
+        self._laid = (*place, self._dice.gauss(0, LAID), own)
+
+    def leg(self, name: str, tool: tuple[float, float]) -> float:
+        """By how much further on to + a leg of the square lies than the tool, mm: along Y at the stock, along X at the blade.
+        Raises IdlerError."""
+        if self._laid is None:
+            raise IdlerError("Hands: no square lies on the bed.")
+        x, y, turned, own = self._laid
+        if name == "stock":
+            return y + turned * (tool[0] - x) - tool[1]
+        return x - (turned + own) * (tool[1] - y) - tool[0]
 
     def zero(self, name: str, axis: str, rotary: bool, at: float) -> None:
         self._held(name, axis, rotary)

@@ -17,6 +17,7 @@ from idler.core.values.units import Dimension
 from idler.session.session import Session
 
 from .angle import read_per_metre, usual_tolerance
+from .blade import USUAL, BladeRun
 from .comeback import WANTED, ComebackRun
 from .direction import DirectionRun
 from .engine import Procedure
@@ -169,6 +170,13 @@ def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
     return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
 
 
+def _blade(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    run = BladeRun(session)
+    run.length = _length(session.machine.axis(0), wishes, Fraction(USUAL))
+    usual = usual_tolerance(session.machine)
+    return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
+
+
 def _return(session: Session, slot: int, wishes: Wishes) -> Begun:
     run, axis = ComebackRun(session), session.machine.axis(slot)
     unit = Dimension.TRAVEL.unit(axis.rotary)
@@ -253,6 +261,7 @@ WORDS: dict[str, Word] = {
     "square": Word("four marks, and both diagonals between them", _square),
     "return": Word("back to one place from near and far, slowly and fast, by a dial", _return, True),
     "level": Word("a dial in the spindle over a grid of the bed", _level),
+    "blade": Word("a square and a dial, and the square turned over", _blade),
     "search": Word("the fastest pace that loses no steps", _search, True),
     "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),
     "spindle-curve": Word("levels up and down, and the speed of each", _spindle("curve")),
