@@ -273,6 +273,39 @@ class Level(GeometryCase):
         self.assertIn("not measured yet", page.title.text())
 
 
+class Blade(GeometryCase):
+    def test_the_square_is_laid_turned_over_and_an_interruption_loses_no_whole_laying(self) -> None:
+        for slot, place in ((X, -150), (Y, -95)):
+            self.session.link.jog_step(slot, place, 3000)
+            until(lambda slot=slot, place=place: self.session.axes[slot].position < place + 1, "the middle")  # type: ignore[misc]
+        self.rest()
+        self.page.turn_to("By a square")
+        page = self.page.blade
+        page.length.setText("5")
+        page.length.editingFinished.emit()
+        self.assertIn("From 20 to", self.window.notice.words)
+        page.length.setText("60")
+        page.length.editingFinished.emit()
+        self.click(page.go)
+        until(lambda: page.procedure.question is not None, "the square")
+        while len(page.procedure.layings) < 1:
+            self.answer(page)
+        until(lambda: page.procedure.question is not None, "the square again")
+        self.escape()
+        self.assertIs(page.procedure.result.end, Ending.STOPPED)
+        self.assertEqual(len(page.procedure.layings), 1)
+        self.assertIn("turned over", page.go.text())
+        self.go_through(page)
+        found = page.procedure.found
+        self.assertAlmostEqual(found.angle, 0.0, delta=found.expanded + 0.01)  # the ways of Verge stand well
+        self.assertIn("The square itself has", page.words.text())
+        page.tolerance.setText("1")
+        page.tolerance.editingFinished.emit()
+        self.assertIs(page.mark.state, Proof.PROVEN, page.words.text())
+        self.click(page.drop)
+        self.assertIsNone(page.procedure.found)
+
+
 class NoBed(SessionCase):
     rig = "fusee"
     on_bench = False

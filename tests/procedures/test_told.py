@@ -66,7 +66,7 @@ class Person:
             case "direction.seen":
                 moved = self._moved(question.axis)
                 return "plus" if moved > 0.001 else "minus" if moved < -0.001 else "nothing"
-            case "scale.zero" | "play.zero" | "return.zero":
+            case "scale.zero" | "play.zero" | "return.zero" | "blade.zero":
                 self.zero = [body.at for body in self.iron.bodies]
                 return ""
             case "level.zero":
@@ -76,6 +76,8 @@ class Person:
             case "level.reading" | "level.follows":
                 x, y, z = (body.at for body in self.iron.bodies[:3])
                 return f"{3e-4 * x - 2e-4 * y - z + self.zero[2]:.3f}"
+            case "blade.follows" | "blade.begin" | "blade.end":
+                return f"{-self._moved('Y' if question.axis == 'stock' else 'X'):.4f} mm"
             case "square.mark":
                 self.marks.append((self.iron.bodies[0].at, self.iron.bodies[1].at))
                 return ""
@@ -300,6 +302,8 @@ def stories() -> dict[str, list[str]]:
         ("square", "", Wishes(tolerance="3")),
         ("level", "", Wishes()),
         ("return", "X", Wishes()),
+        ("move", "X", Wishes(length="-20 mm")),
+        ("blade", "", Wishes(length="20 mm", tolerance="1")),
     ]
     found["play, square and level"] = told(verge, Faults(), geometry)
     found["play in inches, and nothing homed"] = told(

@@ -63,6 +63,10 @@ class AngleRun(Procedure):
         """The lengths that it was measured over."""
         raise NotImplementedError
 
+    def measure(self, tolerance: float) -> str:
+        """Begins it, or goes on where it was interrupted; a sentence where it cannot begin."""
+        raise NotImplementedError
+
     @property
     def _now(self) -> dict[str, str]:
         """The values that the angle rests on."""
@@ -104,9 +108,9 @@ class AngleRun(Procedure):
         return sentence(*self._axes, self.found, self.over, tolerance, axis, self.further)
 
     def settle(self, tolerance: float) -> None:
-        """Keeps what the readings prove."""
+        """Keeps what the readings prove, where they were read with the values that are told now."""
         found, pair = self.found, self.pair
-        if found is not None and pair is not None:
+        if found is not None and pair is not None and self._rests == self._now:
             held = verdict(found, tolerance) is SquareVerdict.PROVEN
             claim = square_claim(self._session.machine, *pair)
             self.keep_proof(claim, held, f"{figures(found)}; wanted {tolerance:g}", Witness.INSTRUMENT)

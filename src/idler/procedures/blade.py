@@ -96,10 +96,6 @@ class BladeRun(AngleRun):
         self.layings = []
         self.changed.publish()
 
-    def settle(self, tolerance: float) -> None:
-        if self.pair is not None and self._rests == self._now:
-            super().settle(tolerance)
-
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def _measuring(self, tolerance: float) -> Run:
@@ -165,14 +161,14 @@ class BladeRun(AngleRun):
             raise Trouble(f"The dial says {reads.length(said)}: {why}. Nothing was measured with it.")
         yield from go_to(self, session, across.slot, aside)
         zero = yield from self._read_dial(
-            leg, "blade.begin", f"{across.name} is back. What does the dial say at the begin of the {leg.name}?"
+            leg, "blade.begin", f"{across.name} is back. What does the dial say at the near end of the {leg.name}?"
         )
         self.say(f"{goes.name} goes along the {leg.name}. Esc stops it.")
         yield from go_to(self, session, goes.slot, begin + way * self._measured)
         end = yield from self._read_dial(
             leg,
             "blade.end",
-            f"{goes.name} has gone {length} to {sign}. What does the dial say at the end of the {leg.name}?",
+            f"{goes.name} has gone {length} to {sign}. What does the dial say at the far end of the {leg.name}?",
         )
         yield from go_to(self, session, goes.slot, begin)
         return end - zero, way * self._measured

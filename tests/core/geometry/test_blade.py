@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import random
 import unittest
+from dataclasses import replace
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -19,8 +20,8 @@ COUNT = 0.0025
 
 
 def laying(lean: float, own: float, turned: bool, askew: float, length: float) -> Laying:
-    """What an exact dial says on a machine whose Y leans by so much (rad), with real angles and no small ones: the places of the
-    tool in the plane, and where a line of the square meets the line along which the dial reads."""
+    """What an exact dial says on a machine whose Y leans by so much (rad), with real angles and no small ones: where the tool
+    stands in the plane, and where a line of the square meets the line along which the dial reads."""
     way = -1 if turned else 1
     blade_at = askew + math.pi / 2 + (-own if turned else own)
     stock = way * length * math.tan(askew)
@@ -30,8 +31,8 @@ def laying(lean: float, own: float, turned: bool, askew: float, length: float) -
 
 class Blade(unittest.TestCase):
     def test_by_hand(self) -> None:
-        """100 mm along each leg. The stock rises by 0.05 (a = 0.5 per thousand), the blade falls off by 0.35 (b = −3.5); turned over
-        0.05 less over −100 (a' = −0.5), and 0.05 (b' = 0.5): γ = −(0.5 − 3.5 − 0.5 + 0.5)/2 = 1.5, ε = (0 + 3)/2 = 1.5."""
+        """100 mm along each leg. The stock rises by 0.05 (a = 0.5 per thousand), the blade falls off by 0.35 (b = −3.5); turned
+        over 0.05 over −100 (a' = −0.5), and 0.05 (b' = 0.5): γ = −(0.5 − 3.5 − 0.5 + 0.5)/2 = 1.5, ε = (0 + 3)/2 = 1.5."""
         found = blade.by_blade([Laying(0.05, -0.35, 100, 100), Laying(0.05, 0.05, -100, 100)], DIAL, COUNT)
         assert found is not None
         self.assertAlmostEqual(found.square.angle, 1.5)
@@ -66,7 +67,7 @@ class Blade(unittest.TestCase):
         dice = random.Random(seed)
         hand = math.sqrt(2) * DIAL.reading
         read = [
-            Laying(lay.stock + dice.uniform(-1, 1) * hand, lay.blade + dice.uniform(-1, 1) * hand, lay.along_stock, lay.along_blade)
+            replace(lay, stock=lay.stock + dice.uniform(-1, 1) * hand, blade=lay.blade + dice.uniform(-1, 1) * hand)
             for lay in layings
         ]  # fmt: skip
         told = blade.by_blade(read, DIAL, COUNT)

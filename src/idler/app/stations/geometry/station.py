@@ -9,6 +9,7 @@ from idler.session.session import Session
 from ...widgets.cards import Segments
 from .. import Host
 from ..workbench import Workbench
+from .bladepage import BladePage
 from .comebackpage import ComebackPage
 from .levelpage import LevelPage
 from .playpage import PlayPage
@@ -19,8 +20,9 @@ class GeometryStation(Workbench):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.play, self.comeback = PlayPage(session), ComebackPage(session)
-        self.square, self.level = SquarePage(session), LevelPage(session)
-        pages = {"Play": self.play, "Comes back": self.comeback, "Square": self.square, "Level": self.level}
+        self.square, self.blade, self.level = SquarePage(session), BladePage(session), LevelPage(session)
+        pages = {"Play": self.play, "Comes back": self.comeback, "Square": self.square, "By a square": self.blade,
+                 "Level": self.level}  # fmt: skip
         self.pages = Segments(dict(pages))
         for page in pages.values():
             page.laid_anew.connect(self.laid_anew)
@@ -35,7 +37,7 @@ class GeometryStation(Workbench):
     @property
     def axis(self) -> int | None:
         """That which is measured on the page in front; None where it takes more than one."""
-        page = (self.play, self.comeback, None, None)[self.pages.place]
+        page = (self.play, self.comeback, None, None, None)[self.pages.place]
         return page.slot if page is not None else None
 
 
