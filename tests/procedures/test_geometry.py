@@ -81,6 +81,21 @@ class OnRig(unittest.TestCase):
             case "blade.follows" | "blade.begin" | "blade.end":
                 got = self.hands.ask(do="read", over=question.axis, instrument=question.instrument)
                 return f"{-got['value'] if self.turned_round else got['value']} mm"
+            case "runout.zero":
+                self.hands.ask(do="zero", over="bar", axis=question.axis, instrument=question.instrument)
+            case "runout.follows" | "runout.reading":
+                feeler = 0.1 if question.key == "runout.follows" and not self.loose else 0.0
+                got = self.hands.ask(
+                    do="read", over="bar", axis=question.axis, instrument=question.instrument, feeler=feeler
+                )
+                return f"{0.0 if self.loose else got['value']} mm"
+            case "tailstock.head" | "tailstock.tail":
+                at = 20 if question.key == "tailstock.head" else 260
+                return f"{self.hands.ask(do='diameter', at=at, centres=280)['value']} mm"
+            case "tailstock.apart":
+                return "240 mm"
+            case "tailstock.centres":
+                return "280 mm"
             case "level.zero":
                 self.mill.session.link.jog_step(Z, -self.lowers, 600)
                 self.mill.session.loop.until(lambda: self.at(Z) < 1 - self.lowers, 20)
@@ -343,3 +358,43 @@ class Comeback(OnRig):
         self.assertIs(found.end, Ending.FAILED)
         self.assertIn("does not follow the axis", found.words)
         self.assertNotIn("return.Y", self.mill.session.proofs)
+
+
+class Turning(OnRig):
+    def setUp(self) -> None:
+        super().setUp()
+        self.mill.session.set_values(wiring())
+        self.mill.send()
+        self.home("A")
+
+    def test_what_stands_beside_the_middle_is_told_with_the_push_that_mends_it(self) -> None:
+        got = self.run_it("runout", "A", tolerance="0.01 mm")
+        self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+        figures = {name: float(value) for name, value in got.figures.items()}
+        self.assertAlmostEqual(figures["total"], 0.024, delta=figures["uncertainty"])
+        at_home = self.hands.look("A")["at"] - self.at(3)  # where the rig's 0° lies in the machine's
+        off = (figures["toward"] + at_home - 75 + 180) % 360 - 180
+        self.assertLess(abs(off), 20)
+        self.assertIs(self.run_it("runout", "A", tolerance="0.05 mm").end, Ending.PROVEN)
+        self.assertIs(self.mill.session.proofs["runout.A"].witness, Witness.INSTRUMENT)
+
+    def test_a_dial_that_touches_nothing_proves_nothing(self) -> None:
+        self.loose = True
+        got = self.run_it("runout", "A", tolerance="0.05 mm")
+        self.assertIs(got.end, Ending.FAILED)
+        self.assertIn("does not stand against the bar", got.words)
+        self.assertNotIn("runout.A", self.mill.session.proofs)
+        self.assertIn("goes straight", self.run_it("runout", "X").words)
+        self.assertIn("no lathe", self.run_it("tailstock").words)
+
+
+class Lathe(OnRig):
+    rig = "fusee"
+
+    def test_two_diameters_tell_where_the_tail_centre_stands(self) -> None:
+        got = self.run_it("tailstock")
+        self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+        self.assertAlmostEqual(float(got.figures["off"]), 0.045, delta=float(got.figures["uncertainty"]))
+        self.assertIn("towards the tool, turn the bar anew", got.words)
+        self.assertIs(self.run_it("tailstock", tolerance="0.1 mm").end, Ending.PROVEN)
+        self.assertTrue(self.mill.proven("tailstock"))

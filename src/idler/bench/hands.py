@@ -5,6 +5,9 @@
 {"do": "zero" | "read", "over": "bed", "instrument": "dial"}   a dial that the spindle holds
 {"do": "lay", "turned": true}                      a square on the bed, turned over or not
 {"do": "zero" | "read", "over": "stock" | "blade", "instrument": "dial"}   a dial at the tool, against a leg of the square
+{"do": "zero" | "read", "over": "bar", "axis": "A", "instrument": "dial"}   a dial at rest, against what a turning axis
+                                                   holds; "feeler": 0.1 slipped in between
+{"do": "diameter", "at": 180, "centres": 300}      of a bar turned between centres, so far from the headstock, in mm
 {"do": "mark", "name": "1"}                        a mark on the bed under the tool
 {"do": "between", "marks": ["1", "3"], "instrument": "tape"}
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
@@ -86,7 +89,7 @@ class Hands:
     def _actions(self) -> dict[str, Callable[[dict[str, Any]], dict[str, Any] | None]]:
         return {
             "look": self._look, "zero": self._zero, "read": self._read, "mark": self._mark, "between": self._between,
-            "lay": self._lay,
+            "lay": self._lay, "diameter": self._diameter,
             "press": self._press, "release": self._press,
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
             "push": self._push, "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer,
@@ -154,6 +157,12 @@ class Hands:
             )
         slot = self._slot(asked["axis"])
         axis = self._world.rig.motors[slot]
+        if asked.get("over") == "bar":
+            if not axis.rotary:
+                raise IdlerError(f"Hands: {axis.name} turns nothing.")
+            turned = math.radians(float(self._world.plant[slot]["carriage"]) - axis.off_at)
+            stands = axis.off * math.cos(turned) + float(asked.get("feeler", 0.0))
+            return str(asked["instrument"]), f"the bar in {axis.name}", False, stands
         p, item = self._world.plant[slot], KNOWN.get(str(asked["instrument"]))
         way = math.copysign(1.0, p["way"] * p["direction"] * p["lead"]) if p["way"] else 0.0
         behind = way * item.lag / 2 if item is not None else 0.0  # of a pointer, when its motion turned round
@@ -175,6 +184,14 @@ class Hands:
         """Raises IdlerError where the rig has none that these axes reach."""
         if self._world.rig.kind == "lathe" or not set(names) <= {motor.name for motor in self._world.rig.motors}:
             raise IdlerError(f"Hands: this rig has no bed under {', '.join(names)}.")
+
+    def _diameter(self, asked: dict[str, Any]) -> dict[str, Any]:
+        if self._world.rig.kind != "lathe":
+            raise IdlerError("Hands: this rig turns no bar between centres.")
+        at, centres = float(asked["at"]), float(asked["centres"])
+        if not 0 <= at <= centres:
+            raise IdlerError(f"Hands: {at:g} mm is not between centres that are {centres:g} mm apart.")
+        return {"value": round(self._toolbox.diameter(2 * self._world.rig.tail * at / centres), 6), "unit": "mm"}
 
     def _lay(self, asked: dict[str, Any]) -> None:
         self._has_bed("XY")

@@ -6,6 +6,7 @@ import math
 import random
 
 from idler.core.errors import IdlerError
+from idler.core.geometry.tailstock import MICROMETER
 from idler.core.mechanics.scale import HAND, INSTRUMENTS, Instrument, fitting
 
 KNOWN = {item.key: item for item in INSTRUMENTS}
@@ -16,6 +17,7 @@ def read(item: Instrument, truth: float, dice: random.Random) -> float:
     return round((truth + dice.gauss(0, item.resolution * HAND)) / item.resolution) * item.resolution
 
 
+BAR = 24.0  # mm: thickness of a bar that is turned between centres
 LEGS = ("stock", "blade")
 SQUARE_OFF = 1e-3  # the most by which the square is off a right angle
 LAID = 1e-3  # how straight a hand lays it, one standard deviation
@@ -65,6 +67,10 @@ class Toolbox:
             raise IdlerError(f"Instrument {name}: reaches {item.reach:g}; the marks are {apart:.1f} apart.")
         held = self._dice.uniform(0, item.resolution)
         return read(item, held + apart, self._dice) - read(item, held, self._dice)
+
+    def diameter(self, more: float) -> float:
+        """What a micrometer says of a bar that is so much thicker than where it was turned first, mm."""
+        return read(MICROMETER, BAR + more, self._dice)
 
     def lay(self, turned: bool, place: tuple[float, float]) -> None:
         """The square on the bed with its corner near a place, as straight as a hand lays it."""

@@ -51,6 +51,8 @@ class MotorTruth:
     beam: int  # the motor at the other side of the same beam, or -1
     stiffness: float  # of that beam, N·m at the motor per mm of skew
     worn: float = 0.0  # how much more play there is in the middle of the travel
+    off: float = 0.0  # mm by which what a turning axis holds stands beside its middle
+    off_at: float = 0.0  # ° at which it stands nearest to a dial
     across: float = (
         0.0  # mm of a beam from its first motor to this one, + towards + of the other axis; 0 where there is none
     )
@@ -161,6 +163,7 @@ class Rig:
     spindle: SpindleTruth
     told: Machine
     bed: BedTruth
+    tail: float  # mm by which a lathe's tail centre stands off, + away from the tool
 
     def plant(self) -> np.ndarray:
         made = np.zeros(len(self.motors), PLANT)
@@ -275,7 +278,8 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
         head["node"], head.get("lean", 0.0), motors,
         tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
-        DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told, BedTruth(**data.get("bed", {})),
+        DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
+        BedTruth(**data.get("bed", {})), head.get("tail", 0.0),
     )  # fmt: skip
 
 
@@ -309,6 +313,8 @@ def _motor(called: str, values: dict[str, Any], names: list[str]) -> MotorTruth:
         stiffness=values.get("stiffness", 0.0),
         worn=values.get("worn", 0.0),
         across=values.get("across", 0.0),
+        off=values.get("off", 0.0),
+        off_at=values.get("off_at", 0.0),
     )
 
 

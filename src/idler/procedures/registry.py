@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from idler.core.errors import Refusal
-from idler.core.machine import Axis
+from idler.core.machine import Axis, Machine
 from idler.core.mechanics.scale import Instrument, fitting, instrument_needed
 from idler.core.proof.claims import STOPS
 from idler.core.spindle import meters
@@ -28,10 +28,12 @@ from .move import MoveRun
 from .pace import TIMES, HardRun
 from .play import TOLERANCE, PlayRun
 from .repeat import TOUCHES, RepeatRun
+from .runout import TRUE_ENOUGH, RunoutRun
 from .scale import USUAL_TOLERANCE, ScaleRun, read_tolerance, usual_length
 from .signals import SignalsRun
 from .square import SquareRun
 from .study import FilterStudy
+from .tailstock import IN_LINE, TailstockRun
 from .travel import TravelRun
 from .wiring import GuidedProof, TouchProof
 
@@ -155,10 +157,8 @@ def _park(session: Session, _slot: int, _wishes: Wishes) -> Begun:
 
 
 def _play(session: Session, slot: int, wishes: Wishes) -> Begun:
-    run, axis = PlayRun(session), session.machine.axis(slot)
-    unit = Dimension.TRAVEL.unit(axis.rotary)
-    wanted = parse(wishes.tolerance, unit, bare=axis.reads.unit(), part="tolerance") if wishes.tolerance else TOLERANCE
-    return run, run.measure(slot, float(wanted))
+    run = PlayRun(session)
+    return run, run.measure(slot, _wanted(wishes, session.machine, Fraction(TOLERANCE)))
 
 
 def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
@@ -177,21 +177,32 @@ def _blade(session: Session, _slot: int, wishes: Wishes) -> Begun:
     return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
 
 
+def _wanted(wishes: Wishes, machine: Machine, usual: Fraction) -> float:
+    """A tolerance in mm. Raises Refusal."""
+    if not wishes.tolerance:
+        return float(usual)
+    return float(parse(wishes.tolerance, Dimension.TRAVEL.unit(False), bare=machine.reads.unit(), part="tolerance"))
+
+
+def _runout(session: Session, slot: int, wishes: Wishes) -> Begun:
+    run = RunoutRun(session)
+    return run, run.measure(slot, _wanted(wishes, session.machine, TRUE_ENOUGH))
+
+
+def _tailstock(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    run = TailstockRun(session)
+    return run, run.measure(_wanted(wishes, session.machine, IN_LINE))
+
+
 def _return(session: Session, slot: int, wishes: Wishes) -> Begun:
-    run, axis = ComebackRun(session), session.machine.axis(slot)
-    unit = Dimension.TRAVEL.unit(axis.rotary)
-    wanted = parse(wishes.tolerance, unit, bare=axis.reads.unit(), part="tolerance") if wishes.tolerance else WANTED
-    return run, run.measure(slot, float(wanted))
+    run = ComebackRun(session)
+    return run, run.measure(slot, _wanted(wishes, session.machine, WANTED))
 
 
 def _level(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = LevelRun(session)
     run.propose()
-    unit = Dimension.TRAVEL.unit(False)
-    usual = usual_flatness(session.machine)
-    bare = session.machine.axis(0).reads.unit()
-    wanted = parse(wishes.tolerance, unit, bare=bare, part="tolerance") if wishes.tolerance else usual
-    return run, run.measure(float(wanted))
+    return run, run.measure(_wanted(wishes, session.machine, usual_flatness(session.machine)))
 
 
 def _search(session: Session, slot: int, wishes: Wishes) -> Begun:
@@ -262,6 +273,8 @@ WORDS: dict[str, Word] = {
     "return": Word("back to one place from near and far, slowly and fast, by a dial", _return, True),
     "level": Word("a dial in the spindle over a grid of the bed", _level),
     "blade": Word("a square and a dial, and the square turned over", _blade),
+    "runout": Word("a dial on what an axis holds, at four angles", _runout, True),
+    "tailstock": Word("two diameters of a bar between centres", _tailstock),
     "search": Word("the fastest pace that loses no steps", _search, True),
     "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),
     "spindle-curve": Word("levels up and down, and the speed of each", _spindle("curve")),

@@ -198,7 +198,9 @@ def squaring(machine: Machine, beam: int, found: Squareness, across: float) -> d
 def figures(found: Squareness) -> str:
     """The angle in words, in both ways in which it is said."""
     degrees = math.degrees(found.angle / 1000)
-    return f"{round(found.angle, 2) + 0.0:+.2f} mm per m ± {found.expanded:.2f} ({90 - degrees:.3f}°)".replace("-", "\u2212")
+    return f"{round(found.angle, 2) + 0.0:+.2f} mm per m ± {found.expanded:.2f} ({90 - degrees:.3f}°)".replace(
+        "-", "\u2212"
+    )
 
 
 def sentence(

@@ -383,6 +383,17 @@ def level_claim(machine: Machine, first: int, second: int) -> Claim:
     return Claim("level", Station.GEOMETRY, "bed level", tuple(found))
 
 
+def runout_claim(machine: Machine, slot: int) -> Claim:
+    """That what an axis holds turns true: it rests on the angles that it goes to."""
+    name = machine.names[slot]
+    return Claim(f"runout.{name}", Station.GEOMETRY, f"{name} turns true", scale_claim(machine, slot).rests)
+
+
+def tailstock_claim(machine: Machine) -> Claim:
+    """That the centre of a lathe's tailstock stands in line: no value of the controller moves it."""
+    return Claim("tailstock", Station.GEOMETRY, "tailstock in line", _addresses(None, "build.kind"))
+
+
 def flat_pair(machine: Machine) -> tuple[int, int] | None:
     """The two linear axes along the bed, X and Y of ISO 841; None where the machine has no such bed."""
     if not {"X", "Y"} <= set(machine.names) or machine[Address(None, "build.kind")] == "lathe":
@@ -398,6 +409,8 @@ def flat_pair(machine: Machine) -> tuple[int, int] | None:
 def geometry_claims(machine: Machine) -> list[Claim]:
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output") and not axis.rotary]
     found = [make(machine, slot) for make in (play_claim, comeback_claim) for slot in slots]
+    found += [runout_claim(machine, axis.slot) for axis in machine.axes if axis.whole("axis.output") and axis.rotary]
+    found += [tailstock_claim(machine)] if machine[Address(None, "build.kind")] == "lathe" else []
     pair = flat_pair(machine)
     found += [square_claim(machine, *pair)] if pair is not None else []
     return [*found, *([level_claim(machine, *pair)] if pair is not None and has_height(machine) else [])]

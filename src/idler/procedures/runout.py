@@ -1,0 +1,158 @@
+"""Whether what an axis holds turns true: a dial at rest against a bar, read at four angles."""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+from fractions import Fraction
+
+from idler.core.geometry.runout import (
+    ANGLES,
+    Runout,
+    RunoutVerdict,
+    figures,
+    runout,
+    sentence,
+    slipped,
+    verdict,
+)
+from idler.core.machine import Axis
+from idler.core.mechanics.scale import Instrument
+from idler.core.proof.claims import Witness, runout_claim, value_texts
+from idler.core.values.measures import Measures
+from idler.session.session import Session
+
+from .dial import DIALS, dial_value, set_to_zero
+from .engine import Procedure, Result, Run, Trouble, Wait
+from .questions import done, reading
+from .safe import go_to
+
+TRUE_ENOUGH = Fraction(2, 100)  # mm to and fro, where nothing else is wanted
+FEELER = 0.1  # mm: a gauge that is slipped in, to see that the dial stands on the bar
+OVER = "bar"  # what the dial stands against, as the bench's hands call it
+
+
+class RunoutRun(Procedure):
+    """values: by the name of the axis, what the dial said at ANGLES so far; they hang on one zero of the dial."""
+
+    what = "runout, by a dial"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.dial: Instrument = DIALS[0]
+        self.values: dict[str, list[float]] = {}
+        self._rests: dict[str, dict[str, str]] = {}  # the values with which they were read
+        self._slot = 0
+
+    @property
+    def reads(self) -> Measures:
+        """Of a length: what the dial says is one, whatever the axis counts."""
+        return self._session.machine.reads
+
+    def found(self, slot: int) -> Runout | None:
+        values = self.values.get(self._session.machine.names[slot], [])
+        return runout(values, self.dial) if len(values) == len(ANGLES) else None
+
+    def forget(self, slot: int) -> None:
+        """Forgets what was read at an axis."""
+        self.values.pop(self._session.machine.names[slot], None)
+        self.changed.publish()
+
+    def obstacle(self, slot: int) -> str:
+        """Why it cannot be measured now, or an empty text."""
+        session, axis = self._session, self._session.machine.axis(slot)
+        if not axis.rotary:
+            return f"{axis.name} goes straight: it turns nothing."
+        claim = runout_claim(session.machine, slot)
+        if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
+            return why
+        if not session.homed(slot):
+            return f"{axis.name} is not homed yet: its angles are not known. Home it first."
+        return ""
+
+    def measure(self, slot: int, tolerance: float) -> str:
+        """At all four angles; a sentence where it cannot begin."""
+        if why := self.obstacle(slot):
+            return why
+        name = self._session.machine.names[slot]
+        self._slot, self.values[name] = slot, []
+        self._rests[name] = value_texts(self._session.machine, runout_claim(self._session.machine, slot).rests)
+        self.begin(self._measuring(tolerance), f"{name} turns to 0°.")
+        return ""
+
+    def settle(self, slot: int, tolerance: float) -> None:
+        """Keeps what the readings prove."""
+        machine, found = self._session.machine, self.found(slot)
+        claim, axis = runout_claim(machine, slot), machine.axis(slot)
+        if found is not None and not self.running and self._rests.get(axis.name) == value_texts(machine, claim.rests):
+            self._settle(axis, found, tolerance)
+
+    def _settle(self, axis: Axis, found: Runout, tolerance: float) -> None:
+        held = verdict(found, tolerance) is RunoutVerdict.PROVEN
+        words = f"{figures(found, self.reads)}; wanted {self.reads.length(tolerance, 3, trim=True)}"
+        self.keep_proof(runout_claim(self._session.machine, axis.slot), held, words, Witness.INSTRUMENT)
+
+    def _measuring(self, tolerance: float) -> Run:
+        session, axis = self._session, self._session.machine.axis(self._slot)
+        values = self.values[axis.name]
+        yield from go_to(self, session, axis.slot, ANGLES[0])
+        yield from self.ask(
+            done(
+                "runout.zero", f"{axis.name} stands at 0°: hold the {self.dial.words(self.reads)} against the bar in it, its "
+                "foot at rest on the machine, and set it to zero. + is towards the dial. "
+                f"{axis.name} turns three quarters of a turn and back.", axis.name, instrument=self.dial.key,
+            )
+        )  # fmt: skip
+        yield from set_to_zero(session, over=OVER, axis=axis.name, instrument=self.dial.key)
+        yield from self._see_it_follow(axis)
+        for angle in ANGLES:
+            self.say(f"{axis.name} turns to {angle:g}°. Esc stops it.")
+            yield from go_to(self, session, axis.slot, angle)
+            values.append((yield from self._said_at(f"{axis.name} stands at {angle:g}°.")))
+            self.changed.publish()
+        yield from go_to(self, session, axis.slot, ANGLES[0])
+        again = yield from self._said_at(f"{axis.name} is back at 0°.")
+        if slipped(values[0], again, self.dial):
+            told = f"{self.reads.length(values[0], 3)} at first and {self.reads.length(again, 3)} at the end"
+            self.forget(axis.slot)
+            raise Trouble(f"The dial has slipped: at 0° it said {told}. Clamp it, and measure again.")
+        found = self.found(axis.slot)
+        assert found is not None
+        self._settle(axis, found, tolerance)
+        said = verdict(found, tolerance)
+        return Result.of(
+            said is RunoutVerdict.PROVEN,
+            f"{axis.name}: {said.words}. {figures(found, self.reads)}. {sentence(axis, found, self.reads, tolerance)}",
+            total=found.total, uncertainty=found.expanded, off=found.off, toward=found.toward, shape=found.shape,
+        )  # fmt: skip
+
+    def _see_it_follow(self, axis: Axis) -> Generator[Wait, None, None]:
+        """A dial that touches nothing would say that it turns true. Raises Trouble."""
+        feeler = self.reads.length(FEELER, 2, trim=True)
+        said = yield from self._read_dial(
+            "runout.follows",
+            f"Slip a feeler gauge of {feeler} between the dial and the bar. What does the dial say with it?",
+        )
+        if abs(said - FEELER) > FEELER / 4:
+            sign = (
+                "Its sign is turned round: + is towards the dial."
+                if abs(said + FEELER) <= FEELER / 4
+                else ("It does not stand against the bar.")
+            )
+            raise Trouble(
+                f"The dial says {self.reads.length(said, 3)} with {feeler} more. {sign} Nothing was measured with it."
+            )
+        yield from self.ask(done("runout.out", "Take the feeler gauge out again.", axis.name))
+
+    def _said_at(self, where: str) -> Generator[Wait, None, float]:
+        return (yield from self._read_dial("runout.reading", f"{where} What does the dial say, with its sign?"))
+
+    def _read_dial(self, key: str, text: str) -> Generator[Wait, None, float]:
+        name = self._session.machine.names[self._slot]
+        said = yield from self.ask(
+            reading(
+                key, text,
+                lambda typed: dial_value(typed, self.dial, self.reads, f"dial at the bar in {name}"),
+                axis=name, instrument=self.dial.key, unit=self.reads.name,
+            )
+        )  # fmt: skip
+        return float(said or 0)
