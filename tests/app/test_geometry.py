@@ -306,6 +306,77 @@ class Blade(GeometryCase):
         self.assertIsNone(page.procedure.found)
 
 
+class Runout(SessionCase):
+    pace = 40
+
+    def test_a_bar_beside_the_middle_is_found_and_a_dial_that_touches_nothing_is_not_believed(self) -> None:
+        self.wire()
+        self.believe(3)
+        self.power()
+        self.home(3)
+        self.window.open_station(Station.GEOMETRY)
+        station: Any = self.window.page(Station.GEOMETRY)
+        station.turn_to("Runout")
+        page = station.runout
+        self.assertEqual(page.slot, 3)  # the one that turns
+        self.click(page.go)
+        until(lambda: page.procedure.question is not None, "the dial", 60)
+        self.click(page.asking.done)
+        until(
+            lambda: page.procedure.question is not None and page.procedure.question.key == "runout.follows",
+            "the feeler",
+        )
+        page.asking.reading.setText("0")
+        QTest.keyClick(page.asking.reading, Qt.Key.Key_Return)
+        self.assertIn("does not stand against the bar", self.window.notice.words)
+        self.assertFalse(page.procedure.running)
+        self.click(page.go)
+        GeometryCase.go_through(self, page)  # type: ignore[arg-type]
+        found = page.procedure.found(3)
+        self.assertAlmostEqual(found.total, 0.024, delta=found.expanded)
+        for typed, state in (("0.06", Proof.PROVEN), ("0.005", Proof.FAILED)):
+            page.tolerance.setText(typed)
+            page.tolerance.editingFinished.emit()
+            self.assertIs(page.mark.state, state, page.words.text())
+        page.show_axis(X)
+        self.assertIn("turns nothing", page.title.text())
+        self.assertFalse(page.go.isEnabled())
+
+    answer = GeometryCase.answer
+
+
+class Lathe(SessionCase):
+    rig = "fusee"
+
+    def test_the_tailstock_of_a_lathe_by_two_diameters(self) -> None:
+        self.window.open_station(Station.GEOMETRY)
+        station: Any = self.window.page(Station.GEOMETRY)
+        station.turn_to("Tailstock")
+        page = station.tail
+        self.click(page.go)
+        for typed, refused in (("24 mm", ""), ("30 mm", "cannot be"), ("24.06 mm", ""), ("5 mm", "cannot be"), ("150 mm", ""),
+                               ("100 mm", "cannot be")):  # fmt: skip
+            page.asking.reading.setText(typed)
+            QTest.keyClick(page.asking.reading, Qt.Key.Key_Return)
+            said = f"{typed}: {page.procedure.words} {self.window.notice.words}"
+            self.assertEqual(
+                bool(refused), bool(page.asking.reading.text()), said
+            )  # what was refused stays to be mended
+            if refused:
+                self.assertIn(refused, self.window.notice.words)
+        self.escape()
+        self.assertIn("Go on", page.go.text())  # what was told stays
+        self.click(page.go)
+        page.asking.reading.setText("300 mm")
+        QTest.keyClick(page.asking.reading, Qt.Key.Key_Return)
+        self.assertIn("0.060 mm", page.words.text())
+        self.assertIn("towards the tool", page.words.text())
+        self.assertIs(page.mark.state, Proof.FAILED)
+        page.tolerance.setText("0.1")
+        page.tolerance.editingFinished.emit()
+        self.assertIs(page.mark.state, Proof.PROVEN)
+
+
 class NoBed(SessionCase):
     rig = "fusee"
     on_bench = False

@@ -66,7 +66,7 @@ class Person:
             case "direction.seen":
                 moved = self._moved(question.axis)
                 return "plus" if moved > 0.001 else "minus" if moved < -0.001 else "nothing"
-            case "scale.zero" | "play.zero" | "return.zero" | "blade.zero":
+            case "scale.zero" | "play.zero" | "return.zero" | "blade.zero" | "runout.zero":
                 self.zero = [body.at for body in self.iron.bodies]
                 return ""
             case "level.zero":
@@ -78,6 +78,13 @@ class Person:
                 return f"{3e-4 * x - 2e-4 * y - z + self.zero[2]:.3f}"
             case "blade.follows" | "blade.begin" | "blade.end":
                 return f"{-self._moved('Y' if question.axis == 'stock' else 'X'):.4f} mm"
+            case "runout.follows" | "runout.reading":
+                turned = math.radians(self._moved(question.axis) - 30)
+                return f"{0.02 * math.cos(turned) + (0.1 if question.key == 'runout.follows' else 0):.3f} mm"
+            case "tailstock.head" | "tailstock.tail":
+                return "24.00" if question.key == "tailstock.head" else "24.05"
+            case "tailstock.apart" | "tailstock.centres":
+                return "200 mm" if question.key == "tailstock.apart" else "300 mm"
             case "square.mark":
                 self.marks.append((self.iron.bodies[0].at, self.iron.bodies[1].at))
                 return ""
@@ -170,7 +177,7 @@ def short(machine: Machine) -> Machine:
             values[axis_at(axis, f"travel.{far}")] = near + by
             values[axis_at(axis, f"travel.stop_{far}")] = near + by + (4 if far == "high" else -4)
         values |= {axis_at(axis, "homing.touch"): Fraction(900), axis_at(axis, "homing.approach"): Fraction(1500)}
-        values |= {axis_at(axis, "homing.search"): Fraction(100), axis_at(axis, "travel.limits_on"): True}
+        values |= {axis_at(axis, "homing.search"): Fraction(100), axis_at(axis, "travel.limits_on"): not axis.rotary}
     return machine.with_values(values)
 
 
@@ -302,6 +309,7 @@ def stories() -> dict[str, list[str]]:
         ("square", "", Wishes(tolerance="3")),
         ("level", "", Wishes()),
         ("return", "X", Wishes()),
+        ("runout", "A", Wishes()),
         ("move", "X", Wishes(length="-20 mm")),
         ("blade", "", Wishes(length="20 mm", tolerance="1")),
     ]
@@ -311,7 +319,7 @@ def stories() -> dict[str, list[str]]:
     )
     for name in ("longcase", "fusee"):
         other = short(machinefile.read(examples()[name]).machine)
-        found[name] = told(other, Faults(), [*begin, *few, *after, *spindle])
+        found[name] = told(other, Faults(), [*begin, *few, *after, *spindle, ("tailstock", "", Wishes())])
     return found
 
 

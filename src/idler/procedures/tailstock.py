@@ -21,6 +21,7 @@ from idler.core.proof.claims import Witness, tailstock_claim
 from idler.core.values.measures import Measures
 from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
+from idler.core.words import capital
 from idler.session.session import Session
 
 from .engine import Procedure, Result, Run
@@ -97,7 +98,7 @@ class TailstockRun(Procedure):
         said = verdict(found, tolerance)
         return Result.of(
             said is TailstockVerdict.PROVEN,
-            f"Tailstock: {said.words}. {figures(found, self.reads)}. {sentence(found, self.reads, tolerance)}",
+            f"Tailstock: {said.words}. {capital(figures(found, self.reads))}. {sentence(found, self.reads, tolerance)}",
             off=found.off, uncertainty=found.expanded, taper=found.taper,
         )  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""The page of the Geometry station: what a dial and a rule tell of the machine itself."""
+"""The page of the Geometry station: what a dial, a rule and a square tell of the machine itself."""
 
 from __future__ import annotations
 
@@ -8,12 +8,14 @@ from idler.session.session import Session
 
 from ...widgets.cards import Segments
 from .. import Host
-from ..workbench import Workbench
+from ..workbench import AxisWorkbench, Workbench
 from .bladepage import BladePage
 from .comebackpage import ComebackPage
 from .levelpage import LevelPage
 from .playpage import PlayPage
+from .runoutpage import RunoutPage
 from .squarepage import SquarePage
+from .tailpage import TailPage
 
 
 class GeometryStation(Workbench):
@@ -21,10 +23,13 @@ class GeometryStation(Workbench):
         super().__init__()
         self.play, self.comeback = PlayPage(session), ComebackPage(session)
         self.square, self.blade, self.level = SquarePage(session), BladePage(session), LevelPage(session)
-        pages = {"Play": self.play, "Comes back": self.comeback, "Square": self.square, "By a square": self.blade,
-                 "Level": self.level}  # fmt: skip
-        self.pages = Segments(dict(pages))
-        for page in pages.values():
+        self.runout, self.tail = RunoutPage(session), TailPage(session)
+        self._pages: dict[str, Workbench] = {
+            "Play": self.play, "Comes back": self.comeback, "Square": self.square, "By a square": self.blade,
+            "Level": self.level, "Runout": self.runout, "Tailstock": self.tail,
+        }  # fmt: skip
+        self.pages = Segments(dict(self._pages))
+        for page in self._pages.values():
             page.laid_anew.connect(self.laid_anew)
         self.pages.turned.connect(lambda _: self.laid_anew.emit())
         column = QVBoxLayout(self)
@@ -37,8 +42,8 @@ class GeometryStation(Workbench):
     @property
     def axis(self) -> int | None:
         """That which is measured on the page in front; None where it takes more than one."""
-        page = (self.play, self.comeback, None, None, None)[self.pages.place]
-        return page.slot if page is not None else None
+        page = list(self._pages.values())[self.pages.place]
+        return page.slot if isinstance(page, AxisWorkbench) else None
 
 
 def make(host: Host) -> GeometryStation:
