@@ -398,3 +398,42 @@ class Lathe(OnRig):
         self.assertIn("towards the tool, turn the bar anew", got.words)
         self.assertIs(self.run_it("tailstock", tolerance="0.1 mm").end, Ending.PROVEN)
         self.assertTrue(self.mill.proven("tailstock"))
+
+
+class Kept(OnRig):
+    def setUp(self) -> None:
+        super().setUp()
+        self.mill.session.set_values(wiring())
+        self.mill.session.set_values({at(Y, "axis.reversed"): True, at(X, "chain.pitch"): Fraction(4)})
+        self.mill.send()
+
+    def test_all_axes_at_once_keep_their_steps_and_stay_inside(self) -> None:
+        self.home("Z", "X")
+        self.assertIn("Y and A: not homed yet", self.run_it("kept").words)
+        self.home("Y", "A")
+        seen: dict[int, list[float]] = {slot: [] for slot in (X, Y, Z)}
+        looks = self.mill.loop.timer(0.02, lambda: [seen[slot].append(self.at(slot)) for slot in seen])
+
+        def notice() -> None:  # between the touches, which leave the soft limits as every homing does
+            (looks.start if 1 <= getattr(self.mill.procedure, "done", 0) < 30 else looks.stop)()
+
+        self.mill.loop.timer(0.05, notice).start()
+        got = self.run_it("kept")
+        self.assertIs(got.end, Ending.PROVEN, got.words)
+        self.assertEqual(set(got.figures), set("XYZA"))
+        for slot, places in seen.items():
+            axis = self.mill.machine.axis(slot)
+            self.assertGreater(len(places), 20)
+            self.assertGreaterEqual(min(places), float(axis.number("travel.low")))
+            self.assertGreater(max(places) - min(places), 20)
+        self.assertIs(self.mill.session.proofs["kept"].witness, Witness.SWITCH)
+        self.assertEqual(max(each["struck"] for each in self.hands.ask(do="look")["axes"]), 0)
+
+    def test_steps_that_are_lost_at_reversals_are_seen_by_the_switch(self) -> None:
+        self.mill.session.set_values({at(None, "signals.direction_setup"): Fraction(0)})
+        self.mill.send()
+        self.home("Z", "X", "Y", "A")
+        got = self.run_it("kept")
+        self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+        self.assertIn("lost steps", got.words)
+        self.assertFalse(self.mill.session.homed(Y))  # its place is not known any more

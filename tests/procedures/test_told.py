@@ -256,6 +256,7 @@ def stories() -> dict[str, list[str]]:
         ("home", "", SHORT),
         ("envelope", "", SHORT),
         ("park", "", SHORT),
+        ("kept", "", SHORT),
         ("guard", "", SHORT),
         ("study", "", SHORT),
     ]

@@ -22,6 +22,7 @@ from .comeback import WANTED, ComebackRun
 from .direction import DirectionRun
 from .engine import Procedure
 from .homing import HomingRun
+from .kept import KeptRun
 from .learn import LearnRun
 from .level import LevelRun, usual_flatness
 from .move import MoveRun
@@ -194,6 +195,11 @@ def _tailstock(session: Session, _slot: int, wishes: Wishes) -> Begun:
     return run, run.measure(_wanted(wishes, session.machine, IN_LINE))
 
 
+def _kept(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+    run = KeptRun(session)
+    return run, run.try_it()
+
+
 def _return(session: Session, slot: int, wishes: Wishes) -> Begun:
     run = ComebackRun(session)
     return run, run.measure(slot, _wanted(wishes, session.machine, WANTED))
@@ -275,6 +281,7 @@ WORDS: dict[str, Word] = {
     "blade": Word("a square and a dial, and the square turned over", _blade),
     "runout": Word("a dial on what an axis holds, at four angles", _runout, True),
     "tailstock": Word("two diameters of a bar between centres", _tailstock),
+    "kept": Word("many moves of all axes at once between touches of their switches", _kept),
     "search": Word("the fastest pace that loses no steps", _search, True),
     "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),
     "spindle-curve": Word("levels up and down, and the speed of each", _spindle("curve")),

@@ -383,6 +383,15 @@ def level_claim(machine: Machine, first: int, second: int) -> Claim:
     return Claim("level", Station.GEOMETRY, "bed level", tuple(found))
 
 
+def kept_claim(machine: Machine) -> Claim:
+    """That no axis loses steps where all of them go at once: it rests on the pace of each, and on the switch that tells it."""
+    found: dict[Address, None] = {}
+    for axis in machine.axes:
+        if axis.whole("axis.output"):
+            found |= dict.fromkeys((*pace_claim(machine, axis.slot).rests, *home_claim(machine, axis.slot).rests))
+    return Claim("kept", Station.GEOMETRY, "steps kept", tuple(found))
+
+
 def runout_claim(machine: Machine, slot: int) -> Claim:
     """That what an axis holds turns true: it rests on the angles that it goes to."""
     name = machine.names[slot]
@@ -409,6 +418,8 @@ def flat_pair(machine: Machine) -> tuple[int, int] | None:
 def geometry_claims(machine: Machine) -> list[Claim]:
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output") and not axis.rotary]
     found = [make(machine, slot) for make in (play_claim, comeback_claim) for slot in slots]
+    homes = any(axis.whole("axis.output") and axis.whole("homing.turn") for axis in machine.axes)
+    found += [kept_claim(machine)] if homes else []
     found += [runout_claim(machine, axis.slot) for axis in machine.axes if axis.whole("axis.output") and axis.rotary]
     found += [tailstock_claim(machine)] if machine[Address(None, "build.kind")] == "lathe" else []
     pair = flat_pair(machine)
