@@ -306,6 +306,32 @@ class Blade(GeometryCase):
         self.assertIsNone(page.procedure.found)
 
 
+class Kept(GeometryCase):
+    def test_what_is_not_proven_goes_nowhere_fast_and_what_is_keeps_its_steps(self) -> None:
+        self.page.turn_to("Steps kept")
+        page = self.page.kept
+        self.click(page.go)
+        self.assertIn("Z and A: not homed yet", self.window.notice.words)
+        machine = self.session.machine
+        self.believe(Z, 3)
+        for slot in (Z, 3):
+            self.home(slot)
+        self.click(page.go)
+        self.assertIn("the pace must be proven first", self.window.notice.words)
+        for claim in (pace_claim(machine, Z), ends_claim(machine, Z), pace_claim(machine, 3)):
+            self.session.prove(claim, True, "as if it had been seen", Witness.EYES)
+        self.click(page.go)
+        until(lambda: page.procedure.done > 2, "some moves", 60)
+        self.escape()
+        self.assertIs(page.procedure.result.end, Ending.STOPPED)
+        self.assertNotIn("kept", self.session.proofs)
+        self.rest()
+        self.click(page.go)
+        until(lambda: not page.procedure.running, "the moves", 120)
+        self.assertIs(page.mark.state, Proof.PROVEN, page.words.text())
+        self.assertIn("no steps were lost", page.words.text())
+
+
 class Runout(SessionCase):
     pace = 40
 

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Generator
+
 from idler.core.geometry.kept import Kept, figures, kept, sentence, shares, way_of
 from idler.core.proof.claims import Proof, ends_claim, home_witness, kept_claim, pace_claim, state
 from idler.core.words import listed
 from idler.session.session import Session
 
 from .at_rest import AtRest
-from .engine import ARRIVED, NEVER_STARTS, Result, Run, Steps, Trouble
+from .engine import ARRIVED, NEVER_STARTS, Result, Run, Steps, Trouble, Wait
 from .witness import WitnessRun
 
+TOUCHES = 2  # of each switch, before and after
 MOVES = 30  # of all axes at once
 LEAST = 0.1  # mm or °: a shorter move is left out
 ASTRAY = 0.5  # mm or °: an axis that ends so far beside its place was stopped on its way
@@ -68,25 +71,26 @@ class KeptRun(WitnessRun):
 
     def _trying(self, moves: int) -> Run:
         session, machine = self._session, self._session.machine
-        slots, before, began = self.slots, dict[int, float](), dict[int, float]()
+        slots, before, began = self.slots, dict[int, list[float]](), dict[int, float]()
         for slot in slots:
-            self.say(f"The switch of {machine.names[slot]} is touched. Esc stops it.")
-            yield from self.witness(slot)
-            before[slot], began[slot] = self.place, session.axes[slot].position
+            before[slot] = yield from self._touches(slot, "")
+            began[slot] = session.axes[slot].position
         for number in range(1, moves + 1):
             self.say(f"Move {number} of {moves}, all axes at once. Esc stops it.")
             yield from self._all_to(slots, shares(number, len(slots)))
             self.done = number
         found = []
         for slot in slots:
-            self.say(f"The switch of {machine.names[slot]} is touched again. Esc stops it.")
             yield from self.to(
                 slot, began[slot], self.approach_speed(slot)
             )  # what turns has its switch once in each turn
-            yield from self.witness(slot)
-            shift = self.shift_since(slot, before[slot])
-            found.append(kept(machine, slot, shift))
-            self.lost(slot, shift)
+            after = yield from self._touches(slot, " again")
+            shifts = [self._shift(slot, place, before[slot][0]) for place in (*before[slot], *after)]
+            ranges = [max(half) - min(half) for half in (shifts[:TOUCHES], shifts[TOUCHES:])]
+            shift = (sum(shifts[TOUCHES:]) - sum(shifts[:TOUCHES])) / TOUCHES
+            found.append(kept(machine, slot, shift, max(ranges)))
+            if not found[-1].held:
+                session.lose_home(slot, "lost steps")
         self.found = tuple(found)
         held = all(each.held for each in found)
         words = f"{moves} moves of {listed([machine.names[slot] for slot in slots])} at once; {figures(machine, self.found)}"
@@ -99,6 +103,20 @@ class KeptRun(WitnessRun):
             {},
             **{each.name: each.shift for each in found},
         )
+
+    def _touches(self, slot: int, again: str) -> Generator[Wait, None, list[float]]:
+        """Where its switch is found, so often."""
+        places = []
+        for _ in range(TOUCHES):
+            self.say(f"The switch of {self._session.machine.names[slot]} is touched{again}. Esc stops it.")
+            yield from self.witness(slot)
+            places.append(self.place)
+        return places
+
+    def _shift(self, slot: int, place: float, since: float) -> float:
+        """How far a place is from another one, mm (°)."""
+        self.place = place
+        return self.shift_since(slot, since)
 
     def _all_to(self, slots: tuple[int, ...], places: tuple[float, ...]) -> Steps:
         """Every axis to a share of its way, together; over when all of them rest."""

@@ -6,6 +6,7 @@ import unittest
 from itertools import pairwise
 
 from idler.core.geometry import kept
+from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.reliable import shift_allowed
 from tests.support import X, Y, verge
 
@@ -22,16 +23,20 @@ class Kept(unittest.TestCase):
             self.assertLess(max(gaps), 0.05)
             self.assertTrue(told[0] > 0 and told[-1] < 1)
 
-    def test_what_is_more_than_a_pole_is_lost_steps(self) -> None:
+    def test_more_than_the_switch_scatters_is_lost_and_never_more_than_half_a_pole_is_allowed(self) -> None:
+        """Y of Verge has 320 counts a mm: two of them are 0.00625 mm."""
         machine = verge()
-        allowed = shift_allowed(machine, Y)
-        fine, lost = kept.kept(machine, X, 0.0), kept.kept(machine, Y, -1.5 * allowed)
+        counts = float(Chain.of(machine.axis(Y)).counts_per_unit)
+        self.assertAlmostEqual(kept.kept(machine, Y, 0.0, 0.01).allowed, 0.01 + 2 / counts)
+        self.assertAlmostEqual(kept.kept(machine, Y, 0.0, 1.0).allowed, shift_allowed(machine, Y))
+        fine, lost = kept.kept(machine, X, 0.0, 0.0), kept.kept(machine, Y, -3 / counts, 0.0)
         self.assertTrue(fine.held)
         self.assertFalse(lost.held)
+        self.assertAlmostEqual(lost.counts, -3)
         self.assertIn("no steps were lost", kept.sentence((fine,)))
         self.assertIn("Y has lost steps", kept.sentence((fine, lost)))
-        self.assertIn("X and Y have", kept.sentence((lost, lost)).replace("Y and Y", "X and Y"))
-        self.assertIn("counts", kept.figures(machine, (fine, lost)))
+        self.assertIn("Y and Y have", kept.sentence((lost, lost)))
+        self.assertIn("-3 counts", kept.figures(machine, (fine, lost)))
         self.assertEqual(kept.sentence(()), "")
 
     def test_the_way_stays_inside_of_the_soft_limits(self) -> None:

@@ -1,6 +1,9 @@
 """Whether an axis keeps its steps: a long to-and-fro of all axes at once, with the home switches touched before and after.
 
-By how far a switch is found from where it was is what the axis has lost, known to the scatter with which the switch is found.
+By how far a switch is found from where it was is what the axis has lost, known to the scatter with which the switch is found:
+it is touched twice before and twice after, and the means are compared. Where nothing was lost they differ by no more than the
+larger of the two ranges and two counts. Half a pole of the motor, the least that a stalled stepper loses, bounds what a switch
+that is worse may hide.
 """
 
 from __future__ import annotations
@@ -12,6 +15,7 @@ from ..mechanics.chain import Chain
 from ..mechanics.reliable import shift_allowed
 from ..words import listed
 
+COUNTS = 2  # that a place of a switch may differ by, although nothing was lost
 INSIDE = 4.0  # mm: how far the moves stay inside of the soft limits
 _BASES = (2, 3, 5, 7, 11, 13, 17, 19)
 
@@ -52,10 +56,12 @@ class Kept:
         return abs(self.shift) <= self.allowed
 
 
-def kept(machine: Machine, slot: int, shift: float) -> Kept:
-    """What the switch says of one axis."""
+def kept(machine: Machine, slot: int, shift: float, scatter: float) -> Kept:
+    """What the switch says of one axis. scatter: the larger range of what it said before and after, mm (°)."""
     axis = machine.axis(slot)
-    return Kept(axis.name, shift, shift_allowed(machine, slot), shift * float(Chain.of(axis).counts_per_unit))
+    counts = float(Chain.of(axis).counts_per_unit)
+    allowed = min(shift_allowed(machine, slot), scatter + COUNTS / counts)
+    return Kept(axis.name, shift, allowed, shift * counts)
 
 
 def figures(machine: Machine, found: tuple[Kept, ...]) -> str:

@@ -11,6 +11,7 @@ from .. import Host
 from ..workbench import AxisWorkbench, Workbench
 from .bladepage import BladePage
 from .comebackpage import ComebackPage
+from .keptpage import KeptPage
 from .levelpage import LevelPage
 from .playpage import PlayPage
 from .runoutpage import RunoutPage
@@ -23,10 +24,10 @@ class GeometryStation(Workbench):
         super().__init__()
         self.play, self.comeback = PlayPage(session), ComebackPage(session)
         self.square, self.blade, self.level = SquarePage(session), BladePage(session), LevelPage(session)
-        self.runout, self.tail = RunoutPage(session), TailPage(session)
+        self.kept, self.runout, self.tail = KeptPage(session), RunoutPage(session), TailPage(session)
         self._pages: dict[str, Workbench] = {
-            "Play": self.play, "Comes back": self.comeback, "Square": self.square, "By a square": self.blade,
-            "Level": self.level, "Runout": self.runout, "Tailstock": self.tail,
+            "Play": self.play, "Comes back": self.comeback, "Steps kept": self.kept, "Square": self.square,
+            "By a square": self.blade, "Level": self.level, "Runout": self.runout, "Tailstock": self.tail,
         }  # fmt: skip
         self.pages = Segments(dict(self._pages))
         for page in self._pages.values():

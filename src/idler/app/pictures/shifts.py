@@ -1,0 +1,96 @@
+"""Where each switch was found again: the shift of every axis against what would be lost steps."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy
+
+from idler.core.geometry.kept import Kept
+from idler.core.values.measures import Measures
+
+from .. import theme
+from .picture import Picture
+
+LEFT, RIGHT, TALLEST = 52.0, 190.0, 64.0
+SEEN = 1.6  # times what is allowed: how far the picture reaches; what is further off stands at its edge
+
+
+@dataclass(frozen=True)
+class ShiftScene:
+    """names: of the axes that are tried. found: what their switches said, in the same order. done, moves: how far it is."""
+
+    names: tuple[str, ...]
+    found: tuple[Kept, ...]
+    reads: tuple[Measures, ...]
+    done: int
+    moves: int
+
+
+class ShiftPicture(Picture):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(150)
+        self._scene: ShiftScene | None = None
+
+    def show_scene(self, scene: ShiftScene) -> None:
+        if scene == self._scene:
+            return
+        self._scene = scene
+        said = ", ".join(
+            f"{each.name} {reads.length(each.shift, 3)}" for each, reads in zip(scene.found, scene.reads, strict=False)
+        )
+        self.setAccessibleName(f"Where the switches were found again: {said or 'not tried yet'}")
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        scene = self._scene
+        if scene is None or not scene.names:
+            return
+        p = self.painter()
+        high = min(TALLEST, (self.high - 46) / len(scene.names))
+        top = (self.high - 30 - high * len(scene.names)) / 2
+        box = QRectF(LEFT, top, self.wide - LEFT - RIGHT, high * len(scene.names))
+        half = box.width() / 2
+        for number, name in enumerate(scene.names):
+            y = box.top() + high * (number + 0.5)
+            band = QRectF(box.center().x() - half / SEEN, y - 0.3 * high, 2 * half / SEEN, 0.6 * high)
+            p.fillRect(QRectF(box.left(), band.top(), box.width(), band.height()), theme.color("paper"))
+            p.fillRect(band, theme.color("pale_petrol"))
+            p.setPen(QPen(theme.color("line"), 1))
+            p.drawLine(QLineF(box.center().x(), band.top(), box.center().x(), band.bottom()))
+            p.setFont(theme.figure_font(16, bold=True))
+            p.setPen(theme.color("ink"))
+            p.drawText(
+                QRectF(0, y - 12, LEFT - 14, 24), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name
+            )
+            if number < len(scene.found):
+                self._mark(p, scene.found[number], scene.reads[number], QPointF(box.center().x(), y), half, box.right())
+        p.setFont(theme.text_font(12))
+        p.setPen(theme.color("soft"))
+        words = "where the switch was found again; beyond the band steps were lost"
+        if scene.done and not scene.found:
+            words = f"{scene.done} of {scene.moves} moves are made"
+        p.drawText(QPointF(LEFT, box.bottom() + 20), words)
+
+    def _mark(self, p: QPainter, each: Kept, reads: Measures, middle: QPointF, half: float, right: float) -> None:
+        share = max(-1.0, min(1.0, each.shift / (SEEN * each.allowed)))
+        at = middle + QPointF(share * half, 0)
+        color = theme.color("petrol" if each.held else "vermilion")
+        p.setPen(QPen(color, 1.5))
+        p.setBrush(color)
+        if each.held:
+            p.drawEllipse(at, 6, 6)
+        else:  # another shape, and not only another colour
+            p.drawPolygon(QPolygonF([at + QPointF(*d) for d in ((0, -9), (8, 6), (-8, 6))]))
+        p.setFont(theme.figure_font(15, bold=True))
+        p.setPen(theme.color("ink"))
+        p.drawText(QPointF(right + 14, middle.y() - 2), f"{'+' * (each.shift > 0)}{reads.length(each.shift, 3)}")
+        p.setFont(theme.figure_font(12))
+        p.setPen(theme.color("soft"))
+        p.drawText(
+            QPointF(right + 14, middle.y() + 14), f"{each.counts:+.0f} counts, {reads.length(each.allowed, 3)} allowed"
+        )
