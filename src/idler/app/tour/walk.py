@@ -43,6 +43,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, SpindleSteps):
             self._homing,
             self._travel,
             self._play,
+            self._level,
             self._spindle,
             self._stop,
             self._incident,

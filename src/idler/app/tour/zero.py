@@ -48,7 +48,6 @@ class ZeroSteps(TourHands):
             page.show_axis(1)
             if self._home_all(page):
                 break
-        self._shot("homing", window)
         for slot, record in page.run.records.items():
             self._say(f"{session.machine.names[slot]}: {record.result.words}")
 
