@@ -16,7 +16,7 @@ from .. import theme
 from .labels import Placer, beside
 from .picture import Picture
 
-SIDE, HEAD, FOOT = 96.0, 34.0, 46.0  # pixels around the bed: for the raises beside it, and for the scale below
+SIDE, HEAD, FOOT = 112.0, 34.0, 46.0  # pixels around the bed: for the raises beside it, and for the scale below
 FINE = 6  # patches along the side of one field of the grid
 SCALE = 150.0  # pixels: length of the scale of heights
 
@@ -54,19 +54,16 @@ class HeightMap(Picture):
         self.setAccessibleName(f"Heights of the bed over {scene.first} and {scene.second}: {said}")
         self.update()
 
-    def _box(self, grid: Grid) -> QRectF:
-        room = QRectF(SIDE, HEAD, self.wide - 2 * SIDE, self.high - HEAD - FOOT)
-        unit = min(room.width() / grid.width, room.height() / grid.height)
-        box = QRectF(0, 0, unit * grid.width, unit * grid.height)
-        box.moveCenter(room.center())
-        return box
+    def _box(self) -> QRectF:
+        """The bed fills the room, whatever its shape: what is read is how high it stands, and the figures need the room."""
+        return QRectF(SIDE, HEAD, self.wide - 2 * SIDE, self.high - HEAD - FOOT)
 
     def paintEvent(self, _: QPaintEvent) -> None:
         scene = self._scene
         if scene is None or scene.grid is None:
             return
         p, grid = self.painter(), scene.grid
-        box = self._box(grid)
+        box = self._box()
 
         def at(place: tuple[float, float]) -> QPointF:
             x, y = (place[0] - grid.left) / grid.width, (place[1] - grid.low) / grid.height
@@ -119,18 +116,24 @@ class HeightMap(Picture):
             p.setPen(QPen(theme.color("petrol" if read or following else "soft"), 2 if following else 1.5))
             p.setBrush(theme.color("petrol") if read else Qt.BrushStyle.NoBrush)
             p.drawEllipse(point, 7 if following else 4.5, 7 if following else 4.5)
-        p.setFont(theme.figure_font(15, bold=True))
+        assert scene.grid is not None
+        cell = box.width() / scene.grid.across, box.height() / scene.grid.along
+        p.setFont(theme.figure_font(15 if min(scene.grid.across, scene.grid.along) <= 4 else 12, bold=True))
         p.setPen(theme.color("ink"))
-        for height, point in zip(scene.heights, points, strict=False):
-            words = f"{'+' if height > 0 else ''}{scene.reads.length(height, 3)}"
-            wide = p.fontMetrics().horizontalAdvance(words)
+        words = [f"{'+' * (height > 0)}{scene.reads.length(height, 3)}" for height in scene.heights]
+        widest = max((p.fontMetrics().horizontalAdvance(each) for each in words), default=0)
+        few = widest + 8 > cell[0] or p.fontMetrics().height() + 10 > cell[1]
+        for number, point in enumerate(points[: len(words)]):
+            if few and scene.heights[number] not in (min(scene.heights), max(scene.heights)):
+                continue  # no room for all: the lowest and the highest
+            wide = p.fontMetrics().horizontalAdvance(words[number])
             x = point.x() - wide / 2  # towards the middle of the bed, so that what stands beside it has room
             if abs(point.x() - box.left()) < 1:
                 x = point.x() + 10
             elif abs(point.x() - box.right()) < 1:
                 x = point.x() - wide - 10
             y = point.y() + (22 if point.y() < box.center().y() - 1 else -10)
-            placer.write(p, words, [QPointF(x, y), *beside(point, wide, 12)], "panel")
+            placer.write(p, words[number], [QPointF(x, y), *beside(point, wide, 12)], "panel")
 
     def _raises(self, p: QPainter, scene: LevelScene, bed: Bed, corners: list[QPointF], placer: Placer) -> None:
         """An arrow beside each corner that is to go up."""
@@ -139,7 +142,7 @@ class HeightMap(Picture):
             if by <= bed.expanded / 4:
                 continue
             way = -1 if number in (0, 3) else 1
-            foot = corner + QPointF(30 * way, 17)
+            foot = corner + QPointF(46 * way, 17)
             tip = foot - QPointF(0, 34)
             p.setPen(QPen(theme.color("brass"), 3))
             p.drawLine(QLineF(foot, tip))

@@ -14,7 +14,8 @@ from idler.core.values.measures import Measures
 from .. import theme
 from .picture import Picture
 
-LEFT, RIGHT, TALLEST = 52.0, 190.0, 64.0
+LEFT, RIGHT, TALLEST = 52.0, 226.0, 64.0
+TWO_LINES = 38.0  # pixels of a row that has room for two
 SEEN = 1.6  # times what is allowed: how far the picture reaches; what is further off stands at its edge
 
 
@@ -68,7 +69,7 @@ class ShiftPicture(Picture):
                 QRectF(0, y - 12, LEFT - 14, 24), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name
             )
             if number < len(scene.found):
-                self._mark(p, scene.found[number], scene.reads[number], QPointF(box.center().x(), y), half, box.right())
+                self._mark(p, scene.found[number], scene.reads[number], QPointF(box.center().x(), y), box, high)
         p.setFont(theme.text_font(12))
         p.setPen(theme.color("soft"))
         words = "where the switch was found again; beyond the band steps were lost"
@@ -76,9 +77,9 @@ class ShiftPicture(Picture):
             words = f"{scene.done} of {scene.moves} moves are made"
         p.drawText(QPointF(LEFT, box.bottom() + 20), words)
 
-    def _mark(self, p: QPainter, each: Kept, reads: Measures, middle: QPointF, half: float, right: float) -> None:
+    def _mark(self, p: QPainter, each: Kept, reads: Measures, middle: QPointF, box: QRectF, high: float) -> None:
         share = max(-1.0, min(1.0, each.shift / (SEEN * each.allowed)))
-        at = middle + QPointF(share * half, 0)
+        at = middle + QPointF(share * box.width() / 2, 0)
         color = theme.color("petrol" if each.held else "vermilion")
         p.setPen(QPen(color, 1.5))
         p.setBrush(color)
@@ -86,11 +87,16 @@ class ShiftPicture(Picture):
             p.drawEllipse(at, 6, 6)
         else:  # another shape, and not only another colour
             p.drawPolygon(QPolygonF([at + QPointF(*d) for d in ((0, -9), (8, 6), (-8, 6))]))
-        p.setFont(theme.figure_font(15, bold=True))
+        x, words = box.right() + 14, f"{'+' * (each.shift > 0)}{reads.length(each.shift, 3)}"
+        two = high >= TWO_LINES
+        p.setFont(theme.figure_font(15 if two else 13, bold=True))
         p.setPen(theme.color("ink"))
-        p.drawText(QPointF(right + 14, middle.y() - 2), f"{'+' * (each.shift > 0)}{reads.length(each.shift, 3)}")
+        p.drawText(QPointF(x, middle.y() - 2 if two else middle.y() + 5), words)
+        wide = p.fontMetrics().horizontalAdvance(words)
         p.setFont(theme.figure_font(12))
         p.setPen(theme.color("soft"))
-        p.drawText(
-            QPointF(right + 14, middle.y() + 14), f"{each.counts:+.0f} counts, {reads.length(each.allowed, 3)} allowed"
-        )
+        counts = f"{round(each.counts) + 0:+d} counts"
+        if two:
+            p.drawText(QPointF(x, middle.y() + 14), f"{counts}, {reads.length(each.allowed, 3)} allowed")
+        else:
+            p.drawText(QPointF(x + wide + 10, middle.y() + 5), counts)
