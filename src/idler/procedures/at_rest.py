@@ -7,6 +7,7 @@ from collections.abc import Callable
 from idler.link.events import AxisState
 from idler.session.session import Session
 
+STILL = 0.01  # mm or ° between two looks, which an axis at rest may waver
 UNHEARD = 1.0  # s by the room's clock, after which that one counts: the controller's is not heard
 
 
@@ -43,7 +44,7 @@ class AtRest:
 
     def __init__(self, session: Session, slot: int, taken: Callable[[], bool]) -> None:
         self._session, self._slot, self._taken = session, slot, taken
-        self.stood = session.axes[slot].position  # where it began
+        self.stood = self._at = session.axes[slot].position  # where it began
         self.started = False
         self._watch = Stopwatch(session)
 
@@ -51,8 +52,9 @@ class AtRest:
         """The axis now. One that stands elsewhere than it stood has moved: a quick move may be over between two reports."""
         axis = self._session.axes[self._slot]
         self._watch.look()
-        if axis.moving or not self._taken():
-            self._watch.begin()
+        if axis.moving or not self._taken() or abs(axis.position - self._at) > STILL:
+            self._watch.begin()  # a place may be heard before the state that says that it moves
+        self._at = axis.position
         self.started = self.started or axis.moving or axis.position != self.stood
         return axis
 

@@ -37,8 +37,13 @@ class GeometrySteps(TourHands):
         station.turn_to("Level")
         session = self._application.session
         until(lambda: all(session.homed(slot) for slot in range(3)), "X, Y and Z to be homed")
+        before = [axis.position for axis in session.axes]
         self._measure_with(station.level)
         self._shot("geometry-level", self._application.window)
+        for slot in (Z, 1, 0):  # back to where the tour was
+            session.link.jog_step(slot, before[slot] - session.axes[slot].position, 2000)
+            until(lambda slot=slot: abs(session.axes[slot].position - before[slot]) < 0.1, "the way back")  # type: ignore[misc]
+            self._rest()
 
     def _measure_with(self, page: Measuring) -> None:
         """Answers all that is asked, by the bench's instruments."""

@@ -69,7 +69,9 @@ def figures(machine: Machine, found: tuple[Kept, ...]) -> str:
     parts = []
     for each in found:
         reads = machine.axis(machine.names.index(each.name)).reads
-        parts.append(f"{each.name} {'+' * (each.shift > 0)}{reads.length(each.shift, 3)} ({round(each.counts):+d} counts)")
+        parts.append(
+            f"{each.name} {'+' * (each.shift > 0)}{reads.length(each.shift, 3)} ({round(each.counts):+d} counts)"
+        )
     return ", ".join(parts)
 
 
