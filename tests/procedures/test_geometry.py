@@ -15,6 +15,7 @@ from idler.core.proof.claims import Witness, direction_claim, ends_claim, input_
 from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.procedures.engine import Ending, Result
+from idler.procedures.kept import KeptRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
 from idler.procedures.square import LENGTHS, SquareRun
@@ -158,8 +159,6 @@ class OnRig(unittest.TestCase):
         self.judge()
 
     def run_it(self, word: str, axis: str = "", **wishes: Any) -> Result:
-        if word == "kept":  # it touches the switches as a homing does, and is watched by its own test
-            self.judge()
         return self.mill.run(word, axis, self.person, Wishes(**wishes))
 
 
@@ -434,23 +433,30 @@ class Kept(OnRig):
         self.mill.session.set_values({at(Y, "axis.reversed"): True, at(X, "chain.pitch"): Fraction(4)})
         self.mill.send()
 
+    def keep(self, moves: int) -> Result:
+        self.judge()
+        self.mill.procedure = run = KeptRun(self.mill.session)
+        self.assertEqual(run.try_it(moves), "")
+        return self.mill._drive(run, self.person)
+
     def test_all_axes_at_once_keep_their_steps_and_stay_inside(self) -> None:
         self.home("Z", "X")
         self.assertIn("Y and A: not homed yet", self.run_it("kept").words)
+        self.judge()  # it touches the switches as a homing does, and is watched here
         self.home("Y", "A")
         seen: dict[int, list[float]] = {slot: [] for slot in (X, Y, Z)}
         looks = self.mill.loop.timer(0.02, lambda: [seen[slot].append(self.at(slot)) for slot in seen])
 
         def notice() -> None:  # between the touches, which leave the soft limits as every homing does
-            (looks.start if 1 <= getattr(self.mill.procedure, "done", 0) < 30 else looks.stop)()
+            (looks.start if 1 <= getattr(self.mill.procedure, "done", 0) < 10 else looks.stop)()
 
         self.mill.loop.timer(0.05, notice).start()
-        got = self.run_it("kept")
+        got = self.keep(10)
         self.assertIs(got.end, Ending.PROVEN, got.words)
         self.assertEqual(set(got.figures), set("XYZA"))
         for slot, places in seen.items():
             axis = self.mill.machine.axis(slot)
-            self.assertGreater(len(places), 20)
+            self.assertGreater(len(places), 5)
             self.assertGreaterEqual(min(places), float(axis.number("travel.low")))
             self.assertGreater(max(places) - min(places), 20)
         self.assertIs(self.mill.session.proofs["kept"].witness, Witness.SWITCH)
@@ -460,7 +466,7 @@ class Kept(OnRig):
         self.mill.session.set_values({at(None, "signals.direction_setup"): Fraction(0)})
         self.mill.send()
         self.home("Z", "X", "Y", "A")
-        got = self.run_it("kept")
+        got = self.keep(10)
         self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
         self.assertIn("lost steps", got.words)
         self.assertFalse(self.mill.session.homed(Y))  # its place is not known any more

@@ -119,7 +119,7 @@ class AngleRun(Procedure):
         """Why it cannot be measured now, or an empty text."""
         session = self._session
         if self.pair is None:
-            return "This machine has no bed with an X and a Y along it."
+            return "This machine has no bed that a driven X and Y span."
         claim = square_claim(session.machine, *self.pair)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why

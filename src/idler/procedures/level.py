@@ -95,7 +95,7 @@ class LevelRun(Procedure):
         """Why it cannot be measured now, or an empty text."""
         session, axes = self._session, self.axes
         if axes is None:
-            return "This machine has no bed with an X and a Y along it and a Z over it."
+            return "This machine has no bed that a driven X and Y span, with a Z over it."
         claim = level_claim(session.machine, axes[0].slot, axes[1].slot)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why

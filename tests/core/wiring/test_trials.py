@@ -298,7 +298,9 @@ class Proofs(unittest.TestCase):
     def test_one_change_makes_one_proof_stale_and_undo_mends_it(self) -> None:
         changed = self.machine.with_values({at(1, "input.filter"): Fraction(3)})
         stale = [c for c in claims(changed) if state(changed, c, self.kept) is Proof.STALE]
-        self.assertEqual([c.key for c in stale], ["wiring.home.X", "home.X", "repeat.X", "home.all", "overtravel.X"])
+        self.assertEqual(
+            [c.key for c in stale], ["wiring.home.X", "home.X", "repeat.X", "home.all", "overtravel.X", "kept"]
+        )
         self.assertEqual(changed_since(changed, stale[0], self.kept), [("input 2 filter", "0.2 ms", "3 ms")])
         self.assertIs(self.train(changed), Proof.STALE)
         self.assertIs(self.train(changed.with_values({at(1, "input.filter"): Fraction(1, 5)})), Proof.PROVEN)

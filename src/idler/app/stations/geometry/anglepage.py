@@ -95,7 +95,7 @@ class AnglePage(Measuring, Workbench):
         run, pair, machine = self.procedure, self.procedure.pair, self._session.machine
         self.setEnabled(pair is not None)
         if pair is None:
-            self.title.setText("This machine has no bed with an X and a Y along it.")
+            self.title.setText("This machine has no bed that a driven X and Y span.")
             return
         first, second = (machine.axis(slot) for slot in pair)
         found, said = run.found, verdict(run.found, self._tolerance)

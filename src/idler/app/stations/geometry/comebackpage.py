@@ -76,7 +76,9 @@ class ComebackPage(Measuring, AxisWorkbench):
             f"they can prove ± {axis.reads.length(can_prove(run.dial), 3)}. It goes {axis.reads.length(there[1], 0)} away: "
             "nothing may be in its way."
             if there is not None
-            else f"{axis.name} turns, or has too little travel: whether it comes back is not measured here."
+            else f"{axis.name} turns: whether it comes back is not measured here."
+            if axis.rotary
+            else f"{axis.name} has too little travel between its soft limits. Set them at Travel first."
         )
         self.drop.setVisible(bool(arrivals) and not run.running)
         self.go.setEnabled(not run.running)
