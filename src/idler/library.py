@@ -240,6 +240,7 @@ class OpenMachine:
     def _answer(self, procedure: Procedure, question: Question[Any], answers: Answers) -> None:
         given = answers(question) if callable(answers) else answers.get(question.key)
         if given is not None:
+            self.loop.until(lambda: not procedure.must_rest, LONGEST)
             procedure.answer(given, beforehand=not callable(answers))
         elif not question.by_world and (answers is nobody or not callable(answers)):
             procedure.stop(f"Nobody answered: {question.text}")

@@ -215,6 +215,11 @@ class Procedure:
 
     # -- the person -----------------------------------------------------------------------------------------------
 
+    @property
+    def must_rest(self) -> bool:
+        """Whether what is asked can only be answered when the machine, which may be jogged meanwhile, has come to rest."""
+        return self.question is not None and self._free and self._session.moving
+
     def answer(self, typed: str, *, beforehand: bool = False) -> None:
         """The person's answer to `question`. Raises Refusal where it is none; then it is asked still.
 
@@ -224,7 +229,7 @@ class Procedure:
         if self.question is None:
             raise Refusal("answer", "", "nothing is asked now")
         if self._free and (
-            why := self._session.floor.obstacle(self) or "the machine still moves." * self._session.moving
+            why := self._session.floor.obstacle(self) or "the machine still moves." * self.must_rest
         ):
             raise Refusal("answer", "", why.removesuffix("."), "", "answer when it has come to rest")
         self._answer = self.question.take(typed)
