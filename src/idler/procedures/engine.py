@@ -228,9 +228,7 @@ class Procedure:
         """
         if self.question is None:
             raise Refusal("answer", "", "nothing is asked now")
-        if self._free and (
-            why := self._session.floor.obstacle(self) or "the machine still moves." * self.must_rest
-        ):
+        if self._free and (why := self._session.floor.obstacle(self) or "the machine still moves." * self.must_rest):
             raise Refusal("answer", "", why.removesuffix("."), "", "answer when it has come to rest")
         self._answer = self.question.take(typed)
         self._beforehand |= beforehand and self.question.kind is not QuestionKind.DONE
