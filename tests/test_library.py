@@ -202,7 +202,7 @@ class Commissioning(unittest.TestCase):
 
 class Page(unittest.TestCase):
     def test_the_examples_of_its_page_run(self) -> None:
-        bench = shared_bench(type(self), pace=40)
+        bench = shared_bench(type(self), pace=20)
         page = (Path(__file__).parent.parent / "docs" / "library.md").read_text("utf-8")
         examples = re.findall(r"```python\n(.*?)```", page, re.DOTALL)
         self.assertEqual(len(examples), 2)
