@@ -68,7 +68,8 @@ class OnRig(unittest.TestCase):
         self.mill.power()
         self.judge()
         for name in names:
-            self.assertEqual(self.mill.run("home", name, self.person).end, Ending.PROVEN)
+            got = self.mill.run("home", name, self.person)
+            self.assertIs(got.end, Ending.PROVEN, f"{got.words} {self.mill.session.refusal}")
         self.watch()
 
     def watch(self) -> None:
@@ -131,8 +132,8 @@ class OnRig(unittest.TestCase):
                 return "280 mm"
             case "level.zero":
                 self.mill.session.link.jog_step(Z, -self.lowers, 600)
-                self.mill.session.loop.until(lambda: self.at(Z) < 1 - self.lowers, 20)
-                self.mill.session.loop.until(lambda: not self.mill.session.moving, 20)
+                self.assertTrue(self.mill.session.loop.until(lambda: self.at(Z) < 1 - self.lowers, 20))
+                self.assertTrue(self.mill.session.loop.until(lambda: not self.mill.session.moving, 20))
                 self.hands.ask(do="zero", over="bed", instrument=question.instrument)
             case "level.follows" if self.loose:
                 return "0 mm"
@@ -282,8 +283,10 @@ class Square(OnRig):
             axis = self.mill.machine.axis(slot)
             place = (float(axis.number("travel.low")) + float(axis.number("travel.high"))) / 2
             self.mill.session.link.jog_step(slot, place - self.at(slot), 6000)
-            self.mill.session.loop.until(lambda slot=slot, place=place: abs(self.at(slot) - place) < 0.1, 60)  # type: ignore[misc]
-        self.mill.session.loop.until(lambda: not self.mill.session.moving, 20)
+            self.assertTrue(
+                self.mill.session.loop.until(lambda slot=slot, place=place: abs(self.at(slot) - place) < 0.1, 60)
+            )  # type: ignore[misc]
+        self.assertTrue(self.mill.session.loop.until(lambda: not self.mill.session.moving, 20))
 
     def test_by_a_square_that_is_turned_over_its_own_error_drops_out(self) -> None:
         self.to_the_middle()
@@ -297,7 +300,7 @@ class Square(OnRig):
         self.turned_round = True
         self.assertIn("its sign is turned round", self.run_it("blade", length="200 mm").words)
         self.turned_round, self.asked = False, []
-        self.mill.session.loop.until(lambda: not self.mill.session.moving, 20)
+        self.assertTrue(self.mill.session.loop.until(lambda: not self.mill.session.moving, 20))
         self.assertIn("would have to go to", self.run_it("blade", length="800 mm").words)
 
     def test_a_corner_that_was_left_is_gone_to_again_and_marks_outlive_stop(self) -> None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Generator
 
 from idler.core.geometry.kept import Kept, figures, kept, sentence, shares, way_of
-from idler.core.proof.claims import Proof, ends_claim, home_witness, kept_claim, pace_claim, state
+from idler.core.proof.claims import Proof, Witness, ends_claim, kept_claim, pace_claim, state
+from idler.core.wiring import home_switch
 from idler.core.words import listed
 from idler.session.session import Session
 
@@ -94,7 +95,10 @@ class KeptRun(WitnessRun):
         self.found = tuple(found)
         held = all(each.held for each in found)
         words = f"{moves} moves of {listed([machine.names[slot] for slot in slots])} at once; {figures(machine, self.found)}"
-        witness = home_witness(machine.axis(slots[0]))
+        touched = all(home_switch(machine, slot) is not None for slot in slots)
+        witness = Witness.SWITCH if touched else Witness.SENSOR  # the proof is as good as its weakest witness
+        if untried := [axis.name for axis in machine.axes if axis.whole("axis.output") and axis.slot not in slots]:
+            words += f"; {listed(untried)} cannot tell it"
         self.keep_proof(kept_claim(machine), held, words, witness)
         session.tell("found" if held else "warn", sentence(self.found))
         return Result.of(

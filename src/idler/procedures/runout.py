@@ -7,9 +7,11 @@ from fractions import Fraction
 
 from idler.core.geometry.runout import (
     ANGLES,
+    FEELER,
     Runout,
     RunoutVerdict,
     figures,
+    follows,
     runout,
     sentence,
     slipped,
@@ -27,7 +29,6 @@ from .questions import done, reading
 from .safe import go_to
 
 TRUE_ENOUGH = Fraction(2, 100)  # mm to and fro, where nothing else is wanted
-FEELER = 0.1  # mm: a gauge that is slipped in, to see that the dial stands on the bar
 OVER = "bar"  # what the dial stands against, as the bench's hands call it
 
 
@@ -132,15 +133,9 @@ class RunoutRun(Procedure):
             "runout.follows",
             f"Slip a feeler gauge of {feeler} between the dial and the bar. What does the dial say with it?",
         )
-        if abs(said - FEELER) > FEELER / 4:
-            sign = (
-                "Its sign is turned round: + is towards the dial."
-                if abs(said + FEELER) <= FEELER / 4
-                else ("It does not stand against the bar.")
-            )
-            raise Trouble(
-                f"The dial says {self.reads.length(said, 3)} with {feeler} more. {sign} Nothing was measured with it."
-            )
+        if why := follows(said):
+            told = f"The dial says {self.reads.length(said, 3)} with {feeler} more"
+            raise Trouble(f"{told}: {why}. Nothing was measured with it.")
         yield from self.ask(done("runout.out", "Take the feeler gauge out again.", axis.name))
 
     def _said_at(self, where: str) -> Generator[Wait, None, float]:

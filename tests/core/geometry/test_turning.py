@@ -49,6 +49,20 @@ class Runout(unittest.TestCase):
         with self.assertRaises(ValueError):
             runout.runout([0.0], DIAL)
 
+    def test_what_was_read_counts_and_not_the_fit_alone(self) -> None:
+        """±0.005 in turns: nothing is off, and the dial still goes 0.01 to and fro, which with ± 0.0102 is more than 0.015."""
+        found = runout.runout([0.005, -0.005, 0.005, -0.005], DIAL)
+        self.assertAlmostEqual(found.total, 0.0)
+        self.assertAlmostEqual(found.span, 0.01)
+        self.assertIs(runout.verdict(found, 0.015), RunoutVerdict.COARSE)
+        self.assertIs(runout.verdict(found, 0.03), RunoutVerdict.PROVEN)
+
+    def test_a_dial_that_does_not_stand_on_the_bar_is_no_witness(self) -> None:
+        self.assertEqual((runout.follows(0.11), runout.follows(0.08)), ("", ""))
+        self.assertIn("sign", runout.follows(-0.1))
+        for said in (0.0, 0.05, 0.5):
+            self.assertIn("does not stand against", runout.follows(said))
+
     def test_a_dial_that_slipped(self) -> None:
         self.assertTrue(runout.slipped(0.0, 0.04, DIAL))
         self.assertFalse(runout.slipped(0.0, 0.01, DIAL))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -13,6 +12,7 @@ from idler.core.geometry.blade import Laying
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .exaggerated import times
 from .labels import Placer, beside
 from .picture import Picture
 
@@ -34,12 +34,8 @@ class BladeScene:
 
     @property
     def factor(self) -> float:
-        """How many times the angle is drawn: 1, 2 or 5 times a power of ten, at most a thousand."""
-        if not self.angle:
-            return 1.0
-        wanted = max(1.0, SEEN * 1000 / abs(self.angle))
-        power = 10.0 ** math.floor(math.log10(wanted))
-        return min(1000.0, max(step * power for step in (1, 2, 5) if step * power <= wanted))
+        """How many times the angle is drawn."""
+        return times((self.angle or 0.0) / 1000, SEEN)
 
 
 class LaidSquarePicture(Picture):

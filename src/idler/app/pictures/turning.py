@@ -14,20 +14,12 @@ from idler.core.geometry.tailstock import Tailstock
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .exaggerated import times
 from .labels import Placer, beside
 from .picture import Picture
 
 EDGE = 62.0  # pixels around for what was read
 SEEN = 0.3  # of the ring's radius: how far what is off is drawn
-
-
-def _factor(value: float, room: float) -> float:
-    """1, 2 or 5 times a power of ten by which `value` is drawn so that it fits into `room`; at most a thousand."""
-    if not value:
-        return 1.0
-    wanted = min(1000.0, max(1.0, room / value))
-    power = 10.0 ** math.floor(math.log10(wanted))
-    return max(step * power for step in (1, 2, 5) if step * power <= wanted)
 
 
 def _arrow(p: QPainter, start: QPointF, end: QPointF) -> None:
@@ -87,7 +79,7 @@ class RunoutPicture(Picture):
             p.drawLine(middle + a, middle + b)
             placer.stroke(middle + a, middle + b)
         found = scene.found
-        unit = _factor(found.off, SEEN * radius) if found is not None else 1.0
+        unit = times(found.off, SEEN * radius) if found is not None else 1.0
         turn = math.radians(found.toward) if found is not None else 0.0
         drawn = found.off * unit if found is not None else 0.0
         at = middle + QPointF(drawn * math.cos(turn), -drawn * math.sin(turn))
@@ -163,7 +155,7 @@ class TailPicture(Picture):
         left, right, y = 110.0, self.wide - 110.0, self.high / 2
         half = min(46.0, self.high / 8)
         off = scene.found.off if scene.found is not None else 0.0
-        unit = _factor(abs(off), half * 0.7)
+        unit = times(abs(off), half * 0.7)
         aside = -off * unit  # + is away from the tool, which stands below
         tail = QPointF(right, y + aside)
         p.setPen(QPen(theme.color("line"), 1, Qt.PenStyle.DashLine))

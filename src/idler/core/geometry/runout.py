@@ -20,17 +20,20 @@ from ..machine import Axis
 from ..mechanics.scale import COVERAGE, Instrument
 from ..values.measures import Measures
 
+FEELER = 0.1  # mm: a gauge that is slipped in, to see that the dial stands on the bar
 ANGLES = (0.0, 90.0, 180.0, 270.0)  # °
 
 
 @dataclass(frozen=True)
 class Runout:
-    """off: e in mm; toward: φ in °, 0 to 360; shape: mm by which the bar is out of round, as far as four readings tell."""
+    """off: e in mm; toward: φ in °, 0 to 360; shape: mm by which the bar is out of round, as far as four readings tell; span:
+    from the least to the most that was read, mm."""
 
     off: float
     toward: float
     shape: float
     reading: float
+    span: float
 
     @property
     def total(self) -> float:
@@ -54,12 +57,23 @@ def runout(values: Sequence[float], dial: Instrument) -> Runout:
         raise ValueError(f"{len(values)} readings, not {len(ANGLES)}")
     x, y = (values[0] - values[2]) / 2, (values[1] - values[3]) / 2
     shape = abs(values[0] + values[2] - values[1] - values[3]) / 2
-    return Runout(math.hypot(x, y), math.degrees(math.atan2(y, x)) % 360, shape, one_reading(dial))
+    return Runout(
+        math.hypot(x, y), math.degrees(math.atan2(y, x)) % 360, shape, one_reading(dial), max(values) - min(values)
+    )
 
 
 def slipped(first: float, again: float, dial: Instrument) -> bool:
     """Whether the dial does not come back to what it said at 0°."""
     return abs(again - first) > COVERAGE * math.sqrt(2) * one_reading(dial) + dial.resolution
+
+
+def follows(said: float) -> str:
+    """Why a dial that says so much, in mm, with a gauge of FEELER slipped in does not show the bar; or an empty text."""
+    if abs(said - FEELER) <= FEELER / 4:
+        return ""
+    if abs(said + FEELER) <= FEELER / 4:
+        return "its sign is turned round: + is towards the dial"
+    return "it does not stand against the bar"
 
 
 class RunoutVerdict(Enum):
@@ -82,7 +96,7 @@ def verdict(found: Runout | None, tolerance: float) -> RunoutVerdict:
         return RunoutVerdict.NOTHING
     if found.shape > found.expanded and found.shape > found.off / 2:
         return RunoutVerdict.SHAPE
-    if found.total + found.expanded <= tolerance:
+    if max(found.total, found.span) + found.expanded <= tolerance:  # what was read counts too, and not the fit alone
         return RunoutVerdict.PROVEN
     return RunoutVerdict.OFF if found.total - found.expanded > tolerance else RunoutVerdict.COARSE
 
