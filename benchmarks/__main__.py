@@ -11,6 +11,9 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from benchmarks import (
+    actions,
+    along,
+    alongfaults,
     bench_pace,
     geometry,
     homing,
@@ -19,6 +22,7 @@ from benchmarks import (
     link_speed,
     load,
     mistakes,
+    programs,
     shelf,
     spindle,
     start,
@@ -50,6 +54,10 @@ def main() -> None:
         homing,
         spindle,
         geometry,
+        programs,
+        actions,
+        along,
+        alongfaults,
         keep,
         shelf,
     ):

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import atexit
+import functools
 import json
-import os
 import socket
 import subprocess
 import sys
@@ -20,6 +20,7 @@ from idler.core.machine import file as machinefile
 from idler.core.values.parameter import Value
 from idler.link.events import Event
 from idler.link.own.link import Link
+from tests.zygote import Zygote
 
 X, Y, Z, A = range(4)
 DEADLINE = 30.0
@@ -154,6 +155,7 @@ class LinkedCase(BenchCase):
 
     def setUp(self) -> None:
         super().setUp()
+        self.bench.hands.ask(do="pace", factor=self.pace)  # a test that failed may have left another
         self.bench.hands.ask(do="deliver")
         self.events: list[Event] = []
         self.link = Link(self.events.append)
@@ -166,10 +168,12 @@ class LinkedCase(BenchCase):
 
 def run_idler(*words: str, folder: Path | None = None) -> subprocess.CompletedProcess[str]:
     """The command line program, as a process of its own."""
-    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    return subprocess.run(
-        [sys.executable, "-m", "idler", *words], capture_output=True, text=True, cwd=folder, env=environment
-    )
+    return _zygote().run(words, folder or Path.cwd())
+
+
+@functools.cache
+def _zygote() -> Zygote:
+    return Zygote()
 
 
 def wait_for(condition: Callable[[], object], what: str, step: Callable[[], object] = lambda: None) -> None:

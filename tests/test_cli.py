@@ -131,3 +131,25 @@ class Exchange(FolderCase):
         done = run_idler("unlock", "mill", "--forgotten", *shelf)
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertEqual(kept.revisions("mill")[0].note, "The PIN of mill was taken away without being known")
+
+
+class Programs(FolderCase):
+    def test_a_program_is_judged_from_a_file_and_from_a_pipe_and_drawn(self) -> None:
+        machine, plate = ROOT / "src/idler/data/verge.toml", ROOT / "src/idler/data/plate.nc"
+        words = ("program", str(plate), "--machine", str(machine), "--zero", "X=-200,Y=-90,Z=-60")
+        done = run_idler(*words, "--json", "--picture", str(self.folder / "plate.png"))
+        found = json.loads(done.stdout)
+        self.assertEqual((done.returncode, found["fits"], found["shift"]), (1, False, {"Y": -21.5}), done.stderr)
+        self.assertEqual([(item["axis"], item["side"], item["by"]) for item in found["beyond"]], [("Y", "high", 21.5)])
+        self.assertEqual((self.folder / "plate.png").read_bytes()[:4], b"\x89PNG")
+        done = run_idler(*words[:-1], "X=-200,Y=-111.5,Z=-60", "--picture", str(self.folder / "plate.svg"))
+        self.assertEqual((done.returncode, done.stdout.splitlines()[0]), (0, "It fits this machine at this work zero."))
+        self.assertTrue((self.folder / "plate.svg").read_text().startswith("<svg"))
+        done = run_idler("program", str(self.folder), "--machine", str(machine))
+        self.assertEqual((done.returncode, done.stdout), (2, ""))
+        self.assertIn("directory", done.stderr)
+        piped = subprocess.run(
+            [sys.executable, "-m", "idler", "program", "-", "--machine", str(machine)], input=b"G21 G90\nG0 X-10\n",
+            capture_output=True, check=False,
+        )  # fmt: skip
+        self.assertEqual(piped.returncode, 0, piped.stderr)

@@ -1,4 +1,4 @@
-"""Whatever comes in ends in a value or in a sentence: a tenth of what `benchmarks/noise.py` tries."""
+"""Whatever comes in ends in a value or in a sentence: a twentieth of what `benchmarks/noise.py` tries."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import unittest
 
 from tests.noise import SHARES, Noise
 
-NUMBER = 100_000
+NUMBER = 50_000
 
 
 class _Case(unittest.TestCase):

@@ -71,6 +71,18 @@ class Running(unittest.TestCase):
         process.stdin.write(json.dumps({"id": asked["asks"]["id"], "answer": text}) + "\n")
         process.stdin.flush()
 
+    def test_a_program_is_named_before_or_after_its_machine_and_says_what_is_missing(self) -> None:
+        file = self.shelf / "part.nc"
+        file.write_text("G21 G90\nG0 X5\nM30\n")
+        for words in (("program", str(file), "verge"), ("program", "--machine", "verge", "--file", str(file))):
+            with self.subTest(words):
+                running = self.begin(*words, "--power", "--json")
+                told = self.event(running, "result")
+                self.assertIn("not homed", told["result"])
+                self.assertEqual(running.wait(DEADLINE), 1)
+        running = self.begin("figure", "star", "verge")
+        self.assertEqual(running.wait(DEADLINE), 2)
+
     def test_another_program_is_the_person(self) -> None:
         running = self.begin("direction", "verge", "--axis", "X", "--power", "--json")
         asked = self.event(running, "asks")

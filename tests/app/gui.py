@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import atexit
 import contextlib
+import shutil
 import sys
 import tempfile
 import threading
@@ -15,6 +17,7 @@ from PySide6.QtCore import Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
+from idler.app import bridge
 from idler.app.qt_wait import TooLong, until
 from idler.app.run import Application, qt_application
 from idler.app.shell import window as shell
@@ -34,9 +37,10 @@ class GuiCase(unittest.TestCase):
 
     def setUp(self) -> None:
         self.app = qt_application()
-        slower = mock.patch.object(shell, "MOVING_MS", PICTURES_MS)
-        slower.start()
-        self.addCleanup(slower.stop)
+        for module, name in ((shell, "MOVING_MS"), (bridge, "CALM_MS")):
+            slower = mock.patch.object(module, name, PICTURES_MS)
+            slower.start()
+            self.addCleanup(slower.stop)
         self._seen: list[str] = []
         hooks = sys.excepthook, threading.excepthook
         sys.excepthook = lambda kind, value, _trace: self._seen.append(f"{kind.__name__}: {value}")
@@ -64,10 +68,17 @@ class GuiCase(unittest.TestCase):
         QTest.mouseClick(widget, Qt.MouseButton.LeftButton)
 
 
+_shelves: dict[
+    tuple[str, bool], Path
+] = {}  # of each rig: a shelf on which its machine stands, and has met its bench or not
+
+
 class SessionCase(GuiCase):
-    """An application on a fresh shelf; with `on_bench` it is connected to the class's bench, which is as delivered."""
+    """An application on a shelf of its own; with `on_bench` it is connected to the class's bench, which is as delivered,
+    and which the shelf has met once, unless `fresh`."""
 
     on_bench = True
+    fresh = False
     rig = "verge"
     pace: float = 20  # of the bench's clock; more where much is gone over slowly
     bench: Bench
@@ -84,7 +95,23 @@ class SessionCase(GuiCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.root = Path(folder.name)
+        if not self.fresh:
+            self.furnish()
         self.open()
+
+    def furnish(self) -> None:
+        """The shelf, as the first application of this process left it: reading and keeping all values takes its time."""
+        known = (self.rig, self.on_bench)
+        if known not in _shelves:
+            self.open()
+            until(lambda: not self.session.history.being_read, "the revisions")
+            self.application.close()
+            kept = tempfile.TemporaryDirectory()
+            atexit.register(kept.cleanup)
+            shutil.copytree(self.root, kept.name, dirs_exist_ok=True)
+            _shelves[known] = Path(kept.name)
+        else:
+            shutil.copytree(_shelves[known], self.root, dirs_exist_ok=True)
 
     def open(self) -> None:
         self.application = Application(self.root, demo=False, rig=self.rig)

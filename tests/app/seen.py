@@ -12,7 +12,16 @@ from unittest import mock
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPaintDevice, QPainter, QPainterPath, QPolygonF
-from PySide6.QtWidgets import QAbstractButton, QCheckBox, QLabel, QPushButton, QStyle, QStyleOptionButton, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QCheckBox,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStyle,
+    QStyleOptionButton,
+    QWidget,
+)
 
 from idler.app.pictures.picture import Picture
 
@@ -198,10 +207,18 @@ def pictures_of(window: QWidget) -> list[Picture]:
     return [made for made in window.findChildren(Picture) if made.isVisible() and made.width() > 1]
 
 
+def sideways(window: QWidget) -> Iterator[str]:
+    """What is wider than the card in which it scrolls up and down."""
+    for scroll in window.findChildren(QScrollArea):
+        beyond, inside = scroll.horizontalScrollBar().maximum(), scroll.widget()
+        if scroll.isVisible() and inside is not None and beyond:
+            yield f"{type(inside).__name__} is {beyond} px wider than its card"
+
+
 def cut_words(window: QWidget) -> Iterator[str]:
     """Labels and buttons whose words have less room than they need."""
-    for made in window.findChildren(QWidget):
-        if not made.isVisible() or not isinstance(made, QLabel | QAbstractButton) or not made.text():
+    for made in (*window.findChildren(QLabel), *window.findChildren(QAbstractButton)):
+        if not made.isVisible() or not made.text():
             continue
         if isinstance(made, QLabel) and (made.wordWrap() or made.pixmap()):
             needed = made.heightForWidth(made.width())

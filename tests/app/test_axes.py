@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from idler.app.qt_wait import until
-from idler.app.shell.rails import AxisRail
+from idler.app.shell.axisrail import AxisRail
 from idler.app.stations.drives.direction import DirectionStep
 from idler.app.stations.drives.station import DrivesStation
 from idler.core.mechanics.scale import INSTRUMENTS, Pass

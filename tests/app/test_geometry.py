@@ -5,16 +5,18 @@ from __future__ import annotations
 import unittest
 from fractions import Fraction
 from typing import Any
+from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from idler.app.bridge import follow
 from idler.app.qt_wait import until
 from idler.core.proof.claims import Proof, Witness, ends_claim, pace_claim
 from idler.core.table.stations import Station
 from idler.procedures.engine import Ending
 from tests.app.gui import SessionCase
-from tests.support import X, Y, Z, at
+from tests.support import A, X, Y, Z, at
 
 
 class GeometryCase(SessionCase):
@@ -100,12 +102,27 @@ class Play(GeometryCase):
         page.show_axis(Y)
         self.assertEqual(len(run.found(Y)), 1)
 
-    def test_what_is_not_homed_or_turns_is_refused_in_a_sentence(self) -> None:
+    def test_what_is_not_homed_is_refused_in_a_sentence(self) -> None:
         page = self.page.play
-        for slot, why in ((Z, "Z is not homed yet"), (3, "A turns")):
-            page.show_axis(slot)
-            self.click(page.go)
+        page.show_axis(Z)
+        self.click(page.go)
+        self.assertIn("Z is not homed yet", self.window.notice.words)
+
+    def test_of_an_axis_that_turns_it_is_asked_where_the_dial_stands(self) -> None:
+        self.home(A)
+        page = self.page.play
+        page.show_axis(A)
+        self.click(page.go)
+        run, asking = page.procedure, page.asking
+        for typed, why in (("5 mm", "too near or too far"), ("60 mm", "")):
+            self.assertEqual(run.question.key, "play.radius")
+            self.assertFalse(asking.from_bench.isVisible())
+            asking.reading.setText(typed)
+            self.click(asking.add)
             self.assertIn(why, self.window.notice.words)
+        self.go_through(page)
+        self.assertIn("the controller can take it up", page.title.text())
+        self.assertIn("°", page.accept.text())
 
     def test_inches(self) -> None:
         self.session.set_values({at(None, "names.screen_unit"): "in"})
@@ -149,6 +166,43 @@ class Square(GeometryCase):
         self.home(Y)
         self.go_through(page)
         self.assertIs(page.mark.state, Proof.PROVEN, page.words.text())
+
+    def test_a_height_that_is_taken_once_makes_the_other_marks(self) -> None:
+        self.page.turn_to("Square")
+        page = self.page.square
+        run = page.procedure
+        self.click(page.go)
+        until(lambda: run.question is not None, "the first corner", 60)
+        high, asked = self.session.axes[Z].position, [run.question.key]
+        follow(run.changed, lambda: asked.append(run.question.key) if run.question is not None else None, page)
+        self.session.link.jog_step(Z, -4, 600)
+        until(lambda: self.session.axes[Z].position < high - 3.99 and not self.session.moving, "the tool to be down")
+        self.escape()  # with the tool on the bed: it is raised before it is taken anywhere
+        until(lambda: not self.session.moving and self.session.powered, "rest")
+        with mock.patch.object(self.session.link, "jog_step", wraps=self.session.link.jog_step) as told:
+            self.click(page.go)
+            until(lambda: run.question is not None, "the first corner again", 60)
+        self.assertEqual(told.call_args_list[0].args[0], Z)  # before X and Y
+        self.assertAlmostEqual(self.session.axes[Z].position, high, places=2)
+        self.session.link.jog_step(Z, -4, 600)
+        until(lambda: self.session.axes[Z].position < high - 3.99 and not self.session.moving, "the tool to be down")
+        self.again(lambda: self.answer(page), lambda: run.question is None, "the mark to be made")  # it may move still
+        until(lambda: not run.running or (run.question and run.question.key == "square.rising"), "all four marks", 90)
+        self.assertTrue(run.running, run.words)
+        self.assertEqual(set(asked), {"square.mark", "square.rising"})
+        self.assertEqual((run.corner, round(run.lowered, 2)), (4, 4.0))
+        self.assertAlmostEqual(self.session.axes[Z].position, high, places=2)
+        page.with_sides.click()  # while it runs: they are asked for after the diagonals
+        self.go_through(page)
+        self.assertIn("out of square", page.title.text())
+        self.assertEqual(len(run.sides), 4)
+        self.page.turn_to("By a square")
+        upright = self.page.blade
+        upright.plane.setCurrentIndex(1)
+        upright.plane.activated.emit(1)
+        self.assertEqual(upright.title.text(), "X and Z: not measured yet")
+        self.assertFalse(upright.across.isVisible())  # no beam turns upright
+        self.assertIn("Its sides say nothing against either scale", page.words.text())
 
     def test_bounds_of_the_rectangle_and_of_what_is_wanted(self) -> None:
         self.page.turn_to("Square")

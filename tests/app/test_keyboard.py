@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from idler.app.qt_wait import until
 from idler.app.widgets.cards import Segments
-from idler.core.proof.claims import Proof, direction_claim, state
+from idler.core.proof.claims import Proof, direction_claim, ends_claim, state
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
-from tests.support import X, at, wiring
+from tests.support import X, Z, at, wiring
 
 FURTHEST = 400  # presses of Tab that lead once round the window
 
@@ -60,8 +60,9 @@ class Walked(SessionCase):
     def go_to(self, station: Station) -> None:
         train = self.window.train
         self.tab_to(train)
-        while train.here is not station:
-            self.press(Qt.Key.Key_Right)
+        for _ in Station:
+            if train.here is not station:
+                self.press(Qt.Key.Key_Right)
         self.assertTrue(self.window.page(station).isVisible())
 
     def test_an_axis_is_commissioned_by_keyboard_alone(self) -> None:
@@ -73,13 +74,67 @@ class Walked(SessionCase):
         self.tab_to(link.address)  # type: ignore[attr-defined]
         self.press(Qt.Key.Key_Return)
         until(lambda: self.session.connected and not self.session.busy, "the link")
-        self.session.set_values(wiring())  # what is learnt by touching has tests of its own
+        self.learn("X home", 1)
+        self.session.set_values(wiring())  # the others as well
         self.edit_and_send()
         self.direction()
+        self.home()
+        self.ends()
         self.press(Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
         QTest.keyClicks(self.focus(), "by keyboard")
         self.press(Qt.Key.Key_Return)
         until(lambda: not self.session.machine.differences(self.session.base), "the revision")
+
+    def turn_to(self, page: QWidget, name: str) -> None:
+        """To the page that is shown; the arrow keys turn to the others."""
+        buttons = page.findChild(Segments).buttons
+        self.tab_to(next(button for button in buttons.values() if button.isChecked()))
+        for _ in buttons:
+            if not buttons[name].isChecked():
+                self.press(Qt.Key.Key_Right)
+
+    def choose(self, page: QWidget, slot: int) -> None:
+        """The arrow keys choose where they do not jog."""
+        buttons = page._picker._group  # type: ignore[attr-defined]
+        self.press(Qt.Key.Key_F6)
+        self.tab_to(buttons.checkedButton())
+        for _ in range(slot):
+            self.press(Qt.Key.Key_Right)
+        self.assertEqual(buttons.checkedId(), slot)
+        self.press(Qt.Key.Key_F6)
+
+    def use(self, button: QWidget) -> None:
+        self.tab_to(button)
+        self.press(Qt.Key.Key_Space)
+
+    def learn(self, switch: str, slot: int) -> None:
+        self.go_to(Station.WIRING)
+        page = self.window.page(Station.WIRING)
+        self.turn_to(page, "Learn")
+        learn = page.learn  # type: ignore[attr-defined]
+        until(lambda: learn.watching, "a look at every input")
+        for what in ("press", "release"):
+            self.bench.hands.ask(do=what, switch=switch)
+            end = self.session.link.trace.now + 2e6
+            until(lambda end=end: self.session.link.trace.now > end, "the finger")
+        until(lambda: learn.touches, "the switch to be seen")
+        self.use(next(button for button in learn.buttons if button.text().startswith(switch)))
+        self.assertEqual(self.session.machine[at(slot, "input.role")], "home")
+
+    def home(self) -> None:
+        self.go_to(Station.HOMING)
+        page = self.window.page(Station.HOMING)
+        self.choose(page, Z)
+        self.use(page.one)  # type: ignore[attr-defined]
+        until(lambda: self.session.homed(Z), "home")
+
+    def ends(self) -> None:
+        self.go_to(Station.TRAVEL)
+        page = self.window.page(Station.TRAVEL)
+        self.choose(page, Z)
+        self.use(page.prove)  # type: ignore[attr-defined]
+        claim = ends_claim(self.session.machine, Z)
+        until(lambda: state(self.session.machine, claim, self.session.proofs) is Proof.PROVEN, "the ends", seconds=90)
 
     def edit_and_send(self) -> None:
         self.go_to(Station.DRIVES)
@@ -100,10 +155,7 @@ class Walked(SessionCase):
         self.window.activateWindow()  # as a window manager does when a dialog closes
         until(self.window.isActiveWindow, "the window")
         page = self.window.page(Station.DRIVES)
-        pages = page.findChild(Segments).buttons
-        self.tab_to(pages["Pace"])  # the one that is shown; the arrow keys turn to the others
-        while not pages["Direction"].isChecked():
-            self.press(Qt.Key.Key_Right)
+        self.turn_to(page, "Direction")
         self.press(Qt.Key.Key_F6)  # from here on Space and Return move the machine
         self.tab_to(self.window.rails.power)
         self.press(Qt.Key.Key_Space)

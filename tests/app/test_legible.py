@@ -17,7 +17,7 @@ from idler.app.widgets.fields import Field
 from idler.core.machine import Machine
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
-from tests.app.seen import cut_words, overlaps, painted, pictures_of
+from tests.app.seen import cut_words, overlaps, painted, pictures_of, sideways
 
 SIZES = (1180, 660), (1280, 680), (1366, 700), (1280, 800), (1920, 1080)
 
@@ -38,7 +38,7 @@ class Seen(SessionCase):
         """What cannot be read in a part of the screen, or on all of it, as it is now."""
         until(lambda: not self.window._fitting.isActive(), "the rails to fit")
         self.app.processEvents()
-        found = list(cut_words(around or self.window))
+        found = [*cut_words(around or self.window), *sideways(around or self.window)]
         for picture in pictures_of(around or self.window):
             ink = painted(picture)
             found += overlaps(ink, QRectF(0, 0, picture.width(), picture.height()))
@@ -54,7 +54,7 @@ class Seen(SessionCase):
                 page = self.window.page(station)
                 with self.subTest(station=station.label, size=size):
                     self.assertEqual(self.wrong(page), [])
-                for name, button in self.pages_of(page) if size == sizes[0] else ():
+                for name, button in self.pages_of(page) if size in (sizes[0], sizes[-1]) else ():
                     button.click()
                     with self.subTest(station=station.label, page=name):
                         self.assertEqual(self.wrong(page), [])
@@ -102,9 +102,10 @@ class Eight(Seen):
     def test_eight_axes_stay_usable_in_the_smallest_window(self) -> None:
         self.session.reshape(Machine(tuple("XYZABCUV"), {}, 32, 16), "eight axes")
         self.size(*SIZES[0])
-        for station in (Station.HOMING, Station.TRAVEL, Station.LINK):
+        for station in Station:
             self.window.open_station(station)
             self.assertEqual(self.wrong(), [], station)
+            self.assertEqual((self.window.width(), self.window.height()), SIZES[0], station)
             self.assertLessEqual(self.window.rails.minimumSizeHint().width(), SIZES[0][0])
         self.window.open_station(Station.HOMING)
         until(lambda: self.window.rails.folded, "the rails to fold")
@@ -193,6 +194,7 @@ class Grown(Seen):
 
     def test_the_rails_fold_for_a_page_that_needs_the_room_and_as_the_person_wants(self) -> None:
         rails = self.window.rails
+        self.size(*SIZES[0])
         self.window.open_station(Station.HOMING)
         until(lambda: rails.folded, "the rails to fold")
         self.assertEqual([row.isVisible() for row in rails.rows], [True, False, False, False])
@@ -200,6 +202,7 @@ class Grown(Seen):
         self.assertEqual([row.isVisible() for row in rails.rows], [False, False, True, False])
         self.click(rails.fold_button)
         self.assertTrue(all(row.isVisible() for row in rails.rows))
+        self.size(*growth.USUAL)
         self.window.open_station(Station.LINK)
         until(lambda: not self.window._fitting.isActive(), "another page")
         self.assertFalse(rails.folded)

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QCompleter,
     QDialog,
-    QLabel,
     QLineEdit,
     QMenu,
     QPushButton,
@@ -327,13 +326,6 @@ class OfLink(SessionCase):
         self.session.send()
         self.assertIn("No controller is connected", self.window.notice.words)
         self.assertFalse(self.window.header.send_button.isEnabled())
-
-    def test_stations_to_come_say_so_and_hide_no_value(self) -> None:
-        self.window.open_station(Station.TRIAL)
-        said = " ".join(x.text() for x in self.window.page(Station.TRIAL).findChildren(QLabel))
-        self.assertIn("is not built yet", said)
-        for station in (Station.GEOMETRY, Station.TRIAL):
-            self.assertEqual(groups_at(station), frozenset())
 
 
 class Bounds(unittest.TestCase):

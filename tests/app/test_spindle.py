@@ -81,7 +81,7 @@ class Offline(SpindleCase):
         self.assertEqual([button.text() for button in buttons], ["1  low groove", "2  middle groove", "3  high groove"])
         self.click(buttons[0])
         self.assertEqual(self.value("spindle.engaged", None), 1)
-        self.assertEqual(page.set_up.title.text(), "Range 1, low groove")
+        self.assertEqual(page.set_up.range.fields["range.name"].address.slot, 0)
         self.session.undo_stack.undo()
         self.assertEqual(self.value("spindle.engaged", None), 3)
 

@@ -21,7 +21,7 @@ from tests.bench.test_axes import AxesCase
 from tests.bench.trials import CHUNK, Stand, beyond_an_end, home_twice
 
 HOME, HOME_SECOND, CHAIN, LIMIT_LOW, LIMIT_HIGH, INDEX = 3, 4, 5, 6, 7, 10
-TRIALS = 40  # benchmarks/homing.py makes 1 000 of them
+TRIALS = 24  # benchmarks/homing.py makes 1 000 of them
 
 
 class HomingCase(AxesCase):
@@ -64,7 +64,7 @@ class Found(HomingCase):
 
     def test_the_same_place_from_anywhere_and_at_any_pace(self) -> None:
         dice, places = random.Random(5), []
-        for _ in range(12):
+        for _ in range(8):
             self.ready(
                 homing__approach=Fraction(dice.randrange(200, 1500)),
                 homing__acceleration=Fraction(dice.randrange(80, 400)),

@@ -36,6 +36,7 @@ class Lines(unittest.TestCase):
         theirs, line = self.clients[client]
         theirs.sendall(text)
         self.assertTrue(self.hub.take(line))
+        self.hub.flush()
         theirs.setblocking(False)
         try:
             return theirs.recv(4096)
@@ -81,6 +82,7 @@ class Lines(unittest.TestCase):
         self.assertEqual(self.heard, [])
         self.hub.cut = False
         self.hub.broadcast(0x705, b"\x05")
+        self.hub.flush()
         self.assertEqual(self.clients[0][0].recv(100), b"t705105\r")
 
     def test_a_client_that_is_gone_is_noticed(self) -> None:

@@ -181,11 +181,14 @@ class Lag(AxesCase):
         self.power()
         self.link.watch_lag(A)
         self.link.jog_step(A, 20, 1200)
-        wait_for(lambda: len(self.link.lag) > 5 and any(lag != 0 for _, lag in self.link.lag), "the following error")
+        seen = lambda: self.link.lags.get(A, ())  # noqa: E731
+        wait_for(lambda: len(seen()) > 5 and any(lag != 0 for _, lag in seen()), "the following error")
         self.rest(A)
-        self.assertLess(max(abs(lag) for _, lag in self.link.lag), 1.0)
-        self.link.watch_lag(None)
-        self.assertEqual(len(self.link.lag), 0)
+        self.assertLess(max(abs(lag) for _, lag in seen()), 1.0)
+        self.link.watch_lag(A, X)
+        wait_for(lambda: all(len(self.link.lags[slot]) > 3 for slot in (A, X)), "both in turn")
+        self.link.watch_lag()
+        self.assertEqual(self.link.lags, {})
 
     def test_a_raw_value_is_what_the_table_makes_of_it(self) -> None:
         window = at(A, "loop.window")

@@ -57,12 +57,18 @@ class LinkCase(LinkedCase):
         self.assertIsInstance(self.after(lambda: self.link.power(True), Done, Failed), Done)
 
     def rest(self, slot: int) -> float:
-        wait_for(lambda: not self.link.axes[slot].moving, "rest")
-        return self.link.axes[slot].position
+        """Where it came to rest. A place may be heard before the state that says that it moves: asked until both stay."""
+        while True:
+            wait_for(lambda: not self.link.axes[slot].moving, "rest")
+            at = self.link.axes[slot].position
+            self.after(lambda: self.link.ask_for([Place(0x1001, 0)]), Read, Failed)
+            if at == self.link.axes[slot].position and not self.link.axes[slot].moving:
+                return at
 
     def step(self, slot: int, distance: float, speed: float = 2000) -> float:
         before = self.link.axes[slot].position
-        self.after(lambda: self.link.jog_step(slot, distance, speed), Done, Failed)
+        event = self.after(lambda: self.link.jog_step(slot, distance, speed), Done, Failed)
+        self.assertIsInstance(event, Done, event)
         wait_for(lambda: self.link.axes[slot].position != before, "motion")
         return self.rest(slot) - before
 
@@ -432,6 +438,7 @@ class Moving(LinkCase):
         self.rest(X)
 
     def test_a_node_that_is_not_operational_is_started_again_and_says_what_it_is(self) -> None:
+        self.link.watch_lag(X)  # there is always something that is being read when it stops to answer
         self.link.jog_hold(X, -1200)
         wait_for(lambda: self.link.axes[X].moving, "motion", self.link.keep_holding)
         other = can.Bus(interface="slcan", channel=f"socket://127.0.0.1:{self.bench.port}", sleep_after_open=0)
@@ -449,6 +456,7 @@ class Moving(LinkCase):
             self.power()
             wait_for(lambda: self.link.node_words == "", "its heartbeat")
             self.assertAlmostEqual(self.step(X, 1), 1, delta=0.004)
+        self.assertEqual(self.got(Disconnected), [])
 
     def test_stop_of_a_node_that_is_not_operational_goes_out_in_every_way(self) -> None:
         self.after(lambda: self.link.jog_step(X, -40, 300), Done, Failed)

@@ -5,13 +5,17 @@ from __future__ import annotations
 from itertools import pairwise
 from unittest import mock
 
+import numpy as np
+
 from idler.core.profile.cia402 import DRIVE_TROUBLE, GUARD_OPENED, State
+from idler.core.profile.edges import MOST_EDGES, EdgeBlock
 from idler.core.profile.terminals import COMMAND_PDO, Condition
 from idler.core.spindle.interlocks import ladder, obstacle_of
 from idler.link.errors import NotAllowedNow
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed
 from idler.link.own.client import Client
 from idler.link.own.link import Link
+from idler.link.own.pollers import EdgePoller
 from idler.link.plan import plan
 from idler.link.trace import Trace
 from tests.support import BenchCase, LinkedCase, Z, at, wait_for, wired
@@ -79,6 +83,17 @@ class Edges(Linked):
         self.assertTrue(all(a != b for a, b in pairwise(mine)))
         self.assertEqual((self.link.trace.counts()[1], self.link.trace.missed), (len(mine), 0))
         self.assertEqual(edges.levels.tolist()[:7], [1, 1, 1, 1, 1, 0, 0])
+
+    def test_edges_without_end_hold_nothing_else_up(self) -> None:
+        """Of an input that is noisier than they can be read, one look ends all the same."""
+        poller, client = EdgePoller(lambda: False), mock.Mock()
+        client.panel.closed, client.shape.inputs = 0, 1
+        zeros = np.zeros(MOST_EDGES, np.int64)
+        client.edges.side_effect = lambda: EdgeBlock(0, 0, zeros, zeros, zeros)
+        poller.wanted = True
+        poller.take(client)
+        self.assertGreater(client.edges.call_count, 1)
+        self.assertEqual(poller.due, 0.0)
 
     def test_thousands_of_edges_come_in_many_blocks_in_order(self) -> None:
         for name in ("X home", "Y home", "Z home", "loose end", "guard"):

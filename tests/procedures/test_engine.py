@@ -179,7 +179,7 @@ class Engine(EngineCase):
 
         for end, ending, words in (
             (self.session.stop, Ending.STOPPED, "It was stopped."),
-            (lambda: self.session.failed.publish("try"), Ending.STOPPED, "The controller refused a step of it."),
+            (lambda: self.session.failed.publish("try"), Ending.STOPPED, "A step of it was not done."),
             (lambda: setattr(self, "gate", True), Ending.NOT_PROVEN, "it cannot go on"),
         ):  # fmt: skip
             self.run_.begin(steps(), "")

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from idler import new_machine, open_machine
+from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.proof.claims import Witness, direction_claim, ends_claim, input_claim, pace_claim
 from idler.core.values.parameter import Value
@@ -18,7 +19,7 @@ from idler.procedures.engine import Ending, Result
 from idler.procedures.kept import KeptRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
-from idler.procedures.square import LENGTHS, SquareRun
+from idler.procedures.square import LENGTHS, MARKS, SquareRun
 from tests.support import Bench, at, shared_bench, wiring
 
 X, Y, Z = 0, 1, 2
@@ -105,10 +106,15 @@ class OnRig(unittest.TestCase):
             self.mill.session.stop()
             return None
         match question.key:
+            case "play.radius":
+                return "60 mm"
+            case "play.zero" if question.axis == "A":
+                self.hands.ask(do="zero", over="arm", radius=60, axis="A", instrument=question.instrument)
             case "play.zero" | "return.zero":
                 self.hands.ask(do="zero", axis=question.axis, instrument=question.instrument)
             case "blade.lay":
-                self.hands.ask(do="lay", turned=self.asked.count("blade.lay") == 2)
+                plane = "".join(self.mill.machine.names[slot] for slot in self.mill.procedure.pair)  # type: ignore[union-attr]
+                self.hands.ask(do="lay", turned=self.asked.count("blade.lay") == 2, plane=plane)
             case "blade.zero":
                 leg = self.mill.procedure.leg[1].name  # type: ignore[union-attr]
                 self.hands.ask(do="zero", over=leg, instrument=question.instrument)
@@ -144,12 +150,15 @@ class OnRig(unittest.TestCase):
                 return f"{got['value']} mm"
             case "play.follows" | "play.reading" | "return.follows" if self.loose:
                 return "0 mm"
+            case "play.follows" | "play.reading" if question.axis == "A":
+                got = self.hands.ask(do="read", over="arm", radius=60, axis="A", instrument=question.instrument)
+                return f"{got['value']} mm"
             case "play.follows" | "play.reading" | "return.follows" | "return.reading":
                 return str(self.hands.ask(do="read", axis=question.axis, instrument=question.instrument)["value"])
             case "square.mark":
                 self.hands.ask(do="mark", name=str(self.mill.procedure.corner + 1))  # type: ignore[union-attr]
-            case "square.rising" | "square.falling":
-                marks = ["1", "3"] if question.key == "square.rising" else ["2", "4"]
+            case "square.rising" | "square.falling" | "square.near" | "square.far" | "square.left" | "square.right":
+                marks = [str(mark) for mark in MARKS[question.key]]
                 return str(self.hands.ask(do="between", marks=marks, instrument=question.instrument)["value"])
         return ""
 
@@ -161,6 +170,31 @@ class OnRig(unittest.TestCase):
 
     def run_it(self, word: str, axis: str = "", **wishes: Any) -> Result:
         return self.mill.run(word, axis, self.person, Wishes(**wishes))
+
+
+class Upright(OnRig):
+    """Verge's head leans by 0.22 mm per m to + of X, going up, and by 0.35 to − of Y."""
+
+    def test_the_head_of_a_mill_is_told_by_a_square_that_stands_on_the_bed(self) -> None:
+        session = self.mill.session
+        session.set_values(wiring())
+        session.set_values({at(Y, "axis.reversed"): True})
+        self.mill.send()
+        self.home("Z", "X", "Y")
+        for slot, place in ((X, -150), (Y, -93), (Z, -110)):
+            session.link.jog_step(slot, place - self.at(slot), 2000)
+            self.assertTrue(session.loop.until(lambda slot=slot, place=place: abs(self.at(slot) - place) < 0.1, 60))
+            self.assertTrue(session.loop.until(lambda: not session.moving, 20))
+        for plane, lean, wanted, end in (("XZ", 0.22, "2", Ending.PROVEN), ("YZ", -0.35, "0.1", Ending.NOT_PROVEN)):
+            self.asked.clear()
+            found = self.run_it("blade", length="80 mm", tolerance=wanted, plane=plane)
+            self.assertEqual(found.end, end, found.words)
+            self.assertAlmostEqual(float(found.figures["angle"]), lean, delta=float(found.figures["uncertainty"]))
+            self.assertEqual(found.edit, {})
+            self.assertEqual(self.mill.proven(f"square.{plane}"), end is Ending.PROVEN)
+        self.assertIn("of Z the far end stands", found.words)
+        with self.assertRaisesRegex(Refusal, "One of XY, XZ, YZ"):
+            self.run_it("blade", plane="XX")
 
 
 class Play(OnRig):
@@ -187,6 +221,20 @@ class Play(OnRig):
         self.assertTrue(self.mill.proven("play.Y"))
         self.mill.session.set_values({at(Y, "play.backlash"): Fraction(0)})
         self.assertFalse(self.mill.proven("play.Y"))
+
+    def test_the_play_of_a_table_is_told_by_a_dial_at_a_radius(self) -> None:
+        """Verge's table has 0.05° of it; an arm of 60 mm shows 0.052 mm."""
+        self.home("A")
+        found = self.run_it("play", "A", tolerance="0.01°")
+        self.assertEqual(found.end, Ending.NOT_PROVEN, found.words)
+        for key in ("play_1", "play_2", "play_3"):
+            self.assertAlmostEqual(float(found.figures[key]), 0.05, delta=float(found.figures["uncertainty"]) + 0.001)
+        self.mill.take(found)
+        self.mill.send()
+        self.home("A")
+        again = self.run_it("play", "A", tolerance="0.02°")
+        self.assertEqual(again.end, Ending.PROVEN, again.words)
+        self.assertTrue(self.mill.proven("play.A"))
 
     def test_a_dial_that_touches_nothing_proves_nothing(self) -> None:
         self.home("Y")

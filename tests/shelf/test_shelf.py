@@ -22,7 +22,7 @@ from idler.core.machine.changes import address_from, address_text, differences
 from idler.core.machine.file import FileRefusal
 from idler.core.profile.codec import Place
 from idler.core.proof.claims import Witness, claims, evidence
-from idler.core.proof.workzero import WorkZero
+from idler.core.proof.workzero import WorkSet, WorkZero
 from idler.shelf import repository
 from idler.shelf.files import FileTrouble, read_text, removed, write_text
 from idler.shelf.hold import ShelfHold
@@ -47,16 +47,18 @@ class ShelfCase(unittest.TestCase):
         return subprocess.run(command, capture_output=True, text=True, check=True).stdout
 
 
+ONE_ZERO = WorkSet().put(0, {"X": WorkZero(1.0)})
+
+
 class WorkZeros(ShelfCase):
     def test_they_come_back_and_are_in_no_revision(self) -> None:
-        self.assertEqual(self.shelf.work_zeros("verge"), {})
-        self.shelf.save_work_zeros(
-            "verge", {"X": WorkZero(-12.34567, {"X.homing.coordinate": "2 mm"}), "A": WorkZero(90.0)}
-        )
-        self.assertEqual(
-            Shelf(self.root).work_zeros("verge"),
-            {"X": WorkZero(-12.3457, {"X.homing.coordinate": "2 mm"}), "A": WorkZero(90.0)},
-        )
+        self.assertEqual(self.shelf.work_zeros("verge"), WorkSet())
+        first = {"X": WorkZero(-12.34567, {"X.homing.coordinate": "2 mm"}), "A": WorkZero(90.0)}
+        zeros = WorkSet().put(0, first).put(3, {"X": WorkZero(5.0)}).named(3, " left  vice ")
+        self.shelf.save_work_zeros("verge", WorkSet(zeros.places, zeros.names, 3))
+        found = Shelf(self.root).work_zeros("verge")
+        self.assertEqual(found.at(0), {"X": WorkZero(-12.3457, {"X.homing.coordinate": "2 mm"}), "A": WorkZero(90.0)})
+        self.assertEqual((found.at(3), found.shown, found.title(3)), ({"X": WorkZero(5.0)}, 3, "G57 left vice"))
         self.assertEqual(self.git("status", "--porcelain"), "")
 
     def test_a_damaged_file_says_so_and_stays(self) -> None:
@@ -259,7 +261,7 @@ class Proofs(ShelfCase):
             (self.root / "drafts" / "verge.toml", lambda: self.shelf.draft("verge", verge()),
              lambda: self.shelf.save_draft("verge", verge().with_values({PITCH: Fraction(4)}), verge())),
             (self.root / "work" / "verge.toml", lambda: self.shelf.work_zeros("verge"),
-             lambda: self.shelf.save_work_zeros("verge", {"X": WorkZero(1.0)})),
+             lambda: self.shelf.save_work_zeros("verge", ONE_ZERO)),
             (self.root / "sending" / "verge.json", lambda: self.shelf.controllers("verge").begun(),
              lambda: self.shelf.controllers("verge").begin(Sending(7, 0, {}, {}))),
         ):  # fmt: skip
@@ -294,7 +296,7 @@ class Machines(ShelfCase):
         self.shelf.keep("verge", verge().with_values({PITCH: Fraction(4)}), "measured", NOON)
         self.shelf.keep_found("verge", 77, verge(), "As found", NOON)
         self.shelf.save_draft("verge", verge().with_values({PITCH: Fraction(3)}), verge())
-        self.shelf.save_work_zeros("verge", {"X": WorkZero(1.0)})
+        self.shelf.save_work_zeros("verge", ONE_ZERO)
         self.shelf.save_startup("verge", verge(), {PITCH: Fraction(6)})
         self.shelf.controllers("verge").hear(77, {Place(0x6092, 1): 5})
         self.shelf.add("verge-2", verge_text(), "Another one", NOON)
@@ -307,7 +309,7 @@ class Machines(ShelfCase):
         oldest = self.shelf.revisions("plate-mill")[-1]
         self.assertEqual(self.shelf.at(oldest), verge())
         self.assertEqual(self.shelf.draft("plate-mill", verge())[0][PITCH], 3)
-        self.assertEqual(self.shelf.work_zeros("plate-mill"), {"X": WorkZero(1.0)})
+        self.assertEqual(self.shelf.work_zeros("plate-mill"), ONE_ZERO)
         self.assertEqual(self.shelf.startup("plate-mill", verge()), {PITCH: 6})
         self.assertEqual(self.shelf.controllers("plate-mill").heard(77), {Place(0x6092, 1): 5})
         self.assertEqual([r.note for r in self.shelf.revisions("verge-2")], ["As found too", "Another one"])

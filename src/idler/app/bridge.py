@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from idler.session.topic import Topic
 
 News = TypeVarTuple("News")
+CALM_MS = 33  # between two calls of one that follows calmly: what comes a hundred times a second is shown thirty times
 
 
 def follow(topic: Topic[*News], subscriber: Callable[[*News], object], owner: QObject | None = None) -> None:
@@ -34,6 +35,39 @@ def follow(topic: Topic[*News], subscriber: Callable[[*News], object], owner: QO
             what(*news)
 
     topic.subscribe(hear)
+
+
+def follow_calmly(topic: Topic[()], subscriber: Callable[[], object]) -> None:
+    """As `follow`, for what may come with every report of the controller: at once where nothing came lately, else once for
+    all that came meanwhile. subscriber: a method of an object of Qt."""
+    owner = getattr(subscriber, "__self__", None)
+    if not isinstance(owner, QObject):
+        raise TypeError(f"{subscriber} is no method of an object of Qt: whose is it?")
+    calm = Calm(owner, weakref.WeakMethod(subscriber))
+    follow(topic, calm.hear)
+
+
+class Calm(QObject):
+    """Lives as long as whose it is."""
+
+    def __init__(self, owner: QObject, work: weakref.WeakMethod[Callable[[], object]]) -> None:
+        super().__init__(owner)
+        self._work, self._came = work, False
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.timeout.connect(self._over)
+
+    def hear(self) -> None:
+        self._came = True
+        if not self._pause.isActive():
+            self._over()
+
+    def _over(self) -> None:
+        work = self._work()
+        if self._came and work is not None:
+            self._came = False
+            work()
+            self._pause.start(CALM_MS)
 
 
 class QtTimer:

@@ -87,16 +87,16 @@ def set_factor(wanted: float, app: QApplication) -> bool:
     return True
 
 
-def fix(widget: QWidget, *, width: int = 0, height: int = 0) -> None:
-    """Another fixed width or height, in pixels of the usual size, for a widget that is shown already."""
+def fix(widget: QWidget, *, width: int = 0, height: int = 0, loose: bool = False) -> None:
+    """Another fixed width or height, in pixels of the usual size, for a widget that is shown already. loose: or more."""
     first = _first(widget)
     least, most = QSize(first.least), QSize(first.most)
     if width:
         least.setWidth(width)
-        most.setWidth(width)
+        most.setWidth(_UNBOUND if loose else width)
     if height:
         least.setHeight(height)
-        most.setHeight(height)
+        most.setHeight(_UNBOUND if loose else height)
     fixed = _First(least, most, first.font)
     widget.setProperty(_KEPT, fixed)
     _size(widget, fixed)

@@ -301,6 +301,14 @@ class Application(QObject):
         top = window.top() + self.window.header.height() + self.window.train.height()
         bench.move(max(screen.left(), left), max(screen.top(), min(top, screen.bottom() - bench.height())))
 
+    def open_program(self, path: Path | None) -> None:
+        """A program that was named at the start, at its station; else the one that was chosen for it, where it is."""
+        if path is None:
+            self.session.program.open_first()
+        else:
+            self.session.program.open(path)
+            self.window.open_station(Station.TRIAL)
+
     def close(self) -> None:
         """Ends everything that this run began. A second call does nothing."""
         if self._closed:
@@ -322,10 +330,10 @@ class Application(QObject):
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
-def run(*, demo: bool, rig: str = FIRST_RIG) -> int:
+def run(*, demo: bool, rig: str = FIRST_RIG, program: Path | None = None) -> int:
     """Opens the window and runs until it is closed. Exit code 2 with a sentence where the shelf cannot be used.
 
-    Each rig's demo has a shelf of its own.
+    Each rig's demo has a shelf of its own. program: opened at once; else the one that was chosen for the start.
     """
     try:
         require_display()
@@ -348,6 +356,7 @@ def run(*, demo: bool, rig: str = FIRST_RIG) -> int:
     beat.timeout.connect(lambda: None)
     app.setQuitOnLastWindowClosed(True)
     application.show()
+    application.open_program(program)
     code = app.exec()
     application.close()
     return code

@@ -172,7 +172,7 @@ QFrame[role="dark"] { background: @header; border-radius: 5px; }
 QFrame[role="dark"] QLabel { color: @on_header; }
 QFrame[role="card"] { background: @panel; border: 1px solid @line; border-radius: 5px; }
 QFrame[role="hairline"] { background: @line; border: none; max-height: 1px; min-height: 1px; }
-QPushButton { background: @panel; border: 1px solid @soft; border-radius: 5px; padding: 5px 12px; min-height: 20px; }
+QPushButton { background: @panel; border: 1px solid @soft; border-radius: 5px; padding: 5px 12px; min-height: 28px; }
 QPushButton:hover { background: @pale_petrol; }
 QPushButton:pressed, QPushButton:checked { background: @ink; color: @panel; border-color: @ink; }
 QPushButton:disabled { color: @soft; border-color: @line; }
@@ -180,19 +180,20 @@ QPushButton:focus { border: 2px solid @petrol; padding: 4px 11px; }
 QPushButton[role="main"] { background: @ink; color: @panel; border-color: @ink; font-weight: 600; }
 QPushButton[role="main"]:hover { background: @petrol; }
 QPushButton[role="main"]:disabled { background: @line; color: @soft; border-color: @line; }
-QPushButton[role="quiet"] { border: none; background: transparent; color: @petrol; padding: 4px 6px; font-weight: 600; }
+QPushButton[role="quiet"] { border: none; background: transparent; color: @petrol; padding: 4px 6px; min-height: 20px;
+  font-weight: 600; }
 QPushButton[role="quiet"]:focus { border: 1px solid @petrol; }
 QPushButton[role="cell"] { border: none; background: transparent; padding: 0; min-height: 14px; text-align: left; }
 QPushButton[role="cell"]::menu-indicator { image: none; }
-QPushButton[role="hold"] { padding: 2px 4px; border-radius: 18px; min-height: 34px; }
 MachineButton, QPushButton[tall="true"] { min-height: 28px; }
+QPushButton[role="hold"] { padding: 2px 4px; border-radius: 18px; min-height: 34px; }
 QComboBox[tall="true"] { min-height: 32px; }
 StopButton { min-height: 68px; min-width: 68px; border: none; padding: 0; }
 QPushButton[role="hold"]:pressed { background: @petrol; border-color: @petrol; }
 QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 2px; min-height: 18px; }
 QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 1px; }
 QScrollArea[role="clear"], QScrollArea[role="clear"] > QWidget > QWidget { background: transparent; border: none; }
-QPushButton[role="touch"] { padding: 4px 7px; }
+QPushButton[role="touch"] { padding: 4px 7px; min-height: 20px; }
 QPushButton[role="touch"]:focus { padding: 3px 6px; }
 QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; font-weight: 600; }
 #header { background: @header; }

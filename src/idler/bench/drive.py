@@ -9,7 +9,7 @@ from idler.core.profile.cia402 import State
 from idler.core.profile.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT
 from idler.core.table import POSITION_STEP, SHARE_STEP, SPEED_STEP
 
-from .state import AT_VELOCITY, BARRED, CONSTANT, IDLE, LIMITED, SMOOTHEST, TO_POSITION
+from .state import AT_VELOCITY, BARRED, CONSTANT, FOLLOWING, IDLE, LIMITED, SMOOTHEST, TO_POSITION
 from .told import FEED, GEAR, METHOD, POLARITY, TURN, Told
 from .world import World
 
@@ -21,6 +21,9 @@ _SHAPES = {0: CONSTANT, 3: LIMITED, -1: SMOOTHEST}
 _UNTOLD = (-1.0, 1.0)  # hard stops of an axis that was told none
 _MOST_COUNTS = 2.0**52
 _LOWEST, _HIGHEST = -(2**31), 2**31 - 1
+
+
+_PLACE, _SPEED = float(POSITION_STEP), float(SPEED_STEP)
 
 
 def _fits(raw: float) -> int:
@@ -40,6 +43,7 @@ class Drive:
         self._control = 0
         self._setpoint_taken = False
         self._limited = False
+        self.follows = False  # whether it was told to go along the path
         self.target_position = 0
         self.target_velocity = 0
         self.profile_speed = 0
@@ -154,6 +158,7 @@ class Drive:
         if state is State.SWITCHED_ON and ax["moving"]:
             self._world.stop(self.slot)
         self.state = state
+        self.follows = False
 
     def _quick_stop_command(self) -> None:
         if self.state is State.ENABLED:
@@ -174,6 +179,10 @@ class Drive:
             ax["until"] = 1 if word & c.UNTIL_SWITCH else 0
         elif self.mode == c.MODE_HOMING and rising & c.NEW_SETPOINT:
             self._home_command()
+        elif self.mode == c.MODE_PATH:
+            self.follows = bool(word & c.FOLLOW)
+            if not self.follows and ax["mode"] == FOLLOWING:
+                self._world.stop(self.slot)
 
     def _blocked(self, way: float) -> bool:
         """Whether a made limit switch forbids this way; the way off it is open, of a chain to the axis that made it."""
@@ -247,11 +256,11 @@ class Drive:
 
     def set_mode(self, mode: int) -> bool:
         """False where the mode is not known or the axis moves."""
-        if mode not in (c.MODE_POSITION, c.MODE_VELOCITY, c.MODE_HOMING):
+        if mode not in (c.MODE_POSITION, c.MODE_VELOCITY, c.MODE_HOMING, c.MODE_PATH):
             return False
         if self.mode != mode and self._ax["moving"]:
             return False
-        self.mode = mode
+        self.mode, self.follows = mode, False
         return True
 
     def quick_stop(self) -> None:
@@ -298,10 +307,26 @@ class Drive:
         ax = self._ax
         return self._shown(float(ax["steps"]))
 
+    def path_counts(self, raws: Any) -> Any:
+        """Counts of places in position units."""
+        return raws * (_PLACE * float(self._ax["counts_per_unit"]))
+
+    def path_offset(self, counts: float) -> float:
+        """How far from where an endless axis stands a path says that it begins, in counts: so many turns were made."""
+        ax = self._ax
+        return float(ax["bare_position"]) - counts if ax["wraps"] else 0.0
+
+    def beyond(self, counts: Any) -> int:
+        """1 where some of these places lie beyond the upper soft limit, -1 below the lower one, else 0."""
+        ax = self._ax
+        if not ax["limits_on"] or not ax["homed"]:
+            return 0
+        return 1 if counts.max() > ax["high"] + 1.0 else -1 if counts.min() < ax["low"] - 1.0 else 0
+
     def _shown(self, counts: float) -> int:
         """Counts in position units; an endless axis begins again at 360°."""
         ax = self._ax
-        raw = _fits(counts / ax["counts_per_unit"] / float(POSITION_STEP))
+        raw = _fits(counts / ax["counts_per_unit"] / _PLACE)
         return raw % c.raw_position(360.0) if ax["wraps"] else raw
 
     @property
@@ -312,7 +337,7 @@ class Drive:
     def _length(self, name: str) -> int:
         """Counts of the firmware in position units, an endless axis or not."""
         ax = self._ax
-        return _fits(float(ax[name]) / ax["counts_per_unit"] / float(POSITION_STEP))
+        return _fits(float(ax[name]) / ax["counts_per_unit"] / _PLACE)
 
     @property
     def latched(self) -> int:
@@ -348,4 +373,4 @@ class Drive:
     @property
     def velocity(self) -> int:
         ax = self._ax
-        return _fits(float(ax["velocity"]) / ax["counts_per_unit"] * 60 / float(SPEED_STEP))
+        return _fits(float(ax["velocity"]) / ax["counts_per_unit"] * 60 / _SPEED)

@@ -10,6 +10,11 @@
 {"do": "diameter", "at": 180, "centres": 300}      of a bar turned between centres, so far from the headstock, in mm
 {"do": "mark", "name": "1"}                        a mark on the bed under the tool
 {"do": "between", "marks": ["1", "3"], "instrument": "tape"}
+{"do": "paper"}                                    a clean sheet, and a pen in the tool holder that just touches it
+{"do": "drawn"}                                    what is on it, as lines of places over the bed in mm
+{"do": "across", "along": "X", "instrument": "caliper"}   how wide what is drawn is, measured on the sheet
+{"do": "work", "left": -10, "front": -10, "wide": 60, "deep": 40, "top": -5, "tool": 6, "bore": 0}   something that
+                                                   conducts on the bed, from where the tool stands; "deepest" in its answer
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
 {"do": "break" | "loosen" | "sound", "switch": "X home"}   a broken wire, a loose one, a good one again
 {"do": "jam" | "free", "axis": "Z"}                something holds the axis, and lets go
@@ -52,12 +57,16 @@ MOST_TURNS = 1000
 LOOSE_RATE = 30.0  # false openings a second
 
 
+PLANES = ("XY", "XZ", "YZ")
+
+
 class Hands:
     def __init__(self, world: World, node: Node, hub: Hub, toolbox: Toolbox, pace: float) -> None:
         self._world, self._node, self._hub, self._toolbox = world, node, hub, toolbox
         self.pace = pace
         self._events: list[dict[str, Any]] = []
         self.stumbles = 0  # inputs that the bench was not made for
+        self._plane = "XY"  # in which the square was laid
 
     def note(self, events: Any, now: float) -> None:
         """Keeps what the stepping code saw, with the time of the wall clock (time.monotonic)."""
@@ -89,7 +98,8 @@ class Hands:
     def _actions(self) -> dict[str, Callable[[dict[str, Any]], dict[str, Any] | None]]:
         return {
             "look": self._look, "zero": self._zero, "read": self._read, "mark": self._mark, "between": self._between,
-            "lay": self._lay, "diameter": self._diameter,
+            "lay": self._lay, "diameter": self._diameter, "paper": self._paper, "drawn": self._drawn, "across": self._across,
+            "work": self._work,
             "press": self._press, "release": self._press,
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
             "push": self._push, "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer,
@@ -148,13 +158,9 @@ class Hands:
             self._has_bed("XYZ")
             return str(asked["instrument"]), "the bed", False, self._world.bed_against_tool()
         if (leg := asked.get("over")) in LEGS:
-            self._has_bed("XY")
-            return (
-                str(asked["instrument"]),
-                f"the {leg}",
-                False,
-                self._toolbox.leg(str(leg), self._world.tool_over_bed()),
-            )
+            self._has_bed(self._plane)
+            stands = self._toolbox.leg(str(leg), self._world.tool_in(self._plane))
+            return str(asked["instrument"]), f"the {leg}", False, stands
         slot = self._slot(asked["axis"])
         axis = self._world.rig.motors[slot]
         if asked.get("over") == "bar":
@@ -166,6 +172,11 @@ class Hands:
         p, item = self._world.plant[slot], KNOWN.get(str(asked["instrument"]))
         way = math.copysign(1.0, p["way"] * p["direction"] * p["lead"]) if p["way"] else 0.0
         behind = way * item.lag / 2 if item is not None else 0.0  # of a pointer, when its motion turned round
+        if asked.get("over") == "arm":
+            if not axis.rotary:
+                raise IdlerError(f"Hands: {axis.name} turns no arm.")
+            stands = math.radians(float(p["carriage"])) * float(asked["radius"])
+            return str(asked["instrument"]), f"the arm on {axis.name}", False, stands - behind
         return str(asked["instrument"]), axis.name, axis.rotary, float(p["carriage"]) - behind
 
     def _zero(self, asked: dict[str, Any]) -> None:
@@ -179,6 +190,30 @@ class Hands:
     def _mark(self, asked: dict[str, Any]) -> None:
         self._has_bed("XY")
         self._toolbox.mark(str(asked["name"]), self._world.tool_over_bed())
+
+    def _paper(self, _: dict[str, Any]) -> None:
+        self._has_bed("XYZ")
+        self._world.lay_paper()
+
+    def _work(self, asked: dict[str, Any]) -> dict[str, Any]:
+        """Laid, where its sides are told; how deep the tool was ever pressed into it."""
+        self._has_bed("XYZ")
+        if "wide" in asked:
+            told = [float(asked.get(key, usual)) for key, usual in (("left", 0), ("front", 0), ("wide", 60), ("deep", 40),
+                                                                    ("top", -5), ("tool", 6), ("bore", 0))]  # fmt: skip
+            self._world.lay_work(*told)
+        return {"deepest": max(0.0, float(self._world.work["deepest"]))}
+
+    def _drawn(self, _: dict[str, Any]) -> dict[str, Any]:
+        return {"lines": [[(round(x, 4), round(y, 4)) for x, y in line] for line in self._world.paper.lines]}
+
+    def _across(self, asked: dict[str, Any]) -> dict[str, Any]:
+        column, name = {"X": 0, "Y": 1}[str(asked["along"])], str(asked["instrument"])
+        places = [place[column] for line in self._world.paper.lines for place in line]
+        if not places:
+            raise IdlerError("Hands: nothing is drawn that could be measured.")
+        value = self._toolbox.across(name, max(places) - min(places))
+        return {"value": round(value, 6), "resolution": KNOWN[name].resolution, "unit": "mm"}
 
     def _has_bed(self, names: str) -> None:
         """Raises IdlerError where the rig has none that these axes reach."""
@@ -194,8 +229,12 @@ class Hands:
         return {"value": round(self._toolbox.diameter(2 * self._world.rig.tail * at / centres), 6), "unit": "mm"}
 
     def _lay(self, asked: dict[str, Any]) -> None:
-        self._has_bed("XY")
-        self._toolbox.lay(bool(asked["turned"]), self._world.tool_over_bed())
+        plane = str(asked.get("plane", "XY"))
+        if plane not in PLANES:
+            raise IdlerError(f"Hands: no square is laid along {plane}. It is along {', '.join(PLANES)}.")
+        self._has_bed(plane)
+        self._plane = plane
+        self._toolbox.lay(bool(asked["turned"]), self._world.tool_in(plane))
 
     def _between(self, asked: dict[str, Any]) -> dict[str, Any]:
         first, second = (str(name) for name in asked["marks"])

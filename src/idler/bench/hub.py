@@ -43,9 +43,9 @@ class Line:
         return [bytes(line) for line in lines]
 
     def write(self, data: bytes) -> bool:
-        """Queues data; False when the client has stopped reading."""
+        """Queues data until the next flush: what is said in one round goes out as one; False when the client has stopped
+        reading."""
         self._out += data
-        self.flush()
         return len(self._out) < _MOST_WAITING
 
     def flush(self) -> None:
@@ -97,6 +97,11 @@ class Hub:
         for text in lines:
             line.write(self._answer(line, text))
         return True
+
+    def flush(self) -> None:
+        """Sends what was said since the last time: at the end of each round."""
+        for line in self.lines.values():
+            line.flush()
 
     def _answer(self, line: Line, text: bytes) -> bytes:
         kind = text[:1]

@@ -21,6 +21,7 @@ from .state import (
     FINGER,
     MARK,
     MOST_PENDING,
+    PLATE,
     PULSE,
     READY,
     SLOWLY,
@@ -35,6 +36,7 @@ _CHAIN, _INDEX = InputRole.HOME_CHAIN.raw, InputRole.INDEX.raw
 _LIMIT_LOW, _LIMIT_HIGH = InputRole.LIMIT_LOW.raw, InputRole.LIMIT_HIGH.raw
 _HOME_LIMIT = InputRole.HOME_LIMIT.raw
 _LIMIT_CHAIN = InputRole.LIMIT_CHAIN.raw
+_PROBE = InputRole.PROBE.raw
 _LIMITS = tuple(role.raw for role in InputRole if role.limits and role is not InputRole.LIMIT_CHAIN)
 _HOME_SECOND = InputRole.HOME_SECOND.raw
 _HOMES = tuple(role.raw for role in InputRole if role.homes and role.raw not in (_CHAIN, _HOME_SECOND))
@@ -95,7 +97,24 @@ def _pulse(wire: Row, start: int, mean: float, longest: float) -> None:
 
 
 @compiled
-def _made(wire: Row, plant: Rows, spindle: Row) -> int:
+def pressed_into(work: Row, plant: Rows) -> float:
+    """How deep the tool stands in what lies on the bed, mm; below 0 it does not touch it."""
+    if not work.on:
+        return -1.0
+    x, y, under = plant[work.x].carriage, plant[work.y].carriage, work.top - plant[work.z].carriage
+    if under < 0.0:
+        return under
+    if work.bore > 0.0:
+        off = math.hypot(x - work.bore_x, y - work.bore_y)
+        if off < work.bore:
+            return min(under, off + work.tool - work.bore)
+    across = max(work.left - x, 0.0, x - work.right)
+    along = max(work.front - y, 0.0, y - work.back)
+    return min(under, work.tool - math.hypot(across, along))
+
+
+@compiled
+def _made(wire: Row, plant: Rows, spindle: Row, touched: int) -> int:
     """Whether the contact is made by a finger or by the machine."""
     if wire.source == READY:  # its drive is ready until a hand trips it
         return 1 if spindle.ready and not wire.held else 0
@@ -107,6 +126,8 @@ def _made(wire: Row, plant: Rows, spindle: Row) -> int:
     if wire.source == MARK:
         past = (plant[wire.axis].carriage - wire.at) % wire.period
         return 1 if past < wire.hysteresis else 0
+    if wire.source == PLATE:
+        return touched
     if wire.source == TROUBLE:
         return plant[wire.axis].trouble
     if wire.source == PULSE:  # so often in a turn, half of the way each
@@ -157,16 +178,27 @@ def _write(ring: Rows, controller: Row, first: int, time: int, number: int, clos
 
 @compiled
 def advance_inputs(
-    items: Rows, wires: Rows, plant: Rows, spindle: Row, controller: Row, ring: Rows, start: int, noise: float
+    items: Rows,
+    wires: Rows,
+    plant: Rows,
+    spindle: Row,
+    controller: Row,
+    ring: Rows,
+    start: int,
+    noise: float,
+    work: Row,
 ) -> None:
     """One tick of all inputs, from `start` µs. noise: how much of its full noise the spindle makes, 0 to 1."""
     first = controller.written
+    depth = pressed_into(work, plant)
+    work.deepest = max(work.deepest, depth)
+    touched = 1 if depth >= 0.0 else 0
     for number in range(len(items)):
         item, wire = items[number], wires[number]
-        made = _made(wire, plant, spindle)
+        made = _made(wire, plant, spindle, touched)
         for more in range(len(items), len(wires)):  # contacts in series with it, or beside it
             if wires[more].joins == number:
-                wires[more].made = _made(wires[more], plant, spindle)
+                wires[more].made = _made(wires[more], plant, spindle, touched)
                 made = 1 if wires[more].made else made
         closed = 0 if wire.broken else 1 if made != wire.closed_at_rest else 0
         if wire.source == 0:
@@ -294,6 +326,11 @@ def latch_positions(items: Rows, firmware: Rows) -> None:
             is_home = (mine and item.role in _HOMES) or item.role == _CHAIN
             is_mark = mine and item.role == _INDEX
             rising = item.made and not item.latched
+            if item.role == _PROBE and rising and ax.moving:  # whatever looks for a switch ends at the probe, too
+                ax.latched = float(ax.steps)
+                ax.latches += 1
+                if ax.until == 1:
+                    ax.until = 2
             if is_home or (is_mark and not own):
                 ax.switch = 1 if item.made and is_home else ax.switch
                 if rising and (mine or ax.moving):
@@ -341,4 +378,5 @@ def set_input(item: Row, role: int, axis: int, closed_at_rest: int, filter_us: i
 
 SOURCES = {
     "finger": FINGER, "carriage": CARRIAGE, "mark": MARK, "trouble": TROUBLE, "pulse": PULSE, "ready": READY, "belt": BELT,
+    "plate": PLATE,
 }  # fmt: skip

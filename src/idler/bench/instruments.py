@@ -68,6 +68,10 @@ class Toolbox:
         held = self._dice.uniform(0, item.resolution)
         return read(item, held + apart, self._dice) - read(item, held, self._dice)
 
+    def across(self, name: str, width: float) -> float:
+        """What an instrument says of something that lies on the bed, mm."""
+        return read(self._held(name, "a sheet", False), width, self._dice)
+
     def diameter(self, more: float) -> float:
         """What a micrometer says of a bar that is so much thicker than where it was turned first, mm."""
         return read(MICROMETER, BAR + more, self._dice)

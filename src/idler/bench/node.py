@@ -25,16 +25,18 @@ from idler.core.profile.concise import IN_FORCE, VALUES, pack_values
 from idler.core.profile.dictionary import dictionary
 from idler.core.profile.homing import FIRST_PLACE, FORGET
 from idler.core.profile.objects import AXIS_NAME, CHANGES, LOAD, SAVE, UNSTORED, Entry, entries
+from idler.core.profile.path import RECORDS
 from idler.core.profile.pdo import OFF, OWN_SET, Pdo, PdoKind, pdos
 from idler.core.table import AXIS_LETTERS, MOST_AXES, axis_index
 from idler.core.values.parameter import WireType
 
-from .blocks import BlockUpload
+from .blocks import BlockDownload, BlockUpload
 from .drive import Drive
 from .hub import Hub
 from .memory import Memory
 from .mischief import Mischief
 from .panel import Panel
+from .pathbuffer import PathBuffer
 from .told import POWER_DELAY, STEP_RATE, Told
 from .world import World
 
@@ -92,6 +94,12 @@ class Node:
         self._dictionary[0x1018][4].value = rig.serial
         self._panel = Panel(world)
         self._blocks = BlockUpload(lambda data: hub.broadcast(a.SDO_ANSWER + self.id, data), self._long)
+        self._path = PathBuffer(world)
+        self._writes = BlockDownload(
+            lambda data: hub.broadcast(a.SDO_ANSWER + self.id, data),
+            lambda place: place == RECORDS,
+            lambda _place, data: self._path.take(data, self.drives),
+        )
         self._stop_told = False
         self._trouble_told = 0
         self._restart_at: float | None = None
@@ -139,6 +147,7 @@ class Node:
         self._taken: dict[int, Pdo] = {}
         for pdo in (Pdo(PdoKind.COMMAND), Pdo(PdoKind.VELOCITY), Pdo(PdoKind.POSITION)):
             self._give_identifier(pdo, self._cobs[pdo])
+        self._world.forget_path()
         self._panel.boot(self.names)
         self._panel.configure(self._values, self._in_force)
         self._stop_told, self._trouble_told = False, 0
@@ -201,7 +210,9 @@ class Node:
         if (pdo := self._taken.get(identifier)) is not None:
             self._take(pdo, data)
             return
-        if identifier == a.SDO_REQUEST + self.id and (len(data) != 8 or self._blocks.take(data)):
+        if identifier == a.SDO_REQUEST + self.id and (
+            len(data) != 8 or self._writes.take(data) or self._blocks.take(data)
+        ):
             return  # a request has eight bytes (CiA 301, 7.2.4.3)
         self._network.notify(identifier, bytearray(data), now)
 
@@ -219,6 +230,7 @@ class Node:
             else:
                 drive.target_position = target
             drive.control(control)
+            self._path.begin(self.drives)
 
     def _give_identifier(self, pdo: Pdo, cob: int) -> None:
         """CiA 301, 7.5.2.35: an object that is in use keeps its identifier until it was switched off."""
@@ -272,7 +284,7 @@ class Node:
         find = self._dictionary.get_variable
         return pack_values({p: find(p.index, p.sub).encode_raw(raw) for p, raw in values.items()})
 
-    def _read(self, *, index: int, subindex: int, od: Any) -> Raw | None:
+    def _read(self, *, index: int, subindex: int, od: Any) -> Raw | bytes | None:
         place = Place(index, subindex)
         if place in self._values:
             return self._values[place]
@@ -281,6 +293,8 @@ class Node:
             return live_of_panel
         if place == CHANGES:
             return self._changes
+        if (of_path := self._path.read(place)) is not None:
+            return of_path
         if place == UNSTORED:
             return sum(raw != self._kept[p] for p, raw in self._values.items())
         if subindex == 1 and (pdo := self._parameters.get(index)) is not None:
@@ -299,9 +313,13 @@ class Node:
         if slot is None or slot >= len(self.drives) or index < 0x6000:
             return None
         drive = self.drives[slot]
+        if (base, subindex) == (c.INTERPOLATION_BUFFER, 2):
+            return self._path.in_use
+        if subindex and base != c.SET_POINT:
+            return None
         live = {
             c.STATUS: "status", c.POSITION: "position", c.VELOCITY: "velocity", c.COUNTS_ACTUAL: "counts",
-            c.ERROR_CODE: "error", c.MODE: "mode", c.MODE_SHOWN: "mode",
+            c.ERROR_CODE: "error", c.MODE: "mode", c.MODE_SHOWN: "mode", c.SET_POINT: "position",
             c.TARGET_POSITION: "target_position", c.TARGET_VELOCITY: "target_velocity", c.PROFILE_SPEED: "profile_speed",
             c.FOLLOWING_ERROR: "following_error", c.LATCHED: "latched", c.LATCHES: "latches", c.TORQUE: "torque",
         }  # fmt: skip
@@ -313,7 +331,7 @@ class Node:
     def _write(self, *, index: int, subindex: int, od: Any, data: bytes) -> None:
         place = Place(index, subindex)
         entry = self._entries[place]
-        raw: Raw = od.decode_raw(data)
+        raw: Raw = od.decode_raw(data) if place != RECORDS else ""
         base, slot = self._split(index)
         if entry.stored:
             self._check(entry, raw, slot)
@@ -351,7 +369,10 @@ class Node:
             self._producer_ms = int(raw)
         elif (base, subindex) == (FORGET.index, FORGET.sub) and slot is not None:
             self._world.firmware[slot]["homed"] = 0
-        elif self._panel.write(place, int(raw)):
+        elif place == RECORDS:
+            if code := self._path.take(data, self.drives):
+                raise SdoAbortedError(code)
+        elif self._path.write(place, raw) or self._panel.write(place, int(raw)):
             return
         elif slot is not None and index >= 0x6000:
             self._command(base, self.drives[slot], int(raw))
@@ -397,6 +418,8 @@ class Node:
         if base == c.CONTROL:
             drive.home_coordinate = int(self._values[Place(axis_index(0x607C, drive.slot), 0)])
             drive.control(raw)
+            if not self._path.begin(self.drives):
+                raise SdoAbortedError(a.NOT_IN_THIS_STATE)
         elif base == c.MODE:
             if not drive.set_mode(raw):
                 raise SdoAbortedError(a.NOT_IN_THIS_STATE)
@@ -483,6 +506,7 @@ class Node:
                         other.quick_stop()
                 self._emergency(c.LAGGED, drive.slot + 1)
         if ctl["guard_hit"] and ctl["was_running"]:
+            self._world.stop_path()
             self._emergency(c.GUARD_OPENED, 0, 0)
         ctl["stop_hit"] = ctl["guard_hit"] = ctl["trouble_hit"] = 0
         self._panel.keep_recording()
@@ -497,6 +521,7 @@ class Node:
             self._restart_at = None
             self._boot()
         self._settle_scaling(now)
+        self._writes.tick(now)
         self._judge()
         if self._world.controller["strokes"] != self._memory.oil[0]:
             self.keep_count()
@@ -519,6 +544,8 @@ class Node:
             self._process_data()
 
     def _process_data(self) -> None:
+        if not self._hub.lines:
+            return  # nobody hears it
         self._pdo_round += 1
         if self._pdo_round % 25 == 0:  # so that a client that has just come hears what has not changed
             self._sent.clear()

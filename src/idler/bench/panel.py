@@ -34,6 +34,11 @@ _LEVELLED = {choice.raw for choice in MACHINE["spindle.kind"].choices if choice.
 _LEVEL_KINDS = {kind.raw for kind in OutputKind if kind.level}
 
 
+def _bits(levels: np.ndarray) -> int:
+    """A bit for each that is not 0, the first one lowest."""
+    return int.from_bytes(np.packbits(levels != 0, bitorder="little").tobytes(), "little")
+
+
 def _told(values: Mapping[Place, Raw], row: Parameter, slot: int | None) -> int:
     return int(values[Place(part_index(row, slot), row.wire.sub)])
 
@@ -149,16 +154,17 @@ class Panel:
     @property
     def closed(self) -> int:
         """Levels after the filter, a bit for each input."""
-        return sum(int(level) << slot for slot, level in enumerate(self._world.inputs["level"]))
+        return _bits(self._world.inputs["level"])
 
     @property
     def energised(self) -> int:
-        return sum(int(on) << slot for slot, on in enumerate(self._world.outputs["energised"]))
+        return _bits(self._world.outputs["energised"])
 
     @property
     def levels(self) -> list[int]:
         """What the first level outputs give, in ‰."""
-        found = [round(float(out["level"])) for out in self._world.outputs if out["level_kind"]]
+        outputs = self._world.outputs
+        found = [round(float(level)) for level in outputs["level"][outputs["level_kind"] != 0]]
         return (found + [0] * t.LEVEL_OUTPUTS)[: t.LEVEL_OUTPUTS]
 
     def frames(self) -> dict[PdoKind, bytes]:
@@ -252,12 +258,11 @@ class Panel:
         found |= int(ax["homing"]) << PHASE_SHIFT | int(ax["home_result"]) << RESULT_SHIFT
         found |= c.INPUT_LOW if ax["limit_low"] or ax["unwatched"] else 0
         found |= c.INPUT_HIGH if ax["limit_high"] or ax["unwatched"] else 0
-        for item in self._world.inputs:
-            if item["made"] and item["axis"] in (slot, -1):
-                role = int(item["role"])
-                of_axis = item["axis"] == slot or role == InputRole.HOME_CHAIN.raw
-                if role in _HOMES and of_axis:
-                    found |= c.INPUT_HOME
+        inputs = self._world.inputs
+        for number in np.flatnonzero(inputs["made"]):
+            role, axis = int(inputs["role"][number]), int(inputs["axis"][number])
+            if role in _HOMES and (axis == slot or (axis == -1 and role == InputRole.HOME_CHAIN.raw)):
+                found |= c.INPUT_HOME
         return found
 
     # -- what is asked of it --------------------------------------------------------------------------------------

@@ -163,6 +163,7 @@ class Rig:
     spindle: SpindleTruth
     told: Machine
     bed: BedTruth
+    column: tuple[float, float]  # mm per m by which + of Z leans towards + of X and of Y
     tail: float  # mm by which a lathe's tail centre stands off, + away from the tool
 
     def plant(self) -> np.ndarray:
@@ -279,7 +280,7 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
         head["node"], head.get("lean", 0.0), motors,
         tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
         DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
-        BedTruth(**data.get("bed", {})), head.get("tail", 0.0),
+        BedTruth(**data.get("bed", {})), tuple(head.get("column", (0.0, 0.0))), head.get("tail", 0.0),
     )  # fmt: skip
 
 

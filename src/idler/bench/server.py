@@ -26,8 +26,8 @@ from .rig import Rig
 from .state import TICK
 from .world import World
 
-MOST_TICKS = 200  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
-ROUND, QUICK_ROUND, RESTING_ROUND = 0.002, 0.004, 0.01  # s: at the pace of the room, at a quicker one, at none
+MOST_TICKS = 300  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
+ROUND, QUICK_ROUND, RESTING_ROUND = 0.002, 0.008, 0.01  # s: at the pace of the room, at a quicker one, at none
 ALONE_ROUND = 0.25  # s: the clock stands and no client is there, so that only what comes in is to be done
 LONGEST_REQUEST = 65536  # bytes that a hand may say in one line
 SLOWEST_READER = 0.2  # s for which the bench waits for whoever does not read
@@ -177,8 +177,7 @@ class Server:
             if ticks:
                 self._hands.note(self._world.run(ticks), now)
             self._node.tick(now)
-            for line in self._hub.lines.values():
-                line.flush()
+            self._hub.flush()
         self._node.keep_count()
         if self._behind:
             print(f"bench: fell {self._behind * TICK:.1f} s of the rig's clock behind", file=sys.stderr)

@@ -25,7 +25,7 @@ LONGEST_WINDOW = 512  # ticks
 RING = 1024
 
 # fw.mode
-IDLE, TO_POSITION, AT_VELOCITY, STOPPING = 0, 1, 2, 3
+IDLE, TO_POSITION, AT_VELOCITY, STOPPING, FOLLOWING = 0, 1, 2, 3, 4
 # fw.limit_chain, beside 1 and -1
 AT_REST = 2
 # fw.unwatched: its ends are not watched, so that it goes slowly, or not at all
@@ -125,7 +125,7 @@ INPUT = np.dtype(
 )  # fmt: skip
 
 # wire.source
-NOTHING, FINGER, CARRIAGE, MARK, TROUBLE, PULSE, READY, BELT = range(8)
+NOTHING, FINGER, CARRIAGE, MARK, TROUBLE, PULSE, READY, BELT, PLATE = range(9)
 MOST_PENDING = 24
 WIRE = np.dtype(
     [
@@ -166,6 +166,32 @@ CONTROLLER = np.dtype(
         ("flight_input", "i8"), ("flight_held", "i8"),
     ]
 )  # fmt: skip
+
+# A path that several axes follow by one clock. Records are counted from its begin; a rate is the speed of time.
+PATH = np.dtype(
+    [
+        ("state", "i8"), ("axes", "i8"), ("given", "i8"), ("final", "i8"), ("period", "f8"),  # s between two records
+        ("at", "f8"), ("rate", "f8"), ("feed", "f8"), ("rapid", "f8"), ("wait_at", "f8"),  # of a record; below 0 none
+        ("stopping", "i8"), ("ran", "i8"),  # ticks in which it did not wait
+    ]
+)  # fmt: skip
+PATH_RING = 8192  # records that are held
+
+# Something that conducts on the bed, and the tool over it: places of the carriages of X, Y and Z, mm.
+WORK = np.dtype(
+    [
+        ("on", "i8"), ("x", "i8"), ("y", "i8"), ("z", "i8"),  # motors
+        ("left", "f8"), ("right", "f8"), ("front", "f8"), ("back", "f8"), ("top", "f8"),
+        ("bore_x", "f8"), ("bore_y", "f8"), ("bore", "f8"),  # middle and radius; 0: none
+        ("tool", "f8"),  # radius
+        ("deepest", "f8"),  # how far it was ever pressed into it
+    ]
+)  # fmt: skip
+
+# A sheet under a pen: carriages of all motors, every so many ticks, where the tool is so low that it writes.
+PEN = np.dtype([("on", "i8"), ("up_motor", "i8"), ("height", "f8"), ("written", "i8")])
+PEN_RING, PEN_TICKS = 1 << 15, 4
+PEN_MARK = np.dtype([("tick", "i8"), ("carriages", "f8", (2 * MOST_AXES,))])
 
 SPINDLE = np.dtype(
     [

@@ -14,6 +14,7 @@ from .compiled import compiled
 from .state import (
     AT_VELOCITY,
     CONSTANT,
+    FOLLOWING,
     IDLE,
     LONGEST_WINDOW,
     RING,
@@ -29,7 +30,7 @@ from .state import (
 
 
 @compiled
-def _allowed(distance: float, velocity: float, rate: float, floor: float) -> float:
+def allowed(distance: float, velocity: float, rate: float, floor: float) -> float:
     """Highest speed after this tick from which `floor` can still be reached within the distance at `rate`."""
     half = rate * TICK / 2
     room = distance - velocity * TICK / 2
@@ -117,17 +118,17 @@ def _bare(ax: Row) -> float:
     elif ax.mode == TO_POSITION:
         left = ax.target - ax.bare_position
         way = 1.0 if left > 0 else -1.0
-        wanted = way * min(ax.peak, _allowed(abs(left), max(0.0, v * way), d, 0.0))
+        wanted = way * min(ax.peak, allowed(abs(left), max(0.0, v * way), d, 0.0))
     elif ax.mode == AT_VELOCITY:
         wanted = ax.target_velocity
     if ax.limits_on and ax.homed and wanted != 0.0 and ax.mode != STOPPING:
         way = 1.0 if wanted > 0 else -1.0
         room = (ax.high - ax.bare_position) if way > 0 else (ax.bare_position - ax.low)
-        most = _allowed(max(0.0, room), max(0.0, v * way), d, 0.0)
+        most = allowed(max(0.0, room), max(0.0, v * way), d, 0.0)
         if ax.cushion > 0:
             held = ax.cushion_speed
             if room > ax.cushion:
-                held = max(held, _allowed(room - ax.cushion, max(0.0, v * way), d, held))
+                held = max(held, allowed(room - ax.cushion, max(0.0, v * way), d, held))
             most = min(most, held)
         if abs(wanted) > most:
             wanted = way * most
@@ -213,17 +214,21 @@ def advance_axis(ax: Row, rings: Rows, tick: int, axis: int, events: Rows, fille
         ax.emitted = _take_up(ax, 0)
         return filled
     before = abs(ax.velocity)
-    moved = _bare(ax)
-    stepped = _averaged(ax, rings, moved)
-    ax.position += stepped
-    ax.velocity = stepped / TICK
-    ax.quiet = ax.quiet + 1 if moved == 0.0 and ax.bare_velocity == 0.0 else 0
-    if ax.quiet > ax.window + ax.second_window:
-        ax.position, ax.velocity, ax.moving = ax.bare_position, 0.0, 0
-        if ax.mode == TO_POSITION or ax.mode == STOPPING:
-            ax.mode = IDLE
-    elif moved != 0.0:
-        ax.moving = 1
+    if ax.mode == FOLLOWING:  # the path says where it is now
+        ax.velocity = ax.bare_velocity = (ax.target - ax.position) / TICK
+        ax.position = ax.bare_position = ax.target
+    else:
+        moved = _bare(ax)
+        stepped = _averaged(ax, rings, moved)
+        ax.position += stepped
+        ax.velocity = stepped / TICK
+        ax.quiet = ax.quiet + 1 if moved == 0.0 and ax.bare_velocity == 0.0 else 0
+        if ax.quiet > ax.window + ax.second_window:
+            ax.position, ax.velocity, ax.moving = ax.bare_position, 0.0, 0
+            if ax.mode == TO_POSITION or ax.mode == STOPPING:
+                ax.mode = IDLE
+        elif moved != 0.0:
+            ax.moving = 1
     # steps: never more in a tick than the ceiling lets through; what is over waits
     ax.budget = min(ax.budget + ax.step_ceiling * TICK, ax.step_ceiling * TICK + 1.0)
     due = int(math.floor(ax.position + 0.5)) - ax.steps

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from idler.core.profile.flight import SAMPLES
+from idler.core.profile.path import LINE_BITS
 from idler.core.table import MOST_AXES
 from idler.core.values.parameter import Scope
 
@@ -15,6 +16,8 @@ from .flight import flight_hit, hold_flight, in_order, record_flight
 from .homing import advance_homing, begin_homing
 from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_input
 from .outputs import advance_outputs
+from .paper import Paper, note_pen
+from .path import GIVEN, RUNS, advance_path, blank_path, stop_on_path
 from .plant import advance_plant
 from .rig import Rig
 from .spindle import advance_oil, advance_run, judge_spindle, measure_spindle
@@ -25,11 +28,14 @@ from .state import (
     EDGE_RING,
     EVENT,
     FLIGHT,
+    FOLLOWING,
     INPUT,
     OUTPUT,
+    PATH_RING,
     RANGE,
     RECORD,
     STOPPING,
+    WORK,
     Row,
     Rows,
     blank_firmware,
@@ -37,6 +43,8 @@ from .state import (
 from .trajectory import advance_axis, cut, quick_stop, rings_for
 from .turning import advance_turning
 
+PEN_GIVES = 0.2  # mm: a pen is pressed a little, so that it writes where the bed is not quite level
+START_NEAR = 2.0  # counts: so near to the begin of its path an axis must stand
 _OVER = 1.05  # times the touch speed, beyond which an axis whose ends nobody watches is stopped
 
 
@@ -156,6 +164,12 @@ def _run(
     controller: Row,
     edges: Rows,
     flight: Rows,
+    path: Row,
+    places: Rows,
+    lines: Rows,
+    pen: Row,
+    marks: Rows,
+    work: Row,
     first: int,
     ticks: int,
     events: Rows,
@@ -163,7 +177,7 @@ def _run(
 ) -> int:
     for tick in range(first, first + ticks):
         noise = min(1.0, abs(spindle.motor) / spindle.top) if spindle.top > 0 else 0.0
-        advance_inputs(inputs, wires, plant, spindle, controller, edges, tick * TICK_US, noise)
+        advance_inputs(inputs, wires, plant, spindle, controller, edges, tick * TICK_US, noise, work)
         judge_inputs(inputs, controller, len(firmware))
         judge_spindle(inputs, controller)
         latch_positions(inputs, firmware)
@@ -175,6 +189,7 @@ def _run(
                     quick_stop(firmware[axis], rings[axis])
         _react(firmware, rings, controller)
         advance_run(controller, ranges, firmware, tick)
+        advance_path(path, places, lines, firmware, rings)
         for axis in range(len(firmware)):
             ax = firmware[axis]
             advance_homing(ax)
@@ -182,6 +197,7 @@ def _run(
         _advance_motors(firmware, plant, controller)
         _measure(firmware, plant, rings)
         _feel(firmware, plant)
+        note_pen(pen, marks, plant, tick)
         advance_oil(controller, firmware)
         advance_outputs(outputs, controller, _powered(firmware))
         advance_turning(spindle, outputs, controller)
@@ -197,8 +213,11 @@ def _home(firmware: Rows, slot: int) -> None:
 
 
 @compiled
-def _stop(firmware: Rows, rings: Rows, axis: int) -> None:
-    quick_stop(firmware[axis], rings[axis])
+def _stop(firmware: Rows, rings: Rows, axis: int, path: Row) -> None:
+    if firmware[axis].mode == FOLLOWING:
+        stop_on_path(path)
+    else:
+        quick_stop(firmware[axis], rings[axis])
 
 
 @compiled
@@ -245,6 +264,11 @@ class World:
         self.controller["tried"] = self.controller["flight_input"] = -1
         self.edges = np.zeros(EDGE_RING, EDGE)
         self._flight = np.zeros(SAMPLES, FLIGHT)
+        self._path = blank_path()
+        self.paper = Paper()
+        self._work = np.zeros(1, WORK)
+        self._places = np.zeros((PATH_RING, MOST_AXES))  # counts
+        self._lines = np.zeros(PATH_RING, np.int64)
         for wire, item in zip(self.wires[: len(self.inputs)], self.inputs, strict=True):
             item["raw"] = item["level"] = wire["level"]
 
@@ -265,18 +289,100 @@ class World:
         filled = _run(
             self.firmware[: self.axes], self.plant, self._rings, self.inputs, self.wires, self.outputs, self._spindle[0],
             self.ranges, self.record,
-            self._controller[0], self.edges, self._flight, self.tick, ticks, self._events, 0,
+            self._controller[0], self.edges, self._flight, self._path[0], self._places, self._lines,
+            self.paper.pen[0], self.paper.marks, self._work[0], self.tick, ticks, self._events, 0,
         )  # fmt: skip
         self.tick += ticks
+        if self.paper.pen[0]["written"]:
+            self._draw()
         return self._events[:filled].copy()
 
+    def lay_paper(self) -> None:
+        """A clean sheet that the pen just touches where the tool stands now. The rig has X, Y and Z."""
+        up = [motor.name for motor in self.rig.motors].index("Z")
+        self.paper.lay(up, float(self.plant[up]["carriage"]) + PEN_GIVES)
+
+    @property
+    def work(self) -> Row:
+        return self._work[0]
+
+    def lay_work(
+        self, left: float, front: float, wide: float, deep: float, top: float, tool: float, bore: float
+    ) -> None:
+        """Something that conducts on the bed, its corner and its top from where the tool stands now, in mm; bore: across, in
+        its middle, 0: none. tool: across. The rig has X, Y and Z."""
+        names = [motor.name for motor in self.rig.motors]
+        x, y, z = (names.index(name) for name in "XYZ")
+        at = [float(self.plant[motor]["carriage"]) for motor in (x, y, z)]
+        begin = at[0] + left, at[1] + front
+        self._work[:] = (
+            1, x, y, z, begin[0], begin[0] + wide, begin[1], begin[1] + deep, at[2] + top,
+            begin[0] + wide / 2, begin[1] + deep / 2, bore / 2, tool / 2, -math.inf,
+        )  # fmt: skip
+
+    def _draw(self) -> None:
+        marks = self.paper.take()
+        carriages = marks["carriages"]
+        self.paper.draw(marks["tick"], np.stack(self._over_bed(carriages.T), axis=1))
+
     def stop(self, slot: int) -> None:
-        """Quick stop of one axis."""
-        _stop(self.firmware, self._rings, slot)
+        """Quick stop of one axis; one that follows a path is stopped on it, with all others of the path."""
+        _stop(self.firmware, self._rings, slot, self._path[0])
 
     def freeze(self, slot: int) -> None:
         """Steps end at once: power was taken away."""
         _cut(self.firmware, self._rings, slot)
+
+    # -- a path -----------------------------------------------------------------------------------------------------
+
+    @property
+    def path(self) -> Row:
+        return self._path[0]
+
+    @property
+    def path_line(self) -> int:
+        """The line of the record that is gone through now."""
+        return int(self._lines[int(self.path["at"]) % PATH_RING]) & LINE_BITS
+
+    def forget_path(self) -> None:
+        self._path[:] = blank_path()
+
+    def new_path(self, slots: tuple[int, ...]) -> None:
+        """Others than those that were given until now; rates stay as they are."""
+        path = self.path
+        path["state"], path["axes"] = GIVEN, sum(1 << slot for slot in slots)
+        path["given"] = path["final"] = path["at"] = path["rate"] = path["stopping"] = path["ran"] = 0
+
+    def give_records(
+        self, first: int, slots: tuple[int, ...], places: np.ndarray, lines: np.ndarray, *, final: bool
+    ) -> None:
+        """places: (records, axes) in counts. There is room for them."""
+        at = np.arange(first, first + len(places)) % PATH_RING
+        for column, slot in enumerate(slots):
+            self._places[at, slot] = places[:, column]
+        self._lines[at] = lines
+        self.path["given"] = max(int(self.path["given"]), first + len(places))
+        if final:
+            self.path["final"] = 1
+
+    def stop_path(self) -> None:
+        """Ends it on the path, where it goes."""
+        self.path["stopping"] = 1
+
+    def begin_path(self) -> bool:
+        """False where an axis does not stand where the path begins, or does something else."""
+        path = self.path
+        slots = [slot for slot in range(self.axes) if int(path["axes"]) >> slot & 1]
+        if path["state"] != GIVEN or not path["given"]:
+            return False
+        for slot in slots:
+            ax = self.firmware[slot]
+            if ax["moving"] or abs(self._places[0, slot] - ax["position"]) > START_NEAR:
+                return False
+        for slot in slots:
+            self.firmware[slot]["mode"], self.firmware[slot]["target"] = FOLLOWING, self.firmware[slot]["position"]
+        path["state"] = RUNS
+        return True
 
     def home(self, slot: int) -> None:
         """Begins the homing of one axis."""
@@ -305,14 +411,30 @@ class World:
 
     def tool_over_bed(self) -> tuple[float, float]:
         """Where the tool truly stands over the bed, mm: X along a beam that may stand askew, Y along rails that may lean."""
+        x, y = self._over_bed(self.plant["carriage"])
+        return float(x), float(y)
+
+    def _over_bed(self, carriages: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """The same for carriages of all motors, by motors first."""
         names = [motor.name for motor in self.rig.motors]
-        x, y = (float(self.plant[names.index(name)]["carriage"]) for name in "XY")
-        turned = 0.0
-        for motor, p in zip(self.rig.motors, self.plant, strict=True):
+        x, y = (carriages[names.index(name)] for name in "XY")
+        turned = np.zeros_like(x)
+        for motor, carriage in zip(self.rig.motors, carriages, strict=False):
             if motor.across:
-                turned = (float(p["carriage"]) - float(self.plant[motor.beam]["carriage"])) / motor.across
+                turned = (carriage - carriages[motor.beam]) / motor.across
         lean = self.rig.lean / 1000
-        return x * math.cos(turned) + y * math.sin(lean), x * math.sin(turned) + y * math.cos(lean)
+        return x * np.cos(turned) + y * math.sin(lean), x * np.sin(turned) + y * math.cos(lean)
+
+    def tool_in(self, plane: str) -> tuple[float, float]:
+        """Where the tool truly stands in the plane of two axes ("XZ"), mm: Z goes along a column that may lean."""
+        names = [motor.name for motor in self.rig.motors]
+        x, y = self.tool_over_bed()
+        if "Z" not in plane:
+            return x, y
+        z = float(self.plant[names.index("Z")]["carriage"])
+        leans = [math.sin(each / 1000) for each in self.rig.column]
+        stands = {"X": x + z * leans[0], "Y": y + z * leans[1], "Z": z * math.cos(math.hypot(*leans))}
+        return stands[plane[0]], stands[plane[1]]
 
     def bed_against_tool(self) -> float:
         """What a dial in the spindle says, mm: by how much the bed reaches further up to it than at the foot of Z."""
@@ -344,5 +466,8 @@ def warm_up() -> None:
     world.stop(0)
     world.freeze(0)
     world.home(0)
+    world.new_path((0,))
+    world.give_records(0, (0,), np.zeros((2, 1)), np.zeros(2, np.int64), final=True)
+    world.run(1)
     world.hold_flight()
     world.set_input(0, 0, -1, 1, 0)

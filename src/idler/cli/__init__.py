@@ -10,7 +10,7 @@ import click
 from idler import __version__
 from idler.core.errors import IdlerError
 
-from . import bench, controller, describe, exchange, machines, run
+from . import actions, bench, controller, describe, exchange, hand, machines, program, run
 
 
 class _Sentences(click.Group):
@@ -26,8 +26,11 @@ class _Sentences(click.Group):
 
 @click.group(cls=_Sentences, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, "-V", "--version", prog_name="idler")
+@click.option(
+    "--program", "file", type=click.Path(dir_okay=False, path_type=Path), help="Open this program at the Trial station."
+)
 @click.pass_context
-def main(ctx: click.Context) -> None:
+def main(ctx: click.Context, file: Path | None) -> None:
     """Idler: teaches a CNC controller a machine, proves each value by moving, and keeps a profile for every machine.
 
     Without a word it opens the application on your own shelf.
@@ -35,7 +38,7 @@ def main(ctx: click.Context) -> None:
     if ctx.invoked_subcommand is None:
         from idler.app.run import run
 
-        sys.exit(run(demo=False))
+        sys.exit(run(demo=False, program=file))
 
 
 @main.command()
@@ -61,8 +64,9 @@ def tour(shots: Path) -> None:
 
 
 for word in (
-    bench.bench, machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
+    bench.bench, bench.compile_,
+    machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
     controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
-    run.run,
+    program.program, run.run, actions.actions, hand.hand,
 ):  # fmt: skip
     main.add_command(word)

@@ -15,16 +15,24 @@ import click
 @click.option("--seed", default=1, show_default=True, help="Seed of everything that scatters.")
 @click.option("--memory", type=click.Path(dir_okay=False, path_type=Path), help="File that the controller stores to.")
 @click.option("--pty", is_flag=True, help="Offer the bus on a pseudo terminal as well.")
-@click.option("--compile-only", is_flag=True, help="Compile the stepping code into its cache, and end.")
-def bench(
-    rig: str, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool, compile_only: bool
-) -> None:
+def bench(rig: str, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool) -> None:
     """Run the stand-in controller with a simulated machine; prints one JSON line when it is ready."""
     from idler.bench import rig as rigs
     from idler.bench.server import Server
     from idler.bench.world import warm_up
 
     warm_up()
-    if not compile_only:
-        server = Server(rigs.load(rig), port=port, hands_port=hands_port, pace=pace, seed=seed, memory=memory, pty=pty)
-        server.serve()
+    server = Server(rigs.load(rig), port=port, hands_port=hands_port, pace=pace, seed=seed, memory=memory, pty=pty)
+    server.serve()
+
+
+@click.command("compile", hidden=True)
+def compile_() -> None:
+    """Compile what is compiled at all, the bench and the planner, into its cache: done once when Idler is set up."""
+    from idler.app.pictures.raster import warm_up as warm_up_pictures
+    from idler.bench.world import warm_up as warm_up_bench
+    from idler.core.program.verdict import warm_up as warm_up_programs
+
+    warm_up_bench()
+    warm_up_programs()
+    warm_up_pictures()

@@ -113,8 +113,9 @@ def report(machine: str, folder: Path | None, output: Path | None, paper: str) -
 
     kept = shelf_in(folder)
     name = machine.partition("@")[0]
-    proofs = kept.proofs(name) if name in kept.names() else {}
-    found = report_of(machine_of(kept, machine), proofs)
+    there = name in kept.names()
+    proofs, zeros = (kept.proofs(name), kept.work_zeros(name)) if there else ({}, None)
+    found = report_of(machine_of(kept, machine), proofs, zeros)
     if output is None:
         click.echo(html(found, machine, time.time(), paper))
     else:

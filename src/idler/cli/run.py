@@ -103,14 +103,38 @@ class _Terminal:
         if not self._json:
             if self._open:
                 self._submit(line)
-            else:
+            elif not self._heard(line):
                 self._typed.append(line)
+            return
+        if (said := self._said(line)) is not None:
+            if not self._heard(said):
+                self.says(f"“{said[:40]}” means nothing to what runs now.")
             return
         number, text = self._parse(line)
         if number in self._open:
             self._submit(text)
         else:
             self.says("Nothing is asked that this would answer.")
+
+    def _said(self, line: str) -> str | None:
+        """What is said to what runs, as {"say": "pause"}; None where the line says nothing."""
+        try:
+            told = json.loads(line)
+            return str(told["say"]) if "say" in told else None
+        except (ValueError, TypeError, KeyError):
+            return None
+
+    def _heard(self, words: str) -> bool:
+        """Whether what runs knew what was said."""
+        from idler.core.errors import IdlerError
+
+        assert self._mill is not None
+        procedure = self._mill.procedure
+        try:
+            return procedure is not None and procedure.running and procedure.hear(words.strip())
+        except IdlerError as why:
+            self.says(why.sentence)
+            return True
 
     def _submit(self, text: str, *, beforehand: bool = False) -> None:
         """An answer to what is asked now; a wrong one is asked for again with its reason."""
@@ -143,9 +167,22 @@ class _Terminal:
             procedure.stop(f"Nobody answered: {procedure.question.text}")
 
 
+def _named(procedure: str, named: tuple[str, ...], machine: str, file: str) -> tuple[str, str]:
+    """What is run, where there is something to be named, and the machine. Raises click.UsageError."""
+    words = list(named)
+    what = file
+    if procedure in ("program", "figure", "action") and not what and (len(words) == 2 or (machine and words)):
+        what = words.pop(0)
+    machine = machine or (words.pop(0) if words else "")
+    if words or not machine:
+        raise click.UsageError(f"{' '.join(named)}: name one machine after the procedure.")
+    return what, machine
+
+
 @click.command()
 @click.argument("procedure")
-@click.argument("machine")
+@click.argument("named", nargs=-1)
+@click.option("--machine", default="", help="The machine, where it is not named after the procedure.")
 @CONTROLLER
 @SHELF
 @click.option("--axis", default="", help="The letter of the axis.")
@@ -160,14 +197,35 @@ class _Terminal:
 @click.option(
     "--tolerance", default="", help="What is wanted: 0.02 % of a scale, 0.02 mm of play, 0.1 mm per m of a right angle."
 )
-@click.option("--way", default="", help="Of ending the spindle: esc, stop, guard, ready or link.")
+@click.option(
+    "--way",
+    default="",
+    help="Of ending the spindle: esc, stop, guard, ready, link; what is touched: top, left …; of a work zero: down.",
+)
 @click.option("--seconds", default=10, show_default=True, type=click.IntRange(1, 3600), help="Of the filter study.")
-@click.option("--spindle", is_flag=True, help="The filter study with the spindle running.")
+@click.option("--spindle", is_flag=True, help="The filter study, or a program, with the spindle running.")
+@click.option("--sides", is_flag=True, help="Of the rectangle of marks, the sides too.")
+@click.option("--plane", default="", help="Of a square: XY, XZ or YZ.")
+@click.option("--file", default="", help="Of a program, where it is not named after the procedure.")
+@click.option(
+    "--of", multiple=True, metavar="KEY=VALUE", help="What a figure or a touch is asked for: width=60, thickness=10 …"
+)
+@click.option("--zero", default="", help="Take the work zero first: here, here:XY, or places as X=12.5,Y=40.")
+@click.option("--raised", default="", help='Height that a program runs higher: "20 mm".')
+@click.option("--feed", default="", help="Rate of feeds in per cent.")
+@click.option("--rapid", default="", help="Rate of rapids in per cent.")
+@click.option("--single", is_flag=True, help="A program waits after each of its lines, until “go” is typed.")
 def run(
-    procedure: str, machine: str, address: str, folder: Path | None, axis: str, given: tuple[str, ...], power: bool,
-    take: bool, as_json: bool, length: str, instrument: str, tolerance: str, way: str, seconds: int, spindle: bool,
+    procedure: str, named: tuple[str, ...], machine: str,
+    address: str, folder: Path | None, axis: str, given: tuple[str, ...], power: bool,
+    take: bool, as_json: bool, length: str, instrument: str, tolerance: str, way: str, seconds: int, spindle: bool, sides: bool,
+    plane: str, file: str, of: tuple[str, ...], zero: str, raised: str, feed: str, rapid: str, single: bool,
 ) -> None:  # fmt: skip
     """Run a procedure with a machine of the shelf at its controller: `idler describe procedures` lists them.
+
+    NAMED is the machine; of `run program` the file and the machine, of `run figure` the kind of figure and the machine, of
+    `run action` the action's name and the machine. While a program or a figure runs, what is typed holds it: pause, go, single,
+    lines, feed 50, rapid 25.
 
     What it asks is asked here; Ctrl-C stops the machine first. Exit code 0 where it is proven (or done, where there is
     nothing to prove), 1 where it is not, 2 where machine or controller cannot be reached, 3 where it was stopped.
@@ -176,6 +234,7 @@ def run(
     from idler.procedures.engine import Ending, Result
     from idler.procedures.registry import Wishes
 
+    what, machine = _named(procedure, named, machine, file)
     terminal = _Terminal(given, as_json)
     for number in (signal.SIGINT, signal.SIGTERM):  # whoever ended it, and although a shell may have it ignored
         signal.signal(number, signal.default_int_handler)
@@ -184,7 +243,10 @@ def run(
         if power:
             mill.power()
         terminal.listen(mill)
-        wishes = Wishes(length, instrument, tolerance, way, seconds, spindle)
+        wishes = Wishes(
+            length, instrument, tolerance, way, seconds, spindle, sides, plane, file=what, figure=what, of=of, zero=zero,
+            raised=raised, feed=feed, rapid=rapid, single=single,
+        )  # fmt: skip
         try:
             result = mill.run(procedure, axis, terminal.ask, wishes)
         except KeyboardInterrupt:

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from idler.core.profile.codec import Place, Raw
 
+from .along import PathOrder, PathPlace
 from .events import Asked, AxisState, Event, PanelState
 
 if TYPE_CHECKING:
@@ -50,8 +51,8 @@ class Controller(Protocol):
         ...
 
     @property
-    def lag(self) -> Sequence[tuple[float, float]]:
-        """The following errors read while `watch_lag` is on: seconds (time.monotonic), mm (°)."""
+    def lags(self) -> Mapping[int, Sequence[tuple[float, float]]]:
+        """By slot the following errors read while `watch_lag` is on: seconds (time.monotonic), mm (°)."""
         ...
 
     @property
@@ -151,9 +152,30 @@ class Controller(Protocol):
         """Done("forget") follows."""
         ...
 
+    @property
+    def path(self) -> PathPlace:
+        """How far the path is that was followed last."""
+        ...
+
+    def follow(self, order: PathOrder) -> None:
+        """Axes along a path, from where they stand; `path` says what becomes of it. STOP ends it on the path."""
+        ...
+
+    def go_on(self) -> None:
+        """Begins the leg of a path that waits for a person, or the next part of a single block."""
+        ...
+
+    def path_rates(self, feed: float, rapid: float) -> None:
+        """How fast time goes along the path, 0 to 1, in feeds and in rapids."""
+        ...
+
+    def single_block(self, on: bool) -> None:
+        """Whether it is waited at the end of each line."""
+        ...
+
     def watch(self, on: bool) -> None: ...
 
-    def watch_lag(self, slot: int | None) -> None: ...
+    def watch_lag(self, *slots: int) -> None: ...
 
 
 @dataclass(frozen=True)

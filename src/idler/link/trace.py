@@ -74,15 +74,16 @@ class Trace:
                 self._touched[:] = False  # the last edge that was read of an input need not be its last
             self._expected = block.first + len(block)
             self.now = block.now if len(block) < MOST_EDGES else int(block.times[-1])  # a full block has more behind it
-            at = np.arange(self._written, self._written + len(block)) % KEPT
-            self._times[at] = block.times
-            self._codes[0, at], self._codes[1, at] = block.inputs, block.closed
-            self._written += len(block)
-            self._counts += np.bincount(block.inputs, minlength=len(self._counts))[: len(self._counts)]
-            self._levels[block.inputs] = block.closed
-            self._touched[block.inputs] = True
-            for slot in np.flatnonzero(~self._touched):
-                self._levels[slot] = closed >> int(slot) & 1
+            if len(block):
+                at = np.arange(self._written, self._written + len(block)) % KEPT
+                self._times[at] = block.times
+                self._codes[0, at], self._codes[1, at] = block.inputs, block.closed
+                self._written += len(block)
+                self._counts += np.bincount(block.inputs, minlength=len(self._counts))[: len(self._counts)]
+                self._levels[block.inputs] = block.closed
+                self._touched[block.inputs] = True
+            bits = closed >> np.arange(len(self._levels)) & 1
+            np.copyto(self._levels, bits, where=~self._touched, casting="unsafe")
 
     def counts(self) -> list[int]:
         """Edges of each input since the controller started, as far as they were read."""

@@ -1,4 +1,4 @@
-"""What every way of measuring the angle of X and Y shares: between which axes, what would mend it, and what is proven by it."""
+"""What every way of measuring the angle of two axes shares: which axes, what would mend it, and what is proven by it."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from idler.core.geometry.square import (
     verdict,
 )
 from idler.core.machine import Address, Axis, Machine
-from idler.core.proof.claims import Witness, flat_pair, square_claim, value_texts
+from idler.core.proof.claims import Witness, flat_pair, square_claim, square_pairs, value_texts
 from idler.core.values.parameter import Value
 from idler.core.words import listed
 from idler.session.session import Session
@@ -51,6 +51,7 @@ class AngleRun(Procedure):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.across: float | None = None
+        self._pair: tuple[int, int] | None = None  # where another one than that along the bed was chosen
         self._rests: dict[str, str] = {}  # the values with which it was measured
 
     @property
@@ -76,7 +77,13 @@ class AngleRun(Procedure):
     @property
     def pair(self) -> tuple[int, int] | None:
         """The two axes; None where the machine has no bed that they span."""
-        return flat_pair(self._session.machine)
+        return self._pair if self._pair in square_pairs(self._session.machine) else flat_pair(self._session.machine)
+
+    @property
+    def beam(self) -> int | None:
+        """The one of them whose beam has two motors: its offset turns it along the bed, and no other way."""
+        pair = flat_pair(self._session.machine)
+        return beam_of(self._session.machine, *pair) if pair is not None and pair == self.pair else None
 
     @property
     def _axes(self) -> tuple[Axis, Axis] | None:
@@ -90,8 +97,7 @@ class AngleRun(Procedure):
         machine, found, pair = self._session.machine, self.found, self.pair
         if found is None or pair is None or not self.across:
             return {}
-        beam = beam_of(machine, *pair)
-        return squaring(machine, beam, found, self.across) if beam is not None else {}
+        return squaring(machine, self.beam, found, self.across) if self.beam is not None else {}
 
     @property
     def further(self) -> float | None:
@@ -103,8 +109,7 @@ class AngleRun(Procedure):
         """What was found, and what is to be done about it."""
         if self.over is None or self._axes is None or self.pair is None:
             return ""
-        beam = beam_of(self._session.machine, *self.pair)
-        axis = self._session.machine.axis(beam) if beam is not None else None
+        axis = self._session.machine.axis(self.beam) if self.beam is not None else None
         return sentence(*self._axes, self.found, self.over, tolerance, axis, self.further)
 
     def settle(self, tolerance: float) -> None:

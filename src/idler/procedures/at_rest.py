@@ -38,6 +38,10 @@ class Stopwatch:
         return self.seconds
 
 
+NEVER_STARTS = 2.0  # s of the controller's clock without motion after it was asked for
+HEARD_BY = 0.3  # s of the computer's own clock within which a report comes in, however quick the controller's is
+
+
 class AtRest:
     """Made when the motion is asked for; `look` as often as something new may have been heard. taken: whether the controller
     has taken what was asked for; until then it cannot stand still for it."""
@@ -46,7 +50,7 @@ class AtRest:
         self._session, self._slot, self._taken = session, slot, taken
         self.stood = self._at = session.axes[slot].position  # where it began
         self.started = False
-        self._watch = Stopwatch(session)
+        self._watch, self._since = Stopwatch(session), session.loop.now()
 
     def look(self) -> AxisState:
         """The axis now. One that stands elsewhere than it stood has moved: a quick move may be over between two reports."""
@@ -57,6 +61,12 @@ class AtRest:
         self._at = axis.position
         self.started = self.started or axis.moving or axis.position != self.stood
         return axis
+
+    @property
+    def stuck(self) -> bool:
+        """Whether it should have begun long ago, and a report of it would be here."""
+        late = self._session.loop.now() - self._since > HEARD_BY
+        return not self.started and self.seconds > NEVER_STARTS and late
 
     @property
     def seconds(self) -> float:

@@ -91,6 +91,12 @@ class BladeRun(AngleRun):
         self.begin(self._measuring(tolerance), "The square is laid on the bed.")
         return ""
 
+    def choose(self, pair: tuple[int, int]) -> None:
+        """Another pair of axes; the square is laid anew for it."""
+        if pair != self.pair:
+            self._pair = pair
+            self.drop()
+
     def drop(self) -> None:
         """Forgets both layings."""
         self.layings = []
@@ -113,9 +119,10 @@ class BladeRun(AngleRun):
     def _laying(self, number: int) -> Generator[Wait, None, None]:
         assert self._axes is not None
         first, second = self._axes
+        lay = "Stand" if second.name == "Z" else "Lay"
         ways = (f"stock along {first.name}, blade to + of {second.name}", f"its stock to \u2212 of {first.name} now")
         words = (
-            f"Lay the square on the bed, {ways[0]}. Its stock points from the corner to + of {first.name}."
+            f"{lay} the square on the bed, {ways[0]}. Its stock points from the corner to + of {first.name}."
             if number == 0
             else f"Turn the square over about its blade, {ways[1]}, the blade still to + of {second.name}."
         )
@@ -123,7 +130,7 @@ class BladeRun(AngleRun):
         self.leg = (number, STOCK)
         yield from self.ask(done("blade.lay", words), free=True)
         if hands is not None:
-            hands.ask(answered.append, do="lay", turned=bool(number))
+            hands.ask(answered.append, do="lay", turned=bool(number), plane=f"{first.name}{second.name}")
             yield lambda: bool(answered)
         ends = []
         for leg, way in ((STOCK, -1 if number else 1), (BLADE, 1)):

@@ -24,7 +24,7 @@ from idler.core.mechanics.scale import Instrument
 from idler.core.proof.claims import Witness, comeback_claim, value_texts
 from idler.session.session import Session
 
-from .dial import DIALS, dial_value, see_it_follow, set_to_zero
+from .dial import DIALS, Held, see_it_follow, set_to_zero
 from .engine import Procedure, Result, Run, Wait
 from .questions import done, reading
 from .safe import go_to, safe_speed
@@ -106,8 +106,9 @@ class ComebackRun(Procedure):
                 f"{axis.reads.length(far, 0)} away from the dial and comes back to it.", axis.name, instrument=self.dial.key,
             )
         )  # fmt: skip
-        yield from set_to_zero(session, axis=axis.name, instrument=self.dial.key)
-        yield from see_it_follow(self, session, axis.slot, self.dial, at, "return.follows")
+        held = Held(self.dial, axis)
+        yield from set_to_zero(session, **held.at_bench)
+        yield from see_it_follow(self, session, held, at, "return.follows")
         kept, kinds = self.arrivals[axis.name], order(rounds)
         for number, kind in enumerate(kinds, start=1):
             yield from self._arrive(kind, at, far if kind.far else NEAR, fast if kind.fast else fast * SLOW)
@@ -115,8 +116,7 @@ class ComebackRun(Procedure):
                 reading(
                     "return.reading", f"Arrival {number} of {len(kinds)}: {axis.name} came to {where} from {kind.words}. What "
                     "does the dial say, with its sign?",
-                    lambda typed: dial_value(typed, self.dial, axis.reads, f"dial at {axis.name}"),
-                    axis=axis.name, instrument=self.dial.key, unit=axis.reads.name,
+                    held.value, axis=axis.name, instrument=self.dial.key, unit=axis.reads.name,
                 )
             )  # fmt: skip
             kept.append(Arrival(kind, float(said or 0)))

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Generator
+from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
 
 from idler.core.errors import Refusal
-from idler.core.geometry.play import FOLLOWS, follows
+from idler.core.geometry.play import FOLLOWS, at_radius, follows
+from idler.core.machine import Axis
 from idler.core.mechanics.scale import Instrument, fitting
 from idler.core.values.measures import Measures
 from idler.core.values.quantity import parse
@@ -29,25 +33,56 @@ def dial_value(typed: str, dial: Instrument, reads: Measures, part: str) -> Frac
     return value
 
 
-def see_it_follow(
-    run: Procedure, session: Session, slot: int, dial: Instrument, at: float, key: str
-) -> Generator[Wait, None, None]:
+@dataclass(frozen=True)
+class Held:
+    """A dial against the part that a linear axis moves, or at a radius (mm) against an arm on one that turns."""
+
+    dial: Instrument
+    axis: Axis
+    radius: float | None = None
+
+    @property
+    def reads(self) -> Measures:
+        """What the dial itself says: lengths, whatever the axis counts in."""
+        return Measures(inch=self.axis.reads.inch)
+
+    @property
+    def by_axis(self) -> Instrument:
+        """The dial in the axis's own unit."""
+        return self.dial if self.radius is None else at_radius(self.dial, self.radius)
+
+    def moved(self, said: float) -> float:
+        """By how much the axis moved, in mm (°), where the dial says so many mm."""
+        return said if self.radius is None else math.degrees(said / self.radius)
+
+    def value(self, typed: str) -> Fraction:
+        """What was read, in mm. Raises Refusal."""
+        return dial_value(typed, self.dial, self.reads, f"dial at {self.axis.name}")
+
+    @property
+    def at_bench(self) -> dict[str, Any]:
+        """Where the hands of the bench hold it."""
+        place = {"axis": self.axis.name, "instrument": self.dial.key}
+        return place if self.radius is None else {**place, "over": "arm", "radius": self.radius}
+
+
+def see_it_follow(run: Procedure, session: Session, held: Held, at: float, key: str) -> Generator[Wait, None, None]:
     """A dial that touches nothing, or another part, would say that nothing ever moves. Raises Trouble."""
-    axis = session.machine.axis(slot)
+    axis, dial = held.axis, held.dial
+    slot = axis.slot
     yield from go_to(run, session, slot, at - FOLLOWS)
     said = yield from run.ask(
         reading(
             key, f"{axis.name} went {axis.reads.length(FOLLOWS, trim=True)} to \u2212, to see that the dial "
             "follows. What does it say, with its sign?",
-            lambda typed: dial_value(typed, dial, axis.reads, f"dial at {axis.name}"),
-            axis=axis.name, instrument=dial.key, unit=axis.reads.name,
+            held.value, axis=axis.name, instrument=dial.key, unit=held.reads.name,
         )
     )  # fmt: skip
-    if why := follows(float(said or 0)):
-        raise Trouble(f"The dial says {axis.reads.length(float(said or 0))}: {why}. Nothing was measured with it.")
+    if why := follows(held.moved(float(said or 0))):
+        raise Trouble(f"The dial says {held.reads.length(float(said or 0))}: {why}. Nothing was measured with it.")
 
 
-def set_to_zero(session: Session, **where: str) -> Generator[Wait, None, None]:
+def set_to_zero(session: Session, **where: Any) -> Generator[Wait, None, None]:
     """On the bench its hands set the dial to zero here; at a real machine the person has done it."""
     hands, answered = session.bench_hands, list[object]()
     if hands is not None:

@@ -30,7 +30,6 @@ from .questions import Question, QuestionKind
 LOOK = 0.02  # s between two looks
 ARRIVED = 0.1  # s at rest where it should be
 TOUCH_SPEED = 60.0  # mm/min or °/min, where none was told: an axis may stand before iron
-NEVER_STARTS = 2.0  # s without motion after it was asked for
 
 IRON, USUAL = 0.85, 0.6  # of the torque: what iron takes, and the most that an axis takes which can be told from it
 FEW = 4  # readings of the effort before it is judged
@@ -84,7 +83,8 @@ def is_iron(efforts: Sequence[float]) -> bool:
 
 
 class Procedure:
-    """`changed` at every step and at the end; `ended` at the end, with the result. words: what it does now, or why it ended.
+    """`changed` at every step and at the end; `progressed` with every look at what moves, where that is drawn;
+    `ended` at the end, with the result. words: what it does now, or why it ended.
 
     Values that are tried are written without storing, and put back by the steps or, where they were ended, at the next rest.
     """
@@ -95,6 +95,7 @@ class Procedure:
 
     def __init__(self, session: Session) -> None:
         self.changed: Topic[()] = Topic()
+        self.progressed: Topic[()] = Topic()
         self.ended: Topic[Result] = Topic()
         self._session = session
         self.words = ""
@@ -200,7 +201,7 @@ class Procedure:
     def _failed(self, what: str) -> None:
         if what == "try":
             self._owed = False
-        self.stop("The controller refused a step of it.")
+        self.stop(f"A step of it was not done. {self._session.refusal}".rstrip())
 
     def _take(self, event: Read) -> None:
         self._read.update(event.raws)
@@ -258,6 +259,10 @@ class Procedure:
         """Keeps a proof that this run gathered. What it says of its witness, and whether it may be kept, is the session's."""
         self._session.keep_proof(claim, passed, words, witness.given_beforehand() if self._beforehand else witness)
 
+    def hear(self, words: str) -> bool:
+        """What a person says while nothing is asked; False where it means nothing here. Raises Refusal."""
+        return False
+
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def touch_speed(self, slot: int) -> float:
@@ -290,7 +295,7 @@ class Procedure:
                     self._session.link.stop_axis(slot)
             elif not rest.started and not seek and self._taken and axis.reached and axis.at_limit:
                 return True  # it stands at the end already
-            elif not rest.started and rest.seconds > NEVER_STARTS:
+            elif rest.stuck:
                 raise Trouble("The axis did not start.")
             return rest.started and rest.seconds > ARRIVED
 

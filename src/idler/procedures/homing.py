@@ -7,7 +7,9 @@ person has said why, and homed again.
 from __future__ import annotations
 
 from collections.abc import Generator, Mapping
+from dataclasses import replace
 
+from idler.core.actions.steps import Event
 from idler.core.homing import (
     Rehearsal,
     by_index,
@@ -49,8 +51,9 @@ from idler.session.session import Session
 from idler.session.topic import Topic
 
 from .at_rest import Stopwatch
-from .engine import Ending, Procedure, Result, Run, Wait
+from .engine import Ending, Procedure, Result, Run, Trouble, Wait
 from .homing_record import Record
+from .performing import Performer
 from .questions import choice
 
 _MEASURED = (FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE, SIDES, USUAL_EFFORT, RAN_ON)
@@ -175,7 +178,21 @@ class HomingRun(Procedure):
         self._judge_ended()
         self.changed.publish()
         yield lambda: not self._unread
-        return self._result(groups, (yield from self._why_elsewhere()) if self.asks else {})
+        result = self._result(groups, (yield from self._why_elsewhere()) if self.asks else {})
+        if result.end is not Ending.PROVEN:
+            return result
+        return (yield from self._acted(result))
+
+    def _acted(self, result: Result) -> Run:
+        """What is to be done once after each homing. That it could not be done takes nothing from the homes."""
+        performer = Performer(self._session, self)
+        try:
+            yield from performer.happened(Event.HOMED)
+        except Trouble as why:
+            return replace(result, words=f"{result.words} {why.result.words}")
+        finally:
+            performer.let_go()
+        return result
 
     def _why_elsewhere(self) -> Generator[Wait, None, dict[Address, Value]]:
         """Asks why homes were found elsewhere than before; the edits that follow from the answers."""
@@ -237,7 +254,7 @@ class HomingRun(Procedure):
         for slot in self._now:
             if slot < len(axes) and self.records[slot].result is wire.HomingResult.NONE:
                 self._note(self.records[slot], axes[slot], made, now)
-        self.changed.publish()
+        self.progressed.publish()
         return all(self.records[slot].result is not wire.HomingResult.NONE for slot in self._now)
 
     def _note(self, record: Record, axis: AxisState, made: frozenset[int], now: float) -> None:

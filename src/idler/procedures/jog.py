@@ -36,6 +36,7 @@ class Jog:
         self._size = self._step_size()  # of the step in mm, so that another unit or list keeps it
         self._owed: dict[int, Fraction] = {}  # what steps asked for more than the controller could be told, by slot
         session.changed.subscribe(self._follow)
+        self._turned: dict[int, float] = {}  # by slot, when the steps of a wheel are made
         self._typed: Fraction | None = None
         self.armed = False
         self._held: int | None = None
@@ -111,31 +112,73 @@ class Jog:
         """A jog button or an armed key went down. fast: at the fast speed, whatever is chosen."""
         if self.armed:
             self._disarm.start()
-        if self._session.connected and (why := self._session.axes_obstacle or self._session.floor.obstacle()):
-            self._session.tell("warn", f"Nothing was moved. {why}")
+        if self._refused():
             return
         if slot < len(self._session.axes):
             self._pressed = slot, sign, self._session.axes[slot].position
             if self._session.axes[slot].unwatched:
                 self._session.tell("warn", _UNWATCHED)
-        axis = self._session.machine.axis(slot)
-        top = axis.number("pace.top_speed")
-        wanted = self.speed_when(True) if fast else self.speed
-        speed = float(min(wanted, top) if top else wanted)
+        speed = self._speed_of(slot, self.speed_when(True) if fast else self.speed)
         if self.step:
-            asked = Fraction(self.step) * sign / shown_per_travel(self._session.machine, slot)
-            if self._session.machine.inch and not axis.rotary:
-                asked = convert(asked, INCH, MM)
-            asked += self._owed.get(slot, Fraction(0))
-            distance = round(asked / POSITION_STEP) * POSITION_STEP
-            self._owed[slot] = asked - distance
-            self._aim(slot, float(distance))
-            self._session.link.jog_step(slot, float(distance), speed)
+            self._step(slot, sign, speed)
         else:
-            self.let_go()
-            self._held = slot
-            self._confirm.begin()
-            self._session.link.jog_hold(slot, sign * speed)
+            self._hold(slot, sign * speed)
+
+    def turn(self, slot: int, count: int, behind: float) -> int:
+        """Detents of a wheel, a step each; how many of them were made. behind: s of jogging that the axis may be behind; a
+        wheel that is turned faster is not run after."""
+        if self._refused() or slot >= len(self._session.axes):
+            return 0
+        speed, now = self._speed_of(slot, self.speed), self._session.loop.now()
+        size = Fraction(self.step or self.steps[FIRST_STEP])
+        takes = float(abs(self._distance(slot, size))) / (speed / 60)
+        made, sign = 0, 1 if count > 0 else -1
+        over = max(self._turned.get(slot, 0.0), now)  # when what was asked for so far is made
+        while made < abs(count) and over - now <= behind:
+            self._step(slot, sign, speed, size)
+            made += 1
+            over += takes
+        self._turned[slot] = over
+        return made * sign
+
+    def drive(self, slot: int, share: float) -> None:
+        """At a share of the jog speed, from −1 to 1, until it is another one or `let_go`; 0 ends it."""
+        if not share:
+            if self._held == slot:
+                self.let_go()
+        elif not self._refused():
+            self._hold(slot, share * self._speed_of(slot, self.speed))
+
+    def _refused(self) -> bool:
+        """Whether nothing can be moved now; it is said why."""
+        why = self._session.axes_obstacle or self._session.floor.obstacle() if self._session.connected else ""
+        if why:
+            self._session.tell("warn", f"Nothing was moved. {why}")
+        return bool(why)
+
+    def _speed_of(self, slot: int, wanted: Fraction) -> float:
+        top = self._session.machine.axis(slot).number("pace.top_speed")
+        return float(min(wanted, top) if top else wanted)
+
+    def _distance(self, slot: int, size: Fraction) -> Fraction:
+        """What a step on the screen is in the axis's own unit."""
+        asked = size / shown_per_travel(self._session.machine, slot)
+        inch = self._session.machine.inch and not self._session.machine.axis(slot).rotary
+        return convert(asked, INCH, MM) if inch else asked
+
+    def _step(self, slot: int, sign: int, speed: float, size: Fraction | None = None) -> None:
+        asked = self._distance(slot, Fraction(self.step) if size is None else size) * sign
+        asked += self._owed.get(slot, Fraction(0))
+        distance = round(asked / POSITION_STEP) * POSITION_STEP
+        self._owed[slot] = asked - distance
+        self._aim(slot, float(distance))
+        self._session.link.jog_step(slot, float(distance), speed)
+
+    def _hold(self, slot: int, speed: float) -> None:
+        self.let_go()
+        self._held = slot
+        self._confirm.begin()
+        self._session.link.jog_hold(slot, speed)
 
     def _say_why(self) -> None:
         """A press that has moved nothing says why."""
@@ -159,7 +202,8 @@ class Jog:
         self._session.tell("warn", f"{name} did not move to {way}: {words}")
 
     def let_go(self) -> None:
-        """Whatever was held is let go."""
+        """Whatever was held is let go; what a wheel asked for is not waited for."""
+        self._turned.clear()
         if self._held is not None:
             slot, self._held = self._held, None
             self._confirm.end()
@@ -171,6 +215,7 @@ class Jog:
         self._confirm.end()
         self.targets.clear()
         self._owed.clear()
+        self._turned.clear()
 
     def _aim(self, slot: int, distance: float) -> None:
         """Where the ghost on the rail stands: the end of the steps asked for."""

@@ -11,7 +11,7 @@ from idler.core.words import listed
 from idler.session.session import Session
 
 from .at_rest import AtRest
-from .engine import ARRIVED, NEVER_STARTS, Result, Run, Steps, Trouble, Wait
+from .engine import ARRIVED, Result, Run, Steps, Trouble, Wait
 from .witness import WitnessRun
 
 TOUCHES = 2  # of each switch, before and after
@@ -139,7 +139,7 @@ class KeptRun(WitnessRun):
         def over() -> bool:
             for name, rest in asked:
                 rest.look()
-                if not rest.started and rest.seconds > NEVER_STARTS:
+                if rest.stuck:
                     raise Trouble(f"{name} did not start.")
             return all(rest.started and rest.seconds > ARRIVED for _, rest in asked)
 

@@ -89,6 +89,7 @@ class LevelRun(Procedure):
     def drop(self) -> None:
         """Forgets the heights: they hang on one zero of the dial."""
         self.heights, self.measured = [], None
+        self._session.program.bed = None
         self.changed.publish()
 
     def obstacle(self) -> str:
@@ -115,6 +116,7 @@ class LevelRun(Procedure):
         claim = level_claim(self._session.machine, self.axes[0].slot, self.axes[1].slot)
         self._rests = value_texts(self._session.machine, claim.rests)
         self.measured, self.heights = self.grid, []
+        self._session.program.bed = None
         self.begin(self._measuring(tolerance), "To the first place.")
         return ""
 
@@ -127,6 +129,7 @@ class LevelRun(Procedure):
         claim = level_claim(machine, axes[0].slot, axes[1].slot)
         if value_texts(machine, claim.rests) != self._rests:
             return  # read with other values: they prove nothing of these
+        self._session.program.bed = found
         held = verdict(found, tolerance) is LevelVerdict.PROVEN
         wanted = axes[0].reads.length(tolerance, 3, trim=True)
         self.keep_proof(claim, held, f"{figures(found, *axes[:2])}; wanted {wanted}", Witness.INSTRUMENT)

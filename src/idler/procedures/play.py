@@ -2,36 +2,47 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Generator
+from dataclasses import replace
 from fractions import Fraction
 
+from idler.core.errors import Refusal
 from idler.core.geometry.play import (
     BACKLASH,
+    LEAST_RADIUS,
     PLACES,
     TURN_ROUND,
+    USUAL_RADIUS,
     DialReading,
     PlayAt,
     PlayVerdict,
     edit,
     figures,
+    most_radius,
     places,
     plays,
     sentence,
     verdict,
 )
-from idler.core.machine import Address
-from idler.core.mechanics.scale import Instrument
+from idler.core.machine import Address, Axis
+from idler.core.mechanics.scale import COVERAGE, Instrument
 from idler.core.proof.claims import Witness, play_claim, value_texts
 from idler.core.values.parameter import Value
+from idler.core.values.quantity import parse
+from idler.core.values.units import Dimension
 from idler.session.session import Session
 
-from .dial import DIALS, dial_value, see_it_follow, set_to_zero
+from .dial import DIALS, Held, see_it_follow, set_to_zero
 from .engine import Procedure, Result, Run, Wait
 from .questions import done, reading
 from .safe import count_of, go_to
 
 TIMES = 3  # readings from each side
-TOLERANCE = 0.02  # mm that may be left, where nothing else is wanted
+RADIUS_OFF = (
+    1 / 3
+)  # of the play: a radius told so much too large passes where the dial must follow to a quarter (1 / 0.75)
+TOLERANCE = 0.02  # mm (°) that may be left, where nothing else is wanted
 
 
 class PlayRun(Procedure):
@@ -43,6 +54,7 @@ class PlayRun(Procedure):
         super().__init__(session)
         self.dial: Instrument = DIALS[0]
         self.readings: dict[str, list[DialReading]] = {}
+        self.radius: dict[str, float] = {}  # mm: where the dial stands on an axis that turns
         self._told: dict[str, float] = {}  # what was taken up while they were read
         self._rests: dict[str, dict[str, str]] = {}  # the values with which they were read
         self._slot = 0
@@ -50,7 +62,15 @@ class PlayRun(Procedure):
     def found(self, slot: int) -> list[PlayAt]:
         """The play that is left, place by place."""
         name = self._session.machine.names[slot]
-        return plays(self.readings.get(name, []), self.dial, count_of(self._session, slot))
+        found = plays(self.readings.get(name, []), self.held(slot).by_axis, count_of(self._session, slot))
+        if not self._session.machine.axis(slot).rotary:
+            return found
+        return [replace(each, standard=math.hypot(each.standard, RADIUS_OFF * each.play / COVERAGE)) for each in found]
+
+    def held(self, slot: int) -> Held:
+        """The dial as it stands against this axis."""
+        axis = self._session.machine.axis(slot)
+        return Held(self.dial, axis, self.radius.get(axis.name, USUAL_RADIUS) if axis.rotary else None)
 
     def told(self, slot: int) -> float:
         """What the controller takes up, in mm, as it was while the readings were taken."""
@@ -77,8 +97,6 @@ class PlayRun(Procedure):
     def obstacle(self, slot: int) -> str:
         """Why it cannot be measured now, or an empty text."""
         session, axis = self._session, self._session.machine.axis(slot)
-        if axis.rotary:
-            return f"{axis.name} turns: its play is not measured here yet."
         claim = play_claim(session.machine, slot)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
@@ -97,6 +115,7 @@ class PlayRun(Procedure):
         rests = value_texts(self._session.machine, play_claim(self._session.machine, slot).rests)
         if self._rests.get(name) != rests or len(self._whole(slot, times)) == PLACES:
             self.readings[name] = []  # complete ones, or of another machine
+            self.radius.pop(name, None)
         self._told[name], self._rests[name] = now, rests
         self.begin(self._measuring(tolerance, times), f"{name} goes to the first place.")
         return ""
@@ -114,6 +133,8 @@ class PlayRun(Procedure):
         slot, axis = self._slot, self._session.machine.axis(self._slot)
         kept, whole = self.readings.setdefault(axis.name, []), self._whole(slot, times)
         kept[:] = [each for each in kept if each.at in whole]
+        if axis.rotary and axis.name not in self.radius:
+            yield from self._ask_radius(axis)
         for number, at in enumerate(places(axis), start=1):
             if at not in whole:
                 yield from self._place(number, at, times, kept)
@@ -137,15 +158,19 @@ class PlayRun(Procedure):
         session, axis = self._session, self._session.machine.axis(self._slot)
         where = axis.reads.length(at, 1, trim=True)
         yield from self._come(at, 1)
+        held = self.held(self._slot)
+        part = f"the part that {axis.name} moves"
+        if held.radius is not None:
+            part = f"an arm on {axis.name}, square to it and {held.reads.length(held.radius, 1, trim=True)} from the middle"
         yield from self.ask(
             done(
-                "play.zero", f"Place {number} of {PLACES}, {where}: hold the {self.dial.words(axis.reads)} against the part "
-                f"that {axis.name} moves, and set it to zero. + is the way to + of {axis.name}.",
+                "play.zero", f"Place {number} of {PLACES}, {where}: hold the {self.dial.words(held.reads)} against {part}, "
+                f"and set it to zero. + is the way to + of {axis.name}.",
                 axis.name, instrument=self.dial.key,
             )
         )  # fmt: skip
-        yield from set_to_zero(self._session, axis=axis.name, instrument=self.dial.key)
-        yield from see_it_follow(self, session, axis.slot, self.dial, at, "play.follows")
+        yield from set_to_zero(self._session, **held.at_bench)
+        yield from see_it_follow(self, session, held, at, "play.follows")
         here: list[DialReading] = []
         for turn in range(times):
             for way in (1, -1):
@@ -154,11 +179,11 @@ class PlayRun(Procedure):
                 value = yield from self.ask(
                     reading(
                         "play.reading", f"{axis.name} came to {where} from {from_}, {turn + 1} of {times}. "
-                        "What does the dial say, with its sign?", self._value,
-                        axis=axis.name, instrument=self.dial.key, unit=axis.reads.name,
+                        "What does the dial say, with its sign?", held.value,
+                        axis=axis.name, instrument=self.dial.key, unit=held.reads.name,
                     )
                 )  # fmt: skip
-                here.append(DialReading(at, way, float(value or 0)))
+                here.append(DialReading(at, way, held.moved(float(value or 0))))
                 kept.append(here[-1])
                 self.changed.publish()
         session.tell("plain", f"{axis.name}: place {number} of {PLACES} is measured.")
@@ -168,6 +193,22 @@ class PlayRun(Procedure):
         yield from go_to(self, self._session, self._slot, at - way * TURN_ROUND)
         yield from go_to(self, self._session, self._slot, at)
 
-    def _value(self, typed: str) -> Fraction:
-        axis = self._session.machine.axis(self._slot)
-        return dial_value(typed, self.dial, axis.reads, f"dial at {axis.name}")
+    def _ask_radius(self, axis: Axis) -> Generator[Wait, None, None]:
+        reads, most = self.held(axis.slot).reads, most_radius(self.dial)
+
+        def take(typed: str) -> Fraction:
+            part = f"radius at {axis.name}"
+            value = parse(typed, Dimension.TRAVEL.unit(False), bare=reads.unit(), part=part, sample=Fraction(50))
+            if not LEAST_RADIUS <= value <= most:
+                bounds = reads.range(LEAST_RADIUS, most, 0)
+                raise Refusal(part, reads.length(value, trim=True), "is too near or too far for the dial", bounds)
+            return value
+
+        said = yield from self.ask(
+            reading(
+                "play.radius", f"{axis.name} turns. How far from its middle will the dial stand against an arm on it? The "
+                "further out, the finer.", take, axis=axis.name, unit=reads.name,
+            )
+        )  # fmt: skip
+        self.radius[axis.name] = float(said or USUAL_RADIUS)
+        self.changed.publish()

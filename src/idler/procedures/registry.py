@@ -5,22 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
+from pathlib import Path
 
 from idler.core.errors import Refusal
 from idler.core.machine import Axis, Machine
 from idler.core.mechanics.scale import Instrument, fitting, instrument_needed
-from idler.core.proof.claims import STOPS
+from idler.core.proof.claims import STOPS, square_pairs
 from idler.core.spindle import meters
+from idler.core.trial import touching
+from idler.core.values.measures import Measures
 from idler.core.values.quantity import parse
 from idler.core.values.roles import InputRole
-from idler.core.values.units import Dimension
+from idler.core.values.units import MM, Dimension
 from idler.session.session import Session
 
+from .action import ActionRun
 from .angle import read_per_metre, usual_tolerance
 from .blade import USUAL, BladeRun
 from .comeback import WANTED, ComebackRun
 from .direction import DirectionRun
 from .engine import Procedure
+from .figure import FigureRun
 from .homing import HomingRun
 from .kept import KeptRun
 from .learn import LearnRun
@@ -28,6 +33,7 @@ from .level import LevelRun, usual_flatness
 from .move import MoveRun
 from .pace import TIMES, HardRun
 from .play import TOLERANCE, PlayRun
+from .program import ProgramRun, Way, read_rate
 from .repeat import TOUCHES, RepeatRun
 from .runout import TRUE_ENOUGH, RunoutRun
 from .scale import USUAL_TOLERANCE, ScaleRun, read_tolerance, usual_length
@@ -35,9 +41,12 @@ from .signals import SignalsRun
 from .square import SquareRun
 from .study import FilterStudy
 from .tailstock import IN_LINE, TailstockRun
+from .touch import TouchRun
 from .travel import TravelRun
 from .wiring import GuidedProof, TouchProof
+from .zero import DOWN, GoToZero, take_zero
 
+MOST_RAISED = 1000.0  # mm
 COUNTED = Fraction(1)  # counts per unit, where no train tells them
 
 
@@ -51,6 +60,16 @@ class Wishes:
     way: str = ""
     seconds: int = 10
     spindle: bool = False
+    sides: bool = False  # of the rectangle of marks too
+    plane: str = ""  # of a square: two letters
+    file: str = ""  # of a program
+    figure: str = ""  # its kind, and what it is asked for: texts by the keys of its fields
+    of: tuple[str, ...] = ()
+    zero: str = ""  # "here", or places as X=12.5,Y=40: the work zero is taken first
+    raised: str = ""  # by which Z goes higher
+    feed: str = ""  # rates of a path in per cent
+    rapid: str = ""
+    single: bool = False
 
 
 Begun = tuple[Procedure, str]  # with a sentence where it cannot begin
@@ -159,7 +178,7 @@ def _park(session: Session, _slot: int, _wishes: Wishes) -> Begun:
 
 def _play(session: Session, slot: int, wishes: Wishes) -> Begun:
     run = PlayRun(session)
-    return run, run.measure(slot, _wanted(wishes, session.machine, Fraction(TOLERANCE)))
+    return run, run.measure(slot, _wanted(wishes, session.machine.axis(slot).reads, Fraction(TOLERANCE)))
 
 
 def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
@@ -167,6 +186,7 @@ def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
     if wishes.instrument:
         run.instrument = _instrument(session.machine.axis(0), wishes, 0.0)
     run.propose()
+    run.with_sides = wishes.sides
     usual = usual_tolerance(session.machine)
     return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
 
@@ -174,25 +194,35 @@ def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
 def _blade(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = BladeRun(session)
     run.length = _length(session.machine.axis(0), wishes, Fraction(USUAL))
+    if wishes.plane and run.pair is not None:  # without any, the run says so itself
+        run.choose(_plane(session.machine, wishes.plane))
     usual = usual_tolerance(session.machine)
     return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
 
 
-def _wanted(wishes: Wishes, machine: Machine, usual: Fraction) -> float:
-    """A tolerance in mm. Raises Refusal."""
+def _plane(machine: Machine, text: str) -> tuple[int, int]:
+    """Two axes that are to stand at right angles. Raises Refusal."""
+    known = {"".join(machine.names[slot] for slot in pair): pair for pair in square_pairs(machine)}
+    if text.upper() not in known:
+        raise Refusal("plane", f"“{text[:8]}”", "is no pair of axes to be squared", f"one of {', '.join(known)}")
+    return known[text.upper()]
+
+
+def _wanted(wishes: Wishes, reads: Measures, usual: Fraction) -> float:
+    """A tolerance in mm (°). Raises Refusal."""
     if not wishes.tolerance:
         return float(usual)
-    return float(parse(wishes.tolerance, Dimension.TRAVEL.unit(False), bare=machine.reads.unit(), part="tolerance"))
+    return float(parse(wishes.tolerance, Dimension.TRAVEL.unit(reads.rotary), bare=reads.unit(), part="tolerance"))
 
 
 def _runout(session: Session, slot: int, wishes: Wishes) -> Begun:
     run = RunoutRun(session)
-    return run, run.measure(slot, _wanted(wishes, session.machine, TRUE_ENOUGH))
+    return run, run.measure(slot, _wanted(wishes, session.machine.reads, TRUE_ENOUGH))
 
 
 def _tailstock(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = TailstockRun(session)
-    return run, run.measure(_wanted(wishes, session.machine, IN_LINE))
+    return run, run.measure(_wanted(wishes, session.machine.reads, IN_LINE))
 
 
 def _kept(session: Session, _slot: int, _wishes: Wishes) -> Begun:
@@ -202,13 +232,13 @@ def _kept(session: Session, _slot: int, _wishes: Wishes) -> Begun:
 
 def _return(session: Session, slot: int, wishes: Wishes) -> Begun:
     run = ComebackRun(session)
-    return run, run.measure(slot, _wanted(wishes, session.machine, WANTED))
+    return run, run.measure(slot, _wanted(wishes, session.machine.reads, WANTED))
 
 
 def _level(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = LevelRun(session)
     run.propose()
-    return run, run.measure(_wanted(wishes, session.machine, usual_flatness(session.machine)))
+    return run, run.measure(_wanted(wishes, session.machine.reads, usual_flatness(session.machine)))
 
 
 def _search(session: Session, slot: int, wishes: Wishes) -> Begun:
@@ -259,6 +289,50 @@ def _encoder(session: Session, _slot: int, _wishes: Wishes) -> Begun:
     return run, run.count(1)
 
 
+def _way(session: Session, run: ProgramRun, wishes: Wishes) -> Way:
+    """How it is to be run; the work zero is taken and the rates are told. Raises Refusal."""
+    take_zero(session, wishes.zero)
+    run.set_rates(read_rate(wishes.feed or "100"), read_rate(wishes.rapid or "100"))
+    raised = float(parse(wishes.raised, MM, part="height added")) if wishes.raised else 0.0
+    if not 0 <= raised <= MOST_RAISED:
+        raise Refusal("height added", f"{raised:g} mm", "is not added", f"0 to {MOST_RAISED:g} mm")
+    return Way(not wishes.spindle, raised, wishes.single)
+
+
+def _program(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    if not wishes.file:
+        raise Refusal("program", "none", "is named", way_out="name its file")
+    run = ProgramRun(session)
+    return run, run.run_file(Path(wishes.file), _way(session, run, wishes))
+
+
+def _figure(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    from idler.core.trial.figures import checked, obstacle, read_wishes
+
+    run = FigureRun(session)
+    if why := obstacle(session.machine):
+        return run, why
+    figure = checked(wishes.figure or "hook", read_wishes(wishes.of))
+    return run, run.run_figure(figure, _way(session, run, wishes))
+
+
+def _action(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    run = ActionRun(session)
+    return run, run.start(wishes.file, "its name on a terminal")
+
+
+def _zero(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    take_zero(session, wishes.zero)
+    run = GoToZero(session)
+    return run, run.go(down=wishes.way == DOWN)
+
+
+def _probe(session: Session, _slot: int, wishes: Wishes) -> Begun:
+    texts = dict(text.partition("=")[::2] for text in wishes.of)
+    run = TouchRun(session)
+    return run, run.touch(touching.checked(session.machine, wishes.way or "top", touching.read(texts)))
+
+
 WORDS: dict[str, Word] = {
     "learn": Word("touch each switch once: which input it is, and how it rests", _learn),
     "stop": Word("the emergency stop, with all that it must do", _guided(InputRole.STOP)),
@@ -281,6 +355,11 @@ WORDS: dict[str, Word] = {
     "blade": Word("a square and a dial, and the square turned over", _blade),
     "runout": Word("a dial on what an axis holds, at four angles", _runout, True),
     "tailstock": Word("two diameters of a bar between centres", _tailstock),
+    "program": Word("a program along its path; dry unless the spindle is asked for", _program),
+    "figure": Word("a figure with a pen, and what its paper shows", _figure),
+    "probe": Word("a touch plate or a probe: top, a side, a corner, the middle of a bore or a boss", _probe),
+    "action": Word("an own action by its name", _action),
+    "zero": Word("over the work zero, Z up first; down to it, too, by the way “down”", _zero),
     "kept": Word("many moves of all axes at once between touches of their switches", _kept),
     "search": Word("the fastest pace that loses no steps", _search, True),
     "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),

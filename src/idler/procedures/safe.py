@@ -8,6 +8,7 @@ from idler.core.mechanics.chain import Chain
 from idler.core.proof.claims import Proof, ends_claim, pace_claim, state
 from idler.session.session import Session
 
+from .at_rest import HEARD_BY
 from .engine import TOUCH_SPEED, Procedure, Trouble, Wait
 
 NEAR = 2  # counts beside the place where an axis was sent
@@ -38,6 +39,13 @@ def go_to(
     axis, near = session.machine.axis(slot), NEAR * count_of(session, slot)
     if abs(place - session.axes[slot].position) > near / 4:
         yield run.move(slot, place - session.axes[slot].position, speed or safe_speed(session, slot))
+        late = session.loop.now() + HEARD_BY  # where it stands may be heard later than that it stands
+        yield (
+            lambda: (
+                abs(place - session.axes[slot].position) <= near
+                or (session.loop.now() > late and not session.axes[slot].moving)
+            )
+        )
     stands = session.axes[slot].position
     if abs(stands - place) > near:
         reads = axis.reads

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Generator
 from fractions import Fraction
 
 from idler.core.errors import Refusal
+from idler.core.geometry.sides import ALONG, Side, sentence, sides
 from idler.core.geometry.square import ASIDE, Rectangle, Squareness, fitting, largest, refusal, squareness
 from idler.core.mechanics.scale import INSTRUMENTS, Instrument
+from idler.core.proof.claims import has_height
 from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
 from idler.core.words import listed
@@ -21,6 +24,11 @@ from .safe import NEAR, count_of, go_to
 LENGTHS = tuple(item for item in INSTRUMENTS if item.key in ("rule", "tape", "trammel", "caliper"))
 FAR = 0.5  # of a diagonal: a reading that is further off was misread
 TIMES = 2  # readings of each diagonal
+MARKS = {  # between which two each length is asked for
+    "square.rising": (1, 3), "square.falling": (2, 4),
+    "square.near": (1, 2), "square.far": (4, 3), "square.left": (1, 4), "square.right": (2, 3),
+}  # fmt: skip
+LEAST_DOWN = 0.5  # mm: a tool that stands so much lower than it came stands on its mark
 
 
 class SquareRun(AngleRun):
@@ -36,6 +44,10 @@ class SquareRun(AngleRun):
         self.rectangle: Rectangle | None = None
         self.marked: Rectangle | None = None  # what lies on the bed
         self.corner = 0  # how many of its marks are made
+        self.lowered = 0.0  # mm by which the tool goes down to make a mark; 0 where each is made by hand
+        self._clear = -math.inf  # mm: how high the tool stood when it came to the last corner
+        self.with_sides = False  # whether they are read too
+        self.sides: dict[str, float] = {}  # mm, by the names in ALONG
         self.rising: list[float] = []
         self.falling: list[float] = []
 
@@ -58,6 +70,15 @@ class SquareRun(AngleRun):
         return squareness(self.marked, self.rising, self.falling, self.instrument)
 
     @property
+    def by_sides(self) -> tuple[Side, Side] | None:
+        """What the sides tell, where they were read."""
+        return sides(self.marked, self.sides, self.instrument) if self.marked is not None else None
+
+    def said(self, tolerance: float) -> str:
+        words, by_sides = super().said(tolerance), self.by_sides
+        return f"{words} {sentence(self._axes, by_sides)}" if by_sides is not None and self._axes is not None else words
+
+    @property
     def over(self) -> Rectangle | None:
         return self.marked
 
@@ -76,15 +97,15 @@ class SquareRun(AngleRun):
         rests = self._now
         whole = self.corner == 4 and min(len(self.rising), len(self.falling)) >= TIMES
         if self.marked != self.rectangle or whole or rests != self._rests:  # marks of other values prove nothing
-            self.marked, self.corner, self._rests = self.rectangle, 0, rests
+            self.marked, self.corner, self._rests, self.lowered = self.rectangle, 0, rests, 0.0
         if self.corner < 4:
-            self.rising, self.falling = [], []
+            self.rising, self.falling, self.sides = [], [], {}
         self.begin(self._measuring(tolerance), "To the first corner.")
         return ""
 
     def drop(self) -> None:
         """Forgets the readings, and not the marks."""
-        self.rising, self.falling = [], []
+        self.rising, self.falling, self.sides = [], [], {}
         self.changed.publish()
 
     # -- steps ----------------------------------------------------------------------------------------------------
@@ -95,20 +116,28 @@ class SquareRun(AngleRun):
         while self.corner < 4:
             yield from self._mark(marked.corners[self.corner])
             self.corner += 1
+        self._clear = -math.inf
         for turn in range(TIMES):
             for readings, question in (
-                (self.rising, self._diagonal("square.rising", 1, 3, turn)),
-                (self.falling, self._diagonal("square.falling", 2, 4, turn)),
+                (self.rising, self._diagonal("square.rising", turn)),
+                (self.falling, self._diagonal("square.falling", turn)),
             ):
                 if len(readings) <= turn:
                     readings.append(float((yield from self.ask(question)) or 0))
                     self.changed.publish()
+        for name, along in ALONG if self.with_sides else ():
+            if name not in self.sides:
+                self.sides[name] = float((yield from self.ask(self._side(f"square.{name}", along))) or 0)
+                self.changed.publish()
         found = self.found
         if found is None:
             return Result.of(
                 False, "No machine could have made these marks: one diagonal was misread. Measure both again."
             )
-        return self.judged(tolerance, scale=found.scale)
+        by_sides = self.by_sides or ()
+        return self.judged(
+            tolerance, scale=found.scale, **{f"scale_{k}": side.scale for k, side in enumerate(by_sides, start=1)}
+        )
 
     def _mark(self, corner: tuple[float, float]) -> Generator[Wait, None, None]:
         """A corner, reached from below on both axes; again where it was left before it was marked."""
@@ -118,24 +147,25 @@ class SquareRun(AngleRun):
         number = self.corner + 1
         while True:
             self.say(f"To corner {number} of 4. Esc stops it.")
+            yield from self._raise()  # a run that was stopped may have left the tool down
             for aside in (ASIDE, 0.0):
                 for axis, place in zip(axes, corner, strict=True):
                     yield from go_to(self, session, axis.slot, place - aside)
+            self._clear = self._high
+            if self.lowered:
+                yield from self._lift(self._clear - self.lowered)
+                yield from self._raise()
+                break
             where = ", ".join(
                 f"{axis.name} {axis.reads.length(at, 1, trim=True)}" for axis, at in zip(axes, corner, strict=True)
             )
-            yield from self.ask(
-                done(
-                    "square.mark", f"Corner {number} of 4, at {where}: mark the place under the tool. You may lower the tool "
-                    "for it; raise it again before you go on.",
-                ),
-                free=True,
-            )  # fmt: skip
+            taught = yield from self._by_hand(f"Corner {number} of 4, at {where}: mark the place under the tool.")
             moved = [
                 axis.name for axis, at in zip(axes, corner, strict=True)
                 if abs(session.axes[axis.slot].position - at) > NEAR * count_of(session, axis.slot)
             ]  # fmt: skip
             if not moved:
+                self.lowered = taught
                 break
             session.tell(
                 "warn",
@@ -146,19 +176,64 @@ class SquareRun(AngleRun):
             hands.ask(answered.append, do="mark", name=str(number))
             yield lambda: bool(answered)
 
-    def _diagonal(self, key: str, one: int, other: int, turn: int) -> Question[Fraction]:
-        assert self.pair is not None
-        reads = self._session.machine.axis(self.pair[0]).reads
+    def _by_hand(self, words: str) -> Generator[Wait, None, float]:
+        """The person makes the mark. Returns by how many mm the tool was left lowered for it; it is raised then, or 0."""
+        if self._height is not None:
+            words += (
+                " Lower the tool onto it for that. Leave it down, and Idler takes this height, raises the tool, and makes the "
+                "other marks by itself; or raise it again, and make each by hand."
+            )
+        yield from self.ask(done("square.mark", words), free=True)
+        taught = self._clear - self._high
+        yield from self._raise()
+        return taught if taught > LEAST_DOWN else 0.0
+
+    def _raise(self) -> Generator[Wait, None, None]:
+        """To where the tool was clear of the bed, where it stands lower than that."""
+        if self._clear - self._high > LEAST_DOWN:
+            yield from self._lift(self._clear)
+
+    @property
+    def _high(self) -> float:
+        """How high the tool stands, in mm; 0 where nothing carries it up and down."""
+        return self._session.axes[self._height].position if self._height is not None else 0.0
+
+    @property
+    def _height(self) -> int | None:
+        """The axis that lowers the tool."""
+        machine = self._session.machine
+        return machine.names.index("Z") if has_height(machine) else None
+
+    def _lift(self, place: float) -> Generator[Wait, None, None]:
+        """The tool up or down, as slowly as iron may be met."""
+        assert self._height is not None
+        yield from go_to(self, self._session, self._height, place, self.touch_speed(self._height))
+
+    def _diagonal(self, key: str, turn: int) -> Question[Fraction]:
+        one, other = MARKS[key]
+        assert self.pair is not None and self.marked is not None
+        reads, marked = self._session.machine.axis(self.pair[0]).reads, self.marked
         return reading(
             key, f"Measure from mark {one} to mark {other}, {turn + 1} of {TIMES}. What does the "
-            f"{self.instrument.words(reads)} say?", self._length, instrument=self.instrument.key, unit=reads.name,
+            f"{self.instrument.words(reads)} say?", lambda typed: self._length(typed, "diagonal", marked.diagonal),
+            instrument=self.instrument.key, unit=reads.name,
         )  # fmt: skip
 
-    def _length(self, typed: str) -> Fraction:
-        """The length of a diagonal. Raises Refusal."""
-        assert self.marked is not None and self.pair is not None
-        reads, told = self._session.machine.axis(self.pair[0]).reads, self.marked.diagonal
-        part, unit = "diagonal", Dimension.TRAVEL.unit(False)
+    def _side(self, key: str, along: int) -> Question[Fraction]:
+        """One side of the rectangle, read once."""
+        assert self.pair is not None and self.marked is not None
+        axis, told = self._session.machine.axis(self.pair[along]), (self.marked.width, self.marked.height)[along]
+        one, other = MARKS[key]
+        return reading(
+            key, f"Measure the side along {axis.name} from mark {one} to mark {other}. What does the "
+            f"{self.instrument.words(axis.reads)} say?", lambda typed: self._length(typed, "side", told),
+            instrument=self.instrument.key, unit=axis.reads.name,
+        )  # fmt: skip
+
+    def _length(self, typed: str, part: str, told: float) -> Fraction:
+        """A length between two marks. Raises Refusal."""
+        assert self.pair is not None
+        reads, unit = self._session.machine.axis(self.pair[0]).reads, Dimension.TRAVEL.unit(False)
         value = parse(typed, unit, bare=reads.unit(), part=part, sample=Fraction(round(told)))
         if abs(value - Fraction(told)) > Fraction(FAR * told):
             raise Refusal(

@@ -242,7 +242,7 @@ class TravelRun(WitnessRun):
             def ready(wait: Wait = wait) -> bool:
                 places = zip(self._session.machine.names, self._session.axes, strict=True)
                 self.trail.append({name: axis.position for name, axis in places})
-                self.changed.publish()
+                self.progressed.publish()
                 return wait()
 
             yield ready

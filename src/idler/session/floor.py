@@ -4,14 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from idler.core.words import capital
+from idler.core.words import capital, duration
 
 from .topic import Topic
-
-
-def _time(seconds: float) -> str:
-    whole = max(1, round(seconds))
-    return f"{whole} s" if whole < 60 else f"{whole // 60} min {whole % 60:02} s"
 
 
 class Floor:
@@ -23,6 +18,11 @@ class Floor:
         self.changed: Topic[()] = Topic()
         self._owner: object | None = None
         self._words = ""
+
+    @property
+    def owner(self) -> object | None:
+        """What runs, itself."""
+        return self._owner
 
     @property
     def words(self) -> str:
@@ -49,7 +49,7 @@ class Floor:
             return ""
         gone = self._now() - self._begun
         left = self._takes - gone
-        return f"{_time(left)} left" if left > 0 else f"for {_time(gone)}"
+        return f"{duration(left)} left" if left > 0 else f"for {duration(gone)}"
 
     def leave(self, owner: object) -> None:
         """It runs no more; where it did not, nothing changes."""

@@ -131,7 +131,8 @@ class LinkEvents:
 
     def _stopped(self, event: events.Emergency) -> None:
         session = self._session
-        if event.code == 0:
+        session.cause_gone = event.code == 0
+        if session.cause_gone:
             session.tell("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
         self._tell_incident(Incident(event.code, event.axis, event.input, self._homed_names()))

@@ -34,7 +34,8 @@ def motion_words(session: Session) -> str:
     if faulted:
         current = [name for name, axis in named if axis.state.powered]
         others = f", {' '.join(current)} powered" if current else ", drives off"
-        return f"fault of {' '.join(faulted)}{others}{tail}" if current else f"fault{others}{tail}"
+        fault = "fault over" if session.cause_gone else "fault"
+        return f"{fault} of {' '.join(faulted)}{others}{tail}" if current else f"{fault}{others}{tail}"
     drives = "drives powered" if session.powered else "drives off"
     if session.link.panel.conditions & Condition.SPINDLE:
         drives = f"spindle on, {drives}"

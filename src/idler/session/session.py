@@ -31,6 +31,7 @@ from idler.link.controller import Controller, kind_of
 from idler.link.plan import plan
 from idler.shelf.shelf import Shelf
 
+from .acts import Acts
 from .controllerside import ControllerSide
 from .current import CurrentWatch
 from .edits import Edit, Reshape
@@ -40,6 +41,7 @@ from .link_events import LinkEvents
 from .lock import SetupLock
 from .loop import Loop
 from .motion_words import UNHEARD
+from .programs import ProgramInHand
 from .revisions import Revisions
 from .spindlebus import SpindleBus
 from .topic import Topic
@@ -97,6 +99,7 @@ class Session:
         self.link: Controller = self._kind.open(self._link_events.heard)
         self.busy = ""
         self.refusal = ""  # why what was asked for last could not be done
+        self.cause_gone = False  # whether the controller said that what faulted its drives is over
         self.floor = Floor(loop.now)
         self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
         self.keys_armed = False
@@ -125,6 +128,8 @@ class Session:
         except IdlerError as why:
             troubles.append(why.sentence)
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
+        self.program = ProgramInHand(self, shelf, name)
+        self.acts = Acts()
         self.lock = SetupLock(shelf, name)
         self.incidents = Incidents(self, shelf.incidents(name))
         self.controller = ControllerSide(self, shelf)
@@ -132,6 +137,7 @@ class Session:
         self._looks = loop.timer(LOOKS, self._look)
         self._looks.start()
         troubles += [each.trouble for each in (self.work, self.bus) if each.trouble]
+        troubles += [self.program.lost] if self.program.lost else []
         self.lost_edits = [*lost, *troubles, *self.controller.troubles]
         self._drag = 1  # the mark that tells one drag from the next
 
@@ -231,7 +237,7 @@ class Session:
 
     def _reletter(self, letters: Letters, back: Belongings | None = None) -> Belongings:
         """What belongs to axes follows them; the belongings as they were. back: what comes back where nothing else is."""
-        before = Belongings(self.passes, self.proofs, self.work.zeros, self.homes_in_doubt)
+        before = Belongings(self.passes, self.proofs, self.work.places, self.homes_in_doubt)
         after = before.relettered(letters)
         if back is not None:
             after = after.with_those_of(back)
@@ -239,7 +245,7 @@ class Session:
         self._keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
         self.proofs = dict(after.proofs)
         self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
-        self.work.put(dict(after.zeros))
+        self.work.put(after.zeros)
         self.doubt_homes(after.doubts)
         self.proved.publish()
         return before
@@ -433,13 +439,13 @@ class Session:
         return self.link.frames
 
     @property
-    def lag(self) -> tuple[tuple[float, float], ...]:
-        """The following errors of the axis that is watched: seconds of time.monotonic, mm (°)."""
-        return tuple(self.link.lag)
+    def lags(self) -> Mapping[int, Sequence[tuple[float, float]]]:
+        """By slot the following errors of the axes that are watched: seconds of time.monotonic, mm (°)."""
+        return self.link.lags
 
-    def watch_lag(self, slot: int | None) -> None:
-        """Reads the following error of one axis into `lag`; None ends it."""
-        self.link.watch_lag(slot)
+    def watch_lag(self, *slots: int) -> None:
+        """Reads the following errors of these axes into `lags`; none of them ends it."""
+        self.link.watch_lag(*slots)
 
     @property
     def clock(self) -> float | None:
@@ -631,5 +637,6 @@ class Session:
         for topic in vars(self).values():
             if isinstance(topic, Topic):
                 topic.end()
+        self.program.end()
         self.bus.close()
         self.link.close()

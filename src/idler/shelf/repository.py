@@ -28,6 +28,7 @@ class Repository(Repo):
     def __init__(self, *arguments: Any, **more: Any) -> None:
         super().__init__(*arguments, **more)
         self.hooks.clear()
+        self._autogc_disabled = True  # nothing is packed or thrown away while something is kept: `pack` does it
 
     def get_config_stack(self) -> StackedConfig:
         return StackedConfig([ConfigFile()])

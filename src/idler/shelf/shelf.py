@@ -4,6 +4,7 @@ DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml a
                        archive/NAME.toml: machines off the shelf; locks/NAME.toml: their PINs
                        proofs/NAME.toml and passes/NAME.toml: what was proven and measured, kept with the revisions
 DIR/drafts/NAME.toml   edits that no revision holds yet
+DIR/figures/NAME/      programs of the figures that were made last
 DIR/work/NAME.toml     work zeros of the job on the table; drives/, startup/, sending/, heard/, incidents/ alike
 """
 
@@ -23,17 +24,18 @@ from idler.core.machine import file as machinefile
 from idler.core.machine.changes import address_from, address_text
 from idler.core.mechanics.scale import Pass
 from idler.core.proof.claims import Evidence
-from idler.core.proof.workzero import WorkZero
+from idler.core.proof.workzero import WorkSet
 from idler.core.spindle import registers
 from idler.core.spindle.registers import Registers
 from idler.core.values.parameter import Value
 
-from . import doubts, evidence, startup, work
+from . import doubts, evidence, opened, startup, work
 from . import passes as measured
 from . import pin as pins
 from .controllers import Controllers
 from .files import ARCHIVE, Careful, moved, read_text, removed, write_text
 from .incidents import IncidentFolder
+from .opened import Opened
 
 if TYPE_CHECKING:
     from .history import History
@@ -45,6 +47,7 @@ _BESIDE = {
     "drafts": ".toml",
     "work": ".toml",
     "doubts": ".toml",
+    "programs": ".toml",
     "drives": ".toml",
     "startup": ".toml",
     "sending": ".json",
@@ -261,13 +264,27 @@ class Shelf:
         """On the disk when this returns; the next revision takes them with it."""
         measured.write(self._careful.place(self._machines / "passes" / f"{name}.toml"), kept)
 
-    def work_zeros(self, name: str) -> dict[str, WorkZero]:
-        """Work zeros by axis. Raises IdlerError where the file cannot be read."""
+    def work_zeros(self, name: str) -> WorkSet:
+        """The six work zeros. Raises IdlerError where the file cannot be read."""
         return self._careful.read(self._beside("work", name), work.read)
 
-    def save_work_zeros(self, name: str, zeros: Mapping[str, WorkZero]) -> None:
+    def save_work_zeros(self, name: str, zeros: WorkSet) -> None:
         """On the disk when this returns."""
         work.write(self._careful.place(self._beside("work", name)), zeros)
+
+    def save_figure(self, name: str, kind: str, text: str) -> Path:
+        """The program of a figure; its file is on the disk when this returns. Raises IdlerError."""
+        path = self.root / "figures" / name / f"{kind}.nc"
+        write_text(path, text)
+        return path
+
+    def opened(self, name: str) -> Opened:
+        """Programs that were opened. Raises IdlerError where the file cannot be read."""
+        return self._careful.read(self._beside("programs", name), opened.read)
+
+    def save_opened(self, name: str, programs: Opened) -> None:
+        """On the disk when this returns."""
+        opened.write(self._careful.place(self._beside("programs", name)), programs)
 
     def doubts(self, name: str) -> dict[str, float]:
         """Homes in doubt by axis. Raises IdlerError where the file cannot be read."""

@@ -14,7 +14,7 @@ from unittest import mock
 
 import canopen
 import jsonschema
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from idler.core.errors import IdlerError
@@ -34,17 +34,20 @@ from tests.support import A, X, at, verge, verge_text, wired
 
 
 class RoundTrips(unittest.TestCase):
+    @settings(max_examples=20)
     @given(machines())
     def test_json(self, machine: Machine) -> None:
         text = json_text(machine)
         jsonschema.validate(json.loads(text), machinefile.schema())
         self.assertEqual(read_json(text).machine, machine)
 
+    @settings(max_examples=20)
     @given(machines())
     def test_csv(self, machine: Machine) -> None:
         found = read_csv(csv_text(machine))
         self.assertEqual((found.machine, found.notes), (machine, ()))
 
+    @settings(max_examples=20)
     @given(machines())
     def test_dcf(self, machine: Machine) -> None:
         found = read_device_file(dcf_text(machine))

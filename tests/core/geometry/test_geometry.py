@@ -10,7 +10,7 @@ from fractions import Fraction
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from idler.core.geometry import play, square
+from idler.core.geometry import play, sides, square
 from idler.core.geometry.play import DialReading, PlayVerdict
 from idler.core.geometry.square import Rectangle, SquareVerdict
 from idler.core.mechanics.scale import INSTRUMENTS, Instrument
@@ -38,11 +38,14 @@ def read(
 
 class Play(unittest.TestCase):
     def test_by_hand(self) -> None:
-        """From below −0.02, from above +0.02, a lag of 3 µm at most: 0.0385; one reading a side, so that the hand's 2 µm count:
-        u² = (2 · 0.01² + 2 · 0.0025² + 0.003²) / 12 + 2 · 0.002²."""
+        """From below −0.02, from above +0.02, a lag of 3 µm at most: 0.0385; the division is more than the hand's 2 µm:
+        u² = (2 · 0.01² + 2 · 0.0025² + 0.003²) / 12. Readings that scatter by 0.02 count by that: u² = 2 · 0.02² / 2 + …"""
         one = play.plays([DialReading(0, 1, -0.02), DialReading(0, -1, 0.02)], DIAL, COUNT)[0]
         self.assertAlmostEqual(one.play, 0.0385)
-        self.assertAlmostEqual(one.standard, math.sqrt((2e-4 + 1.25e-5 + 9e-6) / 12 + 8e-6))
+        self.assertAlmostEqual(one.standard, math.sqrt((2e-4 + 1.25e-5 + 9e-6) / 12))
+        loose = [DialReading(0, way, value) for way, value in ((1, -0.03), (-1, 0.01), (1, -0.01), (-1, 0.03))]
+        scatter = 2 * 2e-4 / 2  # of each side (0.02² · 2 / 4) / 1 = 2e-4
+        self.assertAlmostEqual(play.plays(loose, DIAL, COUNT)[0].standard, math.sqrt(scatter + (1.25e-5 + 9e-6) / 12))
         self.assertEqual(play.plays([DialReading(0, 1, 0.0)], DIAL, COUNT), [])  # from one side only
 
     def test_a_dial_that_does_not_follow_or_with_its_sign_turned_is_no_witness(self) -> None:
@@ -61,6 +64,16 @@ class Play(unittest.TestCase):
 
     def verdict(self, *left: float, told: float = 0.0, tolerance: float = 0.03) -> PlayVerdict:
         return play.verdict([play.PlayAt(k, each, 0.003) for k, each in enumerate(left)], told, tolerance)
+
+    def test_a_dial_at_a_radius_by_hand(self) -> None:
+        """At 180 / π mm one millimetre is one degree; at twice that, half of one."""
+        dial = next(item for item in INSTRUMENTS if item.key == "dial")
+        one, half = (play.at_radius(dial, factor * 180 / math.pi) for factor in (1, 2))
+        self.assertAlmostEqual(one.resolution, 0.01)
+        self.assertAlmostEqual(half.resolution, 0.005)
+        self.assertAlmostEqual(half.lag, dial.lag / 2)
+        self.assertEqual(play.most_radius(dial), 286)  # 10 mm over 2°, in radians
+        self.assertEqual(play.places(verge().axis(3)), (30.0, 150.0, 270.0))
 
     def test_verdicts(self) -> None:
         self.assertIs(self.verdict(0.01, 0.02), PlayVerdict.NOTHING)  # two places are no proof
@@ -127,6 +140,38 @@ class Square(unittest.TestCase):
             self.assertIs(square.verdict(square.Squareness(angle, standard, scale, 0.1), 0.1), said)
         self.assertIs(square.verdict(None, 0.1), SquareVerdict.NOTHING)
         self.assertIsNone(square.squareness(Rectangle(0, 0, 100, 100), [190.0], [10.0], EXACT))  # no machine made these
+
+    def test_what_the_sides_say_by_hand(self) -> None:
+        """300 by 200 told; X goes a thousandth part too far, and the far side along it is longer by 0.3 mm."""
+        place, axes = Rectangle(0, 0, 300, 200), (verge().axis(X), verge().axis(Y))
+        trammel = next(item for item in INSTRUMENTS if item.key == "trammel")
+        even = {"near": 300.3, "far": 300.3, "left": 200.0, "right": 200.02}
+        first, second = sides.sides(place, even, trammel) or self.fail()
+        self.assertAlmostEqual(first.scale, 1.0)
+        self.assertAlmostEqual(second.scale, 0.05)
+        one = math.sqrt(2 * 0.02**2 / 12 + 2 * 0.004**2 + 2 * 0.03**2)
+        self.assertAlmostEqual(first.scale_standard, 1000 * one / math.sqrt(2) / 300)
+        self.assertEqual((first.scaled, first.unlike, second.scaled, second.unlike), (True, False, False, False))
+        self.assertIn("X goes 1.00 ± 0.", sides.sentence(axes, (first, second)))
+        slipped = sides.sides(place, {**even, "far": 300.6}, trammel) or self.fail()
+        self.assertIn("along X differ by 0.30 mm", sides.sentence(axes, slipped))
+        self.assertIsNone(sides.sides(place, {"near": 300.0}, trammel))
+
+    @settings(max_examples=100, deadline=None)
+    @given(st.integers(0, 10**6))
+    def test_sides_of_an_honest_rectangle_seldom_accuse(self, seed: int) -> None:
+        dice, trammel = random.Random(seed), next(item for item in INSTRUMENTS if item.key == "trammel")
+        corners = [
+            (x + dice.gauss(0, square.MARK), y + dice.gauss(0, square.MARK))
+            for x, y in ((0, 0), (300, 0), (300, 200), (0, 200))
+        ]
+        read = {
+            name: round(math.dist(corners[one], corners[other]) / 0.02 + dice.gauss(0, 0.2)) * 0.02
+            for name, (one, other) in {"near": (0, 1), "far": (3, 2), "left": (0, 3), "right": (1, 2)}.items()
+        }
+        for found in sides.sides(Rectangle(0, 0, 300, 200), read, trammel) or self.fail():
+            self.assertLess(abs(found.scale), 5 * found.scale_standard)
+            self.assertLess(abs(found.apart), 5 * found.apart_standard)
 
     def test_the_largest_rectangle_keeps_inside_the_travel_and_the_reach(self) -> None:
         first, second = verge().axis(X), verge().axis(Y)

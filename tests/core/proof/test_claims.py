@@ -54,11 +54,12 @@ class Claims(unittest.TestCase):
     def test_what_is_proven_goes_stale_by_exactly_the_values_that_it_rests_on(self) -> None:
         tried, keys = 0, set[str]()
         for number, machine in enumerate(machines()):
-            kept = {claim.key: evidence(machine, claim, 0.0, True, "seen", Witness.EYES) for claim in claims(machine)}
+            known = list(claims(machine))
+            kept = {claim.key: evidence(machine, claim, 0.0, True, "seen", Witness.EYES) for claim in known}
             for address in list(machine.addresses())[
                 number % 2 :: 2 if number < EXAMPLES else 6
             ]:  # the others differ in few of them
-                rest_on_it = {claim.key for claim in claims(machine) if address in claim.rests}
+                rest_on_it = {claim.key for claim in known if address in claim.rests}
                 for value in another(machine, address):
                     try:
                         after = machine.with_values({address: value})
@@ -67,7 +68,7 @@ class Claims(unittest.TestCase):
                     stale = {claim.key for claim in staled(machine, after, kept)}
                     # it may also take a claim away, or make it rest on something else: another terminal, another part
                     there = {claim.key: claim for claim in claims(after)}
-                    others = {claim.key for claim in claims(machine) if there.get(claim.key) != claim}
+                    others = {claim.key for claim in known if there.get(claim.key) != claim}
                     self.assertLessEqual(rest_on_it, stale, (address, value))
                     self.assertLessEqual(stale, rest_on_it | others, (address, value))
                     tried, keys = tried + 1, keys | {address.key}

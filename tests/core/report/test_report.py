@@ -9,6 +9,7 @@ from fractions import Fraction
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
 from idler.core.proof.claims import Proof, Witness, direction_claim, evidence
+from idler.core.proof.workzero import WorkSet, WorkZero
 from idler.core.report import report
 from idler.core.values.stage import parse_stages
 from idler.core.wiring import inputs
@@ -40,6 +41,10 @@ class Content(unittest.TestCase):
 
     def test_soft_limits_that_are_off_are_said_first(self) -> None:
         self.assertEqual(report(wired(), {}).limits_off, [])
+        zeros = WorkSet().put(1, {"X": WorkZero(-12.5), "Q": WorkZero(1.0)}).named(1, "vice")
+        found = report(wired(), {}, zeros)
+        self.assertEqual([(line.title, line.places) for line in found.zeros], [("G55 vice", "X -12.500 mm")])
+        self.assertIn("G55 vice", page_of(found, "draft", 0.0))
         off = report(wired().with_values({at(Y, "travel.limits_on"): False}), {})
         self.assertEqual(off.limits_off, ["Y"])
         self.assertIn("Soft limits of Y are off", page_of(off, "revision 1", 0.0))

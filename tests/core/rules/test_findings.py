@@ -56,6 +56,13 @@ class Rules(unittest.TestCase):
         self.assertEqual(codes(changed(**empty)), ["travel_empty"])
         self.assertEqual(codes(changed(**empty, travel__limits_on=False)), [])
 
+    def test_the_coordinate_that_is_proposed_lies_between_the_stops_of_a_short_travel_too(self) -> None:
+        short = Machine(("X",), {at(X, "axis.output"): 1, at(X, "travel.stop_low"): Fraction(0)}, 2, 2)
+        short = short.with_values({at(X, "travel.stop_high"): Fraction(1)})
+        found = next(item for item in findings(short) if item.code == "signs_confused")
+        self.assertEqual(found.edit, ((at(X, "homing.coordinate"), Fraction(3, 4)),))
+        self.assertNotIn("signs_confused", [item.code for item in findings(short.with_values(dict(found.edit)))])
+
     def test_limits_off(self) -> None:
         machine = changed(travel__limits_on=False)
         (item,) = findings(machine)

@@ -64,7 +64,7 @@ class Added(unittest.TestCase):
         self.assertEqual(
             json.loads(done.stdout),
             {
-                "file": "5/2", "wire": 25000, "back": "5/2", "shown": "2.5 mm", "told": 2.5, "stale": ["ends.X"],
+                "file": "5/2", "wire": 25000, "back": "5/2", "shown": "2.5 mm", "told": 2.5, "stale": ["ends.X", "trial.X"],
                 "compared": ["shy of its ends"], "written": [True, True, True],
             },
         )  # fmt: skip

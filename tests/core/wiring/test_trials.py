@@ -299,7 +299,8 @@ class Proofs(unittest.TestCase):
         changed = self.machine.with_values({at(1, "input.filter"): Fraction(3)})
         stale = [c for c in claims(changed) if state(changed, c, self.kept) is Proof.STALE]
         self.assertEqual(
-            [c.key for c in stale], ["wiring.home.X", "home.X", "repeat.X", "home.all", "overtravel.X", "kept"]
+            [c.key for c in stale],
+            ["wiring.home.X", "home.X", "repeat.X", "home.all", "overtravel.X", "kept", "trial.X"],
         )
         self.assertEqual(changed_since(changed, stale[0], self.kept), [("input 2 filter", "0.2 ms", "3 ms")])
         self.assertIs(self.train(changed), Proof.STALE)

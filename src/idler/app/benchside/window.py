@@ -17,6 +17,7 @@ from ..pictures.picture import Picture
 from ..pictures.span import Span
 from ..widgets.cards import card, figures, label, tall
 from .hands import BenchHands
+from .paper import PaperRow
 from .spindle import SpindleRow
 
 LOOK_MS = 50
@@ -215,6 +216,8 @@ class BenchWindow(QWidget):
         column.addWidget(self.touch)
         self.spindle = SpindleRow(hands)
         column.addWidget(self.spindle)
+        self.paper = PaperRow(hands)
+        column.addWidget(self.paper)
         column.addWidget(self._instrument())
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
@@ -281,6 +284,7 @@ class BenchWindow(QWidget):
         stop = next((switch for switch in reply["switches"] if switch["name"] == STOP), None)
         self.stop.setVisible(stop is not None)
         self.stop.setChecked(stop is not None and stop["made"])
+        self.paper.setVisible(reply["kind"] != "lathe" and {"X", "Y", "Z"} <= {axis["name"] for axis in self._axes})
         self.picture.show_scene(_scene(reply["kind"], {axis["name"]: axis for axis in self._axes}))
         self._show_rule()
 

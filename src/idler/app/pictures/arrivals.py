@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.geometry.comeback import Approach, Arrival, Comeback
 from idler.core.values.measures import Measures
@@ -14,7 +13,7 @@ from idler.core.values.measures import Measures
 from .. import theme
 from .labels import Placer
 from .pacemap import nice_step
-from .picture import Picture
+from .picture import ScenePicture
 
 LEFT, RIGHT, TOP, BOTTOM = 76, 24, 34, 64
 SIZE = 5.5  # pixels: half of a mark
@@ -57,26 +56,12 @@ def _mark(p: QPainter, approach: Approach, at: QPointF) -> None:
         p.drawEllipse(at, SIZE, SIZE)
 
 
-class ArrivalPicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: ArrivalScene | None = None
-
-    def show_scene(self, scene: ArrivalScene) -> None:
-        if scene == self._scene:
-            return
-        self._scene = scene
+class ArrivalPicture(ScenePicture[ArrivalScene]):
+    def words(self, scene: ArrivalScene) -> str:
         said = ", ".join(f"{scene.reads.length(each.value, 3)} {each.approach.words}" for each in scene.arrivals)
-        self.setAccessibleName(f"Where {scene.name} came back to: {said or 'not measured yet'}")
-        self.update()
+        return f"Where {scene.name} came back to: {said or 'not measured yet'}"
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None:
-            return
-        p = self.painter()
+    def paint(self, p: QPainter, scene: ArrivalScene) -> None:
         box = QRectF(LEFT, TOP, self.wide - LEFT - RIGHT, self.high - TOP - BOTTOM)
         number = max(FEWEST, len(scene.arrivals))
 

@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen
 
 from idler.core.machine import Machine
 from idler.core.table import MACHINE
@@ -16,7 +15,7 @@ from idler.core.wiring import inputs, outputs, spindle_kind
 from idler.core.words import capital
 
 from .. import theme
-from .picture import Picture
+from .picture import ScenePicture
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 GAP, BOX = 14.0, 62.0
@@ -58,25 +57,15 @@ def hangs_of(machine: Machine) -> tuple[Part, ...]:
     return (*axes, *terminals, Part("spindle", MACHINE["spindle.kind"].choice(spindle_kind(machine)).label))
 
 
-class BusPicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(250)
-        self._scene: BusScene | None = None
+class BusPicture(ScenePicture[BusScene]):
+    least = 250
 
-    def show_scene(self, scene: BusScene) -> None:
-        if scene != self._scene:
-            self._scene = scene
-            words = scene.wire if scene.alive else "no link"
-            self.setAccessibleName(f"{scene.controller.title}, {scene.controller.words}; {words}")
-            self.update()
+    def words(self, scene: BusScene) -> str:
+        words = scene.wire if scene.alive else "no link"
+        return f"{scene.controller.title}, {scene.controller.words}; {words}"
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        s = self._scene
-        if s is None:
-            return
-        p = self.painter()
+    def paint(self, p: QPainter, scene: BusScene) -> None:
+        s = scene
         live = "petrol" if s.alive else "soft"
         third = self.wide * 0.3
         computer = QRectF(2, 6, third, BOX)

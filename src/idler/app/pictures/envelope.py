@@ -6,15 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.travel import Ends
 from idler.core.values.measures import MILLIMETRES, Measures
 
 from .. import theme
 from .labels import on_plate
-from .picture import Picture
+from .picture import ScenePicture
 
 FRAME, HEAD, FOOT = 26.0, 32.0, 30.0  # pixels: around the drawings, above each for its words, for what the lines mean
 RIGHT, BELOW = 64.0, 26.0  # beside and below each, for the figures of its ends
@@ -31,6 +30,14 @@ class View:
     turned: bool = False  # the work turns about the line where `up` is zero, in a chuck at the left
 
 
+def views_of(ends: dict[str, Ends]) -> tuple[View, ...]:
+    """The drawings of a machine with these linear axes: from above and from the front, or a lathe's one from above."""
+    if "Y" not in ends and {"X", "Z"} <= ends.keys():
+        return (View(ends["Z"], ends["X"], "from above: Z + to the right, X + up", turned=True),)
+    words = (("X", "Y", "from above: X + to the right, Y + up"), ("X", "Z", "from the front: X + to the right, Z + up"))
+    return tuple(View(ends[across], ends[up], told) for across, up, told in words if across in ends and up in ends)
+
+
 @dataclass(frozen=True)
 class EnvelopeScene:
     """at: coordinates by letter, empty while they are not known. trail: of the last run, as (letter, coordinate) by step."""
@@ -42,26 +49,16 @@ class EnvelopeScene:
     reads: Measures = MILLIMETRES
 
 
-class EnvelopePicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(200)
-        self._scene: EnvelopeScene | None = None
+class EnvelopePicture(ScenePicture[EnvelopeScene]):
+    least = 200
 
-    def show_scene(self, scene: EnvelopeScene) -> None:
-        if scene != self._scene:
-            self._scene = scene
-            self.update()
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        p = self.painter()
+    def paint(self, p: QPainter, scene: EnvelopeScene) -> None:
         if self._scene is None or not self._scene.views:
             p.setPen(theme.color("soft"))
             p.drawText(self.room, Qt.AlignmentFlag.AlignCenter, "Two linear axes with their ends make the drawing.")
             return
         room = QRectF(FRAME, 6, self.wide - 2 * FRAME, self.high - 6 - FOOT)
-        for view, box, scale in _laid(self._scene.views, room):
+        for view, box, scale in laid(self._scene.views, room):
             self._view(p, view, box, scale)
         self._key(p)
 
@@ -96,27 +93,7 @@ class EnvelopePicture(Picture):
         p.setFont(theme.text_font(12))
         p.setPen(theme.color("soft"))
         p.drawText(QPointF(box.left(), box.top() - IRON - 6), view.words)
-        a, b = view.across, view.up
-        if a.stops is not None and b.stops is not None:
-            iron = QRectF(at(a.stops[0], b.stops[1]), at(a.stops[1], b.stops[0]))
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(theme.color("metal"))
-            p.drawRect(iron.adjusted(-IRON, -IRON, IRON, IRON))  # what stands in the way
-            p.setPen(_pen("stop"))
-            p.setBrush(theme.color("paper"))
-            p.drawRect(iron)
-        if a.low < a.high and b.low < b.high:
-            inside = QRectF(at(a.low, b.high), at(a.high, b.low))
-            on = a.limits_on and b.limits_on
-            p.fillRect(inside, theme.color("panel"))
-            self._cushions(p, inside, a.cushion * scale, b.cushion * scale)
-            p.setPen(_pen("limit") if on else QPen(theme.color("brass"), 1.8, Qt.PenStyle.DashLine))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(inside)
-            if not on:
-                p.setPen(theme.color("brass"))
-                p.setFont(theme.text_font(12, bold=True))
-                on_plate(p, inside, "soft limits off")
+        draw_limits(p, view, at, scale)
         if view.turned:
             self._chuck(p, box, at(low_x, 0.0).y())
         self._switches(p, box, view, at)
@@ -134,16 +111,6 @@ class EnvelopePicture(Picture):
         p.drawRect(QRectF(left - CHUCK / 2, y - 26, CHUCK / 2, 52))
         for side in (-1, 1):
             p.drawRect(QRectF(left, y + side * 14 - 6, CHUCK / 2, 12))
-
-    def _cushions(self, p: QPainter, inside: QRectF, across: float, up: float) -> None:
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(theme.color("pale_brass"))
-        if across > 0:
-            p.drawRect(QRectF(inside.left(), inside.top(), across, inside.height()))
-            p.drawRect(QRectF(inside.right() - across, inside.top(), across, inside.height()))
-        if up > 0:
-            p.drawRect(QRectF(inside.left(), inside.top(), inside.width(), up))
-            p.drawRect(QRectF(inside.left(), inside.bottom() - up, inside.width(), up))
 
     def _switches(self, p: QPainter, box: QRectF, view: View, at: Callable[[float, float], QPointF]) -> None:
         p.setPen(_pen("switch"))
@@ -208,6 +175,42 @@ class EnvelopePicture(Picture):
                 p.drawLine(here + way * 7, here + way * 13)
 
 
+def draw_limits(p: QPainter, view: View, at: Callable[[float, float], QPointF], scale: float) -> None:
+    """Iron, soft limits and cushions of a drawing. scale: pixels for each mm."""
+    a, b = view.across, view.up
+    if a.stops is not None and b.stops is not None:
+        iron = QRectF(at(a.stops[0], b.stops[1]), at(a.stops[1], b.stops[0]))
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.color("metal"))
+        p.drawRect(iron.adjusted(-IRON, -IRON, IRON, IRON))  # what stands in the way
+        p.setPen(_pen("stop"))
+        p.setBrush(theme.color("paper"))
+        p.drawRect(iron)
+    if a.low < a.high and b.low < b.high:
+        inside = QRectF(at(a.low, b.high), at(a.high, b.low))
+        on = a.limits_on and b.limits_on
+        p.fillRect(inside, theme.color("panel"))
+        _cushions(p, inside, a.cushion * scale, b.cushion * scale)
+        p.setPen(_pen("limit") if on else QPen(theme.color("brass"), 1.8, Qt.PenStyle.DashLine))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(inside)
+        if not on:
+            p.setPen(theme.color("brass"))
+            p.setFont(theme.text_font(12, bold=True))
+            on_plate(p, inside, "soft limits off")
+
+
+def _cushions(p: QPainter, inside: QRectF, across: float, up: float) -> None:
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(theme.color("pale_brass"))
+    if across > 0:
+        p.drawRect(QRectF(inside.left(), inside.top(), across, inside.height()))
+        p.drawRect(QRectF(inside.right() - across, inside.top(), across, inside.height()))
+    if up > 0:
+        p.drawRect(QRectF(inside.left(), inside.top(), inside.width(), up))
+        p.drawRect(QRectF(inside.left(), inside.bottom() - up, inside.width(), up))
+
+
 def _pen(kind: str) -> QPen:
     """Iron is thick, a soft limit thin, a switch dashed."""
     match kind:
@@ -225,7 +228,7 @@ def _datum(p: QPainter, tip: QPointF) -> None:
     p.drawPolygon(QPolygonF([tip, tip + QPointF(-7, -12), tip + QPointF(7, -12)]))
 
 
-def _laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, float]]:
+def laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, float]]:
     """The drawings side by side or one below the other, whichever shows them larger, to one scale in the middle of the room."""
     spans = [(_length(view.across), _length(view.up)) for view in views]
     count = len(views)
@@ -238,20 +241,20 @@ def _laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, flo
         (room.height() - (HEAD + BELOW) * count) / sum(up for _, up in spans),
     )
     scale = max(beside, stacked, 1e-9)
-    laid = []
+    placed = []
     if beside >= stacked:
         x = room.left() + (room.width() - sum((a * scale + RIGHT) for a, _ in spans)) / 2
         for view, (across, up) in zip(views, spans, strict=True):
             top = room.top() + HEAD + (room.height() - HEAD - BELOW - up * scale) / 2
-            laid.append((view, QRectF(x, top, across * scale, up * scale), scale))
+            placed.append((view, QRectF(x, top, across * scale, up * scale), scale))
             x += across * scale + RIGHT
-        return laid
+        return placed
     y = room.top() + (room.height() - sum(up * scale + HEAD + BELOW for _, up in spans)) / 2
     for view, (across, up) in zip(views, spans, strict=True):
         left = room.left() + (room.width() - RIGHT - across * scale) / 2
-        laid.append((view, QRectF(left, y + HEAD, across * scale, up * scale), scale))
+        placed.append((view, QRectF(left, y + HEAD, across * scale, up * scale), scale))
         y += up * scale + HEAD + BELOW
-    return laid
+    return placed
 
 
 def _length(ends: Ends) -> float:

@@ -6,8 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.homing import Leg, by_stop, met_at, stands_at, way
 from idler.core.machine import Machine
@@ -16,7 +15,7 @@ from idler.core.profile.homing import Phase
 from idler.core.values.measures import Measures
 
 from .. import theme
-from .picture import Picture
+from .picture import ScenePicture
 
 
 @dataclass(frozen=True)
@@ -91,22 +90,11 @@ def head_scene(machine: Machine, slot: int, legs: tuple[Leg, ...], ran: tuple[fl
     )  # fmt: skip
 
 
-class HeadPicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: HeadScene | None = None
+class HeadPicture(ScenePicture[HeadScene]):
+    least = 172
 
-    def show_scene(self, scene: HeadScene) -> None:
-        self._scene = scene
-        self.update()
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        if self._scene is None:
-            return
-        p = self.painter()
-        s = self._scene
+    def paint(self, p: QPainter, scene: HeadScene) -> None:
+        s = scene
         left, width = 14.0, self.wide - 28.0
 
         def x(coordinate: float) -> float:

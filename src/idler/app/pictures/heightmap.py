@@ -6,15 +6,14 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPen, QPolygonF
 
 from idler.core.geometry.level import Bed, Grid, heights_words
 from idler.core.values.measures import Measures
 
 from .. import theme
 from .labels import Placer, beside
-from .picture import Picture
+from .picture import ScenePicture
 
 SIDE, HEAD, FOOT = 112.0, 34.0, 46.0  # pixels around the bed: for the raises beside it, and for the scale below
 FINE = 6  # patches along the side of one field of the grid
@@ -39,30 +38,19 @@ def _between(one: QColor, other: QColor, share: float) -> QColor:
     return QColor.fromRgbF(*(a + (b - a) * share for a, b in ends))
 
 
-class HeightMap(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: LevelScene | None = None
-
-    def show_scene(self, scene: LevelScene) -> None:
-        if scene == self._scene:
-            return
-        self._scene = scene
+class HeightMap(ScenePicture[LevelScene]):
+    def words(self, scene: LevelScene) -> str:
         said = heights_words(scene.reads, scene.heights) if scene.heights else "not measured yet"
-        self.setAccessibleName(f"Heights of the bed over {scene.first} and {scene.second}: {said}")
-        self.update()
+        return f"Heights of the bed over {scene.first} and {scene.second}: {said}"
 
     def _box(self) -> QRectF:
         """The bed fills the room, whatever its shape: what is read is how high it stands, and the figures need the room."""
         return QRectF(SIDE, HEAD, self.wide - 2 * SIDE, self.high - HEAD - FOOT)
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None or scene.grid is None:
+    def paint(self, p: QPainter, scene: LevelScene) -> None:
+        if scene.grid is None:
             return
-        p, grid = self.painter(), scene.grid
+        grid = scene.grid
         box = self._box()
 
         def at(place: tuple[float, float]) -> QPointF:

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.geometry.blade import Laying
 from idler.core.values.measures import Measures
@@ -14,7 +13,7 @@ from idler.core.values.measures import Measures
 from .. import theme
 from .exaggerated import times
 from .labels import Placer, beside
-from .picture import Picture
+from .picture import ScenePicture
 
 BROAD = 16.0  # pixels: of a leg
 SEEN = 0.12  # how far, of its length, an axis is drawn aside so that it is seen
@@ -38,26 +37,12 @@ class BladeScene:
         return times((self.angle or 0.0) / 1000, SEEN)
 
 
-class LaidSquarePicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: BladeScene | None = None
-
-    def show_scene(self, scene: BladeScene) -> None:
-        if scene == self._scene:
-            return
-        self._scene = scene
+class LaidSquarePicture(ScenePicture[BladeScene]):
+    def words(self, scene: BladeScene) -> str:
         known = "not measured yet" if scene.angle is None else f"{scene.angle:.2f} mm per m"
-        self.setAccessibleName(f"Square laid along {scene.first} and {scene.second}: {known}")
-        self.update()
+        return f"Square laid along {scene.first} and {scene.second}: {known}"
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None:
-            return
-        p = self.painter()
+    def paint(self, p: QPainter, scene: BladeScene) -> None:
         half = self.wide / 2
         for number in (0, 1):
             self._laid(p, scene, number, QRectF(half * number, HEAD, half, self.high - HEAD - 24))

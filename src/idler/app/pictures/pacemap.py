@@ -6,8 +6,7 @@ import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 
 from idler.core.mechanics.torque import Muscle
 from idler.core.values.measures import Measures
@@ -15,7 +14,7 @@ from idler.core.values.units import MM, Dimension
 
 from .. import theme
 from .labels import Placer, beside
-from .picture import Picture
+from .picture import ScenePicture
 
 LEFT, RIGHT, TOP, BOTTOM = 52, 16, 14, 40
 
@@ -86,24 +85,20 @@ class PaceScene:
         )
 
 
-class PaceMap(Picture):
+class PaceMap(ScenePicture[PaceScene]):
     """`dragged` while the point moves (last is False), and once when it is let go (last is True)."""
 
     dragged = Signal(float, float, bool)
 
+    least = 72
+    nothing = "Give a top speed and an acceleration"
+
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(72)
         self.setMouseTracking(True)
         self.setAccessibleName("Pace map: arrow keys change top speed and acceleration")
-        self._scene: PaceScene | None = None
         self._held: PaceScene | None = None
-
-    def show_scene(self, scene: PaceScene | None) -> None:
-        self._scene = scene
-        self.update()
 
     def box(self) -> QRectF:
         return QRectF(LEFT, TOP, self.wide - LEFT - RIGHT, self.high - TOP - BOTTOM)
@@ -133,6 +128,7 @@ class PaceMap(Picture):
         if self._held is not None:
             self._drag(self.hand(event), last=True)
             self._held = None
+            self.anew()
 
     def _drag(self, point: QPointF, *, last: bool) -> None:
         assert self._held is not None
@@ -155,15 +151,10 @@ class PaceMap(Picture):
 
     # -- picture --------------------------------------------------------------------------------------------------
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        p = self.painter()
+    def paint(self, p: QPainter, scene: PaceScene) -> None:
         box = self.box()
         p.fillRect(box, theme.color("panel"))
-        scene = self._held_view()
-        if scene is None:
-            p.setPen(theme.color("soft"))
-            p.drawText(box, Qt.AlignmentFlag.AlignCenter, "Give a top speed and an acceleration")
-            return
+        scene = self._held_view(scene)
         placer = Placer(box)
         self._ground(p, box, scene)
         rays = self._times(p, box, scene, placer)
@@ -179,11 +170,11 @@ class PaceMap(Picture):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(box.adjusted(-1, -1, 1, 1))
 
-    def _held_view(self) -> PaceScene | None:
+    def _held_view(self, now: PaceScene) -> PaceScene:
         """While dragging, scale stays that of the start, so that the point follows the hand."""
-        if self._held is None or self._scene is None:
-            return self._scene
-        now, held = self._scene, self._held
+        held = self._held
+        if held is None:
+            return now
         return PaceScene(
             now.speed,
             now.acceleration,

@@ -6,8 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.mechanics.scale import COVERAGE, Estimate, Pass
 from idler.core.values.measures import Measures
@@ -15,7 +14,7 @@ from idler.core.values.measures import Measures
 from .. import theme
 from .labels import on_plate
 from .pacemap import nice_step
-from .picture import Picture
+from .picture import ScenePicture
 
 LEFT, RULE, ROW = 62, 44, 22
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -34,22 +33,10 @@ class PassScene:
     tolerance: float
 
 
-class PassPicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(180)
-        self._scene: PassScene | None = None
+class PassPicture(ScenePicture[PassScene]):
+    least = 180
 
-    def show_scene(self, scene: PassScene) -> None:
-        self._scene = scene
-        self.update()
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None:
-            return
-        p = self.painter()
+    def paint(self, p: QPainter, scene: PassScene) -> None:
         self._rule(p, scene)
         self._errors(p, scene)
 

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF
-from PySide6.QtGui import QMouseEvent, QPaintDevice, QPainter, QPixmap
-from PySide6.QtWidgets import QWidget
+from typing import Generic, TypeVar
 
-from .. import growth
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtGui import QFocusEvent, QMouseEvent, QPaintDevice, QPainter, QPaintEvent, QPixmap
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from .. import growth, theme
+
+S = TypeVar("S")
 
 
 class Picture(QWidget):
@@ -50,3 +54,65 @@ class Picture(QWidget):
         """Only this part is to be painted anew."""
         grown = growth.factor()
         self.update(int(left * grown), int(top * grown), int(width * grown) + 2, int(height * grown) + 2)
+
+
+class ScenePicture(Picture, Generic[S]):
+    """A picture of one scene. It is painted where the scene, the size or the colours are others, and else shown as it was."""
+
+    least = 150  # pixels that it is high at least
+    nothing = ""  # what is said where there is no scene
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(self.least)
+        self._scene: S | None = None
+        self._still: QPixmap | None = None
+
+    def show_scene(self, scene: S | None) -> None:
+        if scene == self._scene:
+            return
+        self._scene = scene
+        if scene is not None and (words := self.words(scene)):
+            self.setAccessibleName(words)
+        self.anew()
+
+    def words(self, scene: S) -> str:
+        """What a screen reader says of it; nothing where it says the same of every scene."""
+        return ""
+
+    def paint(self, p: QPainter, scene: S) -> None:
+        raise NotImplementedError
+
+    def anew(self) -> None:
+        """What it shows beside its scene is another."""
+        self._still = None
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        if self._scene is None:
+            p = self.painter()
+            p.setPen(theme.color("soft"))
+            p.drawText(self.room, Qt.AlignmentFlag.AlignCenter, self.nothing)
+            return
+        if self._still is None or self._still.size() != self.size() * self.devicePixelRatioF():
+            self._still = self.ground()
+            p = self.painter(self._still)
+            self.paint(p, self._scene)
+            p.end()
+        p = self.painter()
+        self.show_ground(p, self._still)
+        p.end()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.anew()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.anew()
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Other colours or letters."""
+        super().changeEvent(event)
+        self._still = None

@@ -6,8 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen
 
 from idler.core.geometry.play import PlayAt
 from idler.core.values.measures import Measures
@@ -15,7 +14,7 @@ from idler.core.values.measures import Measures
 from .. import theme
 from .labels import Placer, beside
 from .pacemap import nice_step
-from .picture import Picture
+from .picture import ScenePicture
 
 LEFT, RIGHT, TOP, BOTTOM = 76, 24, 20, 44
 
@@ -44,28 +43,14 @@ class PlayScene:
         return low - room, high + room
 
 
-class PlayPicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: PlayScene | None = None
-
-    def show_scene(self, scene: PlayScene) -> None:
-        if scene == self._scene:
-            return
-        self._scene = scene
+class PlayPicture(ScenePicture[PlayScene]):
+    def words(self, scene: PlayScene) -> str:
         said = ", ".join(
             f"{scene.reads.length(each.play, 3)} at {scene.reads.length(each.at, 0)}" for each in scene.found
         )
-        self.setAccessibleName(f"Play of {scene.name}: {said or 'not measured yet'}")
-        self.update()
+        return f"Play of {scene.name}: {said or 'not measured yet'}"
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None:
-            return
-        p = self.painter()
+    def paint(self, p: QPainter, scene: PlayScene) -> None:
         box = QRectF(LEFT, TOP, self.wide - LEFT - RIGHT, self.high - TOP - BOTTOM)
         low, high = scene.span
 

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.geometry.square import Rectangle
 from idler.core.values.measures import Measures
@@ -14,7 +13,7 @@ from idler.core.values.measures import Measures
 from .. import theme
 from .exaggerated import times
 from .labels import Placer, beside
-from .picture import Picture
+from .picture import ScenePicture
 
 EDGE = 44  # pixels around it for its words
 SEEN = 0.09  # of the height: how far the far side is drawn aside, so that it is seen
@@ -41,26 +40,14 @@ class SquareScene:
         return times((self.angle or 0.0) / 1000, SEEN)
 
 
-class QuadrilateralPicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: SquareScene | None = None
-
-    def show_scene(self, scene: SquareScene) -> None:
-        if scene == self._scene:
-            return
-        self._scene = scene
+class QuadrilateralPicture(ScenePicture[SquareScene]):
+    def words(self, scene: SquareScene) -> str:
         known = "not measured yet" if scene.angle is None else f"{scene.angle:.2f} mm per m"
-        self.setAccessibleName(f"Rectangle of marks of {scene.first} and {scene.second}: {known}")
-        self.update()
+        return f"Rectangle of marks of {scene.first} and {scene.second}: {known}"
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None or scene.place is None:
+    def paint(self, p: QPainter, scene: SquareScene) -> None:
+        if scene.place is None:
             return
-        p = self.painter()
         place = scene.place
         unit = min((self.wide - 5 * EDGE) / place.width, (self.high - 2 * EDGE) / place.height)
         left, base = (self.wide - unit * place.width) / 2, (self.high + unit * place.height) / 2

@@ -33,6 +33,9 @@ class RailScale:
         return min(max(x, 5.0), self.width - 5.0)
 
 
+SHOWN = 1e-6  # mm (°) past an end that are past it
+
+
 @dataclass(frozen=True)
 class RailMarks:
     """All marks of an axis in pixels. limits and cushions None where there are none; limits_on tells whether they hold."""
@@ -46,10 +49,15 @@ class RailMarks:
     switch: float
     ticks: tuple[tuple[float, str], ...]
     work: float | None = None
+    program: tuple[float, float] | None = None
+    beyond: tuple[bool, bool] = (False, False)  # whether the program goes past an end, low and high
 
 
-def rail_marks(axis: Axis, width: float, work_zero: float | None = None) -> RailMarks:
-    """Where everything of an axis lies on a rail of this width. work_zero: a machine coordinate."""
+def rail_marks(
+    axis: Axis, width: float, work_zero: float | None = None, program: tuple[float, float] | None = None
+) -> RailMarks:
+    """Where everything of an axis lies on a rail of this width. work_zero: a machine coordinate. program: how far the one
+    in hand goes."""
     low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
     stop_low, stop_high = float(axis.number("travel.stop_low")), float(axis.number("travel.stop_high"))
     has_limits = low < high and not axis.wraps
@@ -63,6 +71,8 @@ def rail_marks(axis: Axis, width: float, work_zero: float | None = None) -> Rail
         scale = RailScale(low, high, width)
     else:
         scale = RailScale(-100.0, 100.0, width)
+    limited = has_limits and axis.flag("travel.limits_on")
+    scale_low, scale_high = (low, high) if limited else (stop_low, stop_high)
     cushion = float(axis.number("travel.cushion"))
     cushions = None
     if has_limits and cushion > 0:
@@ -83,6 +93,10 @@ def rail_marks(axis: Axis, width: float, work_zero: float | None = None) -> Rail
         scale.x(met_at(axis)),
         ticks,
         scale.inside(scale.x(work_zero)) if work_zero is not None else None,
+        None if program is None else (scale.inside(scale.x(program[0])), scale.inside(scale.x(program[1]))),
+        (False, False)
+        if program is None or axis.wraps
+        else (program[0] < scale_low - SHOWN, program[1] > scale_high + SHOWN),
     )
 
 
@@ -95,15 +109,16 @@ class RailView(Picture):
         self.setFixedHeight(40)
         self._axis: Axis | None = None
         self._work_zero: float | None = None
+        self._program: tuple[float, float] | None = None
         self._marks: RailMarks | None = None
         self._ground: QPixmap | None = None
         self._at: float | None = None
         self._ghost: float | None = None
         self._known = False
 
-    def show_axis(self, axis: Axis, work_zero: float | None = None) -> None:
-        self._axis, self._work_zero = axis, work_zero
-        self._marks = rail_marks(axis, self.wide, work_zero)
+    def show_axis(self, axis: Axis, work_zero: float | None = None, program: tuple[float, float] | None = None) -> None:
+        self._axis, self._work_zero, self._program = axis, work_zero, program
+        self._marks = rail_marks(axis, self.wide, work_zero, program)
         self._ground = None
         self.update()
 
@@ -129,7 +144,7 @@ class RailView(Picture):
 
     def resizeEvent(self, _: object) -> None:
         if self._axis is not None:
-            self.show_axis(self._axis, self._work_zero)
+            self.show_axis(self._axis, self._work_zero, self._program)
 
     def changeEvent(self, event: object) -> None:
         self._ground = None
@@ -170,6 +185,8 @@ class RailView(Picture):
             p.setPen(QPen(theme.color("ink"), 1))
             p.setBrush(theme.color("ink"))
             p.drawRect(QRectF(m.switch - 2, middle - 8, 4, 6))
+        if m.program is not None:
+            self._program_span(p, m, middle)
         if m.work is not None:
             p.setPen(QPen(theme.color("brass"), 2))
             for way in (-1, 1):
@@ -188,6 +205,18 @@ class RailView(Picture):
                 p.setPen(theme.color("soft"))
                 p.drawLine(QPointF(x, middle + 4), QPointF(x, middle + 8))
                 p.drawText(QRectF(x - 20, middle + 8, 40, 13), Qt.AlignmentFlag.AlignCenter, words)
+
+    def _program_span(self, p: QPainter, m: RailMarks, middle: float) -> None:
+        """How far the program in hand goes: a line below the rail, with an arrow head where it goes past an end."""
+        assert m.program is not None
+        low, high = m.program
+        y = middle + (13 if m.limits_on or m.limits is None else -9)  # clear of the words “soft limits off”
+        p.setPen(QPen(theme.color("vermilion" if any(m.beyond) else "indigo"), 3))
+        p.drawLine(QPointF(low, y), QPointF(max(high, low + 2), y))
+        for x, way, past in ((low, 1, m.beyond[0]), (high, -1, m.beyond[1])):
+            if past:
+                p.drawLine(QPointF(x, y), QPointF(x + 6 * way, y - 5))
+                p.drawLine(QPointF(x, y), QPointF(x + 6 * way, y + 5))
 
     def _brackets(self, p: QPainter, m: RailMarks, middle: float) -> None:
         """Square brackets at the soft limits; dashed, with the word, where they are off."""

@@ -6,14 +6,13 @@ import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.machine import Machine
 from idler.core.mechanics.axis_directions import Vector, directions, pointing, sense
 
 from .. import theme
-from .picture import Picture
+from .picture import ScenePicture
 
 
 @dataclass(frozen=True)
@@ -72,22 +71,12 @@ def _cross(a: Vector, b: Vector) -> Vector:
     return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
 
 
-class SensePicture(Picture):
+class SensePicture(ScenePicture[SenseScene]):
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumSize(230, 120)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self._scene: SenseScene | None = None
 
-    def show_scene(self, scene: SenseScene) -> None:
-        self._scene = scene
-        self.update()
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        if self._scene is None:
-            return
-        p = self.painter()
-        scene = self._scene
+    def paint(self, p: QPainter, scene: SenseScene) -> None:
         reach = min(self.high * 0.4, self.wide * 0.28)
         home = QPointF(self.wide * 0.44, self.high * 0.54)
         for letter, way in scene.ways.items():

@@ -5,14 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.geometry.kept import Kept
 from idler.core.values.measures import Measures
 
 from .. import theme
-from .picture import Picture
+from .picture import ScenePicture
 
 LEFT, RIGHT, TALLEST = 52.0, 226.0, 64.0
 TWO_LINES = 38.0  # pixels of a row that has room for two
@@ -30,28 +29,16 @@ class ShiftScene:
     moves: int
 
 
-class ShiftPicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: ShiftScene | None = None
-
-    def show_scene(self, scene: ShiftScene) -> None:
-        if scene == self._scene:
-            return
-        self._scene = scene
+class ShiftPicture(ScenePicture[ShiftScene]):
+    def words(self, scene: ShiftScene) -> str:
         said = ", ".join(
             f"{each.name} {reads.length(each.shift, 3)}" for each, reads in zip(scene.found, scene.reads, strict=False)
         )
-        self.setAccessibleName(f"Where the switches were found again: {said or 'not tried yet'}")
-        self.update()
+        return f"Where the switches were found again: {said or 'not tried yet'}"
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None or not scene.names:
+    def paint(self, p: QPainter, scene: ShiftScene) -> None:
+        if not scene.names:
             return
-        p = self.painter()
         high = min(TALLEST, (self.high - 46) / len(scene.names))
         top = (self.high - 30 - high * len(scene.names)) / 2
         box = QRectF(LEFT, top, self.wide - LEFT - RIGHT, high * len(scene.names))

@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from .. import theme
-from .picture import Picture
+from .picture import ScenePicture
 
 
 @dataclass(frozen=True)
@@ -23,22 +22,10 @@ class SignalScene:
     step_inverted: bool
 
 
-class SignalPicture(Picture):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(118)
-        self._scene: SignalScene | None = None
+class SignalPicture(ScenePicture[SignalScene]):
+    least = 118
 
-    def show_scene(self, scene: SignalScene) -> None:
-        self._scene = scene
-        self.update()
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None:
-            return
-        p = self.painter()
+    def paint(self, p: QPainter, scene: SignalScene) -> None:
         left, right = 70.0, self.wide - 10.0
         at = [left + share * (right - left) for share in (0.06, 0.38, 0.66, 0.78, 0.90)]
         pitch = (self.high - 16) / 3

@@ -6,14 +6,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.spindle import Range, allowed_error
 from idler.core.spindle.speedcurve import Curve, Miss, Sample
 
 from .. import theme
 from .labels import Placer, beside, plate
-from .picture import Picture
+from .picture import ScenePicture
 from .plot import Plot
 
 LEFT, RIGHT, FOOT, ERRORS = 64.0, 12.0, 22.0, 112.0
@@ -37,22 +37,15 @@ class CurveScene:
     level: bool = True
 
 
-class SpeedCurvePicture(Picture):
+class SpeedCurvePicture(ScenePicture[CurveScene]):
+    least = 190
+
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumHeight(190)
         self.setAccessibleName("Level against speed, and the error left")
-        self._scene: CurveScene | None = None
 
-    def show_scene(self, scene: CurveScene) -> None:
-        self._scene = scene
-        self.update()
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        if self._scene is None:
-            return
-        p = self.painter()
-        s = self._scene
+    def paint(self, p: QPainter, scene: CurveScene) -> None:
+        s = scene
         if not s.level:
             self._errors(p, QRectF(LEFT, 8, self.wide - LEFT - RIGHT, self.high - 8 - FOOT), s)
             return

@@ -12,12 +12,13 @@ from PySide6.QtWidgets import QSizePolicy
 from idler.core.homing import Leg
 from idler.core.profile.homing import Phase
 
-from .. import theme
+from .. import growth, theme
 from .labels import on_plate
 from .pacemap import nice_step
 from .picture import Picture
 
 LEFT, BOTTOM = 44.0, 22.0
+LEAST = 14  # pixels of a row
 _COLOURS = {
     Phase.APPROACH: "petrol", Phase.HALT: "metal", Phase.BACK_OFF: "metal", Phase.TOUCH: "pale_brass",
     Phase.HALT_AT_TOUCH: "metal", Phase.INDEX: "pale_petrol", Phase.HALT_AT_INDEX: "metal", Phase.LEAVE: "metal",
@@ -45,14 +46,17 @@ class TimeLine(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(120)
+        self.setMinimumHeight(92)
         self._rows: tuple[TimeRow, ...] = ()
         self._at = 0
 
     def show_rows(self, rows: tuple[TimeRow, ...], chosen: int) -> None:
         """chosen: the row that is lit."""
-        self._rows, self._at = rows, chosen
-        self.update()
+        if len(rows) != len(self._rows):
+            growth.fix(self, height=max(92, round(BOTTOM) + LEAST * len(rows)), loose=True)
+        if (rows, chosen) != (self._rows, self._at):
+            self._rows, self._at = rows, chosen
+            self.update()
 
     @property
     def _height(self) -> float:

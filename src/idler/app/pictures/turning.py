@@ -6,8 +6,7 @@ import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.geometry.runout import ANGLES, Runout
 from idler.core.geometry.tailstock import Tailstock
@@ -16,7 +15,7 @@ from idler.core.values.measures import Measures
 from .. import theme
 from .exaggerated import times
 from .labels import Placer, beside
-from .picture import Picture
+from .picture import ScenePicture
 
 EDGE = 62.0  # pixels around for what was read
 SEEN = 0.3  # of the ring's radius: how far what is off is drawn
@@ -45,30 +44,17 @@ class RunoutScene:
     reads: Measures
 
 
-class RunoutPicture(Picture):
+class RunoutPicture(ScenePicture[RunoutScene]):
     """As the dial sees it, which stands at the right; the axis at the angle at which the bar is nearest to it."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: RunoutScene | None = None
-
-    def show_scene(self, scene: RunoutScene) -> None:
-        if scene == self._scene:
-            return
-        self._scene = scene
+    def words(self, scene: RunoutScene) -> str:
         said = ", ".join(
             f"{scene.reads.length(value, 3)} at {angle:g}°" for angle, value in zip(ANGLES, scene.values, strict=False)
         )
-        self.setAccessibleName(f"What {scene.name} holds: {said or 'not measured yet'}")
-        self.update()
+        return f"What {scene.name} holds: {said or 'not measured yet'}"
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None:
-            return
-        p, middle = self.painter(), QPointF(self.wide / 2, self.high / 2)
+    def paint(self, p: QPainter, scene: RunoutScene) -> None:
+        middle = QPointF(self.wide / 2, self.high / 2)
         radius = max(30.0, min(self.wide, self.high) / 2 - EDGE)
         placer = Placer(self.room)
         p.setPen(QPen(theme.color("metal"), 2))
@@ -130,28 +116,14 @@ class TailScene:
     reads: Measures
 
 
-class TailPicture(Picture):
+class TailPicture(ScenePicture[TailScene]):
     """From above, the tool below: headstock left, tailstock right."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(150)
-        self._scene: TailScene | None = None
-
-    def show_scene(self, scene: TailScene) -> None:
-        if scene == self._scene:
-            return
-        self._scene = scene
+    def words(self, scene: TailScene) -> str:
         said = scene.reads.length(scene.found.off, 3) if scene.found is not None else "not measured yet"
-        self.setAccessibleName(f"Bar between centres; the tail centre is off by {said}")
-        self.update()
+        return f"Bar between centres; the tail centre is off by {said}"
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        scene = self._scene
-        if scene is None:
-            return
-        p = self.painter()
+    def paint(self, p: QPainter, scene: TailScene) -> None:
         left, right, y = 110.0, self.wide - 110.0, self.high / 2
         half = min(46.0, self.high / 8)
         off = scene.found.off if scene.found is not None else 0.0

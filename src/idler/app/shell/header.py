@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from math import ceil
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPaintEvent, QPen, QResizeEvent
@@ -20,6 +21,7 @@ from ..pictures.gears import wheel
 from ..pictures.picture import Picture
 from ..widgets.cards import tall
 
+NARROWEST = 200  # the state in words, pixels
 LISTED = 14  # values of one standing in the list; the others are counted
 
 
@@ -45,15 +47,20 @@ class _LinkWords(Picture):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(30)
-        self._words, self._shape = "", "ring"
+        self._words, self._shape, self._wanted = "", "ring", 0
 
     def show_state(self, words: str, shape: str) -> None:
         if (words, shape) != (self._words, self._shape):
             self._words, self._shape = words, shape
             self.setAccessibleName(words)
             self.setToolTip(words)
-            growth.fix(self, width=min(372, QFontMetrics(theme.text_font(13)).horizontalAdvance(words) + 52))
+            self._wanted = min(372, QFontMetrics(theme.text_font(13)).horizontalAdvance(words) + 52)
+            self.fit()
             self.update()
+
+    def fit(self, lacking: int = 0) -> None:
+        """As wide as its words, less the pixels in force that the others lack: the tooltip has all of them."""
+        growth.fix(self, width=max(NARROWEST, self._wanted - ceil(lacking / growth.factor())))
 
     def paintEvent(self, _: QPaintEvent) -> None:
         p = self.painter()
@@ -129,7 +136,7 @@ class Header(QWidget):
         self.keep_button.clicked.connect(self.keep)
         self.stop_button.pressed.connect(self.stop)
         self._revision = ""
-        self._words: tuple[str, ...] = ()
+        self._words: tuple[str, ...] = ("",)  # the standing, from its longest words to its shortest
         follow(session.progressed, self._show_progress)
         follow(session.changed, self.refresh)
         follow(session.held, self.refresh)
@@ -144,20 +151,8 @@ class Header(QWidget):
         if progress is None:
             self.refresh()
         else:
-            self._show_standing((progress.words,))
-
-    def _show_standing(self, words: tuple[str, ...]) -> None:
-        """The longest of these that has room; they say the same, and a click lists the values."""
-        self._words = words
-        room = self._state.x() - self._standing.x() - 2 * self._gap
-        metrics = self._standing.fontMetrics()
-        fitting = next((each for each in words if metrics.horizontalAdvance(each) + 2 * self._gap <= room), words[-1])
-        self._standing.setText(fitting)
-        self._standing.setToolTip(words[0])
-
-    @property
-    def _gap(self) -> int:
-        return growth.px(8)
+            self._words = (progress.words,)
+            self._lay()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -203,15 +198,23 @@ class Header(QWidget):
         self._lay()
 
     def _lay(self) -> None:
-        """Other words want other room: what stands beside them moves at once, and not at the next turn of the loop."""
+        """Other words want other room: what stands beside them moves at once, and not at the next turn of the loop.
+
+        The machine's long name gives way first, then the standing's words get shorter, and the state's are cut last.
+        """
         layout, machine = self.layout(), self._session.machine
         assert layout is not None
-        for name in (machine.title, machine.short_title):  # its own name is enough where all of it has no room
+        self._state.fit()
+        for name, words in ((machine.title, self._words[0]), *((machine.short_title, each) for each in self._words)):
             self.machine.setText(f"{name}  ▾")
+            self._standing.setText(words)
             layout.activate()
             if layout.minimumSize().width() <= self.width():
                 break
-        self._show_standing(self._words)
+        else:
+            self._state.fit(layout.minimumSize().width() - self.width())
+            layout.activate()
+        self._standing.setToolTip(self._words[0])
 
     def show_motion(self) -> None:
         """Called at the picture's pace."""

@@ -33,7 +33,7 @@ class Margin(QWidget):
         scroll.setAccessibleName("Help and what is to settle")
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self._lines)
-        self._bar = scroll.verticalScrollBar()
+        self._scroll = scroll
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll, 1)
@@ -57,7 +57,9 @@ class Margin(QWidget):
         if lines == self._shown:
             return
         if lines[:1] != self._shown[:1]:
-            self._bar.setValue(0)  # about something else
+            # About something else. The bar is asked for and not kept: what Qt made by itself it may take for that of a window
+            # that is gone, and end with it.
+            self._scroll.verticalScrollBar().setValue(0)
         self._shown = lines
         self._lines.show_lines(lines)
 

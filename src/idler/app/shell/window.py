@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, Q
 from idler.core.machine import Machine
 from idler.core.report.progress import shares, train
 from idler.core.table.stations import Station
+from idler.procedures.hand import HandDesk
 from idler.procedures.jog import Jog
 from idler.session.session import Session
 
@@ -23,16 +24,19 @@ from ..stations.workbench import Workbench
 from ..tools.commands import COMMANDS
 from ..tools.dialogs import FactoryDialog, KeepDialog, NamesDialog, PinDialog, SendDialog
 from ..tools.exchange import ask_export, ask_import
+from ..tools.handdialog import HandDialog
 from ..tools.keys import Bindings
 from ..tools.keysdialog import CommandKeysDialog, JogDialog
 from ..tools.reports import DiagramDialog, ask_report
 from ..widgets.stopkey import StopKey
+from .actionkeys import ActionKeys
 from .header import Header
+from .jogkeys import JogKeys
 from .margin import Margin
 from .menu import Menu
 from .notice import Notice
 from .offers import OfferStrip
-from .rails import JogKeys, Rails
+from .rails import Rails
 from .train import Train
 
 if TYPE_CHECKING:
@@ -131,6 +135,10 @@ class Window(QMainWindow):
         assert isinstance(app, QApplication)
         self._stop_key = StopKey(self.stop, app)
         self._jog_keys = JogKeys(session, self.jog, self.bindings, self)
+        self._action_keys = ActionKeys(session, self)
+        follow(self._action_keys.asked, self._act)
+        self.hand = HandDesk(session, self.jog)
+        follow(self.hand.acts, self._act_by_hand)
         app.focusWindowChanged.connect(self._focus_moved)
         self.header.stop.connect(self.stop)
         self.header.send.connect(self.open_send)
@@ -152,6 +160,16 @@ class Window(QMainWindow):
         self.open_station(Station.LINK)
         self._refresh_train()
         theme.dress(self)
+
+    def _act(self, name: str, key: str) -> None:
+        """An own action, where its questions can be answered."""
+        self.open_station(Station.TRIAL)
+        page = self.page(Station.TRIAL)
+        page.turn_to("Actions")
+        page.own.start(name, key)  # type: ignore[attr-defined]
+
+    def _act_by_hand(self, name: str) -> None:
+        self._act(name, "a hand device")
 
     def _compare(self, side: str) -> None:
         """The controller against the draft, or against what Idler last knew of it."""
@@ -193,6 +211,7 @@ class Window(QMainWindow):
             "names": lambda: self.open_dialog(NamesDialog(self, self.session)),
             "jogging": self.open_jogging,
             "keys": self.open_keys,
+            "hand": lambda: self.open_dialog(HandDialog(self, self.session, self.hand)),
             "lock": self.open_lock,
             "start": self.start_wanted.emit,
             "wire": self.open_wire,
@@ -422,5 +441,6 @@ class Window(QMainWindow):
         self._pace.stop()
         self._stop_key.deleteLater()
         self._jog_keys.listen(False)
+        self.hand.disconnect()
         self.session.close()
         super().closeEvent(event)

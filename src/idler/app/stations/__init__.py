@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from importlib import import_module
-from importlib.util import find_spec
 from typing import TYPE_CHECKING, Protocol
 
 from idler.core.table.stations import Station
@@ -40,11 +39,6 @@ class Host(Protocol):
 
 
 def page_of(station: Station, host: Host) -> Workbench:
-    """The page of a station; of one that has no folder yet, what it will prove."""
-    name = f"{__name__}.{station.key}"
-    if find_spec(name) is None:
-        from .unbuilt_station import UnbuiltStation
-
-        return UnbuiltStation(station)
-    page: Workbench = import_module(f"{name}.station").make(host)
+    """The page of a station."""
+    page: Workbench = import_module(f"{__name__}.{station.key}.station").make(host)
     return page

@@ -51,6 +51,7 @@ GROUPS = (
     Group((
         Command("jogging", "Jogging and its keys…"),
         Command("keys", "Keys of this menu…"),
+        Command("hand", "Hand device…"),
         Command("arm", "Jog with the keyboard: arm or disarm", "F6"),
         Command("wire", "On the wire", "Ctrl+T"),
         Command("log", "Log"),

@@ -123,8 +123,7 @@ class DrivesSteps(TourHands):
         page = window.page(Station.DRIVES)
         assert isinstance(page, DrivesStation)
         page.turn_to("Reliable")
-        self._ask(do="pace", factor=20)
-        for _ in range(PATIENCE):
+        for _ in self._tries(20):
             self._click(page.reliable.search)
             until(lambda: page.reliable.run.doing is Doing.NOTHING, "the end of the runs", seconds=240)
             if page.reliable.take.isVisible():
@@ -133,7 +132,7 @@ class DrivesSteps(TourHands):
         self._shot("reliable", window)
         self._click(page.reliable.take)
         self._send_and_power()
-        for _ in range(PATIENCE):
+        for _ in self._tries(20):
             self._click(page.reliable.prove)
             until(lambda: page.reliable.run.doing is Doing.NOTHING, "the proof", seconds=120)
             if "pace.X" in session.proofs:
@@ -166,7 +165,6 @@ class DrivesSteps(TourHands):
         page.length.editingFinished.emit()
         self._ask(do="pace", factor=8)  # nothing is proven of its pace yet, so it goes as slowly as it may meet iron
         self._passes(page, 2)
-        self._shot("scale-cause", window)
         screw = next(k for k, button in enumerate(page.cause_buttons) if "pitch of 4 mm" in button.accessibleName())
         self._click(page.cause_buttons[screw])
         self._say(f"{page._title.text()}; {session.count().words}")

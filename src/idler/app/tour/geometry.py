@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from idler.core.table.stations import Station
+from idler.procedures.engine import Ending
 
 from ..qt_wait import until
 from ..stations.geometry.frame import Measuring
@@ -29,7 +30,6 @@ class GeometrySteps(TourHands):
         page = self._station().play
         page.show_axis(1)
         self._measure_with(page)
-        self._shot("geometry", self._application.window)
 
     def _level(self) -> None:
         """The bed over a grid by a dial in the spindle, and which corner is to be raised."""
@@ -47,8 +47,20 @@ class GeometrySteps(TourHands):
 
     def _measure_with(self, page: Measuring) -> None:
         """Answers all that is asked, by the bench's instruments."""
+        run = page.procedure
+        for _ in self._tries(8):
+            self._answer_all(page)
+            if run.result is not None and run.result.end not in (Ending.FAILED, Ending.STOPPED):
+                break
+            until(lambda: bool(self._application.session.axes), "the controller", 30)
+            self._say(f"once more: {run.words}")
+        self._ask(do="pace", factor=1)
+        result = run.result
+        assert result is not None
+        self._say(result.words)
+
+    def _answer_all(self, page: Measuring) -> None:
         run, asking = page.procedure, page.asking
-        self._ask(do="pace", factor=30)
         self._click(page.go)
         while run.running:
             until(lambda: run.question is not None or not run.running, "the dial to be asked for", seconds=90)
@@ -62,10 +74,6 @@ class GeometrySteps(TourHands):
             self._click(asking.from_bench)
             until(lambda: asking.reading.text(), "what the dial says")
             QTest.keyClick(asking.reading, Qt.Key.Key_Return)
-        self._ask(do="pace", factor=1)
-        result = run.result
-        assert result is not None
-        self._say(result.words)
 
     def _lower(self) -> None:
         session = self._application.session

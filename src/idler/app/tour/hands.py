@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,13 @@ class TourHands:
         self._shots = shots
         self._application = Application(root, demo=True)
         self._taken: list[str] = []
+
+    def _tries(self, pace: float) -> Iterator[None]:
+        """Some tries, each with the bench's clock half as fast as before: a computer that pauses loses a machine that runs
+        ahead of it."""
+        for number in range(PATIENCE):
+            self._ask(do="pace", factor=max(1.0, pace / 2**number))
+            yield
 
     def _say(self, words: str) -> None:
         print(f"tour: {words}", flush=True)

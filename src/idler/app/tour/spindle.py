@@ -23,8 +23,7 @@ class SpindleSteps(TourHands):
         window.open_station(Station.SPINDLE)
         page = window.page(Station.SPINDLE)
         assert isinstance(page, SpindleStation)
-        self._ask(do="pace", factor=8)
-        for _ in range(PATIENCE):
+        for _ in self._tries(8):
             self._click(page.curve.measure)
             until(lambda: not page.run.running, "the end of the sweep", 180)
             if 2 in page.run.curves:
@@ -32,7 +31,7 @@ class SpindleSteps(TourHands):
         self._say(page.curve.words.text())
         self._click(page.curve.take)
         self._send_and_power()
-        for _ in range(PATIENCE):
+        for _ in self._tries(8):
             self._click(page.curve.check)
             until(lambda: not page.run.running, "the speeds to be tried", 120)
             if 2 in page.run.misses:
@@ -69,7 +68,6 @@ class SpindleSteps(TourHands):
                 break
             self._ask(do="release", switch="guard")
         until(lambda: not page.interlocks.why.text().startswith("The spindle may"), "the ladder to say why")
-        self._shot("spindle-ladder", self._application.window)
         self._say(page.interlocks.why.text())
         self._ask(do="release", switch="guard")
         until(lambda: not run.running, "the end of the trial", 60)

@@ -21,12 +21,13 @@ from ..run import qt_application
 from ..stations.sign_off.station import SignOffStation
 from .drives import DrivesSteps
 from .geometry import GeometrySteps
+from .programs import TrialSteps
 from .spindle import SpindleSteps
 from .wiring import WiringSteps
 from .zero import ZeroSteps
 
 
-class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, SpindleSteps):
+class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, TrialSteps, SpindleSteps):
     def walk(self) -> list[str]:
         """Walks all steps; the names of the pictures taken."""
         for step in (
@@ -44,11 +45,11 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, SpindleSteps):
             self._travel,
             self._play,
             self._level,
+            self._trial,
             self._spindle,
             self._stop,
             self._incident,
             self._keep,
-            self._night,
         ):
             step()
         self._application.close()
@@ -108,17 +109,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, SpindleSteps):
         self._say(page.proofs.title.text())
         page.turn_to("Compare")
         page.compare.choose("as found", "draft")
-        self._shot("compare", window)
         self._say(f"as found against now: {page.compare.words.text()}")
-
-    def _night(self) -> None:
-        window = self._application.window
-        window.open_station(Station.DRIVES)
-        window.page(Station.DRIVES).show_axis(3)  # type: ignore[attr-defined]
-        window.set_night(True)
-        self._focus("chain.wheel_teeth")
-        self._shot("drives-night", window)
-        window.set_night(False)
 
 
 def _complain(_kind: QtMsgType, _context: object, words: str) -> None:

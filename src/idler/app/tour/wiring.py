@@ -89,7 +89,7 @@ class WiringSteps(TourHands):
 
     def _filter(self) -> None:
         """What the spindle's cable does to its neighbours, and the filter that forgives it."""
-        window, page = self._application.window, self._wiring_page()
+        page = self._wiring_page()
         self._click(page.segments.buttons["Filter"])
         page.study.choose(1)
         page.study.spindle.setChecked(True)
@@ -100,7 +100,6 @@ class WiringSteps(TourHands):
             until(lambda: not page.study.recording, "the record", 60)
             if page.study.studies and page.study.studies[1].seconds > 9:
                 break
-        self._shot("wiring-filter", window)
         self._say(page.study._words.text())
         page.study.choose(ALL)
         self._click(page.study.take_all)
@@ -166,7 +165,6 @@ class WiringSteps(TourHands):
             "every proof",
         )
         window.incident.finish()
-        self._shot("wiring-prove", window)
         for claim in wiring_claims(session.machine):
             self._say(f"proven: {claim.label}: {session.proofs[claim.key].result}")
 

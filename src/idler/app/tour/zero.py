@@ -80,9 +80,8 @@ class ZeroSteps(TourHands):
         places = {(slot, "travel.parks"): True for slot in (0, 1, 2)} | {(0, "travel.park"): Fraction(-154)}
         session.set_values({Address(*at): value for at, value in places.items()}, "parking place")
         self._send_and_power()
-        self._ask(do="pace", factor=8)
         page.show_axis(2)
-        for _ in range(PATIENCE):
+        for _ in self._tries(8):
             self._click(page.prove)
             until(lambda: not page.run.running, "the ends of Z", seconds=90)
             if "ends.Z" in session.proofs:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -15,6 +16,10 @@ from idler.session.session import Session
 from ..bridge import follow
 from .cards import label, tall
 
+BY_BUTTONS = (
+    "figure.flats",
+    "action.ask",
+)  # questions whose answers are buttons here; others have pictures of their own
 AtBench = Callable[[Question[Any]], dict[str, Any] | None]
 
 
@@ -48,6 +53,11 @@ class Asking(QWidget):
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
+        self.choices = QWidget()
+        self._choices = QVBoxLayout(self.choices)
+        self._choices.setContentsMargins(0, 0, 0, 0)
+        self._choices.setSpacing(4)
+        column.addWidget(self.choices)
         self._shown: Question[Any] | None = None
         follow(procedure.changed, self.refresh)
         self.refresh()
@@ -67,8 +77,22 @@ class Asking(QWidget):
         if question is not self._shown:
             self._shown = question
             self.reading.clear()
+            self._offer(question if question is not None and question.key in BY_BUTTONS else None)
             if reads:
                 self.reading.setFocus()
+
+    def _offer(self, question: Question[Any] | None) -> None:
+        """A button for each answer that may be chosen; None takes them away."""
+        while item := self._choices.takeAt(0):
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        for option in question.choices if question is not None else ():
+            button = QPushButton(option.text)
+            button.clicked.connect(partial(self._answer, option.key))
+            tall(button)
+            self._choices.addWidget(button)
+        self.choices.setVisible(question is not None)
 
     @property
     def _unjudged(self) -> bool:

@@ -38,6 +38,12 @@ class LengthEdit(QLineEdit):
             self._reads, self._shown = reads, text
             self.setText(text)
 
+    def show_nothing(self, reads: Measures) -> None:
+        """There is no length yet; the unit is that of one which will be typed."""
+        if self._shown or not self.isModified():
+            self._reads, self._shown = reads, ""
+            self.clear()
+
     def _take(self) -> None:
         if self.text() == self._shown:
             return

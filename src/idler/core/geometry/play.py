@@ -4,19 +4,25 @@ Model. One place is told n times from below and n times from above. From below t
 of the place; from above b/2 beyond it. The dial's own train has play as well and lags by up to h at a reversal, in the same
 sense. With the means m₊ (from above) and m₋ (from below) of what the dial says, + being + of the axis,
     m₊ − m₋ = b + lag,   lag somewhere in 0 … h,   so   b = m₊ − m₋ − h/2.
-Each mean carries the division d (evenly spread, d²/12, which repeating does not lessen), a count c of the axis likewise, and
-the scatter s of its readings; the lag is evenly spread over h (GUM, 4.3.7):
-    u²(b) = 2 d²/12 + 2 c²/12 + s² (1/n₋ + 1/n₊) + h²/12.
+Each mean carries a count c of the axis (evenly spread, c²/12, which repeating does not lessen) and either the division d
+likewise or the scatter s of its readings, whichever is more: readings that scatter by more than the division hold its share in
+their scatter already, and those that do not scatter all have the same one (GUM, F.2.2.1). The lag is evenly spread over h
+(4.3.7):
+    u²(b) = 2 c²/12 + max(2 d²/12, s² (1/n₋ + 1/n₊)) + h²/12.
 s is pooled over all places and sides, and never taken for less than a hand can repeat. Expanded uncertainties are twice u.
 
 What the controller takes up already is not seen: b is what is left.
+
+On an axis that turns the dial stands square against an arm, at the radius r from its middle. A way s of the dial is an angle of
+s / r, in radians; over the degree or two of a measurement that is s itself to a few parts of ten thousand. So the same model
+holds in °, with a division and a lag of the dial that are so many ° each.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 from fractions import Fraction
 
@@ -29,6 +35,7 @@ BACKLASH = "play.backlash"  # what the controller takes up
 WORTH_TAKING_UP = Fraction(1, 10)  # mm or °: more play than this is a matter for a spanner
 TURN_ROUND = 2.0  # mm: how far the axis goes away before it comes again; further than any play that could be taken up
 FOLLOWS = 1.0  # mm that the axis goes down first, to see that the dial follows it
+TURN = (0.0, 360.0)
 PLACES = 3  # of the travel: both ends of it and its middle, where a screw wears most
 
 
@@ -54,8 +61,28 @@ class PlayAt:
         return COVERAGE * self.standard
 
 
+LEAST_RADIUS = 10.0  # mm: nearer to the middle a dial tells nothing
+USUAL_RADIUS = 50.0  # mm, until it is told
+
+
+def at_radius(dial: Instrument, radius: float) -> Instrument:
+    """A dial against an arm, in ° of the axis that turns it. radius: mm."""
+
+    def turned(way: float) -> float:
+        return math.degrees(way / radius)
+
+    return replace(
+        dial, resolution=turned(dial.resolution), lag=turned(dial.lag), reach=turned(dial.reach), rotary=True
+    )
+
+
+def most_radius(dial: Instrument) -> float:
+    """mm: further out the dial cannot follow TURN_ROUND."""
+    return math.floor(dial.reach / math.radians(TURN_ROUND))
+
+
 def follows(said: float) -> str:
-    """Why a dial that says so much, in mm, after its axis went FOLLOWS down does not show the axis; or an empty text."""
+    """Why a dial that says so much, in mm (°), after its axis went FOLLOWS down does not show the axis; or an empty text."""
     if abs(said + FOLLOWS) <= FOLLOWS / 4:
         return ""
     if abs(said - FOLLOWS) <= FOLLOWS / 4:
@@ -63,10 +90,18 @@ def follows(said: float) -> str:
     return "it does not follow the axis: set it against the part that moves, along the way that it goes"
 
 
-def places(axis: Axis) -> tuple[float, ...]:
-    """Where to measure, in mm: as far out as an axis may go and still turn round inside of its soft limits. Empty where its
-    travel leaves no room."""
+def travel(axis: Axis) -> tuple[float, float]:
+    """Its ends in mm (°); a whole turn of what begins again, or turns and has no ends."""
     low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
+    return TURN if axis.wraps or (axis.rotary and low >= high) else (low, high)
+
+
+def places(axis: Axis) -> tuple[float, ...]:
+    """Where to measure, in mm (°): as far out as an axis may go and still turn round inside of its soft limits; round about
+    where it has none. Empty where its travel leaves no room."""
+    low, high = travel(axis)
+    if (low, high) == TURN:
+        return tuple(360.0 * (k + 0.25) / PLACES for k in range(PLACES))
     first, last = low + 2 * TURN_ROUND, high - 2 * TURN_ROUND
     if last <= first:
         return ()
@@ -86,6 +121,11 @@ def _scatter(readings: Sequence[DialReading], dial: Instrument) -> float:
     return max(HAND * dial.resolution, math.sqrt(squares / free) if free else 0.0)
 
 
+def _standard(dial: Instrument, count: float, spread: float) -> float:
+    """Of a play whose two means scatter by so much, squared and together."""
+    return math.sqrt(max(2 * dial.resolution**2 / 12, spread) + (2 * count**2 + dial.lag**2) / 12)
+
+
 def plays(readings: Sequence[DialReading], dial: Instrument, count: float) -> list[PlayAt]:
     """The play at each place that was reached from both sides, in the order of the places. count: mm of one count."""
     scatter, found = _scatter(readings, dial), []
@@ -95,8 +135,7 @@ def plays(readings: Sequence[DialReading], dial: Instrument, count: float) -> li
             continue
         up, down = sides[1], sides[-1]
         play = sum(down) / len(down) - sum(up) / len(up) - dial.lag / 2
-        spread = scatter**2 * (1 / len(up) + 1 / len(down))
-        found.append(PlayAt(at, play, math.sqrt((2 * dial.resolution**2 + 2 * count**2 + dial.lag**2) / 12 + spread)))
+        found.append(PlayAt(at, play, _standard(dial, count, scatter**2 * (1 / len(up) + 1 / len(down)))))
     return found
 
 
@@ -163,9 +202,7 @@ def edit(machine: Machine, slot: int, found: Sequence[PlayAt], told: float) -> d
 
 def can_prove(dial: Instrument, count: float, times: int) -> float:
     """The least play, in mm, that so many readings from each side can tell from none."""
-    return COVERAGE * math.sqrt(
-        (2 * dial.resolution**2 + 2 * count**2 + dial.lag**2) / 12 + 2 * (HAND * dial.resolution) ** 2 / times
-    )
+    return COVERAGE * _standard(dial, count, 2 * (HAND * dial.resolution) ** 2 / times)
 
 
 def figures(found: Sequence[PlayAt], reads: Measures) -> str:

@@ -92,15 +92,22 @@ def refusal(place: Rectangle, first: Axis, second: Axis, instrument: Instrument)
     return ""
 
 
-def _one(instrument: Instrument, times: int) -> float:
-    """Standard uncertainty of a diagonal that was read so often."""
+def reading_standard(instrument: Instrument, times: int) -> float:
+    """Standard uncertainty of a length between two marks that was read so often, in mm."""
     division, hand = instrument.resolution**2 / 12, (HAND * instrument.resolution) ** 2
     return math.sqrt(2 * division + 2 * hand / times + 2 * MARK**2)
 
 
 def can_prove(place: Rectangle, instrument: Instrument, times: int = 1) -> float:
     """The least angle, in mm per m, that this can tell from a right one."""
-    return 1000 * COVERAGE * math.sqrt(2) * place.diagonal * _one(instrument, times) / (2 * place.width * place.height)
+    return (
+        1000
+        * COVERAGE
+        * math.sqrt(2)
+        * place.diagonal
+        * reading_standard(instrument, times)
+        / (2 * place.width * place.height)
+    )
 
 
 def fitting(first: Axis, second: Axis, instruments: Sequence[Instrument], tolerance: float) -> Instrument:
@@ -143,7 +150,7 @@ def squareness(
     if not abs(sine) < 0.5:
         return None
     both = math.sqrt(p * p + q * q)
-    us = [_one(instrument, len(each)) for each in (rising, falling)]
+    us = [reading_standard(instrument, len(each)) for each in (rising, falling)]
     angle = math.sqrt((p * us[0]) ** 2 + (q * us[1]) ** 2) / (2 * w * h) / math.sqrt(1 - sine * sine)
     scale = both / math.sqrt(2) / place.diagonal
     return Squareness(1000 * math.asin(sine), 1000 * angle, 1000 * (scale - 1), 1000 * scale * math.hypot(*us) / both)

@@ -214,9 +214,17 @@ def _sample(row: Parameter, rotary: bool) -> str:
 
 
 def _toml_text(row: Parameter, value: Value, rotary: bool) -> str:
-    import tomlkit  # only where a file is written: reading is tomllib's, which is quicker
+    plain = _plain(row, value, rotary)
+    match plain:
+        case bool():
+            return str(plain).lower()
+        case int():
+            return str(plain)
+        case str() if plain.isprintable() and not set(plain) & {'"', "\\"}:  # nothing in it is to be escaped
+            return f'"{plain}"'
+    import tomlkit  # only where it is needed: it takes its time
 
-    return str(tomlkit.item(_plain(row, value, rotary)).as_string())
+    return str(tomlkit.item(plain).as_string())
 
 
 def _plain(row: Parameter, value: Value, rotary: bool) -> Any:

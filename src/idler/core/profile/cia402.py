@@ -12,12 +12,15 @@ QUICK_STOP_OPTION, MODE, MODE_SHOWN = 0x605A, 0x6060, 0x6061
 COUNTS_ACTUAL, POSITION, VELOCITY, TARGET_POSITION = 0x6063, 0x6064, 0x606C, 0x607A
 FOLLOWING_ERROR, LATCHED, LATCHES, TORQUE = 0x60F4, 0x60BA, 0x60D5, 0x6077
 PROFILE_SPEED, DIGITAL_INPUTS, TARGET_VELOCITY, MODES_KNOWN = 0x6081, 0x60FD, 0x60FF, 0x6502
+# Of interpolated position: the way between set-points, the set-point, its time, the buffer
+INTERPOLATION, SET_POINT, INTERPOLATION_TIME, INTERPOLATION_BUFFER = 0x60C0, 0x60C1, 0x60C2, 0x60C4
 
-MODE_POSITION, MODE_VELOCITY, MODE_HOMING = 1, 3, 6
+MODE_POSITION, MODE_VELOCITY, MODE_HOMING, MODE_PATH = 1, 3, 6, 7
 
 # Controlword 6040h
 SHUTDOWN, SWITCH_ON, ENABLE, DISABLE_VOLTAGE, QUICK_STOP, FAULT_RESET = 0x06, 0x07, 0x0F, 0x00, 0x02, 0x80
 NEW_SETPOINT, AT_ONCE, RELATIVE, HALT = 0x10, 0x20, 0x40, 0x100
+FOLLOW = NEW_SETPOINT  # in mode 7: interpolation enabled
 UNTIL_SWITCH = (
     0x800  # manufacturer's bit: a position move ends at the next edge of the axis's home switch or index mark
 )
@@ -64,6 +67,7 @@ def _state_of(bits: int) -> State:
 
 _STATES = tuple(_state_of(bits) for bits in range(0x70))
 
+_PLACE, _SPEED = float(POSITION_STEP), float(SPEED_STEP)
 CLIENT_LOST = 0x8130  # CiA 301, 7.2.7.1: heartbeat error
 LAGGED = 0x8611
 LIMIT_MET = 0xFF05
@@ -120,12 +124,12 @@ def way_back(code: int) -> str:
 
 def position_from(raw: int) -> float:
     """Position units as mm (or °)."""
-    return raw * float(POSITION_STEP)
+    return raw * _PLACE
 
 
 def speed_from(raw: int) -> float:
     """Velocity units as mm/min (or °/min)."""
-    return raw * float(SPEED_STEP)
+    return raw * _SPEED
 
 
 def acceleration_from(raw: int) -> float:
@@ -134,8 +138,8 @@ def acceleration_from(raw: int) -> float:
 
 
 def raw_position(value: float) -> int:
-    return round(value / float(POSITION_STEP))
+    return round(value / _PLACE)
 
 
 def raw_speed(value: float) -> int:
-    return round(value / float(SPEED_STEP))
+    return round(value / _SPEED)

@@ -9,6 +9,7 @@ from ..machine import Machine, Shape
 from ..table import AXIS_LETTERS, MOST_AXES, TABLE, axis_index, part_index
 from ..values.parameter import Parameter, Scope, Wire, WireType
 from . import cia402 as c
+from . import path
 from . import terminals as t
 from .codec import DERIVED, LETTERS, Place, Raw, derived, encode
 from .concise import VALUES
@@ -139,6 +140,12 @@ def _terminals() -> Iterator[Entry]:
         ("Last seconds", WireType.DOMAIN, "ro", ""),
     ]
     yield from _record(FLIGHT.index, "Flight record", flight)
+    along: list[tuple[str, WireType, str, Raw]] = [
+        ("Records", WireType.DOMAIN, "rw", ""), ("Rate of feeds, ‰", _U16, "rw", path.WHOLE_RATE),
+        ("Rate of rapids, ‰", _U16, "rw", path.WHOLE_RATE), ("Waits at record", _U32, "rw", path.NOWHERE),
+        ("Report", WireType.DOMAIN, "ro", ""),
+    ]  # fmt: skip
+    yield from _record(path.RECORDS.index, "Path", along)
     for kind, place, widths, title in (
         (PdoKind.TERMINALS, t.LEVELS_NOW.index, (32, 16, 16), "Transmit PDO, terminals"),
         (PdoKind.LEVELS, t.LEVEL_OUTPUT, (16,) * t.LEVEL_OUTPUTS, "Transmit PDO, levels"),
@@ -218,7 +225,19 @@ def _axis(slot: int, name: str) -> Iterator[Entry]:
     ]  # fmt: skip
     for entry in _record(axis_index(FIRST_PLACE.index, slot), f"Homing, axis {slot + 1}", places):
         yield replace(entry, slot=slot)
-    yield at(c.MODES_KNOWN, "Modes known", _U32, "const", 1 << 0 | 1 << 2 | 1 << 5)
+    yield at(c.INTERPOLATION, "Interpolation: straight", _I16, "ro", 0)
+    of_path: list[tuple[int, str, list[tuple[str, WireType, str, Raw]]]] = [
+        (c.SET_POINT, "Set-point of the path", [("Set-point now", _I32, "ro", 0)]),
+        (c.INTERPOLATION_TIME, "Time between set-points", [("Time", _U8, "const", path.PERIOD_MS),
+                                                           ("Power of ten, s", _I8, "const", -3)]),
+        (c.INTERPOLATION_BUFFER, "Buffer of set-points", [("Largest", _U32, "const", path.BUFFER),
+                                                         ("In use", _U32, "ro", 0)]),
+    ]  # fmt: skip
+    for index, words, subs in of_path:
+        for entry in _record(axis_index(index, slot), f"{words}, axis {slot + 1}", subs):
+            yield replace(entry, slot=slot)
+    modes = (c.MODE_POSITION, c.MODE_VELOCITY, c.MODE_HOMING, c.MODE_PATH)
+    yield at(c.MODES_KNOWN, "Modes known", _U32, "const", sum(1 << mode - 1 for mode in modes))
 
 
 def _rows(scope: Scope, slot: int | None) -> Iterator[Entry]:

@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from ..mechanics.scale import Pass
 from .claims import Evidence
-from .workzero import WorkZero
+from .workzero import Places
 
 T = TypeVar("T")
 Letters = Mapping[str, str | None]  # the letter that each axis gets; None: it is gone
@@ -22,12 +22,15 @@ class Belongings:
 
     passes: Mapping[str, Sequence[Pass]]
     proofs: Mapping[str, Evidence]
-    zeros: Mapping[str, WorkZero]
+    zeros: Places
     doubts: Mapping[str, float]
 
     def relettered(self, letters: Letters) -> Belongings:
         """With other letters; what is of an axis that is gone goes with it."""
-        zeros = {axis: replace(zero, rests=_texts(zero.rests, letters)) for axis, zero in self.zeros.items()}
+        zeros = {
+            axis: {number: replace(zero, rests=_texts(zero.rests, letters)) for number, zero in kept.items()}
+            for axis, kept in self.zeros.items()
+        }
         proofs: dict[str, Evidence] = {}
         for key, kept in self.proofs.items():
             begin, _, axis = key.rpartition(".")

@@ -415,16 +415,60 @@ def flat_pair(machine: Machine) -> tuple[int, int] | None:
     )
 
 
+def square_pairs(machine: Machine) -> list[tuple[int, int]]:
+    """The pairs of axes that are to stand at right angles: those along the bed, and each of them with what goes up and down."""
+    pair = flat_pair(machine)
+    if pair is None:
+        return []
+    return [pair, *((slot, machine.names.index("Z")) for slot in pair if has_height(machine))]
+
+
 def geometry_claims(machine: Machine) -> list[Claim]:
-    slots = [axis.slot for axis in machine.axes if axis.whole("axis.output") and not axis.rotary]
-    found = [make(machine, slot) for make in (play_claim, comeback_claim) for slot in slots]
+    driven = [axis for axis in machine.axes if axis.whole("axis.output")]
+    found = [play_claim(machine, axis.slot) for axis in driven]
+    found += [comeback_claim(machine, axis.slot) for axis in driven if not axis.rotary]
     homes = any(axis.whole("axis.output") and axis.whole("homing.turn") for axis in machine.axes)
     found += [kept_claim(machine)] if homes else []
     found += [runout_claim(machine, axis.slot) for axis in machine.axes if axis.whole("axis.output") and axis.rotary]
     found += [tailstock_claim(machine)] if machine[Address(None, "build.kind")] == "lathe" else []
     pair = flat_pair(machine)
-    found += [square_claim(machine, *pair)] if pair is not None else []
+    found += [square_claim(machine, *each) for each in square_pairs(machine)]
     return [*found, *([level_claim(machine, *pair)] if pair is not None and has_height(machine) else [])]
+
+
+# -- trial ----------------------------------------------------------------------------------------------------------
+
+
+def trial_claim(machine: Machine, slot: int) -> Claim:
+    """That an axis keeps its place over a whole program: it rests on its scale, its pace, its ends and its home."""
+    name = machine.names[slot]
+    makes = (scale_claim, pace_claim, ends_claim, home_claim)
+    rests = dict.fromkeys(address for make in makes for address in make(machine, slot).rests)
+    return Claim(f"trial.{name}", Station.TRIAL, f"{name} over a program", tuple(rests))
+
+
+def figure_claim(machine: Machine, first: int, second: int) -> Claim:
+    """That a figure of two axes is drawn as it was asked for: neither mirrored nor turned, and of its size."""
+    found: dict[Address, None] = {}
+    for slot in (first, second):
+        found |= dict.fromkeys((*scale_claim(machine, slot).rests, *direction_claim(machine, slot).rests))
+    names = [machine.names[slot] for slot in (first, second)]
+    return Claim(f"figure.{names[0]}{names[1]}", Station.TRIAL, f"figure of {names[0]} and {names[1]}", tuple(found))
+
+
+def trial_claims(machine: Machine) -> list[Claim]:
+    """Of linear axes whose home switch, or stop, can tell it; and of the two along the bed."""
+    pair = flat_pair(machine)
+    slots = [
+        axis.slot
+        for axis in machine.axes
+        if axis.whole("axis.output") and axis.whole("homing.turn") and not axis.rotary
+    ]
+    told = [slot for slot in slots if machine.axis(slot).choice("homing.method") != "here"]
+    return [
+        *(trial_claim(machine, slot) for slot in told),
+        *([figure_claim(machine, *pair)] if pair is not None else []),
+    ]
 
 
 def has_height(machine: Machine) -> bool:
@@ -461,4 +505,10 @@ def _claims(machine: Machine) -> tuple[Claim, ...]:
         overtravel_claim(machine, slot) for slot in homed
         if machine.axis(slot).choice("homing.method") in HOMED_BY_SWITCH and not machine.axis(slot).rotary
     ]  # fmt: skip
-    return (*wiring_claims(machine), *of_axes, *spindle_claims(machine), *geometry_claims(machine))
+    return (
+        *wiring_claims(machine),
+        *of_axes,
+        *spindle_claims(machine),
+        *geometry_claims(machine),
+        *trial_claims(machine),
+    )

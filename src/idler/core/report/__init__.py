@@ -5,13 +5,14 @@ Plain data; a template makes a page of it.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from ..machine import Address, Axis, Machine
 from ..machine.finding import Finding
 from ..mechanics.chain import Chain
 from ..proof.claims import Evidence, Proof, claims, state
+from ..proof.workzero import COUNT, WorkSet, stale
 from ..rules.findings import findings
 from ..travel import ends_of
 from ..values.units import figure
@@ -65,6 +66,15 @@ class ProofLine:
 
 
 @dataclass(frozen=True)
+class ZeroLine:
+    """A work zero; places in machine coordinates. shown: whether it is the one that is chosen."""
+
+    title: str
+    places: str
+    shown: bool
+
+
+@dataclass(frozen=True)
 class Report:
     title: str
     workshop: str
@@ -77,6 +87,7 @@ class Report:
     findings: tuple[Finding, ...]
     diagram: Diagram
     proven_by: Mapping[Address, str]  # numbers of the proofs that hold and rest on a value
+    zeros: tuple[ZeroLine, ...] = ()
 
     @property
     def limits_off(self) -> list[str]:
@@ -84,15 +95,27 @@ class Report:
         return [axis.name for axis in self.axes if axis.limits_off]
 
 
-def report(machine: Machine, kept: Mapping[str, Evidence]) -> Report:
-    """kept: the newest proof of each claim."""
+def report(machine: Machine, kept: Mapping[str, Evidence], zeros: WorkSet | None = None) -> Report:
+    """kept: the newest proof of each claim. zeros: of the jobs on the table, which are no part of the machine."""
     own = {address.key: machine.show(address) for address in machine.addresses() if address.slot is None}
     return Report(
         machine.title, own["names.workshop"], own["build.kind"], tuple(_sheet(machine, axis) for axis in machine.axes),
         tuple(_values(machine)), _inputs(machine), _outputs(machine),
         tuple(_proofs(machine, kept)), tuple(findings(machine)), diagram(machine),
-        _proven_by(machine, kept),
+        _proven_by(machine, kept), tuple(_zeros(machine, zeros or WorkSet())),
     )  # fmt: skip
+
+
+def _zeros(machine: Machine, kept: WorkSet) -> Iterator[ZeroLine]:
+    """Those that have a place of one of the machine's axes."""
+    for number in range(COUNT):
+        places = [
+            f"{axis.name} {axis.reads.length(zero.at)}{' (stale)' if stale(machine, axis.slot, zero) else ''}"
+            for axis in machine.axes
+            if (zero := kept.of(axis.name, number)) is not None
+        ]
+        if places:
+            yield ZeroLine(kept.title(number), ", ".join(places), number == kept.shown)
 
 
 def _values(machine: Machine) -> list[ComparedPart]:

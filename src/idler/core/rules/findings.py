@@ -9,6 +9,7 @@ from ..machine import Machine
 from ..machine.finding import Finding, Severity
 from ..mechanics.chain import Chain
 from ..travel import travel_rules
+from .actions import action_rules
 from .axis import AXIS_RULES
 from .homing import homing_rules
 from .spindle import SPINDLE_RULES
@@ -38,6 +39,7 @@ def _of_machine(machine: Machine) -> tuple[Finding, ...]:
         *homing,
         *travel,
         *(item for axis in machine.axes for rule in AXIS_RULES for item in rule(machine, axis)),
+        *action_rules(machine),
     )
 
 

@@ -42,7 +42,8 @@ def _signs(machine: Machine, axis: Axis) -> Iterator[Finding]:
         met, (low, iron) = met_at(axis), (float(stop) for stop in stops)
         where, other = ("high", "low") if high else ("low", "high")
         between = f"its hard stops lie from {axis.reads.range(low, iron)}"
-        near = Fraction(stops[1] - BEHIND if high else stops[0] + BEHIND)
+        inside = min(Fraction(BEHIND), (stops[1] - stops[0]) / 4)  # of a short travel it is still at its end
+        near = Fraction(round((stops[1] - inside if high else stops[0] + inside) * 1000), 1000)
         if not by_stop(axis) and not low - STOP_GIVE <= met <= iron + STOP_GIVE:
             text = (
                 f"{axis.name} is said to find its home at {axis.reads.length(met, trim=True)}, and {between}: there it "
@@ -59,7 +60,7 @@ def _signs(machine: Machine, axis: Axis) -> Iterator[Finding]:
             )
             yield at_axis(machine, axis, "homing.coordinate", "signs_confused", Severity.ERROR, text, near)
             return
-    if low_end < high_end and (home < (low_end + high_end) / 2) == high:
+    if moves(axis) and low_end < high_end and (home < (low_end + high_end) / 2) == high:
         where = "high" if high else "low"
         text = (
             f"{axis.name} homes at its {where} end, and its coordinate there is {axis.reads.length(home, trim=True)}, at "

@@ -44,7 +44,7 @@ class Station(Enum):
     TRIAL = (
         "trial",
         "Trial",
-        "Figures and a program will run over the drawn envelope, dry first, and show a mirrored or swapped axis.",
+        "Figures and programs run over the drawn envelope, dry first, and show a mirrored or swapped axis.",
     )
     SIGN_OFF = (
         "sign_off",

@@ -35,12 +35,15 @@ class Ends:
     home: float | None
     cushion: float
     park: float | None
+    reach: tuple[float, float] | None = None  # of what is drawn with it
 
     @property
     def span(self) -> tuple[float, float]:
         """From the lowest to the highest of its marks."""
         marks = [
-            mark for mark in (self.low, self.high, *(self.stops or ()), self.switch, self.park) if mark is not None
+            mark
+            for mark in (self.low, self.high, *(self.stops or ()), self.switch, self.park, *(self.reach or ()))
+            if mark is not None
         ]
         return (min(marks), max(marks)) if max(marks) > min(marks) else (-50.0, 50.0)
 

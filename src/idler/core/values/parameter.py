@@ -119,6 +119,7 @@ class Parameter:
     apart    why no claim rests on this value, where none ever does
     given    a fact of the controller: read, shown and kept, but never edited or sent
     problem  of a TEXT with a meaning of its own: what is wrong with it, or an empty text
+    brief    of a TEXT that is too long to be shown: what is shown of it
     scope    set by the table
     """
 
@@ -139,6 +140,7 @@ class Parameter:
     scope: Scope = Scope.MACHINE
     used_when: tuple[str, ...] | None = None
     problem: Callable[[str], str] | None = None
+    brief: Callable[[str], str] | None = None
     apart: Apart | None = None
 
     def __post_init__(self) -> None:
@@ -298,6 +300,8 @@ class Parameter:
                 return self.choice(str(value)).label
             case Kind.STAGES:
                 return self.write(value) or "none"
+            case Kind.TEXT if self.brief is not None:
+                return self.brief(str(value))
             case _:
                 return self.write(value, rotary=rotary)
 

@@ -9,7 +9,7 @@ import contextlib
 import struct
 import time
 from collections import Counter, deque
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
 
 import can
@@ -229,25 +229,33 @@ class Client:
         at = {index: Place(axis_index(index, slot), 0) for index in (c.DIGITAL_INPUTS, c.STATUS, c.POSITION)}
         if self.stopped:
             return
-        self._looks = True
-        try:
+        with self.looking():
             self.objects.read(at[c.STATUS], "statusword")
             before = self._reports[Pdo(PdoKind.STATUS, slot)], self._reports[Pdo(PdoKind.MOTION, slot)]
             raws = {index: int(self.objects.read(place, "what an axis does")) for index, place in at.items()}
+            axis = self.axes[slot]
+            if self._reports[Pdo(PdoKind.STATUS, slot)] == before[0]:
+                axis = replace(axis, status=raws[c.STATUS])
+                if (
+                    axis.reached and not axis.moving
+                ):  # else it is elsewhere by now, and the next report says both at once
+                    axis = replace(axis, position=c.position_from(raws[c.POSITION]))
+            if self._reports[Pdo(PdoKind.MOTION, slot)] == before[1]:
+                axis = replace(axis, inputs=raws[c.DIGITAL_INPUTS])
+            self.axes[slot] = axis
+
+    @contextlib.contextmanager
+    def looking(self) -> Iterator[None]:
+        """What is only looked at: it ends without a word where the node is stopped meanwhile, by whomever, or starts anew.
+        Then it moves nothing."""
+        self._looks = True
+        try:
+            yield
         except LinkLost:
-            if self._gone():  # and moves nothing
-                return
-            raise
+            if not self._gone():
+                raise
         finally:
             self._looks = False
-        axis = self.axes[slot]
-        if self._reports[Pdo(PdoKind.STATUS, slot)] == before[0]:
-            axis = replace(axis, status=raws[c.STATUS])
-            if axis.reached and not axis.moving:  # else it is elsewhere by now, and the next report says both at once
-                axis = replace(axis, position=c.position_from(raws[c.POSITION]))
-        if self._reports[Pdo(PdoKind.MOTION, slot)] == before[1]:
-            axis = replace(axis, inputs=raws[c.DIGITAL_INPUTS])
-        self.axes[slot] = axis
 
     # -- connecting -----------------------------------------------------------------------------------------------
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import struct
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from idler.core.profile import cia402 as c
@@ -175,6 +175,23 @@ class Drives:
         self._client.send(at, struct.pack(c.TARGET_FORMAT, c.ENABLE, target))
         word = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE | (c.UNTIL_SWITCH if seek else 0)
         self._client.send(at, struct.pack(c.TARGET_FORMAT, word, target))
+
+    # -- a path -----------------------------------------------------------------------------------------------------
+
+    def follow(self, slots: Sequence[int], wanted: Callable[[], bool]) -> None:
+        """These axes go along the path that the controller was given. Raises Overtaken after STOP, WriteRefused where they do
+        not stand at its begin."""
+        for slot in slots:
+            self._ready(slot, c.MODE_PATH)
+        self._client.expect(self._client.times.motion)
+        for slot in slots:
+            self._begin(slot, wanted)
+        for word in (c.ENABLE, c.ENABLE | c.FOLLOW):
+            for slot in slots:
+                if not wanted():
+                    raise Overtaken("STOP came first.")
+                where = Place(axis_index(c.CONTROL, slot), 0)
+                self._objects.write(where, word, f"the path of {self._client.names[slot]}")
 
     # -- homing ---------------------------------------------------------------------------------------------------
 

@@ -20,6 +20,7 @@ from idler.core.profile.objects import LOAD, RESTORE, SAVE, STORE
 from idler.core.table import axis_index
 
 from .. import times
+from ..along import PathOrder, PathPlace
 from ..bus.address import BusAddress, parse
 from ..bus.wire import Frames
 from ..errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, NoAnswer, NotAllowedNow, Overtaken
@@ -41,6 +42,7 @@ from ..events import (
 )
 from ..plan import Plan
 from ..times import Times
+from .follower import Follower
 from .holds import End, Holds
 from .pollers import ChangePoller, EdgePoller, EffortPoller, FlightPoller, LagPoller, Poller
 from .sending import send
@@ -74,7 +76,15 @@ class Link:
         self._edges = EdgePoller(lambda: bool(self._requests) or self._stop_wanted)
         self._lag, self._effort, self._flight = LagPoller(), EffortPoller(), FlightPoller(tell)
         self._changes = ChangePoller(tell)
-        self._looks: tuple[Poller, ...] = (self._edges, self._lag, self._effort, self._flight, self._changes)
+        self._path = Follower()
+        self._looks: tuple[Poller, ...] = (
+            self._path,
+            self._edges,
+            self._lag,
+            self._effort,
+            self._flight,
+            self._changes,
+        )
         self._come_back: BusAddress | None = None
         self._next_try = 0.0
         self._spoilt_from = 0.0, 0  # when lines that make no sense were counted last, and how many they were
@@ -97,9 +107,9 @@ class Link:
         return self._edges.trace
 
     @property
-    def lag(self) -> deque[tuple[float, float]]:
-        """The following errors read while `watch_lag` is on: seconds (time.monotonic), mm (°)."""
-        return self._lag.kept
+    def lags(self) -> dict[int, tuple[tuple[float, float], ...]]:
+        """By slot the following errors read while `watch_lag` is on: seconds (time.monotonic), mm (°)."""
+        return {slot: tuple(kept) for slot, kept in self._lag.kept.items()}
 
     @property
     def silence(self) -> float:
@@ -266,9 +276,10 @@ class Link:
 
         self._ask("jog", work)
 
-    def watch_lag(self, slot: int | None) -> None:
-        """Reads the following error of one axis as often as the screen can show it, into `lag`; None ends it."""
-        self._lag.watch(slot)
+    def watch_lag(self, *slots: int) -> None:
+        """Reads the following errors of these axes in turn, as often as the screen can show them, into `lags`; none of them
+        ends it."""
+        self._lag.watch(slots)
         self._wake()
 
     def stop_axis(self, slot: int) -> None:
@@ -294,6 +305,30 @@ class Link:
             self._tell(Done("homing"))
 
         self._ask("homing", work)
+
+    @property
+    def path(self) -> PathPlace:
+        """How far the path is that was followed last."""
+        return self._path.place
+
+    def follow(self, order: PathOrder) -> None:
+        """Axes along a path, from where they stand; `path` says what becomes of it."""
+        self._path.order(order, self._not_stopped())
+        self._wake()
+
+    def go_on(self) -> None:
+        """Begins the leg of a path that waits for a person, or the next part of a single block."""
+        self._path.go_on()
+        self._wake()
+
+    def path_rates(self, feed: float, rapid: float) -> None:
+        """How fast time goes along the path, 0 to 1, in feeds and in rapids."""
+        self._path.rates(feed, rapid)
+        self._wake()
+
+    def single_block(self, on: bool) -> None:
+        self._path.single(on)
+        self._wake()
 
     def forget_home(self, slot: int) -> None:
         """The home of an axis is not known any more; its soft limits hold no longer."""
@@ -402,8 +437,11 @@ class Link:
             except Overtaken:
                 pass
             except LinkLost as why:
-                self._tell(Failed(what, f"The link was lost meanwhile. {why.sentence}"))
-                raise
+                if isinstance(why, NoAnswer) and client.stopped:  # it is heard, and answers nothing
+                    self._tell(Failed(what, f"The node was stopped meanwhile. {why.sentence}"))
+                else:
+                    self._tell(Failed(what, f"The link was lost meanwhile. {why.sentence}"))
+                    raise
             except IdlerError as why:
                 self._tell(Failed(what, why.sentence))
         elif self._requests:
@@ -412,8 +450,9 @@ class Link:
         else:
             asleep = client is None or client.stopped
             if client is not None and not asleep:
-                for look in self._looks:
-                    look.take(client)
+                with client.looking():
+                    for look in self._looks:
+                        look.take(client)
             self._wait(RETRY if asleep else min(look.due for look in self._looks))
         self._look_after()
 
@@ -460,6 +499,7 @@ class Link:
         if client.booted:
             self._holds.forget()
             self._edges.forget()
+            self._path.forget()
             client.back_again()
             self._tell(Restarted(client.moved_until_then))
             self._tell(Done("restart", read_all(client)))
@@ -518,6 +558,7 @@ class Link:
     def _drop(self, why: str) -> None:
         client, self._client = self._client, None
         self._holds.forget()
+        self._path.forget()
         self._requests.clear()
         if client is not None:
             self._come_back, self._next_try = client.address, time.monotonic() + RETRY
@@ -528,6 +569,7 @@ class Link:
     def _farewell(self) -> None:
         client, self._come_back = self._client, None
         self._holds.forget()
+        self._path.forget()
         if client is None:
             return
         with contextlib.suppress(LinkError):

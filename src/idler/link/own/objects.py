@@ -27,7 +27,7 @@ from .sdo import Pump, Responses, abort_text
 T = TypeVar("T")
 MOST_BYTES, LONGEST = 4 << 20, 60.0  # of one transfer, s: far above any object of this profile
 TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
-MOST_OF_ONE = 4096  # bytes of a single value
+MOST_OF_ONE = 16_384  # bytes of a single value
 
 
 class Objects:
@@ -115,6 +115,26 @@ class Objects:
     def block(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
         """A long object, read as a block (CiA 301, 7.2.4.3.9). Raises LinkError where it does not come, or comes spoilt."""
         return self._again(lambda: self._block(where, label, unpack))
+
+    def short(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
+        """A short object that is no number. Raises LinkError."""
+
+        def ask() -> T:
+            variable = self._variable(where)
+            with self._asked(label, where=where, most=MOST_OF_ONE):
+                return unpack(bytes(variable.raw))
+
+        return self._again(ask)
+
+    def write_block(self, where: Place, data: bytes, label: str) -> None:
+        """A long object, written as a block (CiA 301, 7.2.4.3.5). Raises LinkError with the label and what the controller
+        said."""
+        variable = self._variable(where)
+        with (
+            self._asked(label, "refused it"),
+            variable.open("wb", size=len(data), block_transfer=True) as block,
+        ):
+            block.write(data)
 
     def _again(self, ask: Callable[[], T]) -> T:
         """What is asked for, once more where it was lost: another computer may have asked the same node in between."""

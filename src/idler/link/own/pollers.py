@@ -49,7 +49,8 @@ class Poller:
 
 
 class EdgePoller(Poller):
-    """Reads blocks into the trace until the ring of the controller is empty, or something else is to be done."""
+    """Reads blocks into the trace until the ring of the controller is empty, or something else is to be done: what is noisy
+    enough to fill it as fast as it is read holds nothing else up."""
 
     every = 0.03
 
@@ -75,14 +76,14 @@ class EdgePoller(Poller):
     def _look(self, client: Client) -> None:
         from idler.core.profile.edges import MOST_EDGES
 
-        trace = self.trace
+        trace, until = self.trace, time.monotonic() + self.every
         if trace.begin(client.shape.inputs):
             client.edges_from(0)
         while not self._busy():
             closed = client.panel.closed
             block = client.edges()
             trace.take(block, closed)
-            if len(block) < MOST_EDGES:
+            if len(block) < MOST_EDGES or time.monotonic() > until:
                 return
 
 
@@ -101,25 +102,28 @@ class ChangePoller(Poller):
 
 
 class LagPoller(Poller):
-    """kept: seconds (time.monotonic) and following error in mm (°) of one axis."""
+    """kept: by slot, seconds (time.monotonic) and following error in mm (°), read in turn of the axes that are watched."""
 
     every = 0.02
 
     def __init__(self) -> None:
         super().__init__()
-        self.kept: deque[tuple[float, float]] = deque(maxlen=LAGS)
-        self._slot: int | None = None
+        self.kept: dict[int, deque[tuple[float, float]]] = {}
+        self._turn = 0
 
-    def watch(self, slot: int | None) -> None:
-        """None ends it."""
-        if slot != self._slot:
-            self.kept.clear()
-        self._slot, self.wanted = slot, slot is not None
+    def watch(self, slots: tuple[int, ...]) -> None:
+        """None of them ends it."""
+        kept = self.kept
+        self.kept = {slot: kept.get(slot) or deque(maxlen=LAGS) for slot in slots}
+        self.wanted = bool(slots)
 
     def _look(self, client: Client) -> None:
-        slot = self._slot
-        if slot is not None and slot < len(client.axes):
-            self.kept.append((time.monotonic(), client.following_error(slot)))
+        kept = self.kept  # whoever watches others meanwhile has put another one in its place
+        slots = [slot for slot in kept if slot < len(client.axes)]
+        if slots:
+            self._turn += 1
+            slot = slots[self._turn % len(slots)]
+            kept[slot].append((time.monotonic(), client.following_error(slot)))
 
 
 class EffortPoller(Poller):

@@ -64,7 +64,7 @@ class MotorPage(QWidget):
         for field in self._fields:
             field.set_axis(slot)
         self.refresh()
-        self._session.watch_lag(slot if self._measured else None)
+        self._session.watch_lag(*([slot] if self._measured else []))
 
     @property
     def _measured(self) -> bool:
@@ -73,7 +73,7 @@ class MotorPage(QWidget):
         return self._session.connected and self.slot < len(axes) and axes[self.slot].flag("loop.measured")
 
     def leave(self) -> None:
-        self._session.watch_lag(None)
+        self._session.watch_lag()
 
     def show_motion(self) -> None:
         """The trace follows the machine. Called at the picture's pace."""
@@ -83,7 +83,7 @@ class MotorPage(QWidget):
             words = "No controller is connected."
         elif not self._measured:
             words = f"{axis.name} has no measured position in the controller: how far it lags is not known."
-        points = list(self._session.lag)
+        points = list(self._session.lags.get(self.slot, ()))
         self.lag.show_lag(points, float(axis.number("loop.window")), time.monotonic(), axis.reads, words)
 
     def refresh(self) -> None:
@@ -93,5 +93,5 @@ class MotorPage(QWidget):
         speed, rise = float(axis.number("pace.top_speed")), float(axis.number("pace.acceleration"))
         self.torque.show_muscle(Muscle.of(axis), speed, rise)
         if self.isVisible():
-            self._session.watch_lag(self.slot if self._measured else None)
+            self._session.watch_lag(*([self.slot] if self._measured else []))
         self.show_motion()

@@ -7,7 +7,7 @@ from fractions import Fraction
 from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from idler.core.errors import IdlerError, Refusal
-from idler.core.geometry.square import SquareVerdict, beam_of, figures, verdict
+from idler.core.geometry.square import SquareVerdict, figures, verdict
 from idler.core.machine import Axis
 from idler.core.proof.claims import square_claim
 from idler.procedures.angle import AngleRun, read_per_metre, usual_tolerance
@@ -105,7 +105,7 @@ class AnglePage(Measuring, Workbench):
         self.words.setVisible(found is not None)
         self.show_own(first, second)
         self.tolerance.setText(f"{self._tolerance:g}")
-        beam = beam_of(machine, *pair)
+        beam = run.beam
         self._across_name.setText(f"second side, along {(second if beam == pair[0] else first).name}")
         for widget in (self._across_name, self.across):
             widget.setVisible(beam is not None)

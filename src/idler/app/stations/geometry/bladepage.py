@@ -1,14 +1,15 @@
-"""The right angle of X and Y by a square and a dial: laid, turned over, and what is to be moved by how much."""
+"""The right angle of two axes by a square and a dial: laid, turned over, and what is to be moved by how much."""
 
 from __future__ import annotations
 
 from fractions import Fraction
 from typing import Any
 
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QVBoxLayout
 
 from idler.core.geometry.blade import LEAST, MOST, can_prove
 from idler.core.machine import Axis
+from idler.core.proof.claims import square_pairs
 from idler.procedures.blade import BladeRun
 from idler.procedures.questions import Question
 from idler.procedures.safe import count_of
@@ -29,6 +30,10 @@ class BladePage(AnglePage):
         self.drop.clicked.connect(self.procedure.drop)
 
     def own_fields(self, column: QVBoxLayout) -> None:
+        self.plane = QComboBox()
+        self.plane.setAccessibleName("Axes")
+        self.plane.activated.connect(self._choose)
+        column.addWidget(self.plane)
         self.length = LengthEdit(self._session, "length of each leg", low=Fraction(LEAST), high=Fraction(MOST))
         self.length.taken.connect(self._take_length)
         self.field(self.length, "along each leg")
@@ -36,12 +41,23 @@ class BladePage(AnglePage):
     def _at_bench(self, question: Question[Any]) -> dict[str, Any] | None:
         return {"do": "read", "over": question.axis, "instrument": question.instrument}
 
+    def _choose(self, place: int) -> None:
+        self.procedure.choose(square_pairs(self._session.machine)[place])
+        self.refresh()
+
     def _take_length(self, value: Fraction) -> None:
         self.procedure.length = float(value)
         self.refresh()
 
     def show_own(self, first: Axis, second: Axis) -> None:
         run, reads, found = self.procedure, first.reads, self.procedure.found
+        machine, pairs = self._session.machine, square_pairs(self._session.machine)
+        names = [" and ".join(machine.names[slot] for slot in pair) for pair in pairs]
+        if [self.plane.itemText(k) for k in range(self.plane.count())] != names:
+            self.plane.clear()
+            self.plane.addItems(names)
+        self.plane.setCurrentIndex(pairs.index((first.slot, second.slot)))
+        self.plane.setEnabled(not run.running)
         now = (run.leg[0], run.leg[1].name) if run.leg is not None else None
         angle = found.angle if found is not None else None
         self.picture.show_scene(BladeScene(first.name, second.name, tuple(run.layings), now, angle, reads))

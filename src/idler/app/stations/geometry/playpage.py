@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtWidgets import QHBoxLayout
 
 from idler.core.errors import IdlerError
-from idler.core.geometry.play import PLACES, can_prove, pairs, places, sentence, verdict
+from idler.core.geometry.play import PLACES, can_prove, pairs, places, sentence, travel, verdict
 from idler.core.machine import Axis
 from idler.core.proof.claims import play_claim
 from idler.procedures.play import TIMES, TOLERANCE, PlayRun
@@ -29,7 +29,9 @@ class PlayPage(Measuring, AxisWorkbench):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._tolerance = Fraction(TOLERANCE).limit_denominator(1000)
+        self._wanted = dict.fromkeys(
+            (False, True), Fraction(TOLERANCE).limit_denominator(1000)
+        )  # mm, and of what turns °
         self.procedure = PlayRun(session)
         column = self.lay(self, PlayPicture(), top=self._picker)
         wanted = QHBoxLayout()
@@ -49,11 +51,15 @@ class PlayPage(Measuring, AxisWorkbench):
     def _axis(self) -> Axis:
         return self._session.machine.axis(self.slot)
 
+    @property
+    def _tolerance(self) -> Fraction:
+        return self._wanted[self._axis.rotary]
+
     def _at_bench(self, question: Question[Any]) -> dict[str, Any] | None:
-        return {"do": "read", "axis": question.axis, "instrument": question.instrument}
+        return {"do": "read", **self.procedure.held(self.slot).at_bench} if question.instrument else None
 
     def _take_tolerance(self, value: Fraction) -> None:
-        self._tolerance = value
+        self._wanted[self._axis.rotary] = value
         self.refresh()
 
     def _accept(self) -> None:
@@ -67,28 +73,26 @@ class PlayPage(Measuring, AxisWorkbench):
         run, axis, tolerance = self.procedure, self._axis, float(self._tolerance)
         reads, found, told = axis.reads, run.found(self.slot), run.told(self.slot)
         readings = run.readings.get(axis.name, [])
-        low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+        low, high = travel(axis)
+        held = run.held(self.slot)
         self.picture.show_scene(
             PlayScene(
-                axis.name, low, high, () if axis.rotary else places(axis), tuple(found),
-                tuple(pairs(readings, run.dial)), tolerance, reads,
+                axis.name, low, high, places(axis), tuple(found), tuple(pairs(readings, held.by_axis)), tolerance, reads,
             )
         )  # fmt: skip
         said = verdict(found, told, tolerance)
         self.title.setText(f"Play of {axis.name}: {said.words}")
-        if not axis.rotary:
-            self.mark.show_claim(
-                self._session.machine, play_claim(self._session.machine, self.slot), self._session.proofs
-            )
+        self.mark.show_claim(self._session.machine, play_claim(self._session.machine, self.slot), self._session.proofs)
         now = f"{reads.length(told, 3, trim=True)} taken up by the controller. " if told else ""
         waits = f"{len(found)} of {PLACES} places are measured. " if 0 < len(found) < PLACES else ""
         self.words.setText(now + (sentence(axis, found, told, tolerance) or waits))
         self.tolerance.show_length(reads, self._tolerance)
-        least = can_prove(run.dial, count_of(self._session, self.slot), TIMES)
+        least = can_prove(held.by_axis, count_of(self._session, self.slot), TIMES)
+        out = f" {held.reads.length(held.radius, 1, trim=True)} from the middle" if held.radius is not None else ""
         self.beforehand.setVisible(len(found) < PLACES)
         self.beforehand.setText(
-            f"With the {run.dial.words(reads)}, {TIMES} readings from each side tell {reads.length(least, 3)} from none. "
-            f"{axis.name} turns round at {PLACES} places, from one end of its travel to the other: nothing may be in its way."
+            f"With the {run.dial.words(held.reads)}{out}, {TIMES} readings from each side tell {reads.length(least, 3)} from "
+            f"none. {axis.name} turns round at {PLACES} places, from one end to the other: nothing may be in its way."
         )
         edit = run.proposed(self.slot, tolerance)
         self.accept.setVisible(bool(edit))

@@ -6,19 +6,17 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 
 from idler.core.geometry.square import can_prove, refusal
 from idler.core.machine import Axis
 from idler.procedures.questions import Question
-from idler.procedures.square import LENGTHS, TIMES, SquareRun
+from idler.procedures.square import LENGTHS, MARKS, TIMES, SquareRun
 from idler.session.session import Session
 
 from ...pictures.quadrilateral import QuadrilateralPicture, SquareScene
 from ...widgets.lengthedit import LengthEdit
 from .anglepage import FURTHEST, AnglePage
-
-MARKS = {"square.rising": ["1", "3"], "square.falling": ["2", "4"]}
 
 
 class SquarePage(AnglePage):
@@ -41,14 +39,23 @@ class SquarePage(AnglePage):
         self.height_edit = LengthEdit(self._session, "side along the second axis", low=Fraction(1), high=FURTHEST)
         self.width_edit.taken.connect(lambda value: self._resize(width=float(value)))
         self.height_edit.taken.connect(lambda value: self._resize(height=float(value)))
+        self.with_sides = QCheckBox("measure the sides too")
+        self.with_sides.toggled.connect(self._take_sides)
+        column.addWidget(self.with_sides)
         self._names = [self.field(editor, "") for editor in (self.width_edit, self.height_edit)]
 
     def _at_bench(self, question: Question[Any]) -> dict[str, Any] | None:
         marks = MARKS.get(question.key)
-        return {"do": "between", "marks": marks, "instrument": question.instrument} if marks else None
+        if marks is None:
+            return None
+        return {"do": "between", "marks": [str(mark) for mark in marks], "instrument": question.instrument}
 
     def _choose(self, place: int) -> None:
         self.procedure.take(LENGTHS[place])
+        self.refresh()
+
+    def _take_sides(self, on: bool) -> None:
+        self.procedure.with_sides = on
         self.refresh()
 
     def _resize(self, **sides: float) -> None:

@@ -36,9 +36,15 @@ class OutcomeView(QWidget):
         self._edit: dict[Address, Value] = {}
         self._watched: int | None = None
         self._changes, self._level = 0, False
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 4, 0)
+        sides = QHBoxLayout(self)
+        sides.setContentsMargins(0, 0, 4, 0)
+        sides.setSpacing(12)
+        self._side, column = QWidget(), QVBoxLayout()
+        pictures = QVBoxLayout(self._side)
+        pictures.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
+        sides.addWidget(self._side, 1)
+        sides.addLayout(column, 1)
         self.words = label("", "small", wrap=True)
         self.trace = RunTrace()
         self.scatter = ScatterPicture()
@@ -47,8 +53,11 @@ class OutcomeView(QWidget):
         self._other_edits: list[dict[Address, Value]] = [{} for _ in range(MOST_CAUSES)]
         self.answers = [QPushButton() for _ in range(MOST_ANSWERS)]
         self._keys = [""] * MOST_ANSWERS
-        for widget in (self.words, self.trace, self.scatter):
-            column.addWidget(widget)
+        self.beam = BeamPicture()
+        for picture in (self.trace, self.scatter, self.beam):
+            pictures.addWidget(picture)
+        pictures.addStretch(1)
+        column.addWidget(self.words)
         for place, (title, words) in enumerate(self._causes):
             column.addWidget(title)
             column.addWidget(words)
@@ -59,8 +68,6 @@ class OutcomeView(QWidget):
             tall(button)
             button.clicked.connect(lambda _=False, place=place: self.answered.emit(self._keys[place]))
             column.addWidget(button)
-        self.beam = BeamPicture()
-        column.addWidget(self.beam)
         self.live = label("", "soft", wrap=True)
         self.fix, self.clear, self.watch = QPushButton(), MachineButton(session, "Move clear"), QPushButton()
         self.fix.setProperty("role", "main")
@@ -74,6 +81,7 @@ class OutcomeView(QWidget):
         row.addWidget(self.watch)
         row.addStretch(1)
         column.addLayout(row)
+        column.addStretch(1)
 
     def show_words(
         self,
@@ -144,6 +152,7 @@ class OutcomeView(QWidget):
         self.live.setVisible(bool(self.live.text()))
 
     def _offer(self, edit: dict[Address, Value]) -> None:
+        self._side.setVisible(not all(picture.isHidden() for picture in (self.trace, self.scatter, self.beam)))
         self._edit = edit
         self.fix.setVisible(bool(edit))
         if edit:
@@ -156,6 +165,11 @@ class OutcomeView(QWidget):
         self.live.setText("Press it by hand.")
         self.live.show()
         self.show_motion()
+
+    @property
+    def explains(self) -> bool:
+        """Whether it says why something went wrong, which wants the room."""
+        return any(not title.isHidden() for title, _ in self._causes) or not self.answers[0].isHidden()
 
     @property
     def watching(self) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
 
 from idler.core.homing import Rehearsal, by_stop, homing_keys, met_at
 from idler.core.homing.outcome import answered, causes, measured
@@ -19,7 +19,7 @@ from idler.procedures.homing_record import Record
 from idler.procedures.repeat import TOUCHES, RepeatRun
 from idler.session.session import Session
 
-from ...bridge import follow
+from ...bridge import follow, follow_calmly
 from ...pictures.head import HeadPicture, head_scene
 from ...pictures.proof import claim_head
 from ...pictures.runtrace import RunTraceScene
@@ -50,19 +50,21 @@ class HomingStation(AxisWorkbench):
         row.setSpacing(8)
         left = QVBoxLayout()
         left.setSpacing(6)
-        frame, inner = card((8, 6, 8, 4), 2)
+        self._turns, inner = card((8, 6, 8, 4), 2)
         self.line = TimeLine()
         self.line.chosen.connect(self._choose_row)
         inner.addWidget(self.line, 1)
-        left.addWidget(frame, 4)
+        left.addWidget(self._turns, 4)
         frame, inner = card((8, 4, 8, 4), 2)
         self.head = HeadPicture()
         inner.addWidget(self.head, 1)
         left.addWidget(frame, 5)
+        left.addWidget(self._below())
         row.addLayout(left, 1)
         row.addWidget(self._side())
         column.addLayout(row, 1)
         follow(self.run.changed, self.refresh)
+        follow_calmly(self.run.progressed, self.refresh)
         follow(self.run.judged, self.show_axis)
         follow(self.run.ended, lambda _: self.refresh(), self)
         self.follow()
@@ -78,22 +80,21 @@ class HomingStation(AxisWorkbench):
         self.all.clicked.connect(lambda: self._begin(None))
         return self.axis_row(self.again, self.one, self.all)
 
-    def _side(self) -> QFrame:
+    def _below(self) -> QFrame:
         frame, column = card((12, 6, 10, 8), 4)
-        frame.setFixedWidth(RIGHT)
         self.title, self.mark = claim_head(column)
         self.outcome = OutcomeView(self._session)
         self.outcome.mend.connect(self._session.mend)
         self.outcome.clear_asked.connect(self._move_clear)
         self.outcome.answered.connect(self._answer)
-        page = QWidget()
-        inside = QVBoxLayout(page)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.addWidget(self.outcome)
+        column.addWidget(self.outcome)
+        return frame
+
+    def _side(self) -> QFrame:
+        frame, column = card((12, 6, 10, 8), 4)
+        frame.setFixedWidth(RIGHT)
         self.sheet = self.sheet_of(HOMING, width=130)
-        inside.addWidget(self.sheet)
-        inside.addStretch(1)
-        column.addWidget(scrolled(page, whole=True), 1)
+        column.addWidget(scrolled(self.sheet, whole=True), 1)
         return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------
@@ -229,6 +230,11 @@ class HomingStation(AxisWorkbench):
                 causes(record.machine, self.slot, self.run.seen(self.slot)), self._trace(record), self._on_a_switch
             )
         self.title.setText(title)
+        if (
+            self._turns.isHidden() is not self.outcome.explains
+        ):  # who asks why wants the room more than the order of turns
+            self._turns.setHidden(self.outcome.explains)
+            self.laid_anew.emit()
 
     def _trace(self, record: Record) -> RunTraceScene:
         machine = self._session.machine

@@ -74,7 +74,7 @@ class ProofsList(QWidget):
                 grid.addWidget(ProofMark(states[claim.key]), row, 0, Qt.AlignmentFlag.AlignTop)
                 lines = QVBoxLayout()
                 lines.setSpacing(0)
-                lines.addWidget(label(capital(claim.label)))
+                lines.addWidget(label(capital(claim.label), wrap=True))
                 lines.addWidget(label(self.shown[claim.key], "small", wrap=True))
                 grid.addLayout(lines, row, 1)
                 row += 1

@@ -14,6 +14,7 @@ from idler.core.report.progress import station_of
 from idler.core.rules.findings import Severity
 from idler.session.session import Session
 
+from ... import growth
 from ...bridge import follow
 from ...tools.reports import ask_report
 from ...widgets.cards import Segments, card, label, scrolled
@@ -118,7 +119,7 @@ class SignOffStation(Workbench):
         return self._frame
 
     def _turned(self, place: int) -> None:
-        self._frame.setFixedWidth(WIDE if self._all[place] is self.compare else RIGHT)
+        growth.fix(self._frame, width=WIDE if self._all[place] is self.compare else RIGHT)
         self._all[place].refresh()
 
     def turn_to(self, name: str) -> None:

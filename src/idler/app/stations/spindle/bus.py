@@ -76,6 +76,8 @@ def _step_text(duty: str, register: Register) -> str:
 
 
 class BusPage(Page):
+    wide = True
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.column.addWidget(label("The drive on its bus", "title"))
@@ -93,8 +95,6 @@ class BusPage(Page):
         row.addWidget(label("unit", "small"))
         row.addWidget(self.unit)
         row.addWidget(self.open)
-        self.column.addLayout(row)
-        serial = QHBoxLayout()
         self.rate, self.parity = QComboBox(), QComboBox()
         for rate in r.RATES:
             self.rate.addItem(f"{rate} bit/s", rate)
@@ -103,24 +103,27 @@ class BusPage(Page):
         for box, name in ((self.rate, "Bit rate"), (self.parity, "Parity")):
             box.setAccessibleName(name)
             box.activated.connect(lambda _: self._line())
-            serial.addWidget(box)
-        self.column.addLayout(serial)
+            row.addWidget(box)
+        self.column.addLayout(row)
         self.says = figures("", 15)
         self.column.addWidget(self.says)
         self.words = label("", "small", wrap=True)
+        self.words.setMinimumWidth(420)
         self.column.addWidget(self.words)
         page = QWidget()
         grid = QGridLayout(page)
         grid.setContentsMargins(0, 0, 4, 0)
         grid.setHorizontalSpacing(4)
-        grid.setVerticalSpacing(3)
-        grid.setColumnStretch(0, 1)
+        grid.setVerticalSpacing(1)
+        grid.setColumnMinimumWidth(0, 170)
+        grid.setColumnStretch(4, 1)
         for column, words in enumerate(("", "register", "type", "step, or values")):
             grid.addWidget(label(words, "tiny"), 0, column)
         self.rows = {duty: RegisterRow(grid, place, duty, self._edit) for place, duty in enumerate(DUTIES, start=1)}
         grid.setRowStretch(len(DUTIES) + 1, 1)
         self.column.addWidget(page, 1)
         below = QHBoxLayout()
+        below.setSpacing(2)
         self.reset = QPushButton("Reset its fault")
         self.reset.clicked.connect(session.bus.reset)
         self.load, self.save = QPushButton("From a file…"), QPushButton("To a file…")

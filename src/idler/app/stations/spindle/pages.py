@@ -20,7 +20,6 @@ from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, wo
 from idler.core.table.sheets import OIL, RANGE_SHEET, SPINDLE, TIMES
 from idler.core.values.speedpoints import points_text
 from idler.core.values.units import figure
-from idler.core.words import capital
 from idler.link.events import Read
 from idler.procedures.questions import Question
 from idler.procedures.spindle.run import SpindleRun, Turning
@@ -32,14 +31,15 @@ from ...widgets.cards import label
 from ...widgets.machinebutton import MachineButton
 from ...widgets.sheet import Sheet
 
-FIELD = 140
+FIELD, WIDER = 140, 152
 _LOOK = 1000  # ms between two looks at what the controller counts of the oil
 LONG = 2.0  # times what was measured: a wait that is longer may be shortened
 
 
 class Page(QWidget):
-    """A column; `shown` says that the picture at the left must follow."""
+    """A column; `shown` says that the picture at the left must follow. wide: it takes the picture's room too."""
 
+    wide = False
     shown = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -355,17 +355,27 @@ class OilPage(Page):
 class SetUpPage(Page):
     """Kind and ranges. The fields of a range are those of the one that is engaged."""
 
+    wide = True
+
     def __init__(self, session: Session, run: SpindleRun) -> None:
         super().__init__(session)
         self._run = run
-        self.title = label("", "heading")
-        self.column.addWidget(self.title)
-        self.range = Sheet(session, RANGE_SHEET, width=FIELD)
-        self.column.addWidget(self.range)
-        self.column.addWidget(Sheet(session, SPINDLE, width=FIELD))
+        self.range = Sheet(session, RANGE_SHEET, width=WIDER)
+        kind, starting, seen = SPINDLE
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        for sheets in (
+            (self.range, Sheet(session, (seen,), width=WIDER)),
+            (Sheet(session, (kind, starting), width=WIDER),),
+        ):
+            column = QVBoxLayout()
+            column.setSpacing(4)
+            for sheet in sheets:
+                column.addWidget(sheet)
+            column.addStretch(1)
+            row.addLayout(column, 1)
+        self.column.addLayout(row)
         self.column.addStretch(1)
 
     def refresh(self) -> None:
-        found = self._run.engaged()
-        self.title.setText(capital(found.title))
-        self.range.show_axis(found.slot)
+        self.range.show_axis(self._run.engaged().slot)

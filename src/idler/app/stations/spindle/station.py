@@ -17,6 +17,7 @@ from idler.procedures.spindle.run import SpindleRun
 from idler.procedures.spindle.stops import StopRun
 from idler.session.session import Session
 
+from ... import growth
 from ...bridge import follow
 from ...pictures.ladder import LadderPicture
 from ...pictures.oilday import OilDayPicture
@@ -56,14 +57,14 @@ class SpindleStation(Workbench):
         column.addWidget(self.chain)
         row = QHBoxLayout()
         row.setSpacing(8)
-        frame, inner = card((6, 4, 6, 4), 2)
+        self._drawn, inner = card((6, 4, 6, 4), 2)
         self.pictures = QStackedWidget()
         self.curve_picture, self.run_up = SpeedCurvePicture(), RunUpPicture()
         self.ladder, self.oil_day = LadderPicture(), OilDayPicture()
         for picture in (self.curve_picture, self.run_up, self.ladder, self.oil_day):
             self.pictures.addWidget(picture)
         inner.addWidget(self.pictures, 1)
-        row.addWidget(frame, 1)
+        row.addWidget(self._drawn, 1)
         row.addWidget(self._right())
         column.addLayout(row, 1)
         for signal in (session.changed, session.held, session.proved, self.run.changed):
@@ -90,8 +91,8 @@ class SpindleStation(Workbench):
         return row
 
     def _right(self) -> QWidget:
-        frame, column = card((10, 6, 10, 6), 4)
-        frame.setFixedWidth(RIGHT)
+        self._frame, column = card((10, 6, 10, 6), 4)
+        self._frame.setFixedWidth(RIGHT)
         pages: dict[str, Page] = {
             "Curve": self.curve, "Times": self.times, "Ladder": self.interlocks, "Way": self.way, "Oil": self.oil,
             "Try": self.switched, "Bus": self.bus, "Set-up": self.set_up,
@@ -100,7 +101,7 @@ class SpindleStation(Workbench):
         self.segments = Segments({name: scrolled(page, whole=True) for name, page in pages.items()})
         self.segments.turned.connect(self._turn_to)
         column.addWidget(self.segments, 1)
-        return frame
+        return self._frame
 
     @property
     def _page(self) -> Page:
@@ -118,7 +119,10 @@ class SpindleStation(Workbench):
         picture = {self.times: self.run_up, self.interlocks: self.ladder, self.way: self.ladder, self.switched: self.ladder,
                    self.oil: self.oil_day}.get(self._page, self.curve_picture)  # fmt: skip
         self.pictures.setCurrentWidget(picture)
+        self._drawn.setHidden(self._page.wide)
+        growth.fix(self._frame, width=RIGHT, loose=self._page.wide)
         self.refresh()
+        self.laid_anew.emit()
 
     # -- coming and going -----------------------------------------------------------------------------------------
 

@@ -54,6 +54,7 @@ class WayPage(Page):
         self.column.addWidget(self.words)
         self.column.addWidget(label("Encoder", "title"))
         line = QHBoxLayout()
+        line.setSpacing(4)
         self.counts = figures("0", 18)
         self.counts.setMinimumWidth(96)
         line.addWidget(self.counts)

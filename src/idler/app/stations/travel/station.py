@@ -15,8 +15,8 @@ from idler.core.values.parameter import Value
 from idler.procedures.travel import TravelRun
 from idler.session.session import Session
 
-from ...bridge import follow
-from ...pictures.envelope import EnvelopePicture, EnvelopeScene, View
+from ...bridge import follow, follow_calmly
+from ...pictures.envelope import EnvelopePicture, EnvelopeScene, views_of
 from ...pictures.proof import claim_head
 from ...widgets.cards import card, label, scrolled, tall
 from ...widgets.lengthedit import LengthEdit
@@ -35,6 +35,7 @@ class TravelStation(AxisWorkbench):
         self._edits: dict[int, dict[Address, Value]] = {}  # by axis, what would mend its ends
         self.run = TravelRun(session)
         follow(self.run.changed, self.refresh)
+        follow_calmly(self.run.progressed, self.refresh)
         follow(self.run.proven, self._keep)
         column = self.page_column()
         column.addLayout(self._head())
@@ -142,16 +143,8 @@ class TravelStation(AxisWorkbench):
         ends = {
             name: ends_of(machine, slot) for slot, name in enumerate(machine.names) if not machine.axis(slot).rotary
         }
-        views = []
-        for across, up, words in (
-            ("X", "Y", "from above: X + to the right, Y + up"), ("X", "Z", "from the front: X + to the right, Z + up"),
-        ):  # fmt: skip
-            if across in ends and up in ends:
-                views.append(View(ends[across], ends[up], words))
-        if "Y" not in ends and {"X", "Z"} <= ends.keys():
-            views = [View(ends["Z"], ends["X"], "from above: Z + to the right, X + up", turned=True)]
         chosen = machine.names[self.slot]
-        self.picture.show_scene(EnvelopeScene(tuple(views), chosen, at, tuple(self.run.trail), machine.reads))
+        self.picture.show_scene(EnvelopeScene(views_of(ends), chosen, at, tuple(self.run.trail), machine.reads))
 
     def refresh(self) -> None:
         machine = self._session.machine

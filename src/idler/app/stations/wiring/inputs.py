@@ -25,7 +25,7 @@ ROW = 31
 GAP = 5
 # Widths of the columns, and what stands above them.
 _SCREW, _ROLE, _EDGES, _REST, _FILTER, _SAYS = 40, 134, 36, 80, 64, 60
-_LEAST_TRACE = 60
+_LEAST_TRACE = 50
 
 
 class InputRow(QWidget):

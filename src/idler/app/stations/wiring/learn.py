@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.wiring import Duty, inputs, missing, offered
 from idler.core.wiring.learning import Touch
@@ -39,6 +39,7 @@ class LearnPage(QWidget):
         self._offers = QWidget()
         self._place.addWidget(self._offers)
         self.buttons: list[QPushButton] = []
+        self._by_keys = False
         self._missing = label("", "soft", wrap=True)
         column.addStretch(1)
         column.addWidget(label("Still without a wire", "heading"))
@@ -87,6 +88,9 @@ class LearnPage(QWidget):
             self._chatter.setText(words)
 
     def _show_touches(self) -> None:
+        within = QApplication.focusWidget()
+        if self.buttons and within is not None:  # who took the last offer by keys gets the next one under his finger
+            self._by_keys = self._offers.isAncestorOf(within)
         self._place.removeWidget(self._offers)
         self._offers.deleteLater()
         self._offers = QWidget()
@@ -109,6 +113,8 @@ class LearnPage(QWidget):
         first = [duty for duty in (self.run.wanted,) if duty] + [d for d in offered(machine) if d != self.run.wanted]
         for place, duty in enumerate(first[:OFFERED]):
             self._offer(column, duty, "main" if place == 0 else "")
+        if self._by_keys:
+            self.buttons[0].setFocus()
         row = QHBoxLayout()
         more = QPushButton("Another role…")
         menu = QMenu(more)

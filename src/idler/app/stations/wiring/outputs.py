@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QFrame,
     QGridLayout,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -23,11 +21,11 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.terminals import Screw
-from ...widgets.cards import label
+from ...widgets.cards import BAR, label, scrolled
 from ...widgets.fields import Field, field_for
 from .fields import HEIGHT, OutputRoleField
 
-ROW, ROLE = 42, 136
+ROW, ROLE = 42, 126
 TRY_LEVEL = 200  # ‰: what a level output gives while it is tried
 
 
@@ -53,7 +51,7 @@ class OutputRow(QWidget):
         self.state.setToolTip(f"{out.kind.label}; what the controller reports")
         words = f"hold: {float(out.own_volts) * TRY_LEVEL / 1000:.1f} V" if out.kind.level else "hold to try"
         self.button = QPushButton(words)
-        self.button.setFixedSize(96, 40)
+        self.button.setFixedSize(92, 40)
         self.button.setProperty("role", "hold")
         self.button.setAccessibleName(f"Hold to try output {out.name}")
         self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -107,12 +105,7 @@ class OutputsPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setProperty("role", "clear")
-        self._scroll.setProperty("whole", True)
+        self._scroll = scrolled(QWidget(), whole=True)
         column.addWidget(self._scroll, 1)
         self._load_title = label("", "heading")
         column.addWidget(self._load_title)
@@ -135,7 +128,7 @@ class OutputsPage(QWidget):
         self._count = self._session.machine.outputs
         page = QWidget()
         column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 4, 0)
+        column.setContentsMargins(0, 0, BAR, 0)
         column.setSpacing(0)
         self.rows = [OutputRow(self._session, self._dead_man, slot) for slot in range(self._count)]
         for row in self.rows:

@@ -60,6 +60,7 @@ class WiringStation(Workbench):
         self._leave_page()
         if self._all[place] is self.learn:
             self.learn.start()
+        self.laid_anew.emit()
 
     def _leave_page(self) -> None:
         self.dead_man.let_go()

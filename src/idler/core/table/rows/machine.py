@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...actions.text import brief, problem
 from ...values.build import FASTEST, MICRO, SPEED_STEP, U8, U16, U32, choice, flag, quantity, text
 from ...values.parameter import Apart, Choice, Parameter, Wire, WireType
 from ...values.units import Dimension
@@ -104,6 +105,12 @@ MACHINE_ROWS: tuple[Parameter, ...] = (
         "At which edge of the pulse the drive steps. At the wrong one each reversal takes a step in the old direction.",
         "The drive's data sheet: it counts a rising or a falling edge. If the axis creeps at each reversal, change it.",
         **_SIGNALS,
+    ),
+    text(
+        "actions.text", "own actions", "none", 6000, Wire(0x2016, 1, WireType.UNICODE),
+        "Short sequences of your own: moves, outputs, waits, questions, on a button, a key or an event. They are checked like "
+        "a program before they run.",
+        "Write them at Trial, Actions. Examples stand there to begin with.", problem=problem, brief=brief, apart=Apart.PLACE,
     ),
     *SPINDLE_ROWS,
 )  # fmt: skip

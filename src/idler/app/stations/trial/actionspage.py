@@ -1,0 +1,187 @@
+"""Own actions: which there are, what each would do, how often it ran and why; their text, checked before it is taken."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFontDatabase
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QMenu, QPlainTextEdit, QPushButton, QWidget
+
+from idler.core.actions.examples import EXAMPLES
+from idler.core.actions.steps import Action
+from idler.core.actions.text import NOTHING, one_line, problem, read, write
+from idler.core.rules.actions import TEXT, actions_of, problems
+from idler.procedures.action import ActionRun
+from idler.procedures.engine import Ending, Result
+from idler.session.session import Session
+
+from ...bridge import follow
+from ...widgets.asking import Asking
+from ...widgets.cards import card, label, tall
+from ...widgets.machinebutton import MachineButton
+from ..workbench import Workbench
+
+LEFT = 380
+
+
+class ActionsPage(Workbench):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.procedure = ActionRun(session)
+        self._shown: str | None = None  # the text of the machine that stands in the editor
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        row.addWidget(self._left())
+        row.addWidget(self._right(), 1)
+        for topic in (session.changed, session.held, session.acts.changed, self.procedure.changed):
+            follow(topic, self.refresh)
+        follow(self.procedure.ended, self._ended)
+        self.refresh()
+
+    def _left(self) -> QWidget:
+        frame, column = card((14, 8, 14, 10), 6)
+        frame.setFixedWidth(LEFT)
+        column.addWidget(label("Actions", "heading"))
+        self.names = QListWidget()
+        self.names.setAccessibleName("Own actions")
+        self.names.currentRowChanged.connect(lambda _: self._show_rehearsal())
+        column.addWidget(self.names, 1)
+        column.addWidget(label("What it would do", "heading"))
+        self.rehearsal = QListWidget()
+        self.rehearsal.setAccessibleName("What the action would do")
+        self.rehearsal.setSelectionMode(QListWidget.SelectionMode.NoSelection)
+        self.rehearsal.setWordWrap(True)
+        for shown in (self.names, self.rehearsal):
+            shown.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(self.rehearsal, 2)
+        self.asking = Asking(self._session, self.procedure, lambda _: None)
+        column.addWidget(self.asking)
+        self.go = MachineButton(self._session, "Run it")
+        self.go.setProperty("role", "main")
+        self.go.clicked.connect(self._go)
+        tall(self.go)
+        column.addWidget(self.go)
+        return frame
+
+    def _right(self) -> QWidget:
+        frame, column = card((14, 8, 14, 10), 6)
+        column.addWidget(label("Their text", "heading"))
+        self.text = QPlainTextEdit()
+        self.text.setAccessibleName("Text of the own actions")
+        self.text.setFont(QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont))
+        self.text.setTabChangesFocus(True)
+        self.text.textChanged.connect(self._judge)
+        column.addWidget(self.text, 1)
+        self.words = label("", "warn", wrap=True)
+        column.addWidget(self.words)
+        buttons = QHBoxLayout()
+        self.take = QPushButton("Take this text")
+        self.take.clicked.connect(self._take)
+        self.back = QPushButton("Drop what was typed")
+        self.back.clicked.connect(self._drop)
+        self.more = QPushButton("Add an example")
+        menu = QMenu(self.more)
+        for name in EXAMPLES:
+            menu.addAction(name, partial(self.add_example, name))
+        self.more.setMenu(menu)
+        for button in (self.take, self.back, self.more):
+            tall(button)
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        column.addLayout(buttons)
+        return frame
+
+    # -- doing ------------------------------------------------------------------------------------------------------
+
+    @property
+    def _typed(self) -> str:
+        """As it is kept; raises Refusal where it makes no sense."""
+        return one_line(read(self.text.toPlainText()))
+
+    def _take(self) -> None:
+        text = self.text.toPlainText()
+        if not problem(text):
+            self._shown = self._typed
+            self._session.edit(TEXT, self._typed)
+            self.text.document().setModified(False)
+            self.refresh()
+
+    def _drop(self) -> None:
+        self._shown = None
+        self.text.document().setModified(False)
+        self.refresh()
+
+    def add_example(self, name: str) -> None:
+        before = self.text.toPlainText().strip()
+        kept = "" if before == NOTHING else before
+        self.text.setPlainText(f"{kept}\n{EXAMPLES[name]}".lstrip())
+        self.text.document().setModified(True)
+        self._judge()
+
+    def start(self, name: str, why: str) -> None:
+        """By its button or its key."""
+        if words := self.procedure.start(name, why):
+            self._session.tell("warn", words)
+
+    def _go(self) -> None:
+        if self.procedure.running:
+            self._session.stop()
+        elif (name := self._chosen) is not None:
+            self.start(name, "its button")
+
+    def _ended(self, result: Result) -> None:
+        self._session.tell("plain" if result.end is Ending.DONE else "warn", result.words)
+
+    # -- showing ----------------------------------------------------------------------------------------------------
+
+    @property
+    def _chosen(self) -> str | None:
+        found = actions_of(self._session.machine)
+        row = self.names.currentRow()
+        return found[row].name if 0 <= row < len(found) else None
+
+    def _judge(self) -> None:
+        """What is wrong with what is typed; else what is wrong on this machine with what was taken."""
+        typed = self.text.document().isModified()
+        why = problem(self.text.toPlainText()) if typed else ""
+        wrong = [f"{why}."] if why else [] if typed else problems(self._session.machine)
+        self.words.setText("\n".join(wrong[:3]))
+        self.words.setVisible(bool(wrong))
+        self.take.setEnabled(typed and not why)
+        self.back.setEnabled(typed)
+
+    def _show_rehearsal(self) -> None:
+        self.rehearsal.clear()
+        if (name := self._chosen) is not None:
+            self.rehearsal.addItems(self.procedure.rehearsed(name))
+        self.go.setEnabled(self.procedure.running or name is not None)
+
+    def refresh(self) -> None:
+        session = self._session
+        found, kept = actions_of(session.machine), str(session.machine[TEXT])
+        if self._shown != kept and not self.text.document().isModified():
+            self._shown = kept
+            self.text.setPlainText("" if kept == NOTHING else write(found))
+            self.text.document().setModified(False)
+        rows = [self._row(each) for each in found]
+        if rows != [self.names.item(row).text() for row in range(self.names.count())]:
+            before = max(0, self.names.currentRow())
+            self.names.clear()
+            self.names.addItems(rows)
+            self.names.setCurrentRow(min(before, len(rows) - 1))
+        self._show_rehearsal()
+        self.go.setText("Stop it" if self.procedure.running else "Run it")
+        self._judge()
+        self.laid_anew.emit()
+
+    def _row(self, action: Action) -> str:
+        on = f"on {action.event.words}" if action.event.words else ""
+        words = action.name, on, action.key, _times(self._session.acts.count(action.name))
+        return " · ".join(word for word in words if word)
+
+
+def _times(count: int) -> str:
+    return "" if not count else "ran once" if count == 1 else f"ran {count} times"

@@ -1,0 +1,45 @@
+"""The Trial station: a program, a figure or a run along either, and the six work zeros."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QVBoxLayout
+
+from ...widgets.cards import Segments
+from .. import Host
+from ..workbench import Workbench
+from .actionspage import ActionsPage
+from .figurespage import FiguresPage
+from .programpage import ProgramPage
+from .runpage import RunPage
+from .touchpage import TouchPage
+from .zerospage import ZerosPage
+
+
+class TrialStation(Workbench):
+    def __init__(self, host: Host) -> None:
+        super().__init__()
+        session = host.session
+        self.program, self.run = ProgramPage(session), RunPage(host)
+        self.figures, self.zeros = FiguresPage(session, lambda: self.turn_to("Run")), ZerosPage(session)
+        self.touch, self.own = TouchPage(session), ActionsPage(session)
+        self._pages: dict[str, Workbench] = {
+            "Program": self.program, "Figures": self.figures, "Run": self.run, "Work zeros": self.zeros,
+            "Touch": self.touch, "Actions": self.own,
+        }  # fmt: skip
+        self.pages = Segments(dict(self._pages))
+        for page in self._pages.values():
+            page.laid_anew.connect(self.laid_anew)
+        self.pages.turned.connect(lambda _: self.laid_anew.emit())
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 6, 12, 6)
+        column.addWidget(self.pages)
+
+    def turn_to(self, name: str) -> None:
+        self.pages.turn_to(name)
+
+    def show_motion(self) -> None:
+        list(self._pages.values())[self.pages.place].show_motion()
+
+
+def make(host: Host) -> TrialStation:
+    return TrialStation(host)

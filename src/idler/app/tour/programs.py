@@ -1,0 +1,157 @@
+"""The tour at the Trial station: a plate that does not fit and then does, a dry run, a figure on a sheet, a touch plate."""
+
+from __future__ import annotations
+
+from importlib.resources import as_file, files
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from idler.core.table.stations import Station
+from idler.core.trial.symmetry import recognised
+
+from ..qt_wait import until
+from ..stations.trial.station import TrialStation
+from .hands import TourHands
+
+PLACE = {
+    2: -40.0,
+    0: -200.0,
+    1: -90.0,
+}  # mm: where the front left corner of the blank lies, by slot, in the order of moving
+DRY_LINE = 14  # of the plate: well on its way
+
+
+class TrialSteps(TourHands):
+    def _trial(self) -> None:
+        window, session = self._application.window, self._application.session
+        before = [axis.position for axis in session.heard_axes]
+        for slot, at in PLACE.items():
+            session.link.jog_step(slot, at - session.heard_axes[slot].position, 1200)
+            self._until_at(slot, at)
+            session.work.take(slot)
+        window.open_station(Station.TRIAL)
+        station = window.page(Station.TRIAL)
+        assert isinstance(station, TrialStation)
+        page = station.program
+        with as_file(files("idler") / "data" / "plate.nc") as path:
+            session.program.open(path)
+            until(lambda: session.program.share is None and session.program.judged is not None, "the program", 120)
+            self._say(f"the plate: {page.title.text()} {page.words.text()}")
+            page.problems.setCurrentRow(0)
+            self._shot("trial", window)
+            self._click(page.shift)
+            until(lambda: session.program.share is None, "the program once more", 120)
+            self._say(f"moved by Y −21.5 mm: {page.title.text()}")
+            session.program.shifted({})
+            session.work.shift(1, -21.5)
+            until(lambda: (judged := session.program.judged) is not None and judged.verdict.fits, "it to fit", 120)
+            self._dry_run(station)
+        self._figure(station)
+        self._touch_plate(station)
+        self._six_zeros(station)
+        self._afterwards(station)
+        self._own_actions(station)
+        session.program.close()
+        for slot in (2, 1, 0):  # back to where the tour was
+            session.work.clear(slot)
+            session.link.jog_step(slot, before[slot] - session.heard_axes[slot].position, 2000)
+            self._until_at(slot, before[slot])
+
+    def _dry_run(self, station: TrialStation) -> None:
+        """Above the work, without the spindle; ended by Esc when it is well on its way."""
+        run = station.run
+        station.turn_to("Run")
+        until(run.dry.isEnabled, "all that must be so")
+        self._click(run.dry)
+        until(lambda: run.procedure.question is not None, "the change of the tool", 60)
+        self._say(f"it asks: {run.asking.words.text()}")
+        self._click(run.asking.done)
+        until(lambda: run.procedure.place.line > DRY_LINE, "the dry run", 120)
+        self._shot("trial-run", self._application.window)
+        self._say(f"a dry run: {run.where.text()}, {run.left_words.text()}")
+        QTest.keyClick(self._application.window.windowHandle(), Qt.Key.Key_Escape)
+        until(run.give_up.isVisible, "that it is known where it stands", 30)
+        self._say(f"Esc: {run.words.text()}")
+        self._click(run.give_up)
+        self._rest()
+
+    def _figure(self, station: TrialStation) -> None:
+        """The hook on a sheet, and what it shows."""
+        run, session = station.run, self._application.session
+        for slot, at in ((2, PLACE[2]), (0, PLACE[0]), (1, PLACE[1] - 40)):
+            session.link.jog_step(slot, at - session.heard_axes[slot].position, 1200)
+            self._until_at(slot, at)
+            session.work.take(slot)
+        self._ask(do="paper")
+        station.turn_to("Figures")
+        self._click(station.figures.make)
+        until(run.dry.isEnabled, "all that must be so")
+        self._click(run.dry)
+        until(run.hooks.isVisible, "the question", 120)
+        self._shot("trial-figure", self._application.window)
+        lines = self._ask(do="drawn")["lines"]
+        seen = recognised(np.array(max(lines, key=len)))
+        self._click(run.hooks.buttons[seen.key if seen is not None else "other"])
+        self._say(f"the sheet: {run.words.text()}")
+
+    def _touch_plate(self, station: TrialStation) -> None:
+        """A plate under the tool: seen to work first, then touched."""
+        page = station.touch
+        station.turn_to("Touch")
+        self._click(page.go)
+        self._ask(do="press", switch="touch plate")
+        until(lambda: not page.asking.done.isVisible() or page.procedure.question is None, "the plate to be seen")
+        self._ask(do="release", switch="touch plate")
+        until(lambda: page.procedure.question is not None, "the next question")
+        self._ask(do="work", left=-20, front=-20, wide=60, deep=40, top=-8, tool=6)
+        self._click(page.asking.done)
+        until(lambda: not page.procedure.running, "the touch", 60)
+        self._shot("trial-touch", self._application.window)
+        self._say(f"the plate: {page.found.text()}")
+
+    def _six_zeros(self, station: TrialStation) -> None:
+        """The blank has its place; the vice and a second blank beside it get theirs."""
+        work = self._application.session.work
+        station.turn_to("Work zeros")
+        for number, (name, x, y) in enumerate(
+            (("blank", None, None), ("left vice", -270.0, -60.0), ("second blank", -120.0, -90.0))
+        ):
+            work.name(number, name)
+            for slot, at in ((0, x), (1, y), (2, -40.0)):
+                if x is not None and at is not None:
+                    work.place(slot, at, number)
+        self._shot("trial-zeros", self._application.window)
+        for number in (1, 2):
+            work.clear_all(number)
+            work.name(number, "")
+
+    def _afterwards(self, station: TrialStation) -> None:
+        """What the figure left: time, feed, and whether the switches are where they were; at night."""
+        run, window = station.run, self._application.window
+        station.turn_to("Run")
+        until(run.check.isVisible, "what came of the figure")
+        self._click(run.check)
+        until(lambda: run.steps.result is not None and not run.steps.running, "the switches to be touched", 120)
+        window.set_night(True)
+        self._shot("trial-after", window)
+        window.set_night(False)
+        self._say(f"afterwards: {run.words.text()}")
+
+    def _own_actions(self, station: TrialStation) -> None:
+        """Some that Idler comes with, and one step that this machine cannot do."""
+        page = station.own
+        station.turn_to("Actions")
+        for name in ("move off the switches", "park and power off", "measure tool length on a plate"):
+            page.add_example(name)
+        self._click(page.take)
+        page.names.setCurrentRow(2)
+        self._shot("trial-actions", self._application.window)
+        self._say(f"own actions: {page.words.text()}")
+        self._application.session.undo()
+
+    def _until_at(self, slot: int, at: float) -> None:
+        session = self._application.session
+        until(lambda: abs(session.heard_axes[slot].position - at) < 0.1, "the axis to be there", 60)
+        self._rest()

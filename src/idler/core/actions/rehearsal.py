@@ -1,0 +1,40 @@
+"""What an action would do, step by step, with nothing moved: calls are written out, branches are shown both."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from .steps import Action, Ask, Call, If, Step
+from .text import step_text
+
+Line = tuple[int, str]  # how deep it lies, and what is done
+
+DEEPEST = 40
+
+
+def rehearse(action: Action, actions: tuple[Action, ...]) -> list[Line]:
+    """An action that calls itself is written out once, and named where it comes again."""
+    by_name = {each.name: each for each in actions}
+    return list(_lines(action.steps, by_name, (action.name,), 0))
+
+
+def _lines(steps: tuple[Step, ...], by_name: dict[str, Action], within: tuple[str, ...], depth: int) -> Iterator[Line]:
+    for step in steps:
+        yield depth, step_text(step)
+        match step:
+            case Ask(_, yes, no):
+                yield from _branch("yes", yes, by_name, within, depth)
+                yield from _branch("no", no, by_name, within, depth)
+            case If(_, then, otherwise):
+                yield from _branch("so", then, by_name, within, depth)
+                yield from _branch("else", otherwise, by_name, within, depth)
+            case Call(name) if name in by_name and name not in within and depth < DEEPEST:
+                yield from _lines(by_name[name].steps, by_name, (*within, name), depth + 1)
+
+
+def _branch(
+    word: str, steps: tuple[Step, ...], by_name: dict[str, Action], within: tuple[str, ...], depth: int
+) -> Iterator[Line]:
+    if steps:
+        yield depth + 1, f"{word}:"
+        yield from _lines(steps, by_name, within, depth + 2)

@@ -1,0 +1,59 @@
+"""What a program is read against: the axes of a machine, its work zeros, where home is, its spindle, lengths of tools."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..homing import stands_at
+from ..machine import Address, Axis, Machine
+from ..spindle import Range, speed_range, takes_speeds, told_range
+from ..values.roles import OutputRole
+from ..wiring import outputs, spindle_kind
+from .choices import Chosen
+from .state import TOLD, TOOLS, ZEROS, Array, Row
+
+COOLED = (OutputRole.MIST, OutputRole.COOLANT)  # by M7 and M8
+
+
+def home_of(axis: Axis) -> float:
+    """Where G28 takes an axis: to its parking place, else to where homing leaves it."""
+    return float(axis.number("travel.park")) if axis.flag("travel.parks") else stands_at(axis)
+
+
+def highest_speed(engaged: Range) -> float:
+    """The highest speed in rpm that this range gives: that of its measured curve, where it was measured."""
+    return min(engaged.high, engaged.points[-1][1]) if engaged.points else engaged.high
+
+
+def told_record(machine: Machine, chosen: Chosen) -> Row:
+    """The record that compiled code reads."""
+    told: Array = np.zeros(1, TOLD)
+    row = told[0]
+    row["axes"] = len(machine.names)
+    for slot, axis in enumerate(machine.axes):
+        row["letter"][slot] = ord(axis.name) - 65
+        row["letters"] |= 1 << (ord(axis.name) - 65)
+        row["rotary"][slot] = axis.rotary
+        row["parks"][slot] = axis.flag("travel.parks")
+        row["homes"][slot] = home_of(axis)
+        row["radius"][slot] = chosen.radii.get(axis.name, 0.0)
+    for number in range(ZEROS):
+        for name, at in chosen.zeros.get(number, {}).items():
+            if name in machine.names:
+                row["zeros"][number][machine.names.index(name)] = at
+    for tool, length in chosen.lengths.items():
+        if 0 <= tool < TOOLS:
+            row["lengths"][tool], row["length_known"][tool] = length, 1
+    for name in "xyz":
+        row[name] = machine.names.index(name.upper()) if name.upper() in machine.names else -1
+    row["lathe"] = machine[Address(None, "build.kind")] == "lathe"
+    row["x_diameter"] = bool(row["lathe"]) and machine[Address(None, "build.cross")] == "diameter"
+    row["zero"] = chosen.zero
+    row["coolant"] = any(out.role in COOLED for out in outputs(machine))
+    row["spindle"] = spindle_kind(machine) != "none"
+    if row["spindle"]:
+        engaged = speed_range(machine, told_range(machine))
+        row["run_up"], row["run_down"] = engaged.run_up, engaged.run_down
+        if takes_speeds(machine):
+            row["speed_low"], row["speed_high"] = engaged.low, highest_speed(engaged)
+    return told[0:1].view(np.recarray)[0]

@@ -1,0 +1,196 @@
+"""A touch plate, or a probe: fast to it, back, slowly again; what was found is shown before it is taken as a work zero."""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+
+from idler.core.errors import Refusal
+from idler.core.trial.touching import CORNERS, SIDES, WHAT, Touch, middle, side, top
+from idler.core.values.roles import InputRole
+from idler.core.wiring import Duty, input_of
+from idler.session.session import Session
+
+from .engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
+from .safe import NEAR, count_of
+from .seeking import seek, seen_to_work, touched
+
+OUT = 2.0  # mm beside the tool's edge that it goes down beside a side
+AGAIN = 1.5  # times the way back: how far the slow touch looks
+SCATTER = 0.1  # mm: touches that scatter more are no place
+
+
+class TouchRun(Procedure):
+    """found: by axis letter, the machine coordinate of the work zero that follows, mm. scatter: of the slow touches."""
+
+    what = "a touch of the plate"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.found: dict[str, float] = {}
+        self.scatter: dict[str, float] = {}
+        self.touches: list[tuple[str, float]] = []  # letter and place, as they were made
+
+    def obstacle(self, touch: Touch) -> str:
+        """Why it cannot be done now, or an empty text."""
+        session, machine = self._session, self._session.machine
+        item = input_of(machine, Duty(InputRole.PROBE))
+        if item is None:
+            return "No input is told to be the touch probe. Wire and learn it at Wiring first."
+        rests = [
+            address for address in machine.addresses() if address.slot == item.slot and address.key.startswith("input.")
+        ]
+        if why := session.motion_obstacle(rests):
+            return why
+        if item.made(session.panel.is_closed(item.slot)):
+            return f"{item.name} says that it is touched already. Look what touches the plate, or how the input rests."
+        unhomed = [name for name in self._letters(touch) if not session.homed(machine.names.index(name))]
+        return f"{', '.join(unhomed)}: not homed, so that places mean nothing. Home first." if unhomed else ""
+
+    @staticmethod
+    def _letters(touch: Touch) -> str:
+        return {"top": "Z", "bore": "XY"}.get(touch.what, SIDES[touch.what][0] if touch.what in SIDES else "XYZ")
+
+    def touch(self, touch: Touch) -> str:
+        """From where the tool stands: over the plate, beside the side, inside of the bore, over the boss. A sentence where it
+        cannot begin."""
+        if why := self.obstacle(touch):
+            return why
+        self.found, self.scatter, self.touches = {}, {}, []
+        self.begin(self._touching(touch), f"{WHAT[touch.what].capitalize()}. Nothing moves yet.")
+        return ""
+
+    def take(self) -> str:
+        """Makes what was found the work zero that is shown; a sentence where that cannot be."""
+        names = self._session.machine.names
+        if not self.found:
+            return "Nothing was found yet."
+        try:
+            for name, at in self.found.items():
+                self._session.work.place(names.index(name), at)
+        except Refusal as why:
+            return why.sentence
+        return ""
+
+    # -- steps ------------------------------------------------------------------------------------------------------
+
+    @property
+    def _made(self) -> bool:
+        return touched(self._session)
+
+    def _touching(self, touch: Touch) -> Run:
+        yield from seen_to_work(self, self._session)
+        if touch.what == "top":
+            yield from self._top(touch)
+        elif touch.what in SIDES:
+            name, way = SIDES[touch.what]
+            self.found[name] = yield from self._side(touch, name, way)
+        elif touch.what in CORNERS:
+            yield from self._corner(touch)
+        elif touch.what == "bore":
+            yield from self._bore(touch)
+        else:
+            yield from self._boss(touch)
+        reads = self._session.machine.reads
+        told = ", ".join(f"{name} {reads.length(at)}" for name, at in self.found.items())
+        wide = max(self.scatter.values(), default=0.0)
+        words = f"Found {told}; its touches scatter by {reads.length(wide)}. It is no work zero until it is taken."
+        return Result(Ending.DONE, words, {**self.found, "scatter": wide})
+
+    def _seek(self, name: str, distance: float, speed: float) -> Generator[Wait, None, float | None]:
+        """Towards something, mm; where it was touched, or None where it was not."""
+        return (yield from seek(self, self._session.machine.names.index(name), distance, speed))
+
+    def _go(self, name: str, distance: float, touch: Touch) -> Steps:
+        """A way on which nothing may be touched."""
+        met = yield from self._seek(name, distance, touch.of("fast"))
+        if met is not None:
+            raise Trouble(f"Something was touched on the way along {name}, where nothing should be. It stands there.")
+
+    def _away(self, name: str, distance: float, touch: Touch) -> Steps:
+        """Back from what was touched; the plate must let go."""
+        slot = self._session.machine.names.index(name)
+        yield self.move(slot, distance, touch.of("fast"))
+        if self._made:
+            raise Trouble(f"The plate still says that it is touched, {abs(distance):g} mm back. Look at its wire.")
+
+    def _touch(self, touch: Touch, name: str, way: int, reach: float) -> Generator[Wait, None, float]:
+        """Fast, back, and slowly again, so many times; the mean of the slow ones. Ends `back` from it."""
+        axis, back = self._session.machine.axis(self._session.machine.names.index(name)), touch.of("back")
+        self.say(f"{axis.name} goes to the touch, {axis.reads.length(reach, trim=True)} at most. Esc stops it.")
+        if (yield from self._seek(name, way * reach, touch.of("fast"))) is None:
+            raise Trouble(f"Nothing was touched within {axis.reads.length(reach, trim=True)} along {name}.")
+        places: list[float] = []
+        for _ in range(int(touch.of("times"))):
+            yield from self._away(name, -way * back, touch)
+            met = yield from self._seek(name, way * AGAIN * back, touch.of("slow"))
+            if met is None:
+                raise Trouble(f"{name}: touched once, and not again. Look whether the plate lies firm.")
+            places.append(met)
+        yield from self._away(name, -way * back, touch)
+        spread = max(places) - min(places)
+        self.scatter[name] = max(spread, self.scatter.get(name, 0.0))
+        if spread > SCATTER:
+            raise Trouble(
+                f"{name}: its touches scatter by {axis.reads.length(spread)}. Look whether the plate lies firm."
+            )
+        place = sum(places) / len(places)
+        self.touches.append((name, place))
+        return place
+
+    def _top(self, touch: Touch) -> Steps:
+        met = yield from self._touch(touch, "Z", -1, touch.of("reach"))
+        self.found["Z"] = top(met, touch.of("thickness"))
+
+    def _side(self, touch: Touch, name: str, way: int) -> Generator[Wait, None, float]:
+        met = yield from self._touch(touch, name, way, touch.of("reach"))
+        return side(met, way, touch.of("tool"))
+
+    def _outside(self, touch: Touch, name: str, way: int, room: float, height: float) -> Generator[Wait, None, float]:
+        """From over the work: out beyond a side, down, in to it, up again, and back over where it began. way: in which the
+        side lies. height: how far above the depth of the touch it stands now."""
+        out = room + touch.of("tool") / 2 + OUT
+        yield from self._go(name, way * out, touch)
+        yield from self._go("Z", -height, touch)
+        met = yield from self._touch(touch, name, -way, out + touch.of("reach"))
+        slot = self._session.machine.names.index("Z")
+        yield self.move(slot, height, touch.of("fast"))
+        return side(met, -way, touch.of("tool"))
+
+    def _corner(self, touch: Touch) -> Steps:
+        """The tool stands over the plate, near the corner: the top, then both sides."""
+        ways = dict(zip("XY", CORNERS[touch.what], strict=True))
+        begin = {name: self._at(name) for name in "XYZ"}
+        yield from self._top(touch)
+        over = self.touches[-1][1]  # where the tool touched the top of the plate
+        back = self._at("Z")
+        for name, way in ways.items():
+            height = back - over + touch.of("depth")
+            self.found[name] = yield from self._outside(touch, name, way, touch.of("reach"), height)
+            yield from self._over(name, begin[name], touch)
+
+    def _bore(self, touch: Touch) -> Steps:
+        """From inside: across X, to its middle, across Y, and across X once more, for the first was a chord."""
+        for name in ("X", "Y", "X"):
+            low = yield from self._touch(touch, name, -1, touch.of("reach"))
+            high = yield from self._touch(touch, name, 1, 2 * touch.of("reach"))
+            self.found[name] = middle(low, high)
+            yield from self._over(name, self.found[name], touch)
+
+    def _boss(self, touch: Touch) -> Steps:
+        """From over about its middle: down beside each of its four sides."""
+        for name, key in (("X", "wide"), ("Y", "deep"), ("X", "wide")):
+            begin, sides = self._at(name), []
+            for way in (-1, 1):
+                room = touch.of(key) / 2 + touch.of("reach") / 2  # the tool stands over about its middle
+                sides.append((yield from self._outside(touch, name, way, room, touch.of("depth"))))
+                yield from self._over(name, begin, touch)
+            self.found[name] = middle(*sides)
+            yield from self._over(name, self.found[name], touch)
+
+    def _at(self, name: str) -> float:
+        return self._session.axes[self._session.machine.names.index(name)].position
+
+    def _over(self, name: str, place: float, touch: Touch) -> Steps:
+        distance, slot = place - self._at(name), self._session.machine.names.index(name)
+        if abs(distance) > NEAR * count_of(self._session, slot):
+            yield from self._go(name, distance, touch)

@@ -1,0 +1,417 @@
+"""The Trial station: a program is opened, judged, looked at from line to picture and back, and put away."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Callable, Iterable
+from fractions import Fraction
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QMimeData, QPointF, QRectF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog, QLineEdit
+
+from idler.app.qt_wait import TooLong, until
+from idler.app.stations.trial.station import TrialStation
+from idler.core.geometry.level import Grid, bed
+from idler.core.proof.claims import Witness, level_claim
+from idler.core.proof.workzero import WorkZero
+from idler.core.table.stations import Station
+from idler.link.along import Along
+from idler.procedures.dial import DIALS
+from tests.app.gui import SessionCase
+from tests.app.seen import cut_words, overlaps, painted, sideways
+from tests.support import X, at, wiring
+
+PLATE = Path(__file__).parents[2] / "src" / "idler" / "data" / "plate.nc"
+WRONG = b"G21 G90\nS1000 M3\nG0 X-100 Y-50 Z-20\nG1 X-80 F500\nG92 X0\nG1 Y20\nX-90 Y-40\n"
+
+
+class TrialCase(SessionCase):
+    on_bench = False
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.open_station(Station.TRIAL)
+        page = self.window.page(Station.TRIAL)
+        assert isinstance(page, TrialStation)
+        self.station, self.page, self.program = page, page.program, self.session.program
+
+    def judged(self) -> None:
+        until(lambda: self.program.share is None, "the verdict")
+
+    def take(self, text: bytes) -> None:
+        file = self.root / "part.nc"
+        file.write_bytes(text)
+        self.program.open(file)
+        self.judged()
+
+    def clear(self, found: Callable[[], Iterable[str]]) -> None:
+        """Nothing is found once the layout has come to rest, which takes its time on a busy computer."""
+        with contextlib.suppress(TooLong):
+            until(lambda: not list(found()), "the layout", 5)
+        self.assertEqual(list(found()), [], self.window.size())
+
+    def problems(self) -> list[str]:
+        return [self.page.problems.item(row).text() for row in range(self.page.problems.count())]
+
+
+class Offline(TrialCase):
+    def test_a_plate_does_not_fit_and_fits_where_the_work_zero_is_moved(self) -> None:
+        self.session.work.put_shown({"X": WorkZero(-200.0), "Y": WorkZero(-90.0), "Z": WorkZero(-60.0)})
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(PLATE), "")):
+            self.click(self.page.choose)
+        self.judged()
+        self.assertEqual(self.page.title.text(), "It does not fit at this work zero.")
+        self.assertIn("Y -21.5 mm", self.page.shift.text())
+        rail = self.window.rails.rows[1].view._marks
+        self.assertEqual(rail.beyond, (False, True))
+        self.click(self.page.shift)
+        self.judged()
+        self.assertEqual(self.page.title.text(), "It fits this machine there.")
+        self.assertTrue(self.page.back.isVisible())
+        self.assertEqual(self.session.work.of("Y"), -90.0)
+        self.click(self.page.back)
+        self.judged()
+        self.assertFalse(self.page.back.isVisible())
+        self.click(self.page.close_it)
+        self.assertEqual(self.page.title.text(), "No program")
+        self.assertIsNone(self.window.rails.rows[1].view._marks.program)
+
+    def test_a_problem_leads_to_its_line_and_a_line_to_its_place(self) -> None:
+        self.take(WRONG)
+        self.assertTrue(any("line 5" in words and "G92" in words for words in self.problems()), self.problems())
+        row = next(row for row, words in enumerate(self.problems()) if "beyond" in words)
+        self.page.problems.setCurrentRow(row)
+        self.assertEqual(self.page.text.line, 6)
+        self.assertIsNotNone(self.page.picture._marked)
+        self.page.text.setFocus()
+        QTest.keyClick(self.page.text, Qt.Key.Key_Down)
+        self.assertEqual(self.page.text.line, 7)
+        QTest.keyClick(self.page.text, Qt.Key.Key_Home)
+        self.assertEqual(self.page.text.line, 1)
+        self.assertIsNone(self.page.picture._marked)  # nothing moves there
+
+    def test_a_click_in_the_picture_takes_the_line_that_lies_there(self) -> None:
+        self.take(b"G21 G90\nS1000 M3\nG0 X-250 Y-90 Z-20\nG1 X-50 F500\nG1 Y-160\n")
+        picture = self.page.picture
+        _, view, box, scale = picture._panes()[0]
+        large, x, y = picture._origin(view, box, scale)
+        for place, line in (((-150, -90), 4), ((-50, -120), 5)):
+            here = QPointF(x + place[0] * large, y - place[1] * large)
+            QTest.mouseClick(picture, Qt.MouseButton.LeftButton, pos=here.toPoint())
+            self.assertEqual(self.page.text.line, line)
+
+    def test_it_is_moved_magnified_shown_alone_and_shown_whole_again(self) -> None:
+        self.take(WRONG)
+        picture = self.page.picture
+        middle = picture._panes()[0][2].center()
+        QTest.mousePress(picture, Qt.MouseButton.LeftButton, pos=middle.toPoint())
+        QTest.mouseMove(picture, (middle + QPointF(30, 20)).toPoint())
+        QTest.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=(middle + QPointF(30, 20)).toPoint())
+        self.assertNotEqual(picture._shift, QPointF())
+        wheel = QWheelEvent(
+            middle, picture.mapToGlobal(middle), QPointF().toPoint(), QPointF(0, 240).toPoint(), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        picture.wheelEvent(wheel)
+        self.assertGreater(picture._zoom, 1.4)
+        picture.setFocus()
+        QTest.keyClick(picture, Qt.Key.Key_0)
+        self.assertEqual((picture._zoom, picture._shift), (1.0, QPointF()))
+        QTest.mouseDClick(picture, Qt.MouseButton.LeftButton, pos=middle.toPoint())
+        self.assertEqual(len(picture._panes()), 1)
+        picture.grab()
+        QTest.mouseDClick(picture, Qt.MouseButton.LeftButton, pos=picture._panes()[0][2].center().toPoint())
+        self.assertEqual(len(picture._panes()), 2)
+
+    def test_a_part_of_the_time_is_brushed_and_shows_its_strokes_only(self) -> None:
+        self.take(PLATE.read_bytes())
+        every = self.page.picture._scene.part
+        feeds = self.page.feeds
+        y = feeds.height() // 2
+        QTest.mousePress(feeds, Qt.MouseButton.LeftButton, pos=QPointF(feeds.width() * 0.3, y).toPoint())
+        QTest.mouseRelease(feeds, Qt.MouseButton.LeftButton, pos=QPointF(feeds.width() * 0.5, y).toPoint())
+        first, last = self.page.picture._scene.part
+        self.assertLess(every[0], first)
+        self.assertLess(last, every[1])
+        QTest.mouseClick(feeds, Qt.MouseButton.LeftButton, pos=QPointF(feeds.width() * 0.3, y).toPoint())
+        self.assertEqual(self.page.picture._scene.part, every)
+
+    def test_what_is_edited_is_judged_anew_and_what_was_dropped_is_opened(self) -> None:
+        file = self.root / "dropped.nc"
+        file.write_bytes(b"G21 G90\nG0 X-320\nX-10\n")
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(file))])
+        self.page.dropEvent(
+            QDropEvent(
+                QPointF(5, 5), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+            )
+        )
+        self.judged()
+        self.assertIn("does not fit", self.page.title.text())
+        before = self.program.judged
+        self.session.set_values({at(X, "travel.low"): Fraction(-330)})
+        until(lambda: self.program.judged is not before and self.program.share is None, "another verdict")
+        self.assertIn("It fits", self.page.title.text())
+
+    def test_every_colouring_is_painted_and_a_hostile_file_says_why(self) -> None:
+        self.take(WRONG)
+        for way in range(self.page.colour.count()):
+            self.page.colour.setCurrentIndex(way)
+            self.page.colour.activated.emit(way)
+            self.page.picture.grab()
+        self.program.open(self.root)
+        self.judged()
+        self.assertEqual(self.page.title.text(), "It cannot be read")
+        self.assertIn("is a folder", self.page.words.text())
+        self.take(b"")
+        self.assertIn("It fits", self.page.title.text())
+
+    def test_what_was_opened_is_remembered_and_opened_when_idler_starts(self) -> None:
+        self.take(WRONG)
+        self.page.recent.menu().aboutToShow.emit()
+        actions = [action for action in self.page.recent.menu().actions() if action.text() == "part.nc"]
+        self.program.close()
+        actions[0].trigger()
+        self.judged()
+        self.assertIsNotNone(self.program.judged)
+        start = next(action.menu() for action in self.page.recent.menu().actions() if action.menu() is not None)
+        next(action for action in start.actions() if action.text() == "the last one").trigger()
+        self.application.close()
+        self.open()
+        self.application.open_program(None)
+        until(lambda: self.session.program.judged is not None, "the program of the last time")
+        self.application.open_program(PLATE)
+        self.assertTrue(self.window.page(Station.TRIAL).isVisible())
+
+    def test_nothing_is_upon_anything_where_a_program_is_open(self) -> None:
+        self.session.work.put_shown({"X": WorkZero(-200.0), "Y": WorkZero(-90.0), "Z": WorkZero(-60.0)})
+        for width, height in ((1180, 660), (1280, 800), (1920, 1080)):
+            self.window.resize(width, height)
+            for text in (PLATE.read_bytes(), WRONG, WRONG.replace(b"G21", b"G20")):
+                self.take(text)
+                for program_line in (6, 16):
+                    self.page._show_line(program_line)
+                    until(lambda: not self.window._fitting.isActive(), "the layout")
+                    for picture in (self.page.picture, self.page.feeds, *(row.view for row in self.window.rails.rows)):
+                        if picture.isVisible():
+                            self.clear(lambda made=picture: overlaps(painted(made), QRectF(made.rect())))
+                self.clear(lambda: cut_words(self.page))
+                self.clear(lambda: sideways(self.page))
+
+    def test_a_figure_is_asked_for_drawn_and_taken_to_the_run(self) -> None:
+        figures = self.station.figures
+        self.station.turn_to("Figures")
+        kinds = [figures.kind.itemData(row) for row in range(figures.kind.count())]
+        for row, kind in enumerate(kinds):
+            figures.kind.setCurrentIndex(row)
+            figures.kind.activated.emit(row)
+            figures.picture.grab()
+            self.assertEqual(figures.figure.kind, kind)
+        self.assertTrue(figures.wishes.edits["cutter"].isVisible(), kinds[-1])
+        figures.kind.setCurrentIndex(0)
+        figures.kind.activated.emit(0)
+        self.type_in(figures.wishes.edits["width"], "2 in")
+        self.assertEqual((figures.figure.size[0], figures.wishes.edits["width"].text()), (50.8, "50.8 mm"))
+        self.type_in(figures.wishes.edits["width"], "far")
+        self.assertIn("along X", self.window.notice.words)
+        self.assertEqual(figures.figure.size[0], 50.8)
+        self.click(figures.make)
+        self.judged()
+        assert self.program.judged is not None
+        self.assertIn(b"50.8", self.program.judged.text)
+        run = self.station.run
+        self.assertTrue(run.isVisible())
+        self.assertFalse(run.dry.isEnabled())
+        self.assertIn("controller", run.words.text())
+        self.click(run.go_there)
+        self.assertTrue(self.window.page(Station.LINK).isVisible())
+
+    def type_in(self, edit: QLineEdit, text: str) -> None:
+        edit.setFocus()
+        edit.selectAll()
+        QTest.keyClicks(edit, text)
+        QTest.keyClick(edit, Qt.Key.Key_Return)
+
+    def test_six_work_zeros_are_named_typed_chosen_and_kept(self) -> None:
+        zeros = self.station.zeros
+        self.station.turn_to("Work zeros")
+        zeros.titles[2].setFocus()
+        self.type_in(zeros.titles[2], "left vice")
+        self.type_in(zeros.places[2, "X"], "-120")
+        self.assertIn("controller", self.window.notice.words)  # no place means anything without one
+        self.assertEqual(zeros.places[2, "X"].text(), "")
+        self.click(zeros.shown[2])
+        self.assertEqual(self.session.work.set.title(self.session.work.set.shown), "G56 left vice")
+        self.session.work.put_shown({"X": WorkZero(-120.0)})
+        self.assertEqual(zeros.places[2, "X"].text(), "-120 mm")
+        self.type_in(zeros.shift_by, "-2.5")
+        self.click(zeros.shift)  # it is shifted where the axes are known only
+        self.assertIn("controller", self.window.notice.words)
+        self.assertEqual(self.session.work.of("X"), -120.0)
+        zeros.more.menu().aboutToShow.emit()
+        actions = {action.text(): action for action in zeros.more.menu().actions()}
+        actions["Copy it to G59"].trigger()
+        self.assertEqual(self.session.work.of("X", 5), -120.0)
+        actions["Clear all of G56 left vice"].trigger()
+        self.assertIsNone(self.session.work.of("X"))
+        self.application.close()
+        self.open()
+        self.assertEqual((self.session.work.of("X", 5), self.session.work.set.shown), (-120.0, 2))
+
+    def test_a_skim_takes_its_area_and_depth_from_the_map_of_the_bed(self) -> None:
+        figures, session = self.station.figures, self.session
+        self.station.turn_to("Figures")
+        figures.kind.setCurrentIndex(figures.kind.findData("skim"))
+        figures.refresh()
+        self.click(figures.from_bed)
+        self.assertIn("Geometry", self.window.notice.words)
+        session.program.bed = bed(Grid(-250.0, -150.0, 200.0, 100.0, 2, 2), (0.0, 0.1, 0.0, 0.0), DIALS[0], 0.001)
+        self.click(figures.from_bed)
+        self.assertIn("other values", self.window.notice.words)
+        session.prove(level_claim(session.machine, 0, 1), False, "as if it had been measured", Witness.INSTRUMENT)
+        self.click(figures.from_bed)
+        self.assertIn("work zero", self.window.notice.words)
+        session.work.put_shown({"X": WorkZero(-200.0), "Y": WorkZero(-100.0)})
+        self.click(figures.from_bed)
+        self.assertEqual((figures.figure.at, figures.figure.size), ((-60.0, -60.0), (220.0, 120.0)))
+        self.assertGreaterEqual(figures.figure.value("depth"), 0.1)
+        self.assertIn("X -50 mm, Y -150 mm", figures.hint.text())
+
+    def test_actions_are_typed_judged_taken_and_put_back(self) -> None:
+        page = self.station.own
+        self.station.turn_to("Actions")
+        page.add_example("park and power off")
+        self.click(page.take)
+        self.assertEqual(page.names.item(0).text(), "park and power off")
+        self.assertIn("no parking place", page.words.text())
+        self.assertEqual(page.rehearsal.item(2).text(), "power off")
+        page.text.appendPlainText('action "x" { move by X 5; }')
+        self.assertIn("12.5 mm", page.words.text())
+        self.assertFalse(page.take.isEnabled())
+        self.session.edit(at(None, "jog.slow"), "500")  # an edit elsewhere leaves what is typed alone
+        self.assertIn('"x"', page.text.toPlainText())
+        self.click(page.back)
+        self.assertNotIn('"x"', page.text.toPlainText())
+        self.click(page.go)
+        self.assertIn("parking place", self.window.notice.words)
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual((page.names.count(), page.text.toPlainText()), (0, ""))
+        page.text.setPlainText('action "k" key "Ctrl+Alt+7" { say "here"; }')
+        page.text.document().setModified(True)
+        self.click(page.take)
+        shortcut = self.window._action_keys._shortcuts[0]
+        shortcut.activated.emit()
+        self.assertIn("armed", self.window.notice.words)
+        self.session.keys_armed = True
+        shortcut.activated.emit()
+        self.assertIn("controller", self.window.notice.words)
+
+    def test_nothing_is_upon_anything_on_the_other_pages(self) -> None:
+        self.take(PLATE.read_bytes())
+        for width, height in ((1180, 660), (1280, 800), (1920, 1080)):
+            self.window.resize(width, height)
+            for page in ("Figures", "Run", "Work zeros", "Touch", "Actions"):
+                self.station.turn_to(page)
+                until(lambda: not self.window._fitting.isActive(), "the layout")
+                for picture in (self.station.figures.picture, self.station.run.picture, self.station.touch.picture):
+                    if picture.isVisible():
+                        self.clear(lambda made=picture: overlaps(painted(made), QRectF(made.rect())))
+                self.clear(lambda: cut_words(self.station))
+                self.clear(lambda: sideways(self.station))
+
+
+class OnTheBench(TrialCase):
+    on_bench = True
+
+    def setUp(self) -> None:
+        super().setUp()
+        session = self.session
+        turned = not session.machine.axis(1).flag("axis.reversed")
+        session.set_values({**wiring(), at(1, "axis.reversed"): turned})
+        session.send()
+        until(lambda: not session.busy and not session.count().to_send, "the send")
+        self.power()
+        for slot in (2, 0, 1):
+            session.link.home((slot,))
+            until(lambda slot=slot: session.axes[slot].homed and not session.moving, "home", 60)
+        for slot, place in ((2, -50.0), (0, -200.0), (1, -120.0)):
+            session.link.jog_step(slot, place - session.axes[slot].position, 2000)
+            until(
+                lambda slot=slot, place=place: (
+                    abs(session.axes[slot].position - place) < 0.05 and not session.moving and session.axes[slot].reached
+                ),
+                "the place", 60,
+            )  # fmt: skip
+        self.run_page = self.station.run
+
+    def test_what_is_to_be_done_at_power_is_done_once_each_time(self) -> None:
+        self.session.edit(at(None, "actions.text"), 'action "hello" on powered { say "hello there"; }')
+        told: list[str] = []
+        self.session.told.subscribe(lambda _tone, words: told.append(words))
+        for number in (1, 2):
+            self.session.power(False)
+            until(lambda: not self.session.powered, "the drives to be off", 20)
+            self.session.power(True)
+            until(lambda number=number: self.session.acts.count("hello") == number, "the action", 20)
+            until(lambda: not self.session.floor.words, "its end", 20)
+        self.assertEqual(told.count("hello there"), 2)
+
+    def test_a_figure_is_drawn_held_and_seen(self) -> None:
+        session, run = self.session, self.run_page
+        self.station.turn_to("Work zeros")
+        self.click(self.station.zeros.take)
+        self.assertAlmostEqual(session.work.of("X") or 0.0, -200.0, delta=0.05)
+        self.station.turn_to("Figures")
+        self.click(self.station.figures.make)
+        self.judged()
+        until(run.dry.isEnabled, "all that must be so")
+        QTest.keyClick(run.dry, Qt.Key.Key_Space)
+        self.assertFalse(run.procedure.running, "no key starts it")
+        self.bench.hands.ask(do="pace", factor=4)
+        self.click(run.dry)
+        until(lambda: run.procedure.running and session.link.path.at > 50, "the path", 30)
+        self.assertIn("Esc ends it", self.window.header._state._words)
+        run.feed.setValue(60)
+        self.click(run.hold)
+        until(lambda: session.link.path.along is Along.HELD, "the pause", 30)
+        until(lambda: run.hold.text() == "Go on", "its button")
+        self.assertIn("stands", run.left_words.text())
+        self.bench.hands.ask(do="pace", factor=40)
+        self.click(run.hold)
+        until(lambda: run.hooks.isVisible(), "the question", 60)
+        self.click(run.hooks.buttons["left_right"])
+        self.assertIn("X is mirrored", run.words.text())
+        before = session.machine.axis(0).flag("axis.reversed")
+        self.click(run.mend)
+        self.assertNotEqual(session.machine.axis(0).flag("axis.reversed"), before)
+        self.assertFalse(run.dry.isEnabled())
+        session.undo()
+        until(run.dry.isEnabled, "what was taken back")
+
+    def test_esc_ends_a_program_on_its_path_and_it_goes_on(self) -> None:
+        session, run = self.session, self.run_page
+        for slot in (0, 1, 2):
+            session.work.take(slot)
+        self.take(b"G21 G90\nG0 Z2\nG1 X40 F300\nG1 Y40\nM0 (look)\nG1 X0\nG0 Y0\nM30\n")
+        self.station.turn_to("Run")
+        until(run.dry.isEnabled, "all that must be so")
+        self.bench.hands.ask(do="pace", factor=4)
+        self.click(run.dry)
+        until(lambda: session.link.path.at > 300 and session.link.path.line == 3, "the second move", 30)
+        self.escape()
+        until(run.again.isVisible, "that it is known where it stands", 30)
+        self.assertIn("line 3", run.words.text())
+        self.bench.hands.ask(do="pace", factor=40)
+        self.click(run.again)
+        until(lambda: run.procedure.question is not None, "the stop", 60)
+        self.assertIn("look", run.asking.words.text())
+        self.click(run.asking.done)
+        until(lambda: not run.procedure.running, "the end", 60)
+        self.assertIn("came to its end", run.words.text())
+        self.assertTrue(run.check.isVisible())
+        until(lambda: abs(session.axes[1].position + 120) < 0.05, "where it began")

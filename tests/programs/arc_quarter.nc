@@ -1,0 +1,6 @@
+; X 10 20
+; Y 0 10
+; codes spindle_off
+G21 G90 G17
+G0 X10 Y0
+G3 X20 Y10 J10 F600

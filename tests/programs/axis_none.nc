@@ -1,0 +1,5 @@
+; fits no
+; codes no_axis
+; X 1 1
+G21 G90
+G0 X1 B5

@@ -1,0 +1,4 @@
+; fits no
+; codes no_motion
+G21 G90
+X5

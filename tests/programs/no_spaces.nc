@@ -1,0 +1,5 @@
+; X -0 10
+; Z 0 5
+; codes spindle_off
+N10G21G90G0X0Z5
+N20G1X10Z0F100

@@ -1,0 +1,7 @@
+; X 0 100
+; time 12.02
+; spindle 2
+G21 G90
+S600 M3
+G0 X0
+G95 G1 X100 F1

@@ -1,0 +1,4 @@
+; codes no_speed
+; spindle 2
+G21
+M3
