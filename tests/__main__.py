@@ -1,8 +1,8 @@
 """./idler test: static checks, then all tests. `./idler test tests.core` runs a part without the static checks.
 
 The classes of tests are shared out to two processes more than there are processors, four at most, for each waits for a machine
-a third of its time: each has an application and benches of its own. A class that fails while the whole computer stood still
-for seconds is run once again, and the last line says so.
+a third of its time: each has an application and benches of its own. A class that fails is run once again at the end, alone,
+where they are few, and the last line says so.
 """
 
 from __future__ import annotations
@@ -14,11 +14,10 @@ import sys
 import time
 import unittest
 from collections.abc import Iterator
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, ThreadPoolExecutor, wait
+from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor, as_completed
 from pathlib import Path
 
-from tests.running import Report, work
-from tests.standstill import Standstill
+from tests.running import Report, once_again, work
 
 ROOT = Path(__file__).resolve().parent.parent
 SLOWEST = 30  # tests that are named with their time
@@ -72,46 +71,45 @@ def asked(words: list[str]) -> list[str]:
     return names
 
 
-def shared_out(names: list[str], still: Standstill) -> tuple[Report, int]:
-    """Runs classes in processes side by side; one that ends its process has failed. Returns also how many ran once again."""
-    total, again = Report(), set[str]()
+def shared_out(names: list[str]) -> list[Report]:
+    """Runs classes in processes side by side; one that ends its process has failed."""
+    reports = []
     spawned = multiprocessing.get_context("spawn")
     with ProcessPoolExecutor(min(4, (os.cpu_count() or 1) + 2, len(names)), mp_context=spawned) as pool:
         ahead: dict[Future[Report], str] = {pool.submit(work, name): name for name in names}
-        while ahead:
-            done = next(iter(wait(ahead, return_when=FIRST_COMPLETED).done))
-            name, wrong = ahead.pop(done), done.exception()
-            report = Report(wrong=1, told=f"{name}: {wrong}\n") if wrong else done.result()
-            if report.told:
-                print(f"\n{name}\n{report.told}", flush=True)
-            if report.wrong and name not in again and (stood := still.within(*report.span)):
-                print(f"The computer stood still for {stood:.1f} s while this ran: once again.", flush=True)
-                again.add(name)
-                ahead[pool.submit(work, name)] = name
-                continue
-            print(".", end="", flush=True)
-            total += report
-    print()
-    return total, len(again)
+        for done in as_completed(ahead):
+            name, wrong = ahead[done], done.exception()
+            reports.append(Report(name, wrong=1, told=f"{wrong}\n") if wrong else done.result())
+            reports[-1].tell()
+    return reports
+
+
+def alone(name: str) -> Report:
+    """Runs a class in a process of its own, with nothing beside it."""
+    with ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")) as pool:
+        report = pool.submit(work, name)
+        return Report(name, wrong=1, told=f"{wrong}\n") if (wrong := report.exception()) else report.result()
 
 
 def main() -> int:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     start = time.monotonic()
-    still = Standstill()
-    still.watch()
     with ThreadPoolExecutor() as beside:
         checks = beside.submit(static_checks if not sys.argv[1:] else list[str])
-        report, again = shared_out(asked(sys.argv[1:]), still)
+        first = shared_out(asked(sys.argv[1:]))
         failed = checks.result()
-    for name, seconds in sorted(report.seconds.items(), key=lambda item: -item[1])[:SLOWEST]:
-        print(f"{seconds:6.1f} s  {name}")
+    reports = once_again(first, alone)
+    seconds = {name: each for report in reports for name, each in report.seconds.items()}
+    for name, each in sorted(seconds.items(), key=lambda item: -item[1])[:SLOWEST]:
+        print(f"{each:6.1f} s  {name}")
     for name in failed:
         print(f"static check failed: {name}")
-    passed = report.run - report.wrong - report.skipped
-    stood = f", {again} classes once again after a standstill" if again else ""
-    print(f"{passed} passed, {report.wrong + len(failed)} failed{stood} ({time.monotonic() - start:.0f} s)")
-    return 1 if report.wrong or failed or not report.run else 0
+    run, wrong = sum(each.run for each in reports), sum(each.wrong for each in reports)
+    passed = run - wrong - sum(each.skipped for each in reports)
+    again = [old.name for old, new in zip(first, reports, strict=True) if old is not new]
+    stood = f", {len(again)} classes run once again: {', '.join(again)}" if again else ""
+    print(f"{passed} passed, {wrong + len(failed)} failed{stood} ({time.monotonic() - start:.0f} s)")
+    return 1 if wrong or failed or not run else 0
 
 
 if __name__ == "__main__":

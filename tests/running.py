@@ -5,8 +5,11 @@ from __future__ import annotations
 import io
 import time
 import unittest
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
+
+AGAIN = 3  # classes that may run once again in a whole run (docs/decisions/033)
 
 
 class Timed(unittest.TextTestResult):
@@ -27,32 +30,39 @@ class Timed(unittest.TextTestResult):
 
 @dataclass
 class Report:
-    """What came of some classes of tests."""
+    """What came of a class of tests."""
 
+    name: str
     run: int = 0
     skipped: int = 0
     wrong: int = 0
     told: str = ""  # what failed, with its trace
     seconds: dict[str, float] = field(default_factory=dict)
-    span: tuple[float, float] = (0.0, 0.0)  # when they began and ended, time.monotonic
 
-    def __iadd__(self, other: Report) -> Report:
-        self.run, self.skipped, self.wrong = (
-            self.run + other.run,
-            self.skipped + other.skipped,
-            self.wrong + other.wrong,
-        )
-        self.told += other.told
-        self.seconds |= other.seconds
-        return self
+    def tell(self) -> None:
+        print(f"\n{self.name}\n{self.told}" if self.told else ".", end="", flush=True)
+
+
+def once_again(reports: Sequence[Report], alone: Callable[[str], Report]) -> list[Report]:
+    """The reports, in their order; where few classes failed, with what each of these came to when it ran again, alone."""
+    few = sum(bool(report.wrong) for report in reports) <= AGAIN
+    settled = []
+    for report in reports:
+        if report.wrong and few:
+            print(f"\nOnce again, alone: {report.name}", flush=True)
+            report = alone(report.name)
+            report.tell()
+        settled.append(report)
+    print()
+    return settled
 
 
 def work(name: str) -> Report:
     """Runs what the name of a module, class or test stands for, in this process."""
-    told, begun = io.StringIO(), time.monotonic()
+    told = io.StringIO()
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
     result = unittest.TextTestRunner(told, verbosity=0, buffer=True, resultclass=Timed).run(suite)
     assert isinstance(result, Timed)
     wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     words = told.getvalue() if wrong else ""
-    return Report(result.testsRun, len(result.skipped), wrong, words, result.seconds, (begun, time.monotonic()))
+    return Report(name, result.testsRun, len(result.skipped), wrong, words, result.seconds)

@@ -36,6 +36,16 @@ class AxesCase(LinkCase):
         return {where: int(raw) for where, raw in event.raws.items()}  # type: ignore[attr-defined]
 
 
+class PoweredAgain(AxesCase):
+    def test_what_is_on_is_not_told_to_let_go_first(self) -> None:
+        self.connect()
+        self.power()
+        with mock.patch.object(Client, "send", autospec=True, side_effect=Client.send) as sent:
+            self.power()
+        told = [call.args[1] for call in sent.call_args_list]
+        self.assertFalse([each for each in told if 0x180 < each < 0x580], "process data while nothing was to be told")
+
+
 class OtherAxes(AxesCase):
     def test_they_are_stored_wait_for_a_restart_and_give_no_power_until_then(self) -> None:
         holding = self.connect()

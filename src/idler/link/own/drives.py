@@ -65,18 +65,26 @@ class Drives:
         self._endings.clear()
         if on and LETTERS in self._objects.in_force():
             raise NotAllowedNow("The controller was given other axes, and waits for a restart. Restart it first.")
+        aim = c.State.ENABLED if on else c.State.OFF
+        slots = range(len(self._client.names))
+        # what is on would let go for a moment, and what hangs would sag
+        told = [slot for slot in slots if self._state(slot) is not aim] if on else slots
         if on and not wanted():
             raise Overtaken("STOP came first.")
-        words = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,)
-        for word in words:
-            for slot in range(len(self._client.names)):
+        for word in (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,):
+            for slot in told:
                 self._control(slot, word)
         deadline = time.monotonic() + self._client.times.power
-        aim = c.State.ENABLED if on else c.State.OFF
-        while any(axis.state is not aim for axis in self._client.axes):
+        while any(axis.state is not aim for axis in self._client.axes) or (
+            on and any(self._state(slot) is not aim for slot in told)
+        ):
             if time.monotonic() > deadline or (on and any(axis.stop_pressed for axis in self._client.axes)):
                 raise NotAllowedNow(self._why_not(aim))
             self._client.wait(0.02)
+
+    def _state(self, slot: int) -> c.State:
+        """As the controller answers; what was heard last may be older."""
+        return c.State.of(int(self._objects.read(Place(axis_index(c.STATUS, slot), 0), "statusword")))
 
     def _come_to_rest(self) -> None:
         """Stops what moves before its power goes: what coasts is counted by nobody."""
