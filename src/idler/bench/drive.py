@@ -57,6 +57,15 @@ class Drive:
     def _ax(self) -> Any:
         return self._world.firmware[self.slot]
 
+    @property
+    def state(self) -> State:
+        return self._state
+
+    @state.setter
+    def state(self, state: State) -> None:
+        self._state = state
+        self._ax["enabled"] = state is State.ENABLED  # what the stepping code begins by itself it begins then only
+
     # -- what it was told -----------------------------------------------------------------------------------------
 
     def configure(self, told: Told, step_ceiling: float, power_delay_ms: int) -> None:

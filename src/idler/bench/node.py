@@ -24,6 +24,7 @@ from idler.core.profile.codec import LETTERS, Place, Raw, image
 from idler.core.profile.concise import IN_FORCE, VALUES, pack_values
 from idler.core.profile.dictionary import dictionary
 from idler.core.profile.homing import FIRST_PLACE, FORGET
+from idler.core.profile.indexing import FIRST as INDEX_STOPS
 from idler.core.profile.objects import AXIS_NAME, CHANGES, LOAD, SAVE, UNSTORED, Entry, entries
 from idler.core.profile.path import RECORDS
 from idler.core.profile.pdo import OFF, OWN_SET, Pdo, PdoKind, pdos
@@ -33,6 +34,7 @@ from idler.core.values.parameter import WireType
 from .blocks import BlockDownload, BlockUpload
 from .drive import Drive
 from .hub import Hub
+from .indexpanel import IndexPanel
 from .memory import Memory
 from .mischief import Mischief
 from .panel import Panel
@@ -95,6 +97,7 @@ class Node:
         self._panel = Panel(world)
         self._blocks = BlockUpload(lambda data: hub.broadcast(a.SDO_ANSWER + self.id, data), self._long)
         self._path = PathBuffer(world)
+        self._index = IndexPanel(world)
         self._writes = BlockDownload(
             lambda data: hub.broadcast(a.SDO_ANSWER + self.id, data),
             lambda place: place == RECORDS,
@@ -149,6 +152,7 @@ class Node:
             self._give_identifier(pdo, self._cobs[pdo])
         self._world.forget_path()
         self._panel.boot(self.names)
+        self._index.boot()
         self._panel.configure(self._values, self._in_force)
         self._stop_told, self._trouble_told = False, 0
         self._heard.clear()
@@ -259,6 +263,7 @@ class Node:
             for drive in self.drives:
                 drive.quick_stop()
             self._panel.unheard()
+            self._index.unheard()
 
     # -- objects --------------------------------------------------------------------------------------------------
 
@@ -306,6 +311,8 @@ class Node:
         if place == Place(0x2000, 1):
             return len(self.names)
         base, slot = self._split(index)
+        if base == INDEX_STOPS and slot is not None and slot < len(self.drives):
+            return self._index.read(slot, subindex)
         if base == FIRST_PLACE.index and slot is not None and slot < len(self.drives):
             return self.drives[slot].homing_places.get(subindex)
         if (base, subindex) == (AXIS_NAME.index, AXIS_NAME.sub) and slot is not None:
@@ -369,6 +376,8 @@ class Node:
             self._producer_ms = int(raw)
         elif (base, subindex) == (FORGET.index, FORGET.sub) and slot is not None:
             self._world.firmware[slot]["homed"] = 0
+        elif base == INDEX_STOPS and slot is not None:
+            self._index.write(slot, subindex, int(raw))
         elif place == RECORDS:
             if code := self._path.take(data, self.drives):
                 raise SdoAbortedError(code)
@@ -461,6 +470,7 @@ class Node:
         signals = self._in_force
         rate = int(signals[Place(*STEP_RATE)])  # Hz
         self.drives[slot].configure(Told(told), float(rate), int(signals[Place(*POWER_DELAY)]))
+        self._index.configure(slot, self._values)
 
     # -- time -----------------------------------------------------------------------------------------------------
 
@@ -532,6 +542,7 @@ class Node:
         if late:
             moving = self._world.moving
             self._panel.unheard()
+            self._index.unheard()
             for drive in self.drives:
                 drive.quick_stop()
             if moving:

@@ -11,7 +11,7 @@ _NONE = OutputRole.NONE.raw
 _DRIVES_ON, _DRIVE_RESET = OutputRole.DRIVES_ON.raw, OutputRole.DRIVE_RESET.raw
 _SPINDLE_ON, _RIGHT, _LEFT = OutputRole.SPINDLE_ON.raw, OutputRole.TURN_RIGHT.raw, OutputRole.TURN_LEFT.raw
 _DIRECTION, _LEVEL, _HEALTHY = OutputRole.DIRECTION.raw, OutputRole.SPINDLE_LEVEL.raw, OutputRole.HEALTHY.raw
-_WAY_OIL = OutputRole.WAY_OIL.raw
+_WAY_OIL, _IN_PLACE = OutputRole.WAY_OIL.raw, OutputRole.IN_PLACE.raw
 
 
 @compiled
@@ -51,6 +51,8 @@ def advance_outputs(outputs: Rows, controller: Row, powered: int) -> None:
             on = 0 if controller.stop or controller.faulted else 1
         elif out.role == _WAY_OIL:
             on = 1 if controller.oil_left > 0 else 0
+        elif out.role == _IN_PLACE:
+            on = controller.in_place
         elif out.role == _LEVEL:
             level = controller.run_level
         if controller.tried == number:

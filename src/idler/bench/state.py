@@ -49,6 +49,7 @@ FIRMWARE = np.dtype(
         ("bare_position", "f8"), ("bare_velocity", "f8"), ("scale", "f8"), ("peak", "f8"),
         ("window", "i8"), ("second_window", "i8"), ("sum_1", "f8"), ("sum_2", "f8"), ("cursor", "i8"), ("quiet", "i8"),
         ("position", "f8"), ("velocity", "f8"), ("steps", "i8"), ("emitted", "i8"), ("budget", "f8"),
+        ("enabled", "i8"),  # its drive obeys (CiA 402: operation enabled)
         ("powered", "i8"), ("wait_ticks", "i8"), ("homed", "i8"), ("moving", "i8"), ("at_limit", "i8"),
         # play that was taken up, in counts; -1 before the first motion, for then its side is not known
         ("slack", "i8"), ("slack_wanted", "i8"),
@@ -160,6 +161,7 @@ CONTROLLER = np.dtype(
         ("stop_hit", "i8"), ("guard_hit", "i8"), ("trouble_hit", "i8"), ("hit_input", "i8"), ("guard_input", "i8"),
         ("faulted", "i8"), ("reset_ticks", "i8"), ("was_running", "i8"),
         ("written", "i8"),  # edges since power-on
+        ("in_place", "i8"),  # all axes with index stops stand at one
         # the flight record: its state, samples since power-on, the one at the stop, how many are still to come
         ("flight_state", "i8"), ("flight_written", "i8"), ("flight_moment", "i8"), ("flight_left", "i8"),
         # the input that stopped the machine (-1: none) and for how many µs it was not at its rest (-1: it still is not)
@@ -176,6 +178,22 @@ PATH = np.dtype(
     ]
 )  # fmt: skip
 PATH_RING = 8192  # records that are held
+
+# Index stops of one axis: places and distances in counts, times in ticks.
+INDEXER = np.dtype(
+    [
+        # what it was told; turn: 0 where it is not endless
+        ("pick", "i8"), ("way", "i8"), ("count", "i8"), ("settle", "i8"), ("over", "f8"), ("near", "f8"), ("turn", "f8"),
+        ("places", "f8", (63,)),
+        # what is asked of it: a stop to go to, the state that its lines are taken for (-1: as they are)
+        ("asked", "i8"), ("lines_as", "i8"),
+        # its lines: their state and for how long it stood, the number that settled last (-1: none yet), the strobe, pulses
+        ("state", "i8"), ("stood", "i8"), ("settled", "i8"), ("strobed", "i8"), ("pulses", "i8"),
+        ("counting", "i8"), ("count_stood", "i8"), ("starting", "i8"), ("start_stood", "i8"),
+        # the stop that it goes to, which leg of it, the one that it stands at (0: none), how it stands
+        ("goal", "i8"), ("leg", "i8"), ("at", "i8"), ("word", "i8"),
+    ]
+)  # fmt: skip
 
 # Something that conducts on the bed, and the tool over it: places of the carriages of X, Y and Z, mm.
 WORK = np.dtype(

@@ -14,6 +14,7 @@ from idler.core.values.parameter import Scope
 from .compiled import compiled
 from .flight import flight_hit, hold_flight, in_order, record_flight
 from .homing import advance_homing, begin_homing
+from .indexing import advance_indexing, blank_indexers
 from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_input
 from .outputs import advance_outputs
 from .paper import Paper, note_pen
@@ -170,6 +171,7 @@ def _run(
     pen: Row,
     marks: Rows,
     work: Row,
+    indexers: Rows,
     first: int,
     ticks: int,
     events: Rows,
@@ -190,6 +192,7 @@ def _run(
         _react(firmware, rings, controller)
         advance_run(controller, ranges, firmware, tick)
         advance_path(path, places, lines, firmware, rings)
+        advance_indexing(indexers, firmware, inputs, controller)
         for axis in range(len(firmware)):
             ax = firmware[axis]
             advance_homing(ax)
@@ -265,6 +268,7 @@ class World:
         self.edges = np.zeros(EDGE_RING, EDGE)
         self._flight = np.zeros(SAMPLES, FLIGHT)
         self._path = blank_path()
+        self.indexers = blank_indexers(MOST_AXES)
         self.paper = Paper()
         self._work = np.zeros(1, WORK)
         self._places = np.zeros((PATH_RING, MOST_AXES))  # counts
@@ -290,7 +294,8 @@ class World:
             self.firmware[: self.axes], self.plant, self._rings, self.inputs, self.wires, self.outputs, self._spindle[0],
             self.ranges, self.record,
             self._controller[0], self.edges, self._flight, self._path[0], self._places, self._lines,
-            self.paper.pen[0], self.paper.marks, self._work[0], self.tick, ticks, self._events, 0,
+            self.paper.pen[0], self.paper.marks, self._work[0], self.indexers[: self.axes],
+            self.tick, ticks, self._events, 0,
         )  # fmt: skip
         self.tick += ticks
         if self.paper.pen[0]["written"]:

@@ -9,7 +9,7 @@ from ..machine import Machine, Shape
 from ..table import AXIS_LETTERS, MOST_AXES, TABLE, axis_index, part_index
 from ..values.parameter import Parameter, Scope, Wire, WireType
 from . import cia402 as c
-from . import path
+from . import indexing, path
 from . import terminals as t
 from .codec import DERIVED, LETTERS, Place, Raw, derived, encode
 from .concise import VALUES
@@ -224,6 +224,12 @@ def _axis(slot: int, name: str) -> Iterator[Entry]:
         ("Ran on after the switch", _I32, "ro", 0),
     ]  # fmt: skip
     for entry in _record(axis_index(FIRST_PLACE.index, slot), f"Homing, axis {slot + 1}", places):
+        yield replace(entry, slot=slot)
+    stops: list[tuple[str, WireType, str, Raw]] = [
+        ("Stop to go to", _U8, "rw", 0), ("State that its lines are taken for", _U8, "rw", indexing.AS_THEY_ARE),
+        ("Report", _U32, "ro", 0),
+    ]  # fmt: skip
+    for entry in _record(axis_index(indexing.FIRST, slot), f"Index stops, axis {slot + 1}", stops):
         yield replace(entry, slot=slot)
     yield at(c.INTERPOLATION, "Interpolation: straight", _I16, "ro", 0)
     of_path: list[tuple[int, str, list[tuple[str, WireType, str, Raw]]]] = [

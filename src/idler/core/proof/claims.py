@@ -14,6 +14,7 @@ from ..table.stations import Station
 from ..values.parameter import Parameter
 from ..values.roles import InputRole
 from ..wiring import CHAIN_RESTS, HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs, spindle_kind
+from ..wiring.indexing import indexed
 
 
 class Proof(Enum):
@@ -274,6 +275,14 @@ def work_rests(machine: Machine, slot: int) -> tuple[Address, ...]:
     return _addresses(slot, *keys, *_MOTORS)
 
 
+def index_claim(machine: Machine, slot: int) -> Claim:
+    """That the stop which is asked for is the one that comes: it rests on its table and way, on its home and its train."""
+    axis = machine.axis(slot)
+    keys = ("index.stops", "index.over", "index.tolerance", *(["index.way"] if axis.wraps else []))
+    rests = dict.fromkeys((*_addresses(slot, *keys), *home_claim(machine, slot).rests))
+    return Claim(f"index.{axis.name}", Station.TRAVEL, f"index stops of {axis.name}", tuple(rests))
+
+
 def all_home_claim(machine: Machine) -> Claim:
     """That all axes find their homes one after the other in their turns."""
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output") and axis.whole("homing.turn")]
@@ -505,6 +514,7 @@ def _claims(machine: Machine) -> tuple[Claim, ...]:
         overtravel_claim(machine, slot) for slot in homed
         if machine.axis(slot).choice("homing.method") in HOMED_BY_SWITCH and not machine.axis(slot).rotary
     ]  # fmt: skip
+    of_axes += [index_claim(machine, axis.slot) for axis in indexed(machine) if axis.slot in homed]
     return (
         *wiring_claims(machine),
         *of_axes,

@@ -12,6 +12,7 @@ from ..travel import travel_rules
 from .actions import action_rules
 from .axis import AXIS_RULES
 from .homing import homing_rules
+from .index import index_rules
 from .spindle import SPINDLE_RULES
 from .wiring import WIRING_RULES, unused_changes
 
@@ -39,6 +40,7 @@ def _of_machine(machine: Machine) -> tuple[Finding, ...]:
         *homing,
         *travel,
         *(item for axis in machine.axes for rule in AXIS_RULES for item in rule(machine, axis)),
+        *(item for axis in machine.axes for item in index_rules(machine, axis)),
         *action_rules(machine),
     )
 

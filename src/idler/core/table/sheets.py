@@ -57,7 +57,11 @@ RANGE_SHEET: tuple[Group, ...] = (
 )
 TIMES: tuple[Group, ...] = (_group("Waits", "range.run_up", "range.run_down", "spindle.waits"),)
 OIL: tuple[Group, ...] = (_group("Way oil", "oil.seconds", "oil.every", "oil.of", "oil.dose"),)
+INDEX: tuple[Group, ...] = (
+    Group("Way", {"index.way": "which way", "index.over": "beyond it by", "index.tolerance": ""}),
+    Group("Picked", {"index.pick": "by", "index.settle": ""}),
+)
 SHEETS: dict[str, tuple[Group, ...]] = {
     "travel": TRAVEL, "homing": HOMING, "pace": PACE, "move": MOVE, "signals": SIGNALS, "spindle": SPINDLE,
-    "range": RANGE_SHEET, "times": TIMES, "oil": OIL,
+    "range": RANGE_SHEET, "times": TIMES, "oil": OIL, "index": INDEX,
 }  # fmt: skip

@@ -35,6 +35,15 @@ class InputRole(Enum):
     RANGE_3 = ("range_3", 16, "third speed range engaged", AxisNeed.NO, "no", "engaged")
     RANGE_4 = ("range_4", 17, "fourth speed range engaged", AxisNeed.NO, "no", "engaged")
     LIMIT_CHAIN = ("limit_chain", 18, "limit chain", AxisNeed.NO, "clear", "made")
+    STOP_LINE_1 = ("stop_line_1", 19, "index stop, line 1", AxisNeed.MUST, "off", "on")
+    STOP_LINE_2 = ("stop_line_2", 20, "index stop, line 2", AxisNeed.MUST, "off", "on")
+    STOP_LINE_3 = ("stop_line_3", 21, "index stop, line 3", AxisNeed.MUST, "off", "on")
+    STOP_LINE_4 = ("stop_line_4", 22, "index stop, line 4", AxisNeed.MUST, "off", "on")
+    STOP_LINE_5 = ("stop_line_5", 23, "index stop, line 5", AxisNeed.MUST, "off", "on")
+    STOP_LINE_6 = ("stop_line_6", 24, "index stop, line 6", AxisNeed.MUST, "off", "on")
+    STOP_STROBE = ("stop_strobe", 25, "index stop, strobe", AxisNeed.MUST, "off", "on")
+    STOP_COUNT = ("stop_count", 26, "index stop, pulses", AxisNeed.MUST, "off", "on")
+    STOP_START = ("stop_start", 27, "index stop, start", AxisNeed.MUST, "off", "on")
 
     def __init__(self, key: str, raw: int, label: str, axis: AxisNeed, clear: str, made: str) -> None:
         self.key = key
@@ -52,7 +61,12 @@ class InputRole(Enum):
     @property
     def pulses(self) -> bool:
         """Whether short changes are what it is for, and no noise."""
-        return self in (InputRole.INDEX, InputRole.PULSE, InputRole.READY)
+        return self in (InputRole.INDEX, InputRole.PULSE, InputRole.READY, *STOP_LINES, *STOP_PULSES)
+
+    @property
+    def picks(self) -> bool:
+        """Whether it tells an axis its index stop."""
+        return self in STOP_LINES or self in STOP_PULSES or self is InputRole.STOP_STROBE
 
     @property
     def homes(self) -> bool:
@@ -70,6 +84,11 @@ class InputRole(Enum):
 
 _LIMITS = (InputRole.LIMIT_LOW, InputRole.LIMIT_HIGH, InputRole.HOME_LIMIT, InputRole.LIMIT_CHAIN)
 _GUARDS = (InputRole.STOP, InputRole.GUARD, *_LIMITS)
+STOP_LINES = (
+    InputRole.STOP_LINE_1, InputRole.STOP_LINE_2, InputRole.STOP_LINE_3,
+    InputRole.STOP_LINE_4, InputRole.STOP_LINE_5, InputRole.STOP_LINE_6,
+)  # fmt: skip
+STOP_PULSES = (InputRole.STOP_COUNT, InputRole.STOP_START)
 RANGE_ROLES = (InputRole.RANGE_1, InputRole.RANGE_2, InputRole.RANGE_3, InputRole.RANGE_4)
 _HOMES = (InputRole.HOME, InputRole.HOME_SECOND, InputRole.HOME_CHAIN, InputRole.HOME_LIMIT)
 
@@ -102,6 +121,7 @@ class OutputRole(Enum):
     COOLANT = ("coolant", 10, "coolant")
     MIST = ("mist", 11, "mist")
     WAY_OIL = ("way_oil", 12, "way oil")
+    IN_PLACE = ("in_place", 13, "index stop reached")
 
     def __init__(self, key: str, raw: int, label: str) -> None:
         self.key = key

@@ -28,6 +28,7 @@ from ...values.build import (
     whole,
 )
 from ...values.curve import problem_of_curve
+from ...values.indexstops import brief_of_stops, problem_of_stops
 from ...values.parameter import Apart, Choice, Kind, Parameter, Wire, WireType
 from ...values.units import Dimension
 
@@ -35,6 +36,8 @@ from ...values.units import Dimension
 _SWITCHES, _STOPS = ("switch", "switch_index"), ("stop", "stop_index")
 BY_SWITCH, BY_STOP = ("homing.method", *_SWITCHES), ("homing.method", *_STOPS)
 BY_INDEX = ("homing.method", "switch_index", "stop_index")
+ENDLESS = ("axis.kind", "endless", "spindle")
+BY_LINES = ("index.pick", "binary", "gray", "pulses")
 MOVING = ("homing.method", *_SWITCHES, *_STOPS)
 
 AXIS_ROWS: tuple[Parameter, ...] = (
@@ -365,5 +368,44 @@ AXIS_ROWS: tuple[Parameter, ...] = (
     quantity(
         "loop.window_time", "for longer than", "20", Dimension.SHORT_TIME, ("0", "10000"), Wire(0x6066, 0, U16),
         "A lag shorter than this is forgiven.", "10 to 50 ms.",
+    ),
+    # -- index stops
+    text(
+        "index.stops", "index stops", "none", 2000, Wire(0x4007, 1, WireType.UNICODE),
+        "Places that the axis goes to by their number, counted from home: those of a tool turret or a dividing head.",
+        "Write each place with its name, and semicolons between them: 0 roughing; 60 finishing; 120 parting. Degrees of an "
+        "axis that turns, millimetres of a slide; 360/7 is kept as it is.",
+        problem=problem_of_stops, brief=brief_of_stops,
+    ),
+    choice(
+        "index.way", "way to a stop",
+        (Choice("shorter", "the shorter way", 0), Choice("up", "always to +", 1), Choice("down", "always to −", 2)),
+        Wire(0x4007, 2, U8), "Which way round an endless axis goes to its next stop.",
+        "A turret with a pawl can be turned one way only.", used_when=ENDLESS,
+    ),
+    quantity(
+        "index.over", "travel beyond the stop", "0", Dimension.TRAVEL, ("0", "360"), Wire(0x4007, 3, U32, POSITION_STEP),
+        "It goes beyond its stop by so much and comes back, against a pawl or out of the play: always from the same side. "
+        "0: it goes straight to the stop.", "A little more than the pawl needs to fall in.",
+    ),
+    quantity(
+        "index.tolerance", "reached within", "0.05", Dimension.TRAVEL, ("0.0001", "10"),
+        Wire(0x4007, 4, U32, POSITION_STEP), "Nearer than this to a stop it counts as reached.",
+        "What the tool or the work can bear; less than half of the distance between two stops.",
+    ),
+    choice(
+        "index.pick", "stop is picked by",
+        (
+            Choice("screen", "the screen and programs", 0), Choice("binary", "a number on its lines", 1),
+            Choice("gray", "a number on its lines, Gray code", 2), Choice("pulses", "counted pulses", 3),
+        ),
+        Wire(0x4007, 5, U8), "Who else than the screen, an action or a program tells the axis its stop.",
+        "What the panel or the old control of the turret gives. In Gray code one line at a time changes.",
+    ),
+    quantity(
+        "index.settle", "settling time", "20", Dimension.SHORT_TIME, ("1", "2000"), Wire(0x4007, 6, U16),
+        "A state of the lines counts only after it has stood still for so long, so that what passes meanwhile does nothing.",
+        "Longer than the lines need to change one after the other and to stop bouncing; the trace shows it.",
+        used_when=BY_LINES,
     ),
 )  # fmt: skip
