@@ -41,7 +41,7 @@ class IndexCase(AxesCase):
         self.world.firmware[HEAD]["homed"] = 1
         for number, role in enumerate(STOP_LINES[:lines]):
             self.wire(number, role, bounce)
-        self.world.run(2 * SETTLE)
+        self.world.run(5 * SETTLE)
 
     def wire(self, number: int, role: InputRole, bounce: float = 0.0) -> None:
         """An input that a finger closes; bounce in ms, the mean of how long it goes on."""
@@ -188,7 +188,7 @@ class ByLines(IndexCase):
                     self.watch(settle + 40, told, number_of(state, gray=pick == "gray"))
                     told = number_of(state, gray=pick == "gray") or told
                     self.settle()
-                    self.assertEqual(self.report.at, told)
+                    self.assertEqual(self.report.at, told, (pick, state, self.report))
                 else:
                     self.watch(dice.randrange(1, 4), told)
 
