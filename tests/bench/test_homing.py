@@ -196,7 +196,7 @@ TRUTH: dict[str, tuple[dict[tuple[int, str], Value], dict[int, tuple[str, str, s
     "fusee": (
         {(0, "chain.stages"): (Stage(True, Fraction(15), Fraction(32)),), (0, "axis.reversed"): True,
          (1, "chain.pitch"): Fraction("2.54")},
-        {2: ("home", "X", "closed"), 4: ("home", "Z", "closed"), 5: ("index", "C", "open")},
+        {2: ("home", "X", "closed"), 4: ("home", "Z", "closed"), 5: ("index", "C", "open"), 7: ("home", "A", "open")},
     ),
 }  # fmt: skip
 

@@ -176,7 +176,9 @@ class ByLines(IndexCase):
         time, some 40 ms of changing among it, is never gone to."""
         dice, settle = random.Random(26), 60
         for pick in ("binary", "gray"):
-            self.ready(6, pick=pick, settle=Fraction(settle), stops="; ".join(str(Fraction(360 * n, 63)) for n in range(63)))
+            self.ready(
+                6, pick=pick, settle=Fraction(settle), stops="; ".join(str(Fraction(360 * n, 63)) for n in range(63))
+            )
             told, states = 0, [*range(64), *range(64)]
             dice.shuffle(states)
             for k, state in enumerate(states):

@@ -18,12 +18,12 @@ from idler.core.profile.pdo import HIGHEST_NODE, OFF, NoRoom, Pdo, PdoKind, PdoM
 from idler.link import times
 from idler.link.bus.adapter import LineBus
 from idler.link.bus.address import parse
+from idler.link.bus.sdo import Responses
 from idler.link.errors import LinkError, LinkLost, WriteRefused
 from idler.link.events import Connected, Disconnected, Done, Event, Failed
 from idler.link.own.client import Client
 from idler.link.own.link import Link
 from idler.link.own.objects import Objects
-from idler.link.own.sdo import Responses
 from tests.support import LinkedCase, X, Y, wait_for
 
 

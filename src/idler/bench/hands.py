@@ -128,7 +128,8 @@ class Hands:
                     "steps": int(ax["steps"]) if ax is not None else 0,
                     "powered": bool(ax is not None and ax["powered"]), "shaking": float(p["left"]),
                     "moving": bool(abs(p["speed"]) > 1e-3), "current": bool(p["on"]),
-                    "struck": float(p["struck"]),
+                    "struck": float(p["struck"]), "places": axis.places,
+                    "in_front": self._world.rig.in_front(slot, float(p["carriage"])),
                     "instruments": [
                         {"name": i.key, "resolution": i.resolution} for i in fitting(axis.rotary)
                     ],

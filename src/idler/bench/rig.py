@@ -53,6 +53,8 @@ class MotorTruth:
     worn: float = 0.0  # how much more play there is in the middle of the travel
     off: float = 0.0  # mm by which what a turning axis holds stands beside its middle
     off_at: float = 0.0  # ° at which it stands nearest to a dial
+    places: int = 0  # of a turret: how many tools, and the carriage's ° at which the first one stands in front
+    first: float = 0.0
     across: float = (
         0.0  # mm of a beam from its first motor to this one, + towards + of the other axis; 0 where there is none
     )
@@ -165,6 +167,14 @@ class Rig:
     bed: BedTruth
     column: tuple[float, float]  # mm per m by which + of Z leans towards + of X and of Y
     tail: float  # mm by which a lathe's tail centre stands off, + away from the tool
+
+    def in_front(self, slot: int, carriage: float) -> int:
+        """Which tool of a turret stands in front, from 1; 0 where none does or the axis has none."""
+        motor = self.motors[slot]
+        if not motor.places:
+            return 0
+        turned = (carriage - motor.first) / 360 * motor.places
+        return round(turned) % motor.places + 1 if abs(turned - round(turned)) < 0.1 else 0
 
     def plant(self) -> np.ndarray:
         made = np.zeros(len(self.motors), PLANT)
@@ -316,6 +326,8 @@ def _motor(called: str, values: dict[str, Any], names: list[str]) -> MotorTruth:
         across=values.get("across", 0.0),
         off=values.get("off", 0.0),
         off_at=values.get("off_at", 0.0),
+        places=values.get("places", 0),
+        first=values.get("first", 0.0),
     )
 
 

@@ -208,7 +208,10 @@ def _named(procedure: str, named: tuple[str, ...], machine: str, file: str) -> t
 @click.option("--plane", default="", help="Of a square: XY, XZ or YZ.")
 @click.option("--file", default="", help="Of a program, where it is not named after the procedure.")
 @click.option(
-    "--of", multiple=True, metavar="KEY=VALUE", help="What a figure or a touch is asked for: width=60, thickness=10 …"
+    "--of",
+    multiple=True,
+    metavar="KEY=VALUE",
+    help="What a figure, a touch or an index stop is asked for: width=60, thickness=10, stop=3 …",
 )
 @click.option("--zero", default="", help="Take the work zero first: here, here:XY, or places as X=12.5,Y=40.")
 @click.option("--raised", default="", help='Height that a program runs higher: "20 mm".')

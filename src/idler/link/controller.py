@@ -152,6 +152,14 @@ class Controller(Protocol):
         """Done("forget") follows."""
         ...
 
+    def pick_stop(self, slot: int, number: int) -> None:
+        """An axis goes to an index stop, by its number: Done("index") when the controller was told."""
+        ...
+
+    def act_lines(self, slot: int, state: int | None) -> None:
+        """The lines of an axis are taken for a state while this computer is heard; None ends it: Done("index")."""
+        ...
+
     @property
     def path(self) -> PathPlace:
         """How far the path is that was followed last."""

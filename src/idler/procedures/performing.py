@@ -14,6 +14,7 @@ from idler.core.actions.steps import (
     Event,
     Frame,
     Goal,
+    GoToStop,
     Home,
     If,
     Move,
@@ -39,6 +40,7 @@ from idler.session.session import Session
 
 from .dead_man import HeldTerminals
 from .engine import Procedure, Steps, Trouble, Wait
+from .indexing import to_stop
 from .questions import choice
 from .safe import go_to, safe_speed
 from .seeking import seek, seen_to_work, touched
@@ -111,6 +113,8 @@ class Performer:
                 yield from self._home(names)
             case Power(on):
                 yield from self._power(on=on)
+            case GoToStop(name, number):
+                yield from to_stop(self._host, self._session, self._axis(name), number)
             case Switch():
                 yield from self._switch(step)
             case Spin(rpm):

@@ -22,6 +22,7 @@ from idler.session.session import Session
 from idler.shelf.programs import comment_of
 
 from .engine import Ending, Procedure, Result, Run, Steps, Trouble
+from .indexing import to_stop, turrets
 from .performing import Performer
 from .questions import done
 from .safe import NEAR, count_of, go_to
@@ -412,15 +413,19 @@ class ProgramRun(Procedure):
         leg = self.track.legs[self.place.leg]
         line = leg.asks
         if leg.tool is not None:
-            yield from self._changed_tool([float(place) for place in leg.places[0]])
+            yield from self._changed_tool(leg.tool, [float(place) for place in leg.places[0]])
+        if leg.tool is not None and turrets(self._session.machine):
+            self._session.link.go_on()
+            yield lambda: self._session.link.path.along is not Along.ASKS
+            return
         words = comment_of(self._text, self._marks, line)
         yield from self.ask(done("program.stop", f"Line {line}: {words}. Go on?"))
         self._session.link.go_on()
         yield lambda: self._session.link.path.along is not Along.ASKS
 
-    def _changed_tool(self, places: list[float]) -> Steps:
-        """What is to be done at a tool change; then its axes go back to where the program goes on, Z last. places: of all
-        axes, where they stand then."""
+    def _changed_tool(self, tool: int, places: list[float]) -> Steps:
+        """What is to be done at a tool change, a turret's turn last; then its axes go back to where the program goes on, Z
+        last. places: of all axes, where they stand then."""
         session, track = self._session, self.track
         assert track is not None
         order = sorted(track.slots(), key=lambda slot: session.machine.names[slot] == "Z")
@@ -433,6 +438,8 @@ class ProgramRun(Procedure):
         )
         yield from self._performer.happened(Event.TOOL)
         self._performer.let_go()
+        for axis in turrets(session.machine):
+            yield from to_stop(self, session, axis, tool)
         for slot in order:
             yield from go_to(self, session, slot, places[slot])
 

@@ -93,6 +93,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "figure.size": (QuestionKind.READING, "how wide what was drawn or cut is along an axis"),
     "figure.flats": (QuestionKind.CHOICE, "where a drawn circle is flat: none, first, second, both"),
     "figure.flat": (QuestionKind.READING, "how long a flat of a drawn circle is"),
+    "index.seen": (QuestionKind.CHOICE, "which index stop stands there: its number, or other"),
     "action.ask": (QuestionKind.CHOICE, "what an own action asks: yes, no"),
     "program.stop": (QuestionKind.DONE, "what a program stopped for (M0, M1, M6) is done: it goes on"),
     "scale.zero": (QuestionKind.DONE, "the instrument is held to the axis and set to zero"),

@@ -27,6 +27,7 @@ from .direction import DirectionRun
 from .engine import Procedure
 from .figure import FigureRun
 from .homing import HomingRun
+from .indexing import IndexRun
 from .kept import KeptRun
 from .learn import LearnRun
 from .level import LevelRun, usual_flatness
@@ -321,6 +322,16 @@ def _action(session: Session, _slot: int, wishes: Wishes) -> Begun:
     return run, run.start(wishes.file, "its name on a terminal")
 
 
+def _index(session: Session, slot: int, wishes: Wishes) -> Begun:
+    run, texts = IndexRun(session), dict(text.partition("=")[::2] for text in wishes.of)
+    for key, text in texts.items():
+        if key not in ("stop", "lines") or not text.isdecimal():
+            raise Refusal("index stop", f"“{key}={text}”", "is not understood", "stop=3 or lines=3")
+    if "lines" in texts:
+        return run, run.act(slot, int(texts["lines"]))
+    return run, run.go(slot, int(texts["stop"])) if "stop" in texts else run.prove(slot)
+
+
 def _zero(session: Session, _slot: int, wishes: Wishes) -> Begun:
     take_zero(session, wishes.zero)
     run = GoToZero(session)
@@ -358,6 +369,7 @@ WORDS: dict[str, Word] = {
     "program": Word("a program along its path; dry unless the spindle is asked for", _program),
     "figure": Word("a figure with a pen, and what its paper shows", _figure),
     "probe": Word("a touch plate or a probe: top, a side, a corner, the middle of a bore or a boss", _probe),
+    "index": Word("to an index stop by its number; without one, each is looked at once", _index, True),
     "action": Word("an own action by its name", _action),
     "zero": Word("over the work zero, Z up first; down to it, too, by the way “down”", _zero),
     "kept": Word("many moves of all axes at once between touches of their switches", _kept),

@@ -30,6 +30,7 @@ stages = st.builds(
 _LISTS = {
     "motor": ("0 1.9, 300 1.7, 900 0.95", "none"), "jog": ("5 0.5", "10 1 0.1 0.01"),
     "range": ("4 63.3, 50 3010, 97 5948", "none", "1 0.5, 2 1"),
+    "index": ("none", "0 a; 360/7 b; 90", "0; 0.01"),
     "actions": ("none", 'action "up" on homed { move by Z 5 mm; }', 'action "a" { say "grüß dich"; } action "b" { call "a"; }'),
 }  # fmt: skip
 

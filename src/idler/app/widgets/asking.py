@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
 from idler.procedures.engine import Ending, Procedure
@@ -19,7 +19,9 @@ from .cards import label, tall
 BY_BUTTONS = (
     "figure.flats",
     "action.ask",
+    "index.seen",
 )  # questions whose answers are buttons here; others have pictures of their own
+COLUMNS = {1: 4, 2: 8, 4: 32, 8: 1000}  # in which so many answers stand at most
 AtBench = Callable[[Question[Any]], dict[str, Any] | None]
 
 
@@ -54,7 +56,7 @@ class Asking(QWidget):
         row.addStretch(1)
         column.addLayout(row)
         self.choices = QWidget()
-        self._choices = QVBoxLayout(self.choices)
+        self._choices = QGridLayout(self.choices)
         self._choices.setContentsMargins(0, 0, 0, 0)
         self._choices.setSpacing(4)
         column.addWidget(self.choices)
@@ -87,11 +89,13 @@ class Asking(QWidget):
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        for option in question.choices if question is not None else ():
+        listed = question.choices if question is not None else ()
+        columns = next(columns for columns, most in COLUMNS.items() if len(listed) <= most)
+        for place, option in enumerate(listed):
             button = QPushButton(option.text)
             button.clicked.connect(partial(self._answer, option.key))
             tall(button)
-            self._choices.addWidget(button)
+            self._choices.addWidget(button, place // columns, place % columns)
         self.choices.setVisible(question is not None)
 
     @property

@@ -52,6 +52,14 @@ class Move:
 
 
 @dataclass(frozen=True)
+class GoToStop:
+    """number: of an index stop of the axis, from 1."""
+
+    axis: str
+    number: int
+
+
+@dataclass(frozen=True)
 class Switch:
     """One output is on at a time."""
 
@@ -138,7 +146,7 @@ class Call:
 
 
 Step: TypeAlias = (
-    Move | Switch | Dwell | Spin | Await | Probe | TakeZero | Home | Power | Say | Ask | If | Call
+    Move | GoToStop | Switch | Dwell | Spin | Await | Probe | TakeZero | Home | Power | Say | Ask | If | Call
 )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from ..errors import Refusal
+from ..values.indexstops import MOST_STOPS
 from ..values.quantity import NotANumber, parse, split
 from ..values.roles import InputRole, OutputRole
 from ..values.units import DEG, DEG_MIN, MM, MM_MIN, RPM, SECOND, Unit, exact_text
@@ -22,6 +23,7 @@ from .steps import (
     Event,
     Frame,
     Goal,
+    GoToStop,
     Home,
     If,
     Move,
@@ -198,7 +200,8 @@ class _Reader:
         if token.text in ("ask", "if") and not token.quoted:
             return self._ask(depth) if token.text == "ask" else self._if(depth)
         simple: dict[str, Callable[[], Step]] = {
-            "move": self._move, "output": self._switch, "dwell": lambda: Dwell(self._seconds("dwell")), "spindle": self._spin,
+            "move": self._move, "index": self._index,
+            "output": self._switch, "dwell": lambda: Dwell(self._seconds("dwell")), "spindle": self._spin,
             "wait": self._await, "probe": self._probe, "zero": self._zero, "home": self._home,
             "power": lambda: Power(self._on()), "say": lambda: Say(self._quoted("sentence", LONGEST_WORDS)),
             "call": lambda: Call(self._quoted("name", LONGEST_NAME)),
@@ -239,6 +242,12 @@ class _Reader:
             self._next()
             speed = self._speed(goals[0].axis)
         return Move(frame, tuple(goals), speed)
+
+    def _index(self) -> Step:
+        axis, token = self._axis(), self._next()
+        if token.quoted or not token.text.isdecimal() or not 1 <= int(token.text) <= MOST_STOPS:
+            raise self.wrong(token, "is no index stop", f"a number from 1 to {MOST_STOPS}")
+        return GoToStop(axis, int(token.text))
 
     def _switch(self) -> Step:
         role = OUTPUTS[self._one_of(dict(OUTPUTS), "output")]
@@ -392,6 +401,8 @@ def step_text(step: Step) -> str:
         case Move(frame, goals, speed):
             at = f" at {_speed(goals[0].axis, speed)}" if speed is not None else ""
             return f"move {frame.value} {' '.join(_place(goal.axis, goal.at) for goal in goals)}{at}"
+        case GoToStop(axis, number):
+            return f"index {axis} {number}"
         case Switch(role, on):
             return f"output {role.key} {'on' if on else 'off'}"
         case Dwell(seconds):

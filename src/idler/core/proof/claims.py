@@ -278,9 +278,9 @@ def work_rests(machine: Machine, slot: int) -> tuple[Address, ...]:
 def index_claim(machine: Machine, slot: int) -> Claim:
     """That the stop which is asked for is the one that comes: it rests on its table and way, on its home and its train."""
     axis = machine.axis(slot)
-    keys = ("index.stops", "index.over", "index.tolerance", *(["index.way"] if axis.wraps else []))
+    keys = (row.key for row in AXIS.values() if row.group == "index" and axis.uses(row))
     rests = dict.fromkeys((*_addresses(slot, *keys), *home_claim(machine, slot).rests))
-    return Claim(f"index.{axis.name}", Station.TRAVEL, f"index stops of {axis.name}", tuple(rests))
+    return Claim(f"index.{axis.name}", Station.TRIAL, f"index stops of {axis.name}", tuple(rests))
 
 
 def all_home_claim(machine: Machine) -> Claim:
@@ -514,11 +514,11 @@ def _claims(machine: Machine) -> tuple[Claim, ...]:
         overtravel_claim(machine, slot) for slot in homed
         if machine.axis(slot).choice("homing.method") in HOMED_BY_SWITCH and not machine.axis(slot).rotary
     ]  # fmt: skip
-    of_axes += [index_claim(machine, axis.slot) for axis in indexed(machine) if axis.slot in homed]
     return (
         *wiring_claims(machine),
         *of_axes,
         *spindle_claims(machine),
         *geometry_claims(machine),
         *trial_claims(machine),
+        *(index_claim(machine, axis.slot) for axis in indexed(machine) if axis.slot in homed),
     )

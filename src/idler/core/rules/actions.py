@@ -14,6 +14,7 @@ from ..actions.steps import (
     Contact,
     Event,
     Frame,
+    GoToStop,
     Home,
     If,
     Move,
@@ -30,6 +31,7 @@ from ..machine import Address, Axis, Machine
 from ..machine.finding import Finding, Severity, at_value
 from ..values.roles import AxisNeed, InputRole
 from ..wiring import Duty, Input, input_of, outputs, spindle_kind
+from ..wiring.indexing import stops_of_axis
 
 TEXT = Address(None, "actions.text")
 ALONE = (Event.HOMED, Event.POWERED)  # what happens without a person's asking for it
@@ -95,6 +97,12 @@ def _wrong(machine: Machine, actions: tuple[Action, ...], step: Step) -> Iterato
                 yield from _of_axis(axis, name)
                 if axis is not None and not moves(axis):
                     yield f"{name} has no homing that moves"
+        case GoToStop(name, number):
+            axis = _axis(machine, name)
+            if axis is None or not axis.whole("axis.output"):
+                yield from _of_axis(axis, name)
+            elif number > len(stops_of_axis(axis)):
+                yield f"{name} has {len(stops_of_axis(axis)) or 'no'} index stops"
         case Switch(role, _):
             if role not in [out.role for out in outputs(machine)]:
                 yield f"no output is told to be {role.label}"
@@ -169,6 +177,6 @@ def moved(action: Action, actions: tuple[Action, ...]) -> tuple[str, ...]:
         for step in every(each.steps):
             if isinstance(step, Move):
                 found |= dict.fromkeys(goal.axis for goal in step.goals)
-            elif isinstance(step, Probe):
+            elif isinstance(step, (Probe, GoToStop)):
                 found[step.axis] = None
     return tuple(found)

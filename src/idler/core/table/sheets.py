@@ -59,7 +59,7 @@ TIMES: tuple[Group, ...] = (_group("Waits", "range.run_up", "range.run_down", "s
 OIL: tuple[Group, ...] = (_group("Way oil", "oil.seconds", "oil.every", "oil.of", "oil.dose"),)
 INDEX: tuple[Group, ...] = (
     Group("Way", {"index.way": "which way", "index.over": "beyond it by", "index.tolerance": ""}),
-    Group("Picked", {"index.pick": "by", "index.settle": ""}),
+    Group("Picked", {"index.pick": "by", "index.settle": "", "index.tools": ""}),
 )
 SHEETS: dict[str, tuple[Group, ...]] = {
     "travel": TRAVEL, "homing": HOMING, "pace": PACE, "move": MOVE, "signals": SIGNALS, "spindle": SPINDLE,

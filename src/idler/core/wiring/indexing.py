@@ -11,8 +11,6 @@ from ..values.indexstops import IndexStop, index_stops
 from ..values.roles import STOP_LINES, STOP_PULSES, InputRole
 from . import Input, inputs
 
-TURN = Fraction(360)
-
 
 def stops_of_axis(axis: Axis) -> tuple[IndexStop, ...]:
     return index_stops(str(axis.values["index.stops"]))
@@ -44,8 +42,8 @@ def wanted_roles(axis: Axis) -> tuple[InputRole, ...]:
 def number_of(state: int, *, gray: bool) -> int:
     """The number that a state of the lines tells, line 1 the lowest bit. Gray code is the reflected one."""
     number = state
-    while gray and (state := state >> 1):
-        number ^= state
+    for shift in range(1, len(STOP_LINES)) if gray else ():
+        number ^= state >> shift
     return number
 
 
@@ -110,6 +108,16 @@ def unrest(spans: Sequence[StateSpan], settle: float) -> float:
         else:
             since = None
     return longest / 1000
+
+
+def home_shift(axis: Axis, seen: Sequence[tuple[int, int]]) -> Fraction:
+    """By how much the coordinate at its home is to be greater so that each stop (asked for, seen to stand there) comes as it is
+    asked for; 0 where it is not its home that is wrong."""
+    stops, turn = stops_of_axis(axis), Fraction(360)
+    shifts = {stops[there - 1].at - stops[asked - 1].at for asked, there in seen}
+    if axis.wraps:
+        shifts = {(shift + turn / 2) % turn - turn / 2 for shift in shifts}
+    return shifts.pop() if len(shifts) == 1 else Fraction(0)
 
 
 def seen_wrong(count: int, seen: Sequence[tuple[int, int]]) -> str:

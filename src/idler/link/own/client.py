@@ -29,13 +29,13 @@ from idler.core.table import MOST_AXES, axis_index
 
 from ..bus.adapter import open_bus
 from ..bus.address import BusAddress
+from ..bus.sdo import Pump
 from ..bus.wire import Frames, Tap
 from ..errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, SeveralAnswer
 from ..events import Asked, AxisState, BusNode, Identity, PanelState
 from ..times import Times
 from .drives import Drives
 from .objects import Objects
-from .sdo import Pump
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import LETTERS, Place
+from idler.core.profile.indexing import AS_THEY_ARE, GO, LINES_AS, index_place
 from idler.core.profile.pdo import Pdo, PdoKind
 from idler.core.table import axis_index
 
@@ -68,12 +69,14 @@ class Drives:
         aim = c.State.ENABLED if on else c.State.OFF
         slots = range(len(self._client.names))
         # what is on would let go for a moment, and what hangs would sag
-        told = [slot for slot in slots if self._state(slot) is not aim] if on else slots
+        before = {slot: self._state(slot) for slot in slots} if on else {}
+        told = [slot for slot in slots if before.get(slot) is not aim]
         if on and not wanted():
             raise Overtaken("STOP came first.")
         for word in (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,):
             for slot in told:
-                self._control(slot, word)
+                if before.get(slot) is not c.State.QUICK_STOP or word == c.ENABLE:  # CiA 402-2, transition 16
+                    self._control(slot, word)
         deadline = time.monotonic() + self._client.times.power
         while any(axis.state is not aim for axis in self._client.axes) or (
             on and any(self._state(slot) is not aim for slot in told)
@@ -183,6 +186,24 @@ class Drives:
         self._client.send(at, struct.pack(c.TARGET_FORMAT, c.ENABLE, target))
         word = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE | (c.UNTIL_SWITCH if seek else 0)
         self._client.send(at, struct.pack(c.TARGET_FORMAT, word, target))
+
+    # -- index stops ----------------------------------------------------------------------------------------------
+
+    def pick_stop(self, slot: int, number: int, wanted: Callable[[], bool]) -> None:
+        """The controller takes the axis to one of its index stops, by its number from 1. Raises Overtaken after STOP."""
+        self._ready(slot, c.MODE_POSITION)
+        self._client.expect(self._client.times.motion)
+        self._begin(slot, wanted)
+        self._objects.write(index_place(slot, GO), number, f"index stop of {self._client.names[slot]}")
+
+    def act_lines(self, slot: int, state: int | None, wanted: Callable[[], bool]) -> None:
+        """The controller takes the lines of an axis for a state; None: they say again what they say."""
+        if state is not None:
+            self._ready(slot, c.MODE_POSITION)
+            self._client.expect(self._client.times.motion)
+            self._begin(slot, wanted)
+        raw = AS_THEY_ARE if state is None else state
+        self._objects.write(index_place(slot, LINES_AS), raw, f"lines of {self._client.names[slot]}")
 
     # -- a path -----------------------------------------------------------------------------------------------------
 

@@ -306,6 +306,26 @@ class Link:
 
         self._ask("homing", work)
 
+    def pick_stop(self, slot: int, number: int) -> None:
+        """The controller takes an axis to an index stop; Done("index") when it was told."""
+        wanted = self._not_stopped()
+
+        def work(client: Client) -> None:
+            client.drives.pick_stop(slot, number, wanted)
+            self._tell(Done("index"))
+
+        self._ask("index", work)
+
+    def act_lines(self, slot: int, state: int | None) -> None:
+        """The controller takes the lines of an axis for a state, for as long as this computer is heard; None ends it."""
+        wanted = self._not_stopped()
+
+        def work(client: Client) -> None:
+            client.drives.act_lines(slot, state, wanted)
+            self._tell(Done("index"))
+
+        self._ask("index", work)
+
     @property
     def path(self) -> PathPlace:
         """How far the path is that was followed last."""

@@ -21,8 +21,8 @@ from idler.core.profile.dictionary import dictionary
 from idler.core.profile.objects import entries
 from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS
 
+from ..bus.sdo import Pump, Responses, abort_text
 from ..errors import LinkError, NoAnswer, NotUnderstood, WriteRefused
-from .sdo import Pump, Responses, abort_text
 
 T = TypeVar("T")
 MOST_BYTES, LONGEST = 4 << 20, 60.0  # of one transfer, s: far above any object of this profile

@@ -8,9 +8,9 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.homing.outcome import Doubt, HomingCause
-from idler.core.machine import Address, Machine
+from idler.core.machine import Address
 from idler.core.values.measures import MILLIMETRES, Measures
-from idler.core.values.parameter import Scope, Value
+from idler.core.values.parameter import Value
 from idler.core.wiring import inputs
 from idler.session.session import Session
 
@@ -18,6 +18,7 @@ from ...pictures.beam import BeamPicture
 from ...pictures.runtrace import RunTrace, RunTraceScene
 from ...pictures.scatter import ScatterPicture
 from ...widgets.cards import label, tall
+from ...widgets.edits import edit_words
 from ...widgets.machinebutton import MachineButton
 
 MOST_CAUSES, MOST_ANSWERS = 3, 3
@@ -193,17 +194,3 @@ class OutcomeView(QWidget):
         words = f"Terminal {terminal} is {'made' if made else 'clear'} now; it changed {self._changes} times since you watch."
         if words != self.live.text():
             self.live.setText(words)
-
-
-def edit_words(machine: Machine, edit: dict[Address, Value]) -> str:
-    """ "Set back-off: 2.5 mm, leave the switch by: 2.5 mm": an edit as a button says it."""
-    slots = sorted({address.slot for address in edit if address.slot is not None})
-    if len(slots) == 2 and {address.key for address in edit} == {"input.role", "input.axis"}:
-        return f"Exchange terminals {' and '.join(inputs(machine)[slot].name for slot in slots)}"
-    said = []
-    for address, value in edit.items():
-        row = address.row
-        shown = row.show(value, rotary=machine.is_rotary(address), inch=machine.inch)
-        part = f"{inputs(machine)[address.slot].name} " if row.scope is Scope.INPUT and address.slot is not None else ""
-        said.append(f"{part}{row.label}: {shown}")
-    return f"Set {', '.join(said)}"

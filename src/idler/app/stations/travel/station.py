@@ -19,10 +19,10 @@ from ...bridge import follow, follow_calmly
 from ...pictures.envelope import EnvelopePicture, EnvelopeScene, views_of
 from ...pictures.proof import claim_head
 from ...widgets.cards import card, label, scrolled, tall
+from ...widgets.edits import edit_words
 from ...widgets.lengthedit import LengthEdit
 from ...widgets.machinebutton import MachineButton
 from .. import Host
-from ..homing.outcome import edit_words
 from ..workbench import AxisWorkbench
 
 RIGHT = 336

@@ -9,6 +9,7 @@ from .. import Host
 from ..workbench import Workbench
 from .actionspage import ActionsPage
 from .figurespage import FiguresPage
+from .indexpage import IndexPage
 from .programpage import ProgramPage
 from .runpage import RunPage
 from .touchpage import TouchPage
@@ -21,10 +22,10 @@ class TrialStation(Workbench):
         session = host.session
         self.program, self.run = ProgramPage(session), RunPage(host)
         self.figures, self.zeros = FiguresPage(session, lambda: self.turn_to("Run")), ZerosPage(session)
-        self.touch, self.own = TouchPage(session), ActionsPage(session)
+        self.touch, self.own, self.index = TouchPage(session), ActionsPage(session), IndexPage(session)
         self._pages: dict[str, Workbench] = {
             "Program": self.program, "Figures": self.figures, "Run": self.run, "Work zeros": self.zeros,
-            "Touch": self.touch, "Actions": self.own,
+            "Touch": self.touch, "Actions": self.own, "Index stops": self.index,
         }  # fmt: skip
         self.pages = Segments(dict(self._pages))
         for page in self._pages.values():
@@ -36,6 +37,9 @@ class TrialStation(Workbench):
 
     def turn_to(self, name: str) -> None:
         self.pages.turn_to(name)
+
+    def left(self) -> None:
+        self.index.left()
 
     def show_motion(self) -> None:
         list(self._pages.values())[self.pages.place].show_motion()

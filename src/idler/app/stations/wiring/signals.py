@@ -14,9 +14,9 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...pictures.signals import SignalPicture, SignalScene
 from ...widgets.cards import label
+from ...widgets.edits import edit_words
 from ...widgets.machinebutton import MachineButton
 from ...widgets.sheet import Sheet
-from ..homing.outcome import edit_words
 
 WIDTH = 154
 

@@ -408,4 +408,9 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         "Longer than the lines need to change one after the other and to stop bouncing; the trace shows it.",
         used_when=BY_LINES,
     ),
+    flag(
+        "index.tools", "tools of a program", False, Wire(0x4007, 7, U8),
+        "A tool change of a program goes to the stop that has the tool's number: M6 with T3 to stop 3, without a question.",
+        "Of a turret, switch it on. Where tools are changed by hand, leave it off.",
+    ),
 )  # fmt: skip

@@ -1,0 +1,176 @@
+"""Who is on a bus: all nodes that are heard or answer, and what each says of itself. Nothing is written, started or stopped."""
+
+from __future__ import annotations
+
+import select
+import time
+from collections.abc import Iterable
+from contextlib import suppress
+from dataclasses import dataclass
+from enum import Enum
+from typing import Any
+
+import can
+import canopen
+from canopen.sdo import SdoAbortedError, SdoCommunicationError
+
+from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
+from idler.core.profile.cia402 import HEARTBEAT
+from idler.core.profile.objects import PRODUCT, VENDOR
+from idler.core.profile.pdo import HIGHEST_NODE
+
+from ..errors import LinkError, LinkLost
+from ..times import Times, usual
+from .adapter import open_bus
+from .address import BusAddress
+from .sdo import Responses
+from .wire import Frames, Tap
+
+LISTENED = 0.3  # s before anything is asked: whoever says that he is there
+ASKED_AT_ONCE, BETWEEN = (
+    8,
+    0.004,
+)  # nodes, s: 127 questions take a fortieth of a bus of 125 kbit/s for a tenth of a second
+MOST_BYTES, LONGEST = 4096, 3.0  # of one answer, s: a name is short, and whoever answers without end is not listened to
+MOST_FRAMES = 256
+NAME_LETTERS = 80
+
+
+class What(Enum):
+    """What a node is by its device type (1000h, CiA 301 7.5.2.1): key, number of its profile, and words."""
+
+    CONTROLLER = ("controller", 0, "controller of Idler's own profile")
+    DRIVE = ("drive", 402, "drive (CiA 402)")
+    TERMINALS = ("terminals", 401, "terminals (CiA 401)")
+    ENCODER = ("encoder", 406, "encoder (CiA 406)")
+    OTHER = ("other", -1, "device of another kind")
+    SILENT = ("silent", -2, "heard, and answers nothing")
+
+    def __init__(self, key: str, profile: int, words: str) -> None:
+        self.key = key
+        self.profile = profile
+        self.words = words
+
+
+@dataclass(frozen=True)
+class Node:
+    """number: on the bus, 1 to 127. type: the raw device type. What it does not tell is empty or 0."""
+
+    number: int
+    what: What
+    name: str = ""
+    vendor: int = 0
+    product: int = 0
+    serial: int = 0
+    type: int = 0
+
+    def as_json(self) -> dict[str, int | str]:
+        return {
+            "node": self.number, "what": self.what.key, "name": self.name, "vendor": self.vendor, "product": self.product,
+            "serial": self.serial,
+        }  # fmt: skip
+
+
+def what_is(device_type: int, vendor: int, product: int) -> What:
+    """Our own profile is one of drives, too: only its maker tells it apart."""
+    if (vendor, product) == (VENDOR, PRODUCT):
+        return What.CONTROLLER
+    return next((each for each in What if each.profile == device_type & 0xFFFF and each.profile > 0), What.OTHER)
+
+
+def survey(address: BusAddress, times: Times = usual) -> list[Node]:
+    """All nodes of a bus, by their numbers; none where nobody is. Raises LinkError where it cannot be opened or is lost."""
+    with _Bus(address, times) as bus:
+        bus.listen(LISTENED)
+        answered = bus.ask_all()
+        return [
+            bus.node(number) if number in answered else Node(number, What.SILENT)
+            for number in sorted({*bus.heard, *answered})
+        ]
+
+
+class _Bus:
+    def __init__(self, address: BusAddress, times: Times) -> None:
+        self._address, self._times = address, times
+        self._bus: Any = Tap(open_bus(address), Frames())
+        self._network = canopen.Network(bus=self._bus)
+        self.heard: set[int] = set()  # numbers of nodes whose heartbeat or boot-up was heard
+
+    def __enter__(self) -> _Bus:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        with suppress(can.CanError, OSError):
+            self._bus.shutdown()
+
+    def _pump(self, seconds: float) -> None:
+        """Lets time pass and takes what comes in. Raises LinkLost."""
+        try:
+            if not getattr(self._bus, "waiting", False):
+                select.select([self._bus.fileno()], [], [], max(0.0, seconds))
+            for identifier, data in self._bus.take(MOST_FRAMES):
+                if identifier & 0x780 == HEARTBEAT and identifier & 0x7F:
+                    self.heard.add(identifier & 0x7F)
+                self._network.notify(identifier, bytearray(data), time.monotonic())
+        except (can.CanError, OSError) as why:
+            raise LinkLost(f"{self._address}: the line is gone ({why}).") from None
+
+    def listen(self, seconds: float) -> None:
+        until = time.monotonic() + seconds
+        while (left := until - time.monotonic()) > 0:
+            self._pump(left)
+
+    def _send(self, identifier: int, data: bytes) -> None:
+        try:
+            self._network.send_message(identifier, data)
+        except (can.CanError, OSError) as why:
+            raise LinkLost(f"{self._address}: nothing can be sent ({why}).") from None
+
+    def ask_all(self) -> set[int]:
+        """Numbers of the nodes that answer, if only by a refusal, when they are asked for their device type; those that stay
+        silent are asked again."""
+        answered: set[int] = set()
+
+        def hear(identifier: int, _data: bytearray, _time: float) -> None:
+            answered.add(identifier - SDO_ANSWER)
+
+        numbers = range(1, HIGHEST_NODE + 1)
+        for number in numbers:
+            self._network.subscribe(SDO_ANSWER + number, hear)
+        for patience in self._times.search[:2]:
+            self._ask(number for number in numbers if number not in answered)
+            self.listen(patience)
+        for number in numbers:
+            self._network.unsubscribe(SDO_ANSWER + number)
+        return answered
+
+    def _ask(self, numbers: Iterable[int]) -> None:
+        for place, number in enumerate(numbers, start=1):
+            self._send(SDO_REQUEST + number, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
+            if place % ASKED_AT_ONCE == 0:
+                self.listen(BETWEEN)
+
+    def node(self, number: int) -> Node:
+        """What a node says of itself."""
+        remote = canopen.RemoteNode(number, canopen.ObjectDictionary())
+        self._network.add_node(remote)
+        responses = Responses(self._pump)
+        remote.sdo.responses, remote.sdo.RESPONSE_TIMEOUT, remote.sdo.MAX_RETRIES = responses, self._times.answer, 1
+
+        def told(index: int, sub: int = 0) -> bytes:
+            responses.bound(LONGEST, MOST_BYTES, index.to_bytes(2, "little") + bytes((sub,)))
+            try:
+                return bytes(remote.sdo.upload(index, sub))
+            except LinkError:
+                raise
+            except (SdoAbortedError, SdoCommunicationError, ValueError, LookupError, AttributeError):
+                return b""
+
+        def figure(index: int, sub: int = 0) -> int:
+            return int.from_bytes(told(index, sub)[:4], "little")
+
+        kind, vendor, product, serial = figure(0x1000), *(figure(0x1018, sub) for sub in (1, 2, 4))
+        name = told(0x1008).decode("latin-1").split("\0")[0].strip()
+        shown = "".join(letter for letter in name if letter.isprintable())[:NAME_LETTERS]
+        del self._network[number]
+        return Node(number, what_is(kind, vendor, product), shown, vendor, product, serial, kind)
