@@ -7,13 +7,14 @@ from unittest import mock
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QBoxLayout, QPushButton, QWidget
 
 from idler.app import growth
 from idler.app.growth import factor_for
 from idler.app.qt_wait import until
 from idler.app.widgets.cards import Segments
 from idler.app.widgets.fields import Field
+from idler.app.widgets.machinebutton import MachineButton
 from idler.core.machine import Machine
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
@@ -86,16 +87,24 @@ class Verge(Seen):
                     self.assertLess(field._caption.geometry().bottom(), field._frame.geometry().top() + 1)
 
     def test_what_is_used_at_the_machine_is_large_enough(self) -> None:
-        header = self.window.header
-        targets: list[QAbstractButton] = [header.stop_button, header.send_button, header.keep_button]
-        for station in (Station.HOMING, Station.TRAVEL, Station.SCALE):
-            self.window.open_station(station)
-            page = self.window.page(station)
-            self.app.processEvents()
-            names = ("one", "all", "again", "prove", "round", "park", "go")
-            targets += [button for name in names if isinstance(button := getattr(page, name, None), QAbstractButton)]
-        for button in targets:
-            self.assertGreaterEqual(button.height(), 40, button.text())
+        """STOP, Send, Keep, whatever moves the machine, and the letters of the axes, on every page of every station."""
+        header, window = self.window.header, self.window
+        self.size(1280, 800)
+        for station in Station:
+            window.open_station(station)
+            pages = window.page(station).findChildren(Segments)
+            for name in pages[0].buttons if pages else ("",):
+                if name:
+                    pages[0].turn_to(name)
+                self.app.processEvents()
+                used: list[QAbstractButton] = [header.stop_button, header.send_button, header.keep_button]
+                used += window.findChildren(MachineButton)
+                used += [
+                    each for each in window.findChildren(QPushButton) if each.property("role") in ("touch", "hold")
+                ]
+                for button in used:
+                    if button.isVisible():
+                        self.assertGreaterEqual(button.height(), 40, f"{station.label}, {name}: {button.text()}")
 
 
 class Eight(Seen):

@@ -193,7 +193,7 @@ QPushButton[role="hold"]:pressed { background: @petrol; border-color: @petrol; }
 QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 2px; min-height: 18px; }
 QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 1px; }
 QScrollArea[role="clear"], QScrollArea[role="clear"] > QWidget > QWidget { background: transparent; border: none; }
-QPushButton[role="touch"] { padding: 4px 7px; min-height: 20px; }
+QPushButton[role="touch"] { padding: 4px 7px; min-height: 30px; }
 QPushButton[role="touch"]:focus { padding: 3px 6px; }
 QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; font-weight: 600; }
 #header { background: @header; }

@@ -14,7 +14,7 @@ _GROUPS = {
     "axis": Station.DRIVES, "chain": Station.DRIVES, "pace": Station.DRIVES, "loop": Station.DRIVES,
     "build": Station.DRIVES, "play": Station.DRIVES, "motor": Station.DRIVES, "frame": Station.DRIVES,
     "travel": Station.TRAVEL, "homing": Station.HOMING, "range": Station.SPINDLE, "oil": Station.SPINDLE,
-    "actions": Station.TRIAL,
+    "actions": Station.TRIAL, "index": Station.TRIAL,
 }  # fmt: skip
 
 
