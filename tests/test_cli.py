@@ -7,6 +7,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from idler import new_machine
 from idler.core.machine import file as machinefile
 from idler.shelf.shelf import Shelf
 from tests.support import run_idler, verge_text, wired
@@ -43,6 +44,25 @@ class CommandLine(FolderCase):
             self.assertEqual((done.returncode, done.stdout), (2, ""))
             self.assertEqual(len(done.stderr.strip().splitlines()), 1)
         self.assertIn("none.toml", done.stderr)
+
+    def test_what_is_next_is_listed_and_left_out_with_a_reason(self) -> None:
+        new_machine("verge", shelf=self.folder)
+        shelf = ("--shelf", str(self.folder))
+        told = json.loads(run_idler("next", "verge", *shelf, "--json").stdout)
+        self.assertEqual(told[0]["key"], "link")
+        self.assertTrue(
+            {"key", "station", "page", "text", "why", "procedure", "needs", "minutes", "waits_for"} <= set(told[0])
+        )
+        self.assertIn("→ Connect the controller", run_idler("next", "verge", *shelf).stdout)
+        self.assertEqual(run_idler("next", "verge", *shelf, "--skip", "level=").returncode, 2)
+        self.assertEqual(run_idler("next", "verge", *shelf, "--skip", "levle=a").returncode, 2)
+        self.assertIn(
+            "left out: no dial here", run_idler("next", "verge", *shelf, "--skip", "level=no dial here").stdout
+        )
+        told = json.loads(run_idler("next", "verge", *shelf, "--json").stdout)
+        self.assertEqual({step["key"]: step["skipped"] for step in told if step["skipped"]}, {"level": "no dial here"})
+        self.assertIn("no dial here", run_idler("report", "verge", *shelf).stdout)
+        self.assertNotIn("left out", run_idler("next", "verge", *shelf, "--take-up", "level").stdout)
 
     def test_eds_and_descriptions(self) -> None:
         done = run_idler("eds", "--axes", "2")

@@ -9,6 +9,7 @@ import tempfile
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 from idler import OpenMachine, new_machine, open_machine
 from idler.core.errors import IdlerError, Refusal
@@ -170,6 +171,33 @@ class Commissioning(unittest.TestCase):
             self.assertIn(key, proven)
         self.assertEqual([way for way in ("esc", "guard", "stop") if not verge.proven(f"spindle.{way}")], [], STOPS)
         self.assertEqual(max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"]), 0)
+
+    def test_whoever_does_only_what_is_next_comes_to_a_proven_scale(self) -> None:
+        """Wrong directions and a wrong pitch are met on the way, and what is proposed about them is taken."""
+        verge, person, run = self.verge, self.person, self.verge.run
+        verge.session.set_values({where: role for where, role in wiring().items() if where.key == "output.role"})
+
+        def looking(word: str, axis: str = "", *more: Any) -> Any:
+            if axis:
+                person.look_first(axis)
+            return run(word, axis, *more)
+
+        done: list[tuple[str, Ending]] = []
+        with mock.patch.object(verge, "run", looking):
+            for step, result in verge.work_through(person, take=True):
+                done.append((step.key, result.end))
+                if step.key == "scale.X" and result.end is Ending.PROVEN:
+                    break
+        keys = [key for key, _ in done]
+        self.assertEqual(keys[0], "learn")
+        self.assertEqual(keys.count("direction.Y"), 2)  # it goes the wrong way first
+        for first, then in (("learn", "send"), ("wiring.stop", "direction.X"), ("direction.Y", "scale.X")):
+            self.assertLess(keys.index(first), keys.index(then))
+        self.assertEqual(verge["X", "chain.pitch"], 4)
+        for key in ("wiring.stop", "wiring.guard", "direction.X", "direction.Y", "direction.A", "scale.X"):
+            self.assertTrue(verge.proven(key), key)
+        told = verge.session.agenda.next
+        self.assertEqual(told.key if told else "", "scale.Y")
 
     def test_what_is_misspelt_is_told_with_what_is_near(self) -> None:
         for work, near in (

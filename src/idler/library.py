@@ -13,7 +13,8 @@ with open_machine("verge") as verge:
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import replace
 from difflib import get_close_matches
 from pathlib import Path
 from types import TracebackType
@@ -24,11 +25,12 @@ from platformdirs import user_data_path
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.proof.claims import Proof, claims, state
+from idler.core.report.agenda import HOMED, KEEP, POWERED, RESTART, SEND, Step
 from idler.core.table import TABLE
 from idler.core.values.parameter import Scope, Value
 from idler.procedures.engine import Ending, Procedure, Result
 from idler.procedures.questions import Question
-from idler.procedures.registry import WORDS, Wishes
+from idler.procedures.registry import WORDS, Wishes, wishes_of
 from idler.session.loop import PlainLoop
 from idler.session.session import Session
 from idler.shelf.hold import ShelfHold
@@ -38,6 +40,7 @@ if TYPE_CHECKING:
     from idler.link.events import AxisState
 
 PATIENCE = 60.0  # s for what the controller answers at once
+TRIES = 3  # of one step, before whoever works through the list stops
 LONGEST = 24 * 3600.0  # s for what a person or a machine takes
 
 Answers = Callable[[Question[Any]], "str | None"] | Mapping[str, str]
@@ -208,6 +211,41 @@ class OpenMachine:
             procedure.stop("It was stopped.")
             self._settle(procedure)
             raise
+
+    def work_through(
+        self, answers: Answers = nobody, wishes: Wishes | None = None, *, take: bool = False
+    ) -> Iterator[tuple[Step, Result]]:
+        """All that is left, one step after the other, each with what came of it; ends where nothing is left, or a step came to
+        the same twice. take: whether the edits that are proposed are taken and sent. Raises Refusal, or IdlerError where
+        something cannot be sent or powered."""
+        tries: dict[str, int] = {}
+        while (step := self.session.agenda.next) is not None and tries.get(step.key, 0) < TRIES:
+            tries[step.key] = tries.get(step.key, 0) + (step.key not in (SEND, RESTART))  # these follow from others
+            result = self._step(step, answers, replace(wishes or Wishes(), back=tries[step.key] % 2 == 0))
+            yield step, result
+            if take and result.edit:
+                self.take(result)
+
+    def _step(self, step: Step, answers: Answers, wishes: Wishes) -> Result:
+        if step.key in (SEND, RESTART):
+            self.send()
+            return Result(Ending.DONE, "Sent, read back and stored.")
+        if step.key == KEEP:
+            return Result(Ending.DONE, f"Kept as revision {self.keep('All that is left was worked through')}.")
+        if not step.procedure:
+            words = "A value is proposed." if step.edit else "This is for a person to settle."
+            return Result(Ending.NOT_PROVEN, f"{step.why} {words}", {}, dict(step.edit))
+        told = wishes_of(step.procedure, wishes)
+        if POWERED in step.needs and not self.session.powered:
+            self.power()
+        axes = [axis for axis in self.machine.axes if axis.whole("axis.output") and axis.whole("homing.turn")]
+        lost = [axis.name for axis in axes if not self.session.homed(axis.slot)]
+        of = [name for name in lost if name == told.axis] if told.axis else lost
+        for name in of if HOMED in step.needs else ():
+            found = self.run("home", name, answers)
+            if found.end not in (Ending.PROVEN, Ending.DONE):
+                return found
+        return self.run(told.word, told.axis, answers, told.wishes)
 
     def take(self, result: Result) -> None:
         """Takes what a result proposes into the draft; nothing is sent by it. Raises Refusal."""

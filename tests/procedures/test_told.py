@@ -39,7 +39,13 @@ CHANGES = {
     "the switch is moved": Faults(moved={"X": 0.8}), "steps are lost": Faults(moved={"X": -0.35}),
     "something lies there": Faults(iron={"X": (-30.0, 3.0)}),
 }  # fmt: skip
-ALONG = {"program", "figure", "probe", "action", "index"}  # a path, a plate, terminals and stops, which this iron does not know
+ALONG = {
+    "program",
+    "figure",
+    "probe",
+    "action",
+    "index",
+}  # a path, a plate, terminals and stops, which this iron does not know
 LIMIT = 40  # questions, after which whoever asks is not right in the head
 
 

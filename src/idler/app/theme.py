@@ -213,6 +213,7 @@ QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; f
 #header QLabel[role="loud"] { border-radius: 5px; padding: 3px 8px; }
 #margin { background: @panel; border-left: 1px solid @line; }
 #margin QScrollArea, #margin QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+#next { background: @panel; border: none; border-bottom: 1px solid @line; }
 #margin QScrollArea:focus { border: 2px solid @petrol; }
 #rails { background: @rails; border-top: 2px solid @soft; }
 #rails QScrollArea, #rails QScrollArea > QWidget > QWidget { background: transparent; border: none; }

@@ -10,7 +10,7 @@ import click
 from idler import __version__
 from idler.core.errors import IdlerError
 
-from . import actions, bench, controller, describe, exchange, hand, machines, nodes, program, run
+from . import actions, bench, controller, describe, exchange, hand, machines, next, nodes, program, run
 
 
 class _Sentences(click.Group):
@@ -67,6 +67,6 @@ for word in (
     bench.bench, bench.compile_,
     machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
     controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
-    program.program, run.run, actions.actions, hand.hand, nodes.nodes,
+    program.program, run.run, actions.actions, hand.hand, nodes.nodes, next.next_,
 ):  # fmt: skip
     main.add_command(word)

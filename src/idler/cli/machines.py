@@ -114,8 +114,8 @@ def report(machine: str, folder: Path | None, output: Path | None, paper: str) -
     kept = shelf_in(folder)
     name = machine.partition("@")[0]
     there = name in kept.names()
-    proofs, zeros = (kept.proofs(name), kept.work_zeros(name)) if there else ({}, None)
-    found = report_of(machine_of(kept, machine), proofs, zeros)
+    proofs, zeros, skips = (kept.proofs(name), kept.work_zeros(name), kept.skips(name)) if there else ({}, None, {})
+    found = report_of(machine_of(kept, machine), proofs, zeros, skips)
     if output is None:
         click.echo(html(found, machine, time.time(), paper))
     else:

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from idler.library import OpenMachine
     from idler.procedures.engine import Result
     from idler.procedures.questions import Question
+    from idler.procedures.registry import Wishes
 
 PROVEN, NOT_PROVEN, UNREACHABLE, STOPPED = 0, 1, 2, 3
 
@@ -179,6 +180,27 @@ def _named(procedure: str, named: tuple[str, ...], machine: str, file: str) -> t
     return what, machine
 
 
+def _worked_through(mill: OpenMachine, terminal: _Terminal, wishes: Wishes, *, take: bool) -> int:
+    """All that is left; the exit code."""
+    from idler.procedures.engine import Ending
+
+    for step, result in mill.work_through(terminal.ask, wishes, take=take):
+        proposed = mill.machine.with_values(result.edit)
+        edit = [
+            {"part": proposed.part(where), "key": where.key, "value": proposed.show(where)} for where in result.edit
+        ]
+        terminal.says(f"{step.text} ({step.key}):")
+        terminal.ended(result, result.end is Ending.PROVEN, edit)
+        if result.end is Ending.STOPPED:
+            return STOPPED
+    left = mill.session.agenda.next
+    if left is None:
+        terminal.says("Nothing is left.")
+        return PROVEN
+    terminal.says(f"Left: {left.text} ({left.key}). Do it, or leave it out: idler next --skip {left.key}=REASON")
+    return NOT_PROVEN
+
+
 @click.command()
 @click.argument("procedure")
 @click.argument("named", nargs=-1)
@@ -191,6 +213,7 @@ def _named(procedure: str, named: tuple[str, ...], machine: str, file: str) -> t
 )
 @click.option("--power", is_flag=True, help="Power the drives first.")
 @click.option("--take", is_flag=True, help="Take what is proposed into the draft.")
+@click.option("--all", "everything", is_flag=True, help="All that is left, step by step: `run --all MACHINE`.")
 @click.option("--json", "as_json", is_flag=True, help="One line of JSON for each event; answers come so, too.")
 @click.option("--length", default="", help='Of a move, with its unit: "50 mm".')
 @click.option("--instrument", default="", help="What is measured with: rule, caliper, dial, blocks …")
@@ -221,14 +244,18 @@ def _named(procedure: str, named: tuple[str, ...], machine: str, file: str) -> t
 def run(
     procedure: str, named: tuple[str, ...], machine: str,
     address: str, folder: Path | None, axis: str, given: tuple[str, ...], power: bool,
-    take: bool, as_json: bool, length: str, instrument: str, tolerance: str, way: str, seconds: int, spindle: bool, sides: bool,
-    plane: str, file: str, of: tuple[str, ...], zero: str, raised: str, feed: str, rapid: str, single: bool,
+    take: bool, everything: bool, as_json: bool, length: str, instrument: str, tolerance: str, way: str, seconds: int,
+    spindle: bool, sides: bool, plane: str, file: str, of: tuple[str, ...], zero: str, raised: str, feed: str, rapid: str,
+    single: bool,
 ) -> None:  # fmt: skip
     """Run a procedure with a machine of the shelf at its controller: `idler describe procedures` lists them.
 
     NAMED is the machine; of `run program` the file and the machine, of `run figure` the kind of figure and the machine, of
     `run action` the action's name and the machine. While a program or a figure runs, what is typed holds it: pause, go, single,
     lines, feed 50, rapid 25.
+
+    With --all every step that `idler next` lists is done in its order, what is proposed is taken and sent with --take, and a
+    step that comes to the same twice ends it.
 
     What it asks is asked here; Ctrl-C stops the machine first. Exit code 0 where it is proven (or done, where there is
     nothing to prove), 1 where it is not, 2 where machine or controller cannot be reached, 3 where it was stopped.
@@ -237,7 +264,7 @@ def run(
     from idler.procedures.engine import Ending, Result
     from idler.procedures.registry import Wishes
 
-    what, machine = _named(procedure, named, machine, file)
+    what, machine = (file, procedure) if everything else _named(procedure, named, machine, file)
     terminal = _Terminal(given, as_json)
     for number in (signal.SIGINT, signal.SIGTERM):  # whoever ended it, and although a shell may have it ignored
         signal.signal(number, signal.default_int_handler)
@@ -251,6 +278,8 @@ def run(
             raised=raised, feed=feed, rapid=rapid, single=single,
         )  # fmt: skip
         try:
+            if everything:
+                sys.exit(_worked_through(mill, terminal, wishes, take=take))
             result = mill.run(procedure, axis, terminal.ask, wishes)
         except KeyboardInterrupt:
             result = Result(Ending.STOPPED, "It was stopped.")

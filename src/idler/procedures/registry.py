@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -71,6 +71,34 @@ class Wishes:
     feed: str = ""  # rates of a path in per cent
     rapid: str = ""
     single: bool = False
+    back: bool = False  # where no length was told: the other way than usual, as an axis came here before
+
+
+@dataclass(frozen=True)
+class Told:
+    """A procedure as it is told on one line: its word, its axis, and what is wished of it."""
+
+    word: str
+    axis: str
+    wishes: Wishes
+
+
+def wishes_of(line: str, wishes: Wishes) -> Told:
+    """What a line of the agenda means ("scale --axis X", "figure hook"), on top of what else is wished."""
+    word, *rest = line.split()
+    axis, figure = "", wishes.figure
+    while rest:
+        piece = rest.pop(0)
+        match piece:
+            case "--axis":
+                axis = rest.pop(0)
+            case "--way":
+                wishes = replace(wishes, way=rest.pop(0))
+            case "--plane":
+                wishes = replace(wishes, plane=rest.pop(0))
+            case _:
+                figure = piece
+    return Told(word, axis, replace(wishes, figure=figure))
 
 
 Begun = tuple[Procedure, str]  # with a sentence where it cannot begin
@@ -130,7 +158,8 @@ def _scale(session: Session, slot: int, wishes: Wishes) -> Begun:
     run.choose(slot)
     tolerance = float(read_tolerance(wishes.tolerance or USUAL_TOLERANCE))
     run.instrument = _instrument(axis, wishes, tolerance)
-    run.length = _length(axis, wishes, usual_length(axis, run.instrument))
+    usual = usual_length(axis, run.instrument)
+    run.length = _length(axis, wishes, -usual if wishes.back else usual)
     return run, run.prove(tolerance)
 
 

@@ -14,7 +14,7 @@ from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.mistakes import ScaleCause, causes
 from idler.core.mechanics.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, verdict
 from idler.core.mechanics.scalewords import percent, proof_words, sentence
-from idler.core.proof.claims import Witness, scale_claim
+from idler.core.proof.claims import SIGNALS, Witness, scale_claim, value_texts
 from idler.core.values.measures import Measures
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
@@ -238,7 +238,14 @@ class ScaleRun(Procedure):
 
     @property
     def passes(self) -> list[Pass]:
-        return self._session.passes.get(self._session.machine.names[self._slot], [])
+        """Those that were made with the pulses that the drives are told now: with others, other steps may have been lost."""
+        kept = self._session.passes.get(self._session.machine.names[self._slot], [])
+        return [each for each in kept if each.signals in ("", self._signals)]
+
+    @property
+    def _signals(self) -> str:
+        texts = value_texts(self._session.in_force, [Address(None, key) for key in SIGNALS])
+        return "; ".join(f"{key} {text}" for key, text in texts.items())
 
     def _pass(self) -> Steps:
         session, name = self._session, self._session.machine.names[self._slot]
@@ -269,7 +276,7 @@ class ScaleRun(Procedure):
                 axis=name, instrument=self.instrument.key, unit=reads.name,
             )
         )  # fmt: skip
-        made = Pass(told, float(read), counts, self.instrument, speed=speed)
+        made = Pass(told, float(read), counts, self.instrument, speed=speed, signals=self._signals)
         session.keep_passes(name, [*self.passes, made])
         self._start = None
         if (lost := lost_steps(self.passes)) is not None:

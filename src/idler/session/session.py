@@ -32,6 +32,7 @@ from idler.link.plan import plan
 from idler.shelf.shelf import Shelf
 
 from .acts import Acts
+from .agenda import Agenda
 from .controllerside import ControllerSide
 from .current import CurrentWatch
 from .edits import Edit, Reshape
@@ -129,14 +130,14 @@ class Session:
             troubles.append(why.sentence)
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
         self.program = ProgramInHand(self, shelf, name)
-        self.acts = Acts()
+        self.acts, self.agenda = Acts(), Agenda(self, shelf, name)
         self.lock = SetupLock(shelf, name)
         self.incidents = Incidents(self, shelf.incidents(name))
         self.controller = ControllerSide(self, shelf)
         self._current = CurrentWatch(self)
         self._looks = loop.timer(LOOKS, self._look)
         self._looks.start()
-        troubles += [each.trouble for each in (self.work, self.bus) if each.trouble]
+        troubles += [each.trouble for each in (self.work, self.bus, self.agenda) if each.trouble]
         troubles += [self.program.lost] if self.program.lost else []
         self.lost_edits = [*lost, *troubles, *self.controller.troubles]
         self._drag = 1  # the mark that tells one drag from the next

@@ -26,7 +26,10 @@ def read(path: Path) -> dict[str, list[Pass]]:
 
 def _pass(item: Mapping[str, Any]) -> Pass:
     numbers = {name: float(item[name]) for name in _NUMBERS}
-    return Pass(instrument=_INSTRUMENTS[item["instrument"]], speed=float(item.get("speed", 0.0)), **numbers)
+    return Pass(
+        instrument=_INSTRUMENTS[item["instrument"]], speed=float(item.get("speed", 0.0)),
+        signals=str(item.get("signals", "")), **numbers,
+    )  # fmt: skip
 
 
 def write(path: Path, passes: Mapping[str, Sequence[Pass]]) -> None:
@@ -35,7 +38,12 @@ def write(path: Path, passes: Mapping[str, Sequence[Pass]]) -> None:
 
     kept = {
         axis: [
-            {**{name: getattr(item, name) for name in _NUMBERS}, "speed": item.speed, "instrument": item.instrument.key}
+            {
+                **{name: getattr(item, name) for name in _NUMBERS},
+                "speed": item.speed,
+                "signals": item.signals,
+                "instrument": item.instrument.key,
+            }
             for item in listed
         ]
         for axis, listed in sorted(passes.items())

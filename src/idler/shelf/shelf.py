@@ -29,7 +29,7 @@ from idler.core.spindle import registers
 from idler.core.spindle.registers import Registers
 from idler.core.values.parameter import Value
 
-from . import doubts, evidence, opened, startup, work
+from . import doubts, evidence, opened, skips, startup, work
 from . import passes as measured
 from . import pin as pins
 from .controllers import Controllers
@@ -47,6 +47,7 @@ _BESIDE = {
     "drafts": ".toml",
     "work": ".toml",
     "doubts": ".toml",
+    "skips": ".toml",
     "programs": ".toml",
     "drives": ".toml",
     "startup": ".toml",
@@ -293,6 +294,14 @@ class Shelf:
     def save_doubts(self, name: str, off: Mapping[str, float]) -> None:
         """On the disk when this returns."""
         doubts.write(self._careful.place(self._beside("doubts", name)), off)
+
+    def skips(self, name: str) -> dict[str, str]:
+        """Reasons of what is left out, by the keys of the steps. Raises IdlerError where the file cannot be read."""
+        return self._careful.read(self._beside("skips", name), skips.read)
+
+    def save_skips(self, name: str, reasons: Mapping[str, str]) -> None:
+        """On the disk when this returns."""
+        skips.write(self._careful.place(self._beside("skips", name)), reasons)
 
     def drive(self, name: str) -> Registers:
         """The description of a machine's spindle drive; a blank one where none is kept. Raises IdlerError."""

@@ -12,6 +12,7 @@ from idler.session.session import Session
 
 from ..bridge import follow
 from .asides import Asides
+from .nextstrip import NextStrip
 
 WIDTH = 280
 
@@ -36,6 +37,9 @@ class Margin(QWidget):
         self._scroll = scroll
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        self.next = NextStrip(session)
+        outer.addWidget(self.next)
         outer.addWidget(scroll, 1)
         strip = QVBoxLayout()
         strip.setContentsMargins(10, 0, 10, 8)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QCloseEvent, QResizeEvent, QWindow
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.machine import Machine
+from idler.core.report.agenda import KEEP, SEND, Step
 from idler.core.report.progress import shares, train
 from idler.core.table.stations import Station
 from idler.procedures.hand import HandDesk
@@ -111,6 +112,7 @@ class Window(QMainWindow):
         self.jog = Jog(session)
         self.header, self.train, self.notice = Header(session), Train(), Notice()
         self.margin = Margin(session, self.notice)
+        self.margin.next.wanted.connect(self.go_to)
         self.bindings = Bindings(session.folder / "keys.toml")
         self.rails = Rails(session, self.jog, self.bindings)
         self._fold_wanted: bool | None = None  # by the person, at this station
@@ -285,6 +287,22 @@ class Window(QMainWindow):
         self.open_station(station)
         if page:
             self.page(station).turn_to(page)
+
+    def go_to(self, step: Step) -> None:
+        """Where a step of the agenda is done, with the focus on what does it."""
+        self.open_station(step.station)
+        page = self._pages[step.station]
+        if step.page:
+            page.turn_to(step.page)
+        slot = step.control.slot if step.control is not None and step.control.axis is not None else None
+        if step.axis in self.session.machine.names:
+            slot = self.session.machine.names.index(step.axis)
+        if slot is not None:
+            page.show_axis(slot)
+        of_header = {SEND: self.header.send_button, KEEP: self.header.keep_button}
+        target = of_header.get(step.key) or page.control_of(step.key, step.control)
+        if target is not None:
+            target.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def page(self, station: Station) -> Workbench:
         """The workbench of a station, made if it was not open yet."""

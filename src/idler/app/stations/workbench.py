@@ -7,11 +7,14 @@ from collections.abc import Sequence
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from idler.core.machine import Address
 from idler.core.table.sheets import Group
 from idler.session.session import Session
 
 from ..bridge import follow
 from ..widgets.cards import AxisPicker, tall
+from ..widgets.fields import Field
+from ..widgets.machinebutton import MachineButton
 from ..widgets.sheet import Sheet
 
 TARGET = 40  # pixels: what is used standing at the machine
@@ -39,6 +42,22 @@ class Workbench(QWidget):
     def axis(self) -> int | None:
         """The axis that is worked on, where it is one."""
         return None
+
+    def show_axis(self, slot: int) -> None:
+        """Shows one axis, where it shows one at a time: that of the page in front, where it has several."""
+        for page in self.findChildren(AxisWorkbench):
+            if page.isVisibleTo(self):
+                page.show_axis(slot)
+
+    def control_of(self, key: str, address: Address | None) -> QWidget | None:
+        """What the hand goes to first for a step of the agenda: the field of its value, else the button that does what the
+        page is for."""
+        for field in self.findChildren(Field):
+            if field.address == address and field.isVisibleTo(self):
+                return field.focusProxy()
+        buttons = [each for each in self.findChildren(QPushButton) if each.isVisibleTo(self) and each.isEnabled()]
+        main = [each for each in buttons if each.property("role") == "main"]
+        return next(iter([*main, *(each for each in buttons if isinstance(each, MachineButton))]), None)
 
     def height_wanted(self) -> int:
         """Pixels in which nothing of its fields has to scroll."""

@@ -33,7 +33,7 @@ def save_report(session: Session, path: Path, paper: str = "A4", *, wiring_only:
     edited = len(session.machine.differences(session.base))
     words += f", with {edited} values edited since" if edited else ""
     try:
-        found = report(session.machine, session.proofs, session.work.set)
+        found = report(session.machine, session.proofs, session.work.set, session.agenda.skips)
         write_report(path, found, words, time.time(), paper, wiring_only=wiring_only)
     except IdlerError as why:
         session.tell("warn", f"The report was not written. {why.sentence}")

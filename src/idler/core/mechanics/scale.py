@@ -73,7 +73,8 @@ class Pass:
     """One measured move. commanded and measured in mm (or °), signed; counts_per_unit as it was in force for the move.
 
     play: the backlash that the move may have lost, 0 where it was taken up before the start mark. speed: of the move, in
-    mm/min (°/min); 0 where it was not kept.
+    mm/min (°/min); 0 where it was not kept. signals: what the drives were told of their pulses, as a text; empty where it was
+    not kept.
     """
 
     commanded: float
@@ -82,6 +83,7 @@ class Pass:
     instrument: Instrument
     play: float = 0.0
     speed: float = 0.0
+    signals: str = ""
 
     @property
     def counts(self) -> float:

@@ -156,7 +156,7 @@ def wiring_claims(machine: Machine) -> list[Claim]:
 
 _MOTORS = ("axis.output", "axis.second_output", "axis.second_reversed")
 # Wrong ones lose steps, each in its own way: at every step, at every reversal, at every powering.
-_SIGNALS = ("signals.pulse_width", "signals.direction_setup", "signals.step_inverted", "signals.power_delay")
+SIGNALS = ("signals.pulse_width", "signals.direction_setup", "signals.step_inverted", "signals.power_delay")
 _SENSE = ("axis.kind", "axis.moves", "axis.reversed", "axis.mirrored")
 
 
@@ -178,7 +178,7 @@ def pace_claim(machine: Machine, slot: int) -> Claim:
     """That an axis loses no steps at its pace: it rests on the pace, the train, the motors, and what a drive is told."""
     axis = machine.axis(slot)
     rests = (
-        *_addresses(slot, "axis.kind", *_pace_keys(axis), *_MOTORS), *_addresses(None, *_SIGNALS, "signals.step_rate"),
+        *_addresses(slot, "axis.kind", *_pace_keys(axis), *_MOTORS), *_addresses(None, *SIGNALS, "signals.step_rate"),
     )  # fmt: skip
     return Claim(f"pace.{axis.name}", Station.DRIVES, f"pace of {axis.name}", rests)
 
@@ -206,7 +206,7 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
     rows = _train_rows(axis)
     rests = (
         *_addresses(slot, *_MOTORS, "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
-        *_addresses(None, *_SIGNALS),
+        *_addresses(None, *SIGNALS),
     )  # fmt: skip
     return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
 
@@ -246,7 +246,7 @@ def ends_claim(machine: Machine, slot: int) -> Claim:
     """That an axis stops at both ends of its travel: it rests on them, on where its zero is, and on its pace."""
     axis = machine.axis(slot)
     keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", _PLAY]
-    rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *_MOTORS), *_addresses(None, *_SIGNALS))
+    rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *_MOTORS), *_addresses(None, *SIGNALS))
     return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
 
 
@@ -361,7 +361,7 @@ def play_claim(machine: Machine, slot: int) -> Claim:
     axis = machine.axis(slot)
     rests = (
         *_addresses(slot, _PLAY, "axis.kind", *(row.key for row in _train_rows(axis)), *_MOTORS),
-        *_addresses(None, *_SIGNALS),
+        *_addresses(None, *SIGNALS),
     )
     return Claim(f"play.{axis.name}", Station.GEOMETRY, f"play of {axis.name}", rests)
 

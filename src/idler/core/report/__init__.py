@@ -88,6 +88,7 @@ class Report:
     diagram: Diagram
     proven_by: Mapping[Address, str]  # numbers of the proofs that hold and rest on a value
     zeros: tuple[ZeroLine, ...] = ()
+    left_out: tuple[tuple[str, str], ...] = ()  # what is not proven on purpose, and why
 
     @property
     def limits_off(self) -> list[str]:
@@ -95,15 +96,25 @@ class Report:
         return [axis.name for axis in self.axes if axis.limits_off]
 
 
-def report(machine: Machine, kept: Mapping[str, Evidence], zeros: WorkSet | None = None) -> Report:
-    """kept: the newest proof of each claim. zeros: of the jobs on the table, which are no part of the machine."""
+def report(
+    machine: Machine, kept: Mapping[str, Evidence], zeros: WorkSet | None = None, skips: Mapping[str, str] | None = None
+) -> Report:
+    """kept: the newest proof of each claim. zeros: of the jobs on the table, which are no part of the machine. skips: reasons
+    of what is left out, by the keys of the steps."""
     own = {address.key: machine.show(address) for address in machine.addresses() if address.slot is None}
     return Report(
         machine.title, own["names.workshop"], own["build.kind"], tuple(_sheet(machine, axis) for axis in machine.axes),
         tuple(_values(machine)), _inputs(machine), _outputs(machine),
         tuple(_proofs(machine, kept)), tuple(findings(machine)), diagram(machine),
         _proven_by(machine, kept), tuple(_zeros(machine, zeros or WorkSet())),
+        tuple(_left_out(machine, kept, skips or {})),
     )  # fmt: skip
+
+
+def _left_out(machine: Machine, kept: Mapping[str, Evidence], skips: Mapping[str, str]) -> Iterator[tuple[str, str]]:
+    for claim in claims(machine):
+        if claim.key in skips and state(machine, claim, kept) is not Proof.PROVEN:
+            yield claim.label, skips[claim.key]
 
 
 def _zeros(machine: Machine, kept: WorkSet) -> Iterator[ZeroLine]:

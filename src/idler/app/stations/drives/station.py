@@ -42,8 +42,8 @@ class DrivesStation(Workbench):
             "Reliable": self.reliable,
         }  # fmt: skip
         column = QVBoxLayout(self)
-        column.setContentsMargins(14, 6, 14, 6)
-        column.setSpacing(6)
+        column.setContentsMargins(14, 4, 14, 4)
+        column.setSpacing(4)
         column.addLayout(self._head())
         column.addWidget(self.chain)
         column.addWidget(self.segments, 1)

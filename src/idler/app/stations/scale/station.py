@@ -176,7 +176,7 @@ class ScaleStation(AxisWorkbench):
 
     @property
     def passes(self) -> list[Pass]:
-        return self._session.passes.get(self._name, [])
+        return self.procedure.passes
 
     # -- doing ----------------------------------------------------------------------------------------------------
 

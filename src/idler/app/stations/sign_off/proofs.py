@@ -82,7 +82,9 @@ class ProofsList(QWidget):
         self._scroll.setWidget(page)
 
     def _about(self, claim: Claim, found: Proof) -> str:
-        kept = self._session.proofs.get(claim.key)
+        kept, reason = self._session.proofs.get(claim.key), self._session.agenda.skips.get(claim.key)
+        if reason and found is not Proof.PROVEN:
+            return f"left out: {reason}"
         if kept is None:
             return _WORDS[found]
         when = moment(kept.when)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from idler.core.machine import Address
 from idler.link.trace import Edges
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
@@ -55,6 +56,12 @@ class WiringStation(Workbench):
     def turn_to(self, name: str) -> None:
         """Shows one of the pages at the right."""
         self.segments.turn_to(name)
+
+    def control_of(self, key: str, address: Address | None) -> QWidget | None:
+        """Of a proof its own button, or that of the touch round."""
+        if key.startswith("wiring."):
+            return self.prove.begin_buttons.get(key, self.prove.round_button)
+        return super().control_of(key, address)
 
     def _turned(self, place: int) -> None:
         self._leave_page()

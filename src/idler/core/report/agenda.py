@@ -1,0 +1,244 @@
+"""What is next: all that is left between a machine as it is now and its sign-off, in the order of the work.
+
+Each step waits only for steps that come before it in the list, so that there is no circle; the first step that waits for none
+is there for as long as the list is not empty, so that there is no dead end. Derived; nothing here is stored but the reasons of
+what was skipped.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..machine import Address, Machine
+from ..machine.changes import address_text
+from ..proof.claims import Claim, Evidence, Proof, claims, state
+from ..rules.findings import Finding, Severity
+from ..table.stations import Station
+from ..values.parameter import Value
+from ..words import capital
+from .progress import station_of
+
+CONNECT, SEND, RESTART, KEEP, LEARN = "link", "send", "restart", "sign_off", "learn"
+
+
+@dataclass(frozen=True)
+class Way:
+    """How claims of one kind are proven. text: with {label} and {axis}. procedure: as `./idler run` takes it. after: kinds of
+    claims, of the same axes where they have some, that come first. minutes: of an unhurried person; an estimate."""
+
+    text: str
+    page: str
+    procedure: str
+    needs: tuple[str, ...]
+    minutes: float
+    after: tuple[str, ...] = ()
+
+
+CHAINS = ("home_chain", "limit_chain")  # wiring that is of all axes
+POWERED, HOMED = "drives powered", "homed"
+# In the order of the work. A key is the begin of a claim's key; what a way comes after stands above it.
+WAYS: dict[str, Way] = {
+    "wiring.stop": Way("Press the emergency stop and see that all stops", "Prove", "stop", (POWERED, "a hand at the stop"), 2),
+    "wiring.guard": Way("Open the guard and see what it ends", "Prove", "guard", ("a hand at the guard",), 2, ("wiring.stop",)),
+    "wiring": Way("Touch the {label}", "Prove", "touch", ("a hand at the machine",), 1, ("wiring.stop",)),
+    "direction": Way("See which way {axis} goes", "Direction", "direction --axis {axis}", (POWERED, "eyes on the machine"), 1,
+                     ("wiring.stop",)),
+    "scale": Way("Measure a move of {axis}", "", "scale --axis {axis}", (POWERED, "an instrument"), 6, ("direction",)),
+    "home": Way("Let {axis} find its home", "", "home --axis {axis}", (POWERED, "a hand at STOP"), 2,
+                ("direction", "scale", "wiring")),
+    "ends": Way("Drive {axis} to both ends", "", "ends --axis {axis}", (POWERED, HOMED), 3, ("home",)),
+    "overtravel": Way("Let {axis} find its home at full approach speed, and see how far it runs on", "", "home --axis {axis}",
+                      (POWERED,), 1, ("home", "ends")),
+    "pace": Way("Run {axis} hard between touches of its switch", "Reliable", "pace --axis {axis}", (POWERED, HOMED), 5,
+                ("home", "ends")),
+    "repeat": Way("Home {axis} again and again", "", "repeat --axis {axis}", (POWERED,), 4, ("home",)),
+    "home.all": Way("Home all axes in their turns", "", "home", (POWERED,), 2, ("home",)),
+    "spindle.way": Way("See which way the spindle turns", "Way", "spindle-way", (POWERED, "eyes on the spindle"), 2,
+                       ("wiring.stop", "wiring.guard")),
+    "spindle": Way("End the spindle: {label}", "Ladder", "spindle-stop --way {last}", ("the spindle free to turn",), 2,
+                   ("spindle.way",)),
+    "speed": Way("Measure the {label}", "Curve", "spindle-speeds", ("a tachometer or an encoder",), 8, ("spindle.way",)),
+    "times": Way("Take the {label}", "Times", "spindle-times", ("the spindle free to turn",), 3, ("speed",)),
+    "play": Way("Measure the play of {axis} with a dial", "Play", "play --axis {axis}", (POWERED, HOMED, "a dial"), 10,
+                ("scale", "pace", "home")),
+    "return": Way("See with a dial whether {axis} comes back", "Comes back", "return --axis {axis}", (POWERED, HOMED, "a dial"),
+                  8, ("play",)),
+    "kept": Way("Move all axes at once and touch their switches again", "Steps kept", "kept", (POWERED, HOMED), 6,
+                ("pace", "home", "ends")),
+    "runout": Way("See with a dial whether {axis} turns true", "Runout", "runout --axis {axis}", (POWERED, HOMED, "a dial"), 8,
+                  ("scale", "home")),
+    "tailstock": Way("Turn a bar between centres and measure both ends", "Tailstock", "tailstock", ("a caliper", "a bar"), 15),
+    "square": Way("Measure whether {label}", "Square", "square", (POWERED, HOMED, "a rule or a tape"), 20, ("scale", "ends")),
+    "level": Way("Run a dial over the bed", "Level", "level", (POWERED, HOMED, "a dial"), 20, ("scale", "ends")),
+    "figure": Way("Draw the hook with a pen and look at the sheet", "Figures", "figure hook", (POWERED, HOMED, "a pen"), 10,
+                  ("scale", "direction", "ends")),
+    "trial": Way("Run a program and touch the switch of {axis} again", "Run", "program", (POWERED, HOMED, "a program"), 15,
+                 ("pace", "ends", "home", "figure")),
+    "index": Way("Look at each index stop of {axis}", "Index stops", "index --axis {axis}", (POWERED, HOMED), 4,
+                 ("home", "scale")),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing to do. page: of the station, "" where it has none. control: the value that it is about, where it is one.
+    waits_for: keys of steps that must be done first; those that were skipped are not waited for."""
+
+    key: str
+    station: Station
+    text: str
+    why: str
+    page: str = ""
+    procedure: str = ""
+    needs: tuple[str, ...] = ()
+    minutes: float = 1.0
+    waits_for: tuple[str, ...] = ()
+    axis: str = ""
+    control: Address | None = None
+    edit: tuple[tuple[Address, Value], ...] = ()  # what would settle it
+    skipped: str = ""  # the reason
+
+    def as_json(self) -> dict[str, object]:
+        return {
+            "key": self.key, "station": self.station.key, "page": self.page, "text": self.text, "why": self.why,
+            "procedure": self.procedure, "needs": list(self.needs), "minutes": self.minutes,
+            "waits_for": list(self.waits_for), "skipped": self.skipped,
+        }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Now:
+    """How things stand beside the machine itself. edited, waiting: values that are to be sent, or wait for a restart; where
+    no controller is connected nothing is known of them. kept: whether a revision holds what is in force."""
+
+    connected: bool
+    edited: int
+    waiting: int
+    kept: bool
+
+
+def agenda(
+    machine: Machine, proofs: Mapping[str, Evidence], found: Sequence[Finding], now: Now, skips: Mapping[str, str]
+) -> tuple[Step, ...]:
+    """All that is left. skips: reasons by the keys of steps that are left out on purpose; they stay in the list, and nothing
+    waits for them."""
+    linked = _linked(now)
+    waits = tuple(step.key for step in linked)
+    steps = [*linked, *(replace(step, waits_for=waits if step.procedure else ()) for step in _settled(machine, found))]
+    steps += [replace(step, waits_for=tuple(each.key for each in steps)) for step in _sent(now)]
+    before = tuple(step.key for step in steps)
+    left = [(claim, state(machine, claim, proofs)) for claim in _ordered(machine)]
+    keys = [claim.key for claim, how in left if how is not Proof.PROVEN]
+    for place, claim in enumerate(claim for claim, how in left if how is not Proof.PROVEN):
+        how = next(found for each, found in left if each is claim)
+        steps.append(_proof(machine, claim, how, (*before, *_first(claim, keys[:place]))))
+    everything = tuple(step.key for step in steps)
+    if everything or not now.kept:
+        steps.append(
+            Step(KEEP, Station.SIGN_OFF, "Keep a revision", "So that this state can be come back to, and be printed.",
+                 waits_for=everything, page="Revisions")
+        )  # fmt: skip
+    return tuple(_with_skips(steps, skips))
+
+
+def ready(steps: Sequence[Step]) -> Step | None:
+    """What is next: the first that waits for nothing and is not skipped. None where nothing is left."""
+    return next((step for step in steps if not step.waits_for and not step.skipped), None)
+
+
+def _with_skips(steps: Sequence[Step], skips: Mapping[str, str]) -> list[Step]:
+    return [
+        replace(
+            step, skipped=skips.get(step.key, ""), waits_for=tuple(key for key in step.waits_for if key not in skips)
+        )
+        for step in steps
+    ]
+
+
+def _linked(now: Now) -> list[Step]:
+    if now.connected:
+        return []
+    return [
+        Step(CONNECT, Station.LINK, "Connect the controller", "Nothing can be proven without it.", needs=("a cable",))
+    ]
+
+
+def _settled(machine: Machine, found: Sequence[Finding]) -> list[Step]:
+    """Errors hold back what is sent, or say that something is missing; warnings are doubts and hold nothing back."""
+    steps: list[Step] = []
+    for item in found:
+        station = station_of(item)
+        if (item.severity is not Severity.ERROR and not item.missing) or station is None:
+            continue
+        if item.missing and item.where.key == "input.role":
+            if LEARN not in [step.key for step in steps]:
+                text = "Touch each switch, so that Idler learns which input it is"
+                steps.append(Step(LEARN, station, text, item.text, "Learn", "learn", ("a hand at the machine",), 5))
+            continue
+        key = f"settle.{item.code}.{address_text(machine, item.where)}"
+        if key not in [step.key for step in steps]:
+            at = (Station.WIRING, "Outputs") if item.missing else (station, "")
+            steps.append(Step(key, at[0], f"Settle {item.place}", item.text, at[1], control=item.where, edit=item.edit))
+    return steps
+
+
+def _sent(now: Now) -> list[Step]:
+    if now.edited:
+        return [
+            Step(SEND, Station.LINK, "Send what was edited", f"{now.edited} of its values are not in the controller.")
+        ]
+    if now.waiting:
+        return [
+            Step(RESTART, Station.LINK, "Restart the controller", f"{now.waiting} of its values wait for a restart.")
+        ]
+    return []
+
+
+def way_of(claim: Claim) -> str:
+    """The key of the way in which a claim is proven: the longest that its key begins with."""
+    return max((key for key in WAYS if claim.key == key or claim.key.startswith(f"{key}.")), key=len)
+
+
+def _ordered(machine: Machine) -> list[Claim]:
+    """Claims in the order of the work, and of their axes."""
+    order = list(WAYS)
+    return sorted(claims(machine), key=lambda claim: order.index(way_of(claim)))
+
+
+def _axes(claim: Claim) -> str:
+    """Letters of the axes that a claim is of; empty where it is of the machine."""
+    last = claim.key.rpartition(".")[2]
+    return last if last.isupper() else ""
+
+
+def _first(claim: Claim, before: Sequence[str]) -> tuple[str, ...]:
+    """Which claims that are left are to be proven first: those of the same axes where both have some."""
+    axes = _axes(claim)
+
+    def concerns(key: str, kind: str) -> bool:
+        if key != kind and not key.startswith(f"{kind}."):
+            return False
+        last = key.rpartition(".")[2]
+        if not axes or (not last.isupper() and kind != "wiring"):
+            return True
+        return bool(set(last) & set(axes)) or last in CHAINS
+
+    return tuple(key for key in before if any(concerns(key, kind) for kind in WAYS[way_of(claim)].after))
+
+
+def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...]) -> Step:
+    kind = way_of(claim)
+    way, axes, last = WAYS[kind], _axes(claim), claim.key.rpartition(".")[2]
+    page, procedure = way.page, way.procedure
+    if kind == "square" and "Z" in axes:
+        page, procedure = "By a square", f"blade --plane {axes}"
+    words = {"label": claim.label, "axis": axes, "last": last}
+    why = {
+        Proof.FAILED: "It did not hold when it was tried last.",
+        Proof.STALE: "It was proven, and a value that it rests on has changed since.",
+    }.get(how, "It was never tried.")
+    return Step(
+        claim.key, claim.station, capital(way.text.format(**words)), why, page, procedure.format(**words), way.needs,
+        way.minutes, waits_for, axes if axes in machine.names else "",
+    )  # fmt: skip

@@ -1,0 +1,89 @@
+"""What is next, at the head of the margin: it leads there, follows what is proven, and keeps why something is left out."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
+
+from idler.app.qt_wait import until
+from idler.core.proof.claims import Witness, claims
+from idler.core.report import report
+from idler.core.table.stations import Station
+from tests.app.gui import SessionCase
+
+
+class Offline(SessionCase):
+    on_bench = False
+
+    def test_without_a_controller_it_leads_to_the_link(self) -> None:
+        strip = self.window.margin.next
+        self.window.open_station(Station.TRIAL)
+        self.assertIn("Connect the controller", strip.text.text())
+        self.click(strip.go)
+        self.assertIs(self.window._station, Station.LINK)
+
+
+class OnBench(SessionCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.wire()
+        self.strip = self.window.margin.next
+
+    @property
+    def key(self) -> str:
+        return self.strip.step.key if self.strip.step is not None else ""
+
+    def test_one_press_goes_there_and_the_next_one_follows_a_proof(self) -> None:
+        until(lambda: self.key == "wiring.stop", "the first step")
+        self.click(self.strip.go)
+        self.assertIs(self.window._station, Station.WIRING)
+        page = self.window.page(Station.WIRING)
+        self.assertIs(self.app.focusWidget(), page.prove.begin_buttons["wiring.stop"])  # type: ignore[attr-defined]
+        for key, expected in (("wiring.stop", "wiring.guard"), ("wiring.guard", "wiring.home.X")):
+            claim = next(each for each in claims(self.session.machine) if each.key == key)
+            self.session.prove(claim, True, "seen", Witness.EYES)
+            until(lambda key=expected: self.key == key, expected)
+        for claim in claims(self.session.machine):
+            if claim.station is Station.WIRING:
+                self.session.prove(claim, True, "seen", Witness.EYES)
+        until(lambda: self.key == "direction.X", "the next one")
+        self.session.prove(next(each for each in claims(self.session.machine) if each.key == "direction.X"), True, "seen",
+                           Witness.EYES)  # fmt: skip
+        until(lambda: self.key == "direction.Y", "the next one")
+        self.click(self.strip.go)
+        station = self.window.page(Station.DRIVES)
+        self.assertEqual((self.window._station, station.direction.slot), (Station.DRIVES, 1))  # type: ignore[attr-defined]
+        focus = self.app.focusWidget()
+        self.assertTrue(isinstance(focus, QPushButton) and "Move Y" in focus.text(), focus)
+
+    def test_what_is_left_out_says_why_and_is_printed_and_outlives_the_application(self) -> None:
+        self.click(self.strip.out)
+        QTest.keyClick(self.strip.reason, Qt.Key.Key_Return)
+        self.assertIn("Write why", self.window.notice.words)
+        self.assertEqual(self.key, "wiring.stop")
+        QTest.keyClicks(self.strip.reason, "tried yesterday")
+        QTest.keyClick(self.strip.reason, Qt.Key.Key_Return)
+        until(lambda: self.key == "wiring.guard", "the next one")
+        self.assertTrue(self.strip.reason.isHidden())
+        self.window.open_station(Station.SIGN_OFF)
+        shown = self.window.page(Station.SIGN_OFF).proofs.shown  # type: ignore[attr-defined]
+        self.assertEqual(shown["wiring.stop"], "left out: tried yesterday")
+        printed = report(self.session.machine, self.session.proofs, None, self.session.agenda.skips)
+        self.assertEqual([reason for _, reason in printed.left_out], ["tried yesterday"])
+        self.application.close()
+        self.open()
+        self.assertEqual(self.session.agenda.skips, {"wiring.stop": "tried yesterday"})
+        self.session.agenda.take_up("wiring.stop")
+        until(
+            lambda: self.window.margin.next.step is not None and self.window.margin.next.step.key == "wiring.stop",
+            "it again",
+        )
+
+    def test_an_edit_is_sent_first(self) -> None:
+        from tests.support import X, at
+
+        self.session.set_values({at(X, "chain.microsteps"): 16})
+        until(lambda: self.key == "send", "the send")
+        self.click(self.strip.go)
+        self.assertIs(self.app.focusWidget(), self.window.header.send_button)
