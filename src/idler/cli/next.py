@@ -40,12 +40,13 @@ def next_(
         click.echo(json.dumps([step.as_json() for step in steps], ensure_ascii=False))
         return
     for step in steps:
-        mark = "→" if step is first else "–" if step.skipped else " "
+        now = first is not None and step.key == first.key
+        mark = "→" if now else "–" if step.skipped else " "
         at = f"{step.station.label}, {step.page}" if step.page else step.station.label
         click.echo(f"{mark} {step.text}  ({at}; {step.key})")
         if step.skipped:
             click.echo(f"      left out: {step.skipped}")
-        elif step is first:
+        elif now:
             needs = f" Needs: {', '.join(step.needs)}." if step.needs else ""
             how = f" ./idler run {step.procedure}" if step.procedure else ""
             click.echo(f"      {step.why}{needs} About {step.minutes:g} min.{how}")

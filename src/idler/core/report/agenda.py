@@ -24,7 +24,7 @@ CONNECT, SEND, RESTART, KEEP, LEARN = "link", "send", "restart", "sign_off", "le
 
 @dataclass(frozen=True)
 class Way:
-    """How claims of one kind are proven. text: with {label} and {axis}. procedure: as `./idler run` takes it. after: kinds of
+    """How claims of one kind are proven. text: with {label}, {axis} and {pair}. procedure: as `./idler run` takes it. after: kinds of
     claims, of the same axes where they have some, that come first. minutes: of an unhurried person; an estimate."""
 
     text: str
@@ -56,7 +56,7 @@ WAYS: dict[str, Way] = {
     "home.all": Way("Home all axes in their turns", "", "home", (POWERED,), 2, ("home",)),
     "spindle.way": Way("See which way the spindle turns", "Way", "spindle-way", (POWERED, "eyes on the spindle"), 2,
                        ("wiring.stop", "wiring.guard")),
-    "spindle": Way("End the spindle: {label}", "Ladder", "spindle-stop --way {last}", ("the spindle free to turn",), 2,
+    "spindle": Way("See that {label}", "Ladder", "spindle-stop --way {last}", ("the spindle free to turn",), 2,
                    ("spindle.way",)),
     "speed": Way("Measure the {label}", "Curve", "spindle-speeds", ("a tachometer or an encoder",), 8, ("spindle.way",)),
     "times": Way("Take the {label}", "Times", "spindle-times", ("the spindle free to turn",), 3, ("speed",)),
@@ -69,7 +69,7 @@ WAYS: dict[str, Way] = {
     "runout": Way("See with a dial whether {axis} turns true", "Runout", "runout --axis {axis}", (POWERED, HOMED, "a dial"), 8,
                   ("scale", "home")),
     "tailstock": Way("Turn a bar between centres and measure both ends", "Tailstock", "tailstock", ("a caliper", "a bar"), 15),
-    "square": Way("Measure whether {label}", "Square", "square", (POWERED, HOMED, "a rule or a tape"), 20, ("scale", "ends")),
+    "square": Way("Measure the right angle of {pair}", "Square", "square", (POWERED, HOMED, "a rule or a tape"), 20, ("scale", "ends")),
     "level": Way("Run a dial over the bed", "Level", "level", (POWERED, HOMED, "a dial"), 20, ("scale", "ends")),
     "figure": Way("Draw the hook with a pen and look at the sheet", "Figures", "figure hook", (POWERED, HOMED, "a pen"), 10,
                   ("scale", "direction", "ends")),
@@ -233,7 +233,7 @@ def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...
     page, procedure = way.page, way.procedure
     if kind == "square" and "Z" in axes:
         page, procedure = "By a square", f"blade --plane {axes}"
-    words = {"label": claim.label, "axis": axes, "last": last}
+    words = {"label": claim.label, "axis": axes, "last": last, "pair": " and ".join(axes)}
     why = {
         Proof.FAILED: "It did not hold when it was tried last.",
         Proof.STALE: "It was proven, and a value that it rests on has changed since.",
