@@ -129,7 +129,6 @@ class DrivesSteps(TourHands):
             if page.reliable.take.isVisible():
                 break
         self._say(page.reliable.title.text())
-        self._shot("reliable", window)
         self._click(page.reliable.take)
         self._send_and_power()
         for _ in self._tries(20):

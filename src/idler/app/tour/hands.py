@@ -21,9 +21,9 @@ PATIENCE = 5  # times that a person would try the same again
 
 
 class TourHands:
-    def __init__(self, shots: Path, root: Path) -> None:
+    def __init__(self, shots: Path, root: Path, rig: str = "verge") -> None:
         self._shots = shots
-        self._application = Application(root, demo=True)
+        self._application = Application(root, demo=True, rig=rig)
         self._taken: list[str] = []
 
     def _tries(self, pace: float) -> Iterator[None]:

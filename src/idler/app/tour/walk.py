@@ -21,8 +21,10 @@ from ..run import qt_application
 from ..stations.sign_off.station import SignOffStation
 from .drives import DrivesSteps
 from .geometry import GeometrySteps
+from .hands import TourHands
 from .programs import TrialSteps
 from .spindle import SpindleSteps
+from .turret import TurretSteps
 from .wiring import WiringSteps
 from .zero import ZeroSteps
 
@@ -124,9 +126,11 @@ def tour(shots: Path) -> int:
     qInstallMessageHandler(_complain)
     shots.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as root:
-        walked = Tour(shots, Path(root))
+        walked: TourHands = (verge := Tour(shots, Path(root)))
         try:
-            taken = walked.walk()
+            taken = verge.walk()
+            walked = lathe = TurretSteps(shots, Path(root) / "lathe", "fusee")
+            taken += lathe.turret()
         except (TooLong, IdlerError) as why:
             print(f"tour: stopped: {why}", file=sys.stderr)
             walked._application.close()

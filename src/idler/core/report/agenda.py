@@ -24,8 +24,8 @@ CONNECT, SEND, RESTART, KEEP, LEARN = "link", "send", "restart", "sign_off", "le
 
 @dataclass(frozen=True)
 class Way:
-    """How claims of one kind are proven. text: with {label}, {axis} and {pair}. procedure: as `./idler run` takes it. after: kinds of
-    claims, of the same axes where they have some, that come first. minutes: of an unhurried person; an estimate."""
+    """How claims of one kind are proven. text: with {label}, {axis} and {pair}. procedure: as `./idler run` takes it. after:
+    kinds of claims, of the same axes where they have some, that come first. minutes: of an unhurried person; an estimate."""
 
     text: str
     page: str
@@ -69,7 +69,8 @@ WAYS: dict[str, Way] = {
     "runout": Way("See with a dial whether {axis} turns true", "Runout", "runout --axis {axis}", (POWERED, HOMED, "a dial"), 8,
                   ("scale", "home")),
     "tailstock": Way("Turn a bar between centres and measure both ends", "Tailstock", "tailstock", ("a caliper", "a bar"), 15),
-    "square": Way("Measure the right angle of {pair}", "Square", "square", (POWERED, HOMED, "a rule or a tape"), 20, ("scale", "ends")),
+    "square": Way("Measure the right angle of {pair}", "Square", "square", (POWERED, HOMED, "a rule or a tape"), 20,
+                  ("scale", "ends")),
     "level": Way("Run a dial over the bed", "Level", "level", (POWERED, HOMED, "a dial"), 20, ("scale", "ends")),
     "figure": Way("Draw the hook with a pen and look at the sheet", "Figures", "figure hook", (POWERED, HOMED, "a pen"), 10,
                   ("scale", "direction", "ends")),
