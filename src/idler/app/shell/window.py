@@ -10,6 +10,7 @@ from PySide6.QtGui import QCloseEvent, QResizeEvent, QWindow
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.machine import Machine
+from idler.core.report import finder
 from idler.core.report.agenda import KEEP, SEND, Step
 from idler.core.report.progress import shares, train
 from idler.core.table.stations import Station
@@ -25,10 +26,12 @@ from ..stations.workbench import Workbench
 from ..tools.commands import COMMANDS
 from ..tools.dialogs import FactoryDialog, KeepDialog, NamesDialog, PinDialog, SendDialog
 from ..tools.exchange import ask_export, ask_import
+from ..tools.finddialog import FindDialog
 from ..tools.handdialog import HandDialog
 from ..tools.keys import Bindings
 from ..tools.keysdialog import CommandKeysDialog, JogDialog
 from ..tools.reports import DiagramDialog, ask_report
+from ..widgets.cards import Segments
 from ..widgets.stopkey import StopKey
 from .actionkeys import ActionKeys
 from .header import Header
@@ -201,6 +204,7 @@ class Window(QMainWindow):
         works: dict[str, Callable[[], object]] = {
             "undo": self.session.undo,
             "redo": self.session.redo,
+            "find": self.open_find,
             "machines": self.machines_wanted.emit,
             "send": self.open_send,
             "keep": self.open_keep,
@@ -303,6 +307,40 @@ class Window(QMainWindow):
         target = of_header.get(step.key) or page.control_of(step.key, step.control)
         if target is not None:
             target.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def open_find(self) -> FindDialog:
+        """Anything by its word."""
+        session = self.session
+        entries = [
+            *finder.values(session.machine), *finder.proofs(session.machine, session.proofs),
+            *finder.others(session.machine, session.findings(), session.agenda.steps),
+            *(finder.Entry(finder.Sort.STATION, each.label, "", each.proves, each) for each in Station),
+            *(finder.Entry(finder.Sort.PAGE, name, at.label, "", at, name) for at, page in self._pages.items()
+              for segments in page.findChildren(Segments) for name in segments.pages),
+            *(finder.Entry(finder.Sort.COMMAND, each.words.rstrip("…"), each.keys, each.name, command=each.name)
+              for each in COMMANDS.values()),
+        ]  # fmt: skip
+        dialog = self.open_dialog(FindDialog(self, entries))
+        dialog.chosen.connect(self._go_to_found)
+        dialog.line.setFocus()
+        return dialog
+
+    def _go_to_found(self, entry: finder.Entry) -> None:
+        if entry.command:
+            self.menu.actions[entry.command].trigger()
+        elif entry.step is not None:
+            self.go_to(entry.step)
+        elif entry.station is not None:
+            self.open_station(entry.station)
+            page = self._pages[entry.station]
+            if entry.page:
+                page.turn_to(entry.page)
+            if entry.address is not None and (editor := page.show_value(entry.address)) is not None:
+                editor.setFocus(Qt.FocusReason.OtherFocusReason)
+        else:
+            self.menu.actions[
+                "jogging" if entry.address is not None and entry.address.row.group == "jog" else "names"
+            ].trigger()
 
     def page(self, station: Station) -> Workbench:
         """The workbench of a station, made if it was not open yet."""

@@ -12,7 +12,7 @@ from idler.core.table.sheets import Group
 from idler.session.session import Session
 
 from ..bridge import follow
-from ..widgets.cards import AxisPicker, tall
+from ..widgets.cards import AxisPicker, Segments, tall
 from ..widgets.fields import Field
 from ..widgets.machinebutton import MachineButton
 from ..widgets.sheet import Sheet
@@ -48,6 +48,19 @@ class Workbench(QWidget):
         for page in self.findChildren(AxisWorkbench):
             if page.isVisibleTo(self):
                 page.show_axis(slot)
+
+    def show_value(self, address: Address) -> QWidget | None:
+        """Turns to the page that has the field of a value, on its axis; the field's editor, or None where it has none."""
+        for segments in self.findChildren(Segments):
+            for name, page in segments.pages.items():
+                if any(field.address.key == address.key for field in page.findChildren(Field)):
+                    segments.turn_to(name)
+                    break
+        if address.axis is not None:
+            self.show_axis(address.axis)
+        fields = [field for field in self.findChildren(Field) if field.address == address]
+        shown = [field for field in fields if field.isVisibleTo(self)] or fields
+        return shown[0].focusProxy() if shown else None
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:
         """What the hand goes to first for a step of the agenda: the field of its value, else the button that does what the

@@ -27,6 +27,7 @@ GROUPS = (
     Group((
         Command("undo", "Undo", "Ctrl+Z", alone=False),
         Command("redo", "Redo", "Ctrl+Shift+Z; Ctrl+Y", alone=False),
+        Command("find", "Find…", "Ctrl+K"),
     )),
     Group((
         Command("machines", "Machines…", "Ctrl+O"),

@@ -78,6 +78,7 @@ class Segments(QWidget):
     def __init__(self, pages: Mapping[str, QWidget], *, apart: bool = False) -> None:
         super().__init__()
         self.bar = QWidget()
+        self.pages = dict(pages)
         self.buttons: dict[str, QPushButton] = {}
         self._group, self._stack = QButtonGroup(self), QStackedWidget()
         column = QVBoxLayout(self)
