@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from ..machine import Address, Machine
 from ..machine.changes import address_text
@@ -129,11 +130,12 @@ def agenda(
     steps = [*linked, *(replace(step, waits_for=waits if step.procedure else ()) for step in _settled(machine, found))]
     steps += [replace(step, waits_for=tuple(each.key for each in steps)) for step in _sent(now)]
     before = tuple(step.key for step in steps)
-    left = [(claim, state(machine, claim, proofs)) for claim in _ordered(machine)]
-    keys = [claim.key for claim, how in left if how is not Proof.PROVEN]
-    for place, claim in enumerate(claim for claim, how in left if how is not Proof.PROVEN):
-        how = next(found for each, found in left if each is claim)
-        steps.append(_proof(machine, claim, how, (*before, *_first(claim, keys[:place]))))
+    keys: list[str] = []
+    for claim in _ordered(machine):
+        how = state(machine, claim, proofs)
+        if how is not Proof.PROVEN:
+            steps.append(_proof(machine, claim, how, (*before, *_first(claim, keys))))
+            keys.append(claim.key)
     everything = tuple(step.key for step in steps)
     if everything or not now.kept:
         steps.append(
@@ -196,41 +198,49 @@ def _sent(now: Now) -> list[Step]:
     return []
 
 
+@lru_cache(maxsize=1024)
+def _kinds(key: str) -> frozenset[str]:
+    """The ways whose keys a claim's key begins with."""
+    return frozenset(kind for kind in WAYS if key == kind or key.startswith(f"{kind}."))
+
+
 def way_of(claim: Claim) -> str:
     """The key of the way in which a claim is proven: the longest that its key begins with."""
-    return max((key for key in WAYS if claim.key == key or claim.key.startswith(f"{key}.")), key=len)
+    return max(_kinds(claim.key), key=len)
 
 
 def _ordered(machine: Machine) -> list[Claim]:
     """Claims in the order of the work, and of their axes."""
-    order = list(WAYS)
-    return sorted(claims(machine), key=lambda claim: order.index(way_of(claim)))
+    order = {kind: place for place, kind in enumerate(WAYS)}
+    return sorted(claims(machine), key=lambda claim: order[way_of(claim)])
 
 
-def _axes(claim: Claim) -> str:
+def _axes(key: str) -> str:
     """Letters of the axes that a claim is of; empty where it is of the machine."""
-    last = claim.key.rpartition(".")[2]
+    last = key.rpartition(".")[2]
     return last if last.isupper() else ""
 
 
 def _first(claim: Claim, before: Sequence[str]) -> tuple[str, ...]:
-    """Which claims that are left are to be proven first: those of the same axes where both have some."""
-    axes = _axes(claim)
+    """Which claims that are left are to be proven first: those of the same axes where both have some; of the wiring those of
+    its axes and of chains."""
+    axes, after = set(_axes(claim.key)), frozenset(WAYS[way_of(claim)].after)
 
-    def concerns(key: str, kind: str) -> bool:
-        if key != kind and not key.startswith(f"{kind}."):
+    def concerns(key: str) -> bool:
+        kinds = _kinds(key) & after
+        if not kinds:
             return False
-        last = key.rpartition(".")[2]
-        if not axes or (not last.isupper() and kind != "wiring"):
+        theirs = _axes(key)
+        if not axes or (not theirs and kinds != {"wiring"}):
             return True
-        return bool(set(last) & set(axes)) or last in CHAINS
+        return bool(axes & set(theirs)) or key.rpartition(".")[2] in CHAINS
 
-    return tuple(key for key in before if any(concerns(key, kind) for kind in WAYS[way_of(claim)].after))
+    return tuple(key for key in before if concerns(key))
 
 
 def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...]) -> Step:
     kind = way_of(claim)
-    way, axes, last = WAYS[kind], _axes(claim), claim.key.rpartition(".")[2]
+    way, axes, last = WAYS[kind], _axes(claim.key), claim.key.rpartition(".")[2]
     page, procedure = way.page, way.procedure
     if kind == "square" and "Z" in axes:
         page, procedure = "By a square", f"blade --plane {axes}"
