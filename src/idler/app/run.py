@@ -33,6 +33,7 @@ from idler.shelf.shelf import Shelf
 from . import theme
 from .benchside.process import BenchProcess
 from .bridge import QtLoop, follow
+from .collector import Collector
 from .display import require_display
 from .log import Log
 from .shell.window import Window
@@ -87,6 +88,7 @@ class Application(QObject):
         """rig: the one that “Start the bench” starts."""
         super().__init__()
         self._root, self._pace, self._rig = root, pace, rig
+        self._collector = Collector()
         self._hold, self._careful = ShelfHold(root), Careful()
         self._log = Log(root)
         self._log.open()
@@ -96,6 +98,7 @@ class Application(QObject):
             self._settings, self._trouble = self._read_settings()
             self._open(self._settings.first_of(self._shelf.names()))
         except IdlerError:
+            self._collector.end()
             self._log.close()
             self._hold.release()
             raise
@@ -314,6 +317,7 @@ class Application(QObject):
         if self._closed:
             return
         self._closed = True
+        self._collector.end()
         self._starting.stop()
         if self.bench_window is not None:
             self.bench_window.close()
