@@ -234,7 +234,7 @@ class OpenMachine:
             return Result(Ending.DONE, f"Kept as revision {self.keep('All that is left was worked through')}.")
         if not step.procedure:
             words = "A value is proposed." if step.edit else "This is for a person to settle."
-            return Result(Ending.NOT_PROVEN, f"{step.why} {words}", {}, dict(step.edit))
+            return Result(Ending.NOT_PROVEN, f"{step.text}. {words}", {}, dict(step.edit))
         told = wishes_of(step.procedure, wishes)
         if POWERED in step.needs and not self.session.powered:
             self.power()

@@ -145,7 +145,7 @@ class AxisPicker(QWidget):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setProperty("role", "touch")
-            button.setFixedSize(48 if len(names) <= 4 else 40 if len(names) <= 6 else 30, 34)
+            button.setFixedSize(48 if len(names) <= 4 else 40 if len(names) <= 6 else 30, 40)
             button.setAccessibleName(f"Axis {name}")
             self._group.addButton(button, slot)
             self._row.addWidget(button)

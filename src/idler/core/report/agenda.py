@@ -182,7 +182,9 @@ def _settled(machine: Machine, found: Sequence[Finding]) -> list[Step]:
         key = f"settle.{item.code}.{address_text(machine, item.where)}"
         if key not in [step.key for step in steps]:
             at = (Station.WIRING, "Outputs") if item.missing else (station, "")
-            steps.append(Step(key, at[0], f"Settle {item.place}", item.text, at[1], control=item.where, edit=item.edit))
+            first, _, more = item.text.partition(". ")
+            text, why = first.rstrip("."), more or f"It is settled at {item.place}."
+            steps.append(Step(key, at[0], text, why, at[1], control=item.where, edit=item.edit))
     return steps
 
 
