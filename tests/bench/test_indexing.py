@@ -165,7 +165,7 @@ class ByLines(IndexCase):
 
     def test_lines_can_be_acted_until_nobody_is_heard(self) -> None:
         self.ready()
-        self.panel.write(HEAD, LINES_AS, 6)
+        self.panel.write(HEAD, LINES_AS, 6, 0)
         self.assertEqual(self.settle().at, 6)
         self.panel.unheard()
         self.assertEqual(self.settle().at, 6)
@@ -223,10 +223,10 @@ class ByPulses(IndexCase):
 
 
 class Ways(IndexCase):
-    def way(self, number: int) -> tuple[float, float, float]:
+    def way(self, number: int, speed: int = 0) -> tuple[float, float, float]:
         """° that it goes to − and to + at most while it goes to a stop, and where it ends, from where it stood."""
         began = float(self.world.firmware[HEAD]["bare_position"])
-        self.panel.write(HEAD, GO, number)
+        self.panel.write(HEAD, GO, number, speed)
         per_degree = float(self.world.firmware[HEAD]["counts_per_unit"])
         places = [0.0]
         for _ in range(20_000):
@@ -255,6 +255,17 @@ class Ways(IndexCase):
         low, _, end = self.way(3)
         self.assertAlmostEqual(low, -247, delta=0.05)
         self.assertAlmostEqual(end, -240, delta=0.05)
+
+    def test_what_is_asked_over_the_wire_goes_no_faster_than_it_says_and_what_lines_ask_as_fast_as_it_may(self) -> None:
+        self.ready()
+        self.way(1)
+        began = self.world.tick
+        self.way(2, c.raw_speed(600))
+        self.assertAlmostEqual((self.world.tick - began) / 1000, 6.0, delta=0.4)  # 60° at 600 °/min
+        began = self.world.tick
+        self.tell(1)
+        self.settle()
+        self.assertLess(self.world.tick - began, 4000)
 
     def test_it_stays_where_it_stands_already(self) -> None:
         self.ready(over=Fraction(7))

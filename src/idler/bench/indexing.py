@@ -133,7 +133,8 @@ def _go(ix: Row, ax: Row, target: float, leg: int) -> None:
     ix.leg, ix.word = leg, _UNDER_WAY
     if ax.limits_on:
         target = min(max(target, ax.low), ax.high)
-    ax.target, ax.move_speed, ax.mode, ax.fresh = target, ax.speed_limit, TO_POSITION, 1
+    speed = min(ax.speed_limit, ix.speed) if ix.speed > 0 else ax.speed_limit
+    ax.target, ax.move_speed, ax.mode, ax.fresh = target, speed, TO_POSITION, 1
 
 
 @compiled
@@ -165,6 +166,8 @@ def _advance(ix: Row, ax: Row, axis: int, items: Rows, stopped: bool) -> None:
     picked = _picked(ix, axis, items)
     if ix.asked:
         picked, ix.asked = ix.asked, 0
+    elif picked > 0 and ix.lines_as < 0:
+        ix.speed = 0.0
     ready = _ready(ax) and not stopped
     if not ready:
         ix.word = _NOT_READY if ix.leg else ix.word

@@ -59,8 +59,10 @@ class IndexPanel:
             ).raw
         return 0 if sub == GO else None
 
-    def write(self, slot: int, sub: int, raw: int) -> None:
+    def write(self, slot: int, sub: int, raw: int, profile_speed: int) -> None:
+        """profile_speed: raw, of 6081h: what is asked for over the wire goes no faster."""
         ix = self._world.indexers[slot]
+        ix["speed"] = c.speed_from(profile_speed) / 60 * float(self._world.firmware[slot]["counts_per_unit"])
         if sub == GO:
             ix["asked"] = raw
         elif sub == LINES_AS:

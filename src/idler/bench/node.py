@@ -377,7 +377,7 @@ class Node:
         elif (base, subindex) == (FORGET.index, FORGET.sub) and slot is not None:
             self._world.firmware[slot]["homed"] = 0
         elif base == INDEX_STOPS and slot is not None:
-            self._index.write(slot, subindex, int(raw))
+            self._index.write(slot, subindex, int(raw), self.drives[slot].profile_speed)
         elif place == RECORDS:
             if code := self._path.take(data, self.drives):
                 raise SdoAbortedError(code)

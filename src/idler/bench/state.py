@@ -186,7 +186,7 @@ INDEXER = np.dtype(
         ("pick", "i8"), ("way", "i8"), ("count", "i8"), ("settle", "i8"), ("over", "f8"), ("near", "f8"), ("turn", "f8"),
         ("places", "f8", (63,)),
         # what is asked of it: a stop to go to, the state that its lines are taken for (-1: as they are)
-        ("asked", "i8"), ("lines_as", "i8"),
+        ("asked", "i8"), ("lines_as", "i8"), ("speed", "f8"),  # the most for these, counts/s; 0: as fast as the axis may
         # its lines: their state and for how long it stood, the number that settled last (-1: none yet), the strobe, pulses
         ("state", "i8"), ("stood", "i8"), ("settled", "i8"), ("strobed", "i8"), ("pulses", "i8"),
         ("counting", "i8"), ("count_stood", "i8"), ("starting", "i8"), ("start_stood", "i8"),

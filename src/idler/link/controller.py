@@ -152,12 +152,13 @@ class Controller(Protocol):
         """Done("forget") follows."""
         ...
 
-    def pick_stop(self, slot: int, number: int) -> None:
-        """An axis goes to an index stop, by its number: Done("index") when the controller was told."""
+    def pick_stop(self, slot: int, number: int, speed: float) -> None:
+        """An axis goes to an index stop, by its number, at mm/min (°/min) at most: Done("index") when it was told."""
         ...
 
-    def act_lines(self, slot: int, state: int | None) -> None:
-        """The lines of an axis are taken for a state while this computer is heard; None ends it: Done("index")."""
+    def act_lines(self, slot: int, state: int | None, speed: float = 0.0) -> None:
+        """The lines of an axis are taken for a state while this computer is heard, and it goes at mm/min (°/min) at most;
+        None ends it: Done("index")."""
         ...
 
     @property

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Generator
 
 from idler.core.machine import Address, Axis, Machine
@@ -24,10 +25,11 @@ from idler.session.session import Session
 
 from .engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
 from .questions import choice
+from .safe import safe_speed
 
 LOOKED = 0.2  # s between two looks
 LATELY = 60_000_000  # µs
-LONGEST = 120.0  # s for one way: a stop that is not reached then is not reached
+STOOD = 10.0  # s at rest under way, after which it is not waited for any more
 OBEYED = 0.3  # s within which a picked stop is begun, beside its settling time
 OTHER = "other"
 
@@ -59,7 +61,8 @@ def to_stop(run: Procedure, session: Session, axis: Axis, number: int) -> Steps:
         raise Trouble(why.rstrip("."))
     title = stops_of_axis(axis)[number - 1].title(number)
     run.say(f"{axis.name} goes to stop {title}. Esc stops it.")
-    told = yield from run_to(run, session, axis, lambda: session.link.pick_stop(axis.slot, number), number)
+    speed = safe_speed(session, axis.slot)
+    told = yield from run_to(run, session, axis, lambda: session.link.pick_stop(axis.slot, number, speed), number)
     if told.state is not IndexState.REACHED or told.at != number:
         raise Trouble(f"{axis.name} was sent to stop {title}: {told.state.words}")
     if stop_at(axis, session.axes[axis.slot].position) != number:
@@ -70,7 +73,7 @@ def run_to(
     run: Procedure, session: Session, axis: Axis, pick: Callable[[], None], goal: int
 ) -> Generator[Wait, None, IndexReport]:
     """Until the controller has obeyed a pick and its way is over; what it says then."""
-    began = session.loop.now()
+    began = moved = session.loop.now()
     pick()
     settles = float(axis.number("index.settle")) / 1000
     while True:
@@ -80,8 +83,9 @@ def run_to(
         over = told.state is not IndexState.UNDER_WAY and not session.axes[axis.slot].moving
         if over and (begun or since > settles + OBEYED) and since > OBEYED:
             return told
-        if since > LONGEST:
-            raise Trouble(f"{axis.name} was not at its stop after {LONGEST:g} s")
+        moved = session.loop.now() if session.axes[axis.slot].moving else moved
+        if session.loop.now() - moved > STOOD:
+            raise Trouble(f"{axis.name} stands, and the controller says that it is under way")
 
 
 def turrets(machine: Machine) -> tuple[Axis, ...]:
@@ -125,6 +129,11 @@ class IndexRun(Procedure):
         if not self.running and self._session.connected and now - self._looked > LOOKED:
             self._looked = now
             self._session.link.ask_for([index_place(slot, REPORT)])
+
+    def _failed(self, what: str) -> None:
+        super()._failed(what)
+        if what == "read":  # a controller that knows of no stops is not asked again and again
+            self._looked = math.inf
 
     def _take(self, event: Read) -> None:
         super()._take(event)
@@ -180,9 +189,8 @@ class IndexRun(Procedure):
         session = self._session
         number = number_of(state, gray=axis.choice("index.pick") == "gray")
         before = yield from report_of(self, axis.slot)
-        self._acting = True
-
-        told = yield from run_to(self, session, axis, lambda: session.link.act_lines(axis.slot, state), number)
+        self._acting, speed = True, safe_speed(session, axis.slot)
+        told = yield from run_to(self, session, axis, lambda: session.link.act_lines(axis.slot, state, speed), number)
         self._let_go()
         words = f"As if its lines said {state}, which is number {number}: {axis.name} "
         if told.state is IndexState.REACHED and told.at == number:

@@ -164,6 +164,15 @@ class Drives:
         else:  # an "enable" might power what has been switched off meanwhile
             self.stop_axis(slot)
 
+    def _at_most(self, slot: int, speed: float) -> None:
+        """The profile speed of what is asked for next, mm/min (°/min)."""
+        raw = c.raw_speed(speed)
+        if self._speed.get(slot) != raw:
+            self._objects.write(
+                Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self._client.names[slot]}"
+            )
+            self._speed[slot] = raw
+
     def jog_step(
         self, slot: int, distance: float, speed: float, wanted: Callable[[], bool] = lambda: True, *, seek: bool = False
     ) -> None:
@@ -174,12 +183,7 @@ class Drives:
         """
         self._ready(slot, c.MODE_POSITION)
         self._client.expect(self._client.times.motion)
-        raw = c.raw_speed(speed)
-        if self._speed.get(slot) != raw:
-            self._objects.write(
-                Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self._client.names[slot]}"
-            )
-            self._speed[slot] = raw
+        self._at_most(slot, speed)
         self._begin(slot, wanted)
         at = self._client.map.cobs[Pdo(PdoKind.POSITION, slot)]
         target = c.raw_position(distance)
@@ -189,18 +193,21 @@ class Drives:
 
     # -- index stops ----------------------------------------------------------------------------------------------
 
-    def pick_stop(self, slot: int, number: int, wanted: Callable[[], bool]) -> None:
-        """The controller takes the axis to one of its index stops, by its number from 1. Raises Overtaken after STOP."""
+    def pick_stop(self, slot: int, number: int, speed: float, wanted: Callable[[], bool]) -> None:
+        """The controller takes the axis to one of its index stops, by its number from 1, at mm/min (°/min) at most. Raises
+        Overtaken after STOP."""
         self._ready(slot, c.MODE_POSITION)
         self._client.expect(self._client.times.motion)
+        self._at_most(slot, speed)
         self._begin(slot, wanted)
         self._objects.write(index_place(slot, GO), number, f"index stop of {self._client.names[slot]}")
 
-    def act_lines(self, slot: int, state: int | None, wanted: Callable[[], bool]) -> None:
+    def act_lines(self, slot: int, state: int | None, speed: float, wanted: Callable[[], bool]) -> None:
         """The controller takes the lines of an axis for a state; None: they say again what they say."""
         if state is not None:
             self._ready(slot, c.MODE_POSITION)
             self._client.expect(self._client.times.motion)
+            self._at_most(slot, speed)
             self._begin(slot, wanted)
         raw = AS_THEY_ARE if state is None else state
         self._objects.write(index_place(slot, LINES_AS), raw, f"lines of {self._client.names[slot]}")

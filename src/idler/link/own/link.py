@@ -306,22 +306,22 @@ class Link:
 
         self._ask("homing", work)
 
-    def pick_stop(self, slot: int, number: int) -> None:
-        """The controller takes an axis to an index stop; Done("index") when it was told."""
+    def pick_stop(self, slot: int, number: int, speed: float) -> None:
+        """The controller takes an axis to an index stop, at mm/min (°/min) at most; Done("index") when it was told."""
         wanted = self._not_stopped()
 
         def work(client: Client) -> None:
-            client.drives.pick_stop(slot, number, wanted)
+            client.drives.pick_stop(slot, number, speed, wanted)
             self._tell(Done("index"))
 
         self._ask("index", work)
 
-    def act_lines(self, slot: int, state: int | None) -> None:
+    def act_lines(self, slot: int, state: int | None, speed: float = 0.0) -> None:
         """The controller takes the lines of an axis for a state, for as long as this computer is heard; None ends it."""
         wanted = self._not_stopped()
 
         def work(client: Client) -> None:
-            client.drives.act_lines(slot, state, wanted)
+            client.drives.act_lines(slot, state, speed, wanted)
             self._tell(Done("index"))
 
         self._ask("index", work)
