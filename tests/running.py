@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import io
+import signal
 import time
 import unittest
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+LONGEST = 420  # s that a class may take: one that waits for what never comes fails, and the others go on
 AGAIN = 3  # classes that may run once again in a whole run (docs/decisions/033)
 
 
@@ -57,11 +59,18 @@ def once_again(reports: Sequence[Report], alone: Callable[[str], Report]) -> lis
     return settled
 
 
+def _takes_too_long(*_: object) -> None:
+    raise TimeoutError(f"a class of tests took more than {LONGEST} s")
+
+
 def work(name: str) -> Report:
     """Runs what the name of a module, class or test stands for, in this process."""
     told = io.StringIO()
+    signal.signal(signal.SIGALRM, _takes_too_long)
+    signal.alarm(LONGEST)
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
     result = unittest.TextTestRunner(told, verbosity=0, buffer=True, resultclass=Timed).run(suite)
+    signal.alarm(0)
     assert isinstance(result, Timed)
     wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     words = told.getvalue() if wrong else ""

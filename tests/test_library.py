@@ -180,7 +180,12 @@ class Commissioning(unittest.TestCase):
         def looking(word: str, axis: str = "", *more: Any) -> Any:
             if axis:
                 person.look_first(axis)
-            return run(word, axis, *more)
+            limit = verge.loop.timer(DEADLINE, lambda: verge.procedure.stop("It takes too long."), once=True)  # type: ignore[union-attr]
+            limit.start()
+            try:
+                return run(word, axis, *more)
+            finally:
+                limit.stop()
 
         done: list[tuple[str, Ending]] = []
         with mock.patch.object(verge, "run", looking):
