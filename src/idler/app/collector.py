@@ -13,7 +13,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer
 
 LOOK_MS = 250
-YOUNG, OLDER, OLDEST = 2000, 10, 20  # allocations, and looks through the generation below, before one is looked through
+YOUNG, OLDER, OLDEST = 1000, 5, 20  # allocations, and looks through the generation below, before one is looked through
 STARTED = 20  # looks after which what is there is there for good, and is looked through no more
 
 

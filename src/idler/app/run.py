@@ -88,7 +88,7 @@ class Application(QObject):
         """rig: the one that “Start the bench” starts."""
         super().__init__()
         self._root, self._pace, self._rig = root, pace, rig
-        self._collector = Collector(lambda: hasattr(self, "session") and self.session.moving)
+        self._collector = Collector(lambda: self.session.moving)
         self._hold, self._careful = ShelfHold(root), Careful()
         self._log = Log(root)
         self._log.open()
