@@ -88,3 +88,10 @@ class OnBench(IndexCase):
         until(lambda: not page.procedure.running, "the lines acted", 60)
         self.assertIn("went to stop 2 finishing", page.procedure.words)
         until(lambda: "stands at stop 2 finishing" in page.state.text(), "what it says")
+        self.bench.hands.ask(do="pace", factor=0)
+        for do in ("press", "release"):
+            self.bench.hands.ask(do=do, switch="turret line 3")
+            self.bench.hands.ask(do="run", seconds=0.008)
+        self.bench.hands.ask(do="run", seconds=0.1)
+        self.bench.hands.ask(do="pace", factor=self.pace)
+        until(lambda: "came past and did nothing" in page.state.text(), "what passed", 20)

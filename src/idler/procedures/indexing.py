@@ -98,13 +98,15 @@ def _stands(session: Session, axis: Axis) -> str:
 
 
 class IndexRun(Procedure):
-    """reports: by slot, what the controller said last of an axis's stops."""
+    """reports: by slot, what the controller said last of an axis's stops. passing: what the lines of the axis that is watched
+    told lately."""
 
     what = "index stops"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.reports: dict[int, IndexReport] = {}
+        self.passing: list[StateSpan] = []
         self._slot = -1
         self._acting = False
         self._looked = 0.0
@@ -128,6 +130,7 @@ class IndexRun(Procedure):
         now = self._session.loop.now()
         if not self.running and self._session.connected and now - self._looked > LOOKED:
             self._looked = now
+            self.passing = self._states(slot)  # a noisy minute is many edges: not with every picture
             self._session.link.ask_for([index_place(slot, REPORT)])
 
     def _failed(self, what: str) -> None:
@@ -141,7 +144,7 @@ class IndexRun(Procedure):
             if (raw := event.raws.get(index_place(slot, REPORT))) is not None:
                 self.reports[slot] = IndexReport.of(int(raw))
 
-    def states(self, slot: int) -> list[StateSpan]:
+    def _states(self, slot: int) -> list[StateSpan]:
         """What its lines told lately, one state after the other; nothing where they are not known."""
         machine, trace = self._session.machine, self._session.trace
         told = lines(machine, machine.axis(slot))

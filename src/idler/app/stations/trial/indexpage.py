@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QFontDatabase
+from PySide6.QtGui import QFontDatabase, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QPlainTextEdit, QPushButton, QVBoxLayout
 
 from idler.core.machine import Address, Axis
@@ -184,6 +184,15 @@ class IndexPage(AxisWorkbench):
             self.text.document().setModified(False)
         super().show_axis(slot)
 
+    def showEvent(self, event: QShowEvent) -> None:
+        """What passes on the lines is seen only while the edges are read."""
+        super().showEvent(event)
+        self._session.watch(self, True)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._session.watch(self, False)
+
     def show_motion(self) -> None:
         if stops_of_axis(self._axis):
             self.procedure.look(self.slot)
@@ -224,7 +233,7 @@ class IndexPage(AxisWorkbench):
     def _passing_words(self) -> str:
         """What came past on its lines in the last minute and did nothing."""
         axis = self._axis
-        spans, settle = self.procedure.states(self.slot), float(axis.number("index.settle"))
+        spans, settle = self.procedure.passing, float(axis.number("index.settle"))
         if not (over := passed(spans, settle)):
             return ""
         count = "1 state" if len(over) == 1 else f"{len(over)} states"
