@@ -14,7 +14,7 @@ from idler.core.profile.codec import image
 from idler.core.profile.indexing import GO, LINES_AS, REPORT, IndexReport, IndexState
 from idler.core.values.parameter import Value
 from idler.core.values.roles import STOP_LINES, InputRole
-from idler.core.wiring.indexing import number_of, state_for
+from idler.core.wiring.indexing import number_of
 from tests.bench.test_axes import AxesCase
 
 HEAD = 3  # slot and motor of Verge's dividing head
@@ -282,7 +282,7 @@ class Ways(IndexCase):
 class Codes(unittest.TestCase):
     def test_a_state_tells_its_number_and_in_gray_code_one_line_changes_at_a_time(self) -> None:
         for gray in (False, True):
-            states = [state_for(number, gray=gray) for number in range(64)]
+            states = [number ^ number >> 1 if gray else number for number in range(64)]
             self.assertEqual([number_of(state, gray=gray) for state in states], list(range(64)))
         self.assertTrue(all((a ^ b).bit_count() == 1 for a, b in pairwise(states)))
 

@@ -64,11 +64,6 @@ class InputRole(Enum):
         return self in (InputRole.INDEX, InputRole.PULSE, InputRole.READY, *STOP_LINES, *STOP_PULSES)
 
     @property
-    def picks(self) -> bool:
-        """Whether it tells an axis its index stop."""
-        return self in STOP_LINES or self in STOP_PULSES or self is InputRole.STOP_STROBE
-
-    @property
     def homes(self) -> bool:
         return self in _HOMES
 

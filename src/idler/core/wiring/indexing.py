@@ -47,11 +47,6 @@ def number_of(state: int, *, gray: bool) -> int:
     return number
 
 
-def state_for(number: int, *, gray: bool) -> int:
-    """The state of the lines that tells a number."""
-    return number ^ number >> 1 if gray else number
-
-
 def distance(axis: Axis, stop: IndexStop, at: float) -> float:
     """mm or ° from where an axis stands to a stop; of an endless one the shorter way."""
     off = float(stop.at) - at
