@@ -26,9 +26,10 @@ from idler.core.profile.codec import Place, machine_from
 from idler.link import times
 from idler.link.bus import adapter as bus
 from idler.link.bus import address
+from idler.link.bus.line import MOST_FRAMES
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
-from idler.link.own.client import MOST_FRAMES, Client
+from idler.link.own.client import Client
 from idler.link.own.link import Link
 from idler.link.own.objects import Objects
 from idler.link.plan import plan
@@ -359,8 +360,8 @@ class Moving(LinkCase):
 
     def test_a_mistake_of_ours_does_not_end_the_thread(self) -> None:
         with (
-            mock.patch("idler.link.own.link.read_all", side_effect=ValueError("a mistake")),
-            self.assertLogs("idler.link.own.link"),
+            mock.patch("idler.link.own.client.read_all", side_effect=ValueError("a mistake")),
+            self.assertLogs("idler.link.thread"),
         ):
             event = self.after(self.link.read_all, Disconnected)
         self.assertIn("Idler made a mistake (ValueError: a mistake)", event.why)

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from importlib import import_module
+from pathlib import Path
 from pkgutil import iter_modules
 from typing import TYPE_CHECKING, Protocol
 
@@ -189,11 +190,12 @@ class Controller(Protocol):
 
 @dataclass(frozen=True)
 class Kind:
-    """takes: whether an address names one of this kind. open: begins its thread; nothing is connected by it."""
+    """takes: whether an address names one of this kind. open: begins its thread; nothing is connected by it. It is told
+    where what Idler itself keeps of a controller lies; None: nowhere."""
 
     key: str
     takes: Callable[[str], bool]
-    open: Callable[[Tell], Controller]
+    open: Callable[[Tell, Path | None], Controller]
 
 
 def kinds() -> dict[str, Kind]:

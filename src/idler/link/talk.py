@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import queue
 from collections.abc import Callable
+from pathlib import Path
 from types import TracebackType
 from typing import TypeVar
 
@@ -17,10 +18,12 @@ E = TypeVar("E", bound=Event)
 class Talk:
     """A context: the link is left at its end. progress is called with how far a long piece of work has come."""
 
-    def __init__(self, address: str, progress: Callable[[Progress], None] = lambda _: None) -> None:
+    def __init__(
+        self, address: str, progress: Callable[[Progress], None] = lambda _: None, keep: Path | None = None
+    ) -> None:
         self._events: queue.SimpleQueue[Event] = queue.SimpleQueue()
         self._progress = progress
-        self._link = kind_of(address).open(self._events.put)
+        self._link = kind_of(address).open(self._events.put, keep)
         try:
             self.found = self._after(lambda: self._link.connect(address), Connected)
         except LinkError:

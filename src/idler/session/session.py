@@ -97,7 +97,7 @@ class Session:
         self.undo_stack = UndoStack()
         self._link_events = LinkEvents(self)
         self._kind = kind_of("")
-        self.link: Controller = self._kind.open(self._link_events.heard)
+        self.link: Controller = self._kind.open(self._link_events.heard, shelf.parts)
         self.busy = ""
         self.refusal = ""  # why what was asked for last could not be done
         self.cause_gone = False  # whether the controller said that what faulted its drives is over
@@ -491,7 +491,7 @@ class Session:
             return
         try:
             if kind != self._kind:
-                left, self._kind, self.link = self.link, kind, kind.open(self._link_events.heard)
+                left, self._kind, self.link = self.link, kind, kind.open(self._link_events.heard, self._shelf.parts)
                 left.close()
             self.link.connect(address)
         except IdlerError as why:

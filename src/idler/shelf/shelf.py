@@ -324,6 +324,11 @@ class Shelf:
         """What is known of the controllers of a machine, and of sends to them."""
         return Controllers(self._beside("sending", name), self.root / "heard", name, self._careful)
 
+    @property
+    def parts(self) -> Path:
+        """Where it is kept which parts make a controller, and what Idler keeps and does for them."""
+        return self.root / "parts"
+
     def incidents(self, name: str) -> IncidentFolder:
         return IncidentFolder(self._beside("incidents", name))
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from ..controller import Controller, Kind, Tell
 
 
-def _open(tell: Tell) -> Controller:
+def _open(tell: Tell, keep: Path | None) -> Controller:
     from .link import Link
 
-    return Link(tell)
+    return Link(tell, keep=keep)
 
 
 KIND = Kind("own", takes=lambda _address: True, open=_open)

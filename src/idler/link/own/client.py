@@ -11,10 +11,9 @@ import time
 from collections import Counter, deque
 from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
+from pathlib import Path
 
-import can
-import canopen
-
+from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Shape
 from idler.core.profile import cia402 as c
 from idler.core.profile import flight
@@ -22,24 +21,27 @@ from idler.core.profile import terminals as t
 from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.profile.codec import Place
 from idler.core.profile.edges import EdgeBlock, unpack_edges
-from idler.core.profile.objects import AXIS_NAME, CHANGES, MOST_CLIENTS, PRODUCT
+from idler.core.profile.objects import AXIS_NAME, CHANGES, LOAD, MOST_CLIENTS, PRODUCT, RESTORE, SAVE, STORE
 from idler.core.profile.pdo import HIGHEST_NODE, OFF, OWN_SET, NoRoom, Pdo, PdoKind, PdoMap, node_of, pdos
 from idler.core.profile.speeds import unpack_speeds
 from idler.core.table import MOST_AXES, axis_index
 
-from ..bus.adapter import open_bus
 from ..bus.address import BusAddress
+from ..bus.line import Line
 from ..bus.sdo import Pump
-from ..bus.wire import Frames, Tap
+from ..bus.wire import Frames
+from ..client import Told
 from ..errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, SeveralAnswer
-from ..events import Asked, AxisState, BusNode, Identity, PanelState
+from ..events import Asked, AxisState, BusNode, Emergency, Identity, PanelState
+from ..plan import Plan
 from ..times import Times
 from .drives import Drives
 from .objects import Objects
+from .sending import send
+from .transfer import read_all
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
-MOST_FRAMES = 64  # that are heard in one go, so that STOP and the heartbeat never wait behind what others say
 NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
 DOWNLOAD = 0x23  # of four bytes; two bits say how many fewer
@@ -53,12 +55,16 @@ _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
 class Client:
     """wait(seconds) is called while time passes: it must call `hear` when the bus has something to read."""
 
-    def __init__(self, address: BusAddress, wait: Pump, times: Times, frames: Frames | None = None) -> None:
+    keeps_flights = True
+
+    def __init__(
+        self, address: BusAddress, wait: Pump, times: Times, frames: Frames | None = None, keep: Path | None = None
+    ) -> None:
         self.address = address
         self.times = times
         self.wait = wait
-        self._bus = Tap(open_bus(address), frames or Frames())
-        self._network = canopen.Network(bus=self._bus)
+        self._line = Line(address, frames)
+        self._network = self._line.network
         self.objects = Objects(self._network, address, wait, times.answer, self._gone)
         self.axes: list[AxisState] = []
         self._looks = False
@@ -86,7 +92,7 @@ class Client:
         self._unasked: dict[int, float] = {}
         self._stopped_it = False  # by Idler's own STOP; heartbeats that were under way do not say so yet
         self.heard_at = self._last_heard  # when anything of it was heard last
-        self.emergencies: deque[bytes] = deque()
+        self._emergencies: deque[bytes] = deque()
         self.drives = Drives(self)
 
     @property
@@ -94,39 +100,35 @@ class Client:
         return self.shape.names
 
     def fileno(self) -> int:
-        return int(self._bus.fileno())
+        return self._line.fileno()
 
     def close(self) -> None:
         """Ends the heartbeat politely: the controller is told not to expect it any more."""
         if self.objects.attached and self._beats:
-            with contextlib.suppress(LinkError, can.CanError, OSError):
+            with contextlib.suppress(LinkError):
                 self.say_object(Place(0x1016, self._listened), 0, 4)
         self.abandon()
 
     def abandon(self) -> None:
         """Lets go of the port without a word to the controller."""
-        with contextlib.suppress(can.CanError, OSError):
-            self._bus.shutdown()
+        self._line.close()
 
     # -- the bus --------------------------------------------------------------------------------------------------
 
     def hear(self) -> None:
         """Takes frames that have come in, a bounded number of them. Raises LinkLost where the line is gone."""
-        try:
-            for identifier, data in self._bus.take(MOST_FRAMES):
-                self._frame(identifier, bytearray(data))
-        except (can.CanError, OSError) as why:
-            raise LinkLost(f"{self.address}: the line is gone ({why}).") from None
+        for identifier, data in self._line.take():
+            self._frame(identifier, bytearray(data))
 
     @property
     def spoilt(self) -> int:
         """How many lines of the adapter made no sense."""
-        return int(getattr(self._bus, "spoilt", 0))
+        return self._line.spoilt
 
     @property
     def has_more(self) -> bool:
         """Whether frames are left that need not be waited for."""
-        return bool(getattr(self._bus, "waiting", False))
+        return self._line.has_more
 
     def beat(self) -> None:
         """Sends Idler's heartbeat when it is due, and looks whether the controller's is missing."""
@@ -151,10 +153,7 @@ class Client:
         return max(0.0, self._next_beat - time.monotonic()) if self._beats else HEARTBEAT_PERIOD
 
     def send(self, identifier: int, data: bytes) -> None:
-        try:
-            self._network.send_message(identifier, data)
-        except (can.CanError, OSError) as why:
-            raise LinkLost(f"{self.address}: nothing can be sent ({why}).") from None
+        self._line.send(identifier, data)
 
     def _frame(self, identifier: int, data: bytearray) -> None:
         base, rest = identifier & 0x780, identifier & 0x7F
@@ -177,7 +176,16 @@ class Client:
             if len(data) == 8 and not (self._unasked and self._answers_nobody(data)):
                 self._network.notify(identifier, data, 0.0)
         elif base == c.EMERGENCY and len(data) == 8:
-            self.emergencies.append(bytes(data))
+            self._emergencies.append(bytes(data))
+
+    def emergency(self) -> Emergency | None:
+        """Error code, error register, then the axis and the input that it came from (0: none)."""
+        if not self._emergencies:
+            return None
+        data = self._emergencies.popleft()
+        code, axis, number = int.from_bytes(data[:2], "little"), data[3], data[4]
+        return Emergency(code, c.fault_text(code), tuple(self.axes), axis - 1 if axis else None,
+                         number - 1 if number else None)  # fmt: skip
 
     def _report(self, pdo: Pdo, data: bytearray) -> None:
         """What the controller says of itself."""
@@ -405,6 +413,24 @@ class Client:
         if not answered:
             raise NobodyAnswers(f"{self.address}: the port is open, but {self.address.nobody}")
         return sorted(answered)
+
+    # -- values ---------------------------------------------------------------------------------------------------
+
+    def read_all(self, progress: Told = lambda _done, _total: None) -> ControllerImage:
+        """All values that it holds."""
+        return read_all(self, progress)
+
+    def send_plan(self, made: Plan, progress: Told) -> ControllerImage:
+        """As a whole or not at all; what it holds then."""
+        return send(self, made, progress)
+
+    def factory(self, restarting: Callable[[], None]) -> ControllerImage:
+        """Puts it back to the values that it was delivered with (1011h), restarts it, and stores them."""
+        self.objects.write(RESTORE, LOAD, "restoring factory values")
+        restarting()
+        self.restart()
+        self.objects.write(STORE, SAVE, "storing in the controller")
+        return self.read_all()
 
     # -- who changed it -------------------------------------------------------------------------------------------
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import LETTERS, Place
+from idler.core.profile.homing import FORGET
 from idler.core.profile.indexing import AS_THEY_ARE, GO, LINES_AS, index_place
 from idler.core.profile.pdo import Pdo, PdoKind
 from idler.core.table import axis_index
@@ -258,3 +259,7 @@ class Drives:
             if not wanted():  # STOP may have gone out while the answer to the last one was waited for
                 raise Overtaken("STOP came first.")
             self._objects.write(where, word, f"controlword of {self._client.names[slot]}")
+
+    def forget_home(self, slot: int) -> None:
+        """Home is not known any more; soft limits hold no longer."""
+        self._objects.write(Place(axis_index(FORGET.index, slot), FORGET.sub), 1, "forget home")

@@ -22,9 +22,9 @@ from idler.core.profile.path import (
     unpack_report,
 )
 
-from ..along import Along, PathOrder, PathPlace
-from ..errors import LinkError, LinkLost, NoAnswer, Overtaken
-from ..events import Asked
+from .along import Along, PathOrder, PathPlace
+from .errors import LinkError, LinkLost, NoAnswer, Overtaken
+from .events import Asked
 from .pollers import Poller
 
 if TYPE_CHECKING:

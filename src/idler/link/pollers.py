@@ -9,13 +9,12 @@ from typing import TYPE_CHECKING
 
 from idler.core.profile.flight import FlightState
 
-from ..errors import NotUnderstood, WriteRefused
-from ..events import Done, Event, Flight
-from .transfer import read_all
+from .errors import NotUnderstood, WriteRefused
+from .events import Done, Event, Flight
 
 if TYPE_CHECKING:
-    from ..trace import Trace
     from .client import Client
+    from .trace import Trace
 
 LAGS = 500  # following errors that are kept
 EFFORTS = 2000
@@ -63,7 +62,7 @@ class EdgePoller(Poller):
     def trace(self) -> Trace:
         """Made when first asked for: it needs NumPy."""
         if self._trace is None:
-            from ..trace import Trace
+            from .trace import Trace
 
             self._trace = Trace()
         return self._trace
@@ -98,7 +97,7 @@ class ChangePoller(Poller):
 
     def _look(self, client: Client) -> None:
         if client.changed_by_others():
-            self._tell(Done("changed", read_all(client)))
+            self._tell(Done("changed", client.read_all()))
 
 
 class LagPoller(Poller):
