@@ -8,7 +8,7 @@ import time
 from tests.support import Bench
 
 from idler.link.events import Connected, Done, Event
-from idler.link.own.link import Link
+from idler.link.thread import Link
 
 SECONDS = 4.0
 

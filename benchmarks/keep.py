@@ -11,8 +11,8 @@ from tests.support import Bench, X, Y, Z, at, verge, wait_for, wired
 from idler.core.incident.diagnosis import account
 from idler.core.profile.flight import AFTERWARDS, PERIOD_MS, unpack_flight
 from idler.link.events import Connected, Done, Event, Flight, Read
-from idler.link.own.link import Link
 from idler.link.plan import plan
+from idler.link.thread import Link
 
 ROUNDS = 9
 

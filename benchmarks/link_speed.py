@@ -9,7 +9,7 @@ import time
 from tests.support import Bench
 
 from idler.link.events import Connected, Event
-from idler.link.own.link import Link
+from idler.link.thread import Link
 
 TIMES = 15
 

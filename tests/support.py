@@ -19,7 +19,7 @@ from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile
 from idler.core.values.parameter import Value
 from idler.link.events import Event
-from idler.link.own.link import Link
+from idler.link.thread import Link
 from tests.zygote import Zygote
 
 X, Y, Z, A = range(4)

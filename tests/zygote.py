@@ -16,7 +16,7 @@ from typing import Any
 LOADED = (
     "idler.cli", "idler.shelf.shelf", "idler.shelf.history", "idler.shelf.exchange", "idler.shelf.report", "idler.shelf.sides",
     "idler.core.exchange.dcf", "idler.core.report.compare", "idler.core.rules.findings", "idler.procedures.registry",
-    "idler.session.session", "idler.link.own.link",
+    "idler.session.session", "idler.link.thread",
 )  # fmt: skip
 
 

@@ -10,9 +10,9 @@ from idler.app.qt_wait import until
 from idler.core.machine import Machine
 from idler.core.table.stations import Station
 from idler.link.errors import LinkError
-from idler.link.own.link import Link
 from idler.link.plan import plan
 from idler.link.talk import Talk
+from idler.link.thread import Link
 from tests.app.gui import SessionCase
 from tests.support import X, Y, at, verge
 

@@ -6,8 +6,8 @@ from idler.core.incident.diagnosis import account
 from idler.core.profile.cia402 import GUARD_OPENED, LIMIT_MET, STOP_PRESSED
 from idler.core.profile.flight import SAMPLES, Flag, FlightRecord, unpack_flight
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Flight
-from idler.link.own.link import Link
 from idler.link.plan import plan
+from idler.link.thread import Link
 from tests.support import LinkedCase, X, at, wait_for, wired
 
 

@@ -22,8 +22,8 @@ from idler.link.bus.sdo import Responses
 from idler.link.errors import LinkError, LinkLost, WriteRefused
 from idler.link.events import Connected, Disconnected, Done, Event, Failed
 from idler.link.own.client import Client
-from idler.link.own.link import Link
 from idler.link.own.objects import Objects
+from idler.link.thread import Link
 from tests.support import LinkedCase, X, Y, wait_for
 
 

@@ -30,9 +30,9 @@ from idler.link.bus.line import MOST_FRAMES
 from idler.link.errors import LinkError, LinkLost, NobodyAnswers, NoPermission, NoSuchPort, PortBusy
 from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed, Read, Restarted
 from idler.link.own.client import Client
-from idler.link.own.link import Link
 from idler.link.own.objects import Objects
 from idler.link.plan import plan
+from idler.link.thread import Link
 from tests.support import Bench, BenchCase, LinkedCase, X, Y, at, verge, wait_for, wired
 
 

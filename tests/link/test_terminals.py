@@ -14,9 +14,9 @@ from idler.core.spindle.interlocks import ladder, obstacle_of
 from idler.link.errors import NotAllowedNow
 from idler.link.events import Asked, Connected, Done, Emergency, Event, Failed
 from idler.link.own.client import Client
-from idler.link.own.link import Link
 from idler.link.plan import plan
 from idler.link.pollers import EdgePoller
+from idler.link.thread import Link
 from idler.link.trace import Trace
 from tests.support import BenchCase, LinkedCase, Z, at, wait_for, wired
 

@@ -38,7 +38,7 @@ import json
 import math
 import time
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Protocol
 
 from idler.core.errors import IdlerError
 from idler.core.machine import filedata
@@ -47,7 +47,7 @@ from idler.core.mechanics.scale import fitting
 
 from .hub import Hub
 from .instruments import KNOWN, LEGS, Toolbox
-from .node import Node
+from .mischief import Mischief
 from .state import SLOWED, STARTED, TICK
 from .world import World
 
@@ -60,8 +60,21 @@ LOOSE_RATE = 30.0  # false openings a second
 PLANES = ("XY", "XZ", "YZ")
 
 
+class Controller(Protocol):
+    """What hands may do to a controller of the bench, of whatever kind."""
+
+    mischief: Mischief
+
+    @property
+    def names(self) -> tuple[str, ...]: ...
+
+    def restart(self, now: float) -> None: ...
+
+    def deliver(self) -> None: ...
+
+
 class Hands:
-    def __init__(self, world: World, node: Node, hub: Hub, toolbox: Toolbox, pace: float) -> None:
+    def __init__(self, world: World, node: Controller, hub: Hub, toolbox: Toolbox, pace: float) -> None:
         self._world, self._node, self._hub, self._toolbox = world, node, hub, toolbox
         self.pace = pace
         self._events: list[dict[str, Any]] = []

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import asdict, dataclass
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
 from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
@@ -14,8 +15,10 @@ import numpy as np
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine, filedata
 from idler.core.machine import file as machinefile
+from idler.core.values.roles import InputRole
 
 from .inputs import SOURCES
+from .parttruth import DriveTruth
 from .state import PLANT, SPINDLE, TICK, WIRE
 
 
@@ -167,6 +170,11 @@ class Rig:
     bed: BedTruth
     column: tuple[float, float]  # mm per m by which + of Z leans towards + of X and of Y
     tail: float  # mm by which a lathe's tail centre stands off, + away from the tool
+    # of a controller that is made of plain parts: a drive for each motor, the node of the terminals, and by its number (from 0)
+    # each input that hangs on a drive: role, axis, contact at rest
+    parts: tuple[DriveTruth, ...] = ()
+    terminals: int = 0
+    drive_inputs: Mapping[int, tuple[int, int, int]] = field(default_factory=dict)
 
     def in_front(self, slot: int, carriage: float) -> int:
         """Which tool of a turret stands in front, from 1; 0 where none does or the axis has none."""
@@ -285,13 +293,28 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
     told = machinefile.read((machines / data["told"]).read_text("utf-8")).machine
     motors = tuple(_motor(called, values, list(data["motor"])) for called, values in data["motor"].items())
     head = data["rig"]
+    told = Machine.shaped(
+        told.shape._replace(inputs=head.get("inputs", told.inputs), outputs=head.get("outputs", told.outputs)),
+        told.changed,
+    )
+    parts = tuple(DriveTruth(**values) for values in data.get("part", {}).values())
     return Rig(
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
         head["node"], head.get("lean", 0.0), motors,
         tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
         DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
         BedTruth(**data.get("bed", {})), tuple(head.get("column", (0.0, 0.0))), head.get("tail", 0.0),
+        parts, head.get("terminals", 0), _drive_inputs(data, list(data["motor"])),
     )  # fmt: skip
+
+
+def _drive_inputs(data: dict[str, Any], motors: list[str]) -> dict[int, tuple[int, int, int]]:
+    """Home switches that hang on drives."""
+    closed = {wire["input"]: int(wire["contact"] == "closed") for wire in data.get("wire", [])}
+    return {
+        number - 1: (InputRole.HOME.raw, motors.index(name), closed[number])
+        for name, number in data.get("drive_input", {}).items()
+    }
 
 
 def _folder() -> Traversable:

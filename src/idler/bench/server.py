@@ -15,7 +15,7 @@ import time
 import traceback
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from .hands import Hands
 from .hub import Hub, Line
@@ -25,6 +25,9 @@ from .node import Node
 from .rig import Rig
 from .state import TICK
 from .world import World
+
+if TYPE_CHECKING:
+    from .pieces import Pieces
 
 MOST_TICKS = 300  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
 ROUND, QUICK_ROUND, RESTING_ROUND = 0.002, 0.008, 0.01  # s: at the pace of the room, at a quicker one, at none
@@ -41,7 +44,7 @@ class Server:
     ) -> None:
         self._world = World(rig, seed)
         self._hub = Hub(self._frame)
-        self._node = Node(self._world, self._hub, Memory(memory))
+        self._node = _controller(self._world, self._hub, Memory(memory))
         self._hands = Hands(self._world, self._node, self._hub, Toolbox(seed), pace)
         self._selector = selectors.DefaultSelector()
         self._hub.dropped = self._selector.unregister
@@ -196,6 +199,14 @@ class Server:
 
     def _end(self) -> None:
         self._ends = True
+
+
+def _controller(world: World, hub: Hub, memory: Memory) -> Node | Pieces:
+    if world.rig.parts:
+        from .pieces import Pieces
+
+        return Pieces(world, hub, memory)
+    return Node(world, hub, memory)
 
 
 def _accepted(listener: socket.socket) -> socket.socket | None:

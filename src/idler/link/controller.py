@@ -8,16 +8,17 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from importlib import import_module
-from pathlib import Path
 from pkgutil import iter_modules
 from typing import TYPE_CHECKING, Protocol
 
 from idler.core.profile.codec import Place, Raw
 
 from .along import PathOrder, PathPlace
+from .client import Make
 from .events import Asked, AxisState, Event, PanelState
 
 if TYPE_CHECKING:
+    from .bus.address import BusAddress
     from .bus.wire import Frames
     from .plan import Plan
     from .trace import Trace
@@ -190,12 +191,11 @@ class Controller(Protocol):
 
 @dataclass(frozen=True)
 class Kind:
-    """takes: whether an address names one of this kind. open: begins its thread; nothing is connected by it. It is told
-    where what Idler itself keeps of a controller lies; None: nowhere."""
+    """takes: whether an address names one of this kind. make: opens a connection to one."""
 
     key: str
-    takes: Callable[[str], bool]
-    open: Callable[[Tell, Path | None], Controller]
+    takes: Callable[[BusAddress], bool]
+    make: Make
 
 
 def kinds() -> dict[str, Kind]:
@@ -207,7 +207,7 @@ def kinds() -> dict[str, Kind]:
     return {kind.key: kind for kind in made}
 
 
-def kind_of(address: str) -> Kind:
+def kind_of(address: BusAddress) -> Kind:
     """The kind that an address names: that of our own profile where it says nothing else."""
     listed = kinds()
     return next((kind for key, kind in listed.items() if key != "own" and kind.takes(address)), listed["own"])

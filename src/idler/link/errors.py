@@ -40,6 +40,19 @@ class SeveralAnswer(LinkError):
         super().__init__(f"{address}: {said}: {', '.join(map(str, nodes))}. {ways}")
 
 
+class MadeOfParts(LinkError):
+    """Nobody of our own profile is on the bus, and plain parts are. nodes: all that answered. known: which is which, as in an
+    address, where these parts were used before; else empty."""
+
+    def __init__(self, address: str, nodes: tuple[BusNode, ...], known: str) -> None:
+        self.nodes, self.known = nodes, known
+        example = ",".join(f"{node.number}={letter}" for node, letter in zip(nodes, "XYZ", strict=False))
+        super().__init__(
+            f"{address}: no controller of Idler's profile answers, and these parts do: {', '.join(map(str, nodes))}. Say "
+            f"which of them is which axis and which are terminals: write ?parts={example} behind the address."
+        )
+
+
 class LinkLost(LinkError):
     pass
 

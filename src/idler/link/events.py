@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from idler.core.controller.parts import PartIdentity
 from idler.core.controller.standing import ControllerImage
 from idler.core.profile.cia402 import (
     HOMED,
@@ -52,6 +53,7 @@ class Identity:
     map: PdoMap
     own_node: int  # of Idler's heartbeat
     others: frozenset[int] = frozenset()  # numbers of other nodes that were heard
+    parts: tuple[PartIdentity, ...] = ()  # of a controller that is made of plain ones
 
     @property
     def is_ours(self) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from idler.core.controller.homes import Home
 from idler.core.controller.sending import labels
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Machine
@@ -41,5 +42,9 @@ def plan(
     if (machine.inputs, machine.outputs) != (before.shape.inputs, before.shape.outputs):
         raise NotAllowedNow(f"This machine has {machine.shape}; the controller has {before.shape}.")
     facts = given(machine)
-    raws = {where: raw for where, raw in image(machine).items() if raw != before.raws.get(where) and where not in facts}
+    raws = {
+        where: raw
+        for where, raw in image(machine).items()
+        if raw != before.raws.get(where) and where not in facts and before.home(where) is not Home.ABSENT
+    }
     return Plan(raws, labels(machine), before, restart, begun)

@@ -8,9 +8,10 @@ from pathlib import Path
 from types import TracebackType
 from typing import TypeVar
 
-from .controller import Controller, kind_of
+from .controller import Controller
 from .errors import LinkError
 from .events import Connected, Disconnected, Done, Event, Failed, Progress
+from .thread import Link
 
 E = TypeVar("E", bound=Event)
 
@@ -23,7 +24,7 @@ class Talk:
     ) -> None:
         self._events: queue.SimpleQueue[Event] = queue.SimpleQueue()
         self._progress = progress
-        self._link = kind_of(address).open(self._events.put, keep)
+        self._link = Link(self._events.put, keep=keep)
         try:
             self.found = self._after(lambda: self._link.connect(address), Connected)
         except LinkError:

@@ -21,8 +21,8 @@ from . import times
 from .along import PathOrder, PathPlace
 from .bus.address import BusAddress, parse
 from .bus.wire import Frames
-from .client import Make
-from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, NoAnswer, NotAllowedNow, Overtaken
+from .controller import kind_of
+from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, MadeOfParts, NoAnswer, NotAllowedNow, Overtaken
 from .events import (
     Asked,
     AxisState,
@@ -32,6 +32,7 @@ from .events import (
     Emergency,
     Event,
     Failed,
+    Identity,
     PanelState,
     Progress,
     Read,
@@ -55,16 +56,14 @@ RETRY = 1.0  # s between attempts to find a controller again whose link was lost
 Request = Callable[["Client"], None]
 
 
-class LinkThread:
+class Link:
     """Methods may be called from any thread and return at once; `tell` is called on the link's own thread.
 
-    make: opens a connection of one kind. keep: where what Idler itself keeps of a controller lies.
+    keep: where what Idler itself keeps of controllers lies; None: nowhere. Nothing is connected before `connect`.
     """
 
-    def __init__(
-        self, tell: Callable[[Event], None], make: Make, waits: Times | None = None, keep: Path | None = None
-    ) -> None:
-        self._tell, self._make, self._keep = tell, make, keep
+    def __init__(self, tell: Callable[[Event], None], waits: Times | None = None, keep: Path | None = None) -> None:
+        self._tell, self._keep = tell, keep
         self._times = waits or times.usual
         self._requests: deque[tuple[str, Request]] = deque()
         self._connect_to: BusAddress | None = None
@@ -478,14 +477,25 @@ class LinkThread:
     def _open(self, address: BusAddress, *, by_itself: bool = False) -> None:
         self._edges.forget()
         self._effort.forget()
-        client = self._client = self._make(address, self._wait, self._times, self.frames, self._keep)
         self._spoilt_from = time.monotonic(), 0
-        identity = client.identify()
+        try:
+            client, identity = self._identified(address)
+        except MadeOfParts as found:
+            if not found.known:
+                raise
+            self._farewell()
+            client, identity = self._identified(address.of_parts(found.known))
         holding = client.read_all(self._progress("connect"))
         self._come_back = None
         self._changes.wanted = client.counts_changes
         self._flight.wanted = client.keeps_flights  # of something that stopped the machine while nobody listened
         self._tell(Connected(identity, holding, by_itself))
+
+    def _identified(self, address: BusAddress) -> tuple[Client, Identity]:
+        """The kind that an address names loads its CANopen packages here, on this thread, and not before it is wanted."""
+        client = kind_of(address).make(address, self._wait, self._times, self.frames, self._keep)
+        self._client = client
+        return client, client.identify()
 
     def _open_twice(self, address: BusAddress) -> None:
         """A controller that answered and then did not is asked once more: a computer may pause."""

@@ -10,6 +10,7 @@ from ..machine import Address, Machine, Shape
 from ..mechanics.chain import Chain
 from ..profile.codec import LETTERS, Place, Raw, located, place, raw_at
 from ..values.units import several
+from .homes import Home, Where
 
 
 class Standing(Enum):
@@ -20,6 +21,8 @@ class Standing(Enum):
     IN_FORCE = ("in_force", "sent and in force; no revision holds it yet")
     EDITED = ("edited", "edited here, not sent")
     WAITING = ("waiting", "sent and stored; waits for a restart of the controller")
+    KEPT = ("kept", "kept and done by Idler; no part of this controller holds it")
+    ABSENT = ("absent", "not to be had with this controller")
 
     def __init__(self, key: str, words: str) -> None:
         self.key = key
@@ -33,6 +36,7 @@ class ControllerImage:
     old: what is still in force of the values that wait for a restart.
     unstored: how many of its values are other than those that a restart would bring back.
     foreign: somebody else has written values since it was read before.
+    homes: where values live in a controller that is made of parts; what stands not there lives in the controller.
     """
 
     shape: Shape
@@ -40,6 +44,11 @@ class ControllerImage:
     old: Mapping[Place, Raw] = field(default_factory=dict)
     unstored: int = 0
     foreign: bool = False
+    homes: Mapping[Place, Where] = field(default_factory=dict)
+
+    def home(self, where: Place) -> Home:
+        found = self.homes.get(where)
+        return found.home if found is not None else Home.PART
 
     @property
     def waiting(self) -> Collection[Place]:
@@ -62,13 +71,17 @@ def standing(
 def _against(
     holding: ControllerImage, machine: Machine, address: Address, where: Place, base: Machine | None
 ) -> Standing:
+    if holding.home(where) is Home.ABSENT:
+        return Standing.ABSENT
     raw = raw_at(machine, address)
     if raw is None or raw != holding.raws.get(where):
         return Standing.EDITED
     if where in holding.old:
         return Standing.WAITING
     kept = base is None or base.shape != machine.shape or raw_at(base, address) == raw
-    return Standing.SAME if kept else Standing.IN_FORCE
+    if not kept:
+        return Standing.IN_FORCE
+    return Standing.KEPT if holding.home(where) is Home.OURS else Standing.SAME
 
 
 @dataclass(frozen=True)

@@ -74,7 +74,7 @@ LIMIT_MET = 0xFF05
 STOP_PRESSED, DRIVE_TROUBLE, GUARD_OPENED = 0xFF01, 0xFF03, 0xFF04  # manufacturer's codes (CiA 301, 7.2.7.2)
 
 _LOOK = "Look at the machine, then press “Power drives”."
-LINK_CUT, RESTARTED = 0xFFF0, 0xFFF1  # never on the wire: what Idler itself saw
+LINK_CUT, RESTARTED, SPEED_UNTRUE = 0xFFF0, 0xFFF1, 0xFFF2  # never on the wire: what Idler itself saw
 # What a code means, and the way back for the person at the screen.
 FAULTS: dict[int, tuple[str, str]] = {
     0x0000: ("no fault", ""),
@@ -107,6 +107,10 @@ FAULTS: dict[int, tuple[str, str]] = {
     RESTARTED: (
         "the controller restarted while the machine moved: it has lost its power and its home",
         "Look at its supply, then power the drives and home again.",
+    ),
+    SPEED_UNTRUE: (
+        "the drive went at another speed than it was asked for",
+        "Look in its maker's papers for the unit of its speed, and for its counts per turn of the motor; then connect again.",
     ),
     GUARD_OPENED: ("the guard was opened; the spindle is off", "Close the guard, then start the spindle anew."),
 }

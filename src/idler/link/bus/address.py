@@ -6,6 +6,9 @@ import re
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from idler.core.controller.parts import parse_parts
+from idler.core.errors import Refusal
+
 from ..errors import LinkError, NoSuchPort
 
 DEFAULT_BIT_RATE = 500_000
@@ -19,18 +22,21 @@ _CAN_HARDWARE = "280"  # ARPHRD_CAN
 class BusAddress:
     """kind: "tcp", "serial" or "socketcan". where: host:port, device path or interface name. rate in bit/s.
 
-    node: the number of the controller, 0 where it is to be found.
+    node: the number of the controller, 0 where it is to be found. parts: which nodes make it, where it is made of plain ones
+    (idler.core.controller.parts).
     """
 
     kind: str
     where: str
     rate: int = DEFAULT_BIT_RATE
     node: int = 0
+    parts: str = ""
 
     def __str__(self) -> str:
         text = f"slcan://{self.where}" if self.kind == "tcp" else self.where
         more = [f"bitrate={self.rate}"] if self.rate != DEFAULT_BIT_RATE else []
         more += [f"node={self.node}"] if self.node else []
+        more += [f"parts={self.parts}"] if self.parts else []
         return text + ("?" + "&".join(more) if more else "")
 
     @property
@@ -57,12 +63,19 @@ class BusAddress:
     def of_node(self, node: int) -> BusAddress:
         return replace(self, node=node)
 
+    def of_parts(self, parts: str) -> BusAddress:
+        """Raises LinkError where these are no parts."""
+        try:
+            return replace(self, parts=str(parse_parts(parts)) if parts else "")
+        except Refusal as why:
+            raise LinkError(f"Address {self}: {why.sentence}") from None
+
 
 def parse(text: str) -> BusAddress:
-    """Reads an address; "?bitrate=250000" and "?node=5" may follow it, with & between them. Raises LinkError with what it
-    should look like."""
+    """Reads an address; "?bitrate=250000", "?node=5" and "?parts=1=X,2=Y" may follow it, with & between them. Raises
+    LinkError with what it should look like."""
     where, _, query = text.strip().partition("?")
-    rate, node = DEFAULT_BIT_RATE, 0
+    rate, node, parts = DEFAULT_BIT_RATE, 0, ""
     for piece in query.split("&") if query else ():
         name, _, value = piece.partition("=")
         number = int(value) if value.isdecimal() and len(value) < 8 else 0
@@ -70,18 +83,20 @@ def parse(text: str) -> BusAddress:
             rate = number
         elif name == "node" and 1 <= number <= 127:
             node = number
+        elif name == "parts":
+            parts = value
         else:
             known = ", ".join(str(known) for known in BIT_RATES)
-            ways = f"?bitrate= and one of {known}, or ?node= and a number from 1 to 127"
+            ways = f"?bitrate= and one of {known}, ?node= and a number from 1 to 127, or ?parts= as 1=X,2=Y"
             raise LinkError(f"Address {text.strip()[:60]}: “{piece[:40]}” is not understood. Write {ways}.")
     if found := re.fullmatch(r"slcan://([^\s:/]+):(\d{1,5})", where):
         if not 0 < int(found[2]) < 65536:
             raise LinkError(f"Address {text}: port {found[2]} is not from 1 to 65535.")
-        return BusAddress("tcp", f"{found[1]}:{found[2]}", rate, node)
+        return BusAddress("tcp", f"{found[1]}:{found[2]}", rate, node).of_parts(parts)
     if where.startswith("/"):
-        return BusAddress("serial", where, rate, node)
+        return BusAddress("serial", where, rate, node).of_parts(parts)
     if re.fullmatch(r"[A-Za-z][A-Za-z0-9_.-]{0,14}", where):
-        return BusAddress("socketcan", where, rate, node)
+        return BusAddress("socketcan", where, rate, node).of_parts(parts)
     raise LinkError(
         f"Address “{text.strip()[:60]}” is not understood. Write a serial device (/dev/ttyACM0), "
         "a CAN interface (can0), or slcan://HOST:PORT."

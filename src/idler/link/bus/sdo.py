@@ -4,20 +4,27 @@ from __future__ import annotations
 
 import math
 import queue
+import struct
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any
 
-from canopen.sdo import SdoAbortedError
+import canopen
+from canopen.sdo import SdoAbortedError, SdoCommunicationError
 
 from idler.core.profile.cia301 import ABORTS
+
+from ..errors import LinkError, NoAnswer, NotUnderstood, WriteRefused
 
 BYTES_OF_ANSWER = 7  # of a long object in one frame, at most
 
 _SEGMENTS = (0, 1)  # answers that do not say what they are of (CiA 301, 7.2.4.3)
 
 Pump = Callable[[float], None]
+
+MOST_BYTES, LONGEST = 4 << 20, 60.0  # of one transfer, s: far above any object that is asked for
 
 
 class Responses:
@@ -72,3 +79,33 @@ class Responses:
 
 def abort_text(why: SdoAbortedError) -> str:
     return ABORTS.get(why.code, str(why))
+
+
+@contextmanager
+def transfer(
+    responses: Responses,
+    port: object,
+    whom: str,
+    label: str,
+    refusal: str = "does not give it",
+    *,
+    asked: bytes = b"",
+    most: int = MOST_BYTES,
+) -> Iterator[None]:
+    """One transfer. Whatever becomes of it other than an answer is LinkLost, NoAnswer, WriteRefused or NotUnderstood.
+
+    port, whom: what the sentences call the link and whoever is asked. asked: see `Responses.bound`.
+    """
+    responses.bound(LONGEST, most, asked)
+    try:
+        yield
+    except SdoAbortedError as why:
+        raise WriteRefused(f"{label}: {whom} {refusal} ({abort_text(why)}).") from None
+    except SdoCommunicationError:
+        raise NoAnswer(f"{port}: {whom} did not answer for {label}.") from None
+    except LinkError:
+        raise
+    except AttributeError:  # canopen 2.4 stumbles over a name of its own where the end of a block never comes
+        raise NoAnswer(f"{port}: {whom} did not end its answer for {label}.") from None
+    except (ValueError, TypeError, LookupError, struct.error, canopen.ObjectDictionaryError):
+        raise NotUnderstood(f"{label}: {whom} answers with something that is no such value.") from None

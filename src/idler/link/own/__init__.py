@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from ..controller import Controller, Kind, Tell
+from ..client import Client
+from ..controller import Kind
+
+if TYPE_CHECKING:
+    from ..bus.address import BusAddress
+    from ..bus.wire import Frames
+    from ..times import Times
 
 
-def _open(tell: Tell, keep: Path | None) -> Controller:
-    from .link import Link
+def _make(
+    address: BusAddress, wait: Callable[[float], None], times: Times, frames: Frames, keep: Path | None
+) -> Client:
+    from .client import Client
 
-    return Link(tell, keep=keep)
+    return Client(address, wait, times, frames, keep)
 
 
-KIND = Kind("own", takes=lambda _address: True, open=_open)
+KIND = Kind("own", takes=lambda _address: True, make=_make)

@@ -13,6 +13,7 @@ from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
 from pathlib import Path
 
+from idler.core.controller.parts import PartIdentity
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Shape
 from idler.core.profile import cia402 as c
@@ -31,8 +32,9 @@ from ..bus.line import Line
 from ..bus.sdo import Pump
 from ..bus.wire import Frames
 from ..client import Told
-from ..errors import LinkError, LinkLost, NobodyAnswers, NotAllowedNow, Overtaken, SeveralAnswer
+from ..errors import LinkError, LinkLost, MadeOfParts, NobodyAnswers, NotAllowedNow, Overtaken, SeveralAnswer
 from ..events import Asked, AxisState, BusNode, Emergency, Identity, PanelState
+from ..kept import known_parts
 from ..plan import Plan
 from ..times import Times
 from .drives import Drives
@@ -46,6 +48,7 @@ NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
 DOWNLOAD = 0x23  # of four bytes; two bits say how many fewer
 ASKED_AT_ONCE = 16  # nodes that are looked for before the bus is listened to
+PLAIN = (401, 402, 406)  # profiles of what a controller can be made of
 NO_COUNT = -1  # of changes: the controller does not count them, or was not asked yet
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
 _LENGTHS = {PdoKind.STATUS: 6, PdoKind.MOTION: 8, PdoKind.TERMINALS: 8, PdoKind.LEVELS: 8, PdoKind.SPINDLE: 8}
@@ -60,7 +63,7 @@ class Client:
     def __init__(
         self, address: BusAddress, wait: Pump, times: Times, frames: Frames | None = None, keep: Path | None = None
     ) -> None:
-        self.address = address
+        self.address, self._keep = address, keep
         self.times = times
         self.wait = wait
         self._line = Line(address, frames)
@@ -292,19 +295,26 @@ class Client:
         """
         wanted = self.address.node
         self._answered = set(answered)
-        if wanted in answered or (len(answered) == 1 and not wanted):
-            return wanted or answered[0]
+        if wanted in answered:
+            return wanted
         found = {
             node: Objects(self._network, self.address, self.wait, self.times.answer, self._gone) for node in answered
         }
-        nodes = []
+        nodes, plain = [], []
         for node, objects in found.items():
             objects.attach(node)
-            product = int(objects.read_if_there(Place(0x1018, 2), 0))
-            nodes.append(BusNode(node, str(objects.read_if_there(Place(0x1008, 0), "no name")), product == PRODUCT))
+            vendor, product, serial = (int(objects.read_if_there(Place(0x1018, sub), 0)) for sub in (1, 2, 4))
+            name = str(objects.read_if_there(Place(0x1008, 0), ""))
+            nodes.append(BusNode(node, name or "no name", product == PRODUCT))
+            if int(objects.read_if_there(Place(0x1000, 0), 0)) & 0xFFFF in PLAIN and product != PRODUCT:
+                plain.append(PartIdentity(node, name, vendor, product, serial))
         ours = [node.number for node in nodes if node.ours]
         if len(ours) == 1 and not wanted:
             return ours[0]
+        if plain and not ours and not wanted:
+            raise MadeOfParts(str(self.address), tuple(nodes), known_parts(self._keep, plain))
+        if len(answered) == 1 and not wanted:
+            return answered[0]
         raise SeveralAnswer(str(self.address), tuple(nodes), wanted)
 
     def _there(self, held: Collection[int]) -> set[int]:

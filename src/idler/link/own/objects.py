@@ -12,7 +12,6 @@ from contextlib import contextmanager, suppress
 from typing import Any, TypeVar
 
 import canopen
-from canopen.sdo import SdoAbortedError, SdoCommunicationError
 
 from idler.core.machine import Shape
 from idler.core.profile.codec import Place, Raw
@@ -21,11 +20,10 @@ from idler.core.profile.dictionary import dictionary
 from idler.core.profile.objects import entries
 from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS
 
-from ..bus.sdo import Pump, Responses, abort_text
-from ..errors import LinkError, NoAnswer, NotUnderstood, WriteRefused
+from ..bus.sdo import MOST_BYTES, Pump, Responses, transfer
+from ..errors import NoAnswer, NotUnderstood, WriteRefused
 
 T = TypeVar("T")
-MOST_BYTES, LONGEST = 4 << 20, 60.0  # of one transfer, s: far above any object of this profile
 TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
 MOST_OF_ONE = 16_384  # bytes of a single value
 
@@ -74,19 +72,8 @@ class Objects:
     ) -> Iterator[None]:
         """One transfer. Whatever becomes of it other than an answer is LinkLost, WriteRefused or NotUnderstood."""
         asked = b"" if where is None else struct.pack("<HB", where.index, where.sub)
-        self._responses.bound(LONGEST, most, asked)
-        try:
+        with transfer(self._responses, self._port, "the controller", label, refusal, asked=asked, most=most):
             yield
-        except SdoAbortedError as why:
-            raise WriteRefused(f"{label}: the controller {refusal} ({abort_text(why)}).") from None
-        except SdoCommunicationError:
-            raise NoAnswer(f"{self._port}: the controller did not answer for {label}.") from None
-        except LinkError:
-            raise
-        except AttributeError:  # canopen 2.4 stumbles over a name of its own where the end of a block never comes
-            raise NoAnswer(f"{self._port}: the controller did not end its answer for {label}.") from None
-        except (ValueError, TypeError, LookupError, struct.error, canopen.ObjectDictionaryError):
-            raise NotUnderstood(f"{label}: the controller answers with something that is no such value.") from None
 
     def read(self, where: Place, label: str = "") -> Raw:
         """One object. Raises LinkError with the label and what the controller said."""

@@ -1,0 +1,200 @@
+"""A plain node of the bench: objects, NMT as the standard has it, heartbeats both ways. What it is stands in what derives.
+
+The protocol itself (SDO server) is the canopen package's, which refuses block transfers.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+import canopen
+from canopen.objectdictionary import ODRecord, ODVariable
+from canopen.sdo import SdoAbortedError
+
+from idler.core.profile import cia301 as a
+from idler.core.profile.cia402 import EMERGENCY, HEARTBEAT
+
+from .hub import Hub
+
+Object = tuple[int, int]
+_START, _STOP, _PREPARE, _RESETS = 0x01, 0x02, 0x80, (0x81, 0x82)  # NMT commands (CiA 301, 7.2.8.3.1)
+OPERATIONAL, STOPPED, PREPARED = 0x05, 0x04, 0x7F
+RESTART_TIME = 0.3  # s, of the wall clock
+_TYPES = {
+    (1, False): canopen.objectdictionary.UNSIGNED8, (1, True): canopen.objectdictionary.INTEGER8,
+    (2, False): canopen.objectdictionary.UNSIGNED16, (2, True): canopen.objectdictionary.INTEGER16,
+    (4, False): canopen.objectdictionary.UNSIGNED32, (4, True): canopen.objectdictionary.INTEGER32,
+}  # fmt: skip
+
+
+class Kept(NamedTuple):
+    """One object: bytes, whether it has a sign, whether it may be written, whether 1010h stores it."""
+
+    size: int
+    value: int
+    signed: bool = False
+    writable: bool = True
+    stored: bool = False
+
+
+class Sender:
+    """What the canopen package takes for a bus: it only ever sends."""
+
+    channel_info = "bench"
+
+    def __init__(self, hub: Hub) -> None:
+        self._hub = hub
+
+    def send(self, message: Any) -> None:
+        self._hub.broadcast(message.arbitration_id, bytes(message.data))
+
+
+class PartNode:
+    """texts: objects that are names. objects: all others. Times are seconds of the wall clock."""
+
+    def __init__(self, hub: Hub, node: int, texts: dict[int, str], objects: dict[Object, Kept]) -> None:
+        self.id, self._hub = node, hub
+        self._objects = objects
+        self.memory = {where: each.value for where, each in objects.items() if each.stored}
+        words = canopen.ObjectDictionary()
+        for index, text in texts.items():
+            made = _variable(index, 0, canopen.objectdictionary.VISIBLE_STRING, "const")
+            made.value = made.default = text
+            words.add_object(made)
+        for index in sorted({index for index, _ in objects}):
+            subs = sorted(sub for at, sub in objects if at == index)
+            if subs == [0]:
+                words.add_object(self._made(index, 0))
+                continue
+            record = ODRecord(f"{index:04X}", index)
+            words.add_object(record)
+            for sub in subs:
+                record.add_member(self._made(index, sub))
+        self._words = words
+        self.refuse_moving: Callable[[], bool] = lambda: False
+        self.boot()
+
+    def _made(self, index: int, sub: int) -> Any:
+        each = self._objects[index, sub]
+        return _variable(index, sub, _TYPES[each.size, each.signed], "rw" if each.writable else "ro")
+
+    def boot(self) -> None:
+        """As after power-on: what was not stored is gone; it waits to be started (CiA 301, 7.3.2.2.1)."""
+        self._network = canopen.Network(bus=Sender(self._hub))
+        self._node = canopen.LocalNode(self.id, self._words)
+        self._network.add_node(self._node)
+        self._node.sdo._index = self._node.sdo._subindex = 0  # what an abort names where no request came before it
+        self._node.add_read_callback(self._read)
+        self._node.add_write_callback(self._write)
+        self.values = {where: each.value for where, each in self._objects.items()} | self.memory
+        self._nmt = PREPARED
+        self._restart_at: float | None = None
+        self._next_heartbeat = 0.0
+        self._heard: dict[int, float] = {}
+        self.told()
+        self._hub.broadcast(HEARTBEAT + self.id, b"\0")
+
+    # -- what derives says ----------------------------------------------------------------------------------------
+
+    def told(self) -> None:
+        """Takes the values as they are now."""
+
+    def live(self, where: Object) -> int | None:
+        """What an object is at this moment; None for one that is only kept."""
+        return None
+
+    def order(self, where: Object, raw: int) -> bool:
+        """Something that is done and not kept; False for what is kept. Raises SdoAbortedError."""
+        return False
+
+    def unheard(self) -> None:
+        """Whoever it listened to is silent."""
+
+    def halts(self) -> None:
+        """It is operational no more."""
+
+    # -- the bus --------------------------------------------------------------------------------------------------
+
+    def frame(self, identifier: int, data: bytes, now: float) -> None:
+        if self._restart_at is not None:
+            return
+        base, rest = identifier & 0x780, identifier & 0x7F
+        if identifier == 0 and len(data) == 2 and data[1] in (0, self.id):
+            self._manage(data[0], now)
+        elif base == HEARTBEAT:
+            for sub in range(1, 1 + self.values.get((0x1016, 0), 0)):
+                told = self.values[0x1016, sub]
+                if told and rest == told >> 16 & 0x7F:
+                    self._heard[sub] = now
+        elif identifier == a.SDO_REQUEST + self.id and len(data) == 8 and self._nmt != STOPPED:
+            self._network.notify(identifier, bytearray(data), now)
+
+    def _manage(self, command: int, now: float) -> None:
+        if command in _RESETS:
+            self.restart(now)
+        elif command == _START:
+            self._nmt = OPERATIONAL
+        elif command in (_STOP, _PREPARE):
+            self._nmt = STOPPED if command == _STOP else PREPARED
+            self.halts()
+
+    def restart(self, now: float) -> None:
+        self.halts()
+        self._restart_at = now + RESTART_TIME
+
+    @property
+    def operational(self) -> bool:
+        return self._nmt == OPERATIONAL and self._restart_at is None
+
+    def tick(self, now: float) -> None:
+        if self._restart_at is not None:
+            if now >= self._restart_at:
+                self.boot()
+            return
+        for sub, heard in list(self._heard.items()):
+            limit = (self.values[0x1016, sub] & 0xFFFF) / 1000
+            if limit and now - heard > limit:
+                del self._heard[sub]
+                self.unheard()
+        period = self.values.get((0x1017, 0), 0) / 1000
+        if period and now >= self._next_heartbeat:
+            self._next_heartbeat = now + period
+            self._hub.broadcast(HEARTBEAT + self.id, bytes((self._nmt,)))
+
+    def emergency(self, code: int) -> None:
+        self._hub.broadcast(EMERGENCY + self.id, code.to_bytes(2, "little") + bytes((1 if code else 0, 0, 0, 0, 0, 0)))
+
+    # -- objects --------------------------------------------------------------------------------------------------
+
+    def _read(self, *, index: int, subindex: int, od: Any) -> int | None:
+        where = index, subindex
+        found = self.live(where)
+        return self.values.get(where) if found is None else found
+
+    def _write(self, *, index: int, subindex: int, od: Any, data: bytes) -> None:
+        where = index, subindex
+        raw = int(od.decode_raw(data))
+        if index == 0x1010:
+            if raw != 0x65766173:
+                raise SdoAbortedError(a.NOT_STORED)
+            if self.refuse_moving():
+                raise SdoAbortedError(a.NOT_IN_THIS_STATE)
+            self.memory = {at: self.values[at] for at, each in self._objects.items() if each.stored}
+            return
+        if self.order(where, raw):
+            return
+        old = self.values[where]
+        self.values[where] = raw
+        self._heard.pop(subindex, None) if index == 0x1016 else None
+        try:
+            self.told()
+        except (KeyError, ZeroDivisionError, OverflowError):
+            self.values[where] = old
+            raise SdoAbortedError(a.BAD_VALUE) from None
+
+
+def _variable(index: int, sub: int, kind: int, access: str) -> Any:
+    made = ODVariable(f"{index:04X}:{sub}", index, sub)
+    made.data_type, made.access_type, made.default = kind, access, 0
+    return made

@@ -1,0 +1,132 @@
+"""A controller that is made of plain parts, as the bench has it: drives and terminals, each a node of its own."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from idler.core.profile import cia402 as c
+from idler.core.values.roles import InputRole
+
+from .hub import Hub
+from .memory import Memory
+from .mischief import Mischief
+from .partdrive import PartDrive
+from .partnode import Kept, Object, PartNode
+from .world import World
+
+GROUP = 8
+FILTER_US = 2000
+
+
+class PartTerminals(PartNode):
+    """CiA 401: inputs and outputs of the world from `first` on, eight in an object."""
+
+    def __init__(self, hub: Hub, world: World, node: int, groups: tuple[int, int], serial: int) -> None:
+        self._world = world
+        objects: dict[Object, Kept] = {
+            (0x1000, 0): Kept(4, 0x00030191, writable=False), (0x1001, 0): Kept(1, 0, writable=False),
+            (0x1016, 0): Kept(1, 1, writable=False), (0x1016, 1): Kept(4, 0), (0x1017, 0): Kept(2, 0),
+            (0x1018, 0): Kept(1, 4, writable=False), (0x1018, 1): Kept(4, 0x5A5, writable=False),
+            (0x1018, 2): Kept(4, 0x401, writable=False), (0x1018, 3): Kept(4, 1, writable=False),
+            (0x1018, 4): Kept(4, serial, writable=False),
+        }  # fmt: skip
+        for index, count in ((0x6000, groups[0]), (0x6200, groups[1]), (0x6206, groups[1]), (0x6207, groups[1])):
+            objects[index, 0] = Kept(1, count, writable=False)
+            usual = 0xFF if index == 0x6206 else 0
+            objects |= {(index, sub): Kept(1, usual, writable=index != 0x6000) for sub in range(1, count + 1)}
+        super().__init__(hub, node, {0x1008: "Terminals 8/8"}, objects)
+
+    def told(self) -> None:
+        """An output without a role gives the level of its rest: that is what it is told here."""
+        for number, out in enumerate(self._world.outputs):
+            if (0x6200, 1 + number // GROUP) in self.values:
+                out["role"] = 0
+                out["inverted"] = self.values[0x6200, 1 + number // GROUP] >> number % GROUP & 1
+
+    def live(self, where: Object) -> int | None:
+        if where[0] != 0x6000 or not where[1]:
+            return None
+        first = (where[1] - 1) * GROUP
+        levels = self._world.inputs["level"][first : first + GROUP]
+        return sum(1 << n for n, level in enumerate(levels) if level)
+
+    def unheard(self) -> None:
+        self.halts()
+
+    def halts(self) -> None:
+        """Every output to its safe level (6206h, 6207h)."""
+        for (index, sub), raw in list(self.values.items()):
+            if index == 0x6200 and sub:
+                mode, safe = self.values[0x6206, sub], self.values[0x6207, sub]
+                self.values[index, sub] = raw & ~mode | safe & mode
+        self.told()
+
+
+class Pieces:
+    """What the server takes for its controller."""
+
+    def __init__(self, world: World, hub: Hub, memory: Memory) -> None:
+        self._world, self._hub = world, hub
+        self.mischief = Mischief()
+        self.id = world.rig.parts[0].node
+        self._build()
+
+    def _build(self) -> None:
+        rig = self._world.rig
+        wired = rig.drive_inputs
+        for number in range(len(self._world.inputs)):
+            role, axis, closed = wired.get(number, (InputRole.NONE.raw, -1, 1))
+            self._world.set_input(number, role, axis, closed, FILTER_US)
+        stop = next((wire for wire in rig.wires if wire.name == "emergency stop"), None)
+        if stop is not None:
+            self._world.set_input(stop.input, InputRole.STOP.raw, -1, int(stop.closed_at_rest), FILTER_US)
+        self._world.controller["enable_inverted"] = self._world.controller["step_inverted"] = 0
+        self._world.controller["pulse_width"], self._world.controller["direction_setup"] = 10.0, 10.0
+        self.drives = [
+            PartDrive(self._hub, self._world, slot, truth, self._bits) for slot, truth in enumerate(rig.parts)
+        ]
+        groups = (len(self._world.inputs) - len(wired)) // GROUP, len(self._world.outputs) // GROUP
+        self.terminals = PartTerminals(self._hub, self._world, rig.terminals, groups, rig.serial + 100)
+        self.nodes: list[PartNode] = [*self.drives, self.terminals]
+
+    def _bits(self, slot: int) -> int:
+        """60FDh of a drive: what hangs on its own inputs."""
+        inputs, found = self._world.inputs, 0
+        for number in np.flatnonzero(inputs["made"]):
+            role, axis = int(inputs["role"][number]), int(inputs["axis"][number])
+            if axis == slot:
+                found |= {InputRole.HOME.raw: c.INPUT_HOME, InputRole.LIMIT_LOW.raw: c.INPUT_LOW,
+                          InputRole.LIMIT_HIGH.raw: c.INPUT_HIGH}.get(role, 0)  # fmt: skip
+        return found
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        return tuple(motor.name for motor in self._world.rig.motors)
+
+    def frame(self, identifier: int, data: bytes, now: float) -> None:
+        match 0x600 <= identifier < 0x680 and self.mischief.comes("cut", "deaf"):
+            case "cut":
+                self._hub.cut = True
+                return
+            case "deaf":
+                return
+        for node in self.nodes:
+            node.frame(identifier, data, now)
+
+    def tick(self, now: float) -> None:
+        ctl = self._world.controller
+        for drive in self.drives:
+            drive.torque_off(bool(ctl["stop"]))
+        ctl["stop_hit"] = ctl["guard_hit"] = ctl["trouble_hit"] = 0
+        for node in self.nodes:
+            node.tick(now)
+
+    def restart(self, now: float) -> None:
+        for node in self.nodes:
+            node.restart(now)
+
+    def deliver(self) -> None:
+        self._build()
+
+    def keep_count(self) -> None:
+        """Nothing is counted here."""

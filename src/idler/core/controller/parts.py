@@ -1,0 +1,88 @@
+"""A controller that is made of plain parts: which node of the bus is which axis, and which are the terminals.
+
+Written as in an address: "1=X,2=Y,3=Z,4=terminals".
+"""
+
+from __future__ import annotations
+
+import re
+import zlib
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..errors import Refusal
+from ..profile.pdo import HIGHEST_NODE
+from ..table import AXIS_LETTERS, MOST_AXES
+
+TERMINALS = "terminals"
+_SHOWN = 40
+
+
+@dataclass(frozen=True)
+class Parts:
+    """axes: node and letter in the order of the slots. terminals: nodes in the order of their screws."""
+
+    axes: tuple[tuple[int, str], ...]
+    terminals: tuple[int, ...] = ()
+
+    def __str__(self) -> str:
+        return ",".join(
+            [*(f"{node}={letter}" for node, letter in self.axes), *(f"{node}={TERMINALS}" for node in self.terminals)]
+        )
+
+    @property
+    def nodes(self) -> tuple[int, ...]:
+        return (*(node for node, _ in self.axes), *self.terminals)
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        return tuple(letter for _, letter in self.axes)
+
+
+def parse_parts(text: str) -> Parts:
+    """Raises Refusal with the part and the way out."""
+    roles: dict[int, str] = {}
+    for piece in filter(None, (each.strip() for each in text.split(","))):
+        found = re.fullmatch(r"(\d{1,3})\s*=\s*(\w+)", piece)
+        if not found:
+            raise Refusal(
+                "parts", piece[:_SHOWN], "is not understood; write a node and what it is, as 1=X,2=Y,4=terminals"
+            )
+        node, role = int(found[1]), found[2]
+        role = role.upper() if len(role) == 1 else role.lower()
+        if not 1 <= node <= HIGHEST_NODE:
+            raise Refusal("parts", piece[:_SHOWN], f"is no node; nodes have numbers from 1 to {HIGHEST_NODE}")
+        if role != TERMINALS and role not in AXIS_LETTERS:
+            known = f"{', '.join(AXIS_LETTERS)} or {TERMINALS}"
+            raise Refusal("parts", piece[:_SHOWN], f"is not known; a node is one of {known}")
+        if node in roles:
+            raise Refusal("parts", piece[:_SHOWN], f"gives node {node} a second role; it has one")
+        if role != TERMINALS and role in roles.values():
+            raise Refusal("parts", piece[:_SHOWN], f"gives {role} a second node; an axis is one node here")
+        roles[node] = role
+    axes = tuple((node, role) for node, role in roles.items() if role != TERMINALS)
+    if not axes:
+        raise Refusal("parts", text[:_SHOWN] or "none", "holds no axis; write at least one, as 1=X")
+    if len(axes) > MOST_AXES:
+        raise Refusal("parts", text[:_SHOWN], f"holds {len(axes)} axes; at most {MOST_AXES} can be used")
+    return Parts(axes, tuple(node for node, role in roles.items() if role == TERMINALS))
+
+
+@dataclass(frozen=True)
+class PartIdentity:
+    """One node as it says of itself (1000h, 1008h, 1018h)."""
+
+    node: int
+    name: str
+    vendor: int
+    product: int
+    serial: int
+
+
+def serial_of(parts: Iterable[PartIdentity]) -> int:
+    """One number for a controller made of parts: it changes where one of them is exchanged, or two change places.
+
+    A part without a serial number is told by its node alone.
+    """
+    words = ";".join(f"{p.node}:{p.vendor}:{p.product}:{p.serial}" for p in sorted(parts, key=lambda p: p.node))
+    return zlib.crc32(words.encode())

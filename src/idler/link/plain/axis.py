@@ -1,0 +1,521 @@
+"""One axis as one plain drive (CiA 402-2): its state, its motion, and what makes sure that it stops.
+
+A drive that hears Idler (1016h) and stops when it does not (6007h) is told a speed and let run. Any other one, and any whose
+unit of speed was not seen to be true yet, goes on a leash: its target is never further ahead than LEASH seconds of the way,
+and is moved on while it is held.
+"""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from enum import Enum
+from fractions import Fraction
+from typing import NamedTuple
+
+from idler.core.profile import cia402 as c
+from idler.core.profile.homing import PHASE_SHIFT, RESULT_SHIFT, HomingResult, Phase
+from idler.core.profile.partunits import Measure, PartUnits, Told
+
+from ..errors import NotAllowedNow, Overtaken, WriteRefused
+from ..events import AxisState
+from .part import NMT_STOP, Object, Part
+
+LEASH = 0.25  # s
+RENEWED = 0.05  # s between two targets
+LOOKED_AT: tuple[Object, ...] = ((c.STATUS, 0), (c.POSITION, 0), (c.DIGITAL_INPUTS, 0))
+REST = 0.06  # s without a change of place, and it stands
+SPEED_SEEN, FEWEST = 0.3, 5  # s over which a speed is looked at, and places that are needed for one
+SETTLES = 0.1  # s after which what a drive was told shows in what it says
+STUCK = 3.0  # s at rest, and it is not on its way any more
+AGAIN, DEAF = 0.02, 0.25  # s after which STOP is said again, and after which the node is stopped
+TRUE_WITHIN = 0.25  # share by which a speed that is seen may differ from the one that was asked for
+FASTER_THAN_TOLD = 1.6  # times: then it is stopped
+_ATTAINED, _HOMING_ERROR = 0x1000, 0x2000  # bits of the statusword in homing mode
+_NEW = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE
+QUICK_STOP_COASTS = 0  # 605Ah: the drive is switched off
+STAYS_ON = 6  # 605Ah: slows down on the quick stop ramp and stays in “quick stop active”
+STOP_ON_LOST = 3  # 6007h: quick stop
+WALK = {  # from each state, the word that leads on to "operation enabled"
+    c.State.FAULT: c.FAULT_RESET, c.State.OFF: c.SHUTDOWN, c.State.READY: c.SWITCH_ON, c.State.SWITCHED_ON: c.ENABLE,
+    c.State.QUICK_STOP: c.ENABLE,
+}  # fmt: skip
+
+
+class Way(Enum):
+    """What the axis is doing by Idler's word."""
+
+    NOTHING = 0
+    RUNS = 1  # at a speed, until it is let go
+    LEASHED = 2  # held, on a leash
+    GOES = 3  # to a place
+    HOMES = 4
+    ENDS = 5  # it was told to end, and has not come to rest yet
+
+
+class Seen(NamedTuple):
+    """A place in the drive's units: when it was asked for, and when the answer came."""
+
+    asked: float
+    came: float
+    raw: int
+
+
+@dataclass(frozen=True)
+class Watch:
+    """What makes sure that a drive stops by itself when Idler falls silent. sub: Idler's place in its 1016h, 0: none."""
+
+    sub: int = 0
+    words: str = ""
+
+    @property
+    def leashed(self) -> bool:
+        return not self.sub
+
+
+class Axis:
+    """units: of now; told: what the drive says of them. coordinate: of home, mm (°)."""
+
+    def __init__(self, part: Part, slot: int, name: str) -> None:
+        self.part, self.slot, self.name = part, slot, name
+        self.told = Told()
+        self.units = PartUnits(Fraction(1), Fraction(1))
+        self.coordinate = 0.0
+        self.limits: tuple[float, float] | None = None  # soft limits, mm (°), where they are on
+        self.deceleration = 100.0  # mm/s² (°/s²) of Idler's own reckoning
+        self.top = 0.0  # mm/min (°/min), as the machine is told; 0: not told
+        self.search = 0.0  # mm (°) that a homing may go
+        self.wired = 0  # bits of 60FDh that terminals say of this axis
+        self.watch = Watch()
+        self.state = AxisState()
+        self.way = Way.NOTHING
+        self.trusted = False  # whether its unit of speed was seen to be true
+        self.latched, self.latches = 0.0, 0  # place at the last edge of its home switch, and how many there were
+        self.homed = False
+        self.untrue = ""  # what was seen to be wrong about its speed
+        self.found: dict[str, float] = {}  # places of the last homing
+        self._zero = 0  # the drive's position at home
+        self._raw = 0
+        self._mode = 0
+        self._asked_speed = 0.0  # mm/s, signed
+        self._goal: float | None = None
+        self._sought = False
+        self._told_at = self._began_at = self._moved_at = self._ended_at = 0.0
+        self._again: Callable[[], None] = lambda: None
+        self._hard = False
+        self._goes_to = 0.0
+        self.own_bits = 0
+        self._track: deque[Seen] = deque(maxlen=64)
+        self._result = HomingResult.NONE
+        self._home_from = 0.0
+        part.watch(LOOKED_AT)
+        part.seen = self._seen
+
+    # -- what is seen of it ---------------------------------------------------------------------------------------
+
+    def see(self, where: Object, data: bytes, asked: float) -> None:
+        """What was answered just now to what was asked then (time.monotonic)."""
+        self._seen(where, data, asked, time.monotonic())
+
+    def _seen(self, where: Object, data: bytes, asked: float, now: float) -> None:
+        if where == (c.STATUS, 0):
+            self._take_status(int.from_bytes(data, "little"), now)
+        elif where == (c.POSITION, 0):
+            self._take_position(int.from_bytes(data, "little", signed=True), asked, now)
+        elif where == (c.DIGITAL_INPUTS, 0):
+            self._take_inputs(int.from_bytes(data, "little"))
+
+    def _take_position(self, raw: int, asked: float, now: float) -> None:
+        """asked, now: it was there at some moment between them."""
+        if raw != self._raw or not self._track:
+            self._moved_at = now
+        self._raw = raw
+        self._track.append(Seen(asked, now, raw))
+        while len(self._track) > FEWEST and now - self._track[1].came > SPEED_SEEN:
+            self._track.popleft()
+        standing = now - self._moved_at > REST
+        moving = not standing or self.way not in (Way.NOTHING, Way.ENDS)
+        status = self.state.status & ~c.MOVING | (c.MOVING if moving else 0)
+        speed = (
+            0.0 if standing else self._speed_between(self._track[max(0, len(self._track) - FEWEST)], self._track[-1])
+        )
+        self.state = replace(self.state, position=self.place_of(raw), velocity=60 * speed, status=status)
+        self._judge_speed(now)
+
+    def _speed_between(self, first: Seen, last: Seen) -> float:
+        """mm/s (°/s), signed."""
+        span = (last.asked + last.came - first.asked - first.came) / 2
+        return (last.raw - first.raw) / float(self.units.place) / span if span > 0 else 0.0
+
+    def place_of(self, raw: int) -> float:
+        return (raw - self._zero) / float(self.units.place) + self.coordinate
+
+    def raw_of(self, place: float) -> int:
+        return self.units.to_part(Measure.PLACE, Fraction(place - self.coordinate)) + self._zero
+
+    def _take_status(self, status: int, now: float) -> None:
+        shown = status & ~(c.HOMED | c.MOVING | c.TARGET_REACHED)
+        shown |= (c.HOMED if self.homed else 0) | self.state.status & c.MOVING
+        powered, rests = c.State.of(status).powered, now - self._moved_at > REST and now - self._told_at > SETTLES
+        if self.way is Way.HOMES:
+            self._look_at_homing(status, now)
+        elif (
+            self.way is Way.GOES
+            and rests
+            and (
+                not powered
+                or (status & c.TARGET_REACHED and self._goes_to == self._goal)
+                or now - self._moved_at > STUCK
+            )
+        ) or (self.way is Way.ENDS and rests):
+            self.way = Way.NOTHING
+        elif not powered and self.way in (Way.RUNS, Way.LEASHED):
+            self.way = Way.ENDS
+        self.state = replace(self.state, status=shown | (c.TARGET_REACHED if self.way is Way.NOTHING else 0))
+
+    def _take_inputs(self, inputs: int) -> None:
+        """Its switches at the drive: the ends are named by the drive's direction."""
+        bits = inputs & (c.INPUT_LOW | c.INPUT_HIGH | c.INPUT_HOME)
+        if self.units.place < 0:
+            bits = bits & c.INPUT_HOME | (bits & c.INPUT_LOW) << 1 | (bits & c.INPUT_HIGH) >> 1
+        self.own_bits = bits
+        self._show_inputs()
+
+    def _show_inputs(self) -> None:
+        bits = self.own_bits | self.wired
+        if (bits ^ self.state.inputs) & c.INPUT_HOME:
+            self.latched, self.latches = self.state.position, self.latches + 1
+            if bits & c.INPUT_HOME and self.way is Way.HOMES:
+                self.found.setdefault("first", self.state.position)
+                self.found["touch"] = self.state.position
+            if self._sought and self.way is Way.GOES:
+                self._end_gently()
+        phase = Phase.APPROACH if self.way is Way.HOMES else Phase.NONE
+        shown = bits | phase.raw << PHASE_SHIFT | self._result.raw << RESULT_SHIFT
+        self.state = replace(self.state, inputs=shown)
+
+    def take_wired(self, bits: int) -> None:
+        """Switches of this axis at terminals."""
+        if bits != self.wired:
+            self.wired = bits
+            self._show_inputs()
+
+    def _judge_speed(self, now: float) -> None:
+        """Whether the drive goes as fast as it was asked to: its unit of speed may be another one than it says.
+
+        A computer that was busy for a moment reads late, and no speed is judged by when it read."""
+        asked = abs(self._asked_speed)
+        if self.way not in (Way.LEASHED, Way.GOES, Way.RUNS) or not asked or len(self._track) < FEWEST:
+            return
+        place = abs(float(self.units.place))
+        first, last = self._track[-FEWEST], self._track[-1]
+        if (abs(last.raw - first.raw) - 1) / place / (last.came - first.asked) > FASTER_THAN_TOLD * asked:
+            times = abs(last.raw - first.raw) / place / (last.came - first.asked) / asked
+            self.untrue = (
+                f"{self.name} went {times:.1f} times as fast as it was asked to, or faster: its unit of speed is not what was "
+                f"believed ({self.told.speed.words}). It was stopped."
+            )
+            self.stop()
+            return
+        first = self._track[0]
+        longest, shortest = last.came - first.asked, last.asked - first.came
+        even = now - self._began_at > SPEED_SEEN + asked / self.deceleration + SETTLES
+        if even and shortest > SPEED_SEEN / 2 and self.way is Way.LEASHED:
+            gone = abs(last.raw - first.raw) / place
+            low, high = gone / longest, gone / shortest
+            self.trusted = low > (1 - TRUE_WITHIN) * asked and high < (1 + TRUE_WITHIN) * asked
+
+    # -- what it is told ------------------------------------------------------------------------------------------
+
+    def control(self, word: int) -> None:
+        """The controlword, without waiting for an answer."""
+        self.part.say((c.CONTROL, 0), word, 2)
+
+    def stop(self) -> None:
+        """Quick stop; waits for nothing."""
+        self.control(c.QUICK_STOP)
+        if self.way is Way.HOMES:
+            self._homing_ends(HomingResult.STOPPED)
+        self._ends(lambda: self.control(c.QUICK_STOP), hard=True)
+
+    def let_go(self) -> None:
+        """Ends what is held, with the usual deceleration."""
+        if self.way in (Way.RUNS, Way.LEASHED):
+            self._end_gently()
+
+    def _end_gently(self) -> None:
+        if self._mode == c.MODE_VELOCITY:
+            self._ends(lambda: self.part.say((c.TARGET_VELOCITY, 0), 0, 4), hard=False)
+            self.part.say((c.TARGET_VELOCITY, 0), 0, 4)
+            return
+        speed = self._speed_between(self._track[0], self._track[-1]) if len(self._track) > 1 else 0.0
+        runs_on = speed * abs(speed) / (2 * self.deceleration) + 2 * speed * self.part.period
+        target = self.raw_of(self._inside(self.state.position + runs_on))
+        self._ends(lambda: self._set_point(target), hard=False)
+        self._set_point(target)
+
+    def _ends(self, again: Callable[[], None], *, hard: bool) -> None:
+        now = time.monotonic()
+        self.way, self._goal, self._told_at = Way.ENDS, None, now
+        self._again, self._hard, self._ended_at = again, hard, now
+
+    def insist(self, now: float) -> None:
+        """Says again what ends motion while it is seen to go on: a frame may be lost. What does not hear STOP is stopped with
+        its node."""
+        if self.way is not Way.ENDS or not self.state.moving:
+            return
+        if self._hard and now - self._ended_at > DEAF and self.state.state is c.State.ENABLED:
+            self._ended_at = now
+            self.part.manage(NMT_STOP)
+        if now - self._told_at > (AGAIN if self._hard else SETTLES):
+            self._told_at = now
+            if self._hard:
+                self._again()
+
+    # -- before it moves ------------------------------------------------------------------------------------------
+
+    def make_safe(self, own_node: int, silence: float) -> None:
+        """Finds out how it stops when Idler falls silent, and tells it to; all is read back. Raises NotAllowedNow where it
+        cannot even be stopped."""
+        part = self.part
+        if part.read_if_there((c.QUICK_STOP_OPTION, 0), signed=True) == QUICK_STOP_COASTS:
+            raise NotAllowedNow(
+                f"{self.name} is not moved: a quick stop of {part.called} switches it off and lets it run out (605Ah is 0). "
+                "Set its quick stop option to 2 or 6."
+            )
+        if part.has((c.QUICK_STOP_OPTION, 0)):  # it stays on, so that what hangs does not sag
+            with suppress(WriteRefused):
+                part.put((c.QUICK_STOP_OPTION, 0), STAYS_ON, signed=True)
+        if part.read_if_there((c.CONTROL, 0)) is None and part.read_if_there((c.STATUS, 0)) is None:
+            raise NotAllowedNow(f"{self.name} is not moved: {part.called} has no control word.")
+        self.watch = self._watched(own_node, silence)
+
+    def _watched(self, own_node: int, silence: float) -> Watch:
+        part = self.part
+        try:
+            if part.read_if_there((0x6007, 0), signed=True) is None:
+                return Watch(words="it has no object that says what a lost connection does (6007h)")
+            part.put((0x6007, 0), STOP_ON_LOST, signed=True)
+            for sub in range(1, 1 + (part.read_if_there((0x1016, 0)) or 0)):
+                held = part.read((0x1016, sub))
+                if not held or held >> 16 & 0x7F == own_node:
+                    part.put((0x1016, sub), own_node << 16 | round(1000 * silence))
+                    return Watch(sub)
+        except WriteRefused as why:
+            return Watch(words=why.sentence)
+        return Watch(words="it listens to no heartbeat (1016h)")
+
+    def expect(self, own_node: int, silence: float) -> None:
+        """How long it goes on without hearing Idler."""
+        if self.watch.sub:
+            self.part.write((0x1016, self.watch.sub), own_node << 16 | round(1000 * silence))
+
+    def ready(self, mode: int) -> None:
+        """Raises NotAllowedNow where it has no power, or does not take the mode."""
+        state = self.state.state
+        if not state.powered:
+            raise NotAllowedNow(f"{self.name} cannot move: the drives are off. Power the drives first.")
+        if self._mode == mode:
+            return
+        supported = self.part.read_if_there((c.MODES_KNOWN, 0))
+        if supported is not None and not supported >> mode - 1 & 1:
+            raise NotAllowedNow(f"{self.name}: {self.part.called} does not know this kind of motion (6502h).")
+        if mode == c.MODE_VELOCITY:
+            self.part.write((c.TARGET_VELOCITY, 0), 0)
+        self.part.write((c.MODE, 0), mode, f"mode of {self.name}")
+        shown = self.part.read_if_there((c.MODE_SHOWN, 0), signed=True)
+        deadline = time.monotonic() + 0.5
+        while shown not in (None, mode):
+            if time.monotonic() > deadline:
+                raise NotAllowedNow(f"{self.name}: {self.part.called} does not take up this kind of motion.")
+            shown = self.part.read((c.MODE_SHOWN, 0), signed=True)
+        self._mode = mode
+
+    def forget(self) -> None:
+        """It has started anew: nothing of what it was told holds any more."""
+        self._mode, self.way, self.homed, self.watch = 0, Way.NOTHING, False, Watch()
+        self._track.clear()
+        self._result = HomingResult.NONE
+
+    def to_enabled(self, patience: float, wait: Callable[[float], None], wanted: Callable[[], bool]) -> None:
+        """Takes it to "operation enabled". Raises NotAllowedNow with its reason, Overtaken after STOP."""
+        part, deadline = self.part, time.monotonic() + patience
+        while True:
+            status = part.read((c.STATUS, 0), "statusword")
+            self._take_status(status, time.monotonic())
+            state = c.State.of(status)
+            if state is c.State.ENABLED:
+                return
+            if time.monotonic() > deadline:
+                raise NotAllowedNow(f"The drive of {self.name} does not follow: {self.why_not()}.")
+            if not wanted():
+                raise Overtaken("STOP came first.")
+            word = WALK.get(state)
+            if word == c.ENABLE:  # what was told before it had power must not begin now
+                self._stand_where_it_is()
+            if word == c.FAULT_RESET:
+                part.write((c.CONTROL, 0), 0)
+            if word is not None:
+                part.write((c.CONTROL, 0), word, f"controlword of {self.name}")
+            wait(0.01)
+
+    def _stand_where_it_is(self) -> None:
+        part = self.part
+        if part.has((c.TARGET_VELOCITY, 0)):
+            part.write((c.TARGET_VELOCITY, 0), 0)
+        if part.has((c.TARGET_POSITION, 0)):
+            part.write((c.TARGET_POSITION, 0), part.read((c.POSITION, 0), signed=True))
+        self._mode = 0
+
+    def why_not(self) -> str:
+        code = self.part.read_if_there((c.ERROR_CODE, 0)) or 0
+        return c.fault_text(code) if code else f"its state is “{self.state.state.name.lower().replace('_', ' ')}”"
+
+    # -- motion ---------------------------------------------------------------------------------------------------
+
+    def hold(self, velocity: float, begin: Callable[[], None]) -> None:
+        """Moves at mm/min (°/min) until it is let go. begin: the last look before motion; raises Overtaken."""
+        leashed = self.watch.leashed or not self.trusted
+        self.ready(c.MODE_POSITION if leashed else c.MODE_VELOCITY)
+        speed = self._capped(velocity) / 60
+        if leashed:
+            self._at_most(abs(speed))
+        begin()
+        self._begin(speed, Way.LEASHED if leashed else Way.RUNS)
+        if leashed:
+            self._tighten(time.monotonic())
+        else:
+            self.control(c.ENABLE)
+            self.part.say((c.TARGET_VELOCITY, 0), self._speed_raw(speed), 4)
+
+    def go(self, distance: float, speed: float, begin: Callable[[], None], *, seek: bool) -> None:
+        """Moves by mm (°) at mm/min (°/min); distances add up while it goes."""
+        self.ready(c.MODE_POSITION)
+        wanted = self._capped(speed) / 60
+        self._at_most(wanted)
+        from_place = self._goal if self.way is Way.GOES and self._goal is not None else self.state.position
+        goal = self._inside(from_place + distance)
+        begin()
+        self._begin(wanted if goal >= self.state.position else -wanted, Way.GOES)
+        self._goal, self._sought = goal, seek
+        self._tighten(time.monotonic())
+
+    def _capped(self, velocity: float) -> float:
+        if not self.top:
+            return velocity
+        return max(-self.top, min(self.top, velocity))
+
+    def _inside(self, place: float) -> float:
+        if self.limits is None or not self.homed:
+            return place
+        return min(max(place, self.limits[0]), self.limits[1])
+
+    def _begin(self, speed: float, way: Way) -> None:
+        now = time.monotonic()
+        self._asked_speed, self.way, self._sought = speed, way, False
+        self._goal = None
+        self._began_at = self._moved_at = now
+        self._track.clear()
+        status = self.state.status & ~c.TARGET_REACHED | c.MOVING
+        self.state = replace(self.state, status=status)
+
+    def _speed_raw(self, speed: float) -> int:
+        raw = self.units.to_part(Measure.SPEED, Fraction(speed))
+        return -raw if self.units.place < 0 else raw
+
+    def _at_most(self, speed: float) -> None:
+        raw = max(1, self.units.to_part(Measure.SPEED, Fraction(abs(speed))))
+        self.part.write((c.PROFILE_SPEED, 0), raw, f"jog speed of {self.name}")
+
+    def _tighten(self, now: float) -> None:
+        """Tells the next target: LEASH seconds ahead, or the goal where that is nearer, or where it need not be leashed."""
+        place, ahead = self.state.position, self._asked_speed * LEASH
+        if self.way is Way.LEASHED:
+            target = self._inside(place + ahead)
+        elif self._goal is None:
+            return
+        elif self.watch.leashed or not self.trusted:
+            left = self._goal - place
+            target = place + max(-abs(ahead), min(abs(ahead), left))
+        else:
+            target = self._goal
+        self._told_at, self._goes_to = now, target
+        self._set_point(self.raw_of(target))
+
+    def _set_point(self, raw: int) -> None:
+        """A new target that counts at once (CiA 402-2, profile position mode: the rising edge of bit 4)."""
+        self.control(c.ENABLE)
+        self.part.say((c.TARGET_POSITION, 0), raw, 4)
+        self.control(_NEW)
+
+    def keep_on(self, now: float) -> None:
+        """Moves the target on, ends what comes to a soft limit, and gives up a homing that goes too far."""
+        if self.way is Way.LEASHED and now - self._told_at > RENEWED:
+            self._tighten(now)
+        elif self.way is Way.GOES and self._goal is not None and now - self._told_at > RENEWED:
+            if self._goes_to != self._goal:
+                self._tighten(now)
+        elif self.way is Way.RUNS and self.limits is not None and self.homed:
+            speed = self._asked_speed
+            room = (self.limits[1] - self.state.position) if speed > 0 else (self.state.position - self.limits[0])
+            if room <= speed * speed / (2 * self.deceleration) + abs(speed) * 2 * self.part.period:
+                self.let_go()
+        elif self.way is Way.HOMES and self.search and abs(self.state.position - self._home_from) > self.search:
+            self.stop()
+            self._homing_ends(HomingResult.NOT_FOUND)
+
+    # -- homing ---------------------------------------------------------------------------------------------------
+
+    def home(self, method: int, begin: Callable[[], None], word: Callable[[int], None]) -> None:
+        """Begins one of the drive's own ways. begin: raises Overtaken; word: one controlword, answered."""
+        self.ready(c.MODE_HOMING)
+        if self.part.has((0x607C, 0)):
+            self.part.write((0x607C, 0), 0, f"home offset of {self.name}")
+        self.part.put((0x6098, 0), method, f"homing method of {self.name}", signed=True)
+        begin()
+        self.found.clear()
+        self._result, self.homed = HomingResult.NONE, False
+        self._begin(0.0, Way.HOMES)
+        self._home_from = self.state.position
+        word(c.ENABLE)
+        word(c.ENABLE | c.NEW_SETPOINT)
+        self._show_inputs()
+
+    def _look_at_homing(self, status: int, now: float) -> None:
+        """CiA 402-2, homing mode: attained and target reached together, or an error."""
+        if now - self._began_at < 0.1:
+            return
+        state = c.State.of(status)
+        if status & _HOMING_ERROR:
+            self._homing_ends(HomingResult.NOT_FOUND)
+        elif not state.powered or state is c.State.QUICK_STOP:
+            self._homing_ends(HomingResult.STOPPED)
+        elif status & _ATTAINED and status & c.TARGET_REACHED and now - self._moved_at > REST:
+            self._zero, self.homed = 0, True
+            self._homing_ends(HomingResult.FOUND)
+            self._track.clear()
+            self.part.say((c.CONTROL, 0), c.ENABLE, 2)
+
+    def _homing_ends(self, result: HomingResult) -> None:
+        self._result = result
+        self._ends(lambda: None, hard=False)
+        self.state = replace(self.state, status=self.state.status | (c.HOMED if self.homed else 0))
+        self._show_inputs()
+
+    def home_here(self) -> None:
+        """Where it stands is home; the drive is not told, for only Idler counts from there."""
+        self._zero, self.homed, self._result = self._raw, True, HomingResult.NONE
+        status = self.state.status | c.HOMED
+        self.state = replace(self.state, position=self.place_of(self._raw), status=status)
+        self._show_inputs()
+
+    def forget_home(self) -> None:
+        self.homed = False
+        self.state = replace(self.state, status=self.state.status & ~c.HOMED)
+
+    @property
+    def homes_by_itself(self) -> bool:
+        return bool((self.part.read_if_there((c.MODES_KNOWN, 0)) or 0xFFFFFFFF) >> c.MODE_HOMING - 1 & 1)

@@ -1,0 +1,449 @@
+"""One connection to a controller that is made of plain parts: who they are, heartbeats both ways, and what is heard.
+
+Everything here runs on the thread that owns the bus.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import time
+from collections import deque
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from idler.core.controller.parts import Parts, parse_parts, serial_of
+from idler.core.controller.standing import ControllerImage
+from idler.core.machine import Machine, Shape
+from idler.core.profile import cia402 as c
+from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
+from idler.core.profile.codec import Place, Raw
+from idler.core.profile.edges import EdgeBlock
+from idler.core.profile.flight import FlightState
+from idler.core.profile.partunits import PartUnits
+from idler.core.profile.pdo import PdoMap
+from idler.core.profile.terminals import Condition
+from idler.core.table import INPUT, OUTPUT, part_index
+from idler.core.values.roles import InputRole
+
+from ..bus.address import BusAddress
+from ..bus.line import Line
+from ..bus.sdo import Pump
+from ..bus.wire import Frames
+from ..client import Told, Wanted
+from ..errors import LinkError, LinkLost, NoAnswer, NotAllowedNow, Overtaken, WriteRefused
+from ..events import Asked, AxisState, Emergency, Identity, PanelState
+from ..kept import Keep, Kept
+from ..plan import Plan
+from ..times import Times
+from . import values
+from .axis import Axis
+from .drives import Drives
+from .objects import Objects
+from .part import NMT_RESET, NMT_START, OPERATIONAL, STOPPED, Part
+from .terminals import Terminals
+
+OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
+HEARTBEAT_PERIOD = 0.02  # s
+SILENT_MOVING = 0.3  # s for which a part may be silent while anything moves
+LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
+DRIVE, TERMINALS = 402, 401  # profiles, in the lower half of 1000h
+_NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
+
+
+class Client:
+    keeps_flights = False
+    counts_changes = False
+
+    def __init__(
+        self, address: BusAddress, wait: Pump, times: Times, frames: Frames | None = None, keep: Path | None = None
+    ) -> None:
+        self.address, self.times, self.wait, self._folder = address, times, wait, keep
+        self._line = Line(address, frames)
+        self.parts: Parts = parse_parts(address.parts)
+        patience = times.answer
+        called = {node: f"node {node} ({role})" for node, role in self.parts.axes}
+        self._parts = {
+            node: Part(self._line, node, called.get(node, f"node {node}"), wait, patience) for node in self.parts.nodes
+        }
+        self.drawn = [Axis(self._parts[node], slot, name) for slot, (node, name) in enumerate(self.parts.axes)]
+        self.terminals = Terminals([self._parts[node] for node in self.parts.terminals], self.drawn)
+        self.shape = Shape(self.parts.names)
+        self.machine = Machine.shaped(self.shape)
+        self.kept = Kept()
+        self._keep = Keep(None, 0)
+        self.own_node = OWN_NODES[0]
+        self.others: frozenset[int] = frozenset()
+        self._others_heard: set[int] = set()
+        self.booted = False
+        self.moved_until_then = False
+        self._beats = False
+        self._next_beat = 0.0
+        self._emergencies: deque[Emergency] = deque()
+        self._asked = Asked()
+        self._lost: set[int] = set()
+        self._said_untrue: set[int] = set()
+        self.objects, self.drives = Objects(self), Drives(self)
+
+    # -- what the thread looks at ---------------------------------------------------------------------------------
+
+    @property
+    def axes(self) -> list[AxisState]:
+        return [axis.state for axis in self.drawn]
+
+    @axes.setter
+    def axes(self, _: list[AxisState]) -> None:
+        raise AttributeError("axes are heard, not told")
+
+    @property
+    def panel(self) -> PanelState:
+        """A stop contact is shown as what it is, an indication: what it stops is wired, and not ours to say."""
+        conditions = Condition.GUARD if self.terminals.made(InputRole.GUARD) else Condition(0)
+        conditions |= Condition.SPINDLE if self._asked.run else Condition(0)
+        conditions |= Condition.TRYING if self._asked.tried else Condition(0)
+        return PanelState(self.terminals.closed, self.terminals.energised, conditions)
+
+    @panel.setter
+    def panel(self, _: PanelState) -> None:
+        raise AttributeError("terminals are heard, not told")
+
+    @property
+    def heard_at(self) -> float:
+        return min(part.heard_at for part in self._parts.values())
+
+    @property
+    def nmt_words(self) -> str:
+        states = {part.nmt for part in self._parts.values()} - {OPERATIONAL}
+        return next((_NMT_WORDS.get(state, "not operational") for state in sorted(states)), "")
+
+    @property
+    def stopped(self) -> bool:
+        return any(part.nmt == STOPPED for part in self._parts.values())
+
+    @property
+    def has_more(self) -> bool:
+        return self._line.has_more
+
+    @property
+    def spoilt(self) -> int:
+        return self._line.spoilt
+
+    @property
+    def due(self) -> float:
+        return min(0.005, max(0.0, self._next_beat - time.monotonic()))
+
+    def fileno(self) -> int:
+        return self._line.fileno()
+
+    def close(self) -> None:
+        """Outputs off, and the parts are told not to expect Idler any more."""
+        with contextlib.suppress(LinkError):
+            self.let_go_of_outputs()
+            for axis in self.drawn:
+                if axis.watch.sub:
+                    axis.part.say((0x1016, axis.watch.sub), 0, 4)
+        self.abandon()
+
+    def abandon(self) -> None:
+        self._line.close()
+
+    # -- the bus --------------------------------------------------------------------------------------------------
+
+    def hear(self) -> None:
+        now = time.monotonic()
+        for identifier, data in self._line.take():
+            self._frame(identifier, data, now)
+        self.terminals.look_at_drives(now)
+
+    def _frame(self, identifier: int, data: bytes, now: float) -> None:
+        base, node = identifier & 0x780, identifier & 0x7F
+        part = self._parts.get(node)
+        if part is None:
+            self._others_heard.add(node)
+            if base == SDO_ANSWER and len(data) == 8:
+                self._line.answer(identifier, data)
+        elif base == SDO_ANSWER and len(data) == 8:
+            part.answer(data, now)
+        elif base == c.HEARTBEAT and data:
+            part.heartbeat(data[0], now)
+            if part.booted and not self.booted:
+                self.moved_until_then = any(axis.state.moving for axis in self.drawn)
+                self.booted = True
+                self.drives.stop()
+        elif base == c.EMERGENCY and len(data) == 8:
+            self._emergency(part, int.from_bytes(data[:2], "little"))
+
+    def _emergency(self, part: Part, code: int) -> None:
+        """One of them has trouble: all stop."""
+        slot = next((axis.slot for axis in self.drawn if axis.part is part), None)
+        if code:
+            self.drives.stop()
+            if slot is not None and code & 0xFF00 in (0x7300, 0x8600):  # of its sensor, of following (CiA 402-1)
+                self.drawn[slot].forget_home()
+        self._emergencies.append(Emergency(code, c.fault_text(code), tuple(self.axes), slot))
+
+    def emergency(self) -> Emergency | None:
+        return self._emergencies.popleft() if self._emergencies else None
+
+    def beat(self) -> None:
+        """Idler's heartbeat, the next looks at every part, and what Idler itself watches over."""
+        now = time.monotonic()
+        if self._beats and now >= self._next_beat:
+            self._next_beat = now + HEARTBEAT_PERIOD
+            self._line.send(c.HEARTBEAT + self.own_node, b"\x05")
+        for part in self._parts.values():
+            part.look_on(now)
+        if not self._beats:
+            return
+        for axis in self.drawn:
+            axis.keep_on(now)
+            axis.insist(now)
+            if axis.untrue and axis.slot not in self._said_untrue:
+                self._said_untrue.add(axis.slot)
+                self.drives.stop()
+                self._emergencies.append(Emergency(c.SPEED_UNTRUE, axis.untrue, tuple(self.axes), axis.slot))
+        self._look_for_silence(now)
+
+    def _look_for_silence(self, now: float) -> None:
+        """One part is silent: all stop; and where it stays so, the link is lost."""
+        for part in self._parts.values():
+            silent = now - part.heard_at
+            if silent > SILENT_MOVING and part.node not in self._lost and self.drives.busy:
+                self._lost.add(part.node)
+                self.drives.stop()
+            elif silent < SILENT_MOVING:
+                self._lost.discard(part.node)
+            if silent > self.times.silence:
+                self.drives.stop()
+                raise LinkLost(f"{self.address}: {part.called} is not heard any more. Check its power and the cable.")
+
+    # -- connecting -----------------------------------------------------------------------------------------------
+
+    def identify(self) -> Identity:
+        """Asks every part who it is, and starts it. Raises LinkError where one is not what it was said to be."""
+        profiles = {axis.part.node: DRIVE for axis in self.drawn} | dict.fromkeys(self.parts.terminals, TERMINALS)
+        for node, part in self._parts.items():
+            try:
+                kind = part.identify()
+            except NoAnswer:
+                raise LinkError(
+                    f"{self.address}: {part.called} does not answer. Check its power, its number and the bit rate; "
+                    "`idler nodes` lists who is there."
+                ) from None
+            except WriteRefused as why:
+                raise LinkError(f"{self.address}: {why.sentence}") from None
+            if kind & 0xFFFF != profiles[node]:
+                raise LinkError(
+                    f"{self.address}: node {node} is a device of profile {kind & 0xFFFF}, and was said to be one of "
+                    f"{profiles[node]}, {'a drive' if profiles[node] == DRIVE else 'terminals'}. Say what it is, or leave it "
+                    "out."
+                )
+        self._find_own_number()
+        for part in self._parts.values():
+            part.manage(NMT_START)
+        identities = tuple(part.identity for part in self._parts.values())
+        serial = serial_of(identities)
+        self._keep = Keep(self._folder, serial)
+        self.kept = self._keep.load()
+        self.kept.parts, self.kept.identities = str(self.parts), identities
+        for axis in self.drawn:
+            values.find_units(axis)
+        self.terminals.find()
+        self.shape = Shape(self.parts.names, len(self.terminals.ins), len(self.terminals.outs))
+        self._begin()
+        first = identities[0]
+        return Identity(
+            str(self.address), first.node, " · ".join(filter(None, dict.fromkeys(part.name for part in identities))) or "parts",
+            "-", "-", first.vendor, first.product, 0, serial, self.parts.names, PdoMap.usual(0, 0), self.own_node, self.others,
+            identities,
+        )  # fmt: skip
+
+    def _begin(self) -> None:
+        """From here on it is heard, and listens."""
+        now = time.monotonic()
+        for part in self._parts.values():
+            part.heard_at = now
+        for axis in self.drawn:
+            self.look(axis.slot)
+        self._beats = True
+        self.beat()
+
+    def _find_own_number(self) -> None:
+        """A number for Idler's own heartbeat that nobody is heard with, and nobody answers to."""
+        deadline = time.monotonic() + LISTENED
+        while (left := deadline - time.monotonic()) > 0:
+            self.wait(left)
+        for node in OWN_NODES:
+            if node in self._parts or node in self._others_heard:
+                continue
+            self._line.send(SDO_REQUEST + node, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
+            deadline = time.monotonic() + PROBED
+            while node not in self._others_heard and (left := deadline - time.monotonic()) > 0:
+                self.wait(left)
+            if node not in self._others_heard:
+                self.own_node = node
+                self.others = frozenset(self._others_heard - {0})
+                return
+        raise LinkError(f"{self.address}: all node numbers of this bus are taken; Idler needs one for its heartbeat.")
+
+    def configure(self, machine: Machine) -> None:
+        """Takes what Idler keeps and does itself."""
+        self.machine = machine
+        for axis in self.drawn:
+            told = machine.axis(axis.slot)
+            axis.units = PartUnits.of(told, axis.told)
+            axis.coordinate = float(told.number("homing.coordinate"))
+            axis.deceleration = max(1.0, float(told.number("pace.deceleration")))
+            axis.top = float(told.number("pace.top_speed"))
+            axis.search = float(told.number("homing.search"))
+            axis.limits = (
+                (float(told.number("travel.low")), float(told.number("travel.high")))
+                if told.flag("travel.limits_on") and not told.wraps
+                else None
+            )
+        self.terminals.configure(machine)
+
+    def given(self) -> dict[Place, Raw]:
+        """What the terminals say of themselves: their names."""
+        found: dict[Place, Raw] = {}
+        for row, screws in (
+            (INPUT["input.terminal"], self.terminals.ins),
+            (OUTPUT["output.terminal"], self.terminals.outs),
+        ):
+            for slot, screw in enumerate(screws):
+                found[Place(part_index(row, slot), row.wire.sub)] = screw.name
+        return found
+
+    # -- values ---------------------------------------------------------------------------------------------------
+
+    def keep(self, kept: Kept) -> None:
+        """On the disk when this returns. Raises LinkError."""
+        self.kept = kept
+        self._keep.save(kept)
+
+    def read_all(self, progress: Told = lambda _done, _total: None) -> ControllerImage:
+        holding = values.read_all(self, progress)
+        if not self.kept.raws:  # so that these parts are known again, and what was found of them is kept as found
+            self.kept.raws = dict(holding.raws)
+            self.keep(self.kept)
+        return holding
+
+    def send_plan(self, made: Plan, progress: Told) -> ControllerImage:
+        return values.send(self, made, progress)
+
+    def factory(self, restarting: Callable[[], None]) -> ControllerImage:
+        raise NotAllowedNow(
+            "Plain parts are put back to factory values one at a time, in their makers' ways: their node numbers and bit rates "
+            "may go with it."
+        )
+
+    def changed_by_others(self) -> bool:
+        return False
+
+    # -- restart and state ----------------------------------------------------------------------------------------
+
+    def restart(self) -> None:
+        """Resets every part (NMT reset node) and waits until all are back."""
+        if any(axis.state.moving for axis in self.drawn):
+            raise NotAllowedNow("The parts are restarted only while nothing moves.")
+        self._beats = False
+        for part in self._parts.values():
+            part.booted = False
+            part.manage(NMT_RESET)
+        deadline = time.monotonic() + self.times.return_
+        while not all(part.booted for part in self._parts.values()):
+            if time.monotonic() > deadline:
+                silent = ", ".join(part.called for part in self._parts.values() if not part.booted)
+                raise LinkLost(
+                    f"{self.address}: {silent} did not come back within {self.times.return_:.0f} s of the restart."
+                )
+            self.wait(0.02)
+        self.back_again()
+
+    def back_again(self) -> None:
+        """After a part has started anew: it knows nothing of what it was told."""
+        self.booted = False
+        self._asked = Asked()
+        for part in self._parts.values():
+            if part.booted:
+                part.booted = False
+                part.manage(NMT_START)
+                part.nmt, part.heard_at = OPERATIONAL, time.monotonic()
+                self.terminals.forget(part.node)
+                for axis in self.drawn:
+                    if axis.part is part:
+                        axis.forget()
+        self._begin()
+
+    def need_operational(self) -> None:
+        for part in self._parts.values():
+            if part.nmt != OPERATIONAL:
+                part.manage(NMT_START)
+                part.nmt = OPERATIONAL
+
+    @contextlib.contextmanager
+    def looking(self) -> Iterator[None]:
+        try:
+            yield
+        except LinkLost:
+            if not (self.booted or self.stopped):
+                raise
+
+    def look(self, slot: int) -> None:
+        """Asks what an axis does."""
+        axis = self.drawn[slot]
+        for where in ((c.STATUS, 0), (c.POSITION, 0), (c.DIGITAL_INPUTS, 0)):
+            asked = time.monotonic()
+            with contextlib.suppress(WriteRefused):
+                axis.see(where, axis.part.bytes_of(where, f"what {axis.name} does"), asked)
+
+    def stop(self) -> None:
+        """Quick stop of every axis, all outputs off; needs no answer."""
+        self.drives.stop()
+        self.let_go_of_outputs()
+
+    # -- terminals ------------------------------------------------------------------------------------------------
+
+    def hold(self, asked: Asked, wanted: Wanted = lambda: True) -> None:
+        """Switches outputs while it is held. Raises NotAllowedNow where they would stay on without Idler, or the guard is open;
+        Overtaken after STOP."""
+        if not self.terminals.outs:
+            raise NotAllowedNow("This controller has no outputs: none of its parts is a terminal block.")
+        if asked.run and self.terminals.made(InputRole.GUARD):
+            raise NotAllowedNow("The guard is open: the spindle is not started. Close it first.")
+        if asked.level or asked.tried_level:
+            raise NotAllowedNow("Levels are not given by plain terminals here, only on and off.")
+        self.terminals.may_switch(self.own_node, self.times.terminals)
+        if not wanted():
+            raise Overtaken("STOP came first.")
+        self._ask(asked)
+
+    def _ask(self, asked: Asked) -> None:
+        self._asked = asked
+        self.terminals.switch(asked, powered=any(axis.state.state.powered for axis in self.drawn))
+
+    def let_go_of_outputs(self) -> None:
+        if self._asked != Asked():
+            self._ask(Asked())
+
+    def speeds(self) -> list[tuple[float, float]]:
+        raise NotAllowedNow("The speed of the spindle is not recorded here: none of the parts counts its turns.")
+
+    def following_error(self, slot: int) -> float:
+        """mm (°). Raises WriteRefused where the drive does not say it."""
+        axis = self.drawn[slot]
+        return axis.part.read((c.FOLLOWING_ERROR, 0), "following error", signed=True) / float(axis.units.place)
+
+    def effort(self, slot: int) -> float:
+        return abs(self.drawn[slot].part.read((c.TORQUE, 0), "effort", signed=True)) / 1000
+
+    def edges_from(self, number: int) -> None:
+        self.terminals.edges_from(number)
+
+    def edges(self) -> EdgeBlock:
+        return self.terminals.edges()
+
+    def flight_state(self) -> FlightState:
+        raise WriteRefused("No part keeps a record of what stopped the machine.")
+
+    def take_flight(self) -> bytes:
+        raise WriteRefused("No part keeps a record of what stopped the machine.")

@@ -1,0 +1,191 @@
+"""Motion of all axes of a controller that is made of plain drives."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
+
+from idler.core.profile import cia402 as c
+from idler.core.profile.codec import homing_method
+
+from ..client import Wanted
+from ..errors import NotAllowedNow, Overtaken
+from .axis import Axis, Way
+from .part import NMT_STOP
+
+if TYPE_CHECKING:
+    from .client import Client
+
+NO_STOPS = "Index stops need a controller that watches their lines; plain drives do not."
+NO_PATH = (
+    "A program is read, checked and drawn with plain drives, and not run: a desktop cannot tell several drives their places "
+    "evenly enough, and these have no buffer."
+)
+
+
+class Drives:
+    def __init__(self, client: Client) -> None:
+        self._client = client
+
+    @property
+    def _axes(self) -> list[Axis]:
+        return self._client.drawn
+
+    # -- power ----------------------------------------------------------------------------------------------------
+
+    def power(self, on: bool, wanted: Wanted = lambda: True) -> None:
+        """All drives to "operation enabled", one after the other, or off. Raises NotAllowedNow with the reason of a drive."""
+        client = self._client
+        if not on:
+            self._come_to_rest()
+            for axis in self._axes:
+                axis.control(c.DISABLE_VOLTAGE)
+            self._until(lambda: not any(axis.state.state.powered for axis in self._axes), c.DISABLE_VOLTAGE)
+            return
+        client.need_operational()
+        for axis in self._axes:
+            axis.make_safe(client.own_node, client.times.motion)
+        for axis in self._axes:
+            if not wanted():
+                raise Overtaken("STOP came first.")
+            axis.to_enabled(client.times.power, client.wait, wanted)
+
+    def _come_to_rest(self) -> None:
+        """Stops what moves before its power goes: what coasts is counted by nobody."""
+        if any(axis.state.moving for axis in self._axes):
+            self.stop()
+        deadline = time.monotonic() + self._client.times.power
+        while any(axis.state.moving for axis in self._axes) and time.monotonic() < deadline:
+            self._client.wait(0.02)
+
+    def _until(self, reached: Callable[[], bool], word: int) -> None:
+        deadline = time.monotonic() + self._client.times.power
+        again = time.monotonic() + 0.1
+        while not reached():
+            now = time.monotonic()
+            if now > deadline:
+                axis = next(axis for axis in self._axes if axis.state.state.powered)
+                raise NotAllowedNow(f"The drive of {axis.name} does not follow: {axis.why_not()}.")
+            if now > again:
+                again = now + 0.1
+                for axis in self._axes:
+                    axis.control(word)
+            self._client.wait(0.02)
+
+    # -- stopping -------------------------------------------------------------------------------------------------
+
+    def stop(self) -> None:
+        """Quick stop of every axis; needs no answer."""
+        for axis in self._axes:
+            axis.stop()
+        for axis in self._axes:
+            if axis.part.nmt not in (0x05, 0x04):
+                axis.part.manage(NMT_STOP)
+
+    def stop_axis(self, slot: int) -> None:
+        self._axes[slot].stop()
+
+    def let_go(self, slot: int) -> None:
+        self._axes[slot].let_go()
+
+    # -- moving ---------------------------------------------------------------------------------------------------
+
+    def _begin(self, axis: Axis, wanted: Wanted) -> Callable[[], None]:
+        def look() -> None:
+            """The last look before motion: nothing that takes time comes after it."""
+            if not wanted():
+                raise Overtaken("STOP came first.")
+
+        self._client.need_operational()
+        if axis.untrue:
+            raise NotAllowedNow(
+                f"{axis.untrue} Say what a turn of its motor is in counts, and look in its maker's papers for the unit of its "
+                "speed; disconnect and connect again when it is mended."
+            )
+        return look
+
+    def jog_hold(self, slot: int, velocity: float, wanted: Wanted = lambda: True) -> None:
+        axis = self._axes[slot]
+        look = self._begin(axis, wanted)
+        axis.expect(self._client.own_node, self._client.times.hold)
+        axis.hold(velocity, look)
+
+    def jog_step(
+        self, slot: int, distance: float, speed: float, wanted: Wanted = lambda: True, *, seek: bool = False
+    ) -> None:
+        axis = self._axes[slot]
+        look = self._begin(axis, wanted)
+        axis.expect(self._client.own_node, self._client.times.motion)
+        axis.go(distance, speed, look, seek=seek)
+
+    def home(self, slot: int, wanted: Wanted) -> None:
+        """By the drive's own method. Raises NotAllowedNow where the drive has not what is wanted."""
+        axis, client = self._axes[slot], self._client
+        if axis.state.moving:
+            raise NotAllowedNow(f"{axis.name} is moving; it can be homed only from rest.")
+        look = self._begin(axis, wanted)
+        machine = client.machine
+        method = self._turned(homing_method(machine.axis(slot)), axis)
+        if method == HERE:
+            axis.home_here()
+            return
+        if method < 0:
+            raise NotAllowedNow(
+                f"{axis.name}: homing against a stop is each maker's own way, and not to be had here. Choose a switch, or "
+                "home where it stands."
+            )
+        if axis.watch.leashed:
+            raise NotAllowedNow(
+                f"{axis.name} is not homed by its drive: {axis.watch.words}, so that it would run on when Idler falls silent. "
+                "Jog it to its place and home where it stands."
+            )
+        known = axis.part.read_if_there((0x60E3, 0))
+        if known:
+            listed = {axis.part.read_if_there((0x60E3, sub), signed=True) for sub in range(1, min(known, 64) + 1)}
+            if method not in listed:
+                ways = ", ".join(str(each) for each in sorted(m for m in listed if m is not None))
+                raise NotAllowedNow(
+                    f"{axis.name}: {axis.part.called} has no homing method {method} (CiA 402). It has {ways}. Choose another "
+                    "way."
+                )
+        axis.expect(client.own_node, client.times.motion)
+
+        def word(raw: int) -> None:
+            look()
+            axis.part.write((c.CONTROL, 0), raw, f"controlword of {axis.name}")
+
+        axis.home(method, look, word)
+
+    @staticmethod
+    def _turned(method: int, axis: Axis) -> int:
+        """The same for a drive whose direction is turned round by Idler."""
+        return _OTHER_WAY.get(method, method) if axis.units.place < 0 else method
+
+    def home_here(self, slot: int) -> None:
+        axis = self._axes[slot]
+        if axis.state.moving:
+            raise NotAllowedNow(f"{axis.name} is moving; its home can be set only at rest.")
+        axis.home_here()
+
+    def forget_home(self, slot: int) -> None:
+        self._axes[slot].forget_home()
+
+    # -- not to be had --------------------------------------------------------------------------------------------
+
+    def pick_stop(self, slot: int, number: int, speed: float, wanted: Wanted) -> None:
+        raise NotAllowedNow(NO_STOPS)
+
+    def act_lines(self, slot: int, state: int | None, speed: float, wanted: Wanted) -> None:
+        raise NotAllowedNow(NO_STOPS)
+
+    def follow(self, slots: Sequence[int], wanted: Wanted) -> None:
+        raise NotAllowedNow(NO_PATH)
+
+    @property
+    def busy(self) -> bool:
+        return any(axis.way is not Way.NOTHING for axis in self._axes)
+
+
+HERE = 37
+_OTHER_WAY = {23: 27, 27: 23, 7: 11, 11: 7}

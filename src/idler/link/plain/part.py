@@ -1,0 +1,210 @@
+"""One part of a controller: a node with its objects, read and written one at a time, and looked at again and again."""
+
+from __future__ import annotations
+
+import struct
+import time
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from typing import Any
+
+import canopen
+
+from idler.core.controller.parts import PartIdentity
+from idler.core.profile.cia301 import SDO_REQUEST
+
+from ..bus.line import Line
+from ..bus.sdo import Pump, Responses, transfer
+from ..errors import NoAnswer, NotUnderstood, WriteRefused
+
+Object = tuple[int, int]  # index and sub
+
+TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
+MOST_OF_ONE = 4096  # bytes of a single value
+UNANSWERED = 0.1  # s for one look
+UNASKED = 0.5  # s in which an answer that nobody waits for may come
+NMT_START, NMT_STOP, NMT_RESET = 0x01, 0x02, 0x81  # CiA 301, 7.2.8.3.1
+STOPPED, OPERATIONAL, PREPARED = 0x04, 0x05, 0x7F
+_UPLOAD, _EXPEDITED = 0x40, 0x23
+NAME_LETTERS = 80
+
+
+class Part:
+    """called: what sentences call it. Everything raises NoAnswer where it does not answer, LinkLost where the line is gone."""
+
+    def __init__(self, line: Line, node: int, called: str, wait: Pump, patience: float) -> None:
+        self.node, self.called = node, called
+        self._line, self._wait = line, wait
+        self.identity = PartIdentity(node, "", 0, 0, 0)
+        self.heard_at = time.monotonic()
+        self.nmt = OPERATIONAL
+        self.booted = False
+        self._sizes: dict[Object, int] = {}  # bytes of each object that was read
+        self._missing: set[Object] = set()
+        self._unasked: dict[Object, float] = {}
+        self._busy = 0  # transfers that are under way: nothing else is asked meanwhile
+        self._looks: tuple[Object, ...] = ()
+        self._next_look, self._asked, self._asked_at = 0, None, 0.0  # type: int, Object | None, float
+        self._round_from = 0.0
+        self.period = 0.02  # s between two rounds of looks
+        self.seen: Callable[[Object, bytes, float, float], None] = lambda _where, _data, _asked, _now: None
+        remote = canopen.RemoteNode(node, canopen.ObjectDictionary())
+        line.network.add_node(remote)
+        self._responses = Responses(wait, lambda: self.booted)
+        remote.sdo.responses, remote.sdo.RESPONSE_TIMEOUT, remote.sdo.MAX_RETRIES = self._responses, patience, 1
+        self._sdo: Any = remote.sdo
+
+    # -- single objects -------------------------------------------------------------------------------------------
+
+    @contextmanager
+    def _transfer(self, where: Object, label: str, refusal: str = "does not give it") -> Iterator[None]:
+        self._busy += 1
+        self._asked = None
+        try:
+            with transfer(
+                self._responses, self._line.address, self.called, label or _name(where), refusal,
+                asked=struct.pack("<HB", *where), most=MOST_OF_ONE,
+            ):  # fmt: skip
+                yield
+        finally:
+            self._busy -= 1
+
+    def bytes_of(self, where: Object, label: str = "") -> bytes:
+        """Raises WriteRefused where it has not this object."""
+        for number in range(1, TRIES + 1):
+            try:
+                with self._transfer(where, label):
+                    data = bytes(self._sdo.upload(*where))
+                self._sizes[where] = len(data)
+                return data
+            except NoAnswer:
+                if number == TRIES or self.booted:
+                    raise
+                self._wait(number * BETWEEN_TRIES)
+        raise AssertionError
+
+    def read(self, where: Object, label: str = "", *, signed: bool = False) -> int:
+        data = self.bytes_of(where, label)
+        if not 1 <= len(data) <= 8:
+            raise NotUnderstood(
+                f"{label or _name(where)}: {self.called} answers with {len(data)} bytes, which is no number."
+            )
+        return int.from_bytes(data, "little", signed=signed)
+
+    def read_if_there(self, where: Object, *, signed: bool = False) -> int | None:
+        """None where it has not this object; that is asked once."""
+        if where in self._missing:
+            return None
+        try:
+            return self.read(where, signed=signed)
+        except (WriteRefused, NotUnderstood):
+            self._missing.add(where)
+            return None
+
+    def text_if_there(self, index: int) -> str:
+        try:
+            data = self.bytes_of((index, 0))
+        except (WriteRefused, NotUnderstood):
+            return ""
+        shown = data.decode("latin-1").split("\0")[0].strip()
+        return "".join(letter for letter in shown if letter.isprintable())[:NAME_LETTERS]
+
+    def has(self, where: Object) -> bool:
+        return self.read_if_there(where) is not None
+
+    def size_of(self, where: Object) -> int:
+        """In bytes; it is read where that was not done yet."""
+        if where not in self._sizes:
+            self.read(where)
+        return self._sizes[where]
+
+    def write(self, where: Object, raw: int, label: str = "") -> None:
+        """A whole number, in as many bytes as the part itself uses. Raises WriteRefused."""
+        data = self._packed(where, raw, label)
+        with self._transfer(where, label, f"refused {raw}"):
+            self._sdo.download(*where, data)
+
+    def put(self, where: Object, raw: int, label: str = "", *, signed: bool = False) -> None:
+        """The same, and read back. Raises WriteRefused where it holds something else then."""
+        self.write(where, raw, label)
+        back = self.read(where, label, signed=signed)
+        if back != raw:
+            raise WriteRefused(f"{label or _name(where)}: {self.called} holds {back} after {raw} was written.")
+
+    def _packed(self, where: Object, raw: int, label: str) -> bytes:
+        size = self.size_of(where)
+        lowest, highest = -(1 << 8 * size - 1), (1 << 8 * size) - 1
+        if not lowest <= raw <= highest:
+            raise WriteRefused(
+                f"{label or _name(where)}: {raw} does not fit the {size} bytes that {self.called} has for it."
+            )
+        return (raw & highest).to_bytes(size, "little")
+
+    def say(self, where: Object, raw: int, size: int) -> None:
+        """Writes without waiting for the answer (expedited download, CiA 301, 7.2.4.3.3): what ends motion must go out now."""
+        self._unasked[where] = time.monotonic() + UNASKED
+        self._asked = None
+        command = _EXPEDITED | (4 - size) << 2
+        data = struct.pack("<BHB", command, *where) + (raw & (1 << 8 * size) - 1).to_bytes(4, "little")
+        self._line.send(SDO_REQUEST + self.node, data)
+
+    def manage(self, command: int) -> None:
+        """A word of NMT."""
+        self._line.send(0, bytes((command, self.node)))
+
+    def identify(self) -> int:
+        """Asks who it is; its device type (1000h)."""
+        kind = self.read((0x1000, 0), "device type")
+        vendor, product, serial = (self.read_if_there((0x1018, sub)) or 0 for sub in (1, 2, 4))
+        self.identity = PartIdentity(self.node, self.text_if_there(0x1008), vendor, product, serial)
+        return kind
+
+    # -- looked at again and again --------------------------------------------------------------------------------
+
+    def watch(self, objects: Sequence[Object]) -> None:
+        """These are asked for in turn, every `period`, while nothing else is asked; `seen` is told of each answer, and when
+        it was asked for and came."""
+        self._looks, self._next_look = tuple(objects), 0
+
+    def look_on(self, now: float) -> None:
+        """Asks for the next of them where it is time to."""
+        if not self._looks or self._busy or self.nmt == STOPPED:
+            return
+        if self._asked is not None:
+            if now - self._asked_at < UNANSWERED:
+                return
+            self._next_look, self._asked = 0, None
+        if self._next_look == 0 and now < self._round_from + self.period:
+            return
+        if self._next_look == 0:
+            self._round_from = now
+        self._asked, self._asked_at = self._looks[self._next_look], now
+        self._next_look = (self._next_look + 1) % len(self._looks)
+        self._line.send(SDO_REQUEST + self.node, struct.pack("<BHBI", _UPLOAD, *self._asked, 0))
+
+    def answer(self, data: bytes, now: float) -> None:
+        """An answer of SDO: to a look, to what was only said, or to whoever waits."""
+        self.heard_at = now
+        where = int.from_bytes(data[1:3], "little"), data[3]
+        if data[0] in (0x60, 0x80) and now < self._unasked.get(where, 0.0):
+            del self._unasked[where]
+            return
+        if self._asked == where and not self._busy and data[0] >> 5 in (2, 4):
+            self._asked = None
+            if data[0] >> 5 == 2 and data[0] & 2:  # an expedited answer; what is longer is no number
+                size = 4 - (data[0] >> 2 & 3) if data[0] & 1 else 4
+                self.seen(where, data[4 : 4 + size], self._asked_at, now)
+            self.look_on(now)
+            return
+        self._line.answer(0x580 + self.node, data)
+
+    def heartbeat(self, state: int, now: float) -> None:
+        self.heard_at = now
+        if state == 0:
+            self.booted = True
+        else:
+            self.nmt = state & 0x7F
+
+
+def _name(where: Object) -> str:
+    return f"{where[0]:04X}h:{where[1]:02X}"

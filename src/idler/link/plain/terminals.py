@@ -1,0 +1,221 @@
+"""The inputs and outputs of a controller that is made of parts: those of its terminals (CiA 401), then three of each drive.
+
+Edges are seen as often as the parts are asked, some ten milliseconds apart, and no shorter pulse is seen at all.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from idler.core.machine import Address, Machine
+from idler.core.profile.cia402 import INPUT_HIGH, INPUT_HOME, INPUT_LOW
+from idler.core.profile.edges import MOST_EDGES, EdgeBlock
+from idler.core.table import MOST_INPUTS, MOST_OUTPUTS
+from idler.core.values.roles import InputRole, OutputRole
+from idler.core.wiring import inputs, outputs
+
+from ..errors import NotAllowedNow, WriteRefused
+from ..events import Asked
+from .axis import Axis
+from .part import Object, Part
+
+GROUP = 8  # inputs or outputs that one object holds (6000h, 6200h)
+EDGES_KEPT = 4096
+SAFE_MODE, SAFE_LEVEL = 0x6206, 0x6207  # of outputs when the link is lost
+_ENDS = ((INPUT_LOW, "low"), (INPUT_HIGH, "high"), (INPUT_HOME, "home"))
+
+
+@dataclass(frozen=True)
+class Screw:
+    """Where an input or output is: an object of a part, and its bit."""
+
+    part: Part
+    where: Object
+    bit: int
+    name: str
+
+
+class Terminals:
+    """closed, energised: a bit for each, in the order of `ins` and `outs`."""
+
+    def __init__(self, parts: Sequence[Part], axes: Sequence[Axis]) -> None:
+        self.parts, self._axes = parts, axes
+        self.ins: list[Screw] = []
+        self.outs: list[Screw] = []
+        self.closed = self.energised = 0
+        self._groups: dict[tuple[int, Object], int] = {}
+        self._edges: list[tuple[int, int, int]] = []
+        self._first, self._next = 0, 0  # numbers of the first edge that is kept, and of the one that is asked for next
+        self._began = time.monotonic()
+        self._machine: Machine | None = None
+        self._safe: set[int] = set()
+        self._axes_bits: dict[int, int] = {}
+
+    def find(self) -> None:
+        """Asks each part how many it has."""
+        for part in self.parts:
+            looked_at = []
+            for index, screws, letter, most in (
+                (0x6000, self.ins, "I", MOST_INPUTS), (0x6200, self.outs, "Q", MOST_OUTPUTS),
+            ):  # fmt: skip
+                groups = part.read_if_there((index, 0)) or 0
+                for sub in range(1, groups + 1):
+                    if part.read_if_there((index, sub)) is None:
+                        continue
+                    numbers = range((sub - 1) * GROUP + 1, sub * GROUP + 1)
+                    new = [
+                        Screw(part, (index, sub), n, f"{part.node}-{letter}{number}")
+                        for n, number in enumerate(numbers)
+                    ]
+                    screws += new[: max(0, most - len(screws))]
+                    looked_at.append((index, sub))
+            part.watch(looked_at)
+            part.seen = lambda where, data, _asked, now, part=part: self._seen(part, where, data, now)  # type: ignore[misc]
+        for axis in self._axes:
+            if axis.part.has((0x60FD, 0)) and len(self.ins) + len(_ENDS) <= MOST_INPUTS:
+                self.ins += [Screw(axis.part, (0x60FD, 0), bit, f"{axis.name} {end}") for bit, end in _ENDS]
+
+    def _seen(self, part: Part, where: Object, data: bytes, now: float) -> None:
+        raw = int.from_bytes(data, "little")
+        self._groups[part.node, where] = raw
+        if where[0] == 0x6000:
+            self._look(now)
+        else:
+            self.energised = self._bits(self.outs)
+
+    def _bits(self, screws: Sequence[Screw]) -> int:
+        return sum(1 << n for n, s in enumerate(screws) if self._groups.get((s.part.node, s.where), 0) >> s.bit & 1)
+
+    def look_at_drives(self, now: float) -> None:
+        """Takes the switches that hang on drives."""
+        for axis in self._axes:
+            if axis.own_bits != self._axes_bits.get(axis.slot, -1):
+                self._axes_bits[axis.slot] = axis.own_bits
+                self._look(now)
+
+    def _look(self, now: float) -> None:
+        drives = {axis.part.node: axis for axis in self._axes}
+        closed = 0
+        for n, screw in enumerate(self.ins):
+            axis = drives.get(screw.part.node) if screw.where == (0x60FD, 0) else None
+            made = (
+                axis.own_bits & screw.bit
+                if axis
+                else self._groups.get((screw.part.node, screw.where), 0) >> screw.bit & 1
+            )
+            closed |= bool(made) << n
+        changed = closed ^ self.closed
+        if not changed:
+            return
+        time_us = round(1e6 * (now - self._began))
+        self._edges += [(time_us, n, closed >> n & 1) for n in range(len(self.ins)) if changed >> n & 1]
+        if len(self._edges) > EDGES_KEPT:
+            self._first += len(self._edges) - EDGES_KEPT
+            del self._edges[:-EDGES_KEPT]
+        self.closed = closed
+        self._tell_axes()
+
+    # -- edges ----------------------------------------------------------------------------------------------------
+
+    def edges_from(self, number: int) -> None:
+        self._next = max(number, self._first)
+
+    def edges(self) -> EdgeBlock:
+        """The next of them."""
+        at = max(0, self._next - self._first)
+        taken = self._edges[at : at + MOST_EDGES]
+        first = self._first + at
+        self._next = first + len(taken)
+        times, slots, levels = np.array(taken, np.int64).reshape(-1, 3).T
+        now = round(1e6 * (time.monotonic() - self._began))
+        return EdgeBlock(first, now, times, slots.astype(np.uint8), levels.astype(np.uint8))
+
+    # -- what they are for ----------------------------------------------------------------------------------------
+
+    def configure(self, machine: Machine) -> None:
+        """Takes the roles that Idler keeps."""
+        self._machine = machine
+        self._tell_axes()
+
+    def _tell_axes(self) -> None:
+        """Which switches of each axis are made at terminals."""
+        if self._machine is None:
+            return
+        bits: dict[str, int] = dict.fromkeys((axis.name for axis in self._axes), 0)
+        for item in inputs(self._machine):
+            if item.slot >= len(self.ins) or self.ins[item.slot].where == (0x60FD, 0):
+                continue
+            bit = _BITS.get(item.role, 0)
+            if bit and item.made(bool(self.closed >> item.slot & 1)) and item.duty.axis in bits:
+                bits[item.duty.axis] |= bit
+        for axis in self._axes:
+            axis.take_wired(bits[axis.name])
+
+    def made(self, role: InputRole) -> bool:
+        """Whether an input of this role is made."""
+        machine = self._machine
+        return machine is not None and any(
+            item.role is role and item.made(bool(self.closed >> item.slot & 1)) for item in inputs(machine)
+        )
+
+    # -- outputs --------------------------------------------------------------------------------------------------
+
+    def may_switch(self, own_node: int, silence: float) -> None:
+        """Makes sure that every output goes off when Idler falls silent. Raises NotAllowedNow where it does not."""
+        for part in self.parts:
+            if part.node in self._safe or not any(screw.part is part for screw in self.outs):
+                continue
+            try:
+                for screw in self.outs:
+                    if screw.part is part and screw.bit == 0:
+                        for index, safe in ((SAFE_MODE, 0xFF), (SAFE_LEVEL, 0x00)):
+                            part.put((index, screw.where[1]), safe)
+                subs = range(1, 1 + part.read((0x1016, 0)))
+                free = next((s for s in subs if (h := part.read((0x1016, s))) == 0 or h >> 16 & 0x7F == own_node), 0)
+                if not free:
+                    raise WriteRefused("all places of its 1016h are taken.")
+                part.put((0x1016, free), own_node << 16 | round(1000 * silence))
+            except WriteRefused as why:
+                raise NotAllowedNow(
+                    f"No output of {part.called} is switched: it would stay on when Idler falls silent. {why.sentence}"
+                ) from None
+            self._safe.add(part.node)
+
+    def forget(self, node: int) -> None:
+        """It has started anew."""
+        self._safe.discard(node)
+
+    def switch(self, asked: Asked, *, powered: bool) -> None:
+        """Tells every output what follows from what is asked; waits for nothing."""
+        wanted = self._wanted(asked, powered=powered)
+        groups: dict[tuple[int, Object], int] = {}
+        for n, screw in enumerate(self.outs):
+            key = screw.part.node, screw.where
+            groups[key] = groups.get(key, 0) | (wanted >> n & 1) << screw.bit
+        for (node, where), raw in groups.items():
+            part = next(part for part in self.parts if part.node == node)
+            part.say(where, raw, 1)
+
+    def _wanted(self, asked: Asked, *, powered: bool) -> int:
+        if self._machine is None:
+            return 0
+        ways: Mapping[OutputRole, bool] = {
+            OutputRole.SPINDLE_ON: asked.run != 0, OutputRole.TURN_RIGHT: asked.run > 0, OutputRole.TURN_LEFT: asked.run < 0,
+            OutputRole.DIRECTION: asked.run < 0, OutputRole.DRIVES_ON: powered,
+        }  # fmt: skip
+        bits = 0
+        for out in outputs(self._machine)[: len(self.outs)]:
+            on = ways.get(out.role, False) or asked.tried == out.slot + 1
+            inverted = bool(self._machine[Address(out.slot, "output.inverted")])
+            bits |= (on != inverted) << out.slot
+        return bits
+
+
+_BITS = {
+    InputRole.HOME: INPUT_HOME, InputRole.LIMIT_LOW: INPUT_LOW, InputRole.LIMIT_HIGH: INPUT_HIGH,
+    InputRole.HOME_LIMIT: INPUT_HOME,
+}  # fmt: skip

@@ -1,0 +1,227 @@
+"""All values of a controller that is made of parts: read from where each lives, and sent as one transaction."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterator, Mapping
+from fractions import Fraction
+from typing import TYPE_CHECKING, NamedTuple
+
+from idler.core.controller import homes
+from idler.core.controller.standing import ControllerImage
+from idler.core.errors import IdlerError
+from idler.core.machine import Address, Machine, Shape
+from idler.core.profile.cia402 import MODES_KNOWN
+from idler.core.profile.codec import Place, Raw, derived, encode, image, machine_from, place
+from idler.core.profile.objects import SAVE
+from idler.core.profile.partunits import WIDEST, Measure, PartUnits, row_raw, row_value, told_units
+
+from ..errors import LinkError, NotAllowedNow, WriteRefused
+from .part import Object, Part
+
+if TYPE_CHECKING:
+    from ..client import Told
+    from ..plan import Plan
+    from .axis import Axis
+    from .client import Client
+
+_UNIT_OBJECTS: tuple[Object, ...] = (
+    (0x608F, 1), (0x608F, 2), (0x6091, 1), (0x6091, 2), (0x6092, 1), (0x6092, 2), (0x60A9, 0),
+)  # fmt: skip
+STORE: Object = (0x1010, 1)
+SIGNED = (0x6086, 0), (0x607D, 1), (0x607D, 2)
+MOST = 4  # names in one sentence
+
+
+class InPart(NamedTuple):
+    """One value of an axis that lies in its part."""
+
+    axis: Axis
+    key: str
+    where: Object
+    measure: Measure
+
+    @property
+    def place(self) -> Place:
+        return place(Address(self.axis.slot, self.key))
+
+    @property
+    def part(self) -> Part:
+        return self.axis.part
+
+    def read(self, label: str = "") -> int:
+        return self.part.read(self.where, label, signed=self.where in SIGNED)
+
+    def told(self, raw: Raw, units: PartUnits) -> int:
+        """What the part is told where the table's raw value is this one."""
+        return units.to_part(self.measure, row_value(self.key, self.measure, raw))
+
+
+def in_parts(axes: list[Axis]) -> Iterator[InPart]:
+    """Those that the parts have."""
+    for axis in axes:
+        for key, lives in homes.keys_in_parts().items():
+            if lives.object is not None and axis.part.read_if_there(lives.object) is not None:
+                yield InPart(axis, key, lives.object, lives.measure)
+
+
+def find_units(axis: Axis) -> None:
+    """What a drive says of its units."""
+    raws = {where: axis.part.read_if_there(where) for where in _UNIT_OBJECTS}
+    axis.told = told_units({where: raw for where, raw in raws.items() if raw is not None})
+    axis.part.read_if_there((MODES_KNOWN, 0))
+
+
+def read_all(client: Client, progress: Told = lambda _done, _total: None) -> ControllerImage:
+    """Every value of the table: from the part that holds it, else as Idler keeps it.
+
+    What a part holds is taken for what was sent where that made it: rounding to the part's units is no difference.
+    """
+    shape, kept = client.shape, client.kept
+    raws = dict(image(Machine.shaped(shape)))
+    raws.update(_as_found(client, shape))
+    raws.update({where: raw for where, raw in kept.raws.items() if where in raws})
+    raws.update(client.given())
+    there = list(in_parts(client.drawn))
+    units = _units(raws, client)
+    for done, item in enumerate(there):
+        progress(done, len(there))
+        held = item.read()
+        if item.place not in kept.raws or item.told(raws[item.place], units[item.axis.slot]) != held:
+            raws[item.place] = _understood(item, held, units[item.axis.slot])
+    machine = machine_from(raws, shape)
+    for axis in machine.axes:
+        raws.update(derived(axis))
+    lives = homes.homes(shape, {(item.axis.slot, item.where) for item in there})
+    client.configure(machine)
+    return ControllerImage(shape, raws, unstored=len(kept.sending), homes=lives)
+
+
+def _units(raws: Mapping[Place, Raw], client: Client) -> list[PartUnits]:
+    machine = machine_from(raws, client.shape)
+    return [PartUnits.of(axis, drawn.told) for axis, drawn in zip(machine.axes, client.drawn, strict=True)]
+
+
+def _understood(item: InPart, held: int, units: PartUnits) -> Raw:
+    """A part's number as the table has it; the default where it means nothing to us."""
+    row = Address(item.axis.slot, item.key).row
+    raw = row_raw(item.key, item.measure, units.from_part(item.measure, held))
+    if row.choices and raw not in [choice.raw for choice in row.choices]:
+        return encode(row, row.default)
+    return raw
+
+
+def _as_found(client: Client, shape: Shape) -> dict[Place, Raw]:
+    """What is known of a controller of which Idler keeps nothing yet: its counts per turn, and its soft limits."""
+    found: dict[Place, Raw] = {}
+    for axis in client.drawn:
+
+        def put(key: str, value: object, slot: int = axis.slot) -> None:
+            address = Address(slot, key)
+            with contextlib.suppress(IdlerError):
+                found[place(address)] = encode(address.row, value)  # type: ignore[arg-type]
+
+        put("chain.motor", "counts")
+        put("axis.output", axis.slot + 1)
+        if axis.told.turn:
+            put("chain.motor_counts", axis.told.turn)
+        limits = [axis.part.read_if_there(where, signed=True) for where in homes.SOFT_LIMITS]
+        if None not in limits and all(limit is not None and abs(limit) < WIDEST for limit in limits) and any(limits):
+            machine = machine_from({**image(Machine.shaped(shape)), **found}, shape)
+            units = PartUnits.of(machine.axis(axis.slot), axis.told)
+            low, high = (units.from_part(Measure.PLACE, limit or 0) for limit in limits)
+            for key, value in (("travel.low", low), ("travel.high", high)):
+                put(key, Fraction(value))
+            put("travel.limits_on", True)
+    return found
+
+
+# -- sending ------------------------------------------------------------------------------------------------------
+
+
+def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
+    """All values of a plan, to all parts, or none of them. Raises WriteRefused naming the value and why, and what became of
+    the others; LinkLost."""
+    if any(axis.state.moving for axis in client.drawn):
+        raise NotAllowedNow("Values are sent only while nothing moves. Stop, then send again.")
+    before = made.before
+    target = {**before.raws, **{where: raw for where, raw in made.wanted.items() if where in before.raws}}
+    units = _units(target, client)
+    there = list(in_parts(client.drawn))
+    old = {item: item.read(_name(made, item)) for item in there}
+    new = {item: item.told(target[item.place], units[item.axis.slot]) for item in there}
+    changed = {item: raw for item, raw in new.items() if raw != old[item]}
+    made.begun({where: before.raws[where] for where in made.wanted if where in before.raws}, made.wanted)
+    kept = client.kept
+    kept.sending = tuple(made.wanted)
+    client.keep(kept)
+    total = len(changed) + 2
+    try:
+        for done, (item, raw) in enumerate(changed.items()):
+            progress(done, total)
+            item.part.write(item.where, raw, _name(made, item))
+            back = item.read(_name(made, item))
+            if back != raw:
+                raise WriteRefused(f"{_name(made, item)}: {item.part.called} holds {back} after {raw} was written.")
+        for part in {item.part.node: item.part for item in changed}.values():
+            _store(part)
+        progress(total - 1, total)
+    except WriteRefused as why:
+        raise WriteRefused(f"{why.sentence} {_put_back(client, made, old)}") from None
+    kept.raws, kept.sending = target, ()
+    client.keep(kept)
+    if made.restart:
+        client.restart()
+    holding = read_all(client)
+    lost = [
+        made.names.get(where, str(where))
+        for where, raw in made.wanted.items()
+        if where in holding.raws and holding.raws[where] != raw and not _worked_out(where)
+    ]
+    if lost:
+        raise WriteRefused(f"The parts do not hold {', '.join(lost[:MOST])} after they were stored. Compare with them.")
+    return holding
+
+
+def _worked_out(where: Place) -> bool:
+    """Whether it follows from other values, and is told to nobody here."""
+    return where.index >= 0x6000 and (where.index - 0x6000) % 0x800 + 0x6000 in (0x608F, 0x6091, 0x6092, 0x6098)
+
+
+def _name(made: Plan, item: InPart) -> str:
+    return made.names.get(item.place, f"{item.axis.name} {item.key}")
+
+
+def _store(part: Part) -> None:
+    """Has it keep what it was told (1010h). A part that has no such object keeps what it is told anyway, or cannot."""
+    if part.read_if_there(STORE) is None:
+        return
+    try:
+        part.write(STORE, SAVE, "storing")
+    except WriteRefused as why:
+        raise WriteRefused(
+            f"{part.called} did not store: {why.sentence} Many drives store only without power: power the drives off, "
+            "then send again."
+        ) from None
+
+
+def _put_back(client: Client, made: Plan, old: Mapping[InPart, int]) -> str:
+    left = []
+    touched = {}
+    for item, raw in old.items():
+        with contextlib.suppress(WriteRefused):
+            if item.read() != raw:
+                item.part.write(item.where, raw)
+                touched[item.part.node] = item.part
+        if item.read() != raw:
+            left.append(_name(made, item))
+    if left:
+        return f"These could not be put back: {', '.join(left[:MOST])}."
+    try:
+        for part in touched.values():
+            _store(part)
+        client.kept.sending = ()
+        client.keep(client.kept)
+    except LinkError as why:
+        return f"The parts hold their old values, but could not store them: {why.sentence}"
+    return "The parts hold their old values; your edits are still here."
