@@ -29,14 +29,14 @@ CONTROLLER = click.option(
 HELD_BACK, PARTLY = 1, 3
 
 
-def _talk(address: str) -> Talk:
+def _talk(address: str, folder: Path | None) -> Talk:
     from idler.link.talk import Talk
 
     def show(progress: Progress) -> None:
         if sys.stderr.isatty():
             click.echo(f"\r{progress.words}   ", nl=False, err=True)
 
-    return Talk(address, progress=show)
+    return Talk(address, progress=show, keep=shelf_in(folder).parts)
 
 
 def _open_lock(shelf: Shelf, *names: str) -> None:
@@ -52,18 +52,26 @@ def _open_lock(shelf: Shelf, *names: str) -> None:
 
 @click.command()
 @click.argument("address")
+@click.option(
+    "--parts", help="Of a controller that is made of plain parts: which node is what, as 1=X,2=Y,3=Z,4=terminals."
+)
 @click.option("--as", "name", help="Put it on the shelf as a new machine of this name.")
 @SHELF
 @OUTPUT
-def pull(address: str, name: str | None, folder: Path | None, output: Path | None) -> None:
+def pull(address: str, parts: str | None, name: str | None, folder: Path | None, output: Path | None) -> None:
     """Read all that a controller holds, as a machine file.
 
-    Exit code 0, or 2 where it cannot be read or kept.
+    Which part is which is remembered by serial numbers, and need not be said again. Exit code 0, or 2 where it cannot
+    be read or kept.
     """
     from idler.core.machine import file as machinefile
     from idler.core.profile.codec import machine_from
 
-    with _talk(address) as talk:
+    if parts is not None:
+        from idler.link.bus.address import parse
+
+        address = str(parse(address).of_parts(parts))
+    with _talk(address, folder) as talk:
         found = talk.found
     text = machinefile.write(machine_from(found.holding.raws, found.holding.shape))
     if name is None:
@@ -106,7 +114,7 @@ def send(machine: str, address: str, folder: Path | None, only_plan: bool, resta
         sys.exit(HELD_BACK)
     if not only_plan:
         hold(shelf)
-    with _talk(address) as talk:
+    with _talk(address, folder) as talk:
         identity, holding = talk.found.identity, talk.found.holding
         if not only_plan:
             _open_lock(shelf, *(name for name in shelf.of_controller(identity.serial) if name != _name(machine)))
@@ -158,7 +166,7 @@ def settle(machine: str, address: str, folder: Path | None, way: str | None) -> 
     if way:
         _open_lock(shelf_in(folder), _name(machine), *shelf_in(folder).of_controller(begun.serial))
     hold(shelf_in(folder))
-    with _talk(address) as talk:
+    with _talk(address, folder) as talk:
         if talk.found.identity.serial != begun.serial:
             raise IdlerError(f"The send that is open was to the controller with serial number {begun.serial}; "
                              f"this one has {talk.found.identity.serial}.")  # fmt: skip

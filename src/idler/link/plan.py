@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from idler.core.controller.homes import Home
 from idler.core.controller.sending import labels
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Machine
 from idler.core.profile.codec import Place, Raw, given, image
+from idler.core.profile.homes import Home
 
 from .errors import NotAllowedNow
 

@@ -17,7 +17,7 @@ from idler.core.machine.axes import of_other_kinds
 from idler.core.mechanics.entry import read_field
 from idler.core.mechanics.scale import Pass
 from idler.core.profile.cia402 import State
-from idler.core.profile.codec import LETTERS, Place, Raw, machine_from
+from idler.core.profile.codec import LETTERS, Place, Raw, machine_from, place
 from idler.core.proof.belongings import Belongings, Letters
 from idler.core.proof.claims import Claim, Evidence, Witness, evidence
 from idler.core.rules.findings import Finding, findings
@@ -298,6 +298,11 @@ class Session:
 
     def standing(self, address: Address) -> Standing:
         return standing.standing(self.machine, self.holding, address, self.base)
+
+    def home_words(self, address: Address) -> str:
+        """Where a value lives, with a controller that is made of parts; else nothing."""
+        lives = self.holding.homes.get(place(address)) if self.holding is not None else None
+        return lives.sentence.rstrip(".") if lives is not None else ""
 
     def count(self) -> Count:
         facts = (self.machine, self.holding, self.base)
@@ -617,7 +622,7 @@ class Session:
         facts = {
             a: controller[a]
             for a in machine.addresses()
-            if a.row.scope in terminals and (a.row.given or new) and machine[a] != controller[a]
+            if (a.row.given or (new and a.row.scope in terminals)) and machine[a] != controller[a]
         }
         if facts or machine is not self.machine:
             self.machine = machine.with_values(facts)

@@ -104,6 +104,8 @@ class Field(QWidget):
             self._frame.setProperty("standing", standing.key)
             restyle(self._frame)
         row = self.address.row
+        self._frame.setEnabled(standing is not Standing.ABSENT)
+        words = words or self._session.home_words(self.address)
         mark = " · waits for restart" if standing is Standing.WAITING else ""
         begin = f"{words}.\n" if words else ""
         what = self._session.machine.reads.said(row.what)

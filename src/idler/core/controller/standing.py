@@ -9,8 +9,8 @@ from enum import Enum
 from ..machine import Address, Machine, Shape
 from ..mechanics.chain import Chain
 from ..profile.codec import LETTERS, Place, Raw, located, place, raw_at
+from ..profile.homes import Home, Where
 from ..values.units import several
-from .homes import Home, Where
 
 
 class Standing(Enum):

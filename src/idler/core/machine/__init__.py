@@ -14,6 +14,7 @@ from ..values.measures import Measures
 from ..values.parameter import Parameter, Scope, Value
 from ..values.stage import Stage
 
+NO_STEPS = Fraction(10**15)  # per second
 T = TypeVar("T")
 
 
@@ -203,8 +204,15 @@ class Machine:
         return Measures(inch=self.inch)
 
     @property
+    def made_of_parts(self) -> bool:
+        """Whether its controller is made of plain drives and terminals, which make no step pulses and keep little."""
+        return self[Address(None, "build.controller")] == "parts"
+
+    @property
     def step_rate(self) -> Fraction:
-        """Highest step rate of one axis, in steps per second."""
+        """Highest step rate of one axis, in steps per second; without end where nobody makes steps."""
+        if self.made_of_parts:
+            return NO_STEPS
         value = self[Address(None, "signals.step_rate")]
         assert isinstance(value, Fraction)
         return value * 1000

@@ -17,7 +17,7 @@ from .flight import FLIGHT
 from .homing import FIRST_PLACE
 from .pdo import Pdo, PdoKind
 
-TABLE_VERSION = 8
+TABLE_VERSION = 9
 VENDOR, PRODUCT, REVISION = 0x0000_0000, 0x1D1E0001, 0x0001_0000
 DEVICE_TYPE = 0x0000_0192  # CiA 402, 1000h
 AXIS_NAME = Wire(0x4000, 3, WireType.STRING)

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from ..machine import Machine
 from ..machine.finding import Finding, Severity
 from ..mechanics.chain import Chain
+from ..profile.homes import absent
 from ..travel import travel_rules
 from .actions import action_rules
 from .axis import AXIS_RULES
@@ -26,6 +27,8 @@ def findings(machine: Machine, seen: Mapping[int, int] | None = None) -> list[Fi
     """
     order = list(Severity)
     found = [*machine.once(_of_machine), *unused_changes(machine, seen or {})]
+    if machine.made_of_parts:
+        found = [item for item in found if not absent(machine, item.where)]
     return sorted(found, key=lambda item: order.index(item.severity))
 
 

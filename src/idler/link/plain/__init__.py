@@ -1,6 +1,6 @@
 """A controller that is made of plain parts: drives of CiA 402, one node each, and terminals of CiA 401.
 
-What no part keeps or does, Idler keeps and does; where each value lives stands in `idler.core.controller.homes`.
+What no part keeps or does, Idler keeps and does; where each value lives stands in `idler.core.profile.homes`.
 """
 
 from __future__ import annotations

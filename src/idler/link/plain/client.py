@@ -22,7 +22,7 @@ from idler.core.profile.flight import FlightState
 from idler.core.profile.partunits import PartUnits
 from idler.core.profile.pdo import PdoMap
 from idler.core.profile.terminals import Condition
-from idler.core.table import INPUT, OUTPUT, part_index
+from idler.core.table import INPUT, MACHINE, OUTPUT, part_index
 from idler.core.values.roles import InputRole
 
 from ..bus.address import BusAddress
@@ -303,8 +303,9 @@ class Client:
         self.terminals.configure(machine)
 
     def given(self) -> dict[Place, Raw]:
-        """What the terminals say of themselves: their names."""
-        found: dict[Place, Raw] = {}
+        """What the parts say of themselves: that they are parts, and the names of their terminals."""
+        kind = MACHINE["build.controller"]
+        found: dict[Place, Raw] = {Place(kind.wire.index, kind.wire.sub): kind.choice("parts").raw}
         for row, screws in (
             (INPUT["input.terminal"], self.terminals.ins),
             (OUTPUT["output.terminal"], self.terminals.outs),

@@ -7,10 +7,10 @@ from collections.abc import Iterator, Mapping
 from fractions import Fraction
 from typing import TYPE_CHECKING, NamedTuple
 
-from idler.core.controller import homes
 from idler.core.controller.standing import ControllerImage
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine, Shape
+from idler.core.profile import homes
 from idler.core.profile.cia402 import MODES_KNOWN
 from idler.core.profile.codec import Place, Raw, derived, encode, image, machine_from, place
 from idler.core.profile.objects import SAVE

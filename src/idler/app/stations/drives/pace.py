@@ -144,12 +144,11 @@ class PacePage(QWidget):
     def _refresh_pace(self, axis: Axis) -> None:
         machine, chain = self._session.machine, Chain.of(axis)
         before = self._before() or axis
-        ceilings = (
-            Ceiling(float(chain.speed_at_step_rate(machine.step_rate)),
-                    f"{figure(machine.step_rate / 1000, 1, trim=True)} kHz of steps", True),
-            Ceiling(float(chain.speed_at_rpm(axis.number("pace.motor_speed"))),
-                    f"motor at {figure(axis.number('pace.motor_speed'), 0)} rpm", False),
-        )  # fmt: skip
+        motor = Ceiling(float(chain.speed_at_rpm(axis.number("pace.motor_speed"))),
+                        f"motor at {figure(axis.number('pace.motor_speed'), 0)} rpm", False)  # fmt: skip
+        steps = Ceiling(float(chain.speed_at_step_rate(machine.step_rate)),
+                        f"{figure(machine.step_rate / 1000, 1, trim=True)} kHz of steps", True)  # fmt: skip
+        ceilings = (motor,) if machine.made_of_parts else (steps, motor)
         speed, acceleration = axis.number("pace.top_speed"), axis.number("pace.acceleration")
         if not speed or not acceleration:
             self.pace_map.show_scene(None)
@@ -183,4 +182,5 @@ class PacePage(QWidget):
         self._figures[0].setText(f"{up[0]:.3f} s, {reads.length(up[1], 2)}")
         self._figures[1].setText(f"{down[0]:.3f} s, {reads.length(down[1], 2)}")
         rpm, rate = chain.motor_rpm(top), chain.step_rate(top) / 1000
-        self._figures[2].setText(f"{figure(rpm, 0)} rpm, {figure(rate, 1)} kHz of steps")
+        steps = "counts" if self._session.machine.made_of_parts else "steps"
+        self._figures[2].setText(f"{figure(rpm, 0)} rpm, {figure(rate, 1)} kHz of {steps}")

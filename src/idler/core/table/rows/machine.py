@@ -48,6 +48,13 @@ MACHINE_ROWS: tuple[Parameter, ...] = (
         "Limits and speeds stay those of the slide.",
         "Take what your drawings give; most give diameters.", used_when=("build.kind", "lathe"), apart=Apart.SCREEN,
     ),
+    choice(
+        "build.controller", "kind of controller",
+        (Choice("whole", "one that holds all values", 0), Choice("parts", "plain drives and terminals", 1)),
+        Wire(0x2013, 4, U8),
+        "Whether one node makes all motion, or each axis is a drive of its own on the bus and Idler keeps what they do not.",
+        "The controller says it.", given=True, apart=Apart.FACT,
+    ),
     # -- jogging
     quantity(
         "jog.slow", "jog speed, slow", "600", Dimension.SPEED, ("1", FASTEST), Wire(0x2014, 1, U32, SPEED_STEP),

@@ -9,10 +9,10 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from enum import Enum
 
-from ..machine import Address, Shape
-from ..profile.codec import DERIVED, Place, located
-from ..profile.partunits import Measure
+from ..machine import Address, Machine, Shape
 from ..table import axis_index
+from .codec import DERIVED, Place, located
+from .partunits import Measure
 
 
 class Home(Enum):
@@ -105,6 +105,11 @@ HOMING_METHOD = 0x6098, 0
 
 def where(key: str) -> Where:
     return _HOMES.get(key, OURS)
+
+
+def absent(machine: Machine, address: Address) -> bool:
+    """Whether a value is not to be had with the kind of controller that this machine has, whatever its parts are."""
+    return machine.made_of_parts and where(address.key).home is Home.ABSENT
 
 
 def keys_in_parts() -> dict[str, Where]:
