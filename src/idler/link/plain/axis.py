@@ -22,10 +22,13 @@ from idler.core.profile.partunits import Measure, PartUnits, Told
 
 from ..errors import NotAllowedNow, Overtaken, WriteRefused
 from ..events import AxisState
+from .leashed import LeashedHoming, Plan
 from .part import NMT_STOP, Object, Part
 
 LEASH = 0.25  # s
 RENEWED = 0.05  # s between two targets
+JUMP = 0.2  # mm (°) beyond what it can have gone
+USUAL, QUICK = 0.02, 0.006  # s between two rounds of looks; while an edge is looked for
 LOOKED_AT: tuple[Object, ...] = ((c.STATUS, 0), (c.POSITION, 0), (c.DIGITAL_INPUTS, 0))
 REST = 0.06  # s without a change of place, and it stands
 SPEED_SEEN, FEWEST = 0.3, 5  # s over which a speed is looked at, and places that are needed for one
@@ -88,12 +91,15 @@ class Axis:
         self.deceleration = 100.0  # mm/s² (°/s²) of Idler's own reckoning
         self.top = 0.0  # mm/min (°/min), as the machine is told; 0: not told
         self.search = 0.0  # mm (°) that a homing may go
+        self.homes_at = 0.0  # mm/min (°/min), the faster of its two speeds
         self.wired = 0  # bits of 60FDh that terminals say of this axis
         self.watch = Watch()
         self.state = AxisState()
         self.way = Way.NOTHING
         self.trusted = False  # whether its unit of speed was seen to be true
         self.latched, self.latches = 0.0, 0  # place at the last edge of its home switch, and how many there were
+        self.latched_raw = 0  # the same in the drive's units
+        self.leashed: LeashedHoming | None = None  # a homing of Idler's own
         self.homed = False
         self.untrue = ""  # what was seen to be wrong about its speed
         self.found: dict[str, float] = {}  # places of the last homing
@@ -110,7 +116,7 @@ class Axis:
         self.own_bits = 0
         self._track: deque[Seen] = deque(maxlen=64)
         self._result = HomingResult.NONE
-        self._home_from = 0.0
+        self._home_from, self._jumped = 0.0, 0
         part.watch(LOOKED_AT)
         part.seen = self._seen
 
@@ -132,18 +138,31 @@ class Axis:
         """asked, now: it was there at some moment between them."""
         if raw != self._raw or not self._track:
             self._moved_at = now
+        if self.way is Way.HOMES and self._track:
+            self._note_jump(raw - self._raw, now - self._track[-1].asked)
         self._raw = raw
         self._track.append(Seen(asked, now, raw))
         while len(self._track) > FEWEST and now - self._track[1].came > SPEED_SEEN:
             self._track.popleft()
         standing = now - self._moved_at > REST
-        moving = not standing or self.way not in (Way.NOTHING, Way.ENDS)
+        moving = not standing or self.way not in (Way.NOTHING, Way.ENDS) or self.leashed is not None
         status = self.state.status & ~c.MOVING | (c.MOVING if moving else 0)
         speed = (
             0.0 if standing else self._speed_between(self._track[max(0, len(self._track) - FEWEST)], self._track[-1])
         )
         self.state = replace(self.state, position=self.place_of(raw), velocity=60 * speed, status=status)
         self._judge_speed(now)
+
+    def _note_jump(self, counts: int, span: float) -> None:
+        """While a drive homes it begins to count anew, at a moment of its own: further than it can have gone since the last
+        look it has not gone."""
+        if abs(counts) > abs(float(self.units.place)) * (JUMP + 2 * self.homes_at / 60 * span):
+            self._jumped += counts
+
+    @property
+    def _place_before(self) -> float:
+        """Where it stands in the coordinates before the homing."""
+        return self.place_of(self._raw - self._jumped)
 
     def _speed_between(self, first: Seen, last: Seen) -> float:
         """mm/s (°/s), signed."""
@@ -174,7 +193,8 @@ class Axis:
             self.way = Way.NOTHING
         elif not powered and self.way in (Way.RUNS, Way.LEASHED):
             self.way = Way.ENDS
-        self.state = replace(self.state, status=shown | (c.TARGET_REACHED if self.way is Way.NOTHING else 0))
+        rests = self.way is Way.NOTHING and self.leashed is None
+        self.state = replace(self.state, status=shown | (c.TARGET_REACHED if rests else 0))
 
     def _take_inputs(self, inputs: int) -> None:
         """Its switches at the drive: the ends are named by the drive's direction."""
@@ -188,12 +208,13 @@ class Axis:
         bits = self.own_bits | self.wired
         if (bits ^ self.state.inputs) & c.INPUT_HOME:
             self.latched, self.latches = self.state.position, self.latches + 1
+            self.latched_raw = self._raw
             if bits & c.INPUT_HOME and self.way is Way.HOMES:
-                self.found.setdefault("first", self.state.position)
-                self.found["touch"] = self.state.position
+                self.found.setdefault("first", self._place_before)
+                self.found["touch"] = self._place_before
             if self._sought and self.way is Way.GOES:
                 self._end_gently()
-        phase = Phase.APPROACH if self.way is Way.HOMES else Phase.NONE
+        phase = Phase.APPROACH if self.way is Way.HOMES else self.leashed.phase if self.leashed else Phase.NONE
         shown = bits | phase.raw << PHASE_SHIFT | self._result.raw << RESULT_SHIFT
         self.state = replace(self.state, inputs=shown)
 
@@ -237,7 +258,7 @@ class Axis:
     def stop(self) -> None:
         """Quick stop; waits for nothing."""
         self.control(c.QUICK_STOP)
-        if self.way is Way.HOMES:
+        if self.way is Way.HOMES or self.leashed is not None:
             self._homing_ends(HomingResult.STOPPED)
         self._ends(lambda: self.control(c.QUICK_STOP), hard=True)
 
@@ -336,7 +357,7 @@ class Axis:
 
     def forget(self) -> None:
         """It has started anew: nothing of what it was told holds any more."""
-        self._mode, self.way, self.homed, self.watch = 0, Way.NOTHING, False, Watch()
+        self._mode, self.way, self.homed, self.watch, self.leashed = 0, Way.NOTHING, False, Watch(), None
         self._track.clear()
         self._result = HomingResult.NONE
 
@@ -401,6 +422,7 @@ class Axis:
         begin()
         self._begin(wanted if goal >= self.state.position else -wanted, Way.GOES)
         self._goal, self._sought = goal, seek
+        self.part.period = QUICK if seek else USUAL
         self._tighten(time.monotonic())
 
     def _capped(self, velocity: float) -> float:
@@ -452,7 +474,11 @@ class Axis:
         self.control(_NEW)
 
     def keep_on(self, now: float) -> None:
-        """Moves the target on, ends what comes to a soft limit, and gives up a homing that goes too far."""
+        """Moves the target on, ends what comes to a soft limit, and leads a homing on, or gives it up where it goes too far."""
+        if self.leashed is not None:
+            self.leashed.step()
+            if self.leashed.result is not None:
+                self._homing_ends(self.leashed.result)
         if self.way is Way.LEASHED and now - self._told_at > RENEWED:
             self._tighten(now)
         elif self.way is Way.GOES and self._goal is not None and now - self._told_at > RENEWED:
@@ -463,7 +489,7 @@ class Axis:
             room = (self.limits[1] - self.state.position) if speed > 0 else (self.state.position - self.limits[0])
             if room <= speed * speed / (2 * self.deceleration) + abs(speed) * 2 * self.part.period:
                 self.let_go()
-        elif self.way is Way.HOMES and self.search and abs(self.state.position - self._home_from) > self.search:
+        elif self.way is Way.HOMES and self.search and abs(self._place_before - self._home_from) > self.search:
             self.stop()
             self._homing_ends(HomingResult.NOT_FOUND)
 
@@ -479,7 +505,8 @@ class Axis:
         self.found.clear()
         self._result, self.homed = HomingResult.NONE, False
         self._begin(0.0, Way.HOMES)
-        self._home_from = self.state.position
+        self._home_from, self._jumped = self.state.position, 0
+        self.part.period = QUICK
         word(c.ENABLE)
         word(c.ENABLE | c.NEW_SETPOINT)
         self._show_inputs()
@@ -500,16 +527,46 @@ class Axis:
             self.part.say((c.CONTROL, 0), c.ENABLE, 2)
 
     def _homing_ends(self, result: HomingResult) -> None:
-        self._result = result
+        self._result, self.part.period, self.leashed = result, USUAL, None
         self._ends(lambda: None, hard=False)
         self.state = replace(self.state, status=self.state.status | (c.HOMED if self.homed else 0))
         self._show_inputs()
 
+    def home_leashed(self, plan: Plan, begin: Callable[[], None]) -> None:
+        """Begins Idler's own way, on a leash. begin: raises Overtaken."""
+        self.ready(c.MODE_POSITION)
+        begin()
+        self.found.clear()
+        self._result, self.homed = HomingResult.NONE, False
+        self.leashed = LeashedHoming(self, plan)
+        self._show_inputs()
+
+    @property
+    def on_switch(self) -> bool:
+        return bool(self.state.inputs & c.INPUT_HOME)
+
+    @property
+    def on_its_way(self) -> bool:
+        return self.way is not Way.NOTHING
+
+    def set_off(self, distance: float, speed: float, *, seek: bool) -> None:
+        """One move of a homing of Idler's own, mm (°) and mm/min (°/min); waits for nothing."""
+        wanted = self._capped(speed) / 60
+        self.part.say((c.PROFILE_SPEED, 0), max(1, self.units.to_part(Measure.SPEED, Fraction(wanted))), 4)
+        self._begin(wanted if distance >= 0 else -wanted, Way.GOES)
+        self._goal, self._sought = self.state.position + distance, seek
+        self.part.period = QUICK if seek else USUAL
+        self._tighten(time.monotonic())
+
+    def count_from(self, raw: int) -> None:
+        """This place, in the drive's units, is home."""
+        self._zero, self.homed = raw, True
+        self.state = replace(self.state, position=self.place_of(self._raw), status=self.state.status | c.HOMED)
+
     def home_here(self) -> None:
         """Where it stands is home; the drive is not told, for only Idler counts from there."""
-        self._zero, self.homed, self._result = self._raw, True, HomingResult.NONE
-        status = self.state.status | c.HOMED
-        self.state = replace(self.state, position=self.place_of(self._raw), status=status)
+        self._result = HomingResult.NONE
+        self.count_from(self._raw)
         self._show_inputs()
 
     def forget_home(self) -> None:

@@ -294,6 +294,7 @@ class Client:
             axis.coordinate = float(told.number("homing.coordinate"))
             axis.deceleration = max(1.0, float(told.number("pace.deceleration")))
             axis.top = float(told.number("pace.top_speed"))
+            axis.homes_at = float(max(told.number("homing.approach"), told.number("homing.touch")))
             axis.search = float(told.number("homing.search"))
             axis.limits = (
                 (float(told.number("travel.low")), float(told.number("travel.high")))

@@ -11,6 +11,7 @@ from idler.core.profile.codec import homing_method
 
 from ..client import Wanted
 from ..errors import NotAllowedNow, Overtaken
+from . import leashed
 from .axis import Axis, Way
 from .part import NMT_STOP
 
@@ -136,10 +137,13 @@ class Drives:
                 "home where it stands."
             )
         if axis.watch.leashed:
-            raise NotAllowedNow(
-                f"{axis.name} is not homed by its drive: {axis.watch.words}, so that it would run on when Idler falls silent. "
-                "Jog it to its place and home where it stands."
-            )
+            if method not in (23, 27):
+                raise NotAllowedNow(
+                    f"{axis.name} is not homed by its drive: {axis.watch.words}, so that it would run on when Idler falls "
+                    "silent. Idler homes it on a leash, by its switch alone: choose “switch”."
+                )
+            axis.home_leashed(leashed.Plan.of(machine.axis(slot)), look)
+            return
         known = axis.part.read_if_there((0x60E3, 0))
         if known:
             listed = {axis.part.read_if_there((0x60E3, sub), signed=True) for sub in range(1, min(known, 64) + 1)}
@@ -184,7 +188,7 @@ class Drives:
 
     @property
     def busy(self) -> bool:
-        return any(axis.way is not Way.NOTHING for axis in self._axes)
+        return any(axis.way is not Way.NOTHING or axis.leashed is not None for axis in self._axes)
 
 
 HERE = 37

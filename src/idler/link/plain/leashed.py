@@ -1,0 +1,79 @@
+"""Homing by Idler itself, on a leash: for a drive that would run on when Idler falls silent, and is never told further than a
+short way. Towards the switch, back off it, touch it slowly, and leave it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from idler.core.machine import Axis as Told
+from idler.core.profile.homing import HomingResult, Phase
+
+if TYPE_CHECKING:
+    from .axis import Axis
+
+BACK, LEAVE = 2.0, 1.0  # mm (°) beyond the place where the switch was met
+
+
+@dataclass(frozen=True)
+class Plan:
+    """way: 1 towards +, -1 towards -. Speeds in mm/min (°/min), search in mm (°)."""
+
+    way: int
+    approach: float
+    touch: float
+    search: float
+
+    @classmethod
+    def of(cls, told: Told) -> Plan:
+        towards = 1 if told.choice("homing.towards") == "high" else -1
+        numbers = (float(told.number(f"homing.{key}")) for key in ("approach", "touch", "search"))
+        return cls(towards, *numbers)
+
+
+class LeashedHoming:
+    """`step` is called again and again until `result` stands."""
+
+    def __init__(self, axis: Axis, plan: Plan) -> None:
+        self._axis, self._plan = axis, plan
+        self.phase = Phase.APPROACH
+        self.result: HomingResult | None = None
+        self._steps = self._run()
+
+    def step(self) -> None:
+        if self.result is None and not self._axis.on_its_way:
+            self.result = next(self._steps, HomingResult.FOUND)
+
+    def stopped(self) -> None:
+        self.result = HomingResult.STOPPED
+
+    def _run(self) -> Iterator[HomingResult | None]:
+        axis, plan = self._axis, self._plan
+        if axis.on_switch:
+            yield HomingResult.PRESSED
+        met = axis.latches
+        axis.set_off(plan.way * plan.search, plan.approach, seek=True)
+        yield None
+        if axis.latches == met:
+            yield HomingResult.NOT_FOUND
+        axis.found["first"] = axis.latched
+        self.phase = Phase.BACK_OFF
+        axis.set_off(axis.latched - plan.way * BACK - axis.state.position, plan.touch * 4, seek=False)
+        yield None
+        if axis.on_switch:
+            yield HomingResult.STILL_PRESSED
+        self.phase, met = Phase.TOUCH, axis.latches
+        axis.set_off(plan.way * 2 * BACK, plan.touch, seek=True)
+        yield None
+        if axis.latches == met:
+            yield HomingResult.NOT_FOUND
+        axis.found["touch"] = axis.latched
+        touched = axis.latched_raw
+        self.phase = Phase.LEAVE
+        axis.set_off(axis.latched - plan.way * LEAVE - axis.state.position, plan.touch * 4, seek=False)
+        yield None
+        if axis.on_switch:
+            yield HomingResult.STILL_MADE
+        axis.count_from(touched)
