@@ -117,7 +117,7 @@ class Client:
 
     @property
     def stopped(self) -> bool:
-        return any(part.nmt == STOPPED for part in self._parts.values())
+        return all(part.nmt == STOPPED for part in self._parts.values())
 
     @property
     def has_more(self) -> bool:

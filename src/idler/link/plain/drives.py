@@ -13,7 +13,6 @@ from ..client import Wanted
 from ..errors import NotAllowedNow, Overtaken
 from . import leashed
 from .axis import Axis, Way
-from .part import NMT_STOP
 
 if TYPE_CHECKING:
     from .client import Client
@@ -80,9 +79,6 @@ class Drives:
         """Quick stop of every axis; needs no answer."""
         for axis in self._axes:
             axis.stop()
-        for axis in self._axes:
-            if axis.part.nmt not in (0x05, 0x04):
-                axis.part.manage(NMT_STOP)
 
     def stop_axis(self, slot: int) -> None:
         self._axes[slot].stop()

@@ -23,6 +23,7 @@ from ..events import Asked
 from .axis import Axis
 from .part import Object, Part
 
+AT_DRIVE: Object = (0x60FD, 0)
 GROUP = 8  # inputs or outputs that one object holds (6000h, 6200h)
 EDGES_KEPT = 4096
 SAFE_MODE, SAFE_LEVEL = 0x6206, 0x6207  # of outputs when the link is lost
@@ -47,6 +48,7 @@ class Terminals:
         self.ins: list[Screw] = []
         self.outs: list[Screw] = []
         self.closed = self.energised = 0
+        self._heard = 0  # inputs that were heard, a bit for each
         self._groups: dict[tuple[int, Object], int] = {}
         self._edges: list[tuple[int, int, int]] = []
         self._first, self._next = 0, 0  # numbers of the first edge that is kept, and of the one that is asked for next
@@ -76,8 +78,8 @@ class Terminals:
             part.watch(looked_at)
             part.seen = lambda where, data, _asked, now, part=part: self._seen(part, where, data, now)  # type: ignore[misc]
         for axis in self._axes:
-            if axis.part.has((0x60FD, 0)) and len(self.ins) + len(_ENDS) <= MOST_INPUTS:
-                self.ins += [Screw(axis.part, (0x60FD, 0), bit, f"{axis.name} {end}") for bit, end in _ENDS]
+            if axis.part.has(AT_DRIVE) and len(self.ins) + len(_ENDS) <= MOST_INPUTS:
+                self.ins += [Screw(axis.part, AT_DRIVE, bit, f"{axis.name} {end}") for bit, end in _ENDS]
 
     def _seen(self, part: Part, where: Object, data: bytes, now: float) -> None:
         raw = int.from_bytes(data, "little")
@@ -98,26 +100,29 @@ class Terminals:
                 self._look(now)
 
     def _look(self, now: float) -> None:
+        """What changed since the last look is an edge; what is heard for the first time is none."""
         drives = {axis.part.node: axis for axis in self._axes}
-        closed = 0
+        closed = heard = 0
         for n, screw in enumerate(self.ins):
-            axis = drives.get(screw.part.node) if screw.where == (0x60FD, 0) else None
-            made = (
-                axis.own_bits & screw.bit
-                if axis
-                else self._groups.get((screw.part.node, screw.where), 0) >> screw.bit & 1
-            )
+            if screw.where == AT_DRIVE:
+                axis = drives[screw.part.node]
+                made, told = axis.own_bits & screw.bit, axis.slot in self._axes_bits
+            else:
+                key = screw.part.node, screw.where
+                made, told = self._groups.get(key, 0) >> screw.bit & 1, key in self._groups
             closed |= bool(made) << n
-        changed = closed ^ self.closed
-        if not changed:
-            return
-        time_us = round(1e6 * (now - self._began))
-        self._edges += [(time_us, n, closed >> n & 1) for n in range(len(self.ins)) if changed >> n & 1]
-        if len(self._edges) > EDGES_KEPT:
-            self._first += len(self._edges) - EDGES_KEPT
-            del self._edges[:-EDGES_KEPT]
-        self.closed = closed
-        self._tell_axes()
+            heard |= told << n
+        changed = (closed ^ self.closed) & self._heard
+        self._heard |= heard
+        if changed:
+            time_us = round(1e6 * (now - self._began))
+            self._edges += [(time_us, n, closed >> n & 1) for n in range(len(self.ins)) if changed >> n & 1]
+            if len(self._edges) > EDGES_KEPT:
+                self._first += len(self._edges) - EDGES_KEPT
+                del self._edges[:-EDGES_KEPT]
+        if closed != self.closed:
+            self.closed = closed
+            self._tell_axes()
 
     # -- edges ----------------------------------------------------------------------------------------------------
 
@@ -147,7 +152,7 @@ class Terminals:
             return
         bits: dict[str, int] = dict.fromkeys((axis.name for axis in self._axes), 0)
         for item in inputs(self._machine):
-            if item.slot >= len(self.ins) or self.ins[item.slot].where == (0x60FD, 0):
+            if item.slot >= len(self.ins) or self.ins[item.slot].where == AT_DRIVE:
                 continue
             bit = _BITS.get(item.role, 0)
             if bit and item.made(bool(self.closed >> item.slot & 1)) and item.duty.axis in bits:
