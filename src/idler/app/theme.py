@@ -236,6 +236,8 @@ QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; f
 #field[standing="edited"] { background: @pale_indigo; border: 1px solid @indigo; border-left: 4px solid @indigo; }
 #field[standing="edited"][lit="true"] { border: 2px solid @indigo; border-left: 4px solid @indigo; }
 #field[standing="waiting"] { border: 2px dashed @indigo; }
+#field[standing="absent"] { border: 1px dotted @soft; background: transparent; }
+#field[standing="absent"] QLineEdit, #field[standing="absent"] QComboBox { color: @soft; }
 #field[standing="in_force"] { border-left: 4px solid @petrol; }
 #field[bad="true"] { background: @pale_brass; border: 2px solid @brass; }
 #field QLineEdit, #field QComboBox { background: transparent; border: none; padding: 0 2px; }

@@ -48,8 +48,8 @@ class MadeOfParts(LinkError):
         self.nodes, self.known = nodes, known
         example = ",".join(f"{node.number}={letter}" for node, letter in zip(nodes, "XYZ", strict=False))
         super().__init__(
-            f"{address}: no controller of Idler's profile answers, and these parts do: {', '.join(map(str, nodes))}. Say "
-            f"which of them is which axis and which are terminals: write ?parts={example} behind the address."
+            f"{address}: plain parts answer: {', '.join(map(str, nodes))}. Say which of them is which axis and which are "
+            f"terminals; in an address as ?parts={example}."
         )
 
 

@@ -26,11 +26,13 @@ from idler.core.profile.terminals import LEVEL_OUTPUTS, Condition
 
 
 class BusNode(NamedTuple):
-    """One that answered: its number, what it calls itself (1008h), and whether it is of this profile."""
+    """One that answered: its number, what it calls itself (1008h), whether it is of this profile, and what it is by 1000h
+    ("drive", "terminals", "encoder", "other")."""
 
     number: int
     name: str
     ours: bool
+    what: str = "other"
 
     def __str__(self) -> str:
         return f"node {self.number} ({self.name})"

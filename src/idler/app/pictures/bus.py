@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from idler.core.machine import Machine
+from idler.core.machine import Axis, Machine
 from idler.core.table import MACHINE
 from idler.core.values.roles import InputRole, OutputRole
 from idler.core.wiring import inputs, outputs, spindle_kind
@@ -41,12 +41,16 @@ class BusScene:
     hangs: tuple[Part, ...]
 
 
-def hangs_of(machine: Machine) -> tuple[Part, ...]:
-    """What is wired to the controller of a machine, as the draft says."""
-    axes = [
-        Part(axis.name, f"output {axis.whole('axis.output')}" if axis.whole("axis.output") else "no output yet")
-        for axis in machine.axes
-    ]
+def hangs_of(machine: Machine, drives: Mapping[str, int] | None = None) -> tuple[Part, ...]:
+    """What is wired to the controller of a machine, as the draft says. drives: by letter the node of each axis, where a
+    controller is made of parts."""
+
+    def words(axis: Axis) -> str:
+        if drives or machine.made_of_parts:
+            return f"node {drives[axis.name]}" if drives and axis.name in drives else "no drive yet"
+        return f"output {axis.whole('axis.output')}" if axis.whole("axis.output") else "no output yet"
+
+    axes = [Part(axis.name, words(axis)) for axis in machine.axes]
     taken = sum(item.role is not InputRole.NONE for item in inputs(machine))
     given = sum(item.role is not OutputRole.NONE for item in outputs(machine))
     terminals = [

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 import zlib
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ..errors import Refusal
@@ -66,6 +66,25 @@ def parse_parts(text: str) -> Parts:
     if len(axes) > MOST_AXES:
         raise Refusal("parts", text[:_SHOWN], f"holds {len(axes)} axes; at most {MOST_AXES} can be used")
     return Parts(axes, tuple(node for node, role in roles.items() if role == TERMINALS))
+
+
+def written(roles: Mapping[int, str]) -> Parts:
+    """The parts by the role of each node. Raises Refusal."""
+    return parse_parts(",".join(f"{node}={role}" for node, role in roles.items()))
+
+
+def proposed(nodes: Iterable[tuple[int, str]], axes: Iterable[str] = ()) -> dict[int, str]:
+    """A first guess by number and kind ("drive", "terminals") of each node: the letters in the order of the numbers. axes:
+    letters that a machine has already; others follow them."""
+    known = list(dict.fromkeys(axes))
+    letters = iter([*known, *(letter for letter in AXIS_LETTERS if letter not in known)][:MOST_AXES])
+    found: dict[int, str] = {}
+    for node, kind in sorted(nodes):
+        if kind == TERMINALS:
+            found[node] = TERMINALS
+        elif kind == "drive" and (letter := next(letters, "")):
+            found[node] = letter
+    return found
 
 
 @dataclass(frozen=True)

@@ -168,6 +168,8 @@ def rehearse(machine: Machine, slot: int, distance: float, begin: float = 0.0) -
     leg(Phase.APPROACH, seconds + late, first)
     if not stop:
         leg(Phase.HALT, speed / rise, first + speed * speed / (2 * rise))
+    if machine.made_of_parts:  # what a plain drive does at the switch is its own, and nobody promises it
+        return Rehearsal(slot, begin, tuple(legs))
     go(Phase.BACK_OFF, first - back)
     edge = max(0.0, -place)
     seconds, speed = _reach(edge + abs(squaring), slow, rise) if edge or squaring else (0.0, 0.0)

@@ -48,7 +48,7 @@ NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
 DOWNLOAD = 0x23  # of four bytes; two bits say how many fewer
 ASKED_AT_ONCE = 16  # nodes that are looked for before the bus is listened to
-PLAIN = (401, 402, 406)  # profiles of what a controller can be made of
+PLAIN = {401: "terminals", 402: "drive", 406: "encoder"}  # profiles of what a controller can be made of
 NO_COUNT = -1  # of changes: the controller does not count them, or was not asked yet
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
 _LENGTHS = {PdoKind.STATUS: 6, PdoKind.MOTION: 8, PdoKind.TERMINALS: 8, PdoKind.LEVELS: 8, PdoKind.SPINDLE: 8}
@@ -305,8 +305,9 @@ class Client:
             objects.attach(node)
             vendor, product, serial = (int(objects.read_if_there(Place(0x1018, sub), 0)) for sub in (1, 2, 4))
             name = str(objects.read_if_there(Place(0x1008, 0), ""))
-            nodes.append(BusNode(node, name or "no name", product == PRODUCT))
-            if int(objects.read_if_there(Place(0x1000, 0), 0)) & 0xFFFF in PLAIN and product != PRODUCT:
+            profile = int(objects.read_if_there(Place(0x1000, 0), 0)) & 0xFFFF
+            nodes.append(BusNode(node, name or "no name", product == PRODUCT, PLAIN.get(profile, "other")))
+            if profile in PLAIN and product != PRODUCT:
                 plain.append(PartIdentity(node, name, vendor, product, serial))
         ours = [node.number for node in nodes if node.ours]
         if len(ours) == 1 and not wanted:

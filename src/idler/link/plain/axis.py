@@ -523,13 +523,15 @@ class Axis:
         elif status & _ATTAINED and status & c.TARGET_REACHED and now - self._moved_at > REST:
             self._zero, self.homed = 0, True
             self._homing_ends(HomingResult.FOUND)
-            self._track.clear()
             self.part.say((c.CONTROL, 0), c.ENABLE, 2)
 
     def _homing_ends(self, result: HomingResult) -> None:
         self._result, self.part.period, self.leashed = result, USUAL, None
         self._ends(lambda: None, hard=False)
-        self.state = replace(self.state, status=self.state.status | (c.HOMED if self.homed else 0))
+        status = self.state.status | (c.HOMED if self.homed else 0)
+        if time.monotonic() - self._moved_at > REST:
+            status &= ~c.MOVING
+        self.state = replace(self.state, status=status)
         self._show_inputs()
 
     def home_leashed(self, plan: Plan, begin: Callable[[], None]) -> None:

@@ -70,6 +70,7 @@ class Client:
         self.shape = Shape(self.parts.names)
         self.machine = Machine.shaped(self.shape)
         self.kept = Kept()
+        self.in_use: dict[Place, Raw] = {}  # all values as they are now, stored or tried
         self._keep = Keep(None, 0)
         self.own_node = OWN_NODES[0]
         self.others: frozenset[int] = frozenset()

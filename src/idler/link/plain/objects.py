@@ -10,6 +10,7 @@ from idler.core.profile.codec import Place, Raw
 from idler.core.profile.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT
 
 from ..errors import NotAllowedNow, WriteRefused
+from . import values
 
 if TYPE_CHECKING:
     from .axis import Axis
@@ -62,10 +63,8 @@ class Objects:
         """Raises NotAllowedNow: one object by hand is one of a node, and this is a place of our own profile."""
         raise NotAllowedNow(f"{label or where}: {_NOT_HERE} Use “On the wire” with the node's own object.")
 
-    def try_values(self, values: Mapping[Place, Raw]) -> None:
-        raise NotAllowedNow(
-            "Values are tried here only by sending them: plain drives have nothing between told and stored."
-        )
+    def try_values(self, tried: Mapping[Place, Raw]) -> None:
+        values.try_values(self._client, tried)
 
     def short(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
         raise WriteRefused(f"{label}: {_NOT_HERE}")

@@ -94,6 +94,7 @@ def read_all(client: Client, progress: Told = lambda _done, _total: None) -> Con
         raws.update(derived(axis))
     lives = homes.homes(shape, {(item.axis.slot, item.where) for item in there})
     client.configure(machine)
+    client.in_use = raws
     return ControllerImage(shape, raws, unstored=len(kept.sending), homes=lives)
 
 
@@ -134,6 +135,19 @@ def _as_found(client: Client, shape: Shape) -> dict[Place, Raw]:
                 put(key, Fraction(value))
             put("travel.limits_on", True)
     return found
+
+
+def try_values(client: Client, values: Mapping[Place, Raw]) -> None:
+    """Values that are in use until others are, and that neither a part nor Idler stores. Raises WriteRefused."""
+    target = {**client.in_use, **values}
+    units = _units(target, client)
+    for item in in_parts(client.drawn):
+        if item.place in values or units[item.axis.slot] != item.axis.units:
+            raw = item.told(target[item.place], units[item.axis.slot])
+            if item.read() != raw:
+                item.part.write(item.where, raw)
+    client.configure(machine_from(target, client.shape))
+    client.in_use = target
 
 
 # -- sending ------------------------------------------------------------------------------------------------------

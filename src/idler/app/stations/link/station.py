@@ -15,12 +15,14 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
+    QStackedWidget,
     QVBoxLayout,
+    QWidget,
 )
 
 from idler.link.bus.address import parse, search
 from idler.link.errors import LinkError
-from idler.link.events import BusNode
+from idler.link.events import BusNode, Identity
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -28,6 +30,7 @@ from ...pictures.bus import BusPicture, BusScene, Part, hangs_of
 from ...widgets.cards import card, figures, label
 from .. import Host
 from ..workbench import Workbench
+from .parts import PartsPanel
 
 
 class LinkStation(Workbench):
@@ -111,7 +114,16 @@ class LinkStation(Workbench):
         return column
 
     def _who(self) -> QFrame:
-        frame, column = card(spacing=4)
+        frame, outer = card(spacing=4)
+        self.answered = QStackedWidget()
+        outer.addWidget(self.answered)
+        facts = QWidget()
+        self.answered.addWidget(facts)
+        self.parts = PartsPanel(self._connect_parts)
+        self.answered.addWidget(self.parts)
+        column = QVBoxLayout(facts)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
         column.addWidget(label("Who answered", "title"))
         grid = QGridLayout()
         grid.setVerticalSpacing(2)
@@ -162,10 +174,15 @@ class LinkStation(Workbench):
         self.bench_button.setEnabled(False)
 
     def show_nodes(self, nodes: tuple[BusNode, ...]) -> None:
-        """Several answered: each is a line to choose from, with its address."""
+        """Several answered: each is a line to choose from, with its address; of plain parts it is asked which is which."""
         try:
             address = parse(self.address.text())
         except LinkError:
+            return
+        if not any(node.ours for node in nodes) and any(node.what == "drive" for node in nodes):
+            self.parts.show_nodes(nodes, self._session.machine.names)
+            self.answered.setCurrentWidget(self.parts)
+            self.parts.button.setFocus()
             return
         self.ports.clear()
         for node in nodes:
@@ -173,6 +190,10 @@ class LinkStation(Workbench):
             item = QListWidgetItem(f"node {node.number}   {node.name}" + ("" if node.ours else ", of another profile"))
             item.setData(Qt.ItemDataRole.UserRole, where)
             self.ports.addItem(item)
+
+    def _connect_parts(self, parts: str) -> None:
+        self.address.setText(str(parse(self.address.text()).of_parts(parts)))
+        self._session.connect_to(self.address.text())
 
     def _connect(self) -> None:
         if self._session.connected:
@@ -187,6 +208,8 @@ class LinkStation(Workbench):
             button.setEnabled(self._session.connected)
         lock = self._session.lock
         self.lock_button.setText("Unlock…" if lock.closed else "Lock again" if lock.has_pin else "Lock…")
+        if identity is not None:
+            self.answered.setCurrentIndex(0)
         if identity is None or holding is None:
             for line in self._facts.values():
                 line.setText("—")
@@ -197,12 +220,18 @@ class LinkStation(Workbench):
             facts = {
                 "name": identity.name, "hardware": identity.hardware, "software": identity.software,
                 "serial number": str(identity.serial), "values": f"{len(holding.raws)} read",
-                "profile": "this one" if identity.is_ours else "another",
+                "profile": self._profile(identity),
             }  # fmt: skip
             for name, value in facts.items():
                 self._facts[name].setText(value)
             self._found.setText(self._found_words())
         self._draw()
+
+    @staticmethod
+    def _profile(identity: Identity) -> str:
+        if identity.parts:
+            return f"plain parts, {len(identity.parts)} nodes"
+        return "this one" if identity.is_ours else "another"
 
     def _found_words(self) -> str:
         found = next((revision for revision in self._session.history.all() if revision.as_found), None)
@@ -220,10 +249,16 @@ class LinkStation(Workbench):
             wire = f"CAN bus{parse(identity.address).bit_rate_words}"
         controller = Part("controller", "not found yet")
         if identity is not None:
-            controller = Part(identity.name, f"node {identity.node} · axes {' '.join(identity.axes)}")
+            where = "made of parts" if identity.parts else f"node {identity.node}"
+            controller = Part(identity.name, f"{where} · axes {' '.join(identity.axes)}")
         others = tuple(Part(f"node {number}") for number in sorted(identity.others)) if identity is not None else ()
         address = identity.address if identity is not None else ""
-        self.bus.show_scene(BusScene(session.connected, wire, address, controller, others, hangs_of(session.machine)))
+        parts = identity.parts if identity is not None else ()
+        drives = {
+            name: part.node for name, part in zip(identity.axes if identity is not None else (), parts, strict=False)
+        }
+        hangs = hangs_of(session.machine, drives)
+        self.bus.show_scene(BusScene(session.connected, wire, address, controller, others, hangs))
 
 
 def make(host: Host) -> LinkStation:

@@ -1,0 +1,81 @@
+"""Which of the plain parts on a bus is which axis, and which are the terminals."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from idler.core.controller.parts import TERMINALS, proposed, written
+from idler.core.errors import Refusal
+from idler.core.table import AXIS_LETTERS
+from idler.link.events import BusNode
+
+from ...widgets.cards import label
+
+LEFT_OUT = "left out"
+KINDS = {"drive": "drive", "terminals": "terminals", "encoder": "encoder", "other": "another kind of device"}
+
+
+class PartsPanel(QWidget):
+    """connect: called with the parts as they stand in an address. axes: letters of the draft, which are proposed in order."""
+
+    def __init__(self, connect: Callable[[str], None]) -> None:
+        super().__init__()
+        self._connect = connect
+        self.roles: dict[int, QComboBox] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        column.addWidget(label("Plain parts answered. Which is which?", "title"))
+        column.addWidget(
+            label(
+                "An axis is one drive. Take a guess, connect, and jog a little: what moves tells whether it was right. "
+                "Idler remembers these parts by their serial numbers.",
+                "soft", wrap=True,
+            )
+        )  # fmt: skip
+        self._grid = QGridLayout()
+        self._grid.setColumnStretch(1, 1)
+        self._grid.setVerticalSpacing(4)
+        column.addLayout(self._grid)
+        self.trouble = label("", wrap=True)
+        column.addWidget(self.trouble)
+        column.addStretch(1)
+        line = QHBoxLayout()
+        self.button = QPushButton("Connect these")
+        self.button.setProperty("role", "main")
+        self.button.clicked.connect(self._take)
+        line.addWidget(self.button)
+        line.addStretch(1)
+        column.addLayout(line)
+
+    def show_nodes(self, nodes: tuple[BusNode, ...], axes: tuple[str, ...]) -> None:
+        """A line for each; drives get the letters of the draft in their order."""
+        while (item := self._grid.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.hide()
+                old.deleteLater()
+        self.roles.clear()
+        self.trouble.setText("")
+        guess = proposed([(node.number, node.what) for node in nodes], axes)
+        for line, node in enumerate(nodes):
+            name = label(f"{node.name}, {KINDS.get(node.what, node.what)}")
+            role = QComboBox()
+            offered = [TERMINALS] if node.what == "terminals" else list(AXIS_LETTERS) if node.what == "drive" else []
+            role.addItems([LEFT_OUT, *offered])
+            role.setCurrentText(guess.get(node.number, LEFT_OUT))
+            role.setAccessibleName(f"Role of node {node.number}")
+            self._grid.addWidget(label(f"{node.number}", "soft"), line, 0, Qt.AlignmentFlag.AlignRight)
+            self._grid.addWidget(name, line, 1)
+            self._grid.addWidget(role, line, 2)
+            self.roles[node.number] = role
+        self.button.setEnabled(bool(guess))
+
+    def _take(self) -> None:
+        chosen = {node: role.currentText() for node, role in self.roles.items() if role.currentText() != LEFT_OUT}
+        try:
+            self._connect(str(written(chosen)))
+        except Refusal as why:
+            self.trouble.setText(why.sentence)
