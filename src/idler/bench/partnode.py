@@ -16,6 +16,7 @@ from idler.core.profile import cia301 as a
 from idler.core.profile.cia402 import EMERGENCY, HEARTBEAT
 
 from .hub import Hub
+from .mischief import Mischief
 
 Object = tuple[int, int]
 _START, _STOP, _PREPARE, _RESETS = 0x01, 0x02, 0x80, (0x81, 0x82)  # NMT commands (CiA 301, 7.2.8.3.1)
@@ -73,6 +74,7 @@ class PartNode:
                 record.add_member(self._made(index, sub))
         self._words = words
         self.refuse_moving: Callable[[], bool] = lambda: False
+        self.mischief = Mischief()
         self.boot()
 
     def _made(self, index: int, sub: int) -> Any:
@@ -180,18 +182,29 @@ class PartNode:
                 raise SdoAbortedError(a.NOT_STORED)
             if self.refuse_moving():
                 raise SdoAbortedError(a.NOT_IN_THIS_STATE)
+            if self.mischief.comes("store"):
+                raise SdoAbortedError(a.MEMORY_FAILED)
             self.memory = {at: self.values[at] for at, each in self._objects.items() if each.stored}
             return
         if self.order(where, raw):
             return
         old = self.values[where]
-        self.values[where] = raw
+        self.values[where] = self._spoiled(raw) if self._objects[where].stored else raw
         self._heard.pop(subindex, None) if index == 0x1016 else None
         try:
             self.told()
         except (KeyError, ZeroDivisionError, OverflowError):
             self.values[where] = old
             raise SdoAbortedError(a.BAD_VALUE) from None
+
+    def _spoiled(self, raw: int) -> int:
+        """What becomes of a setting on its way into the part: usually nothing."""
+        match self.mischief.comes("refuse", "clip"):
+            case "refuse":
+                raise SdoAbortedError(a.BAD_VALUE)
+            case "clip":
+                return raw - 1 if raw else raw + 1
+        return raw
 
 
 def _variable(index: int, sub: int, kind: int, access: str) -> Any:

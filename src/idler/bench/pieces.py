@@ -88,6 +88,8 @@ class Pieces:
         groups = (len(self._world.inputs) - len(wired)) // GROUP, len(self._world.outputs) // GROUP
         self.terminals = PartTerminals(self._hub, self._world, rig.terminals, groups, rig.serial + 100)
         self.nodes: list[PartNode] = [*self.drives, self.terminals]
+        for node in self.nodes:
+            node.mischief = self.mischief
 
     def _bits(self, slot: int) -> int:
         """60FDh of a drive: what hangs on its own inputs."""

@@ -74,7 +74,10 @@ class WitnessRun(Procedure):
         axis = self._session.machine.axis(slot)
         ahead, back = way(axis), self.back(slot)
         approach, touch = self.approach_speed(slot), self.touch_speed(slot)
-        room = abs(float(axis.number("travel.stop_high") - axis.number("travel.stop_low")))
+        room = max(
+            abs(float(axis.number(f"travel.{high}") - axis.number(f"travel.{low}")))
+            for low, high in (("stop_low", "stop_high"), ("low", "high"))
+        )  # stops need not be told
         reach = 400.0 if axis.rotary else 1.1 * room + 50
         yield self.try_values({Address(slot, "travel.limits_on"): False})
         for _ in range(4):
@@ -88,7 +91,7 @@ class WitnessRun(Procedure):
             yield self.move(slot, ahead * distance, speed, seek=True)
             yield self.read(count, latched)
             if self.raw(count) == before:
-                raise Trouble(f"The switch of {axis.name} was not found within {distance:g}.")
+                raise Trouble(f"The switch of {axis.name} was not found within {axis.reads.length(distance, 0)}.")
             yield self.move(slot, -ahead * back, approach)
         self.place = position_from(self.raw(latched))
         yield self.put_back()

@@ -103,7 +103,7 @@ class Axis:
         self.homed = False
         self.untrue = ""  # what was seen to be wrong about its speed
         self.found: dict[str, float] = {}  # places of the last homing
-        self._zero = 0  # the drive's position at home
+        self._zero, self._counted = 0, False  # the drive's position at home, and whether that was found since it started
         self._raw = 0
         self._mode = 0
         self._asked_speed = 0.0  # mm/s, signed
@@ -170,14 +170,14 @@ class Axis:
         return (last.raw - first.raw) / float(self.units.place) / span if span > 0 else 0.0
 
     def place_of(self, raw: int) -> float:
-        return (raw - self._zero) / float(self.units.place) + self.coordinate
+        """Before home was found for the first time, from where the drive counts."""
+        return (raw - self._zero) / float(self.units.place) + (self.coordinate if self._counted else 0.0)
 
     def raw_of(self, place: float) -> int:
-        return self.units.to_part(Measure.PLACE, Fraction(place - self.coordinate)) + self._zero
+        at = place - (self.coordinate if self._counted else 0.0)
+        return self.units.to_part(Measure.PLACE, Fraction(at)) + self._zero
 
     def _take_status(self, status: int, now: float) -> None:
-        shown = status & ~(c.HOMED | c.MOVING | c.TARGET_REACHED)
-        shown |= (c.HOMED if self.homed else 0) | self.state.status & c.MOVING
         powered, rests = c.State.of(status).powered, now - self._moved_at > REST and now - self._told_at > SETTLES
         if self.way is Way.HOMES:
             self._look_at_homing(status, now)
@@ -193,6 +193,8 @@ class Axis:
             self.way = Way.NOTHING
         elif not powered and self.way in (Way.RUNS, Way.LEASHED):
             self.way = Way.ENDS
+        shown = status & ~(c.HOMED | c.MOVING | c.TARGET_REACHED)
+        shown |= (c.HOMED if self.homed else 0) | self.state.status & c.MOVING
         rests = self.way is Way.NOTHING and self.leashed is None
         self.state = replace(self.state, status=shown | (c.TARGET_REACHED if rests else 0))
 
@@ -358,8 +360,8 @@ class Axis:
     def forget(self) -> None:
         """It has started anew: nothing of what it was told holds any more."""
         self._mode, self.way, self.homed, self.watch, self.leashed = 0, Way.NOTHING, False, Watch(), None
+        self._zero, self._counted, self._result = 0, False, HomingResult.NONE
         self._track.clear()
-        self._result = HomingResult.NONE
 
     def to_enabled(self, patience: float, wait: Callable[[float], None], wanted: Callable[[], bool]) -> None:
         """Takes it to "operation enabled". Raises NotAllowedNow with its reason, Overtaken after STOP."""
@@ -521,7 +523,7 @@ class Axis:
         elif not state.powered or state is c.State.QUICK_STOP:
             self._homing_ends(HomingResult.STOPPED)
         elif status & _ATTAINED and status & c.TARGET_REACHED and now - self._moved_at > REST:
-            self._zero, self.homed = 0, True
+            self._zero, self.homed, self._counted = 0, True, True
             self._homing_ends(HomingResult.FOUND)
             self.part.say((c.CONTROL, 0), c.ENABLE, 2)
 
@@ -562,7 +564,7 @@ class Axis:
 
     def count_from(self, raw: int) -> None:
         """This place, in the drive's units, is home."""
-        self._zero, self.homed = raw, True
+        self._zero, self.homed, self._counted = raw, True, True
         self.state = replace(self.state, position=self.place_of(self._raw), status=self.state.status | c.HOMED)
 
     def home_here(self) -> None:

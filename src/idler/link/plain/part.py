@@ -110,7 +110,8 @@ class Part:
         return "".join(letter for letter in shown if letter.isprintable())[:NAME_LETTERS]
 
     def has(self, where: Object) -> bool:
-        return self.read_if_there(where) is not None
+        """Asked once."""
+        return where in self._sizes or self.read_if_there(where) is not None
 
     def size_of(self, where: Object) -> int:
         """In bytes; it is read where that was not done yet."""

@@ -61,7 +61,7 @@ def in_parts(axes: list[Axis]) -> Iterator[InPart]:
     """Those that the parts have."""
     for axis in axes:
         for key, lives in homes.keys_in_parts().items():
-            if lives.object is not None and axis.part.read_if_there(lives.object) is not None:
+            if lives.object is not None and axis.part.has(lives.object):
                 yield InPart(axis, key, lives.object, lives.measure)
 
 
@@ -208,7 +208,7 @@ def _name(made: Plan, item: InPart) -> str:
 
 def _store(part: Part) -> None:
     """Has it keep what it was told (1010h). A part that has no such object keeps what it is told anyway, or cannot."""
-    if part.read_if_there(STORE) is None:
+    if not part.has(STORE):
         return
     try:
         part.write(STORE, SAVE, "storing")

@@ -1,0 +1,388 @@
+"""A controller that is made of plain parts, on the bench's bus: found, read, sent to, moved on a leash, stopped, homed."""
+
+from __future__ import annotations
+
+import json
+import time
+import unittest
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+from unittest import mock
+
+from idler.core.controller.standing import ControllerImage, Standing, standing
+from idler.core.errors import IdlerError
+from idler.core.machine import Address, Machine
+from idler.core.profile import cia402 as c
+from idler.core.profile.codec import Place, machine_from
+from idler.core.profile.homing import FIRST_PLACE, TOUCH_PLACE, HomingResult
+from idler.core.profile.partunits import Measure, PartUnits
+from idler.core.rules.findings import findings
+from idler.core.values.parameter import Value
+from idler.link import times
+from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, Read
+from idler.link.plain.axis import LEASH
+from idler.link.plan import plan
+from idler.link.thread import Link
+from tests.support import BenchCase, X, Y, Z, at, run_idler, wait_for
+
+PARTS = "1=X,2=Y,3=Z,4=terminals"
+PITCHES = {at(X, "chain.pitch"): Fraction(8), at(Y, "chain.pitch"): Fraction(10), at(Z, "chain.pitch"): Fraction(10)}
+
+
+class PlainCase(BenchCase):
+    """A link on the bench of plain parts, at the pace of the room: what goes on a leash is judged by the clock on the wall."""
+
+    rig = "pieces"
+    pace = 1
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.bench.hands.ask(do="deliver")
+        self.open()
+
+    def open(self) -> None:
+        self.events: list[Event] = []
+        self.link = Link(self.events.append, keep=self.folder / "parts")
+        self.addCleanup(self.link.close)
+
+    def after(self, ask: Callable[[], None], *kinds: type[Event]) -> Event:
+        """What came of it: one of these, or a failure."""
+        first = len(self.events)
+        ask()
+
+        def come() -> Event | None:
+            wanted = (*kinds, Failed, Disconnected)
+            return next((event for event in list(self.events)[first:] if isinstance(event, wanted)), None)
+
+        wait_for(come, "an answer", self.link.keep_holding)
+        found = come()
+        assert found is not None
+        return found
+
+    def connect(self, parts: str = PARTS) -> Connected:
+        found = self.after(lambda: self.link.connect(f"{self.bench.link}?parts={parts}"), Connected)
+        assert isinstance(found, Connected), found
+        self.holding = found.holding
+        return found
+
+    @property
+    def machine(self) -> Machine:
+        return machine_from(self.holding.raws, self.holding.shape)
+
+    def send(self, values: dict[Address, Value]) -> ControllerImage:
+        done = self.after(lambda: self.link.send(plan(self.machine.with_values(values), self.holding)), Done)
+        assert isinstance(done, Done) and done.holding is not None, done
+        self.holding = done.holding
+        return done.holding
+
+    def power(self) -> None:
+        self.assertIsInstance(self.after(lambda: self.link.power(True), Done), Done)
+        wait_for(lambda: all(axis.state is c.State.ENABLED for axis in self.link.axes), "power")
+
+    def hold(self, slot: int, speed: float, seconds: float) -> None:
+        """A held jog for so long, on the wall's clock."""
+        self.link.jog_hold(slot, speed)
+        until = time.monotonic() + seconds
+        wait_for(lambda: time.monotonic() > until, "the jog", self.link.keep_holding)
+
+    def let_go(self, slot: int) -> None:
+        self.link.jog_hold(slot, 0)
+        wait_for(lambda: not self.link.axes[slot].moving, "rest")
+
+    def where(self, name: str) -> float:
+        return float(self.bench.hands.look(name)["at"])
+
+    def step(self, slot: int, distance: float, speed: float = 3000, *, seek: bool = False) -> None:
+        self.assertIsInstance(self.after(lambda: self.link.jog_step(slot, distance, speed, seek=seek), Done), Done)
+        wait_for(lambda: not self.link.axes[slot].moving, "the end of the step")
+
+
+class FoundAndSent(PlainCase):
+    def test_who_is_there_is_asked_for_and_then_remembered(self) -> None:
+        found = self.after(lambda: self.link.connect(self.bench.link), Connected)
+        assert isinstance(found, Failed)
+        self.assertEqual([(node.number, node.what) for node in found.nodes],
+                         [(1, "drive"), (2, "drive"), (3, "drive"), (4, "terminals")])  # fmt: skip
+        told = self.connect().identity
+        self.assertEqual([part.serial for part in told.parts[:3]], [7001, 7002, 7003])
+        self.link.close()
+        self.open()
+        again = self.after(lambda: self.link.connect(self.bench.link), Connected)
+        assert isinstance(again, Connected), again
+        self.assertEqual((again.identity.axes, again.identity.serial), (("X", "Y", "Z"), told.serial))
+
+    def test_a_role_that_is_none_is_told(self) -> None:
+        for parts, words in (
+            ("4=X", "profile 401"),
+            ("1=X,9=Y", "node 9 (Y) does not answer"),
+            ("1=terminals,2=X", "profile 402"),
+        ):
+            found = self.after(lambda parts=parts: self.link.connect(f"{self.bench.link}?parts={parts}"), Connected)  # type: ignore[misc]
+            assert isinstance(found, Failed)
+            self.assertIn(words, found.why)
+
+    def test_what_cannot_be_had_is_neither_edited_nor_sent_nor_a_finding(self) -> None:
+        self.connect()
+        machine = self.machine.with_values(
+            {at(None, "signals.step_rate"): Fraction(100), at(X, "homing.back_off"): Fraction(7)}
+        )
+        for where in (at(None, "signals.step_rate"), at(X, "homing.back_off"), at(X, "pace.jerk")):
+            self.assertIs(standing(machine, self.holding, where), Standing.ABSENT)
+        self.assertIs(standing(machine, self.holding, at(X, "chain.pitch")), Standing.KEPT)
+        self.assertIs(standing(machine, self.holding, at(X, "pace.top_speed")), Standing.SAME)
+        self.assertEqual(plan(machine, self.holding).wanted, {})
+        fast = machine.with_values(
+            {at(X, "pace.motor_speed"): Fraction(6000), at(X, "pace.top_speed"): Fraction(30_000)}
+        )
+        self.assertEqual([item.code for item in findings(fast) if "kHz" in item.text], [])
+
+    def test_values_come_into_the_parts_in_their_units_and_outlive_a_reset(self) -> None:
+        self.connect()
+        self.send({**PITCHES, at(X, "pace.acceleration"): Fraction(777), at(X, "pace.top_speed"): Fraction(12_000)})
+        done = self.after(self.link.restart, Done)
+        assert isinstance(done, Done) and done.holding is not None
+        machine = machine_from(done.holding.raws, done.holding.shape)
+        self.assertEqual((machine[at(X, "pace.acceleration")], machine[at(X, "pace.top_speed")]), (777, 12_000))
+        self.assertEqual(done.holding.unstored, 0)
+        kept = json.loads(next((self.folder / "parts").glob("*.json")).read_text("utf-8"))
+        self.assertEqual((kept["parts"], kept["sending"]), (PARTS, []))
+
+    def test_a_send_is_all_of_it_or_nothing(self) -> None:
+        self.connect()
+        before = dict(self.holding.raws)
+        wanted = {at(slot, "pace.acceleration"): Fraction(600 + slot) for slot in (X, Y, Z)}
+        for kind, after in (("refuse", 0), ("refuse", 2), ("clip", 1), ("store", 1)):
+            with self.subTest(kind=kind, after=after):
+                self.bench.hands.ask(do="fault", kind=kind, after=after)
+                found = self.after(lambda: self.link.send(plan(self.machine.with_values(wanted), self.holding)), Done)  # type: ignore[arg-type]
+                assert isinstance(found, Failed), found
+                self.assertIn("The parts hold their old values", found.why)
+                done = self.after(self.link.read_all, Done)
+                assert isinstance(done, Done) and done.holding is not None
+                self.assertEqual((dict(done.holding.raws), done.holding.unstored), (before, 0))
+        self.send(wanted)  # type: ignore[arg-type]
+
+    def test_a_send_that_was_cut_off_says_so_at_the_next_connection(self) -> None:
+        self.connect()
+        wanted: dict[Address, Value] = {at(slot, "pace.acceleration"): Fraction(600 + slot) for slot in (X, Y, Z)}
+
+        def begun(_old: object, _new: object) -> None:
+            self.bench.hands.ask(do="fault", kind="cut", after=5)
+
+        made = plan(self.machine.with_values(wanted), self.holding, begun=begun)
+        self.assertIsInstance(self.after(lambda: self.link.send(made), Done), Failed)
+        self.link.close()
+        self.bench.hands.ask(do="mend")
+        self.open()
+        self.assertGreater(self.connect().holding.unstored, 0)
+        self.send(wanted)
+        self.assertEqual(self.holding.unstored, 0)
+
+    def test_the_terminal_does_the_same(self) -> None:
+        shelf = ("--shelf", str(self.folder / "shelf"))
+        asked = run_idler("pull", self.bench.link, *shelf)
+        self.assertEqual(asked.returncode, 2)
+        self.assertIn("plain parts answer", asked.stderr)
+        pulled = run_idler("pull", self.bench.link, "--parts", PARTS, "--as", "mine", *shelf)
+        self.assertEqual(pulled.returncode, 0, pulled.stderr)
+        file = self.folder / "mine.toml"
+        file.write_text(
+            run_idler("pull", self.bench.link, *shelf).stdout.replace('pitch = "5 mm"', 'pitch = "8 mm"'), "utf-8"
+        )
+        self.assertIn('controller = "parts"', file.read_text("utf-8"))
+        sent = run_idler("send", str(file), "--to", self.bench.link, *shelf)
+        self.assertEqual((sent.returncode, sent.stdout.splitlines()[-1]), (0, "Sent, read back, stored, and in force."))
+        self.assertIn(
+            "holds every value", run_idler("send", str(file), "--to", self.bench.link, "--plan", *shelf).stdout
+        )
+
+
+class Moved(PlainCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.connect()
+        self.send({**PITCHES, at(X, "pace.acceleration"): Fraction(900), at(X, "pace.deceleration"): Fraction(900)})
+        self.power()
+
+    def test_a_jog_goes_where_it_should_first_on_a_leash_and_then_without(self) -> None:
+        before = self.where("X")
+        self.hold(X, 1200, 1.0)
+        self.let_go(X)
+        first = self.where("X") - before
+        self.assertAlmostEqual(first, self.link.axes[X].position, delta=0.02)
+        self.assertTrue(12 < first < 26, first)
+        self.hold(X, -3000, 0.5)
+        self.let_go(X)
+        self.assertAlmostEqual(self.where("X") - before, self.link.axes[X].position, delta=0.02)
+
+    def test_what_falls_silent_stands_soon(self) -> None:
+        """A drive that listens to heartbeats, and one on its leash; the plug is pulled with the finger on the button."""
+        self.hold(X, 1200, 1.0)  # its unit of speed is seen to be true
+        self.let_go(X)
+        for slot, name, speed, most in ((X, "X", -6000, times.usual.hold + 0.06), (Z, "Z", -1200, LEASH + 0.06)):
+            with self.subTest(axis=name):
+                self.hold(slot, speed, 0.5)
+                before = self.where(name)
+                self.bench.hands.ask(do="cut")
+                wait_for(lambda name=name: not self.bench.hands.look(name)["moving"], "it to stand")  # type: ignore[misc]
+                gone = abs(self.where(name) - before)
+                self.assertGreater(gone, 0)
+                self.assertLess(gone, abs(speed) / 60 * most + (abs(speed) / 60) ** 2 / (2 * 400))
+                self.bench.hands.ask(do="mend")
+                self.link.close()
+                self.open()
+                self.connect()
+                self.power()
+
+    def test_stop_ends_all_of_it_and_power_brings_it_back(self) -> None:
+        self.after(lambda: self.link.jog_step(X, -60, 3000), Done)
+        self.after(lambda: self.link.jog_step(Y, 60, 3000), Done)
+        wait_for(lambda: all(abs(axis.velocity) > 500 for axis in self.link.axes[:2]), "both to go")
+        self.link.stop()
+        wait_for(lambda: not any(axis.moving for axis in self.link.axes), "rest")
+        stood = self.where("X"), self.where("Y")
+        self.assertTrue(all(axis.state is c.State.QUICK_STOP for axis in self.link.axes))  # what hangs does not sag
+        self.power()
+        self.assertEqual((self.where("X"), self.where("Y")), stood)
+        self.step(X, 5)
+        self.assertAlmostEqual(self.where("X") - stood[0], 5, delta=0.03)
+
+    def test_a_drive_whose_speed_is_another_is_stopped_and_named(self) -> None:
+        honest = PartUnits.to_part
+
+        def four_times(units: PartUnits, measure: Measure, value: Fraction) -> int:
+            return honest(units, measure, value) * (4 if measure is Measure.SPEED else 1)
+
+        with mock.patch.object(PartUnits, "to_part", four_times):
+            before = self.where("Y")
+            self.hold(Y, 1200, 0.6)
+            self.link.jog_hold(Y, 0)
+            wait_for(lambda: not self.link.axes[Y].moving, "rest")
+        told = [event for event in self.events if isinstance(event, Emergency) and event.code == c.SPEED_UNTRUE]
+        self.assertEqual([event.axis for event in told], [Y])
+        self.assertLess(abs(self.where("Y") - before), 20 * (0.6 + LEASH))
+        refused = self.after(lambda: self.link.jog_hold(Y, 600), Done)
+        assert isinstance(refused, Failed)
+        self.assertIn("times as fast", refused.why)
+
+    def test_a_stop_that_is_wired_takes_the_drives_and_is_told(self) -> None:
+        self.after(lambda: self.link.jog_step(X, -60, 3000), Done)
+        wait_for(lambda: abs(self.link.axes[X].velocity) > 500, "it to go")
+        self.bench.hands.ask(do="press", switch="emergency stop")
+        wait_for(lambda: not any(axis.state.powered for axis in self.link.axes), "the drives to be off")
+        self.assertTrue(any(isinstance(event, Emergency) and event.code for event in self.events))
+        self.bench.hands.ask(do="release", switch="emergency stop")
+        self.power()
+
+
+class Homed(PlainCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.connect()
+        roles: dict[Address, Value] = {at(slot, "homing.approach"): Fraction(2400) for slot in (X, Y, Z)}
+        roles |= {at(slot, "homing.coordinate"): Fraction(2) for slot in (X, Z)}
+        roles |= {
+            at(X, "travel.limits_on"): True,
+            at(X, "travel.low"): Fraction(-400),
+            at(X, "travel.high"): Fraction(0),
+        }
+        self.send({**PITCHES, **roles, at(Z, "axis.reversed"): True, at(X, "homing.acceleration"): Fraction(500)})
+        self.power()
+
+    def home(self, slot: int) -> None:
+        self.assertIsInstance(self.after(lambda: self.link.home([slot]), Done), Done)
+        wait_for(lambda: not self.link.axes[slot].moving, "home")
+
+    def test_by_its_own_method_and_on_a_leash(self) -> None:
+        for slot, name, switch in ((X, "X", 414.0), (Z, "Z", 104.0)):
+            with self.subTest(axis=name):
+                start = self.where(name)
+                self.home(slot)
+                axis = self.link.axes[slot]
+                self.assertTrue(axis.homed)
+                self.assertIs(axis.homing_result, HomingResult.FOUND)
+                self.assertAlmostEqual(axis.position - 2, self.where(name) - switch, delta=0.35)  # its hysteresis
+                places = [Place(where.index + 0x100 * slot, where.sub) for where in (FIRST_PLACE, TOUCH_PLACE)]
+                read = self.after(lambda places=places: self.link.ask_for(places), Read)  # type: ignore[misc]
+                assert isinstance(read, Read), read
+                for raw in read.raws.values():  # in the coordinates before: how far it went
+                    self.assertAlmostEqual(c.position_from(int(raw)), switch - start, delta=0.8)
+
+    def test_soft_limits_hold_when_it_is_homed(self) -> None:
+        self.home(X)
+        self.step(X, 100)
+        self.assertAlmostEqual(self.link.axes[X].position, 0, delta=0.01)
+        self.step(X, -30)
+        self.hold(X, 1200, 0.8)
+        self.let_go(X)
+        self.hold(X, 2400, 1.2)
+        wait_for(lambda: not self.link.axes[X].moving, "it to stand at its limit")
+        self.link.jog_hold(X, 0)
+        self.assertTrue(-1.5 < self.link.axes[X].position <= 0.01, self.link.axes[X].position)
+
+    def test_a_search_ends_at_the_edge_of_its_switch(self) -> None:
+        self.home(X)
+        self.after(lambda: self.link.try_values({Place(0x4002, 3): 0}), Done)  # soft limits off
+        self.step(X, -20)
+        self.step(X, 30, 600, seek=True)
+        self.assertAlmostEqual(self.where("X"), 414, delta=0.5)
+        latched = self.after(lambda: self.link.ask_for([Place(c.LATCHED, 0)]), Read)
+        assert isinstance(latched, Read), latched
+        self.assertAlmostEqual(c.position_from(int(next(iter(latched.raws.values())))), 2, delta=0.35)
+
+
+class Terminals(PlainCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.connect()
+        self.send({**PITCHES, Address(2, "output.role"): "coolant", Address(1, "input.role"): "guard",
+                   Address(0, "output.role"): "spindle_on"})  # fmt: skip
+
+    def test_inputs_are_seen_with_their_edges(self) -> None:
+        self.link.watch(True)
+        wait_for(lambda: self.link.panel.closed & 3 == 3, "the levels")
+        for switch, slot in (("guard", 1), ("Y home", 13)):
+            was = self.link.panel.is_closed(slot)
+            self.bench.hands.ask(do="press", switch=switch)
+            wait_for(lambda slot=slot, was=was: self.link.panel.is_closed(slot) != was, switch)  # type: ignore[misc]
+            self.bench.hands.ask(do="release", switch=switch)
+            wait_for(lambda slot=slot, was=was: self.link.panel.is_closed(slot) == was, switch)  # type: ignore[misc]
+        wait_for(lambda: sum(self.link.trace.counts()) >= 4, "the edges")
+
+    def test_an_output_is_on_while_it_is_held_and_off_without_the_link(self) -> None:
+        self.link.hold_terminals(Asked(tried=3))
+        wait_for(lambda: self.link.panel.is_energised(2), "the coolant", self.link.keep_holding)
+        self.link.hold_terminals(Asked())
+        wait_for(lambda: not self.link.panel.is_energised(2), "the coolant to be off")
+        self.link.hold_terminals(Asked(tried=3))
+        wait_for(lambda: self.link.panel.is_energised(2), "the coolant", self.link.keep_holding)
+        self.link.close()
+        self.open()
+        self.connect()
+        wait_for(lambda: not self.link.panel.is_energised(2), "it to be off")
+
+    def test_the_spindle_does_not_start_with_the_guard_open(self) -> None:
+        self.bench.hands.ask(do="press", switch="guard")
+        wait_for(lambda: not self.link.panel.is_closed(1), "the guard")
+        found = self.after(lambda: self.link.hold_terminals(Asked(run=1)), Done)
+        assert isinstance(found, Failed)
+        self.assertIn("guard is open", found.why)
+        self.bench.hands.ask(do="release", switch="guard")
+
+
+class Files(unittest.TestCase):
+    def test_what_is_spoilt_is_not_written_over(self) -> None:
+        import tempfile
+
+        from idler.link.kept import Keep, known_parts
+
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "0000002a.json"
+            for text in ("", "{", "[]", '{"parts": "1=X", "identities": [[1]], "raws": {}, "sending": []}'):
+                path.write_text(text, "utf-8")
+                with self.assertRaises(IdlerError) as why:
+                    Keep(Path(folder), 42).load()
+                self.assertIn(str(path), why.exception.sentence)
+                self.assertEqual(path.read_text("utf-8"), text)
+                self.assertEqual(known_parts(Path(folder), []), "")
