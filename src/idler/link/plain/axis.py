@@ -35,8 +35,10 @@ SPEED_SEEN, FEWEST = 0.3, 5  # s over which a speed is looked at, and places tha
 SETTLES = 0.1  # s after which what a drive was told shows in what it says
 STUCK = 3.0  # s at rest, and it is not on its way any more
 AGAIN, DEAF = 0.02, 0.25  # s after which STOP is said again, and after which the node is stopped
-TRUE_WITHIN = 0.25  # share by which a speed that is seen may differ from the one that was asked for
-FASTER_THAN_TOLD = 1.6  # times: then it is stopped
+FRESH = 0.1  # s: an older look does not say that it still goes on
+EARLY = 0.02  # s by which no honest drive is further than planned
+TRUE_WITHIN = 0.15  # share by which a speed that is seen may differ from the one that was asked for
+AHEAD = 0.5  # of its leash, by which it may be further than is planned; more, and it is faster than it was asked to be
 _ATTAINED, _HOMING_ERROR = 0x1000, 0x2000  # bits of the statusword in homing mode
 _NEW = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE
 QUICK_STOP_COASTS = 0  # 605Ah: the drive is switched off
@@ -103,7 +105,10 @@ class Axis:
         self.homed = False
         self.untrue = ""  # what was seen to be wrong about its speed
         self.found: dict[str, float] = {}  # places of the last homing
-        self._zero, self._counted = 0, False  # the drive's position at home, and whether that was found since it started
+        self._zero, self._counted = (
+            0,
+            False,
+        )  # the drive's position at home, and whether that was found since it started
         self._raw = 0
         self._mode = 0
         self._asked_speed = 0.0  # mm/s, signed
@@ -112,7 +117,8 @@ class Axis:
         self._told_at = self._began_at = self._moved_at = self._ended_at = 0.0
         self._again: Callable[[], None] = lambda: None
         self._hard = False
-        self._goes_to = 0.0
+        self._goes_to = self._began_place = 0.0
+        self._ran_ahead = False  # whether it was further than planned in this motion
         self.own_bits = 0
         self._track: deque[Seen] = deque(maxlen=64)
         self._result = HomingResult.NONE
@@ -226,30 +232,39 @@ class Axis:
             self.wired = bits
             self._show_inputs()
 
+    def _planned(self, now: float) -> float:
+        """Where it would be by now if it had been at its speed from the first moment on: no honest drive is further."""
+        return self._began_place + self._asked_speed * (now - self._began_at)
+
     def _judge_speed(self, now: float) -> None:
         """Whether the drive goes as fast as it was asked to: its unit of speed may be another one than it says.
 
-        A computer that was busy for a moment reads late, and no speed is judged by when it read."""
+        On a leash one that is too fast runs ahead of what is planned, and is held by its end: as fast as it was asked to be
+        over a while it then is, too, and only what never was ahead is believed. A computer that was busy for a moment reads
+        late, and a place that is old is never further ahead than it was.
+        """
         asked = abs(self._asked_speed)
-        if self.way not in (Way.LEASHED, Way.GOES, Way.RUNS) or not asked or len(self._track) < FEWEST:
+        if self.way not in (Way.LEASHED, Way.GOES, Way.RUNS) or not asked:
             return
-        place = abs(float(self.units.place))
-        first, last = self._track[-FEWEST], self._track[-1]
-        if (abs(last.raw - first.raw) - 1) / place / (last.came - first.asked) > FASTER_THAN_TOLD * asked:
-            times = abs(last.raw - first.raw) / place / (last.came - first.asked) / asked
+        count = 1 / abs(float(self.units.place))
+        last = self._track[-1]
+        ahead = (self.place_of(last.raw) - self._planned(last.came)) * (1 if self._asked_speed > 0 else -1)
+        if ahead > AHEAD * LEASH * asked + 4 * count:
             self.untrue = (
-                f"{self.name} went {times:.1f} times as fast as it was asked to, or faster: its unit of speed is not what was "
-                f"believed ({self.told.speed.words}). It was stopped."
+                f"{self.name} went faster than it was asked to: its unit of speed is not what was believed "
+                f"({self.told.speed.words}). It was stopped."
             )
             self.stop()
             return
+        self._ran_ahead |= ahead > EARLY * asked + 4 * count
         first = self._track[0]
         longest, shortest = last.came - first.asked, last.asked - first.came
         even = now - self._began_at > SPEED_SEEN + asked / self.deceleration + SETTLES
-        if even and shortest > SPEED_SEEN / 2 and self.way is Way.LEASHED:
-            gone = abs(last.raw - first.raw) / place
+        if even and len(self._track) >= FEWEST and shortest > SPEED_SEEN / 2 and self.way is Way.LEASHED:
+            gone = abs(last.raw - first.raw) * count
             low, high = gone / longest, gone / shortest
-            self.trusted = low > (1 - TRUE_WITHIN) * asked and high < (1 + TRUE_WITHIN) * asked
+            alike = low > (1 - TRUE_WITHIN) * asked and high < (1 + TRUE_WITHIN) * asked
+            self.trusted = alike and not self._ran_ahead
 
     # -- what it is told ------------------------------------------------------------------------------------------
 
@@ -290,7 +305,8 @@ class Axis:
         its node."""
         if self.way is not Way.ENDS or not self.state.moving:
             return
-        if self._hard and now - self._ended_at > DEAF and self.state.state is c.State.ENABLED:
+        fresh = bool(self._track) and now - self._track[-1].came < FRESH
+        if self._hard and fresh and now - self._ended_at > DEAF and self.state.state is c.State.ENABLED:
             self._ended_at = now
             self.part.manage(NMT_STOP)
         if now - self._told_at > (AGAIN if self._hard else SETTLES):
@@ -441,7 +457,8 @@ class Axis:
         now = time.monotonic()
         self._asked_speed, self.way, self._sought = speed, way, False
         self._goal = None
-        self._began_at = self._moved_at = now
+        self._began_at, self._moved_at, self._began_place = now, now, self.state.position
+        self._ran_ahead = False
         self._track.clear()
         status = self.state.status & ~c.TARGET_REACHED | c.MOVING
         self.state = replace(self.state, status=status)
@@ -456,18 +473,22 @@ class Axis:
 
     def _tighten(self, now: float) -> None:
         """Tells the next target: LEASH seconds ahead, or the goal where that is nearer, or where it need not be leashed."""
-        place, ahead = self.state.position, self._asked_speed * LEASH
         if self.way is Way.LEASHED:
-            target = self._inside(place + ahead)
+            target = self._inside(self._leash_end(now))
         elif self._goal is None:
             return
         elif self.watch.leashed or not self.trusted:
-            left = self._goal - place
-            target = place + max(-abs(ahead), min(abs(ahead), left))
+            end = self._leash_end(now)
+            target = min(end, self._goal) if self._asked_speed > 0 else max(end, self._goal)
         else:
             target = self._goal
         self._told_at, self._goes_to = now, target
         self._set_point(self.raw_of(target))
+
+    def _leash_end(self, now: float) -> float:
+        """LEASH seconds ahead of where it is, or of where it is planned to be, whichever is nearer."""
+        ends = [place + self._asked_speed * LEASH for place in (self.state.position, self._planned(now))]
+        return min(ends) if self._asked_speed > 0 else max(ends)
 
     def _set_point(self, raw: int) -> None:
         """A new target that counts at once (CiA 402-2, profile position mode: the rising edge of bit 4)."""

@@ -46,6 +46,7 @@ OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first th
 HEARTBEAT_PERIOD = 0.02  # s
 SILENT_MOVING = 0.3  # s for which a part may be silent while anything moves
 LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
+STARTS = 3  # times that a part may start anew while it is asked who it is
 DRIVE, TERMINALS = 402, 401  # profiles, in the lower half of 1000h
 _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
 
@@ -207,7 +208,7 @@ class Client:
     def _look_for_silence(self, now: float) -> None:
         """One part is silent: all stop; and where it stays so, the link is lost."""
         for part in self._parts.values():
-            silent = now - part.heard_at
+            silent = now - part.heard_at if part.nmt != STOPPED else 0.0  # that may say nothing
             if silent > SILENT_MOVING and part.node not in self._lost and self.drives.busy:
                 self._lost.add(part.node)
                 self.drives.stop()
@@ -224,7 +225,7 @@ class Client:
         profiles = {axis.part.node: DRIVE for axis in self.drawn} | dict.fromkeys(self.parts.terminals, TERMINALS)
         for node, part in self._parts.items():
             try:
-                kind = part.identify()
+                kind = self._who_is(part)
             except NoAnswer:
                 raise LinkError(
                     f"{self.address}: {part.called} does not answer. Check its power, its number and the bit rate; "
@@ -239,8 +240,6 @@ class Client:
                     "out."
                 )
         self._find_own_number()
-        for part in self._parts.values():
-            part.manage(NMT_START)
         identities = tuple(part.identity for part in self._parts.values())
         serial = serial_of(identities)
         self._keep = Keep(self._folder, serial)
@@ -258,11 +257,24 @@ class Client:
             identities,
         )  # fmt: skip
 
+    @staticmethod
+    def _who_is(part: Part) -> int:
+        """Its device type; one that just starts is asked again. Raises NoAnswer."""
+        for _ in range(STARTS):
+            part.booted = False
+            part.manage(NMT_START)  # one that was stopped answers nothing
+            with contextlib.suppress(NoAnswer):
+                return part.identify()
+            if not part.booted:
+                break
+        raise NoAnswer(f"{part.called} does not answer.")
+
     def _begin(self) -> None:
         """From here on it is heard, and listens."""
         now = time.monotonic()
+        self.booted = False
         for part in self._parts.values():
-            part.heard_at = now
+            part.heard_at, part.booted = now, False
         for axis in self.drawn:
             self.look(axis.slot)
         self._beats = True
@@ -370,7 +382,7 @@ class Client:
             if part.booted:
                 part.booted = False
                 part.manage(NMT_START)
-                part.nmt, part.heard_at = OPERATIONAL, time.monotonic()
+                part.heard_at = time.monotonic()
                 self.terminals.forget(part.node)
                 for axis in self.drawn:
                     if axis.part is part:
@@ -381,7 +393,7 @@ class Client:
         for part in self._parts.values():
             if part.nmt != OPERATIONAL:
                 part.manage(NMT_START)
-                part.nmt = OPERATIONAL
+                part.heard_at = time.monotonic()
 
     @contextlib.contextmanager
     def looking(self) -> Iterator[None]:

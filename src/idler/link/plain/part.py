@@ -50,9 +50,14 @@ class Part:
         self.seen: Callable[[Object, bytes, float, float], None] = lambda _where, _data, _asked, _now: None
         remote = canopen.RemoteNode(node, canopen.ObjectDictionary())
         line.network.add_node(remote)
-        self._responses = Responses(wait, lambda: self.booted)
+        self._responses = Responses(wait, lambda: self.mute)
         remote.sdo.responses, remote.sdo.RESPONSE_TIMEOUT, remote.sdo.MAX_RETRIES = self._responses, patience, 1
         self._sdo: Any = remote.sdo
+
+    @property
+    def mute(self) -> bool:
+        """Whether it will not answer what it was asked: it has started anew, or is stopped."""
+        return self.booted or self.nmt == STOPPED
 
     # -- single objects -------------------------------------------------------------------------------------------
 
@@ -78,7 +83,7 @@ class Part:
                 self._sizes[where] = len(data)
                 return data
             except NoAnswer:
-                if number == TRIES or self.booted:
+                if number == TRIES or self.mute:
                     raise
                 self._wait(number * BETWEEN_TRIES)
         raise AssertionError
@@ -150,8 +155,9 @@ class Part:
         self._line.send(SDO_REQUEST + self.node, data)
 
     def manage(self, command: int) -> None:
-        """A word of NMT."""
+        """A word of NMT; a part without a heartbeat does not say what has become of it."""
         self._line.send(0, bytes((command, self.node)))
+        self.nmt = {NMT_STOP: STOPPED, NMT_START: OPERATIONAL}.get(command, self.nmt)
 
     def identify(self) -> int:
         """Asks who it is; its device type (1000h)."""

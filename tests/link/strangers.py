@@ -1,0 +1,189 @@
+"""Drives that others would have built: the nodes are stacks by others, and keep to the standard as far as those do.
+
+What they are told they do by the clock on the wall: a trapezoid would be more than is needed here, a ramp is enough.
+"""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import threading
+import time
+from typing import Any
+
+import can
+import durand
+from durand import Node, Record, Variable
+from durand.datatypes import DatatypeEnum as D
+
+from idler.core.profile import cia402 as c
+
+
+class DurandDrive:
+    """A plain drive on the package durand, over an adapter of its own: it maps nothing, hears no heartbeat, stores nothing.
+
+    counts: of a turn of its motor, which it tells. turns: whether it counts speeds in turns per minute and says so; lie: by how
+    much its speed is another than it says. ramp: counts/s². coasts: its quick stop option (605Ah) lets it run out.
+    """
+
+    def __init__(
+        self,
+        port: int,
+        node: int,
+        *,
+        counts: int = 8192,
+        turns: bool = False,
+        lie: float = 1.0,
+        coasts: bool = False,
+        ramp: float = 500_000.0,
+    ) -> None:
+        self.counts, self.turns, self.lie, self.ramp = counts, turns, lie, ramp
+        self.place = self.speed = 0.0
+        self.status, self.mode = 0x0250, 1
+        self._goal: float | None = None
+        self._velocity = self._at_most = 0.0
+        self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        self._network = durand.CANBusNetwork(self._bus)
+        self._node: Any = Node(self._network, node, capabilities=durand.node.NodeCapabilities(1, 0, 0))
+        words = self._node.object_dictionary
+        words.write(0x1000, 0, 0x00020192)
+        words.write(0x1008, 0, b"Other drive")
+        words.write(0x1018, 4, 500 + node)
+        told: dict[int, tuple[Any, int]] = {
+            c.CONTROL: (D.UNSIGNED16, 0), c.STATUS: (D.UNSIGNED16, 0), c.MODE: (D.INTEGER8, 1), c.MODE_SHOWN: (D.INTEGER8, 1),
+            c.POSITION: (D.INTEGER32, 0), c.TARGET_POSITION: (D.INTEGER32, 0), c.PROFILE_SPEED: (D.UNSIGNED32, 0),
+            c.TARGET_VELOCITY: (D.INTEGER32, 0), 0x6083: (D.UNSIGNED32, 50_000),
+            c.QUICK_STOP_OPTION: (D.INTEGER16, 0 if coasts else 2), c.MODES_KNOWN: (D.UNSIGNED32, 0b101),
+        }  # fmt: skip
+        if turns:
+            told[0x60A9] = (D.UNSIGNED32, 0x00B44700)
+        for index, (kind, value) in told.items():
+            writable = "ro" if index in (c.STATUS, c.POSITION, c.MODE_SHOWN, c.MODES_KNOWN, 0x60A9) else "rw"
+            words[index] = Variable(kind, writable if index != c.QUICK_STOP_OPTION or not coasts else "ro", value)
+        record = Record()
+        record[1], record[2] = Variable(D.UNSIGNED32, "rw", counts), Variable(D.UNSIGNED32, "rw", 1)
+        words[0x608F] = record
+        for index, read in (
+            (c.STATUS, lambda: self.status),
+            (c.POSITION, lambda: round(self.place)),
+            (c.MODE_SHOWN, lambda: self.mode),
+        ):
+            words.set_read_callback(index, 0, read)
+        words.update_callbacks[(c.CONTROL, 0)].add(self._control)
+        words.update_callbacks[(c.MODE, 0)].add(lambda mode: setattr(self, "mode", mode))
+        words.update_callbacks[(c.TARGET_VELOCITY, 0)].add(
+            lambda raw: setattr(self, "_velocity", self._per_second(raw))
+        )
+        words.update_callbacks[(c.PROFILE_SPEED, 0)].add(
+            lambda raw: setattr(self, "_at_most", abs(self._per_second(raw)))
+        )
+        words.update_callbacks[(c.TARGET_POSITION, 0)].add(lambda raw: setattr(self, "_told_goal", raw))
+        self._told_goal = 0
+        self._ends = threading.Event()
+        self._thread = threading.Thread(target=self._live, daemon=True)
+        self._thread.start()
+
+    def _per_second(self, raw: int) -> float:
+        """Counts per second of what it is told as a speed."""
+        return self.lie * (raw * self.counts / 60 if self.turns else raw)
+
+    def _control(self, word: int) -> None:
+        """CiA 402-2, as much of it as is needed."""
+        enabled = self.status & 0x6F == 0x27
+        if not word & 2:
+            self.status = 0x0250
+        elif not word & 4:  # quick stop, then off: option 2
+            self._goal, self._velocity = None, 0.0
+            self.status = 0x0250 if not enabled else 0x0217
+        elif word & 0xF == 0xF and self.status & 0x6F in (0x23, 0x27):
+            self.status = 0x0237
+            if word & 0x10 and self.mode == 1 and enabled:
+                self._goal = self.place + self._told_goal if word & 0x40 else float(self._told_goal)
+                self.status = 0x0237
+        elif word & 0xF == 7:
+            self.status = 0x0233
+        elif word & 0xF == 6:
+            self.status = 0x0231
+        if self.status & 0x6F != 0x27:
+            self._goal = None
+
+    def _live(self) -> None:
+        last = time.monotonic()
+        while not self._ends.wait(0.004):
+            now = time.monotonic()
+            step, last = now - last, now
+            wanted = 0.0
+            if self.status & 0x6F == 0x27 and self.mode == 3:
+                wanted = self._velocity
+            elif self._goal is not None:
+                left = self._goal - self.place
+                brakes = (2 * self.ramp * abs(left)) ** 0.5
+                wanted = min(self._at_most, brakes, abs(left) / step) * (1 if left > 0 else -1)
+            most = self.ramp * step
+            self.speed += max(-most, min(most, wanted - self.speed))
+            self.place += self.speed * step
+            if self._goal is not None and abs(self._goal - self.place) < 2 and abs(self.speed) < 500:
+                self.place, self.speed = self._goal, 0.0
+                self.status |= c.TARGET_REACHED
+            if self.status & 0x6F == 0x07 and abs(self.speed) < 1:
+                self.status = 0x0250
+
+    def close(self) -> None:
+        self._ends.set()
+        self._thread.join()
+        self._network.stop()
+        self._bus.shutdown()
+
+
+class Stranger:
+    """A drive in a process of its own, so that it answers as soon as one with a processor of its own would."""
+
+    def __init__(self, port: int, node: int, **ways: Any) -> None:
+        self.counts = int(ways.get("counts", 8192))
+        words = json.dumps({"port": port, "node": node, **ways})
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "tests.link.strangers", words],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        self._look()  # it is there
+
+    def _look(self) -> dict[str, float]:
+        assert self._process.stdin is not None and self._process.stdout is not None
+        self._process.stdin.write("look\n")
+        self._process.stdin.flush()
+        found: dict[str, float] = json.loads(self._process.stdout.readline())
+        return found
+
+    @property
+    def place(self) -> float:
+        """In counts."""
+        return self._look()["place"]
+
+    @property
+    def speed(self) -> float:
+        """In counts per second."""
+        return self._look()["speed"]
+
+    def close(self) -> None:
+        """Its power is taken away; a second call does nothing."""
+        if self._process.stdin is not None and not self._process.stdin.closed:
+            self._process.kill()
+            self._process.wait()
+            self._process.stdin.close()
+            assert self._process.stdout is not None
+            self._process.stdout.close()
+
+
+def main(words: str) -> None:
+    ways = json.loads(words)
+    drive = DurandDrive(ways.pop("port"), ways.pop("node"), **ways)
+    for _ in sys.stdin:
+        print(json.dumps({"place": drive.place, "speed": drive.speed}), flush=True)
+    drive.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])

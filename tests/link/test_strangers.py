@@ -1,0 +1,117 @@
+"""Drives on stacks that others wrote, with the gaps that these have, beside each other on one bus."""
+
+from __future__ import annotations
+
+import time
+from fractions import Fraction
+
+from idler.core.machine import Address
+from idler.core.profile import cia402 as c
+from idler.core.values.parameter import Value
+from idler.link import times
+from idler.link.events import Done, Emergency, Failed
+from idler.link.plain.axis import LEASH
+from tests.link.strangers import Stranger
+from tests.link.test_plain import PlainCase
+from tests.support import X, Y, at, wait_for
+
+
+class OnDurand(PlainCase):
+    """Two of them, one in turns per minute; the bench's own parts are there too, and are left alone."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.drives = Stranger(self.bench.port, 21), Stranger(self.bench.port, 22, turns=True)
+        for drive in self.drives:
+            self.addCleanup(drive.close)
+
+    def begin(self, parts: str = "21=X,22=Y") -> None:
+        self.connect(parts)
+        pitches: dict[Address, Value] = {
+            at(slot, "chain.pitch"): Fraction(8) for slot in range(len(self.holding.shape.names))
+        }
+        self.send(pitches)
+        self.power()
+
+    def test_what_it_says_of_itself_is_where_the_train_begins(self) -> None:
+        told = self.connect("21=X,22=Y,4=terminals").identity
+        self.assertEqual(
+            [(part.name, part.serial) for part in told.parts[:2]], [("Other drive", 521), ("Other drive", 522)]
+        )
+        self.assertEqual(
+            (self.machine[at(X, "chain.motor_counts")], self.machine[at(Y, "chain.motor_counts")]), (8192, 8192)
+        )
+        self.assertFalse({1, 2, 3}.isdisjoint(told.others))
+
+    def test_both_go_where_they_are_told_whatever_their_units(self) -> None:
+        self.begin()
+        for slot, drive in enumerate(self.drives):
+            self.step(slot, 12, 900)
+            self.assertAlmostEqual(drive.place / drive.counts * 8, 12, delta=0.01)
+            self.hold(slot, -1200, 1.0)
+            self.let_go(slot)
+            self.assertAlmostEqual(drive.place / drive.counts * 8, self.link.axes[slot].position, delta=0.01)
+            self.assertLess(self.link.axes[slot].position, 5)
+
+    def test_none_of_them_runs_on_when_idler_is_gone(self) -> None:
+        """They listen to no heartbeat: the leash ends, whatever was told last."""
+        self.begin()
+        self.hold(X, 1800, 0.6)
+        before = self.drives[0].place
+        self.bench.hands.ask(do="cut")
+        wait_for(lambda: abs(self.drives[0].speed) < 1, "it to stand")
+        gone = abs(self.drives[0].place - before) / 8192 * 8
+        self.assertLess(gone, 1800 / 60 * (LEASH + times.usual.confirm + 0.1))
+        self.bench.hands.ask(do="mend")
+
+    def test_stop(self) -> None:
+        self.begin()
+        self.after(lambda: self.link.jog_step(Y, 100, 1200), Done)
+        wait_for(lambda: abs(self.drives[1].speed) > 1000, "it to go")
+        self.link.stop()
+        wait_for(lambda: abs(self.drives[1].speed) < 1, "it to stand")
+        wait_for(lambda: not self.link.axes[Y].moving, "its rest to be seen")
+        self.assertLess(self.drives[1].place / 8192 * 8, 60)
+
+    def test_one_that_is_faster_than_it_says_is_found_out(self) -> None:
+        liar = Stranger(self.bench.port, 23, lie=5.0, ramp=4e6)
+        self.addCleanup(liar.close)
+        self.begin("23=X")
+        self.link.jog_hold(X, 1200)
+        wait_for(lambda: any(isinstance(e, Emergency) and e.code == c.SPEED_UNTRUE for e in self.events), "it to be named",
+                 self.link.keep_holding)  # fmt: skip
+        wait_for(lambda: abs(liar.speed) < 1, "it to stand")
+        self.assertLess(liar.place / 8192 * 8, 1200 / 60 * 4 * LEASH)  # the leash holds it, however fast it is
+
+    def test_one_that_its_ramp_holds_back_is_not_believed(self) -> None:
+        """As fast as it was asked to be it is, over a while, for the leash holds it; let run it would be five times as fast."""
+        liar = Stranger(self.bench.port, 23, lie=5.0, ramp=100_000)
+        self.addCleanup(liar.close)
+        self.begin("23=X")
+        for _ in range(2):
+            before = liar.place
+            self.hold(X, 1200, 1.2)
+            self.let_go(X)
+            self.assertLess((liar.place - before) / 8192 * 8, 1200 / 60 * (1.2 + 2 * LEASH))
+
+    def test_one_that_a_quick_stop_lets_run_out_is_not_moved(self) -> None:
+        loose = Stranger(self.bench.port, 24, coasts=True)
+        self.addCleanup(loose.close)
+        self.connect("24=X")
+        found = self.after(lambda: self.link.power(True), Done)
+        assert isinstance(found, Failed)
+        self.assertIn("605Ah is 0", found.why)
+
+    def test_one_that_is_gone_stops_the_others_and_comes_back(self) -> None:
+        self.begin()
+        self.after(lambda: self.link.jog_step(Y, 200, 900), Done)
+        wait_for(lambda: abs(self.drives[1].speed) > 1000, "it to go")
+        self.drives[0].close()
+        wait_for(lambda: abs(self.drives[1].speed) < 1, "the other to stand")
+        self.assertLess(self.drives[1].place / 8192 * 8, 199)
+        wait_for(lambda: not self.link.connected, "the link to be lost")
+        again = Stranger(self.bench.port, 21)
+        self.addCleanup(again.close)
+        until = time.monotonic() + 20
+        wait_for(lambda: self.link.connected or time.monotonic() > until, "the link to come back")
+        self.assertTrue(self.link.connected)
