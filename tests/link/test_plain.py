@@ -283,14 +283,17 @@ class Homed(PlainCase):
     def setUp(self) -> None:
         super().setUp()
         self.connect()
-        roles: dict[Address, Value] = {at(slot, "homing.approach"): Fraction(2400) for slot in (X, Y, Z)}
+        roles: dict[Address, Value] = {
+            at(X, "homing.approach"): Fraction(6000),
+            at(Z, "homing.approach"): Fraction(2400),
+        }
         roles |= {at(slot, "homing.coordinate"): Fraction(2) for slot in (X, Z)}
         roles |= {
             at(X, "travel.limits_on"): True,
             at(X, "travel.low"): Fraction(-400),
             at(X, "travel.high"): Fraction(0),
         }
-        self.send({**PITCHES, **roles, at(Z, "axis.reversed"): True, at(X, "homing.acceleration"): Fraction(500)})
+        self.send({**PITCHES, **roles, at(Z, "axis.reversed"): True, at(X, "homing.acceleration"): Fraction(2500)})
         self.power()
 
     def home(self, slot: int) -> None:

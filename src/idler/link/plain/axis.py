@@ -382,6 +382,8 @@ class Axis:
     def to_enabled(self, patience: float, wait: Callable[[float], None], wanted: Callable[[], bool]) -> None:
         """Takes it to "operation enabled". Raises NotAllowedNow with its reason, Overtaken after STOP."""
         part, deadline = self.part, time.monotonic() + patience
+        if self.way is Way.ENDS:  # what ended it is over, and is not said again
+            self.way, self._hard = Way.NOTHING, False
         while True:
             status = part.read((c.STATUS, 0), "statusword")
             self._take_status(status, time.monotonic())
@@ -544,7 +546,7 @@ class Axis:
         elif not state.powered or state is c.State.QUICK_STOP:
             self._homing_ends(HomingResult.STOPPED)
         elif status & _ATTAINED and status & c.TARGET_REACHED and now - self._moved_at > REST:
-            self._zero, self.homed, self._counted = 0, True, True
+            self.count_from(0)
             self._homing_ends(HomingResult.FOUND)
             self.part.say((c.CONTROL, 0), c.ENABLE, 2)
 

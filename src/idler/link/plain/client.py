@@ -257,14 +257,13 @@ class Client:
             identities,
         )  # fmt: skip
 
-    @staticmethod
-    def _who_is(part: Part) -> int:
+    def _who_is(self, part: Part) -> int:
         """Its device type; one that just starts is asked again. Raises NoAnswer."""
         for _ in range(STARTS):
             part.booted = False
             part.manage(NMT_START)  # one that was stopped answers nothing
             with contextlib.suppress(NoAnswer):
-                return part.identify()
+                return part.identify(self.times.search[-1])
             if not part.booted:
                 break
         raise NoAnswer(f"{part.called} does not answer.")
