@@ -22,6 +22,7 @@ from benchmarks import (
     link_speed,
     load,
     mistakes,
+    parts,
     programs,
     shelf,
     spindle,
@@ -58,6 +59,7 @@ def main() -> None:
         actions,
         along,
         alongfaults,
+        parts,
         keep,
         shelf,
     ):

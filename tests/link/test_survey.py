@@ -11,6 +11,7 @@ import unittest
 import can
 import canopen
 
+from idler.core.profile.busload import most_bits, share, talkers
 from idler.core.profile.objects import PRODUCT
 from idler.link.bus.address import parse
 from idler.link.bus.survey import What, survey, what_is
@@ -112,6 +113,10 @@ class OnBus(BenchCase):
         )
         self.assertEqual(set(told[0]), {"node", "what", "name", "vendor", "product", "serial"})
         self.assertIn("controller of Idler's own profile", run_idler("nodes", self.bench.link).stdout)
+        heard = json.loads(run_idler("nodes", self.bench.link, "--json", "--listen", "0.5").stdout.splitlines()[-1])
+        self.assertTrue(0 < heard["load"] < 0.5, heard)
+        own = next(each for each in heard["talkers"] if each["node"] == self.bench.node)
+        self.assertTrue(0.05 < own["widest_heartbeat"] < 1, own)
         nobody = run_idler("nodes", "slcan://127.0.0.1:1")
         self.assertEqual(nobody.returncode, 2)
         self.assertRaises(LinkError, lambda: survey(parse("slcan://127.0.0.1:1")))
@@ -124,3 +129,14 @@ class Kinds(unittest.TestCase):
             self.assertIs(what_is(kind, 5, 5), what, hex(kind))
         self.assertIs(what_is(DRIVE, 0, PRODUCT), What.CONTROLLER)
         self.assertEqual(struct.pack("<I", DRIVE)[:2], b"\x92\x01")
+
+    def test_bits_of_a_frame(self) -> None:
+        """By hand: 47 and 8 for each byte, and one for every four of 34 + 8 n after the first (ISO 11898-1)."""
+        self.assertEqual([most_bits(n) for n in (0, 1, 8)], [47 + 8, 55 + 10, 111 + 24])
+        self.assertRaises(ValueError, lambda: most_bits(9))
+        heard = talkers(
+            [(0.0, 0x703, 1), (0.1, 0x703, 1), (0.35, 0x703, 1), (0.36, 0x80, 0), (0.4, 0x603, 8), (0.5, 0x185, 6)]
+        )
+        self.assertEqual([(each.node, each.frames) for each in heard], [(0, 1), (3, 4), (5, 1)])
+        self.assertAlmostEqual(heard[1].widest, 0.25)
+        self.assertAlmostEqual(share(most_bits(8) * 1000, 1.0, 500_000), 0.27)

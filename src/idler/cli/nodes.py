@@ -15,7 +15,10 @@ NOBODY = 1
 @click.option(
     "--json", "as_json", is_flag=True, help="As a list of objects: node, what, name, vendor, product, serial."
 )
-def nodes(address: str, as_json: bool) -> None:
+@click.option(
+    "--listen", "seconds", type=click.FloatRange(0.1, 600), help="Then say who sends how much, for so many seconds."
+)
+def nodes(address: str, as_json: bool, seconds: float | None) -> None:
     """List all that is on a bus: controllers, drives, terminals, encoders, and what else is heard. Nothing is changed.
 
     ADDRESS is /dev/ttyACM0, can0 or slcan://HOST:PORT. Exit code 0, 1 where nobody is there, 2 where it cannot be opened.
@@ -32,6 +35,32 @@ def nodes(address: str, as_json: bool) -> None:
             node.vendor or node.product or node.serial
         )
         click.echo(f"{node.number:3d}  {', '.join(each for each in told if each)}")
+    if seconds:
+        _listen(address, seconds, as_json=as_json)
     if not found:
         click.echo(f"idler: {address}: nobody is there. Check the power, the bus ends and the bit rate.", err=True)
         sys.exit(NOBODY)
+
+
+def _listen(address: str, seconds: float, *, as_json: bool) -> None:
+    from idler.core.profile.busload import NOBODY, share
+    from idler.link.bus.address import parse
+    from idler.link.bus.survey import listen
+
+    where = parse(address)
+    heard = listen(where, seconds)
+    rate = f"{where.rate // 1000} kbit/s"
+    total = share(sum(each.bits for each in heard), seconds, where.rate)
+    if as_json:
+        rows = [{"node": each.node, "frames": each.frames, "services": each.services, "widest_heartbeat": each.widest}
+                for each in heard]  # fmt: skip
+        click.echo(json.dumps({"seconds": seconds, "load": total, "talkers": rows}))
+        return
+    click.echo(
+        f"In {seconds:g} s at {rate}: {sum(each.frames for each in heard)} frames, {100 * total:.1f} % of the bus at most."
+    )
+    for each in heard:
+        who = "all   " if each.node == NOBODY else f"{each.node:3d}   "
+        what = ", ".join(f"{count} {service}" for service, count in each.services.items())
+        beats = f"; heartbeats at most {1000 * each.widest:.0f} ms apart" if each.widest else ""
+        click.echo(f"{who}{100 * share(each.bits, seconds, where.rate):5.1f} %   {what}{beats}")

@@ -14,6 +14,7 @@ import can
 import canopen
 from canopen.sdo import SdoAbortedError, SdoCommunicationError
 
+from idler.core.profile.busload import Talker, talkers
 from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.profile.cia402 import HEARTBEAT
 from idler.core.profile.objects import PRODUCT, VENDOR
@@ -89,10 +90,20 @@ def survey(address: BusAddress, times: Times = usual) -> list[Node]:
         ]
 
 
+def listen(address: BusAddress, seconds: float) -> list[Talker]:
+    """Who speaks on a bus, and how much, while nothing is asked of anybody. Raises LinkError."""
+    with _Bus(address, usual) as bus:
+        bus.listen(seconds)
+        return talkers(
+            (frame.when, frame.identifier, len(frame.data)) for frame in bus.frames.since(0) if not frame.sent
+        )
+
+
 class _Bus:
     def __init__(self, address: BusAddress, times: Times) -> None:
         self._address, self._times = address, times
-        self._bus: Any = Tap(open_bus(address), Frames())
+        self.frames = Frames()
+        self._bus: Any = Tap(open_bus(address), self.frames)
         self._network = canopen.Network(bus=self._bus)
         self.heard: set[int] = set()  # numbers of nodes whose heartbeat or boot-up was heard
 

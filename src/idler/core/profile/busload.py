@@ -1,0 +1,67 @@
+"""What goes over a bus: who sends how much, and what share of the bus it takes.
+
+A frame of CAN 2.0A with n bytes has 44 + 8 n bits and three of space before the next one; of the first 34 + 8 n every fourth
+after the first may bring one bit more (ISO 11898-1, bit stuffing). Loads here are those of the worst case.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from .cia301 import SDO_ANSWER, SDO_REQUEST
+from .cia402 import EMERGENCY, HEARTBEAT
+from .pdo import node_of
+
+MOST_BYTES = 8
+SERVICES = {HEARTBEAT: "heartbeat", EMERGENCY: "emergency", SDO_ANSWER: "SDO", SDO_REQUEST: "SDO asked"}
+NOBODY = 0  # SYNC, NMT and what belongs to no node
+
+
+def most_bits(length: int) -> int:
+    """Bits of a data frame with so many bytes (0 to 8), space and stuffing included. Raises ValueError."""
+    if not 0 <= length <= MOST_BYTES:
+        raise ValueError(f"a frame has 0 to {MOST_BYTES} bytes, not {length}")
+    return 47 + 8 * length + (33 + 8 * length) // 4
+
+
+@dataclass
+class Talker:
+    """One node by what was heard of it. widest: the longest time between two heartbeats, s; 0 where there were not two."""
+
+    node: int
+    frames: int = 0
+    bits: int = 0
+    services: dict[str, int] = field(default_factory=dict)
+    widest: float = 0.0
+    _last_beat: float | None = None
+
+    def hear(self, when: float, identifier: int, length: int) -> None:
+        self.frames += 1
+        self.bits += most_bits(length)
+        service = SERVICES.get(identifier & 0x780, "process data") if self.node != NOBODY else "for all"
+        self.services[service] = self.services.get(service, 0) + 1
+        if identifier & 0x780 == HEARTBEAT and self.node != NOBODY:
+            if self._last_beat is not None:
+                self.widest = max(self.widest, when - self._last_beat)
+            self._last_beat = when
+
+
+def talkers(frames: Iterable[tuple[float, int, int]]) -> list[Talker]:
+    """Who spoke, by number. frames: seconds, identifier and number of bytes, in order of time."""
+    found: dict[int, Talker] = defaultdict(lambda: Talker(NOBODY))
+    for when, identifier, length in frames:
+        number = node_of(identifier)
+        if number is None and identifier & 0x780 == SDO_REQUEST:
+            number = identifier & 0x7F
+        number = number or NOBODY
+        if number not in found:
+            found[number] = Talker(number)
+        found[number].hear(when, identifier, length)
+    return [found[number] for number in sorted(found)]
+
+
+def share(bits: int, seconds: float, rate: int) -> float:
+    """Of the bus, 0 to 1. rate: bit/s."""
+    return bits / (seconds * rate) if seconds > 0 and rate > 0 else 0.0
