@@ -171,6 +171,9 @@ class Rigs(unittest.TestCase):
         self.assertEqual([axis.name for axis in rig.motors if axis.direction < 0], ["Y"])
 
     def test_what_cannot_be_loaded(self) -> None:
-        for name, why in (("nobody", "Known rigs: fusee, longcase, verge"), ("/nowhere/rig.toml", "cannot be read")):
+        for name, why in (
+            ("nobody", "Known rigs: fusee, longcase, pieces, verge"),
+            ("/nowhere/rig.toml", "cannot be read"),
+        ):
             with self.assertRaisesRegex(IdlerError, why):
                 load(name)

@@ -229,7 +229,7 @@ class Process(unittest.TestCase):
         command = [sys.executable, "-m", "idler", "bench", "--rig", "nobody"]
         done = subprocess.run(command, capture_output=True, text=True, stdin=subprocess.DEVNULL)
         self.assertEqual(done.returncode, 2)
-        self.assertIn("Known rigs: fusee, longcase, verge", done.stderr)
+        self.assertIn("Known rigs: fusee, longcase, pieces, verge", done.stderr)
 
 
 class HandsPort(BenchCase):

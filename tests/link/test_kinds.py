@@ -68,7 +68,7 @@ class Memory:
         return lambda *given, **named: None
 
 
-KIND = Kind("memory", takes=lambda address: address.startswith("memory:"), open=Memory)
+KIND = Kind("memory", takes=lambda address: address.startswith("memory:"), open=lambda tell, _keep: Memory(tell))
 '''
 
 

@@ -204,12 +204,12 @@ def told(
     lines: list[str] = []
     irons: list[Iron] = []
 
-    def made(tell: Any) -> Iron:
+    def made(tell: Any, _keep: Path | None) -> Iron:
         irons.append(Iron(tell, loop, machine, faults))
         return irons[-1]
 
     loop = StillLoop()
-    kind = Kind("iron", lambda _: True, made)  # type: ignore[arg-type, return-value]
+    kind = Kind("iron", lambda _: True, made)  # type: ignore[arg-type]
     with (
         tempfile.TemporaryDirectory() as folder, mock.patch("idler.library.PlainLoop", lambda: loop),
         mock.patch("idler.session.session.kind_of", lambda _: kind), mock.patch("time.time", lambda: 1e9),

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from importlib import import_module
+from pathlib import Path
 from pkgutil import iter_modules
 from typing import TYPE_CHECKING, Protocol
 
@@ -191,11 +192,15 @@ class Controller(Protocol):
 
 @dataclass(frozen=True)
 class Kind:
-    """takes: whether an address names one of this kind. make: opens a connection to one."""
+    """takes: whether an address names one of this kind. open: begins a thread for it, and is told where what Idler itself keeps
+    of a controller lies (None: nowhere); nothing is connected by it. make: what stands on a bus beside other kinds has no thread
+    of its own, and gives a connection to the thread of the bus instead.
+    """
 
     key: str
-    takes: Callable[[BusAddress], bool]
-    make: Make
+    takes: Callable[[str], bool]
+    open: Callable[[Tell, Path | None], Controller] | None = None
+    make: Make | None = None
 
 
 def kinds() -> dict[str, Kind]:
@@ -207,7 +212,23 @@ def kinds() -> dict[str, Kind]:
     return {kind.key: kind for kind in made}
 
 
-def kind_of(address: BusAddress) -> Kind:
-    """The kind that an address names: that of our own profile where it says nothing else."""
+def kind_of(address: str) -> Kind:
+    """The kind with a thread that an address names: that of the bus where it says nothing else."""
     listed = kinds()
-    return next((kind for key, kind in listed.items() if key != "own" and kind.takes(address)), listed["own"])
+    return next(
+        (kind for kind in listed.values() if kind.open and kind.key != USUAL and kind.takes(address)), listed[USUAL]
+    )
+
+
+def connection_of(address: BusAddress) -> Make:
+    """What makes a connection to the kind that an address on the bus names: that of our own profile where it says nothing."""
+    listed = kinds()
+    found = next(
+        (kind for kind in listed.values() if kind.make and kind.key != USUAL and kind.takes(str(address))),
+        listed[USUAL],
+    )
+    assert found.make is not None
+    return found.make
+
+
+USUAL = "own"

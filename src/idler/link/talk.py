@@ -8,10 +8,9 @@ from pathlib import Path
 from types import TracebackType
 from typing import TypeVar
 
-from .controller import Controller
+from .controller import Controller, kind_of
 from .errors import LinkError
 from .events import Connected, Disconnected, Done, Event, Failed, Progress
-from .thread import Link
 
 E = TypeVar("E", bound=Event)
 
@@ -24,7 +23,9 @@ class Talk:
     ) -> None:
         self._events: queue.SimpleQueue[Event] = queue.SimpleQueue()
         self._progress = progress
-        self._link = Link(self._events.put, keep=keep)
+        opened = kind_of(address).open
+        assert opened is not None
+        self._link = opened(self._events.put, keep)
         try:
             self.found = self._after(lambda: self._link.connect(address), Connected)
         except LinkError:

@@ -21,7 +21,7 @@ from . import times
 from .along import PathOrder, PathPlace
 from .bus.address import BusAddress, parse
 from .bus.wire import Frames
-from .controller import kind_of
+from .controller import connection_of
 from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, MadeOfParts, NoAnswer, NotAllowedNow, Overtaken
 from .events import (
     Asked,
@@ -493,7 +493,7 @@ class Link:
 
     def _identified(self, address: BusAddress) -> tuple[Client, Identity]:
         """The kind that an address names loads its CANopen packages here, on this thread, and not before it is wanted."""
-        client = kind_of(address).make(address, self._wait, self._times, self.frames, self._keep)
+        client = connection_of(address)(address, self._wait, self._times, self.frames, self._keep)
         self._client = client
         return client, client.identify()
 

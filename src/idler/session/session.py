@@ -27,9 +27,8 @@ from idler.core.values.parameter import Scope, Value
 from idler.core.wiring import inputs
 from idler.core.words import capital
 from idler.link import events
-from idler.link.controller import Controller
+from idler.link.controller import Controller, Kind, kind_of
 from idler.link.plan import plan
-from idler.link.thread import Link
 from idler.shelf.shelf import Shelf
 
 from .acts import Acts
@@ -97,7 +96,8 @@ class Session:
         self.focus: Address | None = None
         self.undo_stack = UndoStack()
         self._link_events = LinkEvents(self)
-        self.link: Controller = Link(self._link_events.heard, keep=shelf.parts)
+        self._kind = kind_of("")
+        self.link: Controller = self._opened(self._kind)
         self.busy = ""
         self.refusal = ""  # why what was asked for last could not be done
         self.cause_gone = False  # whether the controller said that what faulted its drives is over
@@ -489,8 +489,19 @@ class Session:
 
     # -- controller -----------------------------------------------------------------------------------------------
 
+    def _opened(self, kind: Kind) -> Controller:
+        assert kind.open is not None
+        return kind.open(self._link_events.heard, self._shelf.parts)
+
     def connect_to(self, address: str) -> None:
+        kind = kind_of(address)
+        if kind != self._kind and self.connected:
+            self.tell("warn", f"{address} is a controller of another kind. Disconnect from this one first.")
+            return
         try:
+            if kind != self._kind:
+                left, self._kind, self.link = self.link, kind, self._opened(kind)
+                left.close()
             self.link.connect(address)
         except IdlerError as why:
             self.refusal = why.sentence

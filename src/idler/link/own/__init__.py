@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..client import Client
-from ..controller import Kind
+from ..controller import Controller, Kind, Tell
 
 if TYPE_CHECKING:
     from ..bus.address import BusAddress
@@ -23,4 +23,10 @@ def _make(
     return Client(address, wait, times, frames, keep)
 
 
-KIND = Kind("own", takes=lambda _address: True, make=_make)
+def _open(tell: Tell, keep: Path | None) -> Controller:
+    from ..thread import Link
+
+    return Link(tell, keep=keep)
+
+
+KIND = Kind("own", takes=lambda _address: True, open=_open, make=_make)

@@ -26,4 +26,4 @@ def _make(
     return Client(address, wait, times, frames, keep)
 
 
-KIND = Kind("plain", takes=lambda address: bool(address.parts), make=_make)
+KIND = Kind("plain", takes=lambda address: "parts=" in address, make=_make)
