@@ -88,7 +88,7 @@ class MadeUp(unittest.TestCase):
         self.addCleanup(self.verge.close)
 
     def test_it_is_known_by_its_address(self) -> None:
-        self.assertEqual(set(kinds()), {"own", "memory"})
+        self.assertEqual(set(kinds()), {"own", "plain", "memory"})
         self.assertEqual(
             [kind_of(where).key for where in ("memory:1", "can0", "slcan://a:1")], ["memory", "own", "own"]
         )

@@ -368,6 +368,25 @@ class Terminals(PlainCase):
         self.connect()
         wait_for(lambda: not self.link.panel.is_energised(2), "it to be off")
 
+    def test_a_limit_switch_at_a_terminal_stops_its_axis_and_leaves_the_way_off_it(self) -> None:
+        """The bench's guard contact plays the limit."""
+        self.send({Address(1, "input.role"): "limit_low", Address(1, "input.axis"): "X"})
+        self.power()
+        self.after(lambda: self.link.jog_step(X, -60, 3000), Done)
+        wait_for(lambda: abs(self.link.axes[X].velocity) > 500, "it to go")
+        self.bench.hands.ask(do="press", switch="guard")
+        wait_for(lambda: not self.link.axes[X].moving, "rest")
+        self.assertGreater(self.link.axes[X].position, -55)
+        self.assertEqual([(e.code, e.axis) for e in self.events if isinstance(e, Emergency)], [(c.LIMIT_MET, X)])
+        self.power()
+        found = self.after(lambda: self.link.jog_step(X, -1, 600), Done)
+        assert isinstance(found, Failed)
+        self.assertIn("only the way off it is open", found.why)
+        before = self.where("X")
+        self.step(X, 5)
+        self.assertAlmostEqual(self.where("X") - before, 5, delta=0.05)
+        self.bench.hands.ask(do="release", switch="guard")
+
     def test_the_spindle_does_not_start_with_the_guard_open(self) -> None:
         self.bench.hands.ask(do="press", switch="guard")
         wait_for(lambda: not self.link.panel.is_closed(1), "the guard")

@@ -193,8 +193,8 @@ class Controller(Protocol):
 @dataclass(frozen=True)
 class Kind:
     """takes: whether an address names one of this kind. open: begins a thread for it, and is told where what Idler itself keeps
-    of a controller lies (None: nowhere); nothing is connected by it. make: what stands on a bus beside other kinds has no thread
-    of its own, and gives a connection to the thread of the bus instead.
+    of a controller lies (None: nowhere); nothing is connected by it. make: what stands on a bus beside others has no thread of
+    its own, and gives a connection to that of the bus instead.
     """
 
     key: str

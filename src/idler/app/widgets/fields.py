@@ -30,6 +30,9 @@ def restyle(widget: QWidget, *, deep: bool = False) -> None:
         each.style().polish(each)
 
 
+NOTHING_THERE = "—"  # in place of a value that is not to be had with this controller
+
+
 class Field(QWidget):
     """One value: its name, and below it a frame with the editor. `address` may be changed to another axis."""
 
@@ -114,6 +117,8 @@ class Field(QWidget):
 
     def _show_text(self, editor: QLineEdit, text: str) -> None:
         """Shows a value anew, but leaves alone what is being typed while the value has not changed under it."""
+        if self._session.standing(self.address) is Standing.ABSENT:
+            text = NOTHING_THERE
         if text != self._shown or not editor.isModified():
             self._shown = text
             editor.setText(text)

@@ -57,6 +57,7 @@ def _absent(words: str) -> Where:
 _NO_STEPS = _absent("There are no step pulses here: a plain drive makes its own motion.")
 _ONE_MOTOR = _absent("Here an axis is one drive; a second motor on its own drive is not to be had.")
 _OWN_WAY = _absent("A plain drive homes in its own way: the standard has no object for this.")
+_NO_CUSHION = _absent("A plain drive knows no cushion before an end: soft limits hold, with its usual ramp.")
 _NO_LINES = _absent("Plain drives watch no lines for index stops, and Idler is not always there to do it.")
 _NO_OIL = _absent("Way oil needs a controller that counts while Idler is away.")
 _NO_TERMINAL = _absent("Plain terminals have no filter time, only one that is on or off.")
@@ -84,6 +85,9 @@ _HOMES: dict[str, Where] = {
     "axis.second_output": _ONE_MOTOR,
     "axis.second_reversed": _ONE_MOTOR,
     "play.backlash": _absent("The standard has no object for play: what is measured is worked out of the mechanics."),
+    "travel.cushion": _NO_CUSHION,
+    "travel.cushion_speed": _NO_CUSHION,
+    "travel.beyond": _absent("What would go beyond the end goes to the end here."),
     "travel.switches_on": _absent("Whether limit switches stop a plain drive is set in the drive, in its maker's way."),
     "homing.squaring": _ONE_MOTOR,
     "homing.apart": _ONE_MOTOR,

@@ -42,6 +42,7 @@ AHEAD = 0.5  # of its leash, by which it may be further than is planned; more, a
 _ATTAINED, _HOMING_ERROR = 0x1000, 0x2000  # bits of the statusword in homing mode
 _NEW = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE
 QUICK_STOP_COASTS = 0  # 605Ah: the drive is switched off
+_LIMITS = c.INPUT_LOW | c.INPUT_HIGH
 STAYS_ON = 6  # 605Ah: slows down on the quick stop ramp and stays in “quick stop active”
 STOP_ON_LOST = 3  # 6007h: quick stop
 WALK = {  # from each state, the word that leads on to "operation enabled"
@@ -103,6 +104,7 @@ class Axis:
         self.latched_raw = 0  # the same in the drive's units
         self.leashed: LeashedHoming | None = None  # a homing of Idler's own
         self.homed = False
+        self.limit_met = False  # a limit switch at a terminal has stopped it, and nobody was told yet
         self.untrue = ""  # what was seen to be wrong about its speed
         self.found: dict[str, float] = {}  # places of the last homing
         self._zero, self._counted = (
@@ -227,10 +229,23 @@ class Axis:
         self.state = replace(self.state, inputs=shown)
 
     def take_wired(self, bits: int) -> None:
-        """Switches of this axis at terminals."""
+        """Switches of this axis at terminals. A limit there stops it by Idler's word; one at the drive, by the drive's own."""
+        met = bits & ~self.wired & _LIMITS
         if bits != self.wired:
             self.wired = bits
             self._show_inputs()
+        if met and (self.on_its_way or self.leashed is not None):
+            self.limit_met = True
+            self.stop()
+
+    def _open_way(self, way: float) -> None:
+        """Raises NotAllowedNow where a made limit switch forbids it."""
+        limit = c.INPUT_HIGH if way > 0 else c.INPUT_LOW
+        if way and self.state.inputs & limit:
+            end = "high" if way > 0 else "low"
+            raise NotAllowedNow(
+                f"{self.name} stands on its limit switch at the {end} end: only the way off it is open."
+            )
 
     def _planned(self, now: float) -> float:
         """Where it would be by now if it had been at its speed from the first moment on: no honest drive is further."""
@@ -419,6 +434,7 @@ class Axis:
 
     def hold(self, velocity: float, begin: Callable[[], None]) -> None:
         """Moves at mm/min (°/min) until it is let go. begin: the last look before motion; raises Overtaken."""
+        self._open_way(velocity)
         leashed = self.watch.leashed or not self.trusted
         self.ready(c.MODE_POSITION if leashed else c.MODE_VELOCITY)
         speed = self._capped(velocity) / 60
@@ -434,6 +450,7 @@ class Axis:
 
     def go(self, distance: float, speed: float, begin: Callable[[], None], *, seek: bool) -> None:
         """Moves by mm (°) at mm/min (°/min); distances add up while it goes."""
+        self._open_way(distance)
         self.ready(c.MODE_POSITION)
         wanted = self._capped(speed) / 60
         self._at_most(wanted)

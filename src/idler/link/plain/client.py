@@ -199,6 +199,10 @@ class Client:
         for axis in self.drawn:
             axis.keep_on(now)
             axis.insist(now)
+            if axis.limit_met:
+                axis.limit_met = False
+                self.drives.stop()
+                self._emergencies.append(Emergency(c.LIMIT_MET, c.fault_text(c.LIMIT_MET), tuple(self.axes), axis.slot))
             if axis.untrue and axis.slot not in self._said_untrue:
                 self._said_untrue.add(axis.slot)
                 self.drives.stop()

@@ -27,7 +27,7 @@ AT_DRIVE: Object = (0x60FD, 0)
 GROUP = 8  # inputs or outputs that one object holds (6000h, 6200h)
 EDGES_KEPT = 4096
 SAFE_MODE, SAFE_LEVEL = 0x6206, 0x6207  # of outputs when the link is lost
-_ENDS = ((INPUT_LOW, "low"), (INPUT_HIGH, "high"), (INPUT_HOME, "home"))
+_ENDS = ((INPUT_LOW, "-"), (INPUT_HIGH, "+"), (INPUT_HOME, "h"))  # short: what is printed beside a screw is short, too
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,7 @@ class Terminals:
     def find(self) -> None:
         """Asks each part how many it has."""
         for part in self.parts:
-            looked_at = []
+            looked_at, of = [], f"{part.node}." if len(self.parts) > 1 else ""
             for index, screws, letter, most in (
                 (0x6000, self.ins, "I", MOST_INPUTS), (0x6200, self.outs, "Q", MOST_OUTPUTS),
             ):  # fmt: skip
@@ -69,17 +69,14 @@ class Terminals:
                     if part.read_if_there((index, sub)) is None:
                         continue
                     numbers = range((sub - 1) * GROUP + 1, sub * GROUP + 1)
-                    new = [
-                        Screw(part, (index, sub), n, f"{part.node}-{letter}{number}")
-                        for n, number in enumerate(numbers)
-                    ]
+                    new = [Screw(part, (index, sub), n, f"{of}{letter}{number}") for n, number in enumerate(numbers)]
                     screws += new[: max(0, most - len(screws))]
                     looked_at.append((index, sub))
             part.watch(looked_at)
             part.seen = lambda where, data, _asked, now, part=part: self._seen(part, where, data, now)  # type: ignore[misc]
         for axis in self._axes:
             if axis.part.has(AT_DRIVE) and len(self.ins) + len(_ENDS) <= MOST_INPUTS:
-                self.ins += [Screw(axis.part, AT_DRIVE, bit, f"{axis.name} {end}") for bit, end in _ENDS]
+                self.ins += [Screw(axis.part, AT_DRIVE, bit, f"{axis.name}{end}") for bit, end in _ENDS]
 
     def _seen(self, part: Part, where: Object, data: bytes, now: float) -> None:
         raw = int.from_bytes(data, "little")

@@ -1,0 +1,85 @@
+"""A machine of plain parts in the window: asked which is which, met again, and what it cannot have."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QLineEdit
+
+from idler.app.qt_wait import until
+from idler.app.stations.link.station import LinkStation
+from idler.app.widgets.fields import NOTHING_THERE, Field
+from idler.core.controller.parts import proposed
+from idler.core.table.stations import Station
+from tests.app.gui import SessionCase
+from tests.support import X, at, shared_bench
+
+
+class Parts(SessionCase):
+    rig = "pieces"
+    on_bench = False
+    pace = 1
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.bench = shared_bench(cls, cls.rig, cls.pace)
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.bench.hands.ask(do="deliver")
+        page = self.window.page(Station.LINK)
+        assert isinstance(page, LinkStation)
+        self.page = page
+
+    def meet(self) -> None:
+        self.application.use_bench(self.bench.ready)
+        until(lambda: bool(self.page.parts.roles) or self.session.connected, "the parts")
+        if not self.session.connected:
+            self.click(self.page.parts.button)
+        until(lambda: self.session.connected and self.session.history.found is not None, "the link")
+
+    def test_it_is_asked_which_is_which_and_remembered(self) -> None:
+        self.application.use_bench(self.bench.ready)
+        until(lambda: bool(self.page.parts.roles), "the parts")
+        self.assertIs(self.page.answered.currentWidget(), self.page.parts)
+        self.assertEqual({node: role.currentText() for node, role in self.page.parts.roles.items()},
+                         {1: "X", 2: "Y", 3: "Z", 4: "terminals"})  # fmt: skip
+        self.page.parts.roles[2].setCurrentText("X")
+        self.click(self.page.parts.button)
+        self.assertIn("gives X a second node", self.page.parts.trouble.text())
+        self.page.parts.roles[2].setCurrentText("Y")
+        self.click(self.page.parts.button)
+        until(lambda: self.session.connected, "the link")
+        self.assertEqual(self.session.identity.axes, ("X", "Y", "Z"))  # type: ignore[union-attr]
+        self.session.disconnect()
+        until(lambda: not self.session.connected, "to be off")
+        self.session.connect_to(self.bench.link)
+        until(lambda: self.session.connected, "the link, without being asked")
+
+    def test_what_cannot_be_had_has_no_value_and_takes_none(self) -> None:
+        self.meet()
+        self.window.open_station(Station.HOMING)
+        page = self.window.page(Station.HOMING)
+        fields = {field.address.key: field for field in page.findChildren(Field)}
+        back, touch = fields["homing.back_off"], fields["homing.touch"]
+        self.assertEqual([edit.text() for edit in back.findChildren(QLineEdit)], [NOTHING_THERE])
+        self.assertFalse(back.findChildren(QLineEdit)[0].isEnabled())
+        self.assertTrue(touch.findChildren(QLineEdit)[0].isEnabled())
+        self.assertIn("6099h", self.session.home_words(touch.address))
+        self.assertIn("own way", self.session.home_words(back.address))
+
+    def test_a_jog_from_the_rails_moves_the_machine(self) -> None:
+        self.meet()
+        self.session.edit(at(X, "chain.pitch"), "8 mm")
+        self.again(self.session.send, lambda: not self.session.count().edited, "the values")
+        self.power()
+        before = self.bench.hands.look("X")["at"]
+        self.session.link.jog_step(X, 2.0, 600.0)
+        until(lambda: abs(self.bench.hands.look("X")["at"] - before - 2) < 0.03, "the move")
+
+
+class Guess(SessionCase):
+    on_bench = False
+
+    def test_letters_follow_those_that_the_machine_has(self) -> None:
+        nodes = [(7, "drive"), (3, "drive"), (9, "terminals"), (5, "encoder"), (8, "drive")]
+        self.assertEqual(proposed(nodes, ("Z", "A")), {3: "Z", 7: "A", 8: "X", 9: "terminals"})
+        self.assertEqual(proposed([], ()), {})
