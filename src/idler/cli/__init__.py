@@ -10,7 +10,7 @@ import click
 from idler import __version__
 from idler.core.errors import IdlerError
 
-from . import actions, bench, controller, describe, exchange, hand, machines, next, nodes, program, run
+from . import actions, bench, controller, describe, exchange, hand, machines, new, next, nodes, program, run
 
 
 class _Sentences(click.Group):
@@ -43,7 +43,11 @@ def main(ctx: click.Context, file: Path | None) -> None:
 
 @main.command()
 @click.option(
-    "--rig", default="verge", show_default=True, type=click.Choice(["verge", "longcase", "fusee"]), help="The machine."
+    "--rig",
+    default="verge",
+    show_default=True,
+    type=click.Choice(["verge", "longcase", "fusee", "pieces"]),
+    help="The machine.",
 )
 def demo(rig: str) -> None:
     """Start the bench and open the application with demo data."""
@@ -67,6 +71,6 @@ for word in (
     bench.bench, bench.compile_,
     machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
     controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
-    program.program, run.run, actions.actions, hand.hand, nodes.nodes, next.next_,
+    program.program, run.run, actions.actions, hand.hand, nodes.nodes, next.next_, new.new,
 ):  # fmt: skip
     main.add_command(word)

@@ -26,6 +26,7 @@ from idler.shelf.examples import examples
 from idler.shelf.shelf import Shelf
 
 from ..widgets.cards import label
+from .describedialog import DescribeDialog
 from .dialogs import PlainDialog
 
 _KEY = Qt.ItemDataRole.UserRole
@@ -56,6 +57,7 @@ class MachinesDialog(PlainDialog):
         row.addWidget(self.archive_button)
         self.column.addLayout(row)
         self.column.addLayout(self._new())
+        self.column.addWidget(self.describe_button, 0, Qt.AlignmentFlag.AlignLeft)
         self.trouble = self.say("", "warn")
         self.open_button = self.buttons("Open")
         self.open_button.clicked.connect(self.open_chosen)
@@ -69,10 +71,15 @@ class MachinesDialog(PlainDialog):
         self.name.setAccessibleName("Name for a new machine, or another name")
         self.source = QComboBox()
         self.source.setAccessibleName("What a new machine begins with")
+        self.describe_button = QPushButton("Describe a new one…")
+        self.describe_button.setToolTip(
+            "A handful of questions: what kind, which axes, what drives them, where home lies."
+        )
+        self.describe_button.clicked.connect(self.describe)
         self.new_button, self.rename_button = QPushButton("New machine"), QPushButton("Rename")
         self.new_button.clicked.connect(self._make)
         self.rename_button.clicked.connect(self._rename)
-        for button in (self.new_button, self.rename_button):
+        for button in (self.describe_button, self.new_button, self.rename_button):
             button.setAutoDefault(False)
         row.addWidget(self.name, 1)
         row.addWidget(label("from", "soft"))
@@ -167,6 +174,21 @@ class MachinesDialog(PlainDialog):
         if self._try(lambda: self._shelf.add(name, self._sources()[source](), f"New, from {source}", time.time())):
             row = next(k for k in range(self.list.count()) if self.list.item(k).data(_KEY)[0] == name)
             self.list.setCurrentRow(row)
+
+    def describe(self) -> DescribeDialog:
+        """Asks about a machine that nobody has described yet; it is chosen in the list then."""
+        dialog = DescribeDialog(self, lambda name, text, note: self._shelf.add(name, text, note, time.time()))
+
+        def made() -> None:
+            self.refresh()
+            rows = [self.list.item(row).data(_KEY)[0] for row in range(self.list.count())]
+            if dialog.made in rows:
+                self.list.setCurrentRow(rows.index(dialog.made))
+
+        dialog.accepted.connect(made)
+        dialog.finished.connect(dialog.deleteLater)
+        dialog.show()
+        return dialog
 
     def _rename(self) -> None:
         old, new = self._chosen(), self.name.text().strip()
