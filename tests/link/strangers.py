@@ -13,6 +13,7 @@ import time
 from typing import Any
 
 import can
+import canopen
 import durand
 from durand import Node, Record, Variable
 from durand.datatypes import DatatypeEnum as D
@@ -136,6 +137,56 @@ class DurandDrive:
         self._bus.shutdown()
 
 
+ODD = {  # objects of a drive that nobody has set up: index, sub: bytes, sign, what it holds
+    (0x6040, 0): (2, False, 0), (0x6041, 0): (2, False, 0x0240), (0x6060, 0): (1, True, 0), (0x6061, 0): (1, True, 0),
+    (0x6064, 0): (4, True, -(2**31)), (0x607A, 0): (4, True, 0), (0x6081, 0): (4, False, 0),
+    (0x607F, 0): (4, False, 0xFFFFFFFF), (0x6083, 0): (4, False, 0), (0x6084, 0): (4, False, 0xFFFFFFFF),
+    (0x6085, 0): (4, False, 5), (0x6086, 0): (2, True, 7), (0x6065, 0): (4, False, 0xFFFFFFFF), (0x6066, 0): (2, False, 0xFFFF),
+    (0x6099, 1): (4, False, 0), (0x6099, 2): (4, False, 0), (0x609A, 0): (4, False, 0), (0x608F, 1): (4, False, 0),
+    (0x608F, 2): (4, False, 0), (0x60FD, 0): (4, False, 0xFFFFFFFF),
+}  # fmt: skip
+
+
+class StillDrive:
+    """A node on the package canopen: it keeps what it is told, and moves nothing. place: what 6085h holds now."""
+
+    def __init__(self, port: int, node: int) -> None:
+        self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        words = canopen.ObjectDictionary()
+        records: dict[int, Any] = {}
+        named = {(0x1000, 0): (4, False, 0x00020192), **{(0x1018, sub): (4, False, sub) for sub in (1, 2, 3, 4)}}
+        for (index, sub), (size, signed, value) in {**named, **ODD}.items():
+            made = canopen.objectdictionary.ODVariable(f"{index:X}:{sub}", index, sub)
+            made.data_type = {(1, True): 2, (2, True): 3, (4, True): 4, (1, False): 5, (2, False): 6, (4, False): 7}[
+                size, signed
+            ]
+            made.access_type, made.default = "rw", value
+            if sub:
+                if index not in records:
+                    records[index] = canopen.objectdictionary.ODRecord(f"{index:X}", index)
+                    words.add_object(records[index])
+                records[index].add_member(made)
+            else:
+                words.add_object(made)
+        self._network = canopen.Network(bus=self._bus)
+        self._node: Any = canopen.LocalNode(node, words)
+        self._network.add_node(self._node)
+        threading.Thread(target=self._live, daemon=True).start()
+        self.speed = 0.0
+
+    @property
+    def place(self) -> float:
+        return float(self._node.sdo[0x6085].raw)
+
+    def _live(self) -> None:
+        while True:
+            if (message := self._bus.recv(0.02)) is not None and not message.is_extended_id:
+                self._network.notify(message.arbitration_id, message.data, message.timestamp)
+
+    def close(self) -> None:
+        self._bus.shutdown()
+
+
 class Stranger:
     """A drive in a process of its own, so that it answers as soon as one with a processor of its own would."""
 
@@ -179,7 +230,8 @@ class Stranger:
 
 def main(words: str) -> None:
     ways = json.loads(words)
-    drive = DurandDrive(ways.pop("port"), ways.pop("node"), **ways)
+    made: Any = StillDrive if ways.pop("still", False) else DurandDrive
+    drive = made(ways.pop("port"), ways.pop("node"), **ways)
     for _ in sys.stdin:
         print(json.dumps({"place": drive.place, "speed": drive.speed}), flush=True)
     drive.close()

@@ -102,6 +102,22 @@ class OnDurand(PlainCase):
         assert isinstance(found, Failed)
         self.assertIn("605Ah is 0", found.why)
 
+    def test_one_that_nobody_has_set_up_is_read_and_keeps_what_was_not_sent(self) -> None:
+        """Zeros, ends of the range and a shape of the maker's own: taken for what is usual, and left as they were."""
+        still = Stranger(self.bench.port, 31, still=True)
+        self.addCleanup(still.close)
+        found = self.connect("31=X").holding
+        self.assertEqual(self.machine[at(X, "pace.shape")], "constant")
+        self.assertEqual(self.machine[at(X, "homing.approach")], 600)
+        self.assertEqual(still.place, 5)
+        self.send({at(X, "pace.acceleration"): Fraction(500)})
+        self.assertEqual(still.place, 5)  # the deceleration of a stop was not sent
+        self.send({at(X, "pace.stop_deceleration"): Fraction(1200)})
+        self.assertEqual(still.place, 1200 * 800)
+        refused = self.after(lambda: self.link.power(True), Done)
+        assert isinstance(refused, Failed)  # it moves nothing, and says so
+        self.assertEqual(found.unstored, 0)
+
     def test_one_that_is_gone_stops_the_others_and_comes_back(self) -> None:
         self.begin()
         self.after(lambda: self.link.jog_step(Y, 200, 900), Done)

@@ -61,6 +61,7 @@ def needs(
     others = [CODES[number] for number in used if number != shown]
     found = [
         Need("linked", "a controller with these axes", Station.LINK, now.obstacle.rstrip(".")),
+        *_path(machine),
         Need("powered", "drives powered", Station.LINK, "" if now.powered else "the drives are off. Power them"),
         Need("homed", "its axes homed", Station.HOMING,
              f"{listed(unhomed)}: not homed, so that places mean nothing. Home first" if unhomed else ""),
@@ -83,6 +84,15 @@ def needs(
                  f"{listed(unproven)}: not proven. Prove it, or run dry" if unproven else "")
         )  # fmt: skip
     return tuple(found)
+
+
+def _path(machine: Machine) -> tuple[Need, ...]:
+    """Only a controller that buffers a path runs one; what is made of plain drives has none."""
+    why = (
+        "these drives are told one place after another, and a desktop is not even enough to tell several of them a path. The "
+        "program is read, checked, timed and drawn, and not run"
+    )
+    return (Need("path", "a controller that follows a path", Station.LINK, why),) if machine.made_of_parts else ()
 
 
 def obstacle_of(rungs: tuple[Need, ...]) -> str:

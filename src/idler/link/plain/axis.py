@@ -90,6 +90,7 @@ class Axis:
         self.told = Told()
         self.units = PartUnits(Fraction(1), Fraction(1))
         self.coordinate = 0.0
+        self.rotary = False
         self.limits: tuple[float, float] | None = None  # soft limits, mm (°), where they are on
         self.deceleration = 100.0  # mm/s² (°/s²) of Idler's own reckoning
         self.top = 0.0  # mm/min (°/min), as the machine is told; 0: not told
@@ -217,16 +218,23 @@ class Axis:
     def _show_inputs(self) -> None:
         bits = self.own_bits | self.wired
         if (bits ^ self.state.inputs) & c.INPUT_HOME:
-            self.latched, self.latches = self.state.position, self.latches + 1
-            self.latched_raw = self._raw
             if bits & c.INPUT_HOME and self.way is Way.HOMES:
                 self.found.setdefault("first", self._place_before)
                 self.found["touch"] = self._place_before
-            if self._sought and self.way is Way.GOES:
-                self._end_gently()
+            self.edge()
         phase = Phase.APPROACH if self.way is Way.HOMES else self.leashed.phase if self.leashed else Phase.NONE
         shown = bits | phase.raw << PHASE_SHIFT | self._result.raw << RESULT_SHIFT
         self.state = replace(self.state, inputs=shown)
+
+    def edge(self) -> None:
+        """Its home switch, or the touch probe, has changed: its place is latched, and a search for it ends."""
+        self.latched, self.latches, self.latched_raw = self.state.position, self.latches + 1, self._raw
+        if self.seeks:
+            self._end_gently()
+
+    @property
+    def seeks(self) -> bool:
+        return self._sought and self.way is Way.GOES
 
     def take_wired(self, bits: int) -> None:
         """Switches of this axis at terminals. A limit there stops it by Idler's word; one at the drive, by the drive's own."""

@@ -196,6 +196,7 @@ class Client:
             part.look_on(now)
         if not self._beats:
             return
+        self.terminals.look_often(any(axis.seeks or axis.leashed for axis in self.drawn))
         for axis in self.drawn:
             axis.keep_on(now)
             axis.insist(now)
@@ -306,7 +307,7 @@ class Client:
         self.machine = machine
         for axis in self.drawn:
             told = machine.axis(axis.slot)
-            axis.units = PartUnits.of(told, axis.told)
+            axis.units, axis.rotary = PartUnits.of(told, axis.told), told.rotary
             axis.coordinate = float(told.number("homing.coordinate"))
             axis.deceleration = max(1.0, float(told.number("pace.deceleration")))
             axis.top = float(told.number("pace.top_speed"))

@@ -20,7 +20,7 @@ from idler.core.wiring import inputs, outputs
 
 from ..errors import NotAllowedNow, WriteRefused
 from ..events import Asked
-from .axis import Axis
+from .axis import QUICK, USUAL, Axis
 from .part import Object, Part
 
 AT_DRIVE: Object = (0x60FD, 0)
@@ -55,6 +55,7 @@ class Terminals:
         self._began = time.monotonic()
         self._machine: Machine | None = None
         self._safe: set[int] = set()
+        self._probed = False
         self._axes_bits: dict[int, int] = {}
 
     def find(self) -> None:
@@ -154,8 +155,17 @@ class Terminals:
             bit = _BITS.get(item.role, 0)
             if bit and item.made(bool(self.closed >> item.slot & 1)) and item.duty.axis in bits:
                 bits[item.duty.axis] |= bit
+        probed = self.made(InputRole.PROBE)
         for axis in self._axes:
             axis.take_wired(bits[axis.name])
+            if probed != self._probed:
+                axis.edge()
+        self._probed = probed
+
+    def look_often(self, often: bool) -> None:
+        """Whether an edge is looked for."""
+        for part in self.parts:
+            part.period = QUICK if often else USUAL
 
     def made(self, role: InputRole) -> bool:
         """Whether an input of this role is made."""

@@ -8,11 +8,11 @@ from fractions import Fraction
 from typing import TYPE_CHECKING, NamedTuple
 
 from idler.core.controller.standing import ControllerImage
-from idler.core.errors import IdlerError
+from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine, Shape
 from idler.core.profile import homes
 from idler.core.profile.cia402 import MODES_KNOWN
-from idler.core.profile.codec import Place, Raw, derived, encode, image, machine_from, place
+from idler.core.profile.codec import Place, Raw, decode, derived, encode, image, machine_from, place
 from idler.core.profile.objects import SAVE
 from idler.core.profile.partunits import WIDEST, Measure, PartUnits, row_raw, row_value, told_units
 
@@ -104,10 +104,15 @@ def _units(raws: Mapping[Place, Raw], client: Client) -> list[PartUnits]:
 
 
 def _understood(item: InPart, held: int, units: PartUnits) -> Raw:
-    """A part's number as the table has it; the default where it means nothing to us."""
+    """A part's number as the table has it; what the table has no room for is taken for what is usual, and left in the part as
+    it is until that value itself is sent."""
     row = Address(item.axis.slot, item.key).row
+    if not held and item.measure in (Measure.SPEED, Measure.ACCELERATION):  # nobody goes at nothing: it was never told
+        return encode(row, row.default)
     raw = row_raw(item.key, item.measure, units.from_part(item.measure, held))
-    if row.choices and raw not in [choice.raw for choice in row.choices]:
+    try:
+        row.check(decode(row, raw), rotary=item.axis.rotary)
+    except Refusal:
         return encode(row, row.default)
     return raw
 
@@ -163,8 +168,11 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     units = _units(target, client)
     there = list(in_parts(client.drawn))
     old = {item: item.read(_name(made, item)) for item in there}
-    new = {item: item.told(target[item.place], units[item.axis.slot]) for item in there}
-    changed = {item: raw for item, raw in new.items() if raw != old[item]}
+    changed = {}
+    for item in there:
+        raw = item.told(target[item.place], units[item.axis.slot])
+        if raw != old[item] and (item.place in made.wanted or _scaled_anew(item, before.raws, old[item], units)):
+            changed[item] = raw
     made.begun({where: before.raws[where] for where in made.wanted if where in before.raws}, made.wanted)
     kept = client.kept
     kept.sending = tuple(made.wanted)
@@ -200,6 +208,12 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
 def _worked_out(where: Place) -> bool:
     """Whether it follows from other values, and is told to nobody here."""
     return where.index >= 0x6000 and (where.index - 0x6000) % 0x800 + 0x6000 in (0x608F, 0x6091, 0x6092, 0x6098)
+
+
+def _scaled_anew(item: InPart, raws: Mapping[Place, Raw], held: int, units: list[PartUnits]) -> bool:
+    """Whether a part is to be told the same value in other units; not one that it held as found, and that nobody understood."""
+    was = item.axis.units
+    return units[item.axis.slot] != was and item.told(raws[item.place], was) == held
 
 
 def _name(made: Plan, item: InPart) -> str:
