@@ -10,8 +10,7 @@ from __future__ import annotations
 import time
 from collections import deque
 from collections.abc import Callable
-from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import Enum
 from fractions import Fraction
 from typing import NamedTuple
@@ -20,10 +19,11 @@ from idler.core.profile import cia402 as c
 from idler.core.profile.homing import PHASE_SHIFT, RESULT_SHIFT, HomingResult, Phase
 from idler.core.profile.partunits import Measure, PartUnits, Told
 
-from ..errors import NotAllowedNow, Overtaken, WriteRefused
+from ..errors import NotAllowedNow
 from ..events import AxisState
 from .leashed import LeashedHoming, Plan
 from .part import NMT_STOP, Object, Part
+from .safety import Watch, make_safe
 
 LEASH = 0.25  # s
 RENEWED = 0.05  # s between two targets
@@ -41,14 +41,7 @@ TRUE_WITHIN = 0.15  # share by which a speed that is seen may differ from the on
 AHEAD = 0.5  # of its leash, by which it may be further than is planned; more, and it is faster than it was asked to be
 _ATTAINED, _HOMING_ERROR = 0x1000, 0x2000  # bits of the statusword in homing mode
 _NEW = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE
-QUICK_STOP_COASTS = 0  # 605Ah: the drive is switched off
 _LIMITS = c.INPUT_LOW | c.INPUT_HIGH
-STAYS_ON = 6  # 605Ah: slows down on the quick stop ramp and stays in “quick stop active”
-STOP_ON_LOST = 3  # 6007h: quick stop
-WALK = {  # from each state, the word that leads on to "operation enabled"
-    c.State.FAULT: c.FAULT_RESET, c.State.OFF: c.SHUTDOWN, c.State.READY: c.SWITCH_ON, c.State.SWITCHED_ON: c.ENABLE,
-    c.State.QUICK_STOP: c.ENABLE,
-}  # fmt: skip
 
 
 class Way(Enum):
@@ -68,18 +61,6 @@ class Seen(NamedTuple):
     asked: float
     came: float
     raw: int
-
-
-@dataclass(frozen=True)
-class Watch:
-    """What makes sure that a drive stops by itself when Idler falls silent. sub: Idler's place in its 1016h, 0: none."""
-
-    sub: int = 0
-    words: str = ""
-
-    @property
-    def leashed(self) -> bool:
-        return not self.sub
 
 
 class Axis:
@@ -340,35 +321,8 @@ class Axis:
     # -- before it moves ------------------------------------------------------------------------------------------
 
     def make_safe(self, own_node: int, silence: float) -> None:
-        """Finds out how it stops when Idler falls silent, and tells it to; all is read back. Raises NotAllowedNow where it
-        cannot even be stopped."""
-        part = self.part
-        if part.read_if_there((c.QUICK_STOP_OPTION, 0), signed=True) == QUICK_STOP_COASTS:
-            raise NotAllowedNow(
-                f"{self.name} is not moved: a quick stop of {part.called} switches it off and lets it run out (605Ah is 0). "
-                "Set its quick stop option to 2 or 6."
-            )
-        if part.has((c.QUICK_STOP_OPTION, 0)):  # it stays on, so that what hangs does not sag
-            with suppress(WriteRefused):
-                part.put((c.QUICK_STOP_OPTION, 0), STAYS_ON, signed=True)
-        if part.read_if_there((c.CONTROL, 0)) is None and part.read_if_there((c.STATUS, 0)) is None:
-            raise NotAllowedNow(f"{self.name} is not moved: {part.called} has no control word.")
-        self.watch = self._watched(own_node, silence)
-
-    def _watched(self, own_node: int, silence: float) -> Watch:
-        part = self.part
-        try:
-            if part.read_if_there((0x6007, 0), signed=True) is None:
-                return Watch(words="it has no object that says what a lost connection does (6007h)")
-            part.put((0x6007, 0), STOP_ON_LOST, signed=True)
-            for sub in range(1, 1 + (part.read_if_there((0x1016, 0)) or 0)):
-                held = part.read((0x1016, sub))
-                if not held or held >> 16 & 0x7F == own_node:
-                    part.put((0x1016, sub), own_node << 16 | round(1000 * silence))
-                    return Watch(sub)
-        except WriteRefused as why:
-            return Watch(words=why.sentence)
-        return Watch(words="it listens to no heartbeat (1016h)")
+        """Finds out how it stops when Idler falls silent, and tells it to. Raises NotAllowedNow."""
+        self.watch = make_safe(self.part, self.name, own_node, silence)
 
     def expect(self, own_node: int, silence: float) -> None:
         """How long it goes on without hearing Idler."""
@@ -402,41 +356,11 @@ class Axis:
         self._zero, self._counted, self._result = 0, False, HomingResult.NONE
         self._track.clear()
 
-    def to_enabled(self, patience: float, wait: Callable[[float], None], wanted: Callable[[], bool]) -> None:
-        """Takes it to "operation enabled". Raises NotAllowedNow with its reason, Overtaken after STOP."""
-        part, deadline = self.part, time.monotonic() + patience
-        if self.way is Way.ENDS:  # what ended it is over, and is not said again
+    def rested(self) -> None:
+        """What ended its motion is over, and is not said again; its mode is not known any more."""
+        if self.way is Way.ENDS:
             self.way, self._hard = Way.NOTHING, False
-        while True:
-            status = part.read((c.STATUS, 0), "statusword")
-            self._take_status(status, time.monotonic())
-            state = c.State.of(status)
-            if state is c.State.ENABLED:
-                return
-            if time.monotonic() > deadline:
-                raise NotAllowedNow(f"The drive of {self.name} does not follow: {self.why_not()}.")
-            if not wanted():
-                raise Overtaken("STOP came first.")
-            word = WALK.get(state)
-            if word == c.ENABLE:  # what was told before it had power must not begin now
-                self._stand_where_it_is()
-            if word == c.FAULT_RESET:
-                part.write((c.CONTROL, 0), 0)
-            if word is not None:
-                part.write((c.CONTROL, 0), word, f"controlword of {self.name}")
-            wait(0.01)
-
-    def _stand_where_it_is(self) -> None:
-        part = self.part
-        if part.has((c.TARGET_VELOCITY, 0)):
-            part.write((c.TARGET_VELOCITY, 0), 0)
-        if part.has((c.TARGET_POSITION, 0)):
-            part.write((c.TARGET_POSITION, 0), part.read((c.POSITION, 0), signed=True))
         self._mode = 0
-
-    def why_not(self) -> str:
-        code = self.part.read_if_there((c.ERROR_CODE, 0)) or 0
-        return c.fault_text(code) if code else f"its state is “{self.state.state.name.lower().replace('_', ' ')}”"
 
     # -- motion ---------------------------------------------------------------------------------------------------
 
@@ -624,7 +548,3 @@ class Axis:
     def forget_home(self) -> None:
         self.homed = False
         self.state = replace(self.state, status=self.state.status & ~c.HOMED)
-
-    @property
-    def homes_by_itself(self) -> bool:
-        return bool((self.part.read_if_there((c.MODES_KNOWN, 0)) or 0xFFFFFFFF) >> c.MODE_HOMING - 1 & 1)

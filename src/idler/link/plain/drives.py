@@ -11,7 +11,7 @@ from idler.core.profile.codec import homing_method
 
 from ..client import Wanted
 from ..errors import NotAllowedNow, Overtaken
-from . import leashed
+from . import leashed, power
 from .axis import Axis, Way
 
 if TYPE_CHECKING:
@@ -49,7 +49,7 @@ class Drives:
         for axis in self._axes:
             if not wanted():
                 raise Overtaken("STOP came first.")
-            axis.to_enabled(client.times.power, client.wait, wanted)
+            power.to_enabled(axis, client.times.power, client.wait, wanted)
 
     def _come_to_rest(self) -> None:
         """Stops what moves before its power goes: what coasts is counted by nobody."""
@@ -66,7 +66,7 @@ class Drives:
             now = time.monotonic()
             if now > deadline:
                 axis = next(axis for axis in self._axes if axis.state.state.powered)
-                raise NotAllowedNow(f"The drive of {axis.name} does not follow: {axis.why_not()}.")
+                raise NotAllowedNow(f"The drive of {axis.name} does not follow: {power.why_not(axis)}.")
             if now > again:
                 again = now + 0.1
                 for axis in self._axes:

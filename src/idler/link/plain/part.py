@@ -27,6 +27,9 @@ NMT_START, NMT_STOP, NMT_RESET = 0x01, 0x02, 0x81  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL, PREPARED = 0x04, 0x05, 0x7F
 _UPLOAD, _EXPEDITED = 0x40, 0x23
 NAME_LETTERS = 80
+USUAL_SIZES: dict[Object, int] = {  # bytes, by CiA 402-2, of what some parts do not let anybody read
+    (0x6040, 0): 2, (0x6060, 0): 1, (0x607A, 0): 4, (0x6081, 0): 4, (0x6098, 0): 1, (0x60FF, 0): 4, (0x1010, 1): 4,
+}  # fmt: skip
 
 
 class Part:
@@ -121,7 +124,12 @@ class Part:
     def size_of(self, where: Object) -> int:
         """In bytes; it is read where that was not done yet."""
         if where not in self._sizes:
-            self.read(where)
+            try:
+                self.read(where)
+            except WriteRefused:
+                if where not in USUAL_SIZES:
+                    raise
+                return USUAL_SIZES[where]  # one that can only be written
         return self._sizes[where]
 
     def write(self, where: Object, raw: int, label: str = "") -> None:
