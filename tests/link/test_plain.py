@@ -289,6 +289,7 @@ class Homed(PlainCase):
             at(X, "homing.approach"): Fraction(6000),
             at(Z, "homing.approach"): Fraction(2400),
         }
+        roles |= {at(slot, "homing.touch"): Fraction(240) for slot in (X, Z)}
         roles |= {at(slot, "homing.coordinate"): Fraction(2) for slot in (X, Z)}
         roles |= {
             at(X, "travel.limits_on"): True,
