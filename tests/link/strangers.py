@@ -24,8 +24,9 @@ from idler.core.profile import cia402 as c
 class DurandDrive:
     """A plain drive on the package durand, over an adapter of its own: it maps nothing, hears no heartbeat, stores nothing.
 
-    counts: of a turn of its motor, which it tells. turns: whether it counts speeds in turns per minute and says so; lie: by how
-    much its speed is another than it says. ramp: counts/s². coasts: its quick stop option (605Ah) lets it run out.
+    counts: of a turn of its motor, which it tells. turns: whether it counts speeds in turns per minute and says so. lie: by how
+    much its speed is another than it says. ramp: counts/s². pretends: it has 1016h and 6007h, and does nothing about them.
+    coasts: its quick stop option (605Ah) lets it run out.
     """
 
     def __init__(
@@ -38,6 +39,7 @@ class DurandDrive:
         lie: float = 1.0,
         coasts: bool = False,
         ramp: float = 500_000.0,
+        pretends: bool = False,
     ) -> None:
         self.counts, self.turns, self.lie, self.ramp = counts, turns, lie, ramp
         self.place = self.speed = 0.0
@@ -62,6 +64,11 @@ class DurandDrive:
         for index, (kind, value) in told.items():
             writable = "ro" if index in (c.STATUS, c.POSITION, c.MODE_SHOWN, c.MODES_KNOWN, 0x60A9) else "rw"
             words[index] = Variable(kind, writable if index != c.QUICK_STOP_OPTION or not coasts else "ro", value)
+        if pretends:
+            words[0x6007] = Variable(D.INTEGER16, "rw", 0)
+            listened = Record()
+            listened[1] = Variable(D.UNSIGNED32, "rw", 0)
+            words[0x1016] = listened
         record = Record()
         record[1], record[2] = Variable(D.UNSIGNED32, "rw", counts), Variable(D.UNSIGNED32, "rw", 1)
         words[0x608F] = record

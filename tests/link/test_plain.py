@@ -7,6 +7,7 @@ import time
 import unittest
 from collections.abc import Callable
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 from unittest import mock
 
@@ -215,6 +216,17 @@ class Moved(PlainCase):
         self.hold(X, -3000, 0.5)
         self.let_go(X)
         self.assertAlmostEqual(self.where("X") - before, self.link.axes[X].position, delta=0.02)
+
+    def test_what_is_tried_at_power_is_no_news_and_is_tried_once(self) -> None:
+        """Idler is silent for a moment before anything moves; two of the drives notice, and nobody is told of an incident."""
+        self.assertEqual([event.code for event in self.events if isinstance(event, Emergency)], [])
+        sent = [frame for frame in self.link.frames.since(0) if frame.sent and frame.identifier & 0x780 == 0x700]
+        widest = max(later.when - earlier.when for earlier, later in pairwise(sent))
+        self.assertGreater(widest, 0.09)
+        count = sent[-1].number
+        self.power()
+        again = [frame for frame in self.link.frames.since(count) if frame.sent and frame.identifier & 0x780 == 0x700]
+        self.assertLess(max((b.when - a.when for a, b in pairwise(again)), default=0.0), 0.09)
 
     def test_what_falls_silent_stands_soon(self) -> None:
         """A drive that listens to heartbeats, and one on its leash; the plug is pulled with the finger on the button."""

@@ -64,6 +64,20 @@ class OnDurand(PlainCase):
         self.assertLess(gone, 1800 / 60 * (LEASH + times.usual.confirm + 0.1))
         self.bench.hands.ask(do="mend")
 
+    def test_one_that_only_pretends_to_listen_goes_on_a_leash(self) -> None:
+        """Its objects say that it stops without a heartbeat; it was silent for a moment at rest, and nothing happened."""
+        deaf = Stranger(self.bench.port, 25, pretends=True)
+        self.addCleanup(deaf.close)
+        self.begin("25=X")
+        self.hold(X, 1200, 1.0)  # its unit of speed is seen to be true: only the leash is left
+        self.let_go(X)
+        self.hold(X, 1800, 0.6)
+        before = deaf.place
+        self.bench.hands.ask(do="cut")
+        wait_for(lambda: abs(deaf.speed) < 1, "it to stand")
+        self.assertLess(abs(deaf.place - before) / 8192 * 8, 1800 / 60 * (LEASH + times.usual.confirm + 0.1))
+        self.bench.hands.ask(do="mend")
+
     def test_stop(self) -> None:
         self.begin()
         self.after(lambda: self.link.jog_step(Y, 100, 1200), Done)

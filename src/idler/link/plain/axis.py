@@ -79,6 +79,7 @@ class Axis:
         self.homes_at = 0.0  # mm/min (°/min), the faster of its two speeds
         self.wired = 0  # bits of 60FDh that terminals say of this axis
         self.watch = Watch()
+        self._deaf = ""  # what was seen of it when Idler was silent
         self.state = AxisState()
         self.way = Way.NOTHING
         self.trusted = False  # whether its unit of speed was seen to be true
@@ -98,7 +99,7 @@ class Axis:
         self._asked_speed = 0.0  # mm/s, signed
         self._goal: float | None = None
         self._sought = False
-        self._told_at = self._began_at = self._moved_at = self._ended_at = 0.0
+        self._told_at = self._began_at = self._moved_at = self._looked_at = self._ended_at = 0.0
         self._again: Callable[[], None] = lambda: None
         self._hard = False
         self._goes_to = self._began_place = 0.0
@@ -130,11 +131,11 @@ class Axis:
             self._moved_at = now
         if self.way is Way.HOMES and self._track:
             self._note_jump(raw - self._raw, now - self._track[-1].asked)
-        self._raw = raw
+        self._raw, self._looked_at = raw, now
         self._track.append(Seen(asked, now, raw))
         while len(self._track) > FEWEST and now - self._track[1].came > SPEED_SEEN:
             self._track.popleft()
-        standing = now - self._moved_at > REST
+        standing = self._stands
         moving = not standing or self.way not in (Way.NOTHING, Way.ENDS) or self.leashed is not None
         status = self.state.status & ~c.MOVING | (c.MOVING if moving else 0)
         speed = (
@@ -142,6 +143,11 @@ class Axis:
         )
         self.state = replace(self.state, position=self.place_of(raw), velocity=60 * speed, status=status)
         self._judge_speed(now)
+
+    @property
+    def _stands(self) -> bool:
+        """Whether its place was seen to be the same for a while; what was not looked at since may have moved."""
+        return self._looked_at - self._moved_at > REST
 
     def _note_jump(self, counts: int, span: float) -> None:
         """While a drive homes it begins to count anew, at a moment of its own: further than it can have gone since the last
@@ -168,7 +174,7 @@ class Axis:
         return self.units.to_part(Measure.PLACE, Fraction(at)) + self._zero
 
     def _take_status(self, status: int, now: float) -> None:
-        powered, rests = c.State.of(status).powered, now - self._moved_at > REST and now - self._told_at > SETTLES
+        powered, rests = c.State.of(status).powered, self._stands and now - self._told_at > SETTLES
         if self.way is Way.HOMES:
             self._look_at_homing(status, now)
         elif (
@@ -177,7 +183,7 @@ class Axis:
             and (
                 not powered
                 or (status & c.TARGET_REACHED and self._goes_to == self._goal)
-                or now - self._moved_at > STUCK
+                or self._looked_at - self._moved_at > STUCK
             )
         ) or (self.way is Way.ENDS and rests):
             self.way = Way.NOTHING
@@ -321,8 +327,19 @@ class Axis:
     # -- before it moves ------------------------------------------------------------------------------------------
 
     def make_safe(self, own_node: int, silence: float) -> None:
-        """Finds out how it stops when Idler falls silent, and tells it to. Raises NotAllowedNow."""
-        self.watch = make_safe(self.part, self.name, own_node, silence)
+        """Finds out how it stops when Idler falls silent, and tells it to. What was tried since it started is not tried again.
+        Raises NotAllowedNow."""
+        watch = make_safe(self.part, self.name, own_node, silence)
+        known = self.watch.seen and self.watch.sub == watch.sub
+        self.watch = Watch(words=self._deaf) if self._deaf else replace(watch, seen=known)
+
+    def silence_was_seen(self, stopped: bool) -> None:
+        """Whether it noticed that Idler was silent."""
+        if stopped:
+            self.watch = replace(self.watch, seen=True)
+        else:
+            self._deaf = "it takes the heartbeat (1016h) and did not stop without it"
+            self.watch = Watch(words=self._deaf)
 
     def expect(self, own_node: int, silence: float) -> None:
         """How long it goes on without hearing Idler."""
@@ -353,7 +370,7 @@ class Axis:
     def forget(self) -> None:
         """It has started anew: nothing of what it was told holds any more."""
         self._mode, self.way, self.homed, self.watch, self.leashed = 0, Way.NOTHING, False, Watch(), None
-        self._zero, self._counted, self._result = 0, False, HomingResult.NONE
+        self._zero, self._counted, self._result, self._deaf = 0, False, HomingResult.NONE, ""
         self._track.clear()
 
     def rested(self) -> None:
@@ -408,7 +425,7 @@ class Axis:
         now = time.monotonic()
         self._asked_speed, self.way, self._sought = speed, way, False
         self._goal = None
-        self._began_at, self._moved_at, self._began_place = now, now, self.state.position
+        self._began_at, self._moved_at, self._looked_at, self._began_place = now, now, now, self.state.position
         self._ran_ahead = False
         self._track.clear()
         status = self.state.status & ~c.TARGET_REACHED | c.MOVING
@@ -494,7 +511,7 @@ class Axis:
             self._homing_ends(HomingResult.NOT_FOUND)
         elif not state.powered or state is c.State.QUICK_STOP:
             self._homing_ends(HomingResult.STOPPED)
-        elif status & _ATTAINED and status & c.TARGET_REACHED and now - self._moved_at > REST:
+        elif status & _ATTAINED and status & c.TARGET_REACHED and self._stands:
             self.count_from(0)
             self._homing_ends(HomingResult.FOUND)
             self.part.say((c.CONTROL, 0), c.ENABLE, 2)
@@ -503,7 +520,7 @@ class Axis:
         self._result, self.part.period, self.leashed = result, USUAL, None
         self._ends(lambda: None, hard=False)
         status = self.state.status | (c.HOMED if self.homed else 0)
-        if time.monotonic() - self._moved_at > REST:
+        if self._stands:
             status &= ~c.MOVING
         self.state = replace(self.state, status=status)
         self._show_inputs()

@@ -46,6 +46,7 @@ OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first th
 HEARTBEAT_PERIOD = 0.02  # s
 SILENT_MOVING = 0.3  # s for which a part may be silent while anything moves
 LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
+TOLD_LATE = 0.5  # s after a silence on purpose in which parts may still tell of it
 STARTS = 3  # times that a part may start anew while it is asked who it is
 DRIVE, TERMINALS = 402, 401  # profiles, in the lower half of 1000h
 _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
@@ -79,6 +80,8 @@ class Client:
         self.booted = False
         self.moved_until_then = False
         self._beats = False
+        self._silent, self._silent_until = False, 0.0  # on purpose; and until when what parts say of it is no news
+        self._noticed: set[int] = set()  # nodes that told of it
         self._next_beat = 0.0
         self._emergencies: deque[Emergency] = deque()
         self._asked = Asked()
@@ -131,7 +134,7 @@ class Client:
 
     @property
     def due(self) -> float:
-        return min(0.005, max(0.0, self._next_beat - time.monotonic()))
+        return min(0.005, max(0.001, self._next_beat - time.monotonic()))
 
     def fileno(self) -> int:
         return self._line.fileno()
@@ -177,6 +180,12 @@ class Client:
     def _emergency(self, part: Part, code: int) -> None:
         """One of them has trouble: all stop."""
         slot = next((axis.slot for axis in self.drawn if axis.part is part), None)
+        if code == c.CLIENT_LOST and (self._silent or time.monotonic() < self._silent_until):
+            self._noticed.add(part.node)
+            return
+        if not code and part.node in self._noticed:  # that is over
+            self._noticed.discard(part.node)
+            return
         if code:
             self.drives.stop()
             if slot is not None and code & 0xFF00 in (0x7300, 0x8600):  # of its sensor, of following (CiA 402-1)
@@ -186,10 +195,20 @@ class Client:
     def emergency(self) -> Emergency | None:
         return self._emergencies.popleft() if self._emergencies else None
 
+    @contextlib.contextmanager
+    def silent(self) -> Iterator[None]:
+        """Idler is not heard meanwhile; what the parts tell of that is no news."""
+        self._silent = True
+        try:
+            yield
+        finally:
+            self._silent, self._silent_until = False, time.monotonic() + TOLD_LATE
+            self._next_beat = 0.0
+
     def beat(self) -> None:
         """Idler's heartbeat, the next looks at every part, and what Idler itself watches over."""
         now = time.monotonic()
-        if self._beats and now >= self._next_beat:
+        if self._beats and now >= self._next_beat and not self._silent:
             self._next_beat = now + HEARTBEAT_PERIOD
             self._line.send(c.HEARTBEAT + self.own_node, b"\x05")
         for part in self._parts.values():

@@ -17,6 +17,10 @@ from .axis import Axis, Way
 if TYPE_CHECKING:
     from .client import Client
 
+SILENCE, NOTICED = (
+    0.1,
+    0.5,
+)  # s that a drive is told to wait for a heartbeat when that is tried, and in which it must have noticed
 NO_STOPS = "Index stops need a controller that watches their lines; plain drives do not."
 NO_PATH = (
     "A program is read, checked and drawn with plain drives, and not run: a desktop cannot tell several drives their places "
@@ -46,10 +50,35 @@ class Drives:
         client.need_operational()
         for axis in self._axes:
             axis.make_safe(client.own_node, client.times.motion)
+        self._enable(wanted)
+        untried = [axis for axis in self._axes if axis.watch.sub and not axis.watch.seen]
+        if untried and not self.busy:
+            self._see_silence(untried)
+            self._enable(wanted)
+
+    def _enable(self, wanted: Wanted) -> None:
         for axis in self._axes:
             if not wanted():
                 raise Overtaken("STOP came first.")
-            power.to_enabled(axis, client.times.power, client.wait, wanted)
+            power.to_enabled(axis, self._client.times.power, self._client.wait, wanted)
+
+    def _see_silence(self, axes: Sequence[Axis]) -> None:
+        """Falls silent for a moment, with all at rest: a drive that stays as it is does not stop by itself, whatever it says,
+        and goes on its leash from then on."""
+        client = self._client
+        for axis in axes:
+            axis.expect(client.own_node, SILENCE)
+        self._let_pass(SILENCE)  # it listens from the next heartbeat on
+        with client.silent():
+            self._let_pass(NOTICED, lambda: all(axis.state.state is not c.State.ENABLED for axis in axes))
+        for axis in axes:
+            axis.silence_was_seen(axis.state.state is not c.State.ENABLED)
+            axis.expect(client.own_node, client.times.motion)
+
+    def _let_pass(self, seconds: float, over: Callable[[], bool] = lambda: False) -> None:
+        deadline = time.monotonic() + seconds
+        while not over() and (left := deadline - time.monotonic()) > 0:
+            self._client.wait(min(left, 0.01))
 
     def _come_to_rest(self) -> None:
         """Stops what moves before its power goes: what coasts is counted by nobody."""

@@ -20,10 +20,13 @@ STOP_ON_LOST = 3  # 6007h: quick stop
 
 @dataclass(frozen=True)
 class Watch:
-    """What makes sure that a drive stops by itself when Idler falls silent. sub: Idler's place in its 1016h, 0: none."""
+    """What makes sure that a drive stops by itself when Idler falls silent. sub: Idler's place in its 1016h, 0: none. seen: it
+    was tried, with the drive at rest. words: why it is none.
+    """
 
     sub: int = 0
     words: str = ""
+    seen: bool = False
 
     @property
     def leashed(self) -> bool:
