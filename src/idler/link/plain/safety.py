@@ -30,7 +30,7 @@ class Watch:
 
     @property
     def leashed(self) -> bool:
-        return not self.sub
+        return not self.seen
 
 
 def make_safe(part: Part, name: str, own_node: int, silence: float) -> Watch:
