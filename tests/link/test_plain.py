@@ -25,7 +25,7 @@ from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, E
 from idler.link.plain.axis import LEASH
 from idler.link.plan import plan
 from idler.link.thread import Link
-from tests.support import BenchCase, X, Y, Z, at, run_idler, wait_for
+from tests.support import Bench, BenchCase, X, Y, Z, at, run_idler, wait_for
 
 PARTS = "1=X,2=Y,3=Z,4=terminals"
 PITCHES = {at(X, "chain.pitch"): Fraction(8), at(Y, "chain.pitch"): Fraction(10), at(Z, "chain.pitch"): Fraction(10)}
@@ -426,6 +426,26 @@ class Terminals(PlainCase):
         assert isinstance(found, Failed)
         self.assertIn("guard is open", found.why)
         self.bench.hands.ask(do="release", switch="guard")
+
+
+class Stored(unittest.TestCase):
+    def test_parts_of_the_bench_keep_what_they_stored_beyond_their_process(self) -> None:
+        import tempfile
+
+        with tempfile.TemporaryDirectory() as folder:
+            shelf, memory = ("--shelf", str(Path(folder, "shelf"))), Path(folder, "parts.json")
+            file = Path(folder, "mine.toml")
+            bench = Bench(pace=1, rig="pieces", memory=memory)
+            text = run_idler("pull", bench.link, "--parts", PARTS, *shelf).stdout
+            file.write_text(text.replace('acceleration = "500 mm/s²"', 'acceleration = "321 mm/s²"'), "utf-8")
+            self.assertEqual(run_idler("send", str(file), "--to", bench.link, *shelf).returncode, 0)
+            bench.close()
+            bench = Bench(pace=1, rig="pieces", memory=memory)
+            self.addCleanup(bench.close)
+            self.assertIn('acceleration = "321 mm/s²"', run_idler("pull", bench.link, *shelf).stdout)
+            self.assertIn(
+                "holds every value", run_idler("send", str(file), "--to", bench.link, "--plan", *shelf).stdout
+            )
 
 
 class Files(unittest.TestCase):

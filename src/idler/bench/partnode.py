@@ -75,6 +75,7 @@ class PartNode:
         self._words = words
         self.refuse_moving: Callable[[], bool] = lambda: False
         self.mischief = Mischief()
+        self.stored: Callable[[], None] = lambda: None  # called when it has stored; raises OSError
         self.boot()
 
     def _made(self, index: int, sub: int) -> Any:
@@ -184,7 +185,15 @@ class PartNode:
                 raise SdoAbortedError(a.NOT_IN_THIS_STATE)
             if self.mischief.comes("store"):
                 raise SdoAbortedError(a.MEMORY_FAILED)
-            self.memory = {at: self.values[at] for at, each in self._objects.items() if each.stored}
+            before, self.memory = (
+                self.memory,
+                {at: self.values[at] for at, each in self._objects.items() if each.stored},
+            )
+            try:
+                self.stored()
+            except OSError:
+                self.memory = before
+                raise SdoAbortedError(a.MEMORY_FAILED) from None
             return
         if self.order(where, raw):
             return

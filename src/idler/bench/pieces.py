@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from idler.core.profile import cia402 as c
+from idler.core.profile.codec import Place
 from idler.core.values.roles import InputRole
 
 from .hub import Hub
@@ -67,7 +68,7 @@ class Pieces:
 
     def __init__(self, world: World, hub: Hub, memory: Memory) -> None:
         self._world, self._hub = world, hub
-        self.mischief = Mischief()
+        self.mischief, self._memory = Mischief(), memory
         self.id = world.rig.parts[0].node
         self._build()
 
@@ -88,8 +89,15 @@ class Pieces:
         groups = (len(self._world.inputs) - len(wired)) // GROUP, len(self._world.outputs) // GROUP
         self.terminals = PartTerminals(self._hub, self._world, rig.terminals, groups, rig.serial + 100)
         self.nodes: list[PartNode] = [*self.drives, self.terminals]
+        kept = self._memory.load() or {}
         for node in self.nodes:
-            node.mischief = self.mischief
+            node.mischief, node.stored = self.mischief, self._store
+            own = {
+                (where.index, where.sub & 0xFF): int(raw) for where, raw in kept.items() if where.sub >> 8 == node.id
+            }
+            if own:
+                node.memory |= own
+                node.boot()
 
     def _bits(self, slot: int) -> int:
         """60FDh of a drive: what hangs on its own inputs."""
@@ -127,7 +135,14 @@ class Pieces:
         for node in self.nodes:
             node.restart(now)
 
+    def _store(self) -> None:
+        """All parts in one file: the node stands above the sub-index. Raises OSError."""
+        self._memory.store(
+            {Place(at[0], node.id << 8 | at[1]): raw for node in self.nodes for at, raw in node.memory.items()}
+        )
+
     def deliver(self) -> None:
+        self._memory.forget()
         self._build()
 
     def keep_count(self) -> None:
