@@ -104,7 +104,6 @@ _HOMES: dict[str, Where] = {
     "input.filter": _NO_TERMINAL,
 }  # fmt: skip
 SOFT_LIMITS = (0x607D, 1), (0x607D, 2)  # low and high: products of travel.low, travel.high, travel.limits_on
-HOMING_METHOD = 0x6098, 0
 
 
 def where(key: str) -> Where:
