@@ -80,7 +80,7 @@ class PlayRun(Procedure):
     def proposed(self, slot: int, tolerance: float) -> dict[Address, Value]:
         """The backlash to be taken up, where that would help."""
         found, told = self.found(slot), self.told(slot)
-        if verdict(found, told, tolerance) is not PlayVerdict.TAKE_UP:
+        if verdict(found, told, tolerance) is not PlayVerdict.TAKE_UP or self._session.machine.made_of_parts:
             return {}
         return edit(self._session.machine, slot, found, told)
 
@@ -141,7 +141,8 @@ class PlayRun(Procedure):
         found, told = self.found(slot), self.told(slot)
         said = verdict(found, told, tolerance)
         self.settle(slot, tolerance)
-        words = f"{axis.name}: {said.words}. {figures(found, axis.reads)}. {sentence(axis, found, told, tolerance)}"
+        done = sentence(axis, found, told, tolerance, takes_up=not self._session.machine.made_of_parts)
+        words = f"{axis.name}: {said.words}. {figures(found, axis.reads)}. {done}"
         return Result.of(
             said is PlayVerdict.PROVEN, words, self.proposed(slot, tolerance),
             **{f"play_{k}": each.play for k, each in enumerate(found, start=1)},

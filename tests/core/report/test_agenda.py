@@ -8,7 +8,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from idler.core.machine import Machine
+from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile
 from idler.core.proof.claims import Proof, Witness, claims, evidence, state
 from idler.core.report.agenda import CONNECT, KEEP, SEND, WAYS, Now, agenda, ready, way_of
@@ -52,6 +52,13 @@ class Order(unittest.TestCase):
             for step in steps[:-1]:
                 word = step.procedure.split()[0]
                 self.assertIn(word, WORDS, step.key)
+
+    def test_what_plain_drives_cannot_do_is_no_step(self) -> None:
+        """A path needs a controller that follows one: whoever does what is next must not come to it."""
+        parts = EXAMPLES["pieces"]
+        other = parts.with_values({Address(None, "build.controller"): "whole"})
+        keys = {claim.key for claim in claims(parts)}
+        self.assertEqual({claim.key for claim in claims(other)} - keys, {"figure.XY", "trial.X", "trial.Y", "trial.Z"})
 
     def test_nothing_left_is_an_empty_list(self) -> None:
         machine = EXAMPLES["verge"]

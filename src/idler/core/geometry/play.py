@@ -212,8 +212,8 @@ def figures(found: Sequence[PlayAt], reads: Measures) -> str:
     return f"{', '.join(parts)}, each ± {reads.length(widest, 3)}" if parts else ""
 
 
-def sentence(axis: Axis, found: Sequence[PlayAt], told: float, tolerance: float) -> str:
-    """What was found, and what is to be done."""
+def sentence(axis: Axis, found: Sequence[PlayAt], told: float, tolerance: float, *, takes_up: bool = True) -> str:
+    """What was found, and what is to be done. takes_up: whether the controller can take up play at all."""
     reads, said = axis.reads, verdict(found, told, tolerance)
     wanted = reads.length(tolerance, 3, trim=True)
     if said is PlayVerdict.NOTHING:
@@ -222,6 +222,11 @@ def sentence(axis: Axis, found: Sequence[PlayAt], told: float, tolerance: float)
     match said:
         case PlayVerdict.PROVEN:
             return f"What is left lies within {wanted} everywhere."
+        case PlayVerdict.TAKE_UP if not takes_up:
+            return (
+                f"It has up to {reads.length(most.play, 3)}, and plain drives take up none. Adjust the nut, or be content with "
+                f"more than {wanted}."
+            )
         case PlayVerdict.TAKE_UP:
             value = _taken_up(found, told)
             left = reads.length((most.play - least.play) / 2, 3)

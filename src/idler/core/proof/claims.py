@@ -466,7 +466,9 @@ def figure_claim(machine: Machine, first: int, second: int) -> Claim:
 
 
 def trial_claims(machine: Machine) -> list[Claim]:
-    """Of linear axes whose home switch, or stop, can tell it; and of the two along the bed."""
+    """Of linear axes whose home switch or stop can tell it, and of two along the bed; none where nothing follows a path."""
+    if machine.made_of_parts:
+        return []
     pair = flat_pair(machine)
     slots = [
         axis.slot

@@ -85,7 +85,8 @@ class PlayPage(Measuring, AxisWorkbench):
         self.mark.show_claim(self._session.machine, play_claim(self._session.machine, self.slot), self._session.proofs)
         now = f"{reads.length(told, 3, trim=True)} taken up by the controller. " if told else ""
         waits = f"{len(found)} of {PLACES} places are measured. " if 0 < len(found) < PLACES else ""
-        self.words.setText(now + (sentence(axis, found, told, tolerance) or waits))
+        takes_up = not self._session.machine.made_of_parts
+        self.words.setText(now + (sentence(axis, found, told, tolerance, takes_up=takes_up) or waits))
         self.tolerance.show_length(reads, self._tolerance)
         least = can_prove(held.by_axis, count_of(self._session, self.slot), TIMES)
         out = f" {held.reads.length(held.radius, 1, trim=True)} from the middle" if held.radius is not None else ""
