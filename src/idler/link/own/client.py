@@ -286,6 +286,8 @@ class Client:
         )  # fmt: skip
         self.expect_heartbeat()
         self._read_panel()
+        for slot in range(len(self.names)):  # whoever is told of the link may ask for motion at once
+            self.look(slot)
         return identity
 
     def _chosen(self, answered: list[int]) -> int:
