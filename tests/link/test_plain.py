@@ -23,6 +23,7 @@ from idler.core.values.parameter import Value
 from idler.link import times
 from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, Read
 from idler.link.plain.axis import LEASH
+from idler.link.plain.part import Part
 from idler.link.plan import plan
 from idler.link.thread import Link
 from tests.support import Bench, BenchCase, X, Y, Z, at, run_idler, wait_for
@@ -246,6 +247,25 @@ class Moved(PlainCase):
                 self.open()
                 self.connect()
                 self.power()
+
+    def test_a_let_go_that_is_lost_is_said_again(self) -> None:
+        self.hold(X, 1200, 1.0)
+        self.let_go(X)
+        lost: list[int] = []
+        honest = Part.say
+
+        def say(part: Part, where: tuple[int, int], raw: int, size: int) -> None:
+            if where == (c.TARGET_VELOCITY, 0) and not raw and not lost:
+                lost.append(raw)
+            else:
+                honest(part, where, raw, size)
+
+        self.hold(X, -3000, 0.4)
+        with mock.patch.object(Part, "say", say):
+            before = self.where("X")
+            self.let_go(X)
+        self.assertEqual(lost, [0])
+        self.assertLess(abs(self.where("X") - before), 3000 / 60 * 1.0)
 
     def test_stop_ends_all_of_it_and_power_brings_it_back(self) -> None:
         self.after(lambda: self.link.jog_step(X, -60, 3000), Done)

@@ -33,7 +33,7 @@ from idler.core.values.parameter import WireType
 
 from .blocks import BlockDownload, BlockUpload
 from .drive import Drive
-from .hub import Hub
+from .hub import Hub, Sender
 from .indexpanel import IndexPanel
 from .memory import Memory
 from .mischief import Mischief
@@ -49,18 +49,6 @@ _SCALING = {(0x607E, 0), (0x608F, 1), (0x608F, 2), (0x6091, 1), (0x6091, 2), (0x
 _SCALING_WAITS = 0.05  # s for the next of them
 _START, _STOP, _PREPARE, _RESETS = 0x01, 0x02, 0x80, (0x81, 0x82)  # NMT commands (CiA 301, 7.2.8.3.1)
 _OPERATIONAL, _STOPPED, _PREPARED = 0x05, 0x04, 0x7F
-
-
-class _Sender:
-    """What the canopen package takes for a bus: it only ever sends."""
-
-    channel_info = "bench"
-
-    def __init__(self, hub: Hub) -> None:
-        self._hub = hub
-
-    def send(self, message: Any) -> None:
-        self._hub.broadcast(message.arbitration_id, bytes(message.data))
 
 
 def _every_axis(shape: Shape) -> Shape:
@@ -121,7 +109,7 @@ class Node:
     # -- start and restart ----------------------------------------------------------------------------------------
 
     def _boot(self) -> None:
-        self._network = canopen.Network(bus=_Sender(self._hub))
+        self._network = canopen.Network(bus=Sender(self._hub))
         self._node = canopen.LocalNode(self.id, self._dictionary)
         self._network.add_node(self._node)
         self._node.sdo._index = self._node.sdo._subindex = 0  # what an abort names where no request came before it

@@ -15,7 +15,7 @@ from canopen.sdo import SdoAbortedError
 from idler.core.profile import cia301 as a
 from idler.core.profile.cia402 import EMERGENCY, HEARTBEAT
 
-from .hub import Hub
+from .hub import Hub, Sender
 from .mischief import Mischief
 
 Object = tuple[int, int]
@@ -37,18 +37,6 @@ class Kept(NamedTuple):
     signed: bool = False
     writable: bool = True
     stored: bool = False
-
-
-class Sender:
-    """What the canopen package takes for a bus: it only ever sends."""
-
-    channel_info = "bench"
-
-    def __init__(self, hub: Hub) -> None:
-        self._hub = hub
-
-    def send(self, message: Any) -> None:
-        self._hub.broadcast(message.arbitration_id, bytes(message.data))
 
 
 class PartNode:

@@ -35,6 +35,7 @@ SPEED_SEEN, FEWEST = 0.3, 5  # s over which a speed is looked at, and places tha
 SETTLES = 0.1  # s after which what a drive was told shows in what it says
 STUCK = 3.0  # s at rest, and it is not on its way any more
 AGAIN, DEAF = 0.02, 0.25  # s after which STOP is said again, and after which the node is stopped
+OVERDUE = 1.0  # s beyond its ramp in which what was let go of has not come to rest, and is stopped
 FRESH = 0.1  # s: an older look does not say that it still goes on
 EARLY = 0.02  # s by which no honest drive is further than planned
 TRUE_WITHIN = 0.15  # share by which a speed that is seen may differ from the one that was asked for
@@ -90,10 +91,8 @@ class Axis:
         self.limit_met = False  # a limit switch at a terminal has stopped it, and nobody was told yet
         self.untrue = ""  # what was seen to be wrong about its speed
         self.found: dict[str, float] = {}  # places of the last homing
-        self._zero, self._counted = (
-            0,
-            False,
-        )  # the drive's position at home, and whether that was found since it started
+        self._zero = 0  # the drive's position at home
+        self._counted = False  # whether that was found since it started
         self._raw = 0
         self._mode = 0
         self._asked_speed = 0.0  # mm/s, signed
@@ -313,16 +312,17 @@ class Axis:
     def insist(self, now: float) -> None:
         """Says again what ends motion while it is seen to go on: a frame may be lost. What does not hear STOP is stopped with
         its node."""
-        if self.way is not Way.ENDS or not self.state.moving:
+        if self.way is not Way.ENDS or self._stands:
             return
         fresh = bool(self._track) and now - self._track[-1].came < FRESH
         if self._hard and fresh and now - self._ended_at > DEAF and self.state.state is c.State.ENABLED:
             self._ended_at = now
             self.part.manage(NMT_STOP)
-        if now - self._told_at > (AGAIN if self._hard else SETTLES):
+        if not self._hard and now - self._ended_at > OVERDUE + abs(self._asked_speed) / self.deceleration:
+            self.stop()
+        elif now - self._told_at > (AGAIN if self._hard else SETTLES):
             self._told_at = now
-            if self._hard:
-                self._again()
+            self._again()
 
     # -- before it moves ------------------------------------------------------------------------------------------
 
@@ -423,9 +423,13 @@ class Axis:
 
     def _begin(self, speed: float, way: Way) -> None:
         now = time.monotonic()
+        late = now - self._track[-1].asked if self._track else 0.0
+        self._began_place = (
+            self.state.position + self.state.velocity / 60 * late
+        )  # what goes already is further than was seen
         self._asked_speed, self.way, self._sought = speed, way, False
         self._goal = None
-        self._began_at, self._moved_at, self._looked_at, self._began_place = now, now, now, self.state.position
+        self._began_at = self._moved_at = self._looked_at = now
         self._ran_ahead = False
         self._track.clear()
         status = self.state.status & ~c.TARGET_REACHED | c.MOVING
@@ -481,8 +485,9 @@ class Axis:
             if room <= speed * speed / (2 * self.deceleration) + abs(speed) * 2 * self.part.period:
                 self.let_go()
         elif self.way is Way.HOMES and self.search and abs(self._place_before - self._home_from) > self.search:
-            self.stop()
-            self._homing_ends(HomingResult.NOT_FOUND)
+            self.stop()  # which goes on to be said until it stands
+            self._result = HomingResult.NOT_FOUND
+            self._show_inputs()
 
     # -- homing ---------------------------------------------------------------------------------------------------
 
