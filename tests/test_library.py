@@ -11,102 +11,14 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
-from idler import OpenMachine, new_machine, open_machine
+from idler import new_machine, open_machine
 from idler.core.errors import IdlerError, Refusal
 from idler.core.proof.claims import STOPS
-from idler.core.values.roles import InputRole
-from idler.core.wiring import inputs, missing
 from idler.library import Unreachable
 from idler.procedures.engine import Ending
-from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
+from tests.person import Person
 from tests.support import DEADLINE, Bench, shared_bench, wiring
-
-SWITCHES = {"stop": "emergency stop", "guard": "guard", "probe": "touch plate"}
-
-
-class Person:
-    """Eyes and hands at the rig: does what is asked for, and says what is seen."""
-
-    def __init__(self, machine: OpenMachine, bench: Bench) -> None:
-        self.machine, self.hands = machine, bench.hands
-        self.asked: list[str] = []
-        self._before: dict[str, float] = {}
-
-    def look_first(self, axis: str) -> None:
-        self._before[axis] = self.hands.look(axis)["at"]
-
-    def switch(self, role: InputRole, axis: str) -> str:
-        """What the rig calls the switch of a duty."""
-        ends = {InputRole.HOME: "home", InputRole.LIMIT_LOW: "low", InputRole.LIMIT_HIGH: "high",
-                InputRole.INDEX: "index"}  # fmt: skip
-        return f"{axis} {ends[role]}" if role in ends else SWITCHES.get(role.key, role.key)
-
-    def touch(self, name: str) -> None:
-        self.hands.ask(do="press", switch=name)
-        self.hands.ask(do="run", seconds=0.5)
-        self.hands.ask(do="release", switch=name)
-
-    def __call__(self, question: Question[Any]) -> str | None:
-        self.asked.append(question.key)
-        match question.key:
-            case "learn.touch":
-                duty = missing(self.machine.machine)[0]
-                self.touch(self.switch(duty.role, duty.axis))
-            case "learn.role":
-                return question.choices[0].key
-            case "touch.switch":
-                self._touch_what_is_asked_for()
-            case "stop.press" | "stop.release" | "guard.open" | "guard.close":
-                name = SWITCHES[question.key.partition(".")[0]]
-                self.hands.ask(do="press" if question.key in ("stop.press", "guard.open") else "release", switch=name)
-            case "stop.loose":
-                return "yes" if self.hands.ask(do="push", axis="X")["loose"] else "no"
-            case "scale.zero":
-                self.hands.ask(do="zero", axis=question.axis, instrument=question.instrument)
-                return ""
-            case "stop.power" | "guard.run" | "scale.move":
-                return ""
-            case "direction.seen":
-                moved = self.hands.look(question.axis)["at"] - self._before[question.axis]
-                return "plus" if moved > 0.05 else "minus" if moved < -0.05 else "nothing"
-            case "scale.reading":
-                return str(self.hands.ask(do="read", axis=question.axis, instrument=question.instrument)["value"])
-            case "spindle.way":
-                self.machine.loop.timer(0.2, self._see_spindle, once=True).start()  # once it turns
-            case "spindle.reading":
-                self.machine.loop.timer(0.2, self._read_speed, once=True).start()  # once it is steady
-            case "spindle.end":
-                self._end_spindle("press")
-            case "spindle.clear":
-                self._end_spindle("release")
-        return None
-
-    way = ""
-
-    def _see_spindle(self) -> None:
-        procedure, speed = self.machine.procedure, self.hands.ask(do="look")["spindle"]
-        if procedure is not None and procedure.question is not None:
-            procedure.answer("right" if speed > 1 else "left" if speed < -1 else "nothing")
-
-    def _read_speed(self) -> None:
-        procedure = self.machine.procedure
-        if procedure is not None and procedure.question is not None:
-            procedure.answer(str(self.hands.ask(do="tachometer")["value"]))
-
-    def _end_spindle(self, do: str) -> None:
-        if self.way == "esc":
-            self.machine.session.stop()
-        elif self.way == "link":
-            self.hands.ask(do="cut" if do == "press" else "mend")
-        else:
-            self.hands.ask(do=do, switch=SWITCHES[self.way])
-
-    def _touch_what_is_asked_for(self) -> None:
-        item = inputs(self.machine.machine)[self.machine.procedure.round.asked]  # type: ignore[union-attr, index]
-        name = self.switch(item.role, item.duty.axis)
-        self.hands.ask(do="press", switch=name)
-        self.machine.loop.timer(0.2, lambda: self.hands.ask(do="release", switch=name), once=True).start()
 
 
 class Commissioning(unittest.TestCase):
@@ -126,7 +38,7 @@ class Commissioning(unittest.TestCase):
         self.verge = open_machine("verge", self.root, says=self.said.append)
         self.addCleanup(self.verge.close)
         self.verge.connect(self.bench.link)
-        self.person = Person(self.verge, self.bench)
+        self.person = Person(self.verge, self.bench.hands)
 
     def prove(self, word: str, axis: str = "", wishes: Wishes | None = None) -> None:
         """Until it is proven; a computer that pauses ends a run, rightly, and a person tries again."""

@@ -33,7 +33,7 @@ class OnRig(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.bench = shared_bench(cls, cls.rig, 40)
+        cls.bench = shared_bench(cls, cls.rig, 100)
 
     def setUp(self) -> None:
         self.hands = self.bench.hands

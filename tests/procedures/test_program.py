@@ -158,15 +158,16 @@ class Running(Ready):
         self.assertTrue(run.hear("single"))
         self.assertEqual((run.feed, link.path.at), (0.4, stands))
         run.hear("go")
-        self.assertTrue(self.mill.wait(lambda: link.path.along is Along.RUNS, 20))
+        self.assertTrue(self.mill.wait(lambda: link.path.at > stands, 20))
         lines = set()
         for _ in range(12):
             self.assertTrue(self.mill.wait(lambda: link.path.along is Along.HELD or not run.running, 30))
             if not run.running:
                 break
             lines.add(link.path.line)
+            stands = link.path.at
             run.hear("go")
-            self.assertTrue(self.mill.wait(lambda: link.path.along is not Along.HELD, 20))
+            self.assertTrue(self.mill.wait(lambda stands=stands: link.path.at > stands or not run.running, 20))
         self.assertGreaterEqual(len(lines), 3)
         self.assertFalse(run.hear("sideways"))
         for words in ("feed 140", "feed far", "rapid -3"):

@@ -228,6 +228,7 @@ def _worked_through(mill: OpenMachine, terminal: _Terminal, wishes: Wishes, *, t
 @click.option("--seconds", default=10, show_default=True, type=click.IntRange(1, 3600), help="Of the filter study.")
 @click.option("--spindle", is_flag=True, help="The filter study, or a program, with the spindle running.")
 @click.option("--sides", is_flag=True, help="Of the rectangle of marks, the sides too.")
+@click.option("--range", "of_range", type=click.IntRange(0), default=0, help="Of the spindle's speeds, from 1.")
 @click.option("--plane", default="", help="Of a square: XY, XZ or YZ.")
 @click.option("--file", default="", help="Of a program, where it is not named after the procedure.")
 @click.option(
@@ -245,8 +246,8 @@ def run(
     procedure: str, named: tuple[str, ...], machine: str,
     address: str, folder: Path | None, axis: str, given: tuple[str, ...], power: bool,
     take: bool, everything: bool, as_json: bool, length: str, instrument: str, tolerance: str, way: str, seconds: int,
-    spindle: bool, sides: bool, plane: str, file: str, of: tuple[str, ...], zero: str, raised: str, feed: str, rapid: str,
-    single: bool,
+    spindle: bool, sides: bool, of_range: int, plane: str, file: str, of: tuple[str, ...], zero: str, raised: str,
+    feed: str, rapid: str, single: bool,
 ) -> None:  # fmt: skip
     """Run a procedure with a machine of the shelf at its controller: `idler describe procedures` lists them.
 
@@ -274,8 +275,8 @@ def run(
             mill.power()
         terminal.listen(mill)
         wishes = Wishes(
-            length, instrument, tolerance, way, seconds, spindle, sides, plane, file=what, figure=what, of=of, zero=zero,
-            raised=raised, feed=feed, rapid=rapid, single=single,
+            length, instrument, tolerance, way, seconds, spindle, sides, plane, of_range, file=what, figure=what, of=of,
+            zero=zero, raised=raised, feed=feed, rapid=rapid, single=single,
         )  # fmt: skip
         try:
             if everything:

@@ -33,6 +33,7 @@ TOUCH_SPEED = 60.0  # mm/min or °/min, where none was told: an axis may stand b
 
 IRON, USUAL = 0.85, 0.6  # of the torque: what iron takes, and the most that an axis takes which can be told from it
 FEW = 4  # readings of the effort before it is judged
+NOTHING = 5  # readings in a row without any effort: no motor that moves something takes none
 
 A = TypeVar("A")
 Wait = Callable[[], bool]
@@ -80,6 +81,11 @@ def is_iron(efforts: Sequence[float]) -> bool:
         return False
     before = sorted(efforts[:-1])
     return efforts[-1] > IRON and before[len(before) // 2] < USUAL
+
+
+def has_no_current(efforts: Sequence[float]) -> bool:
+    """Whether the newest readings of the effort of an axis that moves say that its motor turns nothing."""
+    return len(efforts) >= NOTHING and not any(efforts[-NOTHING:])
 
 
 class Procedure:

@@ -12,11 +12,11 @@ from dataclasses import replace
 from idler.core.actions.steps import Event
 from idler.core.homing import (
     Rehearsal,
+    beside,
     by_index,
     by_stop,
     by_switch,
     distance_to_switch,
-    met_at,
     moves,
     rehearse_all,
     turns,
@@ -51,11 +51,12 @@ from idler.session.session import Session
 from idler.session.topic import Topic
 
 from .at_rest import Stopwatch
-from .engine import Ending, Procedure, Result, Run, Trouble, Wait
+from .engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
 from .homing_record import Record
 from .performing import Performer
-from .questions import choice
+from .questions import choice, yes
 
+FURTHEST = 10.0  # mm (°) that an axis goes off its switch before the homing says that it stays made
 _MEASURED = (FIRST_PLACE, TOUCH_PLACE, INDEX_DISTANCE, SIDES, USUAL_EFFORT, RAN_ON)
 
 
@@ -117,13 +118,15 @@ class HomingRun(Procedure):
         rests = [*direction_claim(session.machine, slot).rests, *scale_claim(session.machine, slot).rests]
         if why := session.axes_obstacle or session.motion_obstacle(rests):
             return why
-        axis = session.machine.axis(slot)
-        back = max(CLEAR, float(axis.number("homing.back_off")), float(axis.number("homing.leave")))
-        speed = float(axis.number("homing.touch")) or float(axis.number("homing.approach"))
-        made = session.axes[slot].limit_made
-        ahead = way(axis) if not made else 1 if made == "high" else -1
-        session.link.jog_step(slot, -ahead * back, speed)
+        session.link.jog_step(slot, *self._way_off(slot))
         return ""
+
+    def _way_off(self, slot: int) -> tuple[float, float]:
+        """How far an axis goes back from the switch on which it stands, mm (°) with its sign, and how fast, mm/min (°/min)."""
+        axis, made = self._session.machine.axis(slot), self._session.axes[slot].limit_made
+        back = max(CLEAR, float(axis.number("homing.back_off")), float(axis.number("homing.leave")))
+        ahead = way(axis) if not made else 1 if made == "high" else -1
+        return -ahead * back, float(axis.number("homing.touch")) or float(axis.number("homing.approach"))
 
     def rehearsed(self) -> list[Rehearsal]:
         """As it would go now: what may go wrong approaches at touch speed."""
@@ -170,6 +173,8 @@ class HomingRun(Procedure):
 
     def _in_turns(self, groups: list[tuple[int, ...]]) -> Run:
         for group in groups:
+            if self.asks:
+                yield from self._go_clear(group)
             self._start(group)
             yield self._over
             if any(self.records[slot].result is not wire.HomingResult.FOUND for slot in group):
@@ -182,6 +187,26 @@ class HomingRun(Procedure):
         if result.end is not Ending.PROVEN:
             return result
         return (yield from self._acted(result))
+
+    def _go_clear(self, group: tuple[int, ...]) -> Steps:
+        """Axes that stand on their switches go off them first, where the person lets them; what stays made is said by the
+        homing itself. Raises Trouble where iron is met on the way."""
+        machine, axes = self._session.machine, self._session.axes
+        for slot in group:
+            axis = machine.axis(slot)
+            proven = state(machine, direction_claim(machine, slot), self._session.proofs) is Proof.PROVEN
+            if not (by_switch(axis) and axes[slot].home_made and proven):
+                continue
+            distance, speed = self._way_off(slot)
+            far, reads = 0.0, axis.reads
+            words = f"{axis.name} stands on its switch. May it go {reads.length(abs(distance), trim=True)} back from it first?"
+            if not (yield from self.ask(yes("home.clear", words, axis.name))):
+                continue
+            while self._session.axes[slot].home_made and far < FURTHEST:
+                far += abs(distance)
+                yield self.move(slot, distance, speed, feel=True)
+                if self.felt is not None:
+                    raise Trouble(f"{axis.name} met something on its way off its switch. Look at the machine.")
 
     def _acted(self, result: Result) -> Run:
         """What is to be done once after each homing. That it could not be done takes nothing from the homes."""
@@ -473,8 +498,6 @@ class HomingRun(Procedure):
         )
 
     def _off(self, slot: int) -> float:
-        """How far the switch, stop or mark was from where it had been, in mm (°); on an endless axis the shorter way."""
-        axis, found = self._session.machine.axis(slot), self.records[slot].found
-        home = float(axis.number("homing.coordinate"))
-        off = found[TOUCH_PLACE] - (home + way(axis) * found[INDEX_DISTANCE] if by_index(axis) else met_at(axis))
-        return (off + 180) % 360 - 180 if axis.wraps or (axis.rotary and by_index(axis)) else off
+        """How far the switch, stop or mark was from where it had been, in mm (°)."""
+        found = self.records[slot].found
+        return beside(self._session.machine.axis(slot), found[TOUCH_PLACE], found[INDEX_DISTANCE])

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 
 from idler.core.errors import Refusal
 from idler.core.machine import Axis, Machine
 from idler.core.mechanics.scale import Instrument, fitting, instrument_needed
 from idler.core.proof.claims import STOPS, square_pairs
-from idler.core.spindle import meters
+from idler.core.spindle import meters, told_range
 from idler.core.trial import touching
 from idler.core.values.measures import Measures
 from idler.core.values.quantity import parse
@@ -39,6 +40,7 @@ from .repeat import TOUCHES, RepeatRun
 from .runout import TRUE_ENOUGH, RunoutRun
 from .scale import USUAL_TOLERANCE, ScaleRun, read_tolerance, usual_length
 from .signals import SignalsRun
+from .spindle.engage import EngageRun
 from .square import SquareRun
 from .study import FilterStudy
 from .tailstock import IN_LINE, TailstockRun
@@ -63,6 +65,7 @@ class Wishes:
     spindle: bool = False
     sides: bool = False  # of the rectangle of marks too
     plane: str = ""  # of a square: two letters
+    range: int = 0  # of the spindle's speeds, from 1; 0: the one that is engaged
     file: str = ""  # of a program
     figure: str = ""  # its kind, and what it is asked for: texts by the keys of its fields
     of: tuple[str, ...] = ()
@@ -96,6 +99,8 @@ def wishes_of(line: str, wishes: Wishes) -> Told:
                 wishes = replace(wishes, way=rest.pop(0))
             case "--plane":
                 wishes = replace(wishes, plane=rest.pop(0))
+            case "--range":
+                wishes = replace(wishes, range=int(rest.pop(0)))
             case _:
                 figure = piece
     return Told(word, axis, replace(wishes, figure=figure))
@@ -282,13 +287,20 @@ def _pace(session: Session, slot: int, wishes: Wishes) -> Begun:
 
 
 def _spindle(begin: str) -> Callable[[Session, int, Wishes], Begun]:
-    def begun(session: Session, _slot: int, _wishes: Wishes) -> Begun:
+    def begun(session: Session, _slot: int, wishes: Wishes) -> Begun:
         from .spindle.meter import SpeedMeter  # curves need NumPy and SciPy
         from .spindle.run import SpindleRun
 
+        if wishes.range and wishes.range - 1 != told_range(session.machine):
+            engage = EngageRun(session)
+            return engage, engage.engage(wishes.range - 1)
         run = SpindleRun(session)
         run.meter = SpeedMeter(session, meters(session.machine)[0])
-        starts = {"curve": run.measure, "speeds": run.check_speeds, "times": run.time_it}
+        starts: dict[str, Callable[[], str]] = {
+            "curve": run.measure,
+            "speeds": partial(run.check_speeds, mend=True),
+            "times": run.time_it,
+        }
         return run, starts[begin]()
 
     return begun

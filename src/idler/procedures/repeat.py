@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from idler.core.homing import met_at, moves, two_sides, way
+from idler.core.homing import beside, moves, two_sides, way
 from idler.core.homing.repeat import Scatter, advice, lost, starts
 from idler.core.profile.cia402 import position_from
 from idler.core.profile.codec import Place
-from idler.core.profile.homing import SIDES, TOUCH_PLACE
+from idler.core.profile.homing import INDEX_DISTANCE, SIDES, TOUCH_PLACE
 from idler.core.proof.claims import home_claim, home_witness, repeat_claim
 from idler.core.table import axis_index
 from idler.session.session import Session
@@ -40,20 +40,22 @@ class RepeatRun(Procedure):
     def _repeating(self, slot: int, times: int) -> Run:
         axis = self._session.machine.axis(slot)
         ahead = way(axis)
-        home, speed = met_at(axis), float(axis.number("homing.approach"))
-        where = Place(axis_index(TOUCH_PLACE.index, slot), TOUCH_PLACE.sub)
-        beside = Place(axis_index(SIDES.index, slot), SIDES.sub) if two_sides(self._session.machine, axis) else None
+        speed = float(axis.number("homing.approach"))
+        where, to_mark, apart = (
+            Place(axis_index(each.index, slot), each.sub) for each in (TOUCH_PLACE, INDEX_DISTANCE, SIDES)
+        )
+        both = two_sides(self._session.machine, axis)
         found: list[float] = []
         sides: list[float] = []
         for number, distance in enumerate(starts(times), start=1):
             self.say(f"{axis.name}: {number} of {times}. Esc stops it.")
             yield self.move(slot, -ahead * distance, speed)
             yield self.find_home(slot)
-            yield self.read(where, *([beside] if beside is not None else []))
-            if beside is not None:
-                sides.append(position_from(self.raw(beside)))
+            yield self.read(where, to_mark, *([apart] if both else []))
+            if both:
+                sides.append(position_from(self.raw(apart)))
                 self.sides[slot] = Scatter(tuple(sides))
-            found.append(position_from(self.raw(where)) - home)
+            found.append(beside(axis, position_from(self.raw(where)), position_from(self.raw(to_mark))))
             self.scatters[slot] = Scatter(tuple(found))
             self.changed.publish()
         self.spreads[slot] = self.scatters[slot].standard

@@ -7,12 +7,13 @@ from enum import Enum
 from fractions import Fraction
 
 from idler.core.errors import Refusal
-from idler.core.homing import stops_of
+from idler.core.homing import by_switch, stops_of
+from idler.core.homing import way as way_home
 from idler.core.machine import Address, Axis
 from idler.core.mechanics.axis_directions import shown_per_travel
 from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.mistakes import ScaleCause, causes
-from idler.core.mechanics.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, verdict
+from idler.core.mechanics.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, of_now, verdict
 from idler.core.mechanics.scalewords import percent, proof_words, sentence
 from idler.core.proof.claims import SIGNALS, Witness, scale_claim, value_texts
 from idler.core.values.measures import Measures
@@ -22,7 +23,7 @@ from idler.core.values.units import Dimension
 from idler.session.session import Session
 from idler.session.topic import Topic
 
-from .engine import A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, is_iron
+from .engine import ARRIVED, A, Ending, Procedure, Result, Run, Steps, Trouble, Wait, has_no_current, is_iron
 from .questions import Question, done, reading
 from .safe import count_of, safe_speed
 
@@ -65,6 +66,14 @@ class PassStage(Enum):
 
     def __init__(self, key: str, button: str) -> None:
         self.key, self.button = key, button
+
+
+class Met(Exception):
+    """What ended a move before its end. way: 1 or -1, in which it lies."""
+
+    def __init__(self, way: float, words: str) -> None:
+        super().__init__(words)
+        self.way, self.words = way, words
 
 
 class ScaleRun(Procedure):
@@ -175,16 +184,30 @@ class ScaleRun(Procedure):
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def _once(self) -> Run:
-        yield from self._pass()
+        try:
+            yield from self._pass()
+        except Met as met:
+            raise Trouble(f"{met.words} The next pass goes the other way.", Ending.STOPPED) from None
         last = self.passes[-1]
         return Result(Ending.DONE, "The pass was added.", {"commanded": last.commanded, "measured": last.measured})
 
     def _until(self, tolerance: float) -> Run:
         axis = self._session.machine.axis(self._slot)
+        met: Met | None = None
+        said = Verdict.NOTHING
         for _ in range(MOST):
-            yield from self._pass()
+            try:
+                yield from self._pass()
+            except Met as now:
+                if met is not None and met.way != now.way:
+                    raise Trouble(f"{now.words} It has done so on both ways: there is too little room.") from None
+                met = now
+                self._session.tell("warn", f"{met.words} The next pass goes the other way.")
+                continue
             said = verdict(self.passes, self.told, tolerance)
-            if said not in (Verdict.COARSE, Verdict.AGAIN):
+            if said is Verdict.OFF and not self._both_ways:
+                self._turn_round()  # what is off one way only is no scale: iron was met, or steps were lost
+            elif said not in (Verdict.COARSE, Verdict.AGAIN):
                 break
         assert self.instrument is not None
         self.settle(tolerance)
@@ -194,6 +217,17 @@ class ScaleRun(Procedure):
         found = sentence(axis, self.passes, self.told, tolerance, self.length, self.instrument)
         words = f"{axis.name}: {said.words}. {found}{why}"
         return Result.of(said is Verdict.PROVEN, words, edit, passes=len(self.passes))
+
+    @property
+    def _both_ways(self) -> bool:
+        """Whether passes with the counts in force went up and down; an axis that turns on has no ends to meet."""
+        ways = {p.commanded > 0 for p in of_now(self.passes, self.told)}
+        return len(ways) > 1 or self._wraps
+
+    def _turn_round(self) -> None:
+        """The next pass goes the other way, and begins clear of where this one has ended."""
+        self._iron, self._away = (1.0 if self.length > 0 else -1.0), 0.0
+        self.length = -self.length
 
     # -- what the passes say --------------------------------------------------------------------------------------
 
@@ -251,6 +285,8 @@ class ScaleRun(Procedure):
         session, name = self._session, self._session.machine.names[self._slot]
         reads = session.machine.axis(self._slot).reads
         way = 1.0 if self.length > 0 else -1.0
+        if self._on_switch and way == way_home(session.machine.axis(self._slot)):
+            raise self._meet(way, f"{name} stands on its switch.")
         if self._iron == -way:
             yield from self._go(way * 2 * TAKE_UP, self.safe_speed)
         for distance in (-self._away - way * TAKE_UP, way * TAKE_UP):
@@ -311,19 +347,29 @@ class ScaleRun(Procedure):
     def _go(self, distance: float, speed: float) -> Steps:
         """A move that must end where it was sent; ends where the motor's effort says iron."""
         session, slot, begun = self._session, self._slot, self._session.loop.now()
+        on_switch, name, way = self._on_switch, session.machine.names[slot], 1.0 if distance > 0 else -1.0
         rest = self.jog(slot, distance, speed)
-        seen = rest.stood
+        seen, met = rest.stood, None
 
         def arrived() -> bool:
-            nonlocal seen
+            nonlocal seen, met
             axis = rest.look()
-            if axis.moving and speed <= self.safe_speed and is_iron(session.link.efforts(slot, begun)):
-                self._meet_iron(1.0 if distance > 0 else -1.0)
-                return False
+            if axis.moving and speed <= self.safe_speed:
+                efforts = session.link.efforts(slot, begun)
+                if met is None and is_iron(efforts):
+                    met = self._meet(way, f"{name} met something: its motor gives all that it has.")
+                if session.current.seen(slot) and has_no_current(efforts):
+                    session.link.stop_axis(slot)
+                    raise Trouble(f"{name} is told to move, and its motor takes no torque: its driver has given up, or has "
+                                  "no current. Look at the driver; this pass is void.")  # fmt: skip
+            if met is None and axis.moving and self._on_switch and not on_switch:
+                met = self._meet(way, f"{name} met its switch.")
             self._turned += self._apart(axis.position, seen)
             seen = axis.position
             if axis.moving:
                 return False
+            if met is not None:
+                return rest.seconds > ARRIVED
             if rest.started and abs(self._apart(axis.position, rest.stood + distance)) <= 2 * self._count:
                 return True
             if rest.seconds > NEVER_ARRIVES:
@@ -333,14 +379,22 @@ class ScaleRun(Procedure):
             return False
 
         yield arrived
+        if met is not None:
+            raise met
 
-    def _meet_iron(self, way: float) -> None:
-        self._session.tell(
-            "warn", "The axis met something: its motor gives all that it has. The next pass goes the other way."
-        )
-        self._session.stop()
-        self._iron = way
+    @property
+    def _on_switch(self) -> bool:
+        """Whether it stands on its home switch, while nothing else says how far it may go."""
+        session, slot = self._session, self._slot
+        ends = by_switch(session.machine.axis(slot)) and not session.machine.axis(slot).rotary
+        return ends and not session.homed(slot) and session.axes[slot].home_made
+
+    def _meet(self, way: float, words: str) -> Met:
+        """Stops the axis; the next pass goes the other way."""
+        self._session.link.stop_axis(self._slot)
+        self._iron, self._away, self.length = way, 0.0, -way * abs(self.length)
         self.turned.publish(-int(way))
+        return Met(way, words)
 
     def _end(self, result: Result) -> None:
         self._start = None

@@ -15,8 +15,13 @@ class CurrentWatch:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._proven: set[int] = set()
+        self._proven: set[int] = set()  # since they were powered: seen, or said once
+        self._seen: set[int] = set()
         self._since: dict[int, float] = {}
+
+    def seen(self, slot: int) -> bool:
+        """Whether its motor was ever seen to take torque: then a reading of none means something."""
+        return slot in self._seen
 
     def look(self) -> None:
         session = self._session
@@ -34,6 +39,7 @@ class CurrentWatch:
         efforts = self._session.link.efforts(slot, since)
         if any(efforts):
             self._proven.add(slot)
+            self._seen.add(slot)
         elif len(efforts) >= FEWEST:
             self._proven.add(slot)  # said once for each power
             name = self._session.machine.names[slot]

@@ -134,7 +134,7 @@ class Session:
         self.lock = SetupLock(shelf, name)
         self.incidents = Incidents(self, shelf.incidents(name))
         self.controller = ControllerSide(self, shelf)
-        self._current = CurrentWatch(self)
+        self.current = CurrentWatch(self)
         self._looks = loop.timer(LOOKS, self._look)
         self._looks.start()
         troubles += [each.trouble for each in (self.work, self.bus, self.agenda) if each.trouble]
@@ -160,7 +160,7 @@ class Session:
         """What only a look at the machine can tell, again and again."""
         self._link_events.note_homed()
         self.incidents.note()
-        self._current.look()
+        self.current.look()
 
     @property
     def folder(self) -> Path:

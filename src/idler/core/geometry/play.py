@@ -185,8 +185,8 @@ def verdict(found: Sequence[PlayAt], told: float, tolerance: float) -> PlayVerdi
     half, sure = (most.play - least.play) / 2, COVERAGE / 2 * math.hypot(least.standard, most.standard)
     if half > tolerance + sure:
         return PlayVerdict.UNEVEN
-    certain = any(abs(each.play) > each.expanded for each in found)
-    return PlayVerdict.TAKE_UP if certain and _taken_up(found, told) != told else PlayVerdict.COARSE
+    better = abs(_taken_up(found, told) - told)  # what would not be better by more than is known is not worth a try
+    return PlayVerdict.TAKE_UP if better > sure else PlayVerdict.COARSE
 
 
 def _taken_up(found: Sequence[PlayAt], told: float) -> float:

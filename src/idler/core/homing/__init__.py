@@ -116,6 +116,14 @@ def met_at(axis: Axis) -> float:
     return float(axis.number("homing.coordinate")) + way(axis) * mark
 
 
+def beside(axis: Axis, touched: float, to_mark: float) -> float:
+    """How far a home was found from where it had been, in mm (°); on what turns the shorter way. touched: where the switch (or
+    stop) was touched, as counted from the home before. to_mark: from there to the mark, where home is a mark's."""
+    home = float(axis.number("homing.coordinate"))
+    off = touched - (home + way(axis) * to_mark if by_index(axis) else met_at(axis))
+    return (off + 180) % 360 - 180 if axis.wraps or (axis.rotary and by_index(axis)) else off
+
+
 def stands_at(axis: Axis) -> float:
     """The coordinate at which an axis stands when it has been homed."""
     return met_at(axis) - way(axis) * float(axis.number("homing.leave")) if moves(axis) else met_at(axis)

@@ -57,10 +57,12 @@ WAYS: dict[str, Way] = {
     "home.all": Way("Home all axes in their turns", "", "home", (POWERED,), 2, ("home",)),
     "spindle.way": Way("See which way the spindle turns", "Way", "spindle-way", (POWERED, "eyes on the spindle"), 2,
                        ("wiring.stop", "wiring.guard")),
-    "spindle": Way("See that {label}", "Ladder", "spindle-stop --way {last}", ("the spindle free to turn",), 2,
+    "spindle": Way("See that {label}", "Ladder", "spindle-stop --way {last}", (POWERED, "the spindle free to turn"), 2,
                    ("spindle.way",)),
-    "speed": Way("Measure the {label}", "Curve", "spindle-speeds", ("a tachometer or an encoder",), 8, ("spindle.way",)),
-    "times": Way("Take the {label}", "Times", "spindle-times", ("the spindle free to turn",), 3, ("speed",)),
+    "speed": Way("Measure the {label}", "Curve", "spindle-speeds --range {last}", (POWERED, "a tachometer or an encoder"), 8,
+                 ("spindle.way",)),
+    "times": Way("Take the {label}", "Times", "spindle-times --range {last}", (POWERED, "the spindle free to turn"), 3,
+                 ("speed",)),
     "play": Way("Measure the play of {axis} with a dial", "Play", "play --axis {axis}", (POWERED, HOMED, "a dial"), 10,
                 ("scale", "pace", "home")),
     "return": Way("See with a dial whether {axis} comes back", "Comes back", "return --axis {axis}", (POWERED, HOMED, "a dial"),
@@ -137,7 +139,7 @@ def agenda(
             steps.append(_proof(machine, claim, how, (*before, *_first(claim, keys))))
             keys.append(claim.key)
     everything = tuple(step.key for step in steps)
-    if everything or not now.kept:
+    if any(key not in skips for key in everything) or not now.kept:
         steps.append(
             Step(KEEP, Station.SIGN_OFF, "Keep a revision", "So that this state can be come back to, and be printed.",
                  waits_for=everything, page="Revisions")

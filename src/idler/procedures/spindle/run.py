@@ -10,22 +10,23 @@ from contextlib import contextmanager
 from fractions import Fraction
 from functools import partial
 
+from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.profile.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
 from idler.core.proof.claims import curve_claim, spindle_claims, times_claim
 from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
-from idler.core.spindle.runup import SpeedTrace, from_pulses
+from idler.core.spindle.runup import SpeedTrace, from_pulses, wait_for
 from idler.core.spindle.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try, worst
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
 from idler.core.values.speedpoints import points_text
-from idler.core.values.units import RPM, figure
+from idler.core.values.units import RPM, SECOND, figure
 from idler.link.events import Asked, Speeds
 from idler.session.session import Session
 
 from ..dead_man import HeldTerminals
 from ..engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
-from ..questions import reading
+from ..questions import done, reading
 from .meter import SpeedMeter
 
 ASK_AGAIN = 0.6  # s after which it is asked for again: the link drops what waited behind something long
@@ -33,11 +34,21 @@ NEVER_TURNS = 6.0  # s after which a spindle that should be told to turn is not
 NEVER_STEADY = 60.0  # s without a steady speed
 TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fewer, where each is read by hand
 MOST_CLOSER = 8  # levels that look for the ends of the curve
+WATCH = 0.3  # s by which a hand at a stopwatch is late, or early, at the most
+LONGEST_WATCH = 600  # s
 
 
 def _rpm(typed: str) -> float:
     """A reading of a tachometer. Raises Refusal."""
     return float(parse(typed, RPM, part="reading"))
+
+
+def _seconds(typed: str) -> float:
+    """What a stopwatch says. Raises Refusal."""
+    seconds = parse(typed, SECOND, part="time")
+    if not 0 < seconds <= LONGEST_WATCH:
+        raise Refusal("time", f"{float(seconds):g} s", "is none of a stopwatch", f"above 0 and up to {LONGEST_WATCH} s")
+    return float(seconds)
 
 
 def _known(**figures: float | None) -> dict[str, float]:
@@ -195,6 +206,7 @@ class SpindleRun(Turning):
         self.curves: dict[int, Curve] = {}
         self.misses: dict[int, tuple[Miss, ...]] = {}
         self.traces: dict[int, dict[str, SpeedTrace]] = {}
+        self.watched: dict[int, dict[str, float]] = {}  # seconds of a stopwatch, by the names of the traces
 
     # -- the curve ------------------------------------------------------------------------------------------------
 
@@ -205,8 +217,6 @@ class SpindleRun(Turning):
         if why := self.obstacle():
             return why
         slot = self.engaged().slot
-        self.samples[slot] = []
-        self.curves.pop(slot, None)
         self.begin(self._sweeping(slot), "Levels upwards. Esc stops it.")
         return ""
 
@@ -221,6 +231,8 @@ class SpindleRun(Turning):
         self.changed.publish()
 
     def _sweeping(self, slot: int) -> Run:
+        self.samples[slot] = []
+        self.curves.pop(slot, None)
         typed = self.meter.kind is Meter.TYPED
         levels = TYPED_LEVELS if typed else first_levels()
         for k, level in enumerate(levels, start=1):
@@ -258,16 +270,17 @@ class SpindleRun(Turning):
             values[Address(slot, "range.low")] = Fraction(int(curve.speeds[0]) + 1)
         return values
 
-    def check_speeds(self) -> str:
-        """Commands speeds over the range and measures each; a sentence where it cannot begin."""
+    def check_speeds(self, *, mend: bool = False) -> str:
+        """Commands speeds over the range and measures each; a sentence where it cannot begin. mend: where they are off, the
+        curve is measured, and its points are proposed."""
         if why := self.obstacle():
             return why
         slot = self.engaged().slot
         self.misses.pop(slot, None)
-        self.begin(self._checking(slot), "Speeds over the range. Esc stops it.")
+        self.begin(self._checking(slot, mend), "Speeds over the range. Esc stops it.")
         return ""
 
-    def _checking(self, slot: int) -> Run:
+    def _checking(self, slot: int, mend: bool) -> Run:
         found = ranges(self._session.machine)[slot]
         speeds = speeds_to_try(found, count=4 if self.meter.kind is Meter.TYPED else 8)
         missed: list[Miss] = []
@@ -285,20 +298,45 @@ class SpindleRun(Turning):
         )
         held = bad.share <= 1
         self.keep_proof(curve_claim(self._session.machine, slot), held, tried, self.meter.kind.witness)
-        return Result.of(held, f"The speeds were tried: {tried}.", error=bad.error, at=bad.asked)
+        words = f"The speeds were tried: {tried}."
+        if held or not mend or not has_level(self._session.machine):
+            return Result.of(held, words, error=bad.error, at=bad.asked)
+        swept = yield from self._sweeping(slot)
+        return Result.of(
+            False, f"{words} {swept.words} Its points are proposed.", swept.edit, error=bad.error, at=bad.asked
+        )
 
     # -- times ----------------------------------------------------------------------------------------------------
 
     def time_it(self) -> str:
         """Runs up to the highest speed and down again, in the way it turns; a sentence where it cannot begin."""
-        if self.meter.kind is Meter.TYPED:
-            return "A hand tachometer cannot time it. Take a stopwatch, and type both times into the fields below."
         if why := self.obstacle():
             return why
         slot = self.engaged().slot
-        self.traces[slot] = {}
-        self.begin(self._timing(slot), "Up to the highest speed, and down. Esc stops it.")
+        self.traces[slot], self.watched[slot] = {}, {}
+        steps = self._watching(slot) if self.meter.kind is Meter.TYPED else self._timing(slot)
+        self.begin(steps, "Up to the highest speed, and down. Esc stops it.")
         return ""
+
+    def _watching(self, slot: int) -> Run:
+        """By a stopwatch: a hand tachometer shows no times."""
+        found, kept = ranges(self._session.machine)[slot], self.watched[slot]
+        for way, words in ((1, "right"), (-1, "left")):
+            if way < 0 and not turns_both_ways(self._session.machine):
+                continue
+            text = f"Take a stopwatch. With your answer the spindle turns {words}, up to {found.high:.0f} rpm: start it then."
+            yield from self.ask(done("spindle.ready", text))
+            yield from self._turning(Asked(run=way, speed=round(found.high)))
+            text = "How many seconds was it until it went no faster?"
+            up = yield from self.ask(reading("spindle.seconds", text, _seconds, unit="s"), unless=self._ended_meanwhile)
+            text = "With your answer it is let go: start the stopwatch then."
+            yield from self.ask(done("spindle.let_go", text), unless=self._ended_meanwhile)
+            self.rest()
+            text = "How many seconds was it until it stood?"
+            down = yield from self.ask(reading("spindle.seconds", text, _seconds, unit="s"))
+            kept[f"up, {words}"], kept[f"down, {words}"] = float(up or 0) + WATCH, float(down or 0) + WATCH
+            self.changed.publish()
+        return self._timed(slot)
 
     def _timing(self, slot: int) -> Run:
         found = ranges(self._session.machine)[slot]
@@ -322,12 +360,22 @@ class SpindleRun(Turning):
         machine = self._session.machine
         told, up, down = ranges(machine)[slot], self.longest(slot, "up"), self.longest(slot, "down")
         if up is None or down is None or not (told.run_up and told.run_down):
-            return Result(Ending.DONE, "The times are measured.", _known(up=up, down=down))
+            return Result(Ending.DONE, "The times are measured.", _known(up=up, down=down), self.waits(slot))
         ways = "right and left" if turns_both_ways(machine) else "one way"
         held = up <= told.run_up and down <= told.run_down
         words = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {told.run_up:.2f} and {told.run_down:.2f} s"
         self.keep_proof(times_claim(machine, slot), held, words, self.meter.kind.witness)
-        return Result.of(held, f"The times are measured: {words}.", up=up, down=down)
+        edit = {} if held else self.waits(slot)
+        return Result.of(held, f"The times are measured: {words}.", edit, up=up, down=down)
+
+    def waits(self, slot: int) -> dict[Address, Value]:
+        """The waits that the measured times ask for."""
+        times = {"run_up": self.longest(slot, "up"), "run_down": self.longest(slot, "down")}
+        return {
+            Address(slot, f"range.{name}"): Fraction(round(1000 * wait_for(time)))
+            for name, time in times.items()
+            if time is not None
+        }
 
     def _keep(self, slot: int, name: str, trace: SpeedTrace) -> None:
         self.traces[slot][name] = trace
@@ -335,6 +383,8 @@ class SpindleRun(Turning):
 
     def longest(self, slot: int, direction: str) -> float | None:
         """The longest measured time, s, "up" or "down"; None where none was measured."""
-        found = [trace.settled() for name, trace in self.traces.get(slot, {}).items() if name.startswith(direction)]
-        seconds = [each for each in found if each is not None]
+        times = {name: trace.settled() for name, trace in self.traces.get(slot, {}).items()} | self.watched.get(
+            slot, {}
+        )
+        seconds = [each for name, each in times.items() if name.startswith(direction) and each is not None]
         return max(seconds) if seconds else None

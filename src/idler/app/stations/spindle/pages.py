@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
 from typing import Any
 
 from PySide6.QtCore import QTimer, Signal
@@ -10,12 +9,10 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
-from idler.core.machine import Address
 from idler.core.profile.terminals import OIL_STROKES, OIL_TOWARDS
 from idler.core.proof.claims import curve_claim, times_claim
 from idler.core.spindle import has_level, meters, ranges, takes_speeds
 from idler.core.spindle.oil import day_in_words, days, now_in_words
-from idler.core.spindle.runup import wait_for
 from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, worst
 from idler.core.table.sheets import OIL, RANGE_SHEET, SPINDLE, TIMES
 from idler.core.values.speedpoints import points_text
@@ -27,6 +24,7 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.proof import ProofMark, claim_head
+from ...widgets.asking import Asking
 from ...widgets.cards import label
 from ...widgets.machinebutton import MachineButton
 from ...widgets.sheet import Sheet
@@ -244,6 +242,8 @@ class TimesPage(Page):
         self.measure.setProperty("role", "main")
         self.measure.clicked.connect(lambda: self.say(run.time_it()))
         self.column.addWidget(self.measure)
+        self.asking = Asking(session, run, lambda _: None)
+        self.column.addWidget(self.asking)
         self.words = label("", "", wrap=True)
         self.column.addWidget(self.words)
         self.take = self.main("Take both waits")
@@ -253,10 +253,6 @@ class TimesPage(Page):
         self.column.addWidget(self.sheet)
         self.column.addStretch(1)
 
-    def _waits(self, slot: int) -> dict[str, float]:
-        """The waits that the measured times ask for, by the name of their row."""
-        return {name: wait_for(time) for name, time in self._times(slot).items()}
-
     def _times(self, slot: int) -> dict[str, float]:
         """The longest measured times, in s, by the name of the row of their wait."""
         times = {"run_up": self._run.longest(slot, "up"), "run_down": self._run.longest(slot, "down")}
@@ -264,10 +260,7 @@ class TimesPage(Page):
 
     def _take(self) -> None:
         slot = self._run.engaged().slot
-        values = {
-            Address(slot, f"range.{name}"): Fraction(round(1000 * wait)) for name, wait in self._waits(slot).items()
-        }
-        self._session.set_values(values, f"times of range {slot + 1}")
+        self._session.set_values(self._run.waits(slot), f"times of range {slot + 1}")
 
     def refresh(self) -> None:
         run, found = self._run, self._run.engaged()

@@ -1,0 +1,170 @@
+"""Machines that are not as they were said to be: a known rig with hidden faults, drawn by dice, and what is then true of it."""
+
+from __future__ import annotations
+
+import random
+import tomllib
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+import tomli_w
+
+KINDS = ("verge", "longcase", "fusee")
+
+
+@dataclass
+class Hidden:
+    """rig: the file of it. wrong: what is wrong with it, a sentence each, for whoever reads a failure. data: the rig itself."""
+
+    rig: Path
+    base: str
+    data: dict[str, Any]
+    wrong: list[str] = field(default_factory=list)
+
+
+def hidden(base: str, dice: random.Random, folder: Path, faults: int = 4) -> Hidden:
+    """A rig file in the folder, with the machine file beside it that its controller was told."""
+    data = tomllib.loads((resources.files("idler.bench") / "rigs" / f"{base}.toml").read_text("utf-8"))
+    made = Hidden(folder / "rig.toml", base, data)
+    for fault in dice.sample(FAULTS, k=min(faults, len(FAULTS))):
+        name = dice.choice([name for name in data["motor"] if name != "Y2"])
+        if said := fault(data, name, dice):
+            made.wrong.append(said)
+    told = (resources.files("idler") / "data" / data["told"]).read_text("utf-8")
+    (folder / data["told"]).write_text(told, "utf-8")
+    made.rig.write_text(tomli_w.dumps(data), "utf-8")
+    return made
+
+
+def _motors(data: dict[str, Any], name: str) -> list[dict[str, Any]]:
+    """Of an axis: both, where it has two."""
+    return [data["motor"][each] for each in data["motor"] if each == name or (each == "Y2" and name == "Y")]
+
+
+def _wires(data: dict[str, Any], name: str) -> list[dict[str, Any]]:
+    return [wire for wire in data["wire"] if wire.get("axis") == name and wire.get("source") in (None, "mark")]
+
+
+def microsteps(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    factor = dice.choice((2, 4))
+    for motor in _motors(data, name):
+        motor["microsteps"] = motor.get("microsteps", 8) * factor
+    return f"{name}: its driver makes {factor} times the microsteps"
+
+
+def pitch(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    factor = dice.choice((0.8, 1.25, 25.4 / 25, 0.5, 1.003, 0.9995))
+    for motor in _motors(data, name):
+        motor["lead"] = round(motor["lead"] * factor, 9)
+    return f"{name}: a turn moves it {factor:.6g} times as far"
+
+
+def turned(data: dict[str, Any], name: str, _dice: random.Random) -> str:
+    for motor in _motors(data, name):
+        motor["wires_swapped"] = not motor.get("wires_swapped", False)
+    return f"{name}: its wires are swapped"
+
+
+def weak(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    factor = dice.uniform(0.45, 0.8)
+    for motor in _motors(data, name):
+        motor["torque"] = round(motor["torque"] * factor, 3)
+    return f"{name}: its motor gives {factor:.2f} of its torque"
+
+
+def play(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    wide = round(dice.uniform(0.02, 0.25), 3)
+    for motor in _motors(data, name):
+        motor["backlash"] = wide
+    return f"{name}: {wide} of play"
+
+
+def short(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    """Less travel than was told; a switch at the high end lies as far from its stop as before."""
+    motors = _motors(data, name)
+    if not motors[0].get("travel"):
+        return ""
+    less = round(motors[0]["travel"] * dice.uniform(0.05, 0.2), 1)
+    for motor in motors:
+        motor["travel"] = round(motor["travel"] - less, 3)
+        motor["start"] = round(min(motor.get("start", 0.0), motor["travel"] * 0.7), 3)
+    for wire in _wires(data, name):
+        if wire.get("side", "high") == "high":
+            wire["at"] = round(wire["at"] - less, 3)
+    return f"{name}: {less} mm less travel"
+
+
+def sticky(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    for wire in _wires(data, name)[:1]:
+        if not wire.get("source"):
+            wire["hysteresis"] = round(dice.uniform(0.8, 2.5), 2)
+            return f"{name}: its switch lets go {wire['hysteresis']} mm late"
+    return ""
+
+
+def noise(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    for wire in _wires(data, name)[:1]:
+        wire.update(noise=round(dice.uniform(10, 80), 1), noise_width=0.15, noise_longest=0.8)
+        return f"{name}: its switch picks up {wire['noise']} pulses a second from the spindle"
+    return ""
+
+
+def contact(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    wire = dice.choice([wire for wire in data["wire"] if wire.get("source") is None])
+    wire["contact"] = "open" if wire["contact"] == "closed" else "closed"
+    return f"{wire['name']}: {wire['contact']} at rest"
+
+
+def swapped(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    one, other = dice.sample(data["wire"], 2)
+    one["input"], other["input"] = other["input"], one["input"]
+    return f"{one['name']} and {other['name']} are at each other's terminals"
+
+
+def heavy(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    factor = dice.uniform(1.5, 3)
+    for motor in _motors(data, name):
+        motor["inertia"] *= factor
+    return f"{name}: {factor:.1f} times as heavy"
+
+
+def askew(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    data["rig"]["lean"] = round(dice.uniform(-1, 1), 2)
+    return f"the frame leans by {data['rig']['lean']} mm per m"
+
+
+def shim(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    for wire in data["wire"]:
+        if wire.get("axis") == "Y2":
+            wire["at"] = round(wire["at"] + dice.uniform(-0.5, 0.5), 2)
+            return f"{wire['name']} at {wire['at']}"
+    return ""
+
+
+def tilted(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    bed = data.setdefault("bed", {})
+    bed["along_x"] = round(dice.uniform(-0.5, 0.5), 2)
+    return f"the bed rises by {bed['along_x']} mm per m along X"
+
+
+def curve(data: dict[str, Any], _name: str, dice: random.Random) -> str:
+    spindle = data["spindle"]
+    if spindle.get("on_bus"):
+        return ""
+    spindle["top"] = round(spindle["top"] * dice.uniform(0.8, 1.15))
+    spindle["bend"] = round(dice.uniform(-0.1, 0.1), 3)
+    return f"the spindle makes {spindle['top']} rpm, and its curve bends by {spindle['bend']}"
+
+
+def bearing(data: dict[str, Any], name: str, dice: random.Random) -> str:
+    for motor in _motors(data, name):
+        motor["friction"] = round(motor["friction"] * dice.uniform(1.5, 2.5), 3)
+    return f"{name}: stiff"
+
+
+FAULTS: tuple[Callable[[dict[str, Any], str, random.Random], str], ...] = (
+    microsteps, pitch, turned, weak, play, short, sticky, noise, contact, swapped, heavy, askew, shim, tilted, curve, bearing,
+)  # fmt: skip

@@ -1,0 +1,282 @@
+"""Somebody beside a machine of the bench: does what is asked for, and says what eyes and instruments see, and no more."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from idler import OpenMachine
+from idler.core.machine import Address
+from idler.core.trial import symmetry
+from idler.core.values.roles import STOP_LINES, InputRole
+from idler.core.wiring import Duty, inputs, missing
+from idler.procedures.questions import Question
+from idler.procedures.square import MARKS
+from tests.support import Hands
+
+SWITCHES = {
+    "stop": "emergency stop", "guard": "guard", "probe": "touch plate", "ready": "drive ready", "trouble": "turret trouble",
+}  # fmt: skip
+OF_AXIS = {
+    InputRole.HOME: "home", InputRole.HOME_SECOND: "home, second motor", InputRole.LIMIT_LOW: "low",
+    InputRole.LIMIT_HIGH: "high", InputRole.INDEX: "index", InputRole.HOME_LIMIT: "home", InputRole.TROUBLE: "trouble",
+}  # fmt: skip
+FLAT = 0.002  # mm: what lies no further in belongs to a flat
+SEEN = 1.2  # mm: shorter ones are what a round line shows, too
+RADIUS = 60  # mm of an arm on an axis that turns
+CENTRES = 280  # mm
+STEADY = 1.5  # s without a change of the speed
+PRESSED = 0.5  # s for which a switch is held, on the rig's clock
+
+
+class Person:
+    """way: how the spindle is to be ended. asked: the keys of all questions so far. lowers: mm by which a dial is lowered onto
+    the bed."""
+
+    def __init__(self, machine: OpenMachine, hands: Hands) -> None:
+        self.machine, self.hands = machine, hands
+        self.asked: list[str] = []
+        self.way = ""
+        self.lowers = 30.0
+        self._before: dict[str, float] = {}
+        self._started = 0.0  # the stopwatch
+        self._speeds: list[tuple[float, float]] = []
+
+    def look_first(self, axis: str) -> None:
+        """Where an axis stands before it is moved, so that it is seen which way it goes."""
+        self._before[axis] = self.hands.look(axis)["at"]
+
+    def switch(self, duty: Duty) -> str:
+        """What the rig calls the switch of a duty."""
+        known = [item["name"] for item in self.hands.ask(do="look")["switches"]]
+        if duty.role in STOP_LINES:
+            return f"turret line {STOP_LINES.index(duty.role) + 1}"
+        if duty.role is InputRole.PULSE:
+            return "spindle magnet"
+        of_axis = f"{duty.axis} {OF_AXIS.get(duty.role, '')}"
+        return of_axis if of_axis in known else SWITCHES.get(duty.role.key, duty.role.key)
+
+    def touch(self, name: str) -> None:
+        self.hands.ask(do="press", switch=name)
+        self.hands.ask(do="run", seconds=PRESSED)
+        self.hands.ask(do="release", switch=name)
+
+    def __call__(self, question: Question[Any]) -> str | None:
+        self.asked.append(question.key)
+        station = question.key.partition(".")[0]
+        answer = getattr(self, f"of_{station}")
+        return answer(question)  # type: ignore[no-any-return]
+
+    # -- wiring ---------------------------------------------------------------------------------------------------
+
+    def of_learn(self, question: Question[Any]) -> str | None:
+        if question.key == "learn.touch":
+            self.touch(self.switch(missing(self.machine.machine)[0]))
+            return None
+        return question.choices[0].key
+
+    def of_touch(self, question: Question[Any]) -> str | None:
+        if question.key == "touch.switch":
+            if "swapped" in (ways := {way.key for way in question.choices}):
+                return "swapped"
+            if "no_more" in ways:
+                return "no_more"
+            self._touch_for_a_moment(self.switch(inputs(self.machine.machine)[self._procedure.round.asked].duty))
+        elif question.key == "touch.plate":
+            self._touch_for_a_moment(SWITCHES["probe"])
+        return "" if question.key == "touch.ready" else None
+
+    def _touch_for_a_moment(self, name: str) -> None:
+        self.hands.ask(do="press", switch=name)
+        self.machine.loop.timer(0.2, lambda: self.hands.ask(do="release", switch=name), once=True).start()
+
+    def of_stop(self, question: Question[Any]) -> str | None:
+        if question.key == "stop.loose":
+            return "yes" if self.hands.ask(do="push", axis=self.machine.machine.names[0])["loose"] else "no"
+        return self.of_guard(question)
+
+    def of_guard(self, question: Question[Any]) -> str | None:
+        name, _, what = question.key.partition(".")
+        if what not in ("press", "open", "release", "close"):
+            return ""
+        self.hands.ask(do="press" if what in ("press", "open") else "release", switch=SWITCHES[name])
+        return None
+
+    # -- axes -----------------------------------------------------------------------------------------------------
+
+    def of_direction(self, question: Question[Any]) -> str:
+        moved = self.hands.look(question.axis)["at"] - self._before[question.axis]
+        return "plus" if moved > 0.05 else "minus" if moved < -0.05 else "nothing"
+
+    def of_scale(self, question: Question[Any]) -> str:
+        return self._dial(question, {"axis": question.axis}, "scale.reading")
+
+    def of_home(self, question: Question[Any]) -> str:
+        return "yes" if question.key == "home.clear" else question.choices[0].key
+
+    def of_index(self, question: Question[Any]) -> str:
+        return str(self.hands.look(question.axis)["in_front"] or "other")
+
+    # -- geometry -------------------------------------------------------------------------------------------------
+
+    def _dial(self, question: Question[Any], held: dict[str, Any], *reads: str) -> str:
+        """Sets an instrument to zero, or reads it where the question is one of those."""
+        do = "read" if question.key in reads else "zero"
+        found = self.hands.ask(do=do, instrument=question.instrument, **held)
+        return f"{found['value']} {found['unit']}".replace("deg", "°") if do == "read" else ""
+
+    def of_play(self, question: Question[Any]) -> str:
+        if question.key == "play.radius":
+            return f"{RADIUS} mm"
+        turns = self.hands.look(question.axis)["rotary"]
+        held = {"over": "arm", "radius": RADIUS, "axis": question.axis} if turns else {"axis": question.axis}
+        return self._dial(question, held, "play.follows", "play.reading")
+
+    def of_return(self, question: Question[Any]) -> str:
+        return self._dial(question, {"axis": question.axis}, "return.follows", "return.reading")
+
+    def of_blade(self, question: Question[Any]) -> str:
+        if question.key == "blade.lay":
+            plane = "".join(self.machine.machine.names[slot] for slot in self._procedure.pair)
+            self.hands.ask(do="lay", turned=self.asked.count("blade.lay") % 2 == 0, plane=plane)
+            return ""
+        leg = self._procedure.leg[1].name if question.key == "blade.zero" else question.axis
+        return self._dial(question, {"over": leg}, "blade.follows", "blade.begin", "blade.end")
+
+    def of_runout(self, question: Question[Any]) -> str:
+        feeler = 0.1 if question.key == "runout.follows" else 0.0
+        if question.key == "runout.out":
+            return ""
+        held = {"over": "bar", "axis": question.axis, "feeler": feeler}
+        return self._dial(question, held, "runout.follows", "runout.reading")
+
+    def of_tailstock(self, question: Question[Any]) -> str:
+        if question.key in ("tailstock.head", "tailstock.tail"):
+            at = 20 if question.key == "tailstock.head" else CENTRES - 20
+            return f"{self.hands.ask(do='diameter', at=at, centres=CENTRES)['value']} mm"
+        return f"{CENTRES - 40 if question.key == 'tailstock.apart' else CENTRES} mm"
+
+    def of_level(self, question: Question[Any]) -> str:
+        if question.key == "level.zero":
+            self.lower_the_dial()
+        return self._dial(question, {"over": "bed"}, "level.follows", "level.reading")
+
+    def lower_the_dial(self) -> None:
+        """Jogged down onto the bed, by the keys of the window."""
+        session, slot = self.machine.session, self.machine.machine.names.index("Z")
+        place = session.axes[slot].position - self.lowers
+        session.link.jog_step(slot, -self.lowers, 600)
+        assert self.machine.wait(lambda: abs(session.axes[slot].position - place) < 1, 20), "the dial was not lowered"
+        assert self.machine.wait(lambda: not session.moving, 20), "Z does not come to rest"
+
+    def of_square(self, question: Question[Any]) -> str:
+        if question.key == "square.mark":
+            self.hands.ask(do="mark", name=str(self._procedure.corner + 1))
+            return ""
+        marks = [str(mark) for mark in MARKS[question.key]]
+        return str(self.hands.ask(do="between", marks=marks, instrument=question.instrument)["value"])
+
+    # -- spindle --------------------------------------------------------------------------------------------------
+
+    def of_spindle(self, question: Question[Any]) -> str | None:
+        match question.key:
+            case "spindle.belt":
+                turning = self.machine.machine[Address(None, "spindle.engaged")]
+                wanted = self._procedure.slot + 1
+                assert wanted != turning
+                self.hands.ask(do="belt", place=wanted)
+                return ""
+            case "spindle.ready" | "spindle.let_go":
+                self._started = self._clock
+                return ""
+            case "spindle.seconds":
+                self._speeds = []
+                self._look_on()
+            case "spindle.way":
+                self.machine.loop.timer(0.2, self._see_spindle, once=True).start()  # once it turns
+            case "spindle.reading":
+                self.machine.loop.timer(0.2, self._read_speed, once=True).start()  # once it is steady
+            case _:
+                self._end_spindle("press" if question.key == "spindle.end" else "release")
+        return None
+
+    @property
+    def _clock(self) -> float:
+        return float(self.hands.ask(do="look")["clock"])
+
+    def _look_on(self) -> None:
+        """Stops the watch where the speed does not change any more."""
+        look = self.hands.ask(do="look")
+        self._speeds.append((look["clock"], look["spindle"]))
+        last = self._speeds[-1][1]
+        for clock, speed in reversed(self._speeds):
+            if abs(speed - last) > max(1.0, 0.005 * abs(last)):
+                break
+            began = clock
+        if look["clock"] - began > STEADY:
+            self._late(f"{max(0.1, began - self._started):.2f} s")
+        else:
+            self.machine.loop.timer(0.02, self._look_on, once=True).start()
+
+    def _see_spindle(self) -> None:
+        speed = self.hands.ask(do="look")["spindle"]
+        self._late("right" if speed > 1 else "left" if speed < -1 else "nothing")
+
+    def _read_speed(self) -> None:
+        self._late(str(self.hands.ask(do="tachometer")["value"]))
+
+    def _late(self, answer: str) -> None:
+        procedure = self.machine.procedure
+        if procedure is not None and procedure.question is not None:
+            procedure.answer(answer)
+
+    def _end_spindle(self, do: str) -> None:
+        if self.way == "esc":
+            self.machine.session.stop()
+        elif self.way == "link":
+            self.hands.ask(do="cut" if do == "press" else "mend")
+        elif self.way == "ready":
+            self.hands.ask(do="trip" if do == "press" else "restore")
+        else:
+            self.hands.ask(do=do, switch=SWITCHES[self.way])
+
+    def of_encoder(self, _question: Question[Any]) -> str:
+        self.hands.ask(do="spin", turns=self._procedure.turns)
+        return ""
+
+    # -- trial ----------------------------------------------------------------------------------------------------
+
+    def of_figure(self, question: Question[Any]) -> str:
+        match question.key:
+            case "figure.seen":
+                lines = self.hands.ask(do="drawn")["lines"]
+                found = symmetry.recognised(np.array(max(lines, key=len))) if lines else None
+                return found.key if found is not None else "other"
+            case "figure.size":
+                return f"{self.hands.ask(do='across', along=question.axis, instrument='caliper')['value']} mm"
+            case "figure.flats":
+                return {(): "none", ("X",): "first", ("Y",): "second"}.get(tuple(self.flats), "both")
+            case _:
+                return f"{self.flats[question.axis]:.2f} mm"
+
+    @property
+    def flats(self) -> dict[str, float]:
+        """mm over which what is drawn is flat where an axis turns round, of those where it is to be seen."""
+        places = np.array([place for line in self.hands.ask(do="drawn")["lines"] for place in line])
+        found = {}
+        for column, name in enumerate("XY"):
+            there = places[places[:, column] > places[:, column].max() - FLAT][:, 1 - column]
+            found[name] = float(there.max() - there.min())
+        return {name: length for name, length in found.items() if length > SEEN}
+
+    def of_program(self, _question: Question[Any]) -> str:
+        return ""
+
+    def of_action(self, question: Question[Any]) -> str:
+        return "yes" if question.key == "action.ask" else ""
+
+    @property
+    def _procedure(self) -> Any:
+        """What runs now, whichever it is."""
+        return self.machine.procedure
