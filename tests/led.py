@@ -16,7 +16,7 @@ from idler.library import Answers, OpenMachine, nobody
 from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes
 from tests.person import Person
-from tests.support import DEADLINE, Bench
+from tests.support import DEADLINE, SWITCHED, Bench, at
 
 LONGEST = DEADLINE  # s that one step may take
 
@@ -29,11 +29,8 @@ class Watched(OpenMachine):
     def run(self, word: str, axis: str = "", answers: Answers = nobody, wishes: Wishes | None = None) -> Result:
         if self.person is not None:
             self.person.way = wishes.way if wishes is not None else ""
-            for name in self.machine.names:
-                self.person.look_first(name)
-        limit = self.loop.timer(
-            LONGEST, lambda: self.procedure and self.procedure.stop("It takes too long."), once=True
-        )
+            self.person.look_first()
+        limit = self.loop.timer(LONGEST, self.stop, once=True)
         limit.start()
         try:
             return super().run(word, axis, answers, wishes)
@@ -100,3 +97,13 @@ def settled(machine: Watched, knows: Mapping[Address, Value]) -> bool:
     if new:
         machine.session.set_values(new)
     return bool(new)
+
+
+def drawing(base: str) -> dict[Address, Value]:
+    """What the drawing of a cabinet says of its outputs, and of switches that no duty asks for."""
+    outputs = {"verge": SWITCHED, "longcase": {1: "spindle_on", 5: "spindle_level"}, "fusee": {1: "spindle_on"}}[base]
+    told: dict[Address, Value] = {at(number - 1, "output.role"): role for number, role in outputs.items()}
+    if base == "longcase":
+        second = {"role": "home_second", "axis": "Y", "rest": "open"}
+        told |= {at(5, f"input.{key}"): value for key, value in second.items()}
+    return told

@@ -11,6 +11,7 @@ from idler.core.machine import Address
 from idler.core.trial import symmetry
 from idler.core.values.roles import STOP_LINES, InputRole
 from idler.core.wiring import Duty, inputs, missing
+from idler.procedures.learn import duty_word
 from idler.procedures.questions import Question
 from idler.procedures.square import MARKS
 from tests.support import Hands
@@ -39,23 +40,27 @@ class Person:
         self.asked: list[str] = []
         self.way = ""
         self.lowers = 30.0
+        self.across = 1400.0  # mm from the first side of a beam to the second
         self._before: dict[str, float] = {}
         self._started = 0.0  # the stopwatch
         self._speeds: list[tuple[float, float]] = []
 
-    def look_first(self, axis: str) -> None:
-        """Where an axis stands before it is moved, so that it is seen which way it goes."""
-        self._before[axis] = self.hands.look(axis)["at"]
+    def look_first(self, axis: str = "") -> None:
+        """Where an axis, or each of them, stands before it is moved, so that it is seen which way it goes."""
+        for each in self.hands.ask(do="look")["axes"]:
+            if not axis or each["name"][0] == axis:
+                self._before[each["name"]] = each["at"]
 
     def switch(self, duty: Duty) -> str:
-        """What the rig calls the switch of a duty."""
+        """What the rig calls the switch of a duty; empty where it has none."""
         known = [item["name"] for item in self.hands.ask(do="look")["switches"]]
         if duty.role in STOP_LINES:
             return f"turret line {STOP_LINES.index(duty.role) + 1}"
         if duty.role is InputRole.PULSE:
             return "spindle magnet"
-        of_axis = f"{duty.axis} {OF_AXIS.get(duty.role, '')}"
-        return of_axis if of_axis in known else SWITCHES.get(duty.role.key, duty.role.key)
+        of_axis = [f"{duty.axis} {OF_AXIS.get(duty.role, '')}", f"{duty.axis} index" if duty.role.homes else ""]
+        named = [*of_axis, SWITCHES.get(duty.role.key, duty.role.key)]
+        return next((name for name in named if name in known), "")
 
     def touch(self, name: str) -> None:
         self.hands.ask(do="press", switch=name)
@@ -71,10 +76,13 @@ class Person:
     # -- wiring ---------------------------------------------------------------------------------------------------
 
     def of_learn(self, question: Question[Any]) -> str | None:
+        there = [duty for duty in missing(self.machine.machine) if self.switch(duty)]
         if question.key == "learn.touch":
-            self.touch(self.switch(missing(self.machine.machine)[0]))
+            if not there:
+                return ""  # this machine has no more
+            self.touch(self.switch(there[0]))
             return None
-        return question.choices[0].key
+        return duty_word(there[0])
 
     def of_touch(self, question: Question[Any]) -> str | None:
         if question.key == "touch.switch":
@@ -106,10 +114,14 @@ class Person:
     # -- axes -----------------------------------------------------------------------------------------------------
 
     def of_direction(self, question: Question[Any]) -> str:
-        moved = self.hands.look(question.axis)["at"] - self._before[question.axis]
-        return "plus" if moved > 0.05 else "minus" if moved < -0.05 else "nothing"
+        axes = {axis["name"]: axis["at"] for axis in self.hands.ask(do="look")["axes"]}
+        moved = {name: axes[name] - at for name, at in self._before.items() if name[0] == question.axis}
+        if len(moved) > 1 and min(moved.values()) * max(moved.values()) < 0:
+            return "apart"
+        most = max(moved.values(), key=abs)
+        return "plus" if most > 0.05 else "minus" if most < -0.05 else "nothing"
 
-    def of_scale(self, question: Question[Any]) -> str:
+    def of_scale(self, question: Question[Any]) -> str | None:
         return self._dial(question, {"axis": question.axis}, "scale.reading")
 
     def of_home(self, question: Question[Any]) -> str:
@@ -120,23 +132,28 @@ class Person:
 
     # -- geometry -------------------------------------------------------------------------------------------------
 
-    def _dial(self, question: Question[Any], held: dict[str, Any], *reads: str) -> str:
-        """Sets an instrument to zero, or reads it where the question is one of those."""
-        do = "read" if question.key in reads else "zero"
+    def _dial(self, question: Question[Any], held: dict[str, Any], *reads: str) -> str | None:
+        """Sets an instrument to zero, or reads it where the question is one of those; else the person only says yes."""
+        do = "read" if question.key in reads else "zero" if question.key.endswith(".zero") else ""
+        if not do:
+            return ""
         found = self.hands.ask(do=do, instrument=question.instrument, **held)
+        if not found["ok"]:  # it does not reach so far: nobody reads anything
+            self.machine.session.stop()
+            return None
         return f"{found['value']} {found['unit']}".replace("deg", "°") if do == "read" else ""
 
-    def of_play(self, question: Question[Any]) -> str:
+    def of_play(self, question: Question[Any]) -> str | None:
         if question.key == "play.radius":
             return f"{RADIUS} mm"
         turns = self.hands.look(question.axis)["rotary"]
         held = {"over": "arm", "radius": RADIUS, "axis": question.axis} if turns else {"axis": question.axis}
         return self._dial(question, held, "play.follows", "play.reading")
 
-    def of_return(self, question: Question[Any]) -> str:
+    def of_return(self, question: Question[Any]) -> str | None:
         return self._dial(question, {"axis": question.axis}, "return.follows", "return.reading")
 
-    def of_blade(self, question: Question[Any]) -> str:
+    def of_blade(self, question: Question[Any]) -> str | None:
         if question.key == "blade.lay":
             plane = "".join(self.machine.machine.names[slot] for slot in self._procedure.pair)
             self.hands.ask(do="lay", turned=self.asked.count("blade.lay") % 2 == 0, plane=plane)
@@ -144,7 +161,7 @@ class Person:
         leg = self._procedure.leg[1].name if question.key == "blade.zero" else question.axis
         return self._dial(question, {"over": leg}, "blade.follows", "blade.begin", "blade.end")
 
-    def of_runout(self, question: Question[Any]) -> str:
+    def of_runout(self, question: Question[Any]) -> str | None:
         feeler = 0.1 if question.key == "runout.follows" else 0.0
         if question.key == "runout.out":
             return ""
@@ -157,20 +174,19 @@ class Person:
             return f"{self.hands.ask(do='diameter', at=at, centres=CENTRES)['value']} mm"
         return f"{CENTRES - 40 if question.key == 'tailstock.apart' else CENTRES} mm"
 
-    def of_level(self, question: Question[Any]) -> str:
+    def of_level(self, question: Question[Any]) -> str | None:
         if question.key == "level.zero":
             self.lower_the_dial()
         return self._dial(question, {"over": "bed"}, "level.follows", "level.reading")
 
     def lower_the_dial(self) -> None:
         """Jogged down onto the bed, by the keys of the window."""
-        session, slot = self.machine.session, self.machine.machine.names.index("Z")
-        place = session.axes[slot].position - self.lowers
-        session.link.jog_step(slot, -self.lowers, 600)
-        assert self.machine.wait(lambda: abs(session.axes[slot].position - place) < 1, 20), "the dial was not lowered"
-        assert self.machine.wait(lambda: not session.moving, 20), "Z does not come to rest"
+        slot = self.machine.machine.names.index("Z")
+        self.jog_to(slot, self.machine.session.axes[slot].position - self.lowers, 600)
 
     def of_square(self, question: Question[Any]) -> str:
+        if question.key == "square.across":
+            return f"{self.across} mm"
         if question.key == "square.mark":
             self.hands.ask(do="mark", name=str(self._procedure.corner + 1))
             return ""
@@ -270,8 +286,28 @@ class Person:
             found[name] = float(there.max() - there.min())
         return {name: length for name, length in found.items() if length > SEEN}
 
-    def of_program(self, _question: Question[Any]) -> str:
+    def of_program(self, question: Question[Any]) -> str:
+        if question.key == "program.zero":
+            self.to_the_middle()
+            if "Z" in self.machine.machine.names and "Y" in self.machine.machine.names:
+                self.hands.ask(do="paper")
         return ""
+
+    def to_the_middle(self) -> None:
+        """Each axis by its jog keys to the middle of its travel."""
+        session = self.machine.session
+        for axis in self.machine.machine.axes:
+            low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+            if not axis.rotary and low < high:
+                self.jog_to(axis.slot, (low + high) / 2, float(axis.number("pace.top_speed")) / 2)
+        assert self.machine.wait(lambda: not session.moving, 20)
+
+    def jog_to(self, slot: int, place: float, speed: float) -> None:
+        session = self.machine.session
+        session.link.jog_step(slot, place - session.axes[slot].position, speed)
+        assert self.machine.wait(lambda: abs(session.axes[slot].position - place) < 0.1 and not session.moving, 30), (
+            slot
+        )
 
     def of_action(self, question: Question[Any]) -> str:
         return "yes" if question.key == "action.ask" else ""

@@ -14,7 +14,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import replace
 from difflib import get_close_matches
 from pathlib import Path
 from types import TracebackType
@@ -25,7 +24,7 @@ from platformdirs import user_data_path
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.proof.claims import Proof, claims, state
-from idler.core.report.agenda import HOMED, KEEP, POWERED, RESTART, SEND, Step
+from idler.core.report.agenda import BUS, HOMED, KEEP, POWERED, RESTART, SEND, Step
 from idler.core.table import TABLE
 from idler.core.values.parameter import Scope, Value
 from idler.procedures.engine import Ending, Procedure, Result
@@ -39,6 +38,7 @@ from idler.shelf.shelf import Shelf
 if TYPE_CHECKING:
     from idler.link.events import AxisState
 
+ANSWERS = 5.0  # s within which a drive answers over its bus
 PATIENCE = 60.0  # s for what the controller answers at once
 TRIES = 3  # of one step, before whoever works through the list stops
 LONGEST = 24 * 3600.0  # s for what a person or a machine takes
@@ -219,9 +219,14 @@ class OpenMachine:
         the same twice. take: whether the edits that are proposed are taken and sent. Raises Refusal, or IdlerError where
         something cannot be sent or powered."""
         tries: dict[str, int] = {}
+        followed = (SEND, RESTART)  # from others
         while (step := self.session.agenda.next) is not None and tries.get(step.key, 0) < TRIES:
-            tries[step.key] = tries.get(step.key, 0) + (step.key not in (SEND, RESTART))  # these follow from others
-            result = self._step(step, answers, replace(wishes or Wishes(), back=tries[step.key] % 2 == 0))
+            tries[step.key] = tries.get(step.key, 0) + (step.key not in followed)
+            result = self._step(step, answers, wishes or Wishes())
+            if result.end is Ending.NOT_PROVEN and not result.edit and step.procedure:
+                tries[step.key] += (
+                    1  # measured, and nothing is changed by it: once more, and not until it happens to fit
+                )
             yield step, result
             if take and result.edit:
                 self.take(result)
@@ -230,6 +235,8 @@ class OpenMachine:
         if step.key in (SEND, RESTART):
             self.send()
             return Result(Ending.DONE, "Sent, read back and stored.")
+        if step.key == BUS:
+            return self._speak()
         if step.key == KEEP:
             return Result(Ending.DONE, f"Kept as revision {self.keep('All that is left was worked through')}.")
         if not step.procedure:
@@ -246,6 +253,16 @@ class OpenMachine:
             if found.end not in (Ending.PROVEN, Ending.DONE):
                 return found
         return self.run(told.word, told.axis, answers, told.wishes)
+
+    def _speak(self) -> Result:
+        """Opens the bus of the spindle's drive, as it was described at the Spindle station."""
+        bus = self.session.bus
+        bus.open()
+        if self.loop.until(lambda: bus.answers, ANSWERS):
+            return Result(Ending.DONE, "The spindle's drive answers.")
+        why = bus.obstacle() or "The spindle's drive has not answered."
+        bus.leave()
+        return Result(Ending.FAILED, why)
 
     def take(self, result: Result) -> None:
         """Takes what a result proposes into the draft; nothing is sent by it. Raises Refusal."""

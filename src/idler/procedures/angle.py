@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from fractions import Fraction
+from functools import partial
 
 from idler.core.errors import Refusal
 from idler.core.geometry.square import (
@@ -19,11 +21,15 @@ from idler.core.geometry.square import (
 from idler.core.machine import Address, Axis, Machine
 from idler.core.proof.claims import Witness, flat_pair, square_claim, square_pairs, value_texts
 from idler.core.values.parameter import Value
+from idler.core.values.quantity import parse
+from idler.core.values.units import MM
 from idler.core.words import listed
 from idler.session.session import Session
 
-from .engine import Procedure, Result
+from .engine import Procedure, Result, Steps
+from .questions import reading
 
+FURTHEST = Fraction(10_000)  # mm of a side
 LEAST_WANTED, MOST_WANTED = 0.005, 20.0  # mm per m
 
 
@@ -45,8 +51,20 @@ def read_per_metre(text: str) -> float:
     return value
 
 
+def _across(axis: Axis, typed: str) -> Fraction:
+    """The width of a beam in mm, with its sign. Raises Refusal."""
+    value = parse(typed, MM, bare=axis.reads.unit(), part="second side of the beam", sample=Fraction(800))
+    if not 1 <= abs(value) <= FURTHEST:
+        raise Refusal("second side of the beam", axis.reads.length(value, trim=True), "is no width of a beam",
+                      axis.reads.range(1, FURTHEST, 0))  # fmt: skip
+    return value
+
+
 class AngleRun(Procedure):
-    """across: mm from the first side of a beam to the second, with its sign; it may be changed at any time."""
+    """across: mm from the first side of a beam to the second, with its sign; it may be changed at any time. asks: whether the
+    run asks for it where it would be needed."""
+
+    asks = False
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -104,6 +122,23 @@ class AngleRun(Procedure):
         """By how many mm the second side of the beam is to go on to + than it does now; None where that is not known."""
         edit = self.corrected()
         return next((float(value) - float(self._session.machine[where]) for where, value in edit.items()), None)  # type: ignore[arg-type]
+
+    def _ask_across(self, tolerance: float) -> Steps:
+        """Where a beam with two motors stands askew, its width tells by how much; asked once."""
+        if self.beam is None or self.across or self.found is None or not self.asks:
+            return
+        if verdict(self.found, tolerance) is not SquareVerdict.OFF:
+            return
+        axis = self._session.machine.axis(self.beam)
+        other = next(each for each in self._axes or () if each.slot != self.beam)
+        words = (
+            f"{axis.name} has two motors. How far from the first side of its beam does the second one stand, + where it lies "
+            f"towards + of {other.name}?"
+        )
+        said = yield from self.ask(
+            reading("square.across", words, partial(_across, other), axis=axis.name, unit=other.reads.name)
+        )
+        self.across = float(said or 0) or None
 
     def said(self, tolerance: float) -> str:
         """What was found, and what is to be done about it."""

@@ -13,7 +13,7 @@ from idler.session.session import Session
 
 from .angle import AngleRun
 from .dial import DIALS, dial_value, set_to_zero
-from .engine import Result, Run, Trouble, Wait
+from .engine import Result, Run, Steps, Trouble, Wait
 from .questions import done, reading
 from .safe import count_of, go_to
 
@@ -105,16 +105,34 @@ class BladeRun(AngleRun):
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def _measuring(self, tolerance: float) -> Run:
+        yield from self._make_room()
         try:
             while len(self.layings) < 2:
                 yield from self._laying(len(self.layings))
         finally:
             self.leg = None
+        yield from self._ask_across(tolerance)
         both = self.by_blade
         assert both is not None
         result = self.judged(tolerance, own=both.own)
         words = f"{result.words} The square itself has {both.own:+.2f} mm per m ± {both.own_expanded:.2f}."
         return Result(result.end, words.replace(" -", " \u2212"), result.figures, result.edit)
+
+    def _make_room(self) -> Steps:
+        """To where both legs, either way, lie within the travel, before the square is laid. What stands there stays."""
+        assert self._axes is not None
+        if self.layings:
+            return
+        for axis, (before, after) in zip(
+            self._axes, ((self._measured, self._measured), (0.0, self._measured)), strict=True
+        ):
+            low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+            least, most = low + FOLLOWS + before, high - FOLLOWS - after
+            if least > most:  # the square turned over goes the other way from another place
+                least, most = low + FOLLOWS, high - FOLLOWS - after
+            place = min(max(self._session.axes[axis.slot].position, least), most)
+            self.say(f"{axis.name} makes room for the square. Esc stops it.")
+            yield from go_to(self, self._session, axis.slot, place)
 
     def _laying(self, number: int) -> Generator[Wait, None, None]:
         assert self._axes is not None

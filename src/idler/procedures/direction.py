@@ -11,6 +11,7 @@ from .at_rest import AtRest
 from .engine import Ending, Procedure, Result, Run, Wait
 from .questions import choice
 
+APART = "apart"  # the answer where two motors of one beam turn against each other
 SETTLED = 0.25  # s at rest before anything is asked
 
 
@@ -41,6 +42,11 @@ class DirectionRun(Procedure):
                 {
                     "plus": right.plus,
                     "minus": right.minus,
+                    **(
+                        {APART: "its two sides went apart"}
+                        if session.machine.axis(slot).whole("axis.second_output")
+                        else {}
+                    ),
                     "nothing": "nothing moved",
                     "other": "something else moved",
                 },
@@ -55,12 +61,15 @@ class DirectionRun(Procedure):
             self.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
             return Result(Ending.PROVEN, f"{name}: {words}.")
         return Result(
-            Ending.NOT_PROVEN, self.words_of(seen, slot), edit=self.turned_round(slot) if seen == "minus" else {}
-        )
+            Ending.NOT_PROVEN, self.words_of(seen, slot),
+            edit=self.turned_round(slot, "axis.second_reversed" if seen == APART else "axis.reversed")
+            if seen in ("minus", APART)
+            else {},
+        )  # fmt: skip
 
-    def turned_round(self, slot: int) -> dict[Address, Value]:
-        """The values that turn its direction round."""
-        where = Address(slot, "axis.reversed")
+    def turned_round(self, slot: int, key: str = "axis.reversed") -> dict[Address, Value]:
+        """The values that turn its direction round, or that of its second motor."""
+        where = Address(slot, key)
         return {where: not self._session.machine[where]}
 
     def _at_rest(self, rest: AtRest) -> Wait:
@@ -78,6 +87,10 @@ class DirectionRun(Procedure):
         name, right = machine.names[slot], sense(machine, slot)
         if seen == "minus":
             return f"It went {right.minus}. Turn it round, send, and look again."
+        if seen == APART:
+            return (
+                f"The two motors of {name} turned against each other. Turn the second one round, send, and look again."
+            )
         if seen == "nothing":
             return (
                 f"{name} has drive output {machine.axis(slot).whole('axis.output')}: look whether its motor is plugged in "

@@ -26,6 +26,7 @@ from .indexing import to_stop, turrets
 from .performing import Performer
 from .questions import done
 from .safe import NEAR, count_of, go_to
+from .zero import HERE, take_zero
 
 if TYPE_CHECKING:
     from idler.core.program.track import Track
@@ -87,6 +88,7 @@ class ProgramRun(Procedure):
     run was ended before its end. made: what came of the last one that came to its end."""
 
     what = "the program"
+    asks = False  # whether it asks for the work zero, where none was taken
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -190,9 +192,23 @@ class ProgramRun(Procedure):
         yield lambda: program.share is None
         if program.trouble:
             raise Trouble(program.trouble)
+        if self.asks and any(need.key == "zero" and need.why for need in self.needs(dry=way.dry)):
+            yield from self._ask_zero()
         if missing := obstacle_of(self.needs(dry=way.dry)):
             raise Trouble(missing)
         return (yield from self._running(way))
+
+    def _ask_zero(self) -> Steps:
+        """The place where the axes stand, once the person has jogged there, becomes the work zero."""
+        session, program = self._session, self._session.program
+        title = session.work.set.title(session.work.set.shown)
+        words = (
+            f"{title} was never taken. Jog to where it is to be, the tool (or the pen) where it touches, and say so."
+        )
+        yield from self.ask(done("program.zero", words), free=True)
+        before = program.judged
+        take_zero(session, HERE)
+        yield lambda: program.trouble != "" or (program.judged is not before and program.share is None)
 
     def go_on_from(self) -> str:
         """Goes on with what was ended before its end; a sentence where it cannot."""

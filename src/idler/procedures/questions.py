@@ -52,7 +52,7 @@ class Question(Generic[A]):
 
 
 QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
-    "direction.seen": (QuestionKind.CHOICE, "where the axis was seen to go: plus, minus, nothing, other"),
+    "direction.seen": (QuestionKind.CHOICE, "where the axis was seen to go: plus, minus, apart (of two motors), nothing, other"),
     "guard.close": (QuestionKind.DONE, "the guard is closed: answered by the machine"),
     "guard.open": (QuestionKind.DONE, "the guard is open: answered by the machine"),
     "guard.run": (QuestionKind.DONE, "the spindle may run"),
@@ -84,6 +84,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "tailstock.apart": (QuestionKind.READING, "how far the two places are apart"),
     "tailstock.centres": (QuestionKind.READING, "how far the two centres are apart"),
     "square.mark": (QuestionKind.DONE, "the place under the tool is marked; the tool is clear again, or stands on the mark"),
+    "square.across": (QuestionKind.READING, "how far the second side of a beam stands from the first, with its sign"),
     "square.rising": (QuestionKind.READING, "the diagonal from the first mark to the third"),
     "square.near": (QuestionKind.READING, "the side along the first axis, from mark 1 to mark 2"),
     "square.far": (QuestionKind.READING, "the side along the first axis, from mark 4 to mark 3"),
@@ -96,6 +97,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "figure.flat": (QuestionKind.READING, "how long a flat of a drawn circle is"),
     "index.seen": (QuestionKind.CHOICE, "which index stop stands there: its number, or other"),
     "action.ask": (QuestionKind.CHOICE, "what an own action asks: yes, no"),
+    "program.zero": (QuestionKind.DONE, "the axes stand where the work zero of a program or a figure is to be"),
     "program.stop": (QuestionKind.DONE, "what a program stopped for (M0, M1, M6) is done: it goes on"),
     "scale.zero": (QuestionKind.DONE, "the instrument is held to the axis and set to zero"),
     "scale.move": (QuestionKind.DONE, "the axis may go the way that is to be read"),

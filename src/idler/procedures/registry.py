@@ -74,7 +74,6 @@ class Wishes:
     feed: str = ""  # rates of a path in per cent
     rapid: str = ""
     single: bool = False
-    back: bool = False  # where no length was told: the other way than usual, as an axis came here before
 
 
 @dataclass(frozen=True)
@@ -164,7 +163,7 @@ def _scale(session: Session, slot: int, wishes: Wishes) -> Begun:
     tolerance = float(read_tolerance(wishes.tolerance or USUAL_TOLERANCE))
     run.instrument = _instrument(axis, wishes, tolerance)
     usual = usual_length(axis, run.instrument)
-    run.length = _length(axis, wishes, -usual if wishes.back else usual)
+    run.length = _length(axis, wishes, run.usual_way * usual)
     return run, run.prove(tolerance)
 
 
@@ -218,6 +217,7 @@ def _play(session: Session, slot: int, wishes: Wishes) -> Begun:
 
 def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = SquareRun(session)
+    run.asks = True
     if wishes.instrument:
         run.instrument = _instrument(session.machine.axis(0), wishes, 0.0)
     run.propose()
@@ -228,6 +228,7 @@ def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
 
 def _blade(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = BladeRun(session)
+    run.asks = True
     run.length = _length(session.machine.axis(0), wishes, Fraction(USUAL))
     if wishes.plane and run.pair is not None:  # without any, the run says so itself
         run.choose(_plane(session.machine, wishes.plane))
@@ -345,6 +346,7 @@ def _program(session: Session, _slot: int, wishes: Wishes) -> Begun:
     if not wishes.file:
         raise Refusal("program", "none", "is named", way_out="name its file")
     run = ProgramRun(session)
+    run.asks = True
     return run, run.run_file(Path(wishes.file), _way(session, run, wishes))
 
 
@@ -354,6 +356,7 @@ def _figure(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = FigureRun(session)
     if why := obstacle(session.machine):
         return run, why
+    run.asks = True
     figure = checked(wishes.figure or "hook", read_wishes(wishes.of))
     return run, run.run_figure(figure, _way(session, run, wishes))
 

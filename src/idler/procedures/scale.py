@@ -28,6 +28,7 @@ from .questions import Question, done, reading
 from .safe import count_of, safe_speed
 
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
+WITHIN = Fraction(45, 100)  # of an instrument's reach: an axis that goes twice as far as it was told is still read
 HALF = 180.0  # ° of a turn, for axes that begin again
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
 USUAL_TOLERANCE = "0.02 %"  # where nothing else is wanted
@@ -38,7 +39,7 @@ def usual_length(axis: Axis, instrument: Instrument) -> Fraction:
     """A move to begin with, in mm (°): a whole turn, or what the room between the stops and the instrument allow."""
     if axis.rotary:
         return Fraction(360)
-    stops, reach = stops_of(axis), Fraction(instrument.reach)
+    stops, reach = stops_of(axis), Fraction(instrument.reach) * WITHIN
     room = (stops[1] - stops[0]) / 2 if stops is not None else Fraction(100)
     most = min(Fraction(100), room, reach)
     return Fraction(int(most / 10) * 10) if most >= 10 else max(Fraction(1), Fraction(int(most)))
@@ -146,6 +147,18 @@ class ScaleRun(Procedure):
         return self._session.machine.axis(self._slot).reads.length(self.length, trim=True)
 
     # -- beginning ------------------------------------------------------------------------------------------------
+
+    @property
+    def usual_way(self) -> int:
+        """1 or -1: to where there is more room, where that is known; else back where the last pass came from, or away from
+        its switch."""
+        session, axis = self._session, self._session.machine.axis(self._slot)
+        low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+        if session.homed(self._slot) and low < high:
+            return 1 if high - session.axes[self._slot].position >= session.axes[self._slot].position - low else -1
+        if kept := session.passes.get(axis.name):
+            return -1 if kept[-1].commanded > 0 else 1
+        return -way_home(axis) if by_switch(axis) and not axis.rotary else 1
 
     def obstacle(self) -> str:
         """Why the next pass cannot be made now, or an empty text."""

@@ -134,6 +134,7 @@ class SquareRun(AngleRun):
             return Result.of(
                 False, "No machine could have made these marks: one diagonal was misread. Measure both again."
             )
+        yield from self._ask_across(tolerance)
         by_sides = self.by_sides or ()
         return self.judged(
             tolerance, scale=found.scale, **{f"scale_{k}": side.scale for k, side in enumerate(by_sides, start=1)}

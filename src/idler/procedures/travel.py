@@ -6,10 +6,11 @@ from collections.abc import Generator
 
 from idler.core.homing import way
 from idler.core.incident import Incident
+from idler.core.machine import Address
 from idler.core.mechanics.reliable import shift_allowed
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED
 from idler.core.proof.claims import ends_claim, home_witness
-from idler.core.travel import beyond, ends_of, open_linear, parking_order
+from idler.core.travel import beyond, ends_of, open_linear, parking_order, proposed_ends
 from idler.core.travel.ends import (
     EndsVerdict,
     Reached,
@@ -20,6 +21,7 @@ from idler.core.travel.ends import (
     lost_words,
     slow_from,
 )
+from idler.core.values.parameter import Value
 from idler.session.session import Session
 from idler.session.topic import Topic
 
@@ -62,6 +64,10 @@ class TravelRun(WitnessRun):
 
     def prove(self, slot: int) -> str:
         """Drives to both ends and asks for more, slowly and at top speed; a sentence where it cannot begin."""
+        axis, edit = self._session.machine.axis(slot), proposed_ends(self._session.machine, slot)
+        if not axis.flag("travel.limits_on") and edit and not self._lost_obstacle([slot]):
+            self.begin(self._proposing(slot, edit), "")
+            return ""
         if why := self.obstacle([slot]) or self.witness_obstacle(slot):
             return why
         self.begin(self._proving(slot), "First slowly to both ends.")
@@ -95,6 +101,16 @@ class TravelRun(WitnessRun):
         return ""
 
     # -- steps ----------------------------------------------------------------------------------------------------
+
+    def _proposing(self, slot: int, edit: dict[Address, Value]) -> Run:
+        """Nothing is driven to ends that do not hold."""
+        axis = self._session.machine.with_values(edit).axis(slot)
+        ends = axis.reads.range(axis.number("travel.low"), axis.number("travel.high"), 3)
+        yield lambda: True
+        return Result.of(
+            False, f"The soft limits of {axis.name} are off. By what is told of its stops they would hold at {ends}. Take "
+            "them, send them, and prove them.", edit,
+        )  # fmt: skip
 
     def _proving(self, slot: int) -> Run:
         """To each end slowly first, once, then at top speed; after each the home switch is touched again."""

@@ -7,14 +7,14 @@ from idler.core.profile.cia402 import State
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Claim, Proof, Witness, duty_key, state, wiring_claims
 from idler.core.values.roles import InputRole
-from idler.core.wiring import Input, contacts, inputs
+from idler.core.wiring import Input, contacts, inputs, outputs
 from idler.core.wiring.trials import GuardTrial, Outcome, StopTrial, TerminalsSeen, TouchRound
 from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session
 
 from .dead_man import USUAL_LEVEL, DeadMan
-from .engine import Ending, Procedure, Result, Run, Wait
+from .engine import Ending, Procedure, Result, Run, Trouble, Wait
 from .questions import choice, done, yes
 
 TRIALS: dict[InputRole, type[StopTrial] | type[GuardTrial]] = {InputRole.STOP: StopTrial, InputRole.GUARD: GuardTrial}
@@ -57,6 +57,8 @@ class GuidedProof(WatchingProcedure):
         claim = self.claims()[duty_key(item.duty)]
         if why := self._refusal(claim):
             return why
+        if role is InputRole.GUARD and not any(out.role.turns_spindle for out in outputs(self._session.machine)):
+            return "The guard is proven by a spindle that it ends, and no output switches one on. Give one that role first."
         self.trial = TRIALS[role]()
         self.begin(self._trying(item, claim, self.trial), "")
         return ""
@@ -113,9 +115,8 @@ class GuidedProof(WatchingProcedure):
 
     def _run_spindle(self) -> None:
         if why := self._session.spindle_obstacle():
-            self._session.tell("warn", why)
-        else:
-            self._dead_man.hold(Asked(run=1, level=USUAL_LEVEL))
+            raise Trouble(why)
+        self._dead_man.hold(Asked(run=1, level=USUAL_LEVEL))
 
 
 class TouchProof(WatchingProcedure):

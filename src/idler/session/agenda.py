@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError, Refusal
 from idler.core.report.agenda import Now, Step, agenda, ready
+from idler.core.wiring import spindle_kind
 from idler.shelf.shelf import Shelf
 
 from .topic import Topic
@@ -40,6 +41,7 @@ class Agenda:
             edited if count.known else 0,
             len(count.waiting) + (count.to_restart and not count.waiting) if count.known else 0,
             not count.known or not count.in_force,
+            session.bus.opened or spindle_kind(session.machine) != "modbus",
         )
         return agenda(session.machine, session.proofs, session.findings(), now, self.skips)
 

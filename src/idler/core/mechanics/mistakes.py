@@ -169,14 +169,22 @@ def causes(
     slide of a lathe. What is honestly made, only not perfectly, takes part as a candidate, and so does a part that nobody
     listed, whose ratio may be any from 1/20 to 20 (evenly by its logarithm).
     """
-    listed = [*slips(axis), *_signals(ratio, pulse), *_diameter(axis, cross)]
+    lost = list(_signals(ratio, pulse))  # of which any share may be: its likelihood is even from 0 to 1
+    listed = [*slips(axis), *lost, *_diameter(axis, cross)]
     total = sum(slip.weight for slip in listed) or 1.0
     wide = math.hypot(uncertainty, MADE)
     honest = HONEST * _normal(ratio, 1.0, wide)
     odd = (1 - HONEST) * UNLISTED / (2 * math.log(20.0)) / max(ratio, 1e-9)
     share_of_slips = (1 - HONEST) * (1 - UNLISTED)
     shares = [
-        (slip, share_of_slips * slip.weight / total * _normal(ratio, slip.ratio, wide * slip.ratio)) for slip in listed
+        (
+            slip,
+            share_of_slips
+            * slip.weight
+            / total
+            * (1.0 if slip in lost else _normal(ratio, slip.ratio, wide * slip.ratio)),
+        )
+        for slip in listed
     ]
     sum_of_all = honest + odd + sum(share for _, share in shares)
     found = [ScaleCause(slip, share / sum_of_all) for slip, share in shares if share / sum_of_all >= WORTH_SAYING]

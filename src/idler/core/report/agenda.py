@@ -20,7 +20,7 @@ from ..values.parameter import Value
 from ..words import capital
 from .progress import station_of
 
-CONNECT, SEND, RESTART, KEEP, LEARN = "link", "send", "restart", "sign_off", "learn"
+CONNECT, SEND, RESTART, KEEP, LEARN, BUS = "link", "send", "restart", "sign_off", "learn", "spindle_bus"
 
 
 @dataclass(frozen=True)
@@ -36,6 +36,7 @@ class Way:
     after: tuple[str, ...] = ()
 
 
+TURNS = ("wiring.guard", "spindle", "speed", "times")  # what is proven while the spindle turns
 CHAINS = ("home_chain", "limit_chain")  # wiring that is of all axes
 POWERED, HOMED = "drives powered", "homed"
 # In the order of the work. A key is the begin of a claim's key; what a way comes after stands above it.
@@ -114,12 +115,14 @@ class Step:
 @dataclass(frozen=True)
 class Now:
     """How things stand beside the machine itself. edited, waiting: values that are to be sent, or wait for a restart; where
-    no controller is connected nothing is known of them. kept: whether a revision holds what is in force."""
+    no controller is connected nothing is known of them. kept: whether a revision holds what is in force. spoken: whether the
+    spindle's drive is spoken to, where that is done over a bus."""
 
     connected: bool
     edited: int
     waiting: int
     kept: bool
+    spoken: bool = True
 
 
 def agenda(
@@ -132,11 +135,14 @@ def agenda(
     steps = [*linked, *(replace(step, waits_for=waits if step.procedure else ()) for step in _settled(machine, found))]
     steps += [replace(step, waits_for=tuple(each.key for each in steps)) for step in _sent(now)]
     before = tuple(step.key for step in steps)
+    bus = _spoken(now, waits)
+    steps += bus
     keys: list[str] = []
     for claim in _ordered(machine):
         how = state(machine, claim, proofs)
         if how is not Proof.PROVEN:
-            steps.append(_proof(machine, claim, how, (*before, *_first(claim, keys))))
+            first = (*(step.key for step in bus if claim.key.startswith(TURNS)), *_first(claim, keys))
+            steps.append(_proof(machine, claim, how, (*before, *first)))
             keys.append(claim.key)
     everything = tuple(step.key for step in steps)
     if any(key not in skips for key in everything) or not now.kept:
@@ -166,6 +172,15 @@ def _linked(now: Now) -> list[Step]:
         return []
     return [
         Step(CONNECT, Station.LINK, "Connect the controller", "Nothing can be proven without it.", needs=("a cable",))
+    ]
+
+
+def _spoken(now: Now, waits: tuple[str, ...]) -> list[Step]:
+    if now.spoken:
+        return []
+    text, why = "Speak to the drive of the spindle over its bus", "Nothing turns the spindle without it."
+    return [
+        Step(BUS, Station.SPINDLE, text, why, "Bus", needs=("the drive switched on", "a cable to it"), waits_for=waits)
     ]
 
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..homing import by_stop, by_switch, filter_of, met_at, moves, stands_at, way
+from ..homing import by_stop, by_switch, filter_of, met_at, moves, stands_at, stops_of, way
 from ..machine import Address, Axis, Machine
 from ..machine.finding import Finding, Severity, at_axis
 from ..values.parameter import Value
@@ -69,6 +69,30 @@ def taken(machine: Machine, slot: int, end: str, position: float, margin: float)
     inside = position + margin if end == "low" else position - margin
     value = Fraction(round(inside * 10_000), 10_000)
     return {Address(slot, f"travel.{end}"): value, Address(slot, "travel.limits_on"): True}
+
+
+INSIDE = Fraction(2)  # mm that a soft limit is kept from iron, where nothing nearer is told
+
+
+def proposed_ends(machine: Machine, slot: int) -> dict[Address, Value]:
+    """Soft limits for an axis that has none in force: those that were told, or inside of its hard stops and where it stands
+    when it is homed. Empty where its stops are not told, or leave no room."""
+    axis, stops = machine.axis(slot), stops_of(machine.axis(slot))
+    low, high = axis.number("travel.low"), axis.number("travel.high")
+    if low >= high:
+        if stops is None:
+            return {}
+        low, high = (stop + clear * INSIDE for stop, clear in zip(stops, (1, -1), strict=True))
+    if moves(axis):
+        stands = Fraction(round(stands_at(axis) * 10_000), 10_000)
+        low, high = (low, min(high, stands)) if way(axis) > 0 else (max(low, stands), high)
+    if low >= high:
+        return {}
+    return {
+        Address(slot, "travel.low"): low,
+        Address(slot, "travel.high"): high,
+        Address(slot, "travel.limits_on"): True,
+    }
 
 
 def overtravel(machine: Machine, slot: int, speed: Fraction, rate: Fraction) -> float:

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
-from ..homing import stops_of
+from ..homing import moves, stands_at, stops_of, way
 from ..machine import Address, Axis, Machine
 from ..mechanics.chain import Chain
 from ..mechanics.reliable import lower_pace, shift_allowed
@@ -73,7 +73,10 @@ def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
             return _short(axis, seen.end, abs(seen.shift), f"{lost}: iron took its steps")
         return EndsVerdict(False, lost_words(machine, slot, seen.shift, seen.speed))
     if seen.switch:
-        return EndsVerdict(False, f"at {where} it met its switch")
+        inside = Fraction(round(stands_at(axis) * 10_000), 10_000)
+        at_home = (way(axis) > 0) == (seen.end == "high") and moves(axis)
+        edit: dict[Address, Value] = {Address(slot, f"travel.{seen.end}"): inside} if at_home else {}
+        return EndsVerdict(False, f"at {where} it met its switch", edit)
     if abs(seen.stood - told) > 1.5 * float(counts_apart(machine, slot)) + 1e-4:
         return EndsVerdict(
             False, f"asked to {axis.reads.length(seen.asked)} it stood at {axis.reads.length(seen.stood, 3)}"

@@ -10,7 +10,7 @@ from idler.core.errors import IdlerError, Refusal
 from idler.core.geometry.square import SquareVerdict, figures, verdict
 from idler.core.machine import Axis
 from idler.core.proof.claims import square_claim
-from idler.procedures.angle import AngleRun, read_per_metre, usual_tolerance
+from idler.procedures.angle import FURTHEST, AngleRun, read_per_metre, usual_tolerance
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -19,8 +19,6 @@ from ...widgets.cards import label
 from ...widgets.lengthedit import LengthEdit
 from ..workbench import Workbench
 from .frame import Measuring
-
-FURTHEST = Fraction(10_000)
 
 
 class AnglePage(Measuring, Workbench):

@@ -10,13 +10,14 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 
 from idler.core.geometry.square import can_prove, refusal
 from idler.core.machine import Axis
+from idler.procedures.angle import FURTHEST
 from idler.procedures.questions import Question
 from idler.procedures.square import LENGTHS, MARKS, TIMES, SquareRun
 from idler.session.session import Session
 
 from ...pictures.quadrilateral import QuadrilateralPicture, SquareScene
 from ...widgets.lengthedit import LengthEdit
-from .anglepage import FURTHEST, AnglePage
+from .anglepage import AnglePage
 
 
 class SquarePage(AnglePage):
