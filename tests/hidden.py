@@ -15,6 +15,7 @@ import tomli_w
 from idler import OpenMachine
 from idler.bench.rig import Rig
 from idler.core.mechanics.chain import Chain
+from idler.core.proof.claims import Proof
 from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
 from tests.support import Hands
@@ -179,7 +180,11 @@ FAULTS: tuple[Callable[[dict[str, Any], str, random.Random], str], ...] = (
 
 def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
     """What is called proven, and is not so: a sentence each. What the rig truly is decides."""
-    found = []
+    found, claims = [], machine.proofs
+
+    def proven(key: str) -> bool:
+        return claims.get(key) is Proof.PROVEN
+
     for axis in machine.machine.axes:
         number = axis.whole("axis.output") - 1
         if number < 0:
@@ -187,19 +192,19 @@ def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
         motor, name = rig.motors[number], axis.name
         truly = motor.full_steps * motor.microsteps / motor.lead
         off = abs(float(Chain.of(axis).counts_per_unit) / truly - 1)
-        if machine.proven(f"scale.{name}") and off > SCALE:
+        if proven(f"scale.{name}") and off > SCALE:
             found.append(f"scale.{name}: {off:.4%} off")
-        if machine.proven(f"direction.{name}") and (motor.direction < 0) != axis.flag("axis.reversed"):
+        if proven(f"direction.{name}") and (motor.direction < 0) != axis.flag("axis.reversed"):
             found.append(f"direction.{name}: it goes the other way")
         play = max(motor.backlash, motor.backlash + motor.worn) - float(axis.number("play.backlash"))
-        if machine.proven(f"play.{name}") and abs(play) > PLAY:
+        if proven(f"play.{name}") and abs(play) > PLAY:
             found.append(f"play.{name}: {play:.3f} is left")
         told = [item for item in inputs(machine.machine) if item.duty.axis == name and item.role is InputRole.HOME]
         for item in told:
             wires = [wire for wire in rig.wires if wire.input == item.slot]
-            if machine.proven(f"wiring.home.{name}") and not any(wire.name.startswith(name) for wire in wires):
+            if proven(f"wiring.home.{name}") and not any(wire.name.startswith(name) for wire in wires):
                 found.append(f"wiring.home.{name}: {item.name} is {wires[0].name if wires else 'free'}")
-    if machine.proven("square.XY") and abs(rig.lean) > SQUARE:
+    if proven("square.XY") and abs(rig.lean) > SQUARE:
         found.append(f"square.XY: it leans by {rig.lean} mm per m")
     return found
 

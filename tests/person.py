@@ -90,10 +90,21 @@ class Person:
                 return "swapped"
             if "no_more" in ways:
                 return "no_more"
-            self._touch_for_a_moment(self.switch(inputs(self.machine.machine)[self._procedure.round.asked].duty))
+            if "rest" in ways and not self._pressed(self._asked_for):
+                return "rest"
+            self._touch_for_a_moment(self._asked_for)
         elif question.key == "touch.plate":
             self._touch_for_a_moment(SWITCHES["probe"])
         return "" if question.key == "touch.ready" else None
+
+    @property
+    def _asked_for(self) -> str:
+        return self.switch(inputs(self.machine.machine)[self._procedure.round.asked].duty)
+
+    def _pressed(self, name: str) -> bool:
+        """Whether something presses a switch, as eyes see it."""
+        seen = self.hands.switch(name)
+        return bool(seen["held"] or seen["made"])
 
     def _touch_for_a_moment(self, name: str) -> None:
         self.hands.ask(do="press", switch=name)

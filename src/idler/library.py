@@ -13,6 +13,7 @@ with open_machine("verge") as verge:
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from difflib import get_close_matches
 from pathlib import Path
@@ -27,7 +28,9 @@ from idler.core.proof.claims import Proof, claims, state
 from idler.core.report.agenda import BUS, HOMED, KEEP, POWERED, RESTART, SEND, Step
 from idler.core.table import TABLE
 from idler.core.values.parameter import Scope, Value
+from idler.procedures.aftertrial import StepsAfter
 from idler.procedures.engine import Ending, Procedure, Result
+from idler.procedures.program import ProgramRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import WORDS, Wishes, wishes_of
 from idler.session.loop import PlainLoop
@@ -40,6 +43,7 @@ if TYPE_CHECKING:
 
 ANSWERS = 5.0  # s within which a drive answers over its bus
 PATIENCE = 60.0  # s for what the controller answers at once
+MOST_EDITS = 4  # that one step leads to, before they count as tries
 TRIES = 3  # of one step, before whoever works through the list stops
 LONGEST = 24 * 3600.0  # s for what a person or a machine takes
 
@@ -218,15 +222,15 @@ class OpenMachine:
         """All that is left, one step after the other, each with what came of it; ends where nothing is left, or a step came to
         the same twice. take: whether the edits that are proposed are taken and sent. Raises Refusal, or IdlerError where
         something cannot be sent or powered."""
-        tries: dict[str, int] = {}
-        followed = (SEND, RESTART)  # from others
-        while (step := self.session.agenda.next) is not None and tries.get(step.key, 0) < TRIES:
-            tries[step.key] = tries.get(step.key, 0) + (step.key not in followed)
+        tries: Counter[str] = Counter()
+        edits: Counter[str] = Counter()
+        while (step := self.session.agenda.next) is not None and tries[step.key] < TRIES:
             result = self._step(step, answers, wishes or Wishes())
-            if result.end is Ending.NOT_PROVEN and not result.edit and step.procedure:
-                tries[step.key] += (
-                    1  # measured, and nothing is changed by it: once more, and not until it happens to fit
-                )
+            if result.edit and edits[step.key] < MOST_EDITS:
+                edits[step.key] += 1  # something is mended by it
+            elif step.key not in (SEND, RESTART):  # these follow from others
+                # what was measured, and changes nothing, is measured once more, and not until it happens to fit
+                tries[step.key] += 2 if result.end is Ending.NOT_PROVEN and step.procedure else 1
             yield step, result
             if take and result.edit:
                 self.take(result)
@@ -252,7 +256,19 @@ class OpenMachine:
             found = self.run("home", name, answers)
             if found.end not in (Ending.PROVEN, Ending.DONE):
                 return found
-        return self.run(told.word, told.axis, answers, told.wishes)
+        result = self.run(told.word, told.axis, answers, told.wishes)
+        ran = self.procedure
+        if isinstance(ran, ProgramRun) and result.end is Ending.DONE:
+            return self.touch_again(ran)
+        return result
+
+    def touch_again(self, ran: ProgramRun) -> Result:
+        """The switches of the axes that a program or a figure has moved: whether steps were lost on the way."""
+        touching = StepsAfter(self.session, ran)
+        if why := touching.check():
+            return Result(Ending.FAILED, why)
+        self.procedure = touching
+        return self._drive(touching, nobody)
 
     def _speak(self) -> Result:
         """Opens the bus of the spindle's drive, as it was described at the Spindle station."""

@@ -105,7 +105,6 @@ class BladeRun(AngleRun):
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def _measuring(self, tolerance: float) -> Run:
-        yield from self._make_room()
         try:
             while len(self.layings) < 2:
                 yield from self._laying(len(self.layings))
@@ -118,18 +117,13 @@ class BladeRun(AngleRun):
         words = f"{result.words} The square itself has {both.own:+.2f} mm per m ± {both.own_expanded:.2f}."
         return Result(result.end, words.replace(" -", " \u2212"), result.figures, result.edit)
 
-    def _make_room(self) -> Steps:
-        """To where both legs, either way, lie within the travel, before the square is laid. What stands there stays."""
+    def _make_room(self, number: int) -> Steps:
+        """To where both legs of a laying lie within the travel, before the square is laid. What stands there stays."""
         assert self._axes is not None
-        if self.layings:
-            return
-        for axis, (before, after) in zip(
-            self._axes, ((self._measured, self._measured), (0.0, self._measured)), strict=True
-        ):
+        goes = -self._measured if number else self._measured
+        for axis, leg in zip(self._axes, (goes, self._measured), strict=True):
             low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
-            least, most = low + FOLLOWS + before, high - FOLLOWS - after
-            if least > most:  # the square turned over goes the other way from another place
-                least, most = low + FOLLOWS, high - FOLLOWS - after
+            least, most = low + FOLLOWS - min(leg, 0.0), high - FOLLOWS - max(leg, 0.0)
             place = min(max(self._session.axes[axis.slot].position, least), most)
             self.say(f"{axis.name} makes room for the square. Esc stops it.")
             yield from go_to(self, self._session, axis.slot, place)
@@ -146,6 +140,7 @@ class BladeRun(AngleRun):
         )
         hands, answered = self._session.bench_hands, list[object]()
         self.leg = (number, STOCK)
+        yield from self._make_room(number)
         yield from self.ask(done("blade.lay", words), free=True)
         if hands is not None:
             hands.ask(answered.append, do="lay", turned=bool(number), plane=f"{first.name}{second.name}")

@@ -52,7 +52,7 @@ class Question(Generic[A]):
 
 
 QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
-    "direction.seen": (QuestionKind.CHOICE, "where the axis was seen to go: plus, minus, apart (of two motors), nothing, other"),
+    "direction.seen": (QuestionKind.CHOICE, "where the axis was seen to go: plus, minus, apart (two motors), nothing, other"),
     "guard.close": (QuestionKind.DONE, "the guard is closed: answered by the machine"),
     "guard.open": (QuestionKind.DONE, "the guard is open: answered by the machine"),
     "guard.run": (QuestionKind.DONE, "the spindle may run"),
@@ -117,7 +117,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "stop.power": (QuestionKind.DONE, "the drives may be powered"),
     "touch.plate": (QuestionKind.DONE, "the plate was held to the tool: answered by the machine"),
     "touch.ready": (QuestionKind.DONE, "the plate lies where it is to be touched, and hands are away"),
-    "touch.switch": (QuestionKind.CHOICE, "answered by the switch; else later, swapped (its wires), no_more (of a chain)"),
+    "touch.switch": (QuestionKind.CHOICE, "by the switch; else later, swapped (wires), rest (contact), no_more (of a chain)"),
 }  # fmt: skip
 
 

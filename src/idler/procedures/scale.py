@@ -191,6 +191,12 @@ class ScaleRun(Procedure):
         """Passes until the scale is proven to a tolerance (relative), or is not; a sentence where it cannot begin."""
         if why := self.obstacle() or self._session.proof_obstacle(scale_claim(self._session.machine, self._slot)):
             return why
+        if verdict(self.passes, self.told, tolerance) is Verdict.APART:  # no further pass could bring these together
+            name = self._session.machine.names[self._slot]
+            self._session.keep_passes(name, [])
+            self._session.tell(
+                "plain", f"The passes of {name} contradict each other: they are left, and it is measured anew."
+            )
         self.begin(self._until(tolerance), "First the play is taken up.")
         return ""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from idler.core.homing.outcome import exchanged
+from idler.core.machine import Address
 from idler.core.profile.cia402 import State
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Claim, Proof, Witness, duty_key, state, wiring_claims
@@ -151,11 +152,13 @@ class TouchProof(WatchingProcedure):
         nothing = touching.asked is None
 
         def changed() -> bool:
-            before = touching.asked, touching.wrong, touching.of_chain
+            before = touching.asked, touching.wrong, touching.of_chain, touching.made_already
             touched = touching.feed(self.now, self._session.made_now())
             if touched is not None:
                 proven.append(touched)
-            return touched is not None or (touching.asked, touching.wrong, touching.of_chain) != before
+            return touched is not None or (
+                touching.asked, touching.wrong, touching.of_chain, touching.made_already
+            ) != before  # fmt: skip
 
         while touching.asked is not None:
             words = self._words(touching)
@@ -165,6 +168,8 @@ class TouchProof(WatchingProcedure):
             )
             if answer == "swapped":
                 return self._swapped(touching)
+            if answer == "rest":
+                return self._rests_otherwise(touching)
             if answer == "later":
                 touching.skip()
             elif answer == "no_more" and (told := touching.no_more()) is not None:
@@ -184,6 +189,8 @@ class TouchProof(WatchingProcedure):
         if touching.wrong is not None and touching.asked is not None:
             asked = inputs(self._session.machine)[touching.asked].duty.label
             ways["swapped"] = f"I did press the {asked}: the wires are swapped"
+        if touching.made_already:
+            ways["rest"] = "Nothing presses it: its contact is told wrong"
         if 0 < touching.of_chain[0] < touching.of_chain[1]:
             ways["no_more"] = "It has no more switches"
         if len(set(touching.left)) > 1:
@@ -199,11 +206,24 @@ class TouchProof(WatchingProcedure):
         done, of = touching.of_chain
         if asked.role.chained and of > 1:
             words = f"Press and release each switch of the {asked.duty.label}, one after the other: {done} of {of} are touched."
+        if touching.made_already:
+            label = asked.duty.label
+            return f"Input {asked.name} says that the {label} is pressed already. Free it, then press and release it."
         if touching.wrong is not None:
             other = wired[touching.wrong]
             told = f"told to be the {other.duty.label}" if other.role is not InputRole.NONE else "which has no role"
             return f"{words} Terminal {other.name} answered, {told}; terminal {asked.name} did not."
         return f"{words} {left} more after it." if left else words
+
+    def _rests_otherwise(self, touching: TouchRound) -> Result:
+        """Eyes have seen that nothing presses it, and its terminal says that it is made."""
+        assert touching.asked is not None
+        item = inputs(self._session.machine)[touching.asked]
+        words = f"input {item.name} says that it is pressed, and nothing presses it"
+        self.keep_proof(self.claims()[duty_key(item.duty)], False, words, Witness.EYES)
+        rest = "open" if item.closed_at_rest else "closed"
+        words = f"{capital(words)}: its contact is {rest} at rest. Take that, send it, and touch it again."
+        return Result(Ending.NOT_PROVEN, words, edit={Address(item.slot, "input.rest"): rest})
 
     def _swapped(self, touching: TouchRound) -> Result:
         """The person did press what was asked for: the two wires are at each other's terminals."""

@@ -196,7 +196,10 @@ class GuardTrial(_Trial):
 
 @dataclass
 class TouchTrial(_Trial):
-    """One input: made, and clear again."""
+    """One input: made, and clear again. One that was made when it began may rest the other way than it was told, and each
+    press of it then looks like a release: it must stay clear, longer than a hand presses."""
+
+    _freed = False  # whether it was made when it began
 
     @property
     def wants(self) -> str:
@@ -205,16 +208,33 @@ class TouchTrial(_Trial):
     def feed(self, seen: TerminalsSeen) -> None:
         if self.outcome is not Outcome.RUNNING:
             return
-        if self._phase == 0 and not seen.made:
+        if self._phase == 0 and not seen.made and not (self._freed and self._held(seen.now)):
             self._go(1, seen.now, "Press it.")
         elif self._phase == 1 and seen.made:
             self._go(2, seen.now, "Release it.")
         elif self._phase == 2 and not seen.made:
             self._end(True, f"made for {(seen.now - self._since) / 1e6:.1f} s, then clear again")
-        elif self._phase == 0:
+        elif self._phase == 0 and seen.made:
+            self._freed, self._clear_since = True, None
             self.step = "It is made already. Free it first."
 
+    _clear_since: int | None = None
 
+    def _held(self, now: int) -> bool:
+        """Whether it has not been clear for so long yet that no hand would press it for that."""
+        if self._clear_since is None:
+            self._clear_since = now
+        return now - self._clear_since < FREED
+
+    @property
+    def made_already(self) -> bool:
+        """Whether it was made when it began, and was not clear for long enough since."""
+        return self._phase == 0 and self._freed
+
+
+FREED = (
+    3_000_000  # µs for which a switch that was made must be clear before it counts as free: nobody presses one so long
+)
 TOUCHED = 30_000  # µs that another input must be made before it counts as an answer
 
 
@@ -266,6 +286,11 @@ class TouchRound:
         self._since = {slot: since for slot, since in self._since.items() if slot in made}
         self._begun &= made
         return None
+
+    @property
+    def made_already(self) -> bool:
+        """Whether the input that is asked for was made before a hand was there."""
+        return self._trial.made_already
 
     @property
     def of_chain(self) -> tuple[int, int]:

@@ -47,6 +47,8 @@ class ProvePage(QWidget):
         self.push.clicked.connect(self._push)
         self.swap = QPushButton()
         self.swap.clicked.connect(lambda: self._answer(self.touching, "swapped"))
+        self.rest = QPushButton()
+        self.rest.clicked.connect(lambda: self._answer(self.touching, "rest"))
         self.no_more = QPushButton("It has no more switches")
         self.no_more.clicked.connect(lambda: self._answer(self.touching, "no_more"))
         self.skip = QPushButton("Later")
@@ -60,6 +62,7 @@ class ProvePage(QWidget):
             self.holds,
             self.push,
             self.swap,
+            self.rest,
             self.no_more,
             self.skip,
             self.end,
@@ -138,7 +141,12 @@ class ProvePage(QWidget):
         self.run.setVisible(key == "guard.run")
         self.power.setVisible(key == "stop.power")
         ways = {way.key: way.text for way in asked.choices} if asked is not None and key == "touch.switch" else {}
-        for way, button in (("swapped", self.swap), ("no_more", self.no_more), ("later", self.skip)):
+        for way, button in (
+            ("swapped", self.swap),
+            ("rest", self.rest),
+            ("no_more", self.no_more),
+            ("later", self.skip),
+        ):
             button.setVisible(way in ways)
             button.setText(ways.get(way, button.text()))
         if running is not None:
@@ -161,6 +169,8 @@ class ProvePage(QWidget):
     def _ended(self, result: Result) -> None:
         if result.words:
             self.step.setText(result.words)
+        if result.edit:  # seen by eyes; like wires that are exchanged, it is told at once, and can be undone
+            self._session.set_values(result.edit, "contact at rest")
 
     def _begin(self, why: str) -> None:
         if why:
