@@ -107,6 +107,8 @@ class Person:
                 return f"{self._moved(question.axis) / (25.4 if question.unit == 'in' else 1):.4f} {question.unit}"
             case "stop.loose":
                 return "no" if self.iron.powered else "yes"
+            case "spindle.seconds":
+                return "3.2 s"
             case "spindle.reading":
                 return f"{abs(self.iron.rpm):.1f}"
             case "spindle.way":

@@ -44,6 +44,12 @@ class BladeRun(AngleRun):
         self.leg: tuple[int, Leg] | None = None  # which laying, and which leg is read now
         self._measured = USUAL
 
+    def propose(self) -> None:
+        """Legs as long as both travels allow, and no longer than usual; whole centimetres."""
+        if self._axes is not None:
+            travels = [float(axis.number("travel.high")) - float(axis.number("travel.low")) for axis in self._axes]
+            self.length = max(LEAST, min(USUAL, 10.0 * int((min(travels) - 2 * FOLLOWS) / 10)))
+
     @property
     def _count(self) -> float:
         return max(count_of(self._session, slot) for slot in self.pair) if self.pair is not None else 0.0

@@ -22,7 +22,7 @@ from idler.session.session import Session
 
 from .action import ActionRun
 from .angle import read_per_metre, usual_tolerance
-from .blade import USUAL, BladeRun
+from .blade import BladeRun
 from .comeback import WANTED, ComebackRun
 from .direction import DirectionRun
 from .engine import Procedure
@@ -229,9 +229,10 @@ def _square(session: Session, _slot: int, wishes: Wishes) -> Begun:
 def _blade(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = BladeRun(session)
     run.asks = True
-    run.length = _length(session.machine.axis(0), wishes, Fraction(USUAL))
     if wishes.plane and run.pair is not None:  # without any, the run says so itself
         run.choose(_plane(session.machine, wishes.plane))
+    run.propose()
+    run.length = _length(session.machine.axis(0), wishes, Fraction(run.length))
     usual = usual_tolerance(session.machine)
     return run, run.measure(read_per_metre(wishes.tolerance) if wishes.tolerance else usual)
 

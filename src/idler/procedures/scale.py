@@ -230,9 +230,10 @@ class ScaleRun(Procedure):
                 break
         assert self.instrument is not None
         self.settle(tolerance)
-        likely = [cause for cause in self.explained() if cause.listed] if said is Verdict.OFF else []
-        edit = self.edit_for(likely[0]) if likely else self.corrected() if said is Verdict.OFF else {}
-        why = f" Likely: {likely[0].slip.words}." if likely else ""
+        best = max(self.explained(), key=lambda cause: cause.probability, default=None) if said is Verdict.OFF else None
+        likely = best if best is not None and best.listed else None
+        edit = self.edit_for(likely) if likely else self.corrected() if said is Verdict.OFF else {}
+        why = f" Likely: {likely.slip.words}." if likely else ""
         found = sentence(axis, self.passes, self.told, tolerance, self.length, self.instrument)
         words = f"{axis.name}: {said.words}. {found}{why}"
         return Result.of(said is Verdict.PROVEN, words, edit, passes=len(self.passes))

@@ -230,8 +230,15 @@ class Trials(unittest.TestCase):
     def test_a_switch(self) -> None:
         trial = TouchTrial()
         self.assertIs(self.run_through(trial, (0, {"made": True}), (1, {}), (2, {"made": False})), Outcome.RUNNING)
-        self.run_through(trial, (3, {"made": True}), (3.5, {"made": False}))
+        self.assertTrue(trial.made_already)
+        self.run_through(trial, (6, {"made": False}), (7, {"made": True}), (7.5, {"made": False}))
         self.assertEqual(trial.result, "made for 0.5 s, then clear again")
+
+    def test_one_that_rests_the_other_way_is_not_proven_by_pressing_it_again(self) -> None:
+        presses = [(second + part, {"made": part > 0.5}) for second in range(1, 12) for part in (0.0, 0.6)]
+        trial = TouchTrial()
+        self.assertIs(self.run_through(trial, (0, {"made": True}), *presses), Outcome.RUNNING)
+        self.assertTrue(trial.made_already)
 
     def test_a_round_asks_by_name_and_another_one_s_answer_proves_nothing(self) -> None:
         touching = TouchRound([1, 2])

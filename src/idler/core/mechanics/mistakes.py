@@ -169,7 +169,7 @@ def causes(
     slide of a lathe. What is honestly made, only not perfectly, takes part as a candidate, and so does a part that nobody
     listed, whose ratio may be any from 1/20 to 20 (evenly by its logarithm).
     """
-    lost = list(_signals(ratio, pulse))  # of which any share may be: its likelihood is even from 0 to 1
+    lost = list(_signals(ratio, pulse))
     listed = [*slips(axis), *lost, *_diameter(axis, cross)]
     total = sum(slip.weight for slip in listed) or 1.0
     wide = math.hypot(uncertainty, MADE)
@@ -179,10 +179,7 @@ def causes(
     shares = [
         (
             slip,
-            share_of_slips
-            * slip.weight
-            / total
-            * (1.0 if slip in lost else _normal(ratio, slip.ratio, wide * slip.ratio)),
+            share_of_slips * slip.weight / total * (_missed(ratio, wide) if slip in lost else _at(slip, ratio, wide)),
         )
         for slip in listed
     ]
@@ -195,6 +192,16 @@ def causes(
     if found or odd / sum_of_all >= WORTH_SAYING:
         found.append(ScaleCause(Slip("", "a part that nobody listed", ratio, 0.0, ()), odd / sum_of_all))
     return found
+
+
+def _at(slip: Slip, ratio: float, wide: float) -> float:
+    """The likelihood of a slip whose ratio is known."""
+    return _normal(ratio, slip.ratio, wide * slip.ratio)
+
+
+def _missed(ratio: float, wide: float) -> float:
+    """The likelihood of pulses that are missed: as often every second one as any share of them."""
+    return (1.0 + _normal(ratio, 0.5, wide * 0.5)) / 2
 
 
 def _normal(x: float, mean: float, deviation: float) -> float:

@@ -27,6 +27,7 @@ from idler.session.session import Session
 from ..dead_man import HeldTerminals
 from ..engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
 from ..questions import done, reading
+from .counting import count_by_hand
 from .meter import SpeedMeter
 
 ASK_AGAIN = 0.6  # s after which it is asked for again: the link drops what waited behind something long
@@ -198,7 +199,10 @@ class Turning(Procedure):
 
 
 class SpindleRun(Turning):
-    """Curve, speeds and times. samples, by the slot of the range; curves, misses and traces likewise."""
+    """Curve, speeds and times. samples, by the slot of the range; curves, misses and traces likewise. turns: that were asked
+    for by hand last."""
+
+    turns = 1
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -299,6 +303,14 @@ class SpindleRun(Turning):
         held = bad.share <= 1
         self.keep_proof(curve_claim(self._session.machine, slot), held, tried, self.meter.kind.witness)
         words = f"The speeds were tried: {tried}."
+        if not held and mend and self.meter.kind is Meter.ENCODER:
+            self.rest()
+            yield lambda: not self._told_to_turn
+            counted = yield from count_by_hand(
+                self, self, self._session, 1, "Its encoder may count otherwise than told. "
+            )
+            if counted.edit:
+                return Result.of(False, f"{words} {counted.words}", counted.edit, error=bad.error, at=bad.asked)
         if held or not mend or not has_level(self._session.machine):
             return Result.of(held, words, error=bad.error, at=bad.asked)
         swept = yield from self._sweeping(slot)

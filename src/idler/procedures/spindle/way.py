@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from idler.core.proof.claims import Witness, spindle_way_claim
-from idler.core.spindle.way import WAYS, hand_verdict, way_verdict
+from idler.core.spindle.way import WAYS, way_verdict
 from idler.link.events import Asked
 from idler.session.session import Session
 
 from ..engine import Ending, Procedure, Result, Run, Trouble
-from ..questions import choice, done
+from ..questions import choice
+from .counting import count_by_hand
 from .run import NEVER_TURNS, Turning
 
 LONGEST = 30.0  # s that it turns while nobody answers
@@ -94,18 +95,5 @@ class EncoderRun(Procedure):
         """Begins at the place where the spindle stands; a sentence where it cannot."""
         if not self._session.connected:
             return "No controller is connected."
-        self.begin(self._counting(turns), "")
+        self.begin(count_by_hand(self, self, self._session, turns), "")
         return ""
-
-    def _counting(self, turns: int) -> Run:
-        before = ""
-        while True:
-            self.turns, start = turns, self._session.panel.counts
-            times = "once" if turns == 1 else f"{turns} times"
-            words = f"{before}Now turn it {times} to the right, to the same mark; then say so."
-            self.say(words)
-            yield from self.ask(done("encoder.turned", words))
-            verdict = hand_verdict(self._session.machine, self._session.panel.counts - start, turns)
-            if not verdict.again:
-                return Result(Ending.DONE if verdict.counted else Ending.FAILED, verdict.words, edit=dict(verdict.edit))
-            turns, before = verdict.again, f"{verdict.words.removesuffix('.')}. "
