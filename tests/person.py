@@ -214,7 +214,7 @@ class Person:
                 assert wanted != turning
                 self.hands.ask(do="belt", place=wanted)
                 return ""
-            case "spindle.ready" | "spindle.let_go":
+            case "spindle.ready" | "spindle.free":
                 self._started = self._clock
                 return ""
             case "spindle.seconds":

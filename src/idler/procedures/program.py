@@ -192,7 +192,8 @@ class ProgramRun(Procedure):
         yield lambda: program.share is None
         if program.trouble:
             raise Trouble(program.trouble)
-        if self.asks and any(need.key == "zero" and need.why for need in self.needs(dry=way.dry)):
+        lacking = {need.key for need in self.needs(dry=way.dry) if need.why or need.key == "other_zero"}
+        if self.asks and "zero" in lacking and "other_zero" not in lacking:
             yield from self._ask_zero()
         if missing := obstacle_of(self.needs(dry=way.dry)):
             raise Trouble(missing)

@@ -108,7 +108,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "spindle.belt": (QuestionKind.DONE, "the belt, or the gear, lies where it is asked for"),
     "spindle.ready": (QuestionKind.DONE, "a stopwatch is at hand: it starts, and the spindle with it"),
     "spindle.seconds": (QuestionKind.READING, "what the stopwatch says, in seconds"),
-    "spindle.let_go": (QuestionKind.DONE, "the stopwatch starts, and the spindle is let go"),
+    "spindle.free": (QuestionKind.DONE, "the stopwatch starts, and the spindle is let go"),
     "spindle.way": (QuestionKind.CHOICE, "which way the spindle turns, as seen from its motor towards the work"),
     "spindle.clear": (QuestionKind.DONE, "what ended the spindle is taken back: answered by the machine"),
     "spindle.end": (QuestionKind.DONE, "the spindle is ended in the way that is asked for: answered by the machine"),

@@ -342,7 +342,7 @@ class SpindleRun(Turning):
             text = "How many seconds was it until it went no faster?"
             up = yield from self.ask(reading("spindle.seconds", text, _seconds, unit="s"), unless=self._ended_meanwhile)
             text = "With your answer it is let go: start the stopwatch then."
-            yield from self.ask(done("spindle.let_go", text), unless=self._ended_meanwhile)
+            yield from self.ask(done("spindle.free", text), unless=self._ended_meanwhile)
             self.rest()
             text = "How many seconds was it until it stood?"
             down = yield from self.ask(reading("spindle.seconds", text, _seconds, unit="s"))
