@@ -3,22 +3,36 @@ out what does not come to an end. It knows nothing of the work but how the machi
 
 from __future__ import annotations
 
+import tempfile
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from idler.bench.rig import load
 from idler.core.errors import IdlerError
 from idler.core.machine import Address
+from idler.core.machine import file as machinefile
+from idler.core.proof.claims import Proof
 from idler.core.report.agenda import KEEP, Step
 from idler.core.values.parameter import Value
 from idler.library import Answers, OpenMachine, nobody
 from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes
+from idler.shelf.shelf import Shelf
+from tests.link.test_modbus import paper
 from tests.person import Person
+from tests.spoilt import false_proofs
 from tests.support import DEADLINE, SWITCHED, Bench, at
 
 LONGEST = DEADLINE  # s that one step may take
+
+
+OUTPUTS = {"verge": SWITCHED, "longcase": {1: "spindle_on", 5: "spindle_level"}, "fusee": {1: "spindle_on"}}
+PROGRAMS = {
+    "mill": "G21 G90 G94 F600\nG0 Z5\nG0 X-20 Y-20\nG1 X20\nY20\nX-20\nY-20\nG0 Z0\nM30\n",
+    "lathe": "G21 G90 G94 F200\nG0 X5 Z5\nG1 X-5\nZ-5\nX5\nZ5\nM30\n",
+}
 
 
 class Watched(OpenMachine):
@@ -46,6 +60,13 @@ class Walk:
     left_out: dict[str, str] = field(default_factory=dict)
     seconds: float = 0.0
     struck: float = 0.0
+    proven: list[str] = field(default_factory=list)
+    false: list[str] = field(default_factory=list)  # what is proven, and is not so
+
+    @property
+    def story(self) -> str:
+        """All of it in lines, for whoever reads a failure."""
+        return "\n".join(f"{key} {end.value}: {words}" for key, end, words in self.steps)
 
     @property
     def signed_off(self) -> bool:
@@ -91,6 +112,27 @@ def work_through(
     return walk
 
 
+def commission(rig: Path, pace: float, *, tell: Callable[[str], object] = lambda _: None) -> Walk:
+    """A machine that is as its controller was told, beside a bench that is as this rig file says, from delivery to sign-off."""
+    made = load(str(rig))
+    bench = Bench(pace=pace, rig=str(rig))
+    try:
+        with tempfile.TemporaryDirectory() as folder:
+            Shelf(Path(folder)).add("machine", machinefile.write(made.told), "as it was delivered", time.time())
+            with Watched("machine", Path(folder)) as machine:
+                machine.connect(bench.link)
+                if "drive" in bench.ready:
+                    machine.session.bus.keep(paper(bench.ready["drive"]))
+                program = Path(folder) / "program.nc"
+                program.write_text(PROGRAMS["lathe" if made.kind == "lathe" else "mill"])
+                walk = work_through(machine, bench, drawing(made.name), program, tell=tell)
+                walk.proven = [key for key, found in machine.proofs.items() if found is Proof.PROVEN]
+                walk.false = false_proofs(machine, made)
+                return walk
+    finally:
+        bench.close()
+
+
 def settled(machine: Watched, knows: Mapping[Address, Value]) -> bool:
     """Whether the drawing says something that the machine was not told yet; it is told then."""
     new = {where: value for where, value in knows.items() if machine.machine[where] != value}
@@ -101,7 +143,7 @@ def settled(machine: Watched, knows: Mapping[Address, Value]) -> bool:
 
 def drawing(base: str) -> dict[Address, Value]:
     """What the drawing of a cabinet says of its outputs, and of switches that no duty asks for."""
-    outputs = {"verge": SWITCHED, "longcase": {1: "spindle_on", 5: "spindle_level"}, "fusee": {1: "spindle_on"}}[base]
+    outputs = OUTPUTS.get(base, {})
     told: dict[Address, Value] = {at(number - 1, "output.role"): role for number, role in outputs.items()}
     if base == "longcase":
         second = {"role": "home_second", "axis": "Y", "rest": "open"}

@@ -8,13 +8,9 @@ import re
 import tempfile
 import unittest
 from pathlib import Path
-from typing import Any
-from unittest import mock
 
 from idler import new_machine, open_machine
-from idler.core.errors import IdlerError, Refusal
 from idler.core.proof.claims import STOPS
-from idler.library import Unreachable
 from idler.procedures.engine import Ending
 from idler.procedures.registry import Wishes
 from tests.person import Person
@@ -83,66 +79,6 @@ class Commissioning(unittest.TestCase):
             self.assertIn(key, proven)
         self.assertEqual([way for way in ("esc", "guard", "stop") if not verge.proven(f"spindle.{way}")], [], STOPS)
         self.assertEqual(max(axis["struck"] for axis in self.bench.hands.ask(do="look")["axes"]), 0)
-
-    def test_whoever_does_only_what_is_next_comes_to_a_proven_scale(self) -> None:
-        """Wrong directions and a wrong pitch are met on the way, and what is proposed about them is taken."""
-        verge, person, run = self.verge, self.person, self.verge.run
-        verge.session.set_values({where: role for where, role in wiring().items() if where.key == "output.role"})
-
-        def looking(word: str, axis: str = "", *more: Any) -> Any:
-            if axis:
-                person.look_first(axis)
-            limit = verge.loop.timer(DEADLINE, lambda: verge.procedure.stop("It takes too long."), once=True)  # type: ignore[union-attr]
-            limit.start()
-            try:
-                return run(word, axis, *more)
-            finally:
-                limit.stop()
-
-        done: list[tuple[str, Ending]] = []
-        with mock.patch.object(verge, "run", looking):
-            for step, result in verge.work_through(person, take=True):
-                done.append((step.key, result.end))
-                if step.key == "scale.X" and result.end is Ending.PROVEN:
-                    break
-        keys = [key for key, _ in done]
-        self.assertEqual(keys[0], "learn")
-        self.assertEqual(keys.count("direction.Y"), 2)  # it goes the wrong way first
-        for first, then in (("learn", "send"), ("wiring.stop", "direction.X"), ("direction.Y", "scale.X")):
-            self.assertLess(keys.index(first), keys.index(then))
-        self.assertEqual(verge["X", "chain.pitch"], 4)
-        for key in ("wiring.stop", "wiring.guard", "direction.X", "direction.Y", "direction.A", "scale.X"):
-            self.assertTrue(verge.proven(key), key)
-        told = verge.session.agenda.next
-        self.assertEqual(told.key if told else "", "scale.Y")
-
-    def test_what_is_misspelt_is_told_with_what_is_near(self) -> None:
-        for work, near in (
-            (lambda: self.verge["X", "chain.pich"], "chain.pitch"), (lambda: self.verge["Q", "chain.pitch"], "X Y Z A"),
-            (lambda: self.verge.run("hom"), "home"), (lambda: self.verge.proven("home.x"), "home.X"),
-            (lambda: self.verge.run("scale", "X", wishes=Wishes(instrument="eye")), "blocks"),
-        ):  # fmt: skip
-            with self.assertRaises(Refusal) as why:
-                work()
-            self.assertIn(near, why.exception.sentence)
-
-    def test_nothing_moves_without_power_and_it_is_said(self) -> None:
-        result = self.verge.run("direction", "X")
-        self.assertEqual((result.end, result.words), (Ending.FAILED, "The drives are off. Power them first."))
-
-    def test_where_nobody_answers_it_ends(self) -> None:
-        self.verge.power()
-        for answers in (None, {"scale.zero": ""}):
-            result = self.verge.run("direction", "X") if answers is None else self.verge.run("direction", "X", answers)
-            self.assertIs(result.end, Ending.STOPPED)
-            self.assertIn("Nobody answered", result.words)
-
-    def test_a_controller_that_is_not_there(self) -> None:
-        with self.assertRaises(IdlerError):
-            open_machine("verge", self.root)  # it is held by the other one
-        self.verge.close()
-        with open_machine("verge", self.root) as verge, self.assertRaises(Unreachable):
-            verge.connect("slcan://127.0.0.1:1")
 
 
 class Page(unittest.TestCase):

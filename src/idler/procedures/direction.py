@@ -60,17 +60,12 @@ class DirectionRun(Procedure):
             words = f"{right.thing} was seen to go {right.plus}"
             self.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
             return Result(Ending.PROVEN, f"{name}: {words}.")
-        return Result(
-            Ending.NOT_PROVEN, self.words_of(seen, slot),
-            edit=self.turned_round(slot, "axis.second_reversed" if seen == APART else "axis.reversed")
-            if seen in ("minus", APART)
-            else {},
-        )  # fmt: skip
+        return Result(Ending.NOT_PROVEN, self.words_of(seen, slot), edit=self.turned_round(slot, seen))
 
-    def turned_round(self, slot: int, key: str = "axis.reversed") -> dict[Address, Value]:
-        """The values that turn its direction round, or that of its second motor."""
-        where = Address(slot, key)
-        return {where: not self._session.machine[where]}
+    def turned_round(self, slot: int, seen: str) -> dict[Address, Value]:
+        """The values that turn its direction round, or that of its second motor, where that was seen to be wrong."""
+        key = {"minus": "axis.reversed", APART: "axis.second_reversed"}.get(seen, "")
+        return {Address(slot, key): not self._session.machine[Address(slot, key)]} if key else {}
 
     def _at_rest(self, rest: AtRest) -> Wait:
         """Over when it has come to rest for a moment, or has not moved for a longer one: that is an answer too."""

@@ -192,8 +192,9 @@ class ProgramRun(Procedure):
         yield lambda: program.share is None
         if program.trouble:
             raise Trouble(program.trouble)
-        lacking = {need.key for need in self.needs(dry=way.dry) if need.why or need.key == "other_zero"}
-        if self.asks and "zero" in lacking and "other_zero" not in lacking:
+        asked = self.needs(dry=way.dry)
+        first = next((need.key for need in asked if need.why), "")
+        if self.asks and first == "zero" and "other_zero" not in [need.key for need in asked]:
             yield from self._ask_zero()
         if missing := obstacle_of(self.needs(dry=way.dry)):
             raise Trouble(missing)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from idler.core.machine import Address
 from idler.core.mechanics.axis_directions import sense, small_move
 from idler.core.proof.claims import direction_claim
-from idler.procedures.direction import DirectionRun
+from idler.procedures.direction import APART, DirectionRun
 from idler.procedures.engine import Result
 from idler.session.session import Session
 
@@ -69,7 +69,8 @@ class DirectionPage(QWidget):
         self.go.setProperty("role", "main")
         tall(self.go)
         self.go.clicked.connect(self._go)
-        self.plus, self.minus, self.nothing, self.other = (QPushButton() for _ in range(4))
+        self.plus, self.minus, self.apart, self.nothing, self.other = (QPushButton() for _ in range(5))
+        self.apart.setText("its two sides went apart")
         self.nothing.setText("nothing moved")
         self.other.setText("something else moved")
         self.turn = QPushButton("Turn the direction round")
@@ -77,13 +78,14 @@ class DirectionPage(QWidget):
         tall(self.turn)
         self.plus.clicked.connect(lambda: self._answer("plus"))
         self.minus.clicked.connect(lambda: self._answer("minus"))
+        self.apart.clicked.connect(lambda: self._answer(APART))
         self.nothing.clicked.connect(lambda: self._answer("nothing"))
         self.other.clicked.connect(lambda: self._answer("other"))
         self.turn.clicked.connect(self._turn_round)
         buttons = QHBoxLayout()
         for button in (self.go, self.turn):
             buttons.addWidget(button)
-        for button in (self.plus, self.minus, self.nothing, self.other):
+        for button in (self.plus, self.minus, self.apart, self.nothing, self.other):
             tall(button)
             buttons.addWidget(button)
         buttons.addStretch(1)
@@ -146,7 +148,7 @@ class DirectionPage(QWidget):
 
     def _turn_round(self) -> None:
         name = self._session.machine.names[self.slot]
-        self._session.set_values(self.run.turned_round(self.slot), f"direction of {name} turned round")
+        self._session.set_values(self.run.turned_round(self.slot, self._said), f"direction of {name} turned round")
         self._said = "turned"
         self.refresh()
 
@@ -164,11 +166,14 @@ class DirectionPage(QWidget):
         self.minus.setText(seen.minus)
         for button in (self.plus, self.minus, self.nothing, self.other):
             button.setVisible(ask)
+        question = self.run.question
+        self.apart.setVisible(question is not None and APART in [option.key for option in question.choices])
         again = "Move again" if self._said else "Move"
         self.go.setText(f"{again} {name} {way} to +" if start else "moving…")
         self.go.setVisible(not ask)
         self.go.setEnabled(start)
-        self.turn.setVisible(start and self._said == "minus")
+        self.turn.setVisible(start and bool(self.run.turned_round(self.slot, self._said)))
+        self.turn.setText("Turn the second motor round" if self._said == APART else "Turn the direction round")
         title, words = self._texts(name)
         self.title.setText(title)
         self.words.setText(words)
@@ -190,6 +195,8 @@ class DirectionPage(QWidget):
                     f"{name} goes the wrong way",
                     f"{right} {self.run.words_of('minus', self.slot)}",
                 )
+            case "apart":
+                return f"The two sides of {name} go apart", self.run.words_of(APART, self.slot)
             case "turned":
                 return "Now send it, and look again", f"{right} It is proven when it was seen to be right."
             case "nothing":

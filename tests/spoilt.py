@@ -18,13 +18,12 @@ from idler.core.mechanics.chain import Chain
 from idler.core.proof.claims import Proof
 from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
-from tests.support import Hands
 
 KINDS = ("verge", "longcase", "fusee")
 
 
 @dataclass
-class Hidden:
+class Spoilt:
     """rig: the file of it. wrong: what is wrong with it, a sentence each, for whoever reads a failure. data: the rig itself."""
 
     rig: Path
@@ -33,10 +32,10 @@ class Hidden:
     wrong: list[str] = field(default_factory=list)
 
 
-def hidden(base: str, dice: random.Random, folder: Path, faults: int = 4) -> Hidden:
+def spoilt(base: str, dice: random.Random, folder: Path, faults: int = 4) -> Spoilt:
     """A rig file in the folder, with the machine file beside it that its controller was told."""
     data = tomllib.loads((resources.files("idler.bench") / "rigs" / f"{base}.toml").read_text("utf-8"))
-    made = Hidden(folder / "rig.toml", base, data)
+    made = Spoilt(folder / "rig.toml", base, data)
     for fault in dice.sample(FAULTS, k=min(faults, len(FAULTS))):
         name = dice.choice([name for name in data["motor"] if name != "Y2"])
         if said := fault(data, name, dice):
@@ -178,7 +177,7 @@ FAULTS: tuple[Callable[[dict[str, Any], str, random.Random], str], ...] = (
 )  # fmt: skip
 
 
-def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
+def false_proofs(machine: OpenMachine, rig: Rig) -> list[str]:
     """What is called proven, and is not so: a sentence each. What the rig truly is decides."""
     found, claims = [], machine.proofs
 
