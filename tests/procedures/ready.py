@@ -7,21 +7,35 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
+from idler import OpenMachine
 from idler.core.machine import Address
-from idler.core.trial import symmetry
 from idler.core.values.parameter import Value
 from idler.procedures.engine import Result
 from idler.procedures.program import ProgramRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
 from idler.procedures.zero import take_zero
+from tests.person import Person
 from tests.procedures.test_geometry import OnRig
-from tests.support import X, Y, Z, at, wiring
+from tests.support import Hands, X, Y, Z, at, wiring
 
-FLAT = 0.002  # mm: what lies no further in belongs to a flat
-SEEN = 1.2  # mm: shorter ones are what a round line shows, too
+
+class Draughtsman(Person):
+    """seen: what the sheet showed last. stops: what a program stopped for."""
+
+    def __init__(self, machine: OpenMachine, hands: Hands) -> None:
+        super().__init__(machine, hands)
+        self.seen = ""
+        self.stops: list[str] = []
+
+    def of_figure(self, question: Question[Any]) -> str:
+        said = super().of_figure(question)
+        self.seen = said if question.key == "figure.seen" else self.seen
+        return said
+
+    def of_program(self, question: Question[Any]) -> str:
+        self.stops.append(question.text)
+        return ""
 
 
 class Ready(OnRig):
@@ -29,8 +43,7 @@ class Ready(OnRig):
 
     def setUp(self) -> None:
         super().setUp()
-        self.seen = ""
-        self.stops: list[str] = []
+        self.pen = Draughtsman(self.mill, self.hands)
 
     def ready(self, values: Mapping[Address, Value] | None = None) -> None:
         """Whatever the machine was told: each axis stands in the middle, and its home is taken there."""
@@ -64,35 +77,6 @@ class Ready(OnRig):
                     self.mill.run("move", axis, wishes=Wishes(length=f"{way * (abs(off) - 5)} mm"))
                 elif abs(self.hands.look(name)["at"] - before) > 1:
                     self.mill.run("move", axis, wishes=Wishes(length=f"{-way * (abs(off) + 5)} mm"))
-
-    def pen(self, question: Question[Any]) -> str | None:
-        """A person who looks at the sheet, or lets the program go on."""
-        match question.key:
-            case "figure.seen":
-                lines = self.hands.ask(do="drawn")["lines"]
-                found = symmetry.recognised(np.array(max(lines, key=len)))
-                self.seen = found.key if found is not None else "other"
-                return self.seen
-            case "figure.size":
-                return f"{self.hands.ask(do='across', along=question.axis, instrument='caliper')['value']} mm"
-            case "figure.flats":
-                return {(): "none", ("X",): "first", ("Y",): "second"}.get(tuple(self.flats), "both")
-            case "figure.flat":
-                return f"{self.flats[question.axis]:.2f} mm"
-            case "program.stop":
-                self.stops.append(question.text)
-                return ""
-        return None
-
-    @property
-    def flats(self) -> dict[str, float]:
-        """mm over which what is drawn is flat where an axis turns round, of those where it is to be seen."""
-        places = np.array([place for line in self.hands.ask(do="drawn")["lines"] for place in line])
-        found = {}
-        for column, name in enumerate("XY"):
-            there = places[places[:, column] > places[:, column].max() - FLAT][:, 1 - column]
-            found[name] = float(there.max() - there.min())
-        return {name: length for name, length in found.items() if length > SEEN}
 
     def program(self, text: str, **more: Any) -> Result:
         file = Path(self.mill.session.folder) / "part.nc"

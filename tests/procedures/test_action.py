@@ -29,7 +29,7 @@ class Acting(Ready):
     def told(self, text: str) -> None:
         self.mill["actions.text"] = one_line(read(text))
 
-    def person(self, question: Question[object]) -> str | None:
+    def hand(self, question: Question[object]) -> str | None:
         self.asks.append(question.key)
         if question.key == "touch.plate":
             self.hands.ask(do="press", switch="touch plate")
@@ -40,7 +40,7 @@ class Acting(Ready):
 
     def act(self, name: str, text: str) -> Result:
         self.told(text)
-        return self.mill.run("action", answers=self.person, wishes=Wishes(file=name))
+        return self.mill.run("action", answers=self.hand, wishes=Wishes(file=name))
 
     def stands(self) -> list[float]:
         return [round(axis.position, 2) for axis in self.mill.axes[:3]]
@@ -111,7 +111,7 @@ class Doing(Acting):
         text = 'action "p" { probe Z -30 mm at 120 mm/min; zero Z 10 mm; move by Z 5 mm; }'
         self.told(text)
         self.hands.ask(do="work", left=-20, front=-20, wide=60, deep=40, top=-8, tool=6)
-        got = self.mill.run("action", answers=self.person, wishes=Wishes(file="p"))
+        got = self.mill.run("action", answers=self.hand, wishes=Wishes(file="p"))
         self.assertIs(got.end, Ending.DONE, got.words)
         self.assertEqual(self.asks.count("touch.plate"), 1)
         again = ActionRun(self.mill.session)
@@ -153,7 +153,7 @@ class Events(Acting):
             self.assertEqual(count(), number)
             self.assertAlmostEqual(self.stands()[0], left - 2.0, delta=0.1)
         self.told('action "off" on homed { move by X 20 mm; }')
-        got = self.mill.run("home", "X", self.person)
+        got = self.mill.run("home", "X", self.hand)
         self.assertIs(got.end, Ending.PROVEN)
         self.assertIn("its travel is -300 to 0 mm", got.words)
 
@@ -164,7 +164,7 @@ class Events(Acting):
         )
         file = Path(self.mill.session.folder) / "part.nc"
         file.write_text("G21 G90\nG0 X4\nT3 M6 (cutter)\nG1 X8 F600\nM0\nX0\nM30\n")
-        got = self.mill.run("program", answers=self.person, wishes=Wishes(file=str(file)))
+        got = self.mill.run("program", answers=self.hand, wishes=Wishes(file=str(file)))
         self.assertIs(got.end, Ending.DONE, got.words)
         self.assertEqual(self.stands(), [0.0, 9.0, 2.0])
         acts = self.mill.session.acts

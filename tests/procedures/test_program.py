@@ -32,13 +32,13 @@ class Sheet(Ready):
         """Verge comes with its Y mirrored."""
         self.ready()
         got = self.mill.run("figure", answers=self.pen, wishes=HOOK)
-        self.assertEqual((got.end, self.seen), (Ending.NOT_PROVEN, "upside_down"))
+        self.assertEqual((got.end, self.pen.seen), (Ending.NOT_PROVEN, "upside_down"))
         self.assertEqual(set(got.edit), {at(Y, "axis.reversed")})
         self.assertIs(self.mill.proofs["figure.XY"], Proof.FAILED)
         self.mill.take(got)
         self.ready()
         got = self.mill.run("figure", answers=self.pen, wishes=HOOK)
-        self.assertEqual((got.end, self.seen), (Ending.PROVEN, "as_asked"), got.words)
+        self.assertEqual((got.end, self.pen.seen), (Ending.PROVEN, "as_asked"), got.words)
         self.assertIs(self.mill.proofs["figure.XY"], Proof.PROVEN)
 
     def test_two_motors_that_were_swapped_are_named(self) -> None:
@@ -48,11 +48,11 @@ class Sheet(Ready):
         self.assertTrue(self.mill.wait(lambda: not self.mill.session.busy, 20))
         self.ready()
         got = self.mill.run("figure", answers=self.pen, wishes=HOOK)
-        self.assertTrue(self.seen.startswith("swapped"), self.seen)
+        self.assertTrue(self.pen.seen.startswith("swapped"), self.pen.seen)
         self.mill.take(got)
         self.ready()
         got = self.mill.run("figure", answers=self.pen, wishes=HOOK)
-        self.assertEqual((got.end, self.seen), (Ending.PROVEN, "as_asked"), got.words)
+        self.assertEqual((got.end, self.pen.seen), (Ending.PROVEN, "as_asked"), got.words)
 
     def test_an_axis_that_is_not_to_scale_is_measured_on_the_sheet(self) -> None:
         """Verge comes with an X of which a fifth is missing."""
@@ -89,8 +89,8 @@ class Running(Ready):
         self.addCleanup(lambda: self.hands.ask(do="pace", factor=40))
         got = self.program(f"{CROSSING[:-4]}M0 (turn the part)\nG0 X5\nM30\n")
         self.assertIs(got.end, Ending.DONE, got.words)
-        self.assertEqual(len(self.stops), 1)
-        self.assertIn("turn the part", self.stops[0])
+        self.assertEqual(len(self.pen.stops), 1)
+        self.assertIn("turn the part", self.pen.stops[0])
         predicted, taken = float(got.figures["predicted_s"]), float(got.figures["taken_s"])
         self.assertLess(abs(taken - predicted), 0.01 * predicted)
         self.assertIn("mm/min on the mean", got.words)
