@@ -102,9 +102,9 @@ class Person:
         return self.switch(inputs(self.machine.machine)[self._procedure.round.asked].duty)
 
     def _pressed(self, name: str) -> bool:
-        """Whether something presses a switch, as eyes see it."""
-        seen = self.hands.switch(name)
-        return bool(seen["held"] or seen["made"])
+        """Whether something presses a switch, as eyes see it once the hand is away."""
+        self.hands.ask(do="release", switch=name)
+        return bool(self.hands.switch(name)["made"])
 
     def _touch_for_a_moment(self, name: str) -> None:
         self.hands.ask(do="press", switch=name)
@@ -269,8 +269,11 @@ class Person:
             self.hands.ask(do=do, switch=SWITCHES[self.way])
 
     def of_encoder(self, _question: Question[Any]) -> str:
-        self.hands.ask(do="spin", turns=self._procedure.turns)
-        return ""
+        for _ in range(100):  # until it stands
+            if self.hands.ask(do="spin", turns=self._procedure.turns)["ok"]:
+                return ""
+            self.machine.wait(lambda: False, 0.1)
+        raise AssertionError("the spindle does not come to rest")
 
     # -- trial ----------------------------------------------------------------------------------------------------
 

@@ -44,6 +44,7 @@ if TYPE_CHECKING:
 ANSWERS = 5.0  # s within which a drive answers over its bus
 PATIENCE = 60.0  # s for what the controller answers at once
 MOST_EDITS = 4  # that one step leads to, before they count as tries
+MOST_PROVEN = 8  # times that one step is proven, before that counts as a try: others make it stale
 TRIES = 3  # of one step, before whoever works through the list stops
 LONGEST = 24 * 3600.0  # s for what a person or a machine takes
 
@@ -224,10 +225,13 @@ class OpenMachine:
         something cannot be sent or powered."""
         tries: Counter[str] = Counter()
         edits: Counter[str] = Counter()
+        proven: Counter[str] = Counter()
         while (step := self.session.agenda.next) is not None and tries[step.key] < TRIES:
             result = self._step(step, answers, wishes or Wishes())
             if result.edit and edits[step.key] < MOST_EDITS:
                 edits[step.key] += 1  # something is mended by it
+            elif result.end is Ending.PROVEN and proven[step.key] < MOST_PROVEN:
+                proven[step.key] += 1  # it may go stale by what is mended later
             elif step.key not in (SEND, RESTART):  # these follow from others
                 # what was measured, and changes nothing, is measured once more, and not until it happens to fit
                 tries[step.key] += 2 if result.end is Ending.NOT_PROVEN and step.procedure else 1

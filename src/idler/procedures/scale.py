@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Generator
 from enum import Enum
 from fractions import Fraction
@@ -15,7 +16,7 @@ from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.mistakes import ScaleCause, causes
 from idler.core.mechanics.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, of_now, verdict
 from idler.core.mechanics.scalewords import percent, proof_words, sentence
-from idler.core.proof.claims import SIGNALS, Witness, scale_claim, value_texts
+from idler.core.proof.claims import SIGNALS, Proof, Witness, scale_claim, state, value_texts
 from idler.core.values.measures import Measures
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
@@ -30,6 +31,9 @@ from .safe import count_of, safe_speed
 NEVER_ARRIVES = 1.5  # s at rest elsewhere than where it was sent
 WITHIN = Fraction(45, 100)  # of an instrument's reach: an axis that goes twice as far as it was told is still read
 HALF = 180.0  # ° of a turn, for axes that begin again
+FIRST = 10.0  # mm of the first pass of an axis of which nothing is known
+CAREFUL = 4  # times slower it goes then
+GROSS = 0.02  # relative: less than that an axis is known well enough to go further
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
 USUAL_TOLERANCE = "0.02 %"  # where nothing else is wanted
 MOST = 8  # passes of one proof: more of them make it hardly better
@@ -91,6 +95,7 @@ class ScaleRun(Procedure):
         self._start: float | None = None
         self._away = 0.0  # how far from the start mark the axis stands
         self._iron = 0.0  # the way on which something was met: the next pass first goes clear of it
+        self._careful = False  # whether it goes a little and slowly: its scale may be wrong several times over
         self._turned = 0.0  # how far it has gone since its start mark
 
     def choose(self, slot: int) -> None:
@@ -213,7 +218,10 @@ class ScaleRun(Procedure):
     def _until(self, tolerance: float) -> Run:
         axis = self._session.machine.axis(self._slot)
         met: Met | None = None
-        said = Verdict.NOTHING
+        said, whole = Verdict.NOTHING, abs(self.length)
+        self._careful = self._unknown
+        if self._careful:
+            self.length = math.copysign(min(whole, FIRST), self.length)
         for _ in range(MOST):
             try:
                 yield from self._pass()
@@ -224,6 +232,10 @@ class ScaleRun(Procedure):
                 self._session.tell("warn", f"{met.words} The next pass goes the other way.")
                 continue
             said = verdict(self.passes, self.told, tolerance)
+            if self._careful and not self._grossly_off:  # near enough for a longer way, at the usual speed
+                self._careful, self.length = False, math.copysign(whole, self.length)
+                if said is not Verdict.PROVEN:
+                    continue
             if said is Verdict.OFF and not self._both_ways:
                 self._turn_round()  # what is off one way only is no scale: iron was met, or steps were lost
             elif said not in (Verdict.COARSE, Verdict.AGAIN):
@@ -237,6 +249,21 @@ class ScaleRun(Procedure):
         found = sentence(axis, self.passes, self.told, tolerance, self.length, self.instrument)
         words = f"{axis.name}: {said.words}. {found}{why}"
         return Result.of(said is Verdict.PROVEN, words, edit, passes=len(self.passes))
+
+    @property
+    def _unknown(self) -> bool:
+        """Whether nothing is known of how far it truly goes, nor of where its ends are: it may go several times as far, and as
+        fast, as it is told."""
+        session, axis = self._session, self._session.machine.axis(self._slot)
+        assert self.instrument is not None
+        claim = scale_claim(session.machine, self._slot)
+        proven = state(session.machine, claim, session.proofs) is Proof.PROVEN
+        return not (axis.rotary or session.homed(self._slot) or proven) and self.instrument.fits(FIRST)
+
+    @property
+    def _grossly_off(self) -> bool:
+        found = estimate(of_now(self.passes, self.told))
+        return found is None or abs(found.error(self.told)) > max(GROSS, found.expanded)
 
     @property
     def _both_ways(self) -> bool:
@@ -307,10 +334,11 @@ class ScaleRun(Procedure):
         way = 1.0 if self.length > 0 else -1.0
         if self._on_switch and way == way_home(session.machine.axis(self._slot)):
             raise self._meet(way, f"{name} stands on its switch.")
+        careful = self.safe_speed / (CAREFUL if self._careful else 1)
         if self._iron == -way:
-            yield from self._go(way * 2 * TAKE_UP, self.safe_speed)
+            yield from self._go(way * 2 * TAKE_UP, careful)
         for distance in (-self._away - way * TAKE_UP, way * TAKE_UP):
-            yield from self._go(distance, self.safe_speed)
+            yield from self._go(distance, careful)
         self._away = self._iron = 0.0
         assert self.instrument is not None
         yield from self.ask(
@@ -324,7 +352,7 @@ class ScaleRun(Procedure):
         self._start, self._turned = session.axes[self._slot].position, 0.0
         yield from self._stay(done("scale.move", f"Now {name} will go {self._told}.", name))
         told, counts, self._away = self.length, self._counts_per_unit, self.length
-        speed = self.top if self.fast else self.safe_speed
+        speed = careful if self._careful else self.top if self.fast else self.safe_speed
         yield from self._go(told, speed)
         read = yield from self._stay(
             reading(

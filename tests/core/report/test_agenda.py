@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile
 from idler.core.proof.claims import Proof, Witness, claims, evidence, state
-from idler.core.report.agenda import CONNECT, KEEP, SEND, WAYS, Now, agenda, ready, way_of
+from idler.core.report.agenda import BUS, CONNECT, KEEP, SEND, WAYS, Now, agenda, ready, way_of
 from idler.core.rules.findings import findings
 from idler.procedures.registry import WORDS
 from idler.shelf.examples import examples
@@ -59,6 +59,18 @@ class Order(unittest.TestCase):
         other = parts.with_values({Address(None, "build.controller"): "whole"})
         keys = {claim.key for claim in claims(parts)}
         self.assertEqual({claim.key for claim in claims(other)} - keys, {"figure.XY", "trial.X", "trial.Y", "trial.Z"})
+
+    def test_a_drive_on_a_bus_is_spoken_to_before_what_turns_is_proven(self) -> None:
+        steps = {step.key: step for step in left(EXAMPLES["fusee"], Now(True, 0, 0, True, spoken=False))}
+        self.assertIn(BUS, steps["spindle.way"].waits_for)
+        self.assertNotIn(BUS, steps["direction.X"].waits_for)
+        self.assertNotIn(BUS, [step.key for step in left(EXAMPLES["fusee"])])
+
+    def test_what_was_left_out_holds_up_no_sign_off_that_is_kept(self) -> None:
+        machine = EXAMPLES["verge"]
+        skips = {step.key: "not today" for step in left(machine) if step.key != KEEP}
+        self.assertNotIn(KEEP, [step.key for step in left(machine, skips=skips)])
+        self.assertIn(KEEP, [step.key for step in left(machine, Now(True, 0, 0, False), skips=skips)])
 
     def test_nothing_left_is_an_empty_list(self) -> None:
         machine = EXAMPLES["verge"]

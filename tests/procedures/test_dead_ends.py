@@ -1,0 +1,71 @@
+"""Where somebody who only does what is next would have stood still, or been told something that is not so."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from idler.core.proof.claims import Witness, direction_claim
+from idler.procedures.engine import Ending
+from idler.procedures.registry import Wishes
+from tests.procedures.test_geometry import OnRig
+from tests.support import X, Y, at, wiring
+
+
+class OnVerge(OnRig):
+    def tell(self) -> None:
+        self.mill.session.set_values({**wiring(), at(X, "chain.pitch"): Fraction(4)})
+        self.mill.send()
+        self.mill.power()
+
+    def test_an_axis_on_its_switch_goes_off_it_before_it_is_homed_where_it_may(self) -> None:
+        self.tell()
+        self.assertFalse(self.mill.axes[X].home_made)
+        self.mill.run("move", "X", wishes=Wishes(length="165.5 mm"))
+        self.assertTrue(self.mill.axes[X].home_made)
+        got = self.mill.run("home", "X", self.person)
+        self.assertIn("pressed already", got.words)  # which way it goes is not proven: nobody is asked
+        self.mill.session.prove(direction_claim(self.mill.machine, X), True, "as if it had been seen", Witness.EYES)
+        got = self.mill.run("home", "X", {"home.clear": "no"})
+        self.assertIn("pressed already", got.words)
+        got = self.mill.run("home", "X", self.person)
+        self.assertIs(got.end, Ending.PROVEN, got.words)
+        self.assertEqual(self.person.asked, ["home.clear"])
+        self.assertEqual(self.hands.look("X")["struck"], 0)
+
+    def test_a_pass_that_meets_its_switch_is_void_and_the_next_one_goes_the_other_way(self) -> None:
+        self.tell()
+        self.mill.run("move", "X", wishes=Wishes(length="140 mm"))
+        got = self.mill.run("scale", "X", self.person, Wishes(length="60 mm"))
+        self.assertIs(got.end, Ending.PROVEN, got.words)
+        self.assertEqual([each.commanded for each in self.mill.session.passes["X"]], [10.0, -60.0])  # carefully first
+        self.assertEqual(self.hands.look("X")["struck"], 0)
+
+    def test_a_contact_that_rests_the_other_way_is_not_proven_by_pressing_it_twice(self) -> None:
+        self.tell()
+        self.mill.session.set_values({at(1, "input.rest"): "open"})
+        self.mill.send()
+        got = self.mill.run("touch", "", self.person)
+        self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+        self.assertEqual(dict(got.edit), {at(1, "input.rest"): "closed"})
+        self.mill.take(got)
+        self.mill.send()
+        got = self.mill.run("touch", "", self.person)
+        self.assertIs(got.end, Ending.PROVEN, got.words)
+        self.assertTrue(self.mill.proven("wiring.home.X"))
+
+
+class OnLongcase(OnRig):
+    rig = "longcase"
+
+    def test_two_motors_that_turn_against_each_other_are_no_direction(self) -> None:
+        self.mill.power()
+        self.person.look_first()
+        got = self.mill.run("direction", "Y", self.person)
+        self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+        self.assertEqual(list(got.edit), [at(Y, "axis.second_reversed")], got.words)
+        self.mill.take(got)
+        self.mill.send()
+        self.mill.power()
+        self.person.look_first()
+        got = self.mill.run("direction", "Y", self.person)
+        self.assertIs(got.end, Ending.PROVEN, got.words)
