@@ -335,7 +335,7 @@ class ScaleRun(Procedure):
         if self._on_switch and way == way_home(session.machine.axis(self._slot)):
             raise self._meet(way, f"{name} stands on its switch.")
         careful = self.safe_speed / (CAREFUL if self._careful else 1)
-        if self._iron == -way:
+        if self._iron == -way or (not self._away and self._ends(-way)):
             yield from self._go(way * 2 * TAKE_UP, careful)
         for distance in (-self._away - way * TAKE_UP, way * TAKE_UP):
             yield from self._go(distance, careful)
@@ -429,6 +429,14 @@ class ScaleRun(Procedure):
         yield arrived
         if met is not None:
             raise met
+
+    def _ends(self, way: float) -> bool:
+        """Whether its travel ends so near on a way that the play could not be taken up from there."""
+        axis = self._session.machine.axis(self._slot)
+        if axis.rotary or not (axis.flag("travel.limits_on") and self._session.homed(self._slot)):
+            return False
+        low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+        return not low <= self._session.axes[self._slot].position + way * TAKE_UP <= high
 
     @property
     def _on_switch(self) -> bool:
