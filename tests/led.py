@@ -30,6 +30,7 @@ LONGEST = DEADLINE  # s that one step may take
 
 OUTPUTS = {"verge": SWITCHED, "longcase": {1: "spindle_on", 5: "spindle_level"}, "fusee": {1: "spindle_on"}}
 PROGRAMS = {
+    "flat": "G21 G90 G94 F600\nG0 X-20 Y-20\nG1 X20\nY20\nX-20\nY-20\nM30\n",
     "mill": "G21 G90 G94 F600\nG0 Z5\nG0 X-20 Y-20\nG1 X20\nY20\nX-20\nY-20\nG0 Z0\nM30\n",
     "lathe": "G21 G90 G94 F200\nG0 X5 Z5\nG1 X-5\nZ-5\nX5\nZ5\nM30\n",
 }
@@ -124,10 +125,12 @@ def commission(rig: Path, pace: float, *, tell: Callable[[str], object] = lambda
                 if "drive" in bench.ready:
                     machine.session.bus.keep(paper(bench.ready["drive"]))
                 program = Path(folder) / "program.nc"
-                program.write_text(PROGRAMS["lathe" if made.kind == "lathe" else "mill"])
+                names = "".join(machine.machine.names)
+                kind = "lathe" if made.kind == "lathe" else "mill" if "Z" in names else "flat"
+                program.write_text(PROGRAMS[kind])
                 walk = work_through(machine, bench, drawing(made.name), program, tell=tell)
                 walk.proven = [key for key, found in machine.proofs.items() if found is Proof.PROVEN]
-                walk.false = false_proofs(machine, made)
+                walk.false = false_proofs(machine, made, bench.hands)
                 return walk
     finally:
         bench.close()

@@ -18,6 +18,7 @@ from idler.core.mechanics.chain import Chain
 from idler.core.proof.claims import Proof
 from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
+from tests.support import Hands
 
 KINDS = ("verge", "longcase", "fusee")
 
@@ -177,7 +178,7 @@ FAULTS: tuple[Callable[[dict[str, Any], str, random.Random], str], ...] = (
 )  # fmt: skip
 
 
-def false_proofs(machine: OpenMachine, rig: Rig) -> list[str]:
+def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
     """What is called proven, and is not so: a sentence each. What the rig truly is decides."""
     found, claims = [], machine.proofs
 
@@ -203,8 +204,10 @@ def false_proofs(machine: OpenMachine, rig: Rig) -> list[str]:
             wires = [wire for wire in rig.wires if wire.input == item.slot]
             if proven(f"wiring.home.{name}") and not any(wire.name.startswith(name) for wire in wires):
                 found.append(f"wiring.home.{name}: {item.name} is {wires[0].name if wires else 'free'}")
-    if proven("square.XY") and abs(rig.lean) > SQUARE:
-        found.append(f"square.XY: it leans by {rig.lean} mm per m")
+    stands = [axis["at"] for axis in hands.ask(do="look")["axes"]]
+    askew = [1000 * (stands[k] - stands[m.beam]) / m.across for k, m in enumerate(rig.motors) if m.across]
+    if proven("square.XY") and abs(leans := rig.lean + sum(askew)) > SQUARE:
+        found.append(f"square.XY: it leans by {leans:.2f} mm per m")
     return found
 
 

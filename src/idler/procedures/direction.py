@@ -43,9 +43,7 @@ class DirectionRun(Procedure):
                     "plus": right.plus,
                     "minus": right.minus,
                     **(
-                        {APART: "its two sides went apart"}
-                        if session.machine.axis(slot).whole("axis.second_output")
-                        else {}
+                        {APART: "its two sides apart"} if session.machine.axis(slot).whole("axis.second_output") else {}
                     ),
                     "nothing": "nothing moved",
                     "other": "something else moved",

@@ -70,9 +70,11 @@ Run = Generator[Wait, None, Result]
 class Trouble(Exception):
     """A sentence on why a procedure ends before its end."""
 
-    def __init__(self, words: str, end: Ending = Ending.FAILED) -> None:
+    def __init__(
+        self, words: str, end: Ending = Ending.FAILED, edit: Mapping[Address, Value] | None = None
+    ) -> None:  # fmt: skip
         super().__init__(words)
-        self.result = Result(end, words)
+        self.result = Result(end, words, edit=edit or {})
 
 
 def is_iron(efforts: Sequence[float]) -> bool:

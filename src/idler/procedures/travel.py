@@ -19,6 +19,7 @@ from idler.core.travel.ends import (
     judge_end,
     judge_ends,
     lost_words,
+    lower,
     slow_from,
 )
 from idler.core.values.parameter import Value
@@ -137,7 +138,7 @@ class TravelRun(WitnessRun):
                 if self._unexplained(slot, reached):
                     self.say(f"{axis.name} lost steps on the way: once more, slowly all of it. Esc stops it.")
                     yield self.find_home(slot)  # what was lost would else keep it that far from the same end
-                    yield from self.witness(slot)
+                    yield from self.witness(slot, crawls=True)
                     again = yield from self._drive_to(slot, end, speed, refuses, crawls=True)
                     reached = at_fault(self._session.machine, slot, reached, again, self.approach_speed(slot))
                 seen.append(reached)
@@ -184,8 +185,8 @@ class TravelRun(WitnessRun):
         slowly, iron, refused = speed <= touch, None, None
         self.feel_anew()
         self._driving = (slot, end, speed) if slowly else None
-        if crawls:
-            pass
+        if crawls:  # softly, too: what is lost then, iron took
+            yield self.try_values(self.soft(slot))
         elif slowly and not self.known(slot) and self.scaled(slot):
             begins = slow_from(axis, end)
             if (begins - self._session.axes[slot].position) * ahead > 0:
@@ -204,7 +205,7 @@ class TravelRun(WitnessRun):
         felt, state = self.felt, self._session.axes[slot]
         stood, switched = state.position, state.home_made or bool(state.limit_made)
         self._driving = None
-        yield from self.witness(slot)
+        yield from self.witness(slot, crawls=crawls)
         shift = self.shift_since(slot, before)
         if felt is not None:
             iron = stood - ahead * abs(shift)
@@ -230,8 +231,9 @@ class TravelRun(WitnessRun):
         yield from self.witness(slot)
         shift = self.shift_since(slot, before)
         if self.lost(slot, shift):
-            verdict = EndsVerdict(False, lost_words(self._session.machine, slot, shift, speed))
-            raise Trouble(self._judged(slot, verdict).words, Ending.NOT_PROVEN)
+            machine = self._session.machine
+            verdict = EndsVerdict(False, lost_words(machine, slot, shift, speed), lower(machine.axis(slot), speed))
+            raise Trouble(self._judged(slot, verdict).words, Ending.NOT_PROVEN, verdict.edit)
 
     def _going(self, slot: int) -> float:
         """Top speed between ends that are proven, else the speed at which iron may be met; an endless axis has no ends."""

@@ -190,7 +190,7 @@ class TouchProof(WatchingProcedure):
             asked = inputs(self._session.machine)[touching.asked].duty.label
             ways["swapped"] = f"I did press the {asked}: the wires are swapped"
         if touching.made_already:
-            ways["rest"] = "Nothing presses it: its contact is told wrong"
+            ways["rest"] = "Nothing presses it"
         if 0 < touching.of_chain[0] < touching.of_chain[1]:
             ways["no_more"] = "It has no more switches"
         if len(set(touching.left)) > 1:

@@ -15,10 +15,12 @@ from idler.core.profile.homing import TOUCH_PLACE
 from idler.core.proof.claims import Proof, ends_claim, scale_claim, state
 from idler.core.table import axis_index
 from idler.core.travel.ends import counts_apart
+from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch
 
 from .engine import TOUCH_SPEED, Procedure, Steps, Trouble
 
+SOFTER = 8  # times softer than its pace an axis sets out and stops where steps must not be lost by that
 BACK = 3.0  # mm or °: back from the switch before it is touched again, at least
 TURN = 360.0
 
@@ -55,12 +57,13 @@ class WitnessRun(Procedure):
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
-    def witness(self, slot: int) -> Steps:
-        """Touches the home switch, or the stop, slowly; where it was met is then in `place`. Ends clear of it."""
+    def witness(self, slot: int, *, crawls: bool = False) -> Steps:
+        """Touches the home switch, or the stop, slowly; where it was met is then in `place`. Ends clear of it. crawls: all of
+        it is as slow as the touch, and sets out softly, so that it loses no steps by itself."""
         if home_switch(self._session.machine, slot) is None:
             yield from self._feel_home(slot)
         else:
-            yield from self._touch(slot)
+            yield from self._touch(slot, crawls)
 
     def _feel_home(self, slot: int) -> Steps:
         """An axis without a switch homes at its stop; where that was met is told in the coordinates before."""
@@ -69,17 +72,25 @@ class WitnessRun(Procedure):
         yield self.read(where)
         self.place = position_from(self.raw(where))
 
-    def _touch(self, slot: int) -> Steps:
+    def soft(self, slot: int) -> dict[Address, Value]:
+        """The values with which an axis sets out and stops much more softly than its pace."""
+        axis = self._session.machine.axis(slot)
+        rise = min(axis.number("pace.acceleration"), axis.number("pace.deceleration")) / SOFTER
+        return {Address(slot, key): rise for key in ("pace.acceleration", "pace.deceleration", "homing.acceleration")}
+
+    def _touch(self, slot: int, crawls: bool) -> Steps:
         """To the switch, back, and slowly to it again."""
         axis = self._session.machine.axis(slot)
         ahead, back = way(axis), self.back(slot)
-        approach, touch = self.approach_speed(slot), self.touch_speed(slot)
+        touch = self.touch_speed(slot)
+        approach = touch if crawls else self.approach_speed(slot)
         room = max(
             abs(float(axis.number(f"travel.{high}") - axis.number(f"travel.{low}")))
             for low, high in (("stop_low", "stop_high"), ("low", "high"))
         )  # stops need not be told
         reach = 400.0 if axis.rotary else 1.1 * room + 50
-        yield self.try_values({Address(slot, "travel.limits_on"): False})
+        soft = self.soft(slot) if crawls else {}
+        yield self.try_values({Address(slot, "travel.limits_on"): False, **soft})
         for _ in range(4):
             if not self._session.axes[slot].home_made:
                 break

@@ -70,7 +70,7 @@ class DirectionPage(QWidget):
         tall(self.go)
         self.go.clicked.connect(self._go)
         self.plus, self.minus, self.apart, self.nothing, self.other = (QPushButton() for _ in range(5))
-        self.apart.setText("its two sides went apart")
+        self.apart.setText("its sides apart")
         self.nothing.setText("nothing moved")
         self.other.setText("something else moved")
         self.turn = QPushButton("Turn the direction round")
