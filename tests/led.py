@@ -113,8 +113,11 @@ def work_through(
     return walk
 
 
-def commission(rig: Path, pace: float, *, tell: Callable[[str], object] = lambda _: None) -> Walk:
-    """A machine that is as its controller was told, beside a bench that is as this rig file says, from delivery to sign-off."""
+def commission(
+    rig: Path, pace: float, *, tell: Callable[[str], object] = lambda _: None, skip: tuple[str, ...] = ()
+) -> Walk:  # fmt: skip
+    """A machine that is as its controller was told, beside a bench that is as this rig file says, from delivery to sign-off.
+    skip: begins of the keys of steps that are left out from the beginning."""
     made = load(str(rig))
     bench = Bench(pace=pace, rig=str(rig))
     try:
@@ -128,6 +131,9 @@ def commission(rig: Path, pace: float, *, tell: Callable[[str], object] = lambda
                 names = "".join(machine.machine.names)
                 kind = "lathe" if made.kind == "lathe" else "mill" if "Z" in names else "flat"
                 program.write_text(PROGRAMS[kind])
+                for step in machine.session.agenda.steps:
+                    if skip and step.key.startswith(skip):
+                        machine.session.agenda.skip(step.key, "not on this walk")
                 walk = work_through(machine, bench, drawing(made.name), program, tell=tell)
                 walk.proven = [key for key, found in machine.proofs.items() if found is Proof.PROVEN]
                 walk.false = false_proofs(machine, made, bench.hands)

@@ -15,6 +15,7 @@ from tests.spoilt import KINDS, spoilt
 
 SEED = 55  # of two axes: microsteps
 PACE = 60
+LATER = ("play", "return", "kept", "square", "figure", "trial", "repeat")  # these have tests of their own
 
 
 class Led(unittest.TestCase):
@@ -23,7 +24,7 @@ class Led(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             for name, text in (("rig.toml", made.rig), ("told.toml", made.told)):
                 (Path(folder) / name).write_text(text, "utf-8")
-            walk = commission(Path(folder) / "rig.toml", PACE)
+            walk = commission(Path(folder) / "rig.toml", PACE, skip=LATER)
         self.assertEqual(walk.false, [], walk.story)
         self.assertTrue(walk.signed_off, walk.story)
         self.assertLess(walk.struck, 1.2 * made.touch / 60 + 0.3, walk.story)
