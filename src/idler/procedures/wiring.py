@@ -222,8 +222,10 @@ class TouchProof(WatchingProcedure):
         words = f"input {item.name} says that it is pressed, and nothing presses it"
         self.keep_proof(self.claims()[duty_key(item.duty)], False, words, Witness.EYES)
         rest = "open" if item.closed_at_rest else "closed"
-        words = f"{capital(words)}: its contact is {rest} at rest. Take that, send it, and touch it again."
-        return Result(Ending.NOT_PROVEN, words, edit={Address(item.slot, "input.rest"): rest})
+        self._session.set_values({Address(item.slot, "input.rest"): rest}, f"input {item.name} is {rest} at rest")
+        words = f"{capital(words)}: its contact is told to be {rest} at rest now. Send it, then touch again."
+        self._session.tell("plain", words)
+        return Result(Ending.NOT_PROVEN, words)
 
     def _swapped(self, touching: TouchRound) -> Result:
         """The person did press what was asked for: the two wires are at each other's terminals."""
