@@ -116,6 +116,7 @@ def apply(app: QApplication, night: bool) -> None:
         (QPalette.ColorRole.AlternateBase, "paper"), (QPalette.ColorRole.ToolTipBase, "panel"),
         (QPalette.ColorRole.ToolTipText, "ink"), (QPalette.ColorRole.Highlight, "petrol"),
         (QPalette.ColorRole.HighlightedText, "panel"), (QPalette.ColorRole.PlaceholderText, "soft"),
+        (QPalette.ColorRole.Link, "petrol"), (QPalette.ColorRole.LinkVisited, "petrol"),
     ):  # fmt: skip
         palette.setColor(role, color(name))
     app.setPalette(palette)

@@ -10,7 +10,7 @@ import click
 from idler import __version__
 from idler.core.errors import IdlerError
 
-from . import actions, bench, controller, describe, exchange, hand, machines, new, next, nodes, program, run
+from . import actions, bench, controller, describe, exchange, hand, machines, manual, new, next, nodes, program, run
 
 
 class _Sentences(click.Group):
@@ -71,6 +71,6 @@ for word in (
     bench.bench, bench.compile_,
     machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
     controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
-    program.program, run.run, actions.actions, hand.hand, nodes.nodes, next.next_, new.new,
+    program.program, run.run, actions.actions, hand.hand, nodes.nodes, next.next_, new.new, manual.help_,
 ):  # fmt: skip
     main.add_command(word)

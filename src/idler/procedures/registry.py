@@ -12,6 +12,7 @@ from idler.core.errors import Refusal
 from idler.core.machine import Axis, Machine
 from idler.core.mechanics.scale import Instrument, fitting, instrument_needed
 from idler.core.proof.claims import STOPS, square_pairs
+from idler.core.report.manual import Page
 from idler.core.spindle import meters, told_range
 from idler.core.trial import touching
 from idler.core.values.measures import Measures
@@ -19,6 +20,7 @@ from idler.core.values.quantity import parse
 from idler.core.values.roles import InputRole
 from idler.core.values.units import MM, Dimension
 from idler.session.session import Session
+from idler.shelf.manual import read_pages
 
 from .action import ActionRun
 from .angle import read_per_metre, usual_tolerance
@@ -427,3 +429,8 @@ WORDS: dict[str, Word] = {
     "spindle-encoder": Word("turned by hand: counts for each turn, and the sign", _encoder),
     "spindle-stop": Word("one way of ending it: esc, stop, guard, ready or link", _spindle_stop),
 }
+
+
+def help_pages() -> tuple[Page, ...]:
+    """The help: a page for each station and each procedure, and some about the whole."""
+    return read_pages({word: each.of_axis for word, each in WORDS.items()})

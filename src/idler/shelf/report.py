@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
 
@@ -14,6 +15,7 @@ from .dates import moment
 from .files import write_bytes, write_text
 
 PAPERS = ("A4", "Letter")
+PNG = "data:image/png;base64,"  # how a picture stands in a page
 
 
 def html(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False) -> str:
@@ -38,17 +40,22 @@ def html(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, w
 
 def pdf(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False) -> bytes:
     """The same page on paper. Raises IdlerError where the system has no library that sets text."""
+    return on_paper(html(found, revision, when, paper, wiring_only=wiring_only))
+
+
+def on_paper(page: str) -> bytes:
+    """A page of HTML that needs no other file, as a PDF. Raises IdlerError where the system has no library that sets text."""
     try:
         import weasyprint
+        from weasyprint.urls import URLFetcher
     except OSError:
         raise IdlerError(
             "A PDF needs the system library pango. Run: sudo apt-get install libpango-1.0-0 "
-            "libpangoft2-1.0-0. The report as HTML needs nothing, and a browser prints it."
+            "libpangoft2-1.0-0. The same as HTML needs nothing, and a browser prints it."
         ) from None
     logging.getLogger("fontTools").setLevel(logging.WARNING)
-    made = weasyprint.HTML(
-        string=html(found, revision, when, paper, wiring_only=wiring_only), url_fetcher=_nothing
-    ).write_pdf()
+    # Nothing is fetched for it, whatever a name in it looks like: its pictures stand in the page.
+    made = weasyprint.HTML(string=page, url_fetcher=URLFetcher(allowed_protocols=("data",))).write_pdf()
     assert isinstance(made, bytes)
     return made
 
@@ -58,11 +65,6 @@ def _points(stroke: Stroke) -> str:
     return " ".join(f"{x:g},{y:g}" for x, y in stroke.points)
 
 
-def _nothing(url: str) -> dict[str, object]:
-    """The page is whole: nothing is fetched for it, whatever a name in it looks like."""
-    raise ValueError(f"{url[:60]} is not fetched")
-
-
 ENDINGS = (".pdf", ".html", ".htm")
 
 
@@ -70,11 +72,19 @@ def write_report(
     path: Path, found: Report, revision: str, when: float, paper: str = PAPERS[0], *, wiring_only: bool = False
 ) -> None:
     """A PDF or a page, by the ending of the name. On the disk when this returns. Raises IdlerError."""
+    written(
+        path, "a report", lambda: html(found, revision, when, paper, wiring_only=wiring_only),
+        lambda: pdf(found, revision, when, paper, wiring_only=wiring_only),
+    )  # fmt: skip
+
+
+def written(path: Path, what: str, page: Callable[[], str], paper: Callable[[], bytes]) -> None:
+    """What is to be read as a page or on paper, by the ending of the name. Raises IdlerError."""
     if path.suffix.lower() not in ENDINGS:
-        raise IdlerError(f"{path.name}: a report ends with {' or '.join(ENDINGS)}.")
+        raise IdlerError(f"{path.name}: {what} ends with {' or '.join(ENDINGS)}.")
     if not path.parent.is_dir():
         raise IdlerError(f"{path.parent}: is no folder. Make it first, or write elsewhere.")
     if path.suffix.lower() == ".pdf":
-        write_bytes(path, pdf(found, revision, when, paper, wiring_only=wiring_only))
+        write_bytes(path, paper())
     else:
-        write_text(path, html(found, revision, when, paper, wiring_only=wiring_only))
+        write_text(path, page())

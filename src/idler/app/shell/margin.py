@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.report.aside import Facts, Line, aside
@@ -41,8 +41,11 @@ class Margin(QWidget):
         self.next = NextStrip(session)
         outer.addWidget(self.next)
         outer.addWidget(scroll, 1)
+        self.help = QPushButton("Help on this station (F1)")
+        self.help.setProperty("role", "quiet")
         strip = QVBoxLayout()
         strip.setContentsMargins(10, 0, 10, 8)
+        strip.addWidget(self.help, alignment=Qt.AlignmentFlag.AlignRight)
         strip.addWidget(notice)
         outer.addLayout(strip)
         follow(session.changed, self.refresh)

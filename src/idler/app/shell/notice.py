@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
 from ..widgets.fields import restyle
 
@@ -11,7 +11,10 @@ PLAIN_STAYS_MS = 6000
 
 
 class Notice(QFrame):
-    """A plain notice goes by itself; a warning or fault stays until the next or until it is closed."""
+    """A plain notice goes by itself; a warning or fault stays until the next or until it is closed. asked: for the page of the
+    help that tells more."""
+
+    asked = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -26,8 +29,15 @@ class Notice(QFrame):
         column.setContentsMargins(10, 7, 6, 3)
         column.setSpacing(0)
         column.addWidget(self._words)
-        column.addWidget(close, alignment=Qt.AlignmentFlag.AlignRight)
-        self._close = close
+        more = QPushButton("Help")
+        more.setProperty("role", "quiet")
+        more.clicked.connect(self.asked)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        row.addWidget(more)
+        row.addWidget(close)
+        column.addLayout(row)
+        self._buttons = more, close
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.hide)
@@ -45,7 +55,7 @@ class Notice(QFrame):
         self._words.setText(words)
         self.setAccessibleName(words)
         self.setProperty("kind", kind)
-        for widget in (self, self._words, self._close):
+        for widget in (self, self._words, *self._buttons):
             restyle(widget)
         self.show()
         if kind == "plain":

@@ -10,12 +10,13 @@ from PySide6.QtGui import QCloseEvent, QResizeEvent, QWindow
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.machine import Machine
-from idler.core.report import finder
+from idler.core.report import finder, manual
 from idler.core.report.agenda import KEEP, SEND, Step
 from idler.core.report.progress import shares, train
 from idler.core.table.stations import Station
 from idler.procedures.hand import HandDesk
 from idler.procedures.jog import Jog
+from idler.procedures.registry import help_pages
 from idler.session.session import Session
 
 from .. import growth, theme
@@ -28,6 +29,7 @@ from ..tools.dialogs import FactoryDialog, KeepDialog, NamesDialog, PinDialog, S
 from ..tools.exchange import ask_export, ask_import
 from ..tools.finddialog import FindDialog
 from ..tools.handdialog import HandDialog
+from ..tools.helpdialog import HelpDialog
 from ..tools.keys import Bindings
 from ..tools.keysdialog import CommandKeysDialog, JogDialog
 from ..tools.reports import DiagramDialog, ask_report
@@ -116,6 +118,8 @@ class Window(QMainWindow):
         self.header, self.train, self.notice = Header(session), Train(), Notice()
         self.margin = Margin(session, self.notice)
         self.margin.next.wanted.connect(self.go_to)
+        self.margin.help.clicked.connect(lambda: self.open_help())
+        self.notice.asked.connect(lambda: self.open_help())
         self.bindings = Bindings(session.folder / "keys.toml")
         self.rails = Rails(session, self.jog, self.bindings)
         self._fold_wanted: bool | None = None  # by the person, at this station
@@ -129,6 +133,7 @@ class Window(QMainWindow):
         self.incident, self.offers = IncidentStrip(session), OfferStrip()
         self._pages: dict[Station, Workbench] = {}
         self._incident_page: IncidentPage | None = None
+        self._help: HelpDialog | None = None
         self._station = Station.LINK
         self._large = False
         self._axis: int | None = None  # of the page on the stage
@@ -205,6 +210,7 @@ class Window(QMainWindow):
             "undo": self.session.undo,
             "redo": self.session.redo,
             "find": self.open_find,
+            "help": self.open_help,
             "machines": self.machines_wanted.emit,
             "send": self.open_send,
             "keep": self.open_keep,
@@ -319,14 +325,34 @@ class Window(QMainWindow):
               for segments in page.findChildren(Segments) for name in segments.pages),
             *(finder.Entry(finder.Sort.COMMAND, each.words.rstrip("…"), each.keys, each.name, command=each.name)
               for each in COMMANDS.values()),
+            *manual.entries(help_pages()),
         ]  # fmt: skip
         dialog = self.open_dialog(FindDialog(self, entries))
         dialog.chosen.connect(self._go_to_found)
         dialog.line.setFocus()
         return dialog
 
+    def open_help(self, key: str = "") -> HelpDialog:
+        """A page of the help; without its key that of what is looked at. It is the same window until it is closed."""
+        if self._help is None:
+            self._help = HelpDialog(self, help_pages())
+        self._help.show_page(key or self._help_here())
+        self._help.show()
+        self._help.raise_()
+        self._help.activateWindow()
+        return self._help
+
+    def _help_here(self) -> str:
+        page = self._stages.currentWidget()
+        if page is self._incident_page:
+            return "stopped"
+        shown = {segments.shown for segments in page.findChildren(Segments)} if page is not None else set()
+        return manual.about(help_pages(), self._station, shown)
+
     def _go_to_found(self, entry: finder.Entry) -> None:
-        if entry.command:
+        if entry.help:
+            self.open_help(entry.help)
+        elif entry.command:
             self.menu.actions[entry.command].trigger()
         elif entry.step is not None:
             self.go_to(entry.step)

@@ -28,6 +28,7 @@ GROUPS = (
         Command("undo", "Undo", "Ctrl+Z", alone=False),
         Command("redo", "Redo", "Ctrl+Shift+Z; Ctrl+Y", alone=False),
         Command("find", "Find…", "Ctrl+K"),
+        Command("help", "Help", "F1"),
     )),
     Group((
         Command("machines", "Machines…", "Ctrl+O"),

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QDialog, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from idler.core.report.finder import Entry, find
 
+from ..widgets.searchline import SearchLine
+
 SIZE = 620, 440
-_LISTED = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
 
 
 class FindDialog(QDialog):
@@ -25,16 +25,11 @@ class FindDialog(QDialog):
         self.resize(*SIZE)
         self._entries, self.found = entries, list[Entry]()
         column = QVBoxLayout(self)
-        self.line = QLineEdit()
-        self.line.setPlaceholderText("a value, a proof, a command, a station, an object number …")
-        self.line.setAccessibleName("What is looked for")
-        self.line.setMinimumHeight(40)
-        self.line.textChanged.connect(self._look)
-        column.addWidget(self.line)
         self.list = QListWidget()
-        self.list.setAccessibleName("What was found")
-        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.list.itemClicked.connect(lambda _: self._go())
+        self.line = SearchLine(self.list, "a value, a proof, a command, a station, an object number …")
+        self.line.textChanged.connect(self._look)
+        self.line.taken.connect(self._go)
+        column.addWidget(self.line)
         column.addWidget(self.list, 1)
         self.words = QLabel("Return goes there.")
         self.words.setProperty("role", "small")
@@ -56,15 +51,3 @@ class FindDialog(QDialog):
             entry = self.found[row]
             self.accept()
             self.chosen.emit(entry)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows move in the list while the line keeps the keyboard."""
-        if event.key() in _LISTED:
-            step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_PageUp: -8, Qt.Key.Key_PageDown: 8}[
-                Qt.Key(event.key())
-            ]
-            self.list.setCurrentRow(min(max(0, self.list.currentRow() + step), self.list.count() - 1))
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._go()
-        else:
-            super().keyPressEvent(event)

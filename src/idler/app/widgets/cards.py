@@ -108,6 +108,11 @@ class Segments(QWidget):
         """Which page is shown, from 0."""
         return self._stack.currentIndex()
 
+    @property
+    def shown(self) -> str:
+        """The name of the page that is shown."""
+        return list(self.pages)[self.place]
+
     def turn_to(self, name: str) -> None:
         self.buttons[name].click()
 

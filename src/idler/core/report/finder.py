@@ -37,11 +37,13 @@ class Sort(Enum):
     COMMAND = "command"
     STOP = "index stop"
     ACTION = "own action"
+    HELP = "help"
 
 
 @dataclass(frozen=True)
 class Entry:
-    """now: what it is at present. more: other words by which it is found. address, step, command: what it leads to."""
+    """now: what it is at present. more: other words by which it is found. address, step, command, help (the key of a
+    page): what it leads to."""
 
     sort: Sort
     name: str
@@ -52,6 +54,7 @@ class Entry:
     address: Address | None = field(default=None, compare=False)
     step: Step | None = field(default=None, compare=False)
     command: str = ""
+    help: str = ""
 
     @cached_property
     def _name(self) -> str:
