@@ -1,3 +1,4 @@
-from idler.cli import main
+from idler.cli import PROGRAM, main
+from idler.cli.install import COMPLETE
 
-main(prog_name="./idler")
+main(prog_name=PROGRAM, complete_var=COMPLETE)

@@ -10,7 +10,24 @@ import click
 from idler import __version__
 from idler.core.errors import IdlerError
 
-from . import actions, bench, controller, describe, exchange, hand, machines, manual, new, next, nodes, program, run
+from . import (
+    actions,
+    bench,
+    controller,
+    describe,
+    exchange,
+    hand,
+    install,
+    machines,
+    manual,
+    new,
+    next,
+    nodes,
+    program,
+    run,
+)
+
+PROGRAM = "./idler"
 
 
 class _Sentences(click.Group):
@@ -71,6 +88,6 @@ for word in (
     bench.bench, bench.compile_,
     machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
     controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
-    program.program, run.run, actions.actions, hand.hand, nodes.nodes, next.next_, new.new, manual.help_,
+    program.program, run.run, actions.actions, hand.hand, nodes.nodes, next.next_, new.new, manual.help_, install.install,
 ):  # fmt: skip
     main.add_command(word)
