@@ -400,13 +400,15 @@ class OnFusee(SpindleCase):
         page = self.page
         page.turn_to("Way")
         self.click(page.way.begin)
+        self.touch(do="spin", turns=0.3)  # what moves it before it stands is not counted
         for turns, say in ((0.995, "encoders of 1000 and 1024 lines fit. Turn it 5 times"), (4.985, "in 5 turns")):
+            until(lambda: page.way.encoder.question is not None, "the spindle to stand")
             before = self.session.link.panel.counts
             self.touch(do="spin", turns=turns)
             until(lambda before=before: self.session.link.panel.counts != before, "the counts")
             self.assertFalse(page.way.take.isVisible())
             self.click(page.way.begin)
-            self.assertIn(say, page.way.counted.text())
+            until(lambda say=say: say in page.way.counted.text(), say)
         self.assertIn("1024 lines, 4096 counts", page.way.counted.text())
         self.assertIn("counts downwards", page.way.counted.text())
         self.click(page.way.take)

@@ -6,7 +6,6 @@ from collections.abc import Generator
 
 from idler.core.geometry.kept import Kept, figures, kept, sentence, shares, way_of
 from idler.core.proof.claims import Proof, Witness, ends_claim, kept_claim, pace_claim, state
-from idler.core.wiring import home_switch
 from idler.core.words import listed
 from idler.session.session import Session
 
@@ -32,9 +31,9 @@ class KeptRun(WitnessRun):
 
     @property
     def slots(self) -> tuple[int, ...]:
-        """The axes that can tell lost steps: they have a switch, or feel their home."""
+        """The axes whose switch can tell lost steps. Others stand still: their pace is not known to lose none."""
         axes = self._session.machine.axes
-        return tuple(axis.slot for axis in axes if axis.whole("axis.output") and not self.witness_obstacle(axis.slot))
+        return tuple(axis.slot for axis in axes if axis.whole("axis.output") and not self.fine_obstacle(axis.slot))
 
     def obstacle(self) -> str:
         """Why it cannot be tried now, or an empty text."""
@@ -95,11 +94,9 @@ class KeptRun(WitnessRun):
         self.found = tuple(found)
         held = all(each.held for each in found)
         words = f"{moves} moves of {listed([machine.names[slot] for slot in slots])} at once; {figures(machine, self.found)}"
-        touched = all(home_switch(machine, slot) is not None for slot in slots)
-        witness = Witness.SWITCH if touched else Witness.SENSOR  # the proof is as good as its weakest witness
         if untried := [axis.name for axis in machine.axes if axis.whole("axis.output") and axis.slot not in slots]:
             words += f"; {listed(untried)} cannot tell it"
-        self.keep_proof(kept_claim(machine), held, words, witness)
+        self.keep_proof(kept_claim(machine), held, words, Witness.SWITCH)
         session.tell("found" if held else "warn", sentence(self.found))
         return Result.of(
             held,

@@ -75,11 +75,10 @@ class HardRun(WitnessRun):
                 f"{reads.length(length, trim=True)} and what its stopping takes, "
                 f"{reads.length(needed, 0)}, are too much. Take less."
             )
-        if why := self.witness_obstacle(slot):
+        if why := self.fine_obstacle(slot):
             return why
         switch = home_switch(machine, slot)
-        if switch is None:
-            return f"{axis.name} feels its home and has no switch: lost steps could not be told finely enough."
+        assert switch is not None  # the obstacle says so
         touched = input_claim(machine, inputs(machine)[switch])
         return self._session.motion_obstacle([*touched.rests, *pace_claim(machine, slot).rests])
 

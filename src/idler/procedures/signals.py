@@ -9,7 +9,6 @@ from collections.abc import Generator
 
 from idler.core.homing import way
 from idler.core.proof.claims import pace_claim
-from idler.core.wiring import home_switch
 from idler.core.wiring.signals import POWERINGS, REVERSALS, SignalsVerdict, judge_signals
 from idler.session.session import Session
 from idler.session.topic import Topic
@@ -31,9 +30,7 @@ class SignalsRun(WitnessRun):
     def begin_with(self, slot: int) -> str:
         """A sentence where it cannot begin."""
         session = self._session
-        why = session.motion_obstacle(pace_claim(session.machine, slot).rests) or self.witness_obstacle(slot)
-        if not why and home_switch(session.machine, slot) is None:
-            why = f"{session.machine.names[slot]} feels its home and has no switch: lost steps could not be told finely enough."
+        why = session.motion_obstacle(pace_claim(session.machine, slot).rests) or self.fine_obstacle(slot)
         if not why:
             self.slot = slot
             self.begin(self._trying(slot), "It begins at the switch.")

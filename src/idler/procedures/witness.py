@@ -37,6 +37,17 @@ class WitnessRun(Procedure):
             return f"{machine.names[slot]} has no home switch or index mark that could tell lost steps. Wire and learn one."
         return ""
 
+    def fine_obstacle(self, slot: int) -> str:
+        """Why nothing could tell lost steps of this axis as finely as a switch does, or an empty text."""
+        machine = self._session.machine
+        if why := self.witness_obstacle(slot):
+            return why
+        if home_switch(machine, slot) is None:
+            return (
+                f"{machine.names[slot]} feels its home and has no switch: lost steps could not be told finely enough."
+            )
+        return ""
+
     def approach_speed(self, slot: int) -> float:
         axis = self._session.machine.axis(slot)
         return min(float(axis.number("homing.approach")) or TOUCH_SPEED, float(axis.number("pace.top_speed")))

@@ -478,7 +478,7 @@ def trial_claims(machine: Machine) -> list[Claim]:
     told = [slot for slot in slots if machine.axis(slot).choice("homing.method") != "here"]
     return [
         *(trial_claim(machine, slot) for slot in told),
-        *([figure_claim(machine, *pair)] if pair is not None else []),
+        *([figure_claim(machine, *pair)] if pair is not None and has_height(machine) else []),
     ]
 
 

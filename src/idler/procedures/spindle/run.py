@@ -309,8 +309,9 @@ class SpindleRun(Turning):
             counted = yield from count_by_hand(
                 self, self, self._session, 1, "Its encoder may count otherwise than told. "
             )
+            words = f"{words} {counted.words}"
             if counted.edit:
-                return Result.of(False, f"{words} {counted.words}", counted.edit, error=bad.error, at=bad.asked)
+                return Result.of(False, words, counted.edit, error=bad.error, at=bad.asked)
         if held or not mend or not has_level(self._session.machine):
             return Result.of(held, words, error=bad.error, at=bad.asked)
         swept = yield from self._sweeping(slot)
