@@ -108,4 +108,4 @@ class Share(unittest.TestCase):
         shown = re.findall(r"\]\((docs/[^)]+)\)", (ROOT / "README.md").read_text("utf-8"))
         self.assertGreaterEqual(len(shown), 9)
         for name in shown:
-            self.assertTrue((ROOT / name).is_file(), name)
+            self.assertTrue((ROOT / name).exists(), name)

@@ -74,7 +74,7 @@ def _tries(path: Path) -> tuple[int, float]:
 
 def opens(path: Path, pin: str) -> bool:
     """Whether a PIN is the one of a lock. A lock that cannot be read is opened by nothing: raises IdlerError."""
-    with understood("lock", path, "See “A forgotten PIN” in the README."):
+    with understood("lock", path, "Take the PIN away with “./idler unlock NAME --forgotten”."):
         kept = filedata.toml(read_text(path))["scrypt"]
         cost, block, parallel = (int(kept[key]) for key in ("cost", "block", "parallel"))
         made = _hash(pin, bytes.fromhex(str(kept["salt"])), cost, block, parallel)
