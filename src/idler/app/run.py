@@ -128,6 +128,9 @@ class Application(QObject):
         self.window.start_wanted.connect(self.show_start)
         self.window.log_wanted.connect(self.show_log)
         self.window.problem_wanted.connect(self._ask_problem)
+        self.window.sounds.on = self._settings.sounds
+        self.window.menu.check("sounds", self._settings.sounds)
+        self.window.sounds_turned.connect(lambda on: self._keep_settings(replace(self._settings, sounds=on)))
         self.window.open_station(self._settings.first_station)
 
     def show(self) -> None:

@@ -21,6 +21,7 @@ from idler.core.profile.homing import Phase
 from idler.core.proof.claims import Claim, Witness
 from idler.core.values.parameter import Value
 from idler.link.events import Read
+from idler.session.calls import Call
 from idler.session.session import Session
 from idler.session.topic import Topic
 
@@ -170,6 +171,8 @@ class Procedure:
         self._session.watch(self, False)
         self.words, self.result = result.words, result
         self.changed.publish()
+        if result.end is not Ending.STOPPED:
+            self._session.calls.publish(Call.END)
         self.ended.publish(result)
 
     def say(self, words: str) -> None:
@@ -255,6 +258,7 @@ class Procedure:
         if free:
             self._session.floor.leave(self)
         self.changed.publish()
+        self._session.calls.publish(Call.QUESTION)
         yield lambda: self._answered or unless()
         self.question = None
         if self.moves:

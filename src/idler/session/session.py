@@ -33,6 +33,7 @@ from idler.shelf.shelf import Shelf
 
 from .acts import Acts
 from .agenda import Agenda
+from .calls import Call
 from .controllerside import ControllerSide
 from .current import CurrentWatch
 from .edits import Edit, Reshape
@@ -87,6 +88,7 @@ class Session:
         self.done: Topic[str] = Topic()  # what was asked for of the link, and is done
         self.failed: Topic[str] = Topic()  # what could not be done; the sentence was told
         self.stopped: Topic[Incident] = Topic()  # something stopped the machine
+        self.calls: Topic[Call] = Topic()  # what calls a person who looks elsewhere
         self._shelf, self.name, self.loop = shelf, name, loop
         self.closed = False
         self.history = Revisions(self, shelf)

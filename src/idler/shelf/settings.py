@@ -17,13 +17,15 @@ from .files import read_text, understood, write_text
 
 @dataclass(frozen=True)
 class Settings:
-    """opens: a machine by name, or empty for the last one. station: by its key. connects: to the last address at start."""
+    """opens: a machine by name, or empty for the last one. station: by its key. connects: to the last address at start.
+    sounds: whether a question, an end and a stop are heard."""
 
     last: str = ""
     opens: str = ""
     station: str = Station.LINK.key
     connects: bool = False
     address: str = ""
+    sounds: bool = False
 
     def first_of(self, names: list[str]) -> str:
         """Which of the machines is opened. names is not empty."""

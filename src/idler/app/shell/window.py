@@ -21,6 +21,7 @@ from idler.session.session import Session
 
 from .. import growth, theme
 from ..bridge import follow
+from ..sound import Sounds
 from ..stations import page_of
 from ..stations.incident.strip import IncidentStrip
 from ..stations.workbench import Workbench
@@ -106,6 +107,7 @@ class Window(QMainWindow):
     machines_wanted = Signal()
     start_wanted = Signal()
     log_wanted = Signal()
+    sounds_turned = Signal(bool)
     problem_wanted = Signal(str)  # with this incident, or none
 
     def __init__(self, session: Session, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
@@ -114,7 +116,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"Idler: {session.machine.title}")
         self.setMinimumSize(*growth.SMALLEST)
         self.resize(*growth.USUAL)
-        self.jog = Jog(session)
+        self.jog, self.sounds = Jog(session), Sounds(session, self)
         self.header, self.train, self.notice = Header(session), Train(), Notice()
         self.margin = Margin(session, self.notice)
         self.margin.next.wanted.connect(self.go_to)
@@ -234,6 +236,7 @@ class Window(QMainWindow):
             "arm": lambda: self.jog.arm(not self.jog.armed),
             "night": lambda: self.set_night(not theme.is_night()),
             "large": lambda: self.set_large(not self._large),
+            "sounds": lambda: self.set_sounds(not self.sounds.on),
             "leave": self.close,
         }
         return Menu(self, self.header.menu, self.bindings, works)
@@ -433,6 +436,11 @@ class Window(QMainWindow):
         theme.apply(app, night)
         self.menu.check("night", night)
         self.session.show_anew()
+
+    def set_sounds(self, on: bool) -> None:
+        self.sounds.turn(on)
+        self.menu.check("sounds", on)
+        self.sounds_turned.emit(on)
 
     def set_large(self, large: bool) -> None:
         """Everything as large as the window can show it whole, or as usual."""

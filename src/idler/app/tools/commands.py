@@ -62,6 +62,7 @@ GROUPS = (
     Group((
         Command("night", "Dark colours for a dim workshop", "Ctrl+N"),
         Command("large", "Text as large as the window allows"),
+        Command("sounds", "Sounds for a question, an end and a stop"),
     ), "View"),
     Group((Command("leave", "Leave Idler", "Ctrl+Q", alone=False),)),
 )  # fmt: skip
