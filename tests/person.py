@@ -202,7 +202,7 @@ class Person:
             self.hands.ask(do="mark", name=str(self._procedure.corner + 1))
             return ""
         marks = [str(mark) for mark in MARKS[question.key]]
-        return str(self.hands.ask(do="between", marks=marks, instrument=question.instrument)["value"])
+        return f"{self.hands.ask(do='between', marks=marks, instrument=question.instrument)['value']} mm"
 
     # -- spindle --------------------------------------------------------------------------------------------------
 

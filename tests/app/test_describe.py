@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit, QPushButton
+from PySide6.QtWidgets import QAbstractButton, QLineEdit, QToolButton
 
+from idler.app.pictures.answers import answer_icon
 from idler.app.tools.describedialog import DescribeDialog
 from idler.app.tools.machines import MachinesDialog
 from idler.core.machine import file as machinefile
@@ -26,7 +27,9 @@ class Described(SessionCase):
 
     def choose(self, key: str, words: str) -> None:
         asked = next(each for each in self.dialog._asked if each.key == key)
-        button = next(b for b in self.dialog.findChildren(QPushButton) if b.accessibleName() == f"{asked.text} {words}")
+        button = next(
+            b for b in self.dialog.findChildren(QAbstractButton) if b.accessibleName() == f"{asked.text} {words}"
+        )
         self.click(button)
         self.inputs += 1
 
@@ -37,6 +40,19 @@ class Described(SessionCase):
         QTest.keyClicks(editor, text)
         QTest.keyClick(editor, Qt.Key.Key_Return)
         self.inputs += 1
+
+    def test_answers_about_the_machine_are_pictures_and_its_drawing_follows(self) -> None:
+        for asked in self.dialog._asked:
+            if asked.choices and asked.key not in ("unit", "oil"):
+                icons = [answer_icon(asked.key.rpartition(".")[2], key) for key, _ in asked.choices]
+                drawn = {bytes(icon.pixmap(84, 42).toImage().constBits()) for icon in icons if icon is not None}
+                self.assertEqual(len(drawn), len(asked.choices), asked.key)
+        self.assertIs(self.dialog.drawn.currentWidget(), self.dialog.whole)
+        self.type("axes", "XZ")
+        self.assertIs(self.dialog.drawn.currentWidget(), self.dialog.picture)
+        self.choose("kind", "lathe")
+        self.assertIs(self.dialog.drawn.currentWidget(), self.dialog.whole)
+        self.assertGreaterEqual(min(each.height() for each in self.dialog.findChildren(QToolButton)), 40)
 
     def test_a_router_in_fewer_than_sixty_inputs(self) -> None:
         self.choose("kind", "router")

@@ -53,6 +53,12 @@ class Rails(unittest.TestCase):
         self.assertIsNone(marks.stops)
         self.assertEqual([words for _, words in marks.ticks], ["0°", "90°", "180°", "270°", "360°"])
 
+    def test_an_axis_whose_stops_were_not_told_shows_its_soft_limits_and_no_iron(self) -> None:
+        untold = {at(X, "travel.stop_low"): Fraction(-1), at(X, "travel.stop_high"): Fraction(1)}
+        marks = rail_marks(verge().with_values(untold).axis(X), 800)
+        self.assertIsNone(marks.stops)
+        self.assertEqual(marks.limits, (marks.scale.x(marks.scale.low), marks.scale.x(marks.scale.high)))
+
     def test_an_axis_of_which_nothing_is_known_still_has_a_rail(self) -> None:
         empty = {at(X, f"travel.{key}"): Fraction(0) for key in ("low", "high", "stop_low", "stop_high", "cushion")}
         marks = rail_marks(verge().with_values(empty).axis(X), 800)
@@ -105,7 +111,10 @@ class Others(unittest.TestCase):
         self.assertEqual((scene.x.at, scene.z.at, scene.turn), (-100.0, -162.0, 30.0))
         unknown = scene_of(verge(), {"X": -100.0}, known=False)
         self.assertEqual(unknown.x.at, (unknown.x.low + unknown.x.high) / 2)
-        flat = verge().with_values({at(X, "travel.stop_high"): Fraction(-400)})
+        untold = {at(X, "travel.stop_low"): Fraction(-1), at(X, "travel.stop_high"): Fraction(1)}
+        soft = scene_of(verge().with_values(untold), {}, known=False)
+        self.assertEqual((soft.x.low, soft.x.high), (soft.x.soft_low, soft.x.soft_high))
+        flat = verge().with_values({**untold, at(X, "travel.low"): Fraction(0)})
         self.assertIsNone(scene_of(flat, {}, known=False))
 
 

@@ -193,6 +193,9 @@ StopButton { min-height: 68px; min-width: 68px; border: none; padding: 0; }
 QPushButton[role="hold"]:pressed { background: @petrol; border-color: @petrol; }
 QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 2px; min-height: 18px; }
 QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 1px; }
+QToolButton[role="picture"] { background: @panel; border: 1px solid @line; border-radius: 4px; padding: 4px 2px; }
+QToolButton[role="picture"]:checked { background: @pale_petrol; border: 2px solid @petrol; padding: 3px 1px; font-weight: 600; }
+QToolButton[role="picture"]:focus { border: 2px solid @petrol; padding: 3px 1px; }
 QScrollArea[role="clear"], QScrollArea[role="clear"] > QWidget > QWidget { background: transparent; border: none; }
 QPushButton[role="touch"] { padding: 4px 7px; min-height: 30px; }
 QPushButton[role="touch"]:focus { padding: 3px 6px; }

@@ -8,7 +8,7 @@ from __future__ import annotations
 from enum import Enum
 from fractions import Fraction
 
-from idler.core.homing import stops_of, way
+from idler.core.homing import extent_of, stops_of, way
 from idler.core.machine import Address
 from idler.core.mechanics.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
 from idler.core.proof.claims import home_witness, input_claim, pace_claim
@@ -49,10 +49,11 @@ class HardRun(WitnessRun):
         return self._doing if self.running else Doing.NOTHING
 
     def room(self, slot: int) -> float | None:
-        """How far from its switch an axis can go, in mm; None where its stops were not told, or it turns."""
+        """How far from its switch an axis can go, in mm; None where it turns, or where its stops were not told and it was not
+        at both ends yet."""
         axis = self._session.machine.axis(slot)
-        stops = stops_of(axis)
-        return float(stops[1] - stops[0]) if stops is not None else None
+        extent = extent_of(axis) if self.known(slot) else stops_of(axis)
+        return float(extent[1] - extent[0]) if extent is not None else None
 
     def usual_length(self, slot: int) -> Fraction:
         """Of a run to begin with, in mm (°)."""
@@ -67,11 +68,11 @@ class HardRun(WitnessRun):
         axis, room = machine.axis(slot), self.room(slot)
         needed = length + 2 * self._clear(slot, *self._told(slot))
         if not axis.rotary and room is None:
-            return f"Where {axis.name} meets iron is not known. Tell its hard stops at Travel first."
+            return f"Where {axis.name} meets iron is not known. Prove its ends at Travel first, or tell its hard stops there."
         if room is not None and needed > 0.9 * room:
             reads = axis.reads
             return (
-                f"{axis.name} has {reads.length(room, trim=True)} between its hard stops; "
+                f"{axis.name} has {reads.length(room, trim=True)} to go; "
                 f"{reads.length(length, trim=True)} and what its stopping takes, "
                 f"{reads.length(needed, 0)}, are too much. Take less."
             )

@@ -5,7 +5,7 @@ A way home is always sought: it ends at the edge of the switch, wherever lost st
 
 from __future__ import annotations
 
-from idler.core.homing import by_index, by_stop, met_at, way
+from idler.core.homing import by_index, by_stop, extent_of, met_at, way
 from idler.core.machine import Address
 from idler.core.mechanics.reliable import shift_allowed
 from idler.core.profile import cia402 as c
@@ -95,10 +95,8 @@ class WitnessRun(Procedure):
         ahead, back = way(axis), self.back(slot)
         touch = self.touch_speed(slot)
         approach = touch if crawls else self.approach_speed(slot)
-        room = max(
-            abs(float(axis.number(f"travel.{high}") - axis.number(f"travel.{low}")))
-            for low, high in (("stop_low", "stop_high"), ("low", "high"))
-        )  # stops need not be told
+        low, high = extent_of(axis) or (0, 0)
+        room = max(float(high - low), abs(float(axis.number("travel.high") - axis.number("travel.low"))))
         reach = 400.0 if axis.rotary else 1.1 * room + 50
         soft = self.soft(slot) if crawls else {}
         yield self.try_values({Address(slot, "travel.limits_on"): False, **soft})

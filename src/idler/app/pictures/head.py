@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
-from idler.core.homing import Leg, by_stop, met_at, stands_at, way
+from idler.core.homing import Leg, by_stop, met_at, stands_at, stops_of, way
 from idler.core.machine import Machine
 from idler.core.mechanics.axis_directions import sense
 from idler.core.profile.homing import Phase
@@ -67,8 +67,7 @@ def head_scene(machine: Machine, slot: int, legs: tuple[Leg, ...], ran: tuple[fl
     end = "high" if towards > 0 else "low"
     limits = float(axis.number("travel.low")) < float(axis.number("travel.high"))
     limit = float(axis.number(f"travel.{end}")) if limits and not axis.wraps else None
-    stops = float(axis.number("travel.stop_low")) < float(axis.number("travel.stop_high")) and not axis.rotary
-    stop = float(axis.number(f"travel.stop_{end}")) if stops and not by_stop(axis) else None
+    stop = float(axis.number(f"travel.stop_{end}")) if stops_of(axis) is not None and not by_stop(axis) else None
     marks = [switch, *([limit] if limit is not None else []), *([stop] if stop is not None else [])]
     marks += [place for leg in legs[1:] for place in (leg.start, leg.stop)]
     span = max(max(marks) - min(marks), 4.0)

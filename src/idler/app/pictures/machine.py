@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy
 
+from idler.core.homing import extent_of
 from idler.core.machine import Address, Machine
 from idler.core.values.measures import MILLIMETRES, Measures
 
@@ -48,9 +49,9 @@ def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scen
         if axis.rotary:
             turn = at if at is not None else 0.0
             continue
-        low, high = float(axis.number("travel.stop_low")), float(axis.number("travel.stop_high"))
-        if high <= low:
+        if (extent := extent_of(axis)) is None:
             return None
+        low, high = map(float, extent)
         soft = [float(axis.number(key)) for key in ("travel.low", "travel.high")]
         if soft[0] >= soft[1]:
             soft = [low, high]

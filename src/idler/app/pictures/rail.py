@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QSizePolicy
 
-from idler.core.homing import met_at, stands_at
+from idler.core.homing import met_at, stands_at, stops_of
 from idler.core.machine import Axis
 
 from .. import theme
@@ -59,20 +59,20 @@ def rail_marks(
     """Where everything of an axis lies on a rail of this width. work_zero: a machine coordinate. program: how far the one
     in hand goes."""
     low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
-    stop_low, stop_high = float(axis.number("travel.stop_low")), float(axis.number("travel.stop_high"))
+    stops = stops_of(axis)
+    iron = (float(stops[0]), float(stops[1])) if stops is not None else None
     has_limits = low < high and not axis.wraps
-    if axis.wraps:
+    if axis.wraps or (axis.rotary and not has_limits):
         scale = RailScale(0.0, 360.0, width)
-    elif stop_low < stop_high:
-        scale = RailScale(
-            min(stop_low, low if has_limits else stop_low), max(stop_high, high if has_limits else stop_high), width
-        )
+    elif iron is not None:
+        ends = (low, high) if has_limits else iron
+        scale = RailScale(min(iron[0], ends[0]), max(iron[1], ends[1]), width)
     elif has_limits:
         scale = RailScale(low, high, width)
     else:
         scale = RailScale(-100.0, 100.0, width)
     limited = has_limits and axis.flag("travel.limits_on")
-    scale_low, scale_high = (low, high) if limited else (stop_low, stop_high)
+    allowed = (low, high) if limited else iron or (scale.low, scale.high)
     cushion = float(axis.number("travel.cushion"))
     cushions = None
     if has_limits and cushion > 0:
@@ -85,7 +85,7 @@ def rail_marks(
     )
     return RailMarks(
         scale,
-        (scale.x(stop_low), scale.x(stop_high)) if stop_low < stop_high and not axis.rotary else None,
+        (scale.x(iron[0]), scale.x(iron[1])) if iron is not None else None,
         (scale.x(low), scale.x(high)) if has_limits else None,
         axis.flag("travel.limits_on"),
         cushions,
@@ -96,7 +96,7 @@ def rail_marks(
         None if program is None else (scale.inside(scale.x(program[0])), scale.inside(scale.x(program[1]))),
         (False, False)
         if program is None or axis.wraps
-        else (program[0] < scale_low - SHOWN, program[1] > scale_high + SHOWN),
+        else (program[0] < allowed[0] - SHOWN, program[1] > allowed[1] + SHOWN),
     )
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QButtonGroup,
     QCheckBox,
     QGridLayout,
@@ -14,6 +15,9 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
+    QStackedWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -26,11 +30,34 @@ from idler.core.mechanics.describing import Asked, described, doubts, questions,
 from idler.core.travel import ends_of
 from idler.core.words import capital
 
+from .. import growth
+from ..pictures.answers import HIGH, WIDE, answer_icon
 from ..pictures.envelope import EnvelopePicture, EnvelopeScene, views_of
+from ..pictures.machine import MachinePicture, scene_of
 from ..widgets.cards import label
 from .dialogs import PlainDialog
 
-MOST_BESIDE = 3  # choices in one line
+MOST_BESIDE = 4  # choices in one line
+
+
+def _button(asked: Asked, key: str, words: str) -> QAbstractButton:
+    """With its picture above the words, where it has one."""
+    icon = answer_icon(asked.key.rpartition(".")[2], key)
+    if icon is None:
+        plain = QPushButton(words)
+        plain.setAutoDefault(False)
+        plain.setProperty("role", "segment")
+        plain.setMinimumHeight(40)
+        return plain
+    made = QToolButton()
+    made.setText(words)
+    made.setIcon(icon)
+    made.setIconSize(QSize(round(WIDE * growth.factor()), round(HIGH * growth.factor())))
+    made.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
+    made.setProperty("role", "picture")
+    made.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+    made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+    return made
 
 
 class DescribeDialog(PlainDialog):
@@ -38,7 +65,7 @@ class DescribeDialog(PlainDialog):
 
     def __init__(self, parent: QWidget, make: Callable[[str, str, str], None]) -> None:
         super().__init__(parent, "Describe a new machine")
-        self.resize(1120, 680)
+        self.resize(1200, 690)
         self._make = make
         self.answers: dict[str, str] = {}
         self.editors: dict[str, QWidget] = {}
@@ -72,8 +99,14 @@ class DescribeDialog(PlainDialog):
 
     def _drawing(self) -> QVBoxLayout:
         column = QVBoxLayout()
-        self.picture = EnvelopePicture()
-        column.addWidget(self.picture, 1)
+        self.drawn = QStackedWidget()
+        self.whole, self.picture = (
+            MachinePicture(),
+            EnvelopePicture(),
+        )  # the envelope, where there is no drawing of such axes
+        self.drawn.addWidget(self.whole)
+        self.drawn.addWidget(self.picture)
+        column.addWidget(self.drawn, 1)
         self.trains = label("", wrap=True)
         self.usual = label("", "soft", wrap=True)
         column.addWidget(self.trains)
@@ -117,17 +150,16 @@ class DescribeDialog(PlainDialog):
         grid.setSpacing(4)
         group = QButtonGroup(box)
         chosen = self.answers.get(asked.key, asked.usual)
+        lines = -(-len(asked.choices) // MOST_BESIDE)
+        beside = -(-len(asked.choices) // lines)
         for place, (key, words) in enumerate(asked.choices):
-            button = QPushButton(words)
+            button = _button(asked, key, words)
             button.setCheckable(True)
-            button.setAutoDefault(False)
-            button.setProperty("role", "segment")
-            button.setMinimumHeight(34)
             button.setAccessibleName(f"{asked.text} {words}")
             button.setChecked(key == chosen)
             button.clicked.connect(partial(self._answer, asked.key, key))
             group.addButton(button)
-            grid.addWidget(button, place // MOST_BESIDE, place % MOST_BESIDE)
+            grid.addWidget(button, place // beside, place % beside)
             if key == chosen:
                 self.editors[asked.key] = button
         return box
@@ -169,6 +201,9 @@ class DescribeDialog(PlainDialog):
         self.make_button.setEnabled(machine is not None)
         if machine is None:
             return
+        scene = scene_of(machine, {}, known=False)
+        self.whole.show_scene(scene)
+        self.drawn.setCurrentIndex(0 if scene is not None else 1)
         ends = {axis.name: ends_of(machine, axis.slot) for axis in machine.axes if not axis.rotary}
         self.picture.show_scene(EnvelopeScene(views_of(ends), machine.names[0], {}, (), machine.reads))
         self.trains.setText("\n".join(

@@ -139,6 +139,13 @@ def stops_of(axis: Axis) -> tuple[Fraction, Fraction] | None:
     return (low, high) if not axis.rotary and low < high and (low, high) != UNTOLD else None
 
 
+def extent_of(axis: Axis) -> tuple[Fraction, Fraction] | None:
+    """The coordinates between which a linear axis can go, as far as they were told: its hard stops, else its soft limits. None
+    where it was told neither."""
+    low, high = axis.number("travel.low"), axis.number("travel.high")
+    return stops_of(axis) or ((low, high) if not axis.rotary and low < high else None)
+
+
 def search_of(axis: Axis) -> Fraction:
     """How far an axis looks for its home, in mm (°): as far as it was told, and no further than its travel goes."""
     stops = stops_of(axis)
@@ -226,12 +233,13 @@ def rehearse_all(machine: Machine, distances: Mapping[int, float]) -> list[Rehea
 
 
 def distance_to_switch(machine: Machine, slot: int, position: float | None) -> float:
-    """From a coordinate to the switch or stop, along the way of homing; from the far hard stop where it is not known.
+    """From a coordinate to the switch or stop, along the way of homing; from the far end of the travel where it is not known.
 
     A rotary axis meets its switch once in a turn.
     """
     axis = machine.axis(slot)
     if position is None:
-        position = float(axis.number("travel.stop_low" if way(axis) > 0 else "travel.stop_high"))
+        low, high = extent_of(axis) or UNTOLD
+        position = float(low if way(axis) > 0 else high)
     distance = (met_at(axis) - position) * way(axis)
     return distance % 360 or 360.0 if axis.rotary else max(0.01, distance)

@@ -54,7 +54,7 @@ WAYS: dict[str, Way] = {
                       (POWERED,), 1, ("home", "ends")),
     "pace": Way("Run {axis} hard between touches of its switch", "Reliable", "pace --axis {axis}", (POWERED, HOMED), 5,
                 ("home", "ends")),
-    "repeat": Way("Home {axis} again and again", "", "repeat --axis {axis}", (POWERED,), 4, ("home",)),
+    "repeat": Way("Home {axis} again and again", "", "repeat --axis {axis}", (POWERED, HOMED), 4, ("home",)),
     "home.all": Way("Home all axes in their turns", "", "home", (POWERED,), 2, ("home",)),
     "spindle.way": Way("See which way the spindle turns", "Way", "spindle-way", (POWERED, "eyes on the spindle"), 2,
                        ("wiring.stop", "wiring.guard")),

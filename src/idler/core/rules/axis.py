@@ -8,6 +8,7 @@ from fractions import Fraction
 from ..finals import FINALS
 from ..finals.base import Motion
 from ..geometry.play import WORTH_TAKING_UP
+from ..homing import stops_of
 from ..machine import Address, Axis, Machine
 from ..machine.axes import ROTARY
 from ..machine.finding import Finding, Severity, at_axis
@@ -76,8 +77,8 @@ def limits_off(machine: Machine, axis: Axis) -> Iterator[Finding]:
 
 def limits_beyond_stops(machine: Machine, axis: Axis) -> Iterator[Finding]:
     """A soft limit outside the hard stops protects nothing. Axes whose stops were not entered are left alone."""
-    stops = axis.number("travel.stop_low"), axis.number("travel.stop_high")
-    if axis.rotary or not axis.flag("travel.limits_on") or stops[0] >= stops[1]:
+    stops = stops_of(axis)
+    if stops is None or not axis.flag("travel.limits_on"):
         return
     for key, stop, way in (("travel.low", stops[0], -1), ("travel.high", stops[1], 1)):
         limit = axis.number(key)

@@ -121,9 +121,8 @@ def _speeds(machine: Machine, axis: Axis) -> Iterator[Finding]:
 
 def _reach(machine: Machine, axis: Axis) -> Iterator[Finding]:
     """A search that ends before the travel does, and a squaring that bends the beam further than it may be."""
-    span = axis.number("travel.stop_high") - axis.number("travel.stop_low")
-    search = axis.number("homing.search")
-    if not axis.rotary and search < span:
+    stops, search = stops_of(axis), axis.number("homing.search")
+    if stops is not None and search < (span := stops[1] - stops[0]):
         text = (
             f"{axis.name} looks for its home over {axis.reads.length(search, 1, trim=True)}, and "
             f"{axis.reads.length(span, 1, trim=True)} lie "

@@ -50,12 +50,10 @@ class Ends:
 
 def ends_of(machine: Machine, slot: int) -> Ends:
     axis = machine.axis(slot)
-    low, high, stop_low, stop_high = (
-        float(axis.number(f"travel.{key}")) for key in ("low", "high", "stop_low", "stop_high")
-    )
+    low, high, stops = float(axis.number("travel.low")), float(axis.number("travel.high")), stops_of(axis)
     switched = by_switch(axis) and home_switch(machine, slot) is not None
     return Ends(
-        axis.name, low, high, axis.flag("travel.limits_on"), (stop_low, stop_high) if stop_low < stop_high else None,
+        axis.name, low, high, axis.flag("travel.limits_on"), (float(stops[0]), float(stops[1])) if stops is not None else None,
         met_at(axis) if switched else None, stands_at(axis) if moves(axis) else None,
         float(axis.number("travel.cushion")), float(axis.number("travel.park")) if axis.flag("travel.parks") else None,
     )  # fmt: skip
