@@ -11,7 +11,7 @@ from pathlib import Path
 
 from idler.bench.rig import load
 from idler.core.errors import IdlerError
-from idler.core.machine import Address
+from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile
 from idler.core.proof.claims import Proof
 from idler.core.report.agenda import KEEP, Step
@@ -63,6 +63,8 @@ class Walk:
     struck: float = 0.0
     proven: list[str] = field(default_factory=list)
     false: list[str] = field(default_factory=list)  # what is proven, and is not so
+    told: dict[Address, Value] = field(default_factory=dict)  # every edit that was proposed
+    machine: Machine | None = None  # as it was at the end
 
     @property
     def story(self) -> str:
@@ -89,6 +91,7 @@ def work_through(
         try:
             for done, result in machine.work_through(person, wishes, take=True):
                 walk.steps.append((done.key, result.end, result.words))
+                walk.told |= result.edit
                 tell(f"{time.monotonic() - begun:5.0f} {done.key:22s} {result.end.value:10s} {result.words}")
                 last = result.words
                 step = agenda.next or done
@@ -136,6 +139,7 @@ def commission(
                         machine.session.agenda.skip(step.key, "not on this walk")
                 walk = work_through(machine, bench, drawing(made.name), program, tell=tell)
                 walk.proven = [key for key, found in machine.proofs.items() if found is Proof.PROVEN]
+                walk.machine = machine.machine
                 walk.false = false_proofs(machine, made, bench.hands)
                 return walk
     finally:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 import tomllib
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from importlib import resources
 from pathlib import Path
@@ -14,6 +14,7 @@ import tomli_w
 
 from idler import OpenMachine
 from idler.bench.rig import Rig
+from idler.core.machine import Address, Machine
 from idler.core.mechanics.chain import Chain
 from idler.core.proof.claims import Proof
 from idler.core.values.roles import InputRole
@@ -25,12 +26,16 @@ KINDS = ("verge", "longcase", "fusee")
 
 @dataclass
 class Spoilt:
-    """rig: the file of it. wrong: what is wrong with it, a sentence each, for whoever reads a failure. data: the rig itself."""
+    """rig: the file of it. data: the rig itself."""
 
     rig: Path
     base: str
     data: dict[str, Any]
-    wrong: list[str] = field(default_factory=list)
+    faults: list[tuple[str, str, str]] = field(default_factory=list)  # the name of each, its axis, and its sentence
+
+    @property
+    def wrong(self) -> list[str]:
+        return [said for _, _, said in self.faults]
 
 
 def spoilt(base: str, dice: random.Random, folder: Path, faults: int = 4) -> Spoilt:
@@ -40,7 +45,7 @@ def spoilt(base: str, dice: random.Random, folder: Path, faults: int = 4) -> Spo
     for fault in dice.sample(FAULTS, k=min(faults, len(FAULTS))):
         name = dice.choice([name for name in data["motor"] if name != "Y2"])
         if said := fault(data, name, dice):
-            made.wrong.append(said)
+            made.faults.append((fault.__name__, name, said))
     told = (resources.files("idler") / "data" / data["told"]).read_text("utf-8")
     (folder / data["told"]).write_text(told, "utf-8")
     made.rig.write_text(tomli_w.dumps(data), "utf-8")
@@ -176,6 +181,37 @@ def bearing(data: dict[str, Any], name: str, dice: random.Random) -> str:
 FAULTS: tuple[Callable[[dict[str, Any], str, random.Random], str], ...] = (
     microsteps, pitch, turned, weak, play, short, sticky, noise, contact, swapped, heavy, askew, shim, tilted, curve, bearing,
 )  # fmt: skip
+
+
+CHAIN = ("chain.",)
+NOT_OF_AXIS = ("askew", "shim", "tilted", "curve")
+# By the fault: begins of the keys of which a value was then edited, on its axis where it is of one, or words that were said;
+# any of them has named it. What is not here may do no harm, or is told from the beginning by whoever learns the inputs.
+NAMING: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
+    "microsteps": (CHAIN, ("microsteps",)), "pitch": (CHAIN, ("off, and certainly so",)), "turned": (("axis.",), ()),
+    "weak": (("pace.", "homing.approach"), ("loses steps", "lost")), "short": (("travel.",), ("shorter", "met something")),
+    "play": (("play.",), ("more than is wanted", "no more than is wanted", "cannot be told")),
+    "askew": (("homing.squaring",), ("out of square", "cannot be told", "at right angles")),
+    "shim": (("homing.squaring",), ("out of square", "cannot be told")),
+    "tilted": ((), ("lies askew", "uneven", "level enough", "flat enough")), "curve": (("range.",), ("speeds were tried",)),
+    "noise": (("input.filter",), ("picks up", "pulse")),
+}  # fmt: skip
+
+
+def unnamed(made: Spoilt, machine: Machine, told: Iterable[Address], steps: Iterable[tuple[str, str]]) -> list[str]:
+    """The faults that do harm and were not named on the way to the sign-off. told: values that were proposed. steps: the key of
+    each, and what was said at its end."""
+    left, lines, values = [], list(steps), list(told)
+    for fault, axis, said in made.faults:
+        if fault not in NAMING:
+            continue
+        begins, words = NAMING[fault]
+        slot = machine.names.index(axis) if axis in machine.names else None
+        edited = any(where.key.startswith(begins) and where.axis in (slot, None) for where in values if begins)
+        of = [text for key, text in lines if key.endswith(f".{axis}") or fault in NOT_OF_AXIS]
+        if not edited and not any(word in text for word in words for text in of):
+            left.append(said)
+    return left
 
 
 def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:

@@ -85,8 +85,9 @@ def stranger(seed: int, folder: Path, faults: int = 3) -> Spoilt:
     for fault in dice.sample(FAULTS, k=faults):
         if "spindle" not in data and fault.__name__ == "curve":
             continue
-        if said := fault(data, dice.choice(list(data["motor"])), dice):
-            made.wrong.append(said)
+        name = dice.choice(list(data["motor"]))
+        if said := fault(data, name, dice):
+            made.faults.append((fault.__name__, name, said))
     (folder / "told.toml").write_text(machinefile.write(told), "utf-8")
     made.rig.write_text(tomli_w.dumps(data), "utf-8")
     return made

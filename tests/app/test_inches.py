@@ -142,7 +142,7 @@ class Inches(SessionCase):
     def test_a_reading_is_an_inch_and_a_move_is_round(self) -> None:
         self.window.open_station(Station.SCALE)
         page = self.window.page(Station.SCALE)
-        self.assertRegex(page.length.text(), r"^\d in$")
+        self.assertRegex(page.length.text(), r"^-?\d(\.\d)? in$")
         page.length.setText("4")
         page.length.editingFinished.emit()
         self.assertEqual((page._length, page.length.text()), (Fraction(1016, 10), "4 in"))

@@ -199,11 +199,11 @@ class Offline(ScaleCase):
         self.assertEqual(self.page._title.text(), "X is proven to 1.00 %")
 
     def test_the_length_to_begin_with_follows_room_and_instrument(self) -> None:
-        self.assertEqual(self.page.length.text(), "100 mm")
+        self.assertEqual(self.page.length.text(), "-90 mm")
         self.session.set_values({at(X, "travel.stop_low"): Fraction(-3), at(X, "travel.stop_high"): Fraction(62),
                               at(X, "travel.low"): Fraction(0), at(X, "travel.high"): Fraction(50)})  # fmt: skip
         self.page.show_axis(X)
-        self.assertEqual(self.page.length.text(), "30 mm")
+        self.assertEqual(self.page.length.text(), "-30 mm")
 
     def test_bad_lengths_tolerances_and_readings_are_refused_in_words(self) -> None:
         for editor, text, words in (
@@ -213,7 +213,7 @@ class Offline(ScaleCase):
             editor.setText(text)
             editor.editingFinished.emit()
             self.assertIn(words, self.window.notice.words)
-        self.assertEqual((self.page.length.text(), self.page.tolerance.text()), ("100 mm", "0.020 %"))
+        self.assertEqual((self.page.length.text(), self.page.tolerance.text()), ("-90 mm", "0.020 %"))
 
     def test_passes_outlive_the_application_and_go_one_by_one(self) -> None:
         self.keep(Pass(100, 100, 320, CALIPER), Pass(100, 99, 320, CALIPER))

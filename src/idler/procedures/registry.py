@@ -10,7 +10,7 @@ from pathlib import Path
 
 from idler.core.errors import Refusal
 from idler.core.machine import Axis, Machine
-from idler.core.mechanics.scale import Instrument, fitting, instrument_needed
+from idler.core.mechanics.scale import Instrument, fitting
 from idler.core.proof.claims import STOPS, square_pairs
 from idler.core.report.manual import Page
 from idler.core.spindle import meters, told_range
@@ -40,7 +40,7 @@ from .play import TOLERANCE, PlayRun
 from .program import ProgramRun, Way, read_rate
 from .repeat import TOUCHES, RepeatRun
 from .runout import TRUE_ENOUGH, RunoutRun
-from .scale import USUAL_TOLERANCE, ScaleRun, read_tolerance, usual_length
+from .scale import USUAL_TOLERANCE, ScaleRun, instrument_able, read_tolerance, usual_length, usual_reach
 from .signals import SignalsRun
 from .spindle.engage import EngageRun
 from .square import SquareRun
@@ -52,7 +52,6 @@ from .wiring import GuidedProof, TouchProof
 from .zero import DOWN, GoToZero, take_zero
 
 MOST_RAISED = 1000.0  # mm
-COUNTED = Fraction(1)  # counts per unit, where no train tells them
 
 
 @dataclass(frozen=True)
@@ -164,8 +163,7 @@ def _scale(session: Session, slot: int, wishes: Wishes) -> Begun:
     run.choose(slot)
     tolerance = float(read_tolerance(wishes.tolerance or USUAL_TOLERANCE))
     run.instrument = _instrument(axis, wishes, tolerance)
-    usual = usual_length(axis, run.instrument)
-    run.length = _length(axis, wishes, run.usual_way * usual)
+    run.length = _length(axis, wishes, run.usual_way * usual_length(axis, run.instrument))
     return run, run.prove(tolerance)
 
 
@@ -176,9 +174,8 @@ def _instrument(axis: Axis, wishes: Wishes, tolerance: float) -> Instrument:
         if wishes.instrument not in listed:
             raise Refusal("instrument", wishes.instrument, "is not known here", ", ".join(listed))
         return listed[wishes.instrument]
-    reach = _length(axis, wishes, Fraction(360 if axis.rotary else 100))
-    able = instrument_needed(reach, float(COUNTED), tolerance, rotary=axis.rotary)
-    return able or min(listed.values(), key=lambda item: item.resolution)
+    reach = _length(axis, wishes, Fraction(usual_reach(axis)))
+    return instrument_able(axis, tolerance, reach)
 
 
 def _move(session: Session, slot: int, wishes: Wishes) -> Begun:

@@ -14,7 +14,18 @@ from idler.core.machine import Address, Axis
 from idler.core.mechanics.axis_directions import shown_per_travel
 from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.mistakes import ScaleCause, causes
-from idler.core.mechanics.scale import Instrument, Pass, Verdict, correction, estimate, lost_steps, of_now, verdict
+from idler.core.mechanics.scale import (
+    Instrument,
+    Pass,
+    Verdict,
+    correction,
+    estimate,
+    fitting,
+    instrument_needed,
+    lost_steps,
+    of_now,
+    verdict,
+)  # fmt: skip
 from idler.core.mechanics.scalewords import percent, proof_words, sentence
 from idler.core.proof.claims import SIGNALS, Proof, Witness, scale_claim, state, value_texts
 from idler.core.values.measures import Measures
@@ -36,6 +47,7 @@ CAREFUL = 4  # times slower it goes then
 GROSS = 0.02  # relative: less than that an axis is known well enough to go further
 TAKE_UP = 2.0  # mm or °: further than any play that could be compensated
 USUAL_TOLERANCE = "0.02 %"  # where nothing else is wanted
+COUNTED = 1.0  # counts per unit, where no train tells them
 MOST = 8  # passes of one proof: more of them make it hardly better
 
 
@@ -47,6 +59,17 @@ def usual_length(axis: Axis, instrument: Instrument) -> Fraction:
     room = (stops[1] - stops[0]) / 2 if stops is not None else Fraction(100)
     most = min(Fraction(100), room, reach)
     return Fraction(int(most / 10) * 10) if most >= 10 else max(Fraction(1), Fraction(int(most)))
+
+
+def usual_reach(axis: Axis) -> float:
+    """mm (°) over which an instrument is chosen, where nothing else is wanted."""
+    return 360.0 if axis.rotary else 100.0
+
+
+def instrument_able(axis: Axis, tolerance: float, reach: float) -> Instrument:
+    """The coarsest that could prove a tolerance (relative) over so many mm (°), whatever the counts are; else the finest."""
+    able = instrument_needed(reach, COUNTED, tolerance, rotary=axis.rotary)
+    return able or min(fitting(axis.rotary), key=lambda item: item.resolution)
 
 
 def read_tolerance(text: str) -> Fraction:
@@ -159,11 +182,19 @@ class ScaleRun(Procedure):
         its switch."""
         session, axis = self._session, self._session.machine.axis(self._slot)
         low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+        if self._iron:
+            return -int(self._iron)
         if session.homed(self._slot) and low < high:
             return 1 if high - session.axes[self._slot].position >= session.axes[self._slot].position - low else -1
         if kept := session.passes.get(axis.name):
             return -1 if kept[-1].commanded > 0 else 1
         return -way_home(axis) if by_switch(axis) and not axis.rotary else 1
+
+    def proposed(self, instrument: Instrument) -> Fraction:
+        """The next move, in mm (°) with its sign: a little of an axis of which nothing is known."""
+        usual = usual_length(self._session.machine.axis(self._slot), instrument)
+        careful = self._session.connected and self._unknown(instrument) and self._grossly_off
+        return self.usual_way * (min(usual, Fraction(FIRST)) if careful else usual)
 
     def obstacle(self) -> str:
         """Why the next pass cannot be made now, or an empty text."""
@@ -208,6 +239,8 @@ class ScaleRun(Procedure):
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def _once(self) -> Run:
+        assert self.instrument is not None
+        self._careful = self._unknown(self.instrument) and self._grossly_off and abs(self.length) <= FIRST
         try:
             yield from self._pass()
         except Met as met:
@@ -219,7 +252,8 @@ class ScaleRun(Procedure):
         axis = self._session.machine.axis(self._slot)
         met: Met | None = None
         said, whole = Verdict.NOTHING, abs(self.length)
-        self._careful = self._unknown
+        assert self.instrument is not None
+        self._careful = self._unknown(self.instrument)
         if self._careful:
             self.length = math.copysign(min(whole, FIRST), self.length)
         for _ in range(MOST):
@@ -240,7 +274,6 @@ class ScaleRun(Procedure):
                 self._turn_round()  # what is off one way only is no scale: iron was met, or steps were lost
             elif said not in (Verdict.COARSE, Verdict.AGAIN):
                 break
-        assert self.instrument is not None
         self.settle(tolerance)
         best = max(self.explained(), key=lambda cause: cause.probability, default=None) if said is Verdict.OFF else None
         likely = best if best is not None and best.listed else None
@@ -250,15 +283,13 @@ class ScaleRun(Procedure):
         words = f"{axis.name}: {said.words}. {found}{why}"
         return Result.of(said is Verdict.PROVEN, words, edit, passes=len(self.passes))
 
-    @property
-    def _unknown(self) -> bool:
+    def _unknown(self, instrument: Instrument) -> bool:
         """Whether nothing is known of how far it truly goes, nor of where its ends are: it may go several times as far, and as
         fast, as it is told."""
         session, axis = self._session, self._session.machine.axis(self._slot)
-        assert self.instrument is not None
         claim = scale_claim(session.machine, self._slot)
         proven = state(session.machine, claim, session.proofs) is Proof.PROVEN
-        return not (axis.rotary or session.homed(self._slot) or proven) and self.instrument.fits(FIRST)
+        return not (axis.rotary or session.homed(self._slot) or proven) and instrument.fits(FIRST)
 
     @property
     def _grossly_off(self) -> bool:

@@ -1,8 +1,7 @@
-"""Small pictures of answers: what a machine is, what drives an axis, how it finds its home, what turns or fires its tool."""
+"""Small pictures of answers: what a machine is, what drives an axis, how it finds its home, what turns its tool."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -80,15 +79,11 @@ def _mill(p: QPainter) -> None:
     _tool(p, 42, 25)
 
 
-def _beam(p: QPainter) -> None:
+def _router(p: QPainter) -> None:
     for x in (8, 70):
         _box(p, x, 8, 6, 27, "metal")
     _box(p, 6, 34, 72, 6)
     _box(p, 8, 8, 68, 7, "metal")
-
-
-def _router(p: QPainter) -> None:
-    _beam(p)
     _tool(p, 50, 32)
 
 
@@ -102,15 +97,6 @@ def _lathe(p: QPainter) -> None:
     p.setPen(pen("petrol"))
     p.setBrush(theme.color("pale_petrol"))
     p.drawPolygon(QPolygonF([QPointF(45, 25), QPointF(49, 33), QPointF(41, 33)]))
-
-
-def _table(p: QPainter) -> None:
-    _beam(p)
-    p.setPen(pen("petrol"))
-    p.setBrush(theme.color("pale_petrol"))
-    p.drawRoundedRect(QRectF(46, 13, 8, 10), 1.5, 1.5)
-    for side in (-1, 0, 1):
-        p.drawLine(QPointF(50, 24), QPointF(50 + 4 * side, 33))
 
 
 def _stepper(p: QPainter) -> None:
@@ -214,38 +200,10 @@ def _modbus(p: QPainter) -> None:
         _box(p, x - 8, 10, 16, 14, "pale_petrol" if x == 64 else "panel")
 
 
-def _flame(p: QPainter) -> None:
-    _box(p, 34, 2, 16, 16, "metal")
-    p.setPen(pen("petrol", 1.6))
-    p.setBrush(theme.color("pale_petrol"))
-    p.drawPolygon(QPolygonF([QPointF(38, 18), QPointF(46, 18), QPointF(42, 34)]))
-    for angle in (40, 65, 115, 140):
-        across, up = math.cos(math.radians(angle)), -math.sin(math.radians(angle))
-        p.drawLine(QPointF(42 + 5 * across, 37 + 5 * up), QPointF(42 + 11 * across, 37 + 11 * up))
-    _box(p, 12, 37, 60, 3, "metal")
-
-
-def _ray(p: QPainter) -> None:
-    _box(p, 32, 2, 20, 10, "metal")
-    p.drawPolygon(QPolygonF([QPointF(36, 12), QPointF(48, 12), QPointF(44, 18), QPointF(40, 18)]))
-    p.setPen(pen("petrol", 2))
-    p.drawLine(QPointF(42, 18), QPointF(42, 36))
-    _box(p, 12, 37, 60, 3, "metal")
-
-
-def _knife(p: QPainter) -> None:
-    _box(p, 36, 2, 12, 12, "metal")
-    p.setPen(pen("petrol", 1.6))
-    p.setBrush(theme.color("pale_petrol"))
-    p.drawPolygon(QPolygonF([QPointF(38, 14), QPointF(46, 14), QPointF(46, 26), QPointF(38, 36)]))
-    _box(p, 12, 37, 60, 3, "metal")
-
-
 _DRAWN: dict[tuple[str, str], Draw] = {
-    ("kind", "mill"): _mill, ("kind", "router"): _router, ("kind", "lathe"): _lathe, ("kind", "table"): _table,
+    ("kind", "mill"): _mill, ("kind", "router"): _router, ("kind", "lathe"): _lathe,
     ("motor", "stepper"): _stepper, ("motor", "counts"): _servo, ("by", "switch"): _switch, ("by", "stop"): _stop,
     ("by", "here"): _here, ("home", "high"): lambda p: _end(p, 74, "+"), ("home", "low"): lambda p: _end(p, 10, "−"),
     ("spindle", "none"): _none, ("spindle", "relay"): _relay, ("spindle", "voltage"): _voltage,
-    ("spindle", "pulse"): _pulse, ("spindle", "modbus"): _modbus, ("cuts", "torch"): _flame, ("cuts", "beam"): _ray,
-    ("cuts", "knife"): _knife,
+    ("spindle", "pulse"): _pulse, ("spindle", "modbus"): _modbus,
 }  # fmt: skip

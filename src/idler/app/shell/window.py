@@ -310,7 +310,7 @@ class Window(QMainWindow):
         slot = step.control.slot if step.control is not None and step.control.axis is not None else None
         if step.axis in self.session.machine.names:
             slot = self.session.machine.names.index(step.axis)
-        if slot is not None:
+        if slot is not None and slot != page.axis:
             page.show_axis(slot)
         of_header = {SEND: self.header.send_button, KEEP: self.header.keep_button}
         target = of_header.get(step.key) or page.control_of(step.key, step.control)

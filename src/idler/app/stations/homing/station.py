@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from idler.core.homing import Rehearsal, by_stop, homing_keys, met_at
 from idler.core.homing.outcome import answered, causes, measured
@@ -98,6 +98,12 @@ class HomingStation(AxisWorkbench):
         return frame
 
     # -- doing ----------------------------------------------------------------------------------------------------
+
+    def control_of(self, key: str, address: Address | None) -> QWidget | None:
+        """Of one axis, of its scatter, or of all."""
+        kind, _, of = key.partition(".")
+        buttons = {"repeat": self.again, "home": self.all if of == "all" else self.one, "overtravel": self.one}
+        return buttons.get(kind) or super().control_of(key, address)
 
     def _choose_row(self, place: int) -> None:
         self.show_axis(self._order()[place])

@@ -27,7 +27,7 @@ from idler.core.proof.claims import Proof, scale_claim
 from idler.core.values.measures import Measures
 from idler.core.words import capital
 from idler.procedures.engine import Ending, Result
-from idler.procedures.scale import PassStage, ScaleRun, read_tolerance, usual_length
+from idler.procedures.scale import PassStage, ScaleRun, instrument_able, read_tolerance, usual_reach
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -46,7 +46,7 @@ RIGHT = 330
 class ScaleStation(AxisWorkbench):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._length = Fraction(100)
+        self._typed: Fraction | None = None  # the move, where the person has told one
         self._tolerance = Fraction(2, 10_000)
         self.procedure = ScaleRun(session)
         follow(self.procedure.ended, self._ended)
@@ -178,15 +178,26 @@ class ScaleStation(AxisWorkbench):
     def passes(self) -> list[Pass]:
         return self.procedure.passes
 
+    @property
+    def _length(self) -> Fraction:
+        """Of the next move, with its sign: as it was told, or as it is proposed."""
+        if self._typed is not None:
+            return self._typed
+        if self.procedure.running:
+            return Fraction(self.procedure.length).limit_denominator(10_000)
+        wished = self.procedure.proposed(self._chosen())
+        return (1 if wished > 0 else -1) * self._reads.tidy(abs(wished), most=True)
+
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def show_axis(self, slot: int) -> None:
-        self.slot = slot
-        self.procedure.choose(slot)
+        self.slot, self._typed = slot, None
         listed = fitting(self._axis.rotary)
         self.instrument.clear()
         self.instrument.addItems([item.words(self._reads) for item in listed])
-        self._length = self._reads.tidy(usual_length(self._axis, self._chosen()), most=True)
+        able = instrument_able(self._axis, float(self._tolerance), usual_reach(self._axis))
+        self.instrument.setCurrentIndex(listed.index(able))
+        self.procedure.choose(slot)
         super().show_axis(slot)
 
     def _choose_fast(self, on: bool) -> None:
@@ -199,11 +210,11 @@ class ScaleStation(AxisWorkbench):
             self._go()
 
     def _turn_round(self, way: int) -> None:
-        self._length = way * abs(self._length)
+        self._typed = way * abs(self._typed) if self._typed is not None else None
         self.refresh()
 
     def _take_length(self, length: Fraction) -> None:
-        self._length = length
+        self._typed = length
         self.refresh()
 
     def _take_tolerance(self) -> None:

@@ -74,6 +74,10 @@ class SpindleStation(Workbench):
         self.curve.filter.clicked.connect(self.study)
         self.refresh()
 
+    def control_of(self, key: str, address: Address | None) -> QWidget | None:
+        """Of a way that ends the spindle its own button."""
+        return self.interlocks.buttons.get(key.removeprefix("spindle.")) or super().control_of(key, address)
+
     # -- pieces ---------------------------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
