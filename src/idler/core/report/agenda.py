@@ -34,6 +34,7 @@ class Way:
     needs: tuple[str, ...]
     minutes: float
     after: tuple[str, ...] = ()
+    at: Station | None = None  # where it is done, where that is not the station of the claim
 
 
 TURNS = ("wiring.guard", "spindle", "speed", "times")  # what is proven while the spindle turns
@@ -51,7 +52,7 @@ WAYS: dict[str, Way] = {
                 ("direction", "scale", "wiring")),
     "ends": Way("Drive {axis} to both ends", "", "ends --axis {axis}", (POWERED, HOMED), 3, ("home",)),
     "overtravel": Way("Let {axis} find its home at full approach speed, and see how far it runs on", "", "home --axis {axis}",
-                      (POWERED,), 1, ("home", "ends")),
+                      (POWERED,), 1, ("home", "ends"), Station.HOMING),
     "pace": Way("Run {axis} hard between touches of its switch", "Reliable", "pace --axis {axis}", (POWERED, HOMED), 5,
                 ("home", "ends")),
     "repeat": Way("Home {axis} again and again", "", "repeat --axis {axis}", (POWERED, HOMED), 4, ("home",)),
@@ -269,6 +270,6 @@ def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...
         Proof.STALE: "It was proven, and a value that it rests on has changed since.",
     }.get(how, "It was never tried.")
     return Step(
-        claim.key, claim.station, capital(way.text.format(**words)), why, page, procedure.format(**words), way.needs,
+        claim.key, way.at or claim.station, capital(way.text.format(**words)), why, page, procedure.format(**words), way.needs,
         way.minutes, waits_for, axes if axes in machine.names else "",
     )  # fmt: skip

@@ -108,7 +108,8 @@ def proofs(machine: Machine, kept: dict[str, Evidence]) -> Iterator[Entry]:
     for claim in claims(machine):
         way = WAYS[way_of(claim)]
         yield Entry(
-            Sort.PROOF, capital(claim.label), state(machine, claim, kept).words, f"{claim.key} {way.procedure}", claim.station,
+            Sort.PROOF, capital(claim.label), state(machine, claim, kept).words, f"{claim.key} {way.procedure}",
+            way.at or claim.station,
             way.page,
         )  # fmt: skip
 
