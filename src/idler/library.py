@@ -25,7 +25,7 @@ from platformdirs import user_data_path
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.proof.claims import Proof, claims, state
-from idler.core.report.agenda import BUS, HOMED, KEEP, POWERED, RESTART, SEND, Step
+from idler.core.report.agenda import BUS, CONNECT, HOMED, KEEP, POWERED, RESTART, SEND, Step
 from idler.core.table import TABLE
 from idler.core.values.parameter import Scope, Value
 from idler.procedures.aftertrial import StepsAfter
@@ -92,6 +92,7 @@ class OpenMachine:
         self._progress = progress
         self.procedure: Procedure | None = None  # that runs now
         self.session.told.subscribe(lambda _tone, words: says(words))
+        self._address = ""  # where it was connected last
         self._ended: dict[str, bool] = {}  # what was asked of the link, and whether it was done
         self.session.done.subscribe(lambda what: self._ended.__setitem__(what, True))
         self.session.failed.subscribe(lambda what: self._ended.__setitem__(what, False))
@@ -147,6 +148,7 @@ class OpenMachine:
     def connect(self, address: str) -> None:
         """Raises Unreachable with the sentence where it cannot be done."""
         self._ended.clear()
+        self._address = address
         self.session.connect_to(address)
         self.loop.until(lambda: self.session.connected or "connect" in self._ended, PATIENCE)
         if not self.session.connected:
@@ -243,6 +245,9 @@ class OpenMachine:
         if step.key in (SEND, RESTART):
             self.send()
             return Result(Ending.DONE, "Sent, read back and stored.")
+        if step.key == CONNECT and self._address:
+            self.connect(self._address)
+            return Result(Ending.DONE, "The controller answers again.")
         if step.key == BUS:
             return self._speak()
         if step.key == KEEP:

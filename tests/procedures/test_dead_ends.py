@@ -5,10 +5,11 @@ from __future__ import annotations
 from fractions import Fraction
 
 from idler.core.proof.claims import Witness, direction_claim
+from idler.core.report.agenda import CONNECT
 from idler.procedures.engine import Ending
 from idler.procedures.registry import Wishes
 from tests.procedures.test_geometry import OnRig
-from tests.support import X, Y, at, wiring
+from tests.support import DEADLINE, X, Y, at, wiring
 
 
 class OnVerge(OnRig):
@@ -51,6 +52,14 @@ class OnVerge(OnRig):
         got = self.mill.run("touch", "", self.person)
         self.assertIs(got.end, Ending.PROVEN, got.words)
         self.assertTrue(self.mill.proven("wiring.home.X"))
+
+    def test_a_link_that_was_lost_is_made_again(self) -> None:
+        self.hands.ask(do="cut")
+        self.assertTrue(self.mill.loop.until(lambda: not self.mill.session.connected, DEADLINE))
+        self.hands.ask(do="mend")
+        step, got = next(self.mill.work_through(self.person))
+        self.assertEqual((step.key, got.end), (CONNECT, Ending.DONE))
+        self.assertTrue(self.mill.session.connected)
 
 
 class OnLongcase(OnRig):

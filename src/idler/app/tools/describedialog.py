@@ -50,6 +50,7 @@ def _button(asked: Asked, key: str, words: str) -> QAbstractButton:
         plain.setMinimumHeight(40)
         return plain
     made = QToolButton()
+    made.setObjectName(key)
     made.setText(words)
     made.setIcon(icon)
     made.setIconSize(QSize(round(WIDE * growth.factor()), round(HIGH * growth.factor())))

@@ -164,6 +164,7 @@ class DrivesSteps(TourHands):
         page.length.editingFinished.emit()
         self._ask(do="pace", factor=8)  # nothing is proven of its pace yet, so it goes as slowly as it may meet iron
         self._passes(page, 2)
+        self._shot("scale", window)
         screw = next(k for k, button in enumerate(page.cause_buttons) if "pitch of 4 mm" in button.accessibleName())
         self._click(page.cause_buttons[screw])
         self._say(f"{page._title.text()}; {session.count().words}")

@@ -50,7 +50,6 @@ class TrialSteps(TourHands):
             self._dry_run(station)
         self._figure(station)
         self._touch_plate(station)
-        self._six_zeros(station)
         self._afterwards(station)
         self._own_actions(station)
         session.program.close()
@@ -111,22 +110,6 @@ class TrialSteps(TourHands):
         self._shot("trial-touch", self._application.window)
         self._say(f"the plate: {page.found.text()}")
 
-    def _six_zeros(self, station: TrialStation) -> None:
-        """The blank has its place; the vice and a second blank beside it get theirs."""
-        work = self._application.session.work
-        station.turn_to("Work zeros")
-        for number, (name, x, y) in enumerate(
-            (("blank", None, None), ("left vice", -270.0, -60.0), ("second blank", -120.0, -90.0))
-        ):
-            work.name(number, name)
-            for slot, at in ((0, x), (1, y), (2, -40.0)):
-                if x is not None and at is not None:
-                    work.place(slot, at, number)
-        self._shot("trial-zeros", self._application.window)
-        for number in (1, 2):
-            work.clear_all(number)
-            work.name(number, "")
-
     def _afterwards(self, station: TrialStation) -> None:
         """What the figure left: time, feed, and whether the switches are where they were; at night."""
         run, window = station.run, self._application.window
@@ -147,7 +130,6 @@ class TrialSteps(TourHands):
             page.add_example(name)
         self._click(page.take)
         page.names.setCurrentRow(2)
-        self._shot("trial-actions", self._application.window)
         self._say(f"own actions: {page.words.text()}")
         self._application.session.undo()
 

@@ -11,6 +11,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QToolButton, QWidget
 
 from idler.core.errors import IdlerError
 from idler.core.table.stations import Station
@@ -19,6 +20,7 @@ from idler.session.motion_words import motion_words
 from ..qt_wait import TooLong, until
 from ..run import qt_application
 from ..stations.sign_off.station import SignOffStation
+from ..tools.describedialog import DescribeDialog
 from .drives import DrivesSteps
 from .geometry import GeometrySteps
 from .hands import TourHands
@@ -37,6 +39,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, TrialSteps, Spind
             self._wiring,
             self._filter,
             self._prove,
+            self._describe,
             self._drives,
             self._measure,
             self._scale,
@@ -65,6 +68,20 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, TrialSteps, Spind
         assert identity is not None
         self._say(f"{identity.name} answers at {identity.address}, serial number {identity.serial}; kept as found")
         self._shot("link", window)
+
+    def _describe(self) -> None:
+        """A machine that nobody has described yet, by pictures; it is not kept."""
+        window = self._application.window
+        dialog = window.open_dialog(DescribeDialog(window, lambda *_: None))
+        for key, answer in (("kind", "router"), ("X.driven", "belt")):
+            row = dialog.editors[key].parent()
+            assert isinstance(row, QWidget)
+            picture = row.findChild(QToolButton, answer)
+            assert isinstance(picture, QToolButton)
+            self._click(picture)
+        self._say(f"described: {dialog.trains.text().splitlines()[0]}")
+        self._shot("new-machine", dialog)
+        dialog.reject()
 
     def _stop(self) -> None:
         window, session = self._application.window, self._application.session
