@@ -9,12 +9,22 @@ import unittest
 from pathlib import Path
 
 from idler.bench.rig import load
+from idler.core.machine import Address
+from idler.core.mechanics.chain import Chain
+from idler.core.rules.findings import findings
 from tests.app.builder import hidden
 from tests.led import commission
-from tests.spoilt import KINDS, spoilt
+from tests.spoilt import KINDS, spoilt, unnamed
+from tests.stranger import ROOM, stranger
+from tests.support import at
 
 SEED = 55  # of two axes: microsteps
 PACE = 60
+NOT_SPINDLE = (
+    "direction", "scale", "home", "ends", "overtravel", "pace", "repeat", "play", "return", "kept", "runout", "tailstock",
+    "square", "level", "figure", "trial", "index", "times",
+    *(f"spindle.{way}" for way in ("stop", "esc", "link", "guard", "ready")),
+)  # fmt: skip
 LATER = ("play", "return", "kept", "square", "figure", "trial", "repeat")  # these have tests of their own
 
 
@@ -41,6 +51,44 @@ class Led(unittest.TestCase):
         ):
             self.assertIn(key, walk.proven, walk.story)
         self.assertIn("microsteps", walk.story)
+
+
+class Encoder(unittest.TestCase):
+    def test_the_speeds_of_a_lathe_are_proven_once_its_encoder_was_counted_by_hand(self) -> None:
+        """It runs down for seconds after it was measured; what it counts meanwhile is no turn by hand."""
+        with tempfile.TemporaryDirectory() as folder:
+            walk = commission(spoilt("fusee", random.Random(0), Path(folder), faults=0).rig, PACE, skip=NOT_SPINDLE)
+        self.assertIn("speed.1", walk.proven, walk.story)
+        self.assertEqual(walk.told.get(Address(None, "spindle.counts")), 4096, walk.story)
+        self.assertTrue(walk.signed_off, walk.story)
+
+
+class Strangers(unittest.TestCase):
+    def test_every_machine_that_is_described_is_one_that_the_bench_can_be(self) -> None:
+        for seed in range(60):
+            with tempfile.TemporaryDirectory() as folder, self.subTest(seed):
+                made = stranger(seed, Path(folder), faults=0)
+                rig = load(str(made.rig))
+                self.assertEqual([item.text for item in findings(rig.told) if item.holds_back], [])
+                for axis, motor in zip(rig.told.axes, rig.motors, strict=True):
+                    truly = motor.full_steps * motor.microsteps / motor.lead
+                    self.assertAlmostEqual(float(Chain.of(axis).counts_per_unit) / truly, 1, places=9)
+                    self.assertEqual(motor.rotary, axis.rotary)
+                    if not axis.rotary:
+                        long = float(axis.number("travel.high") - axis.number("travel.low"))
+                        self.assertGreater(motor.travel, long + ROOM)
+
+    def test_a_fault_is_named_by_an_edit_or_by_its_words_and_else_it_is_not(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            made = stranger(4, Path(folder), faults=0)
+            machine = load(str(made.rig)).told
+        made.faults = [("pitch", "X", "X: another screw"), ("heavy", "Y", "Y: heavy"), ("tilted", "X", "the bed rises")]
+        self.assertEqual(unnamed(made, machine, [], []), ["X: another screw", "the bed rises"])
+        self.assertEqual(unnamed(made, machine, [at(0, "chain.pitch")], [("level", "Bed: lies askew.")]), [])
+        self.assertEqual(
+            unnamed(made, machine, [at(1, "chain.pitch")], [("scale.Y", "off, and certainly so")])[0],
+            "X: another screw",
+        )
 
 
 class Spoilt(unittest.TestCase):
