@@ -30,6 +30,8 @@ from .happenings import Happening, happenings, together
 SHORT = 0.02  # s: what is over sooner was no finger and no switch
 LOST_TOGETHER = 3  # inputs that open in one sample: their common wire
 BEFORE = 0.05  # s over which motion before the stop is judged
+EVENLY = 0.05  # relative: less than that a speed, or the growth of an error, is even
+STANDS = 0.1  # of what it is told: an axis that goes no further stands
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 
 _UNHEARD = {
@@ -289,6 +291,13 @@ def _overload(seen: _Seen) -> Iterator[StopCause]:
             "Look at its motor", Station.DRIVES, "", 0.9,
         )  # fmt: skip
         return
+    if seen.code == LAGGED and (follows := _follows(seen)) is not None:
+        yield StopCause(
+            f"The encoder of {seen.name} counts {follows:.2f} of what {seen.name} is told to go: its driver makes another "
+            "number of steps for a turn than was told, or the encoder has another number of counts.",
+            f"{seen.speed_words} evenly, and it fell behind evenly.", "Look at its train", Station.DRIVES, "", 0.95,
+        )  # fmt: skip
+        return
     now, then = seen.velocity(), seen.velocity(BEFORE)
     gained = abs(seen.lag() - seen.lag(LATELY)) / LATELY * 60
     if axis.flag("loop.measured") and gained > 0.8 * max(abs(now), 1e-9) > 0:
@@ -319,6 +328,20 @@ def _overload(seen: _Seen) -> Iterator[StopCause]:
             f"{axis.reads.length(axis.number('loop.window'), 3, trim=True)} are allowed.",
             "Look at its motor", Station.DRIVES, "", 0.7,
         )  # fmt: skip
+
+
+def _follows(seen: _Seen) -> float | None:
+    """How far the encoder goes for each mm (°) that the axis is told, at an even speed; None where it follows, stands, or falls
+    behind by something that is not even."""
+    now, then = seen.velocity(), seen.velocity(BEFORE)
+    if not now or abs(now - then) > EVENLY * abs(now):
+        return None
+    late, early = (
+        60 * (seen.lag(end) - seen.lag(begin)) / (begin - end) / now for begin, end in ((LATELY, 0.0), (BEFORE, LATELY))
+    )
+    share = 1 - (late + early) / 2
+    even = abs(late - early) < 2 * EVENLY * max(abs(late), abs(early))
+    return share if even and share > STANDS and abs(share - 1) > 2 * EVENLY else None
 
 
 def _usual_lag(seen: _Seen) -> float:
