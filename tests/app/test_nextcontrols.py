@@ -13,7 +13,7 @@ DONE_BY = {
     "wiring.stop": "Prove", "wiring.home": "Touch round", "direction": "Move {axis}", "scale": "Take up the play",
     "home.all": "Home all", "home": "Home {axis}", "ends": "Prove both ends of {axis}", "overtravel": "Home {axis}",
     "pace": "Prove the pace as it is", "repeat": "Repeat", "spindle.stop": "Prove", "spindle.esc": "Prove",
-    "play": "", "return": "", "kept": "", "square": "", "level": "", "runout": "", "figure": "",
+    "speed": "Prove the speeds", "play": "", "return": "", "kept": "", "square": "", "level": "", "runout": "", "figure": "",
 }  # fmt: skip
 
 

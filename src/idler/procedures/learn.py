@@ -96,7 +96,9 @@ class LearnRun(WatchingProcedure):
         return f"Input {item.name} went from {before} to {then}, so its contact is {before} at rest.{role}"
 
     def give(self, duty: Duty) -> None:
-        """Gives the input that was touched this duty and its contact at rest, as one step of undo."""
+        """Gives the input that was touched this duty and its contact at rest, as one step of undo; nothing where none is."""
+        if not self.touches:
+            return
         touch = self.touches[0]
         rest = {Address(touch.input, "input.rest"): "closed" if touch.closed else "open"}
         name = inputs(self._session.machine)[touch.input].name

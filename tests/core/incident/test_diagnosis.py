@@ -159,6 +159,17 @@ class Causes(AccountCase):
         self.assertEqual(found.first.words, "Z: more than 0.5 mm behind")
         self.assertIn("Something holds Z", found.causes[0].words)
 
+        for share in (0.5, 2.0, 0.8):  # of what it is told, by its encoder
+
+            def otherwise(samples: np.ndarray, share: float = share) -> None:
+                samples["flags"][:, Z] = GOING
+                samples["velocity"][MOMENT - 60 :, Z] = 1_200_000
+                samples["lag"][:, Z] = (1 - share) * (np.clip(np.arange(COUNT) - (MOMENT - 60), 0, None) * 100)
+
+            allowed = measured.with_values({at(Z, "loop.window"): Fraction(round(580 * abs(1 - share)), 100)})
+            cause = self.likeliest(allowed, self.record(LAGGED, otherwise), Z)
+            self.assertIn(f"counts {share:.2f} of what Z is told to go", cause.words)
+
         def gaining(samples: np.ndarray) -> None:
             self.open_input(9)(samples)
             samples["velocity"][:MOMENT, Z] = np.linspace(0, 900_000, MOMENT)

@@ -31,6 +31,7 @@ SHORT = 0.02  # s: what is over sooner was no finger and no switch
 LOST_TOGETHER = 3  # inputs that open in one sample: their common wire
 BEFORE = 0.05  # s over which motion before the stop is judged
 EVENLY = 0.05  # relative: less than that a speed, or the growth of an error, is even
+LONG = 0.2  # s that an axis must have gone evenly, so that the counts of its encoder are many
 STANDS = 0.1  # of what it is told: an axis that goes no further stands
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 
@@ -331,17 +332,23 @@ def _overload(seen: _Seen) -> Iterator[StopCause]:
 
 
 def _follows(seen: _Seen) -> float | None:
-    """How far the encoder goes for each mm (°) that the axis is told, at an even speed; None where it follows, stands, or falls
-    behind by something that is not even."""
-    now, then = seen.velocity(), seen.velocity(BEFORE)
-    if not now or abs(now - then) > EVENLY * abs(now):
+    """How far the encoder goes for each mm (°) that the axis is told, over all that it went evenly before the stop; None where
+    it follows, stands, falls behind by something that is not even, or did not go evenly for long enough."""
+    import numpy as np  # only where there is a record, which is made of it
+
+    last = max(0, seen.sample - 1)
+    speeds = np.abs(seen.record.samples["velocity"][: last + 1, seen.axis].astype(float))
+    other = np.flatnonzero(np.abs(speeds - speeds[-1]) > EVENLY * speeds[-1])
+    first = int(other[-1]) + 1 if len(other) else 0
+    middle, period = (first + last) // 2, seen.record.period
+    if not speeds[-1] or (last - first) * period < LONG:
         return None
-    late, early = (
-        60 * (seen.lag(end) - seen.lag(begin)) / (begin - end) / now for begin, end in ((LATELY, 0.0), (BEFORE, LATELY))
-    )
-    share = 1 - (late + early) / 2
-    even = abs(late - early) < 2 * EVENLY * max(abs(late), abs(early))
-    return share if even and share > STANDS and abs(share - 1) > 2 * EVENLY else None
+    lags = seen.record.samples["lag"][[first, middle, last], seen.axis].astype(float) / 1000
+    way = seen.velocity() / 60 * period
+    early, late = (lags[1] - lags[0]) / (way * (middle - first)), (lags[2] - lags[1]) / (way * (last - middle))
+    share = 1 - (lags[2] - lags[0]) / (way * (last - first))
+    even = abs(late - early) < 4 * EVENLY * max(abs(late), abs(early))
+    return float(share) if even and share > STANDS and abs(share - 1) > 2 * EVENLY else None
 
 
 def _usual_lag(seen: _Seen) -> float:

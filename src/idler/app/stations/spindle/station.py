@@ -75,7 +75,9 @@ class SpindleStation(Workbench):
         self.refresh()
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:
-        """Of a way that ends the spindle its own button."""
+        """Of a way that ends the spindle its own button; speeds are proven, not measured, where they can be."""
+        if key.startswith("speed.") and self.curve.check.isVisible():
+            return self.curve.check
         return self.interlocks.buttons.get(key.removeprefix("spindle.")) or super().control_of(key, address)
 
     # -- pieces ---------------------------------------------------------------------------------------------------

@@ -92,6 +92,7 @@ class LearnPage(QWidget):
         if self.buttons and within is not None:  # who took the last offer by keys gets the next one under his finger
             self._by_keys = self._offers.isAncestorOf(within)
         self._place.removeWidget(self._offers)
+        self._offers.hide()  # what is offered for a touch that is over is pressed no more
         self._offers.deleteLater()
         self._offers = QWidget()
         self._place.addWidget(self._offers)
