@@ -238,6 +238,8 @@ def distance_to_switch(machine: Machine, slot: int, position: float | None) -> f
     A rotary axis meets its switch once in a turn.
     """
     axis = machine.axis(slot)
+    if position is None and axis.rotary:
+        return 360.0
     if position is None:
         low, high = extent_of(axis) or UNTOLD
         position = float(low if way(axis) > 0 else high)
