@@ -1,8 +1,8 @@
 """./idler test: static checks, then all tests. `./idler test tests.core` runs a part without the static checks.
 
-The classes of tests are shared out to three processes more than there are processors, five at most, for each waits for a machine
-half of its time: each has an application and benches of its own. A class that fails is run once again at the end, alone,
-where they are few, and the last line says so.
+The classes of tests are shared out to three processes more than there are processors, five at most, for each waits for a
+machine half of its time: each has an application and benches of its own. A class that fails is run once again at the end,
+alone, where they are few, and the last line says so.
 """
 
 from __future__ import annotations
