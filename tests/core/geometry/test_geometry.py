@@ -10,7 +10,7 @@ from fractions import Fraction
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from idler.core.geometry import play, sides, square
+from idler.core.geometry import not_told, play, sides, square
 from idler.core.geometry.play import DialReading, PlayVerdict
 from idler.core.geometry.square import Rectangle, SquareVerdict
 from idler.core.mechanics.scale import INSTRUMENTS, Instrument
@@ -193,3 +193,11 @@ class Square(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class NotTold(unittest.TestCase):
+    def test_a_coarse_instrument_is_not_a_figure_beside_its_bound(self) -> None:
+        self.assertEqual(
+            not_told(0.05, 0.02, "0.050 mm", "0.02 mm"), "It is known to 0.050 mm, and 0.02 mm are wanted."
+        )
+        self.assertIn("within or beyond", not_told(0.009, 0.02, "0.009 mm", "0.02 mm"))

@@ -21,6 +21,7 @@ from ..errors import Refusal
 from ..machine import Axis
 from ..mechanics.scale import COVERAGE, Instrument
 from ..values.measures import Measures
+from . import not_told
 
 FEWEST, MOST = 2, 7  # places along a side
 NARROWEST = 20.0  # mm between two places: nearer ones tell little of a bed
@@ -224,9 +225,8 @@ def sentence(found: Bed, first: Axis, second: Axis, tolerance: float) -> str:
             flat = reads.length(found.unevenness + found.expanded, 2)
             raised = _raised(found, first, second)
             return f"To clean it as it lies, {skim}; levelled first, {flat}. To level it, raise {raised}."
-    return (
-        f"It is known to {reads.length(found.expanded, 3)}, and {wanted} are wanted. Take a finer dial, or want less."
-    )
+    why = not_told(found.expanded, tolerance, reads.length(found.expanded, 3), wanted)
+    return f"{why} Take a finer dial, or want less."
 
 
 def _raised(found: Bed, first: Axis, second: Axis) -> str:

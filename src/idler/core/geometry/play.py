@@ -30,6 +30,7 @@ from ..machine import Address, Axis, Machine
 from ..mechanics.scale import COVERAGE, HAND, Instrument
 from ..values.measures import Measures
 from ..values.parameter import Value
+from . import not_told
 
 BACKLASH = "play.backlash"  # what the controller takes up
 WORTH_TAKING_UP = Fraction(1, 10)  # mm or °: more play than this is a matter for a spanner
@@ -245,7 +246,5 @@ def sentence(axis: Axis, found: Sequence[PlayAt], told: float, tolerance: float,
                 f"{reads.length(least.at, 0, trim=True)}: no one figure takes it up. The screw is worn there, or its nut is "
                 "loose; mend that first."
             )
-    return (
-        f"It is known to {reads.length(max(each.expanded for each in found), 3)}, and {wanted} are wanted. Read more "
-        "often, or take a finer dial."
-    )
+    known = max(each.expanded for each in found)
+    return f"{not_told(known, tolerance, reads.length(known, 3), wanted)} Read more often, or take a finer dial."

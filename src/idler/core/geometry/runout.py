@@ -19,6 +19,7 @@ from enum import Enum
 from ..machine import Axis
 from ..mechanics.scale import COVERAGE, Instrument
 from ..values.measures import Measures
+from . import not_told
 
 FEELER = 0.1  # mm: a gauge that is slipped in, to see that the dial stands on the bar
 ANGLES = (0.0, 90.0, 180.0, 270.0)  # °
@@ -122,9 +123,8 @@ def sentence(axis: Axis, found: Runout, reads: Measures, tolerance: float) -> st
             )
         case RunoutVerdict.SHAPE:
             return "Four readings of a round bar fit together; these do not. Take a bar that was turned or ground."
-    return (
-        f"It is known to {reads.length(found.expanded, 3)}, and {wanted} are wanted. Take a finer dial, or want less."
-    )
+    why = not_told(found.expanded, tolerance, reads.length(found.expanded, 3), wanted)
+    return f"{why} Take a finer dial, or want less."
 
 
 def can_prove(dial: Instrument) -> float:

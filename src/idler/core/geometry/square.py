@@ -26,6 +26,7 @@ from ..machine import Address, Axis, Machine
 from ..mechanics.scale import COVERAGE, HAND, Instrument
 from ..values.measures import Measures
 from ..values.parameter import Value
+from . import not_told
 
 MARK = 0.03  # mm: standard uncertainty of the place of one mark of a punch or a sharp pen
 ASIDE = 2.0  # mm: each corner is reached from this far below on both axes, so that play drops out
@@ -238,10 +239,8 @@ def sentence(
                 "That is no angle: prove the scale of both axes first, or look whether a mark slipped."
             )
         case SquareVerdict.COARSE:
-            return (
-                f"It is known to {found.expanded:.2f} mm per m, and {tolerance:g} are wanted. Take a larger rectangle or a "
-                "finer instrument."
-            )
+            why = not_told(found.expanded, tolerance, f"{found.expanded:.2f} mm per m", f"{tolerance:g}")
+            return f"{why} Take a larger rectangle or a finer instrument."
     if beam is not None:
         if further is None:
             return "Tell where the second side of the beam stands: then the squaring offset that mends it follows."

@@ -16,6 +16,7 @@ from enum import Enum
 from ..errors import Refusal
 from ..mechanics.scale import COVERAGE, Instrument
 from ..values.measures import Measures
+from . import not_told
 
 MICROMETER = Instrument("micrometer", "micrometer, 0.01 mm", 0.01, 300.0)
 LEAST = 20.0  # mm between the two diameters
@@ -89,4 +90,5 @@ def sentence(found: Tailstock, reads: Measures, tolerance: float) -> str:
         case TailstockVerdict.OFF:
             way = "towards the tool" if found.off > 0 else "away from the tool"
             return f"Move the tailstock {reads.length(abs(found.off), 3)} {way}, turn the bar anew, and measure again."
-    return f"It is known to {reads.length(found.expanded, 3)}, and {wanted} are wanted. Measure further apart, or more finely."
+    why = not_told(found.expanded, tolerance, reads.length(found.expanded, 3), wanted)
+    return f"{why} Measure further apart, or more finely."
