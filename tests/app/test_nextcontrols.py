@@ -13,7 +13,10 @@ DONE_BY = {
     "wiring.stop": "Prove", "wiring.home": "Touch round", "direction": "Move {axis}", "scale": "Take up the play",
     "home.all": "Home all", "home": "Home {axis}", "ends": "Prove both ends of {axis}", "overtravel": "Home {axis}",
     "pace": "Prove the pace as it is", "repeat": "Repeat", "spindle.stop": "Prove", "spindle.esc": "Prove",
-    "speed": "Prove the speeds", "play": "", "return": "", "kept": "", "square": "", "level": "", "runout": "", "figure": "",
+    "speed": "Prove the speeds", "times": "Measure the times", "play": "Measure the play", "return": "Come back",
+    "kept": "Move them all", "square.XZ": "Lay the square", "square.YZ": "Lay the square",
+    "square": "Go to the corners", "level": "Measure the bed", "runout": "Turn it round",
+    "figure": "Take it to the run",
 }  # fmt: skip
 
 

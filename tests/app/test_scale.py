@@ -205,6 +205,15 @@ class Offline(ScaleCase):
         self.page.show_axis(X)
         self.assertEqual(self.page.length.text(), "-30 mm")
 
+    def test_what_one_axis_met_says_nothing_of_another(self) -> None:
+        run = self.page.procedure
+        self.page.show_axis(Y)
+        away = run.usual_way
+        self.page.show_axis(X)
+        run._meet(float(run.usual_way), "X met something.")
+        self.page.show_axis(Y)
+        self.assertEqual(run.usual_way, away)
+
     def test_bad_lengths_tolerances_and_readings_are_refused_in_words(self) -> None:
         for editor, text, words in (
             (self.page.length, "0", "cannot be used"), (self.page.length, "ten", "ten"),

@@ -124,7 +124,7 @@ class ScaleRun(Procedure):
     def choose(self, slot: int) -> None:
         """Another axis, or anew."""
         self.stop("")
-        self._slot, self._start, self._away = slot, None, 0.0
+        self._slot, self._start, self._away, self._iron = slot, None, 0.0, 0.0
         self.changed.publish()
 
     @property

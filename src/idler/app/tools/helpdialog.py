@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt, QUrl
-from PySide6.QtGui import QImage, QResizeEvent, QTextDocument
+from PySide6.QtGui import QImage, QResizeEvent, QShowEvent, QTextDocument
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidget, QTextBrowser, QVBoxLayout, QWidget
 
 from idler.core.report.finder import find
@@ -95,13 +95,20 @@ class HelpDialog(QDialog):
             self._turn(self.list.currentRow())
 
     def _turn(self, row: int) -> None:
-        if 0 <= row < len(self._listed) and (self._listed[row] != self.page or not self.browser.toPlainText()):
+        if 0 <= row < len(self._listed) and self._listed[row] != self.page:
             self.page = self._listed[row]
-            self.browser.setHtml(page_html(self.page))
+            if self.isVisible():
+                self.browser.setHtml(page_html(self.page))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """A page is laid out once its width is known."""
+        super().showEvent(event)
+        self.browser.setHtml(page_html(self.page))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Pictures are as wide as the page."""
         super().resizeEvent(event)
-        at = self.browser.verticalScrollBar().value()
-        self.browser.setHtml(page_html(self.page))
-        self.browser.verticalScrollBar().setValue(at)
+        if self.isVisible() and event.size().width() != event.oldSize().width():
+            at = self.browser.verticalScrollBar().value()
+            self.browser.setHtml(page_html(self.page))
+            self.browser.verticalScrollBar().setValue(at)
