@@ -88,7 +88,6 @@ class Application(QObject):
         """rig: the one that “Start the bench” starts."""
         super().__init__()
         self._root, self._pace, self._rig = root, pace, rig
-        self._collector = Collector(lambda: self.session.moving)
         self._hold, self._careful = ShelfHold(root), Careful()
         self._log = Log(root)
         self._log.open()
@@ -98,10 +97,10 @@ class Application(QObject):
             self._settings, self._trouble = self._read_settings()
             self._open(self._settings.first_of(self._shelf.names()))
         except IdlerError:
-            self._collector.end()
             self._log.close()
             self._hold.release()
             raise
+        self._collector = Collector(lambda: self.session.moving)
         self.bench: BenchProcess | None = None
         self._bench_line: dict[str, Any] | None = None
         self.bench_window: BenchWindow | None = None

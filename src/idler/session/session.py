@@ -616,7 +616,9 @@ class Session:
         if holding is not None:
             try:
                 self.held_machine = machine_from(holding.raws, holding.shape)
-                self._in_force = machine_from({**holding.raws, **holding.old}, holding.shape)
+                self._in_force = self.held_machine
+                if holding.old:
+                    self._in_force = machine_from({**holding.raws, **holding.old}, holding.shape)
                 self._take_facts(self.held_machine)
             except Refusal as why:
                 self.tell("warn", f"The controller holds something that Idler does not know. {why.sentence}")

@@ -6,7 +6,9 @@ import math
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QPainterPath
+from PySide6.QtGui import QPainter, QPainterPath
+
+_PIECE = 8  # teeth
 
 
 def wheel(x: float, y: float, radius: float, teeth: int, depth: float = 2.5, turn: float = 0.0) -> QPainterPath:
@@ -31,9 +33,13 @@ def _wheel(radius: float, teeth: int, depth: float, turn: float) -> QPainterPath
     return path
 
 
-def rack(x0: float, x1: float, y: float, pitch: float, depth: float = 2.5) -> QPainterPath:
-    """The toothed upper edge of a rack from x0 to x1."""
-    return _rack(x1 - x0, pitch, depth).translated(x0, y)
+def draw_rack(p: QPainter, x0: float, x1: float, y: float, pitch: float, depth: float = 2.5) -> None:
+    """The toothed upper edge of a rack from x0 to x1, in short pieces: the time of a stroke grows with its length squared."""
+    piece = _PIECE * pitch
+    while x1 - x0 > piece:
+        p.drawPath(_rack(piece, pitch, depth).translated(x0, y))
+        x0 += piece
+    p.drawPath(_rack(x1 - x0, pitch, depth).translated(x0, y))
 
 
 @lru_cache(16)

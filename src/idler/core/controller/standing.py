@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from enum import Enum
+from typing import Literal
 
 from ..machine import Address, Machine, Shape
 from ..mechanics.chain import Chain
-from ..profile.codec import LETTERS, Place, Raw, located, place, raw_at
+from ..profile.codec import LETTERS, Place, Raw, located, place, raws_of
 from ..profile.homes import Home, Where
 from ..values.units import several
 
@@ -65,21 +66,24 @@ def standing(
     """
     if holding is None:
         return Standing.UNKNOWN
-    return _against(holding, machine, address, place(address), base)
+    kept = _kept(machine, base)
+    return _against(holding, raws_of(machine)[address], kept is None or kept[address], place(address))
 
 
-def _against(
-    holding: ControllerImage, machine: Machine, address: Address, where: Place, base: Machine | None
-) -> Standing:
+def _kept(machine: Machine, base: Machine | None) -> Mapping[Address, Raw | None] | None:
+    """What the newest revision holds; None where there is none of this shape."""
+    return None if base is None or base.shape != machine.shape else raws_of(base)
+
+
+def _against(holding: ControllerImage, raw: Raw | None, kept: Raw | Literal[True] | None, where: Place) -> Standing:
+    """raw, kept: of the machine and of the newest revision; True: whatever it is, it is kept."""
     if holding.home(where) is Home.ABSENT:
         return Standing.ABSENT
-    raw = raw_at(machine, address)
     if raw is None or raw != holding.raws.get(where):
         return Standing.EDITED
     if where in holding.old:
         return Standing.WAITING
-    kept = base is None or base.shape != machine.shape or raw_at(base, address) == raw
-    if not kept:
+    if kept is not True and kept != raw:
         return Standing.IN_FORCE
     return Standing.KEPT if holding.home(where) is Home.OURS else Standing.SAME
 
@@ -132,9 +136,11 @@ def count(machine: Machine, holding: ControllerImage | None, base: Machine | Non
     if holding is None:
         return Count((), (), (), known=False, axes=Standing.UNKNOWN)
     by_standing: dict[Standing, list[Address]] = {kind: [] for kind in Standing}
+    raws, kept = raws_of(machine), _kept(machine, base)
     for address, where, given in located(machine.shape):
         if not given:
-            by_standing[_against(holding, machine, address, where, base)].append(address)
+            before = kept is None or kept[address]
+            by_standing[_against(holding, raws[address], before, where)].append(address)
     edited, waiting, in_force = (
         tuple(by_standing[kind]) for kind in (Standing.EDITED, Standing.WAITING, Standing.IN_FORCE)
     )

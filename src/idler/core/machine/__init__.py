@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import lru_cache
 from types import MappingProxyType
 from typing import NamedTuple, TypeVar, cast
 
@@ -42,11 +43,19 @@ class Shape(NamedTuple):
     outputs: int = 0
 
     def count(self, scope: Scope) -> int:
-        counts = {Scope.AXIS: len(self.names), Scope.INPUT: self.inputs, Scope.OUTPUT: self.outputs}
-        return counts.get(scope, MOST_RANGES)
+        if scope is Scope.AXIS:
+            return len(self.names)
+        if scope is Scope.INPUT:
+            return self.inputs
+        return self.outputs if scope is Scope.OUTPUT else MOST_RANGES
 
     def has(self, address: Address) -> bool:
         return address.slot is None or address.slot < self.count(address.row.scope)
+
+    @property
+    def addresses(self) -> tuple[Address, ...]:
+        """Every address, the machine's own first, then axis by axis and terminal by terminal, in the order of the table."""
+        return _addresses(self)
 
     def __str__(self) -> str:
         terminals = f", {self.inputs} inputs and {self.outputs} outputs" if self.inputs or self.outputs else ""
@@ -137,12 +146,12 @@ class Machine:
         object.__setattr__(self, "changed", MappingProxyType(dict(self.changed)))
 
     def __getitem__(self, address: Address) -> Value:
-        return self.changed.get(address, address.row.default)
+        return self.changed[address] if address in self.changed else row_of(*address).default
 
     def __eq__(self, other: object) -> bool:
         if not isinstance(other, Machine):
             return NotImplemented
-        return self.shape == other.shape and all(self[address] == other[address] for address in self.addresses())
+        return self.shape == other.shape and not self.differences(other)
 
     def __hash__(self) -> int:
         return hash(self.shape)
@@ -162,13 +171,9 @@ class Machine:
         """A machine with these axes and terminals."""
         return cls(shape.names, changed or {}, shape.inputs, shape.outputs)
 
-    def addresses(self) -> Iterator[Address]:
-        """Every address, the machine's own first, then axis by axis and terminal by terminal, in the order of the table."""
-        for scope, rows in TABLE.items():
-            slots = (None,) if scope is Scope.MACHINE else range(self.shape.count(scope))
-            for slot in slots:
-                for key in rows:
-                    yield Address(slot, key)
+    def addresses(self) -> tuple[Address, ...]:
+        """Every address of its shape."""
+        return self.shape.addresses
 
     def with_values(self, values: Mapping[Address, Value]) -> Machine:
         """A machine with these values in place. Raises Refusal where one is out of bounds."""
@@ -237,9 +242,22 @@ class Machine:
 
     def differences(self, other: Machine) -> list[Address]:
         """Addresses of this machine whose values differ in the other (what that one has not differs wholly)."""
+        has, told = other.shape.has, self.changed.keys() | other.changed.keys()  # the others are defaults in both
         return [
-            address for address in self.addresses() if not other.shape.has(address) or self[address] != other[address]
+            address
+            for address in self.addresses()
+            if not has(address) or (address in told and self[address] != other[address])
         ]
+
+
+@lru_cache(maxsize=64)
+def _addresses(shape: Shape) -> tuple[Address, ...]:
+    return tuple(
+        Address(slot, key)
+        for scope, rows in TABLE.items()
+        for slot in ((None,) if scope is Scope.MACHINE else range(shape.count(scope)))
+        for key in rows
+    )
 
 
 def is_rotary(kind: Value) -> bool:

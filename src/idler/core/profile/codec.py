@@ -75,23 +75,23 @@ class Located(NamedTuple):
 @lru_cache(maxsize=32)
 def located(shape: Shape) -> tuple[Located, ...]:
     """Every value of machines of this shape, in the order of `Machine.addresses`."""
-    return tuple(Located(address, place(address), address.row.given) for address in Machine.shaped(shape).addresses())
+    return tuple(Located(address, place(address), address.row.given) for address in shape.addresses)
 
 
-@lru_cache(maxsize=2048)
-def _default(on_machine: bool, key: str) -> Raw:
-    row = row_of(None if on_machine else 0, key)
-    return encode(row, row.default)
+def raws_of(machine: Machine) -> Mapping[Address, Raw | None]:
+    """Its values as they are on the wire, worked out once for each machine; None where one does not fit."""
+    return machine.once(_raws)
 
 
-def raw_at(machine: Machine, address: Address) -> Raw | None:
-    """A value as it is on the wire, worked out once for each machine; None where it does not fit."""
-    changed = machine.once(_raws)
-    return changed[address] if address in changed else _default(address.slot is None, address.key)
+def _raws(machine: Machine) -> Mapping[Address, Raw | None]:
+    return _defaults(machine.shape) | {
+        address: _fitting(address.row, value) for address, value in machine.changed.items()
+    }
 
 
-def _raws(machine: Machine) -> dict[Address, Raw | None]:
-    return {address: _fitting(address.row, value) for address, value in machine.changed.items()}
+@lru_cache(maxsize=32)
+def _defaults(shape: Shape) -> dict[Address, Raw | None]:
+    return {address: encode(address.row, address.row.default) for address in shape.addresses}
 
 
 def _fitting(row: Parameter, value: Value) -> Raw | None:
@@ -194,5 +194,10 @@ def given(machine: Machine) -> frozenset[Place]:
 def machine_from(raws: Mapping[Place, Raw], shape: Shape) -> Machine:
     """The machine that an image means. Raises Refusal where a value is unknown or out of the table's bounds."""
     machine = Machine.shaped(shape)
-    values = {address: decode(address.row, raws[place(address)]) for address in machine.addresses()}
+    values = {address: _meant(address.slot is None, address.key, raws[where]) for address, where, _ in located(shape)}
     return machine.with_values({address: value for address, value in values.items() if value != address.row.default})
+
+
+@lru_cache(maxsize=8192)
+def _meant(on_machine: bool, key: str, raw: Raw) -> Value:
+    return decode(row_of(None if on_machine else 0, key), raw)

@@ -139,10 +139,11 @@ def agenda(
     bus = _spoken(now, waits)
     steps += bus
     keys: list[str] = []
-    for claim in _ordered(machine):
+    for claim in machine.once(_ordered):
         how = state(machine, claim, proofs)
         if how is not Proof.PROVEN:
-            first = (*(step.key for step in bus if claim.key.startswith(TURNS)), *_first(claim, keys))
+            first = [step.key for step in bus if claim.key.startswith(TURNS)]
+            first += [key for key in keys if _after(claim.key, key)]
             steps.append(_proof(machine, claim, how, (*before, *first)))
             keys.append(claim.key)
     everything = tuple(step.key for step in steps)
@@ -226,36 +227,38 @@ def _kinds(key: str) -> frozenset[str]:
 
 def way_of(claim: Claim) -> str:
     """The key of the way in which a claim is proven: the longest that its key begins with."""
-    return max(_kinds(claim.key), key=len)
+    return _way(claim.key)
 
 
-def _ordered(machine: Machine) -> list[Claim]:
+@lru_cache(maxsize=1024)
+def _way(key: str) -> str:
+    return max(_kinds(key), key=len)
+
+
+def _ordered(machine: Machine) -> tuple[Claim, ...]:
     """Claims in the order of the work, and of their axes."""
     order = {kind: place for place, kind in enumerate(WAYS)}
-    return sorted(claims(machine), key=lambda claim: order[way_of(claim)])
+    return tuple(sorted(claims(machine), key=lambda claim: order[way_of(claim)]))
 
 
+@lru_cache(maxsize=1024)
 def _axes(key: str) -> str:
     """Letters of the axes that a claim is of; empty where it is of the machine."""
     last = key.rpartition(".")[2]
     return last if last.isupper() else ""
 
 
-def _first(claim: Claim, before: Sequence[str]) -> tuple[str, ...]:
-    """Which claims that are left are to be proven first: those of the same axes where both have some; of the wiring those of
-    its axes and of chains."""
-    axes, after = set(_axes(claim.key)), frozenset(WAYS[way_of(claim)].after)
-
-    def concerns(key: str) -> bool:
-        kinds = _kinds(key) & after
-        if not kinds:
-            return False
-        theirs = _axes(key)
-        if not axes or (not theirs and kinds != {"wiring"}):
-            return True
-        return bool(axes & set(theirs)) or key.rpartition(".")[2] in CHAINS
-
-    return tuple(key for key in before if concerns(key))
+@lru_cache(maxsize=1 << 14)
+def _after(claim: str, key: str) -> bool:
+    """Whether a claim that is left is to be proven before another: where they are of the same axes, if both have some; of the
+    wiring those of its axes and of chains."""
+    kinds = _kinds(key).intersection(WAYS[_way(claim)].after)
+    if not kinds:
+        return False
+    axes, theirs = set(_axes(claim)), _axes(key)
+    if not axes or (not theirs and kinds != {"wiring"}):
+        return True
+    return bool(axes & set(theirs)) or key.rpartition(".")[2] in CHAINS
 
 
 def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...]) -> Step:

@@ -37,6 +37,16 @@ def shares(machine: Machine, kept: Mapping[str, Evidence]) -> dict[Station, tupl
     return found
 
 
+def _entered(machine: Machine) -> frozenset[Station]:
+    """The stations of which something was told."""
+    told = [
+        address.row
+        for address, value in machine.changed.items()
+        if machine.shape.has(address) and value != address.row.default
+    ]
+    return frozenset(_GROUPS[row.group] for row in told if row.group in _GROUPS and not row.given)
+
+
 def train(
     machine: Machine, *, connected: bool, found_kept: bool, kept: Mapping[str, Evidence] | None = None
 ) -> dict[Station, Proof]:
@@ -44,16 +54,7 @@ def train(
 
     A station is proven when all its claims are, and nothing that it needs is missing.
     """
-    states = dict.fromkeys(Station, Proof.NOTHING)
-    for address, value in machine.changed.items():
-        station = _GROUPS.get(address.row.group)
-        if (
-            station is not None
-            and not address.row.given
-            and value != address.row.default
-            and machine.shape.has(address)
-        ):
-            states[station] = Proof.ENTERED
+    states = dict.fromkeys(Station, Proof.NOTHING) | dict.fromkeys(machine.once(_entered), Proof.ENTERED)
     by_claim: dict[Station, set[Proof]] = {}
     for claim in claims(machine):
         by_claim.setdefault(claim.station, set()).add(state(machine, claim, kept or {}))

@@ -9,6 +9,7 @@ from __future__ import annotations
 import struct
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
+from functools import cache
 from typing import Any, TypeVar
 
 import canopen
@@ -28,6 +29,15 @@ TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
 MOST_OF_ONE = 16_384  # bytes of a single value
 
 
+@cache
+def _everything() -> tuple[Any, frozenset[Place], frozenset[Place]]:
+    """The dictionary of the largest controller, which nothing here writes to; the places that it stores, and those of which a
+    change waits for a restart."""
+    listed = entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS))
+    stored = frozenset(entry.place for entry in listed if entry.stored)
+    return dictionary(listed, 1), stored, frozenset(entry.place for entry in listed if entry.restart)
+
+
 class Objects:
     """port: what the sentences call the link. Everything raises LinkLost where nobody answers within `patience` s."""
 
@@ -37,10 +47,7 @@ class Objects:
         """gone: whether the node will not answer any more what it was asked."""
         self._gone = gone
         self._network, self._port, self._wait, self._patience = network, port, wait, patience
-        listed = entries(Shape(tuple(AXIS_LETTERS[:MOST_AXES]), MOST_INPUTS, MOST_OUTPUTS))
-        self._dictionary = dictionary(listed, 1)
-        self._stored = {entry.place for entry in listed if entry.stored}
-        self._restart = {entry.place for entry in listed if entry.restart}
+        self._dictionary, self._stored, self._restart = _everything()
         self.written = 0  # values of the table that the controller took from Idler
         self._remote: Any = None
         self._responses = Responses(wait, gone)
@@ -64,7 +71,7 @@ class Objects:
             found = self._remote.sdo[where.index]
             return found if isinstance(found, canopen.sdo.SdoVariable) else found[where.sub]
         except KeyError:
-            raise WriteRefused(f"{where}: there is no such object in this profile.") from None
+            raise _no_object(where) from None
 
     @contextmanager
     def _asked(
@@ -157,11 +164,21 @@ class Objects:
         return {where: self._decode(where, data) for where, data in found.items()}
 
     def _decode(self, where: Place, data: bytes) -> Raw:
-        with self._asked(str(where)):
-            raw = self._variable(where).od.decode_raw(data)
+        variable = self._dictionary.get_variable(where.index, where.sub)
+        if variable is None:
+            raise _no_object(where)
+        try:
+            raw = variable.decode_raw(data)
             return raw if isinstance(raw, str) else int(raw)
+        except Exception:
+            with self._asked(str(where)):  # which makes a sentence of it
+                raise
 
     def try_values(self, values: Mapping[Place, Raw]) -> None:
         """Writes values that are not stored: they last until something else is written, or the controller restarts."""
         for where, raw in values.items():
             self.write(where, raw)
+
+
+def _no_object(where: Place) -> WriteRefused:
+    return WriteRefused(f"{where}: there is no such object in this profile.")
