@@ -21,6 +21,7 @@ from tests.running import Report, once_again, work
 
 ROOT = Path(__file__).resolve().parent.parent
 SLOWEST = 30  # tests that are named with their time
+PRELOADED = ["tests.running", "tests.app.gui", "idler.app.stations.wiring.station", "idler.procedures.registry"]
 STATIC = (
     ("ruff check", ["-m", "ruff", "check", "-q", "src", "tests", "benchmarks"]),
     ("ruff format", ["-m", "ruff", "format", "-q", "--check", "src", "tests", "benchmarks"]),
@@ -71,11 +72,17 @@ def asked(words: list[str]) -> list[str]:
     return names
 
 
+def _forked() -> multiprocessing.context.ForkServerContext:
+    """Processes that begin with what all tests load, and with nothing that has run yet."""
+    forked = multiprocessing.get_context("forkserver")
+    forked.set_forkserver_preload(PRELOADED)
+    return forked
+
+
 def shared_out(names: list[str]) -> list[Report]:
     """Runs classes in processes side by side; one that ends its process has failed."""
     reports = []
-    spawned = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(min(5, (os.cpu_count() or 1) + 3, len(names)), mp_context=spawned) as pool:
+    with ProcessPoolExecutor(min(5, (os.cpu_count() or 1) + 3, len(names)), mp_context=_forked()) as pool:
         ahead: dict[Future[Report], str] = {pool.submit(work, name): name for name in names}
         for done in as_completed(ahead):
             name, wrong = ahead[done], done.exception()
@@ -86,7 +93,7 @@ def shared_out(names: list[str]) -> list[Report]:
 
 def alone(name: str) -> Report:
     """Runs a class in a process of its own, with nothing beside it."""
-    with ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")) as pool:
+    with ProcessPoolExecutor(1, mp_context=_forked()) as pool:
         report = pool.submit(work, name)
         return Report(name, wrong=1, told=f"{wrong}\n") if (wrong := report.exception()) else report.result()
 

@@ -20,7 +20,7 @@ from idler.core.machine import file as machinefile
 from idler.core.values.parameter import Value
 from idler.link.events import Event
 from idler.link.thread import Link
-from tests.zygote import Zygote
+from tests.zygote import Started, Zygote
 
 X, Y, Z, A = range(4)
 DEADLINE = 30.0
@@ -96,15 +96,18 @@ class Bench:
     """A bench process. pace 0: its clock stands still until `hands.ask(do="run", ...)`."""
 
     def __init__(self, *, pace: float = 20, rig: str = "verge", memory: Path | None = None, pty: bool = False) -> None:
-        command = [sys.executable, "-m", "idler", "bench", "--rig", rig, "--pace", str(pace), "--seed", "7"]
-        command += ["--memory", str(memory)] if memory else []
-        command += ["--pty"] if pty else []
-        self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+        words = ["bench", "--rig", rig, "--pace", str(pace), "--seed", "7"]
+        words += ["--memory", str(memory)] if memory else []
+        words += ["--pty"] if pty else []
+        self.process = self.begin(words)
         assert self.process.stdout is not None
         self.ready: dict[str, Any] = json.loads(self.process.stdout.readline())
         self.link: str = self.ready["link"]
         self.node: int = self.ready["node"]
         self.hands = Hands(self.ready["hands"])
+
+    def begin(self, words: list[str]) -> subprocess.Popen[str] | Started:
+        return _zygote().start(tuple(words))
 
     @property
     def port(self) -> int:
@@ -116,6 +119,14 @@ class Bench:
         self.process.stdin.close()
         self.process.wait(DEADLINE)
         self.process.stdout.close()
+
+
+class BenchAlone(Bench):
+    """In an interpreter of its own, as a person starts it."""
+
+    def begin(self, words: list[str]) -> subprocess.Popen[str]:
+        command = [sys.executable, "-m", "idler", *words]
+        return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
 
 
 _benches: dict[str, Bench] = {}

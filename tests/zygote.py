@@ -1,17 +1,20 @@
 """A process that has loaded the command line already and does its words in children: a new interpreter for each would spend
-most of its time loading the same modules again. Requests and answers are lines of JSON."""
+most of its time loading the same modules again. Requests and answers are lines of JSON; the pipes of a child that goes on
+beside the others come over a socket."""
 
 from __future__ import annotations
 
 import atexit
 import json
 import os
+import select
+import socket
 import subprocess
 import sys
 import tempfile
 import threading
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 LOADED = (
     "idler.cli", "idler.shelf.shelf", "idler.shelf.history", "idler.shelf.exchange", "idler.shelf.report", "idler.shelf.sides",
@@ -20,28 +23,58 @@ LOADED = (
 )  # fmt: skip
 
 
+class Started:
+    """A child that goes on until the pipe to it is closed; what it offers is as that of subprocess.Popen."""
+
+    def __init__(self, pid: int, stdin: IO[str], stdout: IO[str]) -> None:
+        self.pid, self.stdin, self.stdout = pid, stdin, stdout
+        self._ended = os.pidfd_open(pid)
+
+    def wait(self, seconds: float) -> None:
+        """Raises subprocess.TimeoutExpired."""
+        if self._ended < 0:
+            return
+        if not select.select([self._ended], [], [], seconds)[0]:
+            raise subprocess.TimeoutExpired("a child", seconds)
+        os.close(self._ended)
+        self._ended = -1
+
+
 class Zygote:
     """The other side of it, in a process of tests."""
 
     def __init__(self) -> None:
+        self._pipes, theirs = socket.socketpair()
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "tests.zygote"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
-            env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+            [sys.executable, "-m", "tests.zygote", str(theirs.fileno())], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+            text=True, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}, pass_fds=[theirs.fileno()],
         )  # fmt: skip
+        theirs.close()
         self._lock = threading.Lock()
         atexit.register(self.close)
 
     def run(self, words: tuple[str, ...], folder: Path) -> subprocess.CompletedProcess[str]:
-        """What the words end with and print, done in this folder."""
-        pipes = self._process
-        assert pipes.stdin is not None and pipes.stdout is not None
-        with self._lock:
-            pipes.stdin.write(
-                json.dumps({"words": words, "folder": str(folder), "environment": dict(os.environ)}) + "\n"
-            )
-            pipes.stdin.flush()
-            answer = json.loads(pipes.stdout.readline())
+        answer = self._ask(words, folder)
         return subprocess.CompletedProcess(list(words), answer["code"], answer["out"], answer["error"])
+
+    def start(self, words: tuple[str, ...]) -> Started:
+        theirs_in, ours_out = os.pipe()
+        ours_in, theirs_out = os.pipe()
+        answer = self._ask(words, Path.cwd(), (theirs_in, theirs_out))
+        for each in (theirs_in, theirs_out):
+            os.close(each)
+        return Started(answer["pid"], os.fdopen(ours_out, "w"), os.fdopen(ours_in))
+
+    def _ask(self, words: tuple[str, ...], folder: Path, pipes: tuple[int, ...] = ()) -> dict[str, Any]:
+        request = {"words": words, "folder": str(folder), "environment": dict(os.environ), "pipes": len(pipes)}
+        assert self._process.stdin is not None and self._process.stdout is not None
+        with self._lock:
+            if pipes:
+                socket.send_fds(self._pipes, [b"+"], pipes)
+            self._process.stdin.write(json.dumps(request) + "\n")
+            self._process.stdin.flush()
+            answer: dict[str, Any] = json.loads(self._process.stdout.readline())
+        return answer
 
     def close(self) -> None:
         if self._process.poll() is None:
@@ -50,9 +83,11 @@ class Zygote:
             self._process.wait(5)
 
 
-def _child(request: dict[str, Any], out: int, error: int) -> None:
-    os.dup2(out, 1)
-    os.dup2(error, 2)
+def _child(request: dict[str, Any], *descriptors: int) -> None:
+    """descriptors: what it has for each of its own from 0 on; -1: what this process has."""
+    for own, given in enumerate(descriptors):
+        if given >= 0:
+            os.dup2(given, own)
     os.chdir(request["folder"])
     os.environ.clear()
     os.environ.update(request["environment"], QT_QPA_PLATFORM="offscreen")
@@ -75,28 +110,51 @@ def _child(request: dict[str, Any], out: int, error: int) -> None:
     os._exit(code)
 
 
-def serve() -> None:
+def _run(request: dict[str, Any]) -> dict[str, Any]:
+    with tempfile.TemporaryFile() as out, tempfile.TemporaryFile() as error:
+        child = os.fork()
+        if child == 0:
+            _child(request, -1, out.fileno(), error.fileno())
+        _, status = os.waitpid(child, 0)
+        out.seek(0)
+        error.seek(0)
+        return {
+            "code": os.waitstatus_to_exitcode(status),
+            "out": out.read().decode(),
+            "error": error.read().decode(),
+        }
+
+
+def _start(request: dict[str, Any], pipes: socket.socket) -> dict[str, Any]:
+    from idler.bench import server  # noqa: F401  # loaded here, for all benches that are to come
+    from idler.bench.world import warm_up
+
+    warm_up()
+    _, (given_in, given_out), _, _ = socket.recv_fds(pipes, 1, 2)
+    child = os.fork()
+    if child == 0:
+        pipes.close()
+        _child(request, given_in, given_out)
+    os.close(given_in)
+    os.close(given_out)
+    _started.append(child)
+    return {"pid": child}
+
+
+_started: list[int] = []
+
+
+def serve(pipes: socket.socket) -> None:
     """Until its input is closed."""
     import importlib
 
     for name in LOADED:
         importlib.import_module(name)
     for line in sys.stdin:
+        _started[:] = [child for child in _started if os.waitpid(child, os.WNOHANG)[0] == 0]
         request = json.loads(line)
-        with tempfile.TemporaryFile() as out, tempfile.TemporaryFile() as error:
-            child = os.fork()
-            if child == 0:
-                _child(request, out.fileno(), error.fileno())
-            _, status = os.waitpid(child, 0)
-            out.seek(0)
-            error.seek(0)
-            answer = {
-                "code": os.waitstatus_to_exitcode(status),
-                "out": out.read().decode(),
-                "error": error.read().decode(),
-            }
-        print(json.dumps(answer), flush=True)
+        print(json.dumps(_start(request, pipes) if request["pipes"] else _run(request)), flush=True)
 
 
 if __name__ == "__main__":
-    serve()
+    serve(socket.socket(fileno=int(sys.argv[1])))

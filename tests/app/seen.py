@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 from unittest import mock
@@ -52,23 +52,26 @@ class Recorder(QPainter):
         found = self.transform().mapRect(rect)
         return found.intersected(self.transform().mapRect(self.clipBoundingRect())) if self.hasClipping() else found
 
-    def _line(self, first: QPointF, second: QPointF) -> None:
+    def _lines(self, lines: Iterable[QLineF]) -> None:
         pen = self.pen()
         if pen.style() == Qt.PenStyle.NoPen or pen.color().alphaF() < FAINT:
             return
-        line = self.transform().map(QLineF(first, second))
-        if self.hasClipping():
-            clip = self.transform().mapRect(self.clipBoundingRect())
-            if not len(_crossing(np.array([(line.x1(), line.y1(), line.x2(), line.y2())]), clip)):
-                return
-        self.ink.strokes.append((self.ink.next(), line))
+        transform = self.transform()
+        seen = [transform.map(line) for line in lines]
+        if self.hasClipping() and seen:
+            clip = transform.mapRect(self.clipBoundingRect())
+            ends = np.array([(line.x1(), line.y1(), line.x2(), line.y2()) for line in seen])
+            seen = [seen[k] for k in _crossing(ends, clip).tolist()]
+        self.ink.strokes += [(self.ink.next(), line) for line in seen]
+
+    def _path(self, points: Sequence[QPointF]) -> None:
+        self._lines(itertools.starmap(QLineF, itertools.pairwise(points)))
 
     def _outline(self, path: QPainterPath) -> None:
         if self.brush().style() != Qt.BrushStyle.NoBrush and self.brush().color().alphaF() > FAINT:
             self._plate(path.boundingRect())
         for polygon in path.toSubpathPolygons():
-            for k in range(polygon.size() - 1):
-                self._line(polygon.at(k), polygon.at(k + 1))
+            self._path(list(polygon))
 
     def _plate(self, rect: QRectF) -> None:
         self.ink.plates.append((self.ink.next(), self._mapped(rect)))
@@ -95,13 +98,15 @@ class Recorder(QPainter):
             given = QPointF(given[0], given[1]), QPointF(given[2], given[3])
         if len(given) == 1:
             given = QPointF(given[0].p1()), QPointF(given[0].p2())
-        self._line(QPointF(given[0]), QPointF(given[1]))
+        self._lines([QLineF(QPointF(given[0]), QPointF(given[1]))])
+
+    def drawLines(self, lines: Any) -> None:
+        super().drawLines(lines)
+        self._lines(lines)
 
     def drawPolyline(self, points: Any) -> None:
         super().drawPolyline(points)
-        listed = [points.at(k) for k in range(points.size())] if isinstance(points, QPolygonF) else list(points)
-        for first, second in itertools.pairwise(listed):
-            self._line(QPointF(first), QPointF(second))
+        self._path([QPointF(point) for point in points])
 
     def drawPolygon(self, points: Any) -> None:
         super().drawPolygon(points)

@@ -20,7 +20,7 @@ from idler.core.profile.concise import unpack_values
 from idler.core.profile.eds import eds_text
 from idler.core.profile.objects import LOAD, SAVE, entries
 from idler.core.profile.terminals import OIL_STROKES, OIL_TOWARDS
-from tests.support import Bench, BenchCase, X, Y, at, verge, wait_for
+from tests.support import Bench, BenchAlone, BenchCase, X, Y, at, verge, wait_for
 
 
 def stranger(port: int, node: int) -> tuple[canopen.Network, canopen.RemoteNode]:
@@ -214,15 +214,17 @@ class Storing(unittest.TestCase):
 
 class Process(unittest.TestCase):
     def test_it_says_where_it_listens_and_ends_when_told(self) -> None:
-        bench = Bench(pty=True)
+        bench = BenchAlone(pty=True)
         self.assertEqual(set(bench.ready), {"link", "node", "hands", "device"})
+        assert isinstance(bench.process, subprocess.Popen)
         bench.process.send_signal(signal.SIGTERM)
         self.assertEqual(bench.process.wait(30), 0)
         bench.close()
 
     def test_it_ends_when_its_parent_is_gone(self) -> None:
-        bench = Bench()
+        bench = BenchAlone()
         bench.close()
+        assert isinstance(bench.process, subprocess.Popen)
         self.assertEqual(bench.process.returncode, 0)
 
     def test_an_unknown_rig_is_one_sentence(self) -> None:

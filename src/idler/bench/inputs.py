@@ -310,6 +310,8 @@ def latch_positions(items: Rows, firmware: Rows) -> None:
         own = in_chain = 0
         for number in range(len(items)):
             item = items[number]
+            if item.axis != axis and item.role != _LIMIT_CHAIN and item.role != _CHAIN:
+                continue
             if item.role == _LIMIT_CHAIN and item.made:
                 in_chain = 1
                 if ax.limit_chain == 0:
@@ -323,6 +325,8 @@ def latch_positions(items: Rows, firmware: Rows) -> None:
         for number in range(len(items)):
             item = items[number]
             mine = item.axis == axis
+            if not (item.made or item.role == _HOME_SECOND):
+                continue  # nothing of what follows is of one that is at rest
             is_home = (mine and item.role in _HOMES) or item.role == _CHAIN
             is_mark = mine and item.role == _INDEX
             rising = item.made and not item.latched

@@ -476,10 +476,10 @@ class Node:
             for drive in self.drives:
                 drive.clear_stop()
             self._node.emcy.reset()
-        believed = sum(
-            1 << drive.slot for drive in self.drives if drive.state.powered
-        )  # trouble that came back at once too
-        new = int(ctl["trouble_hit"]) & ~self._trouble_told | int(ctl["trouble"]) & believed
+        trouble = int(ctl["trouble"])
+        new = int(ctl["trouble_hit"]) & ~self._trouble_told
+        if trouble:  # what came back at once is said too
+            new |= trouble & sum(1 << drive.slot for drive in self.drives if drive.state.powered)
         if new:
             for drive in self.drives:
                 if new & 1 << drive.slot:
@@ -488,7 +488,7 @@ class Node:
                     self._emergency(c.DRIVE_TROUBLE, drive.slot + 1, number)
                 else:
                     drive.quick_stop()
-        self._trouble_told = int(ctl["trouble"]) | new
+        self._trouble_told = trouble | new
         for drive in self.drives:
             ax = self._world.firmware[drive.slot]
             if ax["limit_hit"]:

@@ -31,6 +31,15 @@ from .world import World
 
 _HOMES = {role.raw for role in InputRole if role.homes}
 _LEVELLED = {choice.raw for choice in MACHINE["spindle.kind"].choices if choice.key in WITH_LEVEL}
+_CONDITIONS = tuple(
+    (name, bit.value)
+    for name, bit in (
+        ("stop", Condition.STOP), ("guard", Condition.GUARD), ("trouble", Condition.TROUBLE),
+        ("run", Condition.SPINDLE), ("refused", Condition.REFUSED), ("not_ready", Condition.NOT_READY),
+        ("no_range", Condition.NO_RANGE),
+    )
+)  # fmt: skip
+_PHASES = {UP: Condition.RUNNING_UP.value, DOWN: Condition.RUNNING_DOWN.value}
 _LEVEL_KINDS = {kind.raw for kind in OutputKind if kind.level}
 
 
@@ -138,18 +147,11 @@ class Panel:
     # -- what it reports ------------------------------------------------------------------------------------------
 
     @property
-    def conditions(self) -> Condition:
+    def conditions(self) -> int:
+        """Bits of `Condition`."""
         ctl = self._world.controller
-        found = Condition(0)
-        for name, bit in (
-            ("stop", Condition.STOP), ("guard", Condition.GUARD), ("trouble", Condition.TROUBLE),
-            ("run", Condition.SPINDLE), ("refused", Condition.REFUSED), ("not_ready", Condition.NOT_READY),
-            ("no_range", Condition.NO_RANGE),
-        ):  # fmt: skip
-            if ctl[name]:
-                found |= bit
-        found |= {UP: Condition.RUNNING_UP, DOWN: Condition.RUNNING_DOWN}.get(int(ctl["phase"]), Condition(0))
-        return found | (Condition.TRYING if ctl["tried"] >= 0 else 0)
+        found = sum(bit for name, bit in _CONDITIONS if ctl[name]) + _PHASES.get(int(ctl["phase"]), 0)
+        return found + (Condition.TRYING.value if ctl["tried"] >= 0 else 0)
 
     @property
     def closed(self) -> int:
@@ -170,7 +172,7 @@ class Panel:
     def frames(self) -> dict[PdoKind, bytes]:
         """The process data of the terminals and of the spindle."""
         return {
-            PdoKind.TERMINALS: struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, int(self.conditions)),
+            PdoKind.TERMINALS: struct.pack(t.TERMINAL_FORMAT, self.closed, self.energised, self.conditions),
             PdoKind.LEVELS: struct.pack(f"<{t.LEVEL_OUTPUTS}H", *self.levels),
             PdoKind.SPINDLE: struct.pack(t.SPINDLE_FORMAT, self.counts, self.measured),
         }
@@ -197,7 +199,7 @@ class Panel:
             case t.OUTPUTS_NOW:
                 return self.energised
             case t.CONDITIONS:
-                return int(self.conditions)
+                return self.conditions
             case t.NEXT_EDGE:
                 return self._next_edge
             case t.EDGES:

@@ -29,7 +29,7 @@ from .world import World
 if TYPE_CHECKING:
     from .pieces import Pieces
 
-MOST_TICKS = 300  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
+MOST_TICKS = 600  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
 ROUND, QUICK_ROUND, RESTING_ROUND = 0.002, 0.008, 0.01  # s: at the pace of the room, at a quicker one, at none
 ALONE_ROUND = 0.25  # s: the clock stands and no client is there, so that only what comes in is to be done
 LONGEST_REQUEST = 65536  # bytes that a hand may say in one line

@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from .. import theme
+from ..pictures.curves import draw_curve
 from ..pictures.picture import ScenePicture
 from ..widgets.cards import label, tall
 from .hands import BenchHands
@@ -34,22 +35,21 @@ class SheetPicture(ScenePicture[Lines]):
         p.fillRect(self.room, theme.color("panel"))
         p.setPen(QPen(theme.color("line"), 1))
         p.drawRect(self.room.adjusted(0.5, 0.5, -0.5, -0.5))
-        places = [place for line in scene for place in line]
-        if not places:
+        ends = [place for line in scene for place in line]
+        if not ends:
             return
-        low = [min(place[axis] for place in places) for axis in (0, 1)]
-        high = [max(place[axis] for place in places) for axis in (0, 1)]
+        low = [min(place[axis] for place in ends) for axis in (0, 1)]
+        high = [max(place[axis] for place in ends) for axis in (0, 1)]
         room = self.room.adjusted(EDGE, EDGE, -EDGE, -EDGE)
         scale = min(room.width() / max(high[0] - low[0], LEAST), room.height() / max(high[1] - low[1], LEAST))
         middle = (low[0] + high[0]) / 2, (low[1] + high[1]) / 2
         p.setPen(QPen(theme.color("ink"), 1.6))
         for line in scene:
-            p.drawPolyline(
-                [
-                    QPointF(room.center().x() + (x - middle[0]) * scale, room.center().y() - (y - middle[1]) * scale)
-                    for x, y in line
-                ]
-            )
+            places = [
+                QPointF(room.center().x() + (x - middle[0]) * scale, room.center().y() - (y - middle[1]) * scale)
+                for x, y in line
+            ]
+            draw_curve(p, places)
 
 
 class PaperRow(QWidget):

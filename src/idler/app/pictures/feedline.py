@@ -13,6 +13,7 @@ from idler.core.values.measures import MILLIMETRES, Measures
 from idler.core.words import duration
 
 from .. import theme
+from .curves import draw_curve
 from .picture import ScenePicture
 
 if TYPE_CHECKING:
@@ -56,22 +57,21 @@ class FeedPicture(ScenePicture[FeedScene]):
         xs = frame.left() + np.linspace(0, 1, len(feeds.asked)) * frame.width()
 
         def line(values: np.ndarray) -> list[QPointF]:
-            return [
-                QPointF(x, frame.bottom() - min(1.0, value / top) * frame.height())
-                for x, value in zip(xs, values, strict=True)
-            ]
+            ys = frame.bottom() - np.minimum(1.0, values / top) * frame.height()
+            return list(map(QPointF, xs.tolist(), ys.tolist()))
 
+        reached, asked = line(feeds.reached), line(feeds.asked)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.color("pale_petrol"))
-        p.drawPolygon(QPolygonF([frame.bottomLeft(), *line(feeds.reached), frame.bottomRight()]))
+        p.drawPolygon(QPolygonF([frame.bottomLeft(), *reached, frame.bottomRight()]))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(theme.color("petrol"), 1.4))
-        p.drawPolyline(QPolygonF(line(feeds.reached)))
+        draw_curve(p, reached)
         p.setPen(QPen(theme.color("brass"), 1.2))
         since = 0
         for at in [*(np.flatnonzero(np.diff(feeds.asked > 0)) + 1).tolist(), len(feeds.asked)]:
             if feeds.asked[since] > 0:  # a rapid asks for no feed
-                p.drawPolyline(QPolygonF(line(feeds.asked)[since:at]))
+                draw_curve(p, asked[since:at])
             since = at
         if scene.part != (0.0, 1.0):
             p.setPen(Qt.PenStyle.NoPen)

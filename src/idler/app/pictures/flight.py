@@ -7,11 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from idler.core.values.units import figure
 
 from .. import theme
+from .curves import draw_curve
 from .picture import Picture
 
 LEFT, TOP, FOOT, GAP = 132.0, 24.0, 22.0, 6.0
@@ -152,7 +153,7 @@ class FlightPicture(Picture):
             points.append(QPointF(x, float(y)))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(theme.color("ink" if trace.level else "petrol"), 2.2 if trace.loud else 1.6))
-        p.drawPolyline(QPolygonF(points))
+        draw_curve(p, points)
         if not trace.level:
             self._scale(p, low, high, box)
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.values.measures import Measures
 
 from .. import theme
+from .curves import draw_curve
 from .picture import Picture
 
 SPAN = 6.0  # s
@@ -64,7 +65,7 @@ class LagPicture(Picture):
         p.drawLine(QPointF(box.left(), middle), QPointF(box.right(), middle))
         line = [QPointF(box.right() - (self._now - t) / SPAN * box.width(), y(lag)) for t, lag in self._points]
         p.setPen(QPen(theme.color("petrol"), 2))
-        p.drawPolyline(QPolygonF(line))
+        draw_curve(p, line)
         p.setPen(theme.color("ink"))
         p.setFont(theme.figure_font(12, bold=True))
         said = f"largest {self._reads.length(self.largest)}"

@@ -16,6 +16,7 @@ from idler.core.program.state import Array
 from idler.core.travel import Ends
 
 from .. import growth, theme
+from .curves import draw_curve
 from .envelope import View, draw_limits, laid
 from .picture import Picture
 from .shades import BEYOND, RAPID, SHADES
@@ -243,7 +244,7 @@ class ProgramPicture(Picture):
             at(float(point[a]), float(point[b])) for point in scene.strokes.points[first : min(last, first + 2000) + 1]
         ]
         p.setPen(QPen(theme.color("ink"), 3.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-        p.drawPolyline(places)
+        draw_curve(p, places)
         if places:
             p.setBrush(theme.color("panel"))
             p.setPen(QPen(theme.color("ink"), 2))

@@ -6,13 +6,14 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy
 
 from idler.core.values.measures import Measures
 from idler.core.values.units import figure
 
 from .. import theme
+from .curves import draw_curve
 from .picture import Picture
 
 HEIGHT = 96
@@ -66,7 +67,7 @@ class RunTrace(Picture):
             p.setPen(QPen(theme.color("line"), 1))
             p.drawLine(QPointF(at(mark, low).x(), top), QPointF(at(mark, low).x(), box.bottom() - 4))
         p.setPen(QPen(theme.color("petrol"), 1.8))
-        p.drawPolyline(QPolygonF([at(t, y) for t, y, _ in s.points]))
+        draw_curve(p, [at(t, y) for t, y, _ in s.points])
         p.setPen(theme.color("petrol"))
         p.drawText(QPointF(left, box.top() + 12), f"position, {s.reads.length(reach, 2)} in {figure(span, 1)} s")
         self._terminal(p, s, box, at)
@@ -85,7 +86,7 @@ class RunTrace(Picture):
             line += [QPointF(at(t, y).x(), level), QPointF(at(after, y).x(), level)]
         p.setPen(QPen(theme.color("ink"), 1.6))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPolyline(QPolygonF(line))
+        draw_curve(p, line)
         words = f"{s.terminal}: made" if any(made for _, _, made in s.points) else f"{s.terminal}: never made"
         wide = p.fontMetrics().horizontalAdvance(words)
         p.fillRect(QRectF(box.left() + 4, base - FOOT - 1, wide + 4, 12), theme.color("panel", 0.85))

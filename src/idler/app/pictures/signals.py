@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPen
 
 from .. import theme
+from .curves import draw_curve
 from .picture import ScenePicture
 
 
@@ -53,7 +54,7 @@ class SignalPicture(ScenePicture[SignalScene]):
             points.append(QPointF(x, high if level else low))
         points.append(QPointF(right, high if level else low))
         p.setPen(QPen(theme.color("petrol"), 2))
-        p.drawPolyline(QPolygonF(points))
+        draw_curve(p, points)
 
     def _span(self, p: QPainter, x0: float, x1: float, y: float, words: str) -> None:
         p.setPen(QPen(theme.color("brass"), 1.2))

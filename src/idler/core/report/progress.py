@@ -58,11 +58,8 @@ def train(
     by_claim: dict[Station, set[Proof]] = {}
     for claim in claims(machine):
         by_claim.setdefault(claim.station, set()).add(state(machine, claim, kept or {}))
-    for station, found in by_claim.items():
-        for worst in (Proof.FAILED, Proof.STALE, Proof.ENTERED, Proof.PROVEN):
-            if worst in found:
-                states[station] = worst
-                break
+    for at, found in by_claim.items():
+        states[at] = next(worst for worst in (Proof.FAILED, Proof.STALE, Proof.ENTERED, Proof.PROVEN) if worst in found)
     for item in findings(machine):
         station = station_of(item)
         if station is None or item.severity is not Severity.ERROR:
