@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from fractions import Fraction
+from itertools import pairwise
 
 import numpy as np
 from hypothesis import given
@@ -104,7 +105,9 @@ class Others(unittest.TestCase):
 
     def test_outlines(self) -> None:
         self.assertAlmostEqual(wheel(10, 20, 8, 12).boundingRect().center().x(), 10, delta=0.2)
-        self.assertEqual(rack(0, 60, 5, 6).boundingRect().width(), 60)
+        pieces = [piece.boundingRect() for piece in rack(0, 60, 5, 6)]
+        self.assertEqual([pieces[0].left(), pieces[-1].right()], [0, 60])
+        self.assertTrue(all(one.right() == other.left() for one, other in pairwise(pieces)))
 
     def test_a_machine_with_x_y_and_z_is_drawn_where_it_stands(self) -> None:
         scene = scene_of(verge(), {"X": -100.0, "Y": -20.0, "Z": -500.0, "A": 30.0}, known=True)

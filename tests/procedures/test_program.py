@@ -96,6 +96,13 @@ class Running(Ready):
         self.assertIn("mm/min on the mean", got.words)
         self.assertAlmostEqual(self.mill.axes[X].position, 5.0, delta=0.01)
 
+    def test_a_stop_right_behind_another_is_asked_too(self) -> None:
+        """The path is at the next one before anybody has seen that it left the one before."""
+        got = self.program("G21 G90\nG0 X1\nM0 (one)\nM0 (two)\nG0 X1.01\nM0 (three)\nM30\n")
+        self.assertIs(got.end, Ending.DONE, got.words)
+        self.assertEqual([word for stop in self.pen.stops for word in ("one", "two", "three") if word in stop],
+                         ["one", "two", "three"])  # fmt: skip
+
     def test_stop_ends_it_on_the_path_and_it_is_gone_on_from(self) -> None:
         run = self.began(CROSSING)
         self.mill.stop()

@@ -428,18 +428,23 @@ class ProgramRun(Procedure):
     def _ask(self) -> Steps:
         """A stop of the program: whoever answers lets it go on."""
         assert self.track is not None
-        leg = self.track.legs[self.place.leg]
+        number = self.place.leg
+        leg = self.track.legs[number]
         line = leg.asks
         if leg.tool is not None:
             yield from self._changed_tool(leg.tool, [float(place) for place in leg.places[0]])
         if leg.tool is not None and turrets(self._session.machine):
-            self._session.link.go_on()
-            yield lambda: self._session.link.path.along is not Along.ASKS
+            yield from self._leave(number)
             return
         words = comment_of(self._text, self._marks, line)
         yield from self.ask(done("program.stop", f"Line {line}: {words}. Go on?"))
-        self._session.link.go_on()
-        yield lambda: self._session.link.path.along is not Along.ASKS
+        yield from self._leave(number)
+
+    def _leave(self, number: int) -> Steps:
+        """From the stop before a leg on its path; it may be at the next one before anybody looks."""
+        link = self._session.link
+        link.go_on()
+        yield lambda: (place := link.path).along is not Along.ASKS or place.leg != number
 
     def _changed_tool(self, tool: int, places: list[float]) -> Steps:
         """What is to be done at a tool change, a turret's turn last; then its axes go back to where the program goes on, Z

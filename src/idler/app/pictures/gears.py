@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QPainter, QPainterPath
+from PySide6.QtGui import QPainterPath
 
 _PIECE = 8  # teeth
 
@@ -33,13 +34,13 @@ def _wheel(radius: float, teeth: int, depth: float, turn: float) -> QPainterPath
     return path
 
 
-def draw_rack(p: QPainter, x0: float, x1: float, y: float, pitch: float, depth: float = 2.5) -> None:
+def rack(x0: float, x1: float, y: float, pitch: float, depth: float = 2.5) -> Iterator[QPainterPath]:
     """The toothed upper edge of a rack from x0 to x1, in short pieces: the time of a stroke grows with its length squared."""
     piece = _PIECE * pitch
     while x1 - x0 > piece:
-        p.drawPath(_rack(piece, pitch, depth).translated(x0, y))
+        yield _rack(piece, pitch, depth).translated(x0, y)
         x0 += piece
-    p.drawPath(_rack(x1 - x0, pitch, depth).translated(x0, y))
+    yield _rack(x1 - x0, pitch, depth).translated(x0, y)
 
 
 @lru_cache(16)

@@ -9,7 +9,7 @@ from idler.core.proof.claims import Proof
 from idler.core.table.stations import Station
 
 from .. import theme
-from ..pictures.gears import draw_rack, wheel
+from ..pictures.gears import rack, wheel
 from ..pictures.picture import Picture
 from ..pictures.proof import draw_mark
 
@@ -112,7 +112,8 @@ class Train(Picture):
         p.drawLine(QPointF(0, self.high - 1), QPointF(self.wide, self.high - 1))
         p.setPen(QPen(theme.color("metal"), 1.2))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        draw_rack(p, 0, self.wide, _RACK, 6.0, 3.0)
+        for piece in rack(0, self.wide, _RACK, 6.0, 3.0):
+            p.drawPath(piece)
         width = self.wide / len(Station)
         for k, station in enumerate(Station):
             self._wheel(p, (k + 0.5) * width, station)

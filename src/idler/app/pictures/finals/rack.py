@@ -9,7 +9,7 @@ from idler.core.machine import Axis
 
 from ... import theme
 from ..chain import SHAFT, FinalPicture, pen, shaft
-from ..gears import draw_rack, wheel
+from ..gears import rack, wheel
 
 
 def draw(p: QPainter, width: float, _axis: Axis, picture: FinalPicture) -> None:
@@ -21,7 +21,8 @@ def draw(p: QPainter, width: float, _axis: Axis, picture: FinalPicture) -> None:
     p.setBrush(theme.color("metal"))
     p.drawEllipse(QPointF(72, SHAFT), 4, 4)
     p.setBrush(Qt.BrushStyle.NoBrush)
-    draw_rack(p, 10, width - 10, SHAFT + radius - 1, 9.4, 4)
+    for piece in rack(10, width - 10, SHAFT + radius - 1, 9.4, 4):
+        p.drawPath(piece)
     p.drawLine(QPointF(10, SHAFT + radius + 14), QPointF(width - 10, SHAFT + radius + 14))
     picture.load(p, width * 0.66, SHAFT + radius - 20, 100)
     picture.arrow(p, width * 0.66, SHAFT - 10)
