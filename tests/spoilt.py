@@ -14,6 +14,7 @@ import tomli_w
 
 from idler import OpenMachine
 from idler.bench.rig import Rig
+from idler.core.geometry.square import TOLERANCES
 from idler.core.machine import Address, Machine
 from idler.core.mechanics.chain import Chain
 from idler.core.proof.claims import Proof
@@ -191,8 +192,8 @@ NAMING: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
     "microsteps": (CHAIN, ("microsteps",)), "pitch": (CHAIN, ("off, and certainly so",)), "turned": (("axis.",), ()),
     "weak": (("pace.", "homing.approach"), ("loses steps", "lost")), "short": (("travel.",), ("shorter", "met something")),
     "play": (("play.",), ("more than is wanted", "no more than is wanted", "cannot be told")),
-    "askew": (("homing.squaring",), ("out of square", "cannot be told", "at right angles")),
-    "shim": (("homing.squaring",), ("out of square", "cannot be told")),
+    "askew": (("homing.squaring",), ("out of square", "cannot be told", "square within")),  # two of them may cancel each other
+    "shim": (("homing.squaring",), ("out of square", "cannot be told", "square within")),
     "tilted": ((), ("lies askew", "uneven", "level enough", "flat enough")), "curve": (("range.",), ("speeds were tried",)),
     "noise": (("input.filter",), ("picks up", "pulse")),
 }  # fmt: skip
@@ -242,11 +243,12 @@ def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
                 found.append(f"wiring.home.{name}: {item.name} is {wires[0].name if wires else 'free'}")
     stands = [axis["at"] for axis in hands.ask(do="look")["axes"]]
     askew = [1000 * (stands[k] - stands[m.beam]) / m.across for k, m in enumerate(rig.motors) if m.across]
-    if proven("square.XY") and abs(leans := rig.lean + sum(askew)) > SQUARE:
+    wanted = TOLERANCES.get(str(machine.machine[Address(None, "build.kind")]), 0.1)
+    if proven("square.XY") and abs(leans := rig.lean + sum(askew)) > SQUARE * wanted:
         found.append(f"square.XY: it leans by {leans:.2f} mm per m")
     return found
 
 
 SCALE = 3e-4  # relative: what was asked for, and what two axes of a person's eye may add
 PLAY = 0.03  # mm (°)
-SQUARE = 0.6  # mm per m
+SQUARE = 1.5  # times what is wanted

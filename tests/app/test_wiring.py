@@ -19,7 +19,7 @@ from idler.app.stations.wiring.study import ALL
 from idler.core.controller.standing import Standing
 from idler.core.profile.cia402 import State
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import Proof, Witness, claims, evidence, state, wiring_claims
+from idler.core.proof.claims import Proof, Witness, claims, evidence, quiet_claim, state, wiring_claims
 from idler.core.table.stations import Station
 from idler.core.wiring import inputs
 from idler.core.wiring.learning import Touch
@@ -288,6 +288,7 @@ class Study(WiringCase):
         self.assertLessEqual(found.longest, 740)
         self.assertIn("twice the longest, lets none through", self.page.study._words.text())
         self.assertIn("at the approach speed of X", self.page.study._words.text())
+        self.assertFalse(self.session.proofs["quiet"].passed)
         self.click(self.page.study.take_button)
         self.assertEqual(self.value("input.filter", 1), found.proposal)
         self.page.study.choose(ALL)
@@ -296,6 +297,18 @@ class Study(WiringCase):
         self.session.undo_stack.undo()
         self.assertTrue(self.page.study.proposals())
         until(lambda: not self.has(Condition.SPINDLE), "the spindle to be off again")
+
+    def test_with_its_filters_sent_it_is_proven_that_the_inputs_stay_quiet(self) -> None:
+        self.session.set_values({at(item.slot, "input.filter"): Fraction(2) for item in inputs(self.session.machine)})
+        self.again(self.session.send, lambda: not self.session.count().edited, "the filters to be sent")
+        self.page.study.seconds.setCurrentIndex(3)
+        self.assertIs(self.page.control_of("quiet", None), self.page.study.record)
+        self.record()
+        kept = self.session.proofs["quiet"]
+        self.assertTrue(kept.passed, kept.result)
+        self.assertIn("X home switch, input 2, picked up", kept.result)
+        self.session.set_values({at(1, "input.filter"): Fraction(0)})
+        self.assertIs(state(self.session.machine, quiet_claim(self.session.machine), self.session.proofs), Proof.STALE)
 
     def test_with_the_guard_open_it_says_why_not(self) -> None:
         self.hand("press", "guard")

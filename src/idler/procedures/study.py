@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import spindle_way_claim
+from idler.core.proof.claims import Witness, quiet_claim, spindle_way_claim
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, inputs
-from idler.core.wiring.filterstudy import Study, study
+from idler.core.wiring.filterstudy import Study, proposals, quiet, study
 from idler.link.events import Asked
 from idler.link.trace import Edges
 from idler.session.session import Session
@@ -39,29 +40,44 @@ class FilterStudy(WatchingProcedure):
         return ""
 
     def _recording(self, seconds: int, spindle: bool) -> Run:
-        ran = False
+        ran = stopped = False
 
         def over() -> bool:
-            nonlocal ran
+            nonlocal ran, stopped
             runs = bool(self._session.panel.conditions & Condition.SPINDLE)
             ran = ran or runs
-            if spindle and (self._dead_man.asked == Asked() or (ran and not runs)):
-                self._session.tell("warn", "The spindle was stopped: the record ended early.")
-                return True
+            stopped = spindle and (self._dead_man.asked == Asked() or (ran and not runs))
             left = seconds - (self.now - self._begun) / 1e6
             self.say(f"{max(0.0, left):.0f} s")
-            return left <= 0
+            return stopped or left <= 0
 
         yield over
-        return Result(Ending.DONE, "Recorded.")
+        return self._heard(seconds, spindle, stopped=stopped or (spindle and not ran))
+
+    def _heard(self, seconds: int, spindle: bool, *, stopped: bool) -> Result:
+        machine = self._session.machine
+        self._study()
+        held, found = quiet(machine, self.studies)
+        edit = {Address(slot, "input.filter"): ms for slot, ms in proposals(machine, self.studies).items()}
+        if stopped:
+            self._session.tell("warn", "The spindle was stopped: the record ended early.")
+            return Result(Ending.DONE, f"The spindle was stopped: the record ended early. {found}", edit=edit)
+        if not spindle:
+            return Result(Ending.DONE, f"In {seconds} s. {found}", edit=edit)
+        words = f"In {seconds} s with the spindle at {USUAL_LEVEL / 10:g} % of its level. {found}"
+        self.keep_proof(quiet_claim(machine), held, words, Witness.TERMINALS)
+        return Result.of(held, words, edit)
 
     def _end(self, result: Result) -> None:
         self._dead_man.let_go()
+        self._study()
+        super()._end(result)
+
+    def _study(self) -> None:
         edges = self._session.trace.since(self._begun)
         if len(edges.levels):
             found = (item for item in inputs(self._session.machine) if not item.role.pulses)
             self.studies = {item.slot: _study(edges, item, self._begun) for item in found}
-        super()._end(result)
 
 
 def _study(edges: Edges, item: Input, start: int) -> Study:

@@ -11,10 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.profile.edges import pack_edges, unpack_edges
-from idler.core.proof.claims import Proof, Witness, changed_since, claims, evidence, state, wiring_claims
+from idler.core.proof.claims import Proof, Witness, changed_since, claims, evidence, quiet_claim, state, wiring_claims
 from idler.core.report.progress import train
 from idler.core.table.stations import Station
-from idler.core.wiring.filterstudy import Study, cost, rounded_up, study
+from idler.core.wiring.filterstudy import Study, cost, proposals, quiet, rounded_up, study
 from idler.core.wiring.learning import Learner, Touch
 from idler.core.wiring.trials import GuardTrial, Outcome, StopTrial, TerminalsSeen, TouchRound, TouchTrial
 from tests.support import at, verge, wired
@@ -147,6 +147,22 @@ class FilterStudy(unittest.TestCase):
     def test_figures_that_a_person_would_write(self) -> None:
         for exact, written in (("1.48", "1.5"), ("0.21", "0.3"), ("2.2", "2.5"), ("11.2", "12"), ("2", "2")):
             self.assertEqual(rounded_up(Fraction(exact)), Fraction(written))
+
+    def test_whether_all_inputs_stay_quiet(self) -> None:
+        machine = wired()
+        silent = dict.fromkeys(range(machine.inputs), Study((), 0, 10.0))
+        self.assertEqual(quiet(machine, silent), (True, "No input picked up anything."))
+        short = quiet(machine, silent | {1: Study((90, 150), 0, 10.0)})
+        self.assertEqual(
+            short, (True, "X home switch, input 2, picked up 2 pulses; its filter of 0.2 ms lets none through.")
+        )
+        heard = silent | {1: Study((90, 400), 0, 10.0), 5: Study((30_000,), 0, 10.0)}
+        held, words = quiet(machine, heard)
+        self.assertFalse(held)
+        self.assertIn("longest of 0.40 ms; 1 pass its filter of 0.2 ms, and 0.8 ms would let none through", words)
+        self.assertIn("look for a loose wire" if heard[5].proposal is None else "would let none through", words)
+        self.assertEqual(proposals(machine, heard)[1], Fraction("0.8"))
+        self.assertFalse(quiet(machine, silent | {2: Study((), 1, 10.0)})[0], "something was touched")
 
     def test_cost_in_distance(self) -> None:
         self.assertEqual(cost(Fraction(900), Fraction("1.5")), Fraction("0.0225"))
@@ -307,7 +323,7 @@ class Proofs(unittest.TestCase):
         stale = [c for c in claims(changed) if state(changed, c, self.kept) is Proof.STALE]
         self.assertEqual(
             [c.key for c in stale],
-            ["wiring.home.X", "home.X", "repeat.X", "home.all", "overtravel.X", "kept", "trial.X"],
+            ["wiring.home.X", "home.X", "repeat.X", "home.all", "overtravel.X", "quiet", "kept", "trial.X"],
         )
         self.assertEqual(changed_since(changed, stale[0], self.kept), [("input 2 filter", "0.2 ms", "3 ms")])
         self.assertIs(self.train(changed), Proof.STALE)
@@ -317,7 +333,7 @@ class Proofs(unittest.TestCase):
         changed = self.machine.with_values({at(0, "output.inverted"): True})
         stale = {c.key for c in claims(changed) if state(changed, c, self.kept) is Proof.STALE}
         self.assertTrue({"wiring.stop", "wiring.guard", "spindle.guard", "times.1"} <= stale)
-        self.assertEqual({key.partition(".")[0] for key in stale}, {"wiring", "spindle", "speed", "times"})
+        self.assertEqual({key.partition(".")[0] for key in stale}, {"wiring", "spindle", "quiet", "speed", "times"})
 
     def test_a_role_that_moves_to_another_input_is_proven_anew(self) -> None:
         moved = self.machine.with_values(
@@ -335,5 +351,6 @@ class Proofs(unittest.TestCase):
         failed = {**self.kept, claim.key: evidence(self.machine, claim, 2e9, False, "kept running", Witness.EYES)}
         self.assertIs(self.train(kept=failed), Proof.FAILED)
         unwired = self.machine.with_values({at(5, "input.role"): "none", at(5, "input.axis"): "none"})
-        self.assertIs(self.train(unwired), Proof.ENTERED)
+        quiet = {"quiet": evidence(unwired, quiet_claim(unwired), 2e9, True, "heard nothing", Witness.TERMINALS)}
+        self.assertIs(self.train(unwired, {**self.kept, **quiet}), Proof.ENTERED)
         self.assertEqual(wiring_claims(verge()), [])

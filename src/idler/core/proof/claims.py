@@ -14,6 +14,7 @@ from ..table.stations import Station
 from ..values.parameter import Parameter
 from ..values.roles import InputRole
 from ..wiring import CHAIN_RESTS, HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs, spindle_kind
+from ..wiring.filterstudy import studied
 from ..wiring.indexing import indexed
 
 
@@ -48,6 +49,7 @@ class Witness(Enum):
     SWITCH = ("switch", "by a switch touched again")  # or a mark, its place compared with before
     INSTRUMENT = ("instrument", "by an instrument")
     EYES = ("eyes", "by eye")  # a question, and what a person answered
+    TERMINALS = ("terminals", "by what came in at its terminals")  # every edge of them, while nobody touched anything
     SENSOR = ("sensor", "by a second sensor")  # an encoder, pulses of a magnet, the torque of a drive
     WORD = ("word", "by a word given beforehand")  # nobody looked: the answer was there before the question
 
@@ -321,6 +323,14 @@ def curve_claim(machine: Machine, slot: int) -> Claim:
     return Claim(f"speed.{slot + 1}", Station.SPINDLE, f"speed in range {slot + 1}", rests)
 
 
+def quiet_claim(machine: Machine) -> Claim:
+    """That the filters let nothing through of what the inputs pick up while the spindle runs."""
+    listening = _addresses(None, "spindle.kind", "spindle.frequency")
+    for item in studied(machine):
+        listening += _addresses(item.slot, "input.role", "input.rest", "input.filter")
+    return Claim("quiet", Station.WIRING, "inputs quiet while the spindle runs", (*listening, *_switching(machine)))
+
+
 def times_claim(machine: Machine, slot: int) -> Claim:
     """That the waits of a range are long enough."""
     rests = (
@@ -347,6 +357,8 @@ def spindle_claims(machine: Machine) -> list[Claim]:
     assert isinstance(count, int)
     wired = {item.role.key for item in inputs(machine)}
     found = [spindle_way_claim(machine)]
+    if studied(machine) and not machine.made_of_parts:  # whose parts say no edges
+        found.append(quiet_claim(machine))
     for slot in range(count):
         found += [curve_claim(machine, slot)] if kind != "relay" else []
         found.append(times_claim(machine, slot))

@@ -37,7 +37,7 @@ class Way:
     at: Station | None = None  # where it is done, where that is not the station of the claim
 
 
-TURNS = ("wiring.guard", "spindle", "speed", "times")  # what is proven while the spindle turns
+TURNS = ("wiring.guard", "spindle", "quiet", "speed", "times")  # what is proven while the spindle turns
 CHAINS = ("home_chain", "limit_chain")  # wiring that is of all axes
 POWERED, HOMED = "drives powered", "homed"
 # In the order of the work. A key is the begin of a claim's key; what a way comes after stands above it.
@@ -59,6 +59,8 @@ WAYS: dict[str, Way] = {
     "home.all": Way("Home all axes in their turns", "", "home", (POWERED,), 2, ("home",)),
     "spindle.way": Way("See which way the spindle turns", "Way", "spindle-way", (POWERED, "eyes on the spindle"), 2,
                        ("wiring.stop", "wiring.guard")),
+    "quiet": Way("Hear what the inputs pick up while the spindle runs", "Filter", "study --spindle",
+                 (POWERED, "the spindle free to turn"), 1, ("spindle.way", "wiring")),
     "spindle": Way("See that {label}", "Ladder", "spindle-stop --way {last}", (POWERED, "the spindle free to turn"), 2,
                    ("spindle.way",)),
     "speed": Way("Measure the {label}", "Curve", "spindle-speeds --range {last}", (POWERED, "a tachometer or an encoder"), 8,

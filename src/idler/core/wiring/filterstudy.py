@@ -1,4 +1,5 @@
-"""The filter study: how long false pulses are, what filter forgives them, and what it costs in distance.
+"""The filter study: how long false pulses are, what filter forgives them, what it costs in distance, and whether all inputs
+stay quiet.
 
 A false pulse is an excursion from the level of rest that is too short for a hand or a carriage. Filter proposed: twice the
 longest one seen, rounded up to a figure that a person would write. Cost: an input that answers t later has travelled v·t.
@@ -6,9 +7,15 @@ longest one seen, rounded up to a figure that a person would write. Cost: an inp
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+
+from ..machine import Machine
+from ..values.roles import InputRole
+from ..values.units import figure, several
+from ..words import capital, listed
+from . import Input, inputs
 
 LONGEST_FALSE = 20_000  # µs; a hand or a slow carriage stays longer
 LEAST_FILTER = Fraction(1, 10)  # ms
@@ -84,3 +91,43 @@ def rounded_up(ms: Fraction) -> Fraction:
 def cost(speed: Fraction, filter_ms: Fraction) -> Fraction:
     """How far an axis goes (mm or °) during the filter's time at a speed in mm/min (or °/min)."""
     return speed / 60_000 * filter_ms
+
+
+def studied(machine: Machine) -> list[Input]:
+    """The inputs that a false pulse would mislead: those with a role that is not made of short pulses itself."""
+    return [item for item in inputs(machine) if item.role is not InputRole.NONE and not item.role.pulses]
+
+
+def proposals(machine: Machine, studies: Mapping[int, Study]) -> dict[int, Fraction]:
+    """Filters in ms that were found longer than the ones that are set, by the slot of the input."""
+    found = {item: studies[item.slot].proposal for item in studied(machine) if item.slot in studies}
+    return {item.slot: ms for item, ms in found.items() if ms is not None and ms > item.filter}
+
+
+def quiet(machine: Machine, studies: Mapping[int, Study]) -> tuple[bool, str]:
+    """Whether the filters that are set let nothing through of what was recorded, and what is said of it."""
+    found = [(item, studies[item.slot]) for item in studied(machine) if item.slot in studies]
+    said = [_heard(item, seen) for item, seen in found if seen.widths]
+    touched = [f"{capital(item.duty.label)}, input {item.name}" for item, seen in found if seen.touches]
+    if touched:
+        said.append(
+            f"{listed(touched)} changed for longer than a false pulse does: record while nobody touches anything."
+        )
+    held = not touched and not any(seen.passing(item.filter) for item, seen in found)
+    return held, " ".join(said) or "No input picked up anything."
+
+
+def _heard(item: Input, found: Study) -> str:
+    """Of one input that picked something up."""
+    begin = f"{capital(item.duty.label)}, input {item.name}, picked up {several(len(found.widths), 'pulse')}"
+    passing = found.passing(item.filter)
+    if not passing:
+        return f"{begin}; its filter of {milliseconds(item.filter)} lets none through."
+    through = f"{begin}, the longest of {found.longest / 1000:.2f} ms; {passing} pass its filter of"
+    if found.proposal is None:
+        return f"{through} {milliseconds(item.filter)}, and none is long enough: look for a loose wire."
+    return f"{through} {milliseconds(item.filter)}, and {milliseconds(found.proposal)} would let none through."
+
+
+def milliseconds(value: Fraction) -> str:
+    return f"{figure(value, 2, trim=True)} ms"

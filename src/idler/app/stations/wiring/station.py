@@ -61,6 +61,9 @@ class WiringStation(Workbench):
         """Of a proof its own button, or that of the touch round."""
         if key.startswith("wiring."):
             return self.prove.begin_buttons.get(key, self.prove.round_button)
+        if key == "quiet":
+            self.study.spindle.setChecked(True)
+            return self.study.record
         return super().control_of(key, address)
 
     def _turned(self, place: int) -> None:

@@ -7,10 +7,9 @@ from fractions import Fraction
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
-from idler.core.values.roles import InputRole
 from idler.core.values.units import figure
 from idler.core.wiring import Input, inputs
-from idler.core.wiring.filterstudy import Study, cost
+from idler.core.wiring.filterstudy import Study, cost, milliseconds, proposals
 from idler.procedures.study import FilterStudy
 from idler.session.session import Session
 
@@ -146,14 +145,7 @@ class StudyPage(QWidget):
             self.take_button.setText(f"Take {figure(proposals[item.slot], 2, trim=True)} ms")
 
     def proposals(self) -> dict[int, Fraction]:
-        """Filters in ms that were found longer than the ones that are set, by input."""
-        items = inputs(self._session.machine)
-        found = {slot: seen.proposal for slot, seen in self.studies.items() if slot < len(items)}
-        return {
-            slot: ms
-            for slot, ms in found.items()
-            if ms is not None and ms > items[slot].filter and items[slot].role is not InputRole.NONE
-        }
+        return proposals(self._session.machine, self.studies)
 
     def _sentence(self, item: Input, found: Study | None) -> str:
         if item.role.pulses:
@@ -162,15 +154,16 @@ class StudyPage(QWidget):
             return NOTHING_YET
         left_out = f" {found.touches} longer changes were taken for real ones." if found.touches else ""
         if not found.widths:
-            return f"No false pulse in {found.seconds:.0f} s; {_ms(item.filter)} may stay.{left_out}"
+            return f"No false pulse in {found.seconds:.0f} s; {milliseconds(item.filter)} may stay.{left_out}"
         begin = f"{len(found.widths)} false pulses in {found.seconds:.0f} s, the longest {found.longest / 1000:.2f} ms."
-        now = f" {found.passing(item.filter)} of them pass the {_ms(item.filter)} that are set"
+        now = f" {found.passing(item.filter)} of them pass the {milliseconds(item.filter)} that are set"
         proposal = found.proposal
         if proposal is None:
             return f"{begin}{now}. No filter is long enough for them: look for a loose wire."
         if proposal <= item.filter:
             return f"{begin}{now}: the filter is long enough.{left_out}"
-        return f"{begin}{now}; {_ms(proposal)}, twice the longest, lets none through. {self._cost(item, proposal)}{left_out}"
+        wanted = f"{milliseconds(proposal)}, twice the longest, lets none through"
+        return f"{begin}{now}; {wanted}. {self._cost(item, proposal)}{left_out}"
 
     def _cost(self, item: Input, ms: Fraction) -> str:
         machine = self._session.machine
@@ -199,7 +192,7 @@ class StudyPage(QWidget):
             proposal = found.proposal
             texts = (
                 f"{item.name}  {item.duty.label}", str(len(found.widths)), f"{found.longest / 1000:.2f} ms",
-                _ms(item.filter), "none is enough" if proposal is None else _ms(max(proposal, item.filter)),
+                milliseconds(item.filter), "none is enough" if proposal is None else milliseconds(max(proposal, item.filter)),
             )  # fmt: skip
             for column, words in enumerate(texts):
                 self._table.addWidget(figures(words, 12) if column else label(words), row, column)
@@ -216,7 +209,3 @@ class StudyPage(QWidget):
     def _take_all(self) -> None:
         values = {Address(slot, "input.filter"): ms for slot, ms in self.proposals().items()}
         self._session.set_values(values, f"filters of {len(values)} inputs")
-
-
-def _ms(value: Fraction) -> str:
-    return f"{figure(value, 2, trim=True)} ms"
