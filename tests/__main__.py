@@ -17,11 +17,15 @@ from collections.abc import Iterator
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor, as_completed
 from pathlib import Path
 
+from idler.core.table.stations import Station
 from tests.running import Report, once_again, work
 
 ROOT = Path(__file__).resolve().parent.parent
 SLOWEST = 30  # tests that are named with their time
-PRELOADED = ["tests.running", "tests.app.gui", "idler.app.stations.wiring.station", "idler.procedures.registry"]
+# Our own code alone: a package of others may begin a thread where it is loaded, which a fork does not take over.
+PRELOADED = [
+    "tests.running", "tests.app.gui", "idler.library", *(f"idler.app.stations.{each.key}.station" for each in Station),
+]  # fmt: skip
 STATIC = (
     ("ruff check", ["-m", "ruff", "check", "-q", "src", "tests", "benchmarks"]),
     ("ruff format", ["-m", "ruff", "format", "-q", "--check", "src", "tests", "benchmarks"]),
