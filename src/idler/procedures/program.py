@@ -371,7 +371,7 @@ class ProgramRun(Procedure):
         session, track = self._session, self.track
         assert track is not None
         if not track.slots():
-            return Result(Ending.DONE, "The program moves no axis.")
+            return Result(Ending.FAILED, "The program moves no axis: nothing of it was done.")
         order = self._order(leg, at)
         self._from, self._lags, self.worst_at = (leg, at), {}, {}
         self._passed = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import unittest
 from fractions import Fraction
 
@@ -40,6 +41,39 @@ def tracked(text: str, machine: Machine) -> Track:
     track = track_of(found.program, found.timing, PERIOD)
     assert track is not None
     return track
+
+
+class Stops(unittest.TestCase):
+    """Every stop, and all that is switched, in the order of the program."""
+
+    def told(self, text: str) -> list[tuple[str, int]]:
+        legs = tracked(text, wired()).legs
+        found = []
+        for leg in legs:  # who asks is asked before anything is switched
+            found += [("asks", leg.asks)] if leg.asks else []
+            found += [("spindle", leg.spindle)] if leg.spindle is not None else []
+            found += [("coolant", leg.coolant)] if leg.coolant is not None else []
+        return found
+
+    def test_a_move_that_goes_nowhere_hides_none(self) -> None:
+        self.assertEqual(self.told("G21 G90\nG0 X0 Y0 Z0\nM0\nG0 X1\nM30\n"), [("asks", 3)])
+        self.assertEqual(self.told("G21 G90\nG0 X1\nG0 X1\nM0\nX1\nM0\nG1 X1 F100\nM0\nX2\nM30\n"),
+                         [("asks", 4), ("asks", 6), ("asks", 8)])  # fmt: skip
+
+    def test_the_spindle_is_off_before_somebody_is_asked_to_reach_in(self) -> None:
+        got = self.told("G21 G90\nG0 X1\nS1000 M3\nG1 X2 F100\nM5\nM0\nG0 X3\nM30\n")
+        self.assertEqual(got[:3], [("spindle", 1000), ("spindle", 0), ("asks", 6)])
+
+    def test_none_is_lost_whatever_stands_around_it(self) -> None:
+        words = ("G0 X{x}", "G1 Y{y} F600", "G0 X0 Y0", "M0", "T1 M6", "G4 P0.1", "S1000 M3", "M5", "M8", "M9",
+                 "G1 X{x} Y{y} F900", "G61", "G64 P0.1")  # fmt: skip
+        for seed in range(60):
+            dice = random.Random(seed)
+            body = [dice.choice(words).format(x=dice.choice((0, 0, 1, 2)), y=dice.choice((0, 1))) for _ in range(14)]
+            asked = [number for number, line in enumerate(body, start=2) if "M0" in line or "M6" in line]
+            with self.subTest(seed=seed):
+                got = self.told("\n".join(["G21 G90", *body, "G0 X5", "M30", ""]))
+                self.assertEqual([line for what, line in got if what == "asks"], asked, body)
 
 
 class Figures(unittest.TestCase):

@@ -50,11 +50,16 @@ def runs_of(program: Program, timing: Timing, step: float, machine: Machine | No
     plan(desk, program.sheet, program.moves, program.start, 0, program.moves)
     row = 0
     for begin, count, window, second, last in desk.averages[: int(desk.work.averages)]:
-        bare = samples[int(begin) : int(begin + count)]
-        while program.kinds[row] >= Kind.DWELL:
-            row += 1
-        yield Stretch(_averaged(_averaged(bare, window, step), second, step), row, int(last))
-        row = int(last) + 1
+        bare, end = samples[int(begin) : int(begin + count)], int(last) + 1
+        waits = np.flatnonzero(
+            program.kinds[row:end] >= Kind.DWELL
+        )  # moves that go nowhere may stand before the last of them
+        yield Stretch(
+            _averaged(_averaged(bare, window, step), second, step),
+            row + (int(waits[-1]) + 1 if len(waits) else 0),
+            end - 1,
+        )
+        row = end
 
 
 def _averaged(bare: Array, window: float, step: float) -> Array:

@@ -134,7 +134,7 @@ class _Maker:
         for row in range(first, last):
             kind, told = int(kinds[row]), sheet.moves[row]
             if kind == Kind.STOP:
-                self._begin(row, again=self._asks > 0)
+                self._begin(row, again=self._asks > 0 or self._spindle is not None or self._coolant is not None)
                 self._asks = int(told["line"])
                 self._tool = int(told["reference"]) if told["reference"] >= 0 else None
             elif kind == Kind.SPINDLE:
