@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from idler.core.proof.claims import Witness, direction_claim
-from idler.core.report.agenda import CONNECT
+from idler.core.proof.claims import Proof, Witness, direction_claim
+from idler.core.report.agenda import CONNECT, WAYS
 from idler.procedures.engine import Ending
-from idler.procedures.registry import Wishes
+from idler.procedures.registry import Wishes, wishes_of
 from tests.procedures.test_geometry import OnRig
 from tests.support import DEADLINE, X, Y, at, wiring
 
@@ -32,6 +32,21 @@ class OnVerge(OnRig):
         self.assertIs(got.end, Ending.PROVEN, got.words)
         self.assertEqual(self.person.asked, ["home.clear"])
         self.assertEqual(self.hands.look("X")["struck"], 0)
+
+    def test_what_an_input_picks_up_from_the_spindle_is_heard_and_filtered(self) -> None:
+        """Verge's cable of X lies beside that of its spindle."""
+        self.tell()
+        told = wishes_of(WAYS["quiet"].procedure, Wishes())
+        self.assertEqual((told.word, told.wishes.spindle), ("study", True))
+        got = self.mill.run(told.word, wishes=told.wishes)
+        self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+        self.assertIn("X home switch, input 2, picked up", got.words)
+        self.assertIn(at(1, "input.filter"), got.edit)
+        self.mill.take(got)
+        self.mill.send()
+        got = self.mill.run(told.word, wishes=told.wishes)
+        self.assertIs(got.end, Ending.PROVEN, got.words)
+        self.assertIs(self.mill.proofs["quiet"], Proof.PROVEN)
 
     def test_a_pass_that_meets_its_switch_is_void_and_the_next_one_goes_the_other_way(self) -> None:
         self.tell()

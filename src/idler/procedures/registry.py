@@ -101,7 +101,10 @@ def wishes_of(line: str, wishes: Wishes) -> Told:
                 wishes = replace(wishes, plane=rest.pop(0))
             case "--range":
                 wishes = replace(wishes, range=int(rest.pop(0)))
+            case "--spindle":
+                wishes = replace(wishes, spindle=True)
             case _:
+                assert not piece.startswith("--"), line
                 figure = piece
     return Told(word, axis, replace(wishes, figure=figure))
 
