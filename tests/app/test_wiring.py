@@ -427,7 +427,7 @@ class Proving(WiringCase):
                 if self.proof(f"wiring.{key}") is Proof.PROVEN:
                     break
         until(lambda: "all are proven" in self.window.notice.words, "the round to end")
-        for key in ("wiring.stop", "wiring.guard"):
+        for key in ("wiring.stop", "wiring.guard", "quiet"):
             claim = next(claim for claim in claims(self.session.machine) if claim.key == key)
             self.session.prove(claim, True, "seen", Witness.EYES)
         self.assertIs(self.window.train._states[Station.WIRING], Proof.PROVEN)

@@ -38,7 +38,7 @@ class NextStrip(QFrame):
         column.addWidget(self.reason)
         row = QHBoxLayout()
         self.go = QPushButton("Go there")
-        self.go.clicked.connect(lambda: self.wanted.emit(self.step))
+        self.go.clicked.connect(self._go)
         tall(self.go)
         self.out = QPushButton("Leave it out…")
         self.out.setProperty("role", "quiet")
@@ -49,6 +49,10 @@ class NextStrip(QFrame):
         for topic in (session.changed, session.held, session.proved, session.agenda.changed):
             follow(topic, self.refresh)
         self.refresh()
+
+    def _go(self) -> None:
+        if self.step is not None:  # it may have been done between press and release
+            self.wanted.emit(self.step)
 
     def _ask_why(self) -> None:
         self.reason.setVisible(self.reason.isHidden())

@@ -24,6 +24,7 @@ from idler.session.session import Session
 from .. import growth
 from ..bridge import follow
 from ..tools.keys import Bindings, key_text
+from ..widgets.cards import turn_over
 from ..widgets.fields import restyle
 from ..widgets.machinebutton import MachineButton
 from .axisrail import ROW, AxisRail
@@ -166,7 +167,7 @@ class Rails(QWidget):
         self._rows = [AxisRail(self._session, self.jog, slot) for slot in range(len(self._session.machine.names))]
         for row in self._rows:
             column.addWidget(row)
-        self._scroll.setWidget(page)
+        turn_over(self._scroll, page)
         self._build_choice()
         self._lay()
 

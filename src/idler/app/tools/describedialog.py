@@ -34,7 +34,7 @@ from .. import growth
 from ..pictures.answers import HIGH, WIDE, answer_icon
 from ..pictures.envelope import EnvelopePicture, EnvelopeScene, views_of
 from ..pictures.machine import MachinePicture, scene_of
-from ..widgets.cards import label
+from ..widgets.cards import label, turn_over
 from .dialogs import PlainDialog
 
 MOST_BESIDE = 4  # choices in one line
@@ -123,7 +123,7 @@ class DescribeDialog(PlainDialog):
         if [(each.key, each.choices) for each in asked] != [(each.key, each.choices) for each in self._asked]:
             at = self._scroll.verticalScrollBar().value()
             self._asked = asked
-            self._scroll.setWidget(self._form(asked))
+            turn_over(self._scroll, self._form(asked))
             self._scroll.verticalScrollBar().setValue(at)
             if focus in self.editors:
                 self.editors[focus].setFocus()

@@ -70,6 +70,16 @@ def scrolled(page: QWidget, *, whole: bool = False) -> QScrollArea:
     return scroll
 
 
+def turn_over(scroll: QScrollArea, page: QWidget) -> None:
+    """Another page in a scroll area. The old one ends when nothing of it is being handled any more: what is pressed on it may
+    be what turns it over."""
+    old = scroll.takeWidget()
+    scroll.setWidget(page)
+    if old is not None:
+        old.hide()
+        old.deleteLater()
+
+
 class Segments(QWidget):
     """Pages one behind the other, turned to by a row of buttons above them, or `apart`: `bar`, to be laid elsewhere."""
 

@@ -16,6 +16,7 @@ from idler.session.session import Session
 
 from ... import theme
 from ...pictures.chain import FinalPicture, MotorPicture, PartPicture, StagePicture
+from ...widgets.cards import turn_over
 from ...widgets.fields import Field, field_for
 
 # Least width in pixels and the short caption of each value, which stands below the part that it belongs to.
@@ -171,7 +172,7 @@ class ChainCard(QFrame):
             way = -way if stage.reverses else way
             row.addWidget(self._part(StagePicture(stage, way), [StageField(self._session, self._slot, place)]))
         row.addWidget(self._part(FinalPicture(axis), self._final_fields(axis)), 1)
-        self._scroll.setWidget(page)
+        turn_over(self._scroll, page)
 
     def _part(self, picture: QWidget, fields: list[QWidget]) -> QWidget:
         part = QWidget()

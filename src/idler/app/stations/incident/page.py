@@ -23,7 +23,7 @@ from idler.session.session import Session
 from idler.shelf.incidents import KeptIncident
 
 from ...pictures.flight import FlightPicture, FlightScene, TraceCurve
-from ...widgets.cards import card, label, scrolled
+from ...widgets.cards import card, label, scrolled, turn_over
 from ..workbench import Workbench
 
 SIDE = 372
@@ -153,7 +153,7 @@ class IncidentPage(Workbench):
             grid.addWidget(label(item.words, wrap=True), shown, 2)
         column.addLayout(grid)
         column.addStretch(1)
-        self._story.setWidget(page)
+        turn_over(self._story, page)
 
     def _cause(self, column: QVBoxLayout, cause: StopCause, *, likeliest: bool) -> None:
         column.addWidget(label(cause.words, "heading" if likeliest else "", wrap=True))

@@ -12,7 +12,7 @@ from idler.session.session import Session
 from idler.shelf.dates import moment
 
 from ...pictures.proof import ProofMark
-from ...widgets.cards import label, scrolled
+from ...widgets.cards import label, scrolled, turn_over
 
 _ORDER = (Proof.FAILED, Proof.STALE, Proof.PROVEN, Proof.ENTERED)
 _WORDS = {Proof.PROVEN: "proven", Proof.STALE: "stale", Proof.FAILED: "failed", Proof.ENTERED: "not proven yet"}
@@ -79,7 +79,7 @@ class ProofsList(QWidget):
                 grid.addLayout(lines, row, 1)
                 row += 1
         grid.setRowStretch(row, 1)
-        self._scroll.setWidget(page)
+        turn_over(self._scroll, page)
 
     def _about(self, claim: Claim, found: Proof) -> str:
         kept, reason = self._session.proofs.get(claim.key), self._session.agenda.skips.get(claim.key)

@@ -16,7 +16,7 @@ from idler.shelf.dates import moment
 
 from ... import theme
 from ...pictures.picture import Picture
-from ...widgets.cards import label, scrolled
+from ...widgets.cards import label, scrolled, turn_over
 
 if TYPE_CHECKING:
     from idler.shelf.trail import Revision
@@ -71,7 +71,7 @@ class RevisionLine(QWidget):
             reading = self._session.history.being_read
             column.addWidget(label("The revisions are being read…" if reading else "No revision is kept yet.", "soft"))
         column.addStretch(1)
-        self._scroll.setWidget(page)
+        turn_over(self._scroll, page)
 
     def _entry(self, revision: Revision, listed: list[Revision]) -> QVBoxLayout:
         lines = QVBoxLayout()

@@ -17,7 +17,7 @@ from idler.session.session import Session
 from ... import growth
 from ...bridge import follow
 from ...tools.reports import ask_report
-from ...widgets.cards import Segments, card, label, scrolled
+from ...widgets.cards import Segments, card, label, scrolled, turn_over
 from .. import Host
 from ..workbench import Workbench
 from .compare import ComparePage
@@ -71,7 +71,7 @@ class FindingsPage(QWidget):
         if not listed:
             column.addWidget(label("Nothing is left to settle.", "heading"))
         column.addStretch(1)
-        self._scroll.setWidget(page)
+        turn_over(self._scroll, page)
 
 
 class SignOffStation(Workbench):

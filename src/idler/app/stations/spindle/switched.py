@@ -13,7 +13,7 @@ from idler.link.events import Asked
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
-from ...widgets.cards import label, scrolled, tall
+from ...widgets.cards import label, scrolled, tall, turn_over
 from .pages import Page
 
 
@@ -61,7 +61,7 @@ class SwitchedPage(Page):
                 label("No output switches coolant, mist or oil. Give it a role at the Wiring station.", wrap=True)
             )
         grid.setRowStretch(len(listed) + 1, 1)
-        self._place.setWidget(page)
+        turn_over(self._place, page)
 
     def _press(self, slot: int) -> None:
         machine, panel = self._session.machine, self._session.panel

@@ -17,7 +17,7 @@ from ... import growth
 from ...bridge import follow
 from ...pictures.terminals import SPAN_US, Screw, TraceColumn
 from ...tools.reports import DiagramDialog
-from ...widgets.cards import card, figures, label
+from ...widgets.cards import card, figures, label, turn_over
 from ...widgets.fields import QuantityField
 from .fields import HEIGHT, InputRoleField, RestField
 
@@ -163,7 +163,7 @@ class InputsCard(QFrame):
         self.traces.setParent(page)
         if self.rows:
             self.rows[0].gap.installEventFilter(self)
-        self._scroll.setWidget(page)
+        turn_over(self._scroll, page)
         self.chosen = min(self.chosen, max(0, self._count - 1))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

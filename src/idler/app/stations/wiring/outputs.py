@@ -21,7 +21,7 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.terminals import Screw
-from ...widgets.cards import BAR, label, scrolled
+from ...widgets.cards import BAR, label, scrolled, turn_over
 from ...widgets.fields import Field, field_for
 from .fields import HEIGHT, OutputRoleField
 
@@ -135,7 +135,7 @@ class OutputsPage(QWidget):
             row.touched.connect(self.show_load)
             column.addWidget(row)
         column.addStretch(1)
-        self._scroll.setWidget(page)
+        turn_over(self._scroll, page)
         for field in self._fields:
             field.deleteLater()
         self._fields = []

@@ -18,7 +18,7 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.proof import ProofMark
-from ...widgets.cards import label
+from ...widgets.cards import label, turn_over
 from ...widgets.machinebutton import MachineButton
 
 
@@ -113,7 +113,7 @@ class ProvePage(QWidget):
                 grid.addWidget(button, row, 2, Qt.AlignmentFlag.AlignTop)
                 self.begin_buttons[claim.key] = button
         grid.setRowStretch(len(listed), 1)
-        self._scroll.setWidget(page)
+        turn_over(self._scroll, page)
         if not listed:
             self.step.setText("No input has a role yet. Learn them first: there is nothing to prove.")
         self._show_step()
