@@ -193,7 +193,7 @@ NOT_OF_AXIS = ("askew", "shim", "tilted", "curve")
 NAMING: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
     "microsteps": (CHAIN, ("microsteps",)), "pitch": (CHAIN, ("off, and certainly so",)), "turned": (("axis.",), ()),
     "weak": (("pace.", "homing.approach"), ("loses steps", "lost")), "short": (("travel.",), ("shorter", "met something")),
-    "play": (("play.",), ("more than is wanted", "no more than is wanted", "cannot be told")),
+    "play": (("play.",), ("more than is wanted", "too much to be taken up", "cannot be told")),
     "askew": (("homing.squaring",), ("out of square", "cannot be told", "square within")),  # two of them may cancel each other
     "shim": (("homing.squaring",), ("out of square", "cannot be told", "square within")),
     "tilted": ((), ("lies askew", "uneven", "level enough", "flat enough")), "curve": (("range.",), ("speeds were tried",)),
