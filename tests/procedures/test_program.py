@@ -216,6 +216,12 @@ class Running(Ready):
         self.assertIs(run.result.end if run.result else None, Ending.DONE, run.words)
         self.assertTrue(self.mill.wait(lambda: not panel().conditions & Condition.SPINDLE, 10))
 
+    def test_whoever_is_asked_at_a_stop_is_told_that_the_spindle_turns(self) -> None:
+        self.spindle_proven()
+        got = self.program("G21 G90\nS1000 M3\nG1 X1 F600\nM0 (turn it)\nM5\nG1 X0\nM0 (measure)\nM30\n", spindle=True)
+        self.assertIs(got.end, Ending.DONE, got.words)
+        self.assertEqual([("The spindle turns." in stop) for stop in self.pen.stops], [True, False], self.pen.stops)
+
     def test_frames_that_are_lost_where_it_begins_are_said_again(self) -> None:
         for number in (9, 20):
             with self.subTest(number):

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from idler.core.actions.steps import Event
 from idler.core.errors import IdlerError, Refusal
 from idler.core.profile.path import PERIOD_MS
+from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import trial_claim
 from idler.core.table.stations import Station
 from idler.core.trial.starting import Need, Now, needs, obstacle_of
@@ -437,7 +438,12 @@ class ProgramRun(Procedure):
             yield from self._leave(number)
             return
         words = comment_of(self._text, self._marks, line)
-        yield from self.ask(done("program.stop", f"Line {line}: {words}. Go on?"))
+        turns = (
+            " The spindle turns."
+            if self._session.panel.conditions & (Condition.SPINDLE | Condition.RUNNING_DOWN)
+            else ""
+        )
+        yield from self.ask(done("program.stop", f"Line {line}: {words}.{turns} Go on?"))
         yield from self._leave(number)
 
     def _leave(self, number: int) -> Steps:
