@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from idler.core.proof.claims import Proof, Witness, direction_claim
 from idler.core.report.agenda import CONNECT, WAYS
-from idler.procedures.engine import Ending
+from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes, wishes_of
 from tests.procedures.test_geometry import OnRig
 from tests.support import DEADLINE, X, Y, at, wiring
@@ -33,18 +33,26 @@ class OnVerge(OnRig):
         self.assertEqual(self.person.asked, ["home.clear"])
         self.assertEqual(self.hands.look("X")["struck"], 0)
 
+    def heard(self, wishes: Wishes) -> Result:
+        """Again where this computer paused for so long that the controller let the spindle go."""
+        for _ in range(6):
+            got = self.mill.run("study", wishes=wishes)
+            if got.end is not Ending.DONE:
+                break
+        return got
+
     def test_what_an_input_picks_up_from_the_spindle_is_heard_and_filtered(self) -> None:
         """Verge's cable of X lies beside that of its spindle."""
         self.tell()
         told = wishes_of(WAYS["quiet"].procedure, Wishes())
         self.assertEqual((told.word, told.wishes.spindle), ("study", True))
-        got = self.mill.run(told.word, wishes=told.wishes)
+        got = self.heard(told.wishes)
         self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
         self.assertIn("X home switch, input 2, picked up", got.words)
         self.assertIn(at(1, "input.filter"), got.edit)
         self.mill.take(got)
         self.mill.send()
-        got = self.mill.run(told.word, wishes=told.wishes)
+        got = self.heard(told.wishes)
         self.assertIs(got.end, Ending.PROVEN, got.words)
         self.assertIs(self.mill.proofs["quiet"], Proof.PROVEN)
 
