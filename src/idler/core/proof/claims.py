@@ -331,6 +331,12 @@ def quiet_claim(machine: Machine) -> Claim:
     return Claim("quiet", Station.WIRING, "inputs quiet while the spindle runs", (*listening, *_switching(machine)))
 
 
+def quiet_claims(machine: Machine) -> list[Claim]:
+    """None where nothing turns, or where the terminals are parts of others, which say no edges."""
+    heard = spindle_kind(machine) != "none" and studied(machine) and not machine.made_of_parts
+    return [quiet_claim(machine)] if heard else []
+
+
 def times_claim(machine: Machine, slot: int) -> Claim:
     """That the waits of a range are long enough."""
     rests = (
@@ -357,8 +363,6 @@ def spindle_claims(machine: Machine) -> list[Claim]:
     assert isinstance(count, int)
     wired = {item.role.key for item in inputs(machine)}
     found = [spindle_way_claim(machine)]
-    if studied(machine) and not machine.made_of_parts:  # whose parts say no edges
-        found.append(quiet_claim(machine))
     for slot in range(count):
         found += [curve_claim(machine, slot)] if kind != "relay" else []
         found.append(times_claim(machine, slot))
@@ -532,6 +536,7 @@ def _claims(machine: Machine) -> tuple[Claim, ...]:
         *wiring_claims(machine),
         *of_axes,
         *spindle_claims(machine),
+        *quiet_claims(machine),
         *geometry_claims(machine),
         *trial_claims(machine),
         *(index_claim(machine, axis.slot) for axis in indexed(machine) if axis.slot in homed),
