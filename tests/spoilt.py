@@ -79,9 +79,9 @@ def pitch(data: dict[str, Any], name: str, dice: random.Random) -> str:
 def turned(data: dict[str, Any], name: str, _dice: random.Random) -> str:
     for motor in _motors(data, name):
         motor["wires_swapped"] = not motor.get("wires_swapped", False)
-    return (
-        f"{name}: its wires are swapped" if motor["wires_swapped"] else ""
-    )  # one that comes with them swapped has none then
+    if not motor["wires_swapped"]:  # it came with them swapped, and has no such fault then
+        return ""
+    return f"{name}: its wires are swapped"
 
 
 def weak(data: dict[str, Any], name: str, dice: random.Random) -> str:

@@ -19,7 +19,16 @@ from idler.app.stations.wiring.study import ALL
 from idler.core.controller.standing import Standing
 from idler.core.profile.cia402 import State
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import Proof, Witness, claims, evidence, quiet_claim, state, wiring_claims
+from idler.core.proof.claims import (
+    Proof,
+    Witness,
+    claims,
+    evidence,
+    quiet_claim,
+    spindle_way_claim,
+    state,
+    wiring_claims,
+)
 from idler.core.table.stations import Station
 from idler.core.wiring import inputs
 from idler.core.wiring.learning import Touch
@@ -269,6 +278,7 @@ class Study(WiringCase):
         super().setUp()
         self.wire()
         self.page.turn_to("Filter")
+        self.session.prove(spindle_way_claim(self.session.machine), True, "as if it had been seen", Witness.EYES)
 
     def record(self) -> None:
         """Again where this computer paused for so long that the controller let the spindle go."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from idler.core.proof.claims import Proof, Witness, direction_claim
+from idler.core.proof.claims import Proof, Witness, direction_claim, spindle_way_claim
 from idler.core.report.agenda import CONNECT, WAYS
 from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes, wishes_of
@@ -46,6 +46,9 @@ class OnVerge(OnRig):
         self.tell()
         told = wishes_of(WAYS["quiet"].procedure, Wishes())
         self.assertEqual((told.word, told.wishes.spindle), ("study", True))
+        got = self.mill.run("study", wishes=told.wishes)
+        self.assertIs(got.end, Ending.DONE, "that it is told to turn does not say that it does")
+        self.mill.session.prove(spindle_way_claim(self.mill.machine), True, "as if it had been seen", Witness.EYES)
         got = self.heard(told.wishes)
         self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
         self.assertIn("X home switch, input 2, picked up", got.words)

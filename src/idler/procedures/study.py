@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import Witness, quiet_claim, spindle_way_claim
+from idler.core.proof.claims import Proof, Witness, quiet_claim, spindle_way_claim, state
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, inputs
 from idler.core.wiring.filterstudy import Study, proposals, quiet, study
@@ -64,6 +64,9 @@ class FilterStudy(WatchingProcedure):
             return Result(Ending.DONE, f"The spindle was stopped: the record ended early. {found}", edit=edit)
         if not spindle:
             return Result(Ending.DONE, f"In {seconds} s. {found}", edit=edit)
+        if state(machine, spindle_way_claim(machine), self._session.proofs) is not Proof.PROVEN:
+            unseen = "Nobody has seen this spindle turn yet: see which way it goes first, and listen again."
+            return Result(Ending.DONE, f"{unseen} {found}", edit=edit)
         words = f"In {seconds} s with the spindle at {USUAL_LEVEL / 10:g} % of its level. {found}"
         self.keep_proof(quiet_claim(machine), held, words, Witness.TERMINALS)
         return Result.of(held, words, edit)
