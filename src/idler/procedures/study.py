@@ -7,7 +7,7 @@ from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Proof, Witness, quiet_claim, spindle_way_claim, state
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, inputs
-from idler.core.wiring.filterstudy import Study, proposals, quiet, study
+from idler.core.wiring.filterstudy import Study, proposals, quiet, studied, study
 from idler.link.events import Asked
 from idler.link.trace import Edges
 from idler.session.session import Session
@@ -24,7 +24,7 @@ class FilterStudy(WatchingProcedure):
         super().__init__(session)
         self.studies: dict[int, Study] = {}
         self._dead_man = DeadMan(session)
-        self._begun = 0  # µs of the controller's clock
+        self._begun = self._missed = 0  # µs of the controller's clock; edges that were not heard before
 
     def record(self, seconds: int, *, spindle: bool) -> str:
         """A sentence where it cannot begin."""
@@ -35,7 +35,7 @@ class FilterStudy(WatchingProcedure):
             if why := session.unsent(spindle_way_claim(session.machine).rests) or session.spindle_obstacle():
                 return why
             self._dead_man.hold(Asked(run=1, level=USUAL_LEVEL))
-        self._begun = self.now
+        self._begun, self._missed, self.studies = self.now, session.trace.missed, {}
         self.begin(self._recording(seconds, spindle), f"{seconds} s")
         return ""
 
@@ -64,6 +64,8 @@ class FilterStudy(WatchingProcedure):
             return Result(Ending.DONE, f"The spindle was stopped: the record ended early. {found}", edit=edit)
         if not spindle:
             return Result(Ending.DONE, f"In {seconds} s. {found}", edit=edit)
+        if self._session.trace.missed != self._missed or {item.slot for item in studied(machine)} - self.studies.keys():
+            return Result(Ending.DONE, f"Not everything was heard: record again. {found}", edit=edit)
         if state(machine, spindle_way_claim(machine), self._session.proofs) is not Proof.PROVEN:
             unseen = "Nobody has seen this spindle turn yet: see which way it goes first, and listen again."
             return Result(Ending.DONE, f"{unseen} {found}", edit=edit)
@@ -73,7 +75,8 @@ class FilterStudy(WatchingProcedure):
 
     def _end(self, result: Result) -> None:
         self._dead_man.let_go()
-        self._study()
+        if result.end is Ending.STOPPED:
+            self._study()
         super()._end(result)
 
     def _study(self) -> None:
