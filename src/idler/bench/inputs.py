@@ -264,14 +264,14 @@ def _meet(ax: Row) -> None:
         ax.low_way = way if moves else -1.0
     if ax.high_new:
         ax.high_way = way if moves else 1.0
-    ax.low_clear = 0 if ax.limit_low else ax.low_clear + 1
-    ax.high_clear = 0 if ax.limit_high else ax.high_clear + 1
+    ax.low_clear = 0 if ax.limit_low else min(_CLEAR_TICKS, ax.low_clear + 1)
+    ax.high_clear = 0 if ax.limit_high else min(_CLEAR_TICKS, ax.high_clear + 1)
 
 
 @compiled
 def _meet_chain(ax: Row, made: int) -> None:
     """A limit chain does not tell which switch it was: it is taken for the one that an axis went to when it was made."""
-    ax.chain_clear = 0 if made else ax.chain_clear + 1
+    ax.chain_clear = 0 if made else min(_CLEAR_TICKS, ax.chain_clear + 1)
     if ax.chain_clear >= _CLEAR_TICKS:
         ax.limit_chain = 0
     if not made:

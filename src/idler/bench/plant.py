@@ -17,7 +17,7 @@ _DAMPING = 0.25
 _LOST = 3.0  # electrical radians of lag at which a closed loop gives up; half a pole is π
 _JAM = 50.0  # times the usual friction
 _LATELY = 0.0125  # of a step in a mean over 20 ms: a rotor swings about its single steps
-_NOTHING = 1e-30
+_NOTHING = 1e-12  # of whatever unit: nobody and nothing feels it
 _FEELS = 0.05  # share of a step towards the torque of now: a driver averages its current over 5 ms
 
 
@@ -54,7 +54,8 @@ def _driver(p: Row, emitted: float, powered: int, controller: Row) -> float:
 
 @compiled
 def _settled(value: float) -> float:
-    """Nothing, where so little is left that numbers would become subnormal: those take a processor many times as long."""
+    """Nothing, where so little is left: what dies away comes to rest, and its numbers never become subnormal, which takes a
+    processor many times as long."""
     return 0.0 if -_NOTHING < value < _NOTHING else value
 
 
@@ -69,7 +70,7 @@ def _ring(p: Row, acceleration: float, h: float) -> None:
 @compiled
 def _note_shaking(p: Row, emitted: float) -> None:
     """What is left of the shaking when the steps have ended."""
-    p.still = 0 if emitted != 0.0 else p.still + 1
+    p.still = 0 if emitted != 0.0 else min(4, p.still + 1)
     if p.still == 3 and p.rings > 0:
         p.left = math.hypot(p.shake, p.shake_speed / (2 * math.pi * p.rings))
 

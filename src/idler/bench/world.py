@@ -152,7 +152,24 @@ def _feel(firmware: Rows, plant: Rows) -> None:
 
 
 @compiled
+def _rests(words: Rows, before: Rows, inputs: Rows, wires: Rows, pen: Row, controller: Row) -> bool:
+    """Whether a tick that left all as it was will be followed by such ticks alone until something comes from outside: no
+    edge is due, no level matures, and nothing is written down by the clock but the flight record."""
+    if pen.on or controller.recorded < RECORD:
+        return False
+    for k in range(len(words)):
+        if words[k] != before[k]:
+            return False
+    for number in range(len(wires)):
+        if wires[number].waiting or (number < len(inputs) and inputs[number].raw != inputs[number].level):
+            return False
+    return True
+
+
+@compiled
 def _run(
+    words: Rows,
+    before: Rows,
     firmware: Rows,
     plant: Rows,
     rings: Rows,
@@ -177,7 +194,12 @@ def _run(
     events: Rows,
     filled: int,
 ) -> int:
+    before[:] = words
+    rests = False
     for tick in range(first, first + ticks):
+        if rests:
+            record_flight(firmware, inputs, outputs, controller.measured, controller, flight, tick)
+            continue
         noise = min(1.0, abs(spindle.motor) / spindle.top) if spindle.top > 0 else 0.0
         advance_inputs(inputs, wires, plant, spindle, controller, edges, tick * TICK_US, noise, work)
         judge_inputs(inputs, controller, len(firmware))
@@ -206,6 +228,7 @@ def _run(
         advance_turning(spindle, outputs, controller)
         measure_spindle(controller, spindle, record, tick)
         flight_hit(firmware, inputs, controller)
+        rests = tick == first and _rests(words, before, inputs, wires, pen, controller)
         record_flight(firmware, inputs, outputs, controller.measured, controller, flight, tick)
     return filled
 
@@ -238,6 +261,13 @@ def _set_input(inputs: Rows, number: int, role: int, axis: int, closed_at_rest: 
     set_input(inputs[number], role, axis, closed_at_rest, filter_us)
 
 
+def _together(*arrays: np.ndarray) -> tuple[np.ndarray, list[np.ndarray]]:
+    """The same arrays in one piece of memory, as words of 8 bytes, and each of them in it."""
+    words = np.concatenate([array.view(np.int64) for array in arrays])
+    ends = np.cumsum([array.nbytes // words.itemsize for array in arrays])
+    return words, [piece.view(array.dtype) for piece, array in zip(np.split(words, ends[:-1]), arrays, strict=True)]
+
+
 class World:
     """The arrays of one rig and the tick count of its clock."""
 
@@ -251,26 +281,25 @@ class World:
     def deliver(self) -> None:
         """The rig as it came."""
         shape = self.rig.told.shape
-        self.firmware = blank_firmware(MOST_AXES)
+        self._words, (
+            self.firmware, self.plant, self.inputs, self.wires, self.outputs, self._spindle, self._controller, self._path,
+            self.indexers, self._work,
+        ) = _together(
+            blank_firmware(MOST_AXES), self.rig.plant(), np.zeros(shape.inputs, INPUT), self.rig.wires_made(self._seed),
+            np.zeros(shape.outputs, OUTPUT), self.rig.spindle_made(), np.zeros(1, CONTROLLER), blank_path(),
+            blank_indexers(MOST_AXES), np.zeros(1, WORK),
+        )  # fmt: skip
+        self._before = np.zeros_like(self._words)
         self.axes = len(shape.names)  # that the firmware has in use; the others need no time
-        self.plant = self.rig.plant()
         self._rings = rings_for(MOST_AXES)
-        self.inputs = np.zeros(shape.inputs, INPUT)
         self.inputs["axis"] = -1
-        self.wires = self.rig.wires_made(self._seed)
-        self.outputs = np.zeros(shape.outputs, OUTPUT)
-        self._spindle = self.rig.spindle_made()
         self.ranges = np.zeros(shape.count(Scope.RANGE), RANGE)
         self.ranges["high"] = 1.0
         self.record = np.zeros(RECORD)
-        self._controller = np.zeros(1, CONTROLLER)
         self.controller["tried"] = self.controller["flight_input"] = -1
         self.edges = np.zeros(EDGE_RING, EDGE)
         self._flight = np.zeros(SAMPLES, FLIGHT)
-        self._path = blank_path()
-        self.indexers = blank_indexers(MOST_AXES)
         self.paper = Paper()
-        self._work = np.zeros(1, WORK)
         self._places = np.zeros((PATH_RING, MOST_AXES))  # counts
         self._lines = np.zeros(PATH_RING, np.int64)
         for wire, item in zip(self.wires[: len(self.inputs)], self.inputs, strict=True):
@@ -291,8 +320,8 @@ class World:
     def run(self, ticks: int) -> np.ndarray:
         """Advances the clock by so many milliseconds; the events of that time."""
         filled = _run(
-            self.firmware[: self.axes], self.plant, self._rings, self.inputs, self.wires, self.outputs, self._spindle[0],
-            self.ranges, self.record,
+            self._words, self._before, self.firmware[: self.axes], self.plant, self._rings, self.inputs, self.wires,
+            self.outputs, self._spindle[0], self.ranges, self.record,
             self._controller[0], self.edges, self._flight, self._path[0], self._places, self._lines,
             self.paper.pen[0], self.paper.marks, self._work[0], self.indexers[: self.axes],
             self.tick, ticks, self._events, 0,
