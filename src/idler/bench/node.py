@@ -124,7 +124,7 @@ class Node:
                 self._values[p] = raw
         self._factory_next = False
         self._in_force = dict(self._values)
-        self._world.axes = len(self.names)
+        self._world.use(len(self.names))
         self.drives = [Drive(self._world, slot) for slot in range(len(self.names))]
         for slot in range(MOST_AXES):
             ax = self._world.firmware[slot]

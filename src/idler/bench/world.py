@@ -268,6 +268,9 @@ def _together(*arrays: np.ndarray) -> tuple[np.ndarray, list[np.ndarray]]:
     return words, [piece.view(array.dtype) for piece, array in zip(np.split(words, ends[:-1]), arrays, strict=True)]
 
 
+_NO_EVENTS = np.zeros(0, EVENT)
+
+
 class World:
     """The arrays of one rig and the tick count of its clock."""
 
@@ -290,7 +293,6 @@ class World:
             blank_indexers(MOST_AXES), np.zeros(1, WORK),
         )  # fmt: skip
         self._before = np.zeros_like(self._words)
-        self.axes = len(shape.names)  # that the firmware has in use; the others need no time
         self._rings = rings_for(MOST_AXES)
         self.inputs["axis"] = -1
         self.ranges = np.zeros(shape.count(Scope.RANGE), RANGE)
@@ -302,8 +304,18 @@ class World:
         self.paper = Paper()
         self._places = np.zeros((PATH_RING, MOST_AXES))  # counts
         self._lines = np.zeros(PATH_RING, np.int64)
+        self.use(len(shape.names))
         for wire, item in zip(self.wires[: len(self.inputs)], self.inputs, strict=True):
             item["raw"] = item["level"] = wire["level"]
+
+    def use(self, axes: int) -> None:
+        """So many axes are those that the firmware has; the others need no time."""
+        self.axes = axes
+        self._state = (
+            self._words, self._before, self.firmware[: self.axes], self.plant, self._rings, self.inputs, self.wires,
+            self.outputs, self.spindle, self.ranges, self.record, self.controller, self.edges, self._flight, self.path,
+            self._places, self._lines, self.paper.pen[0], self.paper.marks, self.work, self.indexers[: self.axes],
+        )  # fmt: skip
 
     @property
     def controller(self) -> Row:
@@ -319,17 +331,11 @@ class World:
 
     def run(self, ticks: int) -> np.ndarray:
         """Advances the clock by so many milliseconds; the events of that time."""
-        filled = _run(
-            self._words, self._before, self.firmware[: self.axes], self.plant, self._rings, self.inputs, self.wires,
-            self.outputs, self._spindle[0], self.ranges, self.record,
-            self._controller[0], self.edges, self._flight, self._path[0], self._places, self._lines,
-            self.paper.pen[0], self.paper.marks, self._work[0], self.indexers[: self.axes],
-            self.tick, ticks, self._events, 0,
-        )  # fmt: skip
+        filled = _run(*self._state, self.tick, ticks, self._events, 0)
         self.tick += ticks
         if self.paper.pen[0]["written"]:
             self._draw()
-        return self._events[:filled].copy()
+        return self._events[:filled].copy() if filled else _NO_EVENTS
 
     def lay_paper(self) -> None:
         """A clean sheet that the pen just touches where the tool stands now. The rig has X, Y and Z."""
