@@ -7,13 +7,39 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterable
+from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import Any, Literal
 
 import numba
+from numba.core import event
 from platformdirs import user_cache_path
 
 Compile = Callable[..., Any]
+_functions: dict[str, list[Any]] = {}  # what is compiled, by the name of the whole
+
+
+class _Progress(event.Listener):
+    """Counts those of a whole that have been compiled; what comes out of the cache is none of them."""
+
+    def __init__(self, name: str, tell: Callable[[int, int], None]) -> None:
+        self._of, self._tell = _functions[name], tell
+        self._done: set[int] = set()
+
+    def on_start(self, event: event.Event) -> None:
+        pass
+
+    def on_end(self, event: event.Event) -> None:
+        made = event.data["dispatcher"]
+        if any(each is made for each in self._of) and id(made) not in self._done:
+            self._done.add(id(made))
+            self._tell(len(self._done), len(self._of))
+
+
+def watched(name: str, tell: Callable[[int, int], None]) -> AbstractContextManager[None]:
+    """While it lasts, `tell` hears how many functions of this name are compiled, and of how many."""
+    watching: AbstractContextManager[None] = event.install_listener("numba:compile", _Progress(name, tell))
+    return watching
 
 
 def compiler(name: str, file: str, sources: Iterable[str]) -> Compile:
@@ -25,6 +51,8 @@ def compiler(name: str, file: str, sources: Iterable[str]) -> Compile:
 
     def compiled(function: Callable[..., Any], inline: Literal["never", "always"] = "never") -> Any:
         numba.config.CACHE_DIR = kept  # type: ignore[attr-defined]  # read while a function is decorated
-        return numba.njit(cache=True, nogil=True, inline=inline)(function)
+        made = numba.njit(cache=True, nogil=True, inline=inline)(function)
+        _functions.setdefault(name, []).append(made)
+        return made
 
     return compiled

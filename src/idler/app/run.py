@@ -45,7 +45,7 @@ from .widgets import focus
 FIRST_RIG = "verge"
 SETTINGS = "settings.toml"
 _LOG = logging.getLogger("idler.app")
-STARTING_MS, SOON = 500, 3.0  # between two words about a bench that starts; s after which it compiles
+STARTING_MS = 500  # between two words about a bench that starts
 NOTE = "As its last owner left it"
 
 if TYPE_CHECKING:
@@ -105,6 +105,7 @@ class Application(QObject):
         self._bench_line: dict[str, Any] | None = None
         self.bench_window: BenchWindow | None = None
         self._starting, self._begun = QTimer(), 0.0
+        self._compiled: float | None = None  # the share of the bench's motion, where it has to be
         self._starting.timeout.connect(self._say_starting)
         self._demo = demo
         self._hands: BenchHands | None = None
@@ -242,15 +243,20 @@ class Application(QObject):
         self.bench = BenchProcess(self._rig, self._root / "bench" / f"{self._rig}.json", pace=self._pace)
         self.bench.ready.connect(self.use_bench)
         self.bench.failed.connect(self._bench_failed)
-        self._begun = time.monotonic()
+        self.bench.compiled.connect(self._bench_compiled)
+        self._begun, self._compiled = time.monotonic(), None
         self._starting.start(STARTING_MS)
         self._say_starting()
 
     def _say_starting(self) -> None:
         """While it starts the screen says for how long, and why it takes its time."""
         seconds = time.monotonic() - self._begun
-        again = "" if seconds < SOON else " The first time its motion is compiled, which takes about half a minute."
-        self.session.tell("plain", f"The bench is starting, for {seconds:.0f} s now.{again}")
+        share = self._compiled
+        first = "" if share is None else f" The first time its motion is compiled: {100 * share:.0f} % of it is."
+        self.session.tell("plain", f"The bench is starting, for {seconds:.0f} s now.{first}")
+
+    def _bench_compiled(self, share: float) -> None:
+        self._compiled = share
 
     def _bench_failed(self, why: str) -> None:
         self._starting.stop()

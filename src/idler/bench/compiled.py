@@ -11,4 +11,6 @@ _SOURCES = (
     "../core/profile/flight.py", "../core/profile/path.py", "../core/profile/indexing.py",
 )  # fmt: skip
 
-compiled = compiler("stepping", __file__, _SOURCES)
+NAME = "stepping"
+
+compiled = compiler(NAME, __file__, _SOURCES)

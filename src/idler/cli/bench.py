@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import click
@@ -16,12 +17,16 @@ import click
 @click.option("--memory", type=click.Path(dir_okay=False, path_type=Path), help="File that the controller stores to.")
 @click.option("--pty", is_flag=True, help="Offer the bus on a pseudo terminal as well.")
 def bench(rig: str, port: int, hands_port: int, pace: float, seed: int, memory: Path | None, pty: bool) -> None:
-    """Run the stand-in controller with a simulated machine; prints one JSON line when it is ready."""
+    """Run the stand-in controller with a simulated machine; prints one JSON line when it is ready. Where its motion has to be
+    compiled first, it says on standard error how much of it is."""
     from idler.bench import rig as rigs
+    from idler.bench.compiled import NAME
     from idler.bench.server import Server
     from idler.bench.world import warm_up
+    from idler.compiling import watched
 
-    warm_up()
+    with watched(NAME, lambda done, of: click.echo(json.dumps({"compiled": done, "of": of}), err=True)):
+        warm_up()
     server = Server(rigs.load(rig), port=port, hands_port=hands_port, pace=pace, seed=seed, memory=memory, pty=pty)
     server.serve()
 
