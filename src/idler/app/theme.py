@@ -67,7 +67,12 @@ def tokens() -> Tokens:
 
 def color(name: str, alpha: float = 1.0) -> QColor:
     """A token as a colour."""
-    made = QColor(getattr(_current, name))
+    return _color(getattr(_current, name), alpha)
+
+
+@lru_cache(200)
+def _color(told: str, alpha: float) -> QColor:
+    made = QColor(told)
     made.setAlphaF(alpha)
     return made
 

@@ -8,9 +8,13 @@ from PySide6.QtGui import QFont, QPaintEvent
 from .. import theme
 from .picture import Picture
 
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
 
 class FigureView(Picture):
     """One line of text in the pixels of the usual size, at the right edge. token: its colour."""
+
+    under = "rails"
 
     def __init__(self, token: str = "ink") -> None:
         super().__init__()
@@ -31,6 +35,7 @@ class FigureView(Picture):
 
     def paintEvent(self, _: QPaintEvent) -> None:
         p = self.painter()
+        p.fillRect(self.room, theme.color(self.under))
         p.setFont(self._font)
         p.setPen(theme.color(self._token))
-        p.drawText(self.room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._words)
+        p.drawText(self.room, _RIGHT, self._words)

@@ -14,7 +14,16 @@ S = TypeVar("S")
 
 
 class Picture(QWidget):
-    """wide, high and room are what there is to paint in; `painter` paints in the same measure."""
+    """wide, high and room are what there is to paint in; `painter` paints in the same measure.
+
+    under: the token of the colour that it stands on. Where it is told, the picture covers that, and nothing that lies behind is
+    painted with it each time."""
+
+    under = ""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent, bool(self.under))
 
     @property
     def wide(self) -> float:
@@ -36,11 +45,11 @@ class Picture(QWidget):
         return made
 
     def ground(self) -> QPixmap:
-        """A clear pixmap of the widget's size, for what is painted once and shown often."""
+        """A pixmap of the widget's size, clear or in what is under it, for what is painted once and shown often."""
         ratio = self.devicePixelRatioF()
         made = QPixmap(self.size() * ratio)
         made.setDevicePixelRatio(ratio)
-        made.fill("transparent")
+        made.fill(theme.color(self.under) if self.under else "transparent")
         return made
 
     def show_ground(self, p: QPainter, ground: QPixmap) -> None:

@@ -103,6 +103,8 @@ def rail_marks(
 class RailView(Picture):
     """The marks are painted once into a pixmap; the carriage moves over it."""
 
+    under = "rails"
+
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -151,16 +153,16 @@ class RailView(Picture):
         super().changeEvent(event)  # type: ignore[arg-type]
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self._marks is None:
-            return
         if self._ground is None:
             self._ground = self.ground()
-            painter = self.painter(self._ground)
-            self._paint_marks(painter, self._marks)
-            painter.end()
+            if self._marks is not None:
+                painter = self.painter(self._ground)
+                self._paint_marks(painter, self._marks)
+                painter.end()
         p = self.painter()
         self.show_ground(p, self._ground)
-        self._paint_carriage(p, self._marks)
+        if self._marks is not None:
+            self._paint_carriage(p, self._marks)
 
     def _paint_marks(self, p: QPainter, m: RailMarks) -> None:
         middle = self.high / 2 - (4 if m.ticks else 0)

@@ -50,7 +50,7 @@ if TYPE_CHECKING:
     from ..stations.incident.page import IncidentPage
     from ..tools.wirewindow import WireWindow
 
-MOVING_MS, RESTING_MS = 33, 100  # 30 pictures a second while something moves
+MOVING_MS, RESTING_MS = 40, 100  # 25 pictures a second while something moves
 FITTING_MS = 30  # once what changed has been laid out
 
 D = TypeVar("D", bound=QDialog)
