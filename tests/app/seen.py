@@ -212,6 +212,18 @@ def pictures_of(window: QWidget) -> list[Picture]:
     return [made for made in window.findChildren(Picture) if made.isVisible() and made.width() > 1]
 
 
+def scrolled_away(around: QWidget) -> list[str]:
+    """Cards that are meant to be seen whole and are not. A list may be too long."""
+    return [
+        f"{area.verticalScrollBar().maximum()} pixels of {area.widget().__class__.__name__} are not seen"
+        for area in around.findChildren(QScrollArea)
+        if area.property("whole")
+        and not area.property("rows")
+        and area.isVisible()
+        and area.verticalScrollBar().maximum() > 0
+    ]
+
+
 def sideways(window: QWidget) -> Iterator[str]:
     """What is wider than the card in which it scrolls up and down."""
     for scroll in window.findChildren(QScrollArea):

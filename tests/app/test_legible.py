@@ -18,7 +18,7 @@ from idler.app.widgets.machinebutton import MachineButton
 from idler.core.machine import Machine
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
-from tests.app.seen import cut_words, overlaps, painted, pictures_of, sideways
+from tests.app.seen import cut_words, overlaps, painted, pictures_of, scrolled_away, sideways
 
 SIZES = (1180, 660), (1280, 680), (1366, 700), (1280, 800), (1920, 1080)
 
@@ -39,7 +39,7 @@ class Seen(SessionCase):
         """What cannot be read in a part of the screen, or on all of it, as it is now."""
         until(lambda: not self.window._fitting.isActive(), "the rails to fit")
         self.app.processEvents()
-        found = [*cut_words(around or self.window), *sideways(around or self.window)]
+        found = [each for look in (cut_words, sideways, scrolled_away) for each in look(around or self.window)]
         for picture in pictures_of(around or self.window):
             ink = painted(picture)
             found += overlaps(ink, QRectF(0, 0, picture.width(), picture.height()))

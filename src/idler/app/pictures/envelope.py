@@ -18,6 +18,7 @@ from .picture import ScenePicture
 FRAME, HEAD, FOOT = 26.0, 32.0, 30.0  # pixels: around the drawings, above each for its words, for what the lines mean
 RIGHT, BELOW = 64.0, 26.0  # beside and below each, for the figures of its ends
 IRON, CHUCK = 9.0, 28.0
+LINE = 18.0  # of the words below
 
 
 @dataclass(frozen=True)
@@ -57,20 +58,33 @@ class EnvelopePicture(ScenePicture[EnvelopeScene]):
             p.setPen(theme.color("soft"))
             p.drawText(self.room, Qt.AlignmentFlag.AlignCenter, "Two linear axes with their ends make the drawing.")
             return
-        room = QRectF(FRAME, 6, self.wide - 2 * FRAME, self.high - 6 - FOOT)
+        p.setFont(theme.text_font(12))
+        lines = self._key_lines(p)
+        foot = FOOT + LINE * (len(lines) - 1)
+        room = QRectF(FRAME, 6, self.wide - 2 * FRAME, self.high - 6 - foot)
         for view, box, scale in laid(self._scene.views, room):
             self._view(p, view, box, scale)
-        self._key(p)
+        for number, line in enumerate(lines):
+            self._key(p, line, self.high - foot + 16 + LINE * number)
 
-    def _key(self, p: QPainter) -> None:
-        """What the lines are."""
-        x, y = FRAME, self.high - FOOT + 16
-        p.setFont(theme.text_font(12))
+    def _key_lines(self, p: QPainter) -> list[list[tuple[str, str]]]:
+        """What the lines are, in as many lines as there is room for."""
+        lines: list[list[tuple[str, str]]] = [[]]
+        x = FRAME
         for kind, words in (("stop", "hard stop"), ("limit", "soft limit"), ("cushion", "cushion"), ("switch", "switch"),
                             ("home", "home")):  # fmt: skip
             width = p.fontMetrics().horizontalAdvance(words)
-            if x + 30 + width > self.wide:
-                break
+            if lines[-1] and x + 30 + width > self.wide:
+                lines.append([])
+                x = FRAME
+            lines[-1].append((kind, words))
+            x += width + 46
+        return lines
+
+    def _key(self, p: QPainter, line: list[tuple[str, str]], y: float) -> None:
+        x = FRAME
+        p.setFont(theme.text_font(12))
+        for kind, words in line:
             if kind == "cushion":
                 p.fillRect(QRectF(x, y - 6, 22, 12), theme.color("pale_brass"))
             elif kind == "home":
@@ -80,7 +94,7 @@ class EnvelopePicture(ScenePicture[EnvelopeScene]):
                 p.drawLine(QPointF(x, y), QPointF(x + 22, y))
             p.setPen(theme.color("soft"))
             p.drawText(QPointF(x + 28, y + 4), words)
-            x += width + 46
+            x += p.fontMetrics().horizontalAdvance(words) + 46
 
     def _view(self, p: QPainter, view: View, box: QRectF, scale: float) -> None:
         scene = self._scene

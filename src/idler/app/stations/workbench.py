@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.table.sheets import Group
 from idler.session.session import Session
 
+from .. import growth
 from ..bridge import follow
 from ..widgets.cards import AxisPicker, Segments, tall
 from ..widgets.fields import Field
@@ -18,6 +20,14 @@ from ..widgets.machinebutton import MachineButton
 from ..widgets.sheet import Sheet
 
 TARGET = 40  # pixels: what is used standing at the machine
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A card of fields beside a picture: its pixels, and how many fields stand side by side in it."""
+
+    width: int
+    columns: int
 
 
 class Workbench(QWidget):
@@ -129,6 +139,15 @@ class AxisWorkbench(Workbench):
         made = Sheet(self._session, groups, width=width)
         self._sheets.append(made)
         return made
+
+    def beside(self, card: QFrame, *, usual: Beside, low: Beside, below: int) -> bool:
+        """Fits the card at the right with the first sheet in it to the height of the window, in pixels of the usual size: where
+        that is less than `below`, which is returned, as `low` says."""
+        is_low = self.window().height() < growth.px(below)
+        wanted = low if is_low else usual
+        growth.fix(card, width=wanted.width)
+        self._sheets[0].show_columns(wanted.columns)
+        return is_low
 
     def follow(self) -> None:
         """From here on the page shows what changes."""

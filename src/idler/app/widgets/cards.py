@@ -52,10 +52,10 @@ def tall(button: QWidget) -> None:
     button.setProperty("tall", True)
 
 
-def scrolled(page: QWidget, *, whole: bool = False) -> QScrollArea:
+def scrolled(page: QWidget, *, whole: bool = False, rows: bool = False) -> QScrollArea:
     """A page that scrolls up and down inside a card where there is too little room for it; the bar covers nothing of it.
 
-    whole: it is meant to be seen whole, and the rails fold for it."""
+    whole: it is meant to be seen whole, and the rails fold for it. rows: it is a list, which may be too long even then."""
     layout = page.layout()
     if layout is not None:
         around = layout.contentsMargins()
@@ -66,6 +66,7 @@ def scrolled(page: QWidget, *, whole: bool = False) -> QScrollArea:
     scroll.setProperty("role", "clear")
     scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # it follows the focus of what is in it
     scroll.setProperty("whole", whole)
+    scroll.setProperty("rows", rows)
     scroll.setWidget(page)
     return scroll
 

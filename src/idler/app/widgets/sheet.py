@@ -38,8 +38,6 @@ class Sheet(QWidget):
             grid.setContentsMargins(0, 0, 0, 0)
             grid.setHorizontalSpacing(8)
             grid.setVerticalSpacing(3)
-            for place in range(columns):
-                grid.setColumnStretch(place, 1)
             for key, name in group.names.items():
                 where = Address(None if key in MACHINE else 0, key)
                 field = self.fields[key] = field_for(session, where, width=width, label=name or None)
@@ -55,9 +53,18 @@ class Sheet(QWidget):
     def show_keys(self, keys: Collection[str]) -> None:
         """Only the fields of these values."""
         wanted = tuple(key for key in self.fields if key in keys)
-        if wanted == self._shown:
-            return
-        self._shown = wanted
+        if wanted != self._shown:
+            self._shown = wanted
+            self._lay_all()
+
+    def show_columns(self, columns: int) -> None:
+        """So many side by side."""
+        if columns != self._columns:
+            self._columns = columns
+            self._lay_all()
+
+    def _lay_all(self) -> None:
+        wanted = self._shown
         for head, grid, group in zip(self._heads, self._grids, self._groups, strict=True):
             for key in group.names:
                 grid.removeWidget(self.fields[key])
@@ -68,6 +75,9 @@ class Sheet(QWidget):
 
     def _lay(self, grid: QGridLayout, shown: Sequence[Field]) -> None:
         """A list of points wants the whole line."""
+        for place in range(max(self._columns, grid.columnCount())):
+            grid.setColumnStretch(place, int(place < self._columns))
+            grid.setColumnMinimumWidth(place, int(place < self._columns))  # an empty one takes its room, too
         place = 0
         for field in shown:
             row = field.address.row

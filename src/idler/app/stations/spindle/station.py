@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
@@ -34,6 +35,7 @@ from .switched import SwitchedPage
 from .way import WayPage
 
 RIGHT = 344
+LOW = 740  # pixels of a window in which the pages at the right are not seen whole below the way from word to speed
 
 
 class SpindleStation(Workbench):
@@ -127,8 +129,18 @@ class SpindleStation(Workbench):
         self.pictures.setCurrentWidget(picture)
         self._drawn.setHidden(self._page.wide)
         growth.fix(self._frame, width=RIGHT, loose=self._page.wide)
+        self._make_room()
         self.refresh()
         self.laid_anew.emit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """In a low window a page at the right is not seen whole below the way from word to speed, which it can do without."""
+        low = self.window().height() < growth.px(LOW)
+        self.chain.setVisible(not low or self._page in (self.curve, self.switched))
 
     # -- coming and going -----------------------------------------------------------------------------------------
 

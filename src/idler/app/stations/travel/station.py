@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QPushButton
 
 from idler.core.machine import Address
 from idler.core.proof.claims import ends_claim
@@ -23,9 +24,10 @@ from ...widgets.edits import edit_words
 from ...widgets.lengthedit import LengthEdit
 from ...widgets.machinebutton import MachineButton
 from .. import Host
-from ..workbench import AxisWorkbench
+from ..workbench import AxisWorkbench, Beside
 
-RIGHT = 336
+USUAL, LOW = Beside(336, 2), Beside(576, 4)
+BELOW = 792  # pixels of a window in which two columns of fields would not be seen whole
 
 
 class TravelStation(AxisWorkbench):
@@ -45,7 +47,8 @@ class TravelStation(AxisWorkbench):
         self.picture = EnvelopePicture()
         inner.addWidget(self.picture, 1)
         row.addWidget(frame, 1)
-        row.addWidget(self._side())
+        self._card = self._side()
+        row.addWidget(self._card)
         column.addLayout(row, 1)
         self.follow()
 
@@ -63,7 +66,7 @@ class TravelStation(AxisWorkbench):
 
     def _side(self) -> QFrame:
         frame, column = card((12, 6, 12, 8), 3)
-        frame.setFixedWidth(RIGHT)
+        frame.setFixedWidth(USUAL.width)
         self.title, self.mark = claim_head(column)
         self.words = label("", "small", wrap=True)
         column.addWidget(self.words)
@@ -73,22 +76,32 @@ class TravelStation(AxisWorkbench):
         column.addWidget(self.mend)
         here = QHBoxLayout()
         here.setSpacing(4)
+        self._taking = QBoxLayout(QBoxLayout.Direction.TopToBottom)
+        self._taking.setSpacing(3)
+        self._taking.addLayout(here)
         self.low, self.high = QPushButton("This is the low end"), QPushButton("This is the high end")
         self.low.clicked.connect(lambda: self._take("low"))
         self.high.clicked.connect(lambda: self._take("high"))
         for button in (self.low, self.high):
             tall(button)
             here.addWidget(button)
-        column.addLayout(here)
+        column.addLayout(self._taking)
         line = QHBoxLayout()
         line.addWidget(label("with a margin of", "soft"))
         self.margin = LengthEdit(self._session, "margin inside the end", low=Fraction(0), high=Fraction(1000))
         self.margin.taken.connect(self._take_margin)
         line.addWidget(self.margin)
         line.addStretch(1)
-        column.addLayout(line)
+        self._taking.addLayout(line)
         column.addWidget(scrolled(self.sheet_of(TRAVEL, width=120), whole=True), 1)
         return frame
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """In a low window the fields stand in four columns, and what is taken in one line."""
+        super().resizeEvent(event)
+        low = self.beside(self._card, usual=USUAL, low=LOW, below=BELOW)
+        ways = QBoxLayout.Direction
+        self._taking.setDirection(ways.LeftToRight if low else ways.TopToBottom)
 
     # -- doing ----------------------------------------------------------------------------------------------------
 

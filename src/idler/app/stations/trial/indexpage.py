@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QFontDatabase, QHideEvent, QShowEvent
+from PySide6.QtGui import QFontDatabase, QHideEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QPlainTextEdit, QPushButton, QVBoxLayout
 
 from idler.core.machine import Address, Axis
@@ -23,9 +23,10 @@ from ...widgets.asking import Asking
 from ...widgets.cards import card, label, scrolled, tall
 from ...widgets.edits import edit_words
 from ...widgets.machinebutton import MachineButton
-from ..workbench import AxisWorkbench
+from ..workbench import AxisWorkbench, Beside
 
-RIGHT = 372
+USUAL, LOW = Beside(372, 2), Beside(536, 3)
+BELOW = 760  # pixels of a window in which two columns of fields would not be seen whole
 MOST_LINES = 6
 
 
@@ -38,12 +39,17 @@ class IndexPage(AxisWorkbench):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         row.addWidget(self._left(), 1)
-        row.addWidget(self._right())
+        self._card = self._right()
+        row.addWidget(self._card)
         follow(self.procedure.changed, self.refresh)
         follow(self.procedure.ended, self._ended)
         self.follow()
         if first := indexed(session.machine):
             self.show_axis(first[0].slot)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.beside(self._card, usual=USUAL, low=LOW, below=BELOW)
 
     # -- pieces ---------------------------------------------------------------------------------------------------
 
@@ -86,7 +92,7 @@ class IndexPage(AxisWorkbench):
 
     def _right(self) -> QFrame:
         frame, column = card((14, 8, 14, 10), 6)
-        frame.setFixedWidth(RIGHT)
+        frame.setFixedWidth(USUAL.width)
         column.addWidget(self._picker)
         self.title, self.mark = claim_head(column)
         self.mend = QPushButton()

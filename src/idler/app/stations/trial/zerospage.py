@@ -58,7 +58,7 @@ class ZerosPage(Workbench):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(6)
-        inner.addWidget(scrolled(self._table, whole=True), 1)
+        inner.addWidget(scrolled(self._table, whole=True, rows=True), 1)
         inner.addWidget(self._shifting())
         inner.addWidget(self._buttons())
         self.asking = Asking(session, self.procedure, lambda _: None)

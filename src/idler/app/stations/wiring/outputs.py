@@ -105,7 +105,7 @@ class OutputsPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        self._scroll = scrolled(QWidget(), whole=True)
+        self._scroll = scrolled(QWidget(), whole=True, rows=True)
         column.addWidget(self._scroll, 1)
         self._load_title = label("", "heading")
         column.addWidget(self._load_title)
