@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 LAGS = 500  # following errors that are kept
 EFFORTS = 2000
+UNASKED = 1.0  # s after which nobody is taken to want the torque any more
 
 
 class Poller:
@@ -126,7 +127,8 @@ class LagPoller(Poller):
 
 
 class EffortPoller(Poller):
-    """kept: by slot, when (time.monotonic) and the share of its torque that an axis gave, read in turn of all that move."""
+    """kept: by slot, when (time.monotonic) and the share of its torque that an axis gave, read in turn of all that move, for as
+    long as somebody asks for it."""
 
     every = 0.03
 
@@ -135,12 +137,20 @@ class EffortPoller(Poller):
         self.wanted = True
         self.kept: dict[int, deque[tuple[float, float]]] = {}
         self._last = -1
+        self._asked = float("-inf")
+
+    def since(self, slot: int, when: float) -> list[float]:
+        """What was read of an axis from then on (time.monotonic). From any thread."""
+        self._asked = time.monotonic()
+        return [share for at, share in tuple(self.kept.get(slot, ())) if at >= when]
 
     def forget(self) -> None:
         """The controller is another one, or has started anew."""
         self.wanted = True
 
     def _look(self, client: Client) -> None:
+        if time.monotonic() - self._asked > UNASKED:
+            return
         moving = [slot for slot, axis in enumerate(client.axes) if axis.moving]
         if not moving:
             return

@@ -126,7 +126,7 @@ class Link:
 
     def efforts(self, slot: int, since: float) -> list[float]:
         """The shares of its torque that an axis gave while it moved, the newest last (6077h). since: time.monotonic."""
-        return [share for when, share in tuple(self._effort.kept.get(slot, ())) if when >= since]
+        return self._effort.since(slot, since)
 
     @property
     def panel(self) -> PanelState:
