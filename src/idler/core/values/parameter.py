@@ -322,6 +322,8 @@ def _turns_per(text: str, unit: Unit) -> Fraction | None:
         number, given = split(text)
     except NotANumber:
         return None
+    if given == unit.symbol:
+        return None  # a plain length, as it stands in most files
     for counted in ("1", "turn"):
         scale = factor(given, Unit(f"/{unit.symbol}", f"{counted}/{unit.spelling}", unit.decimals))
         if scale is not None:

@@ -143,7 +143,11 @@ def word(text: str) -> str:
 
 @lru_cache(maxsize=4096)
 def factor(spelling: str, target: str) -> Fraction | None:
-    """How many of `target` one of `spelling` is, both spelled for pint; None where they measure different things."""
+    """How many of `target` one of `spelling` is, both spelled for pint; None where they measure different things.
+
+    What is written in the units of the table needs no package that takes its time to be loaded."""
+    if spelling.removesuffix("/1") == target:
+        return Fraction(1)
     import pint
 
     made = registry()
