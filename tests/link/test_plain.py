@@ -83,8 +83,9 @@ class PlainCase(BenchCase):
         wait_for(lambda: all(axis.state is c.State.ENABLED for axis in self.link.axes), "power")
 
     def hold(self, slot: int, speed: float, seconds: float) -> None:
-        """A held jog for so long, on the wall's clock."""
+        """A held jog for so long, on the wall's clock, from when it moves."""
         self.link.jog_hold(slot, speed)
+        wait_for(lambda: self.link.axes[slot].moving, "the jog to begin", self.link.keep_holding)
         until = time.monotonic() + seconds
         wait_for(lambda: time.monotonic() > until, "the jog", self.link.keep_holding)
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import time
 from collections import deque
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from enum import Enum
 from fractions import Fraction
 from typing import NamedTuple
@@ -64,6 +64,18 @@ class Seen(NamedTuple):
     raw: int
 
 
+@dataclass
+class Homing:
+    """What was seen of a drive's own homing; times of time.monotonic, infinite while it has not come to that.
+
+    A drive may keep saying of the last homing that it was attained until it has taken up the new one.
+    """
+
+    started: float = float("inf")  # since when it is known to have been told
+    taken_up: bool = False  # whether it moved, or said that home is not attained, since then
+    attained: float = float("inf")  # since when it says that it is
+
+
 class Axis:
     """units: of now; told: what the drive says of them. coordinate: of home, mm (°)."""
 
@@ -107,6 +119,7 @@ class Axis:
         self._track: deque[Seen] = deque(maxlen=64)
         self._result = HomingResult.NONE
         self._home_from, self._jumped = 0.0, 0
+        self._homing = Homing()
         part.watch(LOOKED_AT)
         part.seen = self._seen
 
@@ -118,7 +131,7 @@ class Axis:
 
     def _seen(self, where: Object, data: bytes, asked: float, now: float) -> None:
         if where == (c.STATUS, 0):
-            self._take_status(int.from_bytes(data, "little"), now)
+            self._take_status(int.from_bytes(data, "little"), asked, now)
         elif where == (c.POSITION, 0):
             self._take_position(int.from_bytes(data, "little", signed=True), asked, now)
         elif where == (c.DIGITAL_INPUTS, 0):
@@ -128,9 +141,11 @@ class Axis:
         """asked, now: it was there at some moment between them."""
         if raw != self._raw or not self._track:
             self._moved_at = now
+        if self.way is Way.HOMES and asked > self._homing.started and raw != self._raw:
+            self._homing.taken_up = True
         if self.way is Way.HOMES and self._track:
             self._note_jump(raw - self._raw, now - self._track[-1].asked)
-        self._raw, self._looked_at = raw, now
+        self._raw, self._looked_at = raw, max(self._looked_at, asked)
         self._track.append(Seen(asked, now, raw))
         while len(self._track) > FEWEST and now - self._track[1].came > SPEED_SEEN:
             self._track.popleft()
@@ -172,10 +187,10 @@ class Axis:
         at = place - (self.coordinate if self._counted else 0.0)
         return self.units.to_part(Measure.PLACE, Fraction(at)) + self._zero
 
-    def _take_status(self, status: int, now: float) -> None:
-        powered, rests = c.State.of(status).powered, self._stands and now - self._told_at > SETTLES
+    def _take_status(self, status: int, asked: float, now: float) -> None:
+        powered, rests = c.State.of(status).powered, self._stands and asked - self._told_at > SETTLES
         if self.way is Way.HOMES:
-            self._look_at_homing(status, now)
+            self._look_at_homing(status, asked, now)
         elif (
             self.way is Way.GOES
             and rests
@@ -503,23 +518,38 @@ class Axis:
         self._begin(0.0, Way.HOMES)
         self._home_from, self._jumped = self.state.position, 0
         self.part.period = QUICK
+        self._homing = Homing()
         word(c.ENABLE)
         word(c.ENABLE | c.NEW_SETPOINT)
+        self._homing.started = time.monotonic()
         self._show_inputs()
 
-    def _look_at_homing(self, status: int, now: float) -> None:
-        """CiA 402-2, homing mode: attained and target reached together, or an error."""
+    def _look_at_homing(self, status: int, asked: float, now: float) -> None:
+        """CiA 402-2, homing mode: attained and target reached together, or an error. Home is found where it is said so after
+        the drive has taken this homing up, and its place was asked for after that: it may count anew at that moment."""
+        homing, state = self._homing, c.State.of(status)
         if now - self._began_at < 0.1:
             return
-        state = c.State.of(status)
+        if not state.powered or state is c.State.QUICK_STOP:
+            self._homing_ends(HomingResult.STOPPED)
+            return
+        if asked < homing.started:
+            return
+        homing.taken_up |= not status & (_ATTAINED | _HOMING_ERROR)
+        if not homing.taken_up:
+            if self._stands and now - homing.started > STUCK:
+                self._homing_ends(HomingResult.NOT_FOUND)
+            return
         if status & _HOMING_ERROR:
             self._homing_ends(HomingResult.NOT_FOUND)
-        elif not state.powered or state is c.State.QUICK_STOP:
-            self._homing_ends(HomingResult.STOPPED)
-        elif status & _ATTAINED and status & c.TARGET_REACHED and self._stands:
-            self.count_from(0)
-            self._homing_ends(HomingResult.FOUND)
-            self.part.say((c.CONTROL, 0), c.ENABLE, 2)
+        elif not (status & _ATTAINED and status & c.TARGET_REACHED):
+            homing.attained = float("inf")
+        else:
+            homing.attained = min(homing.attained, now)
+            if self._stands and self._track and self._track[-1].asked > homing.attained:
+                self.count_from(0)
+                self._homing_ends(HomingResult.FOUND)
+                self.part.say((c.CONTROL, 0), c.ENABLE, 2)
 
     def _homing_ends(self, result: HomingResult) -> None:
         self._result, self.part.period, self.leashed = result, USUAL, None
