@@ -10,6 +10,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 from typing import Any
 
 import can
@@ -26,7 +27,7 @@ class DurandDrive:
 
     counts: of a turn of its motor, which it tells. turns: whether it counts speeds in turns per minute and says so. lie: by how
     much its speed is another than it says. ramp: counts/s². pretends: it has 1016h and 6007h, and does nothing about them.
-    coasts: its quick stop option (605Ah) lets it run out.
+    coasts: its quick stop option (605Ah) lets it run out. slow: s until it answers anything.
     """
 
     def __init__(
@@ -40,6 +41,7 @@ class DurandDrive:
         coasts: bool = False,
         ramp: float = 500_000.0,
         pretends: bool = False,
+        slow: float = 0.0,
     ) -> None:
         self.counts, self.turns, self.lie, self.ramp = counts, turns, lie, ramp
         self.place = self.speed = 0.0
@@ -47,6 +49,8 @@ class DurandDrive:
         self._goal: float | None = None
         self._velocity = self._at_most = 0.0
         self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        if slow:
+            self._bus.send = self._late(self._bus.send, slow)
         self._network = durand.CANBusNetwork(self._bus)
         self._node: Any = Node(self._network, node, capabilities=durand.node.NodeCapabilities(1, 0, 0))
         words = self._node.object_dictionary
@@ -91,6 +95,14 @@ class DurandDrive:
         self._ends = threading.Event()
         self._thread = threading.Thread(target=self._live, daemon=True)
         self._thread.start()
+
+    @staticmethod
+    def _late(send: Callable[..., None], seconds: float) -> Callable[..., None]:
+        def later(*frame: Any, **how: Any) -> None:
+            time.sleep(seconds)
+            send(*frame, **how)
+
+        return later
 
     def _per_second(self, raw: int) -> float:
         """Counts per second of what it is told as a speed."""

@@ -78,6 +78,22 @@ class OnDurand(PlainCase):
         self.assertLess(abs(deaf.place - before) / 8192 * 8, 1800 / 60 * (LEASH + times.usual.confirm + 0.1))
         self.bench.hands.ask(do="mend")
 
+    def test_one_that_answers_slowly_is_asked_no_faster_and_stops(self) -> None:
+        """Else what waits to be answered would grow, and STOP would wait behind it."""
+        slow = Stranger(self.bench.port, 26, slow=0.03)
+        self.addCleanup(slow.close)
+        self.begin("26=X")
+        for distance in (6, -4):
+            self.step(X, distance, 900)
+            self.assertAlmostEqual(slow.place / 8192 * 8, self.link.axes[X].position, delta=0.01)
+        self.assertAlmostEqual(self.link.axes[X].position, 2, delta=0.01)
+        self.after(lambda: self.link.jog_step(X, 100, 900), Done)
+        wait_for(lambda: abs(slow.speed) > 1000, "it to go")
+        before = slow.place
+        self.link.stop()
+        wait_for(lambda: abs(slow.speed) < 1, "it to stand")
+        self.assertLess((slow.place - before) / 8192 * 8, 900 / 60 * LEASH)
+
     def test_stop(self) -> None:
         self.begin()
         self.after(lambda: self.link.jog_step(Y, 100, 1200), Done)

@@ -13,6 +13,7 @@ class Times:
     terminals: float = 0.25  # held outputs and the spindle
     motion: float = 0.4  # any other motion, which has an end of its own
     confirm: float = 0.25  # a held jog goes on for so long while the window does not confirm it
+    part: float = 0.3  # a part of several that was asked while anything moves may owe its answer for so long
     silence: float = 1.5  # without a heartbeat of the controller, and the link is lost
     answer: float = 1.5  # for one SDO
     others: float = 0.1  # for one more node to answer, when one has

@@ -74,7 +74,8 @@ LIMIT_MET = 0xFF05
 STOP_PRESSED, DRIVE_TROUBLE, GUARD_OPENED = 0xFF01, 0xFF03, 0xFF04  # manufacturer's codes (CiA 301, 7.2.7.2)
 
 _LOOK = "Look at the machine, then press “Power drives”."
-LINK_CUT, RESTARTED, SPEED_UNTRUE = 0xFFF0, 0xFFF1, 0xFFF2  # never on the wire: what Idler itself saw
+# Never on the wire: what Idler itself saw.
+LINK_CUT, RESTARTED, SPEED_UNTRUE, PART_SILENT, RAN_ON = range(0xFFF0, 0xFFF5)
 # What a code means, and the way back for the person at the screen.
 FAULTS: dict[int, tuple[str, str]] = {
     0x0000: ("no fault", ""),
@@ -111,6 +112,14 @@ FAULTS: dict[int, tuple[str, str]] = {
     SPEED_UNTRUE: (
         "the drive went at another speed than it was asked for",
         "Look in its maker's papers for the unit of its speed, and for its counts per turn of the motor; then connect again.",
+    ),
+    PART_SILENT: (
+        "a node was asked while the machine moved and did not answer in time",
+        "Everything was stopped. Look at its cable and whether the computer was busy; then press “Power drives”.",
+    ),
+    RAN_ON: (
+        "what was let go of had not come to rest when it should have, and was stopped",
+        "Look whether its drive answers slowly or its deceleration is longer than was told; then press “Power drives”.",
     ),
     GUARD_OPENED: ("the guard was opened; the spindle is off", "Close the guard, then start the spindle anew."),
 }

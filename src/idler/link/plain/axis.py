@@ -100,6 +100,7 @@ class Axis:
         self.latched_raw = 0  # the same in the drive's units
         self.leashed: LeashedHoming | None = None  # a homing of Idler's own
         self.homed = False
+        self.ran_on = False  # it was let go of, did not come to rest, was stopped, and nobody was told yet
         self.limit_met = False  # a limit switch at a terminal has stopped it, and nobody was told yet
         self.untrue = ""  # what was seen to be wrong about its speed
         self.found: dict[str, float] = {}  # places of the last homing
@@ -314,8 +315,12 @@ class Axis:
             self.part.say((c.TARGET_VELOCITY, 0), 0, 4)
             return
         speed = self._speed_between(self._track[0], self._track[-1]) if len(self._track) > 1 else 0.0
-        runs_on = speed * abs(speed) / (2 * self.deceleration) + 2 * speed * self.part.period
-        target = self.raw_of(self._inside(self.state.position + runs_on))
+        late = min(self.part.takes, LEASH)  # it went on since it was seen there
+        runs_on = speed * abs(speed) / (2 * self.deceleration) + speed * (late + 2 * self.part.period)
+        end = self.state.position + runs_on
+        if self.way is Way.LEASHED:  # it is told no further than it was already
+            end = min(end, self._goes_to) if self._asked_speed > 0 else max(end, self._goes_to)
+        target = self.raw_of(self._inside(end))
         self._ends(lambda: self._set_point(target), hard=False)
         self._set_point(target)
 
@@ -333,9 +338,13 @@ class Axis:
         if self._hard and fresh and now - self._ended_at > DEAF and self.state.state is c.State.ENABLED:
             self._ended_at = now
             self.part.manage(NMT_STOP)
-        if not self._hard and now - self._ended_at > OVERDUE + abs(self._asked_speed) / self.deceleration:
+        patience = OVERDUE + 8 * self.part.takes  # a round of looks, and once more
+        if not self._hard and now - self._ended_at > patience + abs(self._asked_speed) / self.deceleration:
+            self.ran_on = True
             self.stop()
-        elif now - self._told_at > (AGAIN if self._hard else SETTLES):
+        elif now - self._told_at > max(
+            AGAIN if self._hard else SETTLES, 2 * self.part.takes
+        ):  # no faster than it answers
             self._told_at = now
             self._again()
 
@@ -489,9 +498,10 @@ class Axis:
             self.leashed.step()
             if self.leashed.result is not None:
                 self._homing_ends(self.leashed.result)
-        if self.way is Way.LEASHED and now - self._told_at > RENEWED:
+        due = now - self._told_at > RENEWED and not self.part.behind  # what answers slowly is told no faster
+        if self.way is Way.LEASHED and due:
             self._tighten(now)
-        elif self.way is Way.GOES and self._goal is not None and now - self._told_at > RENEWED:
+        elif self.way is Way.GOES and self._goal is not None and due:
             if self._goes_to != self._goal:
                 self._tighten(now)
         elif self.way is Way.RUNS and self.limits is not None and self.homed:

@@ -24,6 +24,7 @@ from idler.core.profile.pdo import PdoMap
 from idler.core.profile.terminals import Condition
 from idler.core.table import INPUT, MACHINE, OUTPUT, part_index
 from idler.core.values.roles import InputRole
+from idler.core.words import listed
 
 from ..bus.address import BusAddress
 from ..bus.line import Line
@@ -44,7 +45,6 @@ from .terminals import Terminals
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
-SILENT_MOVING = 0.3  # s for which a part may be silent while anything moves
 LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
 TOLD_LATE = 0.5  # s after a silence on purpose in which parts may still tell of it
 STARTS = 3  # times that a part may start anew while it is asked who it is
@@ -219,26 +219,35 @@ class Client:
         for axis in self.drawn:
             axis.keep_on(now)
             axis.insist(now)
-            if axis.limit_met:
-                axis.limit_met = False
-                self.drives.stop()
-                self._emergencies.append(Emergency(c.LIMIT_MET, c.fault_text(c.LIMIT_MET), tuple(self.axes), axis.slot))
+            for code, met in ((c.LIMIT_MET, axis.limit_met), (c.RAN_ON, axis.ran_on)):
+                if met:
+                    self.drives.stop()
+                    self._emergencies.append(Emergency(code, c.fault_text(code), tuple(self.axes), axis.slot))
+            axis.limit_met = axis.ran_on = False
             if axis.untrue and axis.slot not in self._said_untrue:
                 self._said_untrue.add(axis.slot)
                 self.drives.stop()
                 self._emergencies.append(Emergency(c.SPEED_UNTRUE, axis.untrue, tuple(self.axes), axis.slot))
-        self._look_for_silence(now)
+        self._look_for_silence()
 
-    def _look_for_silence(self, now: float) -> None:
-        """One part is silent: all stop; and where it stays so, the link is lost."""
-        for part in self._parts.values():
-            silent = now - part.heard_at if part.nmt != STOPPED else 0.0  # that may say nothing
-            if silent > SILENT_MOVING and part.node not in self._lost and self.drives.busy:
-                self._lost.add(part.node)
-                self.drives.stop()
-            elif silent < SILENT_MOVING:
-                self._lost.discard(part.node)
-            if silent > self.times.silence:
+    def _look_for_silence(self) -> None:
+        """Parts are silent: all stop; and where one stays so, the link is lost."""
+        most = self.times.part
+        if not any(part.unheard > most for part in self._parts.values()):
+            self._lost.clear()
+            return
+        self.hear()  # this thread may have been held up, and what came meanwhile still counts
+        silent = [part for part in self._parts.values() if part.unheard > most]
+        new = [part for part in silent if part.node not in self._lost]
+        self._lost = {part.node for part in silent}
+        if new and self.drives.busy:
+            self.drives.stop()
+            slot = next((axis.slot for axis in self.drawn if axis.part is new[0]), None)
+            who = listed([part.called for part in new])
+            words = f"{who}: asked while the machine moved, and no answer for {most:g} s"
+            self._emergencies.append(Emergency(c.PART_SILENT, words, tuple(self.axes), slot))
+        for part in silent:
+            if part.unheard > self.times.silence:
                 self.drives.stop()
                 raise LinkLost(f"{self.address}: {part.called} is not heard any more. Check its power and the cable.")
 
@@ -297,7 +306,8 @@ class Client:
         now = time.monotonic()
         self.booted = False
         for part in self._parts.values():
-            part.heard_at, part.booted = now, False
+            part.heard(now)
+            part.booted = False
         for axis in self.drawn:
             self.look(axis.slot)
         self._beats = True
@@ -405,7 +415,7 @@ class Client:
             if part.booted:
                 part.booted = False
                 part.manage(NMT_START)
-                part.heard_at = time.monotonic()
+                part.heard(time.monotonic())
                 self.terminals.forget(part.node)
                 for axis in self.drawn:
                     if axis.part is part:
@@ -416,7 +426,7 @@ class Client:
         for part in self._parts.values():
             if part.nmt != OPERATIONAL:
                 part.manage(NMT_START)
-                part.heard_at = time.monotonic()
+                part.heard(time.monotonic())
 
     @contextlib.contextmanager
     def looking(self) -> Iterator[None]:

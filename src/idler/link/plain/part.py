@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import struct
 import time
+from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
@@ -21,7 +22,10 @@ Object = tuple[int, int]  # index and sub
 
 TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
 MOST_OF_ONE = 4096  # bytes of a single value
-UNANSWERED = 0.1  # s for one look
+UNANSWERED, LONGEST_LOOK = 0.1, 1.0  # s for one look: of a part that answers quickly, and at most
+PROMPT, LATELY = 0.015, 0.3  # s in which most parts answer; share of the last answer in what they take
+SLOWER = 8  # times that one took to answer, and it is taken not to
+FORGOTTEN, MOST_OPEN = 2.0, 16  # s after which a look is taken to be lost; looks that may wait for their answers
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
 NMT_START, NMT_STOP, NMT_RESET = 0x01, 0x02, 0x81  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL, PREPARED = 0x04, 0x05, 0x7F
@@ -48,6 +52,10 @@ class Part:
         self._busy = 0  # transfers that are under way: nothing else is asked meanwhile
         self._looks: tuple[Object, ...] = ()
         self._next_look, self._asked, self._asked_at = 0, None, 0.0  # type: int, Object | None, float
+        self._open: dict[Object, deque[float]] = {}  # when each look was asked for that nobody has answered
+        self._patience = UNANSWERED  # s until a look is asked for once more
+        self.takes = 0.0  # s that its last answers took
+        self._unheard_from: float | None = None  # since when it owes an answer
         self._round_from = 0.0
         self.period = 0.02  # s between two rounds of looks
         self.seen: Callable[[Object, bytes, float, float], None] = lambda _where, _data, _asked, _now: None
@@ -62,12 +70,34 @@ class Part:
         """Whether it will not answer what it was asked: it has started anew, or is stopped."""
         return self.booted or self.nmt == STOPPED
 
+    @property
+    def unheard(self) -> float:
+        """For how many seconds it has owed an answer and said nothing. What was not asked owes none: a computer that was held
+        up has asked nothing meanwhile."""
+        if self._unheard_from is None or self.nmt == STOPPED:
+            return 0.0
+        return time.monotonic() - self._unheard_from
+
+    @property
+    def behind(self) -> bool:
+        """Whether answers to what it was only told are still to come."""
+        now = time.monotonic()
+        return any(now < until for until in self._unasked.values())
+
+    def heard(self, now: float) -> None:
+        self.heard_at, self._unheard_from = now, None
+
+    def _asks(self, now: float) -> None:
+        if self._unheard_from is None:
+            self._unheard_from = now
+
     # -- single objects -------------------------------------------------------------------------------------------
 
     @contextmanager
     def _transfer(self, where: Object, label: str, refusal: str = "does not give it") -> Iterator[None]:
         self._busy += 1
         self._asked = None
+        self._asks(time.monotonic())
         try:
             with transfer(
                 self._responses, self._line.address, self.called, label or _name(where), refusal,
@@ -76,6 +106,7 @@ class Part:
                 yield
         finally:
             self._busy -= 1
+            self._open.clear()  # a part answers in turn: what was asked before is answered, or lost
 
     def bytes_of(self, where: Object, label: str = "") -> bytes:
         """Raises WriteRefused where it has not this object."""
@@ -156,8 +187,13 @@ class Part:
 
     def say(self, where: Object, raw: int, size: int) -> None:
         """Writes without waiting for the answer (expedited download, CiA 301, 7.2.4.3.3): what ends motion must go out now."""
-        self._unasked[where] = time.monotonic() + UNASKED
-        self._asked = None
+        now = time.monotonic()
+        self._unasked[where] = now + UNASKED
+        if (
+            self._patience <= UNANSWERED
+        ):  # one that answers quickly is asked anew, where it drops what it was asked before
+            self._asked = None
+        self._asks(now)
         command = _EXPEDITED | (4 - size) << 2
         data = struct.pack("<BHB", command, *where) + (raw & (1 << 8 * size) - 1).to_bytes(4, "little")
         self._line.send(SDO_REQUEST + self.node, data)
@@ -190,35 +226,56 @@ class Part:
         if not self._looks or self._busy or self.nmt == STOPPED:
             return
         if self._asked is not None:
-            if now - self._asked_at < UNANSWERED:
+            if now - self._asked_at < self._patience:
                 return
+            self._patience = min(
+                2 * self._patience, LONGEST_LOOK
+            )  # it is slow, and is not asked faster than it answers
             self._next_look, self._asked = 0, None
         if self._next_look == 0 and now < self._round_from + self.period:
             return
         if self._next_look == 0:
             self._round_from = now
         self._asked, self._asked_at = self._looks[self._next_look], now
+        self._open.setdefault(self._asked, deque(maxlen=MOST_OPEN)).append(now)
+        self._asks(now)
         self._next_look = (self._next_look + 1) % len(self._looks)
         self._line.send(SDO_REQUEST + self.node, struct.pack("<BHBI", _UPLOAD, *self._asked, 0))
 
     def answer(self, data: bytes, now: float) -> None:
-        """An answer of SDO: to a look, to what was only said, or to whoever waits."""
-        self.heard_at = now
+        """An answer of SDO: to a look, to what was only said, or to whoever waits. One that comes late may be that to an
+        earlier look for the same: it is taken for that to the earliest."""
+        self.heard(now)
         where = int.from_bytes(data[1:3], "little"), data[3]
         if data[0] in (0x60, 0x80) and now < self._unasked.get(where, 0.0):
             del self._unasked[where]
             return
-        if self._asked == where and not self._busy and data[0] >> 5 in (2, 4):
-            self._asked = None
+        if self._open.get(where) and not self._busy and data[0] >> 5 in (2, 4):
+            asked = self._earliest(where, now)
+            self._asked = None if self._asked == where else self._asked
+            self.takes += (now - asked - self.takes) * LATELY
+            self._patience = min(max(UNANSWERED, SLOWER * self.takes), LONGEST_LOOK)
             if data[0] >> 5 == 2 and data[0] & 2:  # an expedited answer; what is longer is no number
                 size = 4 - (data[0] >> 2 & 3) if data[0] & 1 else 4
-                self.seen(where, data[4 : 4 + size], self._asked_at, now)
+                self.seen(where, data[4 : 4 + size], asked, now)
             self.look_on(now)
             return
         self._line.answer(0x580 + self.node, data)
 
+    def _earliest(self, where: Object, now: float) -> float:
+        """When the first look was asked for that this may be the answer to. A part answers in turn: what was asked before that
+        is answered, or lost."""
+        waiting = self._open[where]
+        while len(waiting) > 1 and now - waiting[0] > FORGOTTEN:
+            waiting.popleft()
+        asked = waiting.popleft()
+        for others in self._open.values():
+            while others and others[0] < asked:
+                others.popleft()
+        return asked
+
     def heartbeat(self, state: int, now: float) -> None:
-        self.heard_at = now
+        self.heard(now)
         if state == 0:
             self.booted = True
         else:
