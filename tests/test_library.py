@@ -54,6 +54,17 @@ class Commissioning(unittest.TestCase):
                 self.verge.send()
         self.fail(f"{word} {axis}: {result.words}")
 
+    def test_what_stopped_it_is_said_with_what_speaks_for_it(self) -> None:
+        self.verge.session.set_values(wiring())
+        self.verge.send()
+        self.verge.power()
+        self.bench.hands.ask(do="press", switch="emergency stop")
+        self.addCleanup(self.bench.hands.ask, do="release", switch="emergency stop")
+        self.verge.loop.until(lambda: any("likely:" in said for said in self.said), DEADLINE)
+        (said,) = [said for said in self.said if "likely:" in said]
+        self.assertIn("likely: Somebody pressed the emergency stop. Input ", said)
+        self.assertIn("stayed pressed", said)
+
     def test_verge_from_delivery_to_its_ends_and_spindle(self) -> None:
         verge = self.verge
         self.prove("learn")

@@ -12,6 +12,7 @@ with open_machine("verge") as verge:
 
 from __future__ import annotations
 
+import contextlib
 import time
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -40,6 +41,7 @@ from idler.shelf.shelf import Shelf
 
 if TYPE_CHECKING:
     from idler.link.events import AxisState
+    from idler.shelf.incidents import KeptIncident
 
 ANSWERS = 5.0  # s within which a drive answers over its bus
 PATIENCE = 60.0  # s for what the controller answers at once
@@ -91,7 +93,9 @@ class OpenMachine:
             raise
         self._progress = progress
         self.procedure: Procedure | None = None  # that runs now
+        self._says = says
         self.session.told.subscribe(lambda _tone, words: says(words))
+        self.session.incidents.recorded.subscribe(self._say_likely)
         self._address = ""  # where it was connected last
         self._ended: dict[str, bool] = {}  # what was asked of the link, and whether it was done
         self.session.done.subscribe(lambda what: self._ended.__setitem__(what, True))
@@ -106,6 +110,15 @@ class OpenMachine:
     def close(self) -> None:
         self.session.close()
         self._hold.release()
+
+    def _say_likely(self, kept: KeptIncident, _name: str) -> None:
+        """The window shows it with its record; here it is a sentence, where there is one."""
+        from idler.core.incident.diagnosis import account, likely_words
+        from idler.core.profile.flight import unpack_flight
+
+        with contextlib.suppress(ValueError):
+            if words := likely_words(account(kept.machine, unpack_flight(kept.flight), kept.incident.axis)):
+                self._says(words)
 
     # -- values ---------------------------------------------------------------------------------------------------
 

@@ -66,6 +66,11 @@ class Account:
     causes: tuple[StopCause, ...]
 
 
+def likely_words(found: Account) -> str:
+    """The likeliest cause with its evidence, for whoever has no picture of it; "" where none is known."""
+    return f"What stopped it, likely: {found.causes[0].words} {found.causes[0].evidence}" if found.causes else ""
+
+
 def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> Account:
     """axis: the slot that the controller named, where it named one."""
     listed = together(happenings(machine, record))
