@@ -10,7 +10,7 @@ from pathlib import Path
 
 from tests.app.builder import NAMES, hidden
 from tests.led import Walk, commission
-from tests.spoilt import KINDS, spoilt
+from tests.spoilt import HEARD, KINDS, spoilt
 from tests.spoilt import unnamed as unnamed_of
 from tests.stranger import stranger
 
@@ -56,7 +56,7 @@ def _led(seed: int) -> Led:
         rig = stranger(seed - STRANGERS, folder) if strange else spoilt(KINDS[seed % 4], random.Random(seed), folder)
         walk = commission(rig.rig, PACE)
         assert walk.machine is not None
-        steps = [(key, words) for key, _, words in walk.steps]
+        steps = [(key, words) for key, _, words in walk.steps] + [(HEARD, words) for words in walk.heard]
         return Led(rig.base, rig.wrong, TOUCH[rig.base], walk, unnamed_of(rig, walk.machine, walk.told, steps))
 
 

@@ -11,6 +11,7 @@ from pathlib import Path
 
 from idler.bench.rig import load
 from idler.core.errors import IdlerError
+from idler.core.incident.diagnosis import LIKELY
 from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile
 from idler.core.proof.claims import Proof
@@ -64,6 +65,7 @@ class Walk:
     proven: list[str] = field(default_factory=list)
     false: list[str] = field(default_factory=list)  # what is proven, and is not so
     told: dict[Address, Value] = field(default_factory=dict)  # every edit that was proposed
+    heard: list[str] = field(default_factory=list)  # what was said of stops meanwhile
     machine: Machine | None = None  # as it was at the end
 
     @property
@@ -126,7 +128,8 @@ def commission(
     try:
         with tempfile.TemporaryDirectory() as folder:
             Shelf(Path(folder)).add("machine", machinefile.write(made.told), "as it was delivered", time.time())
-            with Watched("machine", Path(folder)) as machine:
+            heard: list[str] = []
+            with Watched("machine", Path(folder), says=heard.append) as machine:
                 machine.connect(bench.link)
                 if "drive" in bench.ready:
                     machine.session.bus.keep(paper(bench.ready["drive"]))
@@ -140,6 +143,7 @@ def commission(
                 walk = work_through(machine, bench, drawing(made.name), program, tell=tell)
                 walk.proven = [key for key, found in machine.proofs.items() if found is Proof.PROVEN]
                 walk.machine = machine.machine
+                walk.heard = [words for words in heard if words.startswith(LIKELY)]
                 walk.false = false_proofs(machine, made, bench.hands)
                 return walk
     finally:

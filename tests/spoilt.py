@@ -187,11 +187,13 @@ FAULTS: tuple[Callable[[dict[str, Any], str, random.Random], str], ...] = (
 
 
 CHAIN = ("chain.",)
+HEARD = "heard"  # in place of the key of a step: what was said of a stop meanwhile
 NOT_OF_AXIS = ("askew", "shim", "tilted", "curve")
 # By the fault: begins of the keys of which a value was then edited, on its axis where it is of one, or words that were said;
 # any of them has named it. What is not here may do no harm, or is told from the beginning by whoever learns the inputs.
 NAMING: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
-    "microsteps": (CHAIN, ("microsteps",)), "pitch": (CHAIN, ("off, and certainly so",)), "turned": (("axis.",), ()),
+    "microsteps": (CHAIN, ("microsteps", "another number of steps for a turn")),
+    "pitch": (CHAIN, ("off, and certainly so",)), "turned": (("axis.",), ()),
     "weak": (("pace.", "homing.approach"), ("loses steps", "lost")), "short": (("travel.",), ("shorter", "met something")),
     "play": (("play.",), ("more than is wanted", "too much to be taken up", "cannot be told")),
     "askew": (("homing.squaring",), ("out of square", "cannot be told", "square within")),  # two of them may cancel each other
@@ -211,7 +213,11 @@ def unnamed(made: Spoilt, machine: Machine, told: Iterable[Address], steps: Iter
         begins, words = NAMING[fault]
         slot = machine.names.index(axis) if axis in machine.names else None
         edited = any(where.key.startswith(begins) and where.axis in (slot, None) for where in values if begins)
-        of = [text for key, text in lines if key.endswith(f".{axis}") or fault in NOT_OF_AXIS]
+        of = [
+            text
+            for key, text in lines
+            if key.endswith(f".{axis}") or fault in NOT_OF_AXIS or (key == HEARD and f" {axis} " in text)
+        ]
         if not edited and not any(word in text for word in words for text in of):
             left.append(said)
     return left

@@ -66,9 +66,12 @@ class Account:
     causes: tuple[StopCause, ...]
 
 
+LIKELY = "What stopped it, likely:"
+
+
 def likely_words(found: Account) -> str:
     """The likeliest cause with its evidence, for whoever has no picture of it; "" where none is known."""
-    return f"What stopped it, likely: {found.causes[0].words} {found.causes[0].evidence}" if found.causes else ""
+    return f"{LIKELY} {found.causes[0].words} {found.causes[0].evidence}" if found.causes else ""
 
 
 def account(machine: Machine, record: FlightRecord, axis: int | None = None) -> Account:
