@@ -456,6 +456,11 @@ class Moving(LinkCase):
             self.link.stop()
             self.power()
             wait_for(lambda: self.link.node_words == "", "its heartbeat")
+            seen = self.link.frames.since(0)[-1].number
+            wait_for(
+                lambda seen=seen: sum(not f.sent for f in self.link.frames.since(seen)) > 20,
+                "reports of where it stands",
+            )
             self.assertAlmostEqual(self.step(X, 1), 1, delta=0.004)
         self.assertEqual(self.got(Disconnected), [])
 

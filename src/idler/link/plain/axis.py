@@ -342,9 +342,8 @@ class Axis:
         if not self._hard and now - self._ended_at > patience + abs(self._asked_speed) / self.deceleration:
             self.ran_on = True
             self.stop()
-        elif now - self._told_at > max(
-            AGAIN if self._hard else SETTLES, 2 * self.part.takes
-        ):  # no faster than it answers
+        elif now - self._told_at > max(AGAIN if self._hard else SETTLES, 2 * self.part.takes):
+            # no faster than it answers
             self._told_at = now
             self._again()
 

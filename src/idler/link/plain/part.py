@@ -23,7 +23,7 @@ Object = tuple[int, int]  # index and sub
 TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
 MOST_OF_ONE = 4096  # bytes of a single value
 UNANSWERED, LONGEST_LOOK = 0.1, 1.0  # s for one look: of a part that answers quickly, and at most
-PROMPT, LATELY = 0.015, 0.3  # s in which most parts answer; share of the last answer in what they take
+LATELY = 0.3  # share of the last answer in what they take
 SLOWER = 8  # times that one took to answer, and it is taken not to
 FORGOTTEN, MOST_OPEN = 2.0, 16  # s after which a look is taken to be lost; looks that may wait for their answers
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
@@ -189,10 +189,8 @@ class Part:
         """Writes without waiting for the answer (expedited download, CiA 301, 7.2.4.3.3): what ends motion must go out now."""
         now = time.monotonic()
         self._unasked[where] = now + UNASKED
-        if (
-            self._patience <= UNANSWERED
-        ):  # one that answers quickly is asked anew, where it drops what it was asked before
-            self._asked = None
+        if self._patience <= UNANSWERED:
+            self._asked = None  # one that answers quickly is asked anew: it may drop what it was asked before
         self._asks(now)
         command = _EXPEDITED | (4 - size) << 2
         data = struct.pack("<BHB", command, *where) + (raw & (1 << 8 * size) - 1).to_bytes(4, "little")
@@ -228,9 +226,8 @@ class Part:
         if self._asked is not None:
             if now - self._asked_at < self._patience:
                 return
-            self._patience = min(
-                2 * self._patience, LONGEST_LOOK
-            )  # it is slow, and is not asked faster than it answers
+            # It is slow, and is not asked faster than it answers.
+            self._patience = min(2 * self._patience, LONGEST_LOOK)
             self._next_look, self._asked = 0, None
         if self._next_look == 0 and now < self._round_from + self.period:
             return
