@@ -3,13 +3,20 @@ stands by what it says then."""
 
 from __future__ import annotations
 
+import itertools
 import unittest
+from fractions import Fraction
 from unittest import mock
+
+from hypothesis import given
+from hypothesis import strategies as st
 
 from idler.core.profile import cia402 as c
 from idler.core.profile.homing import HomingResult
+from idler.core.profile.partunits import PartUnits
 from idler.link.plain import axis as axes
-from idler.link.plain.axis import STUCK, Axis
+from idler.link.plain.axis import STUCK, Axis, Seen, place_between
+from idler.link.plain.leashed import SURE, Plan
 from idler.link.plain.safety import Watch
 
 ATTAINED, FAILED = 0x1000, 0x2000
@@ -135,3 +142,78 @@ class Moved(AxisCase):
         self.says(ENABLED | c.TARGET_REACHED)
         self.stands(277, 0.02)
         self.assertFalse(self.axis.state.moving)
+
+
+class GoingPart(MadeUpPart):
+    """Goes to its target at its speed, in thousandths of a millimetre, on the clock of the test."""
+
+    behind, takes = False, 0.0
+
+    def __init__(self) -> None:
+        self.place, self.target, self.speed = 0.0, 0, 0
+
+    def say(self, where: tuple[int, int], raw: int, _size: int) -> None:
+        if where == (c.TARGET_POSITION, 0):
+            self.target = raw
+        elif where == (c.PROFILE_SPEED, 0):
+            self.speed = raw
+
+    def go(self, seconds: float) -> None:
+        way = self.target - self.place
+        self.place += max(-self.speed * seconds, min(self.speed * seconds, way))
+
+
+class Leashed(AxisCase):
+    """Homing by Idler itself, with drives that answer at once and with such as take their time."""
+
+    SWITCH = 50_000
+
+    def home(self, answer: float) -> HomingResult:
+        """answer: s from one look to the answer of the next."""
+        part = GoingPart()
+        axis = self.axis = Axis(part, 0, "X")  # type: ignore[arg-type]
+        axis.units = PartUnits(Fraction(1000), Fraction(1000))
+        axis.coordinate, part.takes = 2.0, answer
+        made, looks = 0, itertools.cycle(axes.LOOKED_AT)
+
+        def look() -> None:
+            nonlocal made
+            asked, where = self.now, next(looks)
+            for part_of in range(20):
+                self.now += answer / 20
+                part.go(answer / 20)
+                if part_of == 10:
+                    made = c.INPUT_HOME if part.place >= self.SWITCH else 0
+                    said = {(c.STATUS, 0): ENABLED | c.TARGET_REACHED, (c.DIGITAL_INPUTS, 0): made}.get(
+                        where, round(part.place)
+                    )
+            axis.see(where, said.to_bytes(4, "little", signed=True), asked)
+
+        for _ in range(9):
+            look()
+        axis.home_leashed(Plan(1, 600.0, 240.0, 100.0), lambda: None)
+        ends = self.now + 600
+        while axis.leashed is not None and self.now < ends:
+            look()
+            axis.keep_on(self.now)
+        return axis.state.homing_result
+
+    def test_home_is_where_the_switch_is_or_it_is_said_that_this_is_not_known(self) -> None:
+        for answer in (0.001, 0.005, 0.02, 0.05, 0.1):
+            with self.subTest(answer=answer):
+                self.assertIs(self.home(answer), HomingResult.FOUND)
+                self.assertAlmostEqual(self.axis.raw_of(2.0), self.SWITCH, delta=1000 * SURE)
+
+    def test_a_drive_that_is_seen_too_seldom_is_not_homed(self) -> None:
+        self.assertIs(self.home(0.3), HomingResult.UNSURE)
+        self.assertFalse(self.axis.homed)
+
+
+class Between(unittest.TestCase):
+    @given(speed=st.floats(-50, 50), gap=st.floats(0.001, 0.2), met=st.floats(0.1, 0.9), late=st.floats(0, 0.9))
+    def test_where_it_was_is_within_what_is_said(self, speed: float, gap: float, met: float, late: float) -> None:
+        """At an even speed in counts per ms, places that were true at any moment between question and answer."""
+        track = [Seen(n * gap, (n + 1) * gap, round(1000 * speed * (n + late) * gap)) for n in range(12)]
+        edge = (5 + met) * gap
+        raw, within = place_between(track, 5 * gap, 6 * gap)
+        self.assertLessEqual(abs(raw - 1000 * speed * edge), within + 2)

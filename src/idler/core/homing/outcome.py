@@ -141,7 +141,7 @@ def causes(machine: Machine, slot: int, seen: HomingSeen) -> tuple[HomingCause, 
         HomingResult.STILL_PRESSED: _still_pressed, HomingResult.OTHER_END: _other_end, HomingResult.NO_INDEX: _no_index,
         HomingResult.APART: _apart, HomingResult.MARK_MOVED: _mark_moved, HomingResult.CHAIN_BUSY: _chain_busy,
         HomingResult.STILL_MADE: _still_pressed, HomingResult.UNSTEADY: _unsteady, HomingResult.LIMIT_FIRST: _limit_first,
-        HomingResult.STOPPED: _gave_up,
+        HomingResult.STOPPED: _gave_up, HomingResult.UNSURE: _unsure,
     }.get(seen.result)  # fmt: skip
     if found is None:
         return ()
@@ -253,6 +253,16 @@ def _unsteady(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[Homing
     yield HomingCause(
         "Back-off too short", words, {Address(axis.slot, "homing.back_off"): 2 * back}, number, hides="a worn contact"
     )
+
+
+def _unsure(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
+    touch = axis.number("homing.touch")
+    words = f"At {axis.reads.speed(touch)} the axis goes on between two answers of its drive. Slower, it goes on less."
+    yield HomingCause(
+        "Touched too fast for how quickly it is seen", words, {Address(axis.slot, "homing.touch"): touch / 4}
+    )
+    words = "Close what keeps this computer busy, let fewer nodes speak on the bus, or set the bus to a faster rate."
+    yield HomingCause("Computer or bus is held up", words)
 
 
 def _limit_first(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:

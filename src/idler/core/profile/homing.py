@@ -59,6 +59,10 @@ class HomingResult(_Told):
     STILL_MADE = (11, "the switch was still made after it was left")
     UNSTEADY = (12, "the switch still bounced when it was touched again")
     LIMIT_FIRST = (13, "the limit switch of the same end came before home")
+    UNSURE = (
+        14,
+        "the switch was met, and not seen closely enough to say where: drive, bus or computer answered too slowly",
+    )
 
 
 def phase_of(inputs: int) -> Phase:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
 from fractions import Fraction
@@ -64,6 +64,20 @@ class Seen(NamedTuple):
     raw: int
 
 
+def place_between(track: Sequence[Seen], since: float, now: float, told: float = 0.0) -> tuple[int, float]:
+    """Where the drive was in the middle between two moments, by the places that were seen about then, and by how much it may
+    have been elsewhere, in its units: as far as it goes in half of the time between them, and in half of the time that the
+    answer took. track: at least one. told: units per s that it was asked for; one that is waited for goes by fits and
+    starts, faster than was seen."""
+    middle = (since + now) / 2
+    seen = [((place.asked + place.came) / 2, place) for place in track]
+    after = next((n for n, (at, _) in enumerate(seen) if at >= middle), len(seen) - 1)
+    (first_at, first), (last_at, last) = seen[max(0, after - 1)], seen[after]
+    speed = (last.raw - first.raw) / (last_at - first_at) if last_at > first_at else 0.0
+    answered = max(first.came - first.asked, last.came - last.asked)
+    return round(last.raw + speed * (middle - last_at)), max(abs(speed), told) * (now - since + answered) / 2 + 1
+
+
 @dataclass
 class Homing:
     """What was seen of a drive's own homing; times of time.monotonic, infinite while it has not come to that.
@@ -98,6 +112,7 @@ class Axis:
         self.trusted = False  # whether its unit of speed was seen to be true
         self.latched, self.latches = 0.0, 0  # place at the last edge of its home switch, and how many there were
         self.latched_raw = 0  # the same in the drive's units
+        self.latched_within = 0.0  # mm (°) by which it may lie elsewhere: nobody looks at all moments
         self.leashed: LeashedHoming | None = None  # a homing of Idler's own
         self.homed = False
         self.ran_on = False  # it was let go of, did not come to rest, was stopped, and nobody was told yet
@@ -118,6 +133,7 @@ class Axis:
         self._ran_ahead = False  # whether it was further than planned in this motion
         self.own_bits = 0
         self._track: deque[Seen] = deque(maxlen=64)
+        self._switches_at = 0.0  # when its own switches were asked for, the last time that they were seen
         self._result = HomingResult.NONE
         self._home_from, self._jumped = 0.0, 0
         self._homing = Homing()
@@ -136,7 +152,7 @@ class Axis:
         elif where == (c.POSITION, 0):
             self._take_position(int.from_bytes(data, "little", signed=True), asked, now)
         elif where == (c.DIGITAL_INPUTS, 0):
-            self._take_inputs(int.from_bytes(data, "little"))
+            self._take_inputs(int.from_bytes(data, "little"), asked, now)
 
     def _take_position(self, raw: int, asked: float, now: float) -> None:
         """asked, now: it was there at some moment between them."""
@@ -169,6 +185,7 @@ class Axis:
         look it has not gone."""
         if abs(counts) > abs(float(self.units.place)) * (JUMP + 2 * self.homes_at / 60 * span):
             self._jumped += counts
+            self._track.clear()  # there is no way from there to here
 
     @property
     def _place_before(self) -> float:
@@ -209,28 +226,36 @@ class Axis:
         rests = self.way is Way.NOTHING and self.leashed is None
         self.state = replace(self.state, status=shown | (c.TARGET_REACHED if rests else 0))
 
-    def _take_inputs(self, inputs: int) -> None:
-        """Its switches at the drive: the ends are named by the drive's direction."""
+    def _take_inputs(self, inputs: int, asked: float, now: float) -> None:
+        """Its switches at the drive: the ends are named by the drive's direction. They were so at some moment between asked
+        and now."""
         bits = inputs & (c.INPUT_LOW | c.INPUT_HIGH | c.INPUT_HOME)
         if self.units.place < 0:
             bits = bits & c.INPUT_HOME | (bits & c.INPUT_LOW) << 1 | (bits & c.INPUT_HIGH) >> 1
         self.own_bits = bits
-        self._show_inputs()
+        self._show_inputs((self._switches_at, now))
+        self._switches_at = asked
 
-    def _show_inputs(self) -> None:
+    def _show_inputs(self, between: tuple[float, float] | None = None) -> None:
+        """between: the moments between which a switch has changed, where one may have."""
         bits = self.own_bits | self.wired
-        if (bits ^ self.state.inputs) & c.INPUT_HOME:
+        if between is not None and (bits ^ self.state.inputs) & c.INPUT_HOME:
+            self.edge(*between)
             if bits & c.INPUT_HOME and self.way is Way.HOMES:
-                self.found.setdefault("first", self._place_before)
-                self.found["touch"] = self._place_before
-            self.edge()
+                before = self.place_of(self.latched_raw - self._jumped)
+                self.found.setdefault("first", before)
+                self.found["touch"] = before
         phase = Phase.APPROACH if self.way is Way.HOMES else self.leashed.phase if self.leashed else Phase.NONE
         shown = bits | phase.raw << PHASE_SHIFT | self._result.raw << RESULT_SHIFT
         self.state = replace(self.state, inputs=shown)
 
-    def edge(self) -> None:
-        """Its home switch, or the touch probe, has changed: its place is latched, and a search for it ends."""
-        self.latched, self.latches, self.latched_raw = self.state.position, self.latches + 1, self._raw
+    def edge(self, since: float, now: float) -> None:
+        """Its home switch, or the touch probe, has changed between these moments: its place is latched, and a search for it
+        ends."""
+        told = 0.0 if self._stands else abs(self._asked_speed * float(self.units.place))
+        raw, within = place_between(self._track, since, now, told) if self._track else (self._raw, 0.0)
+        self.latched, self.latches, self.latched_raw = self.place_of(raw), self.latches + 1, raw
+        self.latched_within = within / abs(float(self.units.place))
         if self.seeks:
             self._end_gently()
 
@@ -238,12 +263,13 @@ class Axis:
     def seeks(self) -> bool:
         return self._sought and self.way is Way.GOES
 
-    def take_wired(self, bits: int) -> None:
-        """Switches of this axis at terminals. A limit there stops it by Idler's word; one at the drive, by the drive's own."""
+    def take_wired(self, bits: int, since: float, now: float) -> None:
+        """Switches of this axis at terminals, as they became between these moments. A limit there stops it by Idler's word;
+        one at the drive, by the drive's own."""
         met = bits & ~self.wired & _LIMITS
         if bits != self.wired:
             self.wired = bits
-            self._show_inputs()
+            self._show_inputs((since, now))
         if met and (self.on_its_way or self.leashed is not None):
             self.limit_met = True
             self.stop()

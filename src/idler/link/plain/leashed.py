@@ -1,5 +1,6 @@
 """Homing by Idler itself, on a leash: for a drive that would run on when Idler falls silent, and is never told further than a
-short way. Towards the switch, back off it, touch it slowly, and leave it.
+short way. Towards the switch, back off it, touch it slowly, and leave it. Switch and place are looked at in turn, and no faster than the
+drive answers: where that does not tell closely enough where the switch was met, it is touched again at half the speed.
 """
 
 from __future__ import annotations
@@ -15,6 +16,10 @@ if TYPE_CHECKING:
     from .axis import Axis
 
 BACK, LEAVE = 2.0, 1.0  # mm (°) beyond the place where the switch was met
+SURE, TOUCHES = (
+    0.1,
+    5,
+)  # mm (°) by which home may lie elsewhere than it was seen; touches, each half as fast, until it does not
 
 
 @dataclass(frozen=True)
@@ -53,22 +58,29 @@ class LeashedHoming:
         axis, plan = self._axis, self._plan
         if axis.on_switch:
             yield HomingResult.PRESSED
-        met = axis.latches
+        count = axis.latches
         axis.set_off(plan.way * plan.search, plan.approach, seek=True)
         yield None
-        if axis.latches == met:
+        if axis.latches == count:
             yield HomingResult.NOT_FOUND
         axis.found["first"] = axis.latched
-        self.phase = Phase.BACK_OFF
-        axis.set_off(axis.latched - plan.way * BACK - axis.state.position, plan.touch * 4, seek=False)
-        yield None
-        if axis.on_switch:
-            yield HomingResult.STILL_PRESSED
-        self.phase, met = Phase.TOUCH, axis.latches
-        axis.set_off(plan.way * 2 * BACK, plan.touch, seek=True)
-        yield None
-        if axis.latches == met:
-            yield HomingResult.NOT_FOUND
+        touch, met = plan.touch, axis.latched
+        for _ in range(TOUCHES):
+            self.phase = Phase.BACK_OFF
+            axis.set_off(met - plan.way * BACK - axis.state.position, plan.touch * 4, seek=False)
+            yield None
+            if axis.on_switch:
+                yield HomingResult.STILL_PRESSED
+            self.phase, count = Phase.TOUCH, axis.latches
+            axis.set_off(plan.way * 2 * BACK, touch, seek=True)
+            yield None
+            if axis.latches == count:
+                yield HomingResult.NOT_FOUND
+            met, touch = axis.latched, touch / 2
+            if axis.latched_within <= SURE:
+                break
+        else:
+            yield HomingResult.UNSURE
         axis.found["touch"] = axis.latched
         touched = axis.latched_raw
         self.phase = Phase.LEAVE

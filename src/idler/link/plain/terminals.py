@@ -50,6 +50,7 @@ class Terminals:
         self.closed = self.energised = 0
         self._heard = 0  # inputs that were heard, a bit for each
         self._groups: dict[tuple[int, Object], int] = {}
+        self._asked: dict[tuple[int, Object], float] = {}  # when each of them was asked for last
         self._edges: list[tuple[int, int, int]] = []
         self._first, self._next = 0, 0  # numbers of the first edge that is kept, and of the one that is asked for next
         self._began = time.monotonic()
@@ -74,16 +75,18 @@ class Terminals:
                     screws += new[: max(0, most - len(screws))]
                     looked_at.append((index, sub))
             part.watch(looked_at)
-            part.seen = lambda where, data, _asked, now, part=part: self._seen(part, where, data, now)  # type: ignore[misc]
+            part.seen = lambda where, data, asked, now, part=part: self._seen(part, where, data, asked, now)  # type: ignore[misc]
         for axis in self._axes:
             if axis.part.has(AT_DRIVE) and len(self.ins) + len(_ENDS) <= MOST_INPUTS:
                 self.ins += [Screw(axis.part, AT_DRIVE, bit, f"{axis.name}{end}") for bit, end in _ENDS]
 
-    def _seen(self, part: Part, where: Object, data: bytes, now: float) -> None:
+    def _seen(self, part: Part, where: Object, data: bytes, asked: float, now: float) -> None:
         raw = int.from_bytes(data, "little")
         self._groups[part.node, where] = raw
         if where[0] == 0x6000:
-            self._look(now)
+            since = self._asked.get((part.node, where), 0.0)
+            self._asked[part.node, where] = asked
+            self._look(since, now)
         else:
             self.energised = self._bits(self.outs)
 
@@ -95,10 +98,11 @@ class Terminals:
         for axis in self._axes:
             if axis.own_bits != self._axes_bits.get(axis.slot, -1):
                 self._axes_bits[axis.slot] = axis.own_bits
-                self._look(now)
+                self._look(now, now)
 
-    def _look(self, now: float) -> None:
-        """What changed since the last look is an edge; what is heard for the first time is none."""
+    def _look(self, since: float, now: float) -> None:
+        """What changed since the last look is an edge; what is heard for the first time is none. since: when it was asked for
+        last."""
         drives = {axis.part.node: axis for axis in self._axes}
         closed = heard = 0
         for n, screw in enumerate(self.ins):
@@ -120,7 +124,7 @@ class Terminals:
                 del self._edges[:-EDGES_KEPT]
         if closed != self.closed:
             self.closed = closed
-            self._tell_axes()
+            self._tell_axes(since, now)
 
     # -- edges ----------------------------------------------------------------------------------------------------
 
@@ -142,10 +146,10 @@ class Terminals:
     def configure(self, machine: Machine) -> None:
         """Takes the roles that Idler keeps."""
         self._machine = machine
-        self._tell_axes()
+        self._tell_axes(self._began, time.monotonic())
 
-    def _tell_axes(self) -> None:
-        """Which switches of each axis are made at terminals."""
+    def _tell_axes(self, since: float, now: float) -> None:
+        """Which switches of each axis are made at terminals, as they became between these moments."""
         if self._machine is None:
             return
         bits: dict[str, int] = dict.fromkeys((axis.name for axis in self._axes), 0)
@@ -157,9 +161,9 @@ class Terminals:
                 bits[item.duty.axis] |= bit
         probed = self.made(InputRole.PROBE)
         for axis in self._axes:
-            axis.take_wired(bits[axis.name])
+            axis.take_wired(bits[axis.name], since, now)
             if probed != self._probed:
-                axis.edge()
+                axis.edge(since, now)
         self._probed = probed
 
     def look_often(self, often: bool) -> None:
