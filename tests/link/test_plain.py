@@ -348,7 +348,7 @@ class Homed(PlainCase):
                 places = [Place(where.index + 0x100 * slot, where.sub) for where in (FIRST_PLACE, TOUCH_PLACE)]
                 read = self.after(lambda places=places: self.link.ask_for(places), Read)  # type: ignore[misc]
                 assert isinstance(read, Read), read
-                # In the coordinates before: how far it went. The drive's own way is only watched, by a computer that may be busy.
+                # In the coordinates before: how far it went. The drive's own way is only watched.
                 for raw, near in zip(read.raws.values(), (10, 5), strict=True):
                     self.assertAlmostEqual(c.position_from(int(raw)), switch - start, delta=near)
 

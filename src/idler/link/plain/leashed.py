@@ -1,6 +1,6 @@
 """Homing by Idler itself, on a leash: for a drive that would run on when Idler falls silent, and is never told further than a
-short way. Towards the switch, back off it, touch it slowly, and leave it. Switch and place are looked at in turn, and no faster than the
-drive answers: where that does not tell closely enough where the switch was met, it is touched again at half the speed.
+short way. Towards the switch, back off it, touch it slowly, and leave it. Switch and place are looked at in turn, and no faster
+than the drive answers: where that does not tell closely enough where the switch was met, it is touched again at half the speed.
 """
 
 from __future__ import annotations
