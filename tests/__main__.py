@@ -56,15 +56,18 @@ def cases(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
 
 
 def classes(folder: Path) -> list[str]:
-    """Names of the classes of tests in a folder, those with a window first: they take longest, and short ones fill up the
-    end. What could not be loaded is a name too, and fails when it is run."""
+    """Names of the classes of tests in a folder. Those with a window, which take the processor, and those that wait for
+    machines, evenly mixed; those of the core, which are short, fill up the end. What could not be loaded is a name too, and
+    fails when it is run."""
     names = []
     for case in cases(unittest.defaultTestLoader.discover(str(folder), top_level_dir=str(ROOT))):
         lost = case.id().removeprefix("unittest.loader._FailedTest.")
         names.append(lost if lost != case.id() else f"{type(case).__module__}.{type(case).__qualname__}")
-    return sorted(
-        dict.fromkeys(names), key=lambda name: (not name.startswith("tests.app."), name.startswith("tests.core."))
-    )
+    kinds: dict[str, list[str]] = {"tests.app.": [], "tests.core.": [], "": []}
+    for name in dict.fromkeys(names):
+        next(of for start, of in kinds.items() if name.startswith(start)).append(name)
+    mixed = [(n / len(of), name) for of in (kinds["tests.app."], kinds[""]) for n, name in enumerate(of)]
+    return [name for _, name in sorted(mixed, key=lambda each: each[0])] + kinds["tests.core."]
 
 
 def asked(words: list[str]) -> list[str]:

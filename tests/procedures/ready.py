@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -83,14 +84,14 @@ class Ready(OnRig):
         file.write_text(text)
         return self.mill.run("program", answers=self.pen, wishes=Wishes(file=str(file), **more))
 
-    def began(self, text: str, pace: float = 8) -> ProgramRun:
+    def began(self, text: str, pace: float = 8, *, switches: bool = False) -> ProgramRun:
         """A program that runs, slowly enough to be met on its way; the session is not waited in from here on."""
         self.hands.ask(do="pace", factor=pace)
         self.addCleanup(lambda: self.hands.ask(do="pace", factor=40))
         file = Path(self.mill.session.folder) / "part.nc"
         file.write_text(text)
         run = ProgramRun(self.mill.session)
-        self.assertEqual(run.run_file(file, run.way), "")
+        self.assertEqual(run.run_file(file, replace(run.way, dry=not switches)), "")
         self.assertTrue(self.mill.wait(lambda: run.place.at > 100 or not run.running, 30), run.words)
         self.assertTrue(run.running, run.words)
         return run

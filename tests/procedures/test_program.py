@@ -3,16 +3,23 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Mapping
 from fractions import Fraction
 from pathlib import Path
+from typing import ClassVar
+from unittest import mock
 
 import numpy as np
 
 from idler.core.errors import Refusal
+from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Proof, Witness, curve_claim, spindle_way_claim
 from idler.core.spindle import told_range
+from idler.core.values.parameter import Value
 from idler.link.along import Along
+from idler.link.events import Asked
+from idler.link.own.client import Client as OwnClient
 from idler.procedures.aftertrial import StepsAfter
 from idler.procedures.engine import Ending
 from idler.procedures.figure import FigureRun
@@ -25,6 +32,7 @@ HOOK = Wishes(figure="hook", of=("width=30", "height=20", "clear=2"))
 
 
 CROSSING = "G21 G90\nG0 Z5\nG1 Z0 F1200\nG1 X25 Y10 F600\nX-25 Y20\nX0 Y0\nG0 Z5\nM30\n"
+CUTS = "G21 G90\nS1000 M3\nG1 X20 F600\nG1 X0\nM5\nM30\n"
 
 
 class Sheet(Ready):
@@ -77,13 +85,51 @@ class Sheet(Ready):
         self.assertIn("Geometry", got.words)
 
 
-class Running(Ready):
+class Programs(Ready):
+    roles: ClassVar[Mapping[Address, Value]] = {}
+
     def setUp(self) -> None:
         super().setUp()
         machine = self.mill.machine
         pitch = machine.axis(X).number("chain.pitch") * Fraction(4, 5)
-        self.ready({at(Y, "axis.reversed"): not machine.axis(Y).flag("axis.reversed"), at(X, "chain.pitch"): pitch})
+        self.ready(
+            {
+                at(Y, "axis.reversed"): not machine.axis(Y).flag("axis.reversed"),
+                at(X, "chain.pitch"): pitch,
+                **self.roles,
+            }
+        )
 
+    def spindle_proven(self) -> None:
+        machine = self.mill.machine
+        for claim in (spindle_way_claim(machine), curve_claim(machine, told_range(machine))):
+            self.mill.session.prove(claim, True, "as if it had been seen", Witness.EYES)
+
+
+class Tripped(Programs):
+    """The touch plate plays the contact of the spindle's drive that says that it is ready."""
+
+    roles: ClassVar[Mapping[Address, Value]] = {at(6, "input.role"): "ready"}
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.hands.ask(do="press", switch="touch plate")
+        self.addCleanup(lambda: self.hands.ask(do="release", switch="touch plate"))
+
+    def test_a_spindle_that_trips_ends_the_path(self) -> None:
+        self.spindle_proven()
+        self.assertTrue(self.mill.wait(lambda: not self.mill.session.panel.conditions & Condition.NOT_READY, 20))
+        run = self.began(CUTS, switches=True)
+        self.hands.ask(do="release", switch="touch plate")
+        self.assertTrue(self.mill.wait(lambda: not run.running, 20))
+        self.assertIs(run.result.end if run.result else None, Ending.STOPPED)
+        self.assertIn("spindle", run.words)
+        self.assertLess(self.mill.axes[X].position, 19)
+        self.assertTrue(self.mill.wait(lambda: run.interrupted is not None, 20))
+        self.assertNotEqual(run.go_on_from(), "")
+
+
+class Running(Programs):
     def test_it_takes_as_long_as_was_reckoned_and_asks_at_its_stops(self) -> None:
         self.hands.ask(do="pace", factor=8)  # a busy computer keeps the buffer filled at this
         self.addCleanup(lambda: self.hands.ask(do="pace", factor=40))
@@ -181,11 +227,6 @@ class Running(Ready):
             with self.subTest(words), self.assertRaises(Refusal):
                 run.hear(words)
 
-    def spindle_proven(self) -> None:
-        machine = self.mill.machine
-        for claim in (spindle_way_claim(machine), curve_claim(machine, told_range(machine))):
-            self.mill.session.prove(claim, True, "as if it had been seen", Witness.EYES)
-
     def test_spindle_and_coolant_go_with_the_path_and_the_guard_ends_all(self) -> None:
         text = "G21 G90\nS2000 M3\nM8\nG1 X20 F600\nM9\nG1 X-20 F300\nM5\nG0 X0\nM30\n"
         got = self.program(text, spindle=True)
@@ -221,6 +262,28 @@ class Running(Ready):
         got = self.program("G21 G90\nS1000 M3\nG1 X1 F600\nM0 (turn it)\nM5\nG1 X0\nM0 (measure)\nM30\n", spindle=True)
         self.assertIs(got.end, Ending.DONE, got.words)
         self.assertEqual([("The spindle turns." in stop) for stop in self.pen.stops], [True, False], self.pen.stops)
+
+    def test_no_leg_begins_before_the_spindle_is_told_to_turn(self) -> None:
+        """The frame that asks for it has no answer, and may be lost."""
+        self.spindle_proven()
+        honest, lost = OwnClient.ask, 0
+
+        def loses(client: OwnClient, asked: Asked) -> None:
+            nonlocal lost
+            if asked.run and (lost := lost + 1) <= frames:
+                client._asked = asked
+                return
+            honest(client, asked)
+
+        for frames, end in ((1, Ending.DONE), (1000, Ending.FAILED)):
+            with self.subTest(frames), mock.patch.object(OwnClient, "ask", loses):
+                before, lost = self.mill.axes[X].position, 0
+                got = self.program(CUTS, spindle=True)
+                self.assertIs(got.end, end, got.words)
+                self.assertGreaterEqual(lost, 2)
+                if end is Ending.FAILED:
+                    self.assertIn("spindle", got.words)
+                    self.assertAlmostEqual(self.mill.axes[X].position, before, delta=0.01)
 
     def test_frames_that_are_lost_where_it_begins_are_said_again(self) -> None:
         for number in (9, 20):

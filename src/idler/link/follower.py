@@ -24,7 +24,7 @@ from idler.core.profile.path import (
 
 from .along import Along, PathOrder, PathPlace
 from .errors import LinkError, LinkLost, NoAnswer, Overtaken
-from .events import Asked
+from .pathoutputs import PathOutputs
 from .pollers import Poller
 
 if TYPE_CHECKING:
@@ -56,6 +56,8 @@ class Follower(Poller):
         self._single = False
         self._wait_at = NOWHERE
         self._step = False  # one part more was asked for
+        self._outputs = PathOutputs()
+        self._why = ""  # what it was stopped for by this
 
     # -- from any thread --------------------------------------------------------------------------------------------
 
@@ -110,6 +112,7 @@ class Follower(Poller):
         if self._fresh:
             self._fresh, self._leg, self._ran = False, 0, 0.0
             self._told, self._wait_at, self._step = None, -1, False
+            self._outputs, self._why = PathOutputs(), ""
             self._next_leg()
         if self.place.along is Along.ASKS:
             if not self._not_stopped():
@@ -147,11 +150,8 @@ class Follower(Poller):
             self._tell_rates(client)
             self._wait_at = -1
             self._tell_wait(client, PathReport())
-        if leg.asked is not None:
-            if leg.asked == Asked():
-                client.let_go_of_outputs()
-            else:
-                client.hold(leg.asked, self._not_stopped)
+        if leg.asked is not None and not self._outputs.switched(client, leg.asked, self._not_stopped):
+            return
         if len(leg.places) > 1:
             client.drives.follow(self._order.slots, self._not_stopped)
             self._begun()
@@ -182,9 +182,13 @@ class Follower(Poller):
             report.rate,
             max(0, report.given - int(report.at) - 1),
             self._ran + report.ran / 1000,
+            self._why,
         )
         if along.over:
             client.let_go_of_outputs()
+        elif not self._why and (why := self._outputs.lost(client)):
+            self._why = why
+            client.drives.stop()
         return not along.over
 
     def _ended(self, client: Client) -> None:

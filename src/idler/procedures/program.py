@@ -391,12 +391,12 @@ class ProgramRun(Procedure):
                 continue
             if along.over:
                 break
-        self._follows = False
-        self._watch(False)
         if along is Along.REFUSED:
             raise Trouble(session.link.path.why)
         if along is not Along.ENDED:
             raise Trouble(self._stopped_words(), Ending.STOPPED)
+        self._follows = False
+        self._watch(False)
         yield lambda: not session.moving
         result = yield from self._came_to_its_end(self._result(session.link.path.ran))
         yield from self._performer.happened(Event.AFTER)
@@ -438,13 +438,16 @@ class ProgramRun(Procedure):
             yield from self._leave(number)
             return
         words = comment_of(self._text, self._marks, line)
-        turns = (
-            " The spindle turns."
-            if self._session.panel.conditions & (Condition.SPINDLE | Condition.RUNNING_DOWN)
-            else ""
-        )
+        turns = " The spindle turns." if self._may_turn(number) else ""
         yield from self.ask(done("program.stop", f"Line {line}: {words}.{turns} Go on?"))
         yield from self._leave(number)
+
+    def _may_turn(self, number: int) -> bool:
+        """Whether the controller says that the spindle turns, or the program has asked for it: what is shown may be late."""
+        assert self.track is not None
+        asked = next((leg.spindle for leg in reversed(self.track.legs[:number]) if leg.spindle is not None), 0.0)
+        told = Condition.SPINDLE | Condition.RUNNING_DOWN
+        return bool(self._session.panel.conditions & told or (asked and not self.way.dry))
 
     def _leave(self, number: int) -> Steps:
         """From the stop before a leg on its path; it may be at the next one before anybody looks."""
@@ -475,8 +478,10 @@ class ProgramRun(Procedure):
     def _stopped_words(self) -> str:
         where = f"in line {self.place.line}" if self.place.line else "before its first move"
         if self._session.link.path.along is Along.LEFT:
-            return f"It was stopped {where}; the axes stand beside its path."
-        return f"It was stopped {where}, on its path."
+            words = f"It was stopped {where}; the axes stand beside its path."
+        else:
+            words = f"It was stopped {where}, on its path."
+        return f"{words} {self._session.link.path.why}".rstrip()
 
     def _result(self, taken: float) -> Result:
         assert self.track is not None
