@@ -42,7 +42,7 @@ class AxesCase(unittest.TestCase):
         drive.control(c.ENABLE | c.NEW_SETPOINT | c.RELATIVE | c.AT_ONCE)
         self.world.run(5)
         for _ in range(60_000):
-            self.world.run(1)
+            self.world.run(5)
             if not self.world.firmware[slot]["moving"]:
                 break
         self.world.run(60)

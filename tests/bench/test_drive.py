@@ -55,7 +55,7 @@ class DriveCase(unittest.TestCase):
 
     def rest(self) -> None:
         for _ in range(60_000):
-            self.world.run(1)
+            self.world.run(5)
             if not self.ax["moving"] and self.ax["mode"] == 0:
                 return
         raise AssertionError("the axis did not come to rest")

@@ -45,7 +45,7 @@ class HomingCase(AxesCase):
         for _ in range(most):
             if not self.ax["homing"] and not self.ax["moving"]:
                 break
-            self.world.run(1)
+            self.world.run(5)
         return next(result for result in HomingResult if result.raw == self.ax["home_result"])
 
     @property
@@ -339,6 +339,7 @@ class Failed(HomingCase):
         self.step(0, -160, 900)
         self.assertTrue(self.world.firmware[0]["limit_low"])
         self.assertIs(self.home(), HomingResult.FOUND)
+        self.drives[0].set_mode(c.MODE_POSITION)
         self.step(0, -100, 900)
         self.world.wires[4]["held"] = 1  # it never lets go
         self.world.run(20)

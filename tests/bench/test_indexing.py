@@ -76,7 +76,7 @@ class IndexCase(AxesCase):
         for _ in range(40_000):
             if not self.world.firmware[HEAD]["moving"] and self.report.state is not IndexState.UNDER_WAY:
                 break
-            self.world.run(1)
+            self.world.run(5)
         return self.report
 
 

@@ -15,8 +15,8 @@ from .events import Asked
 if TYPE_CHECKING:
     from .client import Client
 
-MOST_SAID = 4  # times that a word is said which does not arrive
-NEVER_TURNS = 2.0  # s after which a spindle that is free to turn, and is not told to, is not waited for
+MOST_SAID = 4  # times that a word is said which does not arrive, or is not followed
+LET_GO = 0.5  # s after which a spindle that is free to turn, and is not told to, was let go of: Idler was not heard meanwhile
 _ENDS_ALL = Condition.STOP | Condition.GUARD | Condition.TROUBLE  # the controller itself ends the path for these
 _WHY = {
     Condition.STOP: "the emergency stop is pressed", Condition.GUARD: "the guard is open",
@@ -36,7 +36,7 @@ class PathOutputs:
         """Whether a leg may begin: asked again and again until it may. Raises NotAllowedNow where it never will."""
         if asked == Asked():
             client.let_go_of_outputs()  # which is said again by itself while it is not so
-        elif not self._arrived(client, asked, not_stopped) or not self._turns(client, asked):
+        elif not self._arrived(client, asked, not_stopped) or not self._turns(client, asked, not_stopped):
             return False
         self.in_force, self._said = asked, 0
         return True
@@ -45,11 +45,14 @@ class PathOutputs:
         """True at the earliest one look after it was said: the controller has taken note of it by then."""
         if self._said and self._held_by(client) == (asked.run, asked.speed, asked.tried):
             return True
+        self._say(client, asked, not_stopped)
+        return False
+
+    def _say(self, client: Client, asked: Asked, not_stopped: Callable[[], bool]) -> None:
         if self._said >= MOST_SAID:
             raise NotAllowedNow("The controller does not take what the program asks of spindle and outputs.")
         client.hold(asked, not_stopped)
         self._said, self._since = self._said + 1, time.monotonic()
-        return False
 
     @staticmethod
     def _held_by(client: Client) -> tuple[int, ...]:
@@ -57,8 +60,9 @@ class PathOutputs:
         places = {SPINDLE_RUN: "way of the spindle", SPINDLE_SPEED: "speed of the spindle", TRIED: "output"}
         return tuple(int(client.objects.read(place, label)) for place, label in places.items())
 
-    def _turns(self, client: Client, asked: Asked) -> bool:
-        """Whether the spindle is told to turn; one that runs down first is waited for."""
+    def _turns(self, client: Client, asked: Asked, not_stopped: Callable[[], bool]) -> bool:
+        """Whether the spindle is told to turn; one that runs down first is waited for, and one that was let go of since is
+        asked anew."""
         if not asked.run:
             return True
         now = self._conditions(client)
@@ -66,8 +70,12 @@ class PathOutputs:
             self._since = time.monotonic()
         elif now & Condition.SPINDLE:
             return True
-        elif now & Condition.REFUSED or time.monotonic() - self._since > NEVER_TURNS:
+        waited = time.monotonic() - self._since > LET_GO
+        if now & Condition.REFUSED or (waited and self._said >= MOST_SAID):
             raise NotAllowedNow(f"The spindle was asked to turn and does not{_because(now)}.")
+        if waited:
+            client.let_go_of_outputs()
+            self._say(client, asked, not_stopped)
         return False
 
     def lost(self, client: Client) -> str:

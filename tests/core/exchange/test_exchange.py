@@ -13,9 +13,9 @@ from pathlib import Path
 from unittest import mock
 
 import canopen
-import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from jsonschema import Draft202012Validator as Validator
 
 from idler.core.errors import IdlerError
 from idler.core.exchange.dcf import dcf_text, read_device_file
@@ -34,11 +34,13 @@ from tests.support import A, X, at, verge, verge_text, wired
 
 
 class RoundTrips(unittest.TestCase):
+    schema = Validator(machinefile.schema())
+
     @settings(max_examples=20)
     @given(machines())
     def test_json(self, machine: Machine) -> None:
         text = json_text(machine)
-        jsonschema.validate(json.loads(text), machinefile.schema())
+        self.schema.validate(json.loads(text))
         self.assertEqual(read_json(text).machine, machine)
 
     @settings(max_examples=20)
