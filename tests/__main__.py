@@ -1,6 +1,6 @@
 """./idler test: static checks, then all tests. `./idler test tests.core` runs a part without the static checks.
 
-The classes of tests are shared out to three processes more than there are processors, five at most, for each waits for a
+The classes of tests are shared out to two processes more than there are processors, four at most, for each waits for a
 machine half of its time: each has an application and benches of its own. A class that fails is run once again at the end,
 alone, where they are few, and the last line says so.
 """
@@ -89,7 +89,7 @@ def _forked() -> multiprocessing.context.ForkServerContext:
 def shared_out(names: list[str]) -> list[Report]:
     """Runs classes in processes side by side; one that ends its process has failed."""
     reports = []
-    with ProcessPoolExecutor(min(5, (os.cpu_count() or 1) + 3, len(names)), mp_context=_forked()) as pool:
+    with ProcessPoolExecutor(min(4, (os.cpu_count() or 1) + 2, len(names)), mp_context=_forked()) as pool:
         ahead: dict[Future[Report], str] = {pool.submit(work, name): name for name in names}
         for done in as_completed(ahead):
             name, wrong = ahead[done], done.exception()

@@ -9,8 +9,8 @@ import numpy as np
 from idler import OpenMachine
 from idler.core.machine import Address
 from idler.core.trial import symmetry
-from idler.core.values.roles import STOP_LINES, InputRole
-from idler.core.wiring import Duty, inputs, missing
+from idler.core.values.roles import STOP_LINES, InputRole, OutputRole
+from idler.core.wiring import Duty, inputs, missing, outputs
 from idler.procedures.learn import duty_word
 from idler.procedures.questions import Question
 from idler.procedures.square import MARKS
@@ -203,6 +203,14 @@ class Person:
             return ""
         marks = [str(mark) for mark in MARKS[question.key]]
         return f"{self.hands.ask(do='between', marks=marks, instrument=question.instrument)['value']} mm"
+
+    def of_cutter(self, question: Question[Any]) -> str:
+        """What an output of the rig switches is on while that output is."""
+        if question.key == "cutter.ready":
+            return ""
+        slot = next(out.slot for out in outputs(self.machine.machine) if out.role is OutputRole.SPINDLE_ON)
+        on = self.hands.ask(do="look")["outputs"][slot]
+        return "yes" if on is (question.key == "cutter.on") else "no"
 
     # -- spindle --------------------------------------------------------------------------------------------------
 

@@ -11,6 +11,7 @@ import sys
 import tempfile
 import unittest
 from collections.abc import Callable
+from fractions import Fraction
 from importlib import resources
 from pathlib import Path
 from typing import Any, TypeVar
@@ -52,6 +53,14 @@ def wiring() -> dict[Address, Value]:
             at(number - 1, f"input.{key}"): value for key, value in (("role", role), ("axis", axis), ("rest", rest))
         }
     return values | {at(number - 1, "output.role"): role for number, role in SWITCHED.items()}
+
+
+def torch() -> dict[Address, Value]:
+    """The values that make a cutting table of the rig Verge, whose first output lights a torch."""
+    return wiring() | {
+        at(None, "build.kind"): "table", at(None, "build.cutter"): "torch", at(None, "spindle.kind"): "relay",
+        at(None, "spindle.start_speed"): Fraction(1), at(1, "output.role"): "none", at(8, "output.role"): "none",
+    }  # fmt: skip
 
 
 def wired() -> Machine:

@@ -9,9 +9,9 @@ from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 
-from idler.app.qt_wait import until
+from idler.app.qt_wait import TooLong, until
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Proof, curve_claim, spindle_way_claim, state, stop_claim, times_claim
@@ -21,7 +21,7 @@ from idler.core.table.stations import Station
 from idler.link.events import Asked
 from idler.link.modbus import DriveState
 from tests.app.gui import SessionCase
-from tests.support import at, wiring
+from tests.support import at, torch, wiring
 
 
 class SpindleCase(SessionCase):
@@ -421,3 +421,52 @@ class OnFusee(SpindleCase):
         claim = curve_claim(self.session.machine, 0)
         self.through(page.curve.check, page.run, lambda: self.stands(claim) is Proof.PROVEN, "the speeds")
         self.assertFalse(self.session.link.panel.conditions & Condition.SPINDLE and self.page.run.running)
+
+
+class OnTable(SpindleCase):
+    """A cutting table: a torch in place of a spindle."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.tell(torch())
+
+    def test_it_is_called_what_it_is_and_has_no_pages_of_speeds(self) -> None:
+        page = self.page_of("Ladder")
+        hidden = [name for name, button in page.segments.buttons.items() if button.isHidden()]
+        self.assertEqual(hidden, ["Curve", "Times", "Way", "Bus"])
+        self.assertTrue(self.window.train.words_of(Station.SPINDLE).startswith("Torch:"))
+        self.assertTrue(page.chain.isHidden())
+        seen = [each.text() for each in self.window.findChildren(QLabel) if each.isVisible()]
+        self.assertEqual([text for text in seen if "pindle" in text], [])
+        page.turn_to("Set-up")
+        seen = [each.text() for each in page.findChildren(QLabel) if each.isVisible()]
+        self.assertEqual([text for text in seen if "pindle" in text or "speed" in text], [])
+
+    def test_eyes_see_that_it_goes_off(self) -> None:
+        page = self.page_of("Ladder")
+        claim = stop_claim(self.session.machine, "esc")
+
+        def answers(key: str, text: str) -> None:
+            until(lambda: page.stops.question is not None and page.stops.question.key == key, key, 30)
+            button = page.interlocks.asking.done if not text else next(
+                each for each in page.interlocks.asking.choices.findChildren(QPushButton) if each.text() == text
+            )  # fmt: skip
+            self.click(button)
+
+        for _ in range(4):  # a computer that pauses lets the torch go, rightly, and a person tries again
+            if not self.session.powered:
+                self.power()
+            self.click(page.interlocks.buttons["esc"])
+            try:
+                answers("cutter.ready", "")
+                answers("cutter.on", "Yes, it burns")
+                until(lambda: page.stops._expecting, "it to be ended", 10)
+                self.escape()
+                for _ in range(2):
+                    answers("cutter.off", "Yes, it is off")
+                self.ended(page.stops, "the proof")
+            except TooLong:
+                continue
+            if self.stands(claim) is Proof.PROVEN:
+                break
+        self.assertIs(self.stands(claim), Proof.PROVEN, page.stops.words)

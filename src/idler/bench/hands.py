@@ -154,6 +154,7 @@ class Hands:
             "spindle": float(self._world.spindle["speed"]), "belt": int(self._world.spindle["belt"]) + 1,
             "belts": len(rig.spindle.ratios), "spindles": rig.spindle.top > 0, "tripped": not self._world.spindle["ready"],
             "clock": self._world.tick * TICK, "cut": self._hub.cut,
+            "outputs": [bool(each) for each in self._world.outputs["energised"]],
             "stumbles": self.stumbles,
         }  # fmt: skip
 

@@ -24,6 +24,7 @@ def next_(
 
     Each step has its procedure, as `./idler run` takes it. Exit code 0, or 2 where machine or controller cannot be reached.
     """
+    from idler.core.wiring.tool import station_label
     from idler.library import open_machine
 
     with open_machine(machine, folder) as mill:
@@ -35,14 +36,15 @@ def next_(
             agenda.skip(key.strip(), reason)
         if taken is not None:
             agenda.take_up(taken)
-        steps, first = agenda.steps, agenda.next
+        steps, first, told = agenda.steps, agenda.next, mill.machine
     if as_json:
         click.echo(json.dumps([step.as_json() for step in steps], ensure_ascii=False))
         return
     for step in steps:
         now = first is not None and step.key == first.key
         mark = "→" if now else "–" if step.skipped else " "
-        at = f"{step.station.label}, {step.page}" if step.page else step.station.label
+        station = station_label(told, step.station)
+        at = f"{station}, {step.page}" if step.page else station
         click.echo(f"{mark} {step.text}  ({at}; {step.key})")
         if step.skipped:
             click.echo(f"      left out: {step.skipped}")

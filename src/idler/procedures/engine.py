@@ -7,7 +7,7 @@ Nothing here decides what to move.
 from __future__ import annotations
 
 from collections.abc import Callable, Generator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import Enum
 from typing import Any, TypeVar
 
@@ -20,6 +20,7 @@ from idler.core.profile.codec import Place, Raw, encode, place
 from idler.core.profile.homing import Phase
 from idler.core.proof.claims import Claim, Witness
 from idler.core.values.parameter import Value
+from idler.core.wiring.tool import tool_of
 from idler.link.events import Read
 from idler.session.calls import Call
 from idler.session.session import Session
@@ -154,7 +155,7 @@ class Procedure:
         if self.moves:
             self._session.floor.take(self, self.what, self.takes)
         self._session.watch(self, True)  # edges, pulses, and the controller's clock
-        self._steps, self._ready, self.words, self.result = steps, lambda: True, words, None
+        self._steps, self._ready, self.words, self.result = steps, lambda: True, self._worded(words), None
         self._beforehand = False
         self._timer.start()
         self.changed.publish()
@@ -169,6 +170,7 @@ class Procedure:
         self._steps = self.question = None
         self._session.floor.leave(self)
         self._session.watch(self, False)
+        result = replace(result, words=self._worded(result.words))
         self.words, self.result = result.words, result
         self.changed.publish()
         if result.end is not Ending.STOPPED:
@@ -176,8 +178,12 @@ class Procedure:
         self.ended.publish(result)
 
     def say(self, words: str) -> None:
-        self.words = words
+        self.words = self._worded(words)
         self.changed.publish()
+
+    def _worded(self, words: str) -> str:
+        """Of what cuts on this machine."""
+        return tool_of(self._session.machine).worded(words)
 
     def _incident(self, incident: Incident) -> None:
         self.stop(f"The machine stopped: {fault_text(incident.code)}.")
@@ -254,6 +260,7 @@ class Procedure:
 
         free: nothing hangs on where the axes stand meanwhile; who wants to jog before he answers may.
         """
+        question = replace(question, text=self._worded(question.text))
         self._answered, self.question, self._free = False, question, free and self.moves
         if free:
             self._session.floor.leave(self)

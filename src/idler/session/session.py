@@ -414,7 +414,7 @@ class Session:
         """Why the spindle may not be run now, or an empty text."""
         if not self.connected:
             return "No controller is connected."
-        return obstacle_of(self.ladder(speed=speed)) or self.bus.obstacle()
+        return obstacle_of(self.machine, self.ladder(speed=speed)) or self.bus.obstacle()
 
     @property
     def axes(self) -> tuple[events.AxisState, ...]:

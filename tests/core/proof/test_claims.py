@@ -25,6 +25,7 @@ def machines() -> Iterator[Machine]:
     yield mill
     second = {at(7, "input.role"): "home_second", at(7, "input.axis"): "Y", at(Y, "axis.second_output"): 6}
     yield mill.with_values({at(X, "chain.final"): "belt", **second})
+    yield mill.with_values({at(None, "build.kind"): "table", at(None, "spindle.kind"): "relay"})
     for method in ("switch_index", "stop", "stop_index", "here"):
         yield mill.with_values({at(slot, "homing.method"): method for slot in range(4)})
 

@@ -343,14 +343,14 @@ class Ladder(unittest.TestCase):
         machine = told({"spindle.needs_drives": True}).with_values(
             {at(10, "input.role"): "ready", at(11, "input.role"): "range_1"}
         )
-        self.assertEqual(obstacle_of(self.rungs(machine)), "")
+        self.assertEqual(obstacle_of(machine, self.rungs(machine)), "")
         for conditions, more, words in (
             (Condition.STOP | Condition.GUARD, {}, "emergency stop"), (Condition.GUARD, {}, "guard is open"),
             (NONE, {"fault": True}, "fault"), (Condition.NOT_READY, {}, "ready"), (NONE, {"powered": False}, "drives are off"),
             (Condition.NO_RANGE, {}, "no speed range"), (NONE, {"speed": False}, "above zero"),
         ):  # fmt: skip
             with self.subTest(words):
-                self.assertIn(words, obstacle_of(self.rungs(machine, conditions, **more)))
+                self.assertIn(words, obstacle_of(machine, self.rungs(machine, conditions, **more)))
 
     def test_rungs_that_nothing_is_wired_to_are_not_there(self) -> None:
         titles = [rung.title for rung in self.rungs(wired())]
@@ -358,7 +358,8 @@ class Ladder(unittest.TestCase):
         self.assertFalse(self.rungs(told({"spindle.kind": "none"}))[-1].closed)
 
     def test_a_speed_for_a_bare_start_closes_its_rung(self) -> None:
-        self.assertEqual(obstacle_of(self.rungs(told({"spindle.start_speed": Fraction(500)}), speed=False)), "")
+        bare = told({"spindle.start_speed": Fraction(500)})
+        self.assertEqual(obstacle_of(bare, self.rungs(bare, speed=False)), "")
 
 
 class Claims(unittest.TestCase):

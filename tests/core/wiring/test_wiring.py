@@ -294,7 +294,7 @@ class Interlocks(unittest.TestCase):
             self.assertTrue(self.obstacle(OutputRole.NONE, condition))
 
     def stays_off(self, machine, conditions, fault=False) -> str:
-        return obstacle_of(ladder(machine, conditions, fault=fault, powered=True))
+        return obstacle_of(machine, ladder(machine, conditions, fault=fault, powered=True))
 
     def test_running_the_spindle(self) -> None:
         self.assertEqual(self.stays_off(wired(), NONE), "")

@@ -99,6 +99,58 @@ def _lathe(p: QPainter) -> None:
     p.drawPolygon(QPolygonF([QPointF(45, 25), QPointF(49, 33), QPointF(41, 33)]))
 
 
+def _sheet(p: QPainter) -> None:
+    """A sheet on its slats, with a kerf in it."""
+    p.setPen(pen())
+    for x in range(12, 76, 10):
+        p.drawLine(QPointF(x, 33), QPointF(x, 40))
+    _box(p, 6, 29, 33, 4, "metal")
+    _box(p, 43, 29, 35, 4, "metal")
+
+
+def _nozzle(p: QPainter, x: float, high: float) -> None:
+    p.setPen(pen("petrol"))
+    p.setBrush(theme.color("pale_petrol"))
+    p.drawPolygon(QPolygonF([
+        QPointF(x - 7, 4), QPointF(x + 7, 4), QPointF(x + 7, high - 6), QPointF(x + 2, high), QPointF(x - 2, high),
+        QPointF(x - 7, high - 6),
+    ]))  # fmt: skip
+
+
+def _torch(p: QPainter) -> None:
+    _sheet(p)
+    _nozzle(p, 41, 22)
+    p.setPen(pen("brass", 2))
+    for x in (38.5, 41, 43.5):
+        p.drawLine(QPointF(41 + (x - 41) / 3, 23), QPointF(x, 38 if x == 41 else 34))
+
+
+def _beam(p: QPainter) -> None:
+    _sheet(p)
+    _nozzle(p, 41, 20)
+    p.setPen(pen("petrol", 1.4))
+    p.drawLine(QPointF(41, 20), QPointF(41, 41))
+
+
+def _knife(p: QPainter) -> None:
+    _sheet(p)
+    _box(p, 34, 3, 14, 14, "pale_petrol")
+    p.setPen(pen("petrol"))
+    p.setBrush(theme.color("panel"))
+    p.drawPolygon(QPolygonF([QPointF(37, 17), QPointF(45, 17), QPointF(45, 25), QPointF(39, 36), QPointF(37, 33)]))
+
+
+def _table(p: QPainter) -> None:
+    for x in (8, 70):
+        _box(p, x, 8, 6, 24, "metal")
+    p.setPen(pen())
+    for x in range(12, 76, 8):
+        p.drawLine(QPointF(x, 34), QPointF(x, 41))
+    _box(p, 6, 31, 72, 3, "metal")
+    _box(p, 8, 8, 68, 6, "metal")
+    _nozzle(p, 46, 26)
+
+
 def _stepper(p: QPainter) -> None:
     _box(p, 24, 8, 26, 26, "metal")
     _box(p, 50, 18, 16, 6)
@@ -201,7 +253,8 @@ def _modbus(p: QPainter) -> None:
 
 
 _DRAWN: dict[tuple[str, str], Draw] = {
-    ("kind", "mill"): _mill, ("kind", "router"): _router, ("kind", "lathe"): _lathe,
+    ("kind", "mill"): _mill, ("kind", "router"): _router, ("kind", "lathe"): _lathe, ("kind", "table"): _table,
+    ("cutter", "torch"): _torch, ("cutter", "beam"): _beam, ("cutter", "knife"): _knife,
     ("motor", "stepper"): _stepper, ("motor", "counts"): _servo, ("by", "switch"): _switch, ("by", "stop"): _stop,
     ("by", "here"): _here, ("home", "high"): lambda p: _end(p, 74, "+"), ("home", "low"): lambda p: _end(p, 10, "−"),
     ("spindle", "none"): _none, ("spindle", "relay"): _relay, ("spindle", "voltage"): _voltage,

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 
 from idler.core.spindle.interlocks import Rung
+from idler.core.wiring.tool import Tool
 from idler.core.words import capital
 
 from .. import theme
@@ -22,12 +23,13 @@ class LadderPicture(Picture):
         self.setMinimumHeight(190)
         self.setAccessibleName("What must be so for the spindle to turn")
         self._rungs: tuple[Rung, ...] = ()
-        self._turns, self._speed = False, ""
+        self._turns, self._speed, self._tool = False, "", Tool.SPINDLE
 
-    def show_rungs(self, rungs: Sequence[Rung], turns: bool, speed: str) -> None:
-        state = (tuple(rungs), turns, speed)
-        if state != (self._rungs, self._turns, self._speed):
-            self._rungs, self._turns, self._speed = state
+    def show_rungs(self, rungs: Sequence[Rung], turns: bool, speed: str, tool: Tool = Tool.SPINDLE) -> None:
+        state = (tuple(rungs), turns, speed, tool)
+        if state != (self._rungs, self._turns, self._speed, self._tool):
+            self._rungs, self._turns, self._speed, self._tool = state
+            self.setAccessibleName(f"What must be so for the {tool.noun} to {tool.work}")
             self.setAccessibleDescription("; ".join(f"{rung.title}: {rung.now}" for rung in rungs))
             self.update()
 
@@ -79,8 +81,10 @@ class LadderPicture(Picture):
         p.drawLine(top, top + QPointF(0, 8))
         p.setBrush(theme.color("pale_petrol") if self._turns else theme.color("panel"))
         p.drawEllipse(top + QPointF(0, 26), 18, 18)
-        words = f"turns, {self._speed}" if self._turns else "may start" if alive else "stays off"
+        tool = self._tool
+        works = f"{tool.works}, {self._speed}" if tool.turns else tool.works
+        words = works if self._turns else "may start" if alive else "stays off"
         p.setPen(theme.color("ink"))
         p.setFont(theme.text_font(14, bold=True))
-        p.drawText(QRectF(4, top.y() + 17, top.x() - 26, 18), Qt.AlignmentFlag.AlignRight, "spindle")
+        p.drawText(QRectF(4, top.y() + 17, top.x() - 26, 18), Qt.AlignmentFlag.AlignRight, tool.noun)
         p.drawText(QPointF(top.x() + 36, top.y() + 31), words)

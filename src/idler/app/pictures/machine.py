@@ -63,7 +63,7 @@ def scene_of(machine: Machine, positions: dict[str, float], known: bool) -> Scen
         )
     if not {"X", "Y", "Z"} <= spans.keys():
         return None
-    return Scene(spans["X"], spans["Y"], spans["Z"], turn, known, kind == "router", reads=machine.reads)
+    return Scene(spans["X"], spans["Y"], spans["Z"], turn, known, kind in ("router", "table"), reads=machine.reads)
 
 
 def _coarse(scene: Scene | LatheScene) -> tuple[object, ...]:

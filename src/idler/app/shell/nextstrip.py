@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QPushButton, QVBox
 
 from idler.core.errors import Refusal
 from idler.core.report.agenda import Step
+from idler.core.wiring.tool import station_label
 from idler.session.session import Session
 
 from ..bridge import follow
@@ -82,7 +83,11 @@ class NextStrip(QFrame):
         else:
             self.text.setText(f"Next: {step.text}")
             needs = f" Needs: {', '.join(step.needs)}." if step.needs else ""
-            shown = f"{step.station.label} · about {step.minutes:g} min.{needs}" if step.procedure else step.why
+            shown = (
+                f"{station_label(self._session.machine, step.station)} · about {step.minutes:g} min.{needs}"
+                if step.procedure
+                else step.why
+            )
             self.why.setText(shown)
             self.why.setToolTip(step.why)
         for button in (self.go, self.out):

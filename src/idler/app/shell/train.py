@@ -28,13 +28,18 @@ class Train(Picture):
         self._here = Station.LINK
         self._states: dict[Station, Proof] = dict.fromkeys(Station, Proof.NOTHING)
         self._shares: dict[Station, tuple[int, int]] = {}
+        self._labels = {station: station.label for station in Station}
         self._still: QPixmap | None = None  # the wheels, painted once
         self._say()
 
-    def show_states(self, states: dict[Station, Proof], shares: dict[Station, tuple[int, int]] | None = None) -> None:
-        """shares: of each station with claims, how many are proven of how many."""
-        if (states, shares or {}) != (self._states, self._shares):
-            self._states, self._shares, self._still = states, shares or {}, None
+    def show_states(
+        self, states: dict[Station, Proof], shares: dict[Station, tuple[int, int]] | None = None,
+        labels: dict[Station, str] | None = None,
+    ) -> None:  # fmt: skip
+        """shares: of each station with claims, how many are proven of how many. labels: what the stations are called."""
+        labels = labels or self._labels
+        if (states, shares or {}, labels) != (self._states, self._shares, self._labels):
+            self._states, self._shares, self._labels, self._still = states, shares or {}, labels, None
             self._say()
             self.update()
 
@@ -61,7 +66,7 @@ class Train(Picture):
         """How far a station has come, in words."""
         proven, number = self._shares.get(station, (0, 0))
         share = f", {proven} of {number} proven" if number else ""
-        return f"{station.label}: {self._states[station].words}{share}"
+        return f"{self._labels[station]}: {self._states[station].words}{share}"
 
     def at(self, x: float) -> Station:
         """The station at a place of the picture."""
@@ -97,7 +102,7 @@ class Train(Picture):
             here = station is self._here
             p.setPen(theme.color("ink" if here else "soft"))
             p.setFont(theme.text_font(13, bold=here))
-            p.drawText(QRectF(k * width, 44, width, 20), Qt.AlignmentFlag.AlignCenter, station.label)
+            p.drawText(QRectF(k * width, 44, width, 20), Qt.AlignmentFlag.AlignCenter, self._labels[station])
             if here:
                 p.fillRect(QRectF((k + 0.5) * width - 44, self.high - 5, 88, 5), theme.color("ink"))
                 if self.hasFocus():

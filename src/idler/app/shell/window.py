@@ -14,6 +14,7 @@ from idler.core.report import finder, manual
 from idler.core.report.agenda import KEEP, SEND, Step
 from idler.core.report.progress import shares, train
 from idler.core.table.stations import Station
+from idler.core.wiring.tool import station_label
 from idler.procedures.hand import HandDesk
 from idler.procedures.jog import Jog
 from idler.procedures.registry import help_pages
@@ -462,6 +463,7 @@ class Window(QMainWindow):
         self.train.show_states(
             train(session.machine, connected=session.connected, found_kept=found, kept=session.proofs),
             shares(session.machine, session.proofs),
+            {station: station_label(session.machine, station) for station in Station},
         )
 
     def _show_revision(self) -> None:

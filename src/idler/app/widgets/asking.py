@@ -20,6 +20,8 @@ BY_BUTTONS = (
     "figure.flats",
     "action.ask",
     "index.seen",
+    "cutter.on",
+    "cutter.off",
 )  # questions whose answers are buttons here; others have pictures of their own
 COLUMNS = {1: 4, 2: 8, 4: 32, 8: 1000}  # in which so many answers stand at most
 AtBench = Callable[[Question[Any]], dict[str, Any] | None]

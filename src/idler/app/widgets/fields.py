@@ -15,6 +15,7 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.mechanics.entry import became
 from idler.core.values.parameter import Kind
+from idler.core.wiring.tool import tool_of
 from idler.session.session import Session
 
 from .. import theme
@@ -51,7 +52,8 @@ class Field(QWidget):
         self._inside = QHBoxLayout(self._frame)
         self._inside.setContentsMargins(6, 0, 6, 0)
         self._inside.setSpacing(3)
-        self._caption = QLabel(label if label is not None else address.row.label)
+        self._label = label if label is not None else address.row.label
+        self._caption = QLabel(self._label)
         self._caption.setProperty("role", "small")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -132,6 +134,11 @@ class Field(QWidget):
     def refresh(self) -> None:
         raise NotImplementedError
 
+    def _name(self) -> None:
+        """What is called after a spindle is called after what cuts here."""
+        if "spindle" in self._label:
+            self._caption.setText(tool_of(self._session.machine).worded(self._label))
+
 
 class QuantityField(Field):
     """A number with its unit, or a text."""
@@ -152,6 +159,7 @@ class QuantityField(Field):
 
     def refresh(self) -> None:
         machine, row = self._session.machine, self.address.row
+        self._name()
         text = machine.show(self.address, unit=False)
         unit = row.dimension.screen_unit(machine.is_rotary(self.address), machine.inch)
         self._unit.setText(unit.symbol)
@@ -197,6 +205,7 @@ class ChoiceField(Field):
         self.refresh()
 
     def refresh(self) -> None:
+        self._name()
         at = self.editor.findData(self._session.machine[self.address])
         if at != self.editor.currentIndex():
             self.editor.setCurrentIndex(at)

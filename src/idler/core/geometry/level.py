@@ -27,7 +27,7 @@ FEWEST, MOST = 2, 7  # places along a side
 NARROWEST = 20.0  # mm between two places: nearer ones tell little of a bed
 INSIDE = 4.0  # mm: how far the grid stays inside of the soft limits
 FOLLOWS = 1.0  # mm by which the dial is lifted first, to see that it stands on the bed
-TOLERANCES = {"mill": 0.05, "router": 0.3}  # mm over the whole grid, where nothing else is wanted
+TOLERANCES = {"mill": 0.05, "router": 0.3, "table": 0.3}  # mm over the whole grid, where nothing else is wanted
 
 
 @dataclass(frozen=True)

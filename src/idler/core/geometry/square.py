@@ -31,7 +31,7 @@ from . import not_told
 MARK = 0.03  # mm: standard uncertainty of the place of one mark of a punch or a sharp pen
 ASIDE = 2.0  # mm: each corner is reached from this far below on both axes, so that play drops out
 LEAST = 20.0  # mm: a shorter side tells nothing
-TOLERANCES = {"mill": 0.1, "router": 0.3, "lathe": 0.1}  # mm per m, where nothing else is wanted
+TOLERANCES = {"mill": 0.1, "router": 0.3, "lathe": 0.1, "table": 0.3}  # mm per m, where nothing else is wanted
 
 
 @dataclass(frozen=True)

@@ -79,7 +79,7 @@ def _thing(machine: Machine, name: str, tool: bool) -> str:
         return "the headstock" if kind == "lathe" else "the table"
     if kind == "lathe":
         return "the tool"
-    return "the beam" if kind == "router" and name == "Y" else "the tool"
+    return "the beam" if kind in ("router", "table") and name == "Y" else "the tool"
 
 
 def shown_per_travel(machine: Machine, slot: int) -> Fraction:

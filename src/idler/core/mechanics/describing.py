@@ -52,8 +52,9 @@ def _typed(key: str, text: str, where: str, axis: str = "", usual: str = "") -> 
 
 
 _MOVES = {"mill": {"X": "work", "Y": "work", "Z": "tool"}, "router": {"X": "tool", "Y": "tool", "Z": "tool"},
-          "lathe": {"X": "tool", "Z": "tool"}}  # fmt: skip
-_USUAL_AXES = {"mill": "XYZ", "router": "XYZ", "lathe": "XZ"}
+          "lathe": {"X": "tool", "Z": "tool"}, "table": {"X": "tool", "Y": "tool", "Z": "tool"}}  # fmt: skip
+_USUAL_AXES = {"lathe": "XZ"}
+TABLE = "table"
 ROTARY = "ABC"
 
 
@@ -75,9 +76,14 @@ def _questions(answers: Answers) -> Iterator[Asked]:
     yield axes
     for letter in _letters(said(axes), lenient=True):
         yield from _of_axis(letter, answers)
-    spindle = _row_choice("spindle", "What turns the tool, or the work?", "spindle.kind", "none")
+    table = said(kind) == TABLE
+    if table:
+        yield _row_choice("cutter", "What cuts?", "build.cutter", "torch")
+        spindle = Asked("spindle", "Does an output switch it?", "relay", (("relay", "yes"), ("none", "no, by hand")))
+    else:
+        spindle = _row_choice("spindle", "What turns the tool, or the work?", "spindle.kind", "none")
     yield spindle
-    if said(spindle) != "none":
+    if said(spindle) != "none" and not table:
         yield Asked("top", "Its highest speed?", "6000 rpm", row=row_of(0, "range.high"))
     oil = Asked("oil", "Does it oil its ways by a pump?", NO, ((YES, "yes"), (NO, "no")))
     yield oil
@@ -163,6 +169,9 @@ def described(answers: Answers, name: str = "") -> Machine:
     }  # fmt: skip
     if name:
         values[Address(None, "names.machine")] = name
+    if said["kind"] == TABLE:
+        values[Address(None, "build.cutter")] = said["cutter"]
+        values[Address(None, "spindle.start_speed")] = Fraction(1)  # there is none, and nothing starts without one
     if "top" in said:
         values[Address(0, "range.high")] = _read(asked["top"], said["top"])
     if said["oil"] == YES:

@@ -278,8 +278,8 @@ def run_block(block: Row, state: Row, told: Row, out: Sheet, found: Row) -> int:
         other = block.values[S] != state.speed
         state.speed = block.values[S]
         check_speed(state, told, found)
-        if other and state.spindle and told.spindle and not state.surface:
-            put_spindle(out, state, 0.0, signed_speed(state))
+        if other and state.spindle and told.spindle and not told.cutter and not state.surface:
+            put_spindle(out, state, 0.0, signed_speed(state, told))
     if has(block, T):
         state.tool = int(block.values[T])
     after = m_words(block, state, told, out, found) if block.ms else 0

@@ -119,8 +119,10 @@ def rpm(state: Row, told: Row, diameter: float) -> float:
 
 
 @inlined
-def signed_speed(state: Row) -> float:
-    """The speed that the spindle is told, in rpm, to the left (M4) below 0."""
+def signed_speed(state: Row, told: Row) -> float:
+    """The speed that the spindle is told, in rpm, to the left (M4) below 0; 1 switches on what has none."""
+    if told.cutter:
+        return 1.0
     if state.surface:
         return OTHERWISE
     return state.speed if state.spindle == 3 else -state.speed
@@ -136,7 +138,7 @@ def m_words(block: Row, state: Row, told: Row, out: Sheet, found: Row) -> int:
         if code % 10 == 0 and word in (3, 4):
             if not told.spindle:
                 tell(found, P.NO_SPINDLE, state.line, 0.0)
-            elif state.speed <= 0:
+            elif state.speed <= 0 and not told.cutter:
                 tell(found, P.NO_SPEED, state.line, 0.0)
             other = state.spindle != word
             wait = told.run_up if other else 0.0
@@ -144,7 +146,7 @@ def m_words(block: Row, state: Row, told: Row, out: Sheet, found: Row) -> int:
                 wait += told.run_down
             state.spindle = word
             if told.spindle and (wait > 0 or other):
-                put_spindle(out, state, wait, signed_speed(state))
+                put_spindle(out, state, wait, signed_speed(state, told))
         elif code % 10 == 0 and word == 5:
             after |= 4
         elif code % 10 == 0 and word == 6:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterator
 
 from ..values.units import several
+from ..wiring.tool import tool_of
 from ..words import capital, duration, listed
 from .language import Severity
 from .verdict import Verdict
@@ -47,7 +48,7 @@ def time_words(found: Verdict) -> str:
     parts = [f"moving {duration(timing.moving)}"]
     parts += [
         f"{what} {duration(seconds)}"
-        for what, seconds in (("dwells", timing.dwell), ("spindle", timing.spindle))
+        for what, seconds in (("dwells", timing.dwell), (tool_of(found.program.machine).noun, timing.spindle))
         if seconds > 0
     ]
     stops = f", and {several(found.program.stops, 'stop')} for the person at the machine" if found.program.stops else ""

@@ -28,7 +28,8 @@ TOLD = np.dtype(
         ("lengths", "f8", TOOLS), ("length_known", "i8", TOOLS),
         ("homes", "f8", MOST_AXES), ("parks", "i8", MOST_AXES),  # where G28 goes, and whether that is a parking place
         ("x_diameter", "i8"), ("lathe", "i8"), ("zero", "i8"),  # the work zero that is shown
-        ("coolant", "i8"), ("spindle", "i8"), ("speed_low", "f8"), ("speed_high", "f8"), ("run_up", "f8"), ("run_down", "f8"),
+        ("coolant", "i8"), ("spindle", "i8"), ("cutter", "i8"),
+        ("speed_low", "f8"), ("speed_high", "f8"), ("run_up", "f8"), ("run_down", "f8"),
         ("radius", "f8", MOST_AXES),  # mm at which a feed of an axis that turns is meant; 0 degrees
         ("x", "i8"), ("y", "i8"), ("z", "i8"),  # slots of the axes of planes; -1 none
     ]

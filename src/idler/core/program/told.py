@@ -9,6 +9,7 @@ from ..machine import Address, Axis, Machine
 from ..spindle import Range, speed_range, takes_speeds, told_range
 from ..values.roles import OutputRole
 from ..wiring import outputs, spindle_kind
+from ..wiring.tool import tool_of
 from .choices import Chosen
 from .state import TOLD, TOOLS, ZEROS, Array, Row
 
@@ -51,9 +52,10 @@ def told_record(machine: Machine, chosen: Chosen) -> Row:
     row["zero"] = chosen.zero
     row["coolant"] = any(out.role in COOLED for out in outputs(machine))
     row["spindle"] = spindle_kind(machine) != "none"
+    row["cutter"] = not tool_of(machine).turns
     if row["spindle"]:
         engaged = speed_range(machine, told_range(machine))
         row["run_up"], row["run_down"] = engaged.run_up, engaged.run_down
-        if takes_speeds(machine):
+        if takes_speeds(machine) and not row["cutter"]:
             row["speed_low"], row["speed_high"] = engaged.low, highest_speed(engaged)
     return told[0:1].view(np.recarray)[0]

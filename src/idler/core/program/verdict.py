@@ -9,6 +9,7 @@ import numpy as np
 
 from ..machine import Machine
 from ..values.units import several
+from ..wiring.tool import tool_of
 from .choices import Chosen
 from .envelope import Beyond, Envelope, envelope_of, limits_of
 from .language import INCREMENTAL, KIND_BITS, Kind, Severity
@@ -135,8 +136,10 @@ def _problems(program: Program, envelope: Envelope) -> tuple[Problem, ...]:
         found.append(
             Problem("left_out", severity, word.first_line, word.lines, f"“{word.word}” is not understood: {sense}")
         )
+    tool = tool_of(program.machine)
     found += [
-        Problem(met.fault.code, met.fault.severity, met.lines[0], met.count, met.text, met.lines) for met in program.met
+        Problem(met.fault.code, met.fault.severity, met.lines[0], met.count, tool.worded(met.text), met.lines)
+        for met in program.met
     ]
     found += _unit_words(program, envelope) + _mode_words(program, envelope)
     return tuple(sorted(found, key=lambda problem: (-problem.severity, problem.line)))

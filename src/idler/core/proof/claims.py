@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
 from ..homing import by_stop, by_switch, homing_keys, two_sides
@@ -16,6 +16,7 @@ from ..values.roles import InputRole
 from ..wiring import CHAIN_RESTS, HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs, spindle_kind
 from ..wiring.filterstudy import studied
 from ..wiring.indexing import indexed
+from ..wiring.tool import tool_of
 
 
 class Proof(Enum):
@@ -349,6 +350,7 @@ def times_claim(machine: Machine, slot: int) -> Claim:
 def stop_claim(machine: Machine, way: str) -> Claim:
     """That one way of stopping brings the spindle to standstill, and nothing starts it again by itself."""
     rests = [*_switching(machine), *_addresses(None, "spindle.needs_drives")]
+    rests += [] if tool_of(machine).turns else _addresses(None, "build.kind", "build.cutter")
     for item in inputs(machine):
         if item.role.key == way:
             rests += _addresses(item.slot, *(f"input.{key}" for key in _INPUT_KEYS))
@@ -362,8 +364,9 @@ def spindle_claims(machine: Machine) -> list[Claim]:
     count = machine[Address(None, "spindle.ranges")]
     assert isinstance(count, int)
     wired = {item.role.key for item in inputs(machine)}
-    found = [spindle_way_claim(machine)]
-    for slot in range(count):
+    turns = tool_of(machine).turns
+    found = [spindle_way_claim(machine)] if turns else []
+    for slot in range(count if turns else 0):
         found += [curve_claim(machine, slot)] if kind != "relay" else []
         found.append(times_claim(machine, slot))
     return [*found, *(stop_claim(machine, way) for way in STOPS if way in ("esc", "link") or way in wired)]
@@ -520,6 +523,11 @@ def claims(machine: Machine) -> tuple[Claim, ...]:
 
 
 def _claims(machine: Machine) -> tuple[Claim, ...]:
+    tool = tool_of(machine)
+    return tuple(replace(claim, label=tool.worded(claim.label)) for claim in _all_claims(machine))
+
+
+def _all_claims(machine: Machine) -> tuple[Claim, ...]:
     slots = [axis.slot for axis in machine.axes if axis.whole("axis.output")]
     of_axes = [make(machine, slot) for make in (direction_claim, pace_claim, scale_claim) for slot in slots]
     homed = [slot for slot in slots if machine.axis(slot).whole("homing.turn")]

@@ -18,6 +18,7 @@ from ..travel import ends_of
 from ..values.units import figure
 from ..wiring import inputs, outputs
 from ..wiring.diagram import Diagram, diagram
+from ..wiring.tool import station_label
 from .compare import ComparedPart, compared
 
 
@@ -207,7 +208,7 @@ def _proofs(machine: Machine, kept: Mapping[str, Evidence]) -> list[ProofLine]:
     for number, claim in enumerate(claims(machine), start=1):
         evidence = kept.get(claim.key)
         found.append(
-            ProofLine(number, claim.station.label, claim.label, state(machine, claim, kept),
+            ProofLine(number, station_label(machine, claim.station), claim.label, state(machine, claim, kept),
                       evidence.when if evidence else None, f"{evidence.witness.words}: {evidence.result}" if evidence else "")
         )  # fmt: skip
     return found

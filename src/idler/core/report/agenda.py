@@ -17,6 +17,7 @@ from ..proof.claims import Claim, Evidence, Proof, claims, state
 from ..rules.findings import Finding, Severity
 from ..table.stations import Station
 from ..values.parameter import Value
+from ..wiring.tool import tool_of
 from ..words import capital
 from .progress import station_of
 
@@ -154,7 +155,15 @@ def agenda(
             Step(KEEP, Station.SIGN_OFF, "Keep a revision", "So that this state can be come back to, and be printed.",
                  waits_for=everything, page="Revisions")
         )  # fmt: skip
-    return tuple(_with_skips(steps, skips))
+    tool = tool_of(machine)
+    return tuple(
+        step
+        if tool.turns
+        else replace(
+            step, text=tool.worded(step.text), why=tool.worded(step.why), needs=tuple(map(tool.worded, step.needs))
+        )
+        for step in _with_skips(steps, skips)
+    )
 
 
 def ready(steps: Sequence[Step]) -> Step | None:

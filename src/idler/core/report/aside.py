@@ -13,6 +13,7 @@ from ..machine import Address, Machine
 from ..proof.claims import Claim, Evidence, Proof, claims, state
 from ..rules.findings import Finding, Severity
 from ..table.stations import Station
+from ..wiring.tool import station_label, station_proves
 from ..words import capital
 from .progress import station_of
 
@@ -87,7 +88,8 @@ def aside(facts: Facts, station: Station, focus: Address | None) -> tuple[Line, 
     to_settle = _to_settle(facts, station)
     if focus is not None and facts.machine.shape.has(focus):
         return (*_about_value(facts, focus), *to_settle)
-    head = Text(station.label, Tone.TITLE), Text(station.proves, Tone.SOFT)
+    machine = facts.machine
+    head = Text(station_label(machine, station), Tone.TITLE), Text(station_proves(machine, station), Tone.SOFT)
     return (*head, *to_settle, *_about_station(facts, station))
 
 
@@ -150,7 +152,7 @@ def _if_sent(facts: Facts, address: Address) -> list[Line]:
         lines += consequences(held, machine, address.axis)
     touched = [claim for claim in claims(machine) if address in claim.rests]
     proven = [claim.label for claim in touched if claim.key in facts.kept]
-    rests = proven or list(dict.fromkeys(claim.station.label for claim in touched))
+    rests = proven or list(dict.fromkeys(station_label(machine, claim.station) for claim in touched))
     if rests:
         lines.append(Text(f"Prove again after sending, for it rests on this: {', '.join(rests)}.", Tone.WARN))
     return lines

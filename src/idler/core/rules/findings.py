@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from dataclasses import replace
 
 from ..machine import Machine
 from ..machine.finding import Finding, Severity
 from ..mechanics.chain import Chain
 from ..profile.homes import absent
 from ..travel import travel_rules
+from ..wiring.tool import tool_of
 from .actions import action_rules
 from .axis import AXIS_RULES
 from .homing import homing_rules
@@ -37,7 +39,7 @@ def _of_machine(machine: Machine) -> tuple[Finding, ...]:
     homing = [item for axis in machine.axes for item in homing_rules(machine, axis)]
     travel = [item for axis in machine.axes for item in travel_rules(machine, axis)]
     spindle = [item for rule in SPINDLE_RULES for item in rule(machine)]
-    return (
+    found = (
         *wiring,
         *spindle,
         *homing,
@@ -46,6 +48,8 @@ def _of_machine(machine: Machine) -> tuple[Finding, ...]:
         *(item for axis in machine.axes for item in index_rules(machine, axis)),
         *action_rules(machine),
     )
+    tool = tool_of(machine)
+    return found if tool.turns else tuple(replace(item, text=tool.worded(item.text)) for item in found)
 
 
 def derived_values(machine: Machine) -> dict[str, dict[str, object]]:

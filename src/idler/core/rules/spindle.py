@@ -11,8 +11,10 @@ from ..spindle import Range, has_level, quantity, ranges, told_range, whole
 from ..spindle.oil import days, strokes
 from ..values.roles import RANGE_ROLES, OutputRole
 from ..wiring import inputs, outputs, spindle_kind
+from ..wiring.tool import tool_of
 from ..words import capital
 
+_OF_SPEED = (OutputRole.TURN_RIGHT, OutputRole.TURN_LEFT, OutputRole.DIRECTION, OutputRole.SPINDLE_LEVEL)
 _USUAL_STROKE = Fraction(5)  # s
 _LONGEST_WAIT = 4.0  # hours of counted time without oil, beyond which a film is gone
 
@@ -29,12 +31,32 @@ def _of_range(machine: Machine, found: Range, key: str, code: str, severity: Sev
 def starts_without_speed(machine: Machine) -> Iterator[Finding]:
     """P6: on and off alone needs a speed above zero to be started all the same."""
     if spindle_kind(machine) == "relay" and not quantity(machine, "spindle.start_speed"):
+        if not tool_of(machine).turns:
+            text = "The controller switches nothing on without a speed, and what cuts here has none: 1 stands for it."
+            yield _at(machine, "spindle.start_speed", "no_start_speed", Severity.WARNING, text, Fraction(1))
+            return
         top = Fraction(str(ranges(machine)[told_range(machine)].high))
         yield _at(
             machine, "spindle.start_speed", "no_start_speed", Severity.WARNING,
             "The spindle only knows on and off, and yet it is started by a speed above zero: a program that names none, "
             "or 0, leaves it off.", top,
         )  # fmt: skip
+
+
+def cutter(machine: Machine) -> Iterator[Finding]:
+    """What a cutting table has in place of a spindle knows on and off, and neither a speed nor a direction."""
+    tool = tool_of(machine)
+    if tool.turns:
+        return
+    if spindle_kind(machine) not in ("none", "relay"):
+        text = f"A {tool.noun} has no speed, and it is told one. On a cutting table it is switched on and off."
+        yield _at(machine, "spindle.kind", "cutter_without_speed", Severity.ERROR, text, "relay")
+    for out in outputs(machine):
+        if out.role in _OF_SPEED:
+            text = (
+                f"Output {out.name} gives a speed or a direction, and a {tool.noun} has neither: it knows on and off."
+            )
+            yield at_value(machine, Address(out.slot, "output.role"), "cutter_role", Severity.ERROR, text, "none")
 
 
 def range_speeds(machine: Machine) -> Iterator[Finding]:
@@ -136,5 +158,5 @@ def _big(text: str) -> str:
 
 
 SPINDLE_RULES = (
-    starts_without_speed, engaged, range_speeds, range_inputs, enable_of_bus, way_oil,
+    cutter, starts_without_speed, engaged, range_speeds, range_inputs, enable_of_bus, way_oil,
 )  # fmt: skip

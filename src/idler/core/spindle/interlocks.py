@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..machine import Address, Machine
 from ..profile.terminals import Condition
 from ..values.roles import RANGE_ROLES, InputRole, OutputRole
 from ..wiring import Duty, input_of, inputs, outputs, spindle_kind
+from ..wiring.tool import tool_of
 from . import quantity
 
 _STOP = "the emergency stop is pressed. Release it first"
 _GUARD = "the guard is open. Close it first"
+_ASKED = "asked"
 
 
 @dataclass(frozen=True)
@@ -55,7 +57,7 @@ def ladder(
     if any(item.role in RANGE_ROLES for item in inputs(machine)):
         rungs.append(Rung("one range", "range inputs", not lost, "none, or several" if lost else "known",
                           "the inputs name no speed range, or several. Engage one"))  # fmt: skip
-    rungs.append(Rung("a speed", "asked", starts, "above 0" if starts else "0",
+    rungs.append(Rung("a speed", _ASKED, starts, "above 0" if starts else "0",
                       "no speed is asked for. Give one above zero"))  # fmt: skip
     wired = [out for out in outputs(machine) if out.role.turns_spindle]
     rungs.append(
@@ -64,13 +66,17 @@ def ladder(
     )  # fmt: skip
     if spindle_kind(machine) == "none":
         rungs.append(Rung("a spindle", "kind", False, "none", "the machine was told that it has none. Choose its kind"))
-    return tuple(rungs)
+    tool = tool_of(machine)
+    if tool.turns:
+        return tuple(rungs)
+    return tuple(replace(rung, title=tool.worded(rung.title)) for rung in rungs if rung.by != _ASKED)
 
 
-def obstacle_of(rungs: Sequence[Rung]) -> str:
-    """Why the spindle may not be run: the first open rung of the ladder, or an empty text."""
+def obstacle_of(machine: Machine, rungs: Sequence[Rung]) -> str:
+    """Why the spindle, or what cuts in its place, may not be switched on: the first open rung of the ladder, or an empty
+    text."""
     first = next((rung for rung in rungs if not rung.closed), None)
-    return f"The spindle stays off: {first.why}." if first is not None else ""
+    return f"The {tool_of(machine).noun} stays off: {first.why}." if first is not None else ""
 
 
 def try_obstacle(machine: Machine, slot: int, conditions: Condition, *, powered: bool) -> str:
@@ -90,8 +96,9 @@ def try_obstacle(machine: Machine, slot: int, conditions: Condition, *, powered:
     if out.role is OutputRole.DRIVES_ON and conditions & Condition.STOP:
         return f"{begin}{_STOP}."
     if out.role.turns_spindle or out.role is OutputRole.SPINDLE_LEVEL:
+        starts = tool_of(machine).worded("it turns the spindle")
         if conditions & Condition.STOP:
-            return f"{begin}it turns the spindle, and {_STOP}."
+            return f"{begin}{starts}, and {_STOP}."
         if conditions & Condition.GUARD:
-            return f"{begin}it turns the spindle, and {_GUARD}."
+            return f"{begin}{starts}, and {_GUARD}."
     return ""

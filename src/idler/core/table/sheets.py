@@ -52,6 +52,13 @@ SPINDLE: tuple[Group, ...] = (
         "How its speed is seen", {"spindle.counts": "", "spindle.counts_reversed": "backwards", "spindle.pulses": ""}
     ),
 )
+CUTTER: tuple[Group, ...] = (  # of a cutting table, in place of these
+    Group("What cuts", {"build.cutter": "what it is", "spindle.kind": "how it is switched"}),
+    Group(
+        "Starting",
+        {"range.run_up": "from on to through", "spindle.waits": "motion waits", "spindle.needs_drives": "drives first"},
+    ),
+)
 RANGE_SHEET: tuple[Group, ...] = (
     _group("The range engaged", "range.name", "range.ratio", "range.low", "range.high", "range.points"),
 )
@@ -62,6 +69,6 @@ INDEX: tuple[Group, ...] = (
     Group("Picked", {"index.pick": "by", "index.settle": "", "index.tools": ""}),
 )
 SHEETS: dict[str, tuple[Group, ...]] = {
-    "travel": TRAVEL, "homing": HOMING, "pace": PACE, "move": MOVE, "signals": SIGNALS, "spindle": SPINDLE,
+    "travel": TRAVEL, "homing": HOMING, "pace": PACE, "move": MOVE, "signals": SIGNALS, "spindle": SPINDLE, "cutter": CUTTER,
     "range": RANGE_SHEET, "times": TIMES, "oil": OIL, "index": INDEX,
 }  # fmt: skip

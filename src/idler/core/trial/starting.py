@@ -6,11 +6,12 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from ..machine import Machine
-from ..proof.claims import Evidence, Proof, curve_claim, spindle_way_claim, state
+from ..proof.claims import Evidence, Proof, curve_claim, spindle_way_claim, state, stop_claim
 from ..proof.workzero import CODES
 from ..spindle import told_range
 from ..table.stations import Station
 from ..wiring import spindle_kind
+from ..wiring.tool import tool_of
 from ..words import capital, listed
 
 
@@ -75,13 +76,14 @@ def needs(
              "the file was changed since it was checked. It is read anew by itself; look at it again" if now.changed else ""),
     ]  # fmt: skip
     if speeds and not dry and spindle_kind(machine) != "none":
-        found.append(Need("spindle", "spindle may run", Station.SPINDLE, now.spindle.rstrip(".")))
-        claims = [spindle_way_claim(machine)]
-        claims += [curve_claim(machine, told_range(machine))] if spindle_kind(machine) != "relay" else []
+        tool = tool_of(machine)
+        found.append(Need("spindle", tool.worded("spindle may run"), Station.SPINDLE, now.spindle.rstrip(".")))
+        claims = [spindle_way_claim(machine)] if tool.turns else [stop_claim(machine, "esc")]
+        claims += [curve_claim(machine, told_range(machine))] if tool.turns and spindle_kind(machine) != "relay" else []
         unproven = [claim.label for claim in claims if state(machine, claim, proofs) is not Proof.PROVEN]
         found.append(
-            Need("speeds", "spindle proven", Station.SPINDLE,
-                 f"{listed(unproven)}: not proven. Prove it, or run dry" if unproven else "")
+            Need("speeds", f"{tool.noun} proven", Station.SPINDLE,
+                 f"{tool.worded(listed(unproven))}: not proven. Prove it, or run dry" if unproven else "")
         )  # fmt: skip
     return tuple(found)
 

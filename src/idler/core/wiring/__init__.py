@@ -9,6 +9,7 @@ from typing import NamedTuple, TypeVar
 from ..machine import Address, Machine
 from ..table.rows.axis import BY_INDEX, BY_STOP, BY_SWITCH
 from ..values.roles import AxisNeed, InputRole, OutputKind, OutputRole
+from .tool import tool_of
 
 _Kind = TypeVar("_Kind", InputRole, OutputRole, OutputKind)
 
@@ -72,10 +73,7 @@ class Output:
     own_volts: Fraction
     most_volts: Fraction
     most_amps: Fraction
-
-    @property
-    def label(self) -> str:
-        return self.role.label
+    label: str  # of its role
 
 
 def _member(kinds: type[_Kind], key: object) -> _Kind:
@@ -98,10 +96,13 @@ def _output(machine: Machine, slot: int) -> Output:
     def value(name: str) -> object:
         return machine[Address(slot, f"output.{name}")]
 
+    role = _member(OutputRole, value("role"))
+    volts, amps, own_volts, most_volts, most_amps = (
+        _number(value(name)) for name in ("load_volts", "load_amps", "own_volts", "most_volts", "most_amps")
+    )
     return Output(
-        slot, str(value("terminal")), _member(OutputKind, value("kind")), _member(OutputRole, value("role")),
-        str(value("load")), *(_number(value(name)) for name in ("load_volts", "load_amps", "own_volts", "most_volts",
-                                                                "most_amps")),
+        slot, str(value("terminal")), _member(OutputKind, value("kind")), role, str(value("load")), volts, amps, own_volts,
+        most_volts, most_amps, tool_of(machine).worded(role.label),
     )  # fmt: skip
 
 

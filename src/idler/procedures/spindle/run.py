@@ -21,6 +21,7 @@ from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
 from idler.core.values.speedpoints import points_text
 from idler.core.values.units import RPM, SECOND, figure
+from idler.core.wiring.tool import tool_of
 from idler.link.events import Asked, Speeds
 from idler.session.session import Session
 
@@ -60,6 +61,7 @@ class Turning(Procedure):
     """What every run of the spindle needs: it turns while this confirms it, until it is measured to be steady."""
 
     what = "a run of the spindle"
+    of_speed = True  # whether it is about a speed or a direction
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -75,9 +77,19 @@ class Turning(Procedure):
 
     # -- what turns -----------------------------------------------------------------------------------------------
 
+    @property
+    def speedless(self) -> str:
+        """Why nothing of a speed or a direction can be found here, or an empty text."""
+        tool = tool_of(self._session.machine)
+        if tool.turns or not self.of_speed:
+            return ""
+        return f"A {tool.noun} has no speed and no direction: nothing of that kind is to be measured."
+
     def obstacle(self) -> str:
         """Why the spindle cannot be run for a measurement, or an empty text."""
         session = self._session
+        if why := self.speedless:
+            return why
         if not session.connected:
             return "No controller is connected."
         rests = dict.fromkeys(address for claim in spindle_claims(session.machine) for address in claim.rests)
@@ -216,6 +228,8 @@ class SpindleRun(Turning):
 
     def measure(self) -> str:
         """Sweeps levels up and down; a sentence where it cannot begin."""
+        if why := self.speedless:
+            return why
         if not has_level(self._session.machine):
             return "This spindle has no level: there is no curve to be measured."
         if why := self.obstacle():

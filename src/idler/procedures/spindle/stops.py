@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import STOPS, stop_claim
+from idler.core.proof.claims import STOPS, Witness, stop_claim
 from idler.core.spindle import Meter
+from idler.core.wiring.tool import Tool, tool_of
 from idler.core.words import capital
 from idler.link.events import Asked
 from idler.session.session import Session
 
 from ..engine import Ending, Result, Run, Steps, Trouble, Wait
-from ..questions import done
+from ..questions import choice, done
 from .run import Turning
 
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
@@ -26,6 +27,8 @@ _BY = {"stop": Condition.STOP, "guard": Condition.GUARD, "ready": Condition.NOT_
 class StopRun(Turning):
     """Each way that ends the spindle, proven by the person who takes it."""
 
+    of_speed = False
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.way = ""
@@ -36,7 +39,11 @@ class StopRun(Turning):
         if why := self.obstacle():
             return why
         self.way, self._ended = way, ""
-        self.begin(self._proving(way), "The spindle runs up.")
+        tool = tool_of(self._session.machine)
+        if tool.turns:
+            self.begin(self._proving(way), "The spindle runs up.")
+        else:
+            self.begin(self._looking(tool, way), f"The {tool.noun} is to be switched on.")
         return ""
 
     def stop(self, why: str) -> None:
@@ -59,14 +66,7 @@ class StopRun(Turning):
         yield from self._turning(Asked(run=1, speed=speed))
         yield from self._settle(f"Read the tachometer at {speed} rpm")
         rpm = self._speed()
-        self._expecting = True
-        do, undo = _DO[way]
-        yield from self._done_by_person("spindle.end", f"It turns at {rpm:.0f} rpm. {do}", self._gone)
-        self._judge_way(way)
-        if way == "link":
-            back = lambda: self._session.connected and not self._session.busy  # noqa: E731
-            yield from self._done_by_person("spindle.clear", f"The link is gone. {undo}", back)
-        self.rest()
+        yield from self._ended_by(way, f"It turns at {rpm:.0f} rpm.")
         self.say("It was ended. Wait for standstill.")
         yield from self._settle("Read the tachometer: does it stand?")
         if self._speed() > 1:
@@ -74,9 +74,50 @@ class StopRun(Turning):
         seconds: list[float | None] = []
         if self.meter.kind is not Meter.TYPED and way != "link":
             yield from self._take_trace(False, lambda trace: seconds.append(trace.settled()))
+        yield from self._clear_again(way, "It stands.")
+        time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
+        self._keep(True, f"from {rpm:.0f} rpm it {time}, and stayed off")
+        return Result(Ending.PROVEN, f"{capital(STOPS[way])}: proven.", {"rpm": rpm})
+
+    def _looking(self, tool: Tool, way: str) -> Run:
+        """Of what has no speed: eyes see that it is on, and that it is off after it was ended, and stays so."""
+        yield from self.ask(
+            done("cutter.ready", f"Lay scrap under the {tool.noun}. With your answer it {tool.starts}.")
+        )
+        yield from self._turning(Asked(run=1, speed=1))
+        seen = {"yes": f"Yes, it {tool.works}", "no": "No"}
+        on = yield from self.ask(choice("cutter.on", f"Does it {tool.work}?", seen), unless=self._ended_meanwhile)
+        if on != "yes":
+            raise Trouble(f"It was switched on and does not {tool.work}. Look at its supply and at its output.")
+        yield from self._ended_by(way, f"It {tool.works}.")
+        yield from self._off()
+        yield from self._clear_again(way, "It is off.")
+        yield from self._off()
+        self._keep(True, "it was seen to be on, to be off after it, and to stay off")
+        return Result(Ending.PROVEN, f"{capital(STOPS[way])}: proven.")
+
+    def _off(self) -> Steps:
+        seen = {"yes": "Yes, it is off", "no": "No, it goes on"}
+        if (yield from self.ask(choice("cutter.off", "Is it off?", seen))) != "yes":
+            self._fail("it was seen to go on")
+
+    def _ended_by(self, way: str, now: str) -> Steps:
+        """The person takes the way that ends it. now: what it does until then."""
+        self._expecting = True
+        do, undo = _DO[way]
+        yield from self._done_by_person("spindle.end", f"{now} {do}", self._gone)
+        self._judge_way(way)
+        if way == "link":
+            back = lambda: self._session.connected and not self._session.busy  # noqa: E731
+            yield from self._done_by_person("spindle.clear", f"The link is gone. {undo}", back)
+        self.rest()
+
+    def _clear_again(self, way: str, now: str) -> Steps:
+        """The way is clear again, and nothing starts by itself for a while."""
+        undo = _DO[way][1]
         if undo and way != "link":
             clear = lambda: not self._session.panel.conditions & _BY[way]  # noqa: E731
-            yield from self._done_by_person("spindle.clear", f"It stands. {undo}", clear)
+            yield from self._done_by_person("spindle.clear", f"{now} {undo}", clear)
         self.say("Does it stay off?")
         since = self._session.link.trace.now
 
@@ -86,9 +127,6 @@ class StopRun(Turning):
             return self._session.link.trace.now - since > STAYS_OFF
 
         yield stays
-        time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
-        self._keep(True, f"from {rpm:.0f} rpm it {time}, and stayed off")
-        return Result(Ending.PROVEN, f"{capital(STOPS[way])}: proven.", {"rpm": rpm})
 
     def _done_by_person(self, key: str, words: str, seen: Wait) -> Steps:
         """Over when it is seen to be done."""
@@ -98,7 +136,9 @@ class StopRun(Turning):
             yield seen
 
     def _keep(self, held: bool, result: str) -> None:
-        self.keep_proof(stop_claim(self._session.machine, self.way), held, result, self.meter.kind.witness)
+        machine = self._session.machine
+        witness = self.meter.kind.witness if tool_of(machine).turns else Witness.EYES
+        self.keep_proof(stop_claim(machine, self.way), held, result, witness)
 
     @property
     def _blind(self) -> bool:

@@ -31,7 +31,12 @@ class WayRun(Turning):
         rests = spindle_way_claim(self._session.machine).rests
         if self.running:
             self.stop("It is tried again.")
-        if why := self._session.unsent(rests) or self._session.spindle_obstacle() or self._session.floor.obstacle(self):
+        if (
+            why := self.speedless
+            or self._session.unsent(rests)
+            or self._session.spindle_obstacle()
+            or self._session.floor.obstacle(self)
+        ):
             return why
         self._rpm, self._turned = 0.0, False
         self.begin(self._looking(way), "It turns slowly.")

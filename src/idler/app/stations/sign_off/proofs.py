@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.proof.claims import Claim, Proof, changed_since, claims, state
 from idler.core.table.stations import Station
+from idler.core.wiring.tool import station_label
 from idler.core.words import capital
 from idler.session.session import Session
 from idler.shelf.dates import moment
@@ -64,9 +65,10 @@ class ProofsList(QWidget):
             of_station = [claim for claim in listed if claim.station is station]
             if not of_station:
                 continue
-            head = QPushButton(f"{station.label}: {summary([states[claim.key] for claim in of_station])}")
+            called = station_label(machine, station)
+            head = QPushButton(f"{called}: {summary([states[claim.key] for claim in of_station])}")
             head.setProperty("role", "quiet")
-            head.setToolTip(f"Opens {station.label}.")
+            head.setToolTip(f"Opens {called}.")
             head.clicked.connect(lambda _=False, station=station: self.asked.emit(station))
             grid.addWidget(head, row, 0, 1, 2, Qt.AlignmentFlag.AlignLeft)
             row += 1

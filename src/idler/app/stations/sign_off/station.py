@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
 
 from idler.core.report.progress import station_of
 from idler.core.rules.findings import Severity
+from idler.core.wiring.tool import station_label
 from idler.session.session import Session
 
 from ... import growth
@@ -62,7 +63,7 @@ class FindingsPage(QWidget):
                     row.addWidget(edit)
                 station = station_of(item)
                 if station is not None:
-                    there = QPushButton(f"at {station.label}")
+                    there = QPushButton(f"at {station_label(self._session.machine, station)}")
                     there.setProperty("role", "quiet")
                     there.clicked.connect(lambda _=False, station=station: self.asked.emit(station))
                     row.addWidget(there)

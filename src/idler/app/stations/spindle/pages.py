@@ -14,9 +14,10 @@ from idler.core.proof.claims import curve_claim, times_claim
 from idler.core.spindle import has_level, meters, ranges, takes_speeds
 from idler.core.spindle.oil import day_in_words, days, now_in_words
 from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, worst
-from idler.core.table.sheets import OIL, RANGE_SHEET, SPINDLE, TIMES
+from idler.core.table.sheets import CUTTER, OIL, RANGE_SHEET, SPINDLE, TIMES
 from idler.core.values.speedpoints import points_text
 from idler.core.values.units import figure
+from idler.core.wiring.tool import tool_of
 from idler.link.events import Read
 from idler.procedures.questions import Question
 from idler.procedures.spindle.run import SpindleRun, Turning
@@ -355,12 +356,11 @@ class SetUpPage(Page):
         self._run = run
         self.range = Sheet(session, RANGE_SHEET, width=WIDER)
         kind, starting, seen = SPINDLE
+        self._of_speed = self.range, Sheet(session, (seen,), width=WIDER), Sheet(session, (kind, starting), width=WIDER)
+        self._cutter = Sheet(session, CUTTER, width=WIDER)
         row = QHBoxLayout()
         row.setSpacing(16)
-        for sheets in (
-            (self.range, Sheet(session, (seen,), width=WIDER)),
-            (Sheet(session, (kind, starting), width=WIDER),),
-        ):
+        for sheets in ((*self._of_speed[:2], self._cutter), self._of_speed[2:]):
             column = QVBoxLayout()
             column.setSpacing(4)
             for sheet in sheets:
@@ -371,4 +371,9 @@ class SetUpPage(Page):
         self.column.addStretch(1)
 
     def refresh(self) -> None:
-        self.range.show_axis(self._run.engaged().slot)
+        turns, slot = tool_of(self._session.machine).turns, self._run.engaged().slot
+        for sheet in self._of_speed:
+            sheet.setVisible(turns)
+        self._cutter.setVisible(not turns)
+        self._cutter.show_axis(slot)
+        self.range.show_axis(slot)

@@ -13,6 +13,7 @@ from idler.core.spindle.oil import counted, day_in_words, strokes
 from idler.core.table.stations import Station
 from idler.core.values.roles import OutputRole
 from idler.core.wiring import outputs, spindle_kind
+from idler.core.wiring.tool import tool_of
 from idler.procedures.dead_man import DeadMan
 from idler.procedures.spindle.run import SpindleRun
 from idler.procedures.spindle.stops import StopRun
@@ -35,6 +36,7 @@ from .switched import SwitchedPage
 from .way import WayPage
 
 RIGHT = 344
+OF_SPEED = ("Curve", "Times", "Way")
 LOW = 740  # pixels of a window in which the pages at the right are not seen whole below the way from word to speed
 
 
@@ -87,7 +89,8 @@ class SpindleStation(Workbench):
     def _head(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(6)
-        row.addWidget(label("Range", "heading"))
+        self._range_title = label("Range", "heading")
+        row.addWidget(self._range_title)
         self._ranges = QButtonGroup(self)
         self._ranges.idClicked.connect(self._engage)
         self._range_row = QHBoxLayout()
@@ -140,7 +143,8 @@ class SpindleStation(Workbench):
     def _make_room(self) -> None:
         """In a low window a page at the right is not seen whole below the way from word to speed, which it can do without."""
         low = self.window().height() < growth.px(LOW)
-        self.chain.setVisible(not low or self._page in (self.curve, self.switched))
+        turns = tool_of(self._session.machine).turns
+        self.chain.setVisible(turns and (not low or self._page in (self.curve, self.switched)))
 
     # -- coming and going -----------------------------------------------------------------------------------------
 
@@ -203,11 +207,23 @@ class SpindleStation(Workbench):
             else ""
         )
 
+    def _show_pages(self) -> None:
+        """What has no speed and no direction has no pages for them."""
+        turns = tool_of(self._session.machine).turns
+        for name in OF_SPEED:
+            self.segments.buttons[name].setVisible(turns)
+        for widget in (self._range_title, *self._ranges.buttons(), self.hint):
+            widget.setVisible(turns)
+        self.segments.buttons["Bus"].setVisible(spindle_kind(self._session.machine) == "modbus")
+        if not turns and self.segments.shown in OF_SPEED:
+            self.turn_to("Ladder")
+
     def refresh(self) -> None:
         self._show_ranges()
+        self._show_pages()
+        self._make_room()
         self._page.refresh()
         self.stops.meter = self.run.meter
-        self.segments.buttons["Bus"].setVisible(spindle_kind(self._session.machine) == "modbus")
         self._draw_chain()
         self._draw()
 
@@ -235,7 +251,7 @@ class SpindleStation(Workbench):
     def _draw_ladder(self) -> None:
         measured = self.run.meter.now
         words = f"{measured:.0f} rpm" if measured == measured else "told to"
-        self.ladder.show_rungs(self._session.ladder(), self._turns, words)
+        self.ladder.show_rungs(self._session.ladder(), self._turns, words, tool_of(self._session.machine))
 
     def _draw(self) -> None:
         picture = self.pictures.currentWidget()

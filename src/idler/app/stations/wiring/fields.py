@@ -13,6 +13,7 @@ from idler.core.controller.standing import Standing
 from idler.core.machine import Address
 from idler.core.values.roles import AxisNeed, InputRole, OutputRole
 from idler.core.wiring import Duty, given_duty, inputs, outputs
+from idler.core.wiring.tool import tool_of
 from idler.core.words import capital
 from idler.session.session import Session
 
@@ -112,7 +113,7 @@ class OutputRoleField(_ButtonField):
         taken = {out.role: out.name for out in outputs(self._session.machine)}
         for role in OutputRole:
             if role is OutputRole.NONE or (role is OutputRole.SPINDLE_LEVEL) == level:
-                words = capital(role.label)
+                words = capital(tool_of(self._session.machine).worded(role.label))
                 words += f"   (on output {taken[role]})" if role in taken and role is not OutputRole.NONE else ""
                 self._menu.addAction(words, partial(self._session.set_values, {self.address: role.key}))
 

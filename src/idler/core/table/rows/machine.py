@@ -31,9 +31,18 @@ MACHINE_ROWS: tuple[Parameter, ...] = (
     # -- what kind of machine it is
     choice(
         "build.kind", "kind of machine",
-        (Choice("mill", "mill", 0), Choice("router", "router", 1), Choice("lathe", "lathe", 2)),
+        (
+            Choice("mill", "mill", 0), Choice("router", "router", 1), Choice("lathe", "lathe", 2),
+            Choice("table", "cutting table", 3),
+        ),
         Wire(0x2013, 1, U8), "Pictures, and the words for each direction, follow it.",
-        "A mill moves its table, a router its beam; on a lathe the work turns.",
+        "A mill moves its table, a router its beam; on a lathe the work turns; a cutting table has no spindle.",
+    ),
+    choice(
+        "build.cutter", "what cuts", (Choice("torch", "torch", 0), Choice("beam", "beam", 1), Choice("knife", "knife", 2)),
+        Wire(0x2013, 5, U8),
+        "On a cutting table: what is switched on and off in place of a spindle. All words follow it.",
+        "A flame or an arc is a torch, light or water a beam, a blade a knife.", used_when=("build.kind", "table"),
     ),
     choice(
         "build.post", "tool post", (Choice("front", "in front of the work", 0), Choice("behind", "behind the work", 1)),
