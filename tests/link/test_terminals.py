@@ -177,7 +177,7 @@ class Holding(Linked):
     def test_the_controller_refuses_by_itself(self) -> None:
         self.hand("press", "guard")
         self.wait(lambda: self.has(Condition.GUARD), "the guard")
-        self.assertTrue(obstacle_of(ladder(wired(), self.link.panel.conditions, fault=False, powered=True)))
+        self.assertTrue(obstacle_of(wired(), ladder(wired(), self.link.panel.conditions, fault=False, powered=True)))
         self.link.hold_terminals(Asked(tried=1))
         self.wait(lambda: self.has(Condition.REFUSED), "the refusal")
         self.assertFalse(self.link.panel.is_energised(0))

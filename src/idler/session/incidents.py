@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
 from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
 from idler.core.incident import Incident
-from idler.core.profile.cia402 import LINK_CUT, RESTARTED
+from idler.core.profile.cia402 import LAGGED, LINK_CUT, RESTARTED
 from idler.shelf.incidents import IncidentFolder, KeptIncident
 
 from .ownrecord import OwnRecord
 from .topic import Topic
 
 if TYPE_CHECKING:
+    from idler.core.machine import Address, Machine
+    from idler.core.machine.finding import Finding
+
     from .session import Session
 
 
@@ -30,6 +34,7 @@ class Incidents:
         # The stop before, and how often power had been asked for by then.
         self._last: tuple[Incident, int] | None = None
         self.own = OwnRecord(session.loop.now)
+        self._suspects: dict[Address, tuple[Finding, Machine]] = {}
 
     def note(self) -> None:
         """What is heard of the machine now. Called again and again."""
@@ -89,7 +94,29 @@ class Incidents:
             name = self._folder.keep(kept)
         except IdlerError as why:
             self._session.tell("warn", f"The incident could not be kept. {why.sentence}")
+        self._suspect(kept)
         self.recorded.publish(kept, name)
+
+    def _suspect(self, kept: KeptIncident) -> None:
+        """What follows from a record is a finding until its value is another."""
+        if kept.incident.code != LAGGED:
+            return
+        from idler.core.incident.diagnosis import account, suspected
+        from idler.core.profile.flight import unpack_flight
+
+        with contextlib.suppress(ValueError):
+            found = suspected(kept.machine, account(kept.machine, unpack_flight(kept.flight), kept.incident.axis))
+            if found is not None:
+                self._suspects[found.where] = found, kept.machine
+                self._session.noticed.publish()
+
+    def findings(self, machine: Machine) -> list[Finding]:
+        """What stops so far say of this machine, as long as the axis is told what it was told then."""
+        return [
+            found
+            for where, (found, then) in self._suspects.items()
+            if machine.names == then.names and machine[where] == then[where]
+        ]
 
     def names(self) -> list[str]:
         return self._folder.names()

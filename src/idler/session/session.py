@@ -323,7 +323,7 @@ class Session:
         return self._in_force if self._in_force is not None else self.base
 
     def findings(self) -> list[Finding]:
-        return findings(self.machine, self._seen)
+        return [*self.incidents.findings(self.machine), *findings(self.machine, self._seen)]
 
     def see_edges(self, counts: Sequence[int]) -> None:
         """How many edges each input has had; what that says of inputs without a role is a finding."""

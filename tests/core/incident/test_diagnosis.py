@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from idler.core.exchange.flight import flight_csv
 from idler.core.incident import Incident, title
-from idler.core.incident.diagnosis import account
+from idler.core.incident.diagnosis import account, suspected
 from idler.core.machine import Machine
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LIMIT_MET, LINK_CUT, RESTARTED, STOP_PRESSED
 from idler.core.profile.flight import Flag, FlightRecord, pack_flight, sample_type, unpack_flight
@@ -169,6 +169,11 @@ class Causes(AccountCase):
             allowed = measured.with_values({at(Z, "loop.window"): Fraction(round(580 * abs(1 - share)), 100)})
             cause = self.likeliest(allowed, self.record(LAGGED, otherwise), Z)
             self.assertIn(f"counts {share:.2f} of what Z is told to go", cause.words)
+            told = allowed.axis(Z).whole("chain.microsteps")
+            self.assertEqual(dict(cause.edit), {at(Z, "chain.microsteps"): round(told / share)})
+            seen = suspected(allowed, account(allowed, self.record(LAGGED, otherwise), Z))
+            assert seen is not None
+            self.assertEqual((seen.where, dict(seen.edit)), (at(Z, "chain.microsteps"), dict(cause.edit)))
 
         def gaining(samples: np.ndarray) -> None:
             self.open_input(9)(samples)

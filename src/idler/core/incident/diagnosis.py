@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..machine import Machine
+from ..machine import Address, Axis, Machine
+from ..machine.finding import Finding, Severity
 from ..mechanics.chain import Chain
 from ..profile.cia402 import (
     CLIENT_LOST,
@@ -22,9 +23,11 @@ from ..profile.cia402 import (
 from ..profile.flight import Flag, FlightRecord
 from ..table import POSITION_STEP, SPEED_STEP
 from ..table.stations import Station
+from ..values.parameter import Value
 from ..values.roles import InputRole
 from ..values.units import figure
 from ..wiring import Input, inputs
+from ..words import capital
 from .happenings import Happening, happenings, together
 
 SHORT = 0.02  # s: what is over sooner was no finger and no switch
@@ -33,6 +36,7 @@ BEFORE = 0.05  # s over which motion before the stop is judged
 EVENLY = 0.05  # relative: less than that a speed, or the growth of an error, is even
 LONG = 0.2  # s that an axis must have gone evenly, so that the counts of its encoder are many
 STANDS = 0.1  # of what it is told: an axis that goes no further stands
+SAME_COUNTS = 0.04  # share by which counts that are read from a record may lie beside a whole number
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 
 _UNHEARD = {
@@ -47,7 +51,8 @@ _ROLES = {
 
 @dataclass(frozen=True)
 class StopCause:
-    """words: what it would be. evidence: what in the record speaks for it. step: what to do, at a station's page."""
+    """words: what it would be. evidence: what in the record speaks for it. step: what to do, at a station's page. edit: the
+    values that would mend it, where they follow from the record."""
 
     words: str
     evidence: str
@@ -55,6 +60,7 @@ class StopCause:
     station: Station
     page: str = ""
     weight: float = 0.5
+    edit: tuple[tuple[Address, Value], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -305,6 +311,7 @@ def _overload(seen: _Seen) -> Iterator[StopCause]:
             f"The encoder of {seen.name} counts {follows:.2f} of what {seen.name} is told to go: its driver makes another "
             "number of steps for a turn than was told, or the encoder has another number of counts.",
             f"{seen.speed_words} evenly, and it fell behind evenly.", "Look at its train", Station.DRIVES, "", 0.95,
+            _counts_that_follow(axis, follows),
         )  # fmt: skip
         return
     now, then = seen.velocity(), seen.velocity(BEFORE)
@@ -357,6 +364,28 @@ def _follows(seen: _Seen) -> float | None:
     share = 1 - (lags[2] - lags[0]) / (way * (last - first))
     even = abs(late - early) < 4 * EVENLY * max(abs(late), abs(early))
     return float(share) if even and share > STANDS and abs(share - 1) > 2 * EVENLY else None
+
+
+def _counts_that_follow(axis: Axis, follows: float) -> tuple[tuple[Address, Value], ...]:
+    """The counts for a turn with which the axis would go as far as it is told, where they are a whole number: what is told
+    too few of them goes too far."""
+    key = "chain.microsteps" if axis.choice("chain.motor") == "stepper" else "chain.motor_counts"
+    there = axis.whole(key) / follows
+    counts = round(there)
+    row = Address(axis.slot, key).row
+    fits = counts and abs(there - counts) < SAME_COUNTS * there and row.low <= counts <= row.high
+    return ((Address(axis.slot, key), counts),) if fits and counts != axis.whole(key) else ()
+
+
+def suspected(machine: Machine, found: Account) -> Finding | None:
+    """What the likeliest cause would mend by an edit, as a finding of the machine as it was then."""
+    if not found.causes or not found.causes[0].edit:
+        return None
+    cause = found.causes[0]
+    (where, value), *_ = cause.edit
+    shown = where.row.show(value)
+    text = f"{cause.words} {capital(where.row.label)} {shown} would make it follow; look at its driver."
+    return Finding("driver_counts", Severity.ERROR, where, machine.part(where), text, cause.edit, f"Take {shown}")
 
 
 def _usual_lag(seen: _Seen) -> float:

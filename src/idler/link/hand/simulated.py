@@ -28,7 +28,7 @@ class SimulatedHand:
         self._hello = {"name": name, "vendor": VENDOR, "product": PRODUCT,
                        "axes": {str(code): (-WAY, WAY) for code in range(8)}}  # fmt: skip
         self._heard: list[socket.socket] = []
-        self._lock = threading.Lock()
+        self._lock, self._closed = threading.Lock(), False
         self._server = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
         self._server.bind(str(self.path))
         self._server.listen()
@@ -50,7 +50,10 @@ class SimulatedHand:
                 client.close()
                 continue
             with self._lock:
-                self._heard.append(client)
+                if not self._closed:
+                    self._heard.append(client)
+                    continue
+            client.close()  # it was unplugged while this one came
 
     def say(self, control: Control, value: float) -> None:
         """value: detents of a wheel, −1 to 1 of a stick, 1 or 0 of a button."""
@@ -81,6 +84,7 @@ class SimulatedHand:
         self._server.close()
         self.path.unlink(missing_ok=True)
         with self._lock:
+            self._closed = True
             for client in self._heard:
                 with contextlib.suppress(OSError):
                     client.shutdown(socket.SHUT_RDWR)
