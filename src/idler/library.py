@@ -47,6 +47,7 @@ ANSWERS = 5.0  # s within which a drive answers over its bus
 PATIENCE = 60.0  # s for what the controller answers at once
 MOST_EDITS = 4  # that one step leads to, before they count as tries
 MOST_PROVEN = 8  # times that one step is proven, before that counts as a try: others make it stale
+RECORD = 5.0  # s that the record of a stop may take
 TRIES = 3  # of one step, before whoever works through the list stops
 LONGEST = 24 * 3600.0  # s for what a person or a machine takes
 
@@ -279,6 +280,8 @@ class OpenMachine:
             if found.end not in (Ending.PROVEN, Ending.DONE):
                 return found
         result = self.run(told.word, told.axis, answers, told.wishes)
+        if result.end is Ending.STOPPED:  # what its record says may be what is next
+            self.wait(lambda: not self.session.incidents.awaited, RECORD)
         ran = self.procedure
         if isinstance(ran, ProgramRun) and result.end is Ending.DONE:
             return self.touch_again(ran)

@@ -59,6 +59,11 @@ class Incidents:
         else:
             self._session.loop.timer(AFTERWARDS, lambda: self._keep_own(incident, at), once=True).start()
 
+    @property
+    def awaited(self) -> bool:
+        """Whether the controller's record of a stop is still to come."""
+        return self._waiting is not None
+
     def _is_told(self, code: int, number: int | None) -> bool:
         """Whether this is only the stop before once more: the same input, and no power was asked for since."""
         if self._last is None:
