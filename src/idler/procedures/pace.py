@@ -9,8 +9,10 @@ from enum import Enum
 from fractions import Fraction
 
 from idler.core.homing import extent_of, stops_of, way
+from idler.core.incident import Incident
 from idler.core.machine import Address
 from idler.core.mechanics.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
+from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, fault_text
 from idler.core.proof.claims import home_witness, input_claim, pace_claim
 from idler.core.values.measures import Measures
 from idler.core.values.parameter import Value
@@ -42,6 +44,7 @@ class HardRun(WitnessRun):
         self.lower: tuple[Fraction, Fraction] | None = None
         self.slot = 0
         self._shift = 0.0
+        self._runs_hard = False  # whether it goes at the pace that is tried now
         self._explored = 0.0  # mm (°) from the switch that were gone over slowly
 
     @property
@@ -114,6 +117,7 @@ class HardRun(WitnessRun):
 
     def _start(self, doing: Doing, slot: int, steps: Run) -> None:
         self._doing, self.slot, self._explored, self.lower = doing, slot, 0.0, None
+        self._runs_hard = False
         self.begin(steps, "It begins at the switch.")
 
     # -- steps ----------------------------------------------------------------------------------------------------
@@ -178,13 +182,34 @@ class HardRun(WitnessRun):
             yield from self._calm(rise)
             yield from self.to(slot, start, gentle)
             yield from self._at_pace(speed, rise)
+            self._runs_hard = True
             yield from self.to(slot, end, speed)
+            self._runs_hard = False
             yield from self._calm(rise)
             yield from self.witness(slot)  # which puts all of it back
             shift = self.shift_since(slot, before)
             self._shift = max(self._shift, shift, key=abs)
             if self.lost(slot, shift):
                 return
+
+    def _incident(self, incident: Incident) -> None:
+        """A drive that gives up in a hard run, or lags too far behind, does not follow this pace."""
+        gave_up = incident.axis == self.slot and incident.code in (DRIVE_TROUBLE, LAGGED)
+        if not (self.running and self._runs_hard and gave_up and self._doing is Doing.PROOF):
+            super()._incident(incident)
+            return
+        machine = self._session.machine
+        speed, rise = self._told(self.slot)
+        self.lower = lower_pace(speed, rise)
+        words = f"it did not follow {self._reads.speed(speed, 0)} at {self._reads.acceleration(rise, 0)}"
+        self.keep_proof(pace_claim(machine, self.slot), False, words, home_witness(machine.axis(self.slot)))
+        self._end(
+            Result.of(
+                False,
+                f"{machine.names[self.slot]}: {words}: {fault_text(incident.code)}. A lower pace is proposed.",
+                self.edit_for(self.slot, *self.lower),
+            )
+        )
 
     @property
     def _holds(self) -> bool:
