@@ -159,7 +159,7 @@ class Causes(AccountCase):
         self.assertEqual(found.first.words, "Z: more than 0.5 mm behind")
         self.assertIn("Something holds Z", found.causes[0].words)
 
-        for share in (0.5, 2.0, 0.8):  # of what it is told, by its encoder
+        for share, counts in ((0.5, 16), (2.0, 4), (0.8, 10), (0.26, 32), (0.7, 0)):  # of what it is told, by its encoder
 
             def otherwise(samples: np.ndarray, share: float = share) -> None:
                 samples["flags"][:, Z] = GOING
@@ -169,11 +169,9 @@ class Causes(AccountCase):
             allowed = measured.with_values({at(Z, "loop.window"): Fraction(round(580 * abs(1 - share)), 100)})
             cause = self.likeliest(allowed, self.record(LAGGED, otherwise), Z)
             self.assertIn(f"counts {share:.2f} of what Z is told to go", cause.words)
-            told = allowed.axis(Z).whole("chain.microsteps")
-            self.assertEqual(dict(cause.edit), {at(Z, "chain.microsteps"): round(told / share)})
+            self.assertEqual(dict(cause.edit), {at(Z, "chain.microsteps"): counts} if counts else {})  # of 8
             seen = suspected(allowed, account(allowed, self.record(LAGGED, otherwise), Z))
-            assert seen is not None
-            self.assertEqual((seen.where, dict(seen.edit)), (at(Z, "chain.microsteps"), dict(cause.edit)))
+            self.assertEqual(dict(seen.edit) if seen is not None else {}, dict(cause.edit))
 
         def gaining(samples: np.ndarray) -> None:
             self.open_input(9)(samples)

@@ -36,7 +36,13 @@ BEFORE = 0.05  # s over which motion before the stop is judged
 EVENLY = 0.05  # relative: less than that a speed, or the growth of an error, is even
 LONG = 0.2  # s that an axis must have gone evenly, so that the counts of its encoder are many
 STANDS = 0.1  # of what it is told: an axis that goes no further stands
-SAME_COUNTS = 0.04  # share by which counts that are read from a record may lie beside a whole number
+SAME_STEP = 0.06  # share by which what is read from a record may lie beside such a step
+STEPS_OF_DRIVERS = tuple(
+    sorted(
+        {Fraction(2) ** k * five for k in range(-5, 6) for five in (Fraction(1, 5), Fraction(1), Fraction(5))}
+        - {Fraction(1)}
+    )
+)  # from one setting of their switches to another: 2, 4, 5, 8, 10 … and what lies between two of these
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 
 _UNHEARD = {
@@ -367,14 +373,15 @@ def _follows(seen: _Seen) -> float | None:
 
 
 def _counts_that_follow(axis: Axis, follows: float) -> tuple[tuple[Address, Value], ...]:
-    """The counts for a turn with which the axis would go as far as it is told, where they are a whole number: what is told
-    too few of them goes too far."""
+    """The counts for a turn with which the axis would go as far as it is told, where what it follows by is a step of the
+    switches of a driver. A record tells no more than some hundredths: what lies between such steps is measured, not guessed."""
     key = "chain.microsteps" if axis.choice("chain.motor") == "stepper" else "chain.motor_counts"
-    there = axis.whole(key) / follows
-    counts = round(there)
-    row = Address(axis.slot, key).row
-    fits = counts and abs(there - counts) < SAME_COUNTS * there and row.low <= counts <= row.high
-    return ((Address(axis.slot, key), counts),) if fits and counts != axis.whole(key) else ()
+    told, row = axis.whole(key), Address(axis.slot, key).row
+    nearest = min(STEPS_OF_DRIVERS, key=lambda ratio: abs(follows * ratio - 1))
+    counts = told * nearest
+    near = abs(follows * nearest - 1) < SAME_STEP
+    fits = counts.denominator == 1 and row.low <= counts <= row.high
+    return ((Address(axis.slot, key), int(counts)),) if near and fits else ()
 
 
 def suspected(machine: Machine, found: Account) -> Finding | None:
