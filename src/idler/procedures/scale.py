@@ -13,6 +13,7 @@ from idler.core.homing import way as way_home
 from idler.core.machine import Address, Axis
 from idler.core.mechanics.axis_directions import shown_per_travel
 from idler.core.mechanics.chain import Chain
+from idler.core.mechanics.drivers import counts_at, other_counts
 from idler.core.mechanics.mistakes import ScaleCause, causes
 from idler.core.mechanics.scale import (
     Instrument,
@@ -335,8 +336,16 @@ class ScaleRun(Procedure):
         found, where = estimate(self.passes), Address(self._slot, "chain.correction")
         if found is None:
             return {}
-        as_drawn = self._session.machine.with_values({where: Fraction(1)})
-        return {where: correction(float(Chain.of(as_drawn.axis(self._slot)).counts_per_unit), found)}
+        axis = self._session.machine.with_values({where: Fraction(1)}).axis(self._slot)
+        factor = correction(float(Chain.of(axis).counts_per_unit), found)
+        if where.row.low <= factor <= where.row.high:
+            return {where: factor}
+        # So much is no inaccuracy: a driver that counts otherwise is mended first, and only the rest is a correction.
+        counts = other_counts(axis, float(factor))
+        if counts is None:
+            return {}
+        rest = correction(float(Chain.of(axis).counts_per_unit) * counts / axis.whole(counts_at(axis).key), found)
+        return {counts_at(axis): counts, where: rest} if where.row.low <= rest <= where.row.high else {}
 
     def settle(self, tolerance: float) -> str:
         """Keeps what the passes prove; a sentence where it cannot be proven now."""

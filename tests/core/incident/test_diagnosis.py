@@ -159,7 +159,13 @@ class Causes(AccountCase):
         self.assertEqual(found.first.words, "Z: more than 0.5 mm behind")
         self.assertIn("Something holds Z", found.causes[0].words)
 
-        for share, counts in ((0.5, 16), (2.0, 4), (0.8, 10), (0.26, 32), (0.7, 0)):  # of what it is told, by its encoder
+        for share, counts in (
+            (0.5, 16),
+            (2.0, 4),
+            (0.8, 10),
+            (0.26, 32),
+            (0.7, 0),
+        ):  # of what it is told, by its encoder
 
             def otherwise(samples: np.ndarray, share: float = share) -> None:
                 samples["flags"][:, Z] = GOING

@@ -10,6 +10,7 @@ from fractions import Fraction
 from ..machine import Address, Axis, Machine
 from ..machine.finding import Finding, Severity
 from ..mechanics.chain import Chain
+from ..mechanics.drivers import counts_at, other_counts
 from ..profile.cia402 import (
     CLIENT_LOST,
     DRIVE_TROUBLE,
@@ -36,13 +37,7 @@ BEFORE = 0.05  # s over which motion before the stop is judged
 EVENLY = 0.05  # relative: less than that a speed, or the growth of an error, is even
 LONG = 0.2  # s that an axis must have gone evenly, so that the counts of its encoder are many
 STANDS = 0.1  # of what it is told: an axis that goes no further stands
-SAME_STEP = 0.06  # share by which what is read from a record may lie beside such a step
-STEPS_OF_DRIVERS = tuple(
-    sorted(
-        {Fraction(2) ** k * five for k in range(-5, 6) for five in (Fraction(1, 5), Fraction(1), Fraction(5))}
-        - {Fraction(1)}
-    )
-)  # from one setting of their switches to another: 2, 4, 5, 8, 10 … and what lies between two of these
+SAME_STEP = 0.06  # share by which what is read from a record may lie beside a step of a driver's switches
 LATELY = 0.015  # s over which the growth of a following error is judged: the window may be a short one
 
 _UNHEARD = {
@@ -375,13 +370,10 @@ def _follows(seen: _Seen) -> float | None:
 def _counts_that_follow(axis: Axis, follows: float) -> tuple[tuple[Address, Value], ...]:
     """The counts for a turn with which the axis would go as far as it is told, where what it follows by is a step of the
     switches of a driver. A record tells no more than some hundredths: what lies between such steps is measured, not guessed."""
-    key = "chain.microsteps" if axis.choice("chain.motor") == "stepper" else "chain.motor_counts"
-    told, row = axis.whole(key), Address(axis.slot, key).row
-    nearest = min(STEPS_OF_DRIVERS, key=lambda ratio: abs(follows * ratio - 1))
-    counts = told * nearest
-    near = abs(follows * nearest - 1) < SAME_STEP
-    fits = counts.denominator == 1 and row.low <= counts <= row.high
-    return ((Address(axis.slot, key), int(counts)),) if near and fits else ()
+    where, counts = counts_at(axis), other_counts(axis, follows)
+    if counts is None or abs(follows * counts / axis.whole(where.key) - 1) > SAME_STEP:
+        return ()
+    return ((where, counts),)
 
 
 def suspected(machine: Machine, found: Account) -> Finding | None:
