@@ -203,7 +203,9 @@ NAMING: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
 }  # fmt: skip
 
 
-HARMLESS = {"weak": "It held."}  # what is said where a fault does no harm: the pace that is told holds with this motor, too
+HARMLESS = {
+    "weak": "It held."
+}  # what is said where a fault does no harm: the pace that is told holds with this motor, too
 LATHE = "fusee"  # has no bed under a tool that could lie askew
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
-from typing import Any
+from typing import Any, Protocol
 
 from .events import Asked
 
@@ -25,13 +25,25 @@ class PathLeg:
     waits: bool = False
 
 
+class Turning(Protocol):
+    """A spindle that the controller only enables: what turns it is spoken to beside. Called on the link's thread."""
+
+    def turns(self, asked: Asked) -> bool:
+        """Says it what is asked, where that is new, and whether it turns so."""
+
+    def stalled(self, asked: Asked) -> str:
+        """Why it does not turn as it was asked to any more, or an empty text."""
+
+
 @dataclass(frozen=True, eq=False)
 class PathOrder:
-    """slots: its axes, ascending. parts: the last record of each part of each leg, ascending, for single block; or empty."""
+    """slots: its axes, ascending. parts: the last record of each part of each leg, ascending, for single block; or empty.
+    turning: what turns the spindle, where that is not the controller."""
 
     slots: tuple[int, ...]
     legs: tuple[PathLeg, ...]
     parts: tuple[Any, ...] = ()
+    turning: Turning | None = None
 
 
 class Along(Enum):

@@ -112,7 +112,7 @@ class Follower(Poller):
         if self._fresh:
             self._fresh, self._leg, self._ran = False, 0, 0.0
             self._told, self._wait_at, self._step = None, -1, False
-            self._outputs, self._why = PathOutputs(), ""
+            self._outputs, self._why = PathOutputs(self._order.turning), ""
             self._next_leg()
         if self.place.along is Along.ASKS:
             if not self._not_stopped():

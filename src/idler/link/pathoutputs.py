@@ -13,10 +13,12 @@ from .errors import NotAllowedNow
 from .events import Asked
 
 if TYPE_CHECKING:
+    from .along import Turning
     from .client import Client
 
 MOST_SAID = 4  # times that a word is said which does not arrive, or is not followed
 LET_GO = 0.5  # s after which a spindle that is free to turn, and is not told to, was let go of: Idler was not heard meanwhile
+UP_TO_SPEED = 60.0  # s in which a drive that is spoken to comes to its speed
 _ENDS_ALL = Condition.STOP | Condition.GUARD | Condition.TROUBLE  # the controller itself ends the path for these
 _WHY = {
     Condition.STOP: "the emergency stop is pressed", Condition.GUARD: "the guard is open",
@@ -26,20 +28,34 @@ _WHY = {
 
 
 class PathOutputs:
-    """Of one path. in_force: what was asked for last, and has arrived."""
+    """Of one path. in_force: what was asked for last, and has arrived. turning: what turns the spindle, where that is not the
+    controller."""
 
-    def __init__(self) -> None:
+    def __init__(self, turning: Turning | None = None) -> None:
         self.in_force = Asked()
+        self._turning = turning
         self._said, self._since = 0, 0.0
+        self._speeds_up_from: float | None = None
 
     def switched(self, client: Client, asked: Asked, not_stopped: Callable[[], bool]) -> bool:
         """Whether a leg may begin: asked again and again until it may. Raises NotAllowedNow where it never will."""
         if asked == Asked():
             client.let_go_of_outputs()  # which is said again by itself while it is not so
+            self._at_speed(asked)
         elif not self._arrived(client, asked, not_stopped) or not self._turns(client, asked, not_stopped):
             return False
-        self.in_force, self._said = asked, 0
+        self.in_force, self._said, self._speeds_up_from = asked, 0, None
         return True
+
+    def _at_speed(self, asked: Asked) -> bool:
+        if self._turning is None or self._turning.turns(asked):
+            return True
+        now = time.monotonic()
+        self._speeds_up_from = now if self._speeds_up_from is None else self._speeds_up_from
+        if now - self._speeds_up_from > UP_TO_SPEED:
+            why = self._turning.stalled(asked) or "it does not come to its speed"
+            raise NotAllowedNow(f"The spindle was asked to turn and does not: {why}.")
+        return False
 
     def _arrived(self, client: Client, asked: Asked, not_stopped: Callable[[], bool]) -> bool:
         """True at the earliest one look after it was said: the controller has taken note of it by then."""
@@ -64,12 +80,12 @@ class PathOutputs:
         """Whether the spindle is told to turn; one that runs down first is waited for, and one that was let go of since is
         asked anew."""
         if not asked.run:
-            return True
+            return self._at_speed(asked)
         now = self._conditions(client)
         if now & Condition.RUNNING_DOWN:
             self._since = time.monotonic()
         elif now & Condition.SPINDLE:
-            return True
+            return self._at_speed(asked)
         waited = time.monotonic() - self._since > LET_GO
         if now & Condition.REFUSED or (waited and self._said >= MOST_SAID):
             raise NotAllowedNow(f"The spindle was asked to turn and does not{_because(now)}.")
@@ -80,7 +96,11 @@ class PathOutputs:
 
     def lost(self, client: Client) -> str:
         """Why a path that needs the spindle cannot go on, or an empty text."""
-        if not self.in_force.run or client.panel.conditions & Condition.SPINDLE:
+        if not self.in_force.run:
+            return ""
+        if self._turning is not None and (why := self._turning.stalled(self.in_force)):
+            return f"The spindle does not turn any more: {why}."
+        if client.panel.conditions & Condition.SPINDLE:
             return ""
         now = self._conditions(client)  # a frame of it may have been lost
         if now & (Condition.SPINDLE | _ENDS_ALL):

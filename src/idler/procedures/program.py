@@ -16,8 +16,10 @@ from idler.core.table.stations import Station
 from idler.core.trial.starting import Need, Now, needs, obstacle_of
 from idler.core.values.quantity import parse
 from idler.core.values.units import PERCENT
+from idler.core.wiring import spindle_kind
 from idler.core.words import capital, duration, listed
 from idler.link.along import Along, PathPlace
+from idler.link.events import Asked
 from idler.session.preparing import Preparation
 from idler.session.session import Session
 from idler.shelf.programs import comment_of
@@ -414,9 +416,11 @@ class ProgramRun(Procedure):
         assert self.track is not None
         stands = tuple(axis.position for axis in self._session.axes)
         try:
-            return order_of(self.track, switches=not self.way.dry, stands=stands, leg=leg, at=at)
+            order = order_of(self.track, switches=not self.way.dry, stands=stands, leg=leg, at=at)
         except Refusal as why:
             raise Trouble(why.sentence) from None
+        told_beside = not self.way.dry and spindle_kind(self._session.machine) == "modbus"
+        return replace(order, turning=self._session.bus) if told_beside else order
 
     def _passes(self) -> bool:
         """Whether something is to be done about it; what it does now is looked at on the way."""
@@ -561,6 +565,8 @@ class ProgramRun(Procedure):
             if not self._session.link.path.along.over:
                 self._session.link.stop()
             self._keep_place()
+        if not self.way.dry:
+            self._session.bus.follow(Asked())
         super()._end(result)
 
     def _keep_place(self) -> None:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import Proof, Witness, quiet_claim, spindle_way_claim, state
+from idler.core.proof.claims import Proof, Witness, quiet_claim, spindle_way_claim, state, stop_claim
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, inputs
 from idler.core.wiring.filterstudy import Study, proposals, quiet, studied, study
+from idler.core.wiring.tool import tool_of
 from idler.link.events import Asked
 from idler.link.trace import Edges
 from idler.session.session import Session
@@ -66,10 +67,14 @@ class FilterStudy(WatchingProcedure):
             return Result(Ending.DONE, f"In {seconds} s. {found}", edit=edit)
         if self._session.trace.missed != self._missed or {item.slot for item in studied(machine)} - self.studies.keys():
             return Result(Ending.DONE, f"Not everything was heard: record again. {found}", edit=edit)
-        if state(machine, spindle_way_claim(machine), self._session.proofs) is not Proof.PROVEN:
-            unseen = "Nobody has seen this spindle turn yet: see which way it goes first, and listen again."
+        turns = tool_of(machine).turns
+        seen = spindle_way_claim(machine) if turns else stop_claim(machine, "esc")
+        if state(machine, seen, self._session.proofs) is not Proof.PROVEN:
+            first = "see which way it goes" if turns else "prove that Esc ends it"
+            unseen = f"Nobody has seen that this spindle turns yet: {first} first, and listen again."
             return Result(Ending.DONE, f"{unseen} {found}", edit=edit)
-        words = f"In {seconds} s with the spindle at {USUAL_LEVEL / 10:g} % of its level. {found}"
+        how = f"at {USUAL_LEVEL / 10:g} % of its level" if turns else "on"
+        words = f"In {seconds} s with the spindle {how}. {found}"
         self.keep_proof(quiet_claim(machine), held, words, Witness.TERMINALS)
         return Result.of(held, words, edit)
 

@@ -19,6 +19,9 @@ if TYPE_CHECKING:
     from .session import Session
 
 
+AT_SPEED, STALLED = 0.1, 0.5  # share by which the motor may be off before a path begins, and on its way
+
+
 class SpindleBus:
     """The drive is spoken to between `open` and `leave`; what is asked of the spindle is then said to it as well."""
 
@@ -26,6 +29,7 @@ class SpindleBus:
         self.changed: Topic[()] = Topic()
         self._session, self._shelf, self._name = session, shelf, name
         self._drive: BusDrive | None = None
+        self._said = Asked()  # what the drive was told last
         self._talk = 0  # counts the drives that were spoken to, so that a late word of an earlier one is known
         self.state: DriveState | None = None
         self.registers, self.trouble = Registers(), ""
@@ -98,12 +102,44 @@ class SpindleBus:
         return f"The spindle's drive reports fault {self.state.fault}. Reset it first." if self.state.fault else ""
 
     def follow(self, asked: Asked) -> None:
-        """Says way and speed of the motor that belong to what is asked of the spindle."""
+        """Says way and speed of the motor that belong to what is asked of the spindle. From any thread."""
+        self._said = asked
         if self._drive is not None:
-            machine = self._session.machine
-            found = ranges(machine)[told_range(machine)]
-            rpm = min(max(float(asked.speed), found.low), found.high) / found.ratio if asked.run else 0.0
-            self._drive.command(asked.run, rpm)
+            self._drive.command(asked.run, self._motor(asked))
+
+    def _motor(self, asked: Asked) -> float:
+        """rpm of the motor."""
+        machine = self._session.machine
+        found = ranges(machine)[told_range(machine)]
+        return min(max(float(asked.speed), found.low), found.high) / found.ratio if asked.run else 0.0
+
+    # -- on the way of a path, on the link's thread -----------------------------------------------------------------
+
+    def turns(self, asked: Asked) -> bool:
+        """A drive that does not tell its speed is believed: motion waits for the time to speed alone."""
+        if asked != self._said:
+            self.follow(asked)
+        return not asked.run or self._off_by(asked) <= AT_SPEED
+
+    def stalled(self, asked: Asked) -> str:
+        drive = self._drive
+        if drive is None or not drive.state.answers:
+            return "its drive does not answer"
+        if drive.state.fault:
+            return f"its drive reports fault {drive.state.fault}"
+        if asked.run and self._off_by(asked) > STALLED:
+            return f"its drive says {abs(drive.state.rpm):.0f} rpm of {self._motor(asked):.0f}"
+        return ""
+
+    def _off_by(self, asked: Asked) -> float:
+        """The share by which the motor is slower or faster than it was asked to be, as its drive says it."""
+        drive = self._drive
+        if drive is None or not drive.state.answers:
+            return 1.0
+        if "measured" not in self.registers.registers:
+            return 0.0
+        wanted = self._motor(asked)
+        return abs(abs(drive.state.rpm) - wanted) / wanted if wanted else 0.0
 
     def _take(self, talk: int, state: DriveState) -> None:
         if talk != self._talk or self._drive is None:
