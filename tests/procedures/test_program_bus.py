@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
 from idler.core.proof.claims import Witness, curve_claim, spindle_way_claim
 from idler.core.spindle import told_range
+from idler.link.events import Asked
 from idler.procedures.engine import Ending
 from idler.procedures.program import ProgramRun, Way
 from idler.procedures.zero import take_zero
@@ -77,3 +80,24 @@ class OnBus(OnRig):
         self.assertIs(run.result.end if run.result else None, Ending.STOPPED)
         self.assertIn("spindle", run.words)
         self.assertGreater(self.at(z), stood - 7.5)
+
+    def test_stop_before_it_is_at_speed_leaves_it_standing(self) -> None:
+        session = self.mill.session
+        honest = session.bus.turns
+
+        def turns(asked: Asked, wanted: Callable[[], bool]) -> bool:
+            """Never at its speed; and STOP comes as it is asked."""
+            found = honest(asked, wanted)
+            if asked.run and not stopped:
+                stopped.append(True)
+                session.loop.call(session.stop)
+            return found and not asked.run
+
+        stopped: list[bool] = []
+        with mock.patch.object(session.bus, "turns", turns):
+            run = self.begin(CUTS)
+            self.assertTrue(self.mill.wait(lambda: not run.running, 30))
+            self.assertTrue(self.mill.wait(lambda: session.link.path.along.over, 20))
+        self.assertIs(run.result.end if run.result else None, Ending.STOPPED)
+        self.assertEqual(session.bus._said, Asked())
+        self.assertTrue(self.mill.wait(lambda: abs(self.hands.ask(do="look")["spindle"]) < 5, 30))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
 from typing import Any, Protocol
@@ -28,8 +29,8 @@ class PathLeg:
 class Turning(Protocol):
     """A spindle that the controller only enables: what turns it is spoken to beside. Called on the link's thread."""
 
-    def turns(self, asked: Asked) -> bool:
-        """Says it what is asked, where that is new, and whether it turns so."""
+    def turns(self, asked: Asked, wanted: Callable[[], bool]) -> bool:
+        """Says it what is asked, where that is new and still wanted, and whether it turns so."""
 
     def stalled(self, asked: Asked) -> str:
         """Why it does not turn as it was asked to any more, or an empty text."""

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.profile.terminals import CONDITIONS, SPINDLE_RUN, SPINDLE_SPEED, TRIED, Condition
 
-from .errors import NotAllowedNow
+from .errors import NotAllowedNow, Overtaken
 from .events import Asked
 
 if TYPE_CHECKING:
@@ -41,15 +41,17 @@ class PathOutputs:
         """Whether a leg may begin: asked again and again until it may. Raises NotAllowedNow where it never will."""
         if asked == Asked():
             client.let_go_of_outputs()  # which is said again by itself while it is not so
-            self._at_speed(asked)
+            self._at_speed(asked, not_stopped)
         elif not self._arrived(client, asked, not_stopped) or not self._turns(client, asked, not_stopped):
             return False
         self.in_force, self._said, self._speeds_up_from = asked, 0, None
         return True
 
-    def _at_speed(self, asked: Asked) -> bool:
-        if self._turning is None or self._turning.turns(asked):
+    def _at_speed(self, asked: Asked, not_stopped: Callable[[], bool]) -> bool:
+        if self._turning is None or self._turning.turns(asked, not_stopped):
             return True
+        if not not_stopped():
+            raise Overtaken("STOP came first.")
         now = time.monotonic()
         self._speeds_up_from = now if self._speeds_up_from is None else self._speeds_up_from
         if now - self._speeds_up_from > UP_TO_SPEED:
@@ -80,12 +82,12 @@ class PathOutputs:
         """Whether the spindle is told to turn; one that runs down first is waited for, and one that was let go of since is
         asked anew."""
         if not asked.run:
-            return self._at_speed(asked)
+            return self._at_speed(asked, not_stopped)
         now = self._conditions(client)
         if now & Condition.RUNNING_DOWN:
             self._since = time.monotonic()
         elif now & Condition.SPINDLE:
-            return self._at_speed(asked)
+            return self._at_speed(asked, not_stopped)
         waited = time.monotonic() - self._since > LET_GO
         if now & Condition.REFUSED or (waited and self._said >= MOST_SAID):
             raise NotAllowedNow(f"The spindle was asked to turn and does not{_because(now)}.")

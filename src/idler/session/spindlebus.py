@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
@@ -29,6 +31,7 @@ class SpindleBus:
         self.changed: Topic[()] = Topic()
         self._session, self._shelf, self._name = session, shelf, name
         self._drive: BusDrive | None = None
+        self._saying = threading.Lock()
         self._said = Asked()  # what the drive was told last
         self._talk = 0  # counts the drives that were spoken to, so that a late word of an earlier one is known
         self.state: DriveState | None = None
@@ -103,6 +106,10 @@ class SpindleBus:
 
     def follow(self, asked: Asked) -> None:
         """Says way and speed of the motor that belong to what is asked of the spindle. From any thread."""
+        with self._saying:
+            self._say(asked)
+
+    def _say(self, asked: Asked) -> None:
         self._said = asked
         if self._drive is not None:
             self._drive.command(asked.run, self._motor(asked))
@@ -115,10 +122,13 @@ class SpindleBus:
 
     # -- on the way of a path, on the link's thread -----------------------------------------------------------------
 
-    def turns(self, asked: Asked) -> bool:
+    def turns(self, asked: Asked, wanted: Callable[[], bool]) -> bool:
         """A drive that does not tell its speed is believed: motion waits for the time to speed alone."""
-        if asked != self._said:
-            self.follow(asked)
+        with self._saying:  # whoever ends it makes it unwanted first, and says so to the drive after this
+            if not wanted():
+                return False
+            if asked != self._said:
+                self._say(asked)
         return not asked.run or self._off_by(asked) <= AT_SPEED
 
     def stalled(self, asked: Asked) -> str:
