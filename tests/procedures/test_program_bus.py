@@ -6,11 +6,13 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
+from idler.core.actions.text import one_line, read
 from idler.core.proof.claims import Witness, curve_claim, spindle_way_claim
 from idler.core.spindle import told_range
 from idler.link.events import Asked
 from idler.procedures.engine import Ending
 from idler.procedures.program import ProgramRun, Way
+from idler.procedures.registry import Wishes
 from idler.procedures.zero import take_zero
 from tests.link.test_modbus import paper
 from tests.procedures.test_geometry import OnRig
@@ -101,3 +103,15 @@ class OnBus(OnRig):
         self.assertIs(run.result.end if run.result else None, Ending.STOPPED)
         self.assertEqual(session.bus._said, Asked())
         self.assertTrue(self.mill.wait(lambda: abs(self.hands.ask(do="look")["spindle"]) < 5, 30))
+
+    def test_an_own_action_goes_on_when_it_is_at_speed(self) -> None:
+        self.mill["actions.text"] = one_line(
+            read('action "turn" { spindle right 900 rpm; say "it turns"; dwell 5 s; }')
+        )
+        looks: list[float] = []
+        self.mill.session.told.subscribe(
+            lambda _kind, words: looks.append(self.hands.ask(do="look")["spindle"]) if words == "it turns" else None
+        )
+        got = self.mill.run("action", wishes=Wishes(file="turn"))
+        self.assertIs(got.end, Ending.DONE, got.words)
+        self.assertAlmostEqual(abs(looks[0]), 900, delta=120)
