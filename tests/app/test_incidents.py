@@ -88,7 +88,8 @@ class Each(IncidentCase):
             self.session.link.jog_step(Z, -20, 900)
 
         self.again(push, lambda: words in self.window.incident.words, words)
-        until(lambda: len(self.kept) == 2, "both records")
+        both = {STOP_PRESSED, DRIVE_TROUBLE}  # pushed once more than was needed, it gives up once more
+        until(lambda: both <= {kept.incident.code for kept, _ in self.kept}, "both records")  # type: ignore[attr-defined]
         codes = {kept.incident.code: unpack_flight(kept.flight).code for kept, _ in self.kept}  # type: ignore[attr-defined]
         self.assertEqual(codes, {STOP_PRESSED: STOP_PRESSED, DRIVE_TROUBLE: DRIVE_TROUBLE})
         names = {kept.incident.code: name for kept, name in self.kept}  # type: ignore[attr-defined]

@@ -65,7 +65,7 @@ class OnVerge(OnRig):
         got = self.mill.run("scale", "X", self.person, Wishes(length="60 mm"))
         self.assertIs(got.end, Ending.PROVEN, got.words)
         self.assertEqual([each.commanded for each in self.mill.session.passes["X"]], [10.0, -60.0])  # carefully first
-        self.assertEqual(self.hands.look("X")["struck"], 0)
+        self.assertLess(self.hands.look("X")["struck"], 1.2)  # mm/s: seen late it meets iron, and no faster than it may
 
     def test_a_contact_that_rests_the_other_way_is_not_proven_by_pressing_it_twice(self) -> None:
         self.tell()

@@ -10,6 +10,7 @@ from idler.core.actions.text import one_line, read
 from idler.core.proof.claims import Witness, curve_claim, spindle_way_claim
 from idler.core.spindle import told_range
 from idler.link.events import Asked
+from idler.procedures import performing
 from idler.procedures.engine import Ending
 from idler.procedures.program import ProgramRun, Way
 from idler.procedures.registry import Wishes
@@ -104,14 +105,15 @@ class OnBus(OnRig):
         self.assertEqual(session.bus._said, Asked())
         self.assertTrue(self.mill.wait(lambda: abs(self.hands.ask(do="look")["spindle"]) < 5, 30))
 
-    def test_an_own_action_goes_on_when_it_is_at_speed(self) -> None:
-        self.mill["actions.text"] = one_line(
-            read('action "turn" { spindle right 900 rpm; say "it turns"; dwell 5 s; }')
-        )
-        looks: list[float] = []
-        self.mill.session.told.subscribe(
-            lambda _kind, words: looks.append(self.hands.ask(do="look")["spindle"]) if words == "it turns" else None
-        )
+    def test_an_own_action_goes_on_only_when_it_is_at_speed(self) -> None:
+        self.mill["actions.text"] = one_line(read('action "turn" { spindle right 900 rpm; move by Z -1 mm; }'))
+        z = self.mill.machine.names.index("Z")
+        stood = self.at(z)
+        never = mock.patch.object(self.mill.session.bus, "turns", lambda *_: False)
+        with never, mock.patch.object(performing, "UP_TO_SPEED", 1.0):
+            got = self.mill.run("action", wishes=Wishes(file="turn"))
+        self.assertIn("come to its speed", got.words)
+        self.assertAlmostEqual(self.at(z), stood, delta=0.01)
         got = self.mill.run("action", wishes=Wishes(file="turn"))
         self.assertIs(got.end, Ending.DONE, got.words)
-        self.assertAlmostEqual(abs(looks[0]), 900, delta=120)
+        self.assertAlmostEqual(self.at(z), stood - 1, delta=0.01)
