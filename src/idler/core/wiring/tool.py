@@ -43,7 +43,9 @@ class Tool(Enum):
             (r"a drive that trips", "a supply that trips"), (r"turns the spindle", f"{self.starts} the {self.noun}"),
             (r"(spindle(?: was)?) (asked to turn and does not)", rf"\1 asked to {self.work} and does not"),
             (r"spindle (?:turns|runs)\b", f"{self.noun} {self.works}"), (r"spindle stands", f"{self.noun} {self.rests}"),
-            (r"in the spindle", f"at the {self.noun}"), (r"spindle free to turn", f"{self.noun} free to {self.work}"),
+            (r"in the spindle", f"at the {self.noun}"),
+            (r"Run the spindle", f"Switch the {self.noun} on"), (r"spindle running", f"{self.noun} on"),
+            (r"spindle free to turn", f"{self.noun} free to {self.work}"),
             (r"spindle may run", f"{self.noun} may {self.work}"),
             (r"spindle", self.noun), (r"Spindle", capital(self.noun)),
         ):  # fmt: skip

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSc
 from idler.core.proof.claims import Claim, Proof, changed_since, duty_key, state, wiring_claims
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Duty
+from idler.core.wiring.tool import tool_of
 from idler.core.words import capital
 from idler.procedures.engine import Procedure, Result
 from idler.procedures.wiring import TRIALS, GuidedProof, TouchProof
@@ -20,6 +21,8 @@ from ...bridge import follow
 from ...pictures.proof import ProofMark
 from ...widgets.cards import label, turn_over
 from ...widgets.machinebutton import MachineButton
+
+RUN = "Run the spindle"
 
 
 class ProvePage(QWidget):
@@ -36,7 +39,7 @@ class ProvePage(QWidget):
         self.step = label("", "title", wrap=True)
         column.addWidget(self.step)
         row = QHBoxLayout()
-        self.run = MachineButton(session, "Run the spindle")
+        self.run = MachineButton(session, RUN)
         self.run.clicked.connect(lambda: self._answer(self.guided, ""))
         self.power = MachineButton(session, "Power the drives")
         self.power.clicked.connect(lambda: self._answer(self.guided, ""))
@@ -139,6 +142,7 @@ class ProvePage(QWidget):
             button.setVisible(key == "stop.loose")
         self.push.setVisible(key == "stop.loose" and self._session.bench_hands is not None)
         self.run.setVisible(key == "guard.run")
+        self.run.setText(tool_of(self._session.machine).worded(RUN))
         self.power.setVisible(key == "stop.power")
         ways = {way.key: way.text for way in asked.choices} if asked is not None and key == "touch.switch" else {}
         for way, button in (

@@ -10,6 +10,7 @@ from idler.core.machine import Address
 from idler.core.values.units import figure
 from idler.core.wiring import Input, inputs
 from idler.core.wiring.filterstudy import Study, cost, milliseconds, proposals
+from idler.core.wiring.tool import tool_of
 from idler.procedures.study import FilterStudy
 from idler.session.session import Session
 
@@ -21,6 +22,7 @@ from ...widgets.machinebutton import MachineButton
 SECONDS = (5, 10, 30, 60)
 ALL = -1
 
+RUNNING = "with the spindle running"
 NOTHING_YET = "Record while nobody touches the machine. Run the spindle: its cable is what disturbs most."
 
 
@@ -67,7 +69,7 @@ class StudyPage(QWidget):
         for seconds in SECONDS:
             self.seconds.addItem(f"for {seconds} s", seconds)
         self.seconds.setCurrentIndex(1)
-        self.spindle = QCheckBox("with the spindle running")
+        self.spindle = QCheckBox(RUNNING)
         self.record = MachineButton(self._session, "Record", always=lambda: not self.spindle.isChecked())
         self.record.clicked.connect(self.toggle)
         for widget in (self.which, self.seconds):
@@ -89,6 +91,7 @@ class StudyPage(QWidget):
         self.which.setCurrentIndex(max(0, self.which.findData(slot)))
 
     def refresh(self) -> None:
+        self.spindle.setText(tool_of(self._session.machine).worded(RUNNING))
         items = inputs(self._session.machine)
         shown = ["every input", *(f"input {item.name}, {item.duty.label}" for item in items)]
         if [self.which.itemText(k) for k in range(self.which.count())] != shown:
@@ -151,7 +154,7 @@ class StudyPage(QWidget):
         if item.role.pulses:
             return f"Short changes are what the {item.duty.label} is for: the study leaves it out."
         if found is None:
-            return NOTHING_YET
+            return tool_of(self._session.machine).worded(NOTHING_YET)
         left_out = f" {found.touches} longer changes were taken for real ones." if found.touches else ""
         if not found.widths:
             return f"No false pulse in {found.seconds:.0f} s; {milliseconds(item.filter)} may stay.{left_out}"
@@ -178,7 +181,7 @@ class StudyPage(QWidget):
 
     def _show_all(self) -> None:
         if not self.studies:
-            self._words.setText(NOTHING_YET)
+            self._words.setText(tool_of(self._session.machine).worded(NOTHING_YET))
             return
         quiet: list[str] = []
         for column, words in enumerate(("input", "false pulses", "longest", "filter now", "proposed")):
