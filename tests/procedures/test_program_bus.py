@@ -9,6 +9,7 @@ from unittest import mock
 from idler.core.actions.text import one_line, read
 from idler.core.proof.claims import Witness, curve_claim, spindle_way_claim
 from idler.core.spindle import told_range
+from idler.link import pathoutputs
 from idler.link.events import Asked
 from idler.procedures import performing
 from idler.procedures.engine import Ending
@@ -104,6 +105,19 @@ class OnBus(OnRig):
         self.assertIs(run.result.end if run.result else None, Ending.STOPPED)
         self.assertEqual(session.bus._said, Asked())
         self.assertTrue(self.mill.wait(lambda: abs(self.hands.ask(do="look")["spindle"]) < 5, 30))
+
+    def test_one_that_never_comes_to_its_speed_is_refused_and_let_go_of(self) -> None:
+        session = self.mill.session
+        z = self.mill.machine.names.index("Z")
+        stood = self.at(z)
+        never = mock.patch.object(session.bus, "turns", lambda asked, _wanted: not asked.run)
+        with never, mock.patch.object(pathoutputs, "UP_TO_SPEED", 0.5):
+            run = self.begin(CUTS)
+            self.assertTrue(self.mill.wait(lambda: not run.running, 30))
+        self.assertIs(run.result.end if run.result else None, Ending.FAILED)
+        self.assertIn("asked to turn and does not: its drive says", run.words)
+        self.assertAlmostEqual(self.at(z), stood, delta=0.01)
+        self.assertTrue(self.mill.wait(lambda: not self.hands.ask(do="look")["outputs"][0], 10), "its enable output")
 
     def test_an_own_action_goes_on_only_when_it_is_at_speed(self) -> None:
         self.mill["actions.text"] = one_line(read('action "turn" { spindle right 900 rpm; move by Z -1 mm; }'))

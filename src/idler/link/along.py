@@ -69,7 +69,7 @@ class Along(Enum):
 class PathPlace:
     """leg: its number; at: records of it that are gone through. rate: of time, 0 to 1. ahead: records in the controller that
     are still to be gone through. ran: s by the controller's clock in which none of its legs so far waited. why: a sentence
-    where it was refused."""
+    where it was refused, or stopped by Idler itself."""
 
     along: Along = Along.NONE
     leg: int = 0

@@ -144,15 +144,14 @@ class Follower(Poller):
         if self._tries and self._report(client).state in (PathState.RUNS, PathState.WAITS):
             self._begun()  # only its answer was lost
             return
+        if leg.asked is not None and not self._outputs.switched(client, leg.asked, self._not_stopped):
+            return  # looked at again and again: nothing that takes long comes before it
         self._given = 0
         if len(leg.places) > 1:
             self._give(client, FIRST)
             self._tell_rates(client)
             self._wait_at = -1
             self._tell_wait(client, PathReport())
-        if leg.asked is not None and not self._outputs.switched(client, leg.asked, self._not_stopped):
-            return
-        if len(leg.places) > 1:
             client.drives.follow(self._order.slots, self._not_stopped)
             self._begun()
         else:
@@ -260,6 +259,7 @@ class Follower(Poller):
         """Whatever goes still is stopped on the path: its end will not come."""
         if self.place.along in (Along.RUNS, Along.HELD):
             client.drives.stop()
+        client.let_go_of_outputs()
         now = self.place
         self.place = PathPlace(Along.REFUSED, now.leg, now.at, now.line, why=why)
         self._fresh = self._pending = False

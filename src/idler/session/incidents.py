@@ -8,20 +8,27 @@ from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
 from idler.core.incident import Incident
+from idler.core.machine import Address
 from idler.core.profile.cia402 import LAGGED, LINK_CUT, RESTARTED
+from idler.core.table import AXIS
 from idler.shelf.incidents import IncidentFolder, KeptIncident
 
 from .ownrecord import OwnRecord
 from .topic import Topic
 
 if TYPE_CHECKING:
-    from idler.core.machine import Address, Machine
+    from idler.core.machine import Machine
     from idler.core.machine.finding import Finding
 
     from .session import Session
 
 
 AFTERWARDS = 1.0  # s after a stop of which the controller has no record of its own
+
+
+def _same(machine: Machine, then: Machine, found: Finding) -> bool:
+    keys = [row.key for row in AXIS.values() if row.key.startswith(("chain.", "loop."))]
+    return all(machine[Address(found.where.slot, key)] == then[Address(found.where.slot, key)] for key in keys)
 
 
 class Incidents:
@@ -116,11 +123,11 @@ class Incidents:
                 self._session.noticed.publish()
 
     def findings(self, machine: Machine) -> list[Finding]:
-        """What stops so far say of this machine, as long as the axis is told what it was told then."""
+        """What stops so far say of this machine, as long as the axis is told of its train and its encoder what it was then."""
         return [
             found
-            for where, (found, then) in self._suspects.items()
-            if machine.names == then.names and machine[where] == then[where]
+            for found, then in self._suspects.values()
+            if machine.names == then.names and _same(machine, then, found)
         ]
 
     def names(self) -> list[str]:

@@ -134,6 +134,7 @@ class Axis:
         self.own_bits = 0
         self._track: deque[Seen] = deque(maxlen=64)
         self._switches_at = 0.0  # when its own switches were asked for, the last time that they were seen
+        self.switches_since = 0.0  # and the time before that
         self._result = HomingResult.NONE
         self._home_from, self._jumped = 0.0, 0
         self._homing = Homing()
@@ -233,8 +234,8 @@ class Axis:
         if self.units.place < 0:
             bits = bits & c.INPUT_HOME | (bits & c.INPUT_LOW) << 1 | (bits & c.INPUT_HIGH) >> 1
         self.own_bits = bits
-        self._show_inputs((self._switches_at, now))
-        self._switches_at = asked
+        self.switches_since, self._switches_at = self._switches_at, asked
+        self._show_inputs((self.switches_since, now))
 
     def _show_inputs(self, between: tuple[float, float] | None = None) -> None:
         """between: the moments between which a switch has changed, where one may have."""

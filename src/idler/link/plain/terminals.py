@@ -98,7 +98,7 @@ class Terminals:
         for axis in self._axes:
             if axis.own_bits != self._axes_bits.get(axis.slot, -1):
                 self._axes_bits[axis.slot] = axis.own_bits
-                self._look(now, now)
+                self._look(axis.switches_since, now)
 
     def _look(self, since: float, now: float) -> None:
         """What changed since the last look is an edge; what is heard for the first time is none. since: when it was asked for
