@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from idler.app.tools.helpdialog import HelpDialog
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
+from tests.support import X, at
 
 
 class Help(SessionCase):
@@ -64,6 +67,24 @@ class Help(SessionCase):
         self.assertEqual(self.help.page.key, "geometry/tailstock")
         self.window.margin.help.click()
         self.assertEqual(self.help.page.key, "travel")
+
+    def test_from_a_finding_by_mouse_and_by_keyboard(self) -> None:
+        self.session.set_values({at(X, "travel.low"): Fraction(10), at(X, "travel.high"): Fraction(5)})
+        self.window.open_station(Station.TRAVEL)
+        more = next(each for each in self.window.margin.findChildren(QLabel) if "travel_empty" in each.text())
+        more.linkActivated.emit("travel_empty")
+        self.assertIn("travel_empty", self.help.page.codes)
+        self.help.close()
+        self.window.activateWindow()
+        more.setFocus(Qt.FocusReason.TabFocusReason)
+        QTest.keyClick(more, Qt.Key.Key_Tab)
+        QTest.keyClick(more, Qt.Key.Key_Return)
+        self.assertIn("travel_empty", self.help.page.codes)
+        self.window.open_station(Station.SIGN_OFF)
+        page = self.window.page(Station.SIGN_OFF)
+        page.turn_to("To settle")
+        next(each for each in page.findChildren(QPushButton) if each.text() == "More about it").click()
+        self.assertTrue(self.help.page.codes)
 
     def test_esc_closes_it_and_stops(self) -> None:
         dialog = self.window.open_help()

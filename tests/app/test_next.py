@@ -57,6 +57,21 @@ class OnBench(SessionCase):
         focus = self.app.focusWidget()
         self.assertTrue(isinstance(focus, QPushButton) and "Move Y" in focus.text(), focus)
 
+    def test_return_leads_on_where_a_proof_took_away_the_button_that_had_the_focus(self) -> None:
+        for key in ("wiring.stop", "wiring.guard"):
+            claim = next(each for each in claims(self.session.machine) if each.key == key)
+            self.session.prove(claim, True, "seen", Witness.EYES)
+        self.window.open_station(Station.DRIVES)
+        page = self.window.page(Station.DRIVES).direction  # type: ignore[attr-defined]
+        self.window.page(Station.DRIVES).turn_to("Direction")
+        self.power()
+        self.click(page.go)
+        until(lambda: page.plus.isVisible(), "the question")
+        page.plus.setFocus()
+        QTest.keyClick(page.plus, Qt.Key.Key_Space)
+        until(lambda: "direction.X" in self.session.proofs, "the proof")
+        until(lambda: self.app.focusWidget() is self.strip.go, "the focus on what leads on")
+
     def test_what_is_left_out_says_why_and_is_printed_and_outlives_the_application(self) -> None:
         self.click(self.strip.out)
         QTest.keyClick(self.strip.reason, Qt.Key.Key_Return)

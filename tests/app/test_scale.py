@@ -66,7 +66,13 @@ class OnTheBench(ScaleCase):
         self.power()
         self.choose("caliper", "40 mm")
         self.assertAlmostEqual(self.measure(), 32, delta=0.05)
+        self.assertEqual(self.page._title.text(), "X is off on one way: measure the other, too")
+        self.assertFalse(self.page.accept.isVisible())
+        self.assertEqual(self.page._length, -40)
+        self.assertAlmostEqual(self.measure(), -32, delta=0.05)
         self.assertEqual(self.page._title.text(), "X is off")
+        self.assertEqual(self.page.cause_buttons[0].property("role"), "main")
+        until(lambda: self.page.control_of("scale.X", None) is self.page.cause_buttons[0], "the cause to be shown")
         self.assertIn("its screw has a pitch of 4 mm", self.page.cause_buttons[0].accessibleName())
         self.click(self.page.cause_buttons[0])
         self.assertEqual(self.value("chain.pitch"), 4)
@@ -76,6 +82,7 @@ class OnTheBench(ScaleCase):
         for _ in range(2):
             self.assertAlmostEqual(self.measure(), 60, delta=0.01)
         self.assertEqual(self.page._title.text(), "X is proven to 0.020 %")
+        self.assertIs(self.page.control_of("scale.X", None), self.page.prove)
         self.click(self.page.prove)
         self.assertIs(self.proof(), Proof.PROVEN)
         self.session.set_values({at(X, "chain.pitch"): Fraction(5)})
@@ -92,7 +99,7 @@ class OnTheBench(ScaleCase):
             self.go_to(PassStage.ZERO)
             starts.append(self.bench.hands.look("X")["at"])
             self.assertTrue(self.step(PassStage.MOVE, PassStage.READ), self.window.notice.words)
-            self.page.reading.setText("16 mm")
+            self.page.reading.setText("20 mm")  # off, it would go the other way
             self.click(self.page.go)
         self.assertAlmostEqual(starts[0], starts[1], delta=0.02)
 
@@ -166,7 +173,7 @@ class Offline(ScaleCase):
         self.page._keep(list(passes))
 
     def test_a_small_error_is_corrected_and_the_train_stays_as_drawn(self) -> None:
-        self.keep(*[Pass(100, 100.12, 320, CALIPER)] * 4)
+        self.keep(*[Pass(100, 100.12, 320, CALIPER), Pass(-100, -100.12, 320, CALIPER)] * 2)
         self.assertEqual(self.page._title.text(), "X is off")
         self.assertEqual(self.page.cause_buttons, [])
         self.click(self.page.accept)

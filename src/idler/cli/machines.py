@@ -141,5 +141,7 @@ def check(file: Path, as_json: bool) -> None:
             chain = Chain.of(axis)
             click.echo(f"{axis.name}: {chain.counts_text}  ({chain.derivation})")
         for item in found:
-            click.echo(f"{item.severity.value}: {item.place}: {item.text}")
+            click.echo(f"{item.severity.value}: {item.place}: {item.text} ({item.code})")
+        if found:
+            click.echo("More about one: ./idler help and what stands in its brackets")
     sys.exit(any(item.severity is findings.Severity.ERROR for item in found))

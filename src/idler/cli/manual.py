@@ -31,9 +31,9 @@ def help_(words: tuple[str, ...], output: Path | None, paper: str) -> None:
         return
     if not words:
         for page in pages:
-            click.echo(f"{'    ' if page.word else ''}{page.key:24}  {page.title}")
+            click.echo(f"{'    ' if page.part else ''}{page.key:24}  {page.title}")
         return
-    exact = [page for page in pages if " ".join(words) in (page.key, page.word)]
+    exact = [page for page in pages if " ".join(words) in (page.key, page.word, *page.codes)]
     found = [page_of(pages, entry.help) for entry in find(entries(pages), " ".join(words))]
     if not exact + found:
         click.echo(f"No page of the help has {' '.join(words)}. Take fewer words, or others.", err=True)

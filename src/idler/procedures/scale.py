@@ -27,7 +27,7 @@ from idler.core.mechanics.scale import (
     of_now,
     verdict,
 )  # fmt: skip
-from idler.core.mechanics.scalewords import percent, proof_words, sentence
+from idler.core.mechanics.scalewords import percent, proof_words, reading_words, sentence
 from idler.core.proof.claims import SIGNALS, Proof, Witness, scale_claim, state, value_texts
 from idler.core.values.measures import Measures
 from idler.core.values.parameter import Value
@@ -217,11 +217,11 @@ class ScaleRun(Procedure):
             )
         return ""
 
-    def measure(self) -> str:
+    def measure(self, tolerance: float) -> str:
         """One pass; a sentence where it cannot begin."""
         if why := self.obstacle():
             return why
-        self.begin(self._once(), "First the play is taken up.")
+        self.begin(self._once(tolerance), "First the play is taken up.")
         return ""
 
     def prove(self, tolerance: float) -> str:
@@ -239,7 +239,7 @@ class ScaleRun(Procedure):
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
-    def _once(self) -> Run:
+    def _once(self, tolerance: float) -> Run:
         assert self.instrument is not None
         self._careful = self._unknown(self.instrument) and self._grossly_off and abs(self.length) <= FIRST
         try:
@@ -247,6 +247,9 @@ class ScaleRun(Procedure):
         except Met as met:
             raise Trouble(f"{met.words} The next pass goes the other way.", Ending.STOPPED) from None
         last = self.passes[-1]
+        if self.said(tolerance) is Verdict.ONE_WAY:
+            self._turn_round()
+            self.turned.publish(1 if self.length > 0 else -1)
         return Result(Ending.DONE, "The pass was added.", {"commanded": last.commanded, "measured": last.measured})
 
     def _until(self, tolerance: float) -> Run:
@@ -266,21 +269,20 @@ class ScaleRun(Procedure):
                 met = now
                 self._session.tell("warn", f"{met.words} The next pass goes the other way.")
                 continue
-            said = verdict(self.passes, self.told, tolerance)
+            said = self.said(tolerance)
             if self._careful and not self._grossly_off:  # near enough for a longer way, at the usual speed
                 self._careful, self.length = False, math.copysign(whole, self.length)
                 if said is not Verdict.PROVEN:
                     continue
-            if said is Verdict.OFF and not self._both_ways:
-                self._turn_round()  # what is off one way only is no scale: iron was met, or steps were lost
+            if said is Verdict.ONE_WAY:
+                self._turn_round()
             elif said not in (Verdict.COARSE, Verdict.AGAIN):
                 break
         self.settle(tolerance)
-        best = max(self.explained(), key=lambda cause: cause.probability, default=None) if said is Verdict.OFF else None
-        likely = best if best is not None and best.listed else None
+        likely = self.likely if said is Verdict.OFF else None
         edit = self.edit_for(likely) if likely else self.corrected() if said is Verdict.OFF else {}
         why = f" Likely: {likely.slip.words}." if likely else ""
-        found = sentence(axis, self.passes, self.told, tolerance, self.length, self.instrument)
+        found = sentence(axis, self.passes, said, self.told, tolerance, self.length, self.instrument)
         words = f"{axis.name}: {said.words}. {found}{why}"
         return Result.of(said is Verdict.PROVEN, words, edit, passes=len(self.passes))
 
@@ -316,6 +318,17 @@ class ScaleRun(Procedure):
         session = self._session
         machine = session.in_force if session.in_force.shape == session.machine.shape else session.machine
         return float(Chain.of(machine.axis(self._slot)).counts_per_unit)
+
+    def said(self, tolerance: float) -> Verdict:
+        """Of the passes so far. What is off one way only is no scale: iron was met, or steps were lost."""
+        found = verdict(self.passes, self.told, tolerance)
+        return Verdict.ONE_WAY if found is Verdict.OFF and not self._both_ways else found
+
+    @property
+    def likely(self) -> ScaleCause | None:
+        """The most probable cause, where one edit of the train would mend it."""
+        best = max(self.explained(), key=lambda cause: cause.probability, default=None)
+        return best if best is not None and best.listed else None
 
     def explained(self) -> list[ScaleCause]:
         """What would explain the passes, most probable first; empty where nothing was measured."""
@@ -396,7 +409,7 @@ class ScaleRun(Procedure):
         yield from self._go(told, speed)
         read = yield from self._stay(
             reading(
-                "scale.reading", f"Read the instrument, with its sign: + is the way {name} was told to go.", self._value,
+                "scale.reading", reading_words(name, told), self._value,
                 axis=name, instrument=self.instrument.key, unit=reads.name,
             )
         )  # fmt: skip
@@ -511,7 +524,7 @@ class ScaleRun(Procedure):
                 pace = f"{reads.speed(self.top if self.fast else self.safe_speed, 0)}"
                 return f"Now the axis will go {reads.length(self.length, trim=True)} at {pace}."
             case PassStage.READ:
-                return "Read the instrument, with its sign: + is the way the axis was told to go."
+                return reading_words("the axis", self.length)
 
     def button(self, reads: Measures) -> str:
         length = f" {reads.length(self.length, trim=True)}" if self.stage is PassStage.MOVE else ""

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError, Refusal
 from idler.core.report.agenda import Now, Step, agenda, ready
+from idler.core.table.stations import Station
 from idler.core.wiring import spindle_kind
 from idler.shelf.shelf import Shelf
 
@@ -48,6 +49,14 @@ class Agenda:
     @property
     def next(self) -> Step | None:
         return ready(self.steps)
+
+    def left_at(self, station: Station, page: str, nothing: str) -> str:
+        """What is next on one page, in words; nothing: what is said where all of it is done or left out."""
+        here = [step for step in self.steps if step.procedure and (step.station, step.page) == (station, page)]
+        step = next((step for step in here if not step.skipped), None)
+        if step is not None:
+            return f"Next here: {step.text[0].lower()}{step.text[1:]}."
+        return "What is left here is left out, with its reason." if here else nothing
 
     def skip(self, key: str, reason: str) -> None:
         """Raises Refusal where there is no reason, or no such step."""

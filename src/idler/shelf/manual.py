@@ -13,7 +13,7 @@ from idler.core.report.manual import FILES, Page, pages_of
 
 from .report import PNG, on_paper, written
 
-_LINK = re.compile(r'href="(?P<key>[a-z_-]+(?:/[a-z-]+)?)"')
+_LINK = re.compile(r'href="(?P<key>[a-z_-]+(?:/[a-z_-]+)?)"')
 _PICTURE = re.compile(r'src="\.\./screenshots/(?P<name>[a-z-]+\.png)"')
 
 

@@ -16,10 +16,12 @@ from idler.core.machine.changes import differences
 from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.pace import Pace
 from idler.core.profile.codec import counts_on_wire, derived, image, machine_from
+from idler.core.report.manual import page_of
 from idler.core.report.progress import train
 from idler.core.rules.findings import Severity, check_json, findings
 from idler.core.values.parameter import Kind, Parameter, Value, WireType
 from idler.core.values.stage import Stage
+from idler.procedures.registry import help_pages
 from tests.support import X, at
 
 stages = st.builds(
@@ -77,6 +79,7 @@ class AnyMachine(unittest.TestCase):
     def test_its_findings_are_sentences_and_their_edits_settle_them(self, machine: Machine) -> None:
         for item in findings(machine):
             self.assertRegex(item.text, r"^[A-Z“].*[.]$")
+            self.assertIn(item.code, page_of(help_pages(), item.code).codes)
             if item.edit:
                 after = machine.with_values(dict(item.edit))
                 again = [other for other in findings(after) if (other.code, other.where) == (item.code, item.where)]

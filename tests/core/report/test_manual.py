@@ -2,18 +2,35 @@
 
 from __future__ import annotations
 
+import ast
 import re
 import unittest
+from collections.abc import Iterator
 from importlib import resources
+from itertools import pairwise
+from pathlib import Path
 
+from idler.core import incident, rules, travel
 from idler.core.errors import IdlerError
 from idler.core.report.finder import find
 from idler.core.report.manual import FILES, about, entries, page_of, pages_of
+from idler.core.rules.findings import Severity
 from idler.core.table.stations import Station
 from idler.procedures.registry import WORDS, help_pages
 from idler.shelf.manual import manual_html, page_html, picture
 
 PAGES = help_pages()
+
+
+def _codes(folder: Path) -> Iterator[str]:
+    """The codes of findings in the sources of rules: the word before the severity of each."""
+    for file in folder.glob("*.py"):
+        for call in ast.walk(ast.parse(file.read_text("utf-8"))):
+            if isinstance(call, ast.Call):
+                for code, severity in pairwise(call.args):
+                    of = severity.value if isinstance(severity, ast.Attribute) else None
+                    if isinstance(code, ast.Constant) and isinstance(of, ast.Name) and of.id == Severity.__name__:
+                        yield code.value
 
 
 class Pages(unittest.TestCase):
@@ -22,6 +39,13 @@ class Pages(unittest.TestCase):
         self.assertEqual(len(set(keys)), len(keys))
         self.assertLessEqual({station.key for station in Station}, set(keys))
         self.assertCountEqual([page.word for page in PAGES if page.word], WORDS)
+
+    def test_each_finding_that_a_rule_can_make_has_one(self) -> None:
+        made = [code for package in (rules, travel, incident) for code in _codes(Path(package.__path__[0]))]
+        told = [code for page in PAGES for code in page.codes]
+        self.assertEqual(len(told), len(set(told)))
+        self.assertGreater(len(made), 50)
+        self.assertLessEqual(set(made), set(told))
 
     def test_no_file_is_left_out(self) -> None:
         folder = resources.files("idler") / "data" / "help"

@@ -3,15 +3,16 @@ style some twenty labels takes longer than to draw the whole station."""
 
 from __future__ import annotations
 
+import html
 from collections import defaultdict, deque
-from collections.abc import Hashable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from typing import Protocol
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.controller.standing import Change
-from idler.core.report.aside import Claimed, Line, OnAxis, Rule, Settled, Text
+from idler.core.report.aside import Claimed, Found, Line, OnAxis, Rule, Settled, Text
 from idler.session.session import Session
 
 from .. import theme
@@ -35,7 +36,9 @@ _WIDE = Qt.AlignmentFlag(0)
 
 
 class Asides(QWidget):
-    """A column of lines."""
+    """A column of lines. explained: the code of a finding that somebody wants to read more about."""
+
+    explained = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -78,6 +81,8 @@ class Asides(QWidget):
                 return _Axis(line)
             case Claimed():
                 return _Claim()
+            case Found():
+                return _Doubt(line, self.explained.emit)
             case Settled():
                 return _Settle(self._session)
 
@@ -87,6 +92,8 @@ def _kind(line: Line) -> Hashable:
     match line:
         case Text(tone=tone):
             return tone
+        case Found():
+            return Found, line.tone
         case OnAxis(edited=edited):
             return OnAxis, edited
     return type(line).__name__
@@ -180,6 +187,24 @@ class _Claim:
         assert isinstance(line, Claimed)
         self._mark.show_state(line.state)
         self._words.setText(line.words)
+
+
+class _Doubt:
+    """A finding, and the way to its page."""
+
+    side = _WIDE
+
+    def __init__(self, line: Found, explain: Callable[[str], None]) -> None:
+        self.widget = label("", line.tone.value, wrap=True)
+        self.widget.setTextFormat(Qt.TextFormat.RichText)
+        self.widget.setTextInteractionFlags(
+            Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
+        self.widget.linkActivated.connect(explain)
+
+    def tell(self, line: Line) -> None:
+        assert isinstance(line, Found)
+        self.widget.setText(f'{html.escape(line.words)} <a href="{line.finding.code}">More</a>')
 
 
 class _Settle:

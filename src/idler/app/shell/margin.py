@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
@@ -18,7 +18,10 @@ WIDTH = 280
 
 
 class Margin(QWidget):
-    """notice stands below everything else here, so that neither the stage nor the help moves for it."""
+    """notice stands below everything else here, so that neither the stage nor the help moves for it. explained: the
+    code of a finding that somebody wants to read more about."""
+
+    explained = Signal(str)
 
     def __init__(self, session: Session, notice: QWidget) -> None:
         super().__init__()
@@ -29,6 +32,7 @@ class Margin(QWidget):
         self.setFixedWidth(WIDTH)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._lines = Asides(session)
+        self._lines.explained.connect(self.explained)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setAccessibleName("Help and what is to settle")

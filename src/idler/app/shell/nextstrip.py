@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from shiboken6 import isValid
 
 from idler.core.errors import Refusal
 from idler.core.report.agenda import Step
@@ -47,9 +48,26 @@ class NextStrip(QFrame):
         row.addWidget(self.go, 1)
         row.addWidget(self.out)
         column.addLayout(row)
+        self._had_focus: QWidget | None = None
+        self._leading = QTimer(self)
+        self._leading.setSingleShot(True)
+        self._leading.timeout.connect(self._lead_on)
         for topic in (session.changed, session.held, session.proved, session.agenda.changed):
             follow(topic, self.refresh)
+        follow(session.proved, self._remember_focus)
         self.refresh()
+
+    def _remember_focus(self) -> None:
+        self._had_focus = QApplication.focusWidget()
+        self._leading.start(0)
+
+    def _lead_on(self) -> None:
+        """Where a proof took away what had the focus, such as the button of its question, Return leads on to the next."""
+        had, self._had_focus = self._had_focus, None
+        if had is None or not isValid(had) or (had.isVisible() and had.isEnabled()):
+            return
+        if self.go.isVisible():
+            self.go.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _go(self) -> None:
         if self.step is not None:  # it may have been done between press and release

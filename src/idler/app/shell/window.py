@@ -121,6 +121,7 @@ class Window(QMainWindow):
         self.header, self.train, self.notice = Header(session), Train(), Notice()
         self.margin = Margin(session, self.notice)
         self.margin.next.wanted.connect(self.go_to)
+        self.margin.explained.connect(self.open_help)
         self.margin.help.clicked.connect(lambda: self.open_help())
         self.notice.asked.connect(lambda: self.open_help())
         self.bindings = Bindings(session.folder / "keys.toml")
@@ -252,6 +253,7 @@ class Window(QMainWindow):
         if station not in self._pages:
             self._pages[station] = page = page_of(station, self)
             page.laid_anew.connect(self._fitting.start)
+            page.explained.connect(self.open_help)
             self._stages.addWidget(page)
         before = self._stages.currentWidget()
         self._fold_for(station)

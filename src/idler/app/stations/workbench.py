@@ -35,6 +35,7 @@ class Workbench(QWidget):
 
     live = False
     laid_anew = Signal()  # what it shows may need more room, or less
+    explained = Signal(str)  # the code of a finding that somebody wants to read more about
 
     def entered(self) -> None:
         """It is on the stage now."""

@@ -86,7 +86,7 @@ class HelpDialog(QDialog):
         self.list.blockSignals(True)
         self.list.clear()
         self.list.addItems(
-            [f"{'      ' if page.word and not typed.strip() else ''}{page.title}" for page in self._listed]
+            [f"{'      ' if page.part and not typed.strip() else ''}{page.title}" for page in self._listed]
         )
         self.list.blockSignals(False)
         self.words.setText("" if self._listed else "No page has all these words. Take fewer, or others.")

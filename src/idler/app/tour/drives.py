@@ -150,7 +150,7 @@ class DrivesSteps(TourHands):
                 return
         self._click(page.read_button)
         until(lambda: page.reading.text(), "the reading")
-        self._say(f"pass {len(page.passes) + 1} of X: told -50 mm, read {page.reading.text()}")
+        self._say(f"pass {len(page.passes) + 1} of X: told {page.length.text()}, read {page.reading.text()}")
         self._click(page.go)
 
     def _scale(self) -> None:

@@ -192,6 +192,7 @@ class Verdict(Enum):
     NOTHING = ("nothing", "not measured yet")
     PROVEN = ("proven", "proven")
     OFF = ("off", "off, and certainly so")
+    ONE_WAY = ("one_way", "off on one way, and not measured on the other")
     COARSE = ("coarse", "cannot be told with this")
     REVERSED = ("reversed", "the axis went the other way")
     APART = ("apart", "the passes contradict each other")

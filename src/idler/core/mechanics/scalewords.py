@@ -17,7 +17,6 @@ from .scale import (
     lost_steps,
     move_needed,
     of_now,
-    verdict,
 )
 
 
@@ -30,7 +29,8 @@ def title(axis: Axis, said: Verdict, tolerance: float) -> str:
     name = axis.name
     return {
         Verdict.NOTHING: f"{name} is not measured yet", Verdict.PROVEN: f"{name} is proven to {percent(tolerance)}",
-        Verdict.OFF: f"{name} is off", Verdict.COARSE: f"{name} cannot be told so finely",
+        Verdict.OFF: f"{name} is off", Verdict.ONE_WAY: f"{name} is off on one way: measure the other, too",
+        Verdict.COARSE: f"{name} cannot be told so finely",
         Verdict.REVERSED: f"{name} went the other way", Verdict.APART: f"The passes of {name} contradict each other",
         Verdict.AGAIN: f"{name} is corrected: measure it once more",
     }[said]  # fmt: skip
@@ -49,14 +49,23 @@ def off_by(found: Estimate, told: float) -> tuple[str, str]:
 
 
 def sentence(
-    axis: Axis, passes: Sequence[Pass], told: float, tolerance: float, length: float, instrument: Instrument
+    axis: Axis,
+    passes: Sequence[Pass],
+    said: Verdict,
+    told: float,
+    tolerance: float,
+    length: float,
+    instrument: Instrument,
 ) -> str:
-    """told: counts per unit in force. length, instrument: of the move that is planned."""
-    said, found = verdict(passes, told, tolerance), estimate(passes)
+    """said: the verdict of these passes. told: counts per unit in force. length, instrument: of the move that is planned."""
+    found = estimate(passes)
     if said is Verdict.NOTHING:
         return "Take up the play, set the instrument to zero, move, read. Three passes tell more than one."
     if said is Verdict.REVERSED or found is None:
-        return "The reading has the other sign than the move. Turn the direction of the axis round at Drives first."
+        return (
+            "The reading has the other sign than the move. If the sign was forgotten, drop this pass; else turn the direction "
+            "of the axis round at Drives first."
+        )
     if said is Verdict.APART:
         return _apart(axis, passes, told)
     if said is Verdict.AGAIN:
@@ -67,6 +76,8 @@ def sentence(
         return f"{known}: both together are within {percent(tolerance)}."
     if said is Verdict.OFF:
         return f"{known}."
+    if said is Verdict.ONE_WAY:
+        return f"{known}, on one way. Where the other way tells otherwise, iron was met or steps were lost: the scale is right."
     return _way_out(axis, passes, told, tolerance, length, instrument)
 
 
@@ -99,6 +110,12 @@ def _way_out(
     if finer is not None and finer.resolution < instrument.resolution:
         ways.append(f"the {finer.words(axis.reads)}")
     return f"With what was measured {percent(tolerance)} cannot be proven. It would take {' or '.join(ways) or 'more passes'}."
+
+
+def reading_words(name: str, told: float) -> str:
+    """What is to be read after a move. told: in mm (°), with its sign."""
+    way, sign = ("+", "positive") if told > 0 else ("−", "negative")
+    return f"Read the instrument, with its sign: {name} was told to go to {way}, and if it did, the reading is {sign}."
 
 
 def proof_words(passes: Sequence[Pass], told: float, reads: Measures) -> str:

@@ -61,13 +61,28 @@ class Claimed:
 
 
 @dataclass(frozen=True)
+class Found:
+    """A finding, which has a page of the help."""
+
+    finding: Finding
+
+    @property
+    def words(self) -> str:
+        return f"{_MARKS[self.finding.severity]} {self.finding.text}"
+
+    @property
+    def tone(self) -> Tone:
+        return Tone.SOFT if self.finding.severity is Severity.NOTE else Tone.WARN
+
+
+@dataclass(frozen=True)
 class Settled:
     """A finding that Idler can settle itself."""
 
     finding: Finding
 
 
-Line: TypeAlias = Text | Rule | Change | OnAxis | Claimed | Settled
+Line: TypeAlias = Text | Rule | Change | OnAxis | Claimed | Found | Settled
 
 
 @dataclass(frozen=True)
@@ -176,8 +191,7 @@ def _to_settle(facts: Facts, station: Station) -> list[Line]:
         Rule(), Text(f"To settle here, {len(found)}" if found else "Nothing to settle here", Tone.HEADING)
     ]  # fmt: skip
     for item in found[:FINDINGS]:
-        tone = Tone.SOFT if item.severity is Severity.NOTE else Tone.WARN
-        lines.append(Text(f"{_MARKS[item.severity]} {item.text}", tone))
+        lines.append(Found(item))
         if item.edit:
             lines.append(Settled(item))
     if len(found) > FINDINGS:

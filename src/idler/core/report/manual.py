@@ -1,8 +1,8 @@
-"""The pages of the help: one for each station, one for each procedure, and some about the whole.
+"""The pages of the help: one for each station, each procedure and each kind of finding, and some about the whole.
 
-A file of Markdown is a page; a heading of its second rank that ends with the word of a procedure in brackets begins the page of
-that procedure. What is said of a procedure beside that (how it is begun on the terminal, what it needs) comes from the tables;
-without a picture of its own it has the first of its station.
+A file of Markdown is a page; a heading of its second rank that ends with the word of a procedure in brackets, or with codes of
+findings, begins a page of its own. What is said of a procedure beside that (how it is begun on the terminal, what it
+needs) comes from the tables; without a picture of its own it has the first of its station.
 """
 
 from __future__ import annotations
@@ -16,8 +16,19 @@ from ..table.stations import Station
 from .agenda import WAYS
 from .finder import Entry, Sort
 
-FILES = ("start", "example", *(station.key for station in Station), "stopped", "keys", "terminal", "glossary")
-_PROCEDURE = re.compile(r"^## (?P<title>.+?) \((?P<word>[a-z]+(?:-[a-z]+)*)\)$", re.MULTILINE)
+FILES = (
+    "start",
+    "example",
+    *(station.key for station in Station),
+    "stopped",
+    "findings",
+    "keys",
+    "terminal",
+    "glossary",
+)
+_PART = re.compile(
+    r"^## (?P<title>.+?) \((?:finding: (?P<codes>[a-z_]+(?:, [a-z_]+)*)|(?P<word>[a-z]+(?:-[a-z]+)*))\)$", re.MULTILINE
+)
 _PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)")
 _REFUSED = "[When something is refused](stopped)"
 _TITLE = re.compile(r"\A# (?P<title>.+)\n")
@@ -25,12 +36,19 @@ _TITLE = re.compile(r"\A# (?P<title>.+)\n")
 
 @dataclass(frozen=True)
 class Page:
-    """key: the name of its file, and after a stroke the word of its procedure. text: Markdown, with its title."""
+    """key: the name of its file, and after a stroke the word of its procedure or the first code of its findings.
+    text: Markdown, with its title."""
 
     key: str
     title: str
     text: str
-    word: str = ""  # of its procedure; it is a part of the page of a station
+    word: str = ""  # of its procedure
+    codes: tuple[str, ...] = ()  # of its findings
+
+    @property
+    def part(self) -> bool:
+        """Whether it is a part of the page of its file."""
+        return "/" in self.key
 
 
 def pages_of(name: str, text: str, words: Mapping[str, bool]) -> Iterator[Page]:
@@ -40,23 +58,33 @@ def pages_of(name: str, text: str, words: Mapping[str, bool]) -> Iterator[Page]:
     """
     if (head := _TITLE.match(text)) is None:
         raise IdlerError(f"{name}: a page of the help begins with its title.")
-    found = list(_PROCEDURE.finditer(text))
+    found = list(_PART.finditer(text))
     ends = [*(each.start() for each in found[1:]), len(text)] if found else []
-    parts = "".join(f"- [{each['title']}]({name}/{each['word']})\n" for each in found)
+    parts = "".join(f"- [{each['title']}]({name}/{_name(each)})\n" for each in found)
     seen = _PICTURE.search(text)
-    yield Page(
-        name,
-        head["title"],
-        f"{text[: found[0].start()]}## What is done here\n\n{parts}\n{_REFUSED}\n" if found else text,
-    )
+    listed = "What it may be" if found and found[0]["codes"] else "What is done here"
+    whole = f"{text[: found[0].start()]}## {listed}\n\n{parts}\n{_REFUSED}\n" if found else text
+    yield Page(name, head["title"], whole)
     for each, end in zip(found, ends, strict=True):
-        word = each["word"]
+        word, body = each["word"], text[each.end() : end].strip()
+        if not word:
+            told, codes = (
+                f"# {each['title']}\n\n{body}\n\n[What findings are](findings)\n",
+                tuple(each["codes"].split(", ")),
+            )
+            yield Page(f"{name}/{_name(each)}", each["title"], told, codes=codes)
+            continue
         if word not in words:
             raise IdlerError(f"{name}: {word} is no procedure.")
-        body = text[each.end() : end].strip()
         picture = "" if seen is None or _PICTURE.search(body) else f"\n{seen[0]}\n"
         told = f"# {each['title']}\n\n{body}\n\n{_told(word, words[word])}{picture}"
         yield Page(f"{name}/{word}", each["title"], told, word)
+
+
+def _name(part: re.Match[str]) -> str:
+    """What a part is called in its key."""
+    codes: str = part["codes"] or part["word"]
+    return codes.split(", ")[0]
 
 
 def _told(word: str, of_axis: bool) -> str:
@@ -78,9 +106,9 @@ def entries(pages: Iterable[Page]) -> Iterator[Entry]:
 
 
 def page_of(pages: Sequence[Page], key: str) -> Page:
-    """By its key, or by the word of its procedure. Raises IdlerError where there is none."""
+    """By its key, the word of its procedure or the code of a finding. Raises IdlerError where there is none."""
     for page in pages:
-        if key in (page.key, page.word):
+        if key in (page.key, page.word, *page.codes):
             return page
     raise IdlerError(f"The help has no page {key}. It has {', '.join(page.key for page in pages)}.")
 

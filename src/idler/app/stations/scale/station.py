@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Axis
 from idler.core.mechanics.mistakes import ScaleCause
-from idler.core.mechanics.scale import Estimate, Instrument, Pass, Verdict, alone, estimate, fitting, verdict
+from idler.core.mechanics.scale import Estimate, Instrument, Pass, Verdict, alone, estimate, fitting
 from idler.core.mechanics.scalewords import off_by, percent, sentence, title
 from idler.core.proof.claims import Proof, scale_claim
 from idler.core.values.measures import Measures
@@ -144,7 +144,7 @@ class ScaleStation(AxisWorkbench):
         column.addLayout(self._causes_place)
         self._causes = QWidget()
         self._causes_place.addWidget(self._causes)
-        self.cause_buttons: list[QPushButton] = []
+        self.cause_buttons: list[QPushButton] = []  # of the causes that an edit would mend, in their order
         column.addStretch(1)
         self.accept = QPushButton("Correct the counts")
         self.accept.clicked.connect(self._accept)
@@ -229,7 +229,7 @@ class ScaleStation(AxisWorkbench):
         run.length, run.instrument = float(self._length), self._chosen()
         match run.stage:
             case PassStage.START:
-                if why := run.measure():
+                if why := run.measure(float(self._tolerance)):
                     self._session.tell("warn", why)
             case PassStage.ZERO:
                 run.answer("")
@@ -322,10 +322,10 @@ class ScaleStation(AxisWorkbench):
         self._show_verdict(found, told, tolerance)
 
     def _show_verdict(self, found: Estimate | None, told: float, tolerance: float) -> None:
-        said = verdict(self.passes, told, tolerance)
+        said = self.procedure.said(tolerance)
         self._title.setText(title(self._axis, said, tolerance))
         length, item = float(self._length), self._chosen()
-        self._words.setText(sentence(self._axis, self.passes, told, tolerance, length, item))
+        self._words.setText(sentence(self._axis, self.passes, said, told, tolerance, length, item))
         texts = ["—"] * 4
         texts[0] = self._counts(told)
         if found is not None:
@@ -337,21 +337,34 @@ class ScaleStation(AxisWorkbench):
         self._off_name.setText(off_by(found, told)[0] if found is not None else "the axis is off by")
         for shown, text in zip(self._figures, texts, strict=True):
             shown.setText(text)
-        explained = self.procedure.explained()
-        self._show_causes(explained if said is Verdict.OFF else [])
+        explained = self.procedure.explained() if said is Verdict.OFF else []
+        self._show_causes(explained)
         self.accept.setVisible(said is Verdict.OFF)
-        self.accept.setProperty("role", "" if any(cause.listed for cause in explained) else "main")
-        restyle(self.accept)
         self.prove.setVisible(said is Verdict.PROVEN)
         claim = scale_claim(self._session.machine, self.slot)
         if self._mark.show_claim(self._session.machine, claim, self._session.proofs) is Proof.STALE:
             self._words.setText(self._words.text() + " It was proven once; a value of the train has changed since.")
+        self._show_main(said, [cause for cause in explained if cause.listed])
+
+    def _show_main(self, said: Verdict, listed: list[ScaleCause]) -> None:
+        """What the hand goes to next: the next pass, or what the passes came to."""
+        main: QPushButton = self.go
+        if self.procedure.stage is PassStage.START:
+            if said is Verdict.PROVEN and self._mark.state is not Proof.PROVEN:
+                main = self.prove
+            elif said is Verdict.OFF:
+                likely = self.procedure.likely
+                main = self.cause_buttons[listed.index(likely)] if likely in listed else self.accept
+        for button in (self.go, self.accept, self.prove, *self.cause_buttons):
+            button.setProperty("role", "main" if button is main else "")
+            restyle(button)
 
     def _counts(self, per_unit: float) -> str:
         return f"{float(self._reads.per_unit(per_unit)):.4f} per {self._reads.name}"
 
     def _show_causes(self, listed: list[ScaleCause]) -> None:
         self._causes_place.removeWidget(self._causes)
+        self._causes.hide()
         self._causes.deleteLater()
         self._causes = QWidget()
         self._causes_place.addWidget(self._causes)

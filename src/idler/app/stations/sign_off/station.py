@@ -33,6 +33,7 @@ class FindingsPage(QWidget):
     """Everything that is wrong or doubtful anywhere, with the edit that would settle it."""
 
     asked = Signal(object)  # Station
+    explained = Signal(str)  # the code of a finding
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -67,6 +68,10 @@ class FindingsPage(QWidget):
                     there.setProperty("role", "quiet")
                     there.clicked.connect(lambda _=False, station=station: self.asked.emit(station))
                     row.addWidget(there)
+                more = QPushButton("More about it")
+                more.setProperty("role", "quiet")
+                more.clicked.connect(lambda _=False, code=item.code: self.explained.emit(code))
+                row.addWidget(more)
                 row.addStretch(1)
                 column.addLayout(row)
         if not listed:
@@ -94,6 +99,7 @@ class SignOffStation(Workbench):
         row.addWidget(self._right())
         self.proofs.asked.connect(self.opened)
         self.findings.asked.connect(self.opened)
+        self.findings.explained.connect(self.explained)
         for signal in (session.changed, session.held, session.proved, session.revised, session.noticed):
             follow(signal, self._follow)
 

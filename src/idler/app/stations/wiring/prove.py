@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from idler.core.proof.claims import Claim, Proof, changed_since, duty_key, state, wiring_claims
-from idler.core.values.roles import InputRole
+from idler.core.table.stations import Station
 from idler.core.wiring import Duty
 from idler.core.wiring.tool import tool_of
 from idler.core.words import capital
@@ -156,17 +156,7 @@ class ProvePage(QWidget):
         if running is not None:
             self.step.setText(running.words)
         elif there:
-            self.step.setText(self._next())
-
-    def _next(self) -> str:
-        """What to prove next; claims come in the order of the work."""
-        machine = self._session.machine
-        for claim in wiring_claims(machine):
-            if state(machine, claim, self._session.proofs) is not Proof.PROVEN:
-                guided = {duty_key(Duty(InputRole.STOP)): "Prove the emergency stop first.",
-                          duty_key(Duty(InputRole.GUARD)): "Now prove the guard."}  # fmt: skip
-                return guided.get(claim.key, "Now touch every switch once.")
-        return "All of it is proven."
+            self.step.setText(self._session.agenda.left_at(Station.WIRING, "Prove", "All of it is proven."))
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
