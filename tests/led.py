@@ -135,7 +135,7 @@ def commission(
                     machine.session.bus.keep(paper(bench.ready["drive"]))
                 program = Path(folder) / "program.nc"
                 names = "".join(machine.machine.names)
-                kind = "lathe" if made.kind == "lathe" else "mill" if "Z" in names else "flat"
+                kind = "lathe" if made.kind == "lathe" or "Y" not in names else "mill" if "Z" in names else "flat"
                 program.write_text(PROGRAMS[kind])
                 for step in machine.session.agenda.steps:
                     if skip and step.key.startswith(skip):

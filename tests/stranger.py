@@ -83,7 +83,7 @@ def stranger(seed: int, folder: Path, faults: int = 3) -> Spoilt:
     }  # fmt: skip
     made = Spoilt(folder / "rig.toml", "stranger", data)
     for fault in dice.sample(FAULTS, k=faults):
-        if "spindle" not in data and fault.__name__ == "curve":
+        if "spindle" not in data and fault.__name__ in ("curve", "noise"):  # a spindle has them, or makes them
             continue
         name = dice.choice(list(data["motor"]))
         if said := fault(data, name, dice):

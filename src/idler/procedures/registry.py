@@ -354,13 +354,13 @@ def _program(session: Session, _slot: int, wishes: Wishes) -> Begun:
 
 
 def _figure(session: Session, _slot: int, wishes: Wishes) -> Begun:
-    from idler.core.trial.figures import checked, obstacle, read_wishes
+    from idler.core.trial.figures import PROVING, checked, obstacle, read_wishes
 
     run = FigureRun(session)
     if why := obstacle(session.machine):
         return run, why
     run.asks = True
-    figure = checked(wishes.figure or "hook", read_wishes(wishes.of))
+    figure = checked(wishes.figure or PROVING, read_wishes(wishes.of))
     return run, run.run_figure(figure, _way(session, run, wishes))
 
 

@@ -28,3 +28,20 @@ class MachineButton(QPushButton):
                 )
             return
         super().keyPressEvent(event)
+
+
+class HoldButton(MachineButton):
+    """One that does its work for as long as it is held, by the mouse or by Space; it lets go where it loses the keyboard.
+    Return, which cannot be held, does nothing."""
+
+    def __init__(self, session: Session, words: str, held: Callable[[], object], let_go: Callable[[], object]) -> None:
+        super().__init__(session, words)
+        self.setProperty("role", "hold")
+        self.pressed.connect(held)
+        self.released.connect(let_go)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            event.ignore()
+            return
+        super().keyPressEvent(event)

@@ -64,6 +64,9 @@ _USUAL = {
 _PEN = ("width", "height", "x", "y", "depth", "clear", "feed", "plunge", "rpm")
 
 
+PROVING = "hook"  # the figure whose paper shows whether axes are mirrored or exchanged
+
+
 @dataclass(frozen=True)
 class Figure:
     """kind: a key of KINDS. wishes: by the keys of FIELDS, in their units; what is not there is usual."""

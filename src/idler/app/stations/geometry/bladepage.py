@@ -41,6 +41,13 @@ class BladePage(AnglePage):
     def _at_bench(self, question: Question[Any]) -> dict[str, Any] | None:
         return {"do": "read", "over": question.axis, "instrument": question.instrument}
 
+    def choose_axes(self, names: str) -> None:
+        """The plane of these letters, unless another is being measured."""
+        letters, pairs = self._session.machine.names, square_pairs(self._session.machine)
+        for place, pair in enumerate(pairs):
+            if "".join(letters[slot] for slot in pair) == names and not self.procedure.running:
+                self._choose(place)
+
     def _choose(self, place: int) -> None:
         self.procedure.choose(square_pairs(self._session.machine)[place])
         self.refresh()

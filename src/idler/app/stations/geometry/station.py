@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from idler.core.machine import Address
 from idler.session.session import Session
 
 from ...widgets.cards import Segments
@@ -39,6 +40,13 @@ class GeometryStation(Workbench):
 
     def turn_to(self, name: str) -> None:
         self.pages.turn_to(name)
+
+    def control_of(self, key: str, address: Address | None) -> QWidget | None:
+        """Of a right angle on the page of its axes."""
+        kind, _, names = key.partition(".")
+        if kind == "square":
+            self.blade.choose_axes(names)
+        return super().control_of(key, address)
 
     @property
     def axis(self) -> int | None:

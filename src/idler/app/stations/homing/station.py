@@ -100,7 +100,9 @@ class HomingStation(AxisWorkbench):
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:
-        """Of one axis, of its scatter, or of all."""
+        """Of one axis, of its scatter, or of all; off its switch first, where a homing has ended for that."""
+        if self._on_a_switch and self.outcome.clear.isVisible():
+            return self.outcome.clear
         kind, _, of = key.partition(".")
         buttons = {"repeat": self.again, "home": self.all if of == "all" else self.one, "overtravel": self.one}
         return buttons.get(kind) or super().control_of(key, address)

@@ -144,6 +144,7 @@ class ScaleStation(AxisWorkbench):
         column.addLayout(self._causes_place)
         self._causes = QWidget()
         self._causes_place.addWidget(self._causes)
+        self._listed: list[ScaleCause] = []
         self.cause_buttons: list[QPushButton] = []  # of the causes that an edit would mend, in their order
         column.addStretch(1)
         self.accept = QPushButton("Correct the counts")
@@ -363,6 +364,10 @@ class ScaleStation(AxisWorkbench):
         return f"{float(self._reads.per_unit(per_unit)):.4f} per {self._reads.name}"
 
     def _show_causes(self, listed: list[ScaleCause]) -> None:
+        """Made anew only where they are others: one of their buttons may have the focus."""
+        if listed == self._listed:
+            return
+        self._listed = listed
         self._causes_place.removeWidget(self._causes)
         self._causes.hide()
         self._causes.deleteLater()
@@ -385,6 +390,7 @@ class ScaleStation(AxisWorkbench):
                 row.addWidget(button)
                 self.cause_buttons.append(button)
             column.addLayout(row)
+        self._causes.show()  # at once: what leads on looks for what is to be seen
 
 
 def make(host: Host) -> ScaleStation:

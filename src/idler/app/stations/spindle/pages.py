@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QV
 
 from idler.core.errors import Refusal
 from idler.core.profile.terminals import OIL_STROKES, OIL_TOWARDS
-from idler.core.proof.claims import curve_claim, times_claim
+from idler.core.proof.claims import Proof, curve_claim, times_claim
 from idler.core.spindle import has_level, meters, ranges, takes_speeds
 from idler.core.spindle.oil import day_in_words, days, now_in_words
 from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, worst
@@ -99,6 +99,15 @@ class CurvePage(Page):
         self.filter.setToolTip("Opens the filter study of the Wiring station, with the spindle running.")
         self.column.addStretch(1)
         self.column.addWidget(self.filter)
+
+    @property
+    def next(self) -> QPushButton:
+        """What the hand goes to: the points that were measured, else the proof; where that has failed, the curve again."""
+        machine = self._session.machine
+        if not self.take.isHidden():
+            return self.take
+        failed = self.mark.state is Proof.FAILED and has_level(machine)
+        return self.check if takes_speeds(machine) and not failed else self.measure
 
     def _choose(self) -> None:
         self._run.meter = type(self._run.meter)(self._session, self.meter.currentData())
@@ -253,6 +262,11 @@ class TimesPage(Page):
         self.sheet = Sheet(session, TIMES, width=FIELD)
         self.column.addWidget(self.sheet)
         self.column.addStretch(1)
+
+    @property
+    def next(self) -> QPushButton:
+        """What the hand goes to: the waits that were measured, else the measurement."""
+        return self.measure if self.take.isHidden() else self.take
 
     def _times(self, slot: int) -> dict[str, float]:
         """The longest measured times, in s, by the name of the row of their wait."""

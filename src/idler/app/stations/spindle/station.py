@@ -79,9 +79,16 @@ class SpindleStation(Workbench):
         self.refresh()
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:
-        """Of a way that ends the spindle its own button; speeds are proven, not measured, where they can be."""
-        if key.startswith("speed.") and self.curve.check.isVisible():
-            return self.curve.check
+        """Of a way that ends the spindle its own button; of a range that is not engaged the button that says that it is."""
+        kind, _, last = key.partition(".")
+        if kind in ("speed", "times") and int(last) - 1 != told_range(self._session.machine):
+            button = self._ranges.button(int(last) - 1)
+            if button.isEnabled():  # else inputs say so
+                return button
+        if kind in ("speed", "times"):
+            return self.curve.next if kind == "speed" else self.times.next
+        if self.segments.shown == "Way":
+            return self.way.holds[1]
         return self.interlocks.buttons.get(key.removeprefix("spindle.")) or super().control_of(key, address)
 
     # -- pieces ---------------------------------------------------------------------------------------------------

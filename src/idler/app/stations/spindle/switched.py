@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from functools import partial
+
 from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from idler.core.spindle.interlocks import try_obstacle
@@ -14,6 +15,7 @@ from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
 from ...widgets.cards import label, scrolled, tall, turn_over
+from ...widgets.machinebutton import HoldButton
 from .pages import Page
 
 
@@ -47,13 +49,10 @@ class SwitchedPage(Page):
         grid.setColumnStretch(0, 1)
         for row, out in enumerate(listed):
             grid.addWidget(label(f"{capital(out.label)}, output {out.name}"), row, 0)
-            button = QPushButton("hold to try")
-            button.setProperty("role", "hold")
+            held = partial(self._press, out.slot)
+            button = HoldButton(self._session, "hold to try", held, self._dead_man.let_go)
             tall(button)
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setAccessibleName(f"Hold to try {out.label}")
-            button.pressed.connect(lambda slot=out.slot: self._press(slot))
-            button.released.connect(self._dead_man.let_go)
             grid.addWidget(button, row, 1)
             self.buttons[out.role.key] = button
         if not listed:

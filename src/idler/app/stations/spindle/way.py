@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from functools import partial
+
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSpinBox, QWidget
 
 from idler.core.machine import Address
@@ -16,6 +17,7 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...widgets.cards import figures, label, tall
 from ...widgets.fields import field_for
+from ...widgets.machinebutton import HoldButton
 from .pages import FIELD, Page
 
 
@@ -30,14 +32,9 @@ class WayPage(Page):
         row = QHBoxLayout()
         self.holds: dict[int, QPushButton] = {}
         for way, words in ((1, "Hold: turn right"), (-1, "Hold: turn left")):
-            button = QPushButton(words)
-            button.setProperty("role", "hold")
-            tall(button)
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.pressed.connect(lambda way=way: self.say(self.run.look_at(way)))
-            button.released.connect(self.run.let_go)
-            self.holds[way] = button
-            row.addWidget(button)
+            self.holds[way] = hold = HoldButton(session, words, partial(self._hold, way), self.run.let_go)
+            tall(hold)
+            row.addWidget(hold)
         self.column.addLayout(row)
         self.question = QWidget()
         ask = QHBoxLayout(self.question)
@@ -84,6 +81,9 @@ class WayPage(Page):
         follow(self.encoder.changed, self.refresh)
 
     # -- doing ----------------------------------------------------------------------------------------------------
+
+    def _hold(self, way: int) -> None:
+        self.say(self.run.look_at(way))
 
     def _answer(self, way: int) -> None:
         """What a person saw while it was held: 1 right, -1 left, 0 nothing."""

@@ -62,6 +62,12 @@ class FiguresPage(Workbench):
         column.addWidget(self.make)
         return frame
 
+    def control_for(self, kind: str) -> QWidget:
+        """Chooses a figure; what takes it to the run."""
+        self.kind.setCurrentIndex(self.kind.findData(kind))
+        self.refresh()
+        return self.make
+
     @property
     def figure(self) -> Figure:
         """As it is asked for now. Raises Refusal."""

@@ -194,6 +194,14 @@ class RunPage(Workbench):
         made.valueChanged.connect(self._tell_rates)
         return made
 
+    def next_for(self, *, drawing: bool) -> QPushButton | None:
+        """What the hand goes to: what a run came to, what is first to be brought about, or the run itself. drawing: whether
+        it is a figure that is wanted, and not that steps are kept."""
+        self.refresh()
+        came_to = self.mend if drawing else self.check
+        order = (came_to, self.again, self.go_there, *((self.dry,) if drawing else (self.real, self.dry)))
+        return next((button for button in order if not button.isHidden() and button.isEnabled()), None)
+
     # -- doing ------------------------------------------------------------------------------------------------------
 
     def _begun(self, why: str) -> None:

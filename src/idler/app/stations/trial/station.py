@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from idler.core.machine import Address
+from idler.core.trial.figures import PROVING
 
 from ...widgets.cards import Segments
 from .. import Host
@@ -19,7 +22,7 @@ from .zerospage import ZerosPage
 class TrialStation(Workbench):
     def __init__(self, host: Host) -> None:
         super().__init__()
-        session = host.session
+        self._session = session = host.session
         self.program, self.run = ProgramPage(session), RunPage(host)
         self.figures, self.zeros = FiguresPage(session, lambda: self.turn_to("Run")), ZerosPage(session)
         self.touch, self.own, self.index = TouchPage(session), ActionsPage(session), IndexPage(session)
@@ -34,6 +37,20 @@ class TrialStation(Workbench):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 6, 12, 6)
         column.addWidget(self.pages)
+
+    def control_of(self, key: str, address: Address | None) -> QWidget | None:
+        """A figure is taken to the run first, and a program opened; then the hand goes to what the run waits for."""
+        program, of = self._session.program, key.partition(".")[0]
+        if of == "figure" and (program.figure is None or program.figure.kind != PROVING):
+            self.turn_to("Figures")
+            return self.figures.control_for(PROVING)
+        if of == "trial" and program.opened is None:
+            self.turn_to("Program")
+            return self.program.choose
+        if of in ("figure", "trial"):
+            self.turn_to("Run")
+            return self.run.next_for(drawing=of == "figure")
+        return super().control_of(key, address)
 
     def turn_to(self, name: str) -> None:
         self.pages.turn_to(name)

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -14,6 +13,7 @@ from PySide6.QtWidgets import (
 from idler.core.machine import Address
 from idler.core.profile.terminals import LEVEL_OUTPUTS
 from idler.core.spindle.interlocks import try_obstacle
+from idler.core.values.roles import OutputRole
 from idler.core.wiring import Output, outputs
 from idler.link.events import Asked, PanelState
 from idler.procedures.dead_man import DeadMan
@@ -23,6 +23,7 @@ from ...bridge import follow
 from ...pictures.terminals import Screw
 from ...widgets.cards import BAR, label, scrolled, turn_over
 from ...widgets.fields import Field, field_for
+from ...widgets.machinebutton import HoldButton
 from .fields import HEIGHT, OutputRoleField
 
 ROW, ROLE = 42, 126
@@ -50,13 +51,9 @@ class OutputRow(QWidget):
         self.state = label("", "small")
         self.state.setToolTip(f"{out.kind.label}; what the controller reports")
         words = f"hold: {float(out.own_volts) * TRY_LEVEL / 1000:.1f} V" if out.kind.level else "hold to try"
-        self.button = QPushButton(words)
+        self.button = HoldButton(session, words, self._press, dead_man.let_go)
         self.button.setFixedSize(92, 40)
-        self.button.setProperty("role", "hold")
         self.button.setAccessibleName(f"Hold to try output {out.name}")
-        self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.button.pressed.connect(self._press)
-        self.button.released.connect(dead_man.let_go)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -116,6 +113,12 @@ class OutputsPage(QWidget):
         self._fields: list[Field] = []
         follow(session.changed, self.refresh)
         self.refresh()
+
+    @property
+    def free(self) -> QWidget | None:
+        """Where the first output that has no role yet is given one."""
+        roles = (row.role for row in self.rows if outputs(self._session.machine)[row.slot].role is OutputRole.NONE)
+        return next((role.focusProxy() for role in roles), None)
 
     def refresh(self) -> None:
         if self._count != self._session.machine.outputs:

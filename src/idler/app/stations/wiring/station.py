@@ -58,13 +58,13 @@ class WiringStation(Workbench):
         self.segments.turn_to(name)
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:
-        """Of a proof its own button, or that of the touch round."""
+        """Of a proof its own button, or that of the touch round; of what is not wired yet an output that is free."""
         if key.startswith("wiring."):
             return self.prove.begin_buttons.get(key, self.prove.round_button)
         if key == "quiet":
             self.study.spindle.setChecked(True)
             return self.study.record
-        return super().control_of(key, address)
+        return super().control_of(key, address) or (self.outputs.free if self.outputs.isVisible() else None)
 
     def _turned(self, place: int) -> None:
         self._leave_page()
