@@ -129,7 +129,13 @@ class ProgramRun(Procedure):
         machine = session.machine
         if judged is None:
             return (
-                Need("program", "a program is open", Station.TRIAL, "no program is open. Open one, or choose a figure"),
+                Need(
+                    "program",
+                    "a program is open",
+                    Station.TRIAL,
+                    "no program is open. Open one, or choose a figure",
+                    "Program",
+                ),
             )
         from idler.core.program.saying import why_not
 

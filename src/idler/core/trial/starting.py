@@ -17,12 +17,14 @@ from ..words import capital, listed
 
 @dataclass(frozen=True)
 class Need:
-    """key: for another program. words: what must be so. why: what to do while it is not; empty where it is so."""
+    """key: for another program. words: what must be so. why: what to do while it is not; empty where it is so. page: of the
+    station, where it is brought about."""
 
     key: str
     words: str
     station: Station
     why: str = ""
+    page: str = ""
 
     @property
     def met(self) -> bool:
@@ -69,11 +71,12 @@ def needs(
         Need("limits", "soft limits on", Station.TRAVEL,
              f"{listed(open_)}: soft limits are off. Switch them on and send" if open_ else ""),
         Need("zero", f"work zero taken: {listed([CODES[number] for number in used])}", Station.TRIAL,
-             f"{listed(lacking)}: no work zero was taken. Jog to it and take it" if lacking else ""),
+             f"{listed(lacking)}: no work zero was taken. Jog to it and take it" if lacking else "", "Work zeros"),
         *(Need("other_zero", f"it counts from {each}, and {CODES[shown]} is chosen", Station.TRIAL) for each in others),
-        Need("program", "the program fits", Station.TRIAL, "" if fits else f"{why_not}. Look at its problems"),
+        Need("program", "the program fits", Station.TRIAL, "" if fits else f"{why_not}. Look at its problems", "Program"),
         Need("unchanged", "its file is the one that was checked", Station.TRIAL,
-             "the file was changed since it was checked. It is read anew by itself; look at it again" if now.changed else ""),
+             "the file was changed since it was checked. It is read anew by itself; look at it again" if now.changed else "",
+             "Program"),
     ]  # fmt: skip
     if speeds and not dry and spindle_kind(machine) != "none":
         tool = tool_of(machine)
@@ -97,7 +100,12 @@ def _path(machine: Machine) -> tuple[Need, ...]:
     return (Need("path", "a controller that follows a path", Station.LINK, why),) if machine.made_of_parts else ()
 
 
+def missing_of(rungs: tuple[Need, ...]) -> Need | None:
+    """The first of them that is not met."""
+    return next((rung for rung in rungs if not rung.met), None)
+
+
 def obstacle_of(rungs: tuple[Need, ...]) -> str:
     """The first of them that is not met as a sentence, or an empty text."""
-    missing = next((rung for rung in rungs if not rung.met), None)
+    missing = missing_of(rungs)
     return "" if missing is None else f"{capital(missing.why)}."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
 from functools import partial
 from typing import Any
@@ -21,7 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.trial.starting import Need, obstacle_of
+from idler.core.trial.starting import Need, missing_of, obstacle_of
 from idler.core.words import duration
 from idler.link.along import Along
 from idler.procedures.aftertrial import StepsAfter
@@ -51,9 +52,10 @@ AGAIN = 0.2  # share of a second between two drawings of what is done
 
 
 class RunPage(Workbench):
-    def __init__(self, host: Host) -> None:
+    def __init__(self, host: Host, turn_to: Callable[[str], None]) -> None:
+        """turn_to: another page of this station."""
         super().__init__()
-        self._host, self._session = host, host.session
+        self._host, self._session, self._turn_to = host, host.session, turn_to
         session = self._session
         self.procedure = FigureRun(session)
         self.steps = StepsAfter(session, self.procedure)
@@ -194,6 +196,11 @@ class RunPage(Workbench):
         made.valueChanged.connect(self._tell_rates)
         return made
 
+    @property
+    def missing(self) -> Need | None:
+        """What is first to be brought about."""
+        return missing_of(self.procedure.needs(dry=True))
+
     def next_for(self, *, drawing: bool) -> QPushButton | None:
         """What the hand goes to: what a run came to, what is first to be brought about, or the run itself. drawing: whether
         it is a figure that is wanted, and not that steps are kept."""
@@ -241,7 +248,9 @@ class RunPage(Workbench):
             self._session.mend(result.edit, "what the figure showed")
 
     def _go_there(self) -> None:
-        if self._missing is not None:
+        if self._missing is not None and self._missing.page:
+            self._turn_to(self._missing.page)
+        elif self._missing is not None:
             self._host.open_station(self._missing.station)
 
     def _ended(self, result: Result) -> None:
@@ -281,8 +290,8 @@ class RunPage(Workbench):
         self.title.setText(self._title(why))
         self.words.setText(self._words(why))
         self.words.setVisible(bool(self.words.text()))
-        missing = self._missing = next((need for need in dry if not need.met), None)
-        self.go_there.setVisible(runs is None and missing is not None and missing.key not in ("program", "unchanged"))
+        missing = self._missing = missing_of(dry)
+        self.go_there.setVisible(runs is None and missing is not None)
         for button in (self.dry, self.real):
             button.setVisible(runs is None and not left)
         self.dry.setText("Draw it" if program.figure is not None else "Dry run")

@@ -23,7 +23,7 @@ class TrialStation(Workbench):
     def __init__(self, host: Host) -> None:
         super().__init__()
         self._session = session = host.session
-        self.program, self.run = ProgramPage(session), RunPage(host)
+        self.program, self.run = ProgramPage(session), RunPage(host, self.turn_to)
         self.figures, self.zeros = FiguresPage(session, lambda: self.turn_to("Run")), ZerosPage(session)
         self.touch, self.own, self.index = TouchPage(session), ActionsPage(session), IndexPage(session)
         self._pages: dict[str, Workbench] = {
@@ -48,8 +48,11 @@ class TrialStation(Workbench):
             self.turn_to("Program")
             return self.program.choose
         if of in ("figure", "trial"):
-            self.turn_to("Run")
-            return self.run.next_for(drawing=of == "figure")
+            missing = self.run.missing
+            leads = {"Program": self.program.problems, "Work zeros": self.zeros.take}
+            self.turn_to("Run" if missing is None or not missing.page else missing.page)
+            at = leads.get(missing.page) if missing is not None else None
+            return at or self.run.next_for(drawing=of == "figure")
         return super().control_of(key, address)
 
     def turn_to(self, name: str) -> None:

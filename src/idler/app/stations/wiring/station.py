@@ -64,7 +64,9 @@ class WiringStation(Workbench):
         if key == "quiet":
             self.study.spindle.setChecked(True)
             return self.study.record
-        return super().control_of(key, address) or (self.outputs.free if self.outputs.isVisible() else None)
+        if address is not None and self.outputs.isVisible() and address.key != "output.role":
+            return self.outputs.free
+        return super().control_of(key, address)
 
     def _turned(self, place: int) -> None:
         self._leave_page()
