@@ -11,6 +11,7 @@ from idler.core.proof.claims import Witness, claims
 from idler.core.report import report
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
+from tests.support import X, at
 
 
 class Offline(SessionCase):
@@ -96,9 +97,15 @@ class OnBench(SessionCase):
         )
 
     def test_an_edit_is_sent_first(self) -> None:
-        from tests.support import X, at
-
         self.session.set_values({at(X, "chain.microsteps"): 16})
         until(lambda: self.key == "send", "the send")
         self.click(self.strip.go)
         self.assertIs(self.app.focusWidget(), self.window.header.send_button)
+
+    def test_what_waits_for_a_restart_is_restarted(self) -> None:
+        self.session.set_values({at(None, "signals.step_inverted"): True})
+        self.again(self.session.send, lambda: not self.session.count().edited, "the value to be sent")
+        until(lambda: self.key == "restart", "the restart")
+        self.click(self.strip.go)
+        page = self.window.page(Station.LINK)
+        self.assertIs(self.app.focusWidget(), page.restart_button)  # type: ignore[attr-defined]

@@ -184,6 +184,16 @@ class Offline(ScaleCase):
         self.assertIs(verdict(passes, told, 0.002), Verdict.AGAIN)  # what was measured before proves nothing of it
         self.assertIs(verdict([*passes, *[Pass(100, 100.0, told, CALIPER)] * 4], told, 0.002), Verdict.PROVEN)
 
+    def test_passes_of_another_motor_prove_nothing(self) -> None:
+        told, driven = self.page.procedure.told, self.page.procedure._signals
+        self.assertIn("axis.output 1", driven)
+        for signals, title in (
+            (driven, "X is proven to 0.020 %"),
+            (driven.replace("axis.output 1", "axis.output 2"), "X is not measured yet"),
+        ):
+            self.keep(*[Pass(way * 100, way * 100.0, told, CALIPER, signals=signals) for way in (1, -1)] * 40)
+            self.assertEqual(self.page._title.text(), title)
+
     def test_passes_that_contradict_each_other_prove_nothing(self) -> None:
         self.keep(*[Pass(100, read, 320, CALIPER) for read in (100.0, 98.0, 102.0)])
         self.assertEqual(self.page._title.text(), "The passes of X contradict each other")

@@ -426,6 +426,22 @@ class Turning(OnRig):
 class Lathe(OnRig):
     rig = "fusee"
 
+    def test_a_home_that_is_off_by_the_play_that_is_taken_up_since_is_one(self) -> None:
+        """A switch is met from the other side than the counts began at; nobody could say that steps were lost, or it moved."""
+        self.assertIs(self.run_it("learn").end, Ending.DONE)
+        self.mill.send()
+        self.home("Z")
+        self.judges.clear()  # it has no soft limits yet
+        session = self.mill.session
+        session.set_values({at(1, "play.backlash"): Fraction(40, 1000)})
+        session.send()
+        self.assertTrue(session.loop.until(lambda: not session.count().edited, 20))
+        for way in (-30.0, 10.0, -5.0):
+            self.assertIs(self.run_it("move", "Z", length=f"{way} mm").end, Ending.DONE)
+        self.home("Z")
+        self.judges.clear()
+        self.assertNotIn("home.elsewhere", self.person.asked)
+
     def test_two_diameters_tell_where_the_tail_centre_stands(self) -> None:
         got = self.run_it("tailstock")
         self.assertIs(got.end, Ending.NOT_PROVEN, got.words)

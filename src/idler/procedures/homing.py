@@ -431,8 +431,10 @@ class HomingRun(Procedure):
 
     def _weigh(self, slot: int) -> None:
         """A home that was found elsewhere than last time is none until the person has said why."""
-        machine = self._session.machine
-        found = doubt(machine, slot, self.seen(slot), self.scatters.get(slot))
+        machine, play = self._session.machine, self._session.in_force.axis(slot).number("play.backlash")
+        otherwise = float(abs(play - self._session.play_at_home.get(slot, play)))
+        found = doubt(machine, slot, self.seen(slot), self.scatters.get(slot), otherwise)
+        self._session.play_at_home[slot] = play
         before, said = self.doubts.pop(slot, None), self.answers.pop(slot, "")
         self._counts_on.discard(slot)
         if found is None and before is not None and not said:

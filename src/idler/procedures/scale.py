@@ -28,7 +28,7 @@ from idler.core.mechanics.scale import (
     verdict,
 )  # fmt: skip
 from idler.core.mechanics.scalewords import percent, proof_words, reading_words, sentence
-from idler.core.proof.claims import SIGNALS, Proof, Witness, scale_claim, state, value_texts
+from idler.core.proof.claims import MOTORS, SIGNALS, Proof, Witness, scale_claim, state, value_texts
 from idler.core.values.measures import Measures
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
@@ -372,14 +372,17 @@ class ScaleRun(Procedure):
 
     @property
     def passes(self) -> list[Pass]:
-        """Those that were made with the pulses that the drives are told now: with others, other steps may have been lost."""
+        """Those that were made with the pulses that the drives are told now, and by the motors that move the axis now: with
+        others, other steps may have been lost, or another screw was turned."""
         kept = self._session.passes.get(self._session.machine.names[self._slot], [])
         return [each for each in kept if each.signals in ("", self._signals)]
 
     @property
     def _signals(self) -> str:
-        texts = value_texts(self._session.in_force, [Address(None, key) for key in SIGNALS])
-        return "; ".join(f"{key} {text}" for key, text in texts.items())
+        """How its motors are driven, without the letter of the axis, which may become another one."""
+        where = [*(Address(None, key) for key in SIGNALS), *(Address(self._slot, key) for key in MOTORS)]
+        texts = value_texts(self._session.in_force, where).values()
+        return "; ".join(f"{address.key} {text}" for address, text in zip(where, texts, strict=True))
 
     def _pass(self) -> Steps:
         session, name = self._session, self._session.machine.names[self._slot]

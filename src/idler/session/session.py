@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from fractions import Fraction
 from typing import TYPE_CHECKING, Literal
 
 from idler.core.controller import standing
@@ -105,6 +106,7 @@ class Session:
         self.cause_gone = False  # whether the controller said that what faulted its drives is over
         self.floor = Floor(loop.now)
         self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
+        self.play_at_home: dict[int, Fraction] = {}  # mm (°) of play taken up when a home was found last, by slot
         self.keys_armed = False
         self._watching: frozenset[int] = frozenset()
         self._stale = 0  # of the controller's clock: what it was before somebody watched

@@ -262,6 +262,8 @@ class Doubts(unittest.TestCase):
         seen = HomingSeen(HomingResult.FOUND, off=0.3)
         self.assertIsNone(doubt(wired(), X, HomingSeen(HomingResult.FOUND, off=0.04)))
         self.assertIsNone(doubt(wired(), X, seen, standard=0.1))
+        self.assertIsNone(doubt(wired(), X, seen, otherwise=0.28))
+        self.assertIsNotNone(doubt(wired(), X, seen, otherwise=0.1))
         found = doubt(wired(), X, seen, standard=0.01)
         assert found is not None
         self.assertEqual([key for key, _ in found.answers], ["lost", "moved"])

@@ -90,10 +90,13 @@ def allowed_off(machine: Machine, slot: int, standard: float | None = None) -> f
     return max(shift_allowed(machine, slot), TIMES_SCATTER * (standard or 0.0))
 
 
-def doubt(machine: Machine, slot: int, seen: HomingSeen, standard: float | None = None) -> Doubt | None:
-    """Whether a home that was found is to be believed, by where the homing before had it."""
+def doubt(
+    machine: Machine, slot: int, seen: HomingSeen, standard: float | None = None, otherwise: float = 0.0
+) -> Doubt | None:
+    """Whether a home that was found is to be believed, by where the homing before had it. otherwise: by how much play is taken
+    up otherwise than then, in mm (°): so far the counts may differ, and nothing was lost or moved."""
     axis = machine.axis(slot)
-    if seen.off is None or abs(seen.off) <= allowed_off(machine, slot, standard):
+    if seen.off is None or abs(seen.off) <= allowed_off(machine, slot, standard) + otherwise:
         return None
     thing = "hard stop" if by_stop(axis) else "switch"
     turns = whole_turns(axis, seen.off)

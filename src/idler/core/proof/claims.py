@@ -157,7 +157,7 @@ def wiring_claims(machine: Machine) -> list[Claim]:
 
 # -- drives ---------------------------------------------------------------------------------------------------------
 
-_MOTORS = ("axis.output", "axis.second_output", "axis.second_reversed")
+MOTORS = ("axis.output", "axis.second_output", "axis.second_reversed")
 # Wrong ones lose steps, each in its own way: at every step, at every reversal, at every powering.
 SIGNALS = ("signals.pulse_width", "signals.direction_setup", "signals.step_inverted", "signals.power_delay")
 _SENSE = ("axis.kind", "axis.moves", "axis.reversed", "axis.mirrored")
@@ -173,7 +173,7 @@ def _addresses(slot: int | None, *keys: str) -> tuple[Address, ...]:
 def direction_claim(machine: Machine, slot: int) -> Claim:
     """That + of an axis goes where it should."""
     name = machine.names[slot]
-    rests = (*_addresses(slot, *_SENSE, *_MOTORS), *_addresses(None, "build.kind", "build.post"))
+    rests = (*_addresses(slot, *_SENSE, *MOTORS), *_addresses(None, "build.kind", "build.post"))
     return Claim(f"direction.{name}", Station.DRIVES, f"direction of {name}", rests)
 
 
@@ -181,7 +181,7 @@ def pace_claim(machine: Machine, slot: int) -> Claim:
     """That an axis loses no steps at its pace: it rests on the pace, the train, the motors, and what a drive is told."""
     axis = machine.axis(slot)
     rests = (
-        *_addresses(slot, "axis.kind", *_pace_keys(axis), *_MOTORS), *_addresses(None, *SIGNALS, "signals.step_rate"),
+        *_addresses(slot, "axis.kind", *_pace_keys(axis), *MOTORS), *_addresses(None, *SIGNALS, "signals.step_rate"),
     )  # fmt: skip
     return Claim(f"pace.{axis.name}", Station.DRIVES, f"pace of {axis.name}", rests)
 
@@ -208,7 +208,7 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
     axis = machine.axis(slot)
     rows = _train_rows(axis)
     rests = (
-        *_addresses(slot, *_MOTORS, "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
+        *_addresses(slot, *MOTORS, "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
         *_addresses(None, *SIGNALS),
     )  # fmt: skip
     return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
@@ -230,7 +230,7 @@ def home_claim(machine: Machine, slot: int) -> Claim:
     keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)), _PLAY)
     number = home_switch(machine, slot)
     switch = _addresses(number, *(f"input.{key}" for key in _INPUT_KEYS)) if number is not None else ()
-    rests = (*_addresses(slot, *keys, *_SENSE, *_MOTORS), *switch)
+    rests = (*_addresses(slot, *keys, *_SENSE, *MOTORS), *switch)
     return Claim(f"home.{axis.name}", Station.HOMING, f"home of {axis.name}", rests)
 
 
@@ -249,7 +249,7 @@ def ends_claim(machine: Machine, slot: int) -> Claim:
     """That an axis stops at both ends of its travel: it rests on them, on where its zero is, and on its pace."""
     axis = machine.axis(slot)
     keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", _PLAY]
-    rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *_MOTORS), *_addresses(None, *SIGNALS))
+    rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *MOTORS), *_addresses(None, *SIGNALS))
     return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
 
 
@@ -261,7 +261,7 @@ def overtravel_claim(machine: Machine, slot: int) -> Claim:
         "travel.switches_on",
     )  # fmt: skip
     filtered = _addresses(number, "input.filter") if number is not None else ()
-    rests = (*_addresses(slot, *keys, *(row.key for row in _train_rows(axis)), *_SENSE, *_MOTORS), *filtered)
+    rests = (*_addresses(slot, *keys, *(row.key for row in _train_rows(axis)), *_SENSE, *MOTORS), *filtered)
     return Claim(f"overtravel.{axis.name}", Station.TRAVEL, f"overtravel of {axis.name}", rests)
 
 
@@ -275,7 +275,7 @@ def work_rests(machine: Machine, slot: int) -> tuple[Address, ...]:
         *(row.key for row in _train_rows(axis)),
         "axis.reversed",
     )
-    return _addresses(slot, *keys, *_MOTORS)
+    return _addresses(slot, *keys, *MOTORS)
 
 
 def index_claim(machine: Machine, slot: int) -> Claim:
@@ -379,7 +379,7 @@ def play_claim(machine: Machine, slot: int) -> Claim:
     """That hardly anything is left of the play of an axis: it rests on what is taken up, and on the train that has it."""
     axis = machine.axis(slot)
     rests = (
-        *_addresses(slot, _PLAY, "axis.kind", *(row.key for row in _train_rows(axis)), *_MOTORS),
+        *_addresses(slot, _PLAY, "axis.kind", *(row.key for row in _train_rows(axis)), *MOTORS),
         *_addresses(None, *SIGNALS),
     )
     return Claim(f"play.{axis.name}", Station.GEOMETRY, f"play of {axis.name}", rests)

@@ -20,6 +20,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from idler.core.machine import Address
+from idler.core.report.agenda import RESTART
 from idler.link.bus.address import parse, search
 from idler.link.errors import LinkError
 from idler.link.events import BusNode, Identity
@@ -152,6 +154,12 @@ class LinkStation(Workbench):
         buttons.addStretch(1)
         column.addLayout(buttons)
         return frame
+
+    def control_of(self, key: str, address: Address | None) -> QWidget | None:
+        """What restarts the controller, or connects it, once it is said where."""
+        if key == RESTART:
+            return self.restart_button
+        return self.connect_button if self.address.text() else self.address
 
     def look(self) -> None:
         """Lists the ports of this computer."""

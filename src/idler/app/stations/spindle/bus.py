@@ -134,6 +134,11 @@ class BusPage(Page):
         self.column.addLayout(below)
         follow(session.bus.changed, self.refresh)
 
+    @property
+    def next(self) -> QWidget:
+        """What the hand goes to: the port that the drive hangs on, then what opens it."""
+        return self.open if self.port.text() else self.port
+
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def _take(self, work: Callable[[], Registers]) -> None:

@@ -9,17 +9,19 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
+from idler.core.machine import Address
 from idler.core.profile.terminals import OIL_STROKES, OIL_TOWARDS
 from idler.core.proof.claims import Proof, curve_claim, times_claim
 from idler.core.spindle import has_level, meters, ranges, takes_speeds
 from idler.core.spindle.oil import day_in_words, days, now_in_words
 from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, worst
 from idler.core.table.sheets import CUTTER, OIL, RANGE_SHEET, SPINDLE, TIMES
+from idler.core.values.parameter import Value
 from idler.core.values.speedpoints import points_text
 from idler.core.values.units import figure
 from idler.core.wiring.tool import tool_of
 from idler.link.events import Read
-from idler.procedures.questions import Question
+from idler.procedures.questions import Question, QuestionKind
 from idler.procedures.spindle.run import SpindleRun, Turning
 from idler.session.session import Session
 
@@ -27,6 +29,7 @@ from ...bridge import follow
 from ...pictures.proof import ProofMark, claim_head
 from ...widgets.asking import Asking
 from ...widgets.cards import label
+from ...widgets.edits import edit_words
 from ...widgets.machinebutton import MachineButton
 from ...widgets.sheet import Sheet
 
@@ -92,6 +95,12 @@ class CurvePage(Page):
         self.column.addWidget(self.reading)
         self.words = label("", "", wrap=True)
         self.column.addWidget(self.words)
+        self.done = self.main("It is done")  # turned by hand, where the encoder may count otherwise
+        self.done.clicked.connect(lambda: run.answer(""))
+        self.mend = self.main("")
+        self.mend.clicked.connect(self._mend)
+        for button in (self.done, self.mend):
+            self.column.addWidget(button)
         self.take = self.main("Take the points")
         self.take.clicked.connect(self._take)
         self.column.addWidget(self.take)
@@ -102,10 +111,11 @@ class CurvePage(Page):
 
     @property
     def next(self) -> QPushButton:
-        """What the hand goes to: the points that were measured, else the proof; where that has failed, the curve again."""
+        """What the hand goes to: what was measured, else the proof; where that has failed, the curve again."""
         machine = self._session.machine
-        if not self.take.isHidden():
-            return self.take
+        for taken in (self.mend, self.take):
+            if not taken.isHidden():
+                return taken
         failed = self.mark.state is Proof.FAILED and has_level(machine)
         return self.check if takes_speeds(machine) and not failed else self.measure
 
@@ -117,7 +127,21 @@ class CurvePage(Page):
         self.say(self._run.measure())
 
     def _check(self) -> None:
-        self.say(self._run.check_speeds())
+        self.say(self._run.check_speeds(mend=True))
+
+    def _mend(self) -> None:
+        self._session.mend(self._counts, "counts of the spindle's encoder")
+
+    @property
+    def _counts(self) -> dict[Address, Value]:
+        """Those of the encoder that the last run proposes, where they are not taken yet."""
+        result, machine = self._run.result, self._session.machine
+        edit = result.edit if result is not None and not self._run.running else {}
+        return {
+            where: value
+            for where, value in edit.items()
+            if where.key.startswith("spindle.") and machine[where] != value
+        }
 
     def foreseen(self) -> tuple[tuple[Miss, ...], tuple[Miss, ...]]:
         """Errors that the points in use, and the new ones, leave by the measured curve."""
@@ -153,6 +177,9 @@ class CurvePage(Page):
         curve = run.curves.get(found.slot)
         new = curve is not None and points_text(curve.points) != points_text(found.points)
         self.take.setVisible(new and not run.running)
+        self.done.setVisible(run.question is not None and run.question.kind is QuestionKind.DONE)
+        self.mend.setVisible(bool(self._counts))
+        self.mend.setText(edit_words(machine, self._counts))
         self.words.setText(run.words if run.running else self._verdict())
         if curve is not None:
             self.take.setText(f"Take these {len(curve.points)} points")

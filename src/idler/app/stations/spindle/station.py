@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWi
 
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
+from idler.core.report.agenda import BUS
 from idler.core.spindle import Meter, chain, has_level, ranges, ranges_by_input, told_range
 from idler.core.spindle.oil import counted, day_in_words, strokes
 from idler.core.table.stations import Station
@@ -87,6 +88,8 @@ class SpindleStation(Workbench):
                 return button
         if kind in ("speed", "times"):
             return self.curve.next if kind == "speed" else self.times.next
+        if key == BUS:
+            return self.bus.next
         if self.segments.shown == "Way":
             return self.way.holds[1]
         return self.interlocks.buttons.get(key.removeprefix("spindle.")) or super().control_of(key, address)
