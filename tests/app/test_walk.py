@@ -107,11 +107,8 @@ class Walk(SessionCase):
         if step.key in (SEND, RESTART):
             if step.key == SEND:
                 self.assertIs(focus, self.window.header.send_button)
-            self.again(
-                self.session.send if step.key == SEND else lambda: self.click(focus),
-                lambda: self.session.agenda.next != step,
-                "what was sent",
-            )
+            bring = self.session.send if step.key == SEND else self.session.restart
+            self.again(bring, lambda: self.session.agenda.next != step, "what was edited to be in force")
         elif not step.procedure:
             self.settle(step)
         elif step.key == "trial.X" and self.session.program.opened is None:
