@@ -227,7 +227,9 @@ class OnBench(HomingCase):
             self.assertEqual(self.page.title.text(), "X found its home elsewhere")
         lost = self.page.outcome.answers[0]
         self.assertIn("Steps were lost", lost.text())
+        self.assertIs(self.page.control_of("home.X", None), lost)
         self.click(lost)
+        self.assertIs(self.page.control_of("home.X", None), self.page.one)
         self.home_x()
         until(lambda: self.session.link.axes[X].homed, "its home")
         until(lambda: state(self.session.machine, claim, self.session.proofs) is Proof.PROVEN, "the proof")

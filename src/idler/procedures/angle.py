@@ -71,6 +71,7 @@ class AngleRun(Procedure):
         self.across: float | None = None
         self._pair: tuple[int, int] | None = None  # where another one than that along the bed was chosen
         self._rests: dict[str, str] = {}  # the values with which it was measured
+        self._offset = Fraction(0)  # mm that the beam was squared by then
 
     @property
     def found(self) -> Squareness | None:
@@ -92,6 +93,13 @@ class AngleRun(Procedure):
         assert self.pair is not None
         return value_texts(self._session.machine, square_claim(self._session.machine, *self.pair).rests)
 
+    def _measure_with(self, rests: dict[str, str]) -> None:
+        """What is read from here on is read with these values, which are told now."""
+        self._rests = rests
+        self._offset = (
+            self._session.machine.axis(self.beam).number("homing.squaring") if self.beam is not None else Fraction(0)
+        )
+
     @property
     def pair(self) -> tuple[int, int] | None:
         """The two axes; None where the machine has no bed that they span."""
@@ -112,16 +120,17 @@ class AngleRun(Procedure):
 
     def corrected(self) -> Mapping[Address, Value]:
         """The squaring offset that would mend it; nothing where no beam has two motors, or its width is not told."""
-        machine, found, pair = self._session.machine, self.found, self.pair
-        if found is None or pair is None or not self.across:
+        found, beam = self.found, self.beam
+        if found is None or beam is None or not self.across:
             return {}
-        return squaring(machine, self.beam, found, self.across) if self.beam is not None else {}
+        as_measured = self._session.machine.with_values({Address(beam, "homing.squaring"): self._offset})
+        return squaring(as_measured, beam, found, self.across)
 
     @property
     def further(self) -> float | None:
-        """By how many mm the second side of the beam is to go on to + than it does now; None where that is not known."""
-        edit = self.corrected()
-        return next((float(value) - float(self._session.machine[where]) for where, value in edit.items()), None)  # type: ignore[arg-type]
+        """By how many mm the second side of the beam is to go on to + than it did when it was measured; None where that is not
+        known."""
+        return next((float(value) - float(self._offset) for value in self.corrected().values()), None)  # type: ignore[arg-type]
 
     def _ask_across(self, tolerance: float) -> Steps:
         """Where a beam with two motors stands askew, its width tells by how much; asked once."""

@@ -93,7 +93,8 @@ class BladeRun(AngleRun):
         rests = self._now
         if len(self.layings) != 1 or rests != self._rests or self.length != self._measured:
             self.layings = []
-        self._rests, self._measured = rests, self.length
+        self._measure_with(rests)
+        self._measured = self.length
         self.begin(self._measuring(tolerance), "The square is laid on the bed.")
         return ""
 

@@ -97,7 +97,8 @@ class SquareRun(AngleRun):
         rests = self._now
         whole = self.corner == 4 and min(len(self.rising), len(self.falling)) >= TIMES
         if self.marked != self.rectangle or whole or rests != self._rests:  # marks of other values prove nothing
-            self.marked, self.corner, self._rests, self.lowered = self.rectangle, 0, rests, 0.0
+            self.marked, self.corner, self.lowered = self.rectangle, 0, 0.0
+            self._measure_with(rests)
         if self.corner < 4:
             self.rising, self.falling, self.sides = [], [], {}
         self.begin(self._measuring(tolerance), "To the first corner.")

@@ -84,6 +84,13 @@ class AnglePage(Measuring, Workbench):
             self._session.tell("warn", why.sentence)
 
     @property
+    def asked(self) -> QWidget | None:
+        """The edit that was found, or what it lacks: where the second side of the beam stands."""
+        lacks = self.across.isVisible() and not self.procedure.across
+        off = verdict(self.procedure.found, self._tolerance) is SquareVerdict.OFF
+        return self.across if off and lacks else super().asked
+
+    @property
     def further(self) -> float | None:
         """By how much the second side of a beam is to go on, mm, where that is advised."""
         off = verdict(self.procedure.found, self._tolerance) is SquareVerdict.OFF
@@ -109,9 +116,7 @@ class AnglePage(Measuring, Workbench):
             widget.setVisible(beam is not None)
         self.across.show_length(first.reads, Fraction(run.across or 0).limit_denominator(1000))
         edit = run.corrected() if said is SquareVerdict.OFF else {}
-        self.accept.setVisible(bool(edit))
-        for value in edit.values():
-            self.accept.setText(f"Set squaring offset: {first.reads.length(value, 3)}")  # type: ignore[arg-type]
+        self.offer(edit, lambda value: f"Set squaring offset: {first.reads.length(value, 3)}")  # type: ignore[arg-type]
         self.beforehand.setVisible(found is None)
         self.go.setEnabled(not run.running)
         self.laid_anew.emit()

@@ -25,6 +25,7 @@ class BladePage(AnglePage):
     procedure: BladeRun
 
     def __init__(self, session: Session) -> None:
+        self._told = False  # whether somebody has said how long the legs are
         super().__init__(session, BladeRun(session), LaidSquarePicture())
         self.drop.setText("Lay it anew")
         self.drop.clicked.connect(self.procedure.drop)
@@ -53,11 +54,13 @@ class BladePage(AnglePage):
         self.refresh()
 
     def _take_length(self, value: Fraction) -> None:
-        self.procedure.length = float(value)
+        self.procedure.length, self._told = float(value), True
         self.refresh()
 
     def show_own(self, first: Axis, second: Axis) -> None:
         run, reads, found = self.procedure, first.reads, self.procedure.found
+        if not (self._told or run.running or run.layings):
+            run.propose()
         machine, pairs = self._session.machine, square_pairs(self._session.machine)
         names = [" and ".join(machine.names[slot] for slot in pair) for pair in pairs]
         if [self.plane.itemText(k) for k in range(self.plane.count())] != names:

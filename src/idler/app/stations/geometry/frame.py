@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from idler.core.machine import Address
+from idler.core.values.parameter import Value
 from idler.procedures.engine import Ending, Procedure, Result
 from idler.procedures.questions import Question
 from idler.session.session import Session
@@ -79,6 +82,18 @@ class Measuring:
         for button in (self.accept, self.drop, self.go):
             tall(button)
         return frame, fields
+
+    @property
+    def asked(self) -> QWidget | None:
+        """What waits for the person now: the edit that was found, where there is one."""
+        return self.accept if self.accept.isVisible() else None
+
+    def offer(self, edit: Mapping[Address, Value], words: Callable[[Value], str]) -> None:
+        """An edit of one value that was found, until it is taken. words: what its button says."""
+        machine = self._session.machine
+        self.accept.setVisible(any(machine[where] != value for where, value in edit.items()))
+        for value in edit.values():
+            self.accept.setText(words(value))
 
     def begun(self, why: str) -> None:
         """Says why it could not begin, if it could not."""

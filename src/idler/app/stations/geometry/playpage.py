@@ -95,10 +95,7 @@ class PlayPage(Measuring, AxisWorkbench):
             f"With the {run.dial.words(held.reads)}{out}, {TIMES} readings from each side tell {reads.length(least, 3)} from "
             f"none. {axis.name} turns round at {PLACES} places, from one end to the other: nothing may be in its way."
         )
-        edit = run.proposed(self.slot, tolerance)
-        self.accept.setVisible(bool(edit))
-        for value in edit.values():
-            self.accept.setText(f"Take up {reads.length(value, 3)}")  # type: ignore[arg-type]
+        self.offer(run.proposed(self.slot, tolerance), lambda value: f"Take up {reads.length(value, 3)}")  # type: ignore[arg-type]
         self.drop.setVisible(bool(readings) and not run.running)
         self.go.setEnabled(not run.running)
         self.laid_anew.emit()

@@ -12,6 +12,7 @@ from .. import Host
 from ..workbench import AxisWorkbench, Workbench
 from .bladepage import BladePage
 from .comebackpage import ComebackPage
+from .frame import Measuring
 from .keptpage import KeptPage
 from .levelpage import LevelPage
 from .playpage import PlayPage
@@ -42,11 +43,13 @@ class GeometryStation(Workbench):
         self.pages.turn_to(name)
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:
-        """Of a right angle on the page of its axes."""
+        """What a measurement came to, before it is made again; of a right angle on the page of its axes."""
         kind, _, names = key.partition(".")
         if kind == "square":
             self.blade.choose_axes(names)
-        return super().control_of(key, address)
+        page = list(self._pages.values())[self.pages.place]
+        asked = page.asked if isinstance(page, Measuring) else None
+        return asked or super().control_of(key, address)
 
     @property
     def axis(self) -> int | None:

@@ -100,12 +100,23 @@ class HomingStation(AxisWorkbench):
     # -- doing ----------------------------------------------------------------------------------------------------
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:
-        """Of one axis, of its scatter, or of all; off its switch first, where a homing has ended for that."""
-        if self._on_a_switch and self.outcome.clear.isVisible():
-            return self.outcome.clear
+        """Of one axis, of its scatter, or of all; first what the last homing waits for: a reason why a home was found
+        elsewhere, the way off a switch, or the edit of its likeliest cause."""
         kind, _, of = key.partition(".")
         buttons = {"repeat": self.again, "home": self.all if of == "all" else self.one, "overtravel": self.one}
-        return buttons.get(kind) or super().control_of(key, address)
+        if kind not in buttons:
+            return super().control_of(key, address)
+        unsaid = [slot for slot in self.run.doubts if slot not in self.run.answers]
+        if unsaid and (self.slot not in unsaid):
+            self.show_axis(unsaid[0])
+        record = self.run.records.get(self.slot)
+        failed = record is not None and record.result not in (HomingResult.NONE, HomingResult.FOUND)
+        first = (
+            (bool(unsaid), self.outcome.answers[0]),
+            (self._on_a_switch, self.outcome.clear),
+            (failed, self.outcome.fix),
+        )
+        return next((button for wanted, button in first if wanted and button.isVisible()), buttons[kind])
 
     def _choose_row(self, place: int) -> None:
         self.show_axis(self._order()[place])
