@@ -154,6 +154,34 @@ class Upright(OnRig):
             self.run_it("blade", plane="XX")
 
 
+class Unpowered(OnRig):
+    rig = "longcase"
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.run_it("learn")  # all but a guard, which this machine has not
+        second = {"role": "home_second", "axis": "Y", "rest": "open"}
+        self.mill.session.set_values({at(5, f"input.{key}"): value for key, value in second.items()})
+        self.mill.session.set_values({at(Y, "axis.second_reversed"): True})
+        self.mill.send()
+
+    def test_a_beam_springs_back_where_it_loses_its_current(self) -> None:
+        session = self.mill.session
+        self.home("X", "Y")
+        self.judges.clear()  # there are no soft limits yet
+        at_home = self.hands.look("Y")["at"]
+        session.power(False)
+        self.assertTrue(session.loop.until(lambda: not session.homed(Y), 20))
+        self.assertTrue(session.homed(X))
+        self.assertGreater(abs(self.hands.look("Y")["at"] - at_home), 0.1)
+
+    def test_whoever_pushes_an_axis_may_have_moved_it(self) -> None:
+        self.home("X")
+        self.judges.clear()
+        self.assertIs(self.run_it("stop").end, Ending.PROVEN)
+        self.assertFalse(self.mill.session.homed(X))
+
+
 class Play(OnRig):
     def setUp(self) -> None:
         super().setUp()

@@ -80,6 +80,7 @@ class GuidedProof(WatchingProcedure):
                     loose = yield from self.ask(yes(key, trial.step))
                     if isinstance(trial, StopTrial):
                         trial.answer(bool(loose))
+                    self._session.lose_homes(self._counted, "may stand elsewhere, for a hand has pushed")
                 case key:  # the person does it, and the machine answers
                     yield from self.ask(done(key, trial.step, by_world=True), unless=changed)
                     if self._answered and key == "stop.power":
@@ -95,6 +96,12 @@ class GuidedProof(WatchingProcedure):
         words = f"{capital(item.duty.label)}: {trial.result}."
         self._session.tell("plain" if passed else "warn", words if passed else f"Not proven. {words}")
         return Result.of(passed, words)
+
+    @property
+    def _counted(self) -> list[int]:
+        """Axes whose place nobody sees that was not told to them: they have no encoder."""
+        machine = self._session.machine
+        return [] if machine.made_of_parts else [axis.slot for axis in machine.axes if not axis.flag("loop.measured")]
 
     def _change(self, item: Input, trial: StopTrial | GuardTrial) -> Wait:
         """Feeds the trial with what is seen; over when it asks for something else, or has ended."""

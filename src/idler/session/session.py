@@ -26,7 +26,7 @@ from idler.core.rules.wiring import unused_changes
 from idler.core.spindle.interlocks import Rung, ladder, obstacle_of
 from idler.core.values.parameter import Scope, Value
 from idler.core.wiring import inputs
-from idler.core.words import capital
+from idler.core.words import capital, listed
 from idler.link import events
 from idler.link.controller import Controller, Kind, kind_of
 from idler.link.plan import plan
@@ -34,6 +34,7 @@ from idler.shelf.shelf import Shelf
 
 from .acts import Acts
 from .agenda import Agenda
+from .beams import BeamWatch
 from .calls import Call
 from .controllerside import ControllerSide
 from .current import CurrentWatch
@@ -138,7 +139,7 @@ class Session:
         self.lock = SetupLock(shelf, name)
         self.incidents = Incidents(self, shelf.incidents(name))
         self.controller = ControllerSide(self, shelf)
-        self.current = CurrentWatch(self)
+        self.current, self._beams = CurrentWatch(self), BeamWatch(self)
         self._looks = loop.timer(LOOKS, self._look)
         self._looks.start()
         troubles += [each.trouble for each in (self.work, self.bus, self.agenda) if each.trouble]
@@ -165,6 +166,7 @@ class Session:
         self._link_events.note_homed()
         self.incidents.note()
         self.current.look()
+        self._beams.look()
 
     @property
     def folder(self) -> Path:
@@ -366,10 +368,17 @@ class Session:
 
     def lose_home(self, slot: int, why: str) -> None:
         """Steps were lost, so coordinates mean nothing any more: the controller is told, and the person."""
-        if self.homed(slot):
+        self.lose_homes([slot], why)
+
+    def lose_homes(self, slots: Iterable[int], why: str) -> None:
+        """The same of those of several axes that have one."""
+        lost = [slot for slot in slots if self.homed(slot)]
+        for slot in lost:
             self.link.forget_home(slot)
-            name = self.machine.names[slot]
-            self.tell("warn", f"{name} {why}: its home is not known any more. Home it before you rely on a coordinate.")
+        if lost:
+            names = listed([self.machine.names[slot] for slot in lost])
+            its, it = ("its home is", "it") if len(lost) == 1 else ("their homes are", "them")
+            self.tell("warn", f"{names} {why}: {its} not known any more. Home {it} before you rely on a coordinate.")
 
     def prove(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """Keeps a proof, passed or not; it is on the disk when this returns."""

@@ -45,6 +45,8 @@ class Pages(unittest.TestCase):
         told = [code for page in PAGES for code in page.codes]
         self.assertEqual(len(told), len(set(told)))
         self.assertGreater(len(made), 50)
+        for code in told:  # no procedure is called so
+            self.assertIn(code, page_of(PAGES, code).codes)
         self.assertLessEqual(set(made), set(told))
 
     def test_no_file_is_left_out(self) -> None:

@@ -44,7 +44,7 @@ def actions_of(machine: Machine) -> tuple[Action, ...]:
 def action_rules(machine: Machine) -> Iterator[Finding]:
     """A text whose actions cannot run is sent all the same: it moves nothing by itself, and is refused where it is begun."""
     for words in problems(machine):
-        yield at_value(machine, TEXT, "action", Severity.WARNING, words)
+        yield at_value(machine, TEXT, "own_action", Severity.WARNING, words)
 
 
 def problems(machine: Machine) -> list[str]:
