@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import io
 import signal
 import time
@@ -69,7 +68,6 @@ def work(name: str) -> Report:
     told = io.StringIO()
     signal.signal(signal.SIGALRM, _takes_too_long)
     signal.alarm(LONGEST)
-    gc.set_threshold(20_000, 10, 10)  # the collector takes a sixth of what the tests of the core take
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
     result = unittest.TextTestRunner(told, verbosity=0, buffer=True, resultclass=Timed).run(suite)
     signal.alarm(0)

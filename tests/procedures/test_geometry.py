@@ -175,6 +175,15 @@ class Unpowered(OnRig):
         self.assertTrue(session.homed(X))
         self.assertGreater(abs(self.hands.look("Y")["at"] - at_home), 0.1)
 
+    def test_a_home_of_another_coordinate_is_none(self) -> None:
+        """Soft limits that are told with it would hold elsewhere until it is homed again."""
+        session = self.mill.session
+        self.home("X")
+        self.judges.clear()
+        session.set_values({at(X, "homing.coordinate"): Fraction(100), at(X, "travel.high"): Fraction(1350)})
+        session.send()
+        self.assertTrue(session.loop.until(lambda: not session.homed(X) and not session.count().edited, 20))
+
     def test_whoever_pushes_an_axis_may_have_moved_it(self) -> None:
         self.home("X")
         self.judges.clear()

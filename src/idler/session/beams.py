@@ -7,18 +7,27 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from .session import Session
 
+AGAIN = 2.0  # s, after which a controller that has not forgotten such a home is told again
+
 
 class BeamWatch:
-    """Looks again and again. Whoever counts on the place of a beam that has lost its current would be off by what it sprang."""
+    """Looks again and again. Whoever counts on the place of a beam that has lost its current would be off by what it sprang; a
+    home is found with current, so that one without it has lost it since, whether or not anybody saw that."""
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._held: set[int] = set()  # axes with two motors that have current
+        self._told: dict[int, float] = {}  # when it was said of an axis last, s of the room's clock
 
     def look(self) -> None:
-        session, machine = self._session, self._session.machine
-        beams = [axis.slot for axis in machine.axes if axis.whole("axis.output") and axis.whole("axis.second_output")]
-        held = {slot for slot in beams if slot < len(session.axes) and session.axes[slot].state.powered}
-        let_go, self._held = self._held - held, held
-        if session.axes:
-            session.lose_homes(sorted(let_go), "lost the current of both sides, and a beam springs back")
+        session, machine, now = self._session, self._session.machine, self._session.loop.now()
+        sprung = []
+        for slot, state in enumerate(session.axes):
+            axis = machine.axis(slot)
+            beam = axis.whole("axis.output") and axis.whole("axis.second_output")
+            if beam and session.homed(slot) and not state.state.powered:
+                if now - self._told.get(slot, -AGAIN) >= AGAIN:
+                    self._told[slot] = now
+                    sprung.append(slot)
+            else:
+                self._told.pop(slot, None)
+        session.lose_homes(sprung, "lost the current of both sides, and a beam springs back")

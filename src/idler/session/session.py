@@ -622,7 +622,7 @@ class Session:
 
     def hold(self, holding: ControllerImage | None) -> None:
         """What the controller holds, as it was read just now; None where there is none any more."""
-        self.holding = holding
+        self.holding, before = holding, self._in_force
         self.held_machine = self._in_force = None
         if holding is not None:
             try:
@@ -631,8 +631,18 @@ class Session:
                 if holding.old:
                     self._in_force = machine_from({**holding.raws, **holding.old}, holding.shape)
                 self._take_facts(self.held_machine)
+                self._lose_moved_homes(before, self._in_force)
             except Refusal as why:
                 self.tell("warn", f"The controller holds something that Idler does not know. {why.sentence}")
+
+    def _lose_moved_homes(self, before: Machine | None, now: Machine) -> None:
+        """A coordinate of home that is another one now counts from the next homing on; soft limits that were told with it would
+        hold elsewhere until then. What Idler counts itself, for plain drives, moves along at once."""
+        if before is None or before.names != now.names or now.made_of_parts:
+            return
+        where = [Address(slot, "homing.coordinate") for slot in range(len(now.names))]
+        moved = [at.slot for at in where if at.slot is not None and before[at] != now[at]]
+        self.lose_homes(moved, "has another coordinate at home now")
 
     def _take_facts(self, controller: Machine) -> None:
         """What a controller says of itself is no edit: it is taken as it is.

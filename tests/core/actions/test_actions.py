@@ -165,7 +165,7 @@ class OnVerge(unittest.TestCase):
             with self.subTest(text):
                 told = machine.with_values({at(None, "actions.text"): one_line(read(f'action "x" {{ {text} }}'))})
                 self.assertIn(said, " ".join(problems(told)))
-                self.assertTrue([item for item in findings(told) if item.code == "action" and not item.holds_back])
+                self.assertTrue([item for item in findings(told) if item.code == "own_action" and not item.holds_back])
 
     def test_what_happens_where_nobody_needs_to_be_asks_nothing(self) -> None:
         for event, text in (("homed", 'ask "?" { }'), ("powered", 'call "b";'), ("tool change", "zero Z 1 mm;")):
