@@ -19,11 +19,10 @@ class BeamWatch:
         self._told: dict[int, float] = {}  # when it was said of an axis last, s of the room's clock
 
     def look(self) -> None:
-        session, machine, now = self._session, self._session.machine, self._session.loop.now()
+        session, now = self._session, self._session.loop.now()
         sprung = []
-        for slot, state in enumerate(session.axes):
-            axis = machine.axis(slot)
-            beam = axis.whole("axis.output") and axis.whole("axis.second_output")
+        for axis, state in zip(session.machine.axes, session.axes, strict=False):  # a controller may have others for a moment
+            slot, beam = axis.slot, axis.whole("axis.output") and axis.whole("axis.second_output")
             if beam and session.homed(slot) and not state.state.powered:
                 if now - self._told.get(slot, -AGAIN) >= AGAIN:
                     self._told[slot] = now
