@@ -29,8 +29,9 @@ class CurrentWatch:
             self._proven.clear()
             self._since.clear()
             return
-        for slot, axis in enumerate(session.axes):
-            if slot in self._proven or not session.machine.axis(slot).whole("axis.output"):
+        for told, axis in zip(session.machine.axes, session.axes, strict=False):  # a controller may have others for a moment
+            slot = told.slot
+            if slot in self._proven or not told.whole("axis.output"):
                 continue
             if axis.moving:
                 self._judge(slot, self._since.setdefault(slot, session.loop.now()))

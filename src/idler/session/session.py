@@ -640,7 +640,7 @@ class Session:
         hold elsewhere until then. What Idler counts itself, for plain drives, moves along at once."""
         if before is None or before.names != now.names or now.made_of_parts:
             return
-        where = [Address(slot, "homing.coordinate") for slot in range(len(now.names))]
+        where = [Address(slot, "homing.coordinate") for slot in range(min(len(now.names), len(self.machine.names)))]
         moved = [at.slot for at in where if at.slot is not None and before[at] != now[at]]
         self.lose_homes(moved, "has another coordinate at home now")
 
