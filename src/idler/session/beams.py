@@ -21,7 +21,8 @@ class BeamWatch:
     def look(self) -> None:
         session, now = self._session, self._session.loop.now()
         sprung = []
-        for axis, state in zip(session.machine.axes, session.axes, strict=False):  # a controller may have others for a moment
+        # a controller may have others for a moment
+        for axis, state in zip(session.machine.axes, session.axes, strict=False):
             slot, beam = axis.slot, axis.whole("axis.output") and axis.whole("axis.second_output")
             if beam and session.homed(slot) and not state.state.powered:
                 if now - self._told.get(slot, -AGAIN) >= AGAIN:

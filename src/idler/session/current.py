@@ -29,7 +29,8 @@ class CurrentWatch:
             self._proven.clear()
             self._since.clear()
             return
-        for told, axis in zip(session.machine.axes, session.axes, strict=False):  # a controller may have others for a moment
+        # a controller may have others for a moment
+        for told, axis in zip(session.machine.axes, session.axes, strict=False):
             slot = told.slot
             if slot in self._proven or not told.whole("axis.output"):
                 continue
