@@ -310,6 +310,10 @@ class WorkZero(SessionCase):
         rail = self.window.rails.rows[X]
         rail.show_motion()
         self.assertEqual(self.line(), "stale")
+        until(lambda: not self.session.homed(X), "its home to be forgotten")
+        self.session.work.take(X)
+        self.assertIsNone(self.session.work.of("X"))
+        self.again(lambda: self.session.link.home_here(X), lambda: self.session.homed(X), "home")
         self.session.work.take(X)
         self.assertIsNotNone(self.session.work.of("X"))
 
