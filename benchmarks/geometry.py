@@ -142,7 +142,7 @@ def _drift(seed: int) -> tuple[float, float]:
     drift, far, fast = (dice.uniform(-0.1, 0.1) for _ in range(3))
     kinds = comeback.order(RETURNS)
     told = [
-        Arrival(kind, read(DIAL, drift * t / (len(kinds) - 1) + far * kind.far + fast * kind.fast, dice))
+        Arrival(kind, read(DIAL, drift * t / (len(kinds) - 1) + far * kind.far + fast * kind.fast, dice), t)
         for t, kind in enumerate(kinds)
     ]
     found = comeback.comeback(told, DIAL)

@@ -40,6 +40,7 @@ class Person:
         self.asked: list[str] = []
         self.way = ""
         self.lowers = 30.0
+        self.hangs = 8.0  # mm over the bed: the ball of a probe that is put in; 0: it hangs there already
         self.across = 1400.0  # mm from the first side of a beam to the second
         self._before: dict[str, float] = {}
         self._started = 0.0  # the stopwatch
@@ -157,12 +158,17 @@ class Person:
     def of_play(self, question: Question[Any]) -> str | None:
         if question.key == "play.radius":
             return f"{RADIUS} mm"
-        turns = self.hands.look(question.axis)["rotary"]
-        held = {"over": "arm", "radius": RADIUS, "axis": question.axis} if turns else {"axis": question.axis}
-        return self._dial(question, held, "play.follows", "play.reading")
+        return self._dial(question, self._at_axis(question.axis), "play.follows", "play.reading")
+
+    def _at_axis(self, axis: str) -> dict[str, Any]:
+        """A dial against what an axis moves; against an arm on it where it turns."""
+        turns = self.hands.look(axis)["rotary"]
+        return {"over": "arm", "radius": RADIUS, "axis": axis} if turns else {"axis": axis}
 
     def of_return(self, question: Question[Any]) -> str | None:
-        return self._dial(question, {"axis": question.axis}, "return.follows", "return.reading")
+        if question.key == "return.radius":
+            return f"{RADIUS} mm"
+        return self._dial(question, self._at_axis(question.axis), "return.follows", "return.reading")
 
     def of_blade(self, question: Question[Any]) -> str | None:
         if question.key == "blade.lay":
@@ -174,7 +180,7 @@ class Person:
 
     def of_runout(self, question: Question[Any]) -> str | None:
         feeler = 0.1 if question.key == "runout.follows" else 0.0
-        if question.key == "runout.out":
+        if question.key in ("runout.out", "runout.on"):
             return ""
         held = {"over": "bar", "axis": question.axis, "feeler": feeler}
         return self._dial(question, held, "runout.follows", "runout.reading")
@@ -188,6 +194,10 @@ class Person:
     def of_level(self, question: Question[Any]) -> str | None:
         if question.key == "level.zero":
             self.lower_the_dial()
+        if question.key == "level.probe" and self.hangs:
+            self.hands.ask(do="probe", over=self.hangs)
+        if question.key in ("level.on", "level.probe"):
+            return ""
         return self._dial(question, {"over": "bed"}, "level.follows", "level.reading")
 
     def lower_the_dial(self) -> None:

@@ -281,7 +281,7 @@ class Comeback(GeometryCase):
         self.assertNotIn("return.Y", self.session.proofs)
         page.show_axis(3)
         self.click(page.go)
-        self.assertIn("A turns", self.window.notice.words)
+        self.assertIn("A is not homed yet", self.window.notice.words)
 
 
 class Level(GeometryCase):
@@ -320,7 +320,7 @@ class Level(GeometryCase):
             page.tolerance.editingFinished.emit()
             self.assertIs(page.mark.state, state)
         self.click(page.drop)
-        self.assertEqual(page.procedure.heights, [])
+        self.assertEqual(page.procedure.heights, {})
         self.assertIn("not measured yet", page.title.text())
 
 

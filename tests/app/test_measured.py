@@ -39,25 +39,29 @@ def scenes(reads: Measures) -> Iterator[tuple[str, Picture]]:
         heights = tuple(0.0004 * x - 0.0002 * y for x, y in grid.places)
         for raises in (False, True):
             made = HeightMap()
-            made.show_scene(LevelScene("X", "Y", grid, heights, level.bed(grid, heights, DIAL, 0.0025), raises, reads))
+            made.show_scene(
+                LevelScene(
+                    "X", "Y", grid, dict(enumerate(heights)), level.bed(grid, heights, DIAL, 0.0025), raises, reads
+                )
+            )
             yield f"bed of {across} by {along}, {width:g} by {height:g}", made
         half = HeightMap()
-        half.show_scene(LevelScene("X", "Y", grid, heights[:3], None, False, reads))
+        half.show_scene(LevelScene("X", "Y", grid, dict(enumerate(heights[:3])), None, False, reads))
         yield "half a bed", half
     for drift, far in ((0.0, 0.0), (0.01, 0.0), (0.0, -0.3)):
         kinds = comeback.order(5)
-        arrivals = tuple(Arrival(kind, drift * t + far * kind.far) for t, kind in enumerate(kinds))
+        arrivals = tuple(Arrival(kind, drift * t + far * kind.far, t) for t, kind in enumerate(kinds))
         back = ArrivalPicture()
         back.show_scene(ArrivalScene("X", arrivals, comeback.comeback(arrivals, DIAL), 0.02, reads))
         yield f"arrivals, {drift:g}, {far:g}", back
     for angle in (None, -0.43, 2.0, 0.001):
         laid = LaidSquarePicture()
-        both = (Laying(0.02, 0.12, 150, 150), Laying(-0.13, -0.14, -150, 150))
-        laid.show_scene(BladeScene("X", "Y", both if angle is not None else both[:1], (1, "stock"), angle, reads))
+        both = {0: Laying(0.02, 0.12, 150, 150), 1: Laying(-0.13, -0.14, -150, 150)}
+        laid.show_scene(BladeScene("X", "Y", both if angle is not None else {1: both[1]}, (1, "stock"), angle, reads))
         yield f"square, {angle}", laid
     for values in ((0.0, 0.01, -0.01, -0.02), (0.05, 0.0, -0.05, 0.0), (-0.03, 0.0, 0.03, 0.0)):
         turned = RunoutPicture()
-        turned.show_scene(RunoutScene("A", values, runout.runout(values, DIAL), True, reads))
+        turned.show_scene(RunoutScene("A", dict(enumerate(values)), runout.runout(values, DIAL), True, reads))
         yield f"runout, {values}", turned
     for tail in (24.0, 24.07, 23.9):
         bar = TailPicture()

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 from fractions import Fraction
 
 from idler.bench.drive import Drive
 from idler.bench.rig import Rig, load
 from idler.bench.world import World
+from idler.core.geometry import sides
+from idler.core.geometry.square import Rectangle
 from idler.core.machine import Address, Machine
 from idler.core.mechanics.pace import Pace, VelocityShape
+from idler.core.mechanics.scale import INSTRUMENTS
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import image
 from idler.core.values.parameter import Value
@@ -20,8 +24,8 @@ from tests.bench.trials import told_to
 class AxesCase(unittest.TestCase):
     """Drives of a rig told by a machine, with power, without a wire."""
 
-    def start(self, rig: str, values: dict[tuple[int, str], Value] | None = None) -> Machine:
-        made: Rig = load(rig)
+    def start(self, rig: str | Rig, values: dict[tuple[int, str], Value] | None = None) -> Machine:
+        made = rig if isinstance(rig, Rig) else load(rig)
         told = made.told.with_values({Address(*at): value for at, value in (values or {}).items()})
         self.world = World(made)
         ctl = self.world.controller
@@ -49,6 +53,50 @@ class AxesCase(unittest.TestCase):
 
     def at(self, motor: int) -> float:
         return float(self.world.plant[motor]["carriage"])
+
+
+class Truths(AxesCase):
+    """What a machine is besides what it was told: warmth that moves it, ways that turn it."""
+
+    def test_a_screw_that_has_run_warm_moves_its_carriage_and_cools_again(self) -> None:
+        rig = load("verge")
+        warm = replace(rig.motors[2], grows=0.04, warms=20.0, backlash=0.0)
+        self.start(replace(rig, motors=(*rig.motors[:2], warm, *rig.motors[3:])))
+        cold = self.at(2)
+        for _ in range(12):  # 24 moves of 4 s: near to warm
+            self.step(2, 20.0, 300)
+            self.step(2, -20.0, 300)
+        moved = self.at(2) - cold
+        self.assertAlmostEqual(moved, 0.04 * float(self.world.plant[2]["warmth"]), delta=0.003)
+        self.assertGreater(moved, 0.035)
+        self.world.run(60_000)  # three times its lag
+        self.assertAlmostEqual(self.at(2) - cold, moved * math.exp(-3), delta=0.003)
+
+    def test_a_screw_that_does_not_grow_stays_where_it_is(self) -> None:
+        self.start("verge")
+        cold = self.at(2)
+        self.step(2, 20.0, 300)
+        self.step(2, -20.0, 300)
+        self.assertAlmostEqual(self.at(2), cold, delta=0.003)
+
+    def test_ways_that_turn_what_goes_along_them_show_in_the_sides_along_them(self) -> None:
+        """A rectangle of 1000 by 800 on ways that turn by 2 mm per m in each m of Y: 1.6 mm over its far side."""
+        self.start(replace(load("verge"), yaw=2.0, lean=0.0))
+        corners = []
+        for x, y in ((0.0, 0.0), (1000.0, 0.0), (1000.0, 800.0), (0.0, 800.0)):
+            self.world.plant["carriage"][:2] = x, y
+            corners.append(self.world.tool_over_bed())
+        read = {
+            name: math.dist(corners[one], corners[other])
+            for name, (one, other) in {"near": (0, 1), "far": (3, 2), "left": (0, 3), "right": (1, 2)}.items()
+        }
+        self.assertAlmostEqual(read["right"] - read["left"], 1.6, delta=0.01)
+        self.assertAlmostEqual(read["far"] - read["near"], 0.0, delta=0.01)
+        trammel = next(item for item in INSTRUMENTS if item.key == "trammel")
+        found = sides.sides(Rectangle(0, 0, 1000, 800), read, trammel)
+        assert found is not None
+        axes = (load("verge").told.axis(0), load("verge").told.axis(1))
+        self.assertIn("the ways of Y turn what goes along them by 1.60 mm per m", sides.sentence(axes, found))
 
 
 class Outputs(AxesCase):

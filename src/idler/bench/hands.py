@@ -15,6 +15,8 @@
 {"do": "across", "along": "X", "instrument": "caliper"}   how wide what is drawn is, measured on the sheet
 {"do": "work", "left": -10, "front": -10, "wide": 60, "deep": 40, "top": -5, "tool": 6, "bore": 0}   something that
                                                    conducts on the bed, from where the tool stands; "deepest" in its answer
+{"do": "probe", "over": 8}                         a touch probe in the spindle, its ball so many mm over the bed where it
+                                                   stands; "deepest" in its answer: how far it was ever pressed
 {"do": "press" | "release", "switch": "X home"}   any switch of the rig, the emergency stop and the guard among them
 {"do": "break" | "loosen" | "sound", "switch": "X home"}   a broken wire, a loose one, a good one again
 {"do": "jam" | "free", "axis": "Z"}                something holds the axis, and lets go
@@ -112,7 +114,7 @@ class Hands:
         return {
             "look": self._look, "zero": self._zero, "read": self._read, "mark": self._mark, "between": self._between,
             "lay": self._lay, "diameter": self._diameter, "paper": self._paper, "drawn": self._drawn, "across": self._across,
-            "work": self._work,
+            "work": self._work, "probe": self._probe,
             "press": self._press, "release": self._press,
             "break": self._spoil, "loosen": self._spoil, "sound": self._spoil, "jam": self._jam, "free": self._jam,
             "push": self._push, "belt": self._belt, "spin": self._spin, "tachometer": self._tachometer,
@@ -217,6 +219,12 @@ class Hands:
             told = [float(asked.get(key, usual)) for key, usual in (("left", 0), ("front", 0), ("wide", 60), ("deep", 40),
                                                                     ("top", -5), ("tool", 6), ("bore", 0))]  # fmt: skip
             self._world.lay_work(*told)
+        return {"deepest": max(0.0, float(self._world.work["deepest"]))}
+
+    def _probe(self, asked: dict[str, Any]) -> dict[str, Any]:
+        self._has_bed("XYZ")
+        if "over" in asked:
+            self._world.hold_probe(float(asked["over"]))
         return {"deepest": max(0.0, float(self._world.work["deepest"]))}
 
     def _drawn(self, _: dict[str, Any]) -> dict[str, Any]:

@@ -22,6 +22,7 @@ from .state import (
     MARK,
     MOST_PENDING,
     PLATE,
+    PROBES,
     PULSE,
     READY,
     SLOWLY,
@@ -97,10 +98,19 @@ def _pulse(wire: Row, start: int, mean: float, longest: float) -> None:
 
 
 @compiled
+def _bed_height(work: Row, x: float, y: float) -> float:
+    """As `BedTruth` has it."""
+    crests = math.sin(2 * math.pi * x / work.length) * math.cos(2 * math.pi * y / work.length)
+    return (work.along_x * x + work.along_y * y) / 1000 + work.wave * crests
+
+
+@compiled
 def pressed_into(work: Row, plant: Rows) -> float:
     """How deep the tool stands in what lies on the bed, mm; below 0 it does not touch it."""
     if not work.on:
         return -1.0
+    if work.on == PROBES:
+        return _bed_height(work, plant[work.x].carriage, plant[work.y].carriage) - plant[work.z].carriage + work.reach
     x, y, under = plant[work.x].carriage, plant[work.y].carriage, work.top - plant[work.z].carriage
     if under < 0.0:
         return under

@@ -19,6 +19,7 @@ _JAM = 50.0  # times the usual friction
 _LATELY = 0.0125  # of a step in a mean over 20 ms: a rotor swings about its single steps
 _NOTHING = 1e-12  # of whatever unit: nobody and nothing feels it
 _FEELS = 0.05  # share of a step towards the torque of now: a driver averages its current over 5 ms
+_TURNS = 0.1  # rad/s beyond which a nut rubs its screw warm
 
 
 @compiled
@@ -76,6 +77,19 @@ def _note_shaking(p: Row, emitted: float) -> None:
 
 
 @compiled
+def grown(p: Row) -> float:
+    """By how much its warmth has moved the carriage, mm."""
+    return p.grows * p.warmth
+
+
+@compiled
+def _warm(p: Row) -> None:
+    """A screw that turns grows warm, and one that rests cools, with one lag for both."""
+    p.warmth += ((1.0 if abs(p.speed) > _TURNS else 0.0) - p.warmth) * TICK / p.warms
+    p.warmth = _settled(p.warmth)
+
+
+@compiled
 def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside: float) -> None:
     """One tick of one motor: `emitted` steps with the sign of the direction line.
 
@@ -88,7 +102,7 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
     if p.asleep and taken == 0.0 and p.on == was_on and p.trouble == trouble and beside == p.leant:
         return
     field, angle, carriage, effort, lately, shake = p.field, p.angle, p.carriage, p.effort, p.lately, p.shake
-    follows, turns, shakes = p.field_speed, p.speed, p.shake_speed
+    follows, turns, shakes, warmth = p.field_speed, p.speed, p.shake_speed, p.warmth
     field_turn = taken * p.direction * 2 * math.pi / p.counts_per_turn
     h = TICK / SUBSTEPS
     per_radian = p.lead / (2 * math.pi)
@@ -106,7 +120,7 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
             pull = most * math.sin(p.rotor_teeth * (p.field - p.angle)) + damping * (p.field_speed - p.speed)
             pull = min(most, max(-most, pull))
         load = -p.viscous * p.speed - p.gravity
-        nut = p.start + p.angle * per_radian
+        nut = p.start + p.angle * per_radian + grown(p)
         if p.stiffness > 0:
             load -= p.stiffness * (nut - beside) * (1.0 if per_radian > 0 else -1.0)
         past = 0.0
@@ -133,7 +147,9 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
             _ring(p, (speed - p.speed) / h * per_radian, h)
         p.speed = speed
         p.angle += speed * h
-    nut = p.start + p.angle * per_radian
+    if p.grows != 0.0:
+        _warm(p)
+    nut = p.start + p.angle * per_radian + grown(p)
     if nut - p.carriage > play / 2:
         p.carriage = nut - play / 2
     elif p.carriage - nut > play / 2:
@@ -144,7 +160,14 @@ def advance_plant(p: Row, emitted: float, powered: int, controller: Row, beside:
     same = (
         p.field == field and p.angle == angle and p.carriage == carriage and p.effort == effort and p.lately == lately
     )
-    same = same and p.shake == shake and p.field_speed == follows and p.speed == turns and p.shake_speed == shakes
+    same = (
+        same
+        and warmth == p.warmth
+        and p.shake == shake
+        and p.field_speed == follows
+        and p.speed == turns
+        and p.shake_speed == shakes
+    )
     p.asleep = same and p.still > 3 and p.on == was_on and taken == 0.0
     p.leant = beside
     if p.gives_up and abs(p.field - p.angle) * p.rotor_teeth > _LOST:

@@ -53,6 +53,8 @@ class MotorTruth:
     damping: float
     beam: int  # the motor at the other side of the same beam, or -1
     stiffness: float  # of that beam, N·m at the motor per mm of skew
+    grows: float = 0.0  # mm that the carriage stands further on when its screw has run warm
+    warms: float = 600.0  # s in which it does so by two thirds
     worn: float = 0.0  # how much more play there is in the middle of the travel
     off: float = 0.0  # mm by which what a turning axis holds stands beside its middle
     off_at: float = 0.0  # ° at which it stands nearest to a dial
@@ -162,6 +164,7 @@ class Rig:
     software: str
     node: int
     lean: float  # mm per m by which + of Y leans towards + of X while its beam stands straight
+    yaw: float  # mm per m, for each m of Y, by which its ways let X turn from + of X towards + of Y
     motors: tuple[MotorTruth, ...]
     wires: tuple[WireTruth, ...]
     driver: DriverTruth
@@ -191,7 +194,7 @@ class Rig:
             p["rotor_teeth"] = axis.full_steps / 4
             p["direction"] = axis.direction
             for name in ("lead", "backlash", "inertia", "friction", "viscous", "gravity", "torque", "start",
-                         "rings", "damping", "beam", "stiffness", "worn"):  # fmt: skip
+                         "rings", "damping", "beam", "stiffness", "worn", "grows", "warms"):  # fmt: skip
                 p[name] = getattr(axis, name)
             p["knee"] = axis.knee * 2 * math.pi / 60
             p["low_stop"] = 0.0 if axis.travel else -math.inf
@@ -300,7 +303,7 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
     parts = tuple(DriveTruth(**values) for values in data.get("part", {}).values())
     return Rig(
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
-        head["node"], head.get("lean", 0.0), motors,
+        head["node"], head.get("lean", 0.0), head.get("yaw", 0.0), motors,
         tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
         DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
         BedTruth(**data.get("bed", {})), tuple(head.get("column", (0.0, 0.0))), head.get("tail", 0.0),
@@ -346,6 +349,8 @@ def _motor(called: str, values: dict[str, Any], names: list[str]) -> MotorTruth:
         beam=names.index(values["beam"]) if "beam" in values else -1,
         stiffness=values.get("stiffness", 0.0),
         worn=values.get("worn", 0.0),
+        grows=values.get("grows", 0.0),
+        warms=values.get("warms", 600.0),
         across=values.get("across", 0.0),
         off=values.get("off", 0.0),
         off_at=values.get("off_at", 0.0),

@@ -110,6 +110,8 @@ PLANT = np.dtype(
         ("asleep", "i8"), ("leant", "f8"),
         # truth again: how much more play there is in the middle of the travel than at its ends
         ("worn", "f8"),
+        # how far its screw moves the carriage when it has run warm (mm), in how many s, and how warm it is now, 0 to 1
+        ("grows", "f8"), ("warms", "f8"), ("warmth", "f8"),
     ]
 )  # fmt: skip
 
@@ -198,13 +200,16 @@ INDEXER = np.dtype(
 # Something that conducts on the bed, and the tool over it: places of the carriages of X, Y and Z, mm.
 WORK = np.dtype(
     [
-        ("on", "i8"), ("x", "i8"), ("y", "i8"), ("z", "i8"),  # motors
+        ("on", "i8"), ("x", "i8"), ("y", "i8"), ("z", "i8"),  # WORK_LIES or PROBES, and the motors
         ("left", "f8"), ("right", "f8"), ("front", "f8"), ("back", "f8"), ("top", "f8"),
         ("bore_x", "f8"), ("bore_y", "f8"), ("bore", "f8"),  # middle and radius; 0: none
         ("tool", "f8"),  # radius
         ("deepest", "f8"),  # how far it was ever pressed into it
+        # of a touch probe: how far its ball hangs below the foot of Z, and the bed under it
+        ("reach", "f8"), ("along_x", "f8"), ("along_y", "f8"), ("wave", "f8"), ("length", "f8"),
     ]
 )  # fmt: skip
+WORK_LIES, PROBES = 1, 2  # what the tool may touch: something that lies on the bed, or the bed by a probe
 
 # A sheet under a pen: carriages of all motors, every so many ticks, where the tool is so low that it writes.
 PEN = np.dtype([("on", "i8"), ("up_motor", "i8"), ("height", "f8"), ("written", "i8")])

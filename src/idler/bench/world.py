@@ -19,7 +19,7 @@ from .inputs import TICK_US, advance_inputs, judge_inputs, latch_positions, set_
 from .outputs import advance_outputs
 from .paper import Paper, note_pen
 from .path import GIVEN, RUNS, advance_path, blank_path, stop_on_path
-from .plant import advance_plant
+from .plant import advance_plant, grown
 from .rig import Rig
 from .spindle import advance_oil, advance_run, judge_spindle, measure_spindle
 from .state import (
@@ -33,10 +33,12 @@ from .state import (
     INPUT,
     OUTPUT,
     PATH_RING,
+    PROBES,
     RANGE,
     RECORD,
     STOPPING,
     WORK,
+    WORK_LIES,
     Row,
     Rows,
     blank_firmware,
@@ -96,7 +98,7 @@ def _limit(firmware: Rows, rings: Rows) -> None:
 @compiled
 def _nut(plant: Rows, motor: int) -> float:
     p = plant[motor]
-    return p.start + p.angle * p.lead / (2 * math.pi)
+    return p.start + p.angle * p.lead / (2 * math.pi) + grown(p)
 
 
 @compiled
@@ -351,14 +353,27 @@ class World:
     ) -> None:
         """Something that conducts on the bed, its corner and its top from where the tool stands now, in mm; bore: across, in
         its middle, 0: none. tool: across. The rig has X, Y and Z."""
-        names = [motor.name for motor in self.rig.motors]
-        x, y, z = (names.index(name) for name in "XYZ")
-        at = [float(self.plant[motor]["carriage"]) for motor in (x, y, z)]
+        motors, at = self._tool_stands()
         begin = at[0] + left, at[1] + front
         self._work[:] = (
-            1, x, y, z, begin[0], begin[0] + wide, begin[1], begin[1] + deep, at[2] + top,
-            begin[0] + wide / 2, begin[1] + deep / 2, bore / 2, tool / 2, -math.inf,
+            WORK_LIES, *motors, begin[0], begin[0] + wide, begin[1], begin[1] + deep, at[2] + top,
+            begin[0] + wide / 2, begin[1] + deep / 2, bore / 2, tool / 2, -math.inf, *(0,) * 5,
         )  # fmt: skip
+
+    def hold_probe(self, over: float) -> None:
+        """A touch probe in the spindle, its ball so many mm over the bed where it stands. The rig has X, Y and Z."""
+        motors, at = self._tool_stands()
+        bed = self.rig.bed
+        reach = at[2] - over - bed.height(at[0], at[1])
+        self._work[:] = (
+            PROBES, *motors, *(0,) * 9, -math.inf, reach, bed.along_x, bed.along_y, bed.wave, bed.length,
+        )  # fmt: skip
+
+    def _tool_stands(self) -> tuple[list[int], list[float]]:
+        """The motors of X, Y and Z, and where their carriages are, mm."""
+        names = [motor.name for motor in self.rig.motors]
+        motors = [names.index(name) for name in "XYZ"]
+        return motors, [float(self.plant[motor]["carriage"]) for motor in motors]
 
     def _draw(self) -> None:
         marks = self.paper.take()
@@ -455,15 +470,18 @@ class World:
         return float(x), float(y)
 
     def _over_bed(self, carriages: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """The same for carriages of all motors, by motors first."""
+        """The same for carriages of all motors, by motors first. Where the ways of Y let what stands on them yaw by k for each
+        mm, it has gone round by k y at y, and along an arc that has left the line by k y²/2."""
         names = [motor.name for motor in self.rig.motors]
         x, y = (carriages[names.index(name)] for name in "XY")
-        turned = np.zeros_like(x)
+        yaw = self.rig.yaw / 1e6
+        turned = yaw * y
         for motor, carriage in zip(self.rig.motors, carriages, strict=False):
             if motor.across:
-                turned = (carriage - carriages[motor.beam]) / motor.across
+                turned = turned + (carriage - carriages[motor.beam]) / motor.across
         lean = self.rig.lean / 1000
-        return x * np.cos(turned) + y * math.sin(lean), x * np.sin(turned) + y * math.cos(lean)
+        off = y * math.sin(lean) - yaw * y * y / 2
+        return x * np.cos(turned) + off, x * np.sin(turned) + y * math.cos(lean)
 
     def tool_in(self, plane: str) -> tuple[float, float]:
         """Where the tool truly stands in the plane of two axes ("XZ"), mm: Z goes along a column that may lean."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from dataclasses import dataclass
+from functools import partial
 
 from idler.core.geometry.blade import FOLLOWS, LEAST, MOST, ByBlade, Laying, by_blade, follows
 from idler.core.geometry.square import Rectangle, Squareness
@@ -12,7 +13,7 @@ from idler.core.mechanics.scale import Instrument
 from idler.session.session import Session
 
 from .angle import AngleRun
-from .dial import DIALS, dial_value, set_to_zero
+from .dial import DIALS, KeptReading, dial_value, set_to_zero
 from .engine import Result, Run, Steps, Trouble, Wait
 from .questions import done, reading
 from .safe import count_of, go_to
@@ -40,7 +41,7 @@ class BladeRun(AngleRun):
         super().__init__(session)
         self.dial: Instrument = DIALS[0]
         self.length = USUAL
-        self.layings: list[Laying] = []
+        self.layings: dict[int, Laying] = {}  # by which of the two
         self.leg: tuple[int, Leg] | None = None  # which laying, and which leg is read now
         self._measured = USUAL
 
@@ -57,7 +58,7 @@ class BladeRun(AngleRun):
     @property
     def by_blade(self) -> ByBlade | None:
         """The angle, and the square's own error."""
-        return by_blade(self.layings, self.dial, self._count)
+        return by_blade([each for _, each in sorted(self.layings.items())], self.dial, self._count)
 
     @property
     def found(self) -> Squareness | None:
@@ -87,12 +88,12 @@ class BladeRun(AngleRun):
         return ""
 
     def measure(self, tolerance: float) -> str:
-        """Both layings; goes on with the second where the first is whole. A sentence where it cannot begin."""
+        """Both layings, or the one that is missing. A sentence where it cannot begin."""
         if why := self.obstacle():
             return why
         rests = self._now
         if len(self.layings) != 1 or rests != self._rests or self.length != self._measured:
-            self.layings = []
+            self.layings = {}
         self._measure_with(rests)
         self._measured = self.length
         self.begin(self._measuring(tolerance), "The square is laid on the bed.")
@@ -106,15 +107,33 @@ class BladeRun(AngleRun):
 
     def drop(self) -> None:
         """Forgets both layings."""
-        self.layings = []
+        self.layings = {}
         self.changed.publish()
+
+    @property
+    def readings(self) -> list[KeptReading]:
+        """Both layings, each of which can be made again."""
+        reads = self._axes[0].reads if self._axes is not None else self._session.machine.reads
+
+        def drop(number: int) -> None:
+            del self.layings[number]
+            self.changed.publish()
+
+        return [
+            KeptReading(
+                f"{'turned over' if number else 'as it came'}: stock {reads.length(each.stock, 3)}, "
+                f"blade {reads.length(each.blade, 3)}", partial(drop, number),
+            )
+            for number, each in sorted(self.layings.items())
+        ]  # fmt: skip
 
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def _measuring(self, tolerance: float) -> Run:
         try:
-            while len(self.layings) < 2:
-                yield from self._laying(len(self.layings))
+            for number in (0, 1):
+                if number not in self.layings:
+                    yield from self._laying(number)
         finally:
             self.leg = None
         yield from self._ask_across(tolerance)
@@ -156,7 +175,7 @@ class BladeRun(AngleRun):
         for leg, way in ((STOCK, -1 if number else 1), (BLADE, 1)):
             ends.append((yield from self._along(number, leg, way)))
         (stock, along_stock), (blade, along_blade) = ends
-        self.layings.append(Laying(stock, blade, along_stock, along_blade))
+        self.layings[number] = Laying(stock, blade, along_stock, along_blade)
         self.changed.publish()
 
     def _along(self, number: int, leg: Leg, way: int) -> Generator[Wait, None, tuple[float, float]]:

@@ -1,9 +1,12 @@
-"""Whether an axis comes back to one place: from near and far, slowly and fast, by a dial against the part that it moves."""
+"""Whether an axis comes back to one place: from near and far, slowly and fast, by a dial against the part that it moves; or its
+motor alone, by the encoder on it."""
 
 from __future__ import annotations
 
 from collections.abc import Generator
+from dataclasses import replace
 from fractions import Fraction
+from functools import partial
 
 from idler.core.geometry.comeback import (
     NEAR,
@@ -19,46 +22,105 @@ from idler.core.geometry.comeback import (
     sentence,
     verdict,
 )
+from idler.core.geometry.play import USUAL_RADIUS
 from idler.core.machine import Axis
 from idler.core.mechanics.scale import Instrument
-from idler.core.proof.claims import Witness, comeback_claim, value_texts
+from idler.core.proof.claims import Claim, Witness, comeback_claim, value_texts
 from idler.session.session import Session
 
-from .dial import DIALS, Held, see_it_follow, set_to_zero
-from .engine import Procedure, Result, Run, Wait
+from .dial import DIALS, Held, KeptReading, ask_radius, by_radius, moved_meanwhile, see_it_follow, set_to_zero
+from .engine import Procedure, Result, Run, Steps, Trouble, Wait
 from .questions import done, reading
-from .safe import go_to, safe_speed
+from .safe import count_of, go_to, safe_speed
 
 ROUNDS = 3  # of four arrivals each
-WANTED = Fraction(2, 100)  # ± mm, where nothing else is wanted
+WANTED = Fraction(2, 100)  # ± mm (°), where nothing else is wanted
+ENCODER = Instrument("encoder", "encoder of its motor", 0.0, float("inf"))  # its division is a count of the axis
+BY = (DIALS[0], ENCODER)
+HEARD = 5.0  # s within which an encoder is heard
+FRESH = 2  # readings of the encoder after the axis has come to rest: the first may have been asked for before
 
 
 class ComebackRun(Procedure):
-    """arrivals: by the name of the axis, of the last run that was begun; they hang on one zero of the dial."""
+    """arrivals: by the name of the axis, and by which of all arrivals it is. They hang on one zero of the dial: where some are
+    missing, the first that is left is made again before, and must be what it was. held may be changed while it does not run."""
 
-    what = "coming back, by a dial"
+    what = "coming back"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.dial: Instrument = DIALS[0]
-        self.arrivals: dict[str, list[Arrival]] = {}
+        self.held: Instrument = BY[0]
+        self.arrivals: dict[str, dict[int, Arrival]] = {}
+        self.radius: dict[str, float] = {}  # mm: where the dial stands on an axis that turns
+        self._by: dict[str, Instrument] = {}  # what they were read with
         self._rests: dict[str, dict[str, str]] = {}  # the values with which they were read
         self._slot = 0
+        self._rounds = ROUNDS
+
+    def dial(self, slot: int) -> Held:
+        """The dial as it stands against this axis."""
+        axis = self._session.machine.axis(slot)
+        return Held(BY[0], axis, self.radius.get(axis.name, USUAL_RADIUS) if axis.rotary else None)
+
+    def instrument(self, slot: int) -> Instrument:
+        """What is held now, in the axis's own unit."""
+        return self._in_its_unit(slot, self.held)
+
+    def _in_its_unit(self, slot: int, held: Instrument) -> Instrument:
+        return replace(held, resolution=count_of(self._session, slot)) if held == ENCODER else self.dial(slot).by_axis
 
     def found(self, slot: int) -> Comeback | None:
-        return comeback(self.arrivals.get(self._session.machine.names[slot], []), self.dial)
+        axis = self._session.machine.axis(slot)
+        arrivals, by = self.arrivals.get(axis.name, {}), self._by.get(axis.name, self.held)
+        if len(arrivals) < len(order(self._rounds)):
+            return None
+        found = comeback(list(arrivals.values()), self._in_its_unit(slot, by))
+        if found is None or by == ENCODER:
+            return replace(found, motor=True) if found is not None else None
+        return replace(found, one=by_radius(found.one, found.half)) if axis.rotary else found
+
+    def sees_motor(self, slot: int) -> bool:
+        """Whether an encoder tells where the motor is."""
+        machine = self._session.machine
+        return machine.made_of_parts or machine.axis(slot).flag("loop.measured")
 
     def forget(self, slot: int) -> None:
         """Forgets what was read at an axis."""
         self.arrivals.pop(self._session.machine.names[slot], None)
         self.changed.publish()
 
+    def readings(self, slot: int) -> list[KeptReading]:
+        """The arrivals, each of which can be made again."""
+        axis = self._session.machine.axis(slot)
+        kept = self.arrivals.get(axis.name, {})
+
+        def drop(number: int) -> None:
+            del kept[number]
+            self.changed.publish()
+
+        return [
+            KeptReading(
+                f"{number + 1}: {each.approach.words}, {axis.reads.length(each.value, 3)}", partial(drop, number)
+            )
+            for number, each in sorted(kept.items())
+        ]
+
+    def goes_on(self, slot: int) -> bool:
+        """Whether only the arrivals that are missing are made next."""
+        axis = self._session.machine.axis(slot)
+        kept, rests = self.arrivals.get(axis.name, {}), value_texts(self._session.machine, self._claim(slot).rests)
+        same = self._by.get(axis.name) == self.held and self._rests.get(axis.name) == rests
+        return 0 < len(kept) < len(order(self._rounds)) and same
+
+    def _claim(self, slot: int) -> Claim:
+        return comeback_claim(self._session.machine, slot)
+
     def obstacle(self, slot: int) -> str:
         """Why it cannot be measured now, or an empty text."""
         session, axis = self._session, self._session.machine.axis(slot)
-        if axis.rotary:
-            return f"{axis.name} turns: whether it comes back is not measured here yet."
-        claim = comeback_claim(session.machine, slot)
+        claim = self._claim(slot)
+        if self.held == ENCODER and not self.sees_motor(slot):
+            return f"{axis.name} has no encoder at its motor: nobody but a dial sees where it is."
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
         if not session.homed(slot):
@@ -68,59 +130,45 @@ class ComebackRun(Procedure):
         return ""
 
     def measure(self, slot: int, tolerance: float, rounds: int = ROUNDS) -> str:
-        """So many rounds of four arrivals; a sentence where it cannot begin."""
+        """So many rounds of four arrivals, or those of them that are missing; a sentence where it cannot begin."""
         if why := self.obstacle(slot):
             return why
         name = self._session.machine.names[slot]
-        self._slot, self.arrivals[name] = slot, []
-        self._rests[name] = value_texts(self._session.machine, comeback_claim(self._session.machine, slot).rests)
-        self.begin(self._measuring(tolerance, rounds), f"{name} goes to its place.")
+        self._slot, self._rounds = slot, rounds
+        if not self.goes_on(slot):
+            self.arrivals[name], self._by[name] = {}, self.held
+            self.radius.pop(name, None)
+            self._rests[name] = value_texts(self._session.machine, self._claim(slot).rests)
+        self.begin(self._measuring(tolerance), f"{name} goes to its place.")
         return ""
 
     def settle(self, slot: int, tolerance: float) -> None:
         """Keeps what the readings prove."""
         machine, found = self._session.machine, self.found(slot)
-        claim, axis = comeback_claim(machine, slot), machine.axis(slot)
+        claim, axis = self._claim(slot), machine.axis(slot)
         if found is None or self.running or self._rests.get(axis.name) != value_texts(machine, claim.rests):
             return
         self._settle(axis, found, tolerance)
 
     def _settle(self, axis: Axis, found: Comeback, tolerance: float) -> None:
-        held = verdict(found, tolerance) is ComebackVerdict.PROVEN
+        """What a motor's encoder says proves nothing of the part; it may show that it cannot hold."""
+        said = verdict(found, tolerance)
+        if said is ComebackVerdict.MOTOR:
+            return
         words = f"{figures(found, axis)}; wanted ± {axis.reads.length(tolerance, 3, trim=True)}"
-        self.keep_proof(comeback_claim(self._session.machine, axis.slot), held, words, Witness.INSTRUMENT)
+        witness = Witness.SENSOR if found.motor else Witness.INSTRUMENT
+        self.keep_proof(self._claim(axis.slot), said is ComebackVerdict.PROVEN, words, witness)
 
-    def _measuring(self, tolerance: float, rounds: int) -> Run:
-        session, axis = self._session, self._session.machine.axis(self._slot)
-        there = place(axis)
-        assert there is not None
-        at, far = there
-        fast = safe_speed(session, axis.slot)
-        where = axis.reads.length(at, 1, trim=True)
-        yield from go_to(self, session, axis.slot, at - NEAR)
-        yield from go_to(self, session, axis.slot, at)
-        yield from self.ask(
-            done(
-                "return.zero", f"{axis.name} stands at {where}: hold the {self.dial.words(axis.reads)} against the part that "
-                f"it moves, and set it to zero. + is the way to + of {axis.name}. The part goes "
-                f"{axis.reads.length(far, 0)} away from the dial and comes back to it.", axis.name, instrument=self.dial.key,
-            )
-        )  # fmt: skip
-        held = Held(self.dial, axis)
-        yield from set_to_zero(session, **held.at_bench)
-        yield from see_it_follow(self, session, held, at, "return.follows")
-        kept, kinds = self.arrivals[axis.name], order(rounds)
-        for number, kind in enumerate(kinds, start=1):
-            yield from self._arrive(kind, at, far if kind.far else NEAR, fast if kind.fast else fast * SLOW)
-            said = yield from self.ask(
-                reading(
-                    "return.reading", f"Arrival {number} of {len(kinds)}: {axis.name} came to {where} from {kind.words}. What "
-                    "does the dial say, with its sign?",
-                    held.value, axis=axis.name, instrument=self.dial.key, unit=axis.reads.name,
-                )
-            )  # fmt: skip
-            kept.append(Arrival(kind, float(said or 0)))
-            self.changed.publish()
+    def _measuring(self, tolerance: float) -> Run:
+        axis = self._session.machine.axis(self._slot)
+        by_encoder = self._by[axis.name] == ENCODER
+        try:
+            if by_encoder:
+                self._session.watch_lag(axis.slot)
+            yield from self._arriving(axis, by_encoder)
+        finally:
+            if by_encoder:
+                self._session.watch_lag()
         found = self.found(axis.slot)
         assert found is not None
         self._settle(axis, found, tolerance)
@@ -132,9 +180,96 @@ class ComebackRun(Procedure):
             fast=found.fast.value,
         )  # fmt: skip
 
-    def _arrive(self, kind: Approach, at: float, way: float, speed: float) -> Generator[Wait, None, None]:
+    def _arriving(self, axis: Axis, by_encoder: bool) -> Steps:
+        """All arrivals that are missing; before them one that was made, where there is any."""
+        there = place(axis)
+        assert there is not None
+        at, far = there
+        kept, kinds = self.arrivals[axis.name], order(self._rounds)
+        read = self._by_encoder if by_encoder else self._by_dial
+        yield from go_to(self, self._session, axis.slot, at - NEAR)
+        yield from go_to(self, self._session, axis.slot, at)
+        if not by_encoder:
+            yield from self._hold(axis, at, far)
+        if kept:
+            number = min(kept)
+            yield from self._arrive(kinds[number], at, far)
+            again = yield from read(axis, at, f"An arrival that was made before: {kinds[number].words}")
+            self._compare(axis, kept[number].value, again)
+        for number, kind in enumerate(kinds):
+            if number in kept:
+                continue
+            yield from self._arrive(kind, at, far)
+            value = yield from read(axis, at, f"Arrival {number + 1} of {len(kinds)}, from {kind.words}")
+            turn = 1 + max((each.turn for each in kept.values()), default=-1)
+            kept[number] = Arrival(kind, value, turn)
+            self.changed.publish()
+
+    def _compare(self, axis: Axis, before: float, now: float) -> None:
+        """Raises Trouble where an arrival is not what it was: the others hang on another zero."""
+        if moved_meanwhile(before, now, self._in_its_unit(axis.slot, self._by[axis.name])):
+            told = f"{axis.reads.length(before, 3)} before and {axis.reads.length(now, 3)} now"
+            self.forget(axis.slot)
+            raise Trouble(
+                f"The same arrival of {axis.name} read {told}: the dial was moved, or the axis has wandered. All of them are "
+                "made anew next time."
+            )
+
+    def _hold(self, axis: Axis, at: float, far: float) -> Steps:
+        """The dial stands against the part, at zero, and was seen to follow; as it did, where readings hang on it."""
+        if self.arrivals[axis.name]:
+            words = f"The dial still stands against the part that {axis.name} moves, its zero untouched?"
+            yield from self.ask(done("return.on", words, axis.name, instrument=self.held.key))
+            return
+        where = axis.reads.length(at, 1, trim=True)
+        part = f"the part that {axis.name} moves"
+        if axis.rotary:
+            self.radius[axis.name] = yield from ask_radius(self, axis, BY[0], "return.radius")
+            out = self.dial(axis.slot).reads.length(self.radius[axis.name], 1, trim=True)
+            part = f"an arm on {axis.name}, square to it and {out} from the middle"
+        dial = self.dial(axis.slot)
+        yield from self.ask(
+            done(
+                "return.zero", f"{axis.name} stands at {where}: hold the {dial.dial.words(dial.reads)} against {part}, "
+                f"and set it to zero. + is the way to + of {axis.name}. The part goes "
+                f"{axis.reads.length(far, 0)} away from the dial and comes back to it.", axis.name, instrument=dial.dial.key,
+            )
+        )  # fmt: skip
+        yield from set_to_zero(self._session, **dial.at_bench)
+        yield from see_it_follow(self, self._session, dial, at, "return.follows")
+
+    def _arrive(self, kind: Approach, at: float, far: float) -> Generator[Wait, None, None]:
         """Away at the fast speed, and back at the one that is tried; always from below, so that play drops out."""
         axis = self._session.machine.axis(self._slot)
+        fast = safe_speed(self._session, axis.slot)
         self.say(f"{axis.name} goes away and comes back from {kind.words}. Esc stops it.")
-        yield from go_to(self, self._session, axis.slot, at - way)
-        yield from go_to(self, self._session, axis.slot, at, speed)
+        yield from go_to(self, self._session, axis.slot, at - (far if kind.far else NEAR))
+        yield from go_to(self, self._session, axis.slot, at, fast if kind.fast else fast * SLOW)
+
+    def _by_dial(self, axis: Axis, at: float, what: str) -> Generator[Wait, None, float]:
+        """What the dial says, mm (°)."""
+        dial = self.dial(axis.slot)
+        said = yield from self.ask(
+            reading(
+                "return.reading", f"{what}: {axis.name} stands at {axis.reads.length(at, 1, trim=True)}. What does the dial "
+                "say, with its sign?",
+                dial.value, axis=axis.name, instrument=dial.dial.key, unit=dial.reads.name,
+            )
+        )  # fmt: skip
+        return dial.moved(float(said or 0))
+
+    def _by_encoder(self, axis: Axis, at: float, _what: str) -> Generator[Wait, None, float]:
+        """How far beside its place the motor stands, mm (°), as its encoder has it once the axis rests."""
+        session, slot = self._session, axis.slot
+        if session.machine.made_of_parts:
+            return session.axes[slot].position - at  # what a drive tells is what its encoder says
+        heard = [when for when, _ in session.lags.get(slot, ())]
+        since, late = heard[-1] if heard else float("-inf"), session.loop.now() + HEARD
+
+        def fresh() -> list[float]:
+            return [lag for when, lag in session.lags.get(slot, ()) if when > since]
+
+        yield lambda: len(fresh()) >= FRESH or session.loop.now() > late
+        if len(fresh()) < FRESH:
+            raise Trouble(f"The following error of {axis.name} is not heard. Nothing was measured.")
+        return session.axes[slot].position - fresh()[-1] - at

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Generator
+from collections.abc import Callable, Generator
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
 from idler.core.errors import Refusal
-from idler.core.geometry.play import FOLLOWS, at_radius, follows
+from idler.core.geometry.play import FOLLOWS, LEAST_RADIUS, USUAL_RADIUS, at_radius, follows, most_radius
 from idler.core.machine import Axis
-from idler.core.mechanics.scale import Instrument, fitting
+from idler.core.mechanics.scale import COVERAGE, Instrument, fitting
 from idler.core.values.measures import Measures
 from idler.core.values.quantity import parse
 from idler.core.values.units import Dimension
@@ -22,6 +22,8 @@ from .questions import reading
 from .safe import go_to
 
 DIALS = tuple(item for item in fitting(False) if item.lag)
+# of what is measured: a radius told so much too large passes where the dial must follow to a quarter (1 / 0.75)
+RADIUS_OFF = 1 / 3
 
 
 def dial_value(typed: str, dial: Instrument, reads: Measures, part: str) -> Fraction:
@@ -31,6 +33,14 @@ def dial_value(typed: str, dial: Instrument, reads: Measures, part: str) -> Frac
         reach = reads.length(dial.reach, trim=True)
         raise Refusal(part, reads.length(value, trim=True), "is beyond the reach of the dial", f"-{reach} to {reach}")
     return value
+
+
+@dataclass(frozen=True)
+class KeptReading:
+    """One reading that is kept: what it says, and how it alone is forgotten, so that it is taken again."""
+
+    words: str
+    drop: Callable[[], None]
 
 
 @dataclass(frozen=True)
@@ -80,6 +90,38 @@ def see_it_follow(run: Procedure, session: Session, held: Held, at: float, key: 
     )  # fmt: skip
     if why := follows(held.moved(float(said or 0))):
         raise Trouble(f"The dial says {held.reads.length(float(said or 0))}: {why}. Nothing was measured with it.")
+
+
+def ask_radius(run: Procedure, axis: Axis, dial: Instrument, key: str) -> Generator[Wait, None, float]:
+    """How far from the middle of an axis that turns the dial is going to stand, mm."""
+    reads, most = Measures(inch=axis.reads.inch), most_radius(dial)
+
+    def take(typed: str) -> Fraction:
+        part = f"radius at {axis.name}"
+        value = parse(typed, Dimension.TRAVEL.unit(False), bare=reads.unit(), part=part, sample=Fraction(50))
+        if not LEAST_RADIUS <= value <= most:
+            bounds = reads.range(LEAST_RADIUS, most, 0)
+            raise Refusal(part, reads.length(value, trim=True), "is too near or too far for the dial", bounds)
+        return value
+
+    said = yield from run.ask(
+        reading(
+            key, f"{axis.name} turns. How far from its middle will the dial stand against an arm on it? The "
+            "further out, the finer.", take, axis=axis.name, unit=reads.name,
+        )
+    )  # fmt: skip
+    return float(said or USUAL_RADIUS)
+
+
+def by_radius(standard: float, found: float) -> float:
+    """The standard uncertainty of what was found (°) by a dial at a radius that a person told."""
+    return math.hypot(standard, RADIUS_OFF * found / COVERAGE)
+
+
+def moved_meanwhile(kept: float, now: float, dial: Instrument) -> bool:
+    """Whether a dial that said so much at a place says another thing there now: what is read from here on hangs on another
+    zero. mm (°)."""
+    return abs(now - kept) > COVERAGE * math.sqrt(2) * dial.reading + dial.resolution
 
 
 def set_to_zero(session: Session, **where: Any) -> Generator[Wait, None, None]:

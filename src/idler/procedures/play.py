@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Generator
 from dataclasses import replace
-from fractions import Fraction
+from functools import partial
 
-from idler.core.errors import Refusal
 from idler.core.geometry.play import (
     BACKLASH,
-    LEAST_RADIUS,
     PLACES,
     TURN_ROUND,
     USUAL_RADIUS,
@@ -19,29 +16,23 @@ from idler.core.geometry.play import (
     PlayVerdict,
     edit,
     figures,
-    most_radius,
     places,
     plays,
     sentence,
     verdict,
 )
-from idler.core.machine import Address, Axis
-from idler.core.mechanics.scale import COVERAGE, Instrument
+from idler.core.machine import Address
+from idler.core.mechanics.scale import Instrument
 from idler.core.proof.claims import Witness, play_claim, value_texts
 from idler.core.values.parameter import Value
-from idler.core.values.quantity import parse
-from idler.core.values.units import Dimension
 from idler.session.session import Session
 
-from .dial import DIALS, Held, see_it_follow, set_to_zero
+from .dial import DIALS, Held, KeptReading, ask_radius, by_radius, see_it_follow, set_to_zero
 from .engine import Procedure, Result, Run, Wait
 from .questions import done, reading
 from .safe import count_of, go_to
 
 TIMES = 3  # readings from each side
-RADIUS_OFF = (
-    1 / 3
-)  # of the play: a radius told so much too large passes where the dial must follow to a quarter (1 / 0.75)
 TOLERANCE = 0.02  # mm (°) that may be left, where nothing else is wanted
 
 
@@ -65,7 +56,7 @@ class PlayRun(Procedure):
         found = plays(self.readings.get(name, []), self.held(slot).by_axis, count_of(self._session, slot))
         if not self._session.machine.axis(slot).rotary:
             return found
-        return [replace(each, standard=math.hypot(each.standard, RADIUS_OFF * each.play / COVERAGE)) for each in found]
+        return [replace(each, standard=by_radius(each.standard, each.play)) for each in found]
 
     def held(self, slot: int) -> Held:
         """The dial as it stands against this axis."""
@@ -84,10 +75,22 @@ class PlayRun(Procedure):
             return {}
         return edit(self._session.machine, slot, found, told)
 
-    def drop(self, slot: int, number: int) -> None:
-        """Forgets one reading."""
-        del self.readings[self._session.machine.names[slot]][number]
-        self.changed.publish()
+    def kept(self, slot: int) -> list[KeptReading]:
+        """The readings, each of which can be forgotten: its place is measured again then, with one zero."""
+        axis = self._session.machine.axis(slot)
+        mine = self.readings.get(axis.name, [])
+
+        def drop(number: int) -> None:
+            del mine[number]
+            self.changed.publish()
+
+        return [
+            KeptReading(
+                f"{axis.reads.length(each.at, 1, trim=True)} from {'below' if each.way > 0 else 'above'}, "
+                f"{axis.reads.length(each.value, 3)}", partial(drop, number),
+            )
+            for number, each in enumerate(mine)
+        ]  # fmt: skip
 
     def forget(self, slot: int) -> None:
         """Forgets all readings of an axis."""
@@ -134,7 +137,8 @@ class PlayRun(Procedure):
         kept, whole = self.readings.setdefault(axis.name, []), self._whole(slot, times)
         kept[:] = [each for each in kept if each.at in whole]
         if axis.rotary and axis.name not in self.radius:
-            yield from self._ask_radius(axis)
+            self.radius[axis.name] = yield from ask_radius(self, axis, self.dial, "play.radius")
+            self.changed.publish()
         for number, at in enumerate(places(axis), start=1):
             if at not in whole:
                 yield from self._place(number, at, times, kept)
@@ -193,23 +197,3 @@ class PlayRun(Procedure):
         self.say(f"{self._session.machine.names[self._slot]} turns round. Esc stops it.")
         yield from go_to(self, self._session, self._slot, at - way * TURN_ROUND)
         yield from go_to(self, self._session, self._slot, at)
-
-    def _ask_radius(self, axis: Axis) -> Generator[Wait, None, None]:
-        reads, most = self.held(axis.slot).reads, most_radius(self.dial)
-
-        def take(typed: str) -> Fraction:
-            part = f"radius at {axis.name}"
-            value = parse(typed, Dimension.TRAVEL.unit(False), bare=reads.unit(), part=part, sample=Fraction(50))
-            if not LEAST_RADIUS <= value <= most:
-                bounds = reads.range(LEAST_RADIUS, most, 0)
-                raise Refusal(part, reads.length(value, trim=True), "is too near or too far for the dial", bounds)
-            return value
-
-        said = yield from self.ask(
-            reading(
-                "play.radius", f"{axis.name} turns. How far from its middle will the dial stand against an arm on it? The "
-                "further out, the finer.", take, axis=axis.name, unit=reads.name,
-            )
-        )  # fmt: skip
-        self.radius[axis.name] = float(said or USUAL_RADIUS)
-        self.changed.publish()

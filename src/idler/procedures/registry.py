@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import partial
@@ -25,6 +25,7 @@ from idler.shelf.manual import read_pages
 from .action import ActionRun
 from .angle import read_per_metre, usual_tolerance
 from .blade import BladeRun
+from .comeback import BY as RETURN_BY
 from .comeback import WANTED, ComebackRun
 from .direction import DirectionRun
 from .engine import Procedure
@@ -33,6 +34,7 @@ from .homing import HomingRun
 from .indexing import IndexRun
 from .kept import KeptRun
 from .learn import LearnRun
+from .level import BY as LEVEL_BY
 from .level import LevelRun, usual_flatness
 from .move import MoveRun
 from .pace import TIMES, HardRun
@@ -181,6 +183,14 @@ def _instrument(axis: Axis, wishes: Wishes, tolerance: float) -> Instrument:
     return instrument_able(axis, tolerance, reach)
 
 
+def _held(wishes: Wishes, offered: Sequence[Instrument]) -> Instrument:
+    """The one that was wished for, else the first. Raises Refusal."""
+    listed = {item.key: item for item in offered}
+    if wishes.instrument and wishes.instrument not in listed:
+        raise Refusal("instrument", wishes.instrument, "cannot do this", ", ".join(listed))
+    return listed[wishes.instrument] if wishes.instrument else offered[0]
+
+
 def _move(session: Session, slot: int, wishes: Wishes) -> Begun:
     run = MoveRun(session)
     return run, run.go(slot, _length(session.machine.axis(slot), wishes, Fraction(1)))
@@ -271,11 +281,13 @@ def _kept(session: Session, _slot: int, _wishes: Wishes) -> Begun:
 
 def _return(session: Session, slot: int, wishes: Wishes) -> Begun:
     run = ComebackRun(session)
-    return run, run.measure(slot, _wanted(wishes, session.machine.reads, WANTED))
+    run.held = _held(wishes, RETURN_BY)
+    return run, run.measure(slot, _wanted(wishes, session.machine.axis(slot).reads, WANTED))
 
 
 def _level(session: Session, _slot: int, wishes: Wishes) -> Begun:
     run = LevelRun(session)
+    run.held = _held(wishes, LEVEL_BY)
     run.propose()
     return run, run.measure(_wanted(wishes, session.machine.reads, usual_flatness(session.machine)))
 

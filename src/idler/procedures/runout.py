@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from fractions import Fraction
+from functools import partial
 
 from idler.core.geometry.runout import (
     ANGLES,
@@ -23,8 +24,8 @@ from idler.core.proof.claims import Witness, runout_claim, value_texts
 from idler.core.values.measures import Measures
 from idler.session.session import Session
 
-from .dial import DIALS, dial_value, set_to_zero
-from .engine import Procedure, Result, Run, Trouble, Wait
+from .dial import DIALS, KeptReading, dial_value, set_to_zero
+from .engine import Procedure, Result, Run, Steps, Trouble, Wait
 from .questions import done, reading
 from .safe import go_to
 
@@ -33,14 +34,15 @@ OVER = "bar"  # what the dial stands against, as the bench's hands call it
 
 
 class RunoutRun(Procedure):
-    """values: by the name of the axis, what the dial said at ANGLES so far; they hang on one zero of the dial."""
+    """values: by the name of the axis, and by which of ANGLES, what the dial said. They hang on one zero of the dial: where
+    some are missing, one that was read is read again first, and must be what it was."""
 
     what = "runout, by a dial"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.dial: Instrument = DIALS[0]
-        self.values: dict[str, list[float]] = {}
+        self.values: dict[str, dict[int, float]] = {}
         self._rests: dict[str, dict[str, str]] = {}  # the values with which they were read
         self._slot = 0
 
@@ -50,13 +52,32 @@ class RunoutRun(Procedure):
         return self._session.machine.reads
 
     def found(self, slot: int) -> Runout | None:
-        values = self.values.get(self._session.machine.names[slot], [])
-        return runout(values, self.dial) if len(values) == len(ANGLES) else None
+        values = self.values.get(self._session.machine.names[slot], {})
+        return runout([values[k] for k in range(len(ANGLES))], self.dial) if len(values) == len(ANGLES) else None
 
     def forget(self, slot: int) -> None:
         """Forgets what was read at an axis."""
         self.values.pop(self._session.machine.names[slot], None)
         self.changed.publish()
+
+    def readings(self, slot: int) -> list[KeptReading]:
+        """What was read, each of which can be read again."""
+        values = self.values.get(self._session.machine.names[slot], {})
+
+        def drop(number: int) -> None:
+            del values[number]
+            self.changed.publish()
+
+        return [
+            KeptReading(f"{ANGLES[number]:g}°, {self.reads.length(each, 3)}", partial(drop, number))
+            for number, each in sorted(values.items())
+        ]
+
+    def goes_on(self, slot: int) -> bool:
+        """Whether only what is missing is read next."""
+        name, claim = self._session.machine.names[slot], runout_claim(self._session.machine, slot)
+        same = self._rests.get(name) == value_texts(self._session.machine, claim.rests)
+        return 0 < len(self.values.get(name, {})) < len(ANGLES) and same
 
     def obstacle(self, slot: int) -> str:
         """Why it cannot be measured now, or an empty text."""
@@ -71,12 +92,14 @@ class RunoutRun(Procedure):
         return ""
 
     def measure(self, slot: int, tolerance: float) -> str:
-        """At all four angles; a sentence where it cannot begin."""
+        """At all four angles, or those that are missing; a sentence where it cannot begin."""
         if why := self.obstacle(slot):
             return why
         name = self._session.machine.names[slot]
-        self._slot, self.values[name] = slot, []
-        self._rests[name] = value_texts(self._session.machine, runout_claim(self._session.machine, slot).rests)
+        self._slot = slot
+        if not self.goes_on(slot):
+            self.values[name] = {}
+            self._rests[name] = value_texts(self._session.machine, runout_claim(self._session.machine, slot).rests)
         self.begin(self._measuring(tolerance), f"{name} turns to 0°.")
         return ""
 
@@ -95,27 +118,24 @@ class RunoutRun(Procedure):
     def _measuring(self, tolerance: float) -> Run:
         session, axis = self._session, self._session.machine.axis(self._slot)
         values = self.values[axis.name]
-        yield from go_to(self, session, axis.slot, ANGLES[0])
-        yield from self.ask(
-            done(
-                "runout.zero", f"{axis.name} stands at 0°: hold the {self.dial.words(self.reads)} against the bar in it, its "
-                "foot at rest on the machine, and set it to zero. + is towards the dial. "
-                f"{axis.name} turns three quarters of a turn and back.", axis.name, instrument=self.dial.key,
-            )
-        )  # fmt: skip
-        yield from set_to_zero(session, over=OVER, axis=axis.name, instrument=self.dial.key)
-        yield from self._see_it_follow(axis)
-        for angle in ANGLES:
-            self.say(f"{axis.name} turns to {angle:g}°. Esc stops it.")
-            yield from go_to(self, session, axis.slot, angle)
-            values.append((yield from self._said_at(f"{axis.name} stands at {angle:g}°.")))
-            self.changed.publish()
-        yield from go_to(self, session, axis.slot, ANGLES[0])
-        again = yield from self._said_at(f"{axis.name} is back at 0°.")
-        if slipped(values[0], again, self.dial):
-            told = f"{self.reads.length(values[0], 3)} at first and {self.reads.length(again, 3)} at the end"
-            self.forget(axis.slot)
-            raise Trouble(f"The dial has slipped: at 0° it said {told}. Clamp it, and measure again.")
+        anchor = min(values, default=0)  # the angle that is read at the beginning and at the end
+        yield from go_to(self, session, axis.slot, ANGLES[anchor])
+        if values:
+            words = f"The dial still stands against the bar in {axis.name}, its zero untouched?"
+            yield from self.ask(done("runout.on", words, axis.name, instrument=self.dial.key))
+            again = yield from self._said_at(f"{axis.name} stands at {ANGLES[anchor]:g}° again.")
+            self._compare(axis, anchor, again, "before", "now")
+        else:
+            yield from self._hold(axis)
+        for number, angle in enumerate(ANGLES):
+            if number not in values:
+                self.say(f"{axis.name} turns to {angle:g}°. Esc stops it.")
+                yield from go_to(self, session, axis.slot, angle)
+                values[number] = yield from self._said_at(f"{axis.name} stands at {angle:g}°.")
+                self.changed.publish()
+        yield from go_to(self, session, axis.slot, ANGLES[anchor])
+        again = yield from self._said_at(f"{axis.name} is back at {ANGLES[anchor]:g}°.")
+        self._compare(axis, anchor, again, "at first", "at the end")
         found = self.found(axis.slot)
         assert found is not None
         self._settle(axis, found, tolerance)
@@ -125,6 +145,26 @@ class RunoutRun(Procedure):
             f"{axis.name}: {said.words}. {figures(found, self.reads)}. {sentence(axis, found, self.reads, tolerance)}",
             total=found.total, uncertainty=found.expanded, off=found.off, toward=found.toward, shape=found.shape,
         )  # fmt: skip
+
+    def _compare(self, axis: Axis, number: int, again: float, then: str, now: str) -> None:
+        """Raises Trouble where an angle is not what it was: nothing that was read holds."""
+        kept = self.values[axis.name][number]
+        if slipped(kept, again, self.dial):
+            told = f"{self.reads.length(kept, 3)} {then} and {self.reads.length(again, 3)} {now}"
+            self.forget(axis.slot)
+            raise Trouble(f"The dial has slipped: at {ANGLES[number]:g}° it said {told}. Clamp it, and measure again.")
+
+    def _hold(self, axis: Axis) -> Steps:
+        """The dial stands against the bar, at zero, and was seen to follow."""
+        yield from self.ask(
+            done(
+                "runout.zero", f"{axis.name} stands at 0°: hold the {self.dial.words(self.reads)} against the bar in it, its "
+                "foot at rest on the machine, and set it to zero. + is towards the dial. "
+                f"{axis.name} turns three quarters of a turn and back.", axis.name, instrument=self.dial.key,
+            )
+        )  # fmt: skip
+        yield from set_to_zero(self._session, over=OVER, axis=axis.name, instrument=self.dial.key)
+        yield from self._see_it_follow(axis)
 
     def _see_it_follow(self, axis: Axis) -> Generator[Wait, None, None]:
         """A dial that touches nothing would say that it turns true. Raises Trouble."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Generator
 from fractions import Fraction
+from functools import partial
+from typing import Any
 
 from idler.core.errors import Refusal
 from idler.core.geometry.sides import ALONG, Side, sentence, sides
@@ -17,6 +19,7 @@ from idler.core.words import listed
 from idler.session.session import Session
 
 from .angle import AngleRun, usual_tolerance
+from .dial import KeptReading
 from .engine import Result, Run, Wait
 from .questions import Question, done, reading
 from .safe import NEAR, count_of, go_to
@@ -94,20 +97,48 @@ class SquareRun(AngleRun):
         """Marks and readings; goes on where it was interrupted. A sentence where it cannot begin."""
         if why := self.obstacle():
             return why
-        rests = self._now
-        whole = self.corner == 4 and min(len(self.rising), len(self.falling)) >= TIMES
-        if self.marked != self.rectangle or whole or rests != self._rests:  # marks of other values prove nothing
+        if not self.goes_on:
             self.marked, self.corner, self.lowered = self.rectangle, 0, 0.0
-            self._measure_with(rests)
+            self._measure_with(self._now)
         if self.corner < 4:
             self.rising, self.falling, self.sides = [], [], {}
         self.begin(self._measuring(tolerance), "To the first corner.")
         return ""
 
+    @property
+    def goes_on(self) -> bool:
+        """Whether only what is missing is done next. Marks that were made with other values prove nothing of these."""
+        whole = self.corner == 4 and min(len(self.rising), len(self.falling)) >= TIMES
+        whole = whole and (not self.with_sides or len(self.sides) == len(ALONG))
+        return self.corner > 0 and not whole and self.marked == self.rectangle and self._rests == self._now
+
     def drop(self) -> None:
         """Forgets the readings, and not the marks."""
         self.rising, self.falling, self.sides = [], [], {}
         self.changed.publish()
+
+    @property
+    def readings(self) -> list[KeptReading]:
+        """What was read between the marks, each of which can be read again."""
+        reads = self._axes[0].reads if self._axes is not None else self._session.machine.reads
+
+        def words(key: str, value: float) -> str:
+            one, other = MARKS[key]
+            return f"{one} to {other}, {reads.length(value, 2)}"
+
+        def drop(kept: list[float] | dict[str, float], which: Any) -> None:
+            del kept[which]
+            self.changed.publish()
+
+        found = [
+            KeptReading(words(key, value), partial(drop, kept, number))
+            for key, kept in (("square.rising", self.rising), ("square.falling", self.falling))
+            for number, value in enumerate(kept)
+        ]
+        return found + [
+            KeptReading(words(f"square.{name}", value), partial(drop, self.sides, name))
+            for name, value in self.sides.items()
+        ]
 
     # -- steps ----------------------------------------------------------------------------------------------------
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import partial
 
 from idler.core.errors import Refusal
 from idler.core.geometry.tailstock import (
@@ -24,6 +25,7 @@ from idler.core.values.units import Dimension
 from idler.core.words import capital
 from idler.session.session import Session
 
+from .dial import KeptReading
 from .engine import Procedure, Result, Run
 from .questions import Question, reading
 
@@ -35,6 +37,10 @@ ASKED = {
     "tailstock.apart": "How far are these two places apart?",
     "tailstock.centres": "How far are the two centres apart?",
 }
+SHORT = {
+    "tailstock.head": "diameter at the headstock", "tailstock.tail": "diameter at the tailstock",
+    "tailstock.apart": "length between the diameters", "tailstock.centres": "length between centres",
+}  # fmt: skip
 FIRST = "Turn a bar between centres over its length with one setting of the tool, finely and without a tail support. "
 
 
@@ -80,6 +86,20 @@ class TailstockRun(Procedure):
         self.answers = {}
         self.changed.publish()
 
+    @property
+    def readings(self) -> list[KeptReading]:
+        """What was measured, each of which can be measured again."""
+
+        def drop(key: str) -> None:
+            del self.answers[key]
+            self.changed.publish()
+
+        return [
+            KeptReading(f"{SHORT[key]}, {self.reads.length(self.answers[key], 3)}", partial(drop, key))
+            for key in ASKED
+            if key in self.answers
+        ]
+
     def settle(self, tolerance: float) -> None:
         """Keeps what the diameters prove."""
         if (found := self.found) is not None:
@@ -109,12 +129,11 @@ class TailstockRun(Procedure):
 
     def _length(self, key: str, typed: str) -> Fraction:
         """Raises Refusal."""
-        part = {"tailstock.apart": "length between the diameters", "tailstock.centres": "length between centres"}
-        name = part.get(key, "diameter")
+        name = SHORT[key].partition(" at ")[0]
         value = parse(typed, Dimension.TRAVEL.unit(False), bare=self.reads.unit(), part=name, sample=Fraction(100))
         low, high = Fraction(1), LONGEST
         if key == "tailstock.apart":
-            low = Fraction(LEAST)
+            low, high = Fraction(LEAST), Fraction(self.answers.get("tailstock.centres", LONGEST))
         elif key == "tailstock.centres":
             low = Fraction(self.answers["tailstock.apart"])
         elif key == "tailstock.tail":

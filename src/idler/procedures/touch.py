@@ -10,13 +10,11 @@ from idler.core.values.roles import InputRole
 from idler.core.wiring import Duty, input_of
 from idler.session.session import Session
 
-from .engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
+from .engine import Ending, Procedure, Result, Run, Steps, Wait
 from .safe import NEAR, count_of
-from .seeking import seek, seen_to_work, touched
+from .seeking import Touching, clear_way, seen_to_work, touches
 
 OUT = 2.0  # mm beside the tool's edge that it goes down beside a side
-AGAIN = 1.5  # times the way back: how far the slow touch looks
-SCATTER = 0.1  # mm: touches that scatter more are no place
 
 
 class TouchRun(Procedure):
@@ -73,10 +71,6 @@ class TouchRun(Procedure):
 
     # -- steps ------------------------------------------------------------------------------------------------------
 
-    @property
-    def _made(self) -> bool:
-        return touched(self._session)
-
     def _touching(self, touch: Touch) -> Run:
         yield from seen_to_work(self, self._session)
         if touch.what == "top":
@@ -96,43 +90,18 @@ class TouchRun(Procedure):
         words = f"Found {told}; its touches scatter by {reads.length(wide)}. It is no work zero until it is taken."
         return Result(Ending.DONE, words, {**self.found, "scatter": wide})
 
-    def _seek(self, name: str, distance: float, speed: float) -> Generator[Wait, None, float | None]:
-        """Towards something, mm; where it was touched, or None where it was not."""
-        return (yield from seek(self, self._session.machine.names.index(name), distance, speed))
+    def _slot(self, name: str) -> int:
+        return self._session.machine.names.index(name)
 
     def _go(self, name: str, distance: float, touch: Touch) -> Steps:
         """A way on which nothing may be touched."""
-        met = yield from self._seek(name, distance, touch.of("fast"))
-        if met is not None:
-            raise Trouble(f"Something was touched on the way along {name}, where nothing should be. It stands there.")
-
-    def _away(self, name: str, distance: float, touch: Touch) -> Steps:
-        """Back from what was touched; the plate must let go."""
-        slot = self._session.machine.names.index(name)
-        yield self.move(slot, distance, touch.of("fast"))
-        if self._made:
-            raise Trouble(f"The plate still says that it is touched, {abs(distance):g} mm back. Look at its wire.")
+        yield from clear_way(self, self._session, self._slot(name), distance, touch.of("fast"))
 
     def _touch(self, touch: Touch, name: str, way: int, reach: float) -> Generator[Wait, None, float]:
-        """Fast, back, and slowly again, so many times; the mean of the slow ones. Ends `back` from it."""
-        axis, back = self._session.machine.axis(self._session.machine.names.index(name)), touch.of("back")
-        self.say(f"{axis.name} goes to the touch, {axis.reads.length(reach, trim=True)} at most. Esc stops it.")
-        if (yield from self._seek(name, way * reach, touch.of("fast"))) is None:
-            raise Trouble(f"Nothing was touched within {axis.reads.length(reach, trim=True)} along {name}.")
-        places: list[float] = []
-        for _ in range(int(touch.of("times"))):
-            yield from self._away(name, -way * back, touch)
-            met = yield from self._seek(name, way * AGAIN * back, touch.of("slow"))
-            if met is None:
-                raise Trouble(f"{name}: touched once, and not again. Look whether the plate lies firm.")
-            places.append(met)
-        yield from self._away(name, -way * back, touch)
-        spread = max(places) - min(places)
-        self.scatter[name] = max(spread, self.scatter.get(name, 0.0))
-        if spread > SCATTER:
-            raise Trouble(
-                f"{name}: its touches scatter by {axis.reads.length(spread)}. Look whether the plate lies firm."
-            )
+        """The mean of the slow touches. Ends `back` from it."""
+        how = Touching(touch.of("fast"), touch.of("slow"), touch.of("back"), int(touch.of("times")))
+        places = yield from touches(self, self._session, self._slot(name), way, reach, how)
+        self.scatter[name] = max(max(places) - min(places), self.scatter.get(name, 0.0))
         place = sum(places) / len(places)
         self.touches.append((name, place))
         return place
@@ -152,8 +121,7 @@ class TouchRun(Procedure):
         yield from self._go(name, way * out, touch)
         yield from self._go("Z", -height, touch)
         met = yield from self._touch(touch, name, -way, out + touch.of("reach"))
-        slot = self._session.machine.names.index("Z")
-        yield self.move(slot, height, touch.of("fast"))
+        yield self.move(self._slot("Z"), height, touch.of("fast"))
         return side(met, -way, touch.of("tool"))
 
     def _corner(self, touch: Touch) -> Steps:
@@ -188,9 +156,9 @@ class TouchRun(Procedure):
             yield from self._over(name, self.found[name], touch)
 
     def _at(self, name: str) -> float:
-        return self._session.axes[self._session.machine.names.index(name)].position
+        return self._session.axes[self._slot(name)].position
 
     def _over(self, name: str, place: float, touch: Touch) -> Steps:
-        distance, slot = place - self._at(name), self._session.machine.names.index(name)
-        if abs(distance) > NEAR * count_of(self._session, slot):
+        distance = place - self._at(name)
+        if abs(distance) > NEAR * count_of(self._session, self._slot(name)):
             yield from self._go(name, distance, touch)

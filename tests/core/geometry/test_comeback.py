@@ -25,7 +25,7 @@ def told(
     """Arrivals of a machine that wanders by `drift` a turn, and ends so much further on from far and fast."""
     noise = noise or [0.0] * (4 * rounds)
     return [
-        Arrival(kind, drift * t + far * kind.far + fast * kind.fast + off)
+        Arrival(kind, drift * t + far * kind.far + fast * kind.fast + off, t)
         for t, (kind, off) in enumerate(zip(c.order(rounds), noise, strict=True))
     ]
 
@@ -89,7 +89,7 @@ class Comeback(unittest.TestCase):
     ) -> None:
         dice = random.Random(seed)
         true = told(rounds, drift=drift, far=far, fast=fast)
-        read = [Arrival(each.approach, each.value + dice.uniform(-2, 2) * U) for each in true]
+        read = [Arrival(each.approach, each.value + dice.uniform(-2, 2) * U, each.turn) for each in true]
         found = c.comeback(read, DIAL)
         assert found is not None
         values = [each.value for each in true]

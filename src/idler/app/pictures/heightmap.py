@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -22,12 +23,13 @@ SCALE = 150.0  # pixels: length of the scale of heights
 
 @dataclass(frozen=True)
 class LevelScene:
-    """first, second: names of the axes. heights: those read so far. bed: where all are read. raises: whether advised."""
+    """first, second: names of the axes. heights: those that are read, by the number of the place. bed: where all are read.
+    raises: whether advised."""
 
     first: str
     second: str
     grid: Grid | None
-    heights: tuple[float, ...]
+    heights: Mapping[int, float]
     bed: Bed | None
     raises: bool
     reads: Measures
@@ -40,7 +42,7 @@ def _between(one: QColor, other: QColor, share: float) -> QColor:
 
 class HeightMap(ScenePicture[LevelScene]):
     def words(self, scene: LevelScene) -> str:
-        said = heights_words(scene.reads, scene.heights) if scene.heights else "not measured yet"
+        said = heights_words(scene.reads, scene.heights.values()) if scene.heights else "not measured yet"
         return f"Heights of the bed over {scene.first} and {scene.second}: {said}"
 
     def _box(self) -> QRectF:
@@ -98,9 +100,11 @@ class HeightMap(ScenePicture[LevelScene]):
                 )
 
     def _places(self, p: QPainter, scene: LevelScene, points: list[QPointF], box: QRectF, placer: Placer) -> None:
+        missing = [number for number in range(len(points)) if number not in scene.heights]
+        following_place = missing[0] if missing else -1
         for number, point in enumerate(points):
-            read = number < len(scene.heights)
-            following = number == len(scene.heights) and scene.bed is None
+            read = number in scene.heights
+            following = number == following_place
             p.setPen(QPen(theme.color("petrol" if read or following else "soft"), 2 if following else 1.5))
             p.setBrush(theme.color("petrol") if read else Qt.BrushStyle.NoBrush)
             p.drawEllipse(point, 7 if following else 4.5, 7 if following else 4.5)
@@ -108,11 +112,15 @@ class HeightMap(ScenePicture[LevelScene]):
         cell = box.width() / scene.grid.across, box.height() / scene.grid.along
         p.setFont(theme.figure_font(15 if min(scene.grid.across, scene.grid.along) <= 4 else 12, bold=True))
         p.setPen(theme.color("ink"))
-        words = [f"{'+' * (height > 0)}{scene.reads.length(height, 3)}" for height in scene.heights]
-        widest = max((p.fontMetrics().horizontalAdvance(each) for each in words), default=0)
+        words = {
+            number: f"{'+' * (height > 0)}{scene.reads.length(height, 3)}" for number, height in scene.heights.items()
+        }
+        widest = max((p.fontMetrics().horizontalAdvance(each) for each in words.values()), default=0)
         few = widest + 8 > cell[0] or p.fontMetrics().height() + 10 > cell[1]
-        for number, point in enumerate(points[: len(words)]):
-            if few and scene.heights[number] not in (min(scene.heights), max(scene.heights)):
+        ends = [end(scene.heights.values()) for end in (min, max)] if words else []
+        for number, height in scene.heights.items():
+            point = points[number]
+            if few and height not in ends:
                 continue  # no room for all: the lowest and the highest
             wide = p.fontMetrics().horizontalAdvance(words[number])
             x = point.x() - wide / 2  # towards the middle of the bed, so that what stands beside it has room

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -22,11 +23,12 @@ HEAD = 40.0
 
 @dataclass(frozen=True)
 class BladeScene:
-    """now: which laying (0, 1) and leg is read; None while nothing is. angle: mm per m, None where it is not known."""
+    """layings: by which of the two, 0 and 1. now: which laying (0, 1) and leg is read; None while nothing
+    is. angle: mm per m, None where it is not known."""
 
     first: str
     second: str
-    layings: tuple[Laying, ...]
+    layings: Mapping[int, Laying]
     now: tuple[int, str] | None
     angle: float | None
     reads: Measures
@@ -56,7 +58,7 @@ class LaidSquarePicture(ScenePicture[BladeScene]):
         way = -1.0 if number else 1.0
         size = min(room.width() - 150, room.height() - 70)
         corner = QPointF(room.center().x() - way * size / 2, min(room.bottom() - 46, room.center().y() + size / 2))
-        done, current = number < len(scene.layings), scene.now is not None and scene.now[0] == number
+        done, current = number in scene.layings, scene.now is not None and scene.now[0] == number
         p.setPen(QPen(theme.color("ink" if done or current else "line"), 1.2))
         p.setBrush(theme.color("metal" if done or current else "panel"))
         p.drawPolygon(
@@ -95,7 +97,7 @@ class LaidSquarePicture(ScenePicture[BladeScene]):
             ("blade", QPointF(way * 9, -0.15 * size), QPointF(way * 9, -0.95 * size)),
         ):
             current = scene.now == (number, leg)
-            read = number < len(scene.layings)
+            read = number in scene.layings
             if not (current or read):
                 continue
             one, other = corner + start, corner + end

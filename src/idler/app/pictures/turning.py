@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -35,10 +36,10 @@ def _arrow(p: QPainter, start: QPointF, end: QPointF) -> None:
 
 @dataclass(frozen=True)
 class RunoutScene:
-    """values: what was read so far at ANGLES, mm. advised: whether the push is to be shown."""
+    """values: what was read, by which of ANGLES, mm. advised: whether the push is to be shown."""
 
     name: str
-    values: tuple[float, ...]
+    values: Mapping[int, float]
     found: Runout | None
     advised: bool
     reads: Measures
@@ -49,7 +50,7 @@ class RunoutPicture(ScenePicture[RunoutScene]):
 
     def words(self, scene: RunoutScene) -> str:
         said = ", ".join(
-            f"{scene.reads.length(value, 3)} at {angle:g}°" for angle, value in zip(ANGLES, scene.values, strict=False)
+            f"{scene.reads.length(value, 3)} at {ANGLES[number]:g}°" for number, value in sorted(scene.values.items())
         )
         return f"What {scene.name} holds: {said or 'not measured yet'}"
 
@@ -88,7 +89,7 @@ class RunoutPicture(ScenePicture[RunoutScene]):
         """Around the ring: at each angle what the dial said when that angle stood before it."""
         for number, angle in enumerate(ANGLES):
             way = QPointF(math.cos(math.radians(angle)), -math.sin(math.radians(angle)))
-            read = number < len(scene.values)
+            read = number in scene.values
             p.setPen(QPen(theme.color("petrol" if read else "soft"), 2))
             p.setBrush(theme.color("petrol") if read else theme.color("panel"))
             p.drawEllipse(middle + way * radius, 5.5, 5.5)

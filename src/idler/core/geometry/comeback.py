@@ -2,6 +2,7 @@
 
 Model. Arrival number t (0, 1, 2 …) of the kind k (near or far, slow or fast), always from below, is read as
     y = m_k + d (t − t̄) + e.
+An arrival that was dropped is made again at the end of the others: t is when it was made, and not which one it is.
 The four kinds take turns and begin with another one in each round, so that what changes with time is not taken for what hangs
 on the kind. Least squares with a mean for each kind gives, with sums over all arrivals and t̄_k, ȳ_k the means of a kind,
     d = Σ (t − t̄_k)(y − ȳ_k) / Σ (t − t̄_k)²,   m_k = ȳ_k − d (t̄_k − t̄),
@@ -22,6 +23,7 @@ from enum import Enum
 
 from ..machine import Axis
 from ..mechanics.scale import COVERAGE, Instrument
+from .play import travel
 
 NEAR = 4.0  # mm: how far away an axis turns round for the short way
 INSIDE = 4.0  # mm: how far it stays inside of its soft limits
@@ -47,10 +49,11 @@ class Approach(Enum):
 
 @dataclass(frozen=True)
 class Arrival:
-    """What the dial said, mm, + as the axis counts."""
+    """What was read, mm (°), + as the axis counts. turn: which one it was in time, from 0."""
 
     approach: Approach
     value: float
+    turn: int
 
 
 def order(rounds: int) -> tuple[Approach, ...]:
@@ -60,8 +63,9 @@ def order(rounds: int) -> tuple[Approach, ...]:
 
 
 def place(axis: Axis) -> tuple[float, float] | None:
-    """Where to come back to, and how far the long way is, in mm; None where the travel leaves no room."""
-    low, high = float(axis.number("travel.low")) + INSIDE, float(axis.number("travel.high")) - INSIDE
+    """Where to come back to, and how far the long way is, in mm (°); None where the travel leaves no room."""
+    ends = travel(axis)
+    low, high = ends[0] + INSIDE, ends[1] - INSIDE
     at = low + FURTHEST * (high - low)
     return (at, at - low) if at - low >= 2 * NEAR else None
 
@@ -80,8 +84,9 @@ class Effect:
 
 @dataclass(frozen=True)
 class Comeback:
-    """half: mm, half of what lies between the outermost readings; one: standard uncertainty of a reading. drift: from the first
-    arrival to the last. far, fast: by how much the long way and the fast one end further on than the short and the slow."""
+    """half: mm (°), half of what lies between the outermost readings; one: standard uncertainty of a reading. drift: from the
+    first arrival to the last. far, fast: by how much the long way and the fast one end further on than the short and the slow.
+    motor: it was read by the encoder of its motor, which sees nothing of what hangs on the motor."""
 
     half: float
     one: float
@@ -90,6 +95,7 @@ class Comeback:
     far: Effect
     fast: Effect
     arrivals: int
+    motor: bool = False
 
     @property
     def expanded(self) -> float:
@@ -100,18 +106,18 @@ class Comeback:
 def comeback(arrivals: Sequence[Arrival], dial: Instrument) -> Comeback | None:
     """None where not every kind has arrived at least twice."""
     number = len(arrivals)
-    by_kind = {kind: [t for t, each in enumerate(arrivals) if each.approach is kind] for kind in Approach}
-    if min(len(times) for times in by_kind.values()) < FEWEST_ROUNDS:
+    by_kind = {kind: [each for each in arrivals if each.approach is kind] for kind in Approach}
+    if min(len(mine) for mine in by_kind.values()) < FEWEST_ROUNDS:
         return None
     values = [each.value for each in arrivals]
-    middle = (number - 1) / 2
-    when = {kind: _mean(times) for kind, times in by_kind.items()}
-    what = {kind: _mean([values[t] for t in times]) for kind, times in by_kind.items()}
-    kinds = [each.approach for each in arrivals]
-    spans = sum((t - when[kind]) ** 2 for t, kind in enumerate(kinds))
-    slope = sum((t - when[kind]) * (values[t] - what[kind]) for t, kind in enumerate(kinds)) / spans
+    turns = [each.turn for each in arrivals]
+    middle = (min(turns) + max(turns)) / 2
+    when = {kind: _mean([each.turn for each in mine]) for kind, mine in by_kind.items()}
+    what = {kind: _mean([each.value for each in mine]) for kind, mine in by_kind.items()}
+    spans = sum((each.turn - when[each.approach]) ** 2 for each in arrivals)
+    slope = sum((each.turn - when[each.approach]) * (each.value - what[each.approach]) for each in arrivals) / spans
     means = {kind: what[kind] - slope * (when[kind] - middle) for kind in Approach}
-    rest = sum((values[t] - means[kind] - slope * (t - middle)) ** 2 for t, kind in enumerate(kinds))
+    rest = sum((each.value - means[each.approach] - slope * (each.turn - middle)) ** 2 for each in arrivals)
     scatter = max(dial.reading, math.sqrt(rest / max(1, number - len(by_kind) - 1)))
     sure = scatter / math.sqrt(spans)
 
@@ -123,7 +129,7 @@ def comeback(arrivals: Sequence[Arrival], dial: Instrument) -> Comeback | None:
         shares = sum(1 / (4 * len(by_kind[kind])) for kind in Approach)
         return Effect(value, math.hypot(scatter * math.sqrt(shares), apart * sure))
 
-    whole = number - 1
+    whole = max(turns) - min(turns)
     return Comeback(
         (max(values) - min(values)) / 2, dial.reading, scatter, Effect(slope * whole, sure * whole),
         effect(lambda kind: kind.far), effect(lambda kind: kind.fast), number,
@@ -144,6 +150,7 @@ class ComebackVerdict(Enum):
     FAR = ("far", "ends elsewhere when it comes from far")
     SCATTERS = ("scatters", "scatters, however it comes")
     COARSE = ("coarse", "cannot be told with this")
+    MOTOR = ("motor", "its motor comes back; nobody has looked at the part")
 
     def __init__(self, key: str, words: str) -> None:
         self.key = key
@@ -151,11 +158,12 @@ class ComebackVerdict(Enum):
 
 
 def verdict(found: Comeback | None, tolerance: float) -> ComebackVerdict:
-    """tolerance: ± mm around the middle. Proven only where every reading with its uncertainty lies within it."""
+    """tolerance: ± mm (°) around the middle. Proven only where every reading with its uncertainty lies within it, and was taken
+    at the part that moves."""
     if found is None:
         return ComebackVerdict.NOTHING
     if found.half + found.expanded <= tolerance:
-        return ComebackVerdict.PROVEN
+        return ComebackVerdict.MOTOR if found.motor else ComebackVerdict.PROVEN
     named = (
         (found.drift, ComebackVerdict.DRIFTS), (found.fast, ComebackVerdict.FAST), (found.far, ComebackVerdict.FAR)
     )  # fmt: skip
@@ -191,6 +199,11 @@ def sentence(found: Comeback, axis: Axis, tolerance: float) -> str:
     match verdict(found, tolerance):
         case ComebackVerdict.PROVEN:
             return f"From near and far, slowly and fast, it came back within {wanted}."
+        case ComebackVerdict.MOTOR:
+            return (
+                f"By its encoder the motor came back within {wanted}. Coupling, belt and screw come after it: hold a dial "
+                "against the part that moves, and measure again."
+            )
         case ComebackVerdict.DRIFTS:
             return (
                 f"It wandered by {by['drift']} from the first arrival to the last, however it came: something grows warm, "
@@ -208,8 +221,9 @@ def sentence(found: Comeback, axis: Axis, tolerance: float) -> str:
                 "at Wiring and the pace at Drives."
             )
         case ComebackVerdict.SCATTERS:
-            return (
-                "Neither the way, nor the speed, nor the time explains it: something is loose. Look at the dial's holder "
-                "first, then at bearings, nut and coupling."
+            return "Neither the way, nor the speed, nor the time explains it: something is loose. " + (
+                "Look at the coupling of its encoder."
+                if found.motor
+                else "Look at the dial's holder first, then at bearings, nut and coupling."
             )
     return f"A reading is known to {reads.length(found.expanded, 3)}, and {wanted} are wanted. Take a finer dial, or want less."

@@ -1,4 +1,5 @@
-"""Level of the bed: how high it stands under the tool, by a dial in the spindle that is carried over a grid at one height.
+"""Level of the bed: how high it stands under the tool, by a dial in the spindle that is carried over a grid at one height, or
+by a touch probe that is lowered onto each place of it.
 
 Model. At the grid's places (xᵢ, yᵢ) the dial says hᵢ, + where the bed is higher. The plane h = a + b (x − x̄) + c (y − ȳ) is
 fitted by least squares; on a grid the two slopes are independent of each other:
@@ -7,13 +8,18 @@ u is one reading's: its division evenly spread, a count of the axis that holds t
 comes down on every place from above, so that neither its play nor the axis's is in what is compared. The difference of two
 places has √2 u. The first place is read again at the end: a dial that has slipped does not come back to what it said.
 
+A probe is touched n times slowly at each place, always from above; hᵢ is the mean of where Z stood, less that of the first
+place. How well a touch repeats is not known beforehand, so that it is taken from the touches themselves, pooled over all P
+places: s² = Σ (zᵢⱼ − z̄ᵢ)² / (P (n − 1)), and u² = max(s²/n, r²) + c²/12, with r what the probe is good for at best, and a
+count c of Z. What the touch runs on before the wire is seen is the same at every place, and drops out.
+
 What is measured is the bed against the ways of X and Y, which is what a cutter sees; a spirit level would say something else.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
@@ -24,6 +30,7 @@ from ..values.measures import Measures
 from . import not_told
 
 FEWEST, MOST = 2, 7  # places along a side
+PROBE = Instrument("probe", "touch probe, 0.005 mm", 0.005, 20.0)  # reach: how far it is lowered to find the bed
 NARROWEST = 20.0  # mm between two places: nearer ones tell little of a bed
 INSIDE = 4.0  # mm: how far the grid stays inside of the soft limits
 FOLLOWS = 1.0  # mm by which the dial is lifted first, to see that it stands on the bed
@@ -130,8 +137,9 @@ class Bed:
         return tuple(max(planes) - each for each in planes)
 
 
-def bed(grid: Grid, heights: Sequence[float], dial: Instrument, count: float) -> Bed:
-    """The plane through what was read, in the order of the grid's places. count: mm of one count of the axis with the dial."""
+def bed(grid: Grid, heights: Sequence[float], held: Instrument, count: float, scatter: float = 0.0) -> Bed:
+    """The plane through what was read, in the order of the grid's places. held: by the axis that carries the tool; count: mm of
+    one count of it. scatter: standard deviation of the mean of the touches of one place, mm."""
     places = grid.places
     if len(heights) != len(places):
         raise ValueError(f"{len(heights)} heights for {len(places)} places")
@@ -141,17 +149,27 @@ def bed(grid: Grid, heights: Sequence[float], dial: Instrument, count: float) ->
         / sum((at[k] - middle) ** 2 for at in places)
         for k, middle in ((0, x), (1, y))
     ]
-    return Bed(grid, tuple(heights), sum(heights) / len(heights), slopes[0], slopes[1], reading(dial, count))
+    return Bed(grid, tuple(heights), sum(heights) / len(heights), slopes[0], slopes[1], reading(held, count, scatter))
 
 
-def reading(dial: Instrument, count: float) -> float:
+def reading(held: Instrument, count: float, scatter: float = 0.0) -> float:
     """Standard uncertainty of one height, mm."""
-    return math.hypot(dial.reading, count / math.sqrt(12))
+    return math.hypot(max(held.reading, scatter), count / math.sqrt(12))
 
 
-def slipped(first: float, again: float, dial: Instrument, count: float) -> bool:
-    """Whether the dial does not come back to what it said at the first place: nothing read with it can be used."""
-    return abs(again - first) > COVERAGE * math.sqrt(2) * reading(dial, count) + dial.resolution
+def scatter_of(touches: Iterable[Sequence[float]]) -> float:
+    """Standard deviation of the mean of the touches of one place, mm, pooled over all; each has as many, more than one."""
+    squares, free, times = 0.0, 0, 1
+    for places in touches:
+        mean, times = sum(places) / len(places), len(places)
+        squares += sum((each - mean) ** 2 for each in places)
+        free += times - 1
+    return math.sqrt(squares / free / times) if free else 0.0
+
+
+def slipped(first: float, again: float, held: Instrument, count: float, scatter: float = 0.0) -> bool:
+    """Whether what is held does not come back to what it said at a place: nothing read with it can be used."""
+    return abs(again - first) > COVERAGE * math.sqrt(2) * reading(held, count, scatter) + held.resolution
 
 
 def follows(said: float) -> str:
@@ -226,7 +244,7 @@ def sentence(found: Bed, first: Axis, second: Axis, tolerance: float) -> str:
             raised = _raised(found, first, second)
             return f"To clean it as it lies, {skim}; levelled first, {flat}. To level it, raise {raised}."
     why = not_told(found.expanded, tolerance, reads.length(found.expanded, 3), wanted)
-    return f"{why} Take a finer dial, or want less."
+    return f"{why} Take something finer, or want less."
 
 
 def _raised(found: Bed, first: Axis, second: Axis) -> str:
@@ -238,11 +256,11 @@ def _raised(found: Bed, first: Axis, second: Axis) -> str:
     return ", ".join(parts) or "nothing"
 
 
-def can_prove(dial: Instrument, count: float) -> float:
+def can_prove(held: Instrument, count: float) -> float:
     """The least difference of two places, in mm, that can be told from none."""
-    return COVERAGE * math.sqrt(2) * reading(dial, count)
+    return COVERAGE * math.sqrt(2) * reading(held, count)
 
 
-def heights_words(reads: Measures, heights: Sequence[float]) -> str:
+def heights_words(reads: Measures, heights: Iterable[float]) -> str:
     """For a screen reader: the heights place by place."""
     return ", ".join(reads.length(h, 3) for h in heights)

@@ -454,7 +454,7 @@ def square_pairs(machine: Machine) -> list[tuple[int, int]]:
 def geometry_claims(machine: Machine) -> list[Claim]:
     driven = [axis for axis in machine.axes if axis.whole("axis.output")]
     found = [play_claim(machine, axis.slot) for axis in driven]
-    found += [comeback_claim(machine, axis.slot) for axis in driven if not axis.rotary]
+    found += [comeback_claim(machine, axis.slot) for axis in driven]
     homes = any(axis.whole("axis.output") and axis.whole("homing.turn") for axis in machine.axes)
     found += [kept_claim(machine)] if homes else []
     found += [runout_claim(machine, axis.slot) for axis in machine.axes if axis.whole("axis.output") and axis.rotary]

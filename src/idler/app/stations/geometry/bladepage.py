@@ -70,7 +70,7 @@ class BladePage(AnglePage):
         self.plane.setEnabled(not run.running)
         now = (run.leg[0], run.leg[1].name) if run.leg is not None else None
         angle = found.angle if found is not None else None
-        self.picture.show_scene(BladeScene(first.name, second.name, tuple(run.layings), now, angle, reads))
+        self.picture.show_scene(BladeScene(first.name, second.name, dict(run.layings), now, angle, reads))
         both = run.by_blade
         if both is not None:
             own = f"{both.own:+.2f} mm per m ± {both.own_expanded:.2f}".replace("-", "\u2212")
@@ -83,4 +83,6 @@ class BladePage(AnglePage):
             "right angle. The square's own error drops out when it is turned over. The tool must be clear of it."
         )
         self.drop.setVisible(bool(run.layings) and not run.running)
-        self.go.setText("Go on, turned over" if len(run.layings) == 1 else "Lay the square")
+        self.show_readings(run.readings)
+        whole = len(run.layings) != 1
+        self.go.setText("Lay the square" if whole else "Go on, turned over" if 0 in run.layings else "Go on")

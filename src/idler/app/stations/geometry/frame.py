@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.values.parameter import Value
+from idler.procedures.dial import KeptReading
 from idler.procedures.engine import Ending, Procedure, Result
 from idler.procedures.questions import Question
 from idler.session.session import Session
@@ -71,17 +72,44 @@ class Measuring:
         column.addWidget(self.beforehand)
         column.addStretch(1)
         self.accept, self.drop, self.go = QPushButton(""), QPushButton(""), MachineButton(self._session, "")
+        self._readings: list[KeptReading] = []
+        self.one, self.again = QComboBox(), QPushButton("Measure it again")
+        self.one.setAccessibleName("One of the readings")
+        self.again.setToolTip("Forgets this reading alone; what is missing is measured next.")
+        self.again.clicked.connect(self._drop_one)
         self.accept.hide()
         self.go.setProperty("role", "main")
         outer.addWidget(scrolled(page, whole=True), 1)
+        one = QHBoxLayout()
+        one.addWidget(self.one, 1)
+        one.addWidget(self.again)
+        outer.addLayout(one)
         outer.addWidget(self.accept)
         row = QHBoxLayout()
         row.addWidget(self.drop)
         row.addWidget(self.go, 1)
         outer.addLayout(row)
-        for button in (self.accept, self.drop, self.go):
+        for button in (self.accept, self.drop, self.go, self.one, self.again):
             tall(button)
+        self.show_readings(())
         return frame, fields
+
+    def show_readings(self, readings: Sequence[KeptReading]) -> None:
+        """Those that are kept, one of which may be dropped while nothing is measured; the last one is offered first."""
+        words = [each.words for each in readings]
+        self._readings = list(readings)
+        if words != [self.one.itemText(k) for k in range(self.one.count())]:
+            self.one.clear()
+            self.one.addItems(words)
+            self.one.setCurrentIndex(len(words) - 1)
+        for widget in (self.one, self.again):
+            widget.setVisible(bool(words) and not self.procedure.running)
+
+    def _drop_one(self) -> None:
+        """What is missing is measured next, by the button that the focus goes to."""
+        self._readings[self.one.currentIndex()].drop()
+        self.refresh()
+        self.go.setFocus()
 
     @property
     def asked(self) -> QWidget | None:

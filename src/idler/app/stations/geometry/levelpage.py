@@ -7,9 +7,9 @@ from typing import Any
 
 from PySide6.QtWidgets import QComboBox, QGridLayout
 
-from idler.core.geometry.level import FEWEST, MOST, LevelVerdict, can_prove, figures, verdict
+from idler.core.geometry.level import FEWEST, MOST, PROBE, LevelVerdict, can_prove, figures, verdict
 from idler.core.proof.claims import level_claim
-from idler.procedures.level import LEAST_WANTED, MOST_WANTED, OVER, LevelRun, usual_flatness
+from idler.procedures.level import BY, LEAST_WANTED, MOST_WANTED, OVER, LevelRun, usual_flatness
 from idler.procedures.questions import Question
 from idler.procedures.safe import count_of
 from idler.session.session import Session
@@ -44,6 +44,11 @@ class LevelPage(Measuring, Workbench):
             tall(counts)
             grid.addWidget(name, line, 0)
             grid.addWidget(counts, line, 1)
+        self.held = QComboBox()
+        self.held.setAccessibleName("What is held in the spindle")
+        self.held.activated.connect(self._take)
+        tall(self.held)
+        column.addWidget(self.held)
         self.tolerance = LengthEdit(session, "unevenness of the bed", low=LEAST_WANTED, high=MOST_WANTED)
         self.tolerance.taken.connect(self._take_tolerance)
         grid.addWidget(label("wanted: within", "soft"), 2, 0)
@@ -51,7 +56,6 @@ class LevelPage(Measuring, Workbench):
         column.addLayout(grid)
         self.drop.setText("Forget the heights")
         self.drop.clicked.connect(self.procedure.drop)
-        self.go.setText("Measure the bed")
         self.go.clicked.connect(lambda: self.begun(self.procedure.measure(float(self._tolerance))))
         for topic in (session.changed, session.held, session.proved):
             follow(topic, self.refresh)
@@ -63,6 +67,10 @@ class LevelPage(Measuring, Workbench):
     def _resize(self) -> None:
         across, along = (FEWEST + counts.currentIndex() for counts in self.counts)
         self.procedure.propose(across, along)
+        self.refresh()
+
+    def _take(self, place: int) -> None:
+        self.procedure.held = BY[place]
         self.refresh()
 
     def _take_tolerance(self, value: Fraction) -> None:
@@ -88,7 +96,7 @@ class LevelPage(Measuring, Workbench):
                 first.name,
                 second.name,
                 shown,
-                tuple(run.heights) if shown == run.measured else (),
+                dict(run.heights) if shown == run.measured else {},
                 found,
                 advised,
                 reads,
@@ -110,13 +118,22 @@ class LevelPage(Measuring, Workbench):
             counts.setEnabled(not run.running)
         self.tolerance.show_length(reads, self._tolerance)
         self.beforehand.setVisible(found is None)
-        least = can_prove(run.dial, count_of(self._session, height.slot))
+        words = [f"by {item.words(reads)}" for item in BY]
+        if words != [self.held.itemText(k) for k in range(self.held.count())]:
+            self.held.clear()
+            self.held.addItems(words)
+        self.held.setCurrentIndex(BY.index(run.held))
+        self.held.setVisible(run.probes or run.held == PROBE)
+        self.held.setEnabled(not run.running)
+        least = can_prove(run.held, count_of(self._session, height.slot))
         self.beforehand.setText(
-            f"With the {run.dial.words(reads)} this tells {reads.length(least, 3)} between two places from none. {height.name} "
-            "goes up first; then nothing but the bed may stand in the dial's way."
+            f"With the {run.held.words(reads)} this tells {reads.length(least, 3)} between two places from none. {height.name} "
+            "goes up first; then nothing but the bed may stand in its way."
             if run.grid is not None
             else "There is no grid that both travels have room for. Set the ends at Travel first."
         )
         self.drop.setVisible(bool(run.heights) and not run.running)
+        self.show_readings(run.readings)
+        self.go.setText("Go on" if run.goes_on else "Measure the bed")
         self.go.setEnabled(not run.running)
         self.laid_anew.emit()

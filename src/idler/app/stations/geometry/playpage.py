@@ -42,8 +42,8 @@ class PlayPage(Measuring, AxisWorkbench):
         wanted.addStretch(1)
         column.addLayout(wanted)
         self.accept.clicked.connect(self._accept)
-        self.drop.setText("Drop the last")
-        self.drop.clicked.connect(lambda: self.procedure.drop(self.slot, -1))
+        self.drop.setText("Forget the readings")
+        self.drop.clicked.connect(lambda: self.procedure.forget(self.slot))
         self.go.clicked.connect(lambda: self.begun(self.procedure.measure(self.slot, float(self._tolerance))))
         self.follow()
 
@@ -97,6 +97,7 @@ class PlayPage(Measuring, AxisWorkbench):
         )
         self.offer(run.proposed(self.slot, tolerance), lambda value: f"Take up {reads.length(value, 3)}")  # type: ignore[arg-type]
         self.drop.setVisible(bool(readings) and not run.running)
+        self.show_readings(run.kept(self.slot))
         self.go.setEnabled(not run.running)
         self.laid_anew.emit()
         self.go.setText("Measure what is left" if 0 < len(found) < PLACES else "Measure the play")

@@ -41,7 +41,6 @@ class RunoutPage(Measuring, AxisWorkbench):
         column.addLayout(wanted)
         self.drop.setText("Forget the readings")
         self.drop.clicked.connect(lambda: self.procedure.forget(self.slot))
-        self.go.setText("Turn it round")
         self.go.clicked.connect(lambda: self.begun(self.procedure.measure(self.slot, float(self._tolerance))))
         self.follow()
         rotary = next((axis.slot for axis in session.machine.axes if axis.rotary), None)
@@ -63,11 +62,11 @@ class RunoutPage(Measuring, AxisWorkbench):
 
     def refresh(self) -> None:
         run, axis, tolerance = self.procedure, self._axis, float(self._tolerance)
-        reads, values = run.reads, run.values.get(axis.name, [])
+        reads, values = run.reads, run.values.get(axis.name, dict[int, float]())
         found = run.found(self.slot) if not run.running else None
         said = verdict(found, tolerance)
         advised = said is RunoutVerdict.OFF
-        self.picture.show_scene(RunoutScene(axis.name, tuple(values), found, advised, reads))
+        self.picture.show_scene(RunoutScene(axis.name, dict(values), found, advised, reads))
         self.title.setText(
             f"{axis.name}: {said.words}" if axis.rotary else f"{axis.name} goes straight: it turns nothing"
         )
@@ -86,5 +85,7 @@ class RunoutPage(Measuring, AxisWorkbench):
             "needed once, to see that the dial stands on the bar."
         )
         self.drop.setVisible(bool(values) and not run.running)
+        self.show_readings(run.readings(self.slot))
+        self.go.setText("Go on" if run.goes_on(self.slot) else "Turn it round")
         self.go.setEnabled(not run.running and axis.rotary)
         self.laid_anew.emit()

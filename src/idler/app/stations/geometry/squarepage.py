@@ -85,8 +85,9 @@ class SquarePage(AnglePage):
             editor.setEnabled(not run.running)
         for shown, axis in zip(self._names, (first, second), strict=True):
             shown.setText(f"side along {axis.name}")
-        self.drop.setVisible(bool(run.rising) and not run.running)
-        self.go.setText("Go on" if 0 < run.corner < 4 or (run.corner == 4 and not run.falling) else "Go to the corners")
+        self.drop.setVisible(bool(run.rising or run.falling) and not run.running)
+        self.show_readings(run.readings)
+        self.go.setText("Go on" if run.goes_on else "Go to the corners")
         if run.rectangle is None:
             self.beforehand.setText(
                 "There is no rectangle that both travels have room for. Set the ends at Travel first."

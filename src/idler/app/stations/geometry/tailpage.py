@@ -83,6 +83,7 @@ class TailPage(Measuring, Workbench):
         self.tolerance.show_length(reads, self._tolerance)
         self.beforehand.setVisible(found is None)
         self.drop.setVisible(bool(run.answers) and not run.running)
+        self.show_readings(run.readings)
         self.go.setEnabled(not run.running)
         self.go.setText("Go on" if run.answers and found is None else "Measure the bar")
         self.laid_anew.emit()
