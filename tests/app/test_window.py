@@ -32,7 +32,7 @@ from idler.core.table import AXIS
 from idler.core.table.stations import Station
 from idler.session.motion_words import motion_words
 from tests.app.gui import GuiCase, SessionCase
-from tests.support import A, X, Y, at, verge
+from tests.support import A, X, Y, Z, at, verge
 
 PITCH = at(X, "chain.pitch")
 
@@ -452,7 +452,7 @@ class OnTheBench(SessionCase):
         self.power()
         self.application.show_bench()
         bench = self.application.bench_window
-        until(lambda: bench.axis.count() == 4, "the bench window")
+        until(lambda: bench.instruments.place.count() > 4, "the bench window")
         self.click(bench.stop)
         until(lambda: "Release the emergency stop" in self.window.incident.words, "the strip")
         until(lambda: motion_words(self.session) == "emergency stop pressed", "the state")
@@ -495,20 +495,61 @@ class OnTheBench(SessionCase):
         self.power()
         self.application.show_bench()
         bench = self.application.bench_window
-        until(lambda: bench.axis.count() == 4 and bench.instrument.count() == 7, "the bench window")
+        until(
+            lambda: bench.instruments.place.count() > 4 and bench.instruments.instrument.count() == 7,
+            "the bench window",
+        )
         self.click(self.window.rails.rows[X].minus)  # takes the play out
         until(lambda: self.session.link.axes[X].position < -0.99, "the first step")
         self.rest()
-        self.click(bench.zero_button)
-        until(lambda: bench.reading.text() == "zero", "zero")
+        self.click(bench.instruments.zero_button)
+        until(lambda: bench.instruments.reading.text() == "zero", "zero")
         self.window.jog.set_step("10")
         for _ in range(2):
             self.click(self.window.rails.rows[X].minus)
         until(lambda: self.session.link.axes[X].position < -20.99, "20 mm")
         self.rest()
-        self.click(bench.read_button)
-        until(lambda: bench.reading.text().endswith("mm"), "a reading")
-        self.assertAlmostEqual(float(bench.reading.text().split()[0]), -16, delta=0.5)
+        self.click(bench.instruments.read_button)
+        until(lambda: bench.instruments.reading.text().endswith("mm"), "a reading")
+        self.assertAlmostEqual(float(bench.instruments.reading.text().split()[0]), -16, delta=0.5)
+
+    def test_hands_mark_the_bed_measure_between_the_marks_and_hold_a_dial_and_a_probe(self) -> None:
+        self.power()
+        self.application.show_bench()
+        card = self.application.bench_window.instruments
+        until(lambda: card.deed.count() == 4, "the hands")
+        for number, way in ((1, 1), (2, 0)):
+            self.assertEqual(card.deed.currentText(), f"mark {number} under the tool")
+            self.click(card.do_button)
+            until(lambda number=number: f"mark {number + 1}" in card.deed.itemText(0), "the mark")  # type: ignore[misc]
+            self.window.jog.set_step("10")
+            if way:
+                self.click(self.window.rails.rows[X].minus)
+                until(lambda: self.session.link.axes[X].position < -9.99, "10 mm")
+                self.rest()
+        card.place.setCurrentIndex(card.place.findText("mark 1 to mark 2"))
+        self.assertFalse(card.zero_button.isEnabled())
+        self.assertTrue(card.rule.isHidden())
+        card.instrument.setCurrentIndex(card.instrument.findData("caliper"))
+        self.click(card.read_button)
+        until(lambda: card.reading.text().endswith("mm"), "the caliper")
+        self.assertAlmostEqual(float(card.reading.text().split()[0]), 8, delta=0.3)  # 10 of a screw told too long
+        card.deed.setCurrentIndex(card.deed.findText("lay the square"))
+        self.click(card.do_button)
+        until(lambda: card.place.findText("the blade of the square") > 0, "the square")
+        card.place.setCurrentIndex(card.place.findText("the bed, from the spindle"))
+        self.click(card.zero_button)
+        until(lambda: card.reading.text() == "zero", "the dial")
+        self.window.jog.set_step("1")
+        self.click(self.window.rails.rows[Z].minus)
+        until(lambda: self.session.link.axes[Z].position < -0.99, "1 mm")
+        self.rest()
+        self.click(card.read_button)
+        until(lambda: card.reading.text().endswith("mm"), "the dial's reading")
+        self.assertAlmostEqual(float(card.reading.text().split()[0]), 1, delta=0.05)
+        card.deed.setCurrentIndex(card.deed.findText("put a touch probe in"))
+        self.click(card.do_button)
+        until(lambda: "hangs 8 mm" in card._note.text(), "the probe")
 
     def test_a_lost_link_keeps_the_edits_and_comes_back(self) -> None:
         self.session.set_values({PITCH: Fraction(4)})

@@ -43,6 +43,7 @@ from collections.abc import Callable
 from typing import Any, Protocol
 
 from idler.core.errors import IdlerError
+from idler.core.geometry.tailstock import MICROMETER
 from idler.core.machine import filedata
 from idler.core.machine.filedata import Unreadable
 from idler.core.mechanics.scale import fitting
@@ -157,7 +158,7 @@ class Hands:
             "belts": len(rig.spindle.ratios), "spindles": rig.spindle.top > 0, "tripped": not self._world.spindle["ready"],
             "clock": self._world.tick * TICK, "cut": self._hub.cut,
             "outputs": [bool(each) for each in self._world.outputs["energised"]],
-            "stumbles": self.stumbles,
+            "stumbles": self.stumbles, "marks": self._toolbox.marked, "laid": self._toolbox.laid,
         }  # fmt: skip
 
     def _switches(self) -> list[dict[str, Any]]:
@@ -249,7 +250,8 @@ class Hands:
         at, centres = float(asked["at"]), float(asked["centres"])
         if not 0 <= at <= centres:
             raise IdlerError(f"Hands: {at:g} mm is not between centres that are {centres:g} mm apart.")
-        return {"value": round(self._toolbox.diameter(2 * self._world.rig.tail * at / centres), 6), "unit": "mm"}
+        return {"value": round(self._toolbox.diameter(2 * self._world.rig.tail * at / centres), 6), "unit": "mm",
+                "resolution": MICROMETER.resolution}  # fmt: skip
 
     def _lay(self, asked: dict[str, Any]) -> None:
         plane = str(asked.get("plane", "XY"))

@@ -54,6 +54,16 @@ class Toolbox:
         x, y = (each + self._dice.gauss(0, MARK) for each in place)
         self._marks[name] = x, y
 
+    @property
+    def marked(self) -> list[str]:
+        """The names of the marks on the bed."""
+        return sorted(self._marks)
+
+    @property
+    def laid(self) -> bool:
+        """Whether a square lies on the bed."""
+        return self._laid is not None
+
     def between(self, name: str, first: str, second: str) -> float:
         """What an instrument says of the distance of two marks, mm: one end is held, the other read."""
         item = self._held(name, "a bed", False)

@@ -100,7 +100,7 @@ class ComebackRun(Procedure):
 
         return [
             KeptReading(
-                f"{number + 1}: {each.approach.words}, {axis.reads.length(each.value, 3)}", partial(drop, number)
+                f"{number + 1}, {each.approach.words}: {axis.reads.length(each.value, 3)}", partial(drop, number)
             )
             for number, each in sorted(kept.items())
         ]

@@ -137,7 +137,7 @@ class LevelRun(Procedure):
             self.changed.publish()
 
         return [
-            KeptReading(f"{number + 1}: {self._where(number)}, {self._reads.length(each, 3)}", partial(drop, number))
+            KeptReading(f"{self._where(number)}: {self._reads.length(each, 3)}", partial(drop, number))
             for number, each in sorted(self.heights.items())
         ]
 

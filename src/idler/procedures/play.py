@@ -86,7 +86,7 @@ class PlayRun(Procedure):
 
         return [
             KeptReading(
-                f"{axis.reads.length(each.at, 1, trim=True)} from {'below' if each.way > 0 else 'above'}, "
+                f"{axis.reads.length(each.at, 1, trim=True)} from {'below' if each.way > 0 else 'above'}: "
                 f"{axis.reads.length(each.value, 3)}", partial(drop, number),
             )
             for number, each in enumerate(mine)

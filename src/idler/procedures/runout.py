@@ -69,7 +69,7 @@ class RunoutRun(Procedure):
             self.changed.publish()
 
         return [
-            KeptReading(f"{ANGLES[number]:g}°, {self.reads.length(each, 3)}", partial(drop, number))
+            KeptReading(f"{ANGLES[number]:g}°: {self.reads.length(each, 3)}", partial(drop, number))
             for number, each in sorted(values.items())
         ]
 

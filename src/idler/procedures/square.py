@@ -124,7 +124,7 @@ class SquareRun(AngleRun):
 
         def words(key: str, value: float) -> str:
             one, other = MARKS[key]
-            return f"{one} to {other}, {reads.length(value, 2)}"
+            return f"{one} to {other}: {reads.length(value, 2)}"
 
         def drop(kept: list[float] | dict[str, float], which: Any) -> None:
             del kept[which]

@@ -31,6 +31,8 @@ from .questions import Question, reading
 
 IN_LINE = Fraction(2, 100)  # ± mm of the centre, where nothing else is wanted
 LONGEST = Fraction(10_000)  # mm
+AT_BENCH = {"tailstock.head": 20, "tailstock.tail": 260}  # mm from the headstock, where the bench's hands measure
+CENTRES = 280  # mm between the bench's centres
 ASKED = {
     "tailstock.head": "What is its diameter near the headstock?",
     "tailstock.tail": "What is its diameter near the tailstock?",
@@ -95,7 +97,7 @@ class TailstockRun(Procedure):
             self.changed.publish()
 
         return [
-            KeptReading(f"{SHORT[key]}, {self.reads.length(self.answers[key], 3)}", partial(drop, key))
+            KeptReading(f"{SHORT[key]}: {self.reads.length(self.answers[key], 3)}", partial(drop, key))
             for key in ASKED
             if key in self.answers
         ]

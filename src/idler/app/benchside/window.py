@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from .. import theme
 from ..pictures.lathe import LatheScene
 from ..pictures.machine import MachinePicture, Scene
-from ..pictures.picture import Picture
 from ..pictures.span import Span
-from ..widgets.cards import card, figures, label, tall
+from ..widgets.cards import figures, label, scrolled, tall
 from .hands import BenchHands
+from .instruments import InstrumentCard
 from .paper import PaperRow
 from .spindle import SpindleRow
 
@@ -24,53 +23,9 @@ LOOK_MS = 50
 WIDTH = 300  # pixels: about that of the margin, so that it lies over it
 FINGER = 0.3  # s that a finger stays on a switch at least
 TARGET, STOP_SIZE = 40, 68
+SHORT = 12  # letters of a name of which three stand beside each other
 _NO_FINGER = ("trouble", "pulse", "belt", "ready")  # what no finger reaches
 STOP, GUARD = "emergency stop", "guard"  # as rigs name them
-
-
-class RulePicture(Picture):
-    """A rule lying along the axis, with the mark of its zero and the edge of the carriage."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFixedHeight(74)
-        self._travel, self._at, self._zero, self._unit, self._name = 1.0, 0.0, 0.0, "mm", "X"
-
-    def show_rule(self, name: str, travel: float, at: float, zero: float, unit: str) -> None:
-        state = (name, travel, at, zero, unit)
-        if state != (self._name, self._travel, self._at, self._zero, self._unit):
-            self._name, self._travel, self._at, self._zero, self._unit = state
-            self.update()
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        p = self.painter()
-        box = QRectF(8, 26, self.wide - 16, 34)
-        p.setPen(QPen(theme.color("soft"), 1))
-        p.setBrush(theme.color("pale_brass"))
-        p.drawRoundedRect(box, 2, 2)
-        k = box.width() / self._travel
-        p.setPen(QPen(theme.color("ink"), 1))
-        p.setFont(theme.figure_font(10))
-        step = 10 if k * 2 < 4 else 2
-        every = 50 if 50 * k > 34 else 100 if 100 * k > 34 else 200
-        first = -int(self._zero // step) * step
-        for value in range(first, int(self._travel - self._zero) + 1, step):
-            x = box.left() + (self._zero + value) * k
-            if not box.left() <= x <= box.right():
-                continue
-            long = value % every == 0
-            p.drawLine(QPointF(x, box.top()), QPointF(x, box.top() + (14 if long else 9 if value % 10 == 0 else 5)))
-            if long and box.left() + 14 < x < box.right() - 14:
-                p.drawText(QRectF(x - 24, box.top() + 15, 48, 14), Qt.AlignmentFlag.AlignCenter, str(value))
-        for place, name, words in ((self._zero, "soft", "zero"), (self._at, "petrol", self._name)):
-            x = box.left() + min(max(place, 0.0), self._travel) * k
-            p.setPen(QPen(theme.color(name), 2))
-            p.setBrush(theme.color(name))
-            p.drawPolygon(QPolygonF([QPointF(x - 5, 16), QPointF(x + 5, 16), QPointF(x, 26)]))
-            if name == "soft" and abs(self._at - self._zero) * k < 30:
-                continue
-            p.setFont(theme.text_font(11, bold=True))
-            p.drawText(QRectF(x - 30, 0, 60, 15), Qt.AlignmentFlag.AlignCenter, words)
 
 
 class StopButton(QPushButton):
@@ -166,8 +121,10 @@ class TouchRow(QWidget):
             button.pressed.connect(lambda: self._press(name))
             button.released.connect(lambda: self._release(name))
         tall(button)
-        self._grid.addWidget(button, *divmod(len(self.buttons), 2))
+        wide = any(len(each) > SHORT for each in (*self.buttons, name))
         self.buttons[name] = button
+        for place, each in enumerate(self.buttons.values()):
+            self._grid.addWidget(each, *divmod(place, 2 if wide else 3))
 
     def _press(self, name: str) -> None:
         self._since[name] = time.monotonic()
@@ -196,65 +153,41 @@ class BenchWindow(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowTitle("Bench: the machine itself")
         self.resize(WIDTH, 780)
-        self._axes: list[dict[str, Any]] = []
-        self._zeros: dict[str, float] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 8, 10, 8)
         column.setSpacing(6)
         head = QHBoxLayout()
         self._title = label("The machine itself", "title")
-        head.addWidget(self._title)
-        head.addStretch(1)
+        named = QVBoxLayout()
+        named.addStretch(1)
+        named.addWidget(self._title)
+        named.addWidget(label("What your eyes see and your hands reach.", "small", wrap=True))
+        named.addStretch(1)
+        head.addLayout(named, 1)
         self.stop = StopButton()
         self.stop.clicked.connect(self._hit)
         head.addWidget(self.stop)
         column.addLayout(head)
-        column.addWidget(label("What your eyes see and your hands reach.", "small", wrap=True))
+        below = QWidget()  # what a low screen has no room for scrolls; the stop is always there
+        column.addWidget(scrolled(below), 1)
+        column = QVBoxLayout(below)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
         self.picture = MachinePicture()
         column.addWidget(self.picture, 1)
         self.touch = TouchRow(hands)
         column.addWidget(self.touch)
         self.spindle = SpindleRow(hands)
         column.addWidget(self.spindle)
+        self.instruments = InstrumentCard(hands)
+        column.addWidget(self.instruments)
         self.paper = PaperRow(hands)
         column.addWidget(self.paper)
-        column.addWidget(self._instrument())
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
-        hands.lost.connect(lambda: self._say("The bench has ended."))
+        hands.lost.connect(lambda: self.instruments.say("The bench has ended."))
         theme.dress(self)
-
-    def _instrument(self) -> QFrame:
-        frame, column = card((10, 6, 10, 8), 4)
-        top = QHBoxLayout()
-        self.axis = QComboBox()
-        self.axis.setAccessibleName("Axis to measure")
-        self.axis.currentIndexChanged.connect(self._axis_chosen)
-        self.instrument = QComboBox()
-        self.instrument.setAccessibleName("Instrument")
-        top.addWidget(QLabel("Hold to"))
-        top.addWidget(self.axis)
-        top.addWidget(self.instrument, 1)
-        column.addLayout(top)
-        self.rule = RulePicture()
-        column.addWidget(self.rule)
-        buttons = QHBoxLayout()
-        self.zero_button = QPushButton("Zero here")
-        self.zero_button.clicked.connect(self._zero)
-        self.read_button = QPushButton("Read")
-        self.read_button.setProperty("role", "main")
-        self.read_button.clicked.connect(self._read)
-        self.reading = figures("not read yet", 17)
-        for widget in (self.zero_button, self.read_button):
-            tall(widget)
-            buttons.addWidget(widget)
-        buttons.addStretch(1)
-        buttons.addWidget(self.reading)
-        column.addLayout(buttons)
-        self._note = label("Set to zero, jog, then read: does the machine do what the screen says?", "small", wrap=True)
-        column.addWidget(self._note)
-        return frame
 
     # -- hands ----------------------------------------------------------------------------------------------------
 
@@ -272,80 +205,18 @@ class BenchWindow(QWidget):
 
     def _seen(self, reply: dict[str, Any]) -> None:
         if not reply["ok"]:
-            self._say(reply["error"])
+            self.instruments.say(reply["error"])
             return
-        self._axes = reply["axes"]
+        axes = reply["axes"]
         self._title.setText(reply["rig"])
-        if self.axis.count() != len(self._axes):
-            self.axis.clear()
-            self.axis.addItems([axis["name"] for axis in self._axes])
+        self.instruments.show_rig(reply)
         self.touch.show_switches(reply["switches"], reply["spindle"])
         self.spindle.show_spindle(reply)
         stop = next((switch for switch in reply["switches"] if switch["name"] == STOP), None)
         self.stop.setVisible(stop is not None)
         self.stop.setChecked(stop is not None and stop["made"])
-        self.paper.setVisible(reply["kind"] != "lathe" and {"X", "Y", "Z"} <= {axis["name"] for axis in self._axes})
-        self.picture.show_scene(_scene(reply["kind"], {axis["name"]: axis for axis in self._axes}))
-        self._show_rule()
-
-    def _chosen(self) -> dict[str, Any] | None:
-        at = self.axis.currentIndex()
-        return self._axes[at] if 0 <= at < len(self._axes) else None
-
-    def _axis_chosen(self) -> None:
-        axis = self._chosen()
-        if axis is None:
-            return
-        self.instrument.clear()
-        unit = "°" if axis["rotary"] else " mm"
-        for item in axis["instruments"]:
-            self.instrument.addItem(f"{item['name']}, {item['resolution']:g}{unit}", item["name"])
-        self.reading.setText("not read yet")
-        self._show_rule()
-
-    def _show_rule(self) -> None:
-        axis = self._chosen()
-        if axis is not None:
-            zero = self._zeros.get(axis["name"], axis["at"])
-            travel = axis["travel"] or 360.0
-            at = axis["at"] % 360 if axis["rotary"] else axis["at"]
-            self.rule.show_rule(
-                axis["name"], travel, at, zero % 360 if axis["rotary"] else zero, "°" if axis["rotary"] else "mm"
-            )
-
-    def _hold_instrument(self, what: str, done: Callable[[dict[str, Any], dict[str, Any]], None]) -> None:
-        """Asks for `what` with the chosen instrument at the chosen axis; `done` gets the axis and the answer."""
-        axis = self._chosen()
-        if axis is None:
-            return
-
-        def answered(reply: dict[str, Any]) -> None:
-            if reply["ok"]:
-                done(axis, reply)
-            else:
-                self._say(reply["error"])
-
-        self.hands.ask(answered, do=what, axis=axis["name"], instrument=self.instrument.currentData())
-
-    def _zero(self) -> None:
-        def done(axis: dict[str, Any], _: dict[str, Any]) -> None:
-            self._zeros[axis["name"]] = axis["at"]
-            self.reading.setText("zero")
-            self._show_rule()
-
-        self._hold_instrument("zero", done)
-
-    def _read(self) -> None:
-        def done(_: dict[str, Any], reply: dict[str, Any]) -> None:
-            places = max(0, len(f"{reply['resolution']:g}".partition(".")[2]))
-            unit = "°" if reply["unit"] == "deg" else " mm"
-            self.reading.setText(f"{reply['value']:+.{places}f}{unit}")
-            self._say(f"One division is {reply['resolution']:g}{unit}: the last figure may be off by one.")
-
-        self._hold_instrument("read", done)
+        self.paper.setVisible(reply["kind"] != "lathe" and {"X", "Y", "Z"} <= {axis["name"] for axis in axes})
+        self.picture.show_scene(_scene(reply["kind"], {axis["name"]: axis for axis in axes}))
 
     def _hit(self) -> None:
         self.hands.ask(lambda _: None, do="press" if self.stop.isChecked() else "release", switch=STOP)
-
-    def _say(self, words: str) -> None:
-        self._note.setText(words)

@@ -58,14 +58,14 @@ class DrivesSteps(TourHands):
         self._say("sent, read back and stored")
         bench = self._application.bench_window
         assert bench is not None
-        bench.axis.setCurrentIndex(0)
-        self._click(bench.zero_button)
-        until(lambda: bench.reading.text() == "zero", "the rule to be set to zero")
+        bench.instruments.place.setCurrentIndex(0)
+        self._click(bench.instruments.zero_button)
+        until(lambda: bench.instruments.reading.text() == "zero", "the rule to be set to zero")
         for _ in range(5):
             self._jog(0, -1)
-        self._click(bench.read_button)
-        until(lambda: bench.reading.text() != "zero", "a reading")
-        self._say(f"X was told to go 50 mm; the rule says {bench.reading.text()}")
+        self._click(bench.instruments.read_button)
+        until(lambda: bench.instruments.reading.text() != "zero", "a reading")
+        self._say(f"X was told to go 50 mm; the rule says {bench.instruments.reading.text()}")
         self._shot("bench", bench)
 
     def _direction(self) -> None:

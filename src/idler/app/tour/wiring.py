@@ -58,7 +58,7 @@ class WiringSteps(TourHands):
         self._application.show_bench()
         bench = self._application.bench_window
         assert bench is not None
-        until(lambda: bench.axis.count() == 4, "the bench window to see the machine")
+        until(lambda: bench.instruments.place.count() > 4, "the bench window to see the machine")
         window.open_station(Station.WIRING)
         page = self._wiring_page()
         until(lambda: session.trace.now, "the first look at the inputs")

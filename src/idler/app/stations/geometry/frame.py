@@ -73,8 +73,9 @@ class Measuring:
         column.addStretch(1)
         self.accept, self.drop, self.go = QPushButton(""), QPushButton(""), MachineButton(self._session, "")
         self._readings: list[KeptReading] = []
-        self.one, self.again = QComboBox(), QPushButton("Measure it again")
+        self.one, self.again = QComboBox(), QPushButton("Again")
         self.one.setAccessibleName("One of the readings")
+        self.again.setAccessibleName("Measure this one again")
         self.again.setToolTip("Forgets this reading alone; what is missing is measured next.")
         self.again.clicked.connect(self._drop_one)
         self.accept.hide()

@@ -12,7 +12,7 @@ from idler.core.machine import Address
 from idler.core.proof.claims import tailstock_claim
 from idler.core.words import capital
 from idler.procedures.questions import Question
-from idler.procedures.tailstock import IN_LINE, TailstockRun
+from idler.procedures.tailstock import AT_BENCH, CENTRES, IN_LINE, TailstockRun
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -21,9 +21,6 @@ from ...widgets.cards import label
 from ...widgets.lengthedit import LengthEdit
 from ..workbench import Workbench
 from .frame import Measuring
-
-AT_BENCH = {"tailstock.head": 20, "tailstock.tail": 260}  # mm from the headstock, where the bench's hands measure
-CENTRES = 280  # mm between the bench's centres
 
 
 class TailPage(Measuring, Workbench):
