@@ -149,7 +149,7 @@ class Upright(OnRig):
             self.assertAlmostEqual(float(found.figures["angle"]), lean, delta=float(found.figures["uncertainty"]))
             self.assertEqual(found.edit, {})
             self.assertEqual(self.mill.proven(f"square.{plane}"), end is Ending.PROVEN)
-        self.assertIn("of Z the far end stands", found.words)
+        self.assertIn("The column leans: over 80 mm of Z", found.words)
         with self.assertRaisesRegex(Refusal, "One of XY, XZ, YZ"):
             self.run_it("blade", plane="XX")
 

@@ -7,6 +7,7 @@ from fractions import Fraction
 from functools import partial
 
 from idler.core.errors import Refusal
+from idler.core.geometry.spanner import Part, Turn, part_of, turn
 from idler.core.geometry.square import (
     TOLERANCES,
     Rectangle,
@@ -154,7 +155,20 @@ class AngleRun(Procedure):
         if self.over is None or self._axes is None or self.pair is None:
             return ""
         axis = self._session.machine.axis(self.beam) if self.beam is not None else None
-        return sentence(*self._axes, self.found, self.over, tolerance, axis, self.further)
+        return sentence(*self._axes, self.found, self.over, tolerance, axis, self.further, self.part)
+
+    @property
+    def part(self) -> Part:
+        """What a spanner turns, where no beam has two motors."""
+        assert self.pair is not None
+        return part_of(self._session.machine, *self.pair)
+
+    @property
+    def turned(self) -> Turn | None:
+        """By how much its end goes; None where nothing is known, or where a beam with two motors is set by its offset."""
+        if self.found is None or self.over is None or self.beam is not None:
+            return None
+        return turn(self.part, self.found.angle, self.over.width, self.over.height)
 
     def settle(self, tolerance: float) -> None:
         """Keeps what the readings prove, where they were read with the values that are told now."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
+from idler.core.geometry.spanner import Part, Turn
 from idler.core.geometry.square import Rectangle
 from idler.core.values.measures import Measures
 
@@ -33,6 +34,7 @@ class SquareScene:
     reads: Measures
     further: float | None = None  # mm by which the second side of a beam is to go on to +
     across: float = 0.0  # where that side stands
+    turned: Turn | None = None  # what a spanner turns
 
     @property
     def factor(self) -> float:
@@ -69,7 +71,9 @@ class QuadrilateralPicture(ScenePicture[SquareScene]):
         self._axes(p, scene, told, placer)
         self._words(p, scene, true if scene.angle is not None else told, placer)
         if scene.further is not None:
-            self._beam(p, scene, true)
+            self._side(p, scene, true, scene.across > 0, scene.further, "second side")
+        elif scene.turned is not None and scene.turned.part is Part.BEAM:
+            self._side(p, scene, true, True, scene.turned.shift, f"end of {scene.first}")
         elif scene.angle:
             self._arrow(p, scene, told, true, placer)
 
@@ -121,22 +125,19 @@ class QuadrilateralPicture(ScenePicture[SquareScene]):
             p.setFont(theme.text_font(12))
             p.drawText(QPointF(8, 16), f"drawn askew {scene.factor:g} times as much as it is")
 
-    def _beam(self, p: QPainter, scene: SquareScene, true: list[QPointF]) -> None:
+    def _side(self, p: QPainter, scene: SquareScene, true: list[QPointF], right: bool, shift: float, side: str) -> None:
         """The side of a beam that is to go on, and which way."""
-        assert scene.further is not None
-        right = scene.across > 0
         x = max(true[1].x(), true[2].x()) + 26 if right else min(true[0].x(), true[3].x()) - 26
-        middle, way = (true[0].y() + true[2].y()) / 2, -1.0 if scene.further > 0 else 1.0
+        middle, way = (true[0].y() + true[2].y()) / 2, -1.0 if shift > 0 else 1.0
         end = QPointF(x, middle + 26 * way)
         p.setPen(QPen(theme.color("brass"), 2.5))
         p.drawLine(QPointF(x, middle - 26 * way), end)
         p.drawPolyline([end + QPointF(-5, -7 * way), end, end + QPointF(5, -7 * way)])
         p.setFont(theme.figure_font(13, bold=True))
-        words = scene.reads.length(abs(scene.further), 2)
+        words = scene.reads.length(abs(shift), 2)
         wide = p.fontMetrics().horizontalAdvance(words)
         p.drawText(QPointF(x + 10 if right else x - 10 - wide, middle + 4), words)
         p.setFont(theme.text_font(12))
-        side = "second side"
         wide = p.fontMetrics().horizontalAdvance(side)
         p.drawText(QPointF(x + 10 if right else x - 10 - wide, middle + 20), side)
 

@@ -27,6 +27,8 @@ from ..mechanics.scale import COVERAGE, HAND, Instrument
 from ..values.measures import Measures
 from ..values.parameter import Value
 from . import not_told
+from .spanner import Part
+from .spanner import sentence as spanner
 
 MARK = 0.03  # mm: standard uncertainty of the place of one mark of a punch or a sharp pen
 ASIDE = 2.0  # mm: each corner is reached from this far below on both axes, so that play drops out
@@ -219,17 +221,17 @@ def sentence(
     tolerance: float,
     beam: Axis | None = None,
     further: float | None = None,
+    part: Part = Part.WAYS,
 ) -> str:
     """What was found, and what is to be moved by how much.
 
     beam: the axis whose beam has two motors; further: by how many mm its second side is to go on to +, where that is known.
+    part: what is turned with a spanner where there is none.
     """
     said = verdict(found, tolerance)
     if found is None:
         return ""
     reads: Measures = first.reads
-    lean = reads.length(abs(found.angle) * place.height / 1000, 2)
-    way = "+" if found.angle > 0 else "\u2212"
     match said:
         case SquareVerdict.PROVEN:
             return f"The angle lies within {tolerance:g} mm per m."
@@ -249,7 +251,4 @@ def sentence(
             f"The second side of the beam of {beam.name} is to go on {reads.length(abs(further), 2)} to {sign} after its "
             "switch. Set the squaring offset, send it, home, and measure again."
         )
-    return (
-        f"Over {reads.length(place.height, 0)} of {second.name} the far end stands {lean} too far to {way} of {first.name}. "
-        f"Move it by as much the other way, or the near end along with it."
-    )
+    return spanner(part, first, second, found.angle, place.width, place.height)
