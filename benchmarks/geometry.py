@@ -23,6 +23,7 @@ from idler.core.geometry.play import DialReading
 from idler.core.geometry.square import Rectangle, SquareVerdict
 from idler.core.mechanics.scale import COVERAGE
 from idler.procedures.comeback import ROUNDS as RETURNS
+from idler.procedures.level import HOW
 from idler.procedures.play import TIMES
 from idler.procedures.square import TIMES as DIAGONALS
 
@@ -117,6 +118,20 @@ def _two_places(seed: int) -> tuple[float, float]:
     return (found.heights[-1] - found.heights[0]) - (true.heights[-1] - true.heights[0]), found.expanded
 
 
+def _probed(seed: int) -> tuple[float, float]:
+    """Two places of a bed that a probe touches, whose touches scatter by what is not told."""
+    dice = random.Random(seed)
+    scatter, grid = dice.uniform(0.0005, 0.01), Grid(0.0, 0.0, 300.0, 200.0)
+    truth = BedTruth(dice.uniform(-1, 1), dice.uniform(-1, 1), dice.uniform(0, 0.2), dice.uniform(200, 900))
+    heights = [truth.height(*place) for place in grid.places]
+    touches = [
+        [round((height + dice.gauss(0, scatter)) / COUNT) * COUNT for _ in range(HOW.times)] for height in heights
+    ]
+    told = [sum(each) / len(each) for each in touches]
+    found = level.bed(grid, told, level.PROBE, COUNT, level.scatter_of(touches))
+    return (told[-1] - told[0]) - (heights[-1] - heights[0]), found.expanded
+
+
 def _runout(seed: int) -> tuple[float, float]:
     dice = random.Random(seed)
     off, at = dice.uniform(0.01, 0.2), dice.uniform(0, 2 * math.pi)
@@ -153,7 +168,8 @@ def _drift(seed: int) -> tuple[float, float]:
 MEASURED = (
     ("play by a dial", _play, "mm"), ("right angle by diagonals", _square, "mm per m"),
     ("right angle by a square", _blade, "mm per m"), ("slope of the bed", _slope, "mm per mm"),
-    ("difference of two places of the bed", _two_places, "mm"), ("runout of a bar", _runout, "mm"),
+    ("difference of two places of the bed", _two_places, "mm"), ("the same by a touch probe", _probed, "mm"),
+    ("runout of a bar", _runout, "mm"),
     ("centre of the tailstock", _tail, "mm"), ("drift of the arrivals", _drift, "mm"),
 )  # fmt: skip
 

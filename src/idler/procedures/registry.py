@@ -420,8 +420,10 @@ WORDS: dict[str, Word] = {
     "park": Word("to the parking place", _park),
     "play": Word("a dial, and three places reached from both sides", _play, True),
     "square": Word("four marks, and both diagonals between them", _square),
-    "return": Word("back to one place from near and far, slowly and fast, by a dial", _return, True),
-    "level": Word("a dial in the spindle over a grid of the bed", _level),
+    "return": Word(
+        "back to one place from near and far, slowly and fast: by a dial, or its motor alone", _return, True
+    ),
+    "level": Word("a dial in the spindle over a grid of the bed, or a touch probe", _level),
     "blade": Word("a square and a dial, and the square turned over", _blade),
     "runout": Word("a dial on what an axis holds, at four angles", _runout, True),
     "tailstock": Word("two diameters of a bar between centres", _tailstock),

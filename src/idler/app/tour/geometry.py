@@ -45,10 +45,10 @@ class GeometrySteps(TourHands):
             until(lambda slot=slot: abs(session.axes[slot].position - before[slot]) < 0.1, "the way back")  # type: ignore[misc]
             self._rest()
 
-    def _measure_with(self, page: Measuring) -> None:
+    def _measure_with(self, page: Measuring, pace: float = 8) -> None:
         """Answers all that is asked, by the bench's instruments."""
         run = page.procedure
-        for _ in self._tries(8):
+        for _ in self._tries(pace):
             self._answer_all(page)
             if run.result is not None and run.result.end not in (Ending.FAILED, Ending.STOPPED):
                 break

@@ -26,6 +26,7 @@ from .geometry import GeometrySteps
 from .hands import TourHands
 from .programs import TrialSteps
 from .spindle import SpindleSteps
+from .square import SquareSteps
 from .turret import TurretSteps
 from .wiring import WiringSteps
 from .zero import ZeroSteps
@@ -146,6 +147,8 @@ def tour(shots: Path) -> int:
         walked: TourHands = (verge := Tour(shots, Path(root)))
         try:
             taken = verge.walk()
+            walked = router = SquareSteps(shots, Path(root) / "router", "longcase")
+            taken += router.square()
             walked = lathe = TurretSteps(shots, Path(root) / "lathe", "fusee")
             taken += lathe.turret()
         except (TooLong, IdlerError) as why:

@@ -16,6 +16,7 @@ from idler.procedures.safe import count_of
 from idler.session.session import Session
 
 from ...pictures.laidsquare import BladeScene, LaidSquarePicture
+from ...widgets.cards import tall
 from ...widgets.lengthedit import LengthEdit
 from .anglepage import AnglePage
 
@@ -34,6 +35,7 @@ class BladePage(AnglePage):
         self.plane = QComboBox()
         self.plane.setAccessibleName("Axes")
         self.plane.activated.connect(self._choose)
+        tall(self.plane)
         column.addWidget(self.plane)
         self.length = LengthEdit(self._session, "length of each leg", low=Fraction(LEAST), high=Fraction(MOST))
         self.length.taken.connect(self._take_length)

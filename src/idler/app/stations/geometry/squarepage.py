@@ -16,6 +16,7 @@ from idler.procedures.square import LENGTHS, MARKS, TIMES, SquareRun
 from idler.session.session import Session
 
 from ...pictures.quadrilateral import QuadrilateralPicture, SquareScene
+from ...widgets.cards import tall
 from ...widgets.lengthedit import LengthEdit
 from .anglepage import AnglePage
 
@@ -35,6 +36,7 @@ class SquarePage(AnglePage):
         self.instrument = QComboBox()
         self.instrument.setAccessibleName("Instrument")
         self.instrument.activated.connect(self._choose)
+        tall(self.instrument)
         column.addWidget(self.instrument)
         self.width_edit = LengthEdit(self._session, "side along the first axis", low=Fraction(1), high=FURTHEST)
         self.height_edit = LengthEdit(self._session, "side along the second axis", low=Fraction(1), high=FURTHEST)
