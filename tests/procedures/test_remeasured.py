@@ -169,6 +169,7 @@ class Table(OnVerge):
         self.assertIs(self.again(run, Y, 0.02).end, Ending.PROVEN)
         self.assertEqual(self.person.asked.count("return.reading"), 2)
         self.assertEqual(run.arrivals["Y"][2].turn, 12)
+        self.assertIn("; 1 reading taken again", self.mill.session.proofs["return.Y"].result)
         self.assertEqual(len(run.readings(Y)), 12)
 
 

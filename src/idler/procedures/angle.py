@@ -27,7 +27,8 @@ from idler.core.values.units import MM
 from idler.core.words import listed
 from idler.session.session import Session
 
-from .engine import Procedure, Result, Steps
+from .dial import ReadingsRun
+from .engine import Result, Steps
 from .questions import reading
 
 FURTHEST = Fraction(10_000)  # mm of a side
@@ -61,7 +62,7 @@ def _across(axis: Axis, typed: str) -> Fraction:
     return value
 
 
-class AngleRun(Procedure):
+class AngleRun(ReadingsRun):
     """across: mm from the first side of a beam to the second, with its sign; it may be changed at any time. asks: whether the
     run asks for it where it would be needed."""
 
@@ -176,7 +177,9 @@ class AngleRun(Procedure):
         if found is not None and pair is not None and self._rests == self._now:
             held = verdict(found, tolerance) is SquareVerdict.PROVEN
             claim = square_claim(self._session.machine, *pair)
-            self.keep_proof(claim, held, f"{figures(found)}; wanted {tolerance:g}", Witness.INSTRUMENT)
+            self.keep_proof(
+                claim, held, f"{figures(found)}; wanted {tolerance:g}{self.again_words()}", Witness.INSTRUMENT
+            )
 
     def obstacle(self) -> str:
         """Why it cannot be measured now, or an empty text."""

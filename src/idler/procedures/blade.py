@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from dataclasses import dataclass
-from functools import partial
 
 from idler.core.geometry.blade import FOLLOWS, LEAST, MOST, ByBlade, Laying, by_blade, follows
 from idler.core.geometry.square import Rectangle, Squareness
@@ -94,6 +93,7 @@ class BladeRun(AngleRun):
         rests = self._now
         if len(self.layings) != 1 or rests != self._rests or self.length != self._measured:
             self.layings = {}
+            self.anew()
         self._measure_with(rests)
         self._measured = self.length
         self.begin(self._measuring(tolerance), "The square is laid on the bed.")
@@ -115,14 +115,10 @@ class BladeRun(AngleRun):
         """Both layings, each of which can be made again."""
         reads = self._axes[0].reads if self._axes is not None else self._session.machine.reads
 
-        def drop(number: int) -> None:
-            del self.layings[number]
-            self.changed.publish()
-
         return [
             KeptReading(
                 f"{'turned over' if number else 'as it came'}: stock {reads.length(each.stock, 3)}, "
-                f"blade {reads.length(each.blade, 3)}", partial(drop, number),
+                f"blade {reads.length(each.blade, 3)}", self.dropping(self.layings, number),
             )
             for number, each in sorted(self.layings.items())
         ]  # fmt: skip

@@ -6,7 +6,6 @@ from __future__ import annotations
 from collections.abc import Generator
 from dataclasses import replace
 from fractions import Fraction
-from functools import partial
 
 from idler.core.geometry.comeback import (
     NEAR,
@@ -28,8 +27,18 @@ from idler.core.mechanics.scale import Instrument
 from idler.core.proof.claims import Claim, Witness, comeback_claim, value_texts
 from idler.session.session import Session
 
-from .dial import DIALS, Held, KeptReading, ask_radius, by_radius, moved_meanwhile, see_it_follow, set_to_zero
-from .engine import Procedure, Result, Run, Steps, Trouble, Wait
+from .dial import (
+    DIALS,
+    Held,
+    KeptReading,
+    ReadingsRun,
+    ask_radius,
+    by_radius,
+    moved_meanwhile,
+    see_it_follow,
+    set_to_zero,
+)
+from .engine import Result, Run, Steps, Trouble, Wait
 from .questions import done, reading
 from .safe import count_of, go_to, safe_speed
 
@@ -41,7 +50,7 @@ HEARD = 5.0  # s within which an encoder is heard
 FRESH = 2  # readings of the encoder after the axis has come to rest: the first may have been asked for before
 
 
-class ComebackRun(Procedure):
+class ComebackRun(ReadingsRun):
     """arrivals: by the name of the axis, and by which of all arrivals it is. They hang on one zero of the dial: where some are
     missing, the first that is left is made again before, and must be what it was. held may be changed while it does not run."""
 
@@ -93,14 +102,10 @@ class ComebackRun(Procedure):
         """The arrivals, each of which can be made again."""
         axis = self._session.machine.axis(slot)
         kept = self.arrivals.get(axis.name, {})
-
-        def drop(number: int) -> None:
-            del kept[number]
-            self.changed.publish()
-
         return [
             KeptReading(
-                f"{number + 1}, {each.approach.words}: {axis.reads.length(each.value, 3)}", partial(drop, number)
+                f"{number + 1}, {each.approach.words}: {axis.reads.length(each.value, 3)}",
+                self.dropping(kept, number, axis.name),
             )
             for number, each in sorted(kept.items())
         ]
@@ -136,6 +141,7 @@ class ComebackRun(Procedure):
         name = self._session.machine.names[slot]
         self._slot, self._rounds = slot, rounds
         if not self.goes_on(slot):
+            self.anew(name)
             self.arrivals[name], self._by[name] = {}, self.held
             self.radius.pop(name, None)
             self._rests[name] = value_texts(self._session.machine, self._claim(slot).rests)
@@ -155,7 +161,7 @@ class ComebackRun(Procedure):
         said = verdict(found, tolerance)
         if said is ComebackVerdict.MOTOR:
             return
-        words = f"{figures(found, axis)}; wanted ± {axis.reads.length(tolerance, 3, trim=True)}"
+        words = f"{figures(found, axis)}; wanted ± {axis.reads.length(tolerance, 3, trim=True)}{self.again_words(axis.name)}"
         witness = Witness.SENSOR if found.motor else Witness.INSTRUMENT
         self.keep_proof(self._claim(axis.slot), said is ComebackVerdict.PROVEN, words, witness)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Generator
+from collections.abc import Callable, Generator, MutableMapping, MutableSequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -41,6 +41,39 @@ class KeptReading:
 
     words: str
     drop: Callable[[], None]
+
+
+class ReadingsRun(Procedure):
+    """A procedure whose readings can be taken again one by one. How many were is said with what they prove."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._again: dict[str, int] = {}  # by what they are of
+
+    def dropping(
+        self, kept: MutableMapping[Any, Any] | MutableSequence[Any], which: Any, of: str = ""
+    ) -> Callable[[], None]:
+        """What forgets one of them."""
+
+        def drop() -> None:
+            del kept[which]
+            self._again[of] = self._again.get(of, 0) + 1
+            self.dropped(which)
+            self.changed.publish()
+
+        return drop
+
+    def dropped(self, which: Any) -> None:
+        """What hangs on it is forgotten, too."""
+
+    def anew(self, of: str = "") -> None:
+        """All of them are taken anew."""
+        self._again.pop(of, None)
+
+    def again_words(self, of: str = "") -> str:
+        """How many readings were taken again, to be said after the others; empty where none was."""
+        number = self._again.get(of, 0)
+        return f"; {number} {'reading' if number == 1 else 'readings'} taken again" if number else ""
 
 
 @dataclass(frozen=True)

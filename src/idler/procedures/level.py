@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from fractions import Fraction
-from functools import partial
 
 from idler.core.geometry.level import (
     FOLLOWS,
@@ -32,8 +31,8 @@ from idler.core.wiring import Duty, input_of
 from idler.core.words import listed
 from idler.session.session import Session
 
-from .dial import DIALS, KeptReading, dial_value, set_to_zero
-from .engine import Procedure, Result, Run, Steps, Trouble, Wait
+from .dial import DIALS, KeptReading, ReadingsRun, dial_value, set_to_zero
+from .engine import Result, Run, Steps, Trouble, Wait
 from .questions import done, reading
 from .safe import NEAR, count_of, go_to, safe_speed
 from .seeking import Touched, Touching, clear_way, seen_to_work, touches
@@ -58,7 +57,7 @@ def usual_flatness(machine: Machine) -> Fraction:
     return Fraction(TOLERANCES.get(kind, TOLERANCES["router"])).limit_denominator(1000)
 
 
-class LevelRun(Procedure):
+class LevelRun(ReadingsRun):
     """grid and held may be changed while it does not run; heights stay until the bed is measured anew, or they are dropped.
 
     heights: mm, by the number of the place. They hang on one zero of the dial, or on one height of the probe's ball: where
@@ -128,18 +127,15 @@ class LevelRun(Procedure):
     @property
     def readings(self) -> list[KeptReading]:
         """The heights, each of which can be measured again."""
-
-        def drop(number: int) -> None:
-            del self.heights[number]
-            self.touches.pop(number, None)
-            self._session.program.bed = None
-            self.measured = self.measured if self.heights else None
-            self.changed.publish()
-
         return [
-            KeptReading(f"{self._where(number)}: {self._reads.length(each, 3)}", partial(drop, number))
+            KeptReading(f"{self._where(number)}: {self._reads.length(each, 3)}", self.dropping(self.heights, number))
             for number, each in sorted(self.heights.items())
         ]
+
+    def dropped(self, which: int) -> None:
+        self.touches.pop(which, None)
+        self._session.program.bed = None
+        self.measured = self.measured if self.heights else None
 
     @property
     def goes_on(self) -> bool:
@@ -190,6 +186,7 @@ class LevelRun(Procedure):
         if not self.goes_on:
             claim = level_claim(self._session.machine, self.axes[0].slot, self.axes[1].slot)
             self._rests = value_texts(self._session.machine, claim.rests)
+            self.anew()
             self.measured, self.heights, self.touches, self._by = self.grid, {}, {}, self.held
             self._session.program.bed = None
         self.begin(self._measuring(tolerance), "To the first place.")
@@ -208,7 +205,7 @@ class LevelRun(Procedure):
         held = verdict(found, tolerance) is LevelVerdict.PROVEN
         wanted = axes[0].reads.length(tolerance, 3, trim=True)
         witness = Witness.SENSOR if self._by == PROBE else Witness.INSTRUMENT
-        self.keep_proof(claim, held, f"{figures(found, *axes[:2])}; wanted {wanted}", witness)
+        self.keep_proof(claim, held, f"{figures(found, *axes[:2])}; wanted {wanted}{self.again_words()}", witness)
 
     # -- steps ----------------------------------------------------------------------------------------------------
 

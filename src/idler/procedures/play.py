@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from dataclasses import replace
-from functools import partial
 
 from idler.core.geometry.play import (
     BACKLASH,
@@ -27,8 +26,8 @@ from idler.core.proof.claims import Witness, play_claim, value_texts
 from idler.core.values.parameter import Value
 from idler.session.session import Session
 
-from .dial import DIALS, Held, KeptReading, ask_radius, by_radius, see_it_follow, set_to_zero
-from .engine import Procedure, Result, Run, Wait
+from .dial import DIALS, Held, KeptReading, ReadingsRun, ask_radius, by_radius, see_it_follow, set_to_zero
+from .engine import Result, Run, Wait
 from .questions import done, reading
 from .safe import count_of, go_to
 
@@ -36,7 +35,7 @@ TIMES = 3  # readings from each side
 TOLERANCE = 0.02  # mm (°) that may be left, where nothing else is wanted
 
 
-class PlayRun(Procedure):
+class PlayRun(ReadingsRun):
     """readings: by the name of the axis; they are kept until the play is measured anew, or they are dropped."""
 
     what = "play by a dial"
@@ -79,15 +78,10 @@ class PlayRun(Procedure):
         """The readings, each of which can be forgotten: its place is measured again then, with one zero."""
         axis = self._session.machine.axis(slot)
         mine = self.readings.get(axis.name, [])
-
-        def drop(number: int) -> None:
-            del mine[number]
-            self.changed.publish()
-
         return [
             KeptReading(
                 f"{axis.reads.length(each.at, 1, trim=True)} from {'below' if each.way > 0 else 'above'}: "
-                f"{axis.reads.length(each.value, 3)}", partial(drop, number),
+                f"{axis.reads.length(each.value, 3)}", self.dropping(mine, number, axis.name),
             )
             for number, each in enumerate(mine)
         ]  # fmt: skip
@@ -117,6 +111,7 @@ class PlayRun(Procedure):
         name, now = self._session.machine.names[slot], float(self._session.in_force.axis(slot).number(BACKLASH))
         rests = value_texts(self._session.machine, play_claim(self._session.machine, slot).rests)
         if self._rests.get(name) != rests or len(self._whole(slot, times)) == PLACES:
+            self.anew(name)
             self.readings[name] = []  # complete ones, or of another machine
             self.radius.pop(name, None)
         self._told[name], self._rests[name] = now, rests
@@ -130,6 +125,7 @@ class PlayRun(Procedure):
             held = verdict(found, self.told(slot), tolerance) is PlayVerdict.PROVEN
             reads = session.machine.axis(slot).reads
             words = f"{figures(found, reads)}; wanted {reads.length(tolerance, 3, trim=True)}"
+            words += self.again_words(session.machine.names[slot])
             self.keep_proof(play_claim(session.machine, slot), held, words, Witness.INSTRUMENT)
 
     def _measuring(self, tolerance: float, times: int) -> Run:

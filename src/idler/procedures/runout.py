@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Generator
 from fractions import Fraction
-from functools import partial
 
 from idler.core.geometry.runout import (
     ANGLES,
@@ -24,8 +23,8 @@ from idler.core.proof.claims import Witness, runout_claim, value_texts
 from idler.core.values.measures import Measures
 from idler.session.session import Session
 
-from .dial import DIALS, KeptReading, dial_value, set_to_zero
-from .engine import Procedure, Result, Run, Steps, Trouble, Wait
+from .dial import DIALS, KeptReading, ReadingsRun, dial_value, set_to_zero
+from .engine import Result, Run, Steps, Trouble, Wait
 from .questions import done, reading
 from .safe import go_to
 
@@ -33,7 +32,7 @@ TRUE_ENOUGH = Fraction(2, 100)  # mm to and fro, where nothing else is wanted
 OVER = "bar"  # what the dial stands against, as the bench's hands call it
 
 
-class RunoutRun(Procedure):
+class RunoutRun(ReadingsRun):
     """values: by the name of the axis, and by which of ANGLES, what the dial said. They hang on one zero of the dial: where
     some are missing, one that was read is read again first, and must be what it was."""
 
@@ -62,14 +61,13 @@ class RunoutRun(Procedure):
 
     def readings(self, slot: int) -> list[KeptReading]:
         """What was read, each of which can be read again."""
-        values = self.values.get(self._session.machine.names[slot], {})
-
-        def drop(number: int) -> None:
-            del values[number]
-            self.changed.publish()
-
+        name = self._session.machine.names[slot]
+        values = self.values.get(name, {})
         return [
-            KeptReading(f"{ANGLES[number]:g}°: {self.reads.length(each, 3)}", partial(drop, number))
+            KeptReading(
+                f"{ANGLES[number]:g}°: {self.reads.length(each, 3)}",
+                self.dropping(values, number, name),
+            )
             for number, each in sorted(values.items())
         ]
 
@@ -98,6 +96,7 @@ class RunoutRun(Procedure):
         name = self._session.machine.names[slot]
         self._slot = slot
         if not self.goes_on(slot):
+            self.anew(name)
             self.values[name] = {}
             self._rests[name] = value_texts(self._session.machine, runout_claim(self._session.machine, slot).rests)
         self.begin(self._measuring(tolerance), f"{name} turns to 0°.")
@@ -112,7 +111,8 @@ class RunoutRun(Procedure):
 
     def _settle(self, axis: Axis, found: Runout, tolerance: float) -> None:
         held = verdict(found, tolerance) is RunoutVerdict.PROVEN
-        words = f"{figures(found, self.reads)}; wanted {self.reads.length(tolerance, 3, trim=True)}"
+        wanted = self.reads.length(tolerance, 3, trim=True)
+        words = f"{figures(found, self.reads)}; wanted {wanted}{self.again_words(axis.name)}"
         self.keep_proof(runout_claim(self._session.machine, axis.slot), held, words, Witness.INSTRUMENT)
 
     def _measuring(self, tolerance: float) -> Run:

@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Generator
 from fractions import Fraction
-from functools import partial
-from typing import Any
 
 from idler.core.errors import Refusal
 from idler.core.geometry.sides import ALONG, Side, sentence, sides
@@ -98,6 +96,7 @@ class SquareRun(AngleRun):
         if why := self.obstacle():
             return why
         if not self.goes_on:
+            self.anew()
             self.marked, self.corner, self.lowered = self.rectangle, 0, 0.0
             self._measure_with(self._now)
         if self.corner < 4:
@@ -126,17 +125,13 @@ class SquareRun(AngleRun):
             one, other = MARKS[key]
             return f"{one} to {other}: {reads.length(value, 2)}"
 
-        def drop(kept: list[float] | dict[str, float], which: Any) -> None:
-            del kept[which]
-            self.changed.publish()
-
         found = [
-            KeptReading(words(key, value), partial(drop, kept, number))
+            KeptReading(words(key, value), self.dropping(kept, number))
             for key, kept in (("square.rising", self.rising), ("square.falling", self.falling))
             for number, value in enumerate(kept)
         ]
         return found + [
-            KeptReading(words(f"square.{name}", value), partial(drop, self.sides, name))
+            KeptReading(words(f"square.{name}", value), self.dropping(self.sides, name))
             for name, value in self.sides.items()
         ]
 

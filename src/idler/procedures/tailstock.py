@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from functools import partial
 
 from idler.core.errors import Refusal
 from idler.core.geometry.tailstock import (
@@ -25,8 +24,8 @@ from idler.core.values.units import Dimension
 from idler.core.words import capital
 from idler.session.session import Session
 
-from .dial import KeptReading
-from .engine import Procedure, Result, Run
+from .dial import KeptReading, ReadingsRun
+from .engine import Result, Run
 from .questions import Question, reading
 
 IN_LINE = Fraction(2, 100)  # ± mm of the centre, where nothing else is wanted
@@ -46,7 +45,7 @@ SHORT = {
 FIRST = "Turn a bar between centres over its length with one setting of the tool, finely and without a tail support. "
 
 
-class TailstockRun(Procedure):
+class TailstockRun(ReadingsRun):
     """answers: in mm, by the key of the question; those that were given stay when it is interrupted."""
 
     what = "the tailstock, by two diameters"
@@ -80,6 +79,7 @@ class TailstockRun(Procedure):
             return why
         if self.found is not None:
             self.answers = {}
+            self.anew()
         self.begin(self._measuring(tolerance), "A bar is measured.")
         return ""
 
@@ -91,13 +91,8 @@ class TailstockRun(Procedure):
     @property
     def readings(self) -> list[KeptReading]:
         """What was measured, each of which can be measured again."""
-
-        def drop(key: str) -> None:
-            del self.answers[key]
-            self.changed.publish()
-
         return [
-            KeptReading(f"{SHORT[key]}: {self.reads.length(self.answers[key], 3)}", partial(drop, key))
+            KeptReading(f"{SHORT[key]}: {self.reads.length(self.answers[key], 3)}", self.dropping(self.answers, key))
             for key in ASKED
             if key in self.answers
         ]
@@ -106,7 +101,7 @@ class TailstockRun(Procedure):
         """Keeps what the diameters prove."""
         if (found := self.found) is not None:
             held = verdict(found, tolerance) is TailstockVerdict.PROVEN
-            words = f"{figures(found, self.reads)}; wanted ± {self.reads.length(tolerance, 3, trim=True)}"
+            words = f"{figures(found, self.reads)}; wanted ± {self.reads.length(tolerance, 3, trim=True)}{self.again_words()}"
             self.keep_proof(tailstock_claim(self._session.machine), held, words, Witness.INSTRUMENT)
 
     def _measuring(self, tolerance: float) -> Run:
