@@ -76,7 +76,13 @@ class Play(GeometryCase):
         self.go_through(page)
         self.assertIn("the controller can take it up", page.title.text())
         self.assertIn("Take up 0.03", page.accept.text())
+        self.assertEqual(list(self.session.offered), [at(Y, "play.backlash")])  # the margin says what it would change
+        self.page.turn_to("Comes back")
+        self.assertEqual(self.session.offered, {})
+        self.page.turn_to("Play")
+        self.assertTrue(self.session.offered)
         self.click(page.accept)
+        self.assertEqual(self.session.offered, {})
         self.assertAlmostEqual(float(self.session.machine[at(Y, "play.backlash")]), 0.035, delta=0.006)  # type: ignore[arg-type]
         self.click(page.go)
         self.assertFalse(page.procedure.running)  # what is not sent yet is not proven

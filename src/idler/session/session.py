@@ -98,6 +98,7 @@ class Session:
         self.holding: ControllerImage | None = None
         self.identity: events.Identity | None = None
         self.focus: Address | None = None
+        self.offered: Mapping[Address, Value] = {}  # what a measurement in front came to, until it is taken
         self.undo_stack = UndoStack()
         self._link_events = LinkEvents(self)
         self._kind = kind_of("")
@@ -294,6 +295,12 @@ class Session:
             self._shelf.save_draft(self.name, self.machine, self.base)
         except IdlerError as why:
             self.tell("warn", f"Your edits are not on the disk yet. {why.sentence}")
+
+    def offer(self, edit: Mapping[Address, Value]) -> None:
+        """What can be taken now with one press; nothing when that is gone."""
+        if edit != self.offered:
+            self.offered = edit
+            self.focused.publish(self.focus)
 
     def set_focus(self, address: Address | None) -> None:
         if address != self.focus:

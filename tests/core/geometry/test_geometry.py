@@ -141,6 +141,19 @@ class Square(unittest.TestCase):
         self.assertIs(square.verdict(None, 0.1), SquareVerdict.NOTHING)
         self.assertIsNone(square.squareness(Rectangle(0, 0, 100, 100), [190.0], [10.0], EXACT))  # no machine made these
 
+    def test_what_would_prove_it_is_said_where_what_is_held_does_not(self) -> None:
+        axes = verge().axis(X), verge().axis(Y)
+        tools = {item.key: item for item in INSTRUMENTS if item.key in ("rule", "trammel")}
+        place = square.largest(*axes, tools["rule"]) or self.fail()
+        small = Rectangle(place.x, place.y, 60, 60)
+        listed = list(tools.values())
+        for held, over, tolerance, words in (
+            ("rule", place, 20.0, ""), ("rule", place, 1.0, "take a beam trammel"), ("trammel", small, 0.8, "larger rectangle"),
+            ("trammel", place, 0.1, "a square and a dial"),
+        ):  # fmt: skip
+            said = square.able_for(*axes, tools[held], over, listed, tolerance)
+            self.assertEqual(words in said and bool(words) is bool(said), True, (held, tolerance, said))
+
     def test_what_the_sides_say_by_hand(self) -> None:
         """300 by 200 told; X goes a thousandth part too far, and the far side along it is longer by 0.3 mm."""
         place, axes = Rectangle(0, 0, 300, 200), (verge().axis(X), verge().axis(Y))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from fractions import Fraction
 
 from idler.core.controller.standing import Change, Standing
@@ -54,6 +55,24 @@ class Aside(unittest.TestCase):
         self.assertEqual((change.before, change.after), ("5 mm", "4 mm"))
         self.assertTrue(any(words.startswith("Prove again after sending") for words in texts(lines, Tone.WARN)))
         self.assertEqual([line.axis for line in lines if isinstance(line, OnAxis)], list(machine.names))
+
+    def test_what_was_measured_says_what_it_would_change_before_it_is_taken(self) -> None:
+        machine, where = verge(), at(X, "play.backlash")
+        claim = next(claim for claim in claims(machine) if claim.key == "play.X")
+        found = evidence(machine, claim, 0.0, False, "0.05 mm", Witness.INSTRUMENT)
+        other = next(claim for claim in claims(machine) if where in claim.rests and claim.key != "play.X")
+        held = evidence(machine, other, 0.0, True, "as wanted", Witness.INSTRUMENT)
+        told = replace(
+            facts(machine, **{"play.X": found, other.key: held}),
+            offered={where: Fraction(35, 1000), at(9, "play.backlash"): 0},
+        )
+        lines = aside(told, Station.GEOMETRY, None)
+        self.assertIn("If you take what was found", texts(lines, Tone.HEADING))
+        change = next(line for line in lines if isinstance(line, Change))
+        self.assertEqual((change.before, change.after), (machine.show(where), "0.035 mm"))
+        self.assertTrue(any(other.label in words for words in texts(lines, Tone.WARN)))
+        taken = replace(told, machine=machine.with_values({where: Fraction(35, 1000)}))
+        self.assertNotIn("If you take what was found", texts(aside(taken, Station.GEOMETRY, None), Tone.HEADING))
 
     def test_a_finding_with_an_edit_has_its_button(self) -> None:
         machine = verge()

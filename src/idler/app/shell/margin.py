@@ -82,5 +82,5 @@ class Margin(QWidget):
             standings = {where: session.standing(where) for slot in slots for where in [Address(slot, focus.key)]}
         return Facts(
             machine, session.in_controller, session.in_force, session.connected, standings, session.proofs,
-            session.findings(),
+            session.findings(), session.offered,
         )  # fmt: skip

@@ -125,6 +125,21 @@ def fitting(first: Axis, second: Axis, instruments: Sequence[Instrument], tolera
     return min(told, key=lambda item: told[item], default=instruments[0])
 
 
+def able_for(
+    first: Axis, second: Axis, held: Instrument, place: Rectangle, instruments: Sequence[Instrument], tolerance: float
+) -> str:
+    """What would prove the tolerance (mm per m), where what is held does not; else an empty text."""
+    if can_prove(place, held) < tolerance:
+        return ""
+    better = fitting(first, second, instruments, tolerance)
+    room = largest(first, second, better)
+    if room is not None and better != held and can_prove(room, better) < tolerance:
+        return f"For {tolerance:g} take a {better.words(first.reads)}."
+    if room is not None and better == held and can_prove(room, better) < tolerance:
+        return f"For {tolerance:g} take a larger rectangle."
+    return f"For {tolerance:g} take a square and a dial."
+
+
 @dataclass(frozen=True)
 class Squareness:
     """angle: mm per m, + where + of the second axis leans towards + of the first. scale: how much longer than told the

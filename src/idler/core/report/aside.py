@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import Enum
 from typing import TypeAlias
 
 from ..controller.standing import Change, Standing, consequences
 from ..machine import Address, Machine
-from ..proof.claims import Claim, Evidence, Proof, claims, state
+from ..proof.claims import Claim, Evidence, Proof, claims, staled, state
 from ..rules.findings import Finding, Severity
 from ..table.stations import Station
+from ..values.parameter import Value
 from ..wiring.tool import station_label, station_proves
 from ..words import capital
 from .progress import station_of
@@ -96,6 +97,7 @@ class Facts:
     standings: Mapping[Address, Standing]  # of the value that has the focus, on every axis
     kept: Mapping[str, Evidence]
     findings: Sequence[Finding]
+    offered: Mapping[Address, Value] = field(default_factory=dict)  # what a measurement came to, and could be taken
 
 
 def aside(facts: Facts, station: Station, focus: Address | None) -> tuple[Line, ...]:
@@ -105,7 +107,25 @@ def aside(facts: Facts, station: Station, focus: Address | None) -> tuple[Line, 
         return (*_about_value(facts, focus), *to_settle)
     machine = facts.machine
     head = Text(station_label(machine, station), Tone.TITLE), Text(station_proves(machine, station), Tone.SOFT)
-    return (*head, *to_settle, *_about_station(facts, station))
+    return (*head, *_if_taken(facts), *to_settle, *_about_station(facts, station))
+
+
+def _if_taken(facts: Facts) -> list[Line]:
+    """What would change, derived values included, and what is to be proven again."""
+    machine = facts.machine
+    offered = {at: value for at, value in facts.offered.items() if machine.shape.has(at) and machine[at] != value}
+    if not offered:
+        return []
+    after = machine.with_values(offered)
+    lines: list[Line] = [Rule(), Text("If you take what was found", Tone.HEADING)]
+    for address in offered:
+        lines.append(Change(capital(machine.part(address)), machine.show(address), after.show(address)))
+        if address.axis is not None:
+            lines += consequences(machine, after, address.axis)
+    again = [claim.label for claim in staled(machine, after, facts.kept)]
+    if again:
+        lines.append(Text(f"Prove again after sending, for it rests on this: {', '.join(again)}.", Tone.WARN))
+    return lines
 
 
 def _about_station(facts: Facts, station: Station) -> list[Line]:

@@ -20,6 +20,7 @@ from ...pictures.proof import claim_head
 from ...widgets.asking import Asking
 from ...widgets.cards import card, label, scrolled, tall
 from ...widgets.machinebutton import MachineButton
+from ...widgets.offerbutton import OfferButton
 
 RIGHT = 330
 
@@ -71,7 +72,7 @@ class Measuring:
         self.beforehand = label("", "small", wrap=True)
         column.addWidget(self.beforehand)
         column.addStretch(1)
-        self.accept, self.drop, self.go = QPushButton(""), QPushButton(""), MachineButton(self._session, "")
+        self.accept, self.drop, self.go = OfferButton(self._session), QPushButton(""), MachineButton(self._session, "")
         self._readings: list[KeptReading] = []
         self.one, self.again = QComboBox(), QPushButton("Again")
         self.one.setAccessibleName("One of the readings")
@@ -120,7 +121,7 @@ class Measuring:
     def offer(self, edit: Mapping[Address, Value], words: Callable[[Value], str]) -> None:
         """An edit of one value that was found, until it is taken. words: what its button says."""
         machine = self._session.machine
-        self.accept.setVisible(any(machine[where] != value for where, value in edit.items()))
+        self.accept.show_edit({where: value for where, value in edit.items() if machine[where] != value})
         for value in edit.values():
             self.accept.setText(words(value))
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 
-from idler.core.geometry.square import can_prove, refusal
+from idler.core.geometry.square import able_for, can_prove, refusal
 from idler.core.machine import Axis
 from idler.procedures.angle import FURTHEST
 from idler.procedures.questions import Question
@@ -97,11 +97,12 @@ class SquarePage(AnglePage):
             return
         for editor, side in ((self.width_edit, run.rectangle.width), (self.height_edit, run.rectangle.height)):
             editor.show_length(reads, Fraction(side).limit_denominator(1000))
+        better = able_for(first, second, run.instrument, run.rectangle, LENGTHS, self._tolerance)
         least, diagonal = can_prove(run.rectangle, run.instrument, TIMES), reads.length(run.rectangle.diagonal, 0)
         self.beforehand.setText(
             refusal(run.rectangle, first, second, run.instrument)
             or f"With the {run.instrument.words(reads)} over {diagonal} this tells {least:.2f} mm per m from a right angle. "
-            "Raise the tool clear of the bed first."
+            f"{better}{' ' * bool(better)}Raise the tool clear of the bed first."
         )
 
 
