@@ -243,8 +243,9 @@ class OpenMachine:
         edits: Counter[str] = Counter()
         proven: Counter[str] = Counter()
         while (step := self.session.agenda.next) is not None and tries[step.key] < TRIES:
+            before = self.machine
             result = self._step(step, answers, wishes or Wishes())
-            if result.edit and edits[step.key] < MOST_EDITS:
+            if (result.edit or self.machine != before) and edits[step.key] < MOST_EDITS:
                 edits[step.key] += 1  # something is mended by it
             elif result.end is Ending.PROVEN and proven[step.key] < MOST_PROVEN:
                 proven[step.key] += 1  # it may go stale by what is mended later

@@ -16,6 +16,7 @@ from idler.core.proof.claims import Witness, direction_claim, ends_claim, input_
 from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
 from idler.procedures.engine import Ending, Result
+from idler.procedures.homing import HomingRun
 from idler.procedures.kept import KeptRun
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
@@ -183,6 +184,23 @@ class Unpowered(OnRig):
         session.set_values({at(X, "homing.coordinate"): Fraction(100), at(X, "travel.high"): Fraction(1350)})
         session.send()
         self.assertTrue(session.loop.until(lambda: not session.homed(X) and not session.count().edited, 20))
+
+    def test_an_axis_whose_switch_is_no_input_does_not_look_for_it(self) -> None:
+        """It would go on to the end of its search, or into iron."""
+        session = self.mill.session
+        number = home_switch(self.mill.machine, Y)
+        session.set_values({at(number, "input.role"): "none"})  # type: ignore[arg-type]
+        self.mill.send()
+        self.mill.power()
+        before, run = self.hands.look("Y")["at"], HomingRun(session)
+        self.assertEqual(
+            run.home((Y,)),
+            "Y homes by its home switch, and no input is that: it cannot home. Learn it at Wiring first.",
+        )
+        self.assertFalse(run.running)
+        self.assertEqual(run.home((X,)), "")
+        self.mill.session.stop()
+        self.assertAlmostEqual(self.hands.look("Y")["at"], before, delta=0.1)
 
     def test_whoever_pushes_an_axis_may_have_moved_it(self) -> None:
         self.home("X")

@@ -45,7 +45,7 @@ from idler.core.proof.claims import (
 from idler.core.table import axis_index
 from idler.core.travel import overtravel_seen
 from idler.core.values.parameter import Value
-from idler.core.wiring import home_switch, inputs
+from idler.core.wiring import home_switch, homeless, inputs
 from idler.link.events import AxisState, Read
 from idler.session.session import Session
 from idler.session.topic import Topic
@@ -90,7 +90,10 @@ class HomingRun(Procedure):
         """Why these cannot be homed now, or an empty text."""
         if why := self._session.axes_obstacle:
             return why
-        rests = [a for slot in slots for a in home_claim(self._session.machine, slot).rests]
+        machine = self._session.machine
+        if lost := next((why for slot in slots if (why := homeless(machine, machine.names[slot]))), ""):
+            return f"{lost} Learn it at Wiring first."
+        rests = [a for slot in slots for a in home_claim(machine, slot).rests]
         moving = "The machine is moving. Wait until it stands, or press Esc." if self._session.moving else ""
         return self._session.motion_obstacle(rests) or moving
 

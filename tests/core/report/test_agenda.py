@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 
 from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile
-from idler.core.proof.claims import Proof, Witness, claims, evidence, state
+from idler.core.proof.claims import Proof, Witness, claims, duty_key, evidence, state
 from idler.core.report.agenda import BUS, CONNECT, KEEP, SEND, WAYS, Now, agenda, ready, way_of
 from idler.core.rules.findings import findings
+from idler.core.wiring import missing
 from idler.procedures.registry import WORDS
 from idler.shelf.examples import examples
 from tests.core.machine.test_random_machines import machines
@@ -32,8 +33,20 @@ class Order(unittest.TestCase):
         first = ready(steps)
         self.assertEqual(first.key if first else "", CONNECT)
         self.assertEqual([step.key for step in steps if not step.waits_for and step.procedure], [])
-        self.assertIn("learn", [step.key for step in steps])
+        self.assertTrue(any(step.key.startswith("learn.") for step in steps))
         self.assertEqual(steps[-1].key, KEEP)
+
+    def test_who_has_left_out_a_guard_has_not_left_out_a_switch_that_is_missing_later(self) -> None:
+        machine = EXAMPLES["verge"].with_values({Address(0, "input.role"): "stop"})
+
+        def learnt(told: Machine, skips: dict[str, str]) -> list[bool]:
+            steps = agenda(told, {}, findings(told), Now(True, 0, 0, False), skips)
+            return [bool(step.skipped) for step in steps if step.key.startswith("learn.")]
+
+        key = f"learn.{'+'.join(duty_key(duty).partition('.')[2] for duty in missing(machine))}"
+        self.assertEqual(learnt(machine, {key: "it has none"}), [True])
+        more = machine.with_values({Address(0, "input.role"): "none"})
+        self.assertEqual(learnt(more, {key: "it has none"}), [False])
 
     def test_what_was_edited_is_sent_before_anything_is_proven(self) -> None:
         machine = EXAMPLES["fusee"]

@@ -13,10 +13,11 @@ from functools import lru_cache
 
 from ..machine import Address, Machine
 from ..machine.changes import address_text
-from ..proof.claims import Claim, Evidence, Proof, claims, state
+from ..proof.claims import Claim, Evidence, Proof, claims, duty_key, state
 from ..rules.findings import Finding, Severity
 from ..table.stations import Station
 from ..values.parameter import Value
+from ..wiring import missing
 from ..wiring.tool import tool_of
 from ..words import capital
 from .progress import station_of
@@ -205,9 +206,11 @@ def _settled(machine: Machine, found: Sequence[Finding]) -> list[Step]:
         if (item.severity is not Severity.ERROR and not item.missing) or station is None:
             continue
         if item.missing and item.where.key == "input.role":
-            if LEARN not in [step.key for step in steps]:
+            # by what is missing: who has left out a guard has not left out a home switch that is missing later
+            key = f"{LEARN}.{'+'.join(duty_key(duty).partition('.')[2] for duty in missing(machine))}"
+            if key not in [step.key for step in steps]:
                 text = "Touch each switch, so that Idler learns which input it is"
-                steps.append(Step(LEARN, station, text, item.text, "Learn", "learn", ("a hand at the machine",), 5))
+                steps.append(Step(key, station, text, item.text, "Learn", "learn", ("a hand at the machine",), 5))
             continue
         key = f"settle.{item.code}.{address_text(machine, item.where)}"
         if key not in [step.key for step in steps]:

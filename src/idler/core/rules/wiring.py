@@ -9,7 +9,18 @@ from ..machine import Address, Machine
 from ..machine.finding import Finding, Severity, at_value
 from ..values.roles import AxisNeed, InputRole, Load, OutputKind, OutputRole
 from ..values.units import AMPERE, VOLT, Unit, figure, with_unit
-from ..wiring import HOMED_BY_SWITCH, Duty, Input, Output, has_spindle, inputs, missing, outputs, spindle_kind
+from ..wiring import (
+    HOMED_BY_SWITCH,
+    Duty,
+    Input,
+    Output,
+    cannot_home,
+    has_spindle,
+    inputs,
+    missing,
+    outputs,
+    spindle_kind,
+)
 from ..words import capital
 
 # A DC coil may hold on down to a twentieth of its voltage and must let go there (IEC 61810-1); a tenth leaves no doubt.
@@ -93,10 +104,7 @@ def not_wired(machine: Machine) -> Iterator[Finding]:
     for duty in missing(machine):
         code, text = reasons.get(
             duty.role,
-            (
-                f"no_{duty.role.key}",
-                f"{duty.axis} homes by its {duty.role.label}, and no input is that: it cannot home.",
-            ),
+            (f"no_{duty.role.key}", cannot_home(duty)),
         )
         free = next((item.slot for item in inputs(machine) if item.role is InputRole.NONE), 0)
         yield at_value(machine, Address(free, "input.role"), code, Severity.ERROR, text, missing=True)

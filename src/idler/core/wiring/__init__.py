@@ -195,6 +195,18 @@ def missing(machine: Machine) -> list[Duty]:
     return [duty for duty in needed(machine) if duty not in there]
 
 
+def cannot_home(duty: Duty) -> str:
+    """What is wrong where no input has this duty of a homing."""
+    return f"{duty.axis} homes by its {duty.role.label}, and no input is that: it cannot home."
+
+
+def homeless(machine: Machine, name: str) -> str:
+    """Why an axis would look in vain for its home, or an empty text: it would go on to the end of its search, or into iron."""
+    if not machine.inputs:
+        return ""
+    return next((cannot_home(duty) for duty in missing(machine) if duty.axis == name), "")
+
+
 def offered(machine: Machine) -> list[Duty]:
     """Every duty that an input could still take, those that are missing first."""
     there = {item.duty for item in inputs(machine)}
