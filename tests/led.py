@@ -86,7 +86,7 @@ def work_through(
     walk, person = Walk(), Person(machine, bench.hands)
     machine.person = person
     begun = time.monotonic()
-    wishes = Wishes(file=str(program) if program else "")
+    wishes, untold = Wishes(file=str(program) if program else ""), dict(knows)  # each of them is told once
     agenda = machine.session.agenda
     while (step := agenda.next) is not None and len(walk.steps) < most and not until(step):
         last = ""
@@ -108,7 +108,7 @@ def work_through(
         now = agenda.next
         if now is None or until(now):
             break
-        if now.key.startswith("settle") and settled(machine, knows):
+        if now.key.startswith("settle") and settled(machine, untold):
             continue
         tell(f"{time.monotonic() - begun:5.0f} {now.key:22s} left out: {last}")
         walk.left_out[now.key] = last
@@ -150,9 +150,10 @@ def commission(
         bench.close()
 
 
-def settled(machine: Watched, knows: Mapping[Address, Value]) -> bool:
+def settled(machine: Watched, knows: dict[Address, Value]) -> bool:
     """Whether the drawing says something that the machine was not told yet; it is told then."""
     new = {where: value for where, value in knows.items() if machine.machine[where] != value}
+    knows.clear()
     if new:
         machine.session.set_values(new)
     return bool(new)

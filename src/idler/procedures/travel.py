@@ -205,6 +205,8 @@ class TravelRun(WitnessRun):
         felt, state = self.felt, self._session.axes[slot]
         stood, switched = state.position, state.home_made or bool(state.limit_made)
         self._driving = None
+        if felt is not None:  # clear of the iron first: an axis that feels its home would feel it there
+            yield self.move(slot, -ahead * self.back(slot), touch)
         yield from self.witness(slot, crawls=crawls)
         shift = self.shift_since(slot, before)
         if felt is not None:
