@@ -132,9 +132,9 @@ class Running(unittest.TestCase):
         self.assertEqual(running.returncode, 3)
 
     def test_ctrl_c_stops_the_machine_first(self) -> None:
-        for _ in range(4):  # a computer that pauses ends the homing, rightly, before it is interrupted
-            running = self.begin("home", "verge", "--axis", "X", "--power", "--json")
-            if "result" in self.event(running, "progress", "result"):
+        for _ in range(4):  # a computer that pauses ends the move, rightly, before it is interrupted
+            running = self.begin("move", "verge", "--axis", "X", "--length", "100 mm", "--power", "--json")
+            if "result" in self.event(running, "says", "result"):
                 continue
             began = self.bench.hands.look("X")["at"]
             while self.bench.hands.look("X")["at"] == began and running.poll() is None:
@@ -153,7 +153,8 @@ class Running(unittest.TestCase):
             (("home", "verge"), "slcan://127.0.0.1:1", 2, "127.0.0.1:1"),
             (("home", "nothing"), "", 2, "nothing"),
             (("hom", "verge"), "", 2, "nearest is home"),
-            (("home", "verge"), "", 1, "The drives are off"),
+            (("home", "verge"), "", 1, "no input is that: it cannot home"),
+            (("move", "verge", "--axis", "X"), "", 1, "drives are off"),
         ):  # fmt: skip
             running = self.begin(*words, to=to)
             out, _ = running.communicate("", DEADLINE)
