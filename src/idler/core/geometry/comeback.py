@@ -226,4 +226,5 @@ def sentence(found: Comeback, axis: Axis, tolerance: float) -> str:
                 if found.motor
                 else "Look at the dial's holder first, then at bearings, nut and coupling."
             )
-    return f"A reading is known to {reads.length(found.expanded, 3)}, and {wanted} are wanted. Take a finer dial, or want less."
+    finer = "Hold the dial further out" if axis.rotary and not found.motor else "Take a finer dial"
+    return f"A reading is known to {reads.length(found.expanded, 3)}, and {wanted} are wanted. {finer}, or want less."
