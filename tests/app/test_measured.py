@@ -19,6 +19,7 @@ from idler.core.geometry import comeback, level, runout, tailstock
 from idler.core.geometry.blade import Laying
 from idler.core.geometry.comeback import Arrival
 from idler.core.geometry.kept import Kept
+from idler.core.geometry.spanner import Part, turn
 from idler.core.mechanics.scale import INSTRUMENTS
 from idler.core.values.measures import Measures
 from tests.app.seen import overlaps, painted
@@ -59,6 +60,10 @@ def scenes(reads: Measures) -> Iterator[tuple[str, Picture]]:
         both = {0: Laying(0.02, 0.12, 150, 150), 1: Laying(-0.13, -0.14, -150, 150)}
         laid.show_scene(BladeScene("X", "Y", both if angle is not None else {1: both[1]}, (1, "stock"), angle, reads))
         yield f"square, {angle}", laid
+        for part in Part if angle is not None else ():
+            moved = LaidSquarePicture()
+            moved.show_scene(BladeScene("X", "Z", both, None, angle, reads, turn(part, angle, 150, 150)))
+            yield f"square, {angle}, {part}", moved
     for values in ((0.0, 0.01, -0.01, -0.02), (0.05, 0.0, -0.05, 0.0), (-0.03, 0.0, 0.03, 0.0)):
         turned = RunoutPicture()
         turned.show_scene(RunoutScene("A", dict(enumerate(values)), runout.runout(values, DIAL), True, reads))

@@ -314,6 +314,15 @@ class Square(OnRig):
         again = self.measure()
         self.assertEqual(again.end, Ending.PROVEN, again.words)
         self.assertTrue(self.mill.proven("square.XY"))
+        run: Any = self.mill.procedure
+        run.readings[0].drop()
+        kept = self.mill.session.proofs["square.XY"]
+        run.settle(0.2)  # what is missing is taken first
+        self.assertIs(self.mill.session.proofs["square.XY"], kept)
+        self.person.asked.clear()
+        self.assertEqual(run.measure(0.3), "")
+        self.assertIs(self.mill._drive(run, self.person).end, Ending.PROVEN)
+        self.assertEqual(self.person.asked, ["square.rising"])
         self.mill.session.set_values({at(Y, "homing.squaring"): Fraction(0)})
         self.assertFalse(self.mill.proven("square.XY"))
 

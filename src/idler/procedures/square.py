@@ -83,6 +83,10 @@ class SquareRun(AngleRun):
     def over(self) -> Rectangle | None:
         return self.marked
 
+    def settle(self, tolerance: float) -> None:
+        if not self.goes_on:  # a reading that was dropped is missing until it was taken again
+            super().settle(tolerance)
+
     def obstacle(self) -> str:
         if why := super().obstacle():
             return why

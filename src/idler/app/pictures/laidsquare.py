@@ -9,6 +9,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.geometry.blade import Laying
+from idler.core.geometry.spanner import Part, Turn
 from idler.core.values.measures import Measures
 
 from .. import theme
@@ -19,6 +20,7 @@ from .picture import ScenePicture
 BROAD = 16.0  # pixels: of a leg
 SEEN = 0.12  # how far, of its length, an axis is drawn aside so that it is seen
 HEAD = 40.0
+ARROW = 28.0  # pixels: it says the way; by how much is written
 
 
 @dataclass(frozen=True)
@@ -32,6 +34,7 @@ class BladeScene:
     now: tuple[int, str] | None
     angle: float | None
     reads: Measures
+    turned: Turn | None = None  # what a spanner turns
 
     @property
     def factor(self) -> float:
@@ -52,6 +55,8 @@ class LaidSquarePicture(ScenePicture[BladeScene]):
         p.setPen(theme.color("soft"))
         if scene.angle is not None:
             p.drawText(QPointF(8, 16), f"{scene.second} drawn askew {scene.factor:g} times as much as it is")
+        if scene.turned is not None:
+            self._turn(p, scene, scene.turned)
 
     def _laid(self, p: QPainter, scene: BladeScene, number: int, room: QRectF) -> None:
         """One laying: the stock to + of the first axis, or to − of it when the square is turned over."""
@@ -107,6 +112,23 @@ class LaidSquarePicture(ScenePicture[BladeScene]):
             step, side = QPointF(along.dx(), along.dy()), QPointF(-along.dy(), along.dx())
             p.setBrush(theme.color("petrol"))
             p.drawPolygon(QPolygonF([other, other - step * 9 + side * 5, other - step * 9 - side * 5]))
+
+    def _turn(self, p: QPainter, scene: BladeScene, turned: Turn) -> None:
+        """What a spanner moves: its end, by how much, and an arrow the way that it goes; above both layings."""
+        first, second = scene.first, scene.second
+        end = {Part.COLUMN: f"top of {second}", Part.WAYS: f"far end of {second}", Part.BEAM: f"end of {first}"}
+        words = f"{end[turned.part]}: {scene.reads.length(abs(turned.shift), 2)}"
+        p.setFont(theme.figure_font(13, bold=True))
+        p.setPen(theme.color("brass"))
+        x = self.wide - p.fontMetrics().horizontalAdvance(words) - 8
+        p.drawText(QPointF(x, 22), words)
+        sign = 1.0 if turned.shift > 0 else -1.0
+        way = QPointF(0, -sign) if turned.part is Part.BEAM else QPointF(sign, 0)
+        tip, across = QPointF(x - 8 - ARROW / 2, 17) + way * ARROW / 2, QPointF(-way.y(), way.x())
+        p.setPen(QPen(theme.color("brass"), 3))
+        p.drawLine(tip - way * ARROW, tip - way * 8)
+        p.setBrush(theme.color("brass"))
+        p.drawPolygon(QPolygonF([tip, tip - way * 10 + across * 6, tip - way * 10 - across * 6]))
 
     def _axis(self, p: QPainter, scene: BladeScene, corner: QPointF, size: float, way: float, placer: Placer) -> None:
         """The two axes as they stand: the first level, the second leaning."""

@@ -74,7 +74,7 @@ class QuadrilateralPicture(ScenePicture[SquareScene]):
             self._side(p, scene, true, scene.across > 0, scene.further, "second side")
         elif scene.turned is not None and scene.turned.part is Part.BEAM:
             self._side(p, scene, true, True, scene.turned.shift, f"end of {scene.first}")
-        elif scene.angle:
+        elif scene.turned is not None:
             self._arrow(p, scene, told, true, placer)
 
     def _measured(self, p: QPainter, true: list[QPointF], placer: Placer) -> None:

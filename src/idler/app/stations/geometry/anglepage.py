@@ -7,6 +7,7 @@ from fractions import Fraction
 from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from idler.core.errors import IdlerError, Refusal
+from idler.core.geometry.spanner import Turn
 from idler.core.geometry.square import SquareVerdict, figures, verdict
 from idler.core.machine import Axis
 from idler.core.proof.claims import square_claim
@@ -95,6 +96,12 @@ class AnglePage(Measuring, Workbench):
         """By how much the second side of a beam is to go on, mm, where that is advised."""
         off = verdict(self.procedure.found, self._tolerance) is SquareVerdict.OFF
         return self.procedure.further if off else None
+
+    @property
+    def turned(self) -> Turn | None:
+        """What a spanner turns, where that is advised."""
+        off = verdict(self.procedure.found, self._tolerance) is SquareVerdict.OFF
+        return self.procedure.turned if off else None
 
     def refresh(self) -> None:
         run, pair, machine = self.procedure, self.procedure.pair, self._session.machine

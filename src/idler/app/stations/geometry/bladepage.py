@@ -72,7 +72,7 @@ class BladePage(AnglePage):
         self.plane.setEnabled(not run.running)
         now = (run.leg[0], run.leg[1].name) if run.leg is not None else None
         angle = found.angle if found is not None else None
-        self.picture.show_scene(BladeScene(first.name, second.name, dict(run.layings), now, angle, reads))
+        self.picture.show_scene(BladeScene(first.name, second.name, dict(run.layings), now, angle, reads, self.turned))
         both = run.by_blade
         if both is not None:
             own = f"{both.own:+.2f} mm per m ± {both.own_expanded:.2f}".replace("-", "\u2212")

@@ -75,7 +75,7 @@ class SquarePage(AnglePage):
             SquareScene(
                 first.name, second.name, place, run.corner if place == run.marked else 0,
                 _mean(run.rising), _mean(run.falling), found.angle if found is not None else None, reads,
-                self.further, run.across or 0.0, run.turned,
+                self.further, run.across or 0.0, self.turned,
             )
         )  # fmt: skip
         words = [item.words(reads) for item in LENGTHS]
