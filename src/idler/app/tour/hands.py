@@ -89,9 +89,13 @@ class TourHands:
 
     def _send(self) -> None:
         session = self._application.session
-        until(lambda: not session.send_obstacle(), "that values can be sent")
-        dialog = self._application.window.open_send()
-        assert dialog is not None
+        for _ in range(PATIENCE):  # what cannot be sent just now can be in a moment
+            until(lambda: not session.send_obstacle(), "that values can be sent")
+            if (dialog := self._application.window.open_send()) is not None:
+                break
+            QTest.qWait(300)
+        else:
+            raise IdlerError(f"tour: nothing is sent: {session.send_obstacle()}")
         self._click(dialog.send_button)
         until(lambda: not session.count().edited, "the values to be sent")
 
