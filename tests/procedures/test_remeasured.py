@@ -12,6 +12,7 @@ from idler.core.geometry.comeback import ComebackVerdict, verdict
 from idler.core.geometry.level import PROBE
 from idler.core.geometry.play import at_radius
 from idler.core.proof.claims import Witness, level_claim, scale_claim
+from idler.core.values.measures import Measures
 from idler.procedures.comeback import BY as RETURN_BY
 from idler.procedures.comeback import ENCODER, ComebackRun
 from idler.procedures.dial import DIALS
@@ -199,6 +200,7 @@ class OnFusee(Remeasured):
         run = ComebackRun(self.mill.session)
         run.held = RETURN_BY[1]
         self.assertIn("no encoder", run.measure(0, 0.02))
+        self.assertEqual(ENCODER.words(Measures(inch=True)), ENCODER.words(Measures()))  # it has no division of its own
 
     def test_one_angle_is_read_again(self) -> None:
         self.home("C")

@@ -216,7 +216,7 @@ def _worked_through(mill: OpenMachine, terminal: _Terminal, wishes: Wishes, *, t
 @click.option("--all", "everything", is_flag=True, help="All that is left, step by step: `run --all MACHINE`.")
 @click.option("--json", "as_json", is_flag=True, help="One line of JSON for each event; answers come so, too.")
 @click.option("--length", default="", help='Of a move, with its unit: "50 mm".')
-@click.option("--instrument", default="", help="What is measured with: rule, caliper, dial, blocks …")
+@click.option("--instrument", default="", help="What is measured with: rule, caliper, dial, probe, encoder …")
 @click.option(
     "--tolerance", default="", help="What is wanted: 0.02 % of a scale, 0.02 mm of play, 0.1 mm per m of a right angle."
 )

@@ -40,7 +40,7 @@ class Instrument:
 
     def words(self, reads: Measures) -> str:
         """Its label, with the division in the unit of the screen."""
-        if self.rotary or not reads.inch:
+        if self.rotary or not reads.inch or not self.resolution:
             return self.label
         return f"{self.label.rpartition(', ')[0]}, {reads.length(self.resolution, 4, trim=True)}"
 
