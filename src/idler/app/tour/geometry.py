@@ -30,6 +30,7 @@ class GeometrySteps(TourHands):
         page = self._station().play
         page.show_axis(1)
         self._measure_with(page)
+        self._shot("geometry-play", self._application.window)
 
     def _level(self) -> None:
         """The bed over a grid by a dial in the spindle, and which corner is to be raised."""
