@@ -15,7 +15,7 @@ from idler.core.machine import Address
 from idler.core.proof.claims import Witness, direction_claim, ends_claim, input_claim, pace_claim
 from idler.core.values.parameter import Value
 from idler.core.wiring import home_switch, inputs
-from idler.procedures.engine import Ending, Result
+from idler.procedures.engine import Ending, Result, Trouble
 from idler.procedures.homing import HomingRun
 from idler.procedures.kept import KeptRun
 from idler.procedures.questions import Question
@@ -198,6 +198,8 @@ class Unpowered(OnRig):
             "Y homes by its home switch, and no input is that: it cannot home. Learn it at Wiring first.",
         )
         self.assertFalse(run.running)
+        with self.assertRaisesRegex(Trouble, "no input is that"):  # nor does an own action, or any other run
+            run.find_home(Y)
         self.assertEqual(run.home((X,)), "")
         self.mill.session.stop()
         self.assertAlmostEqual(self.hands.look("Y")["at"], before, delta=0.1)

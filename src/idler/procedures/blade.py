@@ -114,7 +114,6 @@ class BladeRun(AngleRun):
     def readings(self) -> list[KeptReading]:
         """Both layings, each of which can be made again."""
         reads = self._axes[0].reads if self._axes is not None else self._session.machine.reads
-
         return [
             KeptReading(
                 f"{'turned over' if number else 'as it came'}: stock {reads.length(each.stock, 3)}, "

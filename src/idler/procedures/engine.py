@@ -20,6 +20,7 @@ from idler.core.profile.codec import Place, Raw, encode, place
 from idler.core.profile.homing import Phase
 from idler.core.proof.claims import Claim, Witness
 from idler.core.values.parameter import Value
+from idler.core.wiring import homeless
 from idler.core.wiring.tool import tool_of
 from idler.link.events import Read
 from idler.session.calls import Call
@@ -322,6 +323,9 @@ class Procedure:
 
     def find_home(self, slot: int) -> Wait:
         """The homing of one axis; over when it has found its home. Raises Trouble with what became of it otherwise."""
+        machine = self._session.machine
+        if why := homeless(machine, machine.names[slot]):
+            raise Trouble(why)
         self._homing = False
         self._session.link.home((slot,))
 

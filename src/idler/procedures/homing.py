@@ -92,7 +92,7 @@ class HomingRun(Procedure):
             return why
         machine = self._session.machine
         if lost := next((why for slot in slots if (why := homeless(machine, machine.names[slot]))), ""):
-            return f"{lost} Learn it at Wiring first."
+            return lost
         rests = [a for slot in slots for a in home_claim(machine, slot).rests]
         moving = "The machine is moving. Wait until it stands, or press Esc." if self._session.moving else ""
         return self._session.motion_obstacle(rests) or moving

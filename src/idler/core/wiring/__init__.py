@@ -204,7 +204,8 @@ def homeless(machine: Machine, name: str) -> str:
     """Why an axis would look in vain for its home, or an empty text: it would go on to the end of its search, or into iron."""
     if not machine.inputs:
         return ""
-    return next((cannot_home(duty) for duty in missing(machine) if duty.axis == name), "")
+    why = next((cannot_home(duty) for duty in missing(machine) if duty.axis == name), "")
+    return f"{why} Learn it at Wiring first." if why else ""
 
 
 def offered(machine: Machine) -> list[Duty]:
