@@ -138,6 +138,22 @@ class Exchange(FolderCase):
         shown = run_idler("import", str(self.folder / "other.csv"), *shelf)
         self.assertIn("X pitch of the screw 5 mm → 4 mm", shown.stdout)
 
+    def test_tools_are_told_once_and_programs_are_read_with_them(self) -> None:
+        new_machine("mill", shelf=self.folder / "shelf")
+        shelf = ("--shelf", str(self.folder / "shelf"))
+        part = self.folder / "part.nc"
+        part.write_text("G21 G90 F500\nG0 G43 H3 Z-20\nM30\n")
+        read = ("program", str(part), "--machine", "mill", "--json", *shelf)
+        self.assertEqual(json.loads(run_idler(*read).stdout)["extents"]["Z"], [-20, -20])
+        wrong = run_idler("tools", "mill", "--length", "3=12.5", "--length", "100=1", *shelf)
+        self.assertEqual((wrong.returncode, "1 to 99" in wrong.stderr), (2, True), wrong.stderr)
+        self.assertEqual(run_idler("tools", "mill", *shelf).stdout, "No tool has a length.\n")
+        told = json.loads(run_idler("tools", "mill", "--length", "3=-12.5", "--json", *shelf).stdout)
+        self.assertEqual(told, {"tools": {"3": {"length": -12.5, "name": "", "stale": False}}, "radii": {}})
+        self.assertEqual(json.loads(run_idler(*read).stdout)["extents"]["Z"], [-32.5, -32.5])
+        self.assertEqual(json.loads(run_idler(*read, "--length", "3=1").stdout)["extents"]["Z"], [-19, -19])
+        self.assertIn("No tool", run_idler("tools", "mill", "--remove", "3", *shelf).stdout)
+
     def test_a_forgotten_pin_is_taken_away_with_a_mark(self) -> None:
         kept = Shelf(self.folder / "shelf")
         kept.add("mill", verge_text(), "as it came", 0)

@@ -7,7 +7,7 @@ from unittest import mock
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QAbstractButton, QBoxLayout, QComboBox, QPushButton, QWidget
 
 from idler.app import growth
 from idler.app.growth import factor_for
@@ -97,14 +97,23 @@ class Verge(Seen):
                 if name:
                     pages[0].turn_to(name)
                 self.app.processEvents()
-                used: list[QAbstractButton] = [header.stop_button, header.send_button, header.keep_button]
+                used: list[QAbstractButton | QComboBox] = [header.stop_button, header.send_button, header.keep_button]
                 used += window.findChildren(MachineButton)
-                used += [
-                    each for each in window.findChildren(QPushButton) if each.property("role") in ("touch", "hold")
-                ]
+                roles = ("touch", "hold", "segment")
+                used += [each for each in window.findChildren(QPushButton) if each.property("role") in roles]
+                used += [each for each in window.page(station).findChildren(QComboBox) if self.stands_alone(each)]
                 for button in used:
                     if button.isVisible():
-                        self.assertGreaterEqual(button.height(), 40, f"{station.label}, {name}: {button.text()}")
+                        words = button.currentText() if isinstance(button, QComboBox) else button.text()
+                        self.assertGreaterEqual(button.height(), 40, f"{station.label}, {name}: {words}")
+
+    @staticmethod
+    def stands_alone(choice: QComboBox) -> bool:
+        """What is chosen standing at the machine; not a value of the table, nor one in a row of a table."""
+        around: QWidget | None = choice
+        while around is not None and around.objectName() != "field":
+            around = around.parentWidget()
+        return around is None and choice.property("role") != "row"
 
 
 class Eight(Seen):
@@ -131,6 +140,15 @@ class Longcase(Seen):
 
 class Fusee(Seen):
     rig = "fusee"
+
+    def test_a_lathe_is_offered_what_a_lathe_has(self) -> None:
+        """No bed to be square or level, no figures to be drawn on one; but centres."""
+        self.window.open_station(Station.GEOMETRY)
+        names = [name for name, _ in self.pages_of(self.window.page(Station.GEOMETRY))]
+        self.assertEqual(names, ["Play", "Comes back", "Steps kept", "Runout", "Tailstock"])
+        self.window.open_station(Station.TRIAL)
+        names = [name for name, _ in self.pages_of(self.window.page(Station.TRIAL))]
+        self.assertEqual(names, ["Program", "Run", "Work zeros", "Actions", "Index stops"])
 
     def test_nothing_is_upon_anything(self) -> None:
         self.look_at_all((SIZES[0],))

@@ -262,6 +262,44 @@ class Offline(TrialCase):
         self.open()
         self.assertEqual((self.session.work.of("X", 5), self.session.work.set.shown), (-120.0, 2))
 
+    def test_a_tool_is_typed_as_long_as_it_is_and_the_program_is_judged_anew(self) -> None:
+        tools = self.station.tools
+        self.take(b"G21 G90 F500\nG0 G43 H7 Z-20\nX-20 Y-20\nM30\n")
+        self.assertTrue(any("H7 was not given" in problem for problem in self.problems()), self.problems())
+        self.station.turn_to("Tools")
+        self.assertEqual(tools.number.value(), 7)  # what the program lacks
+        before = self.program.judged
+        self.type_in(tools.length, "1500")
+        self.assertIn("length of the tool that is added", self.window.notice.words)
+        self.type_in(tools.length, "-12.5")
+        until(lambda: self.program.judged is not before and self.program.share is None, "another verdict")
+        self.assertFalse(any("H7" in problem for problem in self.problems()), self.problems())
+        self.type_in(tools.titles[7], "drill 6")
+        self.assertEqual(tools.length.text(), "")
+        self.application.close()
+        self.open()
+        self.assertEqual(self.session.tools.set.tools[7].name, "drill 6")
+        self.assertEqual(self.session.tools.lengths, {7: -12.5})
+        self.window.open_station(Station.TRIAL)
+        page = self.window.page(Station.TRIAL)
+        assert isinstance(page, TrialStation)
+        page.turn_to("Tools")
+        self.click(page.tools.removes[7])
+        self.assertEqual((self.session.tools.lengths, page.tools.lengths), ({}, {}))
+
+    def test_the_third_plane_is_turned_to_by_key_and_by_name(self) -> None:
+        self.take(PLATE.read_bytes())
+        page = self.page
+        self.assertEqual([page.plane.itemText(at) for at in range(4)],
+                         ["from above and the front", "from above", "from the front", "from the right"])  # fmt: skip
+        page.plane.setCurrentIndex(3)
+        page.plane.activated.emit(3)
+        self.assertEqual([view.words[:14] for _, view, _, _ in page.picture._panes()], ["from the right"])
+        QTest.keyClick(page.picture, Qt.Key.Key_1)
+        self.assertEqual((page.plane.currentIndex(), page.picture.alone), (1, 0))
+        QTest.keyClick(page.picture, Qt.Key.Key_1)
+        self.assertEqual((page.plane.currentIndex(), len(page.picture._panes())), (0, 2))
+
     def test_a_skim_takes_its_area_and_depth_from_the_map_of_the_bed(self) -> None:
         figures, session = self.station.figures, self.session
         self.station.turn_to("Figures")

@@ -303,6 +303,13 @@ class Running(Programs):
         got = self.program("G21 G90\nG55 G1 X10 F1000\nM30\n")
         self.assertIs(got.end, Ending.FAILED)
         self.assertIn("G55 of X", got.words)
+        got = self.program("G21 G90\nG0 G43 H3 Z-1\nM30\n")
+        self.assertIs(got.end, Ending.FAILED)
+        self.assertIn("H3: nobody knows how long it is", got.words)
+        self.mill.session.tools.put(3, -0.5)
+        got = self.program("G21 G90\nG0 G43 H3 Z-1\nM30\n")
+        self.assertIs(got.end, Ending.DONE, got.words)
+        self.assertAlmostEqual(self.mill.axes[2].position, -1.5, delta=0.02)
         run = ProgramRun(self.mill.session)
         file = Path(self.mill.session.folder) / "part.nc"
         file.write_text("G21 G90\nG0 X200 Y2\nM30\n")

@@ -66,6 +66,25 @@ class Touching(Ready):
         self.assertEqual(run.take(), "")
         self.assertAlmostEqual(self.mill.session.work.of("Z") or 0.0, -8.5, delta=NEAR)
 
+    def test_a_tool_is_measured_against_the_one_of_the_work_zero(self) -> None:
+        """A tool that is 3 mm longer touches the same plate 3 mm higher."""
+        session = self.mill.session
+        self.touched("top", "thickness=2.5")
+        run = self.mill.procedure
+        assert isinstance(run, TouchRun)
+        self.assertEqual(run.take(), "")
+        self.mill.run("move", "Z", wishes=Wishes(length=f"{-self.mill.axes[2].position:.3f} mm"))
+        got = self.touched("length", "number=7", "thickness=2.5", top=-3.0)
+        self.assertIs(got.end, Ending.DONE, got.words)
+        self.assertAlmostEqual(float(got.figures["length"]), 3.0, delta=NEAR)
+        self.assertEqual(session.tools.lengths, {})  # nothing is taken over without being told
+        run = self.mill.procedure
+        assert isinstance(run, TouchRun)
+        self.assertEqual(run.take(), "")
+        self.assertAlmostEqual(session.tools.lengths[7], 3.0, delta=NEAR)
+        session.work.clear(2)
+        self.assertIn("no work zero", self.touched("length", "number=7").words)
+
     def test_a_corner_and_the_top_are_found_at_once(self) -> None:
         got = self.touched("back_right", "thickness=0", "depth=3", left=-38.0, front=-25.0)
         self.assertIs(got.end, Ending.DONE, got.words)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, fields
 from functools import lru_cache
+from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
@@ -152,7 +153,8 @@ def dress(window: QWidget) -> None:
 
 
 def _sheet() -> str:
-    sheet = _TEMPLATE
+    tick = _ICONS / f"tick-{'night' if is_night() else 'paper'}.svg"
+    sheet = _TEMPLATE.replace("@tick;", f'url("{tick.as_posix()}");')
     sheet = _SIZE.sub(lambda size: f"{growth.px(int(size[1]))}px", sheet)
     for field in sorted(fields(Tokens), key=lambda field: -len(field.name)):
         sheet = sheet.replace(f"@{field.name};", getattr(_current, field.name) + ";")
@@ -161,6 +163,7 @@ def _sheet() -> str:
 
 
 _DRESSED = "dressed"
+_ICONS = Path(__file__).parent / "icons"
 _SIZE = re.compile(r"\b(\d\d*)px")
 _TEMPLATE = """
 QMainWindow, QDialog, #stage { background: @paper; }
@@ -192,11 +195,14 @@ QPushButton[role="quiet"]:focus { border: 1px solid @petrol; }
 QPushButton[role="cell"] { border: none; background: transparent; padding: 0; min-height: 14px; text-align: left; }
 QPushButton[role="cell"]::menu-indicator { image: none; }
 MachineButton, QPushButton[tall="true"] { min-height: 28px; }
+QLineEdit[tall="true"] { min-height: 30px; }
+QSpinBox[tall="true"] { min-height: 36px; }
 QPushButton[role="hold"] { padding: 2px 4px; border-radius: 18px; min-height: 34px; }
-QComboBox[tall="true"] { min-height: 32px; }
+QComboBox { min-height: 38px; }
+QComboBox[role="row"] { min-height: 24px; }
 StopButton { min-height: 68px; min-width: 68px; border: none; padding: 0; }
 QPushButton[role="hold"]:pressed { background: @petrol; border-color: @petrol; }
-QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 2px; min-height: 18px; }
+QPushButton[role="segment"] { border: 1px solid @line; border-radius: 0; padding: 4px 2px; min-height: 30px; }
 QPushButton[role="segment"]:focus { border: 2px solid @petrol; padding: 3px 1px; }
 QToolButton[role="picture"] { background: @panel; border: 1px solid @line; border-radius: 4px; padding: 4px 2px; }
 QToolButton[role="picture"]:checked { background: @pale_petrol; border: 2px solid @petrol; padding: 3px 1px; font-weight: 600; }
@@ -249,7 +255,7 @@ QPushButton[role="armed"] { background: @pale_brass; border: 2px solid @brass; f
 #field[standing="absent"] QLineEdit, #field[standing="absent"] QComboBox { color: @soft; }
 #field[standing="in_force"] { border-left: 4px solid @petrol; }
 #field[bad="true"] { background: @pale_brass; border: 2px solid @brass; }
-#field QLineEdit, #field QComboBox { background: transparent; border: none; padding: 0 2px; }
+#field QLineEdit, #field QComboBox { background: transparent; border: none; padding: 0 2px; min-height: 0; }
 #field[standing="edited"] QLineEdit, #field[standing="edited"] QComboBox { color: @indigo; }
 #field[standing="edited"] QPushButton[role="cell"] { color: @indigo; }
 #field QPushButton[role="cell"] { color: @ink; }
@@ -267,6 +273,12 @@ QListWidget::item { padding: 5px; }
 QTreeWidget::item { padding: 2px 4px; }
 QListWidget::item:selected, QTreeWidget::item:selected { background: @pale_petrol; color: @ink; }
 QCheckBox { spacing: 8px; }
+QCheckBox::indicator { width: 16px; height: 16px; border: 1px solid @soft; border-radius: 3px; background: @panel; }
+QCheckBox::indicator:checked { background: @petrol; border-color: @petrol; image: @tick; }
+QCheckBox::indicator:disabled { border-color: @line; }
+QCheckBox::indicator:checked:disabled { background: @soft; }
+QRadioButton::indicator { width: 14px; height: 14px; border: 1px solid @soft; border-radius: 8px; background: @panel; }
+QRadioButton::indicator:checked { width: 6px; height: 6px; border: 5px solid @petrol; }
 QMenu { background: @panel; border: 1px solid @soft; padding: 4px; }
 QMenu::item { padding: 6px 26px 6px 14px; }
 QMenu::item:selected { background: @pale_petrol; color: @ink; }

@@ -12,6 +12,7 @@ from .options import SHELF, shelf_in
 
 if TYPE_CHECKING:
     from idler.core.machine import Machine
+    from idler.core.program.tools import ToolSet
     from idler.core.program.verdict import Verdict
     from idler.shelf.shelf import Shelf
 
@@ -23,7 +24,10 @@ if TYPE_CHECKING:
     "--zero", default="", help="The work zero that is shown: G54 to G59, or machine coordinates as X=12.5,Y=40."
 )
 @click.option(
-    "--length", "lengths", multiple=True, help="Length of a tool in mm, as 3=52.4 for H3. May be given again."
+    "--length",
+    "lengths",
+    multiple=True,
+    help="Length of a tool in mm, as 3=52.4 for H3; else those that the machine was told. May be given again.",
 )
 @click.option(
     "--radius", "radii", multiple=True, help="Radius in mm of an axis that turns, as A=25: its feeds are at the rim."
@@ -55,7 +59,7 @@ def program(
     kept = shelf_in(folder)
     on = machine_of(kept, machine)
     zeros, shown = _zeros_on(kept, machine, on)
-    choice = chosen(on, zeros, zero, lengths, radii, tolerance, shown)
+    choice = chosen(on, zeros, _tools_on(kept, machine), zero, lengths, radii, tolerance, shown)
     found = judge(program_bytes(file), on, choice)
     assert found is not None
     if picture is not None:
@@ -78,6 +82,14 @@ def _zeros_on(kept: Shelf, machine: str, on: Machine) -> tuple[dict[int, dict[st
         return {}, 0
     zeros = kept.work_zeros(name)
     return zeros.valid(on), zeros.shown
+
+
+def _tools_on(kept: Shelf, machine: str) -> ToolSet:
+    """The tools that a machine of the shelf was told of."""
+    from idler.core.program.tools import ToolSet
+
+    name = machine.partition("@")[0]
+    return kept.tools(name) if name in kept.names() else ToolSet()
 
 
 def _draw(found: Verdict, file: Path) -> None:

@@ -148,7 +148,7 @@ class ProgramRun(Procedure):
             session.axes_obstacle or session.floor.obstacle(self) or session.unsent(tuple(dict.fromkeys(rests))),
             session.powered, {name for slot, name in enumerate(names) if session.homed(slot)},
             session.work.valid,
-            session.program.changed_on_disk, session.spindle_obstacle(),
+            session.program.changed_on_disk, session.spindle_obstacle(), found.program.tool_unknown,
         )  # fmt: skip
         fits = found.fits and not session.program.shift
         why = "it is looked at with another work zero" if session.program.shift else why_not(found).removesuffix(".")

@@ -18,13 +18,15 @@ OUT = 2.0  # mm beside the tool's edge that it goes down beside a side
 
 
 class TouchRun(Procedure):
-    """found: by axis letter, the machine coordinate of the work zero that follows, mm. scatter: of the slow touches."""
+    """found: by axis letter, the machine coordinate of the work zero that follows, mm; of a tool whose length is measured, the
+    one at which its tip touched. tool: its number, 0 where none is measured. scatter: of the slow touches."""
 
     what = "a touch of the plate"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.found: dict[str, float] = {}
+        self.tool = 0
         self.scatter: dict[str, float] = {}
         self.touches: list[tuple[str, float]] = []  # letter and place, as they were made
 
@@ -41,12 +43,16 @@ class TouchRun(Procedure):
             return why
         if item.made(session.panel.is_closed(item.slot)):
             return f"{item.name} says that it is touched already. Look what touches the plate, or how the input rests."
+        if touch.what == "length" and session.work.of("Z") is None:
+            return "Z has no work zero to measure a tool from. Take one with the tool that lengths are told against."
         unhomed = [name for name in self._letters(touch) if not session.homed(machine.names.index(name))]
         return f"{', '.join(unhomed)}: not homed, so that places mean nothing. Home first." if unhomed else ""
 
     @staticmethod
     def _letters(touch: Touch) -> str:
-        return {"top": "Z", "bore": "XY"}.get(touch.what, SIDES[touch.what][0] if touch.what in SIDES else "XYZ")
+        return {"top": "Z", "length": "Z", "bore": "XY"}.get(
+            touch.what, SIDES[touch.what][0] if touch.what in SIDES else "XYZ"
+        )
 
     def touch(self, touch: Touch) -> str:
         """From where the tool stands: over the plate, beside the side, inside of the bore, over the boss. A sentence where it
@@ -54,15 +60,25 @@ class TouchRun(Procedure):
         if why := self.obstacle(touch):
             return why
         self.found, self.scatter, self.touches = {}, {}, []
+        self.tool = int(touch.of("number")) if touch.what == "length" else 0
         self.begin(self._touching(touch), f"{WHAT[touch.what].capitalize()}. Nothing moves yet.")
         return ""
 
+    @property
+    def length(self) -> float | None:
+        """Of the tool, mm longer than the one of the work zero; None where none was measured."""
+        zero = self._session.work.of("Z")
+        return None if not self.tool or not self.found or zero is None else self.found["Z"] - zero
+
     def take(self) -> str:
-        """Makes what was found the work zero that is shown; a sentence where that cannot be."""
+        """Makes what was found the work zero that is shown, or the length of the tool; a sentence where that cannot be."""
         names = self._session.machine.names
         if not self.found:
             return "Nothing was found yet."
         try:
+            if self.tool:
+                self._session.tools.touched(self.tool, self.found["Z"])
+                return ""
             for name, at in self.found.items():
                 self._session.work.place(names.index(name), at)
         except Refusal as why:
@@ -73,7 +89,7 @@ class TouchRun(Procedure):
 
     def _touching(self, touch: Touch) -> Run:
         yield from seen_to_work(self, self._session)
-        if touch.what == "top":
+        if touch.what in ("top", "length"):
             yield from self._top(touch)
         elif touch.what in SIDES:
             name, way = SIDES[touch.what]
@@ -87,6 +103,12 @@ class TouchRun(Procedure):
         reads = self._session.machine.reads
         told = ", ".join(f"{name} {reads.length(at)}" for name, at in self.found.items())
         wide = max(self.scatter.values(), default=0.0)
+        if self.length is not None:
+            words = (
+                f"H{self.tool} is {reads.length(self.length, sign=True)} against the tool of the work zero; its touches "
+                f"scatter by {reads.length(wide)}. It is not kept until it is taken."
+            )
+            return Result(Ending.DONE, words, {"length": self.length, "scatter": wide})
         words = f"Found {told}; its touches scatter by {reads.length(wide)}. It is no work zero until it is taken."
         return Result(Ending.DONE, words, {**self.found, "scatter": wide})
 

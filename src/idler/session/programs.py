@@ -79,6 +79,7 @@ class ProgramInHand:
         self._settle = session.loop.timer(SETTLES, self._judge_if_other, once=True)
         session.changed.subscribe(self._settle.start)
         session.work.changed.subscribe(self._settle.start)
+        session.tools.changed.subscribe(self._settle.start)
 
     def span(self, axis: str) -> tuple[float, float] | None:
         """How far the program goes along an axis, in machine coordinates; None where there is none or it does not go there."""
@@ -177,14 +178,15 @@ class ProgramInHand:
 
     @property
     def chosen(self) -> Chosen:
-        """What it is read with: the work zeros of the machine, the shown one moved by `shift`, and the tolerance."""
+        """What it is read with: the work zeros of the machine, the shown one moved by `shift`, the lengths of its tools, the
+        radii of axes that turn, and the tolerance."""
         from idler.core.program.choices import Chosen
 
-        work = self._session.work
+        work, tools = self._session.work, self._session.tools
         zeros, number = work.valid, work.set.shown
         shown = zeros.get(number, {})
         moved = {name: shown.get(name, 0.0) + self.shift.get(name, 0.0) for name in {*shown, *self.shift}}
-        return Chosen({**zeros, number: moved}, number, tolerance=self.tolerance)
+        return Chosen({**zeros, number: moved}, number, tools.lengths, tools.radii, self.tolerance)
 
     @property
     def changed_on_disk(self) -> bool:

@@ -48,6 +48,7 @@ from .motion_words import UNHEARD
 from .programs import ProgramInHand
 from .revisions import Revisions
 from .spindlebus import SpindleBus
+from .tools import Tools
 from .topic import Topic
 from .undo import UndoStack
 from .workzero import WorkZeros
@@ -135,6 +136,7 @@ class Session:
         except IdlerError as why:
             troubles.append(why.sentence)
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
+        self.tools = Tools(self, shelf, name)
         self.program = ProgramInHand(self, shelf, name)
         self.acts, self.agenda = Acts(), Agenda(self, shelf, name)
         self.lock = SetupLock(shelf, name)
@@ -143,7 +145,7 @@ class Session:
         self.current, self._beams = CurrentWatch(self), BeamWatch(self)
         self._looks = loop.timer(LOOKS, self._look)
         self._looks.start()
-        troubles += [each.trouble for each in (self.work, self.bus, self.agenda) if each.trouble]
+        troubles += [each.trouble for each in (self.work, self.tools, self.bus, self.agenda) if each.trouble]
         troubles += [self.program.lost] if self.program.lost else []
         self.lost_edits = [*lost, *troubles, *self.controller.troubles]
         self._drag = 1  # the mark that tells one drag from the next

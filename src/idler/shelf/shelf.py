@@ -29,7 +29,7 @@ from idler.core.spindle import registers
 from idler.core.spindle.registers import Registers
 from idler.core.values.parameter import Value
 
-from . import doubts, evidence, opened, skips, startup, work
+from . import doubts, evidence, opened, skips, startup, tools, work
 from . import passes as measured
 from . import pin as pins
 from .controllers import Controllers
@@ -38,6 +38,8 @@ from .incidents import IncidentFolder
 from .opened import Opened
 
 if TYPE_CHECKING:
+    from idler.core.program.tools import ToolSet
+
     from .history import History
     from .trail import Revision
 
@@ -46,6 +48,7 @@ if TYPE_CHECKING:
 _BESIDE = {
     "drafts": ".toml",
     "work": ".toml",
+    "tools": ".toml",
     "doubts": ".toml",
     "skips": ".toml",
     "programs": ".toml",
@@ -272,6 +275,14 @@ class Shelf:
     def save_work_zeros(self, name: str, zeros: WorkSet) -> None:
         """On the disk when this returns."""
         work.write(self._careful.place(self._beside("work", name)), zeros)
+
+    def tools(self, name: str) -> ToolSet:
+        """Lengths of tools and radii. Raises IdlerError where the file cannot be read."""
+        return self._careful.read(self._beside("tools", name), tools.read)
+
+    def save_tools(self, name: str, kept: ToolSet) -> None:
+        """On the disk when this returns."""
+        tools.write(self._careful.place(self._beside("tools", name)), kept)
 
     def save_figure(self, name: str, kind: str, text: str) -> Path:
         """The program of a figure; its file is on the disk when this returns. Raises IdlerError."""

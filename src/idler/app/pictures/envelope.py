@@ -39,6 +39,16 @@ def views_of(ends: dict[str, Ends]) -> tuple[View, ...]:
     return tuple(View(ends[across], ends[up], told) for across, up, told in words if across in ends and up in ends)
 
 
+def planes_of(ends: dict[str, Ends]) -> tuple[View, ...]:
+    """The same, and the third plane, where there is one: from the right."""
+    side = (
+        (View(ends["Y"], ends["Z"], "from the right: Y + to the right, Z + up"),)
+        if {"X", "Y", "Z"} <= ends.keys()
+        else ()
+    )
+    return (*views_of(ends), *side)
+
+
 @dataclass(frozen=True)
 class EnvelopeScene:
     """at: coordinates by letter, empty while they are not known. trail: of the last run, as (letter, coordinate) by step."""

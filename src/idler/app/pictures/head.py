@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
 from idler.core.homing import Leg, by_stop, met_at, stands_at, stops_of, way
 from idler.core.machine import Machine
@@ -54,7 +54,7 @@ def signs_of(machine: Machine, slot: int) -> tuple[tuple[str, str], ...]:
         travel = "to −, from home" if (low + high) / 2 < met else "to +, from home"
     return (
         ("the motor is", "turned round" if axis.flag("axis.reversed") else "as wired"),
-        (f"on + {seen.thing} goes", seen.plus),
+        (f"on + {seen.thing} goes", seen.plus.partition(",")[0]),
         ("home lies towards", "+" if way(axis) > 0 else "−"),
         ("the travel goes", travel),
     )
@@ -116,20 +116,19 @@ class HeadPicture(ScenePicture[HeadScene]):
 
     def _signs(self, p: QPainter, s: HeadScene, left: float, width: float) -> None:
         """The four senses side by side, each read as a sentence: soft words, then the one that counts."""
-        each = width / len(s.signs)
-        for place, (words, value) in enumerate(s.signs):
-            box = QRectF(left + place * each, 0, each - 8, 14)
-            p.setFont(theme.text_font(11))
-            p.setPen(theme.color("soft"))
-            p.drawText(
-                box,
-                Qt.AlignmentFlag.AlignLeft,
-                p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(each) - 8),
-            )
-            p.setFont(theme.text_font(12, bold=True))
-            p.setPen(theme.color("ink"))
-            shown = p.fontMetrics().elidedText(value, Qt.TextElideMode.ElideRight, int(each) - 8)
-            p.drawText(box.translated(0, 14).adjusted(0, 0, 0, 4), Qt.AlignmentFlag.AlignLeft, shown)
+        small, bold = theme.text_font(11), theme.text_font(12, bold=True)
+        needs = [max(QFontMetricsF(small).horizontalAdvance(words), QFontMetricsF(bold).horizontalAdvance(value)) + 2
+                 for words, value in s.signs]  # fmt: skip
+        right = left + width
+        between = max(8.0, (width - sum(needs)) / len(needs))
+        for (words, value), need in zip(s.signs, needs, strict=True):
+            room = int(min(need, right - left))
+            for font, name, text, y in ((small, "soft", words, 0), (bold, "ink", value, 14)):
+                p.setFont(font)
+                p.setPen(theme.color(name))
+                shown = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
+                p.drawText(QRectF(left, y, need, 18), Qt.AlignmentFlag.AlignLeft, shown)
+            left += need + between
 
     def _plus(self, p: QPainter, right: float) -> None:
         p.setPen(QPen(theme.color("ink"), 1.4))

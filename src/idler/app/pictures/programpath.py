@@ -27,13 +27,15 @@ if TYPE_CHECKING:
 CALM = 0.020  # s that a drawing may take and still follow the hand; a slower one is moved first, and drawn when the hand rests
 REST_MS = 90
 CLOSEST, FARTHEST = 4000.0, 0.5  # of the scale that shows all
+USUAL = 2  # drawings that are shown beside one another: plan and elevation
 UNSEEN = 0.6  # pixels by which a drawing may err
 NEAR = 7.0  # pixels from a stroke at which it is meant
 
 
 @dataclass(frozen=True, eq=False)
 class PathScene:
-    """views: drawings of the envelope. columns: of each axis letter in the strokes. shades: (n,) of each stroke, 0 to BEYOND.
+    """views: drawings of the envelope, of which the first two are usually shown. columns: of each axis letter in the strokes.
+    shades: (n,) of each stroke, 0 to BEYOND.
     part: the strokes that are shown, from the first to before the last. zero: of the work, by letter."""
 
     views: tuple[View, ...]
@@ -45,9 +47,11 @@ class PathScene:
 
 
 class ProgramPicture(Picture):
-    """Drag to move, wheel to come nearer, a click takes a line, a double click shows one drawing alone; + − and 0 by keys."""
+    """Drag to move, wheel to come nearer, a click takes a line, a double click shows one drawing alone; + − and 0 by keys, and
+    1 to 3 for each plane alone."""
 
     taken = Signal(int)  # the stroke that was clicked
+    turned = Signal()  # another drawing is shown alone, or none
 
     def __init__(self) -> None:
         super().__init__()
@@ -96,6 +100,19 @@ class ProgramPicture(Picture):
         self._zoom, self._shift = 1.0, QPointF()
         self._redraw()
 
+    @property
+    def alone(self) -> int | None:
+        """The number of the drawing that is shown alone; None where the usual ones are."""
+        there = self._scene is not None and self._alone is not None and self._alone < len(self._scene.views)
+        return self._alone if there else None
+
+    def turn_to(self, number: int | None) -> None:
+        """One drawing alone, or the usual ones."""
+        self._alone = number
+        self._images.clear()
+        self.show_all()
+        self.turned.emit()
+
     def _redraw(self) -> None:
         self._late = False
         self.update()
@@ -107,7 +124,8 @@ class ProgramPicture(Picture):
         scene = self._scene
         if scene is None or not scene.views:
             return []
-        chosen = range(len(scene.views)) if self._alone is None else (self._alone,)
+        alone = self.alone
+        chosen = range(min(USUAL, len(scene.views))) if alone is None else (alone,)
         placed = laid(tuple(scene.views[at] for at in chosen), QRectF(14, 4, self.wide - 28, self.high - 12))
         return [(number, *each) for number, each in zip(chosen, placed, strict=True)]
 
@@ -294,12 +312,8 @@ class ProgramPicture(Picture):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         here = self.hand(event)
-        if self._alone is not None:
-            self._alone = None
-        else:
-            self._alone = next((number for number, _, box, _ in self._panes() if box.contains(here)), None)
-        self._images.clear()
-        self.show_all()
+        alone = next((number for number, _, box, _ in self._panes() if box.contains(here)), None)
+        self.turn_to(alone if self.alone is None else None)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         middle = QPointF(self.wide / 2, self.high / 2)
@@ -312,6 +326,9 @@ class ProgramPicture(Picture):
             self._nearer(1 / 1.3, middle)
         elif event.text() == "0":
             self.show_all()
+        elif self._scene is not None and event.text() in [str(each + 1) for each in range(len(self._scene.views))]:
+            number = int(event.text()) - 1
+            self.turn_to(None if number == self.alone else number)
         else:
             super().keyPressEvent(event)
 

@@ -30,6 +30,8 @@ class ShiftScene:
 
 
 class ShiftPicture(ScenePicture[ShiftScene]):
+    nothing = "Once pace and ends of an axis are proven, its switch is touched before and after."
+
     def words(self, scene: ShiftScene) -> str:
         said = ", ".join(
             f"{each.name} {reads.length(each.shift, 3)}" for each, reads in zip(scene.found, scene.reads, strict=False)
@@ -37,8 +39,6 @@ class ShiftPicture(ScenePicture[ShiftScene]):
         return f"Where the switches were found again: {said or 'not tried yet'}"
 
     def paint(self, p: QPainter, scene: ShiftScene) -> None:
-        if not scene.names:
-            return
         high = min(TALLEST, (self.high - 46) / len(scene.names))
         top = (self.high - 30 - high * len(scene.names)) / 2
         box = QRectF(LEFT, top, self.wide - LEFT - RIGHT, high * len(scene.names))

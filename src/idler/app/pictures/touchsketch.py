@@ -33,7 +33,7 @@ class TouchSketch(ScenePicture[TouchScene]):
         box.moveCenter(self.room.center())
         p.setFont(theme.text_font(12))
         p.setPen(theme.color("soft"))
-        front = scene.what == "top"
+        front = scene.what in ("top", "length")
         p.drawText(QPointF(16, 22), "from the front" if front else "from above: X + to the right, Y + up")
         p.setPen(QPen(theme.color("ink"), 2))
         p.setBrush(theme.color("pale_brass") if not theme.is_night() else theme.color("brass"))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -126,6 +126,13 @@ class Segments(QWidget):
 
     def turn_to(self, name: str) -> None:
         self.buttons[name].click()
+
+    def offer(self, names: Collection[str]) -> None:
+        """Only these pages can be turned to; one that was shown and is none of them gives way to the first that is."""
+        for name, button in self.buttons.items():
+            button.setVisible(name in names)
+        if self.shown not in names:
+            self.turn_to(next(name for name in self.buttons if name in names))
 
     def _turn(self, place: int) -> None:
         self._stack.setCurrentIndex(place)

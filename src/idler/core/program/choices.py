@@ -10,7 +10,7 @@ from ..machine import Machine
 from ..proof.workzero import CODES
 from ..values.quantity import parse
 from ..values.units import DEG, MM
-from .state import TOOLS
+from .tools import ToolSet
 
 DEFAULT_TOLERANCE = 0.02  # mm by which corners may be cut where a program says nothing (G64 without P)
 MOST_TOLERANCE = 10.0  # mm
@@ -23,7 +23,7 @@ class Chosen:
     zeros      machine coordinates of G54 to G59 by axis letter, mm (°); what is not named is 0
     zero       which of them is shown, 0 to 5
     lengths    of tools by H, mm
-    radii      mm at which the feed of an axis that turns is meant, by letter
+    radii      mm at which the feed of an axis that turns is meant, by letter; 0 in degrees
     tolerance  mm by which corners may be cut where the program says nothing
     stands     machine coordinates at which it begins, by letter, mm (°); what is not named stands at its home
     """
@@ -42,27 +42,24 @@ class Chosen:
 
 
 def chosen(
-    machine: Machine, kept: Mapping[int, Mapping[str, float]], zero: str = "", lengths: Iterable[str] = (),
+    machine: Machine, kept: Mapping[int, Mapping[str, float]], known: ToolSet, zero: str = "", lengths: Iterable[str] = (),
     radii: Iterable[str] = (), tolerance: str = "", shown: int = 0,
 ) -> Chosen:  # fmt: skip
-    """From texts as they are typed. kept: the work zeros that the machine was given, by number. zero: "G55", or places as
+    """From texts as they are typed. kept: the work zeros that the machine was given, by number. known: its tools;
+    `lengths` and `radii` come before them. zero: "G55", or places as
     "X=12.5, Y=40", else `shown`.
 
     Raises Refusal.
     """
     number, places = _zero(machine, kept, zero, shown)
-    tools: dict[int, float] = {}
+    tools, rims = known.lengths(machine), known.rims(machine)
     for name, text in _pairs("tool length", lengths):
         tool = int(parse(name.removeprefix("H"), DEG, part="tool", whole=True))
-        if not 0 <= tool < TOOLS:
-            raise Refusal("tool", name, "is not a number of a tool", f"0 to {TOOLS - 1}")
         tools[tool] = float(parse(text, MM, part=f"length of tool {tool}"))
-    rims = {name: float(parse(text, MM, part=f"radius of {name}")) for name, text in _pairs("radius", radii)}
-    for name, radius in rims.items():
-        if name not in machine.names or not machine.axes[machine.names.index(name)].rotary:
-            raise Refusal("radius", name, "is not an axis of this machine that turns")
-        if radius <= 0:
-            raise Refusal(f"radius of {name}", f"{radius:g} mm", "is not a radius", "above 0 mm")
+        known.put(tool, tools[tool])  # refused where it is none
+    for name, text in _pairs("radius", radii):
+        rims[name] = float(parse(text, MM, part=f"radius of {name}"))
+        known.turning(machine, name, rims[name])  # refused where it is none
     cut = float(parse(tolerance, MM, part="tolerance")) if tolerance else DEFAULT_TOLERANCE
     if not 0 <= cut <= MOST_TOLERANCE:
         raise Refusal("tolerance", f"{cut:g} mm", "is not taken", f"0 to {MOST_TOLERANCE:g} mm")

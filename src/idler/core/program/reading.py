@@ -24,6 +24,7 @@ from .language import (
     ZERO_SHIFT,
     Fault,
     Kind,
+    P,
 )
 from .state import BLOCK, FOUND, STATE, Array
 from .told import told_record
@@ -114,6 +115,11 @@ class Program:
             )
             for number in np.unique(self.zeros[places])
         }
+
+    @property
+    def tool_unknown(self) -> int | None:
+        """The highest number of the tools that it takes by a length (G43) which was not given; None where there is none."""
+        return next((int(met.worst) for met in self.met if met.fault is FAULTS[P.LENGTH_UNKNOWN]), None)
 
     @property
     def zeros(self) -> Array:

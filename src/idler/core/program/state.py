@@ -12,12 +12,12 @@ import numpy as np
 from idler.core.table import MOST_AXES
 
 from .language import CODES, KEPT_LINES, P
+from .tools import TOOLS
 
 Row = Any  # one record, and arrays of them: the compiled code sees their fields, a type checker cannot
 Array = Any
 
 ZEROS = 6  # G54 to G59
-TOOLS = 100  # H0 to H99
 
 TOLD = np.dtype(
     [

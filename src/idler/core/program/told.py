@@ -11,7 +11,8 @@ from ..values.roles import OutputRole
 from ..wiring import outputs, spindle_kind
 from ..wiring.tool import tool_of
 from .choices import Chosen
-from .state import TOLD, TOOLS, ZEROS, Array, Row
+from .state import TOLD, ZEROS, Array, Row
+from .tools import TOOLS
 
 COOLED = (OutputRole.MIST, OutputRole.COOLANT)  # by M7 and M8
 
@@ -42,6 +43,7 @@ def told_record(machine: Machine, chosen: Chosen) -> Row:
         for name, at in chosen.zeros.get(number, {}).items():
             if name in machine.names:
                 row["zeros"][number][machine.names.index(name)] = at
+    row["length_known"][0] = 1
     for tool, length in chosen.lengths.items():
         if 0 <= tool < TOOLS:
             row["lengths"][tool], row["length_known"][tool] = length, 1

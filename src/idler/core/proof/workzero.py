@@ -39,6 +39,14 @@ def stale(machine: Machine, slot: int, zero: WorkZero) -> bool:
     return bool(zero.rests) and dict(zero.rests) != value_texts(machine, work_rests(machine, slot))
 
 
+def tidy_name(part: str, name: str) -> str:
+    """On one line, without room around it. Raises Refusal where it is too long, or not to be printed."""
+    text = " ".join(name.split())
+    if len(text) > LONGEST_NAME or not text.isprintable():
+        raise Refusal(part, f"“{text[:40]}”", "is too long", f"{LONGEST_NAME} signs at most")
+    return text
+
+
 Places = Mapping[str, Mapping[int, WorkZero]]  # by axis letter, then by number from 0
 
 
@@ -80,9 +88,7 @@ class WorkSet:
 
     def named(self, number: int, name: str) -> WorkSet:
         """Raises Refusal where the name is too long or not of one line."""
-        text = " ".join(name.split())
-        if len(text) > LONGEST_NAME or not text.isprintable():
-            raise Refusal("name of a work zero", f"“{text[:40]}”", "is too long", f"{LONGEST_NAME} signs at most")
+        text = tidy_name("name of a work zero", name)
         names = {key: kept for key, kept in self.names.items() if key != number}
         return replace(self, names={**names, number: text} if text else names)
 

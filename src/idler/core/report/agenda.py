@@ -42,6 +42,7 @@ class Way:
 TURNS = ("wiring.guard", "spindle", "quiet", "speed", "times")  # what is proven while the spindle turns
 CHAINS = ("home_chain", "limit_chain")  # wiring that is of all axes
 POWERED, HOMED = "drives powered", "homed"
+BY_A_SQUARE = "By a square"
 # In the order of the work. A key is the begin of a claim's key; what a way comes after stands above it.
 WAYS: dict[str, Way] = {
     "wiring.stop": Way("Press the emergency stop and see that all stops", "Prove", "stop", (POWERED, "a hand at the stop"), 2),
@@ -275,12 +276,18 @@ def _after(claim: str, key: str) -> bool:
     return bool(axes & set(theirs)) or key.rpartition(".")[2] in CHAINS
 
 
+def pages_for(machine: Machine, station: Station) -> frozenset[str]:
+    """The pages of a station on which this machine has anything to prove."""
+    kinds = {way_of(claim) for claim in claims(machine) if claim.station is station}
+    return frozenset({WAYS[kind].page for kind in kinds} | ({BY_A_SQUARE} if "square" in kinds else set()))
+
+
 def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...]) -> Step:
     kind = way_of(claim)
     way, axes, last = WAYS[kind], _axes(claim.key), claim.key.rpartition(".")[2]
     page, procedure = way.page, way.procedure
     if kind == "square" and "Z" in axes:
-        page, procedure = "By a square", f"blade --plane {axes}"
+        page, procedure = BY_A_SQUARE, f"blade --plane {axes}"
     words = {"label": claim.label, "axis": axes, "last": last, "pair": " and ".join(axes)}
     why = {
         Proof.FAILED: "It did not hold when it was tried last.",

@@ -34,7 +34,8 @@ class Need:
 @dataclass(frozen=True)
 class Now:
     """How the machine is now. obstacle: why no axis can be moved by its letter. zeros: axes that have a place, by the number of
-    the work zero. changed: the file is another one than that which was checked. spindle: why it may not run."""
+    the work zero. changed: the file is another one than that which was checked. spindle: why it may not run. tool: one that it
+    works with and whose length nobody knows; None where there is none."""
 
     obstacle: str
     powered: bool
@@ -42,6 +43,7 @@ class Now:
     zeros: Mapping[int, Collection[str]]
     changed: bool
     spindle: str
+    tool: int | None = None
 
 
 def needs(
@@ -73,6 +75,9 @@ def needs(
         Need("zero", f"work zero taken: {listed([CODES[number] for number in used])}", Station.TRIAL,
              f"{listed(lacking)}: no work zero was taken. Jog to it and take it" if lacking else "", "Work zeros"),
         *(Need("other_zero", f"it counts from {each}, and {CODES[shown]} is chosen", Station.TRIAL) for each in others),
+        *([] if now.tool is None else [
+            Need("tool", f"length of H{now.tool}", Station.TRIAL, f"H{now.tool}: nobody knows how long it is, and its tip "
+                 "would be taken to be where that of the first tool is. Type its length, or measure it", "Tools")]),
         Need("program", "the program fits", Station.TRIAL, "" if fits else f"{why_not}. Look at its problems", "Program"),
         Need("unchanged", "its file is the one that was checked", Station.TRIAL,
              "the file was changed since it was checked. It is read anew by itself; look at it again" if now.changed else "",

@@ -13,6 +13,7 @@ from fractions import Fraction
 
 from ..errors import Refusal
 from ..machine import Address, Machine
+from ..program.tools import TOOLS
 from ..values.quantity import parse
 from ..values.units import MM, MM_MIN, ONE, Dimension, Unit, convert, figure, with_unit
 
@@ -26,6 +27,7 @@ SIDES = {
 WHAT = {
     "top": "the top, by a plate or a probe", "left": "the left side", "right": "the right side", "front": "the front side",
     "back": "the back side", **{key: f"the {key.replace('_', ' ')} corner, and the top" for key in CORNERS},
+    "length": "the length of a tool, by a plate",
     "bore": "the middle of a bore, from inside", "boss": "the middle of a boss, from outside",
 }  # fmt: skip
 
@@ -45,6 +47,7 @@ class Asked:
 ASKED = {
     each.key: each
     for each in (
+        Asked("number", "number of the tool (H)", ONE, Fraction(1), Fraction(1), Fraction(TOOLS - 1)),
         Asked("thickness", "thickness of the plate", MM, Fraction(10), Fraction(0), Fraction(200)),
         Asked("tool", "tool or ball, across", MM, Fraction(6), Fraction(0), Fraction(200)),
         Asked("reach", "furthest way to the touch", MM, Fraction(20), Fraction(1, 10), Fraction(500)),
@@ -59,8 +62,9 @@ ASKED = {
 }  # fmt: skip
 _DIMENSIONS = {MM: Dimension.TRAVEL, MM_MIN: Dimension.SPEED}
 _ALWAYS = ("tool", "reach", "fast", "slow", "back", "times")
+_PLATE = ("thickness", "reach", "fast", "slow", "back", "times")
 _NEEDED = {
-    "top": ("thickness", "reach", "fast", "slow", "back", "times"), **dict.fromkeys(SIDES, _ALWAYS),
+    "top": _PLATE, "length": ("number", *_PLATE), **dict.fromkeys(SIDES, _ALWAYS),
     **dict.fromkeys(CORNERS, ("thickness", *_ALWAYS, "depth")), "bore": _ALWAYS,
     "boss": (*_ALWAYS, "depth", "wide", "deep"),
 }  # fmt: skip
@@ -97,7 +101,9 @@ def checked(machine: Machine, what: str, values: Mapping[str, float]) -> Touch:
     if touch.of("slow") > touch.of("fast"):
         raise Refusal("second touch", f"{touch.of('slow'):g} mm/min", "is faster than the first one",
                       f"{touch.of('fast'):g} mm/min at most")  # fmt: skip
-    letters = {"top": "Z", "left": "X", "right": "X", "front": "Y", "back": "Y", "bore": "XY"}.get(what, "XYZ")
+    letters = {"top": "Z", "length": "Z", "left": "X", "right": "X", "front": "Y", "back": "Y", "bore": "XY"}.get(
+        what, "XYZ"
+    )
     missing = [name for name in letters if name not in machine.names]
     if missing or machine[Address(None, "build.kind")] == "lathe":
         why = f"an axis {', '.join(missing)}" if missing else "a bed under its tool"

@@ -15,6 +15,7 @@ from idler.core.mechanics.pace import Move, Pace
 from idler.core.mechanics.torque import Muscle
 from idler.core.table.sheets import MOVE, PACE
 from idler.core.values.units import figure
+from idler.core.words import duration
 from idler.session.session import Session
 
 from ...pictures.move import MovePicture
@@ -157,9 +158,19 @@ class PacePage(QWidget):
             PaceScene(
                 float(speed), float(acceleration), float(before.number("pace.top_speed")),
                 float(before.number("pace.acceleration")), ceilings, axis.reads,
-                self._edited("pace.top_speed", "pace.acceleration"), Muscle.of(axis),
+                self._edited("pace.top_speed", "pace.acceleration"), Muscle.of(axis), self._saving(axis),
             )
         )  # fmt: skip
+
+    def _saving(self, axis: Axis) -> tuple[float, str] | None:
+        """What the program in hand would gain if this axis were quicker; it was asked with twice what the axis has now."""
+        judged = self._session.program.judged
+        found = (
+            next((saving for saving in judged.faster if saving.axis == axis.name), None) if judged is not None else None
+        )
+        if judged is None or found is None or found.acceleration <= float(axis.number("pace.acceleration")):
+            return None
+        return found.acceleration, f"{judged.path.name} takes {duration(found.seconds)} less"
 
     def _refresh_move(self, axis: Axis) -> None:
         pace = Pace.of(axis)

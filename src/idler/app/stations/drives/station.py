@@ -50,6 +50,7 @@ class DrivesStation(Workbench):
         follow(session.changed, self.refresh)
         follow(session.held, self.refresh)
         follow(session.proved, self.refresh)
+        follow(session.program.settled, self.refresh)
         self.show_axis(0)
 
     def _head(self) -> QHBoxLayout:

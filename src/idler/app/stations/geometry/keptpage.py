@@ -37,9 +37,8 @@ class KeptPage(Measuring, Workbench):
         run, machine = self.procedure, self._session.machine
         slots, found = run.slots, run.found
         axes = [machine.axis(slot) for slot in slots]
-        self.picture.show_scene(
-            ShiftScene(tuple(axis.name for axis in axes), found, tuple(axis.reads for axis in axes), run.done, MOVES)
-        )
+        names, reads = tuple(axis.name for axis in axes), tuple(axis.reads for axis in axes)
+        self.picture.show_scene(ShiftScene(names, found, reads, run.done, MOVES) if names else None)
         lost = any(not each.held for each in found)
         self.title.setText("Steps: " + ("lost" if lost else "kept" if found else "not tried yet"))
         self.mark.show_claim(machine, kept_claim(machine), self._session.proofs)

@@ -5,8 +5,11 @@ from __future__ import annotations
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from idler.core.machine import Address
+from idler.core.report.agenda import pages_for
+from idler.core.table.stations import Station
 from idler.session.session import Session
 
+from ...bridge import follow
 from ...widgets.cards import Segments
 from .. import Host
 from ..workbench import AxisWorkbench, Workbench
@@ -38,6 +41,13 @@ class GeometryStation(Workbench):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 6, 12, 6)
         column.addWidget(self.pages)
+        self._session = session
+        follow(session.changed, self._show_pages)
+        self._show_pages()
+
+    def _show_pages(self) -> None:
+        """A mill has no tailstock, and a lathe no bed."""
+        self.pages.offer(pages_for(self._session.machine, Station.GEOMETRY) or {"Play"})
 
     def turn_to(self, name: str) -> None:
         self.pages.turn_to(name)

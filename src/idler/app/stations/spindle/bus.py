@@ -29,6 +29,7 @@ class RegisterRow:
         self.duty = duty
         self.number, self.step = QLineEdit(), QLineEdit()
         self.type = QComboBox()
+        self.type.setProperty("role", "row")
         for key in r.TYPES:
             self.type.addItem(key, key)
         for widget, name, wide in ((self.number, "register", 62), (self.type, "type", 58), (self.step, "one step", 70)):
@@ -80,7 +81,12 @@ class BusPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.column.addWidget(label("The drive on its bus", "title"))
+        head = QHBoxLayout()
+        self.says = figures("", 15)
+        head.addWidget(label("The drive on its bus", "title"))
+        head.addStretch(1)
+        head.addWidget(self.says)
+        self.column.addLayout(head)
         row = QHBoxLayout()
         self.port = QLineEdit()
         self.port.setAccessibleName("Port of the drive")
@@ -105,8 +111,6 @@ class BusPage(Page):
             box.activated.connect(lambda _: self._line())
             row.addWidget(box)
         self.column.addLayout(row)
-        self.says = figures("", 15)
-        self.column.addWidget(self.says)
         self.words = label("", "small", wrap=True)
         self.words.setMinimumWidth(420)
         self.column.addWidget(self.words)

@@ -154,7 +154,7 @@ class SpindleStation(Workbench):
         """In a low window a page at the right is not seen whole below the way from word to speed, which it can do without."""
         low = self.window().height() < growth.px(LOW)
         turns = tool_of(self._session.machine).turns
-        self.chain.setVisible(turns and (not low or self._page in (self.curve, self.switched)))
+        self.chain.setVisible(turns and (not low or self._page is self.curve))
 
     # -- coming and going -----------------------------------------------------------------------------------------
 
@@ -220,13 +220,10 @@ class SpindleStation(Workbench):
     def _show_pages(self) -> None:
         """What has no speed and no direction has no pages for them."""
         turns = tool_of(self._session.machine).turns
-        for name in OF_SPEED:
-            self.segments.buttons[name].setVisible(turns)
+        none = {*(OF_SPEED if not turns else ()), *(["Bus"] if spindle_kind(self._session.machine) != "modbus" else [])}
+        self.segments.offer([name for name in self.segments.buttons if name not in none])
         for widget in (self._range_title, *self._ranges.buttons(), self.hint):
             widget.setVisible(turns)
-        self.segments.buttons["Bus"].setVisible(spindle_kind(self._session.machine) == "modbus")
-        if not turns and self.segments.shown in OF_SPEED:
-            self.turn_to("Ladder")
 
     def refresh(self) -> None:
         self._show_ranges()

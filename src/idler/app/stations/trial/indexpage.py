@@ -105,7 +105,7 @@ class IndexPage(AxisWorkbench):
         self.text.setAccessibleName("Table of index stops")
         self.text.setFont(QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont))
         self.text.setTabChangesFocus(True)
-        self.text.setMinimumHeight(96)
+        self.text.setMinimumHeight(80)
         self.text.textChanged.connect(self._judge)
         column.addWidget(self.text, 1)
         self.wrong = label("", "warn", wrap=True)

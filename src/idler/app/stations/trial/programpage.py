@@ -34,7 +34,7 @@ from idler.shelf.programs import lines_of
 
 from ...bridge import follow
 from ...pictures.feedline import FeedPicture, FeedScene
-from ...pictures.programpath import ProgramPicture
+from ...pictures.programpath import USUAL, ProgramPicture
 from ...widgets.cards import card, label, tall
 from ...widgets.lengthedit import LengthEdit
 from ...widgets.lineview import LineView
@@ -56,6 +56,7 @@ class ProgramPage(Workbench):
         self._shown: Judged | None = None
         self._feeds: Feeds | None = None
         self._part = (0.0, 1.0)
+        self._planes: list[str] = []
         self.setAcceptDrops(True)
         self.picture, self.feeds = ProgramPicture(), FeedPicture()
         self.picture.setAccessibleName("Path of the program")
@@ -77,6 +78,7 @@ class ProgramPage(Workbench):
         row.addWidget(self._right())
         column.addLayout(row, 1)
         self.picture.taken.connect(self._take_stroke)
+        self.picture.turned.connect(self._show_plane)
         self.feeds.brushed.connect(self._brush)
         self.text.taken.connect(self._show_line)
         self.problems.currentItemChanged.connect(self._take_problem)
@@ -108,6 +110,9 @@ class ProgramPage(Workbench):
             self._session, "how far corners may be cut", low=Fraction(0), high=Fraction(MOST_TOLERANCE)
         )
         self.tolerance.taken.connect(self._take_tolerance)
+        self.plane = QComboBox()
+        self.plane.setAccessibleName("Planes that are drawn")
+        self.plane.activated.connect(lambda at: self.picture.turn_to(at - 1 if at else None))
         self.colour = QComboBox()
         self.colour.addItems([f"by {words}" for words in COLOURS])
         self.colour.setAccessibleName("Coloured by")
@@ -121,6 +126,7 @@ class ProgramPage(Workbench):
         row.addWidget(self.progress)
         row.addWidget(self.end)
         row.addStretch(1)
+        row.addWidget(self.plane)
         row.addWidget(self.colour)
         row.addWidget(label("corners cut by", "soft"))
         row.addWidget(self.tolerance)
@@ -142,8 +148,9 @@ class ProgramPage(Workbench):
             tall(button)
         for widget in (self.title, self.words, self.extents, self.shift, self.back):
             column.addWidget(widget)
-        column.addWidget(self.problems, 3)
-        column.addWidget(self.text, 2)
+        column.addWidget(self.problems, 300)
+        column.addWidget(self.text, 200)
+        column.addStretch(1)  # where there is no program
         return frame
 
     # -- opening --------------------------------------------------------------------------------------------------
@@ -278,9 +285,22 @@ class ProgramPage(Workbench):
         if judged is not None:
             shades = shades_of(judged, COLOURS[self.colour.currentIndex()])
             part = strokes_between(judged, *self._part)
-        self.picture.show_scene(path_scene(self._session, judged, shades, part))
+        scene = path_scene(self._session, judged, shades, part)
+        self.picture.show_scene(scene)
+        names = [view.words.partition(":")[0] for view in scene.views]
+        if names != self._planes:
+            self._planes = names
+            self.plane.clear()
+            self.plane.addItems(
+                [" and ".join([*names[:1], *(name.removeprefix("from ") for name in names[1:USUAL])]), *names]
+            )
+        self.plane.setVisible(len(names) > 1)
+        self._show_plane()
         if self._feeds is not None:
             self.feeds.show_scene(FeedScene(self._feeds, self._part, self._session.machine.reads))
+
+    def _show_plane(self) -> None:
+        self.plane.setCurrentIndex(0 if self.picture.alone is None else self.picture.alone + 1)
 
     def _brush(self, low: float, high: float) -> None:
         self._part = (low, high)

@@ -11,7 +11,7 @@ from idler.core.travel import Ends, ends_of
 from idler.session.programs import Judged
 from idler.session.session import Session
 
-from ...pictures.envelope import views_of
+from ...pictures.envelope import planes_of
 from ...pictures.programpath import PathScene, wider
 from ...pictures.shades import BEYOND, SHADES
 
@@ -77,4 +77,4 @@ def path_scene(session: Session, judged: Judged | None, shades: Array, part: tup
     columns = {name: slot for slot, name in enumerate(machine.names)}
     if strokes is None:
         shades, part = np.zeros(0, np.uint8), (0, 0)
-    return PathScene(views_of(ends), columns, strokes, shades, part, zero)
+    return PathScene(planes_of(ends), columns, strokes, shades, part, zero)

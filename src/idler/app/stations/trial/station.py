@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from idler.core.machine import Address
 from idler.core.trial.figures import PROVING
 
+from ...bridge import follow
 from ...widgets.cards import Segments
 from .. import Host
 from ..workbench import Workbench
@@ -15,8 +16,11 @@ from .figurespage import FiguresPage
 from .indexpage import IndexPage
 from .programpage import ProgramPage
 from .runpage import RunPage
+from .toolspage import ToolsPage
 from .touchpage import TouchPage
 from .zerospage import ZerosPage
+
+OF_A_BED = ("Figures", "Tools", "Touch")
 
 
 class TrialStation(Workbench):
@@ -26,9 +30,10 @@ class TrialStation(Workbench):
         self.program, self.run = ProgramPage(session), RunPage(host, self.turn_to)
         self.figures, self.zeros = FiguresPage(session, lambda: self.turn_to("Run")), ZerosPage(session)
         self.touch, self.own, self.index = TouchPage(session), ActionsPage(session), IndexPage(session)
+        self.tools = ToolsPage(session)
         self._pages: dict[str, Workbench] = {
             "Program": self.program, "Figures": self.figures, "Run": self.run, "Work zeros": self.zeros,
-            "Touch": self.touch, "Actions": self.own, "Index stops": self.index,
+            "Tools": self.tools, "Touch": self.touch, "Actions": self.own, "Index stops": self.index,
         }  # fmt: skip
         self.pages = Segments(dict(self._pages))
         for page in self._pages.values():
@@ -37,6 +42,13 @@ class TrialStation(Workbench):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 6, 12, 6)
         column.addWidget(self.pages)
+        follow(session.changed, self._show_pages)
+        self._show_pages()
+
+    def _show_pages(self) -> None:
+        """A lathe has no bed to draw on or to touch, and its tools are long in two ways."""
+        none = OF_A_BED if self._session.machine[Address(None, "build.kind")] == "lathe" else ()
+        self.pages.offer([name for name in self._pages if name not in none])
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:
         """A figure is taken to the run first, and a program opened; then the hand goes to what the run waits for."""
@@ -49,7 +61,7 @@ class TrialStation(Workbench):
             return self.program.choose
         if of in ("figure", "trial"):
             missing = self.run.missing
-            leads = {"Program": self.program.problems, "Work zeros": self.zeros.take}
+            leads = {"Program": self.program.problems, "Work zeros": self.zeros.take, "Tools": self.tools.length}
             self.turn_to("Run" if missing is None or not missing.page else missing.page)
             at = leads.get(missing.page) if missing is not None else None
             return at or self.run.next_for(drawing=of == "figure")

@@ -103,7 +103,9 @@ class TouchPage(Workbench):
         if why := self.procedure.take():
             self._session.tell("warn", why)
         else:
-            self._session.tell("found", f"{self._shown} begins where it was touched.")
+            tool = self.procedure.tool
+            words = f"The length of H{tool} is known." if tool else f"{self._shown} begins where it was touched."
+            self._session.tell("found", words)
         self.refresh()
 
     def _ended(self, result: Result) -> None:
@@ -121,13 +123,17 @@ class TouchPage(Workbench):
         self.picture.show_scene(TouchScene(what, tuple(name for name, _ in run.touches)))
         known = bool(run.found) and not run.running
         reads = machine.reads
-        self.found.setText("\n".join(f"{name}  {reads.length(at)}" for name, at in run.found.items()) if known else "")
+        found = {name: reads.length(at) for name, at in run.found.items()}
+        if run.length is not None:
+            found = {f"H{run.tool}": reads.length(run.length, sign=True)}
+        self.found.setText("\n".join(f"{name}  {at}" for name, at in found.items()) if known else "")
         self.found.setVisible(known)
         self.words.setText(
-            f"In machine coordinates; touches scatter by {reads.length(max(run.scatter.values(), default=0.0))}." if known
+            f"{'Longer than the tool of the work zero' if run.tool else 'In machine coordinates'}; touches scatter by "
+            f"{reads.length(max(run.scatter.values(), default=0.0))}." if known
             else "Thickness and diameters are asked here, and nothing is taken over from before without being shown."
         )  # fmt: skip
-        self.take.setText(f"Take it as {self._shown}")
+        self.take.setText(f"Take it as {f'the length of H{run.tool}' if run.tool else self._shown}")
         self.take.setVisible(known)
         self.go.setEnabled(not run.running)
         self.laid_anew.emit()

@@ -39,7 +39,7 @@ class StudyPage(QWidget):
         column.addLayout(self._controls())
         self._words = label("", "", wrap=True)
         self.histogram = Histogram()
-        column.addWidget(self.histogram, 1)
+        column.addWidget(self.histogram, 100)
         column.addWidget(self._words)
         self._table = QGridLayout()
         self._table.setVerticalSpacing(1)
@@ -54,6 +54,7 @@ class StudyPage(QWidget):
         row.addWidget(self.take_all)
         row.addStretch(1)
         column.addLayout(row)
+        column.addStretch(1)  # before anything was recorded
         follow(session.changed, self.refresh)
         self.refresh()
 
