@@ -59,7 +59,7 @@ def program(
     kept = shelf_in(folder)
     on = machine_of(kept, machine)
     zeros, shown = _zeros_on(kept, machine, on)
-    choice = chosen(on, zeros, _tools_on(kept, machine), zero, lengths, radii, tolerance, shown)
+    choice = chosen(on, zeros, zero, lengths, radii, tolerance, shown, _tools_on(kept, machine))
     found = judge(program_bytes(file), on, choice)
     assert found is not None
     if picture is not None:

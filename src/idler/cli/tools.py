@@ -29,11 +29,10 @@ def tools(
     What is not given stays. Exit code 0, or 2 where something cannot be taken; then nothing of it is.
     """
     from idler.core.program.choices import chosen
-    from idler.core.program.tools import ToolSet
     from idler.library import open_machine
 
     with open_machine(machine, folder) as mill:
-        told = chosen(mill.machine, {}, ToolSet(), lengths=lengths, radii=radii)
+        told = chosen(mill.machine, {}, lengths=lengths, radii=radii)
         kept = mill.session.tools
         for number, length in told.lengths.items():
             kept.put(number, length)

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import unittest
 from fractions import Fraction
+from unittest.mock import patch
 
 import numpy as np
 
 from idler.core.machine import Machine
 from idler.core.mechanics.pace import Pace
 from idler.core.program.choices import Chosen
+from idler.core.program.emitting import Sheet
 from idler.core.program.faster import faster, savings
-from idler.core.program.planning import Timing, law_record, plan_program
+from idler.core.program.planning import Planning, Timing, law_record, plan_program
 from idler.core.program.reading import Program, read_program
 from idler.core.program.sampling import runs
+from idler.core.program.state import Array
 from idler.core.program.verdict import judge
 from tests.core.program.machines import mill
 from tests.core.program.made import mixed, polyline
@@ -150,6 +153,35 @@ class Times(unittest.TestCase):
         parts = 80_000
         text = "G21 G90 F3000\nG1 X0\n" + "".join(f"X{100 * at / parts:.5f}\n" for at in range(1, parts + 1))
         self.assertAlmostEqual(timed(text.encode(), machine).moving, 100 / 50 + 50 / 500, delta=0.001)
+
+    def test_what_is_planned_behind_the_reading_is_what_is_planned_at_once(self) -> None:
+        """Whatever the moves are that have been read when it looks, and however the sheet has grown since."""
+        rng = np.random.default_rng(14)
+        for case in range(40):
+            machine, text = mill(SHAPES[case % 3]), (polyline, mixed)[case % 2](rng, 60)
+            at_once, room = int(rng.integers(1, 20)), int(rng.choice([2, 10**6]))
+            with (
+                self.subTest(case), patch("idler.core.program.reading.AT_ONCE", at_once),
+                patch("idler.core.program.reading.BYTES_PER_MOVE", room),
+            ):  # fmt: skip
+                np.testing.assert_array_equal(self.behind(text, machine).result, timed(text, machine).result)
+
+    def behind(self, text: bytes, machine: Machine) -> Timing:
+        """Planned behind the reading, which waits for it each time."""
+        looks = []
+        with Planning(machine, USUAL) as planning:
+
+            def look(sheet: Sheet, moves: int, start: Array) -> None:
+                looks.append(moves)
+                planning.read(sheet, moves, start)
+                planning.rest()
+
+            program = read_program(text, machine, USUAL, reads=look)
+            assert program is not None
+            timing = planning.end(program, lambda _: True)
+        assert timing is not None
+        self.assertGreater(len(looks), 2)
+        return timing
 
     def test_a_faster_axis_saves_what_it_saves(self) -> None:
         machine, faster = mill(), mill(pace_acceleration=Fraction(2000), pace_deceleration=Fraction(2000))

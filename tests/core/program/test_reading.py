@@ -173,7 +173,7 @@ class Choices(unittest.TestCase):
         self.assertEqual(chosen(machine, {0: {"X": 1.0}}, "g56").zero, 2)
         for words in (
             ("B=2",), ("X",), ("X=",), ("X=nan",), ("G60",), ("", ["100=5"]), ("", ["1"]), ("", ["x=5"]), ("", [], ["X=5"]),
-            ("", [], ["A=0"]), ("", [], [], "-1"), ("", [], [], "11"), ("", [], [], "five"),
+            ("", [], ["A=-1"]), ("", [], [], "-1"), ("", [], [], "11"), ("", [], [], "five"),
         ):  # fmt: skip
             with self.subTest(words), self.assertRaises(Refusal):
                 chosen(machine, {}, *words)

@@ -48,9 +48,9 @@ class Lengths(unittest.TestCase):
 
     def test_what_is_typed_comes_before_what_is_kept(self) -> None:
         machine, tools = mill(), ToolSet().put(7, 12.5).turning(mill(), "A", 25.0)
-        got = chosen(machine, {}, tools, lengths=["8=1 in"])
+        got = chosen(machine, {}, lengths=["8=1 in"], known=tools)
         self.assertEqual((got.lengths, got.radii), ({7: 12.5, 8: 25.4}, {"A": 25.0}))
-        self.assertEqual(chosen(machine, {}, tools, lengths=["H7=-2"], radii=["A=0"]).lengths, {7: -2.0})
+        self.assertEqual(chosen(machine, {}, lengths=["H7=-2"], radii=["A=0"], known=tools).lengths, {7: -2.0})
 
     def test_out_of_bounds_is_refused_with_part_value_and_bound(self) -> None:
         tools = ToolSet().put(7, 1.0)

@@ -41,9 +41,12 @@ class Chosen:
         return self.zeros.get(self.zero, {})
 
 
+UNKNOWN = ToolSet()
+
+
 def chosen(
-    machine: Machine, kept: Mapping[int, Mapping[str, float]], known: ToolSet, zero: str = "", lengths: Iterable[str] = (),
-    radii: Iterable[str] = (), tolerance: str = "", shown: int = 0,
+    machine: Machine, kept: Mapping[int, Mapping[str, float]], zero: str = "", lengths: Iterable[str] = (),
+    radii: Iterable[str] = (), tolerance: str = "", shown: int = 0, known: ToolSet = UNKNOWN,
 ) -> Chosen:  # fmt: skip
     """From texts as they are typed. kept: the work zeros that the machine was given, by number. known: its tools;
     `lengths` and `radii` come before them. zero: "G55", or places as

@@ -31,6 +31,8 @@ TOP, ACCELERATION, SHORT, ARC_CAUSE, CUSHION = 16, 32, 48, 64, 80
 LAW = np.dtype(
     [
         ("top", "f8", MOST_AXES), ("up", "f8", MOST_AXES), ("down", "f8", MOST_AXES), ("both", "f8", MOST_AXES),
+        ("per_top", "f8", MOST_AXES), ("per_up", "f8", MOST_AXES), ("per_down", "f8", MOST_AXES),  # one over each of them
+        ("per_both", "f8", MOST_AXES),
         ("jerk", "f8", MOST_AXES),  # infinite where it is not limited
         ("smoothest", "i8", MOST_AXES), ("limited", "i8"),
         ("window", "f8"), ("second", "f8"), ("norm", "f8"),
@@ -51,6 +53,8 @@ WORK = np.dtype(
         ("scale", "f8"), ("total", "f8"), ("write", "i8"),
         ("step", "f8"), ("clock", "f8"), ("samples", "i8"), ("sampled", "i8"),
         # s between samples (0 none), of this run; how many there are, and how many there were before it
+        ("corner", "f8"), ("open", "i8"),  # tolerance of the corner that comes next; whether the run goes on
+        ("begin", "f8", MOST_AXES), ("end", "f8", MOST_AXES),  # of the move that is added
         ("averages", "i8"),  # runs whose windows are written down
         ("marks", "f8", 2 * MOST_AXES + 1),  # shares at which a move is cut
     ]
@@ -76,7 +80,7 @@ class Desk(NamedTuple):
     averages: Array
 
 
-@compiled
+@inlined
 def measure(told: Row, begin: Array, end: Array) -> tuple[float, bool]:
     """Length of a straight way, and whether it is that of linear axes (see emitting.straight_length)."""
     square, turned = 0.0, 0.0
@@ -195,32 +199,34 @@ def add(desk: Desk, begin: Array, end: Array, rate: float, row: int, curved: boo
                 desk.ways[at - AHEAD // 2] = desk.ways[at]
         work.count = AHEAD - AHEAD // 2
     piece = desk.pieces[work.count]
-    cap, up, down = math.inf, math.inf, math.inf
+    # One over the ceilings that the axes leave along the path: the largest one counts.
+    per_cap, per_up, per_down = 0.0, 0.0, 0.0
     top_axis = slow_axis = 0
     kappa, beside = 0.0, 0.0
     cushioned = False
+    per_length = 1 / length
     for slot in range(told.axes):
-        part = (end[slot] - begin[slot]) / length
+        part = (end[slot] - begin[slot]) * per_length
         if work.has:
             turn = abs(part - work.direction[slot])
-            if turn > SAME:
-                kappa = max(kappa, turn / law.both[slot])
-                beside += (turn * law.weight[slot]) ** 2
+            turn = turn if turn > SAME else 0.0
+            kappa = max(kappa, turn * law.per_both[slot])
+            beside += (turn * law.weight[slot]) ** 2
         if work.step:
             ways = desk.ways[work.count]
             ways[0, slot], ways[1, slot], ways[2, slot] = begin[slot], part, work.direction[slot]
         work.direction[slot] = part
         size = abs(part)
-        if size > SAME:
-            top = law.top[slot]
-            softly = soft >> slot & 1 == 1 and law.soft_speed[slot] < top
-            if softly:
-                top = law.soft_speed[slot]
-            if top < cap * size:
-                cap, top_axis, cushioned = top / size, slot, softly
-            if law.up[slot] < up * size:
-                up, slow_axis = law.up[slot] / size, slot
-            down = min(down, law.down[slot] / size)
+        slowly, lazily = size * law.per_top[slot], size * law.per_up[slot]
+        softly = soft >> slot & 1 == 1 and law.soft_speed[slot] < law.top[slot]
+        if softly:
+            slowly = size / law.soft_speed[slot]
+        if slowly > per_cap:
+            per_cap, top_axis, cushioned = slowly, slot, softly
+        if lazily > per_up:
+            per_up, slow_axis = lazily, slot
+        per_down = max(per_down, size * law.per_down[slot])
+    cap = 1 / per_cap
     if 0 < rate <= cap:
         cap, why = rate, ACCELERATION | slow_axis
     else:
@@ -238,7 +244,7 @@ def add(desk: Desk, begin: Array, end: Array, rate: float, row: int, curved: boo
             if beside > 0:
                 most = min(most, 8 * tolerance / (math.sqrt(beside) * kappa))
     piece.length, piece.cap, piece.wanted, piece.row = length, cap, rate, row
-    piece.up, piece.down = up * work.scale, down * work.scale
+    piece.up, piece.down = work.scale / per_up, work.scale / per_down
     piece.kappa, piece.most, piece.why, piece.square = kappa, most, ARC_CAUSE if curved else why, 0.0
     work.has, work.length, work.cap = 1, length, cap
     work.count += 1

@@ -81,7 +81,7 @@ def chords_of(radius: float, sweep: float, rise: float) -> float:
 @compiled
 def _add_arc(desk: Desk, out: Sheet, row: int, begin: Array, share_before: float, share: float) -> None:
     """An arc as chords. Corners may be cut by half of the tolerance, or by all of it where nothing is averaged."""
-    arc, end = out.arcs[out.moves[row].reference], out.ends[row]
+    arc, end = out.arcs[out.moves[row].reference], desk.work.end
     allowed = out.moves[row].tolerance if out.moves[row].tolerance > 0 else ARC_TOLERANCE
     rise = min(max(RISE * allowed, LEAST_RISE), MOST_RISE)
     chords = int(chords_of(max(arc.radius, arc.radius + arc.grows), arc.sweep, rise))
@@ -107,22 +107,38 @@ def _average(desk: Desk, first: int, window: float, second: float, last: int) ->
 
 
 @compiled
-def _run(desk: Desk, out: Sheet, first: int, last: int, begin: Array, scale: float) -> float:
-    """Plans the moves first to last, both of them, as one run. Returns its time in s."""
-    law, work = desk.law, desk.work
+def _begin(desk: Desk, scale: float) -> None:
+    """A run begins, of which nothing is known yet."""
+    work = desk.work
     work.count = work.has = 0
     work.scale, work.total, work.clock = scale, 0.0, 0.0
     work.sampled = work.samples
-    at = begin
-    share = 0.5 if law.limited else 1.0
-    tolerance = 0.0
+    work.corner = 0.0
+
+
+@compiled
+def _extend(desk: Desk, out: Sheet, first: int, last: int, begin: Array) -> None:
+    """The moves first to last, both of them, are the next ones of the run."""
+    work, axes = desk.work, desk.told.axes
+    share = 0.5 if desk.law.limited else 1.0
+    for slot in range(axes):
+        work.begin[slot] = begin[slot]
     for row in range(first, last + 1):
+        for slot in range(axes):
+            work.end[slot] = out.ends[row, slot]
         if out.moves[row].kind & KIND_BITS == Kind.ARC:
-            _add_arc(desk, out, row, at, tolerance, share)
+            _add_arc(desk, out, row, work.begin, work.corner, share)
         else:
-            _add_line(desk, at, out.ends[row], out.moves[row].rate, row, False, tolerance)
-        at = out.ends[row]
-        tolerance = share * out.moves[row].tolerance
+            _add_line(desk, work.begin, work.end, out.moves[row].rate, row, False, work.corner)
+        for slot in range(axes):
+            work.begin[slot] = work.end[slot]
+        work.corner = share * out.moves[row].tolerance
+
+
+@compiled
+def _end(desk: Desk, out: Sheet, last: int) -> float:
+    """The run ends with this move, in a stop. Returns its time in s."""
+    law, work, scale = desk.law, desk.work, desk.work.scale
     if work.count:
         solve(desk, work.count)
         settle(desk, 0, work.count)
@@ -135,6 +151,14 @@ def _run(desk: Desk, out: Sheet, first: int, last: int, begin: Array, scale: flo
                 desk.result[last, 2] += window + second
         _average(desk, work.sampled, window, second, last)
     return work.total
+
+
+@compiled
+def _run(desk: Desk, out: Sheet, first: int, last: int, begin: Array, scale: float) -> float:
+    """Plans the moves first to last, both of them, as one run. Returns its time in s."""
+    _begin(desk, scale)
+    _extend(desk, out, first, last, begin)
+    return _end(desk, out, last)
 
 
 @compiled
@@ -279,16 +303,35 @@ def _last_of_run(desk: Desk, out: Sheet, moves: int, first: int, begin: Array) -
 
 
 @compiled
-def plan(desk: Desk, out: Sheet, moves: int, start: Array, first: int, most: int) -> int:
-    """Plans moves from row `first` on, whole runs, until `most` rows are done or none is left. Returns the next row."""
+def plan(desk: Desk, out: Sheet, moves: int, start: Array, first: int, most: int, more: bool) -> int:
+    """Plans moves from row `first` on, whole runs, until `most` rows are done or none is left. Returns the next row.
+
+    more: rows will follow. Then the last one is left, for what comes behind it is not known; a run that it belongs to stays
+    open where jerk is not limited, and is left as a whole where it is.
+    """
     row, law, work = first, desk.law, desk.work
-    while row < moves and row - first < most:
+    known = moves - 1 if more else moves
+    while row < known and row - first < most:
         if out.moves[row].kind & KIND_BITS >= Kind.DWELL:
             desk.result[row, 0] = out.moves[row].rate
             row += 1
             continue
         begin = start if row == 0 else out.ends[row - 1]
         last = _last_of_run(desk, out, moves, row, begin)
+        if more and last == moves - 1:
+            if not law.limited:
+                if not work.open:
+                    _begin(desk, 1.0)
+                work.open = work.write = 1
+                _extend(desk, out, row, last - 1, begin)
+                row = last
+            break
+        if work.open:
+            work.open = 0
+            _extend(desk, out, row, last, begin)
+            _end(desk, out, last)
+            row = last + 1
+            continue
         scale = _scale_of(law, out, row, last)
         single = last == row
         if not single and law.limited:

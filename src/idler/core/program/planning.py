@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +11,8 @@ import numpy as np
 from ..machine import Axis, Machine
 from ..mechanics.pace import Pace, VelocityShape
 from ..table import MOST_AXES
+from .choices import Chosen
+from .emitting import Sheet
 from .language import Kind
 from .pieces import LAW, desk_for
 from .planner import plan
@@ -44,6 +47,7 @@ def law_record(machine: Machine) -> Row:
             row.smoothest[slot] = row.second = 1
         _soften(row, slot, axis)
     row.norm = np.sqrt(row.norm)
+    row.per_top, row.per_up, row.per_down, row.per_both = 1 / row.top, 1 / row.up, 1 / row.down, 1 / row.both
     row.soft_more = row.top * row.window * (1.5 if row.second else 1.0)
     return row
 
@@ -78,6 +82,58 @@ class Timing:
         return self.moving + self.dwell + self.spindle
 
 
+class Planning:
+    """A plan that is made behind the reading of its program, in a thread of its own: compiled code lets go of the interpreter.
+
+    What has been read is not written any more, and a sheet with more room is another one, so that nothing is waited for.
+    """
+
+    def __init__(self, machine: Machine, chosen: Chosen, paces: Machine | None = None) -> None:
+        """paces: another machine than it is read against, to see what a faster axis would save."""
+        told, law = told_record(machine, chosen), law_record(paces or machine)
+        weigh(told, law)
+        self._desk, self._row = desk_for(told, law, 0), 0
+        self._beside = ThreadPoolExecutor(1, "plan")
+        self._step: Future[None] | None = None
+
+    def __enter__(self) -> Planning:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._beside.shutdown()
+
+    def read(self, sheet: Sheet, moves: int, start: Array) -> None:
+        """So many moves have been read, and others will follow. Where it is still at work on those before, it takes them up
+        the next time."""
+        if self._step is None or self._step.done():
+            self._step = self._beside.submit(self._plan, sheet, moves, start)
+
+    def _plan(self, sheet: Sheet, moves: int, start: Array, most: int | None = None) -> None:
+        """most: rows that are planned before somebody may look; none follow then."""
+        if moves > len(self._desk.result):
+            more: Array = np.zeros((max(moves, len(sheet.moves)), 4), np.float32)
+            more[: self._row] = self._desk.result[: self._row]
+            self._desk = self._desk._replace(result=more)
+        self._row = plan(self._desk, sheet, moves, start, self._row, moves if most is None else most, most is None)
+
+    def rest(self) -> None:
+        """Waits until it has planned what it was told of."""
+        if self._step is not None:
+            self._step.result()
+
+    def end(self, program: Program, keep_on: Callable[[float], bool]) -> Timing | None:
+        """All has been read. None where keep_on says no."""
+        self.rest()
+        while self._row < program.moves:
+            self._plan(program.sheet, program.moves, program.start, AT_ONCE)
+            if not keep_on(self._row / program.moves):
+                return None
+        kinds, result = program.kinds, self._desk.result[: program.moves]
+        seconds = result[:, 0].astype(float)
+        dwell, spindle = (float(seconds[kinds == kind].sum()) for kind in (Kind.DWELL, Kind.SPINDLE))
+        return Timing(float(seconds[kinds < Kind.DWELL].sum()), dwell, spindle, result)
+
+
 def plan_program(
     program: Program, machine: Machine | None = None, keep_on: Callable[[float], bool] = lambda _share: True
 ) -> Timing | None:
@@ -85,15 +141,5 @@ def plan_program(
 
     keep_on: told the share that is done, now and then; where it says no, None is returned.
     """
-    told, law = told_record(program.machine, program.chosen), law_record(machine or program.machine)
-    weigh(told, law)
-    desk = desk_for(told, law, program.moves)
-    row = 0
-    while row < program.moves:
-        row = plan(desk, program.sheet, program.moves, program.start, row, AT_ONCE)
-        if not keep_on(row / program.moves):
-            return None
-    kinds = program.kinds
-    seconds = desk.result[:, 0].astype(float)
-    dwell, spindle = (float(seconds[kinds == kind].sum()) for kind in (Kind.DWELL, Kind.SPINDLE))
-    return Timing(float(seconds[kinds < Kind.DWELL].sum()), dwell, spindle, desk.result)
+    with Planning(program.machine, program.chosen, machine) as planning:
+        return planning.end(program, keep_on)

@@ -30,8 +30,9 @@ from .state import BLOCK, FOUND, STATE, Array
 from .told import told_record
 
 MOST_MOVES = 30_000_000
-AT_ONCE = 200_000  # blocks that are read before somebody may look, or end it
-BYTES_PER_MOVE = 24  # of a usual program; where it is less the sheet grows
+AT_ONCE = 50_000  # blocks that are read before somebody may look, or end it
+BYTES_PER_MOVE = 12  # of a program of short lines; where it is less the sheet grows
+MOST_AT_FIRST = 8_000_000  # moves that there is room for before any is read
 UTF8_MARK = b"\xef\xbb\xbf"
 
 
@@ -132,8 +133,10 @@ def read_program(
     machine: Machine,
     chosen: Chosen,
     keep_on: Callable[[float], bool] = lambda _share: True,
+    reads: Callable[[Sheet, int, Array], object] = lambda _sheet, _moves, _start: None,
 ) -> Program | None:
-    """Reads a program. keep_on: told the share that is read, now and then; where it says no, None is returned.
+    """Reads a program. keep_on: told the share that is read, now and then; where it says no, None is returned. reads: told at
+    the same times the moves that are read, in the first rows of a sheet, and where it is taken to begin.
 
     Raises Refusal where it is larger than can be held.
     """
@@ -154,10 +157,12 @@ def read_program(
     for name, place in chosen.stands.items():
         state.at[machine.names.index(name)] = place
     state.start = state.at
+    start: Array = np.array(state.start[: len(machine.names)])
     marks = np.zeros(len(signs) // MARK_LINES + 2, np.int64)
-    rows, arcs = len(signs) // BYTES_PER_MOVE + ROOM + 1000, 1000
+    rows, arcs = min(len(signs) // BYTES_PER_MOVE, MOST_AT_FIRST) + ROOM + 1000, 1000
     sheet = blank_sheet(rows, len(machine.names), arcs)
     while not read(signs, len(signs), state, told, block, sheet, found, marks, AT_ONCE):
+        reads(sheet, int(state.moves), start)
         if not keep_on(state.position / max(1, len(signs))):
             return None
         if state.moves + ROOM > rows:
@@ -171,7 +176,7 @@ def read_program(
             sheet = widened(sheet, rows, arcs)
     return Program(
         machine, chosen, sheet, int(state.moves), int(state.arcs), int(state.line), int(state.stops), bool(state.ended),
-        bool(state.stated), int(state.unit), np.array(state.start[: len(machine.names)]),
+        bool(state.stated), int(state.unit), start,
         np.where(state.known, state.first, MOST_MOVES)[: len(machine.names)], marks + skipped, _met(found), _left_out(found),
     )  # fmt: skip
 

@@ -47,7 +47,7 @@ def runs_of(program: Program, timing: Timing, step: float, machine: Machine | No
     told, law = told_record(program.machine, program.chosen), law_record(machine or program.machine)
     weigh(told, law)
     desk = desk_for(told, law, program.moves, samples, step)
-    plan(desk, program.sheet, program.moves, program.start, 0, program.moves)
+    plan(desk, program.sheet, program.moves, program.start, 0, program.moves, False)
     row = 0
     for begin, count, window, second, last in desk.averages[: int(desk.work.averages)]:
         bare, end = samples[int(begin) : int(begin + count)], int(last) + 1

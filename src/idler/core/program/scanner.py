@@ -13,6 +13,7 @@ OPEN, CLOSE, SEMICOLON, SLASH, PERCENT = 40, 41, 59, 47, 37
 PLUS, MINUS, DOT, COMMA = 43, 45, 46, 44
 LETTER_G, LETTER_M = 6, 12
 UNKNOWN_LETTER = 4  # E; all others are axes, feed, speed, tool, arcs, or belong to a word of this language
+SHORT = 9  # digits of a figure that needs no look at how long it is
 _POWERS = np.array([10.0**power for power in range(23)])  # all of them exact
 
 
@@ -38,17 +39,11 @@ def strange(found: Row, sign: int, line: int) -> None:
     found.sign_count[sign] += 1
 
 
-@inlined
-def figure(text: Array, at: int, end: int, state: Row, found: Row) -> tuple[float, int, int]:
-    """The figure that begins here: (value, position behind it, digits). Digits beyond MOST_DIGITS are counted, not read.
-
-    A mantissa below 2^53 over an exact power of ten is rounded once, so that short figures are the nearest doubles.
-    """
-    sign, mantissa, digits, decimals, read, pointed = 1.0, 0, 0, 0, 0, False
-    if at < end and (text[at] == MINUS or text[at] == PLUS):
-        if text[at] == MINUS:
-            sign = -1.0
-        at += 1
+@compiled
+def _long_figure(text: Array, at: int, end: int, state: Row, found: Row) -> tuple[float, int, int]:
+    """A figure without its sign that is not a short one: (value, position behind it, digits). Digits beyond MOST_DIGITS are
+    counted, not read."""
+    mantissa, digits, decimals, read, pointed = 0, 0, 0, 0, False
     larger = 0
     while at < end:
         c = text[at]
@@ -68,15 +63,48 @@ def figure(text: Array, at: int, end: int, state: Row, found: Row) -> tuple[floa
         else:
             break
         at += 1
-    value = sign * mantissa
+    value = 1.0 * mantissa
     if decimals:
         value /= _POWERS[min(decimals, 22)]
     if decimals > MOST_DECIMALS:
         tell(found, P.DECIMALS, state.line, float(decimals))
-    if larger or digits > LONG_FIGURE or abs(value) > MOST_FIGURE:
-        tell(found, P.LONG_FIGURE, state.line, max(float(digits), abs(value)))
+    if larger or digits > LONG_FIGURE or value > MOST_FIGURE:
+        tell(found, P.LONG_FIGURE, state.line, max(float(digits), value))
         value = 0.0
     return value, at, digits
+
+
+@inlined
+def figure(text: Array, at: int, end: int, state: Row, found: Row) -> tuple[float, int, int]:
+    """The figure that begins here: (value, position behind it, digits).
+
+    A mantissa below 2^53 over an exact power of ten is rounded once, so that short figures are the nearest doubles.
+    """
+    sign = 1.0
+    if at < end and (text[at] == MINUS or text[at] == PLUS):
+        if text[at] == MINUS:
+            sign = -1.0
+        at += 1
+    begin, mantissa, decimals = at, 0, 0
+    while at < end and 48 <= text[at] <= 57:
+        mantissa = mantissa * 10 + (text[at] - 48)
+        at += 1
+    digits = at - begin
+    if at < end and text[at] == DOT:
+        at += 1
+        point = at
+        while at < end and 48 <= text[at] <= 57:
+            mantissa = mantissa * 10 + (text[at] - 48)
+            at += 1
+        decimals = at - point
+        digits += decimals
+        state.signs |= 1
+    value = 1.0 * mantissa
+    if digits > SHORT or decimals > MOST_DECIMALS or (at < end and text[at] == COMMA):
+        value, at, digits = _long_figure(text, begin, end, state, found)
+    elif decimals:
+        value /= _POWERS[decimals]
+    return sign * value, at, digits
 
 
 @inlined

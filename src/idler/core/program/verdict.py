@@ -15,7 +15,7 @@ from .envelope import Beyond, Envelope, envelope_of, limits_of
 from .language import INCREMENTAL, KIND_BITS, Kind, Severity
 from .pieces import ACCELERATION, ARC_CAUSE, CUSHION, SHORT, TOP
 from .planner import worst_stretches
-from .planning import Timing, plan_program
+from .planning import Planning, Timing
 from .reading import Program, read_program
 from .state import Array
 
@@ -117,11 +117,10 @@ def judge(
     keep_on: Callable[[float], bool] = lambda _share: True,
 ) -> Verdict | None:
     """Reads, measures and times a program. None where keep_on ended it. Raises Refusal where it is too large."""
-    program = read_program(text, machine, chosen, lambda share: keep_on(share / 2))
-    if program is None:
-        return None
-    timing = plan_program(program, keep_on=lambda share: keep_on(0.5 + share / 2))
-    if timing is None:
+    with Planning(machine, chosen) as planning:
+        program = read_program(text, machine, chosen, lambda share: keep_on(share / 2), planning.read)
+        timing = planning.end(program, lambda share: keep_on(0.5 + share / 2)) if program is not None else None
+    if program is None or timing is None:
         return None
     envelope = envelope_of(program)
     return Verdict(program, envelope, timing, _problems(program, envelope), _unreached(program, timing))
