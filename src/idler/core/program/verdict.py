@@ -119,10 +119,13 @@ def judge(
     """Reads, measures and times a program. None where keep_on ended it. Raises Refusal where it is too large."""
     with Planning(machine, chosen) as planning:
         program = read_program(text, machine, chosen, lambda share: keep_on(share / 2), planning.read)
-        timing = planning.end(program, lambda share: keep_on(0.5 + share / 2)) if program is not None else None
-    if program is None or timing is None:
+        if program is None:
+            return None
+        planning.read(program.sheet, program.moves, program.start)
+        envelope = envelope_of(program)  # while it plans what was read last
+        timing = planning.end(program, lambda share: keep_on(0.5 + share / 2))
+    if timing is None:
         return None
-    envelope = envelope_of(program)
     return Verdict(program, envelope, timing, _problems(program, envelope), _unreached(program, timing))
 
 
