@@ -6,7 +6,7 @@ import unittest
 from collections.abc import Mapping
 from fractions import Fraction
 from pathlib import Path
-from typing import ClassVar
+from typing import Any, ClassVar
 from unittest import mock
 
 import numpy as np
@@ -24,6 +24,7 @@ from idler.procedures.aftertrial import StepsAfter
 from idler.procedures.engine import Ending
 from idler.procedures.figure import FigureRun
 from idler.procedures.program import Interrupted, ProgramRun, Way
+from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
 from tests.procedures.ready import Ready
 from tests.support import X, Y, at, wait_for, wiring
@@ -257,11 +258,20 @@ class Running(Programs):
         self.assertIs(run.result.end if run.result else None, Ending.DONE, run.words)
         self.assertTrue(self.mill.wait(lambda: not panel().conditions & Condition.SPINDLE, 10))
 
-    def test_whoever_is_asked_at_a_stop_is_told_that_the_spindle_turns(self) -> None:
+    def test_at_a_stop_the_spindle_stands_and_turns_again_when_it_goes_on(self) -> None:
         self.spindle_proven()
-        got = self.program("G21 G90\nS1000 M3\nG1 X1 F600\nM0 (turn it)\nM5\nG1 X0\nM0 (measure)\nM30\n", spindle=True)
+        seen: list[tuple[str, bool]] = []
+
+        def look(question: Question[Any]) -> str:
+            seen.append((question.text, bool(self.mill.session.panel.conditions & Condition.SPINDLE)))
+            return ""
+
+        with mock.patch.object(self.pen, "of_program", look):
+            text = "G21 G90\nS1000 M3\nG1 X1 F600\nM0 (turn it)\nG1 X2\nM5\nG1 X0\nM0 (measure)\nM30\n"
+            got = self.program(text, spindle=True)
         self.assertIs(got.end, Ending.DONE, got.words)
-        self.assertEqual([("The spindle turns." in stop) for stop in self.pen.stops], [True, False], self.pen.stops)
+        self.assertEqual([turned for _, turned in seen], [False, False])
+        self.assertEqual(["Going on starts the spindle." in stop for stop, _ in seen], [True, False], seen)
 
     def test_no_leg_begins_before_the_spindle_is_told_to_turn(self) -> None:
         """The frame that asks for it has no answer, and may be lost."""

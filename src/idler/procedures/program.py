@@ -448,7 +448,8 @@ class ProgramRun(Procedure):
             yield from self._leave(number)
             return
         words = comment_of(self._text, self._marks, line)
-        turns = " The spindle turns." if self._may_turn(number) else ""
+        starts = bool(leg.spindle) and not self.way.dry
+        turns = " The spindle turns." if self._may_turn(number) else " Going on starts the spindle." if starts else ""
         yield from self.ask(done("program.stop", f"Line {line}: {words}.{turns} Go on?"))
         yield from self._leave(number)
 

@@ -199,11 +199,7 @@ class ProgramInHand:
         There must be a judged one.
         """
         assert self.judged is not None
-        chosen = self.chosen
-        zero = dict(chosen.shown)
-        if raised and "Z" in self._session.machine.names:
-            zero["Z"] = zero.get("Z", 0.0) + raised
-        chosen = replace(chosen, zeros={**chosen.zeros, chosen.zero: zero}, stands=dict(stands))
+        chosen = replace(self.chosen, raised=raised, stands=dict(stands))
         return Preparation(self._session.loop, self.judged.text, self._session.machine, chosen, period)
 
     def judge(self) -> None:

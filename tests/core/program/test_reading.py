@@ -162,6 +162,23 @@ class Hostile(unittest.TestCase):
         self.assertEqual(len(shares), 1)
 
 
+class Stops(unittest.TestCase):
+    def test_the_spindle_stands_at_each_stop_and_is_not_started_by_a_tool_change(self) -> None:
+        found = read_program(b"G21 G90 F900 S900 M3\nG1 X1\nM0\nX2\nT1 M6\nX3\nM1\nM30\n", mill(), Chosen())
+        assert found is not None
+        told = [(Kind(int(kind)).name, int(word)) for kind, word in zip(
+            found.kinds, found.sheet.moves["reference"][: found.moves], strict=True) if kind >= Kind.DWELL]  # fmt: skip
+        self.assertEqual(told, [("SPINDLE", 900), ("SPINDLE", 0), ("STOP", -1), ("SPINDLE", 900),
+                                ("SPINDLE", 0), ("STOP", 1), ("STOP", -1)])  # fmt: skip
+        self.assertEqual([met.fault.code for met in found.met], ["spindle_off"])  # X3, which nobody said M3 before
+
+    def test_all_of_a_program_goes_higher_and_no_higher_than_z_does(self) -> None:
+        text = b"G21 G90 G0\nZ-30\nG53 Z-60\nG53 Z10\nG55 Z-50\nG28 Z-50\n"
+        found = read_program(text, mill(), Chosen(raised=20.0))
+        assert found is not None
+        self.assertEqual(found.sheet.ends[: found.moves, 2].tolist(), [-10, -40, 20, -30, 20])
+
+
 class Choices(unittest.TestCase):
     def test_what_is_typed_is_taken_or_refused_in_a_sentence(self) -> None:
         from idler.core.errors import Refusal

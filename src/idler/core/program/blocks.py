@@ -26,6 +26,12 @@ MOST_HOLES = 1000  # of one block (L)
 ROOM = 4 * (MOST_PECKS + MOST_HOLES) + 64  # moves that a block makes at most
 
 
+@inlined
+def lifted(told: Row, place: float) -> float:
+    """A place of the machine that Z is told, where all of the program goes higher: as much higher as Z goes."""
+    return min(place + told.raised, max(place, told.ceiling)) if told.raised > 0 else place
+
+
 @compiled
 def take_target(block: Row, state: Row, told: Row, target: Array, machine: bool, found: Row) -> int:
     """Where the letters of axes of this block lead, into `target`. Returns how many axes it names."""
@@ -49,6 +55,8 @@ def take_target(block: Row, state: Row, told: Row, target: Array, machine: bool,
             value += state.at[slot]
         elif not machine:
             value += told.zeros[state.zero, slot] + (state.offset if slot == told.z else 0.0)
+        elif slot == told.z:
+            value = lifted(told, value)
         target[slot] = value
         if not state.known[slot]:
             state.known[slot], state.first[slot], state.fresh = 1, state.moves, 1
@@ -258,7 +266,7 @@ def home_move(block: Row, state: Row, told: Row, target: Array, out: Sheet, foun
     home = state.at.copy()
     for slot in range(told.axes):
         if has(block, told.letter[slot]):
-            home[slot] = told.homes[slot]
+            home[slot] = lifted(told, told.homes[slot]) if slot == told.z else told.homes[slot]
             if not told.parks[slot]:
                 tell(found, P.UNKNOWN_HOME, state.line, 0.0)
     put_straight(out, state, told, home, True, 0.0, True)
@@ -362,14 +370,22 @@ def run_plain(block: Row, state: Row, told: Row, out: Sheet, found: Row) -> None
 
 @inlined
 def finish(after: int, state: Row, told: Row, out: Sheet) -> None:
-    """What comes behind the motion of a block: the spindle off, a stop, the end."""
+    """What comes behind the motion of a block: the spindle off, a stop, the end.
+
+    At a stop (M0, M1) the spindle stands, as ISO 6983-1 has it, and turns again as it did when the program goes on.
+    """
     if after & 4 or after & 2:
         if state.spindle and told.spindle:
             put_spindle(out, state, told.run_down, 0.0)
         state.spindle = 0
     if after & 1:
+        turns = state.spindle and told.spindle
+        if turns:
+            put_spindle(out, state, told.run_down, 0.0)
         put(out, state, Kind.STOP, 0.0)
         state.stops += 1
+        if turns:
+            put_spindle(out, state, told.run_up, signed_speed(state, told))
     if after & 2:
         state.ended = 1
 

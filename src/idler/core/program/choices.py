@@ -25,6 +25,7 @@ class Chosen:
     lengths    of tools by H, mm
     radii      mm at which the feed of an axis that turns is meant, by letter; 0 in degrees
     tolerance  mm by which corners may be cut where the program says nothing
+    raised     mm by which all of it goes higher, as in a dry run: work zeros, and places of the machine as far as Z goes
     stands     machine coordinates at which it begins, by letter, mm (°); what is not named stands at its home
     """
 
@@ -33,6 +34,7 @@ class Chosen:
     lengths: Mapping[int, float] = field(default_factory=dict)
     radii: Mapping[str, float] = field(default_factory=dict)
     tolerance: float = DEFAULT_TOLERANCE
+    raised: float = 0.0
     stands: Mapping[str, float] = field(default_factory=dict)
 
     @property

@@ -31,6 +31,7 @@ TOLD = np.dtype(
         ("coolant", "i8"), ("spindle", "i8"), ("cutter", "i8"),
         ("speed_low", "f8"), ("speed_high", "f8"), ("run_up", "f8"), ("run_down", "f8"),
         ("radius", "f8", MOST_AXES),  # mm at which a feed of an axis that turns is meant; 0 degrees
+        ("raised", "f8"), ("ceiling", "f8"),  # mm by which all of Z goes higher, and where its places of the machine end then
         ("x", "i8"), ("y", "i8"), ("z", "i8"),  # slots of the axes of planes; -1 none
     ]
 )  # fmt: skip

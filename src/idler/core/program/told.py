@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..homing import stands_at
+from ..homing import stands_at, stops_of
 from ..machine import Address, Axis, Machine
 from ..spindle import Range, speed_range, takes_speeds, told_range
 from ..values.roles import OutputRole
@@ -49,6 +49,14 @@ def told_record(machine: Machine, chosen: Chosen) -> Row:
             row["lengths"][tool], row["length_known"][tool] = length, 1
     for name in "xyz":
         row[name] = machine.names.index(name.upper()) if name.upper() in machine.names else -1
+    if row["z"] >= 0 and chosen.raised:
+        axis, slot = machine.axis(int(row["z"])), int(row["z"])
+        stops = stops_of(axis)
+        top = (
+            float(axis.number("travel.high")) if axis.flag("travel.limits_on") else float(stops[1]) if stops else np.inf
+        )
+        row["zeros"][:, slot] += chosen.raised
+        row["raised"], row["ceiling"] = chosen.raised, top
     row["lathe"] = machine[Address(None, "build.kind")] == "lathe"
     row["x_diameter"] = bool(row["lathe"]) and machine[Address(None, "build.cross")] == "diameter"
     row["zero"] = chosen.zero
