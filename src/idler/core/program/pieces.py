@@ -142,14 +142,16 @@ def _sample(desk: Desk, row: int, v0: float, v1: float, v: float, seconds: float
 def settle(desk: Desk, first: int, last: int) -> None:
     """Writes down the times of pieces whose speeds are known."""
     pieces, work, result = desk.pieces, desk.work, desk.result
+    v1 = math.sqrt(pieces[first].square)
     for at in range(first, last):
         piece, following = pieces[at], pieces[at + 1]
-        a, d, cap = piece.up, piece.down, piece.cap
+        a, d, cap, v0 = piece.up, piece.down, piece.cap, v1
         before, after = piece.square, following.square
         left = max(0.0, piece.length - before * piece.kappa / 2 - after * following.kappa / 2)
         peak = min(cap * cap, (2 * a * d * left + d * before + a * after) / (a + d))
         peak = max(peak, before, after)
-        v0, v1, v = math.sqrt(before), math.sqrt(after), math.sqrt(peak)
+        v1 = math.sqrt(after)
+        v = cap if peak == cap * cap else math.sqrt(peak)
         even = max(0.0, left - (peak - before) / (2 * a) - (peak - after) / (2 * d))
         seconds = (v - v0) / a + (v - v1) / d + even / v + v0 * piece.kappa / 2 + v1 * following.kappa / 2
         work.total += seconds
