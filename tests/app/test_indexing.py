@@ -95,3 +95,5 @@ class OnBench(IndexCase):
         self.bench.hands.ask(do="run", seconds=0.1)
         self.bench.hands.ask(do="pace", factor=self.pace)
         until(lambda: "came past and did nothing" in page.state.text(), "what passed", 20)
+        self.assertTrue(page.trace.isVisible())
+        self.assertIn("came past and did nothing", page.trace.accessibleName())

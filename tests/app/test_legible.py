@@ -149,6 +149,11 @@ class Fusee(Seen):
         self.window.open_station(Station.TRIAL)
         names = [name for name, _ in self.pages_of(self.window.page(Station.TRIAL))]
         self.assertEqual(names, ["Program", "Run", "Work zeros", "Actions", "Index stops"])
+        found = self.window.open_find()
+        self.addCleanup(found.close)
+        pages = {entry.page for entry in found._entries if entry.page and entry.station is Station.GEOMETRY}
+        self.assertNotIn("Level", pages)
+        self.assertIn("Tailstock", pages)
 
     def test_nothing_is_upon_anything(self) -> None:
         self.look_at_all((SIZES[0],))

@@ -265,7 +265,7 @@ class Offline(TrialCase):
     def test_a_tool_is_typed_as_long_as_it_is_and_the_program_is_judged_anew(self) -> None:
         tools = self.station.tools
         self.take(b"G21 G90 F500\nG0 G43 H7 Z-20\nX-20 Y-20\nM30\n")
-        self.assertTrue(any("H7 was not given" in problem for problem in self.problems()), self.problems())
+        self.assertTrue(any("H7 is not known" in problem for problem in self.problems()), self.problems())
         self.station.turn_to("Tools")
         self.assertEqual(tools.number.value(), 7)  # what the program lacks
         before = self.program.judged

@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Generator
 
-from idler.core.machine import Address, Axis, Machine
+from idler.core.machine import Address, Axis
 from idler.core.profile.indexing import REPORT, IndexReport, IndexState, index_place
 from idler.core.proof.claims import Witness, index_claim
 from idler.core.wiring.indexing import (
     StateSpan,
     by_lines,
     home_shift,
-    indexed,
     lines,
     number_of,
     seen_wrong,
@@ -86,11 +85,6 @@ def run_to(
         moved = session.loop.now() if session.axes[axis.slot].moving else moved
         if session.loop.now() - moved > STOOD:
             raise Trouble(f"{axis.name} stands, and the controller says that it is under way")
-
-
-def turrets(machine: Machine) -> tuple[Axis, ...]:
-    """Axes that a tool change of a program turns to the stop with the tool's number."""
-    return tuple(axis for axis in indexed(machine) if axis.flag("index.tools"))
 
 
 def _stands(session: Session, axis: Axis) -> str:

@@ -17,6 +17,7 @@ from idler.core.trial.starting import Need, Now, needs, obstacle_of
 from idler.core.values.quantity import parse
 from idler.core.values.units import PERCENT
 from idler.core.wiring import spindle_kind
+from idler.core.wiring.indexing import turrets
 from idler.core.words import capital, duration, listed
 from idler.link.along import Along, PathPlace
 from idler.link.events import Asked
@@ -25,7 +26,7 @@ from idler.session.session import Session
 from idler.shelf.programs import comment_of
 
 from .engine import Ending, Procedure, Result, Run, Steps, Trouble
-from .indexing import to_stop, turrets
+from .indexing import to_stop
 from .performing import Performer
 from .questions import done
 from .safe import NEAR, count_of, go_to

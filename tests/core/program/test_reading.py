@@ -10,6 +10,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from idler.core.machine import Address
 from idler.core.program import blocks
 from idler.core.program.choices import Chosen, chosen
 from idler.core.program.drawing import svg_text
@@ -171,6 +172,12 @@ class Stops(unittest.TestCase):
         self.assertEqual(told, [("SPINDLE", 900), ("SPINDLE", 0), ("STOP", -1), ("SPINDLE", 900),
                                 ("SPINDLE", 0), ("STOP", 1), ("STOP", -1)])  # fmt: skip
         self.assertEqual([met.fault.code for met in found.met], ["spindle_off"])  # X3, which nobody said M3 before
+
+    def test_a_turret_changes_its_tool_while_the_spindle_turns(self) -> None:
+        turret = mill().with_values({Address(3, "index.stops"): "0 one; 60 two", Address(3, "index.tools"): True})
+        found = read_program(b"G21 G90 F900 S900 M3\nG1 X1\nT2 M6\nX3\nM30\n", turret, Chosen())
+        assert found is not None
+        self.assertEqual((found.speeds, found.met), ((900,), ()))
 
     def test_all_of_a_program_goes_higher_and_no_higher_than_z_does(self) -> None:
         text = b"G21 G90 G0\nZ-30\nG53 Z-60\nG53 Z10\nG55 Z-50\nG28 Z-50\n"

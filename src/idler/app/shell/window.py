@@ -328,7 +328,7 @@ class Window(QMainWindow):
             *finder.others(session.machine, session.findings(), session.agenda.steps),
             *(finder.Entry(finder.Sort.STATION, each.label, "", each.proves, each) for each in Station),
             *(finder.Entry(finder.Sort.PAGE, name, at.label, "", at, name) for at, page in self._pages.items()
-              for segments in page.findChildren(Segments) for name in segments.pages),
+              for segments in page.findChildren(Segments) for name in segments.offered),
             *(finder.Entry(finder.Sort.COMMAND, each.words.rstrip("…"), each.keys, each.name, command=each.name)
               for each in COMMANDS.values()),
             *manual.entries(help_pages()),

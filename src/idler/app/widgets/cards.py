@@ -127,6 +127,11 @@ class Segments(QWidget):
     def turn_to(self, name: str) -> None:
         self.buttons[name].click()
 
+    @property
+    def offered(self) -> list[str]:
+        """The names of the pages that can be turned to."""
+        return [name for name, button in self.buttons.items() if not button.isHidden()]
+
     def offer(self, names: Collection[str]) -> None:
         """Only these pages can be turned to; one that was shown and is none of them gives way to the first that is."""
         for name, button in self.buttons.items():

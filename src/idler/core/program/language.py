@@ -126,7 +126,7 @@ FAULTS: dict[P, Fault] = {
     P.RADIUS_COMPENSATION: Fault(
         "radius_compensation", _R, "Tool radius compensation (G41, G42) is not done: let the path be made with the radius in it"
     ),
-    P.LENGTH_UNKNOWN: Fault("length_unknown", _W, "The length of tool H{:g} was not given: taken as 0"),
+    P.LENGTH_UNKNOWN: Fault("length_unknown", _W, "The length of tool H{:g} is not known: taken as 0 here, and not run so"),
     P.UNIT_UNSTATED: Fault("unit_unstated", _W, "The unit is not stated (G20 or G21): millimetres are taken"),
     P.UNIT_LATE: Fault("unit_late", _W, "The unit changes after the first move"),
     P.OTHER_ZERO: Fault("other_zero", _W, "The program chooses another work zero than the one shown: G{:g}"),

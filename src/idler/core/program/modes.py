@@ -150,10 +150,11 @@ def m_words(block: Row, state: Row, told: Row, out: Sheet, found: Row) -> int:
                 put_spindle(out, state, wait, signed_speed(state, told))
         elif code % 10 == 0 and word == 5:
             after |= 4
-        elif code % 10 == 0 and word == 6:  # hands go to the tool: whoever goes on says M3 again
-            if state.spindle and told.spindle:
-                put_spindle(out, state, told.run_down, 0.0)
-            state.spindle = 0
+        elif code % 10 == 0 and word == 6:
+            if not told.turret:  # hands go to the tool: the program says M3 again
+                if state.spindle and told.spindle:
+                    put_spindle(out, state, told.run_down, 0.0)
+                state.spindle = 0
             put(out, state, Kind.STOP, 0.0)
             out.moves[state.moves - 1].reference = max(0, state.tool)
             state.stops += 1

@@ -28,7 +28,7 @@ TOLD = np.dtype(
         ("lengths", "f8", TOOLS), ("length_known", "i8", TOOLS),
         ("homes", "f8", MOST_AXES), ("parks", "i8", MOST_AXES),  # where G28 goes, and whether that is a parking place
         ("x_diameter", "i8"), ("lathe", "i8"), ("zero", "i8"),  # the work zero that is shown
-        ("coolant", "i8"), ("spindle", "i8"), ("cutter", "i8"),
+        ("coolant", "i8"), ("spindle", "i8"), ("cutter", "i8"), ("turret", "i8"),
         ("speed_low", "f8"), ("speed_high", "f8"), ("run_up", "f8"), ("run_down", "f8"),
         ("radius", "f8", MOST_AXES),  # mm at which a feed of an axis that turns is meant; 0 degrees
         ("raised", "f8"), ("ceiling", "f8"),  # mm by which all of Z goes higher, and where its places of the machine end then

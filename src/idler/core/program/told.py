@@ -9,6 +9,7 @@ from ..machine import Address, Axis, Machine
 from ..spindle import Range, speed_range, takes_speeds, told_range
 from ..values.roles import OutputRole
 from ..wiring import outputs, spindle_kind
+from ..wiring.indexing import turrets
 from ..wiring.tool import tool_of
 from .choices import Chosen
 from .state import TOLD, ZEROS, Array, Row
@@ -62,6 +63,7 @@ def told_record(machine: Machine, chosen: Chosen) -> Row:
     row["zero"] = chosen.zero
     row["coolant"] = any(out.role in COOLED for out in outputs(machine))
     row["spindle"] = spindle_kind(machine) != "none"
+    row["turret"] = bool(turrets(machine))
     row["cutter"] = not tool_of(machine).turns
     if row["spindle"]:
         engaged = speed_range(machine, told_range(machine))

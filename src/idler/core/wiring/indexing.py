@@ -21,6 +21,11 @@ def indexed(machine: Machine) -> tuple[Axis, ...]:
     return tuple(axis for axis in machine.axes if stops_of_axis(axis))
 
 
+def turrets(machine: Machine) -> tuple[Axis, ...]:
+    """Axes that a tool change of a program turns to the stop with the tool's number."""
+    return tuple(axis for axis in indexed(machine) if axis.flag("index.tools"))
+
+
 def by_lines(axis: Axis) -> bool:
     """Whether a number on lines picks a stop."""
     return axis.choice("index.pick") in ("binary", "gray")

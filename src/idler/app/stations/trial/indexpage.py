@@ -18,6 +18,7 @@ from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.dial import DialPicture, DialScene
+from ...pictures.linestates import LineScene, LineStates
 from ...pictures.proof import claim_head
 from ...widgets.asking import Asking
 from ...widgets.cards import card, label, scrolled, tall
@@ -57,6 +58,8 @@ class IndexPage(AxisWorkbench):
         frame, column = card((12, 6, 12, 8), 6)
         self.picture = DialPicture()
         column.addWidget(self.picture, 1)
+        self.trace = LineStates()
+        column.addWidget(self.trace)
         self.state = label("", "heading", wrap=True)
         column.addWidget(self.state)
         self.asking = Asking(self._session, self.procedure, lambda _: None)
@@ -214,6 +217,9 @@ class IndexPage(AxisWorkbench):
         blind = self.procedure.question is not None  # who is asked what he sees is not told what to see
         shown = (None, 0, 0) if blind else (here, at, goal)
         self.picture.show_scene(DialScene(axis.name, stops_of_axis(axis), *shown, axis.reads))
+        spans = tuple(self.procedure.passing) if by_lines(axis) else ()
+        settle, gray = float(axis.number("index.settle")), axis.choice("index.pick") == "gray"
+        self.trace.show_scene(LineScene(spans, settle, gray) if len(spans) > 1 and not blind else None)
         words = "" if blind else self._state_words(here is not None)
         if words != self.state.text():
             self.state.setText(words)
@@ -289,6 +295,7 @@ class IndexPage(AxisWorkbench):
         for each in (self.as_if, self.act):
             each.setVisible(acted and bool(wired))
         self.act.setEnabled(not running)
+        self.trace.setVisible(acted and bool(wired))
         self._judge()
         self._draw()
         self.laid_anew.emit()
