@@ -53,12 +53,12 @@ def run() -> list[tuple[str, str, str]]:
     bench.close()
     goal = "median under 30 ms, 99 of 100 under 50 ms"
     return [
-        (f"press to first step, {TIMES} times", goal, _figures(starts)),
-        (f"Esc to first slower step, {TIMES} times", goal, _figures(stops)),
+        (f"press to first step, {TIMES} times", goal, figures(starts)),
+        (f"Esc to first slower step, {TIMES} times", goal, figures(stops)),
     ]
 
 
-def _figures(values: list[float]) -> str:
+def figures(values: list[float]) -> str:
     ordered = sorted(values)
     ninety_nine = ordered[int(len(ordered) * 0.99) - 1]
     middle, worst = statistics.median(ordered), ordered[-1]

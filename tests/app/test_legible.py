@@ -59,6 +59,8 @@ class Seen(SessionCase):
                     button.click()
                     with self.subTest(station=station.label, page=name):
                         self.assertEqual(self.wrong(page), [])
+            if size == SIZES[0]:  # a window manager gives what it asks for
+                self.assertLessEqual(self.window.minimumSizeHint().height(), SIZES[0][1])
 
     def pages_of(self, page: QWidget) -> list[tuple[str, QAbstractButton]]:
         return [

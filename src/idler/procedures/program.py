@@ -25,6 +25,7 @@ from idler.session.preparing import Preparation
 from idler.session.session import Session
 from idler.shelf.programs import comment_of
 
+from .at_rest import HEARD_BY
 from .engine import Ending, Procedure, Result, Run, Steps, Trouble
 from .indexing import to_stop
 from .performing import Performer
@@ -448,18 +449,31 @@ class ProgramRun(Procedure):
         if leg.tool is not None and turrets(self._session.machine):
             yield from self._leave(number)
             return
+        yield from self._spindle_stands(number)
         words = comment_of(self._text, self._marks, line)
         starts = bool(leg.spindle) and not self.way.dry
         turns = " The spindle turns." if self._may_turn(number) else " Going on starts the spindle." if starts else ""
         yield from self.ask(done("program.stop", f"Line {line}: {words}.{turns} Go on?"))
         yield from self._leave(number)
 
-    def _may_turn(self, number: int) -> bool:
-        """Whether the controller says that the spindle turns, or the program has asked for it: what is shown may be late."""
+    def _asked_for(self, number: int) -> bool:
+        """Whether the program wants the spindle to turn before this leg."""
         assert self.track is not None
-        asked = next((leg.spindle for leg in reversed(self.track.legs[:number]) if leg.spindle is not None), 0.0)
-        told = Condition.SPINDLE | Condition.RUNNING_DOWN
-        return bool(self._session.panel.conditions & told or (asked and not self.way.dry))
+        asked = next((leg.spindle for leg in reversed(self.track.legs[:number]) if leg.spindle is not None), 0)
+        return bool(asked) and not self.way.dry
+
+    @property
+    def _turns(self) -> bool:
+        """Whether the controller says so; it may be late."""
+        return bool(self._session.panel.conditions & (Condition.SPINDLE | Condition.RUNNING_DOWN))
+
+    def _may_turn(self, number: int) -> bool:
+        return self._turns or self._asked_for(number)
+
+    def _spindle_stands(self, number: int) -> Steps:
+        """Where the program has told it to, that is heard before hands are asked to it."""
+        late = self._session.loop.now() + HEARD_BY
+        yield lambda: not self._turns or self._asked_for(number) or self._session.loop.now() > late
 
     def _leave(self, number: int) -> Steps:
         """From the stop before a leg on its path; it may be at the next one before anybody looks."""

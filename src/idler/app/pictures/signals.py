@@ -24,7 +24,7 @@ class SignalScene:
 
 
 class SignalPicture(ScenePicture[SignalScene]):
-    least = 118
+    least = 106
 
     def paint(self, p: QPainter, scene: SignalScene) -> None:
         left, right = 70.0, self.wide - 10.0

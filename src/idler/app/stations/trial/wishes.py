@@ -26,7 +26,7 @@ class WishGrid(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(3)
+        grid.setVerticalSpacing(1)
         grid.setColumnStretch(0, 1)
         self.edits: dict[str, QLineEdit] = {}
         self._names: dict[str, QWidget] = {}
