@@ -13,6 +13,7 @@ from idler.core.values.roles import InputRole
 from idler.core.wiring import Duty, input_of
 from idler.session.session import Session
 
+from .at_rest import HEARD_BY
 from .engine import Procedure, Steps, Trouble, Wait
 from .questions import done
 
@@ -104,8 +105,10 @@ def touches(
 
 
 def away(run: Procedure, session: Session, slot: int, distance: float, speed: float) -> Steps:
-    """Back from what was touched, mm at mm/min; it must let go."""
+    """Back from what was touched, mm at mm/min; it must let go, and that may be heard later than that it stands."""
     yield run.move(slot, distance, speed)
+    late = session.loop.now() + HEARD_BY
+    yield lambda: not touched(session) or session.loop.now() > late
     if touched(session):
         back = session.machine.axis(slot).reads.length(abs(distance), trim=True)
         raise Trouble(f"It still says that it is touched, {back} back. Look at its wire.")
