@@ -54,6 +54,8 @@ class TurretSteps(TourHands):
         until(lambda: not page.procedure.running, "the lines acted", 60)
         self._say(page.procedure.words)
         until(lambda: "stands at stop 3" in page.state.text(), "what the controller says")
+        self._pass_by()
+        until(lambda: "came past and did nothing" in page.state.text(), "what came past on its lines", 30)
         self._shot("trial-turret", window)
         self._click(page.prove)
         for _ in range(6):
@@ -67,3 +69,12 @@ class TurretSteps(TourHands):
         self._say(page.procedure.words)
         self._application.close()
         return self._taken
+
+    def _pass_by(self) -> None:
+        """A line that is on for less than the settling time: it is seen to do nothing."""
+        self._ask(do="pace", factor=0)
+        for do in ("press", "release"):
+            self._ask(do=do, switch="turret line 3")
+            self._ask(do="run", seconds=0.008)
+        self._ask(do="run", seconds=0.1)
+        self._ask(do="pace", factor=8)
