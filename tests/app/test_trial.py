@@ -13,6 +13,7 @@ from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QLineEdit
 
+from idler.app.pictures.pacemap import PaceMap
 from idler.app.qt_wait import TooLong, until
 from idler.app.stations.trial.station import TrialStation
 from idler.core.geometry.level import Grid, bed
@@ -286,6 +287,17 @@ class Offline(TrialCase):
         page.turn_to("Tools")
         self.click(page.tools.removes[7])
         self.assertEqual((self.session.tools.lengths, page.tools.lengths), ({}, {}))
+
+    def test_the_pace_map_says_what_a_quicker_axis_would_save_of_the_program(self) -> None:
+        to_and_fro = "".join(f"G1 X{-20 - at % 2 * 6} Y-20\n" for at in range(200))
+        self.take(f"G21 G90 G61 F3000\nG0 X-20 Y-20 Z-5\n{to_and_fro}M30\n".encode())
+        self.window.open_station(Station.DRIVES)
+        shown = lambda: self.window.page(Station.DRIVES).findChild(PaceMap)._scene.saving  # noqa: E731
+        acceleration, words = shown()
+        self.assertEqual(acceleration, 2 * float(self.session.machine.axis(X).number("pace.acceleration")))
+        self.assertRegex(words, r"part\.nc takes \d+ s less")
+        self.program.close()
+        self.assertIsNone(shown())
 
     def test_the_third_plane_is_turned_to_by_key_and_by_name(self) -> None:
         self.take(PLATE.read_bytes())
