@@ -14,6 +14,7 @@ import numpy as np
 from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
+from idler.core.program.tools import ToolSet
 from idler.core.proof.claims import Proof, Witness, curve_claim, spindle_way_claim
 from idler.core.spindle import told_range
 from idler.core.values.parameter import Value
@@ -320,6 +321,11 @@ class Running(Programs):
         got = self.program("G21 G90\nG0 G43 H3 Z-1\nM30\n")
         self.assertIs(got.end, Ending.DONE, got.words)
         self.assertAlmostEqual(self.mill.axes[2].position, -1.5, delta=0.02)
+        self.mill.session.tools.set = ToolSet()  # it went stale, and the program was not read anew yet
+        run = ProgramRun(self.mill.session)
+        self.assertEqual(run.start(run.way), "")
+        self.assertTrue(self.mill.wait(lambda: not run.running, 20))
+        self.assertIn("how long H3 is any more", run.words)
         run = ProgramRun(self.mill.session)
         file = Path(self.mill.session.folder) / "part.nc"
         file.write_text("G21 G90\nG0 X200 Y2\nM30\n")

@@ -367,6 +367,8 @@ class ProgramRun(Procedure):
         yield lambda: made.over
         if made.trouble or made.track is None or made.verdict is None:
             raise Trouble(made.trouble or "It was not planned to its end.")
+        if (tool := made.verdict.program.tool_unknown) is not None:  # it was known when the program was read
+            raise Trouble(f"Nobody knows how long H{tool} is any more. Measure it anew at Tools.")
         self._marks = made.verdict.program.marks
         self.track, self.takes = made.track, made.track.seconds
         if made.strokes is not None:
@@ -444,12 +446,12 @@ class ProgramRun(Procedure):
         number = self.place.leg
         leg = self.track.legs[number]
         line = leg.asks
+        yield from self._spindle_stands(number)
         if leg.tool is not None:
             yield from self._changed_tool(leg.tool, [float(place) for place in leg.places[0]])
         if leg.tool is not None and turrets(self._session.machine):
             yield from self._leave(number)
             return
-        yield from self._spindle_stands(number)
         words = comment_of(self._text, self._marks, line)
         starts = bool(leg.spindle) and not self.way.dry
         turns = " The spindle turns." if self._may_turn(number) else " Going on starts the spindle." if starts else ""

@@ -80,6 +80,7 @@ class ProgramInHand:
         session.changed.subscribe(self._settle.start)
         session.work.changed.subscribe(self._settle.start)
         session.tools.changed.subscribe(self._settle.start)
+        session.held.subscribe(self._settle.start)  # what was measured with another train is stale
 
     def span(self, axis: str) -> tuple[float, float] | None:
         """How far the program goes along an axis, in machine coordinates; None where there is none or it does not go there."""

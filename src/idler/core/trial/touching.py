@@ -86,6 +86,11 @@ class Touch:
         return self.values.get(key, float(ASKED[key].usual))
 
 
+def over_a_bed(machine: Machine) -> bool:
+    """Whether the tool stands over a bed, to draw on it and to touch what lies there; that of a lathe is long in two ways."""
+    return machine[Address(None, "build.kind")] != "lathe"
+
+
 def checked(machine: Machine, what: str, values: Mapping[str, float]) -> Touch:
     """Raises Refusal for what is none, out of bounds, or not to be done by this machine's axes."""
     if what not in WHAT:
@@ -105,7 +110,7 @@ def checked(machine: Machine, what: str, values: Mapping[str, float]) -> Touch:
         what, "XYZ"
     )
     missing = [name for name in letters if name not in machine.names]
-    if missing or machine[Address(None, "build.kind")] == "lathe":
+    if missing or not over_a_bed(machine):
         why = f"an axis {', '.join(missing)}" if missing else "a bed under its tool"
         raise Refusal("touch", WHAT[what], f"needs {why} that this machine does not have")
     return touch

@@ -29,6 +29,7 @@ from ..workbench import AxisWorkbench, Beside
 USUAL, LOW = Beside(372, 2), Beside(536, 3)
 BELOW = 760  # pixels of a window in which two columns of fields would not be seen whole
 MOST_LINES = 6
+MOST_SPANS = 200  # of what its lines said that are drawn
 
 
 class IndexPage(AxisWorkbench):
@@ -217,7 +218,7 @@ class IndexPage(AxisWorkbench):
         blind = self.procedure.question is not None  # who is asked what he sees is not told what to see
         shown = (None, 0, 0) if blind else (here, at, goal)
         self.picture.show_scene(DialScene(axis.name, stops_of_axis(axis), *shown, axis.reads))
-        spans = tuple(self.procedure.passing) if by_lines(axis) else ()
+        spans = tuple(self.procedure.passing[-MOST_SPANS:]) if by_lines(axis) else ()
         settle, gray = float(axis.number("index.settle")), axis.choice("index.pick") == "gray"
         self.trace.show_scene(LineScene(spans, settle, gray) if len(spans) > 1 and not blind else None)
         words = "" if blind else self._state_words(here is not None)

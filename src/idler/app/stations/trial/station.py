@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.trial.figures import PROVING
+from idler.core.trial.touching import over_a_bed
 
 from ...bridge import follow
 from ...widgets.cards import Segments
@@ -46,8 +47,7 @@ class TrialStation(Workbench):
         self._show_pages()
 
     def _show_pages(self) -> None:
-        """A lathe has no bed to draw on or to touch, and its tools are long in two ways."""
-        none = OF_A_BED if self._session.machine[Address(None, "build.kind")] == "lathe" else ()
+        none = () if over_a_bed(self._session.machine) else OF_A_BED
         self.pages.offer([name for name in self._pages if name not in none])
 
     def control_of(self, key: str, address: Address | None) -> QWidget | None:

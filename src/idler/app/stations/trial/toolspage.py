@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
 from functools import partial
 
@@ -82,29 +83,25 @@ class ToolsPage(Workbench):
 
     # -- doing ------------------------------------------------------------------------------------------------------
 
-    def _put(self, number: int, length: Fraction) -> None:
+    def _take(self, work: Callable[[], None]) -> None:
+        """What cannot be taken is told, and what was there is shown again."""
         try:
-            self._session.tools.put(number, float(length))
+            work()
         except Refusal as why:
             self._session.tell("warn", why.sentence)
             self.refresh()
+
+    def _put(self, number: int, length: Fraction) -> None:
+        self._take(lambda: self._session.tools.put(number, float(length)))
 
     def _title(self, number: int) -> None:
         edit = self.titles[number]
         if edit.isModified():
             edit.setModified(False)
-            try:
-                self._session.tools.name(number, edit.text())
-            except Refusal as why:
-                self._session.tell("warn", why.sentence)
-                self.refresh()
+            self._take(lambda: self._session.tools.name(number, edit.text()))
 
     def _turn(self, axis: str, radius: Fraction) -> None:
-        try:
-            self._session.tools.turning(axis, float(radius))
-        except Refusal as why:
-            self._session.tell("warn", why.sentence)
-            self.refresh()
+        self._take(lambda: self._session.tools.turning(axis, float(radius)))
 
     # -- showing ----------------------------------------------------------------------------------------------------
 
