@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -79,6 +80,14 @@ def turn_over(scroll: QScrollArea, page: QWidget) -> None:
     if old is not None:
         old.hide()
         old.deleteLater()
+
+
+def emptied(layout: QLayout) -> None:
+    """Takes all widgets out of a layout; they end when nothing of them is being handled any more."""
+    while (item := layout.takeAt(0)) is not None:
+        if (widget := item.widget()) is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 class Segments(QWidget):

@@ -35,7 +35,7 @@ from idler.shelf.programs import lines_of
 from ...bridge import follow
 from ...pictures.feedline import FeedPicture, FeedScene
 from ...pictures.programpath import USUAL, ProgramPicture
-from ...widgets.cards import card, label, tall
+from ...widgets.cards import card, emptied, label, tall
 from ...widgets.lengthedit import LengthEdit
 from ...widgets.lineview import LineView
 from ..workbench import Workbench
@@ -269,9 +269,7 @@ class ProgramPage(Workbench):
     def _show_spans(self, found: Verdict) -> None:
         from idler.core.program.saying import extents
 
-        while item := self._spans.takeAt(0):
-            if (widget := item.widget()) is not None:
-                widget.deleteLater()
+        emptied(self._spans)
         for row, (name, low, high, ends) in enumerate(extents(found)):
             for column, (words, role) in enumerate(((name, "bold"), (low, ""), (f"to {high}", ""), (ends, "soft"))):
                 shown = label(words, role)

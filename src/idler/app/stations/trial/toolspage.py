@@ -14,7 +14,7 @@ from idler.core.program.tools import LONGEST, TOOLS, WIDEST
 from idler.session.session import Session
 
 from ...bridge import follow
-from ...widgets.cards import card, label, scrolled, tall
+from ...widgets.cards import card, emptied, label, scrolled, tall
 from ...widgets.lengthedit import LengthEdit
 from ..workbench import Workbench
 
@@ -108,10 +108,7 @@ class ToolsPage(Workbench):
     def _build(self) -> None:
         """Rows anew, for other tools or axes."""
         for layout in (self._grid, self._rims):
-            while item := layout.takeAt(0):
-                if (widget := item.widget()) is not None:
-                    widget.hide()
-                    widget.deleteLater()
+            emptied(layout)
         self.lengths, self.titles, self.removes, self.radii = {}, {}, {}, {}
         tools = sorted(self._session.tools.set.tools)
         for column, words in enumerate(HEADS if tools else ()):

@@ -27,7 +27,7 @@ from idler.session.workzero import FURTHEST
 
 from ...bridge import follow
 from ...widgets.asking import Asking
-from ...widgets.cards import card, label, scrolled, tall
+from ...widgets.cards import card, emptied, label, scrolled, tall
 from ...widgets.lengthedit import LengthEdit
 from ...widgets.machinebutton import MachineButton
 from ..workbench import Workbench
@@ -174,9 +174,7 @@ class ZerosPage(Workbench):
 
     def _build(self) -> None:
         """Rows and columns anew, for other axes."""
-        while item := self._grid.takeAt(0):
-            if (widget := item.widget()) is not None:
-                widget.deleteLater()
+        emptied(self._grid)
         self.shown, self.titles, self.places = [], [], {}
         for column, name in enumerate(self._names, start=NAMED):
             self._grid.addWidget(label(name, "heading"), 0, column)
