@@ -313,29 +313,32 @@ def latch_positions(items: Rows, firmware: Rows) -> None:
 
     A chain of home switches is that of every axis that moves. An axis without a home switch takes its mark for one.
     """
+    homes, seconds, any_made = 0, 0, 0  # axes, by bits
+    home_chain, limit_chain = 0, -1
+    for number in range(len(items)):
+        item = items[number]
+        any_made |= item.made
+        if item.role == _CHAIN:
+            home_chain = 1
+        elif item.role == _LIMIT_CHAIN and item.made:
+            limit_chain = number
+        elif item.axis >= 0 and item.role in _HOMES:
+            homes |= 1 << item.axis
+        elif item.axis >= 0 and item.role == _HOME_SECOND:
+            seconds |= 1 << item.axis
     for axis in range(len(firmware)):
         ax = firmware[axis]
         ax.switch = ax.other_end = ax.own_end = ax.limit_low = ax.limit_high = 0
-        ax.home_chain = ax.home_two = ax.switch_second = 0
-        own = in_chain = 0
-        for number in range(len(items)):
-            item = items[number]
-            if item.axis != axis and item.role != _LIMIT_CHAIN and item.role != _CHAIN:
-                continue
-            if item.role == _LIMIT_CHAIN and item.made:
-                in_chain = 1
-                if ax.limit_chain == 0:
-                    ax.limit_input = number
-            if item.axis == axis and item.role in _HOMES:
-                own = 1
-            elif item.role == _CHAIN:
-                own = ax.home_chain = 1
-            elif item.axis == axis and item.role == _HOME_SECOND and ax.second >= 0:
-                ax.home_two = 1
-        for number in range(len(items)):
+        ax.switch_second = 0
+        ax.home_chain = home_chain
+        ax.home_two = 1 if seconds >> axis & 1 and ax.second >= 0 else 0
+        own = home_chain or homes >> axis & 1
+        if limit_chain >= 0 and ax.limit_chain == 0:
+            ax.limit_input = limit_chain
+        for number in range(len(items) if any_made else 0):
             item = items[number]
             mine = item.axis == axis
-            if not (item.made or item.role == _HOME_SECOND):
+            if not item.made:
                 continue  # nothing of what follows is of one that is at rest
             is_home = (mine and item.role in _HOMES) or item.role == _CHAIN
             is_mark = mine and item.role == _INDEX
@@ -371,8 +374,8 @@ def latch_positions(items: Rows, firmware: Rows) -> None:
             near = _LIMIT_HIGH if ax.home_way > 0 else _LIMIT_LOW
             if mine and item.role == near and item.made:
                 ax.own_end = 1
-        _meet_chain(ax, in_chain)
-        if in_chain:  # made on the way home it is that end's; made before, the way home may be the way off
+        _meet_chain(ax, limit_chain >= 0)
+        if limit_chain >= 0:  # made on the way home it is that end's; made before, the way home may be the way off
             met_now = ax.limit_chain * ax.home_way > 0 and ax.limit_chain != AT_REST
             ax.own_end = 1 if met_now else ax.own_end
             ax.other_end = ax.other_end if met_now else 1

@@ -178,24 +178,26 @@ def _run(
     inputs: Rows,
     wires: Rows,
     outputs: Rows,
-    spindle: Row,
+    spindles: Rows,
     ranges: Rows,
     record: Rows,
-    controller: Row,
+    controllers: Rows,
     edges: Rows,
     flight: Rows,
-    path: Row,
+    paths: Rows,
     places: Rows,
     lines: Rows,
-    pen: Row,
+    pens: Rows,
     marks: Rows,
-    work: Row,
+    works: Rows,
     indexers: Rows,
     first: int,
     ticks: int,
     events: Rows,
     filled: int,
 ) -> int:
+    """What there is one of comes as an array of one: to hand over a record takes longer than several ticks."""
+    spindle, controller, path, pen, work = spindles[0], controllers[0], paths[0], pens[0], works[0]
     before[:] = words
     rests = False
     for tick in range(first, first + ticks):
@@ -241,16 +243,16 @@ def _home(firmware: Rows, slot: int) -> None:
 
 
 @compiled
-def _stop(firmware: Rows, rings: Rows, axis: int, path: Row) -> None:
+def _stop(firmware: Rows, rings: Rows, axis: int, paths: Rows) -> None:
     if firmware[axis].mode == FOLLOWING:
-        stop_on_path(path)
+        stop_on_path(paths[0])
     else:
         quick_stop(firmware[axis], rings[axis])
 
 
 @compiled
-def _hold(controller: Row) -> None:
-    hold_flight(controller)
+def _hold(controllers: Rows) -> None:
+    hold_flight(controllers[0])
 
 
 @compiled
@@ -315,8 +317,8 @@ class World:
         self.axes = axes
         self._state = (
             self._words, self._before, self.firmware[: self.axes], self.plant, self._rings, self.inputs, self.wires,
-            self.outputs, self.spindle, self.ranges, self.record, self.controller, self.edges, self._flight, self.path,
-            self._places, self._lines, self.paper.pen[0], self.paper.marks, self.work, self.indexers[: self.axes],
+            self.outputs, self._spindle, self.ranges, self.record, self._controller, self.edges, self._flight, self._path,
+            self._places, self._lines, self.paper.pen, self.paper.marks, self._work, self.indexers[: self.axes],
         )  # fmt: skip
 
     @property
@@ -382,7 +384,7 @@ class World:
 
     def stop(self, slot: int) -> None:
         """Quick stop of one axis; one that follows a path is stopped on it, with all others of the path."""
-        _stop(self.firmware, self._rings, slot, self._path[0])
+        _stop(self.firmware, self._rings, slot, self._path)
 
     def freeze(self, slot: int) -> None:
         """Steps end at once: power was taken away."""
@@ -449,7 +451,7 @@ class World:
 
     def hold_flight(self) -> None:
         """Something that the stepping code does not know of has stopped the machine."""
-        _hold(self._controller[0])
+        _hold(self._controller)
 
     def flight(self) -> tuple[np.ndarray, int]:
         """The samples of the flight record, oldest first, and which of them is the one at the stop."""

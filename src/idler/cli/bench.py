@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import multiprocessing
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import click
@@ -33,11 +35,12 @@ def bench(rig: str, port: int, hands_port: int, pace: float, seed: int, memory: 
 
 @click.command("compile", hidden=True)
 def compile_() -> None:
-    """Compile what is compiled at all, the bench and the planner, into its cache: done once when Idler is set up."""
+    """Compile what is compiled at all, the bench and the planner, into its cache: done once when Idler is set up. The parts
+    are compiled side by side, each in a process of its own."""
     from idler.app.pictures.raster import warm_up as warm_up_pictures
     from idler.bench.world import warm_up as warm_up_bench
     from idler.core.program.verdict import warm_up as warm_up_programs
 
-    warm_up_bench()
-    warm_up_programs()
-    warm_up_pictures()
+    with ProcessPoolExecutor(mp_context=multiprocessing.get_context("fork")) as pool:
+        for done in [pool.submit(each) for each in (warm_up_bench, warm_up_programs, warm_up_pictures)]:
+            done.result()

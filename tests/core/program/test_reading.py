@@ -110,6 +110,17 @@ class Drawn(unittest.TestCase):
         self.assertIsNone(strokes.level(0.0))
 
 
+class Figures(unittest.TestCase):
+    @given(
+        st.from_regex(r"[+-]?(\d{1,8}(\.\d{0,5})?|\.\d{1,5})", fullmatch=True, alphabet=st.characters(codec="ascii")),
+        st.sampled_from(("", " ", "\n", "Y1.5", "\r\nM30                   ", "(" + 20 * "9" + ")")),
+    )
+    def test_a_figure_is_the_nearest_number_wherever_it_stands(self, figure: str, behind: str) -> None:
+        program = read_program(f"G21G90G0X{figure}{behind}".encode(), mill(), Chosen())
+        assert program is not None
+        self.assertEqual(program.sheet.ends[0, 0], float(figure))
+
+
 class Hostile(unittest.TestCase):
     @given(WORDS)
     def test_whatever_is_written_is_judged(self, text: str) -> None:

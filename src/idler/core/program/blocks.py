@@ -93,7 +93,7 @@ def used_letters(block: Row, once: int, cycle: bool, arc: bool, state: Row, foun
 
 @compiled
 def feed_rate(state: Row, told: Row, target: Array, found: Row, length: float) -> float:
-    """mm/s (°/s) along the path of this move; 0 where no feed was given, which is told."""
+    """mm/s (°/s) along the path of this move; 0 where no feed was given, which is told. length: of a feed for a move (G93)."""
     if state.feed <= 0:
         tell(found, P.NO_FEED, state.line, 0.0)
         return 0.0
@@ -106,6 +106,7 @@ def feed_rate(state: Row, told: Row, target: Array, found: Row, length: float) -
                 turning = slot
             else:
                 linear = True
+                break
     feed = state.feed
     if linear or (turning >= 0 and told.radius[turning]):
         feed = zeroed(feed, state.unit)
@@ -280,7 +281,8 @@ def go_straight(state: Row, told: Row, target: Array, machine: bool, out: Sheet,
             check_rapid(state, told, target, found)
         put_straight(out, state, told, target, True, 0.0, machine)
     else:
-        rate = feed_rate(state, told, target, found, straight_length(told, state.at, target))
+        length = straight_length(told, state.at, target) if state.feed_mode == 93 else 0.0
+        rate = feed_rate(state, told, target, found, length)
         check_cut(state, told, found)
         put_straight(out, state, told, target, False, rate, machine)
 

@@ -9,6 +9,7 @@ from idler.compiling import compiler
 
 _SOURCES = (
     "language.py",
+    "digits.py",
     "scanner.py",
     "arcs.py",
     "emitting.py",

@@ -348,18 +348,24 @@ def plan(desk: Desk, out: Sheet, moves: int, start: Array, first: int, most: int
 
 
 @compiled
+def seconds_by_kind(result: Array, out: Sheet, sums: Array) -> None:
+    """Adds up how long moves of each kind take, s."""
+    for row in range(len(result)):
+        sums[out.moves[row].kind & KIND_BITS] += result[row, 0]
+
+
+@compiled
 def _stretches(result: Array, found: Array) -> None:
     """Fills found with what `worst_stretches` returns."""
-    begin, cause, lost = 0, 0, 0.0
+    begin, cause, lost, least = 0, 0, 0.0, 0
     for row in range(len(result) + 1):
         why = int(result[row, 3]) if row < len(result) else -1
         if why != cause:
-            least = 0
-            for at in range(len(found)):
-                if found[at, 0] < found[least, 0]:
-                    least = at
             if cause > 0 and lost > found[least, 0]:
                 found[least, 0], found[least, 1], found[least, 2], found[least, 3] = lost, begin, row, cause
+                for at in range(len(found)):
+                    if found[at, 0] < found[least, 0]:
+                        least = at
             begin, cause, lost = row, why, 0.0
         if row < len(result):
             lost += result[row, 2]

@@ -13,9 +13,9 @@ from ..mechanics.pace import Pace, VelocityShape
 from ..table import MOST_AXES
 from .choices import Chosen
 from .emitting import Sheet
-from .language import Kind
+from .language import KIND_BITS, Kind
 from .pieces import LAW, desk_for
-from .planner import plan
+from .planner import plan, seconds_by_kind
 from .reading import Program
 from .state import Array, Row
 from .told import told_record
@@ -128,10 +128,9 @@ class Planning:
             self._plan(program.sheet, program.moves, program.start, AT_ONCE)
             if not keep_on(self._row / program.moves):
                 return None
-        kinds, result = program.kinds, self._desk.result[: program.moves]
-        seconds = result[:, 0].astype(float)
-        dwell, spindle = (float(seconds[kinds == kind].sum()) for kind in (Kind.DWELL, Kind.SPINDLE))
-        return Timing(float(seconds[kinds < Kind.DWELL].sum()), dwell, spindle, result)
+        result, sums = self._desk.result[: program.moves], np.zeros(KIND_BITS + 1)
+        seconds_by_kind(result, program.sheet, sums)
+        return Timing(float(sums[: Kind.DWELL].sum()), float(sums[Kind.DWELL]), float(sums[Kind.SPINDLE]), result)
 
 
 def plan_program(

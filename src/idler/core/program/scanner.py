@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from .compiled import compiled, inlined
+from .digits import AT_ONCE, digits_at
 from .language import CODES, KEPT_LINES, LONG_FIGURE, MOST_DECIMALS, MOST_DIGITS, MOST_FIGURE, P
 from .state import Array, Row
 
@@ -15,6 +16,7 @@ LETTER_G, LETTER_M = 6, 12
 UNKNOWN_LETTER = 4  # E; all others are axes, feed, speed, tool, arcs, or belong to a word of this language
 SHORT = 9  # digits of a figure that needs no look at how long it is
 _POWERS = np.array([10.0**power for power in range(23)])  # all of them exact
+_TENS = np.array([10**power for power in range(AT_ONCE + 1)])
 
 
 @compiled
@@ -81,29 +83,31 @@ def figure(text: Array, at: int, end: int, state: Row, found: Row) -> tuple[floa
     A mantissa below 2^53 over an exact power of ten is rounded once, so that short figures are the nearest doubles.
     """
     sign = 1.0
-    if at < end and (text[at] == MINUS or text[at] == PLUS):
-        if text[at] == MINUS:
+    if at < end:
+        c = text[at]
+        if c == MINUS:
             sign = -1.0
-        at += 1
-    begin, mantissa, decimals = at, 0, 0
-    while at < end and 48 <= text[at] <= 57:
-        mantissa = mantissa * 10 + (text[at] - 48)
-        at += 1
-    digits = at - begin
-    if at < end and text[at] == DOT:
-        at += 1
-        point = at
-        while at < end and 48 <= text[at] <= 57:
-            mantissa = mantissa * 10 + (text[at] - 48)
             at += 1
-        decimals = at - point
-        digits += decimals
+        elif c == PLUS:
+            at += 1
+    begin = at
+    if at + 2 * AT_ONCE + 1 > end:
+        value, at, digits = _long_figure(text, begin, end, state, found)
+        return sign * value, at, digits
+    mantissa, digits = digits_at(text, at)
+    at += digits
+    decimals = 0
+    if text[at] == DOT and digits < AT_ONCE:
+        fraction, decimals = digits_at(text, at + 1)
+        mantissa = mantissa * _TENS[decimals] + fraction
+        at += 1 + decimals
         state.signs |= 1
     value = 1.0 * mantissa
-    if digits > SHORT or decimals > MOST_DECIMALS or (at < end and text[at] == COMMA):
+    if digits == AT_ONCE or decimals > MOST_DECIMALS or digits + decimals > SHORT or text[at] == COMMA:
         value, at, digits = _long_figure(text, begin, end, state, found)
     elif decimals:
         value /= _POWERS[decimals]
+        digits += decimals
     return sign * value, at, digits
 
 
@@ -113,26 +117,20 @@ def read_block(text: Array, end: int, state: Row, block: Row, found: Row) -> boo
     at = state.position
     if at >= end:
         return False
-    block.seen = block.gs = block.ms = 0
+    block.gs = block.ms = seen = 0
     line = state.line = state.line + 1
     first = True
     while at < end:
         c = text[at]
-        if c == NEWLINE:
-            at += 1
-            break
-        if c == RETURN:
-            at += 2 if at + 1 < end and text[at + 1] == NEWLINE else 1
-            break
         letter = (c | 32) - 97
-        if c >= 65 and 0 <= letter < 26:
+        if 0 <= letter < 26:
             at += 1
             while at < end and (text[at] == SPACE or text[at] == TAB):
                 at += 1
             value, at, digits = figure(text, at, end, state, found)
             if digits == 0:
                 tell(found, P.NO_FIGURE, line, 0.0)
-            elif letter in (LETTER_G, LETTER_M):
+            elif letter == LETTER_G or letter == LETTER_M:  # noqa: SIM109 - a tuple is gone through, sign by sign
                 code = int(round(value * 10))
                 if code < 0 or code >= CODES:
                     strange(found, c & 0xDF, line)
@@ -150,11 +148,17 @@ def read_block(text: Array, end: int, state: Row, block: Row, found: Row) -> boo
             elif letter == UNKNOWN_LETTER:
                 strange(found, c & 0xDF, line)
             else:
-                if block.seen >> letter & 1:
+                if seen >> letter & 1:
                     tell(found, P.TWICE, line, 0.0)
-                block.seen |= 1 << letter
+                seen |= 1 << letter
                 block.values[letter] = value
             first = False
+        elif c == NEWLINE:
+            at += 1
+            break
+        elif c == RETURN:
+            at += 2 if at + 1 < end and text[at + 1] == NEWLINE else 1
+            break
         elif c == OPEN:
             at += 1
             closed = False
@@ -171,7 +175,7 @@ def read_block(text: Array, end: int, state: Row, block: Row, found: Row) -> boo
         elif c == SEMICOLON:
             while at < end and text[at] != NEWLINE and text[at] != RETURN:
                 at += 1
-        elif c in (SPACE, TAB, PERCENT) or c == 0:
+        elif c == SPACE or c == TAB or c == PERCENT or c == 0:  # noqa: SIM109 - as above
             if c == 0:
                 strange(found, 0, line)
             at += 1
@@ -182,7 +186,7 @@ def read_block(text: Array, end: int, state: Row, block: Row, found: Row) -> boo
         else:
             strange(found, c, line)
             at += 1
-    state.position = at
+    state.position, block.seen = at, seen
     if state.signs == 3:
         tell(found, P.DOT_AND_COMMA, line, 0.0)
         state.signs = 7
