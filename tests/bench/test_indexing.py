@@ -13,7 +13,7 @@ from idler.core.profile import cia402 as c
 from idler.core.profile.codec import image
 from idler.core.profile.indexing import GO, LINES_AS, REPORT, IndexReport, IndexState
 from idler.core.values.parameter import Value
-from idler.core.values.roles import STOP_LINES, InputRole
+from idler.core.values.roles import STOP_LINES, InputRole, OutputRole
 from idler.core.wiring.indexing import number_of
 from tests.bench.test_axes import AxesCase
 
@@ -143,6 +143,26 @@ class ByLines(IndexCase):
         told = self.settle()
         self.assertEqual((told.state, told.lines), (IndexState.WRONG, 7))
         self.assertAlmostEqual(self.angle, before, places=3)
+
+    def test_outputs_say_that_it_stands_where_it_was_told_to_and_that_it_cannot(self) -> None:
+        self.ready()
+        for number, role in enumerate((OutputRole.IN_PLACE, OutputRole.NOT_IN_PLACE)):
+            self.world.outputs[number]["role"] = role.raw
+
+        def after(state: int) -> tuple[int, ...]:
+            self.tell(state)
+            self.settle()
+            return tuple(int(out["energised"]) for out in self.world.outputs[:2])
+
+        self.assertEqual(after(3), (1, 0))
+        self.assertEqual(after(7), (0, 1))  # it stands at a stop still, and not at the one that it was told
+        self.assertEqual(after(3), (1, 0))
+        self.tell(5)
+        self.world.run(3 * SETTLE)
+        self.assertEqual([int(out["energised"]) for out in self.world.outputs[:2]], [0, 0])  # under way
+        self.settle()
+        self.drives[HEAD].control(c.SHUTDOWN)
+        self.assertEqual(after(2), (0, 1))
 
     def test_another_number_on_its_way_is_gone_to_next(self) -> None:
         self.ready()

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 
@@ -13,6 +15,7 @@ from idler.bench.node import Node
 from idler.bench.path import ENDED, LEFT, RUNS, STOPPED, WAITS
 from idler.bench.rig import Rig
 from idler.bench.world import World
+from idler.core.machine import Address
 from idler.core.profile import cia402 as c
 from idler.core.profile.path import PERIOD_MS, RAPID, REST
 from idler.core.profile.pathrecords import pack_records, unpack_records
@@ -21,9 +24,11 @@ from idler.core.program.planning import plan_program
 from idler.core.program.reading import read_program
 from idler.core.program.sampling import runs
 from idler.core.table import POSITION_STEP
+from idler.core.trial.figures import KINDS, checked, obstacle, program_of
 
 PERIOD = PERIOD_MS / 1000
 LONGEST = 60_000  # ms that a path may take
+BUFFER = 8000  # records
 REACH = 4.0  # mm from where the axes stand
 CEILING = 1.05  # of an acceleration, averaged over a few ms: places are whole steps of the wire
 
@@ -57,10 +62,13 @@ class OnWorld(unittest.TestCase):
 
     def planned(self, number: int) -> np.ndarray:
         """Places of the linear axes in position units, from where they stand, of a random program."""
+        return self.places_of(self.made(number))
+
+    def places_of(self, text: bytes) -> np.ndarray:
         names = self.machine.names
         stands = {name: float(self.world.firmware[slot]["position"] / self.world.firmware[slot]["counts_per_unit"])
                   for slot, name in enumerate(names)}  # fmt: skip
-        program = read_program(self.made(number), self.machine, Chosen({0: stands}, stands=stands))
+        program = read_program(text, self.machine, Chosen({0: stands}, stands=stands))
         assert program is not None and plan_program(program) is not None
         parts = [each.places for each in runs(program, PERIOD)]
         places = np.concatenate([parts[0], *(part[1:] for part in parts[1:])])
@@ -121,15 +129,29 @@ class OnWorld(unittest.TestCase):
         """To a count, within every ceiling, and in the time that was reckoned."""
         for number in numbers:
             with self.subTest(number):
-                places = self.planned(number)
-                self.give(places[:8000])
-                self.begin()
-                where, at = self.follow(places)
-                self.assertEqual(self.world.path["state"], ENDED)
-                self.assertLessEqual(self.on_path(places, where, at), 1.0)
-                self.assertLess(self.accelerations(where), CEILING)
-                planned = (len(places) - 1) * PERIOD_MS
-                self.assertLess(abs(len(where) - planned), 0.01 * planned + 2)
+                self.makes(self.planned(number))
+
+    def makes_every_figure(self) -> None:
+        """Small ones, so that each finds room in the buffer, drawn where the axes stand."""
+        self.assertEqual(obstacle(self.machine), "")
+        wishes = {"width": 16.0, "height": 12.0, "feed": 1500.0, "clear": 1.0, "cutter": 6.0, "depth": 0.3}
+        for kind, told in KINDS.items():
+            with self.subTest(kind):
+                self.setUp()
+                self.begin_at_the_middle()
+                figure = checked(kind, {key: value for key, value in wishes.items() if key in told.fields})
+                self.makes(self.places_of(program_of(figure).encode()))
+
+    def makes(self, places: np.ndarray) -> None:
+        self.assertLess(len(places), BUFFER)
+        self.give(places)
+        self.begin()
+        where, at = self.follow(places)
+        self.assertEqual(self.world.path["state"], ENDED)
+        self.assertLessEqual(self.on_path(places, where, at), 1.0)
+        self.assertLess(self.accelerations(where), CEILING)
+        planned = (len(places) - 1) * PERIOD_MS
+        self.assertLess(abs(len(where) - planned), 0.01 * planned + 2)
 
     def accelerations(self, where: np.ndarray) -> float:
         """The hardest of them as a share of what the axis may do, over 16 ms: counts are whole."""
@@ -142,6 +164,9 @@ class OnWorld(unittest.TestCase):
 
 
 class Verge(OnWorld):
+    def test_every_figure_is_made_to_a_count_and_in_time(self) -> None:
+        self.makes_every_figure()
+
     def test_what_is_planned_is_made_to_a_count_and_in_time(self) -> None:
         self.makes_what_is_planned(tuple(range(6)))
 
@@ -272,15 +297,69 @@ class Verge(OnWorld):
         )
 
 
+class Softly(OnWorld):
+    """Axes whose jerk is limited."""
+
+    JERK = 2000.0  # mm/s³
+
+    def setUp(self) -> None:
+        truth = rigs.load("verge")
+        soft = {Address(slot, "pace.shape"): "limited" for slot in range(3)}
+        jerks = {Address(slot, "pace.jerk"): Fraction(int(self.JERK)) for slot in range(3)}
+        self.made_rig = replace(truth, told=truth.told.with_values({**soft, **jerks}))
+        super().setUp()
+
+    def jerks(self, where: np.ndarray) -> float:
+        """The hardest of them, mm/s³, over 16 ms: counts are whole."""
+        wide = 16
+        smooth = np.apply_along_axis(lambda column: np.convolve(column, np.ones(wide) / wide, "valid"), 0, where)
+        hard = np.abs(np.diff(smooth[::wide], 3, axis=0)).max(axis=0) / (wide * 1e-3) ** 3
+        return float((hard / [self.world.firmware[slot]["counts_per_unit"] for slot in self.slots]).max())
+
+    def test_a_rate_that_is_turned_is_turned_softly(self) -> None:
+        text = b"G21 G90 F3600 G64 P0.05\nG1 X60\nX62 Y2\nX20 Y30\nX0 Y0"
+        for feeds in (
+            [(300, 0.0), (1200, 1.0)],
+            [(200, 0.2), (500, 1.0), (650, 0.1), (900, 1.0)],
+            [(400, 0.5), (450, 1.0)],
+        ):
+            with self.subTest(feeds):
+                self.setUp()
+                self.begin_at_the_middle()
+
+                def turned(tick: int, feeds: list[tuple[int, float]] = feeds) -> None:
+                    for moment, feed in feeds:
+                        if tick == moment:
+                            self.world.path["feed"] = feed
+
+                places = self.places_of(text)
+                self.give(places)
+                self.begin()
+                where, at = self.follow(places, turned)
+                self.assertEqual(self.world.path["state"], ENDED)
+                self.assertLessEqual(self.on_path(places, where, at), 1.0)
+                self.assertLess(self.accelerations(where), CEILING)
+                self.assertLess(self.jerks(where), 2 * self.JERK)  # of the path and of the rate, each its own
+
+
 class Longcase(OnWorld):
     rig = "longcase"
 
     def test_what_is_planned_is_made_to_a_count(self) -> None:
         self.makes_what_is_planned((0, 11, 35))  # the last two end with a step in their last tick
 
+    def test_every_figure_is_made_to_a_count_and_in_time(self) -> None:
+        self.makes_every_figure()
 
-class Fusee(Longcase):
+
+class Fusee(OnWorld):
     rig = "fusee"
+
+    def test_what_is_planned_is_made_to_a_count(self) -> None:
+        self.makes_what_is_planned((0, 11, 35))
+
+    def test_a_lathe_has_no_bed_to_draw_on(self) -> None:
+        self.assertIn("no such axes", obstacle(self.machine))
 
 
 if __name__ == "__main__":

@@ -14,7 +14,7 @@ from idler.procedures.program import ProgramRun, Way
 from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
 from tests.procedures.ready import Ready
-from tests.support import X, Y, at
+from tests.support import X, Y, Z, at
 
 COOLANT = 4  # slot of its output
 
@@ -36,7 +36,7 @@ class Acting(Ready):
             self.mill.wait(lambda: False, 0.2)
             self.hands.ask(do="release", switch="touch plate")
             return None
-        return self.yes if question.key == "action.ask" else ""
+        return {"action.ask": self.yes, "action.tool": "7"}.get(question.key, "")
 
     def act(self, name: str, text: str) -> Result:
         self.told(text)
@@ -130,6 +130,19 @@ class Doing(Acting):
         got = self.act("p", 'action "p" { probe Z -1 mm at 120 mm/min; }')
         self.assertIn("nothing was touched", got.words)
 
+    def test_a_tool_is_as_much_longer_as_it_touches_earlier(self) -> None:
+        session = self.mill.session
+        session.work.place(Z, -20.0)
+        text = 'action "l" { probe Z -30 mm at 120 mm/min; length asked 10 mm; move by Z 5 mm; }'
+        self.hands.ask(do="work", left=-20, front=-20, wide=60, deep=40, top=-8, tool=6)
+        got = self.act("l", text)
+        self.assertIs(got.end, Ending.DONE, got.words)
+        self.assertAlmostEqual(session.tools.lengths[7], 2.0, delta=0.05)  # it touched at -8, where Z reads 10 of -18
+        self.assertIn("H7 is +2.", got.words)
+        self.assertIn("action.tool", self.asks)
+        self.assertIn("nothing was touched along Z", self.act("l", 'action "l" { length 7 10 mm; }').words)
+        self.assertAlmostEqual(session.work.of("Z") or 0.0, -20.0)
+
 
 class Kept(Acting):
     def test_their_text_is_sent_read_back_and_compared(self) -> None:
@@ -182,6 +195,8 @@ class Events(Acting):
             ('action "a" on homed { home Z; }', "a → homed → a"),
             ('action "a" on powered { power on; }', "a → powered → a"),
             ('action "a" on tool change { zero Z 0 mm; }', "planned already"),
+            ('action "a" on tool change { length 3 0 mm; }', "planned already"),
+            ('action "a" on homed { length asked 0 mm; }', "asks something"),
             ('action "a" { move by W 1 mm; }', "no W"),
         ):
             with self.subTest(text):

@@ -207,7 +207,7 @@ def _advance(ix: Row, ax: Row, axis: int, items: Rows, stopped: bool) -> None:
 @compiled
 def advance_indexing(indexers: Rows, firmware: Rows, items: Rows, controller: Row) -> None:
     """One tick of all axes that have index stops."""
-    there = found = 0
+    there = found = wrong = 0
     stopped = controller.stop_hit or controller.trouble_hit  # and the node has not spoken of it yet
     for axis in range(len(firmware)):
         stopped = stopped or firmware[axis].limit_hit or firmware[axis].lag_hit
@@ -215,5 +215,8 @@ def advance_indexing(indexers: Rows, firmware: Rows, items: Rows, controller: Ro
         if indexers[axis].count:
             _advance(indexers[axis], firmware[axis], axis, items, stopped != 0)
             found += 1
-            there += 1 if indexers[axis].at else 0
+            word = indexers[axis].word
+            there += 1 if indexers[axis].at and word == _REACHED else 0
+            wrong += 1 if word in (_WRONG, _NOT_READY, _MISSED) else 0
     controller.in_place = 1 if found and there == found else 0
+    controller.not_in_place = 1 if wrong else 0

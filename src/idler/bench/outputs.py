@@ -11,7 +11,8 @@ _NONE = OutputRole.NONE.raw
 _DRIVES_ON, _DRIVE_RESET = OutputRole.DRIVES_ON.raw, OutputRole.DRIVE_RESET.raw
 _SPINDLE_ON, _RIGHT, _LEFT = OutputRole.SPINDLE_ON.raw, OutputRole.TURN_RIGHT.raw, OutputRole.TURN_LEFT.raw
 _DIRECTION, _LEVEL, _HEALTHY = OutputRole.DIRECTION.raw, OutputRole.SPINDLE_LEVEL.raw, OutputRole.HEALTHY.raw
-_WAY_OIL, _IN_PLACE = OutputRole.WAY_OIL.raw, OutputRole.IN_PLACE.raw
+_WAY_OIL = OutputRole.WAY_OIL.raw
+_IN_PLACE, _NOT_IN_PLACE = OutputRole.IN_PLACE.raw, OutputRole.NOT_IN_PLACE.raw
 
 
 @compiled
@@ -53,6 +54,8 @@ def advance_outputs(outputs: Rows, controller: Row, powered: int) -> None:
             on = 1 if controller.oil_left > 0 else 0
         elif out.role == _IN_PLACE:
             on = controller.in_place
+        elif out.role == _NOT_IN_PLACE:
+            on = controller.not_in_place
         elif out.role == _LEVEL:
             level = controller.run_level
         if controller.tried == number:

@@ -4,6 +4,9 @@ With the place p(s) after s seconds of the path and the rate r = ds/dt, an axis 
 a = p''·r² + p'·dr/dt. The rate is changed in each tick by as much as the tightest axis allows: |a| ≤ A. Where a rate would
 have to fall while the path itself already brakes with all that there is, it falls as soon as that is over. Before its end
 (a record to wait at, or the last one that was given) the rate is held to what can be braked from there.
+
+Of an axis whose jerk is limited the jerk has a share p'·d²r/dt² that comes of the rate alone: that stays within its limit J, so
+that the rate begins and ends to change in a ramp. A stop goes before it.
 """
 
 from __future__ import annotations
@@ -15,7 +18,7 @@ import numpy as np
 from idler.core.profile.path import PERIOD_MS, RAPID, REST, PathState
 
 from .compiled import compiled
-from .state import FOLLOWING, IDLE, PATH, PATH_RING, TICK, Row, Rows
+from .state import CONSTANT, FOLLOWING, IDLE, PATH, PATH_RING, TICK, Row, Rows
 from .trajectory import allowed, quick_stop
 
 GIVEN, RUNS, WAITS, ENDED, STOPPED, LEFT = (
@@ -23,6 +26,7 @@ GIVEN, RUNS, WAITS, ENDED, STOPPED, LEFT = (
     for state in (PathState.GIVEN, PathState.RUNS, PathState.WAITS, PathState.ENDED, PathState.STOPPED, PathState.LEFT)
 )
 _TINY = 1e-9
+_AT_ONCE = 1e12  # 1/s²: no axis asks for a ramp
 _AT_LEAST = 0.5  # of its deceleration an axis is stopped with, whatever the path does meanwhile
 _NEAR = 0.02  # records: so near to where it waits it stands there
 _RAPID, _REST = int(RAPID), int(REST)
@@ -37,9 +41,10 @@ def blank_path() -> np.ndarray:
 
 
 @compiled
-def _slopes(path: Row, places: Rows, firmware: Rows, at: int) -> tuple[float, float, float]:
-    """By how much the rate may rise and fall in a second, and by how much it can be made to fall anywhere."""
-    up, down, surely = 1e9, -1e9, 1e9
+def _slopes(path: Row, places: Rows, firmware: Rows, at: int) -> tuple[float, float, float, float]:
+    """By how much the rate may rise and fall in a second, by how much it can be made to fall anywhere, and by how much in a
+    second these may change."""
+    up, down, surely, ramp = 1e9, -1e9, 1e9, _AT_ONCE
     h = path.period
     last = path.given - 1
     for slot in range(len(firmware)):
@@ -55,6 +60,8 @@ def _slopes(path: Row, places: Rows, firmware: Rows, at: int) -> tuple[float, fl
         surely = min(surely, most / max(ax.speed_limit, 1.0))
         if abs(speed) < _TINY:
             continue
+        if ax.shape != CONSTANT and ax.jerk > 0:
+            ramp = min(ramp, ax.jerk / abs(speed))
         way = 1.0 if speed > 0 else -1.0
         high, low = max(way * bends[0], way * bends[1]), min(way * bends[0], way * bends[1])
         square = path.rate * path.rate
@@ -64,7 +71,7 @@ def _slopes(path: Row, places: Rows, firmware: Rows, at: int) -> tuple[float, fl
             down = max(down, min((-hard - low * square) / abs(speed), -_AT_LEAST * hard / abs(speed)))
         else:
             down = max(down, min(0.0, (-most - low * square) / abs(speed)))
-    return up, down, surely
+    return up, down, surely, ramp
 
 
 @compiled
@@ -90,7 +97,7 @@ def _wakes(path: Row, firmware: Rows) -> bool:
 @compiled
 def _stand(path: Row, firmware: Rows, state: int, free: bool) -> None:
     """It goes no further. free: the axes may be moved otherwise."""
-    path.state, path.rate = state, 0.0
+    path.state, path.rate, path.slope = state, 0.0, 0.0
     for slot in range(len(firmware)):
         if path.axes >> slot & 1 and firmware[slot].mode == FOLLOWING:
             firmware[slot].moving = 0
@@ -100,8 +107,21 @@ def _stand(path: Row, firmware: Rows, state: int, free: bool) -> None:
 
 
 @compiled
+def _ramped(path: Row, wanted: float, up: float, down: float, ramp: float) -> float:
+    """The next rate where its change itself changes by no more than `ramp` in a second, and ends as the rate that is wanted is
+    reached."""
+    gap = wanted - path.rate
+    soon = math.sqrt(2 * ramp * abs(gap)) * (1.0 if gap > 0 else -1.0)
+    slope = min(path.slope + ramp * TICK, max(path.slope - ramp * TICK, soon))
+    rate: float = path.rate + min(up, max(down, slope)) * TICK
+    if gap * (wanted - rate) <= 0 and abs(slope) <= 2 * ramp * TICK:
+        return wanted
+    return min(1.0, max(0.0, rate))
+
+
+@compiled
 def _next_rate(path: Row, lines: Rows, places: Rows, firmware: Rows, at: int, left: float, endless: bool) -> float:
-    up, down, surely = _slopes(path, places, firmware, at)
+    up, down, surely, ramp = _slopes(path, places, firmware, at)
     line = int(lines[at % PATH_RING])
     wanted = path.rapid if line & _RAPID else path.feed
     if line & _REST and wanted > 0:
@@ -110,11 +130,15 @@ def _next_rate(path: Row, lines: Rows, places: Rows, firmware: Rows, at: int, le
         wanted = 0.0
     bounded = wanted
     if not endless:
-        bounded = min(wanted, allowed(left * path.period, path.rate, surely / 2, 0.0))
-    if bounded >= path.rate:
-        rate: float = min(bounded, path.rate + up * TICK)
+        room = left * path.period - path.rate * surely / (4 * ramp)  # less the way on which its fall only begins
+        bounded = min(wanted, allowed(max(0.0, room), path.rate, surely / 2, 0.0))
+    if ramp < _AT_ONCE and not path.stopping:
+        rate: float = _ramped(path, bounded, up, down, ramp)
+    elif bounded >= path.rate:
+        rate = min(bounded, path.rate + up * TICK)
         return rate
-    rate = max(bounded, path.rate + down * TICK)
+    else:
+        rate = max(bounded, path.rate + down * TICK)
     if not endless and left > 0:  # whatever the axes may do: the path is not left
         rate = min(rate, max(bounded, math.sqrt(2 * surely * left * path.period)))
     return rate
@@ -145,6 +169,7 @@ def advance_path(path: Row, places: Rows, lines: Rows, firmware: Rows, rings: Ro
     left = end - path.at
     before = path.rate
     path.rate = _next_rate(path, lines, places, firmware, at, max(0.0, left), endless) if left > 0 else 0.0
+    path.slope = (path.rate - before) / TICK
     gone = (before + path.rate) / 2 * TICK / path.period
     path.at = min(end, path.at + gone)
     if not endless and left > 0 and end - path.at < _NEAR:

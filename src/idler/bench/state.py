@@ -163,7 +163,8 @@ CONTROLLER = np.dtype(
         ("stop_hit", "i8"), ("guard_hit", "i8"), ("trouble_hit", "i8"), ("hit_input", "i8"), ("guard_input", "i8"),
         ("faulted", "i8"), ("reset_ticks", "i8"), ("was_running", "i8"),
         ("written", "i8"),  # edges since power-on
-        ("in_place", "i8"),  # all axes with index stops stand at one
+        ("in_place", "i8"),  # all axes with index stops stand at the one that was picked last
+        ("not_in_place", "i8"),  # one of them was told what it cannot do, or has missed its stop
         # the flight record: its state, samples since power-on, the one at the stop, how many are still to come
         ("flight_state", "i8"), ("flight_written", "i8"), ("flight_moment", "i8"), ("flight_left", "i8"),
         # the input that stopped the machine (-1: none) and for how many µs it was not at its rest (-1: it still is not)
@@ -176,6 +177,7 @@ PATH = np.dtype(
     [
         ("state", "i8"), ("axes", "i8"), ("given", "i8"), ("final", "i8"), ("period", "f8"),  # s between two records
         ("at", "f8"), ("rate", "f8"), ("feed", "f8"), ("rapid", "f8"), ("wait_at", "f8"),  # of a record; below 0 none
+        ("slope", "f8"),  # by how much the rate changes in a second
         ("stopping", "i8"), ("ran", "i8"),  # ticks in which it did not wait
     ]
 )  # fmt: skip

@@ -408,7 +408,7 @@ class World:
         """Others than those that were given until now; rates stay as they are."""
         path = self.path
         path["state"], path["axes"] = GIVEN, sum(1 << slot for slot in slots)
-        path["given"] = path["final"] = path["at"] = path["rate"] = path["stopping"] = path["ran"] = 0
+        path["given"] = path["final"] = path["at"] = path["rate"] = path["slope"] = path["stopping"] = path["ran"] = 0
 
     def give_records(
         self, first: int, slots: tuple[int, ...], places: np.ndarray, lines: np.ndarray, *, final: bool

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from idler.core.actions.steps import (
+    ASKED,
     Action,
     Ask,
     Await,
@@ -24,6 +25,7 @@ from idler.core.actions.steps import (
     Spin,
     Step,
     Switch,
+    TakeLength,
     TakeZero,
 )
 from idler.core.actions.text import step_text
@@ -33,6 +35,7 @@ from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import ends_claim
 from idler.core.rules.actions import actions_of, contact_input, moved, place_of, with_called, wrong_with
 from idler.core.values.roles import InputRole
+from idler.core.values.toolnumber import number_of
 from idler.core.wiring import Duty, input_of, outputs, spindle_kind
 from idler.core.words import listed
 from idler.link.events import Asked
@@ -42,7 +45,7 @@ from idler.session.session import Session
 from .dead_man import HeldTerminals
 from .engine import Procedure, Steps, Trouble, Wait
 from .indexing import to_stop
-from .questions import choice
+from .questions import choice, reading
 from .safe import go_to, safe_speed
 from .seeking import seek, seen_to_work, touched
 
@@ -110,6 +113,8 @@ class Performer:
                 yield from self._probe(step)
             case TakeZero(name, reads):
                 self._zero(name, float(reads))
+            case TakeLength(number, reads):
+                yield from self._length(number, float(reads))
             case Home(names):
                 yield from self._home(names)
             case Power(on):
@@ -212,6 +217,22 @@ class Performer:
             self._session.work.place(axis.slot, at - reads)
         except Refusal as why:
             raise Trouble(why.sentence) from None
+
+    def _length(self, number: int, reads: float) -> Steps:
+        if "Z" not in self._touched:
+            raise Trouble("nothing was touched along Z")
+        if number == ASKED:
+            typed = yield from self._host.ask(
+                reading("action.tool", "Which tool is it? Programs call its length by this number (H).", number_of)
+            )
+            assert typed is not None  # the world does not answer it
+            number = typed
+        try:
+            length = self._session.tools.touched(number, self._touched.pop("Z") - reads)
+        except Refusal as why:
+            raise Trouble(why.sentence) from None
+        told = self._axis("Z").reads.length(length, sign=True)
+        self.said.append(f"H{number} is {told} against the tool of the work zero.")
 
     def _home(self, names: tuple[str, ...]) -> Steps:
         for name in names:

@@ -102,6 +102,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "figure.flat": (QuestionKind.READING, "how long a flat of a drawn circle is"),
     "index.seen": (QuestionKind.CHOICE, "which index stop stands there: its number, or other"),
     "action.ask": (QuestionKind.CHOICE, "what an own action asks: yes, no"),
+    "action.tool": (QuestionKind.READING, "the number of the tool whose length an own action measured"),
     "program.zero": (QuestionKind.DONE, "the axes stand where the work zero of a program or a figure is to be"),
     "program.stop": (QuestionKind.DONE, "what a program stopped for (M0, M1, M6) is done: it goes on"),
     "scale.zero": (QuestionKind.DONE, "the instrument is held to the axis and set to zero"),

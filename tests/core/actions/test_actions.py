@@ -30,6 +30,7 @@ from idler.core.actions.steps import (
     Spin,
     Step,
     Switch,
+    TakeLength,
     TakeZero,
 )
 from idler.core.actions.text import AXES, INPUTS, OUTPUTS, brief, one_line, problem, read, write
@@ -53,6 +54,7 @@ simple = st.one_of(
     st.builds(Dwell, above.filter(lambda seconds: seconds <= 600)),
     st.builds(Spin, places), st.builds(Await, contacts, above.filter(lambda seconds: seconds <= 600)),
     st.builds(Probe, axes, places, above), st.builds(TakeZero, axes, places),
+    st.builds(TakeLength, st.integers(0, 99), places),
     st.builds(Home, st.lists(axes, min_size=1, max_size=3).map(tuple)), st.builds(Power, st.booleans()), st.builds(Say, words),
     st.builds(Call, st.sampled_from(NAMES)),
 )  # fmt: skip

@@ -15,9 +15,9 @@ EXAMPLES: dict[str, str] = {
 }
 """,
     "measure tool length on a plate": """action "measure tool length on a plate" {
-  ask "Does the plate lie under the tool, with its clip on the tool?" {
+  ask "Does the plate lie where Z is zero, under the tool, with its clip on it?" {
     probe Z -40 mm at 60 mm/min;
-    zero Z 10 mm;
+    length asked 10 mm;
     move by Z 5 mm;
   }
 }

@@ -112,6 +112,18 @@ class TakeZero:
 
 
 @dataclass(frozen=True)
+class TakeLength:
+    """The length of a tool whose tip touched what reads so much of Z at the chosen work zero. number: of the tool; ASKED: the
+    person is asked for it."""
+
+    number: int
+    reads: Fraction
+
+
+ASKED = 0
+
+
+@dataclass(frozen=True)
 class Home:
     axes: tuple[str, ...]
 
@@ -146,7 +158,7 @@ class Call:
 
 
 Step: TypeAlias = (
-    Move | GoToStop | Switch | Dwell | Spin | Await | Probe | TakeZero | Home | Power | Say | Ask | If | Call
+    Move | GoToStop | Switch | Dwell | Spin | Await | Probe | TakeZero | TakeLength | Home | Power | Say | Ask | If | Call
 )  # fmt: skip
 
 

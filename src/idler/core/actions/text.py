@@ -12,8 +12,10 @@ from ..errors import Refusal
 from ..values.indexstops import MOST_STOPS
 from ..values.quantity import NotANumber, parse, split
 from ..values.roles import InputRole, OutputRole
+from ..values.toolnumber import TOOLS
 from ..values.units import DEG, DEG_MIN, MM, MM_MIN, RPM, SECOND, Unit, exact_text
 from .steps import (
+    ASKED,
     Action,
     Ask,
     Await,
@@ -33,6 +35,7 @@ from .steps import (
     Spin,
     Step,
     Switch,
+    TakeLength,
     TakeZero,
 )
 
@@ -127,6 +130,14 @@ class _Reader:
     def _axis(self) -> str:
         return self._one_of(dict.fromkeys(AXES), "axis")
 
+    def _number(self, what: str, most: int, *words: str) -> int:
+        """One from 1 on, as a word of its own. words: what might stand in its place."""
+        token = self._next()
+        number = int(token.text) if token.text.isdecimal() and len(token.text) < 5 and not token.quoted else 0
+        if not 1 <= number <= most:
+            raise self.wrong(token, f"is no {what}", ", or ".join((f"a number from 1 to {most}", *words)))
+        return number
+
     def _figure(self, what: str, unit: Unit) -> Fraction:
         """A number and its unit, as one word or two. Raises Refusal."""
         token = self._next()
@@ -202,7 +213,7 @@ class _Reader:
         simple: dict[str, Callable[[], Step]] = {
             "move": self._move, "index": self._index,
             "output": self._switch, "dwell": lambda: Dwell(self._seconds("dwell")), "spindle": self._spin,
-            "wait": self._await, "probe": self._probe, "zero": self._zero, "home": self._home,
+            "wait": self._await, "probe": self._probe, "zero": self._zero, "length": self._length, "home": self._home,
             "power": lambda: Power(self._on()), "say": lambda: Say(self._quoted("sentence", LONGEST_WORDS)),
             "call": lambda: Call(self._quoted("name", LONGEST_NAME)),
         }  # fmt: skip
@@ -244,10 +255,7 @@ class _Reader:
         return Move(frame, tuple(goals), speed)
 
     def _index(self) -> Step:
-        axis, token = self._axis(), self._next()
-        if token.quoted or not token.text.isdecimal() or not 1 <= int(token.text) <= MOST_STOPS:
-            raise self.wrong(token, "is no index stop", f"a number from 1 to {MOST_STOPS}")
-        return GoToStop(axis, int(token.text))
+        return GoToStop(self._axis(), self._number("index stop", MOST_STOPS))
 
     def _switch(self) -> Step:
         role = OUTPUTS[self._one_of(dict(OUTPUTS), "output")]
@@ -284,6 +292,14 @@ class _Reader:
     def _zero(self) -> Step:
         axis = self._axis()
         return TakeZero(axis, self._figure("place", place_unit(axis)))
+
+    def _length(self) -> Step:
+        if self._is("asked"):
+            self._next()
+            number = ASKED
+        else:
+            number = self._number("tool", TOOLS - 1, "asked")
+        return TakeLength(number, self._figure("place", MM))
 
     def _home(self) -> Step:
         axes = [self._axis()]
@@ -415,6 +431,8 @@ def step_text(step: Step) -> str:
             return f"probe {_place(axis, by)} at {_speed(axis, speed)}"
         case TakeZero(axis, reads):
             return f"zero {_place(axis, reads)}"
+        case TakeLength(number, reads):
+            return f"length {number or 'asked'} {exact_text(reads, MM)}"
         case Home(axes):
             return f"home {' '.join(axes)}"
         case Power(on):

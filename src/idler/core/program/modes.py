@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 
+from ..values.toolnumber import TOOLS
 from .compiled import compiled, inlined
 from .emitting import Sheet, put, put_spindle
 from .language import OTHERWISE, Kind, P
 from .scanner import tell
 from .state import Row
-from .tools import TOOLS
 
 H, LETTER_P = ord("H") - 65, ord("P") - 65
 INCH = 25.4

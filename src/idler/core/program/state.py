@@ -10,9 +10,9 @@ from typing import Any
 import numpy as np
 
 from idler.core.table import MOST_AXES
+from idler.core.values.toolnumber import TOOLS
 
 from .language import CODES, KEPT_LINES, P
-from .tools import TOOLS
 
 Row = Any  # one record, and arrays of them: the compiled code sees their fields, a type checker cannot
 Array = Any

@@ -8,12 +8,12 @@ from ..homing import stands_at, stops_of
 from ..machine import Address, Axis, Machine
 from ..spindle import Range, speed_range, takes_speeds, told_range
 from ..values.roles import OutputRole
+from ..values.toolnumber import TOOLS
 from ..wiring import outputs, spindle_kind
 from ..wiring.indexing import turrets
 from ..wiring.tool import tool_of
 from .choices import Chosen
 from .state import TOLD, ZEROS, Array, Row
-from .tools import TOOLS
 
 COOLED = (OutputRole.MIST, OutputRole.COOLANT)  # by M7 and M8
 

@@ -15,8 +15,8 @@ from ..errors import Refusal
 from ..machine import Machine
 from ..proof.claims import scale_claim, value_texts
 from ..proof.workzero import tidy_name
+from ..values.toolnumber import TOOLS
 
-TOOLS = 100  # H0 to H99
 LONGEST = 1000.0  # mm
 WIDEST = 10_000.0  # mm: a radius
 

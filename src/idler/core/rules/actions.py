@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from ..actions.circles import circles
 from ..actions.steps import (
+    ASKED,
     Action,
     Ask,
     Await,
@@ -22,6 +23,7 @@ from ..actions.steps import (
     Spin,
     Step,
     Switch,
+    TakeLength,
     TakeZero,
     every,
 )
@@ -61,13 +63,16 @@ def wrong_with(machine: Machine, action: Action) -> list[str]:
         if action.name in circle
     ]
     if action.event is Event.TOOL and any(
-        isinstance(step, TakeZero) for each in with_called(action, actions) for step in every(each.steps)
+        isinstance(step, (TakeZero, TakeLength)) for each in with_called(action, actions) for step in every(each.steps)
     ):
         found.append(
-            f"Action “{action.name}” would take a work zero at a tool change: what is left of the program is planned already."
+            f"Action “{action.name}” would take a work zero or a length at a tool change: what is left of the program is "
+            "planned already."
         )
     if action.event in ALONE and any(
-        isinstance(step, (Ask, Probe)) for each in with_called(action, actions) for step in every(each.steps)
+        isinstance(step, (Ask, Probe)) or (isinstance(step, TakeLength) and step.number == ASKED)
+        for each in with_called(action, actions)
+        for step in every(each.steps)
     ):
         found.append(f"Action “{action.name}” asks something at {action.event.what}, where nobody needs to be there.")
     for step in every(action.steps):
@@ -91,6 +96,8 @@ def _wrong(machine: Machine, actions: tuple[Action, ...], step: Step) -> Iterato
                 yield "it goes nowhere"
         case TakeZero(name, _):
             yield from _of_axis(_axis(machine, name), name)
+        case TakeLength():
+            yield from _of_axis(_axis(machine, "Z"), "Z")
         case Home(names):
             for name in names:
                 axis = _axis(machine, name)

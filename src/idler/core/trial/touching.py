@@ -13,8 +13,8 @@ from fractions import Fraction
 
 from ..errors import Refusal
 from ..machine import Address, Machine
-from ..program.tools import TOOLS
 from ..values.quantity import parse
+from ..values.toolnumber import TOOLS
 from ..values.units import MM, MM_MIN, ONE, Dimension, Unit, convert, figure, with_unit
 
 CORNERS = {"front_left": (-1, -1), "front_right": (1, -1), "back_left": (-1, 1), "back_right": (1, 1)}  # where it lies

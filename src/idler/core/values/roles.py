@@ -117,6 +117,7 @@ class OutputRole(Enum):
     MIST = ("mist", 11, "mist")
     WAY_OIL = ("way_oil", 12, "way oil")
     IN_PLACE = ("in_place", 13, "index stop reached")
+    NOT_IN_PLACE = ("not_in_place", 14, "index stop wrong")
 
     def __init__(self, key: str, raw: int, label: str) -> None:
         self.key = key

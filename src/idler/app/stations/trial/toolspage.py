@@ -10,7 +10,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from idler.core.errors import Refusal
-from idler.core.program.tools import LONGEST, TOOLS, WIDEST
+from idler.core.program.tools import LONGEST, WIDEST
+from idler.core.values.toolnumber import TOOLS
 from idler.session.session import Session
 
 from ...bridge import follow
