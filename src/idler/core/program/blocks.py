@@ -7,8 +7,8 @@ import math
 from .arcs import centre_of, sweep_of
 from .compiled import compiled, inlined
 from .cycles import drill, pecks_of
-from .emitting import Sheet, put, put_arc, put_spindle, put_straight, straight_length
-from .language import AXIS_LETTERS, MARK_LINES, MOST_PECKS, Kind, P
+from .emitting import Sheet, put, put_arc, put_at, put_spindle, put_straight, straight_length
+from .language import AXIS_LETTERS, MACHINE_PLACE, MARK_LINES, MOST_PECKS, Kind, P
 from .modes import INCH, check_speed, g_words, has, m_words, rpm, signed_speed, zeroed
 from .scanner import read_block, strange, tell
 from .state import Array, Row
@@ -34,16 +34,16 @@ def lifted(told: Row, place: float) -> float:
 
 @compiled
 def take_target(block: Row, state: Row, told: Row, target: Array, machine: bool, found: Row) -> int:
-    """Where the letters of axes of this block lead, into `target`. Returns how many axes it names."""
-    named = 0
-    if block.seen & MOTION_WORDS == 0:
-        return named
+    """Where the letters of axes of this block lead, into `target`; the others stay. Returns how many axes it names."""
+    named, goes = 0, 0
     if block.seen & MOTION_WORDS & ~told.letters:
         tell(found, P.NO_AXIS, state.line, 0.0)
     scale = INCH if state.unit == 20 else 1.0
     for slot in range(told.axes):
         letter = told.letter[slot]
+        here = state.at[slot]
         if not has(block, letter):
+            target[slot] = here
             continue
         named += 1
         value = block.values[letter]
@@ -52,7 +52,7 @@ def take_target(block: Row, state: Row, told: Row, target: Array, machine: bool,
         if letter == X and told.x_diameter:
             value /= 2
         if state.incremental and not machine:
-            value += state.at[slot]
+            value += here
         elif not machine:
             value += told.zeros[state.zero, slot] + (state.offset if slot == told.z else 0.0)
         elif slot == told.z:
@@ -60,6 +60,9 @@ def take_target(block: Row, state: Row, told: Row, target: Array, machine: bool,
         target[slot] = value
         if not state.known[slot]:
             state.known[slot], state.first[slot], state.fresh = 1, state.moves, 1
+        if value != here:
+            goes |= 1 << slot
+    state.goes = goes
     return named
 
 
@@ -92,21 +95,19 @@ def used_letters(block: Row, once: int, cycle: bool, arc: bool, state: Row, foun
 
 
 @compiled
-def feed_rate(state: Row, told: Row, target: Array, found: Row, length: float) -> float:
-    """mm/s (°/s) along the path of this move; 0 where no feed was given, which is told. length: of a feed for a move (G93)."""
+def feed_rate(state: Row, told: Row, target: Array, goes: int, found: Row, length: float) -> float:
+    """mm/s (°/s) along the path of this move; 0 where no feed was given, which is told. goes: bits of the axes that move.
+    length: of a feed for a move (G93)."""
     if state.feed <= 0:
         tell(found, P.NO_FEED, state.line, 0.0)
         return 0.0
     if state.feed_mode == 93:
         return length * state.feed / 60
-    turning, linear = -1, False
-    for slot in range(told.axes):
-        if target[slot] != state.at[slot]:
-            if told.rotary[slot]:
+    turning, linear = -1, goes & ~told.turning != 0
+    if not linear:
+        for slot in range(told.axes):
+            if goes >> slot & 1:
                 turning = slot
-            else:
-                linear = True
-                break
     feed = state.feed
     if linear or (turning >= 0 and told.radius[turning]):
         feed = zeroed(feed, state.unit)
@@ -191,7 +192,7 @@ def arc_move(block: Row, state: Row, told: Row, target: Array, out: Sheet, found
         if slot != u and slot != v and not told.rotary[slot]:
             rise += (target[slot] - state.at[slot]) ** 2
     length = math.hypot(abs(sweep) * radius, math.sqrt(rise))
-    rate = feed_rate(state, told, target, found, length)
+    rate = feed_rate(state, told, target, state.goes, found, length)
     if full and state.feed > 0 and state.feed_mode == 94:
         rate = zeroed(state.feed, state.unit) / 60
     check_cut(state, told, found)
@@ -249,7 +250,11 @@ def cycle_move(block: Row, state: Row, told: Row, target: Array, named: int, out
     length = abs(state.level - state.depth)
     deep = across.copy()
     deep[z] = state.depth
-    rate = feed_rate(state, told, deep, found, length)
+    goes = 0
+    for slot in range(told.axes):
+        if deep[slot] != state.at[slot]:
+            goes |= 1 << slot
+    rate = feed_rate(state, told, deep, goes, found, length)
     check_cut(state, told, found)
     for again in range(times):
         if again and not state.incremental:
@@ -276,15 +281,17 @@ def home_move(block: Row, state: Row, told: Row, target: Array, out: Sheet, foun
 @inlined
 def go_straight(state: Row, told: Row, target: Array, machine: bool, out: Sheet, found: Row) -> None:
     """A rapid or a cut along a straight line (G0, G1)."""
+    place = MACHINE_PLACE if machine else 0
     if state.motion == 0:
         if not machine:
             check_rapid(state, told, target, found)
-        put_straight(out, state, told, target, True, 0.0, machine)
+        if state.goes or state.fresh:
+            put_at(out, state, target, Kind.RAPID | place, 0.0)
     else:
         length = straight_length(told, state.at, target) if state.feed_mode == 93 else 0.0
-        rate = feed_rate(state, told, target, found, length)
+        rate = feed_rate(state, told, target, state.goes, found, length)
         check_cut(state, told, found)
-        put_straight(out, state, told, target, False, rate, machine)
+        put_at(out, state, target, Kind.LINE | place, rate)
 
 
 @inlined
@@ -311,8 +318,6 @@ def run_block(block: Row, state: Row, told: Row, out: Sheet, found: Row) -> int:
         state.level = state.depth = math.nan
         state.peck = state.dwell = 0.0
     target = state.target
-    for slot in range(told.axes):
-        target[slot] = state.at[slot]
     machine = once == 53
     if once == 4:
         seconds = block.values[PP] if has(block, PP) else 0.0
@@ -361,8 +366,6 @@ def is_plain(block: Row, state: Row) -> bool:
 def run_plain(block: Row, state: Row, told: Row, out: Sheet, found: Row) -> None:
     """What `run_block` comes to for such a block."""
     target = state.target
-    for slot in range(told.axes):
-        target[slot] = state.at[slot]
     if take_target(block, state, told, target, False, found):
         if not state.stated and not state.moved:
             tell(found, P.UNIT_UNSTATED, state.line, 0.0)

@@ -56,9 +56,26 @@ def straight_length(told: Row, begin: Array, end: Array) -> float:
 @inlined
 def put(out: Sheet, state: Row, kind: int, rate: float) -> None:
     """One more move, to where `state.at` is now."""
+    for slot in range(out.ends.shape[1]):
+        out.ends[state.moves, slot] = state.at[slot]
+    _note(out, state, kind, rate)
+
+
+@inlined
+def put_at(out: Sheet, state: Row, target: Array, kind: int, rate: float) -> None:
+    """One more move, to `target`, where `state.at` is then."""
     row = state.moves
     for slot in range(out.ends.shape[1]):
-        out.ends[row, slot] = state.at[slot]
+        place = target[slot]
+        state.at[slot] = out.ends[row, slot] = place
+    state.fresh = 0
+    _note(out, state, kind, rate)
+
+
+@inlined
+def _note(out: Sheet, state: Row, kind: int, rate: float) -> None:
+    """What the next move is beside its end."""
+    row = state.moves
     move = out.moves[row]
     move.kind = kind | state.zero << ZERO_SHIFT | (INCREMENTAL if state.incremental else 0)
     move.line, move.rate, move.reference = state.line, rate, -1
@@ -78,14 +95,10 @@ def put_straight(out: Sheet, state: Row, told: Row, target: Array, rapid: bool, 
     """A straight move to `target`; nothing where it is there already and was known to be."""
     same = True
     for slot in range(told.axes):
-        if target[slot] != state.at[slot]:
-            same = False
-        state.at[slot] = target[slot]
+        same = same and target[slot] == state.at[slot]
     if not same or not rapid or state.fresh:
-        state.fresh = 0
-        put(
-            out, state, (Kind.RAPID if rapid else Kind.LINE) | (MACHINE_PLACE if machine else 0), 0.0 if rapid else rate
-        )
+        kind = (Kind.RAPID if rapid else Kind.LINE) | (MACHINE_PLACE if machine else 0)
+        put_at(out, state, target, kind, 0.0 if rapid else rate)
 
 
 @compiled

@@ -238,13 +238,15 @@ def add(desk: Desk, begin: Array, end: Array, rate: float, row: int, curved: boo
     if work.has:
         most = min(cap, work.cap) ** 2
         if kappa > 0:
-            by_length = min(length, work.length) / kappa
-            if by_length < most:
-                most = by_length
+            shorter = min(length, work.length)
+            if shorter < most * kappa:
+                most = shorter / kappa
                 if why & 0xF0 == ACCELERATION:
                     why = SHORT | slow_axis
             if beside > 0:
-                most = min(most, 8 * tolerance / (math.sqrt(beside) * kappa))
+                bend = math.sqrt(beside) * kappa
+                if 8 * tolerance < most * bend:
+                    most = 8 * tolerance / bend
     piece.length, piece.cap, piece.wanted, piece.row = length, cap, rate, row
     piece.up, piece.down = work.scale / per_up, work.scale / per_down
     piece.kappa, piece.most, piece.why, piece.square = kappa, most, ARC_CAUSE if curved else why, 0.0

@@ -23,7 +23,7 @@ TOLD = np.dtype(
     [
         ("axes", "i8"),
         ("letter", "i8", MOST_AXES), ("letters", "i8"),  # of each axis, A is 0; and a bit for each letter
-        ("rotary", "i8", MOST_AXES),
+        ("rotary", "i8", MOST_AXES), ("turning", "i8"),  # of each axis, and the bits of those that turn
         ("zeros", "f8", (ZEROS, MOST_AXES)),
         ("lengths", "f8", TOOLS), ("length_known", "i8", TOOLS),
         ("homes", "f8", MOST_AXES), ("parks", "i8", MOST_AXES),  # where G28 goes, and whether that is a parking place
@@ -50,6 +50,7 @@ STATE = np.dtype(
         ("at", "f8", MOST_AXES), ("target", "f8", MOST_AXES), ("start", "f8", MOST_AXES),
         ("known", "i8", MOST_AXES), ("first", "i8", MOST_AXES),  # whether it was named, and by which move first
         ("fresh", "i8"),  # an axis was named for the first time
+        ("goes", "i8"),  # bits of the axes whose target is not where they stand
     ]
 )  # fmt: skip
 

@@ -37,6 +37,7 @@ def told_record(machine: Machine, chosen: Chosen) -> Row:
         row["letter"][slot] = ord(axis.name) - 65
         row["letters"] |= 1 << (ord(axis.name) - 65)
         row["rotary"][slot] = axis.rotary
+        row["turning"] |= int(axis.rotary) << slot
         row["parks"][slot] = axis.flag("travel.parks")
         row["homes"][slot] = home_of(axis)
         row["radius"][slot] = chosen.radii.get(axis.name, 0.0)
