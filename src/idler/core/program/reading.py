@@ -30,7 +30,7 @@ from .state import BLOCK, FOUND, STATE, Array
 from .told import told_record
 
 MOST_MOVES = 30_000_000
-AT_ONCE = 50_000  # blocks that are read before somebody may look, or end it
+AT_ONCE = 25_000  # blocks that are read before somebody may look, or end it
 BYTES_PER_MOVE = 12  # of a program of short lines; where it is less the sheet grows
 MOST_AT_FIRST = 8_000_000  # moves that there is room for before any is read
 UTF8_MARK = b"\xef\xbb\xbf"
