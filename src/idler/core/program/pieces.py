@@ -45,12 +45,13 @@ PIECE = np.dtype(
     [
         ("length", "f8"), ("cap", "f8"), ("wanted", "f8"), ("up", "f8"), ("down", "f8"), ("kappa", "f8"), ("most", "f8"),
         ("square", "f8"), ("row", "i8"), ("why", "i8"),
+        ("per_up", "f8"), ("per_down", "f8"), ("least", "f8"),  # one over up and down; seconds that it takes at its feed
     ]
 )  # fmt: skip
 WORK = np.dtype(
     [
         ("count", "i8"), ("has", "i8"), ("length", "f8"), ("cap", "f8"), ("direction", "f8", MOST_AXES),
-        ("scale", "f8"), ("total", "f8"), ("write", "i8"),
+        ("scale", "f8"), ("per_scale", "f8"), ("total", "f8"), ("write", "i8"),
         ("step", "f8"), ("clock", "f8"), ("samples", "i8"), ("sampled", "i8"),
         # s between samples (0 none), of this run; how many there are, and how many there were before it
         ("corner", "f8"), ("open", "i8"),  # tolerance of the corner that comes next; whether the run goes on
@@ -145,22 +146,22 @@ def settle(desk: Desk, first: int, last: int) -> None:
     v1 = math.sqrt(pieces[first].square)
     for at in range(first, last):
         piece, following = pieces[at], pieces[at + 1]
-        a, d, cap, v0 = piece.up, piece.down, piece.cap, v1
+        per_a, per_d, cap, v0 = piece.per_up, piece.per_down, piece.cap, v1
         before, after = piece.square, following.square
         left = max(0.0, piece.length - before * piece.kappa / 2 - after * following.kappa / 2)
-        peak = min(cap * cap, (2 * a * d * left + d * before + a * after) / (a + d))
+        peak = min(cap * cap, (2 * left + before * per_a + after * per_d) / (per_a + per_d))
         peak = max(peak, before, after)
         v1 = math.sqrt(after)
         v = cap if peak == cap * cap else math.sqrt(peak)
-        even = max(0.0, left - (peak - before) / (2 * a) - (peak - after) / (2 * d))
-        seconds = (v - v0) / a + (v - v1) / d + even / v + v0 * piece.kappa / 2 + v1 * following.kappa / 2
+        even = max(0.0, left - ((peak - before) * per_a + (peak - after) * per_d) / 2)
+        seconds = (v - v0) * per_a + (v - v1) * per_d + even / v + (v0 * piece.kappa + v1 * following.kappa) / 2
         work.total += seconds
         if work.write:
             row = piece.row
             result[row, 0] += seconds
             result[row, 1] = max(result[row, 1], v)
             if piece.wanted > 0:
-                result[row, 2] += max(0.0, seconds - piece.length / piece.wanted)
+                result[row, 2] += max(0.0, seconds - piece.least)
                 if v < REACHED * piece.wanted:
                     why = piece.why
                     result[row, 3] = why if v >= REACHED * cap or why >= SHORT else ACCELERATION | why & 15
@@ -233,7 +234,7 @@ def add(desk: Desk, begin: Array, end: Array, rate: float, row: int, curved: boo
         cap, why = rate, ACCELERATION | slow_axis
     else:
         why = (CUSHION if cushioned else TOP) | top_axis
-    kappa /= work.scale
+    kappa *= work.per_scale
     most = 0.0
     if work.has:
         most = min(cap, work.cap) ** 2
@@ -248,7 +249,9 @@ def add(desk: Desk, begin: Array, end: Array, rate: float, row: int, curved: boo
                 if 8 * tolerance < most * bend:
                     most = 8 * tolerance / bend
     piece.length, piece.cap, piece.wanted, piece.row = length, cap, rate, row
-    piece.up, piece.down = work.scale / per_up, work.scale / per_down
+    piece.least = length / rate if rate > 0 else 0.0
+    piece.per_up, piece.per_down = per_up * work.per_scale, per_down * work.per_scale
+    piece.up, piece.down = 1 / piece.per_up, 1 / piece.per_down
     piece.kappa, piece.most, piece.why, piece.square = kappa, most, ARC_CAUSE if curved else why, 0.0
     work.has, work.length, work.cap = 1, length, cap
     work.count += 1

@@ -111,7 +111,7 @@ def _begin(desk: Desk, scale: float) -> None:
     """A run begins, of which nothing is known yet."""
     work = desk.work
     work.count = work.has = 0
-    work.scale, work.total, work.clock = scale, 0.0, 0.0
+    work.scale, work.per_scale, work.total, work.clock = scale, 1 / scale, 0.0, 0.0
     work.sampled = work.samples
     work.corner = 0.0
 
