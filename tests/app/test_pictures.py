@@ -20,6 +20,7 @@ from idler.app.pictures.machine import scene_of
 from idler.app.pictures.move import curve
 from idler.app.pictures.pacemap import Ceiling, PaceScene, nice_step
 from idler.app.pictures.rail import ENDS, rail_marks
+from idler.app.pictures.raster import coloured
 from idler.app.pictures.terminals import columns_of_levels
 from idler.core.mechanics.pace import Pace
 from idler.core.values.measures import MILLIMETRES
@@ -141,6 +142,16 @@ class Traces(unittest.TestCase):
             for column in range(31):
                 last = [level for (x, k), level in zip(edges, closed, strict=True) if k == slot and x <= column]
                 self.assertEqual(found[slot, column], last[-1] if last else before[slot])
+
+
+class Colours(unittest.TestCase):
+    def test_a_pixel_is_as_much_of_its_colour_as_is_covered(self) -> None:
+        dice = np.random.default_rng(1)
+        cover, shades = (dice.integers(0, 256, (20, 30)).astype(np.uint8) for _ in range(2))
+        tones = dice.integers(0, 256, (256, 3)).astype(np.uint8)
+        part = cover.astype(np.uint32)
+        red, green, blue = (tones[shades][..., at] * part // 255 for at in range(3))
+        self.assertTrue((coloured(cover, shades, tones) == part << 24 | red << 16 | green << 8 | blue).all())
 
 
 class Labels(GuiCase):

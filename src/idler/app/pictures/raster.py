@@ -75,12 +75,23 @@ def draw(points: Array, rapid: Array, shade_of: Array, first: int, last: int, vi
                         _dot(cover, shades, pixel, int(y), min(1.0, strength), shade)
 
 
+@compiled
+def _colour(cover: Array, shades: Array, palette: Array, made: Array) -> None:
+    for y in range(cover.shape[0]):
+        for x in range(cover.shape[1]):
+            part = np.int64(cover[y, x])
+            pixel = part << 24
+            if part:
+                shade = shades[y, x]
+                for at in range(3):
+                    pixel |= part * palette[shade, at] // 255 << (16 - 8 * at)
+            made[y, x] = pixel
+
+
 def coloured(cover: Array, shades: Array, palette: Array) -> Array:
     """Pixels as 0xAARRGGBB, premultiplied. palette: (256, 3) red, green, blue by shade."""
-    tinted = palette[shades].astype(np.uint32)
-    part = cover.astype(np.uint32)
-    red, green, blue = (tinted[..., at] * part // 255 for at in range(3))
-    made: Array = (part << 24 | red << 16 | green << 8 | blue).astype(np.uint32)
+    made: Array = np.empty(cover.shape, np.uint32)
+    _colour(cover, shades, palette, made)
     return made
 
 
@@ -90,3 +101,4 @@ def warm_up() -> None:
     draw(
         np.ones((2, 3), np.float32), np.zeros(1, np.bool_), np.zeros(1, np.uint8), 0, 1, np.ones(6), 1.0, cover, shades
     )
+    coloured(cover, shades, np.zeros((256, 3), np.uint8))
