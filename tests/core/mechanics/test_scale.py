@@ -190,6 +190,20 @@ class Causes(unittest.TestCase):
             self.assertTrue(any(words in cause.slip.words for cause in found), (ratio, [c.slip.words for c in found]))
             self.assertLessEqual(sum(cause.probability for cause in found), 1)
 
+    def test_a_unit_that_was_another_one_is_named(self) -> None:
+        inches = at(None, "names.screen_unit"), "in"
+        for told, inch, ratio, words in (
+            ({"chain.pitch": Fraction("0.23")}, False, 25.4, "pitch of 5.842 mm, not 0.23 mm"),
+            ({"chain.pitch": Fraction(5)}, False, 1 / 25.4, "the instrument says inches"),
+            ({"chain.pitch": Fraction(5), "chain.microsteps": 8}, True, 25.4, "the instrument says millimetres"),
+            ({"chain.final": "belt", "chain.belt_pitch": Fraction("76.2")}, True, 1 / 25.4, "its belt has a pitch of"),
+        ):
+            values = {at(X, key): value for key, value in told.items()} | (dict([inches]) if inch else {})
+            found = causes(verge().with_values(values).axis(X), ratio * 1.0001, 2e-4)
+            self.assertTrue(any(words in cause.slip.words for cause in found), (words, [c.slip.words for c in found]))
+        found = causes(verge().axis(X), 25.4, 2e-4)  # no screw is so steep, and the screen says millimetres
+        self.assertEqual([cause.slip.key for cause in found], [""])
+
     def test_an_honest_screw_is_left_alone_and_so_is_what_nobody_knows(self) -> None:
         for ratio in (1.0, 1.0006, 0.9991):
             self.assertEqual(causes(verge().axis(X), ratio, 2e-4), [], ratio)

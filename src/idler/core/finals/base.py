@@ -12,6 +12,7 @@ from ..values.measures import Measures
 from ..values.parameter import Parameter
 from ..values.units import figure
 
+MM_PER_INCH = Fraction(254, 10)
 TEETH = (10, 12, 14, 15, 16, 18, 20, 22, 24, 25, 26, 28, 30, 32, 34, 36, 40, 42, 44, 48, 50, 60, 72, 80)
 
 
@@ -85,6 +86,19 @@ def other_sizes(axis: Values, key: str, others: tuple[Fraction, ...], words: str
         if true != told:
             sizes = (axis.reads.length(size, 4, trim=True) for size in (true, told))
             yield Otherwise(key, true, words.format(*sizes), true / told, weight)
+
+
+def in_inches(
+    axis: Values, key: str, usual: tuple[Fraction, Fraction], others: tuple[Fraction, ...], words: str
+) -> Iterator[Otherwise]:
+    """A figure in inches that was told as one in millimetres, or the other way round, where it makes a size within the usual
+    ones, and one that is none of the others."""
+    told = axis.number(key)
+    for factor in (MM_PER_INCH, 1 / MM_PER_INCH):
+        true = told * factor
+        if usual[0] <= true <= usual[1] and true not in others:
+            sizes = (axis.reads.length(size, 4, trim=True) for size in (true, told))
+            yield Otherwise(key, true, f"{words.format(*sizes)}: its unit was another one", factor, 2.0)
 
 
 def other_teeth(axis: Values, key: str, others: tuple[int, ...], words: str, *, inverse: bool) -> Iterator[Otherwise]:

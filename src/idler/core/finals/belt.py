@@ -8,7 +8,7 @@ from fractions import Fraction
 from ..values.build import LEAD_STEP, U16, U32, quantity, whole
 from ..values.parameter import Wire
 from ..values.units import Dimension
-from .base import TEETH, Drawn, FinalElement, Motion, Otherwise, Values, other_sizes, other_teeth, shown
+from .base import TEETH, Drawn, FinalElement, Motion, Otherwise, Values, in_inches, other_sizes, other_teeth, shown
 
 PITCHES = tuple(Fraction(text) for text in ("2", "2.032", "2.5", "3", "5", "5.08", "8", "9.525", "10", "12.7", "14"))
 _IN_USE = ("chain.final", "belt")
@@ -21,6 +21,9 @@ def _drawn(axis: Values) -> Drawn:
 
 def _slips(axis: Values) -> Iterator[Otherwise]:
     yield from other_sizes(axis, "chain.belt_pitch", PITCHES, "its belt has a pitch of {}, not {}", 1.5)
+    yield from in_inches(
+        axis, "chain.belt_pitch", (PITCHES[0], PITCHES[-1]), PITCHES, "its belt has a pitch of {}, not {}"
+    )
     yield from other_teeth(axis, "chain.pulley_teeth", TEETH, "its pulley has {} teeth, not {}", inverse=False)
 
 

@@ -8,9 +8,7 @@ from fractions import Fraction
 from ..values.build import LEAD_STEP, U32, quantity
 from ..values.parameter import Wire
 from ..values.units import PI, Dimension
-from .base import Drawn, FinalElement, Motion, Otherwise, Values, shown
-
-INCH = Fraction(254, 10)
+from .base import MM_PER_INCH, Drawn, FinalElement, Motion, Otherwise, Values, shown
 
 
 def _drawn(axis: Values) -> Drawn:
@@ -22,7 +20,7 @@ def _slips(axis: Values) -> Iterator[Otherwise]:
     told = axis.number("chain.turn_travel")
     for factor, words in (
         (PI, "the diameter was told for the way round: π was forgotten"), (1 / PI, "π was taken twice"),
-        *(((INCH, "inches were told as millimetres"), (1 / INCH, "millimetres were told as inches"))
+        *(((MM_PER_INCH, "inches were told as millimetres"), (1 / MM_PER_INCH, "millimetres were told as inches"))
           if not axis.rotary else ()),
     ):  # fmt: skip
         yield Otherwise("chain.turn_travel", told * factor, words, factor, 1.0)

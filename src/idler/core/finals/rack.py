@@ -8,10 +8,22 @@ from fractions import Fraction
 from ..values.build import LEAD_STEP, U16, U32, quantity, whole
 from ..values.parameter import Wire
 from ..values.units import PI, Dimension
-from .base import TEETH, Drawn, FinalElement, Motion, Otherwise, Values, other_sizes, other_teeth, shown
+from .base import (
+    MM_PER_INCH,
+    TEETH,
+    Drawn,
+    FinalElement,
+    Motion,
+    Otherwise,
+    Values,
+    in_inches,
+    other_sizes,
+    other_teeth,
+    shown,
+)
 
 MODULES = tuple(Fraction(text) for text in ("0.5", "0.8", "1", "1.25", "1.5", "2", "2.5", "3", "4")) + tuple(
-    Fraction(254, 10) / n
+    MM_PER_INCH / n
     for n in (8, 10, 12, 16, 20, 24, 32)  # teeth of an inch rack for each inch of diameter
 )
 _IN_USE = ("chain.final", "rack")
@@ -24,6 +36,9 @@ def _drawn(axis: Values) -> Drawn:
 
 def _slips(axis: Values) -> Iterator[Otherwise]:
     yield from other_sizes(axis, "chain.module", MODULES, "its rack has a module of {}, not {}", 1.5)
+    yield from in_inches(
+        axis, "chain.module", (Fraction("0.3"), Fraction(6)), MODULES, "its rack has a module of {}, not {}"
+    )
     told = axis.number("chain.module")
     words = "the pitch of its teeth was told for the module: π was forgotten"
     yield Otherwise("chain.module", told / PI, words, 1 / PI, 2.0)

@@ -8,11 +8,11 @@ from fractions import Fraction
 from ..values.build import LEAD_STEP, U8, U32, quantity, whole
 from ..values.parameter import Wire
 from ..values.units import Dimension
-from .base import Drawn, FinalElement, Motion, Otherwise, Values, shown
+from .base import MM_PER_INCH, Drawn, FinalElement, Motion, Otherwise, Values, in_inches, shown
 
 PITCHES = tuple(
     Fraction(text) for text in ("1", "1.25", "1.5", "2", "2.5", "3", "4", "5", "6", "8", "10", "12", "16", "20", "25")
-) + tuple(Fraction(254, 10) / n for n in (2, 4, 5, 6, 8, 10, 12, 16, 20))
+) + tuple(MM_PER_INCH / n for n in (2, 4, 5, 6, 8, 10, 12, 16, 20))
 _IN_USE = ("chain.final", "screw")
 
 
@@ -27,11 +27,12 @@ def _slips(axis: Values) -> Iterator[Otherwise]:
     for true in PITCHES:
         if true != pitch:
             inch = true not in (Fraction(round(true * 4), 4), Fraction(round(true), 1))
-            turns = f" ({float(Fraction(254, 10) / true):g} turns per inch)" if inch else ""
+            turns = f" ({float(MM_PER_INCH / true):g} turns per inch)" if inch else ""
             sizes = [axis.reads.length(size, 4, trim=True) for size in (true, pitch)]
             words = f"its screw has a pitch of {sizes[0]}{turns}, not {sizes[1]}"
             near = 4.0 if abs(true / pitch - 1) < Fraction(1, 40) else 1.0 if inch else 2.5
             yield Otherwise("chain.pitch", true, words, true / pitch, near)
+    yield from in_inches(axis, "chain.pitch", (PITCHES[0], PITCHES[14]), PITCHES, "its screw has a pitch of {}, not {}")
     for count in range(1, 7):
         if count != starts:
             words = f"its screw has {count} starts, not {starts}"

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from ..finals import FINALS
-from ..finals.base import TEETH
+from ..finals.base import MM_PER_INCH, TEETH
 from ..machine import Address, Axis
 from ..values.parameter import Value
 from ..values.stage import Stage
@@ -160,6 +160,18 @@ def _diameter(axis: Axis, cross: bool) -> Iterator[Slip]:
         yield Slip("reading", "a diameter was read where the way of the slide was told", 2.0, 3.0, ())
 
 
+def _inches(axis: Axis) -> Iterator[Slip]:
+    """An instrument says inches, or millimetres, and its figure was taken for the unit of the screen. No edit mends it."""
+    if axis.rotary:
+        return
+    if axis.reads.inch:
+        words = "the instrument says millimetres, and its figure was taken for inches"
+        yield Slip("reading", words, float(MM_PER_INCH), 3.0, ())
+    else:
+        words = "the instrument says inches, and its figure was taken for millimetres"
+        yield Slip("reading", words, float(1 / MM_PER_INCH), 3.0, ())
+
+
 def causes(
     axis: Axis, ratio: float, uncertainty: float, pulse: Fraction | None = None, *, cross: bool = False
 ) -> list[ScaleCause]:
@@ -170,7 +182,7 @@ def causes(
     listed, whose ratio may be any from 1/20 to 20 (evenly by its logarithm).
     """
     lost = list(_signals(ratio, pulse))
-    listed = [*slips(axis), *lost, *_diameter(axis, cross)]
+    listed = [*slips(axis), *lost, *_diameter(axis, cross), *_inches(axis)]
     total = sum(slip.weight for slip in listed) or 1.0
     wide = math.hypot(uncertainty, MADE)
     honest = HONEST * _normal(ratio, 1.0, wide)
