@@ -55,6 +55,7 @@ WORK = np.dtype(
         ("step", "f8"), ("clock", "f8"), ("samples", "i8"), ("sampled", "i8"),
         # s between samples (0 none), of this run; how many there are, and how many there were before it
         ("corner", "f8"), ("open", "i8"),  # tolerance of the corner that comes next; whether the run goes on
+        ("first", "i8"),  # its first move
         ("begin", "f8", MOST_AXES), ("end", "f8", MOST_AXES),  # of the move that is added
         ("averages", "i8"),  # runs whose windows are written down
         ("marks", "f8", 2 * MOST_AXES + 1),  # shares at which a move is cut

@@ -286,6 +286,31 @@ def _one_by_one(desk: Desk, out: Sheet, first: int, last: int, begin: Array, mos
 
 
 @compiled
+def _clear(desk: Desk, first: int, last: int) -> None:
+    """Nothing is known of the moves first to last, both of them."""
+    for row in range(first, last + 1):
+        for part in range(desk.result.shape[1]):
+            desk.result[row, part] = 0.0
+
+
+@compiled
+def _stop_where_quicker(desk: Desk, out: Sheet, last: int, start: Array, blended: float) -> None:
+    """A run that has been planned is made from stop to stop where that takes less time: an average over a long window holds
+    many short moves up for longer than stops would."""
+    work = desk.work
+    first, sampled, averages = work.first, work.sampled, work.averages
+    begin = start if first == 0 else out.ends[first - 1]
+    work.write = 0
+    alone = _one_by_one(desk, out, first, last, begin, blended)
+    work.write = 1
+    if alone < blended:
+        _clear(desk, first, last)
+        if work.step:
+            work.samples, work.averages = sampled, averages - 1
+        _one_by_one(desk, out, first, last, begin, math.inf)
+
+
+@compiled
 def _last_of_run(desk: Desk, out: Sheet, moves: int, first: int, begin: Array) -> int:
     """The last move of the run that begins at `first`: to an exact stop, to what waits, or to where axes that turn begin to
     move alone or end to."""
@@ -307,7 +332,7 @@ def plan(desk: Desk, out: Sheet, moves: int, start: Array, first: int, most: int
     """Plans moves from row `first` on, whole runs, until `most` rows are done or none is left. Returns the next row.
 
     more: rows will follow. Then the last one is left, for what comes behind it is not known; a run that it belongs to stays
-    open where jerk is not limited, and is left as a whole where it is.
+    open. Where jerk is limited the tolerance of one move can slow all of its run down: that is begun anew then.
     """
     row, law, work = first, desk.law, desk.work
     known = moves - 1 if more else moves
@@ -318,31 +343,30 @@ def plan(desk: Desk, out: Sheet, moves: int, start: Array, first: int, most: int
             continue
         begin = start if row == 0 else out.ends[row - 1]
         last = _last_of_run(desk, out, moves, row, begin)
-        if more and last == moves - 1:
-            if not law.limited:
-                if not work.open:
-                    _begin(desk, 1.0)
-                work.open = work.write = 1
-                _extend(desk, out, row, last - 1, begin)
-                row = last
-            break
-        if work.open:
-            work.open = 0
-            _extend(desk, out, row, last, begin)
-            _end(desk, out, last)
+        goes_on = more and last == moves - 1
+        work.write = 1
+        if last == row and not work.open:
+            if goes_on:
+                break
+            _one_by_one(desk, out, row, last, begin, math.inf)
             row = last + 1
             continue
         scale = _scale_of(law, out, row, last)
-        single = last == row
-        if not single and law.limited:
-            work.write = 0
-            blended = _run(desk, out, row, last, begin, scale)
-            single = _one_by_one(desk, out, row, last, begin, blended) < blended
-        work.write = 1
-        if single:
-            _one_by_one(desk, out, row, last, begin, math.inf)
-        else:
-            _run(desk, out, row, last, begin, scale)
+        if not work.open:
+            work.first = row
+            _begin(desk, scale)
+        elif scale < work.scale:  # of all of it, which is known only now
+            _clear(desk, work.first, row)
+            _begin(desk, scale)
+            _extend(desk, out, work.first, row - 1, start if work.first == 0 else out.ends[work.first - 1])
+        work.open = 1 if goes_on else 0
+        _extend(desk, out, row, last - work.open, begin)
+        if goes_on:
+            row = last
+            break
+        blended = _end(desk, out, last)
+        if law.limited:
+            _stop_where_quicker(desk, out, last, start, blended)
         row = last + 1
     return row
 
