@@ -331,6 +331,21 @@ class Offline(TrialCase):
         self.assertGreaterEqual(figures.figure.value("depth"), 0.1)
         self.assertIn("X -50 mm, Y -150 mm", figures.hint.text())
 
+    def test_the_way_of_the_action_that_is_chosen_is_drawn(self) -> None:
+        page = self.station.own
+        self.station.turn_to("Actions")
+        page.text.setPlainText('action "w" { move machine X 0 mm; move machine X 900 mm; move by Y 5 mm; }')
+        page.text.document().setModified(True)
+        self.click(page.take)
+        self.assertIn("X goes", page.way_words.text())
+        self.assertIn("Where Y would go is not known", page.way_words.text())
+        scene = page.picture._scene
+        assert scene is not None and scene.strokes is not None
+        ways = [float(place) for place in scene.strokes.points[:, 0]]
+        self.assertEqual(max(ways) - min(ways), 900.0)
+        self.session.undo()
+        self.assertEqual(page.way_words.text(), "")
+
     def test_actions_are_typed_judged_taken_and_put_back(self) -> None:
         page = self.station.own
         self.station.turn_to("Actions")

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
 from idler.core.travel import Ends
 from idler.core.values.measures import MILLIMETRES, Measures
@@ -18,6 +18,7 @@ from .picture import ScenePicture
 FRAME, HEAD, FOOT = 26.0, 32.0, 30.0  # pixels: around the drawings, above each for its words, for what the lines mean
 RIGHT, BELOW = 64.0, 26.0  # beside and below each, for the figures of its ends
 IRON, CHUCK = 9.0, 28.0
+APART = 12.0  # between two names
 LINE = 18.0  # of the words below
 
 
@@ -218,7 +219,7 @@ def draw_limits(p: QPainter, view: View, at: Callable[[float, float], QPointF], 
         p.setPen(_pen("limit") if on else QPen(theme.color("brass"), 1.8, Qt.PenStyle.DashLine))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(inside)
-        if not on:
+        if not on and inside.height() > 2 * LINE:  # in a smaller one the dashes alone say it
             p.setPen(theme.color("brass"))
             p.setFont(theme.text_font(12, bold=True))
             on_plate(p, inside, "soft limits off")
@@ -264,14 +265,16 @@ def laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, floa
         (room.width() - RIGHT) / max(across for across, _ in spans),
         (room.height() - (HEAD + BELOW) * count) / sum(up for _, up in spans),
     )
-    scale = max(beside, stacked, 1e-9)
+    wide = [max(across * beside + RIGHT, _named(view)) for (across, _), view in zip(spans, views, strict=True)]
+    side_by_side = beside >= stacked and (count == 1 or sum(wide) <= room.width())  # with room for their names
+    scale = max(beside if side_by_side else stacked, 1e-9)
     placed = []
-    if beside >= stacked:
-        x = room.left() + (room.width() - sum((a * scale + RIGHT) for a, _ in spans)) / 2
-        for view, (across, up) in zip(views, spans, strict=True):
+    if side_by_side:
+        x = room.left() + (room.width() - sum(wide)) / 2
+        for view, (across, up), each in zip(views, spans, wide, strict=True):
             top = room.top() + HEAD + (room.height() - HEAD - BELOW - up * scale) / 2
             placed.append((view, QRectF(x, top, across * scale, up * scale), scale))
-            x += across * scale + RIGHT
+            x += each
         return placed
     y = room.top() + (room.height() - sum(up * scale + HEAD + BELOW for _, up in spans)) / 2
     for view, (across, up) in zip(views, spans, strict=True):
@@ -279,6 +282,11 @@ def laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, floa
         placed.append((view, QRectF(left, y + HEAD, across * scale, up * scale), scale))
         y += up * scale + HEAD + BELOW
     return placed
+
+
+def _named(view: View) -> float:
+    """Pixels that the name of a drawing needs."""
+    return QFontMetricsF(theme.text_font(12)).horizontalAdvance(view.words) + APART
 
 
 def _length(ends: Ends) -> float:

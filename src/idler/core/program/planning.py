@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
-from threading import Lock
 
 import numpy as np
 
@@ -96,8 +95,8 @@ class Planning:
         self._desk, self._row = desk_for(told, law, 0), 0
         self._beside = ThreadPoolExecutor(1, "plan")
         self._step: Future[None] | None = None
-        self._told: tuple[Sheet, int, Array] | None = None  # what it has not taken up yet
-        self._works, self._lock = False, Lock()
+        self._told: tuple[Sheet, int, Array] | None = None  # what it was told last
+        self._taken = 0  # moves that it has taken up
 
     def __enter__(self) -> Planning:
         return self
@@ -108,19 +107,14 @@ class Planning:
     def read(self, sheet: Sheet, moves: int, start: Array) -> None:
         """So many moves have been read, and others will follow. Where it is still at work on those before, it takes them up
         when it is done with these."""
-        with self._lock:
-            self._told = (sheet, moves, start)
-            if not self._works:
-                self._works, self._step = True, self._beside.submit(self._follow)
+        self._told = (sheet, moves, start)
+        self._step = self._beside.submit(self._follow)
 
     def _follow(self) -> None:
-        while True:
-            with self._lock:
-                told, self._told = self._told, None
-                if told is None:
-                    self._works = False
-                    return
-            self._plan(*told)
+        """Takes up all that it has been told by now; what comes behind it in the queue finds nothing left then."""
+        if self._told is not None and self._told[1] > self._taken:
+            sheet, self._taken, start = self._told
+            self._plan(sheet, self._taken, start)
 
     def _plan(self, sheet: Sheet, moves: int, start: Array, most: int | None = None) -> None:
         """most: rows that are planned before somebody may look; none follow then."""

@@ -28,6 +28,12 @@ def highest_speed(engaged: Range) -> float:
     return min(engaged.high, engaged.points[-1][1]) if engaged.points else engaged.high
 
 
+def diameter_of(machine: Machine) -> str:
+    """The letter of the axis whose figures are diameters: X of a lathe that is told so; empty for none."""
+    lathe = machine[Address(None, "build.kind")] == "lathe"
+    return "X" if lathe and machine[Address(None, "build.cross")] == "diameter" else ""
+
+
 def told_record(machine: Machine, chosen: Chosen) -> Row:
     """The record that compiled code reads."""
     told: Array = np.zeros(1, TOLD)
@@ -60,7 +66,7 @@ def told_record(machine: Machine, chosen: Chosen) -> Row:
         row["zeros"][:, slot] += chosen.raised
         row["raised"], row["ceiling"] = chosen.raised, top
     row["lathe"] = machine[Address(None, "build.kind")] == "lathe"
-    row["x_diameter"] = bool(row["lathe"]) and machine[Address(None, "build.cross")] == "diameter"
+    row["x_diameter"] = diameter_of(machine) == "X"
     row["zero"] = chosen.zero
     row["coolant"] = any(out.role in COOLED for out in outputs(machine))
     row["spindle"] = spindle_kind(machine) != "none"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontDatabase
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QMenu, QPlainTextEdit, QPushButton, QWidget
@@ -17,10 +18,12 @@ from idler.procedures.engine import Ending, Result
 from idler.session.session import Session
 
 from ...bridge import follow
+from ...pictures.programpath import ProgramPicture
 from ...widgets.asking import Asking
 from ...widgets.cards import card, label, tall
 from ...widgets.machinebutton import MachineButton
 from ..workbench import Workbench
+from .scene import path_scene, shades_of
 
 LEFT = 380
 
@@ -74,7 +77,7 @@ class ActionsPage(Workbench):
         self.text.setFont(QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont))
         self.text.setTabChangesFocus(True)
         self.text.textChanged.connect(self._judge)
-        column.addWidget(self.text, 1)
+        column.addWidget(self.text, 3)
         self.words = label("", "warn", wrap=True)
         column.addWidget(self.words)
         buttons = QHBoxLayout()
@@ -92,6 +95,12 @@ class ActionsPage(Workbench):
             buttons.addWidget(button)
         buttons.addStretch(1)
         column.addLayout(buttons)
+        column.addWidget(label("The way of the one that is chosen", "heading"))
+        self.picture = ProgramPicture()
+        self.picture.setAccessibleName("The way of the action")
+        column.addWidget(self.picture, 2)
+        self.way_words = label("", "soft", wrap=True)
+        column.addWidget(self.way_words)
         return frame
 
     # -- doing ------------------------------------------------------------------------------------------------------
@@ -158,6 +167,14 @@ class ActionsPage(Workbench):
         if (name := self._chosen) is not None:
             self.rehearsal.addItems(self.procedure.rehearsed(name))
         self.go.setEnabled(self.procedure.running or name is not None)
+        self._show_way(name)
+
+    def _show_way(self, name: str | None) -> None:
+        way = self.procedure.way(name) if name is not None else None
+        shades = shades_of(way, "order") if way is not None else np.zeros(0, np.uint8)
+        self.picture.show_scene(path_scene(self._session, way, shades, (0, len(shades))))
+        words = "It moves nothing." if name is not None and way is None else ""
+        self.way_words.setText(words if way is None else way.words)
 
     def refresh(self) -> None:
         session = self._session

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from idler.core.program.language import Kind
+from idler.core.rules.actionway import ActionWay
 from idler.core.travel import Ends, ends_of
 from idler.session.programs import Judged
 from idler.session.session import Session
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
 COLOURS = ("height", "speed reached", "order")
 
 
-def shades_of(judged: Judged, by: str) -> Array:
+def shades_of(judged: Judged | ActionWay, by: str) -> Array:
     """Of each stroke, by one of COLOURS; what lies beyond an end is told from all others."""
     strokes, program = judged.strokes, judged.verdict.program
     names = program.machine.names
@@ -60,7 +61,7 @@ def strokes_between(judged: Judged, low: float, high: float) -> tuple[int, int]:
     return int(np.searchsorted(rows, first)), int(np.searchsorted(rows, last, side="right"))
 
 
-def path_scene(session: Session, judged: Judged | None, shades: Array, part: tuple[int, int]) -> PathScene:
+def path_scene(session: Session, judged: Judged | ActionWay | None, shades: Array, part: tuple[int, int]) -> PathScene:
     """The envelope, and the path where there is one for these axes."""
     machine = session.machine
     ends: dict[str, Ends] = {
