@@ -6,7 +6,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFontDatabase
+from PySide6.QtGui import QFontDatabase, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QMenu, QPlainTextEdit, QPushButton, QWidget
 
 from idler.core.actions.examples import EXAMPLES
@@ -170,11 +170,17 @@ class ActionsPage(Workbench):
         self._show_way(name)
 
     def _show_way(self, name: str | None) -> None:
+        if not self.isVisible():
+            return
         way = self.procedure.way(name) if name is not None else None
         shades = shades_of(way, "order") if way is not None else np.zeros(0, np.uint8)
         self.picture.show_scene(path_scene(self._session, way, shades, (0, len(shades))))
         words = "It moves nothing." if name is not None and way is None else ""
         self.way_words.setText(words if way is None else way.words)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._show_way(self._chosen)  # what the machine is may have changed meanwhile, and where its axes stand
 
     def refresh(self) -> None:
         session = self._session
