@@ -51,7 +51,7 @@ class Offline(IndexCase):
         for text in ("0 a; 5 b; 10 c; 15 d", "; ".join(f"{15 * n} stop {n}" for n in range(24))):
             self.session.edit(Address(TURRET, "index.stops"), text)
             with contextlib.suppress(TooLong):
-                until(lambda: not self.found(), "the layout", 3)
+                until(lambda: not self.found(), "the layout", 20)
             self.assertEqual([*self.found(), *cut_words(self.page)], [], text)
 
 
