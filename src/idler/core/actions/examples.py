@@ -15,7 +15,7 @@ EXAMPLES: dict[str, str] = {
 }
 """,
     "measure tool length on a plate": """action "measure tool length on a plate" {
-  ask "Does the plate lie where Z is zero, under the tool, with its clip on it?" {
+  ask "Does the plate lie where Z is zero, under the tool, with its clip on the tool?" {
     probe Z -40 mm at 60 mm/min;
     length asked 10 mm;
     move by Z 5 mm;
