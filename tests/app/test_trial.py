@@ -337,7 +337,7 @@ class Offline(TrialCase):
         page.text.setPlainText('action "w" { move machine X 0 mm; move machine X 900 mm; move by Y 5 mm; }')
         page.text.document().setModified(True)
         self.click(page.take)
-        self.assertIn("X goes", page.way_words.text())
+        until(lambda: "X goes" in page.way_words.text(), "its way")
         self.assertIn("Where Y would go is not known", page.way_words.text())
         scene = page.picture._scene
         assert scene is not None and scene.strokes is not None

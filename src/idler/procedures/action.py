@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from idler.core.actions.rehearsal import rehearse
 from idler.core.actions.steps import Action, Event
+from idler.core.machine import Machine
 from idler.core.rules.actions import actions_of
-from idler.core.rules.actionway import ActionWay, way_of
 from idler.session.session import Session
 
 from .engine import Ending, Procedure, Result, Run
@@ -61,15 +61,15 @@ class ActionRun(Procedure):
         lines = rehearse(action, actions_of(self._session.machine)) if action is not None else []
         return [f"{'    ' * depth}{words}" for depth, words in lines]
 
-    def way(self, name: str) -> ActionWay | None:
-        """Where it would go from here; None where it moves nothing."""
+    def way_from_here(self, name: str) -> tuple[Machine, Action, dict[str, float], dict[str, float]] | None:
+        """What `way_of` needs to say where it would go from here."""
         action, session = self.find(name), self._session
         if action is None:
             return None
         machine = session.machine
         stands = {each: session.axes[slot].position for slot, each in enumerate(machine.names) if session.homed(slot)}
         zeros = {each: zero for each in machine.names if (zero := session.work.of(each)) is not None}
-        return way_of(machine, action, stands, zeros)
+        return machine, action, stands, zeros
 
     def _running(self, todo: tuple[Action, ...], why: str) -> Run:
         self._performer.said.clear()

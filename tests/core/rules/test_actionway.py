@@ -7,6 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from idler.core.actions.rehearsal import MOST_LINES, rehearse
 from idler.core.actions.text import one_line, read
 from idler.core.machine import Machine
 from idler.core.rules.actions import actions_of
@@ -50,6 +51,14 @@ class Ways(unittest.TestCase):
         self.assertEqual(found.unknown, ("X", "Y"))
         self.assertIn("X and Y", found.words)
         self.assertEqual([place[2] for place in self.places(found)], [-5, -9])
+
+    def test_calls_that_multiply_are_followed_so_far_only(self) -> None:
+        chain = pairwise("abcdefghij")  # 9⁹ calls, more than anybody waits for
+        text = " ".join(f'action "{name}" {{' + f' call "{following}";' * 9 + " }" for name, following in chain)
+        machine = mill().with_values({at(None, "actions.text"): one_line(read(text + ' action "j" { say "so"; }'))})
+        first = actions_of(machine)[0]
+        self.assertIsNone(way_of(machine, first, STANDS, {}))
+        self.assertEqual(len(rehearse(first, actions_of(machine))), MOST_LINES)
 
     def test_beyond_an_end_is_said_and_what_moves_nothing_has_no_way(self) -> None:
         found = self.way('action "a" { move by X 900 mm; }')

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import islice
 
 from .steps import Action, Ask, Call, If, Step
 from .text import step_text
@@ -10,12 +11,13 @@ from .text import step_text
 Line = tuple[int, str]  # how deep it lies, and what is done
 
 DEEPEST = 40
+MOST_LINES = 4000  # that anybody reads: actions that call others many times each have more than can be written
 
 
 def rehearse(action: Action, actions: tuple[Action, ...]) -> list[Line]:
     """An action that calls itself is written out once, and named where it comes again."""
     by_name = {each.name: each for each in actions}
-    return list(_lines(action.steps, by_name, (action.name,), 0))
+    return list(islice(_lines(action.steps, by_name, (action.name,), 0), MOST_LINES))
 
 
 def _lines(steps: tuple[Step, ...], by_name: dict[str, Action], within: tuple[str, ...], depth: int) -> Iterator[Line]:

@@ -16,6 +16,7 @@ from ..words import listed
 from .actions import actions_of, place_of
 
 DEEPEST = 40  # calls in one another
+MOST_STEPS = 4000  # that are followed: actions that call others many times each have no end that anybody waits for
 
 
 @dataclass(frozen=True)
@@ -68,9 +69,13 @@ class _Walk:
         self._crosses = diameter_of(machine)
         self.first = dict(self._at)
         self.unknown: dict[str, None] = {}
+        self._followed = 0
 
     def lines(self, steps: tuple[Step, ...], within: tuple[str, ...]) -> Iterator[str]:
         for step in steps:
+            self._followed += 1
+            if self._followed > MOST_STEPS:
+                return
             match step:
                 case Move(frame, goals, _):
                     for goal in goals:

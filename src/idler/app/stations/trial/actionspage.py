@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from concurrent.futures import Future, ThreadPoolExecutor
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QFontDatabase, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QMenu, QPlainTextEdit, QPushButton, QWidget
 
@@ -13,6 +14,7 @@ from idler.core.actions.examples import EXAMPLES
 from idler.core.actions.steps import Action
 from idler.core.actions.text import NOTHING, one_line, problem, read, write
 from idler.core.rules.actions import TEXT, actions_of, problems
+from idler.core.rules.actionway import ActionWay, way_of
 from idler.procedures.action import ActionRun
 from idler.procedures.engine import Ending, Result
 from idler.session.session import Session
@@ -26,6 +28,7 @@ from ..workbench import Workbench
 from .scene import path_scene, shades_of
 
 LEFT = 380
+LOOK_MS = 30
 
 
 class ActionsPage(Workbench):
@@ -34,6 +37,12 @@ class ActionsPage(Workbench):
         self._session = session
         self.procedure = ActionRun(session)
         self._shown: str | None = None  # the text of the machine that stands in the editor
+        self._beside = ThreadPoolExecutor(1, "way")
+        self._asked: object = None  # of which action, from where, the way is shown
+        self._made: Future[ActionWay | None] | None = None
+        self._looks = QTimer(self)
+        self._looks.setInterval(LOOK_MS)
+        self._looks.timeout.connect(self._look)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
@@ -172,11 +181,25 @@ class ActionsPage(Workbench):
     def _show_way(self, name: str | None) -> None:
         if not self.isVisible():
             return
-        way = self.procedure.way(name) if name is not None else None
+        asked = self.procedure.way_from_here(name) if name is not None else None
+        if asked is None:
+            self._asked, self._made = None, None
+            self._draw(None, "")
+        elif asked != self._asked:
+            self._asked, self._made = asked, self._beside.submit(way_of, *asked)
+            self._looks.start()
+
+    def _look(self) -> None:
+        """Whether the way that was asked for last is worked out: beside the window, for the first one takes its time."""
+        if self._made is None or self._made.done():
+            self._looks.stop()
+        if self._made is not None and self._made.done():
+            self._draw(self._made.result(), "It moves nothing.")
+
+    def _draw(self, way: ActionWay | None, otherwise: str) -> None:
         shades = shades_of(way, "order") if way is not None else np.zeros(0, np.uint8)
         self.picture.show_scene(path_scene(self._session, way, shades, (0, len(shades))))
-        words = "It moves nothing." if name is not None and way is None else ""
-        self.way_words.setText(words if way is None else way.words)
+        self.way_words.setText(otherwise if way is None else way.words)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
