@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import contextlib
 
-from PySide6.QtCore import QRectF
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
 from idler.app.qt_wait import TooLong, until
 from idler.app.stations.trial.station import TrialStation
+from idler.app.widgets.asking import Asking
 from idler.core.machine import Address
 from idler.core.table.stations import Station
+from idler.procedures.engine import Procedure, Result, Run
+from idler.procedures.questions import choice
 from tests.app.gui import SessionCase
 from tests.app.seen import cut_words, overlaps, painted
 from tests.procedures.test_indexing import TURRET, wired
@@ -97,3 +101,35 @@ class OnBench(IndexCase):
         until(lambda: "came past and did nothing" in page.state.text(), "what passed", 20)
         self.assertTrue(page.trace.isVisible())
         self.assertIn("came past and did nothing", page.trace.accessibleName())
+
+    def test_one_of_many_answers_is_looked_for(self) -> None:
+        """A procedure that asks at once: no rig has so many stops."""
+
+        class Asks(Procedure):
+            def begin_asking(self) -> None:
+                self.begin(self._asking(), "")
+
+            def _asking(self) -> Run:
+                stops = {str(number): f"{number} stop" for number in range(1, 65)}
+                said = yield from self.ask(choice("index.seen", "Which one?", stops))
+                return Result.of(True, f"it was {said}")
+
+        asks = Asks(self.session)
+        asking = Asking(self.session, asks, lambda _: None)
+        self.addCleanup(asking.deleteLater)
+        asking.show()
+        asks.begin_asking()
+        until(lambda: asking.found.isVisible(), "the question")
+        self.assertEqual(
+            (asking.found.count(), asking.found.isVisible(), asking.choices.isVisible()), (64, True, False)
+        )
+        QTest.keyClicks(asking.looked_for, "4")
+        self.assertEqual([asking.found.item(row).text() for row in (0, 1)], ["4 stop", "40 stop"])
+        QTest.keyClicks(asking.looked_for, "2x")
+        QTest.keyClick(asking.looked_for, Qt.Key.Key_Return)
+        self.assertIsNotNone(asks.question, "nothing was found, and nothing answered")
+        QTest.keyClick(asking.looked_for, Qt.Key.Key_Backspace)
+        QTest.keyClick(asking.looked_for, Qt.Key.Key_Return)
+        until(lambda: not asks.running, "its end")
+        self.assertEqual(asks.words, "it was 42")
+        self.assertFalse(asking.found.isVisible())

@@ -11,7 +11,7 @@ from unittest import mock
 from PySide6.QtCore import QMimeData, QPointF, QRectF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QLineEdit
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
 from idler.app.pictures.pacemap import PaceMap
 from idler.app.qt_wait import TooLong, until
@@ -375,6 +375,70 @@ class Offline(TrialCase):
         self.session.keys_armed = True
         shortcut.activated.emit()
         self.assertIn("controller", self.window.notice.words)
+
+    def test_an_action_is_made_step_by_step_in_its_list_and_stands_in_the_text(self) -> None:
+        page, steps = self.station.own, self.station.own.list
+        self.station.turn_to("Actions")
+        self.click(page.new)
+        self.assertTrue(steps.name.hasFocus())
+        QTest.keyClicks(steps.name, "round")
+        QTest.keyClick(steps.name, Qt.Key.Key_Return)
+        self.assertEqual(page.names.item(0).text(), "round")
+        steps.add_step("move")
+        self.choose("frame", "machine")
+        self.choose("axis1", "Z")
+        self.type("place0", "12.5")
+        self.type("place1", "-3 mm")
+        self.type("speed", "300 mm/min")
+        steps.add_step("ask")
+        self.type("text", "Is it there?")
+        steps.add_step("say")
+        self.type("text", "Good.")
+        QTest.keyClick(
+            steps.steps, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier
+        )  # into the other side of the question
+        QTest.keyClick(steps.steps, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+        steps.add_step("dwell")
+        move = "move machine X 12.5 mm Z -3 mm at 300 mm/min;"
+        written = f'action "round" {{ {move} ask "Is it there?" {{ say "Good."; dwell 1 s; }} }}'
+        self.assertEqual(" ".join(page.text.toPlainText().split()), written)
+        self.type("seconds", "900 s")
+        self.assertIn("0 to 600 s", self.window.notice.words)
+        self.assertEqual(steps.editors["seconds"].text(), "900 s", "what was typed stays")  # type: ignore[attr-defined]
+        QTest.keyClick(steps.steps, Qt.Key.Key_Delete)
+        self.assertNotIn("dwell", page.text.toPlainText())
+        self.click(page.new)
+        steps.add_step("call")
+        QTest.keyClicks(steps.name, "again")
+        QTest.keyClick(steps.name, Qt.Key.Key_Return)
+        page.names.setCurrentRow(0)
+        steps.name.setFocus()
+        steps.name.selectAll()
+        QTest.keyClicks(steps.name, "corner")
+        QTest.keyClick(steps.name, Qt.Key.Key_Return)
+        self.assertIn('call "corner"', page.text.toPlainText(), "what calls it knows its new name")
+        page.text.appendPlainText("# being typed")
+        self.assertFalse(steps.isEnabled())
+        self.click(page.back)
+        self.click(page.remove)
+        self.assertIn("there is no such action", page.words.text())
+        while self.session.machine[at(None, "actions.text")] != "none":
+            self.session.undo()
+        self.assertEqual((page.names.count(), steps.steps.topLevelItemCount(), steps.add.isEnabled()), (0, 0, False))
+
+    def choose(self, field: str, key: str) -> None:
+        editor = self.station.own.list.editors[field]
+        assert isinstance(editor, QComboBox)
+        editor.setCurrentIndex(editor.findData(key))
+        editor.activated.emit(editor.currentIndex())
+
+    def type(self, field: str, text: str) -> None:
+        editor = self.station.own.list.editors[field]
+        assert isinstance(editor, QLineEdit)
+        editor.setFocus()
+        editor.selectAll()
+        QTest.keyClicks(editor, text)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
 
     def test_nothing_is_upon_anything_on_the_other_pages(self) -> None:
         self.take(PLATE.read_bytes())

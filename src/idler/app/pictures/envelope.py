@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
@@ -19,6 +19,7 @@ FRAME, HEAD, FOOT = 26.0, 32.0, 30.0  # pixels: around the drawings, above each 
 RIGHT, BELOW = 64.0, 26.0  # beside and below each, for the figures of its ends
 IRON, CHUCK = 9.0, 28.0
 APART = 12.0  # between two names
+SMALLER = 1.5  # times that drawings one below the other are smaller, and their names are short for it
 LINE = 18.0  # of the words below
 
 
@@ -30,6 +31,10 @@ class View:
     up: Ends
     words: str
     turned: bool = False  # the work turns about the line where `up` is zero, in a chuck at the left
+
+    @property
+    def short(self) -> str:
+        return self.words.partition(":")[0]
 
 
 def views_of(ends: dict[str, Ends]) -> tuple[View, ...]:
@@ -254,7 +259,8 @@ def _datum(p: QPainter, tip: QPointF) -> None:
 
 
 def laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, float]]:
-    """The drawings side by side or one below the other, whichever shows them larger, to one scale in the middle of the room."""
+    """The drawings side by side or one below the other, whichever shows them larger, to one scale in the middle of the room.
+    Their names are short where they would be much smaller for the whole ones."""
     spans = [(_length(view.across), _length(view.up)) for view in views]
     count = len(views)
     beside = min(
@@ -265,7 +271,9 @@ def laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, floa
         (room.width() - RIGHT) / max(across for across, _ in spans),
         (room.height() - (HEAD + BELOW) * count) / sum(up for _, up in spans),
     )
-    wide = [max(across * beside + RIGHT, _named(view)) for (across, _), view in zip(spans, views, strict=True)]
+    if count > 1 and beside > SMALLER * stacked and sum(_named(view.words) for view in views) > room.width():
+        views = tuple(replace(view, words=view.short) for view in views)
+    wide = [max(across * beside + RIGHT, _named(view.words)) for (across, _), view in zip(spans, views, strict=True)]
     side_by_side = beside >= stacked and (count == 1 or sum(wide) <= room.width())  # with room for their names
     scale = max(beside if side_by_side else stacked, 1e-9)
     placed = []
@@ -279,14 +287,15 @@ def laid(views: tuple[View, ...], room: QRectF) -> list[tuple[View, QRectF, floa
     y = room.top() + (room.height() - sum(up * scale + HEAD + BELOW for _, up in spans)) / 2
     for view, (across, up) in zip(views, spans, strict=True):
         left = room.left() + (room.width() - RIGHT - across * scale) / 2
+        left = max(room.left(), min(left, room.right() - _named(view.words)))
         placed.append((view, QRectF(left, y + HEAD, across * scale, up * scale), scale))
         y += up * scale + HEAD + BELOW
     return placed
 
 
-def _named(view: View) -> float:
+def _named(words: str) -> float:
     """Pixels that the name of a drawing needs."""
-    return QFontMetricsF(theme.text_font(12)).horizontalAdvance(view.words) + APART
+    return QFontMetricsF(theme.text_font(12)).horizontalAdvance(words) + APART
 
 
 def _length(ends: Ends) -> float:

@@ -6,7 +6,17 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from idler.core.errors import Refusal
 from idler.procedures.engine import Ending, Procedure
@@ -15,6 +25,7 @@ from idler.session.session import Session
 
 from ..bridge import follow
 from .cards import label, tall
+from .searchline import SearchLine
 
 BY_BUTTONS = (
     "figure.flats",
@@ -23,7 +34,8 @@ BY_BUTTONS = (
     "cutter.on",
     "cutter.off",
 )  # questions whose answers are buttons here; others have pictures of their own
-COLUMNS = {1: 4, 2: 8, 4: 32, 8: 1000}  # in which so many answers stand at most
+COLUMNS = {1: 4, 2: 8, 4: 24}  # in which so many answers stand at most; more are a list in which one is looked for
+FOUND = 120  # pixels of that list
 AtBench = Callable[[Question[Any]], dict[str, Any] | None]
 
 
@@ -62,6 +74,14 @@ class Asking(QWidget):
         self._choices.setContentsMargins(0, 0, 0, 0)
         self._choices.setSpacing(4)
         column.addWidget(self.choices)
+        self.found = QListWidget()
+        self.found.setFixedHeight(FOUND)
+        self.looked_for = SearchLine(self.found, "its number or name, and Return")
+        self.looked_for.textChanged.connect(self._find)
+        self.looked_for.taken.connect(self._take_found)
+        for widget in (self.looked_for, self.found):
+            column.addWidget(widget)
+            widget.hide()
         self._shown: Question[Any] | None = None
         follow(procedure.changed, self.refresh)
         self.refresh()
@@ -92,13 +112,38 @@ class Asking(QWidget):
                 widget.hide()
                 widget.deleteLater()
         listed = question.choices if question is not None else ()
-        columns = next(columns for columns, most in COLUMNS.items() if len(listed) <= most)
+        columns = next((columns for columns, most in COLUMNS.items() if len(listed) <= most), 0)
+        for widget in (self.looked_for, self.found):
+            widget.setVisible(not columns)
+        if not columns:
+            self.looked_for.clear()
+            self._find("")
+            self.looked_for.setFocus()
+            self.choices.hide()
+            return
         for place, option in enumerate(listed):
             button = QPushButton(option.text)
             button.clicked.connect(partial(self._answer, option.key))
             tall(button)
             self._choices.addWidget(button, place // columns, place % columns)
         self.choices.setVisible(question is not None)
+
+    def _find(self, typed: str) -> None:
+        """Answers with what is typed in them, those that begin with it first."""
+        question, words = self._procedure.question, typed.strip().casefold()
+        listed = (
+            [option for option in question.choices if words in option.text.casefold()] if question is not None else []
+        )
+        listed.sort(key=lambda option: not option.text.casefold().startswith(words))
+        self.found.clear()
+        for option in listed:
+            item = QListWidgetItem(option.text, self.found)
+            item.setData(Qt.ItemDataRole.UserRole, option.key)
+        self.found.setCurrentRow(0)
+
+    def _take_found(self) -> None:
+        if (item := self.found.currentItem()) is not None:
+            self._answer(item.data(Qt.ItemDataRole.UserRole))
 
     @property
     def _unjudged(self) -> bool:

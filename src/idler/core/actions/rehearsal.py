@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import islice
 
-from .steps import Action, Ask, Call, If, Step
+from .edits import side_words, sides
+from .steps import Action, Call, Step
 from .text import step_text
 
 Line = tuple[int, str]  # how deep it lies, and what is done
@@ -23,20 +24,9 @@ def rehearse(action: Action, actions: tuple[Action, ...]) -> list[Line]:
 def _lines(steps: tuple[Step, ...], by_name: dict[str, Action], within: tuple[str, ...], depth: int) -> Iterator[Line]:
     for step in steps:
         yield depth, step_text(step)
-        match step:
-            case Ask(_, yes, no):
-                yield from _branch("yes", yes, by_name, within, depth)
-                yield from _branch("no", no, by_name, within, depth)
-            case If(_, then, otherwise):
-                yield from _branch("so", then, by_name, within, depth)
-                yield from _branch("else", otherwise, by_name, within, depth)
-            case Call(name) if name in by_name and name not in within and depth < DEEPEST:
-                yield from _lines(by_name[name].steps, by_name, (*within, name), depth + 1)
-
-
-def _branch(
-    word: str, steps: tuple[Step, ...], by_name: dict[str, Action], within: tuple[str, ...], depth: int
-) -> Iterator[Line]:
-    if steps:
-        yield depth + 1, f"{word}:"
-        yield from _lines(steps, by_name, within, depth + 2)
+        for word, block in zip(side_words(step), sides(step), strict=True):
+            if block:
+                yield depth + 1, f"{word}:"
+                yield from _lines(block, by_name, within, depth + 2)
+        if isinstance(step, Call) and step.name in by_name and step.name not in within and depth < DEEPEST:
+            yield from _lines(by_name[step.name].steps, by_name, (*within, step.name), depth + 1)

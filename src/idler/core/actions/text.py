@@ -45,7 +45,7 @@ LONGEST_NAME, LONGEST_WORDS = 40, 160  # characters
 LONGEST_WAIT = Fraction(600)  # s
 AXES = "XYZABCUVW"
 TURNING = "ABC"
-_BARE = re.compile(r"[-+−]?[0-9.,/]+")
+BARE = re.compile(r"[-+−]?[0-9.,/]+")
 _TOKEN = re.compile(r'\s+|#[^\n]*|"([^"\n]*)"|([{};])|([^\s{};"#]+)')
 _FREE = (InputRole.NONE,)
 INPUTS = {role.key: role for role in InputRole if role not in _FREE}
@@ -142,7 +142,7 @@ class _Reader:
         """A number and its unit, as one word or two. Raises Refusal."""
         token = self._next()
         text = token.text
-        if not self.over and not self._now.quoted and _BARE.fullmatch(text) and not self._is(";", "}", "at"):
+        if not self.over and not self._now.quoted and BARE.fullmatch(text) and not self._is(";", "}", "at"):
             text = f"{text} {self._next().text}"
         try:
             if not split(text)[1]:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 from ..actions.circles import circles
+from ..actions.fields import Named
 from ..actions.steps import (
     ASKED,
     Action,
@@ -27,12 +28,12 @@ from ..actions.steps import (
     TakeZero,
     every,
 )
-from ..actions.text import TURNING, read, step_text
+from ..actions.text import INPUTS, OUTPUTS, TURNING, read, step_text
 from ..homing import moves
 from ..machine import Address, Axis, Machine
 from ..machine.finding import Finding, Severity, at_value
 from ..values.roles import AxisNeed, InputRole
-from ..wiring import Duty, Input, input_of, outputs, spindle_kind
+from ..wiring import Duty, Input, input_of, inputs, outputs, spindle_kind
 from ..wiring.indexing import stops_of_axis
 
 TEXT = Address(None, "actions.text")
@@ -76,11 +77,23 @@ def wrong_with(machine: Machine, action: Action) -> list[str]:
     ):
         found.append(f"Action “{action.name}” asks something at {action.event.what}, where nobody needs to be there.")
     for step in every(action.steps):
-        found += [f"Action “{action.name}”, {step_text(step)}: {why}." for why in _wrong(machine, actions, step)]
+        found += [f"Action “{action.name}”, {step_text(step)}: {why}." for why in wrong_with_step(machine, step)]
     return list(dict.fromkeys(found))
 
 
-def _wrong(machine: Machine, actions: tuple[Action, ...], step: Step) -> Iterator[str]:
+def named_on(machine: Machine, action: str) -> Named:
+    """What the steps of an action, by its name, may name on this machine."""
+    in_roles, out_roles = {each.role for each in inputs(machine)}, {each.role for each in outputs(machine)}
+    return Named(
+        tuple(axis.name for axis in machine.axes if axis.whole("axis.output")),
+        tuple(each.name for each in actions_of(machine) if each.name != action),
+        tuple(role for role in INPUTS.values() if role in in_roles),
+        tuple(role for role in OUTPUTS.values() if role in out_roles),
+    )
+
+
+def wrong_with_step(machine: Machine, step: Step) -> Iterator[str]:
+    """Why this machine cannot do a step, by itself."""
     match step:
         case Move(frame, goals, _):
             for goal in goals:
@@ -119,7 +132,7 @@ def _wrong(machine: Machine, actions: tuple[Action, ...], step: Step) -> Iterato
         case Await(contact, _) | If(contact):
             yield from _contact(machine, contact)
         case Call(name):
-            if name not in [each.name for each in actions]:
+            if name not in [each.name for each in actions_of(machine)]:
                 yield "there is no such action"
 
 

@@ -6,13 +6,15 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QFontDatabase, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QMenu, QPlainTextEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QMenu, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
+from idler.core.actions.edits import unused_name, with_one, without
 from idler.core.actions.examples import EXAMPLES
 from idler.core.actions.steps import Action
 from idler.core.actions.text import NOTHING, one_line, problem, read, write
+from idler.core.errors import Refusal
 from idler.core.rules.actions import TEXT, actions_of, problems
 from idler.core.rules.actionway import ActionWay, way_of
 from idler.procedures.action import ActionRun
@@ -22,12 +24,14 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...pictures.programpath import ProgramPicture
 from ...widgets.asking import Asking
-from ...widgets.cards import card, label, tall
+from ...widgets.cards import Segments, card, label, tall
 from ...widgets.machinebutton import MachineButton
 from ..workbench import Workbench
 from .scene import path_scene, shades_of
+from .steplist import StepList
 
 LEFT = 380
+LEAST = 130  # pixels of the picture
 LOOK_MS = 30
 
 
@@ -36,6 +40,7 @@ class ActionsPage(Workbench):
         super().__init__()
         self._session = session
         self.procedure = ActionRun(session)
+        self._chosen_name = ""  # of the action that is to be chosen
         self._shown: str | None = None  # the text of the machine that stands in the editor
         self._beside = ThreadPoolExecutor(1, "way")
         self._asked: object = None  # of which action, from where, the way is shown
@@ -56,19 +61,27 @@ class ActionsPage(Workbench):
     def _left(self) -> QWidget:
         frame, column = card((14, 8, 14, 10), 6)
         frame.setFixedWidth(LEFT)
-        column.addWidget(label("Actions", "heading"))
+        head = QHBoxLayout()
+        head.addWidget(label("Actions", "heading"), 1)
+        self.new, self.remove = QPushButton("New action"), QPushButton("Remove it")
+        self.new.clicked.connect(self._new)
+        self.remove.clicked.connect(self._remove)
+        for button in (self.new, self.remove):
+            tall(button)
+            head.addWidget(button)
+        column.addLayout(head)
         self.names = QListWidget()
         self.names.setAccessibleName("Own actions")
-        self.names.currentRowChanged.connect(lambda _: self._show_rehearsal())
+        self.names.currentRowChanged.connect(lambda _: self._show_chosen())
         column.addWidget(self.names, 1)
-        column.addWidget(label("What it would do", "heading"))
-        self.rehearsal = QListWidget()
-        self.rehearsal.setAccessibleName("What the action would do")
-        self.rehearsal.setSelectionMode(QListWidget.SelectionMode.NoSelection)
-        self.rehearsal.setWordWrap(True)
-        for shown in (self.names, self.rehearsal):
-            shown.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        column.addWidget(self.rehearsal, 2)
+        self.names.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(label("The way of the one that is chosen", "heading"))
+        self.picture = ProgramPicture()
+        self.picture.setAccessibleName("The way of the action")
+        self.picture.setMinimumHeight(LEAST)
+        column.addWidget(self.picture, 2)
+        self.way_words = label("", "soft", wrap=True)
+        column.addWidget(self.way_words)
         self.asking = Asking(self._session, self.procedure, lambda _: None)
         column.addWidget(self.asking)
         self.go = MachineButton(self._session, "Run it")
@@ -80,15 +93,33 @@ class ActionsPage(Workbench):
 
     def _right(self) -> QWidget:
         frame, column = card((14, 8, 14, 10), 6)
-        column.addWidget(label("Their text", "heading"))
+        self.list = StepList()
+        self.list.edited.connect(self._edit)
+        self.list.refused.connect(lambda words: self._session.tell("warn", words))
+        self.rehearsal = QListWidget()
+        self.rehearsal.setAccessibleName("What the action would do")
+        self.rehearsal.setSelectionMode(QListWidget.SelectionMode.NoSelection)
+        self.rehearsal.setWordWrap(True)
+        self.rehearsal.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.forms = Segments(
+            {"Its steps": self.list, "What it would do": self.rehearsal, "The text of all": self._as_text()}
+        )
+        column.addWidget(self.forms, 1)
+        self.words = label("", "warn", wrap=True)
+        column.addWidget(self.words)
+        return frame
+
+    def _as_text(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
         self.text = QPlainTextEdit()
         self.text.setAccessibleName("Text of the own actions")
         self.text.setFont(QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont))
         self.text.setTabChangesFocus(True)
         self.text.textChanged.connect(self._judge)
-        column.addWidget(self.text, 3)
-        self.words = label("", "warn", wrap=True)
-        column.addWidget(self.words)
+        column.addWidget(self.text, 1)
         buttons = QHBoxLayout()
         self.take = QPushButton("Take this text")
         self.take.clicked.connect(self._take)
@@ -104,13 +135,7 @@ class ActionsPage(Workbench):
             buttons.addWidget(button)
         buttons.addStretch(1)
         column.addLayout(buttons)
-        column.addWidget(label("The way of the one that is chosen", "heading"))
-        self.picture = ProgramPicture()
-        self.picture.setAccessibleName("The way of the action")
-        column.addWidget(self.picture, 2)
-        self.way_words = label("", "soft", wrap=True)
-        column.addWidget(self.way_words)
-        return frame
+        return page
 
     # -- doing ------------------------------------------------------------------------------------------------------
 
@@ -126,6 +151,27 @@ class ActionsPage(Workbench):
             self._session.edit(TEXT, self._typed)
             self.text.document().setModified(False)
             self.refresh()
+
+    def _edit(self, actions: tuple[Action, ...], name: str) -> None:
+        """What was changed in the list; name: of the action that is chosen then."""
+        try:
+            self._session.edit(TEXT, one_line(actions))
+        except Refusal as why:
+            self._session.tell("warn", why.sentence)
+        self._chosen_name = name
+        self.refresh()
+
+    def _new(self) -> None:
+        found = actions_of(self._session.machine)
+        name = unused_name(found)
+        self._edit(with_one(found, Action(name, ())), name)
+        self.forms.turn_to("Its steps")
+        self.list.name.setFocus()
+        self.list.name.selectAll()
+
+    def _remove(self) -> None:
+        if (name := self._chosen) is not None:
+            self._edit(without(actions_of(self._session.machine), name), "")
 
     def _drop(self) -> None:
         self._shown = None
@@ -170,12 +216,17 @@ class ActionsPage(Workbench):
         self.words.setVisible(bool(wrong))
         self.take.setEnabled(typed and not why)
         self.back.setEnabled(typed)
+        self.list.setEnabled(not typed)  # what is typed in the text would be taken over what is done in the list
+        self.new.setEnabled(not typed)
+        self.remove.setEnabled(not typed and self._chosen is not None)
 
-    def _show_rehearsal(self) -> None:
+    def _show_chosen(self) -> None:
         self.rehearsal.clear()
         if (name := self._chosen) is not None:
             self.rehearsal.addItems(self.procedure.rehearsed(name))
         self.go.setEnabled(self.procedure.running or name is not None)
+        machine = self._session.machine
+        self.list.show_action(machine, next((each for each in actions_of(machine) if each.name == name), None))
         self._show_way(name)
 
     def _show_way(self, name: str | None) -> None:
@@ -215,10 +266,16 @@ class ActionsPage(Workbench):
         rows = [self._row(each) for each in found]
         if rows != [self.names.item(row).text() for row in range(self.names.count())]:
             before = max(0, self.names.currentRow())
-            self.names.clear()
-            self.names.addItems(rows)
-            self.names.setCurrentRow(min(before, len(rows) - 1))
-        self._show_rehearsal()
+            with QSignalBlocker(self.names):
+                self.names.clear()
+                self.names.addItems(rows)
+                self.names.setCurrentRow(min(before, len(rows) - 1))
+        if self._chosen_name:
+            names = [each.name for each in found]
+            self.names.setCurrentRow(names.index(self._chosen_name) if self._chosen_name in names else 0)
+            self._chosen_name = ""
+        self._show_chosen()
+        self.asking.setVisible(self.procedure.running or bool(self.asking.words.text()))
         self.go.setText("Stop it" if self.procedure.running else "Run it")
         self._judge()
         self.laid_anew.emit()

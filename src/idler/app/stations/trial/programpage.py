@@ -285,7 +285,7 @@ class ProgramPage(Workbench):
             part = strokes_between(judged, *self._part)
         scene = path_scene(self._session, judged, shades, part)
         self.picture.show_scene(scene)
-        names = [view.words.partition(":")[0] for view in scene.views]
+        names = [view.short for view in scene.views]
         if names != self._planes:
             self._planes = names
             self.plane.clear()
