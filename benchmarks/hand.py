@@ -11,6 +11,7 @@ import time
 from pathlib import Path
 from unittest import mock
 
+from tests.procedures.test_handstreams import Streams
 from tests.support import Bench, wiring
 
 from benchmarks.latency import figures
@@ -21,6 +22,7 @@ from idler.link.hand import sources
 from idler.link.hand.simulated import SimulatedHand
 
 TIMES = 40
+STREAMS = 10_000
 DEAD, STICK = Control(Sort.BUTTON, 288), Control(Sort.STICK, 0)
 ENDS = {"let go of": lambda made: made.do("button 288 up"), "pulled out": lambda made: made.close()}
 
@@ -64,8 +66,20 @@ def run() -> list[tuple[str, str, str]]:
                 until(lambda: desk.device is None, "that it is gone", 20)
         application.close()
     bench.close()
-    return [(f"a hand device {how} to the first slower step, {TIMES} times", "under 100 ms", figures(each))
-            for how, each in took.items()]  # fmt: skip
+    return [streams(), *((f"a hand device {how} to the first slower step, {TIMES} times", "under 100 ms", figures(each))
+            for how, each in took.items())]  # fmt: skip
+
+
+def streams(times: int = STREAMS) -> tuple[str, str, str]:
+    """Random ones, over the device's wire to the jog that they would move; nothing else of the machine is there."""
+    with tempfile.TemporaryDirectory() as root, mock.patch.object(sources, "SOCKETS", Path(root)):
+        made = Streams(Path(root), seed=11)
+        for _ in range(times):
+            made.one()
+        made.close()
+    desk = made.desk
+    words = f"{desk.wrong} of {desk.moved} motions without the dead man; let go of after {1000 * made.slowest:.1f} ms at most"
+    return f"{times} random streams of a hand device, {desk.heard} events", "none; under 100 ms", words
 
 
 if __name__ == "__main__":

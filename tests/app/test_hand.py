@@ -6,16 +6,20 @@ import tempfile
 from pathlib import Path
 from unittest import mock
 
+from idler.app.benchside.pendant import NAME, PendantRow
 from idler.app.qt_wait import until
 from idler.app.tools.handdialog import HandDialog
 from idler.core.hand.assignment import Assigned, Control, Does, Sort
 from idler.core.machine import Address
+from idler.core.profile.terminals import Condition
+from idler.core.spindle import ranges, told_range
 from idler.link.hand import sources
 from idler.link.hand.simulated import SimulatedHand
 from tests.app.gui import SessionCase
 from tests.support import X, Y, wiring
 
 DEAD, WHEEL, STICK = Control(Sort.BUTTON, 288), Control(Sort.WHEEL, 8), Control(Sort.STICK, 0)
+KNOB = Control(Sort.WHEEL, 7)
 
 
 class Held(SessionCase):
@@ -91,6 +95,93 @@ class Held(SessionCase):
         self.made.close()  # it is unplugged while it moves
         until(lambda: not axes()[Y].moving, "its end", 5)
         self.assertIsNone(self.desk.device)
+
+    def test_after_a_stop_a_stick_that_trembles_moves_nothing(self) -> None:
+        self.powered()
+        self.made.do("button 288 down")
+        self.made.do("stick 0 -0.9")
+        until(lambda: self.session.axes[Y].moving, "the stick", 20)
+        self.session.stop()
+        until(lambda: not self.session.axes[Y].moving, "its end", 20)
+        stood = self.session.axes[Y].position
+        self.made.do("stick 0 -1")
+        until(lambda: "let go of the dead man first" in self.window.notice.words, "that it is said")
+        self.assertIn("let go of the dead man first", self.desk.held_words)
+        self.assertEqual((self.session.axes[Y].position, self.session.axes[Y].moving), (stood, False))
+        self.made.do("button 288 up")
+        self.made.do("button 288 down")
+        self.made.do("stick 0 -0.9")
+        until(lambda: self.session.axes[Y].moving, "the stick", 20)
+
+    def test_a_knob_turns_the_spindle_while_the_dead_man_is_held_and_gives_way_to_what_runs(self) -> None:
+        self.powered()
+        turns = lambda: bool(self.session.panel.conditions & Condition.SPINDLE)  # noqa: E731
+        self.desk.assign(KNOB, Assigned(Does.SPINDLE))
+        self.made.do("wheel 7 4")
+        until(lambda: "dead man" in self.window.notice.words, "that it is said")
+        self.made.do("button 288 down")
+        self.made.do("wheel 7 4")
+        until(turns, "the spindle", 20)
+        (engaged,) = ranges(self.session.machine)[told_range(self.session.machine) :][:1]
+        for more, share in ((0, 0.2), (2, 0.3)):
+            self.made.do(f"wheel 7 {more}")
+            speed = max(engaged.low, share * engaged.high)
+            until(lambda: abs(self.rpm() - speed) < 0.05 * speed, f"{speed} rpm", 30)  # noqa: B023
+        self.made.do("button 288 up")
+        until(lambda: not turns(), "its end", 20)
+        self.made.do("button 288 down")
+        self.made.do("wheel 7 1")
+        until(turns, "the spindle", 20)
+        self.session.floor.take(self, "something else")
+        until(lambda: not turns(), "its end", 20)
+        self.made.do("wheel 7 1")
+        until(lambda: "Something else is running" in self.window.notice.words, "that it is said")
+        self.session.floor.leave(self)
+        self.assertFalse(turns())
+
+    def rpm(self) -> float:
+        """As eyes see it."""
+        return float(self.bench.hands.ask(do="look")["spindle"])
+
+    def test_one_that_comes_back_is_in_the_hand_again_and_one_that_was_put_away_is_not(self) -> None:
+        self.made.close()
+        until(lambda: self.desk.device is None, "that it is gone")
+        other = SimulatedHand("Another", sources.SOCKETS)
+        self.addCleanup(other.close)
+        back = SimulatedHand("Pendant", sources.SOCKETS)
+        self.addCleanup(back.close)
+        until(lambda: self.desk.device is not None and self.desk.device.name == "Pendant", "that it is back", 20)
+        self.assertIn("in the hand again", self.window.notice.words)
+        self.desk.disconnect()
+        self.desk._look_for_it()
+        self.assertIsNone(self.desk.device)
+
+    def test_the_one_of_the_bench_is_plugged_in_seen_by_the_dialog_and_pulled_out(self) -> None:
+        self.desk.disconnect()
+        dialog = self.window.open_dialog(HandDialog(self.window, self.session, self.desk))
+        pendant = PendantRow()
+        self.addCleanup(pendant.pull_out)
+        pendant.show()
+        self.click(pendant.plug)
+        until(lambda: dialog.devices.count() == 2, "that it is seen")
+        dialog.devices.setCurrentIndex(next(n for n in range(2) if NAME in dialog.devices.itemText(n)))
+        self.click(dialog.connect_button)
+        until(lambda: pendant.made.listeners > 0, "the device")
+        for moved, control in (
+            (lambda: pendant.wheel.setValue(19), Control(Sort.WHEEL, 8)),
+            (lambda: pendant.stick.setValue(500), STICK),
+            (lambda: self.click(pendant.buttons["2"]), Control(Sort.BUTTON, 290)),
+            (lambda: self.click(pendant.buttons["hold"]), DEAD),
+        ):
+            moved()
+            until(lambda: self.desk.last == control, "it")  # noqa: B023
+        self.desk.assign(DEAD, Assigned(Does.DEAD_MAN))
+        self.click(pendant.buttons["hold"])
+        self.click(pendant.buttons["hold"])
+        until(lambda: self.desk.held, "the dead man")
+        self.click(pendant.plug)
+        until(lambda: self.desk.device is None, "that it is gone")
+        dialog.close()
 
     def test_a_wheel_never_runs_after_the_hand(self) -> None:
         self.powered()

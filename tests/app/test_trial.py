@@ -350,7 +350,6 @@ class Offline(TrialCase):
         page = self.station.own
         self.station.turn_to("Actions")
         page.add_example("park and power off")
-        self.click(page.take)
         self.assertEqual(page.names.item(0).text(), "park and power off")
         self.assertIn("no parking place", page.words.text())
         self.assertEqual(page.rehearsal.item(2).text(), "power off")
@@ -379,7 +378,7 @@ class Offline(TrialCase):
     def test_an_action_is_made_step_by_step_in_its_list_and_stands_in_the_text(self) -> None:
         page, steps = self.station.own, self.station.own.list
         self.station.turn_to("Actions")
-        self.click(page.new)
+        page.add_empty()
         self.assertTrue(steps.name.hasFocus())
         QTest.keyClicks(steps.name, "round")
         QTest.keyClick(steps.name, Qt.Key.Key_Return)
@@ -407,7 +406,7 @@ class Offline(TrialCase):
         self.assertEqual(steps.editors["seconds"].text(), "900 s", "what was typed stays")  # type: ignore[attr-defined]
         QTest.keyClick(steps.steps, Qt.Key.Key_Delete)
         self.assertNotIn("dwell", page.text.toPlainText())
-        self.click(page.new)
+        page.add_empty()
         steps.add_step("call")
         QTest.keyClicks(steps.name, "again")
         QTest.keyClick(steps.name, Qt.Key.Key_Return)

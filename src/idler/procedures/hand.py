@@ -14,21 +14,27 @@ from idler.core.hand.hand import (
     Hand,
     LetGo,
     Speed,
+    Spindle,
     Steps,
     StepSize,
     Stop,
     Unheld,
 )
-from idler.link.hand.sources import HandDevice, HandReader
+from idler.core.spindle import ranges, told_range, turns_both_ways
+from idler.core.wiring.tool import tool_of
+from idler.link.events import Asked
+from idler.link.hand.sources import HandDevice, HandReader, find, places
 from idler.session.session import Session
 from idler.session.topic import Topic
 from idler.shelf.hands import device_profile, save_device_profile
 
+from .dead_man import HeldTerminals
 from .jog import Jog
 from .program import ProgramRun
 
 BEHIND = 0.15  # s of jogging that an axis may be behind its wheel; steps beyond it are dropped
 NOTCHES = 20  # into which the way of a stick is divided: what is less is no other speed
+LOOKS = 1.0  # s between two looks whether one that was pulled out is back
 
 
 class HandDesk:
@@ -47,6 +53,15 @@ class HandDesk:
         self._stepped: set[int] = set()
         self._notch: dict[int, int] = {}
         self._unheld_said = False
+        self._missed: HandDevice | None = None  # that was pulled out: it is taken again where it comes back
+        self._places: object = None
+        self._looks = session.loop.timer(LOOKS, self._look_for_it)
+        self._spins = HeldTerminals(session)
+        self._spin = 0.0  # share of the highest speed, to the left below 0
+        session.halted.subscribe(self._stopped)
+        session.stopped.subscribe(lambda _: self._stopped())
+        session.floor.changed.subscribe(self._give_way)
+        session.held.subscribe(self._give_way)
 
     @property
     def device(self) -> HandDevice | None:
@@ -60,11 +75,21 @@ class HandDesk:
     def held(self) -> bool:
         return self._hand.held
 
+    @property
+    def held_words(self) -> str:
+        """Whether the dead man is held."""
+        if not self.profile.dead_men:
+            return "no dead man"
+        if self._hand.stopped:
+            return "let go of the dead man first: it was stopped"
+        return "the dead man is held" if self.held else "the dead man is not held"
+
     # -- plugging in and out ------------------------------------------------------------------------------------------
 
     def connect(self, device: HandDevice) -> None:
         """Raises IdlerError."""
         self.disconnect()
+        self._missed = None
         trouble = ""
         try:
             profile = device_profile(self._session.folder, device.vendor, device.product, device.name)
@@ -82,6 +107,8 @@ class HandDesk:
         self.changed.publish()
 
     def disconnect(self) -> None:
+        self._missed = None
+        self._looks.stop()
         reader, self._reader = self._reader, None
         if reader is not None:
             reader.close()
@@ -93,8 +120,32 @@ class HandDesk:
         self._do(self._hand.gone())
         if self._reader is not None:
             self._reader.close()
-            self._reader = None
+            self._missed, self._places, self._reader = self._reader.device, places(), None
+            self._looks.start()
             self._session.tell("warn", why)
+        self.changed.publish()
+
+    def _look_for_it(self) -> None:
+        """One of the same kind and name that is plugged in again is in the hand again; nothing moves by that."""
+        missed, now = self._missed, places()
+        if missed is None or now == self._places:
+            return
+        self._places = now
+        same = [each for each in find()[0] if each.is_like(missed)]
+        if same:
+            self._looks.stop()
+            try:
+                self.connect(same[0])
+            except IdlerError as why:
+                self._session.tell("warn", why.sentence)
+            else:
+                self._session.tell("plain", f"{missed.name} is in the hand again.")
+
+    def _stopped(self) -> None:
+        """The dead man must be let go of, and pressed again."""
+        self._hand.stop()
+        self._notch.clear()
+        self._turn_spindle(0.0)
         self.changed.publish()
 
     def assign(self, control: Control, assigned: Assigned) -> None:
@@ -135,6 +186,8 @@ class HandDesk:
                 self._size(finer=finer)
             case Feed():
                 self._feed(command)
+            case Spindle(by, to):
+                self._turn_spindle(self._spin + (by or 0.0) if to is None else to)
             case Act(name):
                 self.acts.publish(name)
             case Unheld(control):
@@ -150,8 +203,9 @@ class HandDesk:
         """Once, until the dead man was held again."""
         if not self._unheld_said:
             self._unheld_said = True
-            dead = "is held" if self.profile.dead_men else "is assigned"
-            self._session.tell("plain", f"{control}: nothing was moved, for no dead man {dead}.")
+            dead = "no dead man is held" if self.profile.dead_men else "no dead man is assigned"
+            why = "it was stopped: let go of the dead man first" if self._hand.stopped else dead
+            self._session.tell("plain", f"{control}: nothing was moved, for {why}.")
 
     def _turn(self, slot: int, count: int) -> None:
         self._unheld_said = False
@@ -172,12 +226,39 @@ class HandDesk:
     def _let_go(self) -> None:
         """Steps that are still being made end, too."""
         self._jog.let_go()
+        self._turn_spindle(0.0)
         self._notch.clear()
         axes = self._session.axes
         for slot in self._stepped:
             if slot < len(axes) and axes[slot].moving and not self._session.floor.words:
                 self._session.link.stop_axis(slot)
         self._stepped.clear()
+
+    def _turn_spindle(self, share: float) -> None:
+        """At a share of its highest speed, while it is held and nothing else runs."""
+        session = self._session
+        machine = session.machine
+        lowest = 0.0 if not turns_both_ways(machine) else -1.0
+        share = round(max(lowest, min(1.0, share)) * NOTCHES) / NOTCHES
+        if not share:
+            self._spin = 0.0
+            self._spins.let_go()
+            return
+        self._unheld_said = False
+        tool = tool_of(machine)
+        why = "" if tool.turns else f"A {tool.noun} has no speed."
+        if why := why or session.spindle_obstacle() or session.floor.obstacle():
+            session.tell("warn", f"Nothing was turned. {why}")
+            return
+        engaged = ranges(machine)[told_range(machine)]
+        self._spin = share
+        speed = round(max(engaged.low, abs(share) * engaged.high))
+        self._spins.hold(Asked(run=1 if share > 0 else -1, speed=speed))
+
+    def _give_way(self) -> None:
+        """What runs now has the spindle for itself; and what a lost link turns is turned by its own watch."""
+        if self._spin and (self._session.floor.words or not self._session.connected):
+            self._turn_spindle(0.0)
 
     def _size(self, *, finer: bool) -> None:
         steps = self._jog.steps

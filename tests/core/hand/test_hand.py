@@ -18,19 +18,28 @@ from idler.core.hand.assignment import (
     profile_from,
     profile_table,
 )
-from idler.core.hand.hand import Act, Feed, Hand, LetGo, Speed, Steps, Stop, Unheld
+from idler.core.hand.hand import Act, Feed, Hand, LetGo, Speed, Spindle, Steps, Stop, Unheld
 
 DEAD, STOP, ACT = (Control(Sort.BUTTON, code) for code in (288, 289, 290))
-WHEEL, STICK = Control(Sort.WHEEL, 8), Control(Sort.STICK, 0)
+WHEEL, STICK, SPIN, KNOB = (
+    Control(*each) for each in ((Sort.WHEEL, 8), (Sort.STICK, 0), (Sort.STICK, 1), (Sort.WHEEL, 7))
+)
 PENDANT = DeviceProfile(1, 2, "Pendant", {
     DEAD: Assigned(Does.DEAD_MAN), STOP: Assigned(Does.STOP), WHEEL: Assigned(Does.STEP, "X"),
-    STICK: Assigned(Does.SPEED, "Y"), ACT: Assigned(Does.ACTION, "park"),
+    STICK: Assigned(Does.SPEED, "Y"), ACT: Assigned(Does.ACTION, "park"), SPIN: Assigned(Does.SPINDLE),
+    KNOB: Assigned(Does.SPINDLE),
 })  # fmt: skip
 controls = st.builds(Control, st.sampled_from(Sort), st.integers(0, 4))
 events = st.lists(
-    st.tuples(st.sampled_from((DEAD, DEAD, STOP, WHEEL, STICK, ACT, None)), st.sampled_from((-1.0, -0.4, 0.0, 0.05, 1.0, 1.0))),
+    st.tuples(
+        st.sampled_from((DEAD, DEAD, STOP, WHEEL, STICK, SPIN, KNOB, ACT, None)),
+        st.sampled_from((-1.0, -0.4, 0.0, 0.05, 1.0, 1.0)),
+    ),
     max_size=60,
 )  # fmt: skip
+
+
+ENDS = (Speed("Y", 0.0), Spindle(to=0.0))
 
 
 @st.composite
@@ -44,28 +53,23 @@ def profiles(draw: st.DrawFn) -> DeviceProfile:
 
 class Moving(unittest.TestCase):
     @given(events)
-    def test_no_motion_without_the_dead_man_and_its_end_when_he_lets_go(
+    def test_no_motion_without_the_dead_man_nor_after_a_stop_and_its_end_when_he_lets_go(
         self, done: list[tuple[Control | None, float]]
     ) -> None:
-        hand, held, runs = Hand(PENDANT), False, False
+        hand, held, stopped = Hand(PENDANT), False, False
         for control, value in done:
             if control is None:  # it is unplugged, and plugged in again
                 found, held_now = hand.gone(), False
             else:
                 found = hand.take(control, value)
                 held_now = value > 0 if control == DEAD else held
-            moves = [
-                each for each in found if isinstance(each, Steps | Act) or (isinstance(each, Speed) and each.share)
-            ]
-            self.assertFalse(moves and not held, "moved without the dead man")
-            runs = runs or any(isinstance(each, Speed) for each in moves)
-            if held and not held_now:
+            moves = [each for each in found if isinstance(each, Steps | Act | Speed | Spindle) and each not in ENDS]
+            self.assertFalse(moves and (not held or stopped), "moved without the dead man")
+            if held and not held_now and not stopped:
                 self.assertIn(LetGo(), found)
-                runs = False
-            if control == STOP and value > 0 and Stop() in found:
-                runs = False
             held = held_now
-            self.assertEqual(hand.held, held)
+            stopped = held and (stopped or Stop() in found)
+            self.assertEqual(hand.held, held and not stopped)
         self.assertEqual(hand.gone(), [LetGo()])
 
     def test_stop_needs_no_dead_man_and_what_is_turned_without_him_is_said(self) -> None:
@@ -79,6 +83,29 @@ class Moving(unittest.TestCase):
         self.assertEqual(hand.take(STICK, 0.0), [Speed("Y", 0.0)])
         self.assertEqual(hand.take(DEAD, 0), [LetGo()])
         self.assertEqual(Hand(DeviceProfile(1, 2)).take(WHEEL, 1), [], "nothing is assigned at first")
+
+    def test_after_a_stop_the_dead_man_is_let_go_of_first(self) -> None:
+        """A stick that is away from its middle trembles: it moved the axis again at once."""
+        for stops in (lambda hand: hand.take(STOP, 1), lambda hand: hand.stop()):
+            hand = Hand(PENDANT)
+            hand.take(DEAD, 1)
+            self.assertEqual(hand.take(STICK, 1), [Speed("Y", 1.0)])
+            stops(hand)
+            self.assertEqual((hand.held, hand.stopped), (False, True))
+            self.assertEqual(hand.take(STICK, 0.99), [Unheld(STICK)])
+            self.assertEqual(hand.take(DEAD, 1), [], "a button that says again that it is down was not let go of")
+            self.assertEqual(hand.take(WHEEL, 1), [Unheld(WHEEL)])
+            hand.take(DEAD, 0)
+            hand.take(DEAD, 1)
+            self.assertEqual(hand.take(STICK, 1), [Speed("Y", 1.0)])
+
+    def test_the_spindle_turns_by_a_stick_or_by_the_detents_of_a_knob_while_he_is_held(self) -> None:
+        hand = Hand(PENDANT)
+        self.assertEqual((hand.take(SPIN, 1), hand.take(KNOB, 1)), ([Unheld(SPIN)], [Unheld(KNOB)]))
+        hand.take(DEAD, 1)
+        self.assertEqual((hand.take(SPIN, -1), hand.take(SPIN, 0)), ([Spindle(to=-1.0)], [Spindle(to=0.0)]))
+        self.assertEqual(hand.take(KNOB, 2), [Spindle(by=0.1)])
+        self.assertEqual(hand.take(DEAD, 0), [LetGo()])
 
     def test_the_feed_of_a_program_is_turned_without_a_dead_man(self) -> None:
         knob = PENDANT.with_one(WHEEL, Assigned(Does.FEED)).with_one(STICK, Assigned(Does.FEED))

@@ -17,6 +17,7 @@ from ..widgets.cards import figures, label, scrolled, tall
 from .hands import BenchHands
 from .instruments import InstrumentCard
 from .paper import PaperRow
+from .pendant import PendantRow
 from .spindle import SpindleRow
 
 LOOK_MS = 50
@@ -183,6 +184,8 @@ class BenchWindow(QWidget):
         column.addWidget(self.instruments)
         self.paper = PaperRow(hands)
         column.addWidget(self.paper)
+        self.pendant = PendantRow()
+        column.addWidget(self.pendant)
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_MS)
         self._timer.timeout.connect(self._look)
@@ -197,6 +200,7 @@ class BenchWindow(QWidget):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self._timer.stop()
+        self.pendant.pull_out()
         super().closeEvent(event)
 
     def _look(self) -> None:

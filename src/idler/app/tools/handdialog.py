@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import QFileSystemWatcher
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QPushButton, QWidget
 
 from idler.core.errors import IdlerError
 from idler.core.hand.assignment import Assigned, Control, Does
 from idler.core.rules.actions import actions_of
 from idler.core.words import capital
-from idler.link.hand.sources import HandDevice, find
+from idler.link.hand.sources import HandDevice, find, folders
 from idler.procedures.hand import HandDesk, suits
 from idler.session.session import Session
 
@@ -57,11 +58,15 @@ class HandDialog(PlainDialog):
         self.buttons("Close", at_once=True).clicked.connect(self.accept)
         follow(desk.changed, self.refresh)
         self._look()
+        self._watch = QFileSystemWatcher(folders(), self)  # what is plugged in or pulled out meanwhile
+        self._watch.directoryChanged.connect(lambda _: self._look())
 
     def _look(self) -> None:
         self._found, why = find()
+        kept = self.devices.currentText()
         self.devices.clear()
         self.devices.addItems([f"{each.name} ({each.vendor:04x}:{each.product:04x})" for each in self._found])
+        self.devices.setCurrentIndex(max(0, self.devices.findText(kept)))
         self.connect_button.setEnabled(bool(self._found))
         self.state.setText(why or ("" if self._found else "No device was found. Plug one in, and look again."))
         self.refresh()
@@ -99,14 +104,7 @@ class HandDialog(PlainDialog):
     def refresh(self) -> None:
         desk, last = self._desk, self._desk.last
         if desk.device is not None:
-            held = (
-                "the dead man is held"
-                if desk.held
-                else "the dead man is not held"
-                if desk.profile.dead_men
-                else "no dead man"
-            )
-            self.state.setText(f"In the hand: {desk.device.name}; {held}.")
+            self.state.setText(f"In the hand: {desk.device.name}; {desk.held_words}.")
         self.moved.setText(f"You moved: {last}." if last is not None else "Turn or press what you want to assign.")
         if last != self._shown:
             self._shown = last

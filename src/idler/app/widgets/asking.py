@@ -79,9 +79,9 @@ class Asking(QWidget):
         self.looked_for = SearchLine(self.found, "its number or name, and Return")
         self.looked_for.textChanged.connect(self._find)
         self.looked_for.taken.connect(self._take_found)
-        for widget in (self.looked_for, self.found):
-            column.addWidget(widget)
-            widget.hide()
+        for each in (self.looked_for, self.found):
+            column.addWidget(each)
+            each.hide()
         self._shown: Question[Any] | None = None
         follow(procedure.changed, self.refresh)
         self.refresh()
@@ -113,8 +113,8 @@ class Asking(QWidget):
                 widget.deleteLater()
         listed = question.choices if question is not None else ()
         columns = next((columns for columns, most in COLUMNS.items() if len(listed) <= most), 0)
-        for widget in (self.looked_for, self.found):
-            widget.setVisible(not columns)
+        for each in (self.looked_for, self.found):
+            each.setVisible(not columns)
         if not columns:
             self.looked_for.clear()
             self._find("")

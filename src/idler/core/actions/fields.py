@@ -37,7 +37,7 @@ from .steps import (
     TakeLength,
     TakeZero,
 )
-from .text import BARE, INPUTS, OUTPUTS, TURNING, place_unit, read, speed_unit, step_text
+from .text import BARE, INPUTS, OUTPUTS, TURNING, place_unit, read, speed_unit
 
 NONE = ""  # the key of an offer that takes something away
 SAFE = "as fast as is safe"
@@ -285,7 +285,6 @@ def _words(step: Step, told: Mapping[str, str], key: str) -> str:
             return f'ask "{told["text"]}" {{ }}'
         case Call():
             return f'call "{told["name"]}"'
-    return step_text(step)
 
 
 def _contact_words(told: Mapping[str, str]) -> str:
@@ -295,7 +294,8 @@ def _contact_words(told: Mapping[str, str]) -> str:
 
 
 def _move_words(step: Move, told: Mapping[str, str], key: str) -> str:
-    frame, speed, goals = told["frame"], told["speed"], []
+    frame, speed = told["frame"], told["speed"]
+    goals: list[str] = []
     for at in range(sum(name.startswith(_AXIS) for name in told)):
         axis, place = told[f"{_AXIS}{at}"], told.get(f"{_PLACE}{at}", "")
         if not axis:

@@ -46,6 +46,7 @@ class Does(Enum):
     FINER = ("finer", (Sort.BUTTON,), "the next smaller jog step")
     COARSER = ("coarser", (Sort.BUTTON,), "the next larger jog step")
     FEED = ("feed", (Sort.WHEEL, Sort.STICK), "the feed of a program that runs")
+    SPINDLE = ("spindle", (Sort.WHEEL, Sort.STICK), "the speed of the spindle, which turns while the dead man is held")
     ACTION = ("action", (Sort.BUTTON,), "an own action")
 
     def __init__(self, key: str, sorts: tuple[Sort, ...], words: str) -> None:

@@ -55,6 +55,14 @@ class Feed:
 
 
 @dataclass(frozen=True)
+class Spindle:
+    """by: in shares of its highest speed; or to: an absolute share, to the left below 0, and 0 ends it. One of them is None."""
+
+    by: float | None = None
+    to: float | None = None
+
+
+@dataclass(frozen=True)
 class Act:
     name: str
 
@@ -66,8 +74,9 @@ class Unheld:
     control: Control
 
 
-Command: TypeAlias = Stop | LetGo | Steps | Speed | Choose | StepSize | Feed | Act | Unheld
-DETENT = 0.05  # of the whole feed, by one detent
+Command: TypeAlias = Stop | LetGo | Steps | Speed | Choose | StepSize | Feed | Spindle | Act | Unheld
+DETENT = 0.05  # of the whole feed or of the highest speed, by one detent
+_SPINDLE = "spindle"  # beside letters of axes
 
 
 class Hand:
@@ -76,7 +85,8 @@ class Hand:
     def __init__(self, profile: DeviceProfile) -> None:
         self._profile = profile
         self._down: set[Control] = set()
-        self._moves: set[str] = set()  # axes that a stick moves
+        self._moves: set[str] = set()  # axes that a stick moves, and the spindle
+        self._stopped = False
 
     @property
     def profile(self) -> DeviceProfile:
@@ -84,8 +94,22 @@ class Hand:
 
     @property
     def held(self) -> bool:
-        """Whether the dead man is held."""
+        """Whether the dead man is held, and was pressed since anything stopped the machine."""
+        return self._pressed and not self._stopped
+
+    @property
+    def stopped(self) -> bool:
+        """Whether he must be let go of first: the machine was stopped under his hand."""
+        return self._stopped
+
+    @property
+    def _pressed(self) -> bool:
         return bool(self._down & self._profile.dead_men)
+
+    def stop(self) -> None:
+        """The machine was stopped, by whatever: a stick that is still away from its middle moves nothing any more."""
+        self._moves.clear()
+        self._stopped = self._pressed
 
     def assign(self, profile: DeviceProfile) -> list[Command]:
         self._profile = profile
@@ -95,6 +119,7 @@ class Hand:
         """It was unplugged, or nothing is heard of it."""
         self._down.clear()
         self._moves.clear()
+        self._stopped = False
         return [LetGo()]
 
     def take(self, control: Control, value: float) -> list[Command]:
@@ -106,14 +131,19 @@ class Hand:
             case Does.STEP if value:
                 return [Steps(each.what, int(value))] if self.held else [Unheld(control)]
             case Does.SPEED:
-                return self._speed(control, each, value)
+                return self._away(control, each.what, value)
             case Does.FEED:
                 return [Feed(by=DETENT * value) if control.sort is Sort.WHEEL else Feed(to=(value + 1) / 2)]
+            case Does.SPINDLE if control.sort is Sort.STICK:
+                return self._away(control, _SPINDLE, value)
+            case Does.SPINDLE if value:
+                return [Spindle(by=DETENT * value)] if self.held else [Unheld(control)]
         return []
 
     def _button(self, control: Control, each: Assigned, *, pressed: bool) -> list[Command]:
         was_held, repeats = self.held, pressed and control in self._down
         (self._down.add if pressed else self._down.discard)(control)
+        self._stopped = self._stopped and self._pressed
         if was_held and not self.held:
             self._moves.clear()
             return [LetGo()]
@@ -121,7 +151,7 @@ class Hand:
             return []
         match each.does:
             case Does.STOP:
-                self._moves.clear()
+                self.stop()
                 return [Stop()]
             case Does.CHOOSE:
                 return [Choose(each.what)]
@@ -131,13 +161,13 @@ class Hand:
                 return [Act(each.what)] if self.held else [Unheld(control)]
         return []
 
-    def _speed(self, control: Control, each: Assigned, value: float) -> list[Command]:
+    def _away(self, control: Control, what: str, value: float) -> list[Command]:
+        """A stick that is away from its middle, or is back in it. what: an axis, or the spindle."""
         share = self._profile.share(value)
         if share and not self.held:
             return [Unheld(control)]
-        if not share:
-            moved = each.what in self._moves
-            self._moves.discard(each.what)
-            return [Speed(each.what, 0.0)] if moved else []
-        self._moves.add(each.what)
-        return [Speed(each.what, share)]
+        ends = not share and what in self._moves
+        (self._moves.add if share else self._moves.discard)(what)
+        if not share and not ends:
+            return []
+        return [Spindle(to=share) if what == _SPINDLE else Speed(what, share)]

@@ -12,7 +12,7 @@ from pathlib import Path
 from idler.core.errors import Refusal
 from idler.core.hand.assignment import Control, Sort, control_from
 
-from .sources import ENDING, SOCKETS
+from . import sources
 
 WAY = 1000  # of a stick to each side
 VENDOR, PRODUCT = 0x1D1E, 0x0001
@@ -21,9 +21,11 @@ VENDOR, PRODUCT = 0x1D1E, 0x0001
 class SimulatedHand:
     """Listens until it is closed; whoever connects hears what is done from then on."""
 
-    def __init__(self, name: str = "Simulated hand", folder: Path = SOCKETS) -> None:
+    def __init__(self, name: str = "Simulated hand", folder: Path | None = None) -> None:
+        """folder: where such devices are looked for."""
+        folder = folder or sources.SOCKETS
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-        self.path = folder / f"{re.sub('[^A-Za-z0-9]+', '-', name).strip('-').lower() or 'hand'}{ENDING}"
+        self.path = folder / f"{re.sub('[^A-Za-z0-9]+', '-', name).strip('-').lower() or 'hand'}{sources.ENDING}"
         self.path.unlink(missing_ok=True)
         self._hello = {"name": name, "vendor": VENDOR, "product": PRODUCT,
                        "axes": {str(code): (-WAY, WAY) for code in range(8)}}  # fmt: skip

@@ -24,6 +24,7 @@ from idler.core.hand.assignment import Control, Sort
 from ..errors import LinkError
 
 SOCKETS = Path(os.environ.get("XDG_RUNTIME_DIR") or tempfile.gettempdir()) / f"idler-hands-{os.getuid()}"
+KERNEL = Path("/dev/input")
 ENDING = ".hand"
 LONGEST = 4096  # bytes of a line
 PATIENCE = 2.0  # s in which a simulated one says who it is
@@ -42,6 +43,10 @@ class HandDevice:
     product: int
     axes: Mapping[int, tuple[float, float]] = field(default_factory=dict)
 
+    def is_like(self, other: HandDevice) -> bool:
+        """Whether it may be the same one, wherever it is plugged in."""
+        return (self.name, self.vendor, self.product) == (other.name, other.vendor, other.product)
+
 
 class _Stream(Protocol):
     def fileno(self) -> int: ...
@@ -49,6 +54,18 @@ class _Stream(Protocol):
     def events(self) -> Iterator[tuple[int, int, int]]: ...
 
     def close(self) -> None: ...
+
+
+def places() -> tuple[str, ...]:
+    """Where devices are, or might be: it changes where one is plugged in or out."""
+    with contextlib.suppress(OSError):
+        SOCKETS.mkdir(mode=0o700, parents=True, exist_ok=True)
+    return tuple(str(path) for path in (*sorted(KERNEL.glob("event*")), *sorted(SOCKETS.glob(f"*{ENDING}"))))
+
+
+def folders() -> list[str]:
+    """What to watch for that."""
+    return [str(folder) for folder in (KERNEL, SOCKETS) if folder.is_dir()]
 
 
 def find() -> tuple[list[HandDevice], str]:
@@ -64,8 +81,7 @@ def find() -> tuple[list[HandDevice], str]:
 
 
 def _kernel() -> tuple[list[HandDevice], str]:
-    folder = Path("/dev/input")
-    nodes = sorted(folder.glob("event*")) if folder.is_dir() else []
+    nodes = sorted(KERNEL.glob("event*"))
     if not nodes:
         return [], ""
     try:

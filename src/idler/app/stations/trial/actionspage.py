@@ -64,7 +64,12 @@ class ActionsPage(Workbench):
         head = QHBoxLayout()
         head.addWidget(label("Actions", "heading"), 1)
         self.new, self.remove = QPushButton("New action"), QPushButton("Remove it")
-        self.new.clicked.connect(self._new)
+        menu = QMenu(self.new)
+        menu.addAction("An empty one", self.add_empty)
+        menu.addSeparator()
+        for name in EXAMPLES:
+            menu.addAction(name, partial(self.add_example, name))
+        self.new.setMenu(menu)
         self.remove.clicked.connect(self._remove)
         for button in (self.new, self.remove):
             tall(button)
@@ -125,12 +130,7 @@ class ActionsPage(Workbench):
         self.take.clicked.connect(self._take)
         self.back = QPushButton("Drop what was typed")
         self.back.clicked.connect(self._drop)
-        self.more = QPushButton("Add an example")
-        menu = QMenu(self.more)
-        for name in EXAMPLES:
-            menu.addAction(name, partial(self.add_example, name))
-        self.more.setMenu(menu)
-        for button in (self.take, self.back, self.more):
+        for button in (self.take, self.back):
             tall(button)
             buttons.addWidget(button)
         buttons.addStretch(1)
@@ -161,7 +161,7 @@ class ActionsPage(Workbench):
         self._chosen_name = name
         self.refresh()
 
-    def _new(self) -> None:
+    def add_empty(self) -> None:
         found = actions_of(self._session.machine)
         name = unused_name(found)
         self._edit(with_one(found, Action(name, ())), name)
@@ -179,11 +179,9 @@ class ActionsPage(Workbench):
         self.refresh()
 
     def add_example(self, name: str) -> None:
-        before = self.text.toPlainText().strip()
-        kept = "" if before == NOTHING else before
-        self.text.setPlainText(f"{kept}\n{EXAMPLES[name]}".lstrip())
-        self.text.document().setModified(True)
-        self._judge()
+        """One that is of use on most machines; one of its name that is there gives way, which can be taken back."""
+        (action,) = read(EXAMPLES[name])
+        self._edit(with_one(actions_of(self._session.machine), action), action.name)
 
     def start(self, name: str, why: str) -> None:
         """By its button or its key."""

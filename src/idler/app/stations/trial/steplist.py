@@ -49,7 +49,7 @@ COLUMNS = 6  # fields beside one another
 LEAST = 64  # pixels of the list
 EMPTY_ACROSS = 2  # columns of a field that says in words what it means that it is empty
 NARROW = 64  # pixels of a field at least
-_PLACE = Qt.ItemDataRole.UserRole  # of a step; of a side of a branch: where its first step goes
+_PLACE = Qt.ItemDataRole.UserRole  # of a step, or of a side of a branch
 
 
 class StepList(QWidget):
@@ -86,23 +86,25 @@ class StepList(QWidget):
     def _head(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setSpacing(4)
-        self.name, self.event, self.key = QLineEdit(), QComboBox(), QKeySequenceEdit()
-        self.event.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.name, self.starts, self.key = QLineEdit(), QComboBox(), QKeySequenceEdit()
+        self.starts.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for words, what in EVENTS:
-            self.event.addItem(capital(what), words)
+            self.starts.addItem(capital(what), words)
         self.key.setMaximumSequenceLength(1)
         self.key.setClearButtonEnabled(True)
-        named = (("Name", self.name), ("What starts it", self.event), ("Key, with Ctrl or Alt", self.key))
+        named = (("Name", self.name), ("What starts it", self.starts), ("Key, with Ctrl or Alt", self.key))
         for place, (words, widget) in enumerate(named):
             grid.addWidget(label(words, "small"), 0, place)
             grid.addWidget(widget, 1, place)
             widget.setAccessibleName(words)
-            tall(widget.findChild(QLineEdit) if widget is self.key else widget)
+            tall(widget)
+        for inside in self.key.findChildren(QLineEdit):
+            tall(inside)
         grid.setColumnStretch(0, 2)
         grid.setColumnStretch(1, 2)
         grid.setColumnStretch(2, 1)
         self.name.editingFinished.connect(self._rename)
-        self.event.activated.connect(lambda _: self._head_anew(event=self.event.currentData()))
+        self.starts.activated.connect(lambda _: self._head_anew(event=self.starts.currentData()))
         self.key.editingFinished.connect(
             lambda: self._head_anew(key=self.key.keySequence().toString(QKeySequence.SequenceFormat.PortableText))
         )
@@ -141,13 +143,13 @@ class StepList(QWidget):
         same = self._action is not None and action is not None and self._action.name == action.name
         self._machine, self._action = machine, action
         self._at = self._at if same else ()
-        for widget in (self.name, self.event, self.key, self.add):
+        for widget in (self.name, self.starts, self.key, self.add):
             widget.setEnabled(action is not None)
         if action is None or not self.name.isModified() or not same:
             self.name.setText(action.name if action is not None else "")
         with QSignalBlocker(self.key):
             self.key.setKeySequence(QKeySequence(action.key if action is not None else ""))
-        self.event.setCurrentIndex(max(0, self.event.findData(action.event.words if action is not None else "")))
+        self.starts.setCurrentIndex(max(0, self.starts.findData(action.event.words if action is not None else "")))
         self._list()
 
     def _list(self) -> None:
@@ -156,8 +158,9 @@ class StepList(QWidget):
             if self._action is not None:
                 self._rows(self._action.steps, self.steps.invisibleRootItem(), ())
             self.steps.expandAll()
-            chosen = self._item(self._at) or self.steps.topLevelItem(0)
-            self.steps.setCurrentItem(chosen)
+            chosen = self._item(self._at) or self.steps.topLevelItem(0)  # or what is left round it
+            if chosen is not None:
+                self.steps.setCurrentItem(chosen)
         self._choose(chosen)
 
     def _rows(self, steps: Steps, under: QTreeWidgetItem, above: Place) -> None:
@@ -171,26 +174,23 @@ class StepList(QWidget):
                 row.setToolTip(0, f"{capital(why)}.")
             for side, block in enumerate(sides(step)):
                 words = QTreeWidgetItem(row, [f"{side_words(step)[side]}:"])
-                words.setData(0, _PLACE, (*place, side, 0))
-                words.setData(0, _PLACE + 1, True)
+                words.setData(0, _PLACE, (*place, side))
                 self._rows(block, words, (*place, side))
 
     def _item(self, place: Place) -> QTreeWidgetItem | None:
-        """The row of a step."""
-        if not place:
-            return None
-        under: QTreeWidgetItem = self.steps.invisibleRootItem()
+        """The row of a step or of a side; where it is gone, of what it lay in. None where that is the action itself."""
+        row: QTreeWidgetItem | None = None
         for number in place:
+            under = row or self.steps.invisibleRootItem()
             if number >= under.childCount():
-                return None
-            under = under.child(number)
-        return under
+                break
+            row = under.child(number)
+        return row
 
     @property
     def _step_chosen(self) -> bool:
         """Whether a step is chosen, and not the side of a branch."""
-        item = self.steps.currentItem()
-        return item is not None and not item.data(0, _PLACE + 1)
+        return len(self._at) % 2 == 1
 
     def _choose(self, item: QTreeWidgetItem | None) -> None:
         self._at = tuple(item.data(0, _PLACE)) if item is not None else ()
@@ -285,9 +285,7 @@ class StepList(QWidget):
         except Refusal as why:
             self.refused.emit(why.sentence)
             return
-        at = self._at or (0,)
-        if self._at and self._step_chosen:
-            at = (*at[:-1], at[-1] + 1)
+        at = (*self._at[:-1], self._at[-1] + 1) if self._step_chosen else (*self._at, 0)
         self._change(put_in(self._action.steps, at, step), at)
         if self.editors:
             next(iter(self.editors.values())).setFocus()
