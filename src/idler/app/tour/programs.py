@@ -7,7 +7,9 @@ from importlib.resources import as_file, files
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QComboBox, QLineEdit
 
+from idler.core.rules.actions import TEXT
 from idler.core.table.stations import Station
 from idler.core.trial.symmetry import recognised
 
@@ -123,15 +125,35 @@ class TrialSteps(TourHands):
         self._say(f"afterwards: {run.words.text()}")
 
     def _own_actions(self, station: TrialStation) -> None:
-        """Some that Idler comes with, and one step that this machine cannot do."""
-        page = station.own
+        """Some that Idler comes with, and one of the person's own, edited in its list."""
+        page, session = station.own, self._application.session
         station.turn_to("Actions")
+        before = session.machine[TEXT]
         for name in ("move off the switches", "park and power off", "measure tool length on a plate"):
             page.add_example(name)
-        self._click(page.take)
-        page.names.setCurrentRow(2)
         self._say(f"own actions: {page.words.text()}")
-        self._application.session.undo()
+        page.add_empty()
+        QTest.keyClicks(page.list.name, "round the plate")
+        QTest.keyClick(page.list.name, Qt.Key.Key_Return)
+        for ways in ("X 0 mm Y 0 mm", "X 90 mm", "Y 60 mm"):
+            page.list.add_step("move")
+            for at, (axis, place) in enumerate(zip(ways.split()[::3], ways.split()[1::3], strict=True)):
+                for field, key in (("frame", "work"), (f"axis{at}", axis)):
+                    chosen = page.list.editors[field]
+                    assert isinstance(chosen, QComboBox)
+                    chosen.setCurrentIndex(chosen.findData(key))
+                    chosen.activated.emit(chosen.currentIndex())
+                editor = page.list.editors[f"place{at}"]
+                assert isinstance(editor, QLineEdit)
+                editor.selectAll()
+                QTest.keyClicks(editor, f"{place} mm")
+                QTest.keyClick(editor, Qt.Key.Key_Return)
+        page.list.add_step("ask")
+        QTest.keyClick(page.list.steps, Qt.Key.Key_Home)
+        until(lambda: page.drawn, "its way", 60)
+        self._shot("trial-actions", self._application.window)
+        while session.machine[TEXT] != before:
+            session.undo()
 
     def _until_at(self, slot: int, at: float) -> None:
         session = self._application.session

@@ -14,6 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QToolButton, QWidget
 
 from idler.core.errors import IdlerError
+from idler.core.hand.assignment import Assigned, Control, Does, Sort
 from idler.core.table.stations import Station
 from idler.session.motion_words import motion_words
 
@@ -21,6 +22,7 @@ from ..qt_wait import TooLong, until
 from ..run import qt_application
 from ..stations.sign_off.station import SignOffStation
 from ..tools.describedialog import DescribeDialog
+from ..tools.handdialog import HandDialog
 from .drives import DrivesSteps
 from .geometry import GeometrySteps
 from .hands import TourHands
@@ -53,6 +55,7 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, TrialSteps, Spind
             self._level,
             self._trial,
             self._spindle,
+            self._hand,
             self._stop,
             self._incident,
             self._keep,
@@ -83,6 +86,29 @@ class Tour(WiringSteps, DrivesSteps, ZeroSteps, GeometrySteps, TrialSteps, Spind
         self._say(f"described: {dialog.trains.text().splitlines()[0]}")
         self._shot("new-machine", dialog)
         dialog.reject()
+
+    def _hand(self) -> None:
+        """A hand device of the bench is plugged in, and its wheel assigned by turning it."""
+        window, bench = self._application.window, self._application.bench_window
+        assert bench is not None
+        pendant = bench.pendant
+        dialog = window.open_dialog(HandDialog(window, self._application.session, window.hand))
+        self._click(pendant.plug)
+        until(lambda: dialog.connect_button.isEnabled(), "the device to be seen")
+        self._click(dialog.connect_button)
+        until(lambda: pendant.made is not None and pendant.made.listeners > 0, "it to be in the hand")
+        window.hand.assign(Control(Sort.BUTTON, 288), Assigned(Does.DEAD_MAN))
+        pendant.wheel.setValue(1)
+        until(lambda: dialog.does.count() > 1, "the wheel to be heard")
+        dialog.does.setCurrentIndex(dialog.does.findData(Does.STEP))
+        dialog.does.activated.emit(dialog.does.currentIndex())
+        dialog.what.setCurrentText("X")
+        self._click(dialog.assign)
+        self._say(f"a hand device: {dialog.state.text()} {dialog.moved.text()}")
+        self._shot("hand-device", dialog)
+        pendant.pull_out()
+        until(lambda: window.hand.device is None, "that it is gone")
+        dialog.accept()
 
     def _stop(self) -> None:
         window, session = self._application.window, self._application.session

@@ -245,6 +245,11 @@ class ActionsPage(Workbench):
         if self._made is not None and self._made.done():
             self._draw(self._made.result(), "It moves nothing.")
 
+    @property
+    def drawn(self) -> bool:
+        """Whether the way that was asked for last is worked out."""
+        return not self._looks.isActive()
+
     def _draw(self, way: ActionWay | None, otherwise: str) -> None:
         shades = shades_of(way, "order") if way is not None else np.zeros(0, np.uint8)
         self.picture.show_scene(path_scene(self._session, way, shades, (0, len(shades))))

@@ -48,6 +48,7 @@ from ...widgets.cards import emptied, label, tall
 COLUMNS = 6  # fields beside one another
 LEAST = 64  # pixels of the list
 EMPTY_ACROSS = 2  # columns of a field that says in words what it means that it is empty
+SHORT = 20  # letters of what is seen whole where it is chosen
 NARROW = 64  # pixels of a field at least
 _PLACE = Qt.ItemDataRole.UserRole  # of a step, or of a side of a branch
 
@@ -236,7 +237,11 @@ class StepList(QWidget):
             chosen = QComboBox()
             for key, words in field.offers:
                 chosen.addItem(words, key)
-            chosen.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            policy = QComboBox.SizeAdjustPolicy
+            short = max(len(words) for _, words in field.offers) < SHORT
+            chosen.setSizeAdjustPolicy(
+                policy.AdjustToContents if short else policy.AdjustToMinimumContentsLengthWithIcon
+            )
             chosen.activated.connect(lambda _: self._fill(field.key, chosen.currentData()))
             made: QWidget = chosen
         else:
