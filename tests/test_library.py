@@ -10,9 +10,13 @@ import unittest
 from pathlib import Path
 
 from idler import new_machine, open_machine
+from idler.core.errors import IdlerError
+from idler.core.machine import Address, Machine, Shape
+from idler.core.machine import file as machinefile
 from idler.core.proof.claims import STOPS
 from idler.procedures.engine import Ending
 from idler.procedures.registry import Wishes
+from idler.shelf.shelf import Shelf
 from tests.person import Person
 from tests.support import DEADLINE, Bench, shared_bench, wiring
 
@@ -64,6 +68,27 @@ class Commissioning(unittest.TestCase):
         (said,) = [said for said in self.said if "likely:" in said]
         self.assertIn("likely: Somebody pressed the emergency stop. Input ", said)
         self.assertIn("stayed pressed", said)
+
+    def test_a_machine_that_was_written_for_other_terminals(self) -> None:
+        """Learning saw terminals that the machine did not have, and fell over them."""
+        shelf, told = Shelf(self.root), self.verge.machine
+        for name, count, role in (("few", 4, "none"), ("many", 30, "guard")):
+            written = Machine.shaped(Shape(told.names, count, 2), {Address(count - 1, "input.role"): role})
+            shelf.add(name, machinefile.write(written), "as it was described", 0.0)
+        self.verge.close()
+        with open_machine("few", self.root, says=self.said.append) as few:
+            few.connect(self.bench.link)
+            self.assertEqual(few.machine.shape, told.shape)
+            self.assertIn("the machine has them now", self.said[-1])
+            few.session.undo()
+            with self.assertRaises(IdlerError) as caught:
+                few.run("learn", "", self.person)
+            self.assertIn("Make a machine of what it holds", str(caught.exception))
+        with open_machine("many", self.root) as many:
+            many.connect(self.bench.link)
+            self.assertEqual(many.machine.inputs, 30, "one that has a role is not lost")
+            with self.assertRaises(IdlerError):
+                many.run("learn", "", self.person)
 
     def test_verge_from_delivery_to_its_ends_and_spindle(self) -> None:
         verge = self.verge

@@ -51,6 +51,8 @@ class LearnRun(WatchingProcedure):
         self.stop("")
         if not self._session.connected:
             return "No controller is connected."
+        if why := self._session.terminals_obstacle():
+            return why
         self._learner, self._fed, self.touches, self.given = None, 0, [], ""
         self.begin(self._learning(until_all), "Looking at every input first: touch nothing yet.")
         return ""

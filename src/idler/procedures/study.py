@@ -32,6 +32,8 @@ class FilterStudy(WatchingProcedure):
         session = self._session
         if not session.connected:
             return "No controller is connected: nothing can be recorded."
+        if why := session.terminals_obstacle():
+            return why
         if spindle:
             if why := session.unsent(spindle_way_claim(session.machine).rests) or session.spindle_obstacle():
                 return why

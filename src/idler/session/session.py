@@ -26,6 +26,7 @@ from idler.core.rules.wiring import unused_changes
 from idler.core.spindle.interlocks import Rung, ladder, obstacle_of
 from idler.core.values.parameter import Scope, Value
 from idler.core.wiring import inputs
+from idler.core.wiring.fitting import fitted
 from idler.core.words import capital, listed
 from idler.link import events
 from idler.link.controller import Controller, Kind, kind_of
@@ -350,6 +351,8 @@ class Session:
 
     def unsent(self, addresses: Sequence[Address]) -> str:
         """A sentence about the first of these values that the controller does not have in force, or an empty text."""
+        if why := self.terminals_obstacle():
+            return why
         for address in addresses:
             standing = self.standing(address)
             if standing in (Standing.EDITED, Standing.WAITING):
@@ -582,6 +585,13 @@ class Session:
         self.link.hold_terminals(asked)
         self.bus.follow(asked)
 
+    def terminals_obstacle(self, machine: Machine | None = None) -> str:
+        """Why what hangs on a terminal can be neither told nor seen, or an empty text."""
+        machine = machine or self.machine
+        if self.holding is None or machine.shape[1:] == self.holding.shape[1:]:
+            return ""
+        return f"This machine has {machine.shape}; the controller has {self.holding.shape}. Make a machine of what it holds."
+
     def send_obstacle(self, machine: Machine | None = None) -> str:
         """Why nothing can be sent now, or an empty text. machine: what is to be sent, where it is not the draft."""
         machine = machine or self.machine
@@ -589,8 +599,8 @@ class Session:
             return "No controller is connected."
         if self.lock.closed:
             return self.lock.obstacle
-        if machine.shape[1:] != self.holding.shape[1:]:
-            return f"This machine has {machine.shape}; the controller has {self.holding.shape}."
+        if why := self.terminals_obstacle(machine):
+            return why
         if self.moving:
             return "The machine is moving. Values are sent only at rest."
         errors = [item for item in findings(machine, self._seen) if item.holds_back]
@@ -656,12 +666,17 @@ class Session:
     def _take_facts(self, controller: Machine) -> None:
         """What a controller says of itself is no edit: it is taken as it is.
 
-        A machine whose terminals were not known yet takes those of its controller, with all their values.
+        A machine whose terminals were not known yet takes those of its controller, with all their values. One that was written
+        for others takes them where none that has a role would go, as a step of undo.
         """
         machine, new = self.machine, not self.machine.inputs and not self.machine.outputs
         if machine.names == controller.names and new:
             machine = Machine.shaped(controller.shape, machine.changed)
         if machine.shape[1:] != controller.shape[1:]:
+            if (anew := fitted(machine, controller)) is not None and not self.lock.closed:
+                self.reshape(anew, "the terminals of this controller")
+                has = f"{controller.inputs} inputs and {controller.outputs} outputs"
+                self.tell("plain", f"This controller has {has}, and the machine has them now, too.")
             return
         terminals = (Scope.INPUT, Scope.OUTPUT)
         facts = {

@@ -6,7 +6,7 @@ import unittest
 from fractions import Fraction
 
 from idler.core.incident import Incident, steps, title
-from idler.core.machine import Address, Machine
+from idler.core.machine import Address, Machine, Shape
 from idler.core.profile.cia402 import DRIVE_TROUBLE, GUARD_OPENED, STOP_PRESSED
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Proof, Witness, evidence, input_claim, state
@@ -15,6 +15,7 @@ from idler.core.rules.wiring import WIRING_RULES
 from idler.core.spindle.interlocks import ladder, obstacle_of, try_obstacle
 from idler.core.values.roles import InputRole, OutputRole
 from idler.core.wiring import Duty, contacts, inputs, missing, needed, offered, outputs
+from idler.core.wiring.fitting import fitted
 from tests.support import A, X, Y, at, verge, wired
 
 NONE = Condition(0)
@@ -34,6 +35,29 @@ class Needs(unittest.TestCase):
         duties = {duty.label for duty in needed(machine)}
         self.assertNotIn("X home switch", duties)
         self.assertIn("Y home switch", duties)
+
+
+class Fitting(unittest.TestCase):
+    def test_a_machine_takes_the_terminals_of_another_controller_and_loses_none_that_has_a_role(self) -> None:
+        controller = with_input(verge(), 12, terminal="X12", role="guard")
+        few = Machine.shaped(Shape(("X", "Y"), 4, 0), {at(2, "input.role"): "guard", at(X, "chain.pitch"): Fraction(7)})
+        found = fitted(few, controller)
+        assert found is not None
+        self.assertEqual(found.shape, Shape(("X", "Y"), controller.inputs, controller.outputs))
+        self.assertEqual(
+            [
+                found[at(*where)]
+                for where in ((2, "input.role"), (11, "input.role"), (11, "input.terminal"), (X, "chain.pitch"))
+            ],
+            ["guard", "guard", "X12", Fraction(7)],
+        )
+        self.assertEqual(
+            inputs(found)[2].name, inputs(controller)[2].name, "what a controller tells of itself is no edit"
+        )
+        many = Machine.shaped(Shape(("X",), 24, 9), {at(22, "input.role"): "guard"})
+        self.assertIsNone(fitted(many, controller))
+        self.assertIsNotNone(fitted(many.with_values({at(22, "input.role"): "none"}), controller))
+        self.assertIsNone(fitted(Machine.shaped(Shape(("X",), 4, 12), {at(11, "output.role"): "coolant"}), controller))
 
 
 class Duties(unittest.TestCase):

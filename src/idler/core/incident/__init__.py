@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from ..machine import Machine
 from ..profile.cia402 import (
     DRIVE_TROUBLE,
+    FAULTS,
     GUARD_OPENED,
     LAGGED,
     LIMIT_MET,
@@ -82,6 +83,8 @@ def title(machine: Machine, incident: Incident) -> str:
         )
     if incident.code in (LINK_CUT, RESTARTED):
         return f"{capital(fault_text(incident.code))}."
+    if known and incident.axis is not None and incident.code not in FAULTS:
+        return f"The drive of {machine.names[incident.axis]} stopped: {fault_text(incident.code)}. The other axes were stopped."
     return f"The controller stopped: {fault_text(incident.code)}."
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from enum import Enum
 
 from ..table import ACCELERATION_STEP, POSITION_STEP, SPEED_STEP
+from .errorcodes import error_code
 
 # Objects of one axis while it runs (first axis; 800h is added per axis).
 ABORT_CONNECTION, ERROR_CODE, CONTROL, STATUS = 0x6007, 0x603F, 0x6040, 0x6041
@@ -127,12 +128,15 @@ FAULTS: dict[int, tuple[str, str]] = {
 
 def fault_text(code: int) -> str:
     """What an emergency or error code (603Fh, CiA 402-1) means."""
-    return FAULTS.get(code, (f"fault {code:04X}h", ""))[0]
+    if code in FAULTS:
+        return FAULTS[code][0]
+    meaning = error_code(code)[0]
+    return f"{meaning} (error {code:04X}h)" if meaning else f"error {code:04X}h"
 
 
 def way_back(code: int) -> str:
     """What to do about it."""
-    return FAULTS.get(code, ("", _LOOK))[1]
+    return FAULTS[code][1] if code in FAULTS else error_code(code)[1] or _LOOK
 
 
 def position_from(raw: int) -> float:
