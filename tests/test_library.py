@@ -10,7 +10,6 @@ import unittest
 from pathlib import Path
 
 from idler import new_machine, open_machine
-from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine, Shape
 from idler.core.machine import file as machinefile
 from idler.core.proof.claims import STOPS
@@ -79,16 +78,13 @@ class Commissioning(unittest.TestCase):
         with open_machine("few", self.root, says=self.said.append) as few:
             few.connect(self.bench.link)
             self.assertEqual(few.machine.shape, told.shape)
-            self.assertIn("the machine has them now", self.said[-1])
+            self.assertIn("the machine has them now", " ".join(self.said))
             few.session.undo()
-            with self.assertRaises(IdlerError) as caught:
-                few.run("learn", "", self.person)
-            self.assertIn("Make a machine of what it holds", str(caught.exception))
+            self.assertIn("Make a machine of what it holds", few.run("learn", "", self.person).words)
         with open_machine("many", self.root) as many:
             many.connect(self.bench.link)
             self.assertEqual(many.machine.inputs, 30, "one that has a role is not lost")
-            with self.assertRaises(IdlerError):
-                many.run("learn", "", self.person)
+            self.assertIs(many.run("learn", "", self.person).end, Ending.FAILED)
 
     def test_verge_from_delivery_to_its_ends_and_spindle(self) -> None:
         verge = self.verge

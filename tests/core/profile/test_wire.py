@@ -14,7 +14,8 @@ from idler.core.controller.standing import ControllerImage, Standing, consequenc
 from idler.core.errors import Refusal
 from idler.core.machine import Machine
 from idler.core.mechanics.chain import Chain
-from idler.core.profile.cia402 import State, fault_text
+from idler.core.profile.cia402 import State, fault_text, way_back
+from idler.core.profile.errorcodes import CODES, error_code
 from idler.core.profile.codec import (
     LETTERS,
     Place,
@@ -190,3 +191,10 @@ class States(unittest.TestCase):
         self.assertIs(State.of(0x0008), State.FAULT)
         self.assertIn("emergency stop", fault_text(0xFF01))
         self.assertIn("1234h", fault_text(0x1234))
+        self.assertEqual(fault_text(0x7121), "its motor is held fast (error 7121h)")
+        for code, near in ((0x2312, 0x2310), (0x8399, 0x8300), (0x5123, 0x5100), (0x5999, 0x5000), (0xFF12, 0xFF00)):
+            self.assertEqual(error_code(code), CODES[near], f"{code:04X}h is told by what it belongs to")
+        self.assertEqual((error_code(0xA000), fault_text(0xA000)), (("", ""), "error A000h"))
+        self.assertIn("encoder's cable", way_back(0x7305))
+        for meaning, way in CODES.values():
+            self.assertTrue(meaning[0].islower() and not meaning.endswith(".") and way.endswith("."))
