@@ -15,7 +15,6 @@ from idler.core.errors import Refusal
 from idler.core.machine import Machine
 from idler.core.mechanics.chain import Chain
 from idler.core.profile.cia402 import State, fault_text, way_back
-from idler.core.profile.errorcodes import CODES, error_code
 from idler.core.profile.codec import (
     LETTERS,
     Place,
@@ -31,6 +30,7 @@ from idler.core.profile.codec import (
 from idler.core.profile.concise import pack_values, unpack_values
 from idler.core.profile.dictionary import dictionary
 from idler.core.profile.eds import eds_text
+from idler.core.profile.errorcodes import CODES, error_code
 from idler.core.profile.objects import entries
 from idler.core.table import AXIS
 from idler.core.values.parameter import Kind
