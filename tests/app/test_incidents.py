@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unittest
 from fractions import Fraction
 
 from PySide6.QtWidgets import QLabel
@@ -11,8 +12,9 @@ from idler.core.incident import Incident
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, LINK_CUT, RESTARTED, STOP_PRESSED
 from idler.core.profile.flight import Flag, unpack_flight
 from idler.core.profile.terminals import Condition
-from idler.link.events import Asked
+from idler.link.events import Asked, AxisState, PanelState
 from idler.session.motion_words import motion_words
+from idler.session.ownrecord import OwnRecord
 from tests.app.gui import SessionCase
 from tests.support import X, Z, at
 
@@ -31,6 +33,19 @@ class IncidentCase(SessionCase):
 
     def told(self, words: str) -> None:
         until(lambda: words in self.window.incident.words, words)
+
+
+class Heard(unittest.TestCase):
+    def test_the_record_names_the_input_that_the_controller_named(self) -> None:
+        own = OwnRecord(lambda: self.now)
+        for number in range(100):
+            self.now = number / 50
+            own.note((AxisState(status=1, position=number / 10),), PanelState(closed=number))
+        data = own.record(STOP_PRESSED, 1.5, 3)
+        assert data is not None
+        record = unpack_flight(data)
+        self.assertEqual((record.code, record.input, record.moment, record.period), (STOP_PRESSED, 3, 75, 0.02))
+        self.assertEqual(record.samples["closed"].tolist()[:3], [0, 1, 2])
 
 
 class Cut(IncidentCase):

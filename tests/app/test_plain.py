@@ -8,7 +8,9 @@ from idler.app.qt_wait import until
 from idler.app.stations.link.station import LinkStation
 from idler.app.widgets.fields import NOTHING_THERE, Field
 from idler.core.controller.parts import proposed
+from idler.core.profile.flight import unpack_flight
 from idler.core.table.stations import Station
+from idler.shelf.incidents import KeptIncident
 from tests.app.gui import SessionCase
 from tests.support import X, at, shared_bench
 
@@ -74,6 +76,24 @@ class Parts(SessionCase):
         before = self.bench.hands.look("X")["at"]
         self.session.link.jog_step(X, 2.0, 600.0)
         until(lambda: abs(self.bench.hands.look("X")["at"] - before - 2) < 0.03, "the move")
+
+    def test_what_a_drive_gives_up_for_is_said_in_words_and_shown_as_idler_heard_it(self) -> None:
+        self.meet()
+        self.power()
+        kept: list[KeptIncident] = []
+        self.session.incidents.recorded.subscribe(lambda each, _: kept.append(each))
+        self.session.link.jog_step(X, -10.0, 600.0)
+        until(lambda: self.session.axes[X].moving, "motion", 20)
+        self.bench.hands.ask(do="press", switch="emergency stop")  # it takes the torque of all three
+        self.addCleanup(lambda: self.bench.hands.ask(do="release", switch="emergency stop"))
+        until(lambda: kept, "Idler's own record", 30)
+        words = "Several drives stopped: something outside"
+        until(lambda: words in self.window.incident.words, words)
+        record = unpack_flight(kept[0].flight)
+        self.assertEqual((len(kept), kept[0].incident.axis, record.code, record.period), (1, None, 0x9000, 0.02))
+        page = self.window.open_incident()
+        self.assertIn("As Idler heard it, every 20 ms", page._heard.text())
+        self.assertTrue(page._heard.isVisible())
 
 
 class Guess(SessionCase):

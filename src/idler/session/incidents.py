@@ -38,6 +38,7 @@ class Incidents:
         self.recorded: Topic[KeptIncident, str] = Topic()  # and its name in the folder
         self._session, self._folder = session, folder
         self._waiting: Incident | None = None  # the stop whose record the controller holds
+        self._own: Incident | None = None  # the stop of which Idler's own record is about to be kept
         # The stop before, and how often power had been asked for by then.
         self._last: tuple[Incident, int] | None = None
         self.own = OwnRecord(session.loop.now)
@@ -55,8 +56,12 @@ class Incidents:
         """
         if self._is_told(incident.code, incident.input) and self._last and self._last[0].axis == incident.axis:
             return
+        parts = self._session.in_force.made_of_parts
+        if parts and self._own is not None and self._own.code == incident.code and incident.axis is None:
+            self._own = incident  # the same stop, of several drives
+            return
         self._last = incident, self._session.power_asked
-        if self._waiting is None and incident.code not in (LINK_CUT, RESTARTED):
+        if self._waiting is None and incident.code not in (LINK_CUT, RESTARTED) and not parts:
             self._waiting = incident
             return
         at, now = self._session.loop.now(), incident.code in (LINK_CUT, RESTARTED)
@@ -64,6 +69,7 @@ class Incidents:
             self._waiting = None  # whatever record was to come is gone with the link
             self._keep_own(incident, at)
         else:
+            self._own = incident
             self._session.loop.timer(AFTERWARDS, lambda: self._keep_own(incident, at), once=True).start()
 
     @property
@@ -79,6 +85,8 @@ class Incidents:
         return before.takes_power and (code, number, self._session.power_asked) == (before.code, before.input, asked)
 
     def _keep_own(self, incident: Incident, at: float) -> None:
+        if self._own is not None and self._own.code == incident.code:
+            incident, self._own = self._own, None
         data = self.own.record(incident.code, at, incident.input)
         if data is not None:
             self._keep(incident, data)

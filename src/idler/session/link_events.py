@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from idler.core.controller.standing import Standing
@@ -14,10 +15,14 @@ if TYPE_CHECKING:
     from .session import Session
 
 
+TOGETHER = 1.0  # s within which several drives stop for the same cause
+
+
 class LinkEvents:
     def __init__(self, session: Session) -> None:
         self._session = session
         self._homed: tuple[bool, ...] = ()
+        self._last: tuple[Incident, float] | None = None  # and when it was heard, s
 
     def heard(self, event: events.Event) -> None:
         """Called on the link's thread."""
@@ -130,12 +135,23 @@ class LinkEvents:
             self._homed = tuple(axis.homed for axis in axes)
 
     def _stopped(self, event: events.Emergency) -> None:
-        session = self._session
+        session, was_gone = self._session, self._session.cause_gone
         session.cause_gone = event.code == 0
         if session.cause_gone:
-            session.tell("found", "The controller reports that the fault is gone. Power the drives to go on.")
+            if not was_gone:  # each part of a machine says so
+                session.tell("found", "The controller reports that the fault is gone. Power the drives to go on.")
             return
-        self._tell_incident(Incident(event.code, event.axis, event.input, self._homed_names()))
+        incident = Incident(event.code, event.axis, event.input, self._homed_names())
+        last, now = self._last, session.loop.now()
+        if (
+            last is not None
+            and session.in_force.made_of_parts
+            and now - last[1] < TOGETHER
+            and last[0].code == event.code
+        ):
+            incident = replace(last[0], axis=None)  # one cause stopped several drives
+        self._last = incident, now
+        self._tell_incident(incident)
 
     def _homed_names(self) -> tuple[str, ...]:
         return tuple(name for name, was in zip(self._session.machine.names, self._homed, strict=False) if was)

@@ -52,11 +52,11 @@ class OwnRecord:
         count = max(1, int((kept[-1].at - kept[0].at) * 1000 / PERIOD_MS))
         axes = len(kept[-1].axes)
         made, place = np.zeros(count, sample_type(axes)), 0
-        for number in range(count):
-            moment = kept[0].at + number * PERIOD_MS / 1000
+        for at_sample in range(count):
+            moment = kept[0].at + at_sample * PERIOD_MS / 1000
             while place + 1 < len(kept) and kept[place + 1].at <= moment:
                 place += 1
-            sample, row = kept[place], made[number]
+            sample, row = kept[place], made[at_sample]
             row["closed"], row["energised"] = sample.panel.closed, sample.panel.energised
             row["conditions"], row["spindle"] = int(sample.panel.conditions), round(sample.panel.speed)
             for slot, axis in enumerate(sample.axes[:axes]):

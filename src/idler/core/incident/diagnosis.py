@@ -73,6 +73,16 @@ class Account:
     causes: tuple[StopCause, ...]
 
 
+FINE = 0.005  # s between two samples of a controller that keeps its own record
+
+
+def resolution(record: FlightRecord) -> str:
+    """How coarse a record is that no controller made; "" for one that a controller did."""
+    if record.period <= FINE:
+        return ""
+    return f"As Idler heard it, every {1000 * record.period:.0f} ms: what lasted less may not be in it."
+
+
 LIKELY = "What stopped it, likely:"
 
 

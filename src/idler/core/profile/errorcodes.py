@@ -13,6 +13,7 @@ _HELD = "Look what holds the axis, or lower its pace; then press “Power drives
 _SENSOR = "Look at its encoder and the encoder's cable; then press “Power drives”, and home again: its place is lost."
 _SETTINGS = "Look at its own settings, with its maker's papers; then press “Power drives”."
 _BUS = "Look at the bus: its cable, its two terminating resistors, its bit rate; then press “Power drives”."
+_OUTSIDE = "Look what hangs on its inputs, the emergency stop first; then press “Power drives”."
 _BROKEN = "Switch its supply off and on. Where it says so again, it is for its maker."
 _BRAKE = "Brake more gently, or look at its brake resistor; then press “Power drives”."
 _PAPERS = "Look the number up in its maker's papers; then press “Power drives”."
@@ -98,6 +99,7 @@ CODES: dict[int, tuple[str, str]] = {
     0x8611: ("it lagged behind further than allowed", _HELD),
     0x8612: ("it was sent beyond an end", _SETTINGS),
     0x8700: ("it does not keep in step", _BUS),
+    0x9000: ("something outside of it, told by an input", _OUTSIDE),
     0xF000: ("something that only such a drive does", _PAPERS),
     0xF001: ("it could not brake as it should", _HELD),
     0xFF00: ("something of its maker's own", _PAPERS),

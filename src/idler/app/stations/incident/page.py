@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, 
 
 from idler.core.errors import IdlerError
 from idler.core.incident import title
-from idler.core.incident.diagnosis import Account, StopCause, account
+from idler.core.incident.diagnosis import Account, StopCause, account, resolution
 from idler.core.incident.happenings import Happening
 from idler.core.machine import Machine
 from idler.core.profile.flight import Flag, FlightRecord, unpack_flight
@@ -49,6 +49,7 @@ class IncidentPage(Workbench):
         self._choice.setAccessibleName("Incidents of this machine")
         self._choice.activated.connect(lambda _: self.choose(self._choice.currentData()))
         self._title = label("", "title", wrap=True)
+        self._heard = label("", "soft", wrap=True)
         self.picture = FlightPicture()
         self.span_buttons: dict[str, QPushButton] = {}
         self.back_button, self.report_button = QPushButton("Back to work"), QPushButton("Report of a problem…")
@@ -67,6 +68,7 @@ class IncidentPage(Workbench):
     def _left(self) -> QWidget:
         frame, column = card((10, 6, 10, 4), 4)
         column.addWidget(self._title)
+        column.addWidget(self._heard)
         bar = QHBoxLayout()
         bar.addWidget(label("around the stop", "soft"))
         for words, first, last in SPANS:
@@ -122,6 +124,8 @@ class IncidentPage(Workbench):
         record = unpack_flight(kept.flight)
         self.account = found = account(kept.machine, record, kept.incident.axis)
         self._title.setText(title(kept.machine, kept.incident))
+        self._heard.setText(resolution(record))
+        self._heard.setVisible(bool(self._heard.text()))
         listed = _listed(found)
         self.picture.show_scene(_scene(kept.machine, record, found, [item.at for item in listed]))
         self._tell(found, listed)
