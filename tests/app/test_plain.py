@@ -77,6 +77,20 @@ class Parts(SessionCase):
         self.session.link.jog_step(X, 2.0, 600.0)
         until(lambda: abs(self.bench.hands.look("X")["at"] - before - 2) < 0.03, "the move")
 
+    def test_who_speaks_on_the_bus_is_seen_with_its_name(self) -> None:
+        self.meet()
+        window = self.window.open_wire()
+        window.pages.turn_to("Who speaks")
+        table = window.speakers.table
+        until(lambda: table.rowCount() == 5, "four parts and Idler", 20)
+        rows = [[table.item(row, place).text() for place in range(5)] for row in range(5)]
+        self.assertEqual(
+            [row[0] for row in rows], ["1, Servo 200", "2, Servo 200", "3, Servo 200", "4, Terminals 8/8", "126, Idler"]
+        )
+        self.assertIn("SDO", rows[0][4])
+        self.assertIn("at 500 kbit/s", window.speakers.words.text())
+        window.close()
+
     def test_what_a_drive_gives_up_for_is_said_in_words_and_shown_as_idler_heard_it(self) -> None:
         self.meet()
         self.power()

@@ -7,19 +7,53 @@ import struct
 import threading
 import time
 import unittest
+from unittest import mock
 
 import can
 import canopen
 
-from idler.core.profile.busload import most_bits, share, talkers
+from idler.core.profile.busload import BUSY, health, most_bits, share, talkers
 from idler.core.profile.objects import PRODUCT
 from idler.link.bus.address import parse
 from idler.link.bus.survey import What, survey, what_is
+from idler.link.bus.wire import Frames, Tap
 from idler.link.errors import LinkError
 from tests.link.test_bus import Neighbour
 from tests.support import BenchCase, run_idler
 
 DRIVE, TERMINALS, ENCODER, LIFT = 0x00020192, 0x00030191, 0x00020196, 0x000001A1
+
+
+class Load(unittest.TestCase):
+    def beats(self, node: int, *times: float) -> list[tuple[float, int, int]]:
+        return [(when, 0x700 + node, 1) for when in times]
+
+    def test_a_heartbeat_that_is_missing_a_full_bus_and_faulty_frames_are_said(self) -> None:
+        even = self.beats(3, *(number / 10 for number in range(50)))
+        found = health(even, 5.0, 500_000)
+        self.assertEqual((found.troubles, found.talkers[0].usual), ((), found.talkers[0].usual))
+        self.assertAlmostEqual(found.talkers[0].usual, 0.1)
+        lost = [each for each in even if each[0] != 2.0]
+        (said,) = health(lost, 5.0, 500_000).troubles
+        self.assertEqual(health(lost, 5.0, 500_000, own=3).troubles, ())
+        self.assertIn("Node 3 was not heard for 200 ms, and its heartbeats come every 100 ms", said)
+        full = [(number / 10_000, 0x180 + 5, 8) for number in range(10_000)]
+        (said,) = health(full, 1.0, 1_000_000).troubles
+        self.assertIn("by node 5", said)
+        self.assertGreater(health(full, 1.0, 1_000_000).load, BUSY)
+        self.assertIn("2 faulty frames", health(even, 5.0, 500_000, 2).troubles[0])
+        self.assertEqual(health([], 0.0, 500_000).load, 0.0)
+
+    def test_frames_of_29_bits_and_what_an_adapter_says_is_faulty_are_nobodys(self) -> None:
+        frames = Frames()
+        messages = [
+            can.Message(arbitration_id=0x701, data=b"\x05", is_extended_id=False),
+            can.Message(arbitration_id=0x581, data=bytes(8), is_extended_id=True), can.Message(is_error_frame=True),
+            can.Message(arbitration_id=0x701, is_remote_frame=True, is_extended_id=False),
+        ]  # fmt: skip
+        tap = Tap(mock.Mock(spec=["recv"], recv=lambda _timeout: messages.pop(0) if messages else None), frames)
+        self.assertEqual(tap.take(10), [(0x701, b"\x05")])
+        self.assertEqual(([each.identifier for each in frames.since(0)], frames.faulty), ([0x701], 1))
 
 
 class Stranger:

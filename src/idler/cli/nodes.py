@@ -50,17 +50,18 @@ def _listen(address: str, seconds: float, *, as_json: bool) -> None:
     where = parse(address)
     heard = listen(where, seconds)
     rate = f"{where.rate // 1000} kbit/s"
-    total = share(sum(each.bits for each in heard), seconds, where.rate)
     if as_json:
         rows = [{"node": each.node, "frames": each.frames, "services": each.services, "widest_heartbeat": each.widest}
-                for each in heard]  # fmt: skip
-        click.echo(json.dumps({"seconds": seconds, "load": total, "talkers": rows}))
+                for each in heard.talkers]  # fmt: skip
+        told = {"seconds": seconds, "load": heard.load, "talkers": rows, "troubles": list(heard.troubles)}
+        click.echo(json.dumps(told, ensure_ascii=False))
         return
-    click.echo(
-        f"In {seconds:g} s at {rate}: {sum(each.frames for each in heard)} frames, {100 * total:.1f} % of the bus at most."
-    )
-    for each in heard:
+    count = sum(each.frames for each in heard.talkers)
+    click.echo(f"In {seconds:g} s at {rate}: {count} frames, {100 * heard.load:.1f} % of the bus at most.")
+    for each in heard.talkers:
         who = "all   " if each.node == NOBODY else f"{each.node:3d}   "
         what = ", ".join(f"{count} {service}" for service, count in each.services.items())
         beats = f"; heartbeats at most {1000 * each.widest:.0f} ms apart" if each.widest else ""
         click.echo(f"{who}{100 * share(each.bits, seconds, where.rate):5.1f} %   {what}{beats}")
+    for trouble in heard.troubles:
+        click.echo(trouble)

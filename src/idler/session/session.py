@@ -29,6 +29,8 @@ from idler.core.wiring import inputs
 from idler.core.wiring.fitting import fitted
 from idler.core.words import capital, listed
 from idler.link import events
+from idler.link.bus.address import DEFAULT_BIT_RATE
+from idler.link.bus.address import parse as parse_address
 from idler.link.controller import Controller, Kind, kind_of
 from idler.link.plan import plan
 from idler.shelf.shelf import Shelf
@@ -463,6 +465,24 @@ class Session:
     def trace(self) -> Trace:
         """The edges of the inputs, read while somebody watches."""
         return self.link.trace
+
+    def node_name(self, node: int) -> str:
+        """What a node of the bus is, as far as that is known; else an empty text."""
+        who = self.identity
+        if who is None:
+            return ""
+        named = {part.node: part.name for part in who.parts} or {who.node: who.name}
+        return "Idler" if node == who.own_node else named.get(node, "")
+
+    @property
+    def own_node(self) -> int:
+        """The number of Idler on the bus; 0 where it has none."""
+        return self.identity.own_node if self.identity is not None else 0
+
+    @property
+    def bit_rate(self) -> int:
+        """Of the bus that the link goes over, bit/s."""
+        return parse_address(self.identity.address).rate if self.identity is not None else DEFAULT_BIT_RATE
 
     @property
     def frames(self) -> Frames:

@@ -36,7 +36,8 @@ from idler.session.session import Session
 
 from .. import theme
 from ..bridge import follow
-from ..widgets.cards import label
+from ..widgets.cards import Segments, label
+from .speakers import Speakers
 
 LOOK_MS = 100
 SHOWN = 4000
@@ -112,6 +113,12 @@ class WireWindow(QDialog):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 12)
         column.setSpacing(8)
+        frames = QWidget()
+        self.speakers = Speakers(session)
+        self.pages = Segments({"Frames": frames, "Who speaks": self.speakers})
+        column.addWidget(self.pages, 1)
+        whole, column = column, QVBoxLayout(frames)
+        column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(self._filters())
         self.model = _Frames()
         self.table = QTableView()
@@ -124,7 +131,7 @@ class WireWindow(QDialog):
             self.table.setColumnWidth(place, width)
         self.table.horizontalHeader().setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
         column.addWidget(self.table, 1)
-        column.addLayout(self._by_hand())
+        whole.addLayout(self._by_hand())
         self._learn()
         follow(session.held, self._learn)
         follow(session.read, self._take)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from statistics import median
 
 from .cia301 import SDO_ANSWER, SDO_REQUEST
 from .cia402 import EMERGENCY, HEARTBEAT
@@ -28,14 +29,24 @@ def most_bits(length: int) -> int:
 
 @dataclass
 class Talker:
-    """One node by what was heard of it. widest: the longest time between two heartbeats, s; 0 where there were not two."""
+    """One node by what was heard of it. gaps: s between two heartbeats."""
 
     node: int
     frames: int = 0
     bits: int = 0
     services: dict[str, int] = field(default_factory=dict)
-    widest: float = 0.0
+    gaps: list[float] = field(default_factory=list)
     _last_beat: float | None = None
+
+    @property
+    def widest(self) -> float:
+        """The longest time between two heartbeats, s; 0 where there were not two."""
+        return max(self.gaps, default=0.0)
+
+    @property
+    def usual(self) -> float:
+        """The usual one: half of them are no longer."""
+        return median(self.gaps) if self.gaps else 0.0
 
     def hear(self, when: float, identifier: int, length: int) -> None:
         self.frames += 1
@@ -44,7 +55,7 @@ class Talker:
         self.services[service] = self.services.get(service, 0) + 1
         if identifier & 0x780 == HEARTBEAT and self.node != NOBODY:
             if self._last_beat is not None:
-                self.widest = max(self.widest, when - self._last_beat)
+                self.gaps.append(when - self._last_beat)
             self._last_beat = when
 
 
@@ -60,6 +71,46 @@ def talkers(frames: Iterable[tuple[float, int, int]]) -> list[Talker]:
             found[number] = Talker(number)
         found[number].hear(when, identifier, length)
     return [found[number] for number in sorted(found)]
+
+
+@dataclass(frozen=True)
+class Health:
+    """load: share of the bus in the worst case. troubles: sentences, none where all is well."""
+
+    load: float
+    talkers: tuple[Talker, ...]
+    troubles: tuple[str, ...]
+
+
+BUSY = 0.7  # of the bus; above it what is asked for waits noticeably
+FEW = 4  # times between heartbeats from which on the usual one is known
+LATE = 1.8  # times the usual one: a heartbeat was lost, or came late
+
+
+def health(
+    frames: Iterable[tuple[float, int, int]], seconds: float, rate: int, faulty: int = 0, own: int = NOBODY
+) -> Health:
+    """frames: as of `talkers`, of so many seconds. rate: bit/s. faulty: frames that the adapter called faulty. own: number of
+    Idler, which falls silent on purpose to see whether drives notice."""
+    found = tuple(talkers(frames))
+    load = share(sum(each.bits for each in found), seconds, rate)
+    troubles = []
+    if faulty:
+        troubles.append(f"{faulty} faulty frames: look at the cable, its two terminating resistors and the bit rate.")
+    if load > BUSY:
+        most = max(found, key=lambda each: each.bits)
+        who = f"node {most.node}" if most.node != NOBODY else "what is sent to all"
+        troubles.append(
+            f"{100 * load:.0f} % of the bus are taken, {100 * share(most.bits, seconds, rate):.0f} % by {who}: what is asked "
+            "for waits. Let it send less often, or take a higher bit rate."
+        )
+    for each in found:
+        if each.node != own and len(each.gaps) >= FEW and each.widest > LATE * each.usual:
+            troubles.append(
+                f"Node {each.node} was not heard for {1000 * each.widest:.0f} ms, and its heartbeats come every "
+                f"{1000 * each.usual:.0f} ms else: frames are lost, or it was busy."
+            )
+    return Health(load, found, tuple(troubles))
 
 
 def share(bits: int, seconds: float, rate: int) -> float:

@@ -14,7 +14,7 @@ import can
 import canopen
 from canopen.sdo import SdoAbortedError, SdoCommunicationError
 
-from idler.core.profile.busload import Talker, talkers
+from idler.core.profile.busload import Health
 from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.profile.cia402 import HEARTBEAT
 from idler.core.profile.objects import PRODUCT, VENDOR
@@ -25,7 +25,7 @@ from ..times import Times, usual
 from .adapter import open_bus
 from .address import BusAddress
 from .sdo import Responses
-from .wire import Frames, Tap
+from .wire import Frames, Tap, health_of
 
 LISTENED = 0.3  # s before anything is asked: whoever says that he is there
 ASKED_AT_ONCE, BETWEEN = (
@@ -90,13 +90,12 @@ def survey(address: BusAddress, times: Times = usual) -> list[Node]:
         ]
 
 
-def listen(address: BusAddress, seconds: float) -> list[Talker]:
+def listen(address: BusAddress, seconds: float) -> Health:
     """Who speaks on a bus, and how much, while nothing is asked of anybody. Raises LinkError."""
     with _Bus(address, usual) as bus:
         bus.listen(seconds)
-        return talkers(
-            (frame.when, frame.identifier, len(frame.data)) for frame in bus.frames.since(0) if not frame.sent
-        )
+        heard = [frame for frame in bus.frames.since(0) if not frame.sent]
+        return health_of(heard, seconds, address.rate, bus.frames.faulty)
 
 
 class _Bus:

@@ -9,6 +9,8 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from idler.core.profile.busload import NOBODY, Health, health
+
 KEPT = 20_000
 
 
@@ -27,6 +29,7 @@ class Frames:
 
     def __init__(self) -> None:
         self._kept: deque[Frame] = deque(maxlen=KEPT)
+        self.faulty = 0  # frames that the adapter said were faulty, since the link was opened
         self._number = 0
 
     def add(self, identifier: int, data: bytes, *, sent: bool) -> None:
@@ -37,6 +40,12 @@ class Frames:
         """Frames after the one of this number that are still there, oldest first."""
         kept = list(self._kept)  # a copy in one step, so that nothing comes in between
         return kept[bisect_right(kept, number, key=lambda frame: frame.number) :]
+
+
+def health_of(frames: Iterable[Frame], seconds: float, rate: int, faulty: int, own: int = NOBODY) -> Health:
+    """How the bus is that these went over in so many seconds. rate: bit/s. faulty: frames that are none of them. own: number of
+    Idler."""
+    return health(((frame.when, frame.identifier, len(frame.data)) for frame in frames), seconds, rate, faulty, own)
 
 
 class Tap:
@@ -51,7 +60,11 @@ class Tap:
 
     def recv(self, timeout: float | None = None) -> Any:
         message = self._bus.recv(timeout)
-        if message is not None and not message.is_error_frame and not message.is_remote_frame:
+        if message is not None and message.is_error_frame:
+            self._frames.faulty += 1
+        elif message is not None and not (
+            message.is_remote_frame or message.is_extended_id
+        ):  # those are other people's
             self._frames.add(message.arbitration_id, bytes(message.data), sent=False)
         return message
 

@@ -277,6 +277,8 @@ class ActionsPage(Workbench):
             names = [each.name for each in found]
             self.names.setCurrentRow(names.index(self._chosen_name) if self._chosen_name in names else 0)
             self._chosen_name = ""
+            if found:
+                self.names.scrollToItem(self.names.item(self.names.currentRow()))
         self._show_chosen()
         self.asking.setVisible(self.procedure.running or bool(self.asking.words.text()))
         self.go.setText("Stop it" if self.procedure.running else "Run it")

@@ -49,6 +49,7 @@ COLUMNS = 6  # fields beside one another
 LEAST = 64  # pixels of the list
 EMPTY_ACROSS = 2  # columns of a field that says in words what it means that it is empty
 SHORT = 20  # letters of what is seen whole where it is chosen
+WHOLE = 140  # pixels of a choice at most that is asked for, so that it is seen whole
 NARROW = 64  # pixels of a field at least
 _PLACE = Qt.ItemDataRole.UserRole  # of a step, or of a side of a branch
 
@@ -250,7 +251,7 @@ class StepList(QWidget):
             typed.editingFinished.connect(lambda: self._fill_typed(field.key, typed))
             made = typed
         made.setAccessibleName(field.name)
-        made.setMinimumWidth(NARROW)
+        made.setMinimumWidth(max(NARROW, min(made.sizeHint().width(), WHOLE) if field.offers else 0))
         tall(made)
         return made
 
