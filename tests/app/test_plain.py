@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from PySide6.QtWidgets import QLineEdit
 
 from idler.app.qt_wait import until
 from idler.app.stations.link.station import LinkStation
+from idler.app.stations.trial.station import TrialStation
 from idler.app.widgets.fields import NOTHING_THERE, Field
 from idler.core.controller.parts import proposed
 from idler.core.profile.flight import unpack_flight
@@ -76,6 +79,52 @@ class Parts(SessionCase):
         before = self.bench.hands.look("X")["at"]
         self.session.link.jog_step(X, 2.0, 600.0)
         until(lambda: abs(self.bench.hands.look("X")["at"] - before - 2) < 0.03, "the move")
+
+    def test_lines_at_plain_terminals_pick_an_index_stop_and_idler_goes(self) -> None:
+        self.meet()
+        lines = {"role": ("stop_line_1", "stop_line_2"), "axis": ("X", "X"), "rest": ("closed", "open")}
+        self.session.set_values(
+            {
+                at(X, "index.stops"): "-2 left; -8 middle; -14 right",
+                at(X, "index.pick"): "binary",
+                at(X, "travel.low"): Fraction(-50),
+            }
+            | {
+                at(slot, f"input.{key}"): told[place]
+                for key, told in lines.items()
+                for place, slot in enumerate((1, 13))
+            }
+        )
+        self.again(self.session.send, lambda: not self.session.count().edited, "the values")
+        self.power()
+        self.session.link.home_here(X)
+        until(lambda: self.session.homed(X), "home", 20)
+        self.window.open_station(Station.TRIAL)
+        station = self.window.page(Station.TRIAL)
+        assert isinstance(station, TrialStation)
+        station.turn_to("Index stops")
+        run = station.index.procedure
+        until(lambda: X in run.lines_say, "the lines to be watched", 20)
+        begun = self.session.axes[X].position
+        self.bench.hands.ask(do="press", switch="Y home")
+        self.addCleanup(self.bench.hands.ask, do="release", switch="Y home")
+        until(lambda: run.running, "the lines to be obeyed", 20)
+        until(lambda: not run.running, "its way", 60)
+        self.assertIn("stop 2 middle", run.words)
+        self.assertAlmostEqual(self.session.axes[X].position, -8.0, delta=0.01)
+        self.assertNotAlmostEqual(begun, -8.0, delta=1.0)
+        until(lambda: "stands at stop 2 middle; its lines say 2" in station.index.state.text(), "how it stands", 20)
+        self.bench.hands.ask(do="press", switch="guard")
+        self.addCleanup(self.bench.hands.ask, do="release", switch="guard")
+        until(lambda: self.session.axes[X].moving, "its way to the third", 20)
+        self.bench.hands.ask(do="release", switch="Y home")  # number 1 is asked for meanwhile
+        until(lambda: run.lines_say[X] == 1, "the lines")
+        self.session.stop()
+        until(lambda: not self.session.axes[X].moving and not run.running, "rest", 20)
+        stood = self.session.axes[X].position
+        self.click(station.index.go)  # whatever waited for its end is forgotten: only what is pressed goes
+        until(lambda: not run.running, "its way", 60)
+        self.assertNotEqual(stood, self.session.axes[X].position)
 
     def test_who_speaks_on_the_bus_is_seen_with_its_name(self) -> None:
         self.meet()

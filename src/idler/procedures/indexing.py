@@ -11,6 +11,7 @@ from idler.core.proof.claims import Witness, index_claim
 from idler.core.wiring.indexing import (
     StateSpan,
     by_lines,
+    hasty,
     home_shift,
     lines,
     number_of,
@@ -18,6 +19,7 @@ from idler.core.wiring.indexing import (
     state_spans,
     stop_at,
     stops_of_axis,
+    way_to,
 )
 from idler.link.events import Read
 from idler.session.session import Session
@@ -61,11 +63,23 @@ def to_stop(run: Procedure, session: Session, axis: Axis, number: int) -> Steps:
     title = stops_of_axis(axis)[number - 1].title(number)
     run.say(f"{axis.name} goes to stop {title}. Esc stops it.")
     speed = safe_speed(session, axis.slot)
+    if session.in_force.made_of_parts:
+        yield from _by_moves(run, session, axis, number, speed)
+        return
     told = yield from run_to(run, session, axis, lambda: session.link.pick_stop(axis.slot, number, speed), number)
     if told.state is not IndexState.REACHED or told.at != number:
         raise Trouble(f"{axis.name} was sent to stop {title}: {told.state.words}")
     if stop_at(axis, session.axes[axis.slot].position) != number:
         raise Trouble(f"{axis.name} is said to be at stop {title} and stands at {_stands(session, axis)}")
+
+
+def _by_moves(run: Procedure, session: Session, axis: Axis, number: int, speed: float) -> Steps:
+    """The same where no controller knows of stops: Idler moves the axis there."""
+    stop = stops_of_axis(axis)[number - 1]
+    for way in way_to(axis, stop, session.axes[axis.slot].position):
+        yield run.move(axis.slot, way, speed)
+    if stop_at(axis, session.axes[axis.slot].position) != number:
+        raise Trouble(f"{axis.name} was sent to stop {stop.title(number)} and stands at {_stands(session, axis)}")
 
 
 def run_to(
@@ -101,6 +115,7 @@ class IndexRun(Procedure):
         super().__init__(session)
         self.reports: dict[int, IndexReport] = {}
         self.passing: list[StateSpan] = []
+        self.lines_say: dict[int, int] = {}  # by slot, where Idler watches them
         self._slot = -1
         self._acting = False
         self._looked = 0.0
@@ -125,7 +140,14 @@ class IndexRun(Procedure):
         if not self.running and self._session.connected and now - self._looked > LOOKED:
             self._looked = now
             self.passing = self._states(slot)  # a noisy minute is many edges: not with every picture
-            self._session.link.ask_for([index_place(slot, REPORT)])
+            axis = self._session.machine.axis(slot)
+            if by_lines(axis):
+                settle = float(self._session.in_force.axis(slot).number("index.settle"))
+                self._session.see_lines(axis.name, hasty(self.passing, settle))
+            if self._session.in_force.made_of_parts:
+                self.reports[slot] = self._seen_by_idler(slot)
+            else:
+                self._session.link.ask_for([index_place(slot, REPORT)])
 
     def _failed(self, what: str) -> None:
         super()._failed(what)
@@ -137,6 +159,13 @@ class IndexRun(Procedure):
         for slot in range(len(self._session.machine.names)):
             if (raw := event.raws.get(index_place(slot, REPORT))) is not None:
                 self.reports[slot] = IndexReport.of(int(raw))
+
+    def _seen_by_idler(self, slot: int) -> IndexReport:
+        """How its stops stand, where no controller says it."""
+        session = self._session
+        at = stop_at(session.machine.axis(slot), session.axes[slot].position)
+        state = IndexState.UNDER_WAY if session.axes[slot].moving else IndexState.REACHED if at else IndexState.NOWHERE
+        return IndexReport(state, at, 0, self.lines_say.get(slot, 0), 0)
 
     def _states(self, slot: int) -> list[StateSpan]:
         """What its lines told lately, one state after the other; nothing where they are not known."""
@@ -157,7 +186,10 @@ class IndexRun(Procedure):
 
     def _going(self, axis: Axis, number: int) -> Run:
         yield from to_stop(self, self._session, axis, number)
-        yield from report_of(self, axis.slot)
+        if self._session.in_force.made_of_parts:
+            self.reports[axis.slot] = self._seen_by_idler(axis.slot)
+        else:
+            yield from report_of(self, axis.slot)
         title = stops_of_axis(axis)[number - 1].title(number)
         return Result(Ending.DONE, f"{axis.name} stands at stop {title}.", {"stop": number})
 
@@ -185,6 +217,8 @@ class IndexRun(Procedure):
     def _as_if(self, axis: Axis, state: int) -> Run:
         session = self._session
         number = number_of(state, gray=axis.choice("index.pick") == "gray")
+        if session.in_force.made_of_parts:
+            return (yield from self._as_if_watched(axis, state, number))
         before = yield from report_of(self, axis.slot)
         self._acting, speed = True, safe_speed(session, axis.slot)
         told = yield from run_to(self, session, axis, lambda: session.link.act_lines(axis.slot, state, speed), number)
@@ -197,6 +231,15 @@ class IndexRun(Procedure):
             why = "number 0 is no stop" if number == 0 else "its lines say that already, and only a change counts"
             return Result(Ending.DONE, f"{words}stays: {why}.", {"stop": told.at})
         return Result(Ending.FAILED, f"{words}stays: {told.state.words}.", {"stop": told.at})
+
+    def _as_if_watched(self, axis: Axis, state: int, number: int) -> Run:
+        words = f"As if its lines said {state}, which is number {number}: {axis.name} "
+        stops = stops_of_axis(axis)
+        if not 1 <= number <= len(stops):
+            why = "number 0 is no stop" if not number else IndexState.WRONG.words
+            return Result(Ending.DONE if not number else Ending.FAILED, f"{words}stays: {why}.")
+        yield from to_stop(self, self._session, axis, number)
+        return Result(Ending.DONE, f"{words}went to stop {stops[number - 1].title(number)}.", {"stop": number})
 
     def _let_go(self) -> None:
         """Its lines say again what they say."""

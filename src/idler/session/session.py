@@ -22,6 +22,7 @@ from idler.core.profile.codec import LETTERS, Place, Raw, machine_from, place
 from idler.core.proof.belongings import Belongings, Letters
 from idler.core.proof.claims import Claim, Evidence, Witness, evidence
 from idler.core.rules.findings import Finding, findings
+from idler.core.rules.index import taken_in_haste
 from idler.core.rules.wiring import unused_changes
 from idler.core.spindle.interlocks import Rung, ladder, obstacle_of
 from idler.core.values.parameter import Scope, Value
@@ -123,6 +124,7 @@ class Session:
         self._counted: tuple[tuple[Machine, ControllerImage | None, Machine], Count] | None = None
         self.proofs: dict[str, Evidence] = {}
         self._seen: dict[int, int] = {}
+        self._hasty: dict[str, float] = {}
         self.passes: dict[str, list[Pass]] = {}
         self.homes_in_doubt: dict[str, float] = {}  # by axis: how far, in mm (°), from where they were before
         troubles: list[str] = []
@@ -339,7 +341,14 @@ class Session:
         return self._in_force if self._in_force is not None else self.base
 
     def findings(self) -> list[Finding]:
-        return [*self.incidents.findings(self.machine), *findings(self.machine, self._seen)]
+        noticed = (*self.incidents.findings(self.machine), *taken_in_haste(self.machine, self._hasty))
+        return [*noticed, *findings(self.machine, self._seen)]
+
+    def see_lines(self, axis: str, brief: float) -> None:
+        """brief: ms of the longest state of its lines that an axis took for a number though it was over so soon; 0: none."""
+        if brief > self._hasty.get(axis, 0.0):
+            self._hasty[axis] = brief
+            self.noticed.publish()
 
     def see_edges(self, counts: Sequence[int]) -> None:
         """How many edges each input has had; what that says of inputs without a role is a finding."""

@@ -29,7 +29,7 @@ class Home(Enum):
 
 @dataclass(frozen=True)
 class Where:
-    """object: index (of the first axis) and sub in the part. words: why it is not to be had."""
+    """object: index (of the first axis) and sub in the part. words: why it is not to be had, or how Idler does it."""
 
     home: Home
     object: tuple[int, int] | None = None
@@ -58,7 +58,9 @@ _NO_STEPS = _absent("There are no step pulses here: a plain drive makes its own 
 _ONE_MOTOR = _absent("Here an axis is one drive; a second motor on its own drive is not to be had.")
 _OWN_WAY = _absent("A plain drive homes in its own way: the standard has no object for this.")
 _NO_CUSHION = _absent("A plain drive knows no cushion before an end: soft limits hold, with its usual ramp.")
-_NO_LINES = _absent("Plain drives watch no lines for index stops, and Idler is not always there to do it.")
+_WATCHED = Where(
+    Home.OURS, words="Done by Idler, in its window: it looks at the lines every 20 ms, and counts no pulses."
+)
 _NO_OIL = _absent("Way oil needs a controller that counts while Idler is away.")
 _NO_TERMINAL = _absent("Plain terminals have no filter time, only one that is on or off.")
 _NO_SPINDLE = _absent("Plain terminals do not bring a spindle up to its speed by themselves.")
@@ -96,9 +98,7 @@ _HOMES: dict[str, Where] = {
          ("back_off", "leave", "index_within", "mark_distance", "mark_spread", "effort")),
         _OWN_WAY,
     ),
-    **dict.fromkeys(
-        (f"index.{name}" for name in ("stops", "way", "over", "tolerance", "pick", "settle", "tools")), _NO_LINES
-    ),
+    **dict.fromkeys(("index.pick", "index.settle"), _WATCHED),
     **dict.fromkeys((f"oil.{name}" for name in ("seconds", "every", "of", "dose")), _NO_OIL),
     **dict.fromkeys((f"spindle.{name}" for name in ("rest", "frequency", "start_speed", "waits", "needs_drives")), _NO_SPINDLE),
     "input.filter": _NO_TERMINAL,

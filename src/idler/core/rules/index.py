@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from itertools import combinations
 
 from ..machine import Axis, Machine
@@ -39,6 +39,9 @@ def index_rules(machine: Machine, axis: Axis) -> Iterator[Finding]:
                 f"{axis.name}: its lines can tell {most}, and it has {len(stops)} stops: from {len(stops) + 1} on it stays, "
                 "and says that the number is wrong.",
             )  # fmt: skip
+    if pick == "pulses" and machine.made_of_parts:
+        text = f"{axis.name}: plain terminals are looked at every 20 ms, and count no pulses. Take a number on lines."
+        yield finding("pick", "pulses_not_seen", text)
     if pick != "screen":
         slowest = max((item.filter for item in lines(machine, axis).values()), default=None)
         settle = axis.number("index.settle")
@@ -48,6 +51,18 @@ def index_rules(machine: Machine, axis: Axis) -> Iterator[Finding]:
                 "lines that change together come through one after the other."
             )
             yield finding("settle", "settles_too_soon", text)
+
+
+def taken_in_haste(machine: Machine, seen: Mapping[str, float]) -> Iterator[Finding]:
+    """seen: ms of the longest state of the lines that was taken for a number though it was brief, by the letter of the axis."""
+    for axis in machine.axes:
+        ms, settle = seen.get(axis.name, 0.0), float(axis.number("index.settle"))
+        if by_lines(axis) and ms and settle <= ms:
+            text = (
+                f"{axis.name}: its lines told something for {ms:.1f} ms only, and it was taken for a number, for they settle "
+                f"within {settle:g} ms. What bounces or passes would do something: let them settle for longer."
+            )
+            yield at_axis(machine, axis, "index.settle", "settles_too_soon", Severity.WARNING, text)
 
 
 def _places(machine: Machine, axis: Axis) -> Iterator[Finding]:

@@ -58,6 +58,20 @@ def distance(axis: Axis, stop: IndexStop, at: float) -> float:
     return (off + 180) % 360 - 180 if axis.wraps else off
 
 
+def way_to(axis: Axis, stop: IndexStop, at: float) -> tuple[float, ...]:
+    """The moves, in mm or °, that bring an axis from where it stands to a stop: with travel beyond it one there and one back,
+    and none where it stands there."""
+    off, way = distance(axis, stop, at), axis.choice("index.way")
+    if abs(off) <= float(axis.number("index.tolerance")):
+        return ()
+    if axis.wraps and way == "up":
+        off %= 360
+    elif axis.wraps and way == "down":
+        off = -(-off % 360)
+    over = float(axis.number("index.over")) * (-1 if way == "down" else 1)
+    return (off + over, -over) if over else (off,)
+
+
 def stop_at(axis: Axis, at: float) -> int:
     """The number of the stop that it stands at; 0 at none."""
     near = float(axis.number("index.tolerance"))
@@ -93,6 +107,16 @@ def state_spans(
 def passed(spans: Sequence[StateSpan], settle: float) -> list[StateSpan]:
     """Those that were over before they had settled. settle: ms."""
     return [span for span in spans[1:] if span.end is not None and span.end - span.begin < settle * 1000]
+
+
+BRIEF = 30.0  # ms: what lines tell for less is a bounce, or passes; no hand and no panel tells a number so briefly
+
+
+def hasty(spans: Sequence[StateSpan], settle: float) -> float:
+    """ms of the longest state that was over so soon, and was taken for a number all the same; 0 where there was none. The first
+    span has begun before it was seen. settle: ms."""
+    brief = (((span.end or 0) - span.begin) / 1000 for span in spans[1:] if span.end is not None)
+    return max((ms for ms in brief if settle <= ms < BRIEF), default=0.0)
 
 
 def unrest(spans: Sequence[StateSpan], settle: float) -> float:

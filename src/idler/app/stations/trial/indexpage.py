@@ -14,6 +14,7 @@ from idler.core.values.points import NOTHING
 from idler.core.wiring.indexing import by_lines, indexed, lines, passed, stop_at, stops_of_axis, unrest
 from idler.procedures.engine import Ending, Result
 from idler.procedures.indexing import IndexRun
+from idler.procedures.linewatch import LinesOfParts
 from idler.session.session import Session
 
 from ...bridge import follow
@@ -36,6 +37,7 @@ class IndexPage(AxisWorkbench):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.procedure = IndexRun(session)
+        self._watch = LinesOfParts(session, self.procedure)
         self._kept: tuple[str, str] | None = None  # axis and text that stand in the editor
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
