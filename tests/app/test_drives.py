@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtTest import QTest
 
 from idler.app.qt_wait import until
 from idler.core.machine import Machine
+from idler.core.mechanics.torqueprint import TorquePrint
 from idler.core.profile.codec import machine_from
 from idler.core.proof.claims import Proof, pace_claim, state
 from idler.procedures.pace import Doing
+from tests.app.seen import overlaps, painted
 from tests.app.test_axes import DrivesCase
-from tests.support import X, Z, at
+from tests.support import X, Y, Z, at
 
 MUSCLE = {
     at(X, "motor.torque"): "0 1.9, 600 1.3, 1200 0.6", at(X, "motor.inertia"): Fraction(32, 10),
@@ -55,6 +57,26 @@ class Offline(DrivesCase):
         self.page.turn_to("Direction")
         self.click(self.page.direction.go)
         self.assertIn("Nothing was moved. No controller is connected", self.window.notice.words)
+
+    def test_a_torque_print_is_laid_over_the_one_that_is_chosen(self) -> None:
+        self.page.turn_to("Torque")
+        page = self.page.torque
+        self.click(page.go)
+        self.assertIn("Nothing was printed. No controller is connected", self.window.notice.words)
+        self.assertFalse(page.over.isEnabled())
+        day = 86_400.0
+        for when, share in ((1 * day, 0.1), (200 * day, 0.2), (400 * day, 0.2)):
+            self.session.keep_print("X", TorquePrint(when, 600.0, -100.0, 0.0, (share,) * 48, (share,) * 48))
+        page.refresh()
+        self.assertEqual(page.over.count(), 2)
+        self.assertIn("As on 20 Jul 1970", page.words.text())
+        page.over.setCurrentIndex(1)
+        page.over.activated.emit(1)
+        self.assertIn("100 % more than on 2 Jan 1970", page.words.text())
+        self.assertIn("20 % to +, 20 % to −, 0 tight", page.picture.accessibleName())
+        self.assertEqual(list(overlaps(painted(page.picture), QRectF(page.picture.rect()))), [])
+        self.page.show_axis(Y)
+        self.assertIn("goes slowly from end to end", page.words.text())
 
     def test_a_length_that_is_none_is_refused(self) -> None:
         self.page.turn_to("Reliable")

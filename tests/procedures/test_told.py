@@ -45,7 +45,8 @@ ALONG = {
     "probe",
     "action",
     "index",
-}  # a path, a plate, terminals and stops, which this iron does not know
+    "torque-print",
+}  # a path, a plate, terminals and stops, and the efforts of a way, which this iron does not know
 LIMIT = 40  # questions, after which whoever asks is not right in the head
 
 

@@ -75,6 +75,10 @@ class Controller(Protocol):
         """The shares of its torque that an axis gave while it moved, the newest last. since: time.monotonic."""
         ...
 
+    def effort_places(self, slot: int, since: float) -> list[tuple[float, float]]:
+        """The same with the place, mm (°), before each share."""
+        ...
+
     def connect(self, address: str) -> None:
         """Connected or Failed("connect") follows. Raises LinkError for an address that is not understood."""
         ...

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from .trace import Trace
 
 LAGS = 500  # following errors that are kept
-EFFORTS = 2000
+EFFORTS = 20_000
 UNASKED = 1.0  # s after which nobody is taken to want the torque any more
 
 
@@ -127,22 +127,26 @@ class LagPoller(Poller):
 
 
 class EffortPoller(Poller):
-    """kept: by slot, when (time.monotonic) and the share of its torque that an axis gave, read in turn of all that move, for as
-    long as somebody asks for it."""
+    """kept: by slot, when (time.monotonic), the share of its torque that an axis gave, and where it was then, mm (°); read in
+    turn of all that move, for as long as somebody asks for it."""
 
     every = 0.03
 
     def __init__(self) -> None:
         super().__init__()
         self.wanted = True
-        self.kept: dict[int, deque[tuple[float, float]]] = {}
+        self.kept: dict[int, deque[tuple[float, float, float]]] = {}
         self._last = -1
         self._asked = float("-inf")
 
     def since(self, slot: int, when: float) -> list[float]:
         """What was read of an axis from then on (time.monotonic). From any thread."""
+        return [share for _, share in self.places_since(slot, when)]
+
+    def places_since(self, slot: int, when: float) -> list[tuple[float, float]]:
+        """The same with the place before the share."""
         self._asked = time.monotonic()
-        return [share for at, share in tuple(self.kept.get(slot, ())) if at >= when]
+        return [(place, share) for at, share, place in tuple(self.kept.get(slot, ())) if at >= when]
 
     def forget(self) -> None:
         """The controller is another one, or has started anew."""
@@ -156,7 +160,8 @@ class EffortPoller(Poller):
             return
         self._last = next((slot for slot in moving if slot > self._last), moving[0])
         kept = self.kept.setdefault(self._last, deque(maxlen=EFFORTS))
-        kept.append((time.monotonic(), client.effort(self._last)))
+        share = client.effort(self._last)
+        kept.append((time.monotonic(), share, client.axes[self._last].position))
 
 
 class FlightPoller(Poller):

@@ -128,6 +128,10 @@ class Link:
         """The shares of its torque that an axis gave while it moved, the newest last (6077h). since: time.monotonic."""
         return self._effort.since(slot, since)
 
+    def effort_places(self, slot: int, since: float) -> list[tuple[float, float]]:
+        """The same with the place, mm (°), before each share."""
+        return self._effort.places_since(slot, since)
+
     @property
     def panel(self) -> PanelState:
         """The terminals as last heard."""

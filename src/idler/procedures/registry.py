@@ -48,6 +48,7 @@ from .spindle.engage import EngageRun
 from .square import SquareRun
 from .study import FilterStudy
 from .tailstock import IN_LINE, TailstockRun
+from .torqueprint import TorquePrintRun
 from .touch import TouchRun
 from .travel import TravelRun
 from .wiring import GuidedProof, TouchProof
@@ -397,6 +398,11 @@ def _zero(session: Session, _slot: int, wishes: Wishes) -> Begun:
     return run, run.go(down=wishes.way == DOWN)
 
 
+def _torque_print(session: Session, slot: int, _wishes: Wishes) -> Begun:
+    run = TorquePrintRun(session)
+    return run, run.go(slot)
+
+
 def _probe(session: Session, _slot: int, wishes: Wishes) -> Begun:
     texts = dict(text.partition("=")[::2] for text in wishes.of)
     run = TouchRun(session)
@@ -433,6 +439,7 @@ WORDS: dict[str, Word] = {
     "index": Word("to an index stop by its number; without one, each is looked at once", _index, True),
     "action": Word("an own action by its name", _action),
     "zero": Word("over the work zero, Z up first; down to it, too, by the way “down”", _zero),
+    "torque-print": Word("slowly over its travel and back: what its motor gives at each place", _torque_print, True),
     "kept": Word("many moves of all axes at once between touches of their switches", _kept),
     "search": Word("the fastest pace that loses no steps", _search, True),
     "pace": Word("the pace as it is, run hard between touches of the home switch", _pace, True),

@@ -17,6 +17,7 @@ from idler.core.machine import Address, Machine
 from idler.core.machine.axes import of_other_kinds
 from idler.core.mechanics.entry import read_field
 from idler.core.mechanics.scale import Pass
+from idler.core.mechanics.torqueprint import TorquePrint
 from idler.core.profile.cia402 import State
 from idler.core.profile.codec import LETTERS, Place, Raw, machine_from, place
 from idler.core.proof.belongings import Belongings, Letters
@@ -126,6 +127,7 @@ class Session:
         self._seen: dict[int, int] = {}
         self._hasty: dict[str, float] = {}
         self.passes: dict[str, list[Pass]] = {}
+        self.prints: dict[str, list[TorquePrint]] = {}
         self.homes_in_doubt: dict[str, float] = {}  # by axis: how far, in mm (°), from where they were before
         troubles: list[str] = []
         try:
@@ -134,6 +136,10 @@ class Session:
             troubles.append(why.sentence)
         try:
             self.passes = shelf.passes(name)
+        except IdlerError as why:
+            troubles.append(why.sentence)
+        try:
+            self.prints = shelf.prints(name)
         except IdlerError as why:
             troubles.append(why.sentence)
         try:
@@ -252,12 +258,14 @@ class Session:
 
     def _reletter(self, letters: Letters, back: Belongings | None = None) -> Belongings:
         """What belongs to axes follows them; the belongings as they were. back: what comes back where nothing else is."""
-        before = Belongings(self.passes, self.proofs, self.work.places, self.homes_in_doubt)
+        before = Belongings(self.passes, self.proofs, self.work.places, self.homes_in_doubt, self.prints)
         after = before.relettered(letters)
         if back is not None:
             after = after.with_those_of(back)
         self.passes = {axis: list(kept) for axis, kept in after.passes.items()}
         self._keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
+        self.prints = {axis: list(kept) for axis, kept in after.prints.items()}
+        self._keep("torque prints", lambda: self._shelf.save_prints(self.name, self.prints))
         self.proofs = dict(after.proofs)
         self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
         self.work.put(after.zeros)
@@ -374,6 +382,11 @@ class Session:
     def proof_obstacle(self, claim: Claim) -> str:
         """Why this cannot be proven now, or an empty text: a proof must rest on what the controller does."""
         return self.unsent(claim.rests) if self.connected else "No controller is connected."
+
+    def keep_print(self, axis: str, found: TorquePrint) -> None:
+        """Keeps a torque print behind those that are there; it is on the disk when this returns."""
+        self.prints = {**self.prints, axis: [*self.prints.get(axis, []), found]}
+        self._keep("torque prints", lambda: self._shelf.save_prints(self.name, self.prints))
 
     def keep_passes(self, axis: str, passes: list[Pass]) -> None:
         """Keeps the measured passes of an axis; they are on the disk when this returns."""

@@ -2,7 +2,8 @@
 
 DIR/machines/          a Git repository: NAME.toml, and found/NAME-SERIAL.toml as controllers were found
                        archive/NAME.toml: machines off the shelf; locks/NAME.toml: their PINs
-                       proofs/NAME.toml and passes/NAME.toml: what was proven and measured, kept with the revisions
+                       proofs/NAME.toml, passes/NAME.toml and prints/NAME.toml: what was proven and measured, kept with the
+                       revisions
 DIR/drafts/NAME.toml   edits that no revision holds yet
 DIR/figures/NAME/      programs of the figures that were made last
 DIR/work/NAME.toml     work zeros of the job on the table; drives/, startup/, sending/, heard/, incidents/ alike
@@ -23,6 +24,7 @@ from idler.core.machine import Address, Machine, filedata
 from idler.core.machine import file as machinefile
 from idler.core.machine.changes import address_from, address_text
 from idler.core.mechanics.scale import Pass
+from idler.core.mechanics.torqueprint import TorquePrint
 from idler.core.proof.claims import Evidence
 from idler.core.proof.workzero import WorkSet
 from idler.core.spindle import registers
@@ -32,6 +34,7 @@ from idler.core.values.parameter import Value
 from . import doubts, evidence, opened, skips, startup, tools, work
 from . import passes as measured
 from . import pin as pins
+from . import prints as torque_prints
 from .controllers import Controllers
 from .files import ARCHIVE, Careful, moved, read_text, removed, write_text
 from .incidents import IncidentFolder
@@ -44,6 +47,7 @@ if TYPE_CHECKING:
     from .trail import Revision
 
 
+_WITH = ("proofs/", "passes/", "prints/")  # what is kept with the revisions
 # Of each machine beside the repository: a file, or a folder, by where it lies. `heard` has one for each serial number.
 _BESIDE = {
     "drafts": ".toml",
@@ -148,7 +152,7 @@ class Shelf:
     def rename(self, name: str, new: str, when: float) -> None:
         """Another name on the shelf; its revisions, proofs, drafts and incidents go with it. Raises IdlerError."""
         self._free(new)
-        pairs = [(f"{folder}{name}.toml", f"{folder}{new}.toml") for folder in ("", "proofs/", "passes/", "locks/")]
+        pairs = [(f"{folder}{name}.toml", f"{folder}{new}.toml") for folder in ("", *_WITH, "locks/")]
         found = (self._machines / "found").glob(f"{name}-*.toml")
         pairs += [(f"found/{p.name}", f"found/{new}{p.name[len(name) :]}") for p in found if self._is_of(p.stem, name)]
         self._move(pairs, f"Renamed {name} to {new}", when)
@@ -228,7 +232,7 @@ class Shelf:
         """
         text = machinefile.write(machine, self.load(name).text)
         write_text(self._machines / f"{name}.toml", text)
-        beside = [f"{folder}/{name}.toml" for folder in ("proofs", "passes")]
+        beside = [f"{folder}{name}.toml" for folder in _WITH]
         there = [file for file in beside if (self._machines / file).exists()]
         self.history.commit([f"{name}.toml", *there], note, when)
         self.save_draft(name, machine, machine)
@@ -263,6 +267,14 @@ class Shelf:
     def passes(self, name: str) -> dict[str, list[Pass]]:
         """Measured passes by axis. Raises IdlerError where the file cannot be read."""
         return self._careful.read(self._machines / "passes" / f"{name}.toml", measured.read)
+
+    def prints(self, name: str) -> dict[str, list[TorquePrint]]:
+        """Torque prints by axis. Raises IdlerError where the file cannot be read."""
+        return self._careful.read(self._machines / "prints" / f"{name}.toml", torque_prints.read)
+
+    def save_prints(self, name: str, kept: Mapping[str, Sequence[TorquePrint]]) -> None:
+        """On the disk when this returns."""
+        torque_prints.write(self._careful.place(self._machines / "prints" / f"{name}.toml"), kept)
 
     def save_passes(self, name: str, kept: Mapping[str, Sequence[Pass]]) -> None:
         """On the disk when this returns; the next revision takes them with it."""

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from typing import TypeVar
 
 from ..mechanics.scale import Pass
+from ..mechanics.torqueprint import TorquePrint
 from .claims import Evidence
 from .workzero import Places
 
@@ -18,12 +19,13 @@ Letters = Mapping[str, str | None]  # the letter that each axis gets; None: it i
 
 @dataclass(frozen=True)
 class Belongings:
-    """passes, zeros, doubts by letter; proofs by the key of their claim, which ends with the letter."""
+    """passes, zeros, doubts, prints by letter; proofs by the key of their claim, which ends with the letter."""
 
     passes: Mapping[str, Sequence[Pass]]
     proofs: Mapping[str, Evidence]
     zeros: Places
     doubts: Mapping[str, float]
+    prints: Mapping[str, Sequence[TorquePrint]]
 
     def relettered(self, letters: Letters) -> Belongings:
         """With other letters; what is of an axis that is gone goes with it."""
@@ -38,13 +40,16 @@ class Belongings:
             if new is not None:
                 claim = f"{begin}.{new}" if begin else key
                 proofs[claim] = replace(kept, claim=claim, rests=_texts(kept.rests, letters))
-        return Belongings(_moved(self.passes, letters), proofs, _moved(zeros, letters), _moved(self.doubts, letters))
+        return Belongings(
+            _moved(self.passes, letters), proofs, _moved(zeros, letters), _moved(self.doubts, letters),
+            _moved(self.prints, letters),
+        )  # fmt: skip
 
     def with_those_of(self, other: Belongings) -> Belongings:
         """These, and what of the other is under no key of these."""
         return Belongings(
             {**other.passes, **self.passes}, {**other.proofs, **self.proofs}, {**other.zeros, **self.zeros},
-            {**other.doubts, **self.doubts},
+            {**other.doubts, **self.doubts}, {**other.prints, **self.prints},
         )  # fmt: skip
 
 

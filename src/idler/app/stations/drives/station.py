@@ -21,11 +21,12 @@ from .motor import MotorPage
 from .pace import PacePage
 from .reliable import ReliablePage
 from .shape import ShapePage
+from .torque import TorquePage
 
 EXAMPLES = ("20 to 40 teeth", "20 to 40 teeth, belt", "3 : 1", "12 : 1 as 4 : 1 and 3 : 1")
 
 
-_Page = PacePage | DirectionPage | ShapePage | MotorPage | ReliablePage
+_Page = PacePage | DirectionPage | ShapePage | MotorPage | ReliablePage | TorquePage
 
 
 class DrivesStation(Workbench):
@@ -36,10 +37,10 @@ class DrivesStation(Workbench):
         self._names = session.machine.names
         self.chain = ChainCard(session)
         self.pace, self.direction, self.shape = PacePage(session), DirectionPage(session), ShapePage(session)
-        self.motor, self.reliable = MotorPage(session), ReliablePage(session)
+        self.motor, self.reliable, self.torque = MotorPage(session), ReliablePage(session), TorquePage(session)
         self._named: dict[str, _Page] = {
             "Pace": self.pace, "Direction": self.direction, "Shape": self.shape, "Motor": self.motor,
-            "Reliable": self.reliable,
+            "Reliable": self.reliable, "Torque": self.torque,
         }  # fmt: skip
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 4)
