@@ -13,6 +13,7 @@ from idler import new_machine, open_machine
 from idler.core.machine import Address, Machine, Shape
 from idler.core.machine import file as machinefile
 from idler.core.proof.claims import STOPS
+from idler.core.report.agenda import KEEP
 from idler.procedures.engine import Ending
 from idler.procedures.registry import Wishes
 from idler.shelf.shelf import Shelf
@@ -79,6 +80,12 @@ class Commissioning(unittest.TestCase):
             few.connect(self.bench.link)
             self.assertEqual(few.machine.shape, told.shape)
             self.assertIn("the machine has them now", " ".join(self.said))
+            few.send()
+            agenda = few.session.agenda
+            for step in agenda.steps:
+                if step.key != KEEP:
+                    agenda.skip(step.key, "not here")
+            self.assertEqual(agenda.next and agenda.next.key, KEEP, "no revision has these terminals yet")
             few.session.undo()
             self.assertIn("Make a machine of what it holds", few.run("learn", "", self.person).words)
         with open_machine("many", self.root) as many:

@@ -67,12 +67,16 @@ class PlayRun(ReadingsRun):
         now = float(self._session.in_force.axis(slot).number(BACKLASH))
         return self._told.get(self._session.machine.names[slot], now)
 
+    def said(self, slot: int, tolerance: float) -> PlayVerdict:
+        """What the readings come to."""
+        takes_up = not self._session.machine.made_of_parts
+        return verdict(self.found(slot), self.told(slot), tolerance, takes_up=takes_up)
+
     def proposed(self, slot: int, tolerance: float) -> dict[Address, Value]:
         """The backlash to be taken up, where that would help."""
-        found, told = self.found(slot), self.told(slot)
-        if verdict(found, told, tolerance) is not PlayVerdict.TAKE_UP or self._session.machine.made_of_parts:
+        if self.said(slot, tolerance) is not PlayVerdict.TAKE_UP:
             return {}
-        return edit(self._session.machine, slot, found, told)
+        return edit(self._session.machine, slot, self.found(slot), self.told(slot))
 
     def kept(self, slot: int) -> list[KeptReading]:
         """The readings, each of which can be forgotten: its place is measured again then, with one zero."""
@@ -122,7 +126,7 @@ class PlayRun(ReadingsRun):
         """Keeps what the readings prove."""
         session, found = self._session, self.found(slot)
         if len(found) == PLACES:
-            held = verdict(found, self.told(slot), tolerance) is PlayVerdict.PROVEN
+            held = self.said(slot, tolerance) is PlayVerdict.PROVEN
             reads = session.machine.axis(slot).reads
             words = f"{figures(found, reads)}; wanted {reads.length(tolerance, 3, trim=True)}"
             words += self.again_words(session.machine.names[slot])
@@ -139,7 +143,7 @@ class PlayRun(ReadingsRun):
             if at not in whole:
                 yield from self._place(number, at, times, kept)
         found, told = self.found(slot), self.told(slot)
-        said = verdict(found, told, tolerance)
+        said = self.said(slot, tolerance)
         self.settle(slot, tolerance)
         done = sentence(axis, found, told, tolerance, takes_up=not self._session.machine.made_of_parts)
         words = f"{axis.name}: {said.words}. {figures(found, axis.reads)}. {done}"

@@ -41,7 +41,7 @@ class Agenda:
             session.connected,
             edited if count.known else 0,
             len(count.waiting) + (count.to_restart and not count.waiting) if count.known else 0,
-            not count.known or not count.in_force,
+            not count.known or (not count.in_force and session.base.shape == session.machine.shape),
             session.bus.opened or spindle_kind(session.machine) != "modbus",
         )
         return agenda(session.machine, session.proofs, session.findings(), now, self.skips)

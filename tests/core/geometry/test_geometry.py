@@ -84,6 +84,11 @@ class Play(unittest.TestCase):
         self.assertIs(self.verdict(0.02, 0.14, 0.02), PlayVerdict.UNEVEN)
         self.assertIs(self.verdict(0.15, 0.3, 0.15), PlayVerdict.LARGE)
         self.assertIs(self.verdict(0.003, 0.003, 0.003, tolerance=0.005), PlayVerdict.COARSE)
+        for left, said in ((0.05, PlayVerdict.MORE), (0.028, PlayVerdict.COARSE), (0.01, PlayVerdict.PROVEN)):
+            found = [play.PlayAt(k, left, 0.003) for k in range(play.PLACES)]  # where nothing takes up play
+            self.assertIs(play.verdict(found, 0.0, 0.03, takes_up=False), said)
+            words = play.sentence(verge().axis(X), found, 0.0, 0.03, takes_up=False)
+            self.assertEqual("Adjust the nut" in words, said is PlayVerdict.MORE)
 
     def test_what_is_proposed_leaves_half_of_the_unevenness(self) -> None:
         found = [play.PlayAt(k, each, 0.001) for k, each in enumerate((0.02, 0.05, 0.03))]

@@ -71,8 +71,11 @@ def standing(
 
 
 def _kept(machine: Machine, base: Machine | None) -> Mapping[Address, Raw | None] | None:
-    """What the newest revision holds; None where there is none of this shape."""
-    return None if base is None or base.shape != machine.shape else raws_of(base)
+    """What the newest revision holds; None where there is none with these axes. Terminals that it does not know yet are as the
+    table has them."""
+    if base is None or base.names != machine.names:
+        return None
+    return raws_of(base if base.shape == machine.shape else base.shaped_as(machine.shape))
 
 
 def _against(holding: ControllerImage, raw: Raw | None, kept: Raw | Literal[True] | None, where: Place) -> Standing:

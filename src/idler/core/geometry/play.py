@@ -158,6 +158,7 @@ class PlayVerdict(Enum):
     NOTHING = ("nothing", "not measured yet")
     PROVEN = ("proven", "no more than is wanted, all along")
     TAKE_UP = ("take up", "more than is wanted; the controller can take it up")
+    MORE = ("more", "more than is wanted, and nothing here takes it up")
     LARGE = ("large", "too much to be taken up")
     UNEVEN = ("uneven", "too uneven to be taken up")
     COARSE = ("coarse", "cannot be told with this")
@@ -171,8 +172,9 @@ def _bounds(found: Sequence[PlayAt]) -> tuple[PlayAt, PlayAt]:
     return min(found, key=lambda each: each.play), max(found, key=lambda each: each.play)
 
 
-def verdict(found: Sequence[PlayAt], told: float, tolerance: float) -> PlayVerdict:
-    """told: the backlash that the controller takes up already; tolerance: what may be left, both in mm.
+def verdict(found: Sequence[PlayAt], told: float, tolerance: float, *, takes_up: bool = True) -> PlayVerdict:
+    """told: the backlash that the controller takes up already; tolerance: what may be left, both in mm. takes_up: whether it
+    can take up play at all.
 
     Proven only where the whole interval lies within the tolerance at every place, and there are PLACES of them.
     """
@@ -186,6 +188,8 @@ def verdict(found: Sequence[PlayAt], told: float, tolerance: float) -> PlayVerdi
     half, sure = (most.play - least.play) / 2, COVERAGE / 2 * math.hypot(least.standard, most.standard)
     if half > tolerance + sure:
         return PlayVerdict.UNEVEN
+    if not takes_up:
+        return PlayVerdict.MORE if most.play - most.expanded > tolerance else PlayVerdict.COARSE
     better = abs(_taken_up(found, told) - told)  # what would not be better by more than is known is not worth a try
     return PlayVerdict.TAKE_UP if better > sure else PlayVerdict.COARSE
 
@@ -215,7 +219,7 @@ def figures(found: Sequence[PlayAt], reads: Measures) -> str:
 
 def sentence(axis: Axis, found: Sequence[PlayAt], told: float, tolerance: float, *, takes_up: bool = True) -> str:
     """What was found, and what is to be done. takes_up: whether the controller can take up play at all."""
-    reads, said = axis.reads, verdict(found, told, tolerance)
+    reads, said = axis.reads, verdict(found, told, tolerance, takes_up=takes_up)
     wanted = reads.length(tolerance, 3, trim=True)
     if said is PlayVerdict.NOTHING:
         return f"{len(found)} of {PLACES} places are measured from both sides." if found else ""
@@ -223,7 +227,7 @@ def sentence(axis: Axis, found: Sequence[PlayAt], told: float, tolerance: float,
     match said:
         case PlayVerdict.PROVEN:
             return f"What is left lies within {wanted} everywhere."
-        case PlayVerdict.TAKE_UP if not takes_up:
+        case PlayVerdict.MORE:
             return (
                 f"It has up to {reads.length(most.play, 3)}, and plain drives take up none. Adjust the nut, or be content with "
                 f"more than {wanted}."

@@ -171,6 +171,10 @@ class Machine:
         """A machine with these axes and terminals."""
         return cls(shape.names, changed or {}, shape.inputs, shape.outputs)
 
+    def shaped_as(self, shape: Shape) -> Machine:
+        """With other axes or terminals: what they have in common keeps its values."""
+        return Machine.shaped(shape, {where: value for where, value in self.changed.items() if shape.has(where)})
+
     def addresses(self) -> tuple[Address, ...]:
         """Every address of its shape."""
         return self.shape.addresses

@@ -15,8 +15,7 @@ def fitted(machine: Machine, controller: Machine) -> Machine | None:
         return None
     if any(item.role is not OutputRole.NONE for item in outputs(machine)[controller.outputs :]):
         return None
-    shape = Shape(machine.names, controller.inputs, controller.outputs)
-    made = Machine.shaped(shape, {where: value for where, value in machine.changed.items() if shape.has(where)})
+    made = machine.shaped_as(Shape(machine.names, controller.inputs, controller.outputs))
     before = {Scope.INPUT: machine.inputs, Scope.OUTPUT: machine.outputs}
     return made.with_values({
         where: controller[where]

@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtWidgets import QHBoxLayout
 
 from idler.core.errors import IdlerError
-from idler.core.geometry.play import PLACES, can_prove, pairs, places, sentence, travel, verdict
+from idler.core.geometry.play import PLACES, can_prove, pairs, places, sentence, travel
 from idler.core.machine import Axis
 from idler.core.proof.claims import play_claim
 from idler.procedures.play import TIMES, TOLERANCE, PlayRun
@@ -80,7 +80,7 @@ class PlayPage(Measuring, AxisWorkbench):
                 axis.name, low, high, places(axis), tuple(found), tuple(pairs(readings, held.by_axis)), tolerance, reads,
             )
         )  # fmt: skip
-        said = verdict(found, told, tolerance)
+        said = run.said(self.slot, tolerance)
         self.title.setText(f"Play of {axis.name}: {said.words}")
         self.mark.show_claim(self._session.machine, play_claim(self._session.machine, self.slot), self._session.proofs)
         now = f"{reads.length(told, 3, trim=True)} taken up by the controller. " if told else ""
