@@ -27,6 +27,7 @@ from tests.spoilt import false_proofs
 from tests.support import DEADLINE, SWITCHED, Bench, at
 
 LONGEST = DEADLINE  # s that one step may take
+PARTS_LONGEST = 900.0  # at the pace of the room, which plain parts are judged by
 
 
 OUTPUTS = {"verge": SWITCHED, "longcase": {1: "spindle_on", 5: "spindle_level"}, "fusee": {1: "spindle_on"}}
@@ -41,12 +42,14 @@ class Watched(OpenMachine):
     """A machine beside which somebody stands: looks where an axis is before it moves, and ends what takes too long."""
 
     person: Person | None = None
+    in_the_room = False  # whether its bench goes at the pace of the room
 
     def run(self, word: str, axis: str = "", answers: Answers = nobody, wishes: Wishes | None = None) -> Result:
         if self.person is not None:
+            self.person.in_the_room = self.in_the_room
             self.person.way = wishes.way if wishes is not None else ""
             self.person.look_first()
-        limit = self.loop.timer(LONGEST, self.stop, once=True)
+        limit = self.loop.timer(PARTS_LONGEST if self.in_the_room else LONGEST, self.stop, once=True)
         limit.start()
         try:
             return super().run(word, axis, answers, wishes)
@@ -119,10 +122,11 @@ def work_through(
 
 
 def commission(
-    rig: Path, pace: float, *, tell: Callable[[str], object] = lambda _: None, skip: tuple[str, ...] = ()
+    rig: Path | str, pace: float, *, tell: Callable[[str], object] = lambda _: None, skip: tuple[str, ...] = (),
+    parts: str = "",
 ) -> Walk:  # fmt: skip
     """A machine that is as its controller was told, beside a bench that is as this rig file says, from delivery to sign-off.
-    skip: begins of the keys of steps that are left out from the beginning."""
+    skip: begins of the keys of steps that are left out from the beginning. parts: which is which, of a machine of plain ones."""
     made = load(str(rig))
     bench = Bench(pace=pace, rig=str(rig))
     try:
@@ -130,7 +134,8 @@ def commission(
             Shelf(Path(folder)).add("machine", machinefile.write(made.told), "as it was delivered", time.time())
             heard: list[str] = []
             with Watched("machine", Path(folder), says=heard.append) as machine:
-                machine.connect(bench.link)
+                machine.in_the_room = bool(parts)
+                machine.connect(f"{bench.link}?parts={parts}" if parts else bench.link)
                 if "drive" in bench.ready:
                     machine.session.bus.keep(paper(bench.ready["drive"]))
                 program = Path(folder) / "program.nc"

@@ -40,6 +40,7 @@ class Person:
         self.asked: list[str] = []
         self.way = ""
         self.lowers = 30.0
+        self.in_the_room = False  # whether the bench goes at the pace of the room
         self.hangs = 8.0  # mm over the bed: the ball of a probe that is put in; 0: it hangs there already
         self.across = 1400.0  # mm from the first side of a beam to the second
         self._before: dict[str, float] = {}
@@ -65,6 +66,9 @@ class Person:
 
     def touch(self, name: str) -> None:
         self.hands.ask(do="press", switch=name)
+        if self.in_the_room:
+            self.machine.loop.timer(PRESSED, lambda: self.hands.ask(do="release", switch=name), once=True).start()
+            return
         self.hands.ask(do="run", seconds=PRESSED)
         self.hands.ask(do="release", switch=name)
 

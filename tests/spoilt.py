@@ -255,7 +255,7 @@ def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
             found.append(f"play.{name}: {play:.3f} is left")
         told = [item for item in inputs(machine.machine) if item.duty.axis == name and item.role is InputRole.HOME]
         for item in told:
-            wires = [wire for wire in rig.wires if wire.input == item.slot]
+            wires = [wire for wire in rig.wires if wire.input == _wire_at(rig, item.slot)]
             if proven(f"wiring.home.{name}") and not any(wire.name.startswith(name) for wire in wires):
                 found.append(f"wiring.home.{name}: {item.name} is {wires[0].name if wires else 'free'}")
     stands = [axis["at"] for axis in hands.ask(do="look")["axes"]]
@@ -266,6 +266,16 @@ def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
     return found
 
 
+def _wire_at(rig: Rig, slot: int) -> int:
+    """The wire that a terminal of the machine is. Behind those of plain terminals each drive has three of its own, its home
+    switch last."""
+    first = rig.told.inputs if not rig.drive_inputs else PLAIN
+    if slot < first:
+        return slot
+    axis, which = divmod(slot - first, 3)
+    return next((wire for wire, (_, of, _) in rig.drive_inputs.items() if of == axis and which == 2), -1)
+
+
 def _held_back(rig: Rig, number: int) -> float:
     """How far a carriage stands behind when its way turns round, besides its play, in mm (°): the rotor of a motor that pulls
     against friction rests beside its field. A dial sees it, and what takes it up is no mistake."""
@@ -274,6 +284,7 @@ def _held_back(rig: Rig, number: int) -> float:
     return 2 * lag * abs(float(motor["lead"])) / (2 * math.pi)
 
 
+PLAIN = 8  # inputs of the plain terminals of a rig
 SCALE = 3e-4  # relative: what was asked for, and what two axes of a person's eye may add
 PLAY = 0.03  # mm (°)
 SQUARE = 1.5  # times what is wanted
