@@ -126,7 +126,7 @@ def commission(
     parts: str = "",
 ) -> Walk:  # fmt: skip
     """A machine that is as its controller was told, beside a bench that is as this rig file says, from delivery to sign-off.
-    skip: begins of the keys of steps that are left out from the beginning. parts: which is which, of a machine of plain ones."""
+    skip: begins of the keys of steps that are left out from the beginning. parts: which is which, where all are plain ones."""
     made = load(str(rig))
     bench = Bench(pace=pace, rig=str(rig))
     try:

@@ -149,6 +149,13 @@ class Fields(unittest.TestCase):
                     with self.subTest(kind=kind, field=field.name, key=key):
                         self.assertIs(type(filled(step, field.key, key, NAMED)), type(step))
 
+    def test_an_axis_that_is_not_there_is_shown_as_it_is(self) -> None:
+        few = Named(("X", "Y"))
+        for step in (Probe("Z", Fraction(-1), Fraction(60)), Move(Frame.BY, (Goal("Z", Fraction(1)),)), Home(("Z",))):
+            field = next(field for field in fields_of(step, few) if field.key.startswith("axis"))
+            self.assertIn((field.text, field.text), field.offers)
+        self.assertEqual(fresh("probe", few), Probe("X", Fraction(-10), Fraction(60)))
+
     def test_an_axis_more_a_place_and_a_speed(self) -> None:
         step = fresh("move", NAMED)
         step = filled(step, "frame", "machine", NAMED)

@@ -78,13 +78,14 @@ KINDS: dict[str, str] = {
 def fresh(kind: str, named: Named) -> Step:
     """A step of a kind that does as little as one can; to be filled in. Raises Refusal where there is nothing to name."""
     axis = named.axes[0] if named.axes else "X"
+    up = "Z" if "Z" in named.axes else axis
     contact = Contact(*_first_input(named), made=True)
     if kind == "call" and not named.actions:
         raise Refusal("call", "", "there is no other action", way_out="make one first")
     made: dict[str, Callable[[], Step]] = {
         "move": lambda: Move(Frame.BY, (Goal(axis, Fraction(0)),)), "index": lambda: GoToStop(axis, 1),
-        "home": lambda: Home((axis,)), "probe": lambda: Probe("Z", Fraction(-10), Fraction(60)),
-        "zero": lambda: TakeZero("Z", Fraction(0)), "length": lambda: TakeLength(ASKED, Fraction(0)),
+        "home": lambda: Home((axis,)), "probe": lambda: Probe(up, Fraction(-10), Fraction(60)),
+        "zero": lambda: TakeZero(up, Fraction(0)), "length": lambda: TakeLength(ASKED, Fraction(0)),
         "output": lambda: Switch(named.outputs[0] if named.outputs else OutputRole.COOLANT, on=False),
         "spindle": lambda: Spin(Fraction(0)), "dwell": lambda: Dwell(Fraction(1)),
         "wait": lambda: Await(contact, Fraction(10)), "power": lambda: Power(on=True), "say": lambda: Say("Look."),
@@ -95,14 +96,16 @@ def fresh(kind: str, named: Named) -> Step:
 
 def fields_of(step: Step, named: Named) -> tuple[Field, ...]:
     """In the order in which they are read."""
-    axes = _offers(named.axes)
+    axes = _offers(
+        tuple(dict.fromkeys((*named.axes, *_letters(step))))
+    )  # those that it names, whether they are there or not
     on = (("on", "on"), ("off", "off"))
     match step:
         case Move(frame, goals, speed):
             first = Field("frame", "Counted from", frame.value, _FRAMES)
             speed_text = "" if speed is None else exact_text(speed, speed_unit(goals[0].axis))
             last = Field("speed", "Speed", speed_text, empty=SAFE)
-            return (first, *_goals(goals, named), last)
+            return (first, *_goals(goals, axes), last)
         case GoToStop(axis, number):
             return Field(_AXIS, "Axis", axis, axes), Field("number", "Index stop", str(number))
         case Home(letters):
@@ -212,9 +215,21 @@ def _or_none(axes: tuple[tuple[str, str], ...], at: int) -> tuple[tuple[str, str
     return axes if not at else ((NONE, "—"), *axes)
 
 
-def _goals(goals: tuple[Goal, ...], named: Named) -> list[Field]:
+def _letters(step: Step) -> tuple[str, ...]:
+    """Of the axes that a step names."""
+    match step:
+        case Move(_, goals):
+            return tuple(goal.axis for goal in goals)
+        case Home(letters):
+            return letters
+        case GoToStop(axis) | Probe(axis) | TakeZero(axis):
+            return (axis,)
+    return ()
+
+
+def _goals(goals: tuple[Goal, ...], axes: tuple[tuple[str, str], ...]) -> list[Field]:
     """An axis and a place for each, and an axis to go on with."""
-    axes, found = _offers(named.axes), []
+    found: list[Field] = []
     for at, goal in enumerate(goals):
         place = "park" if goal.at is None else exact_text(goal.at, place_unit(goal.axis))
         found += [
