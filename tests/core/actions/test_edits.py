@@ -186,6 +186,7 @@ class Fields(unittest.TestCase):
             (Dwell(Fraction(1)), "seconds", "601 s", "For"), (Dwell(Fraction(1)), "seconds", "1 s; home X", "For"),
             (Dwell(Fraction(1)), "seconds", "5 mm", "For"), (Say("x"), "text", 'a"b', "Words"),
             (Say("x"), "text", " ", "Words"),
+            (Move(Frame.BY, (Goal("X", Fraction(1)),)), "speed", "500", "Speed"),
             (Move(Frame.BY, (Goal("X", Fraction(1)),)), "place0", "far", "Place"),
         ):  # fmt: skip
             with self.assertRaises(Refusal) as caught:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from ..errors import Refusal
-from ..values.quantity import split
+from ..values.quantity import NotANumber, split
 from ..values.roles import AxisNeed, InputRole, OutputRole
 from ..values.units import MM, RPM, SECOND, exact_text
 from .edits import sides, with_side
@@ -152,14 +152,9 @@ def fields_of(step: Step, named: Named) -> tuple[Field, ...]:
 def filled(step: Step, key: str, text: str, named: Named) -> Step:
     """The step with something else in one of its fields. A bare number has the unit of what stands there. Raises Refusal."""
     fields = {field.key: field for field in fields_of(step, named)}
-    typed, before = " ".join(text.split()), fields[key].text
-    if (
-        BARE.fullmatch(typed)
-        and not fields[key].offers
-        and before[:1].isdigit() | (before[:1] in "-−")
-        and split(before)[1]
-    ):
-        typed = f"{typed} {split(before)[1]}"
+    typed = " ".join(text.split())
+    if BARE.fullmatch(typed) and not fields[key].offers:
+        typed = f"{typed} {_unit_of(fields[key].text)}".strip()
     told = {each.key: each.text for each in fields.values()} | {key: typed}
     words = _words(step, told, key)
     try:
@@ -175,6 +170,14 @@ def filled(step: Step, key: str, text: str, named: Named) -> Step:
     for side, block in enumerate(sides(step)):
         made = with_side(made, side, block)
     return made
+
+
+def _unit_of(text: str) -> str:
+    """Of a value; nothing where it has none, or is no value."""
+    try:
+        return split(text)[1]
+    except NotANumber:
+        return ""
 
 
 # -- heads of actions ---------------------------------------------------------------------------------------------------
