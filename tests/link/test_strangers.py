@@ -9,7 +9,7 @@ from idler.core.machine import Address
 from idler.core.profile import cia402 as c
 from idler.core.values.parameter import Value
 from idler.link import times
-from idler.link.events import Done, Emergency, Failed
+from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed
 from idler.link.plain.axis import LEASH
 from tests.link.strangers import Stranger
 from tests.link.test_plain import PlainCase
@@ -145,6 +145,32 @@ class OnDurand(PlainCase):
         self.send({at(X, "pace.stop_deceleration"): Fraction(1200)})
         self.assertEqual(still.place, 1200 * 800)
         self.assertEqual(found.unstored, 0)
+
+    def test_two_that_are_gone_stop_the_third_and_the_link_is_back_when_both_are(self) -> None:
+        two = [Stranger(self.bench.port, number) for number in (27, 28)]
+        for gone in two:
+            self.addCleanup(gone.close)
+        self.begin("21=X,27=Y,28=Z")
+        self.after(lambda: self.link.jog_step(X, 200, 900), Done)
+        wait_for(lambda: abs(self.drives[0].speed) > 1000, "it to go")
+        for gone in two:
+            gone.close()
+        wait_for(lambda: abs(self.drives[0].speed) < 1, "the third to stand")
+        self.assertLess(self.drives[0].place / 8192 * 8, 199)
+        wait_for(lambda: self.came(Disconnected), "the link to be lost")
+        seen = self.link.frames.since(0)[-1].number
+        one = Stranger(self.bench.port, 28)
+        self.addCleanup(one.close)
+        heard = lambda: any(frame.identifier == 0x580 + 28 for frame in self.link.frames.since(seen))  # noqa: E731
+        wait_for(heard, "the one that is back to be asked")
+        self.assertEqual(self.came(Connected), 1, "one of them is still gone")
+        other = Stranger(self.bench.port, 27)
+        self.addCleanup(other.close)
+        wait_for(lambda: self.came(Connected) == 2, "the link to come back")
+        self.assertEqual([one.speed, other.speed], [0, 0], "nothing moves by coming back")
+
+    def came(self, kind: type[Event]) -> int:
+        return sum(isinstance(event, kind) for event in self.events)
 
     def test_one_that_is_gone_stops_the_others_and_comes_back(self) -> None:
         self.begin()
