@@ -35,18 +35,22 @@ def count_of(session: Session, slot: int) -> float:
 def go_to(
     run: Procedure, session: Session, slot: int, place: float, speed: float | None = None
 ) -> Generator[Wait, None, None]:
-    """To a place in machine coordinates, at mm/min (°/min) or as fast as is safe. Raises Trouble where it ends elsewhere."""
+    """To a place in machine coordinates, at mm/min (°/min) or as fast as is safe; an endless axis by the shorter way. Raises
+    Trouble where it ends elsewhere, once more tried: where it stood when it was sent may have been heard late."""
     axis, near = session.machine.axis(slot), NEAR * count_of(session, slot)
-    if abs(place - session.axes[slot].position) > near / 4:
-        yield run.move(slot, place - session.axes[slot].position, speed or safe_speed(session, slot))
+
+    def off() -> float:
+        way = place - session.axes[slot].position
+        return (way + 180) % 360 - 180 if axis.wraps else way
+
+    for _ in range(2):
+        if abs(off()) <= near / 4:
+            break
+        yield run.move(slot, off(), speed or safe_speed(session, slot))
         late = session.loop.now() + HEARD_BY  # where it stands may be heard later than that it stands
-        yield (
-            lambda: (
-                abs(place - session.axes[slot].position) <= near
-                or (session.loop.now() > late and not session.axes[slot].moving)
-            )
-        )
-    stands = session.axes[slot].position
-    if abs(stands - place) > near:
-        reads = axis.reads
+        yield lambda: abs(off()) <= near or (session.loop.now() > late and not session.axes[slot].moving)  # noqa: B023
+        if abs(off()) <= near:
+            break
+    if abs(off()) > near:
+        stands, reads = session.axes[slot].position, axis.reads
         raise Trouble(f"{axis.name} was sent to {reads.length(place)} and stands at {reads.length(stands)}.")
