@@ -206,6 +206,61 @@ class StillDrive:
         self._bus.shutdown()
 
 
+class WideTerminals:
+    """A block of 16 inputs and 16 outputs that knows them in sixteens only, on the package canopen."""
+
+    def __init__(self, port: int, node: int) -> None:
+        self._bus = can.Bus(f"socket://127.0.0.1:{port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        words = canopen.ObjectDictionary()
+        u8, u16, u32 = (
+            canopen.objectdictionary.UNSIGNED8,
+            canopen.objectdictionary.UNSIGNED16,
+            canopen.objectdictionary.UNSIGNED32,
+        )
+        simple = {0x1000: (u32, 0x00030191), 0x1017: (u16, 0)}
+        arrays = {
+            0x1016: (u32, [0]), 0x1018: (u32, [7, 8, 9, 10]), 0x6100: (u16, [0]), 0x6300: (u16, [0]), 0x6306: (u16, [0xFFFF]),
+            0x6307: (u16, [0]),
+        }  # fmt: skip
+        for index, (kind, value) in simple.items():
+            words.add_object(_variable(f"{index:x}", index, 0, kind, value))
+        for index, (kind, values) in arrays.items():
+            record = canopen.objectdictionary.ODRecord(f"{index:x}", index)
+            record.add_member(_variable("count", index, 0, u8, len(values)))
+            for sub, value in enumerate(values, start=1):
+                record.add_member(_variable(f"{index:x}:{sub}", index, sub, kind, value))
+            words.add_object(record)
+        self._network = canopen.Network(bus=self._bus)
+        self.node = canopen.LocalNode(node, words)
+        self._network.add_node(self.node)
+        self._ends = threading.Event()
+        self._thread = threading.Thread(target=self._live, daemon=True)
+        self._thread.start()
+
+    def _live(self) -> None:
+        while not self._ends.is_set():
+            if (message := self._bus.recv(0.02)) is not None and not message.is_extended_id:
+                self._network.notify(message.arbitration_id, message.data, message.timestamp)
+
+    def close_inputs(self, bits: int) -> None:
+        self.node.set_data(0x6100, 1, bits.to_bytes(2, "little"))
+
+    @property
+    def on(self) -> int:
+        return int.from_bytes(self.node.get_data(0x6300, 1), "little")
+
+    def close(self) -> None:
+        self._ends.set()
+        self._thread.join()
+        self._bus.shutdown()
+
+
+def _variable(name: str, index: int, sub: int, kind: int, value: int) -> Any:
+    made = canopen.objectdictionary.ODVariable(name, index, sub)
+    made.data_type, made.access_type, made.default = kind, "rw", value
+    return made
+
+
 class Stranger:
     """A drive in a process of its own, so that it answers as soon as one with a processor of its own would."""
 

@@ -9,9 +9,9 @@ from idler.core.machine import Address
 from idler.core.profile import cia402 as c
 from idler.core.values.parameter import Value
 from idler.link import times
-from idler.link.events import Connected, Disconnected, Done, Emergency, Event, Failed
+from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed
 from idler.link.plain.axis import LEASH
-from tests.link.strangers import Stranger
+from tests.link.strangers import Stranger, WideTerminals
 from tests.link.test_plain import PlainCase
 from tests.support import X, Y, at, wait_for
 
@@ -145,6 +145,26 @@ class OnDurand(PlainCase):
         self.send({at(X, "pace.stop_deceleration"): Fraction(1200)})
         self.assertEqual(still.place, 1200 * 800)
         self.assertEqual(found.unstored, 0)
+
+    def test_terminals_that_know_sixteens_only(self) -> None:
+        block = WideTerminals(self.bench.port, 29)
+        self.addCleanup(block.close)
+        self.connect("21=X,29=terminals")
+        self.assertEqual((self.holding.shape.inputs, self.holding.shape.outputs), (16, 16))
+        for bits in (0x8001, 0x4000):
+            block.close_inputs(bits)
+            wait_for(lambda: self.link.panel.closed == bits, "the inputs")  # noqa: B023
+        self.send({at(11, "output.role"): "coolant"})
+        self.power()
+
+        def on() -> bool:
+            self.link.hold_terminals(Asked(tried=12))
+            self.link.keep_holding()
+            return block.on == 1 << 11
+
+        wait_for(on, "the twelfth output")
+        self.link.hold_terminals(Asked())
+        wait_for(lambda: block.on == 0, "it to be off")
 
     def test_two_that_are_gone_stop_the_third_and_the_link_is_back_when_both_are(self) -> None:
         two = [Stranger(self.bench.port, number) for number in (27, 28)]

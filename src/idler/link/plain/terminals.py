@@ -8,6 +8,7 @@ from __future__ import annotations
 import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -24,10 +25,28 @@ from .axis import QUICK, USUAL, Axis
 from .part import Object, Part
 
 AT_DRIVE: Object = (0x60FD, 0)
-GROUP = 8  # inputs or outputs that one object holds (6000h, 6200h)
 EDGES_KEPT = 4096
-SAFE_MODE, SAFE_LEVEL = 0x6206, 0x6207  # of outputs when the link is lost
 _ENDS = ((INPUT_LOW, "-"), (INPUT_HIGH, "+"), (INPUT_HOME, "h"))  # short: what is printed beside a screw is short, too
+
+
+class Width(NamedTuple):
+    """How many inputs or outputs one object holds, and its objects: what inputs are, what outputs are to be, and what those do
+    when the link is lost (CiA 401)."""
+
+    bits: int
+    read: int
+    write: int
+    safe_mode: int
+    safe_level: int
+
+
+# The first that a part has: of most it is the only one.
+WIDTHS = (
+    Width(8, 0x6000, 0x6200, 0x6206, 0x6207), Width(16, 0x6100, 0x6300, 0x6306, 0x6307),
+    Width(32, 0x6120, 0x6320, 0x6326, 0x6327),
+)  # fmt: skip
+_INPUTS = {width.read for width in WIDTHS}
+_BY_WRITE = {width.write: width for width in WIDTHS}
 
 
 @dataclass(frozen=True)
@@ -63,17 +82,23 @@ class Terminals:
         """Asks each part how many it has."""
         for part in self.parts:
             looked_at, of = [], f"{part.node}." if len(self.parts) > 1 else ""
-            for index, screws, letter, most in (
-                (0x6000, self.ins, "I", MOST_INPUTS), (0x6200, self.outs, "Q", MOST_OUTPUTS),
-            ):  # fmt: skip
-                groups = part.read_if_there((index, 0)) or 0
-                for sub in range(1, groups + 1):
-                    if part.read_if_there((index, sub)) is None:
-                        continue
-                    numbers = range((sub - 1) * GROUP + 1, sub * GROUP + 1)
-                    new = [Screw(part, (index, sub), n, f"{of}{letter}{number}") for n, number in enumerate(numbers)]
-                    screws += new[: max(0, most - len(screws))]
-                    looked_at.append((index, sub))
+            for kind, screws, letter, most in (
+                ("read", self.ins, "I", MOST_INPUTS),
+                ("write", self.outs, "Q", MOST_OUTPUTS),
+            ):
+                for width in WIDTHS:
+                    index = getattr(width, kind)
+                    groups = part.read_if_there((index, 0)) or 0
+                    there = [s for s in range(1, groups + 1) if part.read_if_there((index, s)) is not None]
+                    for sub in there:
+                        numbers = range((sub - 1) * width.bits + 1, sub * width.bits + 1)
+                        new = [
+                            Screw(part, (index, sub), n, f"{of}{letter}{number}") for n, number in enumerate(numbers)
+                        ]
+                        screws += new[: max(0, most - len(screws))]
+                        looked_at.append((index, sub))
+                    if there:
+                        break
             part.watch(looked_at)
             part.seen = lambda where, data, asked, now, part=part: self._seen(part, where, data, asked, now)  # type: ignore[misc]
         for axis in self._axes:
@@ -83,7 +108,7 @@ class Terminals:
     def _seen(self, part: Part, where: Object, data: bytes, asked: float, now: float) -> None:
         raw = int.from_bytes(data, "little")
         self._groups[part.node, where] = raw
-        if where[0] == 0x6000:
+        if where[0] in _INPUTS:
             since = self._asked.get((part.node, where), 0.0)
             self._asked[part.node, where] = asked
             self._look(since, now)
@@ -188,7 +213,8 @@ class Terminals:
             try:
                 for screw in self.outs:
                     if screw.part is part and screw.bit == 0:
-                        for index, safe in ((SAFE_MODE, 0xFF), (SAFE_LEVEL, 0x00)):
+                        width = _BY_WRITE[screw.where[0]]
+                        for index, safe in ((width.safe_mode, (1 << width.bits) - 1), (width.safe_level, 0)):
                             part.put((index, screw.where[1]), safe)
                 subs = range(1, 1 + part.read((0x1016, 0)))
                 free = next((s for s in subs if (h := part.read((0x1016, s))) == 0 or h >> 16 & 0x7F == own_node), 0)
@@ -214,7 +240,7 @@ class Terminals:
             groups[key] = groups.get(key, 0) | (wanted >> n & 1) << screw.bit
         for (node, where), raw in groups.items():
             part = next(part for part in self.parts if part.node == node)
-            part.say(where, raw, 1)
+            part.say(where, raw, _BY_WRITE[where[0]].bits // 8)
 
     def _wanted(self, asked: Asked, *, powered: bool) -> int:
         if self._machine is None:
