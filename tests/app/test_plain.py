@@ -150,7 +150,7 @@ class Parts(SessionCase):
         self.bench.hands.ask(do="press", switch="emergency stop")  # it takes the torque of all three
         self.addCleanup(lambda: self.bench.hands.ask(do="release", switch="emergency stop"))
         until(lambda: kept, "Idler's own record", 30)
-        words = "Several drives stopped: something outside"
+        words = "Several drives stopped, and each says: something outside"
         until(lambda: words in self.window.incident.words, words)
         record = unpack_flight(kept[0].flight)
         self.assertEqual((len(kept), kept[0].incident.axis, record.code, record.period), (1, None, 0x9000, 0.02))

@@ -85,8 +85,8 @@ def title(machine: Machine, incident: Incident) -> str:
         return f"{capital(fault_text(incident.code))}."
     if known and incident.axis is not None and incident.code not in FAULTS:
         return f"The drive of {machine.names[incident.axis]} stopped: {fault_text(incident.code)}. The other axes were stopped."
-    who = "Several drives" if machine.made_of_parts and incident.code not in FAULTS else "The controller"
-    return f"{who} stopped: {fault_text(incident.code)}."
+    several = machine.made_of_parts and incident.code not in FAULTS
+    return f"{'Several drives stopped, and each says' if several else 'The controller stopped'}: {fault_text(incident.code)}."
 
 
 def steps(
