@@ -12,7 +12,7 @@ from pathlib import Path
 from idler import new_machine, open_machine
 from idler.core.machine import Address, Machine, Shape
 from idler.core.machine import file as machinefile
-from idler.core.proof.claims import STOPS
+from idler.core.proof.claims import STOPS, Witness, direction_claim
 from idler.core.report.agenda import KEEP
 from idler.procedures.engine import Ending
 from idler.procedures.registry import Wishes
@@ -86,7 +86,14 @@ class Commissioning(unittest.TestCase):
                 if step.key != KEEP:
                     agenda.skip(step.key, "not here")
             self.assertEqual(agenda.next and agenda.next.key, KEEP, "no revision has these terminals yet")
-            few.session.undo()
+            few.session.history.keep("with its terminals")
+            self.assertIsNone(agenda.next)
+            few.session.prove(direction_claim(few.machine, 0), True, "seen", Witness.EYES)
+            self.assertEqual(agenda.next and agenda.next.key, KEEP, "what was proven since is in no revision either")
+            few.session.history.keep("with what was proven")
+            self.assertIsNone(agenda.next)
+            while few.machine.inputs != 4:
+                few.session.undo()
             self.assertIn("Make a machine of what it holds", few.run("learn", "", self.person).words)
         with open_machine("many", self.root) as many:
             many.connect(self.bench.link)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from idler.core.controller.standing import Count
 from idler.core.errors import IdlerError, Refusal
 from idler.core.report.agenda import Now, Step, agenda, ready
 from idler.core.table.stations import Station
@@ -41,10 +42,16 @@ class Agenda:
             session.connected,
             edited if count.known else 0,
             len(count.waiting) + (count.to_restart and not count.waiting) if count.known else 0,
-            not count.known or (not count.in_force and session.base.shape == session.machine.shape),
+            not count.known or self._is_kept(count),
             session.bus.opened or spindle_kind(session.machine) != "modbus",
         )
         return agenda(session.machine, session.proofs, session.findings(), now, self.skips)
+
+    def _is_kept(self, count: Count) -> bool:
+        """Whether the newest revision holds all that is in force, and all that was seen of it."""
+        session = self._session
+        same = not count.in_force and session.base.shape == session.machine.shape
+        return same and not session.history.has_new_proofs
 
     @property
     def next(self) -> Step | None:

@@ -56,6 +56,11 @@ class Revisions:
         """The newest revision."""
         return self._kept.machine
 
+    @property
+    def has_new_proofs(self) -> bool:
+        """Whether something was proven, or seen not to hold, since the newest revision was kept."""
+        return any(each.when > self._kept.when for each in self._session.proofs.values())
+
     def all(self) -> list[Revision]:
         """Newest first; read from the disk only after one was kept. While they are `being_read` there are none yet, and
         the session tells when they are there."""

@@ -70,11 +70,12 @@ _LOCKED = (
 
 @dataclass(frozen=True)
 class Kept:
-    """A machine as its newest revision holds it."""
+    """A machine as its newest revision holds it. when: it was kept, s since 1970."""
 
     name: str
     machine: Machine
     text: str
+    when: float
 
 
 class Shelf:
@@ -211,8 +212,9 @@ class Shelf:
 
     def load(self, name: str) -> Kept:
         """Raises FileTrouble or FileRefusal where the machine's file cannot be read."""
-        text = read_text(self._machines / f"{name}.toml")
-        return Kept(name, machinefile.read(text).machine, text)
+        path = self._machines / f"{name}.toml"
+        text = read_text(path)
+        return Kept(name, machinefile.read(text).machine, text, path.stat().st_mtime)
 
     def glance(self, name: str) -> tuple[str, tuple[str, ...]]:
         """Title and letters of a machine, for a list of many. Raises IdlerError where its file cannot be read."""
