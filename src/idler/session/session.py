@@ -709,13 +709,14 @@ class Session:
         """What a controller says of itself is no edit: it is taken as it is.
 
         A machine whose terminals were not known yet takes those of its controller, with all their values. One that was written
-        for others takes them where none that has a role would go, as a step of undo.
+        for others takes them where none that has a role would go, as a step of undo; with other axes it is another machine's.
         """
         machine, new = self.machine, not self.machine.inputs and not self.machine.outputs
         if machine.names == controller.names and new:
             machine = Machine.shaped(controller.shape, machine.changed)
         if machine.shape[1:] != controller.shape[1:]:
-            if (anew := fitted(machine, controller)) is not None and not self.lock.closed:
+            same = machine.names == controller.names  # else it is rather the controller of another machine
+            if same and not self.lock.closed and (anew := fitted(machine, controller)) is not None:
                 self.reshape(anew, "the terminals of this controller")
                 has = f"{controller.inputs} inputs and {controller.outputs} outputs"
                 self.tell("plain", f"This controller has {has}, and the machine has them now, too.")
