@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from idler.core.machine import Address
 from idler.procedures.engine import Ending
 from tests.procedures.ready import Ready
-from tests.support import X
+from tests.support import X, Z
 
 
 class Printing(Ready):
     def test_a_table_takes_as_much_both_ways_and_a_head_more_upwards(self) -> None:
-        self.ready()
+        ends = (("low", -30), ("high", 30))
+        self.ready({Address(slot, f"travel.{end}"): Fraction(at) for slot in (X, Z) for end, at in ends})
         for name in "XXZ":
             result = self.mill.run("torque-print", name)
             self.assertIs(result.end, Ending.DONE, result.words)
@@ -20,10 +23,15 @@ class Printing(Ready):
         self.assertAlmostEqual(table.usual[0], table.usual[1], delta=0.03)
         self.assertGreater(head.usual[0] - head.usual[1], 0.08, "its weight")
         self.assertEqual(self.mill.session._shelf.prints(self.mill.session.name), self.mill.session.prints)
-        self.assertEqual((table.low, table.high), (-58.0, 58.0), "both ends are left out by a little")
+        self.assertEqual((table.low, table.high), (-28.0, 28.0), "both ends are left out by a little")
 
     def test_it_does_not_begin_where_places_are_not_known_or_ends_do_not_hold(self) -> None:
         self.ready()
+        self.mill.session.set_values({Address(X, "travel.high"): Fraction(80)})
+        self.assertIn(
+            "into force first", self.mill.run("torque-print", "X").words, "it goes where the controller would not"
+        )
+        self.mill.session.undo()
         self.mill.session.set_values({Address(X, "travel.limits_on"): False})
         self.mill.send()
         self.mill.power()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from bisect import bisect_left
 from collections import deque
 from collections.abc import Callable
 from typing import TYPE_CHECKING
@@ -146,7 +147,8 @@ class EffortPoller(Poller):
     def places_since(self, slot: int, when: float) -> list[tuple[float, float]]:
         """The same with the place before the share."""
         self._asked = time.monotonic()
-        return [(place, share) for at, share, place in tuple(self.kept.get(slot, ())) if at >= when]
+        kept = tuple(self.kept.get(slot, ()))  # a copy in one step, so that nothing comes in between
+        return [(place, share) for _, share, place in kept[bisect_left(kept, when, key=lambda each: each[0]) :]]
 
     def forget(self) -> None:
         """The controller is another one, or has started anew."""

@@ -89,7 +89,6 @@ class HandDesk:
     def connect(self, device: HandDevice) -> None:
         """Raises IdlerError."""
         self.disconnect()
-        self._missed = None
         trouble = ""
         try:
             profile = device_profile(self._session.folder, device.vendor, device.product, device.name)

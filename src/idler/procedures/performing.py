@@ -192,7 +192,8 @@ class Performer:
             self._inside(axis, place)
             speed = safe_speed(self._session, axis.slot)
             asked = float(step.speed) if step.speed is not None else speed
-            yield from go_to(self._host, self._session, axis.slot, place, min(asked, speed))
+            by = float(goal.at) if step.frame is Frame.BY and goal.at is not None else None  # a whole turn is one, too
+            yield from go_to(self._host, self._session, axis.slot, place, min(asked, speed), by=by)
 
     def _probe(self, step: Probe) -> Steps:
         axis = self._axis(step.axis)

@@ -33,24 +33,24 @@ def count_of(session: Session, slot: int) -> float:
 
 
 def go_to(
-    run: Procedure, session: Session, slot: int, place: float, speed: float | None = None
+    run: Procedure, session: Session, slot: int, place: float, speed: float | None = None, *, by: float | None = None
 ) -> Generator[Wait, None, None]:
-    """To a place in machine coordinates, at mm/min (°/min) or as fast as is safe; an endless axis by the shorter way. Raises
-    Trouble where it ends elsewhere, once more tried: where it stood when it was sent may have been heard late."""
+    """To a place in machine coordinates, at mm/min (°/min) or as fast as is safe. Raises Trouble where it ends elsewhere.
+
+    From which side it comes is up to the caller, so an endless axis goes no shorter way. by: mm (°), so far in place of what is
+    left to the place, which it must come to.
+    """
     axis, near = session.machine.axis(slot), NEAR * count_of(session, slot)
 
     def off() -> float:
         way = place - session.axes[slot].position
         return (way + 180) % 360 - 180 if axis.wraps else way
 
-    for _ in range(2):
-        if abs(off()) <= near / 4:
-            break
-        yield run.move(slot, off(), speed or safe_speed(session, slot))
+    way = place - session.axes[slot].position if by is None else by
+    if abs(off() if by is None else by) > near / 4:
+        yield run.move(slot, way, speed or safe_speed(session, slot))
         late = session.loop.now() + HEARD_BY  # where it stands may be heard later than that it stands
-        yield lambda: abs(off()) <= near or (session.loop.now() > late and not session.axes[slot].moving)  # noqa: B023
-        if abs(off()) <= near:
-            break
+        yield lambda: abs(off()) <= near or (session.loop.now() > late and not session.axes[slot].moving)
     if abs(off()) > near:
         stands, reads = session.axes[slot].position, axis.reads
         raise Trouble(f"{axis.name} was sent to {reads.length(place)} and stands at {reads.length(stands)}.")

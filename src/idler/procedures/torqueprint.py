@@ -5,11 +5,12 @@ from __future__ import annotations
 import time
 from collections.abc import Generator
 
+from idler.core.machine import Address
 from idler.core.mechanics.torqueprint import Reading, TorquePrint, holds, print_words, printed
 from idler.session.session import Session
 from idler.shelf.dates import day
 
-from .engine import Ending, Procedure, Result, Run, Wait
+from .engine import Ending, Procedure, Result, Run, Trouble, Wait
 from .safe import go_to, safe_speed
 
 TAKES = 20.0  # s of a way at least: its readings come some thirty times a second
@@ -29,7 +30,8 @@ class TorquePrintRun(Procedure):
     def obstacle(self, slot: int) -> str:
         """Why it cannot be made now, or an empty text."""
         session = self._session
-        if why := session.motion_obstacle():
+        ends = [Address(slot, f"travel.{name}") for name in ("low", "high", "limits_on")]
+        if why := session.motion_obstacle(ends):
             return why
         axis = session.machine.axis(slot)
         if not session.homed(slot):
@@ -81,11 +83,17 @@ class TorquePrintRun(Procedure):
         self.say(words)
         since = self._session.loop.now()
         self._session.link.effort_places(slot, since)  # from here on it is read
-        ready = self.move(slot, distance, speed)
+        ready = self.move(slot, distance, speed, feel=True)
 
         def over() -> bool:
-            self._session.link.effort_places(slot, since)
+            self._session.link.effort_places(slot, self._session.loop.now())
             return ready()
 
         yield over
+        if self.felt is not None:
+            name = self._session.machine.names[slot]
+            self._session.lose_home(slot, "met something")
+            raise Trouble(
+                f"{name} met something on its way: its motor gave all that it has. Home it, and prove its ends."
+            )
         return self._session.link.effort_places(slot, since)

@@ -149,7 +149,8 @@ class LinkEvents:
             and now - last[1] < TOGETHER
             and last[0].code == event.code
         ):
-            incident = replace(last[0], axis=None)  # one cause stopped several drives
+            same = last[0].axis == event.axis
+            incident = replace(last[0], axis=event.axis if same else None)  # one cause stopped several drives
         self._last = incident, now
         self._tell_incident(incident)
 

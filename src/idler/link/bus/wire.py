@@ -62,9 +62,7 @@ class Tap:
         message = self._bus.recv(timeout)
         if message is not None and message.is_error_frame:
             self._frames.faulty += 1
-        elif message is not None and not (
-            message.is_remote_frame or message.is_extended_id
-        ):  # those are other people's
+        elif message is not None and not message.is_remote_frame and not message.is_extended_id:  # other people's
             self._frames.add(message.arbitration_id, bytes(message.data), sent=False)
         return message
 
