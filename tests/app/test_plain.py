@@ -134,7 +134,7 @@ class Parts(SessionCase):
         until(lambda: table.rowCount() == 5, "four parts and Idler", 20)
         rows = [[table.item(row, place).text() for place in range(5)] for row in range(5)]
         self.assertEqual(
-            [row[0] for row in rows], ["1, Servo 200", "2, Servo 200", "3, Servo 200", "4, Terminals 8/8", "126, Idler"]
+            [row[0] for row in rows], ["1, Servo 200", "2, Servo 205", "3, Servo 200", "4, Terminals 8/8", "126, Idler"]
         )
         self.assertIn("SDO", rows[0][4])
         self.assertIn("at 500 kbit/s", window.speakers.words.text())

@@ -11,17 +11,19 @@ from itertools import pairwise
 from pathlib import Path
 from unittest import mock
 
+from idler.core.controller.makers import differences
 from idler.core.controller.standing import ControllerImage, Standing, standing
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Machine
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import Place, machine_from
 from idler.core.profile.homing import FIRST_PLACE, TOUCH_PLACE, HomingResult
+from idler.core.profile.makersheet import read_sheet
 from idler.core.profile.partunits import Measure, PartUnits
 from idler.core.rules.findings import findings
 from idler.core.values.parameter import Value
 from idler.link import times
-from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, Read
+from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, Read, Sheet
 from idler.link.plain.axis import LEASH
 from idler.link.plain.part import Part
 from idler.link.plan import plan
@@ -99,6 +101,40 @@ class PlainCase(BenchCase):
     def step(self, slot: int, distance: float, speed: float = 3000, *, seek: bool = False) -> None:
         self.assertIsInstance(self.after(lambda: self.link.jog_step(slot, distance, speed, seek=seek), Done), Done)
         wait_for(lambda: not self.link.axes[slot].moving, "the end of the step")
+
+
+class MakersSheets(PlainCase):
+    def test_a_part_is_asked_for_the_data_sheet_that_it_keeps_of_itself(self) -> None:
+        self.connect()
+        found = self.after(lambda: self.link.ask_for_sheet(1), Sheet)
+        assert isinstance(found, Sheet), found
+        sheet = read_sheet(found.text)
+        self.assertEqual((sheet.faults, sheet.title, sheet.product), ((), "Servo 200", 0x200))
+        (facts,) = (each for each in self.holding.parts if each.slot == X)
+        self.assertEqual(differences(facts, sheet), [])
+        self.assertEqual(sheet.objects[0x607F, 0].high, 500_000)
+
+    def test_one_with_errors_is_read_and_its_errors_are_named(self) -> None:
+        self.connect()
+        found = self.after(lambda: self.link.ask_for_sheet(2), Sheet)
+        assert isinstance(found, Sheet), found
+        sheet = read_sheet(found.text)
+        self.assertEqual(len(sheet.faults), 4, sheet.faults)
+        (facts,) = (each for each in self.holding.parts if each.slot == Y)
+        self.assertEqual(differences(facts, sheet), ["6065h has 4 bytes in the part; the file says 2."])
+        self.assertIsNone(sheet.objects[0x6085, 0].high)
+
+    def test_one_that_keeps_none_says_so_and_a_moving_machine_is_not_asked(self) -> None:
+        self.connect()
+        found = self.after(lambda: self.link.ask_for_sheet(3), Sheet)
+        assert isinstance(found, Failed), found
+        self.assertIn("node 3 (Z)", found.why)
+        self.power()
+        self.link.jog_hold(X, 600)
+        wait_for(lambda: self.link.axes[X].moving, "the jog to begin", self.link.keep_holding)
+        found = self.after(lambda: self.link.ask_for_sheet(1), Sheet)
+        assert isinstance(found, Failed), found
+        self.assertIn("while nothing moves", found.why)
 
 
 class FoundAndSent(PlainCase):

@@ -16,7 +16,8 @@ from idler.core.table import ACCELERATION_STEP, AXIS, POSITION_STEP, SPEED_STEP
 from .drive import Drive
 from .hub import Hub
 from .partnode import Kept, Object, PartNode
-from .parttruth import DriveTruth
+from .partsheet import sheet_text
+from .parttruth import DriveTruth, MakersCare
 from .told import Told, place_of
 from .world import World
 
@@ -41,7 +42,7 @@ class PartDrive(PartNode):
             (0x1017, 0): Kept(2, 200, stored=True),
             (0x1010, 0): Kept(1, 1, writable=False), (0x1010, 1): Kept(4, 1),
             (0x1018, 0): Kept(1, 4, writable=False), (0x1018, 1): Kept(4, 0x5A5, writable=False),
-            (0x1018, 2): Kept(4, 0x200, writable=False), (0x1018, 3): Kept(4, 0x10000, writable=False),
+            (0x1018, 2): Kept(4, truth.product, writable=False), (0x1018, 3): Kept(4, 0x10000, writable=False),
             (0x1018, 4): Kept(4, truth.serial, writable=False),
             (0x6007, 0): Kept(2, 1, signed=True), (c.ERROR_CODE, 0): Kept(2, 0, writable=False),
             (c.CONTROL, 0): Kept(2, 0), (c.STATUS, 0): Kept(2, 0, writable=False),
@@ -73,7 +74,11 @@ class PartDrive(PartNode):
         if truth.listens:
             objects[0x1016, 0] = Kept(1, 2, writable=False)
             objects[0x1016, 1] = objects[0x1016, 2] = Kept(4, 0)
-        super().__init__(hub, truth.node, {0x1008: truth.name}, objects)
+        texts = {0x1008: truth.name}
+        if truth.sheet is not MakersCare.NONE:
+            texts[0x1021] = sheet_text(truth.name, (0x5A5, truth.product), objects, truth.sheet)
+            objects[0x1022, 0] = Kept(1, 0, writable=False)
+        super().__init__(hub, truth.node, texts, objects)
         self.refuse_moving = lambda: not truth.stores_powered and self.drive.state.powered
 
     def boot(self) -> None:

@@ -3,6 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import Enum
+
+
+class MakersCare(Enum):
+    """How well the data sheet that a part keeps of itself was written."""
+
+    NONE = "none"  # it keeps none
+    CAREFUL = "careful"
+    CARELESS = "careless"
 
 
 @dataclass(frozen=True)
@@ -18,4 +27,6 @@ class DriveTruth:
     stores_powered: bool = False
     tells_units: bool = True
     name: str = "Servo 200"
+    product: int = 0x200
     serial: int = 1
+    sheet: MakersCare = MakersCare.NONE

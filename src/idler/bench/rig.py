@@ -18,7 +18,7 @@ from idler.core.machine import file as machinefile
 from idler.core.values.roles import InputRole
 
 from .inputs import SOURCES
-from .parttruth import DriveTruth
+from .parttruth import DriveTruth, MakersCare
 from .state import PLANT, SPINDLE, TICK, WIRE
 
 
@@ -300,7 +300,10 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
         told.shape._replace(inputs=head.get("inputs", told.inputs), outputs=head.get("outputs", told.outputs)),
         told.changed,
     )
-    parts = tuple(DriveTruth(**values) for values in data.get("part", {}).values())
+    parts = tuple(
+        DriveTruth(**{**values, "sheet": MakersCare(values.get("sheet", "none"))})
+        for values in data.get("part", {}).values()
+    )
     return Rig(
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
         head["node"], head.get("lean", 0.0), head.get("yaw", 0.0), motors,

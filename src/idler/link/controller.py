@@ -119,6 +119,10 @@ class Controller(Protocol):
         """The record of the spindle; it comes as Speeds."""
         ...
 
+    def ask_for_sheet(self, node: int) -> None:
+        """The data sheet that a part keeps of itself; it comes as Sheet, or Failed("sheet")."""
+        ...
+
     def write_object(self, place: Place, raw: Raw) -> None:
         """One object by hand, refused while anything moves: Read, then Done("object") with all values."""
         ...

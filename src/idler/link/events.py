@@ -227,7 +227,13 @@ class Progress(Event):
 
     @property
     def words(self) -> str:
-        doing = {"connect": "connecting", "read": "reading", "send": "sending", "restart": "restarting the controller"}
+        doing = {
+            "connect": "connecting",
+            "read": "reading",
+            "send": "sending",
+            "sheet": "reading a data sheet",
+            "restart": "restarting the controller",
+        }
         return f"{doing.get(self.what, self.what)}, {self.done} of {self.total}"
 
 
@@ -247,6 +253,14 @@ class Read(Event):
     """Single objects that were asked for."""
 
     raws: Mapping[Place, Raw]
+
+
+@dataclass(frozen=True)
+class Sheet(Event):
+    """The data sheet that a part keeps of itself, as text."""
+
+    node: int
+    text: str
 
 
 @dataclass(frozen=True)

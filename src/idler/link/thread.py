@@ -37,6 +37,7 @@ from .events import (
     Progress,
     Read,
     Restarted,
+    Sheet,
     Speeds,
     Spoilt,
 )
@@ -191,6 +192,17 @@ class Link:
     def ask_for(self, places: Sequence[Place]) -> None:
         """Reads single objects; they come as Read."""
         self._ask("read", lambda client: self._tell(Read({place: client.objects.read(place) for place in places})))
+
+    def ask_for_sheet(self, node: int) -> None:
+        """The data sheet that a part keeps of itself, refused while anything moves; it comes as Sheet."""
+
+        def work(client: Client) -> None:
+            if any(axis.moving for axis in client.axes):
+                raise NotAllowedNow("A data sheet is read only while nothing moves.")
+            self._tell(Progress("sheet", 0, 1))
+            self._tell(Sheet(node, client.sheet_of(node)))
+
+        self._ask("sheet", work)
 
     def write_object(self, place: Place, raw: Raw) -> None:
         """One object by hand, refused while anything moves; it comes back as Read, as the controller then holds it. All

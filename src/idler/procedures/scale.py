@@ -28,7 +28,7 @@ from idler.core.mechanics.scale import (
     verdict,
 )  # fmt: skip
 from idler.core.mechanics.scalewords import percent, proof_words, reading_words, sentence
-from idler.core.proof.claims import MOTORS, SIGNALS, Proof, Witness, scale_claim, state, value_texts
+from idler.core.proof.claims import SIGNALS, Proof, Witness, motor_keys, scale_claim, state, value_texts
 from idler.core.values.measures import Measures
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
@@ -380,8 +380,9 @@ class ScaleRun(Procedure):
     @property
     def _signals(self) -> str:
         """How its motors are driven, without the letter of the axis, which may become another one."""
-        where = [*(Address(None, key) for key in SIGNALS), *(Address(self._slot, key) for key in MOTORS)]
-        texts = value_texts(self._session.in_force, where).values()
+        machine = self._session.in_force
+        where = [*(Address(None, key) for key in SIGNALS), *(Address(self._slot, key) for key in motor_keys(machine))]
+        texts = value_texts(machine, where).values()
         return "; ".join(f"{address.key} {text}" for address, text in zip(where, texts, strict=True))
 
     def _pass(self) -> Steps:

@@ -42,6 +42,8 @@ class LinkEvents:
             case events.Speeds():
                 session.speeds.publish(event)
                 return
+            case events.Sheet(node, text):
+                session.sheets.told(node, text)
             case events.Progress(what):
                 session.busy = what
                 session.progressed.publish(event)

@@ -52,6 +52,7 @@ from .loop import Loop
 from .motion_words import UNHEARD
 from .programs import ProgramInHand
 from .revisions import Revisions
+from .sheets import Sheets
 from .spindlebus import SpindleBus
 from .tools import Tools
 from .topic import Topic
@@ -148,6 +149,7 @@ class Session:
             troubles.append(why.sentence)
         self.work, self.bus = WorkZeros(self, shelf, name), SpindleBus(self, shelf, name)
         self.tools = Tools(self, shelf, name)
+        self.sheets = Sheets(self, shelf.root)
         self.program = ProgramInHand(self, shelf, name)
         self.acts, self.agenda = Acts(), Agenda(self, shelf, name)
         self.lock = SetupLock(shelf, name)
@@ -350,7 +352,7 @@ class Session:
 
     def findings(self) -> list[Finding]:
         noticed = (*self.incidents.findings(self.machine), *taken_in_haste(self.machine, self._hasty))
-        return [*noticed, *findings(self.machine, self._seen)]
+        return [*noticed, *findings(self.machine, self._seen), *self.sheets.findings(self.machine)]
 
     def see_lines(self, axis: str, brief: float) -> None:
         """brief: ms of the longest state of its lines that an axis took for a number though it was over so soon; 0: none."""
@@ -695,6 +697,7 @@ class Session:
                 self._lose_moved_homes(before, self._in_force)
             except Refusal as why:
                 self.tell("warn", f"The controller holds something that Idler does not know. {why.sentence}")
+        self.sheets.look()
 
     def _lose_moved_homes(self, before: Machine | None, now: Machine) -> None:
         """A coordinate of home that is another one now counts from the next homing on; soft limits that were told with it would

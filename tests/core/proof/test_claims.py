@@ -26,6 +26,7 @@ def machines() -> Iterator[Machine]:
     second = {at(7, "input.role"): "home_second", at(7, "input.axis"): "Y", at(Y, "axis.second_output"): 6}
     yield mill.with_values({at(X, "chain.final"): "belt", **second})
     yield mill.with_values({at(None, "build.kind"): "table", at(None, "spindle.kind"): "relay"})
+    yield mill.with_values({at(None, "build.controller"): "parts"})
     for method in ("switch_index", "stop", "stop_index", "here"):
         yield mill.with_values({at(slot, "homing.method"): method for slot in range(4)})
 
@@ -37,6 +38,8 @@ def another(machine: Machine, address: Address) -> Iterator[Value]:
         yield not now
     elif row.kind is Kind.CHOICE:
         yield from (choice.key for choice in row.choices if choice.key != now)
+    elif row.given and row.kind is Kind.TEXT:
+        yield "another"
     elif row.kind in (Kind.QUANTITY, Kind.WHOLE):
         assert isinstance(now, Fraction | int)
         for value in (now + 1, now - 1, row.low, row.high):

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ..errors import Refusal
+from ..profile.partunits import Told
 from ..profile.pdo import HIGHEST_NODE
 from ..table import AXIS_LETTERS, MOST_AXES
 
@@ -96,6 +97,25 @@ class PartIdentity:
     vendor: int
     product: int
     serial: int
+
+    @property
+    def mark(self) -> str:
+        """What tells this very part from all others; one without a serial number is told by its place."""
+        return f"{self.vendor:X}-{self.product:X}-{self.serial or f'node {self.node}'}"
+
+
+@dataclass(frozen=True)
+class PartFacts:
+    """What was seen of one part. slot: of the axis that it drives; None for others. told: what it says of its units.
+
+    sizes: bytes of each object (index and sub) that was read. missing: objects that it was asked for and has not.
+    """
+
+    identity: PartIdentity
+    slot: int | None
+    told: Told
+    sizes: Mapping[tuple[int, int], int]
+    missing: frozenset[tuple[int, int]]
 
 
 def serial_of(parts: Iterable[PartIdentity]) -> int:

@@ -12,6 +12,7 @@ from ..mechanics.chain import Chain
 from ..profile.codec import LETTERS, Place, Raw, located, place, raws_of
 from ..profile.homes import Home, Where
 from ..values.units import several
+from .parts import PartFacts
 
 
 class Standing(Enum):
@@ -38,6 +39,7 @@ class ControllerImage:
     unstored: how many of its values are other than those that a restart would bring back.
     foreign: somebody else has written values since it was read before.
     homes: where values live in a controller that is made of parts; what stands not there lives in the controller.
+    parts: what was seen of each of them.
     """
 
     shape: Shape
@@ -46,6 +48,7 @@ class ControllerImage:
     unstored: int = 0
     foreign: bool = False
     homes: Mapping[Place, Where] = field(default_factory=dict)
+    parts: tuple[PartFacts, ...] = ()
 
     def home(self, where: Place) -> Home:
         found = self.homes.get(where)

@@ -6,13 +6,12 @@ Both are read by one reader: a DCF's ParameterValue goes before the DefaultValue
 from __future__ import annotations
 
 import configparser
-import re
 from collections import Counter
 
 from ..errors import Refusal
 from ..machine import Machine, Shape
 from ..profile.codec import DERIVED, LETTERS, Place, Raw, derived, image, machine_from, place
-from ..profile.eds import DAY, Written, eds_text
+from ..profile.eds import DAY, SECTION, Written, eds_text, whole_number
 from ..profile.objects import Entry, entries
 from ..values.parameter import WireType
 from .imported import Imported, ImportRefusal, left_out
@@ -21,9 +20,6 @@ INPUTS, OUTPUTS = Place(0x2000, 3), Place(0x2000, 4)
 NODE = 1
 _OF_DEVICE = "DeviceComissioning"  # as the standard spells the section that only a DCF has
 _LISTS = ("MandatoryObjects", "OptionalObjects", "ManufacturerObjects")
-_SECTION = re.compile(r"([0-9A-Fa-f]{4})(?:sub([0-9A-Fa-f]{1,2}))?")
-# As C writes whole numbers (CiA 306, 4.3): 0x and hexadecimal digits, 0 and octal ones, or decimal.
-_NUMBER = re.compile(r"\s*(?:\$NODEID\s*\+\s*)?(-?(?:0[xX][0-9a-fA-F]{1,16}|0[0-7]{0,21}|[1-9][0-9]{0,18}))\s*")
 
 
 def dcf_text(machine: Machine, *, node: int = NODE, name: str = "machine.dcf", created: Written = DAY) -> str:
@@ -65,34 +61,26 @@ def read_device_file(text: str) -> Imported:
     return Imported(machine, tuple(_notes(machine, raws)))
 
 
-def _whole(number: re.Match[str]) -> int:
-    text = number[1]
-    octal = text.lstrip("-").isdecimal() and text.lstrip("-").startswith("0")
-    return int(text, 8 if octal else 0)
-
-
 def _require_whole(parser: configparser.RawConfigParser) -> None:
     """Raises ImportRefusal where an object is listed, or a sub-index counted, that the file has not: it was cut off."""
     there = {section.lower() for section in parser.sections()}
     for name in _LISTS:
         for key, index in parser.items(name) if parser.has_section(name) else ():
-            number = _NUMBER.fullmatch(index)
-            if key.isdecimal() and number is not None and f"{_whole(number):04x}" not in there:
-                raise ImportRefusal(
-                    f"the file is cut off: object {_whole(number):04X}h is listed in it and is not there."
-                )
+            number = whole_number(index)
+            if key.isdecimal() and number is not None and f"{number:04x}" not in there:
+                raise ImportRefusal(f"the file is cut off: object {number:04X}h is listed in it and is not there.")
     subs = Counter(section.partition("sub")[0] for section in there if "sub" in section)
     for section in parser.sections():
-        wanted = _NUMBER.fullmatch(parser[section].get("subnumber", "0"))
-        if wanted is not None and (found := subs[section.lower()]) < _whole(wanted):
-            raise ImportRefusal(f"the file is cut off: object {section}h has {found} of its {wanted[1]} values.")
+        wanted = whole_number(parser[section].get("subnumber", "0"))
+        if wanted is not None and (found := subs[section.lower()]) < wanted:
+            raise ImportRefusal(f"the file is cut off: object {section}h has {found} of its {wanted} values.")
 
 
 def _given(parser: configparser.RawConfigParser) -> dict[Place, str]:
     """What the file says of each object, as text."""
     found: dict[Place, str] = {}
     for section in parser.sections():
-        name = _SECTION.fullmatch(section)
+        name = SECTION.fullmatch(section)
         if name is None:
             continue
         options = parser[section]
@@ -109,10 +97,10 @@ def _shape(given: dict[Place, str]) -> Shape:
         )
     counts = []
     for where in (INPUTS, OUTPUTS):
-        number = _NUMBER.fullmatch(given.get(where, "0"))
+        number = whole_number(given.get(where, "0"))
         if number is None:
             raise ImportRefusal(f"object {where}: “{given[where][:20]}” is no number of terminals.")
-        counts.append(_whole(number))
+        counts.append(number)
     try:
         return Machine(tuple(given[LETTERS].strip()), {}, *counts).shape
     except Refusal as why:
@@ -122,10 +110,10 @@ def _shape(given: dict[Place, str]) -> Shape:
 def _raw(entry: Entry, text: str) -> Raw:
     if entry.type in (WireType.STRING, WireType.UNICODE):
         return text
-    number = _NUMBER.fullmatch(text)
+    number = whole_number(text)
     if number is None:
         raise ImportRefusal(f"object {entry.place}, {entry.name}: “{text[:20]}” is no whole number.")
-    return _whole(number)
+    return number
 
 
 def _notes(machine: Machine, raws: dict[Place, Raw]) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Mapping
 from typing import NamedTuple
@@ -9,8 +10,25 @@ from typing import NamedTuple
 from .codec import Place, Raw
 from .objects import PRODUCT, REVISION, VENDOR, Entry
 
+SECTION = re.compile(
+    r"([0-9A-Fa-f]{4})(?:sub([0-9A-Fa-f]{1,2}))?", re.IGNORECASE
+)  # of an object, or of one value of it
+# As C writes whole numbers (CiA 306, 4.3): 0x and hexadecimal digits, 0 and octal ones, or decimal.
+_NUMBER = re.compile(
+    r"\s*(\$NODEID\s*\+\s*)?(-?(?:0[xX][0-9a-fA-F]{1,16}|0[0-7]{0,21}|[1-9][0-9]{0,18}))\s*", re.IGNORECASE
+)
+STORED, STORE_FORMAT = 0x1021, 0x1022  # where a device may keep its own data sheet, and how it is packed; 0: not at all
 _MANDATORY = (0x1000, 0x1001, 0x1018)
 _VAR, _RECORD = 0x7, 0x9
+
+
+def whole_number(text: str, node: int = 0) -> int | None:
+    """A number as these files have them; None for what is none. node: what $NODEID stands for."""
+    found = _NUMBER.fullmatch(text)
+    if found is None:
+        return None
+    digits = found[2].lstrip("-")
+    return int(found[2], 8 if digits.isdecimal() and digits.startswith("0") else 0) + (node if found[1] else 0)
 
 
 class Written(NamedTuple):

@@ -127,6 +127,14 @@ def changed_since(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) 
 _INPUT_KEYS = ("role", "axis", "rest", "sensor", "filter")
 
 
+def _input_keys(machine: Machine) -> tuple[str, ...]:
+    return (*_INPUT_KEYS, "part") if machine.made_of_parts else _INPUT_KEYS
+
+
+def _output_keys(machine: Machine) -> tuple[str, ...]:
+    return ("role", "inverted", "part") if machine.made_of_parts else ("role", "inverted")
+
+
 # What no hand can make at will.
 _NOT_TRIED = (InputRole.NONE, InputRole.TROUBLE, InputRole.READY, InputRole.PULSE)
 
@@ -137,13 +145,13 @@ def duty_key(duty: Duty) -> str:
 
 def input_claim(machine: Machine, item: Input) -> Claim:
     """That an input is what its role says: the stop and the guard with all that they must do."""
-    rests = [Address(item.slot, f"input.{key}") for key in _INPUT_KEYS]
+    rests = [Address(item.slot, f"input.{key}") for key in _input_keys(machine)]
     rests += [Address(axis.slot, key) for axis in machine.axes for key in CHAIN_RESTS.get(item.role, ())]
     if item.role in (InputRole.STOP, InputRole.GUARD):
         rests.append(Address(None, "signals.enable_inverted"))
         for out in outputs(machine):
             if out.role.of_spindle:
-                rests += [Address(out.slot, "output.role"), Address(out.slot, "output.inverted")]
+                rests += [Address(out.slot, f"output.{key}") for key in _output_keys(machine)]
     return Claim(duty_key(item.duty), Station.WIRING, f"{item.duty.label}, input {item.name}", tuple(rests))
 
 
@@ -157,13 +165,18 @@ def wiring_claims(machine: Machine) -> list[Claim]:
 
 # -- drives ---------------------------------------------------------------------------------------------------------
 
-MOTORS = ("axis.output", "axis.second_output", "axis.second_reversed")
+_MOTORS = ("axis.output", "axis.second_output", "axis.second_reversed")
 # Wrong ones lose steps, each in its own way: at every step, at every reversal, at every powering.
 SIGNALS = ("signals.pulse_width", "signals.direction_setup", "signals.step_inverted", "signals.power_delay")
 _SENSE = ("axis.kind", "axis.moves", "axis.reversed", "axis.mirrored")
 
 
 _PLAY = "play.backlash"  # what is taken up at a reversal moves every place that is reached from the other side
+
+
+def motor_keys(machine: Machine) -> tuple[str, ...]:
+    """What moves an axis: its motors, and where they are drives of their own, the very drive."""
+    return (*_MOTORS, "axis.part") if machine.made_of_parts else _MOTORS
 
 
 def _addresses(slot: int | None, *keys: str) -> tuple[Address, ...]:
@@ -173,16 +186,15 @@ def _addresses(slot: int | None, *keys: str) -> tuple[Address, ...]:
 def direction_claim(machine: Machine, slot: int) -> Claim:
     """That + of an axis goes where it should."""
     name = machine.names[slot]
-    rests = (*_addresses(slot, *_SENSE, *MOTORS), *_addresses(None, "build.kind", "build.post"))
+    rests = (*_addresses(slot, *_SENSE, *motor_keys(machine)), *_addresses(None, "build.kind", "build.post"))
     return Claim(f"direction.{name}", Station.DRIVES, f"direction of {name}", rests)
 
 
 def pace_claim(machine: Machine, slot: int) -> Claim:
     """That an axis loses no steps at its pace: it rests on the pace, the train, the motors, and what a drive is told."""
     axis = machine.axis(slot)
-    rests = (
-        *_addresses(slot, "axis.kind", *_pace_keys(axis), *MOTORS), *_addresses(None, *SIGNALS, "signals.step_rate"),
-    )  # fmt: skip
+    own = _addresses(slot, "axis.kind", *_pace_keys(axis), *motor_keys(machine))
+    rests = (*own, *_addresses(None, *SIGNALS, "signals.step_rate"))
     return Claim(f"pace.{axis.name}", Station.DRIVES, f"pace of {axis.name}", rests)
 
 
@@ -208,7 +220,7 @@ def scale_claim(machine: Machine, slot: int) -> Claim:
     axis = machine.axis(slot)
     rows = _train_rows(axis)
     rests = (
-        *_addresses(slot, *MOTORS, "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
+        *_addresses(slot, *motor_keys(machine), "axis.kind", _PLAY), *(Address(slot, row.key) for row in rows),
         *_addresses(None, *SIGNALS),
     )  # fmt: skip
     return Claim(f"scale.{axis.name}", Station.SCALE, f"scale of {axis.name}", rests)
@@ -229,8 +241,8 @@ def home_claim(machine: Machine, slot: int) -> Claim:
     axis = machine.axis(slot)
     keys = (*homing_keys(machine, slot), *(row.key for row in _train_rows(axis)), _PLAY)
     number = home_switch(machine, slot)
-    switch = _addresses(number, *(f"input.{key}" for key in _INPUT_KEYS)) if number is not None else ()
-    rests = (*_addresses(slot, *keys, *_SENSE, *MOTORS), *switch)
+    switch = _addresses(number, *(f"input.{key}" for key in _input_keys(machine))) if number is not None else ()
+    rests = (*_addresses(slot, *keys, *_SENSE, *motor_keys(machine)), *switch)
     return Claim(f"home.{axis.name}", Station.HOMING, f"home of {axis.name}", rests)
 
 
@@ -249,7 +261,7 @@ def ends_claim(machine: Machine, slot: int) -> Claim:
     """That an axis stops at both ends of its travel: it rests on them, on where its zero is, and on its pace."""
     axis = machine.axis(slot)
     keys = [*(f"travel.{key}" for key in _ENDS), "homing.coordinate", "homing.towards", "homing.method", _PLAY]
-    rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *MOTORS), *_addresses(None, *SIGNALS))
+    rests = (*_addresses(slot, *keys, *_pace_keys(axis), *_SENSE, *motor_keys(machine)), *_addresses(None, *SIGNALS))
     return Claim(f"ends.{axis.name}", Station.TRAVEL, f"ends of {axis.name}", rests)
 
 
@@ -261,7 +273,10 @@ def overtravel_claim(machine: Machine, slot: int) -> Claim:
         "travel.switches_on",
     )  # fmt: skip
     filtered = _addresses(number, "input.filter") if number is not None else ()
-    rests = (*_addresses(slot, *keys, *(row.key for row in _train_rows(axis)), *_SENSE, *MOTORS), *filtered)
+    rests = (
+        *_addresses(slot, *keys, *(row.key for row in _train_rows(axis)), *_SENSE, *motor_keys(machine)),
+        *filtered,
+    )
     return Claim(f"overtravel.{axis.name}", Station.TRAVEL, f"overtravel of {axis.name}", rests)
 
 
@@ -275,7 +290,7 @@ def work_rests(machine: Machine, slot: int) -> tuple[Address, ...]:
         *(row.key for row in _train_rows(axis)),
         "axis.reversed",
     )
-    return _addresses(slot, *keys, *MOTORS)
+    return _addresses(slot, *keys, *motor_keys(machine))
 
 
 def index_claim(machine: Machine, slot: int) -> Claim:
@@ -307,7 +322,7 @@ _MEASURED = ("spindle.counts", "spindle.pulses")  # by which its speed is read
 def _switching(machine: Machine) -> tuple[Address, ...]:
     """What switches the spindle: the roles of its outputs."""
     of = [out for out in outputs(machine) if out.role.of_spindle]
-    return tuple(Address(out.slot, f"output.{key}") for out in of for key in ("role", "inverted"))
+    return tuple(Address(out.slot, f"output.{key}") for out in of for key in _output_keys(machine))
 
 
 def spindle_way_claim(machine: Machine) -> Claim:
@@ -353,7 +368,7 @@ def stop_claim(machine: Machine, way: str) -> Claim:
     rests += [] if tool_of(machine).turns else _addresses(None, "build.kind", "build.cutter")
     for item in inputs(machine):
         if item.role.key == way:
-            rests += _addresses(item.slot, *(f"input.{key}" for key in _INPUT_KEYS))
+            rests += _addresses(item.slot, *(f"input.{key}" for key in _input_keys(machine)))
     return Claim(f"spindle.{way}", Station.SPINDLE, STOPS[way], tuple(rests))
 
 
@@ -379,7 +394,7 @@ def play_claim(machine: Machine, slot: int) -> Claim:
     """That hardly anything is left of the play of an axis: it rests on what is taken up, and on the train that has it."""
     axis = machine.axis(slot)
     rests = (
-        *_addresses(slot, _PLAY, "axis.kind", *(row.key for row in _train_rows(axis)), *MOTORS),
+        *_addresses(slot, _PLAY, "axis.kind", *(row.key for row in _train_rows(axis)), *motor_keys(machine)),
         *_addresses(None, *SIGNALS),
     )
     return Claim(f"play.{axis.name}", Station.GEOMETRY, f"play of {axis.name}", rests)

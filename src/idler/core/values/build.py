@@ -19,6 +19,7 @@ CORRECTION_STEP = Fraction(1, 100_000_000)
 
 U8, U16, U32, I16, I32 = WireType.U8, WireType.U16, WireType.U32, WireType.I16, WireType.I32
 MOST_AXES = 8  # of a controller: as many axes, and as many drive outputs
+LONGEST_PART = 40  # letters of what a part says of itself
 REACH = Fraction(100_000)
 FASTEST = Fraction(2_000_000)
 

@@ -584,6 +584,9 @@ class Client:
         self.objects.write(flight.FLIGHT_GO, 1, "letting the flight record go")
         return data
 
+    def sheet_of(self, node: int) -> str:
+        raise NotAllowedNow("This controller is of Idler's own profile, which Idler itself describes.")
+
     def following_error(self, slot: int) -> float:
         """How far an axis is behind, in mm (or °)."""
         return c.position_from(int(self.objects.read(Place(axis_index(c.FOLLOWING_ERROR, slot), 0), "following error")))

@@ -11,15 +11,18 @@ from collections import deque
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from idler.core.controller.parts import Parts, parse_parts, serial_of
+from idler.core.controller.parts import PartFacts, Parts, parse_parts, serial_of
 from idler.core.controller.standing import ControllerImage
-from idler.core.machine import Machine, Shape
+from idler.core.machine import Address, Machine, Shape
 from idler.core.profile import cia402 as c
 from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
-from idler.core.profile.codec import Place, Raw
+from idler.core.profile.codec import Place, Raw, place
 from idler.core.profile.edges import EdgeBlock
+from idler.core.profile.eds import STORE_FORMAT, STORED
 from idler.core.profile.flight import FlightState
+from idler.core.profile.makersheet import LONGEST
 from idler.core.profile.partunits import PartUnits
+from idler.core.profile.partunits import Told as UnitsTold
 from idler.core.profile.pdo import PdoMap
 from idler.core.profile.terminals import Condition
 from idler.core.table import INPUT, MACHINE, OUTPUT, part_index
@@ -353,15 +356,37 @@ class Client:
         """What the parts say of themselves: that they are parts, and the names of their terminals."""
         kind = MACHINE["build.controller"]
         found: dict[Place, Raw] = {Place(kind.wire.index, kind.wire.sub): kind.choice("parts").raw}
-        for row, screws in (
-            (INPUT["input.terminal"], self.terminals.ins),
-            (OUTPUT["output.terminal"], self.terminals.outs),
+        for names, parts, screws in (
+            (INPUT["input.terminal"], INPUT["input.part"], self.terminals.ins),
+            (OUTPUT["output.terminal"], OUTPUT["output.part"], self.terminals.outs),
         ):
             for slot, screw in enumerate(screws):
-                found[Place(part_index(row, slot), row.wire.sub)] = screw.name
+                found[Place(part_index(names, slot), names.wire.sub)] = screw.name
+                found[Place(part_index(parts, slot), parts.wire.sub)] = screw.part.identity.mark
+        for axis in self.drawn:
+            found[place(Address(axis.slot, "axis.part"))] = axis.part.identity.mark
         return found
 
     # -- values ---------------------------------------------------------------------------------------------------
+
+    def part_facts(self) -> tuple[PartFacts, ...]:
+        """What was seen of each part until now."""
+        axes = {axis.part.node: axis for axis in self.drawn}
+        return tuple(
+            PartFacts(
+                part.identity, axes[node].slot if node in axes else None, axes[node].told if node in axes else UnitsTold(),
+                part.sizes, part.missing,
+            )
+            for node, part in self._parts.items()
+        )  # fmt: skip
+
+    def sheet_of(self, node: int) -> str:
+        """The data sheet that a part itself holds (1021h, CiA 301 7.5.2.21). Raises WriteRefused where it holds none."""
+        part = self._parts[node]
+        if part.read_if_there((STORE_FORMAT, 0)):
+            raise WriteRefused(f"{part.called} holds a data sheet that its maker packed in a way of his own.")
+        data = part.bytes_of((STORED, 0), "its data sheet", LONGEST)
+        return data.decode("utf-8", "replace")
 
     def keep(self, kept: Kept) -> None:
         """On the disk when this returns. Raises LinkError."""

@@ -94,25 +94,27 @@ class Part:
     # -- single objects -------------------------------------------------------------------------------------------
 
     @contextmanager
-    def _transfer(self, where: Object, label: str, refusal: str = "does not give it") -> Iterator[None]:
+    def _transfer(
+        self, where: Object, label: str, refusal: str = "does not give it", most: int = MOST_OF_ONE
+    ) -> Iterator[None]:
         self._busy += 1
         self._asked = None
         self._asks(time.monotonic())
         try:
             with transfer(
                 self._responses, self._line.address, self.called, label or _name(where), refusal,
-                asked=struct.pack("<HB", *where), most=MOST_OF_ONE,
+                asked=struct.pack("<HB", *where), most=most,
             ):  # fmt: skip
                 yield
         finally:
             self._busy -= 1
             self._open.clear()  # a part answers in turn: what was asked before is answered, or lost
 
-    def bytes_of(self, where: Object, label: str = "") -> bytes:
-        """Raises WriteRefused where it has not this object."""
+    def bytes_of(self, where: Object, label: str = "", most: int = MOST_OF_ONE) -> bytes:
+        """At most so many. Raises WriteRefused where it has not this object."""
         for number in range(1, TRIES + 1):
             try:
-                with self._transfer(where, label):
+                with self._transfer(where, label, most=most):
                     data = bytes(self._sdo.upload(*where))
                 self._sizes[where] = len(data)
                 return data
@@ -151,6 +153,15 @@ class Part:
     def has(self, where: Object) -> bool:
         """Asked once."""
         return where in self._sizes or self.read_if_there(where) is not None
+
+    @property
+    def sizes(self) -> dict[Object, int]:
+        return dict(self._sizes)
+
+    @property
+    def missing(self) -> frozenset[Object]:
+        """What it was asked for and has not."""
+        return frozenset(self._missing)
 
     def size_of(self, where: Object) -> int:
         """In bytes; it is read where that was not done yet."""

@@ -95,7 +95,7 @@ def read_all(client: Client, progress: Told = lambda _done, _total: None) -> Con
     lives = homes.homes(shape, {(item.axis.slot, item.where) for item in there})
     client.configure(machine)
     client.in_use = raws
-    return ControllerImage(shape, raws, unstored=len(kept.sending), homes=lives)
+    return ControllerImage(shape, raws, unstored=len(kept.sending), homes=lives, parts=client.part_facts())
 
 
 def _units(raws: Mapping[Place, Raw], client: Client) -> list[PartUnits]:

@@ -12,6 +12,7 @@ from ...values.build import (
     I16,
     I32,
     JERK_STEP,
+    LONGEST_PART,
     MICRO,
     MOST_AXES,
     POSITION_STEP,
@@ -57,6 +58,11 @@ AXIS_ROWS: tuple[Parameter, ...] = (
         "axis.output", "drive output", 0, (0, MOST_AXES), Wire(0x4000, 4, U8),
         "The controller's output for the motor of this axis. 0: no motor; the axis only counts, for trying things out.",
         "Follow the cable of the motor to the number beside its plug.", restart=True,
+    ),
+    text(
+        "axis.part", "drive, as it says of itself", "-", LONGEST_PART, Wire(0x4000, 8, WireType.STRING),
+        "Where each axis is a drive of its own: its maker, its kind and its serial number. Another drive is proven anew.",
+        "The drive says it.", given=True,
     ),
     whole(
         "axis.second_output", "drive output, second motor", 0, (0, MOST_AXES), Wire(0x4000, 5, U8),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import Enum
 from typing import Any
 
-from ...values.build import MICRO, U8, U32, choice, flag, quantity, text
+from ...values.build import LONGEST_PART, MICRO, U8, U32, choice, flag, quantity, text
 from ...values.parameter import AXIS_LETTERS, Apart, Choice, Parameter, Wire, WireType
 from ...values.roles import InputKind, InputRole, Load, OutputKind, OutputRole, Sensor
 from ...values.units import Dimension
@@ -21,6 +21,11 @@ INPUT_ROWS: tuple[Parameter, ...] = (
         "input.terminal", "terminal", "-", 12, Wire(0x2100, 1, WireType.STRING),
         "What is printed beside this terminal on the controller.", "The controller says it.", given=True,
         apart=Apart.FACT,
+    ),
+    text(
+        "input.part", "part that it is on", "-", LONGEST_PART, Wire(0x2100, 8, WireType.STRING),
+        "Where terminals are parts of their own: maker, kind and serial number. Wires of another one are proven anew.",
+        "The part says it.", given=True,
     ),
     choice(
         "input.kind", "electrical kind", _choices(InputKind), Wire(0x2100, 2, U8),
@@ -58,6 +63,11 @@ OUTPUT_ROWS: tuple[Parameter, ...] = (
         "output.terminal", "terminal", "-", 12, Wire(0x2140, 1, WireType.STRING),
         "What is printed beside this terminal on the controller.", "The controller says it.", given=True,
         apart=Apart.FACT,
+    ),
+    text(
+        "output.part", "part that it is on", "-", LONGEST_PART, Wire(0x2140, 11, WireType.STRING),
+        "Where terminals are parts of their own: maker, kind and serial number. Wires of another one are proven anew.",
+        "The part says it.", given=True,
     ),
     choice(
         "output.kind", "electrical kind", _choices(OutputKind), Wire(0x2140, 2, U8),
