@@ -131,6 +131,11 @@ class Person:
 
     def of_direction(self, question: Question[Any]) -> str:
         axes = {axis["name"]: axis["at"] for axis in self.hands.ask(do="look")["axes"]}
+        others = [name for name, at in self._before.items() if name[0] != question.axis and abs(axes[name] - at) > 0.05]
+        if question.key == "direction.which":
+            return others[0][0] if others else "none"
+        if others:
+            return "other"
         moved = {name: axes[name] - at for name, at in self._before.items() if name[0] == question.axis}
         if len(moved) > 1 and min(moved.values()) * max(moved.values()) < 0:
             return "apart"

@@ -7,15 +7,17 @@ from fractions import Fraction
 from PySide6.QtWidgets import QLineEdit
 
 from idler.app.qt_wait import until
+from idler.app.stations.drives.direction import DirectionPage
 from idler.app.stations.link.station import LinkStation
 from idler.app.stations.trial.station import TrialStation
 from idler.app.widgets.fields import NOTHING_THERE, Field
 from idler.core.controller.parts import proposed
 from idler.core.profile.flight import unpack_flight
+from idler.core.proof.claims import Proof, Witness, pace_claim, state
 from idler.core.table.stations import Station
 from idler.shelf.incidents import KeptIncident
 from tests.app.gui import SessionCase
-from tests.support import X, at, shared_bench
+from tests.support import X, Y, at, shared_bench
 
 
 class Parts(SessionCase):
@@ -58,6 +60,72 @@ class Parts(SessionCase):
         until(lambda: not self.session.connected, "to be off")
         self.session.connect_to(self.bench.link)
         until(lambda: self.session.connected, "the link, without being asked")
+
+    def test_a_data_sheet_is_taken_from_the_part_or_from_a_file_and_bounds_the_draft(self) -> None:
+        self.meet()
+        dialog = self.window.open_parts()
+        self.assertEqual(dialog.table.topLevelItemCount(), 4)
+        self.click(dialog.ask_button)
+        until(lambda: 1 in self.session.sheets.of, "the sheet of X", 30)
+        self.assertEqual({*self.session.sheets.of}, {1, 3})  # Z is of the same kind
+        self.assertIn("Servo 200, of made up", dialog.words.toPlainText())
+        self.session.set_values({at(X, "chain.pitch"): Fraction(8), at(X, "pace.top_speed"): Fraction(61_000)})
+        (found,) = (each for each in self.session.findings() if each.code == "beyond_maker")
+        self.assertEqual(found.edit, ((at(X, "pace.top_speed"), Fraction(60_000)),))  # 500 000 of 4000 a turn of 8 mm
+        dialog.table.setCurrentItem(dialog.table.topLevelItem(1))
+        self.click(dialog.ask_button)
+        until(lambda: 2 in self.session.sheets.of, "the sheet of Y", 30)
+        self.assertIn("6065h has 4 bytes in the part; the file says 2.", dialog.words.toPlainText())
+        self.assertIn("4 errors", dialog.table.topLevelItem(1).text(5))
+        dialog.table.setCurrentItem(dialog.table.topLevelItem(2))
+        self.click(dialog.ask_button)
+        until(lambda: "node 3" in dialog.trouble.text(), "that Z keeps none", 30)
+        of_y = next((self.root / "sheets").glob("*0205.eds"))
+        dialog.take(of_y)
+        self.assertIn("node 3 says that it is of 0x200", dialog.trouble.text())
+        dialog.table.setCurrentItem(dialog.table.topLevelItem(3))
+        plain = self.root / "terminals.eds"
+        plain.write_text("[6000sub1]\nObjectType=7\nDataType=5\nAccessType=ro\n")
+        dialog.take(plain)
+        self.assertIn(4, self.session.sheets.of)
+        dialog.accept()
+
+    def test_drives_whose_roles_were_confused_change_places_and_are_proven_anew(self) -> None:
+        self.application.use_bench(self.bench.ready)
+        until(lambda: bool(self.page.parts.roles), "the parts")
+        for node, letter in ((1, "Y"), (2, "X")):
+            self.page.parts.roles[node].setCurrentText(letter)
+        self.click(self.page.parts.button)
+        until(lambda: self.session.connected and self.session.history.found is not None, "the link")
+        self.session.set_values({at(slot, "chain.pitch"): Fraction(10) for slot in (X, Y)})
+        self.again(self.session.send, lambda: not self.session.count().edited, "the values")
+        order = self.session.identity.axes  # type: ignore[union-attr]
+        slot = order.index("X")
+        claim = pace_claim(self.session.machine, slot)
+        self.session.prove(claim, True, "as if it had been seen", Witness.SWITCH)
+        self.power()
+        self.window.open_station(Station.DRIVES)
+        drives = self.window.page(Station.DRIVES)
+        drives.turn_to("Direction")
+        direction = drives.findChild(DirectionPage)
+        direction.show_axis(slot)
+        before = self.bench.hands.look("Y")["at"]
+        self.click(direction.go)
+        until(lambda: direction.other.isVisible(), "the question", 20)
+        self.assertGreater(abs(self.bench.hands.look("Y")["at"] - before), 0.05)
+        self.click(direction.other)
+        self.assertEqual([*direction.which], [*(name for name in order if name != "X"), "none"])
+        self.click(direction.which["Y"])
+        until(lambda: self.session.connected and "node 1 (X)" not in self.session.refusal, "the link again", 30)
+        until(lambda: self.session.identity is not None and "1=X" in self.session.identity.address, "the roles", 30)
+        self.assertIs(state(self.session.machine, claim, self.session.proofs), Proof.STALE)
+        self.assertIn("have changed places", direction.words.text())
+        self.power()
+        before = self.bench.hands.look("X")["at"]
+        self.click(direction.go)
+        until(lambda: direction.plus.isVisible(), "the question", 20)
+        self.assertGreater(abs(self.bench.hands.look("X")["at"] - before), 0.05)
+        self.click(direction.plus)
 
     def test_what_cannot_be_had_has_no_value_and_takes_none(self) -> None:
         self.meet()

@@ -12,15 +12,17 @@ from .engine import Ending, Procedure, Result, Run, Wait
 from .questions import choice
 
 APART = "apart"  # the answer where two motors of one beam turn against each other
+EXCHANGED = "exchanged"  # what became of it where the drives of two axes changed places
+EXCHANGING = "Their drives change places then: Idler powers off and connects anew."
 SETTLED = 0.25  # s at rest before anything is asked
 
 
 class DirectionRun(Procedure):
-    """seen: the last answer, of the axis in slot."""
+    """seen: the last answer, of the axis in slot. moved: the axis whose drive it got in its place."""
 
     what = "the small move of an axis"
     slot = 0
-    seen = ""
+    seen = moved = ""
 
     def look_at(self, slot: int) -> str:
         """Moves it a little and asks what was seen; a sentence where it cannot begin."""
@@ -54,11 +56,34 @@ class DirectionRun(Procedure):
         )
         assert seen is not None
         self.seen = seen
+        if seen == "other" and session.machine.made_of_parts:
+            return (yield from self._which(slot))
         if seen == "plus":
             words = f"{right.thing} was seen to go {right.plus}"
             self.keep_proof(direction_claim(session.machine, slot), True, words, Witness.EYES)
             return Result(Ending.PROVEN, f"{name}: {words}.")
         return Result(Ending.NOT_PROVEN, self.words_of(seen, slot), edit=self.turned_round(slot, seen))
+
+    def _which(self, slot: int) -> Run:
+        """Of plain drives it is only a matter of words which is which: the two change places, and both are looked at anew."""
+        session, names = self._session, self._session.machine.names
+        name = names[slot]
+        others = {other: other for other in names if other != name}
+        moved = yield from self.ask(
+            choice(
+                "direction.which",
+                f"Which axis moved in place of {name}? {EXCHANGING}",
+                {**others, "none": "none of these"}, name,
+            ),
+            free=True,
+        )  # fmt: skip
+        if moved not in others:
+            return Result(Ending.NOT_PROVEN, self.words_of("other", slot))
+        session.link.power(False)  # the session would stop this very run first
+        yield lambda: not session.powered
+        self.seen, self.moved = EXCHANGED, str(moved)
+        session.exchange_drives(name, self.moved)
+        return Result(Ending.NOT_PROVEN, self.words_of(EXCHANGED, slot))
 
     def turned_round(self, slot: int, seen: str) -> dict[Address, Value]:
         """The values that turn its direction round, or that of its second motor, where that was seen to be wrong."""
@@ -88,5 +113,11 @@ class DirectionRun(Procedure):
             return (
                 f"{name} has drive output {machine.axis(slot).whole('axis.output')}: look whether its motor is plugged in "
                 "there, whether its drive has power, and whether the enable line must be inverted (Wiring, Signals)."
+            )
+        if seen == EXCHANGED:
+            return f"The drives of {name} and {self.moved} have changed places. Power, and look at both again."
+        if machine.made_of_parts:
+            return (
+                "Another motor hangs on this drive. Change the plugs, or say at the Link station which drive is which."
             )
         return "Another motor hangs on this output. Change the plugs, or the drive output of the axis."

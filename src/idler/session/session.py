@@ -11,6 +11,7 @@ from fractions import Fraction
 from typing import TYPE_CHECKING, Literal
 
 from idler.core.controller import standing
+from idler.core.controller.parts import exchanged, parse_parts
 from idler.core.controller.standing import ControllerImage, Count, Standing
 from idler.core.errors import IdlerError, Refusal
 from idler.core.machine import Address, Machine
@@ -561,6 +562,12 @@ class Session:
     def _opened(self, kind: Kind) -> Controller:
         assert kind.open is not None
         return kind.open(self._link_events.heard, self._shelf.parts)
+
+    def exchange_drives(self, first: str, second: str) -> None:
+        """The drives of two axes of a controller that is made of parts change places: it is connected anew."""
+        if self.identity is not None and self.identity.parts:
+            address = parse_address(self.identity.address)
+            self.connect_to(str(address.of_parts(str(exchanged(parse_parts(address.parts), first, second)))))
 
     def connect_to(self, address: str) -> None:
         kind = kind_of(address)

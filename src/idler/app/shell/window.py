@@ -49,6 +49,7 @@ from .train import Train
 
 if TYPE_CHECKING:
     from ..stations.incident.page import IncidentPage
+    from ..tools.partsheets import PartsDialog
     from ..tools.wirewindow import WireWindow
 
 MOVING_MS, RESTING_MS = 40, 100  # 25 pictures a second while something moves
@@ -231,6 +232,7 @@ class Window(QMainWindow):
             "lock": self.open_lock,
             "start": self.start_wanted.emit,
             "wire": self.open_wire,
+            "parts": self.open_parts,
             "log": self.log_wanted.emit,
             "problem": lambda: self.problem_wanted.emit(""),
             "bench": start_bench,
@@ -421,6 +423,11 @@ class Window(QMainWindow):
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.show()
         return dialog
+
+    def open_parts(self) -> PartsDialog:
+        from ..tools.partsheets import PartsDialog
+
+        return self.open_dialog(PartsDialog(self, self.session))
 
     def open_jogging(self) -> JogDialog:
         return self.open_dialog(JogDialog(self, self.session, self.bindings))

@@ -56,6 +56,7 @@ GROUPS = (
         Command("hand", "Hand device…"),
         Command("arm", "Jog with the keyboard: arm or disarm", "F6"),
         Command("wire", "On the wire", "Ctrl+T"),
+        Command("parts", "Parts and their data sheets…"),
         Command("log", "Log"),
         Command("problem", "Report of a problem…"),
     ), "Tools"),

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 import zlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..errors import Refusal
@@ -69,9 +69,18 @@ def parse_parts(text: str) -> Parts:
     return Parts(axes, tuple(node for node, role in roles.items() if role == TERMINALS))
 
 
-def written(roles: Mapping[int, str]) -> Parts:
-    """The parts by the role of each node. Raises Refusal."""
-    return parse_parts(",".join(f"{node}={role}" for node, role in roles.items()))
+def written(roles: Mapping[int, str], axes: Sequence[str] = ()) -> Parts:
+    """The parts by the role of each node, the axes in the order that a machine has them already. Raises Refusal."""
+    order = {letter: place for place, letter in enumerate(axes)}
+    listed = sorted(roles.items(), key=lambda each: order.get(each[1], len(order)))
+    return parse_parts(",".join(f"{node}={role}" for node, role in listed))
+
+
+def exchanged(parts: Parts, first: str, second: str) -> Parts:
+    """The drives of two axes change places; everything else, and the order of the axes, stays."""
+    other = {first: second, second: first}
+    nodes = {letter: node for node, letter in parts.axes}
+    return Parts(tuple((nodes[other.get(letter, letter)], letter) for _, letter in parts.axes), parts.terminals)
 
 
 def proposed(nodes: Iterable[tuple[int, str]], axes: Iterable[str] = ()) -> dict[int, str]:

@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 from enum import Enum
+from functools import partial
+from typing import Any
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from idler.core.machine import Address
 from idler.core.mechanics.axis_directions import sense, small_move
 from idler.core.proof.claims import direction_claim
-from idler.procedures.direction import APART, DirectionRun
+from idler.procedures.direction import APART, EXCHANGED, EXCHANGING, DirectionRun
 from idler.procedures.engine import Result
+from idler.procedures.questions import Question
 from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.proof import claim_head
 from ...pictures.senses import SensePicture, scene_of
-from ...widgets.cards import card, label, tall
+from ...widgets.cards import card, emptied, label, tall
 from ...widgets.fields import Field, field_for
 from ...widgets.machinebutton import MachineButton
 
@@ -70,6 +73,7 @@ class DirectionPage(QWidget):
         tall(self.go)
         self.go.clicked.connect(self._go)
         self.plus, self.minus, self.apart, self.nothing, self.other = (QPushButton() for _ in range(5))
+        self.which: dict[str, QPushButton] = {}  # by what they answer: which axis moved instead
         self.apart.setText("its sides apart")
         self.nothing.setText("nothing moved")
         self.other.setText("something else moved")
@@ -88,6 +92,8 @@ class DirectionPage(QWidget):
         for button in (self.plus, self.minus, self.apart, self.nothing, self.other):
             tall(button)
             buttons.addWidget(button)
+        self._which = QHBoxLayout()
+        buttons.addLayout(self._which)
         buttons.addStretch(1)
         column.addLayout(buttons)
         return frame
@@ -161,16 +167,17 @@ class DirectionPage(QWidget):
         self.picture.show_scene(scene_of(machine, self.slot))
         seen, name = sense(machine, self.slot), machine.names[self.slot]
         way = machine.axis(self.slot).reads.length(small_move(machine, self.slot), trim=True)
-        ask, start = self.step is DirectionStep.ASK, self.step is DirectionStep.START
+        question, start = self.run.question, self.step is DirectionStep.START
+        self._offer_others(question)
+        ask = question is not None and not self.which
         self.plus.setText(seen.plus)
         self.minus.setText(seen.minus)
         for button in (self.plus, self.minus, self.nothing, self.other):
             button.setVisible(ask)
-        question = self.run.question
-        self.apart.setVisible(question is not None and APART in [option.key for option in question.choices])
+        self.apart.setVisible(ask and question is not None and APART in [option.key for option in question.choices])
         again = "Move again" if self._said else "Move"
         self.go.setText(f"{again} {name} {way} to +" if start else "moving…")
-        self.go.setVisible(not ask)
+        self.go.setVisible(question is None)
         self.go.setEnabled(start)
         self.turn.setVisible(start and bool(self.run.turned_round(self.slot, self._said)))
         self.turn.setText("Turn the second motor round" if self._said == APART else "Turn the direction round")
@@ -179,12 +186,29 @@ class DirectionPage(QWidget):
         self.words.setText(words)
         self.mark.show_claim(machine, direction_claim(machine, self.slot), self._session.proofs)
 
+    def _offer_others(self, question: Question[Any] | None) -> None:
+        """A button for each axis that may have moved instead, while that is asked."""
+        choices = question.choices if question is not None and question.key == "direction.which" else ()
+        if [option.key for option in choices] == [*self.which]:
+            return
+        emptied(self._which)
+        self.which = {}
+        for option in choices:
+            button = QPushButton(option.text)
+            tall(button)
+            button.clicked.connect(partial(self._answer, option.key))
+            self._which.addWidget(button)
+            button.show()
+            self.which[option.key] = button
+
     def _texts(self, name: str) -> tuple[str, str]:
         seen = sense(self._session.machine, self.slot)
         stand = f", {seen.seen_from}" if seen.seen_from else ""
         right = f"On + {seen.thing} must go {seen.plus}{stand}."
         if self._session.machine.axis(self.slot).flag("axis.mirrored"):
             right += " It is mirrored on purpose: what programs draw comes out as in a mirror."
+        if self.which and self.run.question is not None:
+            return f"Which axis moved in place of {name}?", EXCHANGING
         if self.step is DirectionStep.ASK:
             return seen.question, f"{name} was told to go to +{stand}."
         if self.step is DirectionStep.MOVING:
@@ -201,6 +225,8 @@ class DirectionPage(QWidget):
                 return "Now send it, and look again", f"{right} It is proven when it was seen to be right."
             case "nothing":
                 return "Nothing moved", self.run.words_of("nothing", self.slot)
+            case str(said) if said == EXCHANGED:
+                return "The drives have changed places", self.run.words_of(EXCHANGED, self.slot)
             case "other":
                 return "Something else moved", self.run.words_of("other", self.slot)
         return f"Which way is + of {name}?", f"{right} A small move and your eyes settle it."

@@ -24,6 +24,7 @@ class PartsPanel(QWidget):
     def __init__(self, connect: Callable[[str], None]) -> None:
         super().__init__()
         self._connect = connect
+        self._axes: tuple[str, ...] = ()
         self.roles: dict[int, QComboBox] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -58,6 +59,7 @@ class PartsPanel(QWidget):
                 old.hide()
                 old.deleteLater()
         self.roles.clear()
+        self._axes = axes
         self.trouble.setText("")
         guess = proposed([(node.number, node.what) for node in nodes], axes)
         for line, node in enumerate(nodes):
@@ -76,6 +78,6 @@ class PartsPanel(QWidget):
     def _take(self) -> None:
         chosen = {node: role.currentText() for node, role in self.roles.items() if role.currentText() != LEFT_OUT}
         try:
-            self._connect(str(written(chosen)))
+            self._connect(str(written(chosen, self._axes)))
         except Refusal as why:
             self.trouble.setText(why.sentence)

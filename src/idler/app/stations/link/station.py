@@ -41,6 +41,7 @@ class LinkStation(Workbench):
     factory = Signal()
     lock = Signal()
     wire = Signal()
+    parts_wanted = Signal()
 
     def __init__(self, session: Session, start_bench: Callable[[], None]) -> None:
         super().__init__()
@@ -149,7 +150,10 @@ class LinkStation(Workbench):
         self.take_button = QPushButton("Take its values")
         self.take_button.setToolTip("Puts every value that the controller holds into your draft. One step of undo.")
         self.take_button.clicked.connect(self._session.take_over_controller)
-        for button in (self.read_button, self.restart_button, self.take_button):
+        self.parts_button = QPushButton("Parts…")
+        self.parts_button.setToolTip("Which part is which, and what their makers' data sheets say.")
+        self.parts_button.clicked.connect(self.parts_wanted)
+        for button in (self.read_button, self.restart_button, self.take_button, self.parts_button):
             buttons.addWidget(button)
         buttons.addStretch(1)
         column.addLayout(buttons)
@@ -214,6 +218,7 @@ class LinkStation(Workbench):
         self.connect_button.setText("Disconnect" if self._session.connected else "Connect")
         for button in (self.read_button, self.restart_button, self.take_button, self.factory_button):
             button.setEnabled(self._session.connected)
+        self.parts_button.setVisible(identity is not None and bool(identity.parts))
         lock = self._session.lock
         self.lock_button.setText("Unlock…" if lock.closed else "Lock again" if lock.has_pin else "Lock…")
         if identity is not None:
@@ -274,4 +279,5 @@ def make(host: Host) -> LinkStation:
     made.factory.connect(host.open_factory)
     made.lock.connect(host.open_lock)
     made.wire.connect(host.open_wire)
+    made.parts_wanted.connect(host.open_parts)
     return made
