@@ -154,6 +154,20 @@ class Exchange(FolderCase):
         self.assertEqual(json.loads(run_idler(*read, "--length", "3=1").stdout)["extents"]["Z"], [-19, -19])
         self.assertIn("No tool", run_idler("tools", "mill", "--remove", "3", *shelf).stdout)
 
+    def test_a_makers_data_sheet_is_read_and_kept_for_the_parts_that_it_names(self) -> None:
+        shelf, file = self.folder / "shelf", self.folder / "drive.eds"
+        one = "[607F]\nParameterName=Max speed\nObjectType=7\nDataType=7\nAccessType=rw\nHighLimit=500\n"
+        file.write_text(one)
+        nameless = run_idler("sheet", str(file), "--keep", "--shelf", str(shelf))
+        self.assertEqual((nameless.returncode, "Link, Parts" in nameless.stderr), (2, True), nameless.stderr)
+        file.write_text(f"[DeviceInfo]\nVendorNumber=0x5A5\nProductNumber=7\n{one}LowLimit=900\n")
+        told = run_idler("sheet", str(file), "--keep", "--json", "--shelf", str(shelf))
+        found = json.loads(told.stdout)
+        self.assertEqual((told.returncode, found["vendor"], found["bounds"], len(found["errors"])), (1, 0x5A5, [], 1))
+        self.assertEqual((shelf / "sheets" / "000005a5-00000007.eds").read_text(), file.read_text())
+        none = run_idler("sheet", str(shelf / "nothing.eds"))
+        self.assertEqual((none.returncode, "nothing.eds" in none.stderr), (2, True), none.stderr)
+
     def test_a_forgotten_pin_is_taken_away_with_a_mark(self) -> None:
         kept = Shelf(self.folder / "shelf")
         kept.add("mill", verge_text(), "as it came", 0)

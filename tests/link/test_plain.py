@@ -24,7 +24,7 @@ from idler.core.rules.findings import findings
 from idler.core.values.parameter import Value
 from idler.link import times
 from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, Read, Sheet
-from idler.link.plain.axis import LEASH
+from idler.link.plain.axis import LEASH, Axis
 from idler.link.plain.part import Part
 from idler.link.plan import plan
 from idler.link.thread import Link
@@ -399,6 +399,26 @@ class Homed(PlainCase):
         wait_for(lambda: not self.link.axes[X].moving, "it to stand at its limit")
         self.link.jog_hold(X, 0)
         self.assertTrue(-5 < self.link.axes[X].position <= 0.01, self.link.axes[X].position)
+
+    def test_a_soft_limit_holds_where_nobody_looks_on_the_last_of_the_way(self) -> None:
+        self.home(X)
+        self.step(X, -30)
+        self.hold(X, 1200, 0.8)
+        self.let_go(X)
+        keep_on, held_up = Axis.keep_on, []
+
+        def late(axis: Axis, now: float) -> None:
+            if axis.slot == X and axis.state.position > -12 and not held_up:
+                held_up.append(axis.state.position)
+                time.sleep(0.5)
+            keep_on(axis, now)
+
+        with mock.patch.object(Axis, "keep_on", late):
+            self.link.jog_hold(X, 2400)
+            wait_for(lambda: held_up, "the last of its way", self.link.keep_holding)
+            wait_for(lambda: not self.link.axes[X].moving, "it to stand at its limit", self.link.keep_holding)
+        self.link.jog_hold(X, 0)
+        self.assertTrue(-12 < self.link.axes[X].position <= 0.01, self.link.axes[X].position)
 
     def test_a_search_ends_at_the_edge_of_its_switch(self) -> None:
         self.home(X)

@@ -10,7 +10,7 @@ from importlib import resources
 from itertools import pairwise
 from pathlib import Path
 
-from idler.core import incident, rules, travel
+from idler.core import controller, incident, rules, travel
 from idler.core.errors import IdlerError
 from idler.core.report.finder import find
 from idler.core.report.manual import FILES, about, entries, page_of, pages_of
@@ -41,7 +41,7 @@ class Pages(unittest.TestCase):
         self.assertCountEqual([page.word for page in PAGES if page.word], WORDS)
 
     def test_each_finding_that_a_rule_can_make_has_one(self) -> None:
-        made = [code for package in (rules, travel, incident) for code in _codes(Path(package.__path__[0]))]
+        made = [code for package in (rules, travel, incident, controller) for code in _codes(Path(package.__path__[0]))]
         told = [code for page in PAGES for code in page.codes]
         self.assertEqual(len(told), len(set(told)))
         self.assertGreater(len(made), 50)

@@ -32,7 +32,7 @@ class PartsDialog(PlainDialog):
     def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent, "Parts of this controller")
         self._session = session
-        self.resize(880, 470)
+        self.resize(880, 560)
         self.say(
             "The data sheet of a part (its maker's .eds file) says how far its values may go. What the part itself says wins."
         )
@@ -43,7 +43,7 @@ class PartsDialog(PlainDialog):
         self.table.setAccessibleName("Parts")
         self.table.header().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self.table.currentItemChanged.connect(lambda *_: self._tell())
-        self.column.addWidget(self.table, 2)
+        self.column.addWidget(self.table, 3)
         self.words = QPlainTextEdit()
         self.words.setReadOnly(True)
         self.words.setAccessibleName("What its data sheet says")
@@ -60,7 +60,7 @@ class PartsDialog(PlainDialog):
         row.addStretch(1)
         self.column.addLayout(row)
         self.buttons("Close", at_once=True).clicked.connect(self.accept)
-        follow(session.sheets.changed, self.refresh)
+        follow(session.sheets.changed, self._came)
         follow(session.failed, self._failed)
         self.refresh()
 
@@ -69,6 +69,10 @@ class PartsDialog(PlainDialog):
         item = self.table.currentItem()
         node = item.data(0, Qt.ItemDataRole.UserRole) if item is not None else 0
         return next((part for part in self._session.sheets.parts if part.identity.node == node), None)
+
+    def _came(self) -> None:
+        self.trouble.setText("")
+        self.refresh()
 
     def refresh(self) -> None:
         """The table anew; the same part stays chosen."""

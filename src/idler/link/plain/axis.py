@@ -435,14 +435,18 @@ class Axis:
         """Moves at mm/min (°/min) until it is let go. begin: the last look before motion; raises Overtaken."""
         self._open_way(velocity)
         leashed = self.watch.leashed or not self.trusted
-        self.ready(c.MODE_POSITION if leashed else c.MODE_VELOCITY)
         speed = self._capped(velocity) / 60
-        if leashed:
+        # Within soft limits it is sent to the end, which the drive itself keeps, however late it is looked at.
+        end = self.limits[speed > 0] if self.limits is not None and self.homed else None
+        self.ready(c.MODE_VELOCITY if not leashed and end is None else c.MODE_POSITION)
+        if self._mode == c.MODE_POSITION:
             self._at_most(abs(speed))
         begin()
         self._begin(speed, Way.LEASHED if leashed else Way.RUNS)
         if leashed:
             self._tighten(time.monotonic())
+        elif end is not None:
+            self._set_point(self.raw_of(end))
         else:
             self.control(c.ENABLE)
             self.part.say((c.TARGET_VELOCITY, 0), self._speed_raw(speed), 4)
