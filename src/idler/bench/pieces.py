@@ -6,17 +6,19 @@ import numpy as np
 
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import Place
-from idler.core.values.roles import InputRole
+from idler.core.values.roles import InputRole, OutputRole
 
 from .hub import Hub
 from .memory import Memory
 from .mischief import Mischief
 from .partdrive import PartDrive
+from .partencoder import PartEncoder
 from .partnode import Kept, Object, PartNode
 from .world import World
 
 GROUP = 8
 FILTER_US = 2000
+_LEVEL, _LEVEL_SAFE_MODE, _LEVEL_SAFE, _FULL = 0x6411, 0x6443, 0x6444, 32767  # 7FFFh is 10 V
 
 
 class PartTerminals(PartNode):
@@ -31,6 +33,11 @@ class PartTerminals(PartNode):
             (0x1018, 2): Kept(4, 0x401, writable=False), (0x1018, 3): Kept(4, 1, writable=False),
             (0x1018, 4): Kept(4, serial, writable=False),
         }  # fmt: skip
+        self._levels = len(world.outputs) % GROUP
+        for index, usual in ((_LEVEL, 0), (_LEVEL_SAFE_MODE, 1), (_LEVEL_SAFE, 0)):
+            objects[index, 0] = Kept(1, self._levels, writable=False)
+            size, signed = {_LEVEL: (2, True), _LEVEL_SAFE_MODE: (1, False), _LEVEL_SAFE: (4, True)}[index]
+            objects |= {(index, sub): Kept(size, usual, signed=signed) for sub in range(1, 1 + self._levels)}
         for index, count in ((0x6000, groups[0]), (0x6200, groups[1]), (0x6206, groups[1]), (0x6207, groups[1])):
             objects[index, 0] = Kept(1, count, writable=False)
             usual = 0xFF if index == 0x6206 else 0
@@ -40,7 +47,12 @@ class PartTerminals(PartNode):
     def told(self) -> None:
         """An output without a role gives the level of its rest: that is what it is told here."""
         for number, out in enumerate(self._world.outputs):
-            if (0x6200, 1 + number // GROUP) in self.values:
+            sub = 1 + number - (len(self._world.outputs) - self._levels)
+            if sub >= 1:
+                # the firmware of the world gives its level at rest while nothing runs
+                out["role"], out["level_kind"] = OutputRole.SPINDLE_LEVEL.raw, 1
+                self._world.controller["rest"] = min(1000.0, max(0.0, self.values[_LEVEL, sub] / _FULL * 1000))
+            elif (0x6200, 1 + number // GROUP) in self.values:
                 out["role"] = 0
                 out["inverted"] = self.values[0x6200, 1 + number // GROUP] >> number % GROUP & 1
 
@@ -60,6 +72,8 @@ class PartTerminals(PartNode):
             if index == 0x6200 and sub:
                 mode, safe = self.values[0x6206, sub], self.values[0x6207, sub]
                 self.values[index, sub] = raw & ~mode | safe & mode
+            if index == _LEVEL and sub and self.values[_LEVEL_SAFE_MODE, sub]:
+                self.values[index, sub] = self.values[_LEVEL_SAFE, sub]
         self.told()
 
 
@@ -89,6 +103,8 @@ class Pieces:
         groups = (len(self._world.inputs) - len(wired)) // GROUP, len(self._world.outputs) // GROUP
         self.terminals = PartTerminals(self._hub, self._world, rig.terminals, groups, rig.serial + 100)
         self.nodes: list[PartNode] = [*self.drives, self.terminals]
+        if rig.encoder:
+            self.nodes.append(PartEncoder(self._hub, self._world, rig.encoder, rig.serial + 200))
         kept = self._memory.load() or {}
         for node in self.nodes:
             node.mischief, node.stored = self.mischief, self._store

@@ -173,10 +173,11 @@ class Rig:
     bed: BedTruth
     column: tuple[float, float]  # mm per m by which + of Z leans towards + of X and of Y
     tail: float  # mm by which a lathe's tail centre stands off, + away from the tool
-    # of a controller that is made of plain parts: a drive for each motor, the node of the terminals, and by its number (from 0)
-    # each input that hangs on a drive: role, axis, contact at rest
+    # of a controller that is made of plain parts: a drive for each motor, the nodes of the terminals and of an encoder on
+    # the spindle (0: none), and by its number (from 0) each input that hangs on a drive: role, axis, contact at rest
     parts: tuple[DriveTruth, ...] = ()
     terminals: int = 0
+    encoder: int = 0
     drive_inputs: Mapping[int, tuple[int, int, int]] = field(default_factory=dict)
 
     def in_front(self, slot: int, carriage: float) -> int:
@@ -310,7 +311,7 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
         tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
         DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
         BedTruth(**data.get("bed", {})), tuple(head.get("column", (0.0, 0.0))), head.get("tail", 0.0),
-        parts, head.get("terminals", 0), _drive_inputs(data, list(data["motor"])),
+        parts, head.get("terminals", 0), head.get("encoder", 0), _drive_inputs(data, list(data["motor"])),
     )  # fmt: skip
 
 
@@ -383,5 +384,11 @@ def _wire(values: dict[str, Any], motors: list[str]) -> WireTruth:
 
 def _spindle(values: dict[str, Any], told: Machine) -> SpindleTruth:
     names = [str(told[Address(slot, "output.terminal")]) for slot in range(told.outputs)]
-    wired = {key: names.index(name) for key, name in values.items() if key.endswith("_output")}
+    wired = {
+        key: name - 1
+        if isinstance(name, int)
+        else names.index(name)  # by its number, where nothing is printed beside it
+        for key, name in values.items()
+        if key.endswith("_output")
+    }
     return SpindleTruth(**{**values, **wired, "ratios": tuple(values.get("ratios", (1.0,)))})

@@ -81,7 +81,7 @@ class PartsDialog(PlainDialog):
         names = self._session.machine.names
         for part in self._session.sheets.parts:
             who, sheet = part.identity, self._session.sheets.of.get(part.identity.node)
-            what = f"axis {names[part.slot]}" if part.slot is not None and part.slot < len(names) else "terminals"
+            what = f"axis {names[part.slot]}" if part.slot is not None and part.slot < len(names) else part.role
             told = sheet.title or "without a name" if sheet is not None else NO_SHEET
             if sheet is not None and sheet.faults:
                 told += f", {several(len(sheet.faults), 'error')}"

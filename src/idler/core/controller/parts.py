@@ -15,25 +15,31 @@ from ..profile.partunits import Told
 from ..profile.pdo import HIGHEST_NODE
 from ..table import AXIS_LETTERS, MOST_AXES
 
-TERMINALS = "terminals"
+TERMINALS, ENCODER = "terminals", "encoder"
 _SHOWN = 40
 
 
 @dataclass(frozen=True)
 class Parts:
-    """axes: node and letter in the order of the slots. terminals: nodes in the order of their screws."""
+    """axes: node and letter in the order of the slots. terminals: nodes in the order of their screws. encoder: the node that
+    counts the turns of the spindle; 0: none."""
 
     axes: tuple[tuple[int, str], ...]
     terminals: tuple[int, ...] = ()
+    encoder: int = 0
 
     def __str__(self) -> str:
         return ",".join(
-            [*(f"{node}={letter}" for node, letter in self.axes), *(f"{node}={TERMINALS}" for node in self.terminals)]
+            [
+                *(f"{node}={letter}" for node, letter in self.axes),
+                *(f"{node}={TERMINALS}" for node in self.terminals),
+                *([f"{self.encoder}={ENCODER}"] if self.encoder else []),
+            ]
         )
 
     @property
     def nodes(self) -> tuple[int, ...]:
-        return (*(node for node, _ in self.axes), *self.terminals)
+        return (*(node for node, _ in self.axes), *self.terminals, *([self.encoder] if self.encoder else []))
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -53,20 +59,21 @@ def parse_parts(text: str) -> Parts:
         role = role.upper() if len(role) == 1 else role.lower()
         if not 1 <= node <= HIGHEST_NODE:
             raise Refusal("parts", piece[:_SHOWN], f"is no node; nodes have numbers from 1 to {HIGHEST_NODE}")
-        if role != TERMINALS and role not in AXIS_LETTERS:
-            known = f"{', '.join(AXIS_LETTERS)} or {TERMINALS}"
+        if role not in (TERMINALS, ENCODER, *AXIS_LETTERS):
+            known = f"{', '.join(AXIS_LETTERS)}, {TERMINALS} or {ENCODER}"
             raise Refusal("parts", piece[:_SHOWN], f"is not known; a node is one of {known}")
         if node in roles:
             raise Refusal("parts", piece[:_SHOWN], f"gives node {node} a second role; it has one")
         if role != TERMINALS and role in roles.values():
-            raise Refusal("parts", piece[:_SHOWN], f"gives {role} a second node; an axis is one node here")
+            raise Refusal("parts", piece[:_SHOWN], f"gives {role} a second node; it is one node here")
         roles[node] = role
-    axes = tuple((node, role) for node, role in roles.items() if role != TERMINALS)
+    axes = tuple((node, role) for node, role in roles.items() if role in AXIS_LETTERS)
     if not axes:
         raise Refusal("parts", text[:_SHOWN] or "none", "holds no axis; write at least one, as 1=X")
     if len(axes) > MOST_AXES:
         raise Refusal("parts", text[:_SHOWN], f"holds {len(axes)} axes; at most {MOST_AXES} can be used")
-    return Parts(axes, tuple(node for node, role in roles.items() if role == TERMINALS))
+    counting = next((node for node, role in roles.items() if role == ENCODER), 0)
+    return Parts(axes, tuple(node for node, role in roles.items() if role == TERMINALS), counting)
 
 
 def written(roles: Mapping[int, str], axes: Sequence[str] = ()) -> Parts:
@@ -80,18 +87,20 @@ def exchanged(parts: Parts, first: str, second: str) -> Parts:
     """The drives of two axes change places; everything else, and the order of the axes, stays."""
     other = {first: second, second: first}
     nodes = {letter: node for node, letter in parts.axes}
-    return Parts(tuple((nodes[other.get(letter, letter)], letter) for _, letter in parts.axes), parts.terminals)
+    return Parts(
+        tuple((nodes[other.get(letter, letter)], letter) for _, letter in parts.axes), parts.terminals, parts.encoder
+    )
 
 
 def proposed(nodes: Iterable[tuple[int, str]], axes: Iterable[str] = ()) -> dict[int, str]:
-    """A first guess by number and kind ("drive", "terminals") of each node: the letters in the order of the numbers. axes:
-    letters that a machine has already; others follow them."""
+    """A first guess by number and kind ("drive", "terminals", "encoder") of each node: the letters in the order of the numbers.
+    axes: letters that a machine has already; others follow them."""
     known = list(dict.fromkeys(axes))
     letters = iter([*known, *(letter for letter in AXIS_LETTERS if letter not in known)][:MOST_AXES])
     found: dict[int, str] = {}
     for node, kind in sorted(nodes):
-        if kind == TERMINALS:
-            found[node] = TERMINALS
+        if kind == TERMINALS or (kind == ENCODER and ENCODER not in found.values()):
+            found[node] = kind
         elif kind == "drive" and (letter := next(letters, "")):
             found[node] = letter
     return found
@@ -115,7 +124,8 @@ class PartIdentity:
 
 @dataclass(frozen=True)
 class PartFacts:
-    """What was seen of one part. slot: of the axis that it drives; None for others. told: what it says of its units.
+    """What was seen of one part. slot: of the axis that it drives; None for others, whose role says what they are. told: what
+    it says of its units.
 
     sizes: bytes of each object (index and sub) that was read. missing: objects that it was asked for and has not.
     """
@@ -125,6 +135,7 @@ class PartFacts:
     told: Told
     sizes: Mapping[tuple[int, int], int]
     missing: frozenset[tuple[int, int]]
+    role: str = ""
 
 
 def serial_of(parts: Iterable[PartIdentity]) -> int:

@@ -61,9 +61,11 @@ _NO_CUSHION = _absent("A plain drive knows no cushion before an end: soft limits
 _WATCHED = Where(
     Home.OURS, words="Done by Idler, in its window: it looks at the lines every 20 ms, and counts no pulses."
 )
+_SPINDLE = Where(Home.OURS, words="Done by Idler, while it is connected: it tells the terminals.")
 _NO_OIL = _absent("Way oil needs a controller that counts while Idler is away.")
 _NO_TERMINAL = _absent("Plain terminals have no filter time, only one that is on or off.")
-_NO_SPINDLE = _absent("Plain terminals do not bring a spindle up to its speed by themselves.")
+_NO_PULSES = _absent("Plain terminals give a level as a voltage, and no pulses of a width.")
+_NO_WAITING = _absent("Plain drives do not wait for a spindle: Idler tells them to move when they are told to.")
 
 # Every key that does not live with Idler. What lies in a part is there only where that part has the object.
 _HOMES: dict[str, Where] = {
@@ -100,7 +102,8 @@ _HOMES: dict[str, Where] = {
     ),
     **dict.fromkeys(("index.pick", "index.settle"), _WATCHED),
     **dict.fromkeys((f"oil.{name}" for name in ("seconds", "every", "of", "dose")), _NO_OIL),
-    **dict.fromkeys((f"spindle.{name}" for name in ("rest", "frequency", "start_speed", "waits", "needs_drives")), _NO_SPINDLE),
+    "spindle.frequency": _NO_PULSES, "spindle.waits": _NO_WAITING,
+    **dict.fromkeys((f"spindle.{name}" for name in ("rest", "start_speed", "needs_drives")), _SPINDLE),
     "input.filter": _NO_TERMINAL,
 }  # fmt: skip
 SOFT_LIMITS = (0x607D, 1), (0x607D, 2)  # low and high: products of travel.low, travel.high, travel.limits_on

@@ -9,14 +9,15 @@ import contextlib
 import time
 from collections import deque
 from collections.abc import Callable, Iterator
+from fractions import Fraction
 from pathlib import Path
 
-from idler.core.controller.parts import PartFacts, Parts, parse_parts, serial_of
+from idler.core.controller.parts import ENCODER, TERMINALS, PartFacts, Parts, parse_parts, serial_of
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Address, Machine, Shape
 from idler.core.profile import cia402 as c
 from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
-from idler.core.profile.codec import Place, Raw, place
+from idler.core.profile.codec import Place, Raw, encode, place
 from idler.core.profile.edges import EdgeBlock
 from idler.core.profile.eds import STORE_FORMAT, STORED
 from idler.core.profile.flight import FlightState
@@ -24,9 +25,8 @@ from idler.core.profile.makersheet import LONGEST
 from idler.core.profile.partunits import PartUnits
 from idler.core.profile.partunits import Told as UnitsTold
 from idler.core.profile.pdo import PdoMap
-from idler.core.profile.terminals import Condition
 from idler.core.table import INPUT, MACHINE, OUTPUT, part_index
-from idler.core.values.roles import InputRole
+from idler.core.values.parameter import Value
 from idler.core.words import listed
 
 from ..bus.address import BusAddress
@@ -42,8 +42,10 @@ from ..times import Times
 from . import values
 from .axis import Axis
 from .drives import Drives
+from .encoder import Encoder
 from .objects import Objects
 from .part import NMT_RESET, NMT_START, OPERATIONAL, STOPPED, Part
+from .spindle import Spindle
 from .terminals import Terminals
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
@@ -51,7 +53,9 @@ HEARTBEAT_PERIOD = 0.02  # s
 LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
 TOLD_LATE = 0.5  # s after a silence on purpose in which parts may still tell of it
 STARTS = 3  # times that a part may start anew while it is asked who it is
-DRIVE, TERMINALS = 402, 401  # profiles, in the lower half of 1000h
+OF_DRIVES, OF_TERMINALS, OF_ENCODERS = 402, 401, 406  # profiles, in the lower half of 1000h
+_MEANT = {OF_DRIVES: "a drive", OF_TERMINALS: "terminals", OF_ENCODERS: "an encoder"}
+_OF_LEVELS: dict[str, Value] = {"output.kind": "voltage", "output.own_volts": Fraction(10)}
 _NMT_WORDS = {STOPPED: "stopped", 0x7F: "pre-operational"}
 
 
@@ -72,6 +76,8 @@ class Client:
         }
         self.drawn = [Axis(self._parts[node], slot, name) for slot, (node, name) in enumerate(self.parts.axes)]
         self.terminals = Terminals([self._parts[node] for node in self.parts.terminals], self.drawn)
+        self._encoder = Encoder(self._parts[self.parts.encoder]) if self.parts.encoder else None
+        self._spindle = Spindle(self.terminals, self._encoder)
         self.shape = Shape(self.parts.names)
         self.machine = Machine.shaped(self.shape)
         self.kept = Kept()
@@ -87,9 +93,9 @@ class Client:
         self._noticed: set[int] = set()  # nodes that told of it
         self._next_beat = 0.0
         self._emergencies: deque[Emergency] = deque()
-        self._asked = Asked()
         self._lost: set[int] = set()
         self._said_untrue: set[int] = set()
+        self._told_powered = False
         self.objects, self.drives = Objects(self), Drives(self)
 
     # -- what the thread looks at ---------------------------------------------------------------------------------
@@ -105,10 +111,10 @@ class Client:
     @property
     def panel(self) -> PanelState:
         """A stop contact is shown as what it is, an indication: what it stops is wired, and not ours to say."""
-        conditions = Condition.GUARD if self.terminals.made(InputRole.GUARD) else Condition(0)
-        conditions |= Condition.SPINDLE if self._asked.run else Condition(0)
-        conditions |= Condition.TRYING if self._asked.tried else Condition(0)
-        return PanelState(self.terminals.closed, self.terminals.energised, conditions)
+        spindle, wired = self._spindle, self.terminals
+        return PanelState(
+            wired.closed, wired.energised, spindle.conditions, wired.levels, spindle.counts, spindle.speed
+        )
 
     @panel.setter
     def panel(self, _: PanelState) -> None:
@@ -231,7 +237,18 @@ class Client:
                 self._said_untrue.add(axis.slot)
                 self.drives.stop()
                 self._emergencies.append(Emergency(c.SPEED_UNTRUE, axis.untrue, tuple(self.axes), axis.slot))
+        self._step_spindle(now)
         self._look_for_silence()
+
+    def _step_spindle(self, now: float) -> None:
+        powered = self._powered
+        if self._spindle.step(now, powered=powered) or powered != self._told_powered:
+            self._told_powered = powered
+            self.terminals.switch(self._spindle.given, powered=powered)
+
+    @property
+    def _powered(self) -> bool:
+        return any(axis.state.state.powered for axis in self.drawn)
 
     def _look_for_silence(self) -> None:
         """Parts are silent: all stop; and where one stays so, the link is lost."""
@@ -258,7 +275,9 @@ class Client:
 
     def identify(self) -> Identity:
         """Asks every part who it is, and starts it. Raises LinkError where one is not what it was said to be."""
-        profiles = {axis.part.node: DRIVE for axis in self.drawn} | dict.fromkeys(self.parts.terminals, TERMINALS)
+        profiles = {axis.part.node: OF_DRIVES for axis in self.drawn}
+        profiles |= dict.fromkeys(self.parts.terminals, OF_TERMINALS)
+        profiles |= {self.parts.encoder: OF_ENCODERS} if self.parts.encoder else {}
         for node, part in self._parts.items():
             try:
                 kind = self._who_is(part)
@@ -272,8 +291,7 @@ class Client:
             if kind & 0xFFFF != profiles[node]:
                 raise LinkError(
                     f"{self.address}: node {node} is a device of profile {kind & 0xFFFF}, and was said to be one of "
-                    f"{profiles[node]}, {'a drive' if profiles[node] == DRIVE else 'terminals'}. Say what it is, or leave it "
-                    "out."
+                    f"{profiles[node]}, {_MEANT[profiles[node]]}. Say what it is, or leave it out."
                 )
         self._find_own_number()
         identities = tuple(part.identity for part in self._parts.values())
@@ -284,6 +302,8 @@ class Client:
         for axis in self.drawn:
             values.find_units(axis)
         self.terminals.find()
+        if self._encoder is not None:
+            self._encoder.find()
         self.shape = Shape(self.parts.names, len(self.terminals.ins), len(self.terminals.outs))
         self._begin()
         first = identities[0]
@@ -351,6 +371,7 @@ class Client:
                 else None
             )
         self.terminals.configure(machine)
+        self._spindle.configure(machine)
 
     def given(self) -> dict[Place, Raw]:
         """What the parts say of themselves: that they are parts, and the names of their terminals."""
@@ -363,6 +384,10 @@ class Client:
             for slot, screw in enumerate(screws):
                 found[Place(part_index(names, slot), names.wire.sub)] = screw.name
                 found[Place(part_index(parts, slot), parts.wire.sub)] = screw.part.identity.mark
+                if screw.level:
+                    found |= {
+                        place(Address(slot, key)): encode(OUTPUT[key], value) for key, value in _OF_LEVELS.items()
+                    }
         for axis in self.drawn:
             found[place(Address(axis.slot, "axis.part"))] = axis.part.identity.mark
         return found
@@ -375,7 +400,7 @@ class Client:
         return tuple(
             PartFacts(
                 part.identity, axes[node].slot if node in axes else None, axes[node].told if node in axes else UnitsTold(),
-                part.sizes, part.missing,
+                part.sizes, part.missing, "" if node in axes else ENCODER if node == self.parts.encoder else TERMINALS,
             )
             for node, part in self._parts.items()
         )  # fmt: skip
@@ -435,7 +460,7 @@ class Client:
     def back_again(self) -> None:
         """After a part has started anew: it knows nothing of what it was told."""
         self.booted = False
-        self._asked = Asked()
+        self._spindle.ask(Asked())
         for part in self._parts.values():
             if part.booted:
                 part.booted = False
@@ -481,25 +506,28 @@ class Client:
         Overtaken after STOP."""
         if not self.terminals.outs:
             raise NotAllowedNow("This controller has no outputs: none of its parts is a terminal block.")
-        if asked.run and self.terminals.made(InputRole.GUARD):
-            raise NotAllowedNow("The guard is open: the spindle is not started. Close it first.")
-        if asked.level or asked.tried_level:
-            raise NotAllowedNow("Levels are not given by plain terminals here, only on and off.")
+        if asked.run and (why := self._spindle.obstacle(powered=self._powered)):
+            raise NotAllowedNow(why)
         self.terminals.may_switch(self.own_node, self.times.terminals)
         if not wanted():
             raise Overtaken("STOP came first.")
         self._ask(asked)
 
     def _ask(self, asked: Asked) -> None:
-        self._asked = asked
-        self.terminals.switch(asked, powered=any(axis.state.state.powered for axis in self.drawn))
+        self._spindle.ask(asked)
+        self._step_spindle(time.monotonic())
 
     def let_go_of_outputs(self) -> None:
-        if self._asked != Asked():
+        if self._spindle.asked != Asked():
             self._ask(Asked())
 
     def speeds(self) -> list[tuple[float, float]]:
-        raise NotAllowedNow("The speed of the spindle is not recorded here: none of the parts counts its turns.")
+        if self._encoder is None:
+            raise NotAllowedNow("The speed of the spindle is not recorded here: none of the parts counts its turns.")
+        return self._spindle.record()
+
+    def spindle_raws(self) -> dict[Place, int]:
+        return self._spindle.raws(self.terminals.began)
 
     def following_error(self, slot: int) -> float:
         """mm (°). Raises WriteRefused where the drive does not say it."""

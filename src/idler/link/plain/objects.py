@@ -30,6 +30,9 @@ class Objects:
             slot, base = divmod(where.index - 0x6000, 0x800)
             if slot < len(self._client.drawn):
                 return self._of_axis(self._client.drawn[slot], Place(base + 0x6000, where.sub), label)
+        spindle = self._client.spindle_raws()
+        if where in spindle:
+            return spindle[where]
         slot = (where.index - 0x4000) // 0x100
         if 0 <= slot < len(self._client.drawn):
             found = self._homing(self._client.drawn[slot]).get(Place(where.index - 0x100 * slot, where.sub))

@@ -15,12 +15,12 @@ import numpy as np
 from idler.core.machine import Address, Machine
 from idler.core.profile.cia402 import INPUT_HIGH, INPUT_HOME, INPUT_LOW
 from idler.core.profile.edges import MOST_EDGES, EdgeBlock
+from idler.core.profile.terminals import LEVEL_OUTPUTS
 from idler.core.table import MOST_INPUTS, MOST_OUTPUTS
 from idler.core.values.roles import InputRole, OutputRole
 from idler.core.wiring import inputs, outputs
 
 from ..errors import NotAllowedNow, WriteRefused
-from ..events import Asked
 from .axis import QUICK, USUAL, Axis
 from .part import Object, Part
 
@@ -45,6 +45,8 @@ WIDTHS = (
     Width(8, 0x6000, 0x6200, 0x6206, 0x6207), Width(16, 0x6100, 0x6300, 0x6306, 0x6307),
     Width(32, 0x6120, 0x6320, 0x6326, 0x6327),
 )  # fmt: skip
+LEVEL, LEVEL_SAFE_MODE, LEVEL_SAFE = 0x6411, 0x6443, 0x6444  # outputs that give a level, 16 bits with a sign
+FULL = 0x7FFF  # of a level: 10 V, or whatever is the most that the part gives
 _INPUTS = {width.read for width in WIDTHS}
 _BY_WRITE = {width.write: width for width in WIDTHS}
 
@@ -58,6 +60,26 @@ class Screw:
     bit: int
     name: str
 
+    @property
+    def level(self) -> bool:
+        """Whether it gives a level rather than on or off."""
+        return self.where[0] == LEVEL
+
+
+class Given(NamedTuple):
+    """What outputs are told: the spindle's way (-1, 0, 1) and level, and the output that is tried (from 1; 0: none) with its
+    level; levels in ‰."""
+
+    run: int = 0
+    level: float = 0.0
+    tried: int = 0
+    tried_level: int = 0
+
+
+class _Told(NamedTuple):
+    raw: int
+    at: float  # time.monotonic
+
 
 class Terminals:
     """closed, energised: a bit for each, in the order of `ins` and `outs`."""
@@ -69,10 +91,11 @@ class Terminals:
         self.closed = self.energised = 0
         self._heard = 0  # inputs that were heard, a bit for each
         self._groups: dict[tuple[int, Object], int] = {}
+        self._told: dict[tuple[int, Object], _Told] = {}  # what outputs were told last
         self._asked: dict[tuple[int, Object], float] = {}  # when each of them was asked for last
         self._edges: list[tuple[int, int, int]] = []
         self._first, self._next = 0, 0  # numbers of the first edge that is kept, and of the one that is asked for next
-        self._began = time.monotonic()
+        self.began = time.monotonic()  # of the clock of the edges
         self._machine: Machine | None = None
         self._safe: set[int] = set()
         self._probed = False
@@ -99,6 +122,10 @@ class Terminals:
                         looked_at.append((index, sub))
                     if there:
                         break
+            for sub in range(1, 1 + (part.read_if_there((LEVEL, 0)) or 0)):
+                if part.read_if_there((LEVEL, sub)) is not None and len(self.outs) < MOST_OUTPUTS:
+                    self.outs.append(Screw(part, (LEVEL, sub), 0, f"{of}A{sub}"))
+                    looked_at.append((LEVEL, sub))
             part.watch(looked_at)
             part.seen = lambda where, data, asked, now, part=part: self._seen(part, where, data, asked, now)  # type: ignore[misc]
         for axis in self._axes:
@@ -106,17 +133,28 @@ class Terminals:
                 self.ins += [Screw(axis.part, AT_DRIVE, bit, f"{axis.name}{end}") for bit, end in _ENDS]
 
     def _seen(self, part: Part, where: Object, data: bytes, asked: float, now: float) -> None:
-        raw = int.from_bytes(data, "little")
-        self._groups[part.node, where] = raw
+        raw, key = int.from_bytes(data, "little"), (part.node, where)
+        self._groups[key] = raw
         if where[0] in _INPUTS:
             since = self._asked.get((part.node, where), 0.0)
             self._asked[part.node, where] = asked
             self._look(since, now)
         else:
             self.energised = self._bits(self.outs)
+            told = self._told.get(key)
+            if told is not None and asked > told.at and raw != told.raw:  # a frame was lost: it is said again
+                self._say(part, where, told.raw, now)
 
     def _bits(self, screws: Sequence[Screw]) -> int:
-        return sum(1 << n for n, s in enumerate(screws) if self._groups.get((s.part.node, s.where), 0) >> s.bit & 1)
+        held = [self._groups.get((s.part.node, s.where), 0) for s in screws]
+        return sum(1 << n for n, s in enumerate(screws) if (held[n] != 0 if s.level else held[n] >> s.bit & 1))
+
+    @property
+    def levels(self) -> tuple[int, ...]:
+        """‰ of the first outputs that give one, as they were read last."""
+        raws = [self._groups.get((s.part.node, s.where), 0) for s in self.outs if s.level]
+        found = [round(1000 * (raw - (raw >> 15 << 16)) / FULL) for raw in raws]
+        return tuple((found + [0] * LEVEL_OUTPUTS)[:LEVEL_OUTPUTS])
 
     def look_at_drives(self, now: float) -> None:
         """Takes the switches that hang on drives."""
@@ -142,7 +180,7 @@ class Terminals:
         changed = (closed ^ self.closed) & self._heard
         self._heard |= heard
         if changed:
-            time_us = round(1e6 * (now - self._began))
+            time_us = round(1e6 * (now - self.began))
             self._edges += [(time_us, n, closed >> n & 1) for n in range(len(self.ins)) if changed >> n & 1]
             if len(self._edges) > EDGES_KEPT:
                 self._first += len(self._edges) - EDGES_KEPT
@@ -163,7 +201,7 @@ class Terminals:
         first = self._first + at
         self._next = first + len(taken)
         times, slots, levels = np.array(taken, np.int64).reshape(-1, 3).T
-        now = round(1e6 * (time.monotonic() - self._began))
+        now = round(1e6 * (time.monotonic() - self.began))
         return EdgeBlock(first, now, times, slots.astype(np.uint8), levels.astype(np.uint8))
 
     # -- what they are for ----------------------------------------------------------------------------------------
@@ -171,7 +209,7 @@ class Terminals:
     def configure(self, machine: Machine) -> None:
         """Takes the roles that Idler keeps."""
         self._machine = machine
-        self._tell_axes(self._began, time.monotonic())
+        self._tell_axes(self.began, time.monotonic())
 
     def _tell_axes(self, since: float, now: float) -> None:
         """Which switches of each axis are made at terminals, as they became between these moments."""
@@ -212,7 +250,10 @@ class Terminals:
                 continue
             try:
                 for screw in self.outs:
-                    if screw.part is part and screw.bit == 0:
+                    if screw.part is part and screw.level:
+                        part.put((LEVEL_SAFE_MODE, screw.where[1]), 1)
+                        part.put((LEVEL_SAFE, screw.where[1]), 0)
+                    elif screw.part is part and screw.bit == 0:
                         width = _BY_WRITE[screw.where[0]]
                         for index, safe in ((width.safe_mode, (1 << width.bits) - 1), (width.safe_level, 0)):
                             part.put((index, screw.where[1]), safe)
@@ -230,28 +271,43 @@ class Terminals:
     def forget(self, node: int) -> None:
         """It has started anew."""
         self._safe.discard(node)
+        self._told = {key: told for key, told in self._told.items() if key[0] != node}
 
-    def switch(self, asked: Asked, *, powered: bool) -> None:
-        """Tells every output what follows from what is asked; waits for nothing."""
-        wanted = self._wanted(asked, powered=powered)
+    def switch(self, given: Given, *, powered: bool) -> None:
+        """Tells every output what follows from what is given; waits for nothing. Levels go out before what switches on."""
+        wanted, levels = self._wanted(given, powered=powered), self._levels(given)
         groups: dict[tuple[int, Object], int] = {}
         for n, screw in enumerate(self.outs):
             key = screw.part.node, screw.where
+            if screw.level:
+                self._say(screw.part, screw.where, round(levels.get(n, 0.0) / 1000 * FULL) & 0xFFFF, time.monotonic())
+                continue
             groups[key] = groups.get(key, 0) | (wanted >> n & 1) << screw.bit
         for (node, where), raw in groups.items():
             part = next(part for part in self.parts if part.node == node)
-            part.say(where, raw, _BY_WRITE[where[0]].bits // 8)
+            self._say(part, where, raw, time.monotonic())
 
-    def _wanted(self, asked: Asked, *, powered: bool) -> int:
+    def _say(self, part: Part, where: Object, raw: int, now: float) -> None:
+        self._told[part.node, where] = _Told(raw, now)
+        part.say(where, raw, 2 if where[0] == LEVEL else _BY_WRITE[where[0]].bits // 8)
+
+    def _levels(self, given: Given) -> dict[int, float]:
+        """‰ by the number of the output."""
+        if self._machine is None:
+            return {}
+        told = {out.slot: given.level for out in outputs(self._machine) if out.role is OutputRole.SPINDLE_LEVEL}
+        return told | ({given.tried - 1: float(given.tried_level)} if given.tried else {})
+
+    def _wanted(self, given: Given, *, powered: bool) -> int:
         if self._machine is None:
             return 0
         ways: Mapping[OutputRole, bool] = {
-            OutputRole.SPINDLE_ON: asked.run != 0, OutputRole.TURN_RIGHT: asked.run > 0, OutputRole.TURN_LEFT: asked.run < 0,
-            OutputRole.DIRECTION: asked.run < 0, OutputRole.DRIVES_ON: powered,
+            OutputRole.SPINDLE_ON: given.run != 0, OutputRole.TURN_RIGHT: given.run > 0, OutputRole.TURN_LEFT: given.run < 0,
+            OutputRole.DIRECTION: given.run < 0, OutputRole.DRIVES_ON: powered,
         }  # fmt: skip
         bits = 0
         for out in outputs(self._machine)[: len(self.outs)]:
-            on = ways.get(out.role, False) or asked.tried == out.slot + 1
+            on = ways.get(out.role, False) or given.tried == out.slot + 1
             inverted = bool(self._machine[Address(out.slot, "output.inverted")])
             bits |= (on != inverted) << out.slot
         return bits

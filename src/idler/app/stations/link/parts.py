@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from idler.core.controller.parts import TERMINALS, proposed, written
+from idler.core.controller.parts import ENCODER, TERMINALS, proposed, written
 from idler.core.errors import Refusal
 from idler.core.table import AXIS_LETTERS
 from idler.link.events import BusNode
@@ -65,7 +65,9 @@ class PartsPanel(QWidget):
         for line, node in enumerate(nodes):
             name = label(f"{node.name}, {KINDS.get(node.what, node.what)}")
             role = QComboBox()
-            offered = [TERMINALS] if node.what == "terminals" else list(AXIS_LETTERS) if node.what == "drive" else []
+            offered = (
+                list(AXIS_LETTERS) if node.what == "drive" else [node.what] if node.what in (TERMINALS, ENCODER) else []
+            )
             role.addItems([LEFT_OUT, *offered])
             role.setCurrentText(guess.get(node.number, LEFT_OUT))
             role.setAccessibleName(f"Role of node {node.number}")
