@@ -48,7 +48,7 @@ class Parts(SessionCase):
         until(lambda: bool(self.page.parts.roles), "the parts")
         self.assertIs(self.page.answered.currentWidget(), self.page.parts)
         self.assertEqual({node: role.currentText() for node, role in self.page.parts.roles.items()},
-                         {1: "X", 2: "Y", 3: "Z", 4: "terminals"})  # fmt: skip
+                         {1: "X", 2: "Y", 3: "Z", 4: "terminals", 5: "encoder"})  # fmt: skip
         self.page.parts.roles[2].setCurrentText("X")
         self.click(self.page.parts.button)
         self.assertIn("gives X a second node", self.page.parts.trouble.text())
@@ -64,7 +64,8 @@ class Parts(SessionCase):
     def test_a_data_sheet_is_taken_from_the_part_or_from_a_file_and_bounds_the_draft(self) -> None:
         self.meet()
         dialog = self.window.open_parts()
-        self.assertEqual(dialog.table.topLevelItemCount(), 4)
+        self.assertEqual([dialog.table.topLevelItem(row).text(1) for row in range(dialog.table.topLevelItemCount())],
+                         ["axis X", "axis Y", "axis Z", "terminals", "encoder"])  # fmt: skip
         self.click(dialog.ask_button)
         until(lambda: 1 in self.session.sheets.of, "the sheet of X", 30)
         self.assertEqual({*self.session.sheets.of}, {1, 3})  # Z is of the same kind
@@ -199,10 +200,11 @@ class Parts(SessionCase):
         window = self.window.open_wire()
         window.pages.turn_to("Who speaks")
         table = window.speakers.table
-        until(lambda: table.rowCount() == 5, "four parts and Idler", 20)
-        rows = [[table.item(row, place).text() for place in range(5)] for row in range(5)]
+        until(lambda: table.rowCount() == 6, "five parts and Idler", 20)
+        rows = [[table.item(row, place).text() for place in range(5)] for row in range(6)]
         self.assertEqual(
-            [row[0] for row in rows], ["1, Servo 200", "2, Servo 205", "3, Servo 200", "4, Terminals 8/8", "126, Idler"]
+            [row[0] for row in rows],
+            ["1, Servo 200", "2, Servo 205", "3, Servo 200", "4, Terminals 8/8", "5, Encoder 1000", "126, Idler"],
         )
         self.assertIn("SDO", rows[0][4])
         self.assertIn("at 500 kbit/s", window.speakers.words.text())
@@ -232,5 +234,5 @@ class Guess(SessionCase):
 
     def test_letters_follow_those_that_the_machine_has(self) -> None:
         nodes = [(7, "drive"), (3, "drive"), (9, "terminals"), (5, "encoder"), (8, "drive")]
-        self.assertEqual(proposed(nodes, ("Z", "A")), {3: "Z", 7: "A", 8: "X", 9: "terminals"})
+        self.assertEqual(proposed(nodes, ("Z", "A")), {3: "Z", 5: "encoder", 7: "A", 8: "X", 9: "terminals"})
         self.assertEqual(proposed([], ()), {})

@@ -25,6 +25,7 @@ from idler.core.values.parameter import Value
 from idler.link import times
 from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, Read, Sheet
 from idler.link.plain.axis import LEASH, Axis
+from idler.link.plain.client import Client
 from idler.link.plain.part import Part
 from idler.link.plan import plan
 from idler.link.thread import Link
@@ -142,7 +143,7 @@ class FoundAndSent(PlainCase):
         found = self.after(lambda: self.link.connect(self.bench.link), Connected)
         assert isinstance(found, Failed)
         self.assertEqual([(node.number, node.what) for node in found.nodes],
-                         [(1, "drive"), (2, "drive"), (3, "drive"), (4, "terminals")])  # fmt: skip
+                         [(1, "drive"), (2, "drive"), (3, "drive"), (4, "terminals"), (5, "encoder")])  # fmt: skip
         told = self.connect().identity
         self.assertEqual([part.serial for part in told.parts[:3]], [7001, 7002, 7003])
         self.link.close()
@@ -457,6 +458,16 @@ class Terminals(PlainCase):
         self.link.hold_terminals(Asked(tried=3))
         wait_for(lambda: self.link.panel.is_energised(2), "the coolant", self.link.keep_holding)
         self.link.close()
+        self.open()
+        self.connect()
+        wait_for(lambda: not self.link.panel.is_energised(2), "it to be off")
+
+    def test_an_output_that_a_cut_off_idler_left_on_goes_off_where_the_next_is_heard_in_its_place(self) -> None:
+        self.link.hold_terminals(Asked(tried=3))
+        wait_for(lambda: self.link.panel.is_energised(2), "the coolant", self.link.keep_holding)
+        self.link.hold_terminals(Asked(tried=3))
+        with mock.patch.object(Client, "let_go_of_outputs"):  # what it said last was lost
+            self.link.close()
         self.open()
         self.connect()
         wait_for(lambda: not self.link.panel.is_energised(2), "it to be off")

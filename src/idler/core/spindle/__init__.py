@@ -132,7 +132,10 @@ class Meter(Enum):
 def meters(machine: Machine) -> list[Meter]:
     """What can measure the speed on this machine, the best first. A hand tachometer always can."""
     found = [Meter.ENCODER] if whole(machine, "counts") else []
-    found += [Meter.PULSE] if input_of(machine, Duty(InputRole.PULSE)) is not None else []
+    counted = (
+        not machine.made_of_parts
+    )  # plain terminals are looked at now and then: pulses between two looks are not seen
+    found += [Meter.PULSE] if counted and input_of(machine, Duty(InputRole.PULSE)) is not None else []
     return [*found, Meter.TYPED]
 
 

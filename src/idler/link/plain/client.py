@@ -95,7 +95,7 @@ class Client:
         self._emergencies: deque[Emergency] = deque()
         self._lost: set[int] = set()
         self._said_untrue: set[int] = set()
-        self._told_powered = False
+        self._left_on = False  # whether outputs may still be on that another Idler switched, and are to be told
         self.objects, self.drives = Objects(self), Drives(self)
 
     # -- what the thread looks at ---------------------------------------------------------------------------------
@@ -241,10 +241,8 @@ class Client:
         self._look_for_silence()
 
     def _step_spindle(self, now: float) -> None:
-        powered = self._powered
-        if self._spindle.step(now, powered=powered) or powered != self._told_powered:
-            self._told_powered = powered
-            self.terminals.switch(self._spindle.given, powered=powered)
+        if self._spindle.step(now, powered=self._powered):
+            self.terminals.switch(self._spindle.given, powered=self._powered)
 
     @property
     def _powered(self) -> bool:
@@ -305,6 +303,7 @@ class Client:
         if self._encoder is not None:
             self._encoder.find()
         self.shape = Shape(self.parts.names, len(self.terminals.ins), len(self.terminals.outs))
+        self._left_on = self.terminals.waited_for(self.own_node)
         self._begin()
         first = identities[0]
         return Identity(
@@ -372,6 +371,9 @@ class Client:
             )
         self.terminals.configure(machine)
         self._spindle.configure(machine)
+        if self._left_on:
+            self._left_on = False
+            self.terminals.switch(self._spindle.given, powered=self._powered)
 
     def given(self) -> dict[Place, Raw]:
         """What the parts say of themselves: that they are parts, and the names of their terminals."""
@@ -525,6 +527,11 @@ class Client:
         if self._encoder is None:
             raise NotAllowedNow("The speed of the spindle is not recorded here: none of the parts counts its turns.")
         return self._spindle.record()
+
+    @property
+    def counts_per_turn(self) -> int:
+        """Of the encoder on the spindle, as it says itself; 0 where there is none, or it does not say."""
+        return self._encoder.per_turn if self._encoder is not None else 0
 
     def spindle_raws(self) -> dict[Place, int]:
         return self._spindle.raws(self.terminals.began)

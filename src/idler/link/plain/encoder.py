@@ -15,7 +15,7 @@ _RANGE: Object = (0x6002, 0)  # total measuring range in measuring units
 _TURNS: Object = (0x6502, 0)  # distinguishable revolutions
 FEWEST_TURNS = 1000  # before it begins anew: between two looks it must not go half of them
 LONGEST_GAP = 0.5  # s without a look, and how far it went meanwhile is not known any more
-SPAN = 0.1  # s over which a rate is taken
+SPAN = 0.3  # s over which a rate is taken: when a place was looked at is known within half a millisecond
 MOST_POINTS = 3000
 
 

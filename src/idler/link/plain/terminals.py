@@ -268,6 +268,15 @@ class Terminals:
                 ) from None
             self._safe.add(part.node)
 
+    def waited_for(self, own_node: int) -> bool:
+        """Whether one of them waits for the heartbeat of this number still: what another Idler switched before may be on, and
+        would stay so, for this one is heard in its place."""
+        for part in self.parts:
+            places = part.read_if_there((0x1016, 0)) or 0
+            if any((part.read_if_there((0x1016, s)) or 0) >> 16 & 0x7F == own_node for s in range(1, 1 + places)):
+                return True
+        return False
+
     def forget(self, node: int) -> None:
         """It has started anew."""
         self._safe.discard(node)

@@ -118,8 +118,13 @@ def _understood(item: InPart, held: int, units: PartUnits) -> Raw:
 
 
 def _as_found(client: Client, shape: Shape) -> dict[Place, Raw]:
-    """What is known of a controller of which Idler keeps nothing yet: its counts per turn, and its soft limits."""
+    """What is known of a controller of which Idler keeps nothing yet: its counts per turn, those of an encoder on the spindle,
+    and its soft limits."""
     found: dict[Place, Raw] = {}
+    if client.counts_per_turn:
+        counts = Address(None, "spindle.counts")
+        with contextlib.suppress(IdlerError):
+            found[place(counts)] = encode(counts.row, client.counts_per_turn)
     for axis in client.drawn:
 
         def put(key: str, value: object, slot: int = axis.slot) -> None:
