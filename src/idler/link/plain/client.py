@@ -110,7 +110,7 @@ class Client:
 
     @property
     def panel(self) -> PanelState:
-        """A stop contact is shown as what it is, an indication: what it stops is wired, and not ours to say."""
+        """A stop contact is an indication: it ends the spindle here, and what else it stops is wired, and not ours to say."""
         spindle, wired = self._spindle, self.terminals
         return PanelState(
             wired.closed, wired.energised, spindle.conditions, wired.levels, spindle.counts, spindle.speed

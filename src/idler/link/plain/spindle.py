@@ -74,6 +74,7 @@ class Spindle:
         if machine is None:
             return Condition(0)
         found = Condition.GUARD if self._made(InputRole.GUARD) else Condition(0)
+        found |= Condition.STOP if self._made(InputRole.STOP) else Condition(0)
         wired = any(item.role is InputRole.READY for item in inputs(machine))
         found |= Condition.NOT_READY if wired and not self._made(InputRole.READY) else Condition(0)
         found |= Condition.NO_RANGE if self.engaged() < 0 else Condition(0)
@@ -89,7 +90,7 @@ class Spindle:
             return "Nothing is known of this machine yet."
         if found & Condition.GUARD:
             return "The guard is open: the spindle is not started. Close it first."
-        if self._made(InputRole.STOP):
+        if found & Condition.STOP:
             return "The stop contact says that it is pressed: the spindle is not started. Release it first."
         if found & Condition.NOT_READY:
             return "The drive of the spindle does not say that it is ready: it is not started. Look at its display."

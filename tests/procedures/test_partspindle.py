@@ -1,0 +1,40 @@
+"""The spindle of a machine of plain parts, proven by what ends it."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from fractions import Fraction
+from pathlib import Path
+
+from idler import new_machine, open_machine
+from idler.procedures.engine import Ending
+from idler.procedures.registry import Wishes
+from tests.link.test_partspindle import SPINDLE
+from tests.link.test_plain import PARTS
+from tests.person import Person
+from tests.support import at, shared_bench
+
+CURVE = {
+    at(0, "range.points"): "4 0, 50 9360, 96 18000", at(0, "range.low"): Fraction(1500), at(0, "input.role"): "stop",
+}  # fmt: skip
+
+
+class Ended(unittest.TestCase):
+    def test_the_stop_the_guard_and_a_lost_link_end_it(self) -> None:
+        bench = shared_bench(type(self), "pieces", 1)
+        bench.hands.ask(do="deliver")
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        new_machine("pieces", "pieces", shelf=Path(folder.name))
+        mill = open_machine("pieces", Path(folder.name))
+        self.addCleanup(mill.close)
+        mill.connect(f"{bench.link}?parts={PARTS},5=encoder")
+        mill.session.set_values({**SPINDLE, **CURVE})
+        mill.send()
+        person = Person(mill, bench.hands)
+        for way in ("guard", "link", "stop"):
+            person.way = way
+            got = mill.run("spindle-stop", None, person, wishes=Wishes(way=way))
+            self.assertIs(got.end, Ending.PROVEN, (way, got.words))
+            self.assertAlmostEqual(got.figures["rpm"], 5230, delta=60)
