@@ -17,6 +17,7 @@ from idler.core.profile.cia402 import EMERGENCY, HEARTBEAT
 
 from .hub import Hub, Sender
 from .mischief import Mischief
+from .partlss import ANSWERED, ASKED, Numbering
 
 Object = tuple[int, int]
 _START, _STOP, _PREPARE, _RESETS = 0x01, 0x02, 0x80, (0x81, 0x82)  # NMT commands (CiA 301, 7.2.8.3.1)
@@ -43,7 +44,9 @@ class PartNode:
     """texts: objects that are names. objects: all others. Times are seconds of the wall clock."""
 
     def __init__(self, hub: Hub, node: int, texts: dict[int, str], objects: dict[Object, Kept]) -> None:
-        self.id, self._hub = node, hub
+        self.id, self.born, self._hub = node, node, hub
+        identity = [each.value if (each := objects.get((0x1018, sub))) else 0 for sub in (1, 2, 3, 4)]
+        self.numbering = Numbering(node, (identity[0], identity[1], identity[2], identity[3]), self._say_number)
         self._objects = objects
         self.memory = {where: each.value for where, each in objects.items() if each.stored}
         words = canopen.ObjectDictionary()
@@ -72,6 +75,7 @@ class PartNode:
 
     def boot(self) -> None:
         """As after power-on: what was not stored is gone; it waits to be started (CiA 301, 7.3.2.2.1)."""
+        self.id = self.numbering.number = self.numbering.wanted
         self._network = canopen.Network(bus=Sender(self._hub))
         self._node = canopen.LocalNode(self.id, self._words)
         self._network.add_node(self._node)
@@ -110,6 +114,10 @@ class PartNode:
     def frame(self, identifier: int, data: bytes, now: float) -> None:
         if self._restart_at is not None:
             return
+        if identifier == ASKED and len(data) == 8:
+            if self.numbering.hear(data):
+                self.boot()
+            return
         base, rest = identifier & 0x780, identifier & 0x7F
         if identifier == 0 and len(data) == 2 and data[1] in (0, self.id):
             self._manage(data[0], now)
@@ -120,6 +128,9 @@ class PartNode:
                     self._heard[sub] = now
         elif identifier == a.SDO_REQUEST + self.id and len(data) == 8 and self._nmt != STOPPED:
             self._network.notify(identifier, bytearray(data), now)
+
+    def _say_number(self, data: bytes) -> None:
+        self._hub.broadcast(ANSWERED, data)
 
     def _manage(self, command: int, now: float) -> None:
         if command in _RESETS:

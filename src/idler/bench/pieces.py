@@ -18,6 +18,7 @@ from .world import World
 
 GROUP = 8
 FILTER_US = 2000
+_NUMBER = 0x2FFF  # in the file alone: the number that was given to a part
 _LEVEL, _LEVEL_SAFE_MODE, _LEVEL_SAFE, _FULL = 0x6411, 0x6443, 0x6444, 32767  # 7FFFh is 10 V
 
 
@@ -106,11 +107,17 @@ class Pieces:
         if rig.encoder:
             self.nodes.append(PartEncoder(self._hub, self._world, rig.encoder, rig.serial + 200))
         kept = self._memory.load() or {}
+        self._numbers = {where.sub >> 8: int(raw) for where, raw in kept.items() if where.index == _NUMBER}
         for node in self.nodes:
             node.mischief, node.stored = self.mischief, self._store
             own = {
-                (where.index, where.sub & 0xFF): int(raw) for where, raw in kept.items() if where.sub >> 8 == node.id
+                (where.index, where.sub & 0xFF): int(raw) for where, raw in kept.items() if where.sub >> 8 == node.born
             }
+            number = own.pop((_NUMBER, 0), node.born)
+            node.numbering.stored = lambda number, node=node: self._store_number(node, number)  # type: ignore[misc]
+            if number != node.born:
+                node.numbering.wanted = number
+                node.boot()
             if own:
                 node.memory |= own
                 node.boot()
@@ -153,9 +160,14 @@ class Pieces:
 
     def _store(self) -> None:
         """All parts in one file: the node stands above the sub-index. Raises OSError."""
-        self._memory.store(
-            {Place(at[0], node.id << 8 | at[1]): raw for node in self.nodes for at, raw in node.memory.items()}
-        )
+        kept: dict[Place, int | str] = {Place(_NUMBER, born << 8): number for born, number in self._numbers.items()}
+        for node in self.nodes:
+            kept |= {Place(at[0], node.born << 8 | at[1]): raw for at, raw in node.memory.items()}
+        self._memory.store(kept)
+
+    def _store_number(self, node: PartNode, number: int) -> None:
+        self._numbers[node.born] = number
+        self._store()
 
     def deliver(self) -> None:
         self._memory.forget()

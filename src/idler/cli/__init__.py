@@ -23,6 +23,7 @@ from . import (
     new,
     next,
     nodes,
+    number,
     program,
     run,
     sheet,
@@ -90,7 +91,7 @@ for word in (
     bench.bench, bench.compile_,
     machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
     controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
-    program.program, tools.tools, run.run, actions.actions, hand.hand, nodes.nodes, sheet.sheet, next.next_, new.new,
-    manual.help_, install.install,
+    program.program, tools.tools, run.run, actions.actions, hand.hand, nodes.nodes, number.number, sheet.sheet,
+    next.next_, new.new, manual.help_, install.install,
 ):  # fmt: skip
     main.add_command(word)

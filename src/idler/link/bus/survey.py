@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import select
 import time
-from collections.abc import Iterable
-from contextlib import suppress
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from enum import Enum
 from typing import Any
@@ -81,7 +81,7 @@ def what_is(device_type: int, vendor: int, product: int) -> What:
 
 def survey(address: BusAddress, times: Times = usual) -> list[Node]:
     """All nodes of a bus, by their numbers; none where nobody is. Raises LinkError where it cannot be opened or is lost."""
-    with _Bus(address, times) as bus:
+    with Survey(address, times) as bus:
         bus.listen(LISTENED)
         answered = bus.ask_all()
         return [
@@ -92,21 +92,23 @@ def survey(address: BusAddress, times: Times = usual) -> list[Node]:
 
 def listen(address: BusAddress, seconds: float) -> Health:
     """Who speaks on a bus, and how much, while nothing is asked of anybody. Raises LinkError."""
-    with _Bus(address, usual) as bus:
+    with Survey(address, usual) as bus:
         bus.listen(seconds)
         heard = [frame for frame in bus.frames.since(0) if not frame.sent]
         return health_of(heard, seconds, address.rate, bus.frames.faulty)
 
 
-class _Bus:
+class Survey:
+    """A bus that is looked at, and on which nothing else goes on. heard: numbers of nodes whose heartbeat or boot-up was."""
+
     def __init__(self, address: BusAddress, times: Times) -> None:
-        self._address, self._times = address, times
+        self.address, self._times = address, times
         self.frames = Frames()
         self._bus: Any = Tap(open_bus(address), self.frames)
         self._network = canopen.Network(bus=self._bus)
-        self.heard: set[int] = set()  # numbers of nodes whose heartbeat or boot-up was heard
+        self.heard: set[int] = set()
 
-    def __enter__(self) -> _Bus:
+    def __enter__(self) -> Survey:
         return self
 
     def __exit__(self, *_: object) -> None:
@@ -123,18 +125,25 @@ class _Bus:
                     self.heard.add(identifier & 0x7F)
                 self._network.notify(identifier, bytearray(data), time.monotonic())
         except (can.CanError, OSError) as why:
-            raise LinkLost(f"{self._address}: the line is gone ({why}).") from None
+            raise LinkLost(f"{self.address}: the line is gone ({why}).") from None
 
     def listen(self, seconds: float) -> None:
         until = time.monotonic() + seconds
         while (left := until - time.monotonic()) > 0:
             self._pump(left)
 
-    def _send(self, identifier: int, data: bytes) -> None:
+    def subscribe(self, identifier: int, hear: Callable[[bytes], object]) -> None:
+        self._network.subscribe(identifier, lambda _identifier, data, _time: hear(bytes(data)))
+
+    def manage(self, command: int, node: int) -> None:
+        """One word of NMT."""
+        self.send(0, bytes((command, node)))
+
+    def send(self, identifier: int, data: bytes) -> None:
         try:
             self._network.send_message(identifier, data)
         except (can.CanError, OSError) as why:
-            raise LinkLost(f"{self._address}: nothing can be sent ({why}).") from None
+            raise LinkLost(f"{self.address}: nothing can be sent ({why}).") from None
 
     def ask_all(self) -> set[int]:
         """Numbers of the nodes that answer, if only by a refusal, when they are asked for their device type; those that stay
@@ -156,18 +165,33 @@ class _Bus:
 
     def _ask(self, numbers: Iterable[int]) -> None:
         for place, number in enumerate(numbers, start=1):
-            self._send(SDO_REQUEST + number, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
+            self.send(SDO_REQUEST + number, bytes((0x40, 0x00, 0x10, 0, 0, 0, 0, 0)))
             if place % ASKED_AT_ONCE == 0:
                 self.listen(BETWEEN)
 
+    def identity(self, number: int) -> tuple[int, int, int, int]:
+        """Vendor, product, revision and serial number (1018h) of a node; 0 for what it does not say."""
+        with self._asking(number) as told:
+            vendor, product, revision, serial = (_figure(told(0x1018, sub)) for sub in (1, 2, 3, 4))
+        return vendor, product, revision, serial
+
     def node(self, number: int) -> Node:
         """What a node says of itself."""
+        with self._asking(number) as told:
+            kind, vendor, product, serial = _figure(told(0x1000, 0)), *(_figure(told(0x1018, sub)) for sub in (1, 2, 4))
+            name = told(0x1008, 0).decode("latin-1").split("\0")[0].strip()
+        shown = "".join(letter for letter in name if letter.isprintable())[:NAME_LETTERS]
+        return Node(number, what_is(kind, vendor, product), shown, vendor, product, serial, kind)
+
+    @contextmanager
+    def _asking(self, number: int) -> Iterator[Callable[[int, int], bytes]]:
+        """What asks a node for an object; what it has not is empty."""
         remote = canopen.RemoteNode(number, canopen.ObjectDictionary())
         self._network.add_node(remote)
         responses = Responses(self._pump)
         remote.sdo.responses, remote.sdo.RESPONSE_TIMEOUT, remote.sdo.MAX_RETRIES = responses, self._times.answer, 1
 
-        def told(index: int, sub: int = 0) -> bytes:
+        def told(index: int, sub: int) -> bytes:
             responses.bound(LONGEST, MOST_BYTES, index.to_bytes(2, "little") + bytes((sub,)))
             try:
                 return bytes(remote.sdo.upload(index, sub))
@@ -176,11 +200,9 @@ class _Bus:
             except (SdoAbortedError, SdoCommunicationError, ValueError, LookupError, AttributeError):
                 return b""
 
-        def figure(index: int, sub: int = 0) -> int:
-            return int.from_bytes(told(index, sub)[:4], "little")
-
-        kind, vendor, product, serial = figure(0x1000), *(figure(0x1018, sub) for sub in (1, 2, 4))
-        name = told(0x1008).decode("latin-1").split("\0")[0].strip()
-        shown = "".join(letter for letter in name if letter.isprintable())[:NAME_LETTERS]
+        yield told
         del self._network[number]
-        return Node(number, what_is(kind, vendor, product), shown, vendor, product, serial, kind)
+
+
+def _figure(data: bytes) -> int:
+    return int.from_bytes(data[:4], "little")
