@@ -49,6 +49,7 @@ from .train import Train
 
 if TYPE_CHECKING:
     from ..stations.incident.page import IncidentPage
+    from ..tools.numberdialog import NumberDialog
     from ..tools.partsheets import PartsDialog
     from ..tools.wirewindow import WireWindow
 
@@ -233,6 +234,7 @@ class Window(QMainWindow):
             "start": self.start_wanted.emit,
             "wire": self.open_wire,
             "parts": self.open_parts,
+            "number": self.open_number,
             "log": self.log_wanted.emit,
             "problem": lambda: self.problem_wanted.emit(""),
             "bench": start_bench,
@@ -428,6 +430,14 @@ class Window(QMainWindow):
         from ..tools.partsheets import PartsDialog
 
         return self.open_dialog(PartsDialog(self, self.session))
+
+    def open_number(self) -> NumberDialog:
+        from ..stations.link.station import LinkStation
+        from ..tools.numberdialog import NumberDialog
+
+        page = self.page(Station.LINK)
+        assert isinstance(page, LinkStation)
+        return self.open_dialog(NumberDialog(self, self.session, page.bus_address))
 
     def open_jogging(self) -> JogDialog:
         return self.open_dialog(JogDialog(self, self.session, self.bindings))

@@ -57,6 +57,7 @@ GROUPS = (
         Command("arm", "Jog with the keyboard: arm or disarm", "F6"),
         Command("wire", "On the wire", "Ctrl+T"),
         Command("parts", "Parts and their data sheets…"),
+        Command("number", "Give a node its number…"),
         Command("log", "Log"),
         Command("problem", "Report of a problem…"),
     ), "Tools"),

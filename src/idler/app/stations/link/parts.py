@@ -5,7 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from idler.core.controller.parts import ENCODER, TERMINALS, proposed, written
 from idler.core.errors import Refusal
@@ -32,23 +42,31 @@ class PartsPanel(QWidget):
         column.addWidget(label("Plain parts answered. Which is which?", "title"))
         column.addWidget(
             label(
-                "An axis is one drive. Take a guess, connect, and jog a little: what moves tells whether it was right. "
-                "Idler remembers these parts by their serial numbers.",
+                "Take a guess: Drives, Direction moves an axis a little. Where another one moved, their drives change places.",
                 "soft", wrap=True,
             )
         )  # fmt: skip
-        self._grid = QGridLayout()
+        listed = QWidget()
+        self._grid = QGridLayout(listed)
+        self._grid.setContentsMargins(0, 0, 6, 0)
         self._grid.setColumnStretch(1, 1)
         self._grid.setVerticalSpacing(4)
-        column.addLayout(self._grid)
+        self._list = QScrollArea()
+        self._list.setWidget(listed)
+        self._list.setWidgetResizable(True)
+        self._list.setFrameShape(QFrame.Shape.NoFrame)
+        self._list.setProperty("role", "clear")
+        column.addWidget(self._list, 1)
         self.trouble = label("", wrap=True)
         column.addWidget(self.trouble)
-        column.addStretch(1)
         line = QHBoxLayout()
         self.button = QPushButton("Connect these")
         self.button.setProperty("role", "main")
         self.button.clicked.connect(self._take)
         line.addWidget(self.button)
+        self.number_button = QPushButton("Give a node its number…")
+        self.number_button.setToolTip("For one that has none yet, and where two would have the same.")
+        line.addWidget(self.number_button)
         line.addStretch(1)
         column.addLayout(line)
 
@@ -60,7 +78,7 @@ class PartsPanel(QWidget):
                 old.deleteLater()
         self.roles.clear()
         self._axes = axes
-        self.trouble.setText("")
+        self._say("")
         guess = proposed([(node.number, node.what) for node in nodes], axes)
         for line, node in enumerate(nodes):
             name = label(f"{node.name}, {KINDS.get(node.what, node.what)}")
@@ -71,15 +89,21 @@ class PartsPanel(QWidget):
             role.addItems([LEFT_OUT, *offered])
             role.setCurrentText(guess.get(node.number, LEFT_OUT))
             role.setAccessibleName(f"Role of node {node.number}")
+            role.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
             self._grid.addWidget(label(f"{node.number}", "soft"), line, 0, Qt.AlignmentFlag.AlignRight)
             self._grid.addWidget(name, line, 1)
             self._grid.addWidget(role, line, 2)
             self.roles[node.number] = role
+        self._grid.setRowStretch(len(nodes), 1)
         self.button.setEnabled(bool(guess))
+
+    def _say(self, words: str) -> None:
+        self.trouble.setText(words)
+        self.trouble.setVisible(bool(words))
 
     def _take(self) -> None:
         chosen = {node: role.currentText() for node, role in self.roles.items() if role.currentText() != LEFT_OUT}
         try:
             self._connect(str(written(chosen, self._axes)))
         except Refusal as why:
-            self.trouble.setText(why.sentence)
+            self._say(why.sentence)

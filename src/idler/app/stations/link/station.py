@@ -42,6 +42,7 @@ class LinkStation(Workbench):
     lock = Signal()
     wire = Signal()
     parts_wanted = Signal()
+    number_wanted = Signal()
 
     def __init__(self, session: Session, start_bench: Callable[[], None]) -> None:
         super().__init__()
@@ -123,6 +124,7 @@ class LinkStation(Workbench):
         facts = QWidget()
         self.answered.addWidget(facts)
         self.parts = PartsPanel(self._connect_parts)
+        self.parts.number_button.clicked.connect(self.number_wanted)
         self.answered.addWidget(self.parts)
         column = QVBoxLayout(facts)
         column.setContentsMargins(0, 0, 0, 0)
@@ -167,6 +169,7 @@ class LinkStation(Workbench):
 
     def look(self) -> None:
         """Lists the ports of this computer."""
+        self.ports.show()
         self.ports.clear()
         for found in search():
             item = QListWidgetItem(f"{found.address}   {found.what}")
@@ -194,6 +197,7 @@ class LinkStation(Workbench):
         if not any(node.ours for node in nodes) and any(node.what == "drive" for node in nodes):
             self.parts.show_nodes(nodes, self._session.machine.names)
             self.answered.setCurrentWidget(self.parts)
+            self.ports.hide()  # it is known where they are, and they need the room
             self.parts.button.setFocus()
             return
         self.ports.clear()
@@ -202,6 +206,11 @@ class LinkStation(Workbench):
             item = QListWidgetItem(f"node {node.number}   {node.name}" + ("" if node.ours else ", of another profile"))
             item.setData(Qt.ItemDataRole.UserRole, where)
             self.ports.addItem(item)
+
+    @property
+    def bus_address(self) -> str:
+        """Where the bus is, as it stands here, without what is on it."""
+        return self.address.text().partition("?")[0]
 
     def _connect_parts(self, parts: str) -> None:
         self.address.setText(str(parse(self.address.text()).of_parts(parts)))
@@ -223,6 +232,7 @@ class LinkStation(Workbench):
         self.lock_button.setText("Unlock…" if lock.closed else "Lock again" if lock.has_pin else "Lock…")
         if identity is not None:
             self.answered.setCurrentIndex(0)
+            self.ports.show()
         if identity is None or holding is None:
             for line in self._facts.values():
                 line.setText("—")
@@ -280,4 +290,5 @@ def make(host: Host) -> LinkStation:
     made.lock.connect(host.open_lock)
     made.wire.connect(host.open_wire)
     made.parts_wanted.connect(host.open_parts)
+    made.number_wanted.connect(host.open_number)
     return made
