@@ -23,6 +23,8 @@ from idler.core.profile.partunits import Measure, PartUnits
 from idler.core.rules.findings import findings
 from idler.core.values.parameter import Value
 from idler.link import times
+from idler.link.bus.address import parse
+from idler.link.bus.survey import Survey
 from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, Read, Sheet
 from idler.link.plain.axis import LEASH, Axis
 from idler.link.plain.client import Client
@@ -285,6 +287,25 @@ class Moved(PlainCase):
                 self.open()
                 self.connect()
                 self.power()
+
+    def test_stop_is_one_frame_for_all_that_hear_it_and_is_given_back(self) -> None:
+        def held(node: int) -> int:
+            with Survey(parse(self.bench.link), times.usual) as bus, bus._asking(node) as told:
+                return int.from_bytes(told(0x1401, 1), "little")
+
+        self.hold(X, 1200, 1.0)
+        self.let_go(X)
+        self.hold(X, -3000, 0.4)
+        with mock.patch.object(Part, "say"):  # nothing that is said to one alone arrives
+            self.link.stop()
+            wait_for(lambda: not self.bench.hands.look("X")["moving"], "it to stand", self.link.keep_holding)
+        wait_for(lambda: not self.link.axes[X].moving, "rest")
+        self.assertEqual(held(1), 0x27E)
+        self.send({at(X, "pace.top_speed"): Fraction(9000)})
+        self.assertEqual(held(1), 0x27E)
+        self.link.close()
+        self.open()
+        self.assertEqual(held(1), 0x80000301)  # as it was found
 
     def test_a_let_go_that_is_lost_is_said_again(self) -> None:
         self.hold(X, 1200, 1.0)

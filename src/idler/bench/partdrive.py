@@ -28,6 +28,7 @@ _ATTAINED, _ERROR = 0x1000, 0x2000
 _STAYS_ON = (5, 6, 7, 8)  # quick stop options (605Ah) after which it keeps its power
 _COASTS = 0
 _NO_METHOD = 0x06090030
+_NOT_VALID, _CONTROLWORD = 1 << 31, 0x60400010
 EXTERNAL = 0x9000  # its safe torque off was opened
 _METHODS = (23, 27, 7, 11, 37)
 
@@ -71,6 +72,15 @@ class PartDrive(PartNode):
             objects[0x608F, 0] = Kept(1, 2, writable=False)
             objects[0x608F, 1], objects[0x608F, 2] = Kept(4, truth.counts), Kept(4, 1)
             objects[0x60A9, 0] = Kept(4, 0x00B50300)
+        if truth.maps:
+            for number, cob, first in ((0, 0x200 + truth.node, _CONTROLWORD), (1, _NOT_VALID | 0x300 + truth.node, 0)):
+                objects[0x1400 + number, 0] = Kept(1, 2, writable=False)
+                objects[0x1400 + number, 1], objects[0x1400 + number, 2] = (
+                    Kept(4, cob, stored=True),
+                    Kept(1, 255, stored=True),
+                )
+                objects[0x1600 + number, 0] = Kept(1, int(first != 0), stored=True)
+                objects |= {(0x1600 + number, sub): Kept(4, first if sub == 1 else 0, stored=True) for sub in (1, 2)}
         if truth.listens:
             objects[0x1016, 0] = Kept(1, 2, writable=False)
             objects[0x1016, 1] = objects[0x1016, 2] = Kept(4, 0)
@@ -155,6 +165,8 @@ class PartDrive(PartNode):
             return True
         if index == c.MODE and not drive.set_mode(raw):
             raise SdoAbortedError(a.NOT_IN_THIS_STATE)
+        if 0x1600 <= index < 0x1800 and not self.values[index - 0x200, 1] & _NOT_VALID:
+            raise SdoAbortedError(a.NOT_IN_THIS_STATE)  # what is heard is not mapped anew meanwhile
         if index == 0x6098 and raw not in _METHODS:
             raise SdoAbortedError(_NO_METHOD)
         if index == c.TARGET_POSITION:
@@ -168,6 +180,13 @@ class PartDrive(PartNode):
         elif sub == 0 and self.drive.state.powered and index in (0x608F,):
             raise SdoAbortedError(a.NOT_IN_THIS_STATE)
         return False
+
+    def process_data(self, identifier: int, data: bytes) -> None:
+        for index in (0x1400, 0x1401):
+            mapped = index + 0x200
+            heard = self.values.get((index, 1)) == identifier and self.values[mapped, 0] and len(data) >= 2
+            if heard and self.values[mapped, 1] == _CONTROLWORD:
+                self._control(int.from_bytes(data[:2], "little"))
 
     def _control(self, word: int) -> None:
         if not word & 0x04 and word & 0x02 and self.values[c.QUICK_STOP_OPTION, 0] == _COASTS:

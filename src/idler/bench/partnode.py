@@ -103,6 +103,9 @@ class PartNode:
         """Something that is done and not kept; False for what is kept. Raises SdoAbortedError."""
         return False
 
+    def process_data(self, identifier: int, data: bytes) -> None:
+        """A frame that may be mapped."""
+
     def unheard(self) -> None:
         """Whoever it listened to is silent."""
 
@@ -128,6 +131,8 @@ class PartNode:
                     self._heard[sub] = now
         elif identifier == a.SDO_REQUEST + self.id and len(data) == 8 and self._nmt != STOPPED:
             self._network.notify(identifier, bytearray(data), now)
+        elif self.operational:
+            self.process_data(identifier, data)
 
     def _say_number(self, data: bytes) -> None:
         self._hub.broadcast(ANSWERED, data)

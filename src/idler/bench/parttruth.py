@@ -26,6 +26,7 @@ class DriveTruth:
     listens: bool = True
     stores_powered: bool = False
     tells_units: bool = True
+    maps: bool = True  # whether it hears process data
     name: str = "Servo 200"
     product: int = 0x200
     serial: int = 1

@@ -24,6 +24,7 @@ from ..events import AxisState
 from .leashed import LeashedHoming, Plan
 from .part import NMT_STOP, Object, Part
 from .safety import Watch, make_safe
+from .stopframe import Heard, listen
 
 LEASH = 0.25  # s
 RENEWED = 0.05  # s between two targets
@@ -114,6 +115,7 @@ class Axis:
         self.latched_raw = 0  # the same in the drive's units
         self.latched_within = 0.0  # mm (°) by which it may lie elsewhere: nobody looks at all moments
         self.leashed: LeashedHoming | None = None  # a homing of Idler's own
+        self.heard: Heard | None = None  # by what it hears STOP in one frame with the others
         self.homed = False
         self.ran_on = False  # it was let go of, did not come to rest, was stopped, and nobody was told yet
         self.limit_met = False  # a limit switch at a terminal has stopped it, and nobody was told yet
@@ -383,6 +385,17 @@ class Axis:
         known = self.watch.seen and self.watch.sub == watch.sub
         self.watch = Watch(words=self._deaf) if self._deaf else replace(watch, seen=known)
 
+    def hear_stop(self, identifier: int) -> None:
+        """Has it hear STOP in the frame that is for all drives, where it can."""
+        if self.heard is None:
+            self.heard = listen(self.part, identifier)
+
+    def hear_no_more(self) -> None:
+        """What it took for that is given back; waits for nothing."""
+        if self.heard is not None:
+            self.part.say(self.heard.where, self.heard.before, 4)
+            self.heard = None
+
     def silence_was_seen(self, stopped: bool) -> None:
         """Whether it noticed that Idler was silent."""
         if stopped:
@@ -421,6 +434,7 @@ class Axis:
         """It has started anew: nothing of what it was told holds any more."""
         self._mode, self.way, self.homed, self.watch, self.leashed = 0, Way.NOTHING, False, Watch(), None
         self._zero, self._counted, self._result, self._deaf = 0, False, HomingResult.NONE, ""
+        self.heard = None
         self._track.clear()
 
     def rested(self) -> None:
@@ -608,6 +622,11 @@ class Axis:
         self._result, self.homed = HomingResult.NONE, False
         self.leashed = LeashedHoming(self, plan)
         self._show_inputs()
+
+    @property
+    def runs_on(self) -> bool:
+        """Whether STOP was said to it, and it is not seen to stand yet."""
+        return self.way is Way.ENDS and self._hard and not self._stands
 
     @property
     def on_switch(self) -> bool:

@@ -6,6 +6,7 @@ Everything here runs on the thread that owns the bus.
 from __future__ import annotations
 
 import contextlib
+import select
 import time
 from collections import deque
 from collections.abc import Callable, Iterator
@@ -46,10 +47,12 @@ from .encoder import Encoder
 from .objects import Objects
 from .part import NMT_RESET, NMT_START, OPERATIONAL, STOPPED, Part
 from .spindle import Spindle
+from .stopframe import RECEIVED
 from .terminals import Terminals
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
+LAST_WORDS = 0.2  # s for the answers to what is said before the line is closed
 LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
 TOLD_LATE = 0.5  # s after a silence on purpose in which parts may still tell of it
 STARTS = 3  # times that a part may start anew while it is asked who it is
@@ -153,9 +156,18 @@ class Client:
         with contextlib.suppress(LinkError):
             self.let_go_of_outputs()
             for axis in self.drawn:
+                axis.hear_no_more()
                 if axis.watch.sub:
                     axis.part.say((0x1016, axis.watch.sub), 0, 4)
+            self._let_arrive()
         self.abandon()
+
+    def _let_arrive(self) -> None:
+        """Waits for the answers to what was said last: a line that is closed may lose what is still on its way."""
+        deadline = time.monotonic() + LAST_WORDS
+        while any(part.behind for part in self._parts.values()) and (left := deadline - time.monotonic()) > 0:
+            select.select([self.fileno()], [], [], min(left, 0.01))
+            self.hear()
 
     def abandon(self) -> None:
         self._line.close()
@@ -204,6 +216,15 @@ class Client:
     def emergency(self) -> Emergency | None:
         return self._emergencies.popleft() if self._emergencies else None
 
+    @property
+    def stop_frame(self) -> int:
+        """Identifier of the frame in which all drives hear STOP: that of process data of Idler's own number."""
+        return RECEIVED + self.own_node
+
+    def say_to_all(self, word: int) -> None:
+        """A controlword for every drive that hears that frame."""
+        self._line.send(self.stop_frame, word.to_bytes(2, "little"))
+
     @contextlib.contextmanager
     def silent(self) -> Iterator[None]:
         """Idler is not heard meanwhile; what the parts tell of that is no news."""
@@ -237,6 +258,7 @@ class Client:
                 self._said_untrue.add(axis.slot)
                 self.drives.stop()
                 self._emergencies.append(Emergency(c.SPEED_UNTRUE, axis.untrue, tuple(self.axes), axis.slot))
+        self.drives.insist(now)
         self._step_spindle(now)
         self._look_for_silence()
 

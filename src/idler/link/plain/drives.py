@@ -12,7 +12,7 @@ from idler.core.profile.codec import homing_method
 from ..client import Wanted
 from ..errors import NotAllowedNow, Overtaken
 from . import leashed, power
-from .axis import Axis, Way
+from .axis import AGAIN, Axis, Way
 
 if TYPE_CHECKING:
     from .client import Client
@@ -31,6 +31,7 @@ NO_PATH = (
 class Drives:
     def __init__(self, client: Client) -> None:
         self._client = client
+        self._stopping, self._said_at = False, 0.0  # whether all were told to stop, and when last
 
     @property
     def _axes(self) -> list[Axis]:
@@ -50,6 +51,7 @@ class Drives:
         client.need_operational()
         for axis in self._axes:
             axis.make_safe(client.own_node, client.times.motion)
+            axis.hear_stop(client.stop_frame)
         self._enable(wanted)
         untried = [axis for axis in self._axes if axis.watch.sub and not axis.watch.seen]
         if untried and not self.busy:
@@ -105,9 +107,23 @@ class Drives:
     # -- stopping -------------------------------------------------------------------------------------------------
 
     def stop(self) -> None:
-        """Quick stop of every axis; needs no answer."""
+        """Quick stop of every axis: one frame that all hear who can, then each alone; needs no answer."""
+        self._stopping = True
+        self._say_to_all()
         for axis in self._axes:
             axis.stop()
+
+    def _say_to_all(self) -> None:
+        self._said_at = time.monotonic()
+        if any(axis.heard is not None for axis in self._axes):
+            self._client.say_to_all(c.QUICK_STOP)
+
+    def insist(self, now: float) -> None:
+        """Says STOP again while one of them is not seen to stand; each alone is told again by its axis."""
+        if now - self._said_at > AGAIN and self._stopping and any(axis.runs_on for axis in self._axes):
+            self._say_to_all()
+        elif not any(axis.runs_on for axis in self._axes):
+            self._stopping = False
 
     def stop_axis(self, slot: int) -> None:
         self._axes[slot].stop()

@@ -178,6 +178,9 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
         raw = item.told(target[item.place], units[item.axis.slot])
         if raw != old[item] and (item.place in made.wanted or _scaled_anew(item, before.raws, old[item], units)):
             changed[item] = raw
+    hearing = [axis for axis in client.drawn if axis.heard is not None]
+    for axis in hearing:  # what is stored is as it was found
+        axis.hear_no_more()
     made.begun({where: before.raws[where] for where in made.wanted if where in before.raws}, made.wanted)
     kept = client.kept
     kept.sending = tuple(made.wanted)
@@ -197,6 +200,8 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
         raise WriteRefused(f"{why.sentence} {_put_back(client, made, old)}") from None
     kept.raws, kept.sending = target, ()
     client.keep(kept)
+    for axis in hearing:
+        axis.hear_stop(client.stop_frame)
     if made.restart:
         client.restart()
     holding = read_all(client)
