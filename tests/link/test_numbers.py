@@ -12,9 +12,12 @@ from hypothesis import strategies as st
 
 from idler.bench.partlss import ANSWERED, ASKED, UNCONFIGURED, Numbering
 from idler.core.errors import IdlerError, Refusal
-from idler.link.bus.address import parse
+from idler.link.bus.address import RATES_MET, parse
 from idler.link.bus.numbers import Numbered, _Numbering, give_number
-from idler.link.bus.survey import survey
+from idler.link.bus.rates import find_rate
+from idler.link.bus.survey import Survey, survey
+from idler.link.errors import LinkError
+from idler.link.times import usual
 from tests.support import BenchCase, run_idler
 
 WORD = st.integers(0, 2**32 - 1)
@@ -105,6 +108,16 @@ class OnBus(BenchCase):
         there = {node.number: node.serial for node in survey(self.address)}
         self.assertEqual((there.get(9), 3 in there), (7003, False))
         self.assertEqual(give_number(self.address, 3, 9), Numbered(3, (0x5A5, 0x200, 0x10000, 7003), True))
+
+    def test_the_bit_rate_is_found_by_listening_alone(self) -> None:
+        told: list[int] = []
+        (found,) = find_rate(parse(f"{self.bench.link}?bitrate=250000"), 0.5, told.append)
+        self.assertEqual((found.rate, set(found.nodes)), (500_000, {1, 2, 3}))
+        self.assertEqual(set(told), set(RATES_MET))
+        with Survey(self.address, usual, silent=True) as bus:
+            self.assertEqual(bus.ask_all() & {4, 5}, set())  # those that send no heartbeat: nothing was said to them
+        with self.assertRaises(LinkError):
+            find_rate(parse("can0"))
 
     def test_what_cannot_be_is_said_and_changes_nothing(self) -> None:
         before = survey(self.address)

@@ -26,6 +26,7 @@ class Line:
         self._out = bytearray()
         self.open = False
         self.right_rate = True
+        self.silent = False  # it only listens
         os.set_blocking(descriptor, False)
 
     def read_lines(self) -> list[bytes] | None:
@@ -110,8 +111,8 @@ class Hub:
             return b""
         if kind in (b"t", b"T", b"r", b"R"):
             return self._frame(line, text)
-        if kind == b"O":
-            line.open = True
+        if kind in (b"O", b"L"):
+            line.open, line.silent = True, kind == b"L"
         elif kind == b"C":
             line.open = False
         elif kind == b"S":
@@ -122,7 +123,7 @@ class Hub:
             return b"NBNCH\r"
         elif kind == b"F":
             return b"F00\r"
-        elif kind not in (b"Z", b"L", b"s"):
+        elif kind not in (b"Z", b"s"):
             return _BELL
         return _OK
 
@@ -138,7 +139,7 @@ class Hub:
         remote = text[:1] in (b"r", b"R")
         if size > 8 or (not remote and len(data) != size):
             return _BELL
-        if not line.open or not line.right_rate or self.cut:
+        if not line.open or line.silent or not line.right_rate or self.cut:
             return _BELL
         self._spread(text + b"\r", line)
         if not extended and not remote:

@@ -18,7 +18,8 @@ NOBODY = 1
 @click.option(
     "--listen", "seconds", type=click.FloatRange(0.1, 600), help="Then say who sends how much, for so many seconds."
 )
-def nodes(address: str, as_json: bool, seconds: float | None) -> None:
+@click.option("--rates", is_flag=True, help="Find the bit rate, by listening at each; nothing is said meanwhile.")
+def nodes(address: str, as_json: bool, seconds: float | None, rates: bool) -> None:
     """List all that is on a bus: controllers, drives, terminals, encoders, and what else is heard. Nothing is changed.
 
     ADDRESS is /dev/ttyACM0, can0 or slcan://HOST:PORT. Exit code 0, 1 where nobody is there, 2 where it cannot be opened.
@@ -26,6 +27,9 @@ def nodes(address: str, as_json: bool, seconds: float | None) -> None:
     from idler.link.bus.address import parse
     from idler.link.bus.survey import survey
 
+    if rates:
+        _rates(address, as_json=as_json)
+        return
     found = survey(parse(address))
     if as_json:
         click.echo(json.dumps([node.as_json() for node in found], ensure_ascii=False))
@@ -39,6 +43,30 @@ def nodes(address: str, as_json: bool, seconds: float | None) -> None:
         _listen(address, seconds, as_json=as_json)
     if not found:
         click.echo(f"idler: {address}: nobody is there. Check the power, the bus ends and the bit rate.", err=True)
+        sys.exit(NOBODY)
+
+
+def _rates(address: str, *, as_json: bool) -> None:
+    from dataclasses import asdict
+
+    from idler.link.bus.address import parse
+    from idler.link.bus.rates import find_rate
+
+    found = find_rate(parse(address), tell=lambda rate: click.echo(f"Listening at {rate // 1000} kbit/s…", err=True))
+    if as_json:
+        click.echo(json.dumps([asdict(each) for each in found]))
+    for each in found if not as_json else ():
+        who = f", by nodes {', '.join(map(str, each.nodes))}" if each.nodes else ""
+        click.echo(
+            f"{each.rate // 1000:5d} kbit/s   {each.frames} frames{who}"
+            + (f", {each.spoilt} spoilt" if each.spoilt else "")
+        )
+    if not found:
+        click.echo(
+            f"idler: {address}: nobody spoke at any rate. Take the power of a node away and give it again while you listen: it "
+            "says that it is there. Look at the bus ends and at CAN-H and CAN-L, too.",
+            err=True,
+        )
         sys.exit(NOBODY)
 
 

@@ -109,8 +109,8 @@ class LineBus(slcanBus):  # type: ignore[misc]
         port._socket, port.is_open = None, False
 
 
-def open_bus(address: BusAddress) -> Any:
-    """A python-can bus. Raises a LinkError that says why it cannot be opened."""
+def open_bus(address: BusAddress, *, silent: bool = False) -> Any:
+    """A python-can bus. silent: this computer only listens. Raises a LinkError that says why it cannot be opened."""
     if address.kind == "socketcan":
         return _open_interface(address)
     if address.kind == "serial":
@@ -120,7 +120,7 @@ def open_bus(address: BusAddress) -> Any:
         _try_host(address.where)
         channel = f"socket://{address.where}"
     try:
-        bus = LineBus(channel=channel, bitrate=address.rate, sleep_after_open=0)
+        bus = LineBus(channel=channel, bitrate=address.rate, sleep_after_open=0, listen_only=silent)
     except (can.CanError, OSError, ValueError) as why:
         raise LinkError(f"{address}: cannot be opened ({why}).") from None
     if address.kind == "serial":

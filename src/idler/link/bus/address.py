@@ -13,7 +13,7 @@ from ..errors import LinkError, NoSuchPort
 
 DEFAULT_BIT_RATE = 500_000
 BIT_RATES = (1_000_000, 800_000, 500_000, 250_000, 125_000, 100_000, 50_000, 20_000, 10_000)
-_USUAL_RATES = (500_000, 250_000, 1_000_000, 125_000)  # in the order in which they are met
+RATES_MET = (500_000, 250_000, 1_000_000, 125_000, 100_000, 50_000)  # in the order in which they are met
 _NET = Path("/sys/class/net")
 _CAN_HARDWARE = "280"  # ARPHRD_CAN
 
@@ -48,7 +48,7 @@ class BusAddress:
     def nobody(self) -> str:
         """That no controller answers, and what to do: the bit rate of an interface is the system's, of an adapter ours."""
         asked = "no controller answers" + (f" as node {self.node}" if self.node else "")
-        other = next(rate for rate in _USUAL_RATES if rate != self.rate)
+        other = next(rate for rate in RATES_MET if rate != self.rate)
         if self.kind == "socketcan":
             return (
                 f"{asked}. Check its power, the bus ends, and the bit rate of the interface. Run: sudo ip link set "

@@ -99,12 +99,13 @@ def listen(address: BusAddress, seconds: float) -> Health:
 
 
 class Survey:
-    """A bus that is looked at, and on which nothing else goes on. heard: numbers of nodes whose heartbeat or boot-up was."""
+    """A bus that is looked at, and on which nothing else goes on. heard: numbers of nodes whose heartbeat or boot-up was.
+    silent: nothing can be said on it."""
 
-    def __init__(self, address: BusAddress, times: Times) -> None:
+    def __init__(self, address: BusAddress, times: Times, *, silent: bool = False) -> None:
         self.address, self._times = address, times
         self.frames = Frames()
-        self._bus: Any = Tap(open_bus(address), self.frames)
+        self._bus: Any = Tap(open_bus(address, silent=silent), self.frames)
         self._network = canopen.Network(bus=self._bus)
         self.heard: set[int] = set()
 
@@ -126,6 +127,11 @@ class Survey:
                 self._network.notify(identifier, bytearray(data), time.monotonic())
         except (can.CanError, OSError) as why:
             raise LinkLost(f"{self.address}: the line is gone ({why}).") from None
+
+    @property
+    def spoilt(self) -> int:
+        """Lines of the adapter that made no sense."""
+        return int(getattr(self._bus, "spoilt", 0))
 
     def listen(self, seconds: float) -> None:
         until = time.monotonic() + seconds
