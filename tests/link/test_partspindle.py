@@ -141,11 +141,32 @@ class Counting(unittest.TestCase):
             made._seen(encoders.POSITION, struct.pack("<I", at_ % 4_096_000), 10 + n, 10 + n)
         self.assertEqual(made.counts, sum(ways))
 
+    def test_one_that_falls_silent_does_not_stand(self) -> None:
+        made = self.encoder({(0x6004, 0): 0, (0x6001, 0): 4096})
+        now = time.monotonic()
+        for n in range(3):
+            made._seen(encoders.POSITION, struct.pack("<I", 400 * n), now + n / 50, now + n / 50)
+        with mock.patch("time.monotonic", return_value=now + 60):
+            self.assertAlmostEqual(made.rate, 20_000, delta=1)
+
     def test_one_that_begins_anew_too_soon_is_refused(self) -> None:
         for told in ({(0x6004, 0): 0, (0x6501, 0): 4096, (0x6502, 0): 1}, {(0x6001, 0): 4096}):
             with self.assertRaises(LinkError) as why:
                 self.encoder(told)
             self.assertIn("Leave it out", why.exception.sentence)
+
+
+class Left(PlainCase):
+    def test_a_level_at_rest_is_told_to_nobody_before_its_outputs_are_safe(self) -> None:
+        self.connect(f"{PARTS},5=encoder")
+        with mock.patch.object(Part, "say") as said:
+            self.send({**SPINDLE, at(None, "spindle.rest"): Fraction(10)})
+            wait_for(lambda: self.link.panel.levels[0] == 0, "the levels")
+        self.assertEqual([call for call in said.call_args_list if call.args[0][0] in (0x6200, 0x6411)], [])
+        self.link.hold_terminals(Asked(run=1, level=600))
+        wait_for(lambda: self.link.panel.levels[0] == 600, "it to be told", self.link.keep_holding)
+        self.link.hold_terminals(Asked())
+        wait_for(lambda: self.link.panel.levels[0] == 100, "its level at rest")
 
 
 class OnBench(PlainCase):

@@ -24,7 +24,7 @@ from ..events import AxisState
 from .leashed import LeashedHoming, Plan
 from .part import NMT_STOP, Object, Part
 from .safety import Watch, make_safe
-from .stopframe import Heard, listen
+from .stopframe import Heard, give_back, listen
 
 LEASH = 0.25  # s
 RENEWED = 0.05  # s between two targets
@@ -393,7 +393,7 @@ class Axis:
     def hear_no_more(self) -> None:
         """What it took for that is given back; waits for nothing."""
         if self.heard is not None:
-            self.part.say(self.heard.where, self.heard.before, 4)
+            give_back(self.part, self.heard)
             self.heard = None
 
     def silence_was_seen(self, stopped: bool) -> None:

@@ -263,7 +263,7 @@ class Client:
         self._look_for_silence()
 
     def _step_spindle(self, now: float) -> None:
-        if self._spindle.step(now, powered=self._powered):
+        if self._spindle.step(now, powered=self._powered) and self.terminals.safe:
             self.terminals.switch(self._spindle.given, powered=self._powered)
 
     @property
@@ -280,6 +280,8 @@ class Client:
         silent = [part for part in self._parts.values() if part.unheard > most]
         new = [part for part in silent if part.node not in self._lost]
         self._lost = {part.node for part in silent}
+        if new:
+            self.let_go_of_outputs()  # whatever turns is not seen any more, or not told
         if new and self.drives.busy:
             self.drives.stop()
             slot = next((axis.slot for axis in self.drawn if axis.part is new[0]), None)

@@ -76,8 +76,9 @@ class Encoder:
 
     @property
     def rate(self) -> float:
-        """Counts per second, of the last looks; 0 where it was not looked at for a while."""
-        if len(self._track) < 2 or time.monotonic() - self._track[-1].at > LONGEST_GAP:
+        """Counts per second, of the last looks. One that falls silent is not taken to stand: that ends the spindle, and then
+        the link."""
+        if len(self._track) < 2:
             return 0.0
         first, last = self._track[0], self._track[-1]
         return (last.counts - first.counts) / (last.at - first.at)

@@ -6,10 +6,9 @@ to each drive alone as well, in any case.
 
 from __future__ import annotations
 
-from contextlib import suppress
 from dataclasses import dataclass
 
-from ..errors import WriteRefused
+from ..errors import NoAnswer, WriteRefused
 from .part import Object, Part
 
 _FIRST, _MAPS, _MOST = 0x1400, 0x1600, 8  # communication and mapping of what a node hears; how many are looked at
@@ -21,10 +20,9 @@ RECEIVED = 0x200  # with the number of Idler's own heartbeat, which nobody else 
 
 @dataclass(frozen=True)
 class Heard:
-    """The object that was taken, and its COB-ID before."""
+    """What was taken: objects and what they held before, in the order in which they are given back."""
 
-    where: Object
-    before: int
+    before: tuple[tuple[Object, int], ...]
 
 
 def listen(part: Part, identifier: int) -> Heard | None:
@@ -37,7 +35,13 @@ def listen(part: Part, identifier: int) -> Heard | None:
         ours = held == identifier and part.read_if_there((mapped, 1)) == _CONTROLWORD
         if not (held & _NOT_VALID or ours):
             continue
-        before = held if held & _NOT_VALID else held | _NOT_VALID
+        entries = [(mapped, 0), (mapped, 1), kind]
+        raws = [part.read_if_there(each) or 0 for each in entries]
+        if ours:  # an Idler that was killed has left it
+            raws[:2] = 0, 0
+        before = (
+            (where, held | _NOT_VALID), ((mapped, 0), 0), ((mapped, 1), raws[1]), ((mapped, 0), raws[0]), (kind, raws[2]),
+        )  # fmt: skip
         try:
             part.write(where, _NOT_VALID | identifier)
             part.put((mapped, 0), 0)
@@ -45,9 +49,14 @@ def listen(part: Part, identifier: int) -> Heard | None:
             part.put((mapped, 0), 1)
             part.put(kind, _AT_ONCE)
             part.put(where, identifier)
-        except WriteRefused:
-            with suppress(WriteRefused):
-                part.write(where, before)
+        except (WriteRefused, NoAnswer):
+            give_back(part, Heard(before))
             continue
-        return Heard(where, before)
+        return Heard(before)
     return None
+
+
+def give_back(part: Part, heard: Heard) -> None:
+    """As it was; waits for nothing, for each is done in its turn."""
+    for where, raw in heard.before:
+        part.say(where, raw, part.size_of(where))

@@ -26,6 +26,7 @@ from .part import Object, Part
 
 AT_DRIVE: Object = (0x60FD, 0)
 EDGES_KEPT = 4096
+MOST_TOLD = 10  # times that an output is told the same, where what is read of it is something else
 _ENDS = ((INPUT_LOW, "-"), (INPUT_HIGH, "+"), (INPUT_HOME, "h"))  # short: what is printed beside a screw is short, too
 
 
@@ -79,6 +80,7 @@ class Given(NamedTuple):
 class _Told(NamedTuple):
     raw: int
     at: float  # time.monotonic
+    times: int = 1
 
 
 class Terminals:
@@ -142,8 +144,8 @@ class Terminals:
         else:
             self.energised = self._bits(self.outs)
             told = self._told.get(key)
-            if told is not None and asked > told.at and raw != told.raw:  # a frame was lost: it is said again
-                self._say(part, where, told.raw, now)
+            if told is not None and asked > told.at and raw != told.raw and told.times < MOST_TOLD:
+                self._say(part, where, told.raw, now, told.times + 1)  # a frame was lost, or the part rounds
 
     def _bits(self, screws: Sequence[Screw]) -> int:
         held = [self._groups.get((s.part.node, s.where), 0) for s in screws]
@@ -268,6 +270,11 @@ class Terminals:
                 ) from None
             self._safe.add(part.node)
 
+    @property
+    def safe(self) -> bool:
+        """Whether every output was seen to go off when Idler falls silent: only then one is told anything but that."""
+        return all(part.node in self._safe for part in self.parts if any(screw.part is part for screw in self.outs))
+
     def waited_for(self, own_node: int) -> bool:
         """Whether one of them waits for the heartbeat of this number still: what another Idler switched before may be on, and
         would stay so, for this one is heard in its place."""
@@ -296,8 +303,8 @@ class Terminals:
             part = next(part for part in self.parts if part.node == node)
             self._say(part, where, raw, time.monotonic())
 
-    def _say(self, part: Part, where: Object, raw: int, now: float) -> None:
-        self._told[part.node, where] = _Told(raw, now)
+    def _say(self, part: Part, where: Object, raw: int, now: float, times: int = 1) -> None:
+        self._told[part.node, where] = _Told(raw, now, times)
         part.say(where, raw, 2 if where[0] == LEVEL else _BY_WRITE[where[0]].bits // 8)
 
     def _levels(self, given: Given) -> dict[int, float]:
