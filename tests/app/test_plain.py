@@ -163,6 +163,12 @@ class Parts(SessionCase):
         self.assertIn("6099h", self.session.home_words(touch.address))
         self.assertIn("own way", self.session.home_words(back.address))
 
+    def test_pages_of_what_cannot_be_had_are_not_offered(self) -> None:
+        self.meet()
+        wiring, spindle = self.window.page(Station.WIRING), self.window.page(Station.SPINDLE)
+        self.assertEqual(wiring.segments.offered, ["Outputs", "Learn", "Prove"])  # type: ignore[attr-defined]
+        self.assertNotIn("Oil", spindle.segments.offered)  # type: ignore[attr-defined]
+
     def test_a_jog_from_the_rails_moves_the_machine(self) -> None:
         self.meet()
         self.session.edit(at(X, "chain.pitch"), "8 mm")

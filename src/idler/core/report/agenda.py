@@ -13,8 +13,10 @@ from functools import lru_cache
 
 from ..machine import Address, Machine
 from ..machine.changes import address_text
+from ..profile.homes import Home, where
 from ..proof.claims import Claim, Evidence, Proof, claims, duty_key, state
 from ..rules.findings import Finding, Severity
+from ..table import all_rows
 from ..table.stations import Station
 from ..values.parameter import Value
 from ..wiring import missing
@@ -280,6 +282,22 @@ def pages_for(machine: Machine, station: Station) -> frozenset[str]:
     """The pages of a station on which this machine has anything to prove."""
     kinds = {way_of(claim) for claim in claims(machine) if claim.station is station}
     return frozenset({WAYS[kind].page for kind in kinds} | ({BY_A_SQUARE} if "square" in kinds else set()))
+
+
+# Pages that are about values alone, by the begin of their keys.
+_ABOUT = {"Oil": "oil.", "Signals": "signals.", "Filter": "input.filter"}
+
+
+def pages_without(machine: Machine) -> frozenset[str]:
+    """Pages about values none of which is to be had with the kind of controller that this machine has."""
+    if not machine.made_of_parts:
+        return frozenset()
+    keys = [row.key for row in all_rows()]
+    return frozenset(
+        page
+        for page, begin in _ABOUT.items()
+        if all(where(key).home is Home.ABSENT for key in keys if key.startswith(begin))
+    )
 
 
 def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...]) -> Step:

@@ -12,6 +12,7 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.profile.terminals import OIL_STROKES, OIL_TOWARDS
 from idler.core.proof.claims import Proof, curve_claim, times_claim
+from idler.core.report.agenda import pages_without
 from idler.core.spindle import has_level, meters, ranges, takes_speeds
 from idler.core.spindle.oil import day_in_words, days, now_in_words
 from idler.core.spindle.speedcurve import Miss, cause, misses, speeds_to_try, worst
@@ -177,6 +178,7 @@ class CurvePage(Page):
         curve = run.curves.get(found.slot)
         new = curve is not None and points_text(curve.points) != points_text(found.points)
         self.take.setVisible(new and not run.running)
+        self.filter.setVisible("Filter" not in pages_without(machine))
         self.done.setVisible(run.question is not None and run.question.kind is QuestionKind.DONE)
         self.mend.setVisible(bool(self._counts))
         self.mend.setText(edit_words(machine, self._counts))

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWi
 
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
-from idler.core.report.agenda import BUS
+from idler.core.report.agenda import BUS, pages_without
 from idler.core.spindle import Meter, chain, has_level, ranges, ranges_by_input, told_range
 from idler.core.spindle.oil import counted, day_in_words, strokes
 from idler.core.table.stations import Station
@@ -218,9 +218,13 @@ class SpindleStation(Workbench):
         )
 
     def _show_pages(self) -> None:
-        """What has no speed and no direction has no pages for them."""
+        """What has no speed and no direction has no pages for them, nor has what a controller knows nothing of."""
         turns = tool_of(self._session.machine).turns
-        none = {*(OF_SPEED if not turns else ()), *(["Bus"] if spindle_kind(self._session.machine) != "modbus" else [])}
+        none = {
+            *pages_without(self._session.machine),
+            *(OF_SPEED if not turns else ()),
+            *(["Bus"] if spindle_kind(self._session.machine) != "modbus" else []),
+        }
         self.segments.offer([name for name in self.segments.buttons if name not in none])
         for widget in (self._range_title, *self._ranges.buttons(), self.hint):
             widget.setVisible(turns)

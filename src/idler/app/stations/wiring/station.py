@@ -5,10 +5,12 @@ from __future__ import annotations
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.core.machine import Address
+from idler.core.report.agenda import pages_without
 from idler.link.trace import Edges
 from idler.procedures.dead_man import DeadMan
 from idler.session.session import Session
 
+from ...bridge import follow
 from ...pictures.terminals import SPAN_US
 from ...widgets.cards import Segments, card
 from .. import Host
@@ -51,7 +53,14 @@ class WiringStation(Workbench):
         self.segments = Segments(dict(zip(names, self._all, strict=True)))
         self.segments.turned.connect(self._turned)
         column.addWidget(self.segments, 1)
+        follow(self._session.changed, self._offer)
+        self._offer()
         return frame
+
+    def _offer(self) -> None:
+        """What a controller knows nothing of has no page."""
+        none = pages_without(self._session.machine)
+        self.segments.offer([name for name in self.segments.buttons if name not in none])
 
     def turn_to(self, name: str) -> None:
         """Shows one of the pages at the right."""
