@@ -30,7 +30,10 @@ LONGEST = DEADLINE  # s that one step may take
 PARTS_LONGEST = 900.0  # at the pace of the room, which plain parts are judged by
 
 
-OUTPUTS = {"verge": SWITCHED, "longcase": {1: "spindle_on", 5: "spindle_level"}, "fusee": {1: "spindle_on"}}
+OUTPUTS = {
+    "verge": SWITCHED, "longcase": {1: "spindle_on", 5: "spindle_level"}, "fusee": {1: "spindle_on"},
+    "pieces": {1: "spindle_on", 9: "spindle_level"},
+}  # fmt: skip
 PROGRAMS = {
     "flat": "G21 G90 G94 F600\nG0 X-20 Y-20\nG1 X20\nY20\nX-20\nY-20\nM30\n",
     "mill": "G21 G90 G94 F600\nG0 Z5\nG0 X-20 Y-20\nG1 X20\nY20\nX-20\nY-20\nG0 Z0\nM30\n",

@@ -14,11 +14,14 @@ from typing import Any
 import tomli_w
 
 from idler import OpenMachine
+from idler.bench import turning
 from idler.bench.rig import Rig
 from idler.core.geometry.square import TOLERANCES
 from idler.core.machine import Address, Machine
 from idler.core.mechanics.chain import Chain
 from idler.core.proof.claims import Proof
+from idler.core.spindle import allowed_error, has_level, speed_range
+from idler.core.table.rows.spindle import MOST_RANGES
 from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
 from tests.support import Hands
@@ -258,11 +261,29 @@ def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
             wires = [wire for wire in rig.wires if wire.input == _wire_at(rig, item.slot)]
             if proven(f"wiring.home.{name}") and not any(wire.name.startswith(name) for wire in wires):
                 found.append(f"wiring.home.{name}: {item.name} is {wires[0].name if wires else 'free'}")
+    found += [f"speed.{slot + 1}: {off}" for slot in range(MOST_RANGES) if proven(f"speed.{slot + 1}")
+              for off in speeds_off(machine.machine, rig, slot)]  # fmt: skip
     stands = [axis["at"] for axis in hands.ask(do="look")["axes"]]
     askew = [1000 * (stands[k] - stands[m.beam]) / m.across for k, m in enumerate(rig.motors) if m.across]
     wanted = TOLERANCES.get(str(machine.machine[Address(None, "build.kind")]), 0.1)
     if proven("square.XY") and abs(leans := rig.lean + sum(askew)) > SQUARE * wanted:
         found.append(f"square.XY: it leans by {leans:.2f} mm per m")
+    return found
+
+
+def speeds_off(machine: Machine, rig: Rig, slot: int) -> list[str]:
+    """Speeds of a range that its spindle does not turn at, where a level tells it: the truth's own curve says so."""
+    told, truth = speed_range(machine, slot), rig.spindle
+    if not has_level(machine) or slot >= len(truth.ratios) or truth.on_bus:
+        return []
+    found = []
+    for share in range(11):
+        rpm = told.low + (told.high - told.low) * share / 10
+        turns = (
+            turning.curve.py_func(truth, told.level(rpm) / 100) * truth.top * truth.ratios[slot]
+        )  # as it is written, for any truth
+        if abs(turns - rpm) > SPEEDS * allowed_error(rpm):
+            found.append(f"{turns:.0f} rpm where {rpm:.0f} are asked for")
     return found
 
 
@@ -284,6 +305,7 @@ def _held_back(rig: Rig, number: int) -> float:
     return 2 * lag * abs(float(motor["lead"])) / (2 * math.pi)
 
 
+SPEEDS = 2.0  # times what a speed may be off: the spindle follows a level that falls a little late
 PLAIN = 8  # inputs of the plain terminals of a rig
 SCALE = 3e-4  # relative: what was asked for, and what two axes of a person's eye may add
 PLAY = 0.03  # mm (°)

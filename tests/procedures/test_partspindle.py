@@ -8,16 +8,32 @@ from fractions import Fraction
 from pathlib import Path
 
 from idler import new_machine, open_machine
+from idler.bench.rig import load
+from idler.bench.turning import curve
+from idler.core.machine import Machine, Shape
 from idler.procedures.engine import Ending
 from idler.procedures.registry import Wishes
 from tests.link.test_partspindle import SPINDLE
 from tests.link.test_plain import PARTS
 from tests.person import Person
+from tests.spoilt import speeds_off
 from tests.support import at, shared_bench
 
 CURVE = {
     at(0, "range.points"): "4 0, 50 9360, 96 18000", at(0, "range.low"): Fraction(1500), at(0, "input.role"): "stop",
 }  # fmt: skip
+
+
+class Truth(unittest.TestCase):
+    def test_a_speed_that_was_never_measured_is_seen_to_be_none(self) -> None:
+        """Of what judges those who are led: a check that cannot fail is none."""
+        rig = load("pieces")
+        told = Machine.shaped(Shape(("X", "Y", "Z"), 8, 9)).with_values(SPINDLE)
+        self.assertGreater(len(speeds_off(told, rig, 0)), 5)
+        levels = [4, 8, 12, 20, 30, 40, 50, 60, 70, 80, 90, 96]
+        points = [(level, curve.py_func(rig.spindle, level / 100) * rig.spindle.top) for level in levels]
+        text = ", ".join(f"{level} {rpm:.0f}" for level, rpm in points)
+        self.assertEqual(speeds_off(told.with_values({**CURVE, at(0, "range.points"): text}), rig, 0), [])
 
 
 class Ended(unittest.TestCase):
