@@ -483,6 +483,14 @@ class Terminals(PlainCase):
         self.connect()
         wait_for(lambda: not self.link.panel.is_energised(2), "it to be off")
 
+    def test_what_feeds_the_drives_is_on_while_they_have_power(self) -> None:
+        self.send({Address(4, "output.role"): "drives_on"})
+        self.assertFalse(self.link.panel.is_energised(4))
+        self.power()
+        wait_for(lambda: self.link.panel.is_energised(4), "the contactor")
+        self.after(lambda: self.link.power(False), Done)
+        wait_for(lambda: not self.link.panel.is_energised(4), "the contactor to be off")
+
     def test_an_output_that_a_cut_off_idler_left_on_goes_off_where_the_next_is_heard_in_its_place(self) -> None:
         self.link.hold_terminals(Asked(tried=3))
         wait_for(lambda: self.link.panel.is_energised(2), "the coolant", self.link.keep_holding)

@@ -28,6 +28,8 @@ from idler.core.profile.partunits import Told as UnitsTold
 from idler.core.profile.pdo import PdoMap
 from idler.core.table import INPUT, MACHINE, OUTPUT, part_index
 from idler.core.values.parameter import Value
+from idler.core.values.roles import OutputRole
+from idler.core.wiring import outputs
 from idler.core.words import listed
 
 from ..bus.address import BusAddress
@@ -98,6 +100,9 @@ class Client:
         self._emergencies: deque[Emergency] = deque()
         self._lost: set[int] = set()
         self._said_untrue: set[int] = set()
+        self._feeds = self._told_powered = (
+            False  # whether drives are being powered; what outputs that feed them were told
+        )
         self._left_on = False  # whether outputs may still be on that another Idler switched, and are to be told
         self.objects, self.drives = Objects(self), Drives(self)
 
@@ -263,12 +268,29 @@ class Client:
         self._look_for_silence()
 
     def _step_spindle(self, now: float) -> None:
-        if self._spindle.step(now, powered=self._powered) and self.terminals.safe:
-            self.terminals.switch(self._spindle.given, powered=self._powered)
+        powered = self._powered
+        if (self._spindle.step(now, powered=powered) or powered != self._told_powered) and self.terminals.safe:
+            self._told_powered = powered
+            self.terminals.switch(self._spindle.given, powered=powered)
+
+    @contextlib.contextmanager
+    def fed(self) -> Iterator[None]:
+        """Outputs that feed the drives are on meanwhile, and after it while a drive has power. Raises NotAllowedNow where they
+        would stay on without Idler."""
+        if not any(out.role is OutputRole.DRIVES_ON for out in outputs(self.machine)[: len(self.terminals.outs)]):
+            yield
+            return
+        self.terminals.may_switch(self.own_node, self.times.terminals)
+        self._feeds = True
+        try:
+            self._step_spindle(time.monotonic())
+            yield
+        finally:
+            self._feeds = False
 
     @property
     def _powered(self) -> bool:
-        return any(axis.state.state.powered for axis in self.drawn)
+        return self._feeds or any(axis.state.state.powered for axis in self.drawn)
 
     def _look_for_silence(self) -> None:
         """Parts are silent: all stop; and where one stays so, the link is lost."""

@@ -52,11 +52,12 @@ class Drives:
         for axis in self._axes:
             axis.make_safe(client.own_node, client.times.motion)
             axis.hear_stop(client.stop_frame)
-        self._enable(wanted)
-        untried = [axis for axis in self._axes if axis.watch.sub and not axis.watch.seen]
-        if untried and not self.busy:
-            self._see_silence(untried)
+        with client.fed():
             self._enable(wanted)
+            untried = [axis for axis in self._axes if axis.watch.sub and not axis.watch.seen]
+            if untried and not self.busy:
+                self._see_silence(untried)
+                self._enable(wanted)
 
     def _enable(self, wanted: Wanted) -> None:
         for axis in self._axes:
