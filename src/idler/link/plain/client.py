@@ -100,7 +100,7 @@ class Client:
         self._emergencies: deque[Emergency] = deque()
         self._lost: set[int] = set()
         self._said_untrue: set[int] = set()
-        self._feeds = self._told_powered = (
+        self.feeds = self._told_powered = (
             False  # whether drives are being powered; what outputs that feed them were told
         )
         self._left_on = False  # whether outputs may still be on that another Idler switched, and are to be told
@@ -281,16 +281,16 @@ class Client:
             yield
             return
         self.terminals.may_switch(self.own_node, self.times.terminals)
-        self._feeds = True
+        self.feeds = True
         try:
             self._step_spindle(time.monotonic())
             yield
         finally:
-            self._feeds = False
+            self.feeds = False
 
     @property
     def _powered(self) -> bool:
-        return self._feeds or any(axis.state.state.powered for axis in self.drawn)
+        return self.feeds or any(axis.state.state.powered for axis in self.drawn)
 
     def _look_for_silence(self) -> None:
         """Parts are silent: all stop; and where one stays so, the link is lost."""

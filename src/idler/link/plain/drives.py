@@ -21,6 +21,7 @@ SILENCE, NOTICED = (
     0.1,
     0.5,
 )  # s that a drive is told to wait for a heartbeat when that is tried, and in which it must have noticed
+SHORT_OF = 0.05  # s
 NO_STOPS = "Index stops need a controller that watches their lines; plain drives do not."
 NO_PATH = (
     "A program is read, checked and drawn with plain drives, and not run: a desktop cannot tell several drives their places "
@@ -72,8 +73,9 @@ class Drives:
         for axis in axes:
             axis.expect(client.own_node, SILENCE)
         self._let_pass(SILENCE)  # it listens from the next heartbeat on
-        with client.silent():
-            self._let_pass(NOTICED, lambda: all(axis.state.state is not c.State.ENABLED for axis in axes))
+        longest = min(NOTICED, client.times.terminals - SHORT_OF) if client.feeds else NOTICED
+        with client.silent():  # no longer than what feeds them stays on for
+            self._let_pass(longest, lambda: all(axis.state.state is not c.State.ENABLED for axis in axes))
         for axis in axes:
             axis.silence_was_seen(axis.state.state is not c.State.ENABLED)
             axis.expect(client.own_node, client.times.motion)
