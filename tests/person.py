@@ -134,13 +134,11 @@ class Person:
         others = [name for name, at in self._before.items() if name[0] != question.axis and abs(axes[name] - at) > 0.05]
         if question.key == "direction.which":
             return others[0][0] if others else "none"
-        if others:
-            return "other"
         moved = {name: axes[name] - at for name, at in self._before.items() if name[0] == question.axis}
         if len(moved) > 1 and min(moved.values()) * max(moved.values()) < 0:
             return "apart"
         most = max(moved.values(), key=abs)
-        return "plus" if most > 0.05 else "minus" if most < -0.05 else "nothing"
+        return "plus" if most > 0.05 else "minus" if most < -0.05 else "other" if others else "nothing"
 
     def of_scale(self, question: Question[Any]) -> str | None:
         return self._dial(question, {"axis": question.axis}, "scale.reading")

@@ -169,10 +169,21 @@ class OpenMachine:
             raise Unreachable(self.session.refusal or f"{address}: no controller has answered.")
 
     def send(self, *, restart: bool = True) -> None:
-        """Sends the draft as a whole: written, read back, stored; restarted where something waits for it. Raises IdlerError."""
-        if why := self.session.send_obstacle():
-            raise IdlerError(f"Nothing was sent. {why}")
-        self._await("send", lambda: self.session.send(restart=restart))
+        """Sends the draft as a whole: written, read back, stored; restarted where something waits for it. Raises IdlerError.
+
+        Drives that store only without power are powered off.
+        """
+        for again in (False, True):
+            if self.session.off_first and self.session.powered:
+                self.power(False)
+            if why := self.session.send_obstacle():
+                raise IdlerError(f"Nothing was sent. {why}")
+            try:
+                self._await("send", lambda: self.session.send(restart=restart))
+                break
+            except IdlerError:
+                if again or not (self.session.off_first and self.session.powered):
+                    raise
         self.loop.until(lambda: not self.session.busy, PATIENCE)
 
     def power(self, on: bool = True) -> None:

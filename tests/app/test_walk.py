@@ -101,6 +101,7 @@ class Walk(SessionCase):
         self.person.look_first()
         until(lambda: self.strip.step == self.session.agenda.next, "what is next")
         self.click(self.strip.go)
+        until(lambda: self.app.focusWidget() is not None, f"the focus for {step.key}")
         focus = self.app.focusWidget()
         assert isinstance(focus, QWidget)
         self.story.append(f"{step.key}: {focus.text() if isinstance(focus, QPushButton) else type(focus).__name__}")

@@ -17,7 +17,7 @@ from tests.link.test_partspindle import SPINDLE
 from tests.link.test_plain import PARTS
 from tests.person import Person
 from tests.spoilt import speeds_off
-from tests.support import at, shared_bench
+from tests.support import Y, at, shared_bench
 
 CURVE = {
     at(0, "range.points"): "4 0, 50 9360, 96 18000", at(0, "range.low"): Fraction(1500), at(0, "input.role"): "stop",
@@ -36,19 +36,37 @@ class Truth(unittest.TestCase):
         self.assertEqual(speeds_off(told.with_values({**CURVE, at(0, "range.points"): text}), rig, 0), [])
 
 
-class Ended(unittest.TestCase):
-    def test_the_stop_the_guard_and_a_lost_link_end_it(self) -> None:
-        bench = shared_bench(type(self), "pieces", 1)
-        bench.hands.ask(do="deliver")
+class OnParts(unittest.TestCase):
+    def setUp(self) -> None:
+        self.bench = shared_bench(type(self), "pieces", 1)
+        self.bench.hands.ask(do="deliver")
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         new_machine("pieces", "pieces", shelf=Path(folder.name))
-        mill = open_machine("pieces", Path(folder.name))
-        self.addCleanup(mill.close)
-        mill.connect(f"{bench.link}?parts={PARTS},5=encoder")
+        self.mill = open_machine("pieces", Path(folder.name))
+        self.addCleanup(self.mill.close)
+        self.mill.connect(f"{self.bench.link}?parts={PARTS},5=encoder")
+
+
+class Stored(OnParts):
+    def test_drives_that_store_only_without_power_are_powered_off_to_be_sent_to(self) -> None:
+        mill = self.mill
+        mill.send()
+        mill.power()
+        mill.session.set_values({at(Y, "pace.acceleration"): Fraction(700)})
+        mill.send()
+        self.assertEqual((mill.session.powered, mill.session.count().to_send), (False, False))
+        mill.power()
+        mill.session.set_values({at(Y, "pace.acceleration"): Fraction(800)})
+        self.assertIn("Power the drives off", mill.session.send_obstacle())
+
+
+class Ended(OnParts):
+    def test_the_stop_the_guard_and_a_lost_link_end_it(self) -> None:
+        mill = self.mill
         mill.session.set_values({**SPINDLE, **CURVE})
         mill.send()
-        person = Person(mill, bench.hands)
+        person = Person(mill, self.bench.hands)
         for way in ("guard", "link", "stop"):
             person.way = way
             got = mill.run("spindle-stop", None, person, wishes=Wishes(way=way))

@@ -92,3 +92,7 @@ class Overtaken(LinkError):
 
 class WriteRefused(LinkError):
     """The controller refused a value (SDO abort), or holds another one after it was written."""
+
+
+class NotStored(WriteRefused):
+    """A part took its values and did not store them; it may, without power."""

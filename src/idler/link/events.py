@@ -199,6 +199,7 @@ class Failed(Event):
     what: str
     why: str
     nodes: tuple[BusNode, ...] = ()  # of a connection: several answer, and one is to be chosen
+    off_first: bool = False  # of a send: the drives may store it where they have no power
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,17 @@ from .along import PathOrder, PathPlace
 from .bus.address import BusAddress, parse
 from .bus.wire import Frames
 from .controller import connection_of
-from .errors import ChangedMeanwhile, Leaving, LinkError, LinkLost, MadeOfParts, NoAnswer, NotAllowedNow, Overtaken
+from .errors import (
+    ChangedMeanwhile,
+    Leaving,
+    LinkError,
+    LinkLost,
+    MadeOfParts,
+    NoAnswer,
+    NotAllowedNow,
+    NotStored,
+    Overtaken,
+)
 from .events import (
     Asked,
     AxisState,
@@ -477,7 +487,7 @@ class Link:
                     self._tell(Failed(what, f"The link was lost meanwhile. {why.sentence}"))
                     raise
             except IdlerError as why:
-                self._tell(Failed(what, why.sentence))
+                self._tell(Failed(what, why.sentence, off_first=isinstance(why, NotStored)))
         elif self._requests:
             what, _ = self._requests.popleft()
             self._tell(Failed(what, "No controller is connected. Connect at the Link station."))

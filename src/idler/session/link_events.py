@@ -59,8 +59,9 @@ class LinkEvents:
             case events.Spoilt():
                 session.tell("warn", event.sentence)
                 return
-            case events.Failed(what, why, nodes):
+            case events.Failed(what, why, nodes, off_first):
                 session.refusal = why
+                session.off_first |= off_first
                 session.tell("warn", why)
                 if nodes:
                     session.several.publish(nodes)

@@ -113,6 +113,7 @@ class Session:
         self.link: Controller = self._opened(self._kind)
         self.busy = ""
         self.refusal = ""  # why what was asked for last could not be done
+        self.off_first = False  # whether drives of this controller refused to store while they had power
         self.cause_gone = False  # whether the controller said that what faulted its drives is over
         self.floor = Floor(loop.now)
         self.homes_by_hand: set[int] = set()  # axes whose home was taken where they stood, by the person's word
@@ -654,6 +655,8 @@ class Session:
             return why
         if self.moving:
             return "The machine is moving. Values are sent only at rest."
+        if self.off_first and self.powered:
+            return "Drives of this machine store only without power. Power the drives off, then send."
         errors = [item for item in findings(machine, self._seen) if item.holds_back]
         return errors[0].text if errors else ""
 
@@ -694,6 +697,7 @@ class Session:
         """What the controller holds, as it was read just now; None where there is none any more."""
         self.holding, before = holding, self._in_force
         self.held_machine = self._in_force = None
+        self.off_first &= holding is not None
         if holding is not None:
             try:
                 self.held_machine = machine_from(holding.raws, holding.shape)

@@ -55,6 +55,7 @@ from .terminals import Terminals
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
 LAST_WORDS = 0.2  # s for the answers to what is said before the line is closed
+ALIVE = 0.1  # s since one was heard: it is not the line that is gone
 LISTENED, PROBED = 0.25, 0.05  # s in which others are listened for, and in which one may answer
 TOLD_LATE = 0.5  # s after a silence on purpose in which parts may still tell of it
 STARTS = 3  # times that a part may start anew while it is asked who it is
@@ -302,8 +303,9 @@ class Client:
         silent = [part for part in self._parts.values() if part.unheard > most]
         new = [part for part in silent if part.node not in self._lost]
         self._lost = {part.node for part in silent}
-        if new:
-            self.let_go_of_outputs()  # whatever turns is not seen any more, or not told
+        now = time.monotonic()
+        if new and any(now - part.heard_at < ALIVE for part in self._parts.values()):
+            self.let_go_of_outputs()  # one of them alone: whatever turns is not seen any more, or not told
         if new and self.drives.busy:
             self.drives.stop()
             slot = next((axis.slot for axis in self.drawn if axis.part is new[0]), None)

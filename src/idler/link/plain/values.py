@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from fractions import Fraction
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -16,7 +16,7 @@ from idler.core.profile.codec import Place, Raw, decode, derived, encode, image,
 from idler.core.profile.objects import SAVE
 from idler.core.profile.partunits import WIDEST, Measure, PartUnits, row_raw, row_value, told_units
 
-from ..errors import LinkError, NotAllowedNow, WriteRefused
+from ..errors import LinkError, NotAllowedNow, NotStored, WriteRefused
 from .part import Object, Part
 
 if TYPE_CHECKING:
@@ -185,7 +185,7 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     kept = client.kept
     kept.sending = tuple(made.wanted)
     client.keep(kept)
-    total = len(changed) + 2
+    total, stored = len(changed) + 2, list[Part]()
     try:
         for done, (item, raw) in enumerate(changed.items()):
             progress(done, total)
@@ -195,9 +195,10 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
                 raise WriteRefused(f"{_name(made, item)}: {item.part.called} holds {back} after {raw} was written.")
         for part in {item.part.node: item.part for item in changed}.values():
             _store(part)
+            stored.append(part)
         progress(total - 1, total)
     except WriteRefused as why:
-        raise WriteRefused(f"{why.sentence} {_put_back(client, made, old)}") from None
+        raise type(why)(f"{why.sentence} {_put_back(client, made, old, stored)}") from None
     kept.raws, kept.sending = target, ()
     client.keep(kept)
     for axis in hearing:
@@ -237,26 +238,25 @@ def _store(part: Part) -> None:
     try:
         part.write(STORE, SAVE, "storing")
     except WriteRefused as why:
-        raise WriteRefused(
+        raise NotStored(
             f"{part.called} did not store: {why.sentence} Many drives store only without power: power the drives off, "
             "then send again."
         ) from None
 
 
-def _put_back(client: Client, made: Plan, old: Mapping[InPart, int]) -> str:
+def _put_back(client: Client, made: Plan, old: Mapping[InPart, int], stored: Sequence[Part]) -> str:
+    """stored: those that have stored new values, and are to store the old ones again."""
     left = []
-    touched = {}
     for item, raw in old.items():
         with contextlib.suppress(WriteRefused):
             if item.read() != raw:
                 item.part.write(item.where, raw)
-                touched[item.part.node] = item.part
         if item.read() != raw:
             left.append(_name(made, item))
     if left:
         return f"These could not be put back: {', '.join(left[:MOST])}."
     try:
-        for part in touched.values():
+        for part in stored:
             _store(part)
         client.kept.sending = ()
         client.keep(client.kept)
