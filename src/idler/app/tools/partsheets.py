@@ -107,9 +107,14 @@ class PartsDialog(PlainDialog):
             self.words.setPlainText("Nothing is known of it but what it says itself.")
             return
         differ = self._session.sheets.differences(part)
+        described = sheet.objects.values()
+        bounded = sum(each.low is not None or each.high is not None for each in described)
+        of = "".join(
+            (f", of {sheet.maker}" if sheet.maker else "", f", revision {sheet.revision:X}h" if sheet.revision else "")
+        )
         lines = [
-            f"{sheet.title or 'A part'}{f', of {sheet.maker}' if sheet.maker else ''}: {len(sheet.objects)} objects, "
-            f"{sum(each.low is not None or each.high is not None for each in sheet.objects.values())} with bounds.",
+            f"{sheet.title or 'A part'}{of}: {len(described)} objects, {bounded} with bounds, "
+            f"{sum(each.mappable for each in described)} that can be mapped.",
             *(["", "The part is not as its file has it; the part counts:", *differ] if differ else []),
             *(["", "The file has errors, which were left out:", *sheet.faults] if sheet.faults else []),
         ]

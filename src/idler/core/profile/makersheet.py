@@ -78,10 +78,6 @@ class MakersSheet:
     objects: Mapping[Object, Described]
     faults: tuple[str, ...] = ()
 
-    def is_of(self, vendor: int, product: int) -> bool:
-        """Whether it says that it is of parts with these numbers (1018h)."""
-        return (self.vendor, self.product) == (vendor, product)
-
 
 def read_sheet(text: str) -> MakersSheet:
     """Raises Refusal for what is no such file."""
