@@ -98,12 +98,14 @@ class _Numbering:
 
     def _answer(self, said: int, patience: float = PATIENCE) -> bytes | None:
         deadline = time.monotonic() + patience
-        while time.monotonic() < deadline:
+        while True:
+            over = time.monotonic() > deadline  # this computer may have been held up; what has come meanwhile still counts
             self._bus.listen(0.002)
             for data in self._answers:
                 if data[:1] == bytes((said,)):
                     return data
-        return None
+            if over:
+                return None
 
     def _choose(self, node: int, identity: tuple[int, int, int, int]) -> None:
         if not all(identity[:2]):
