@@ -97,9 +97,10 @@ class _Numbering:
         self._bus.send(ASKED, bytes((said, *more)).ljust(8, b"\0"))
 
     def _answer(self, said: int, patience: float = PATIENCE) -> bytes | None:
+        """None where none came. This computer may be held up: what has come meanwhile still counts."""
         deadline = time.monotonic() + patience
         while True:
-            over = time.monotonic() > deadline  # this computer may have been held up; what has come meanwhile still counts
+            over = time.monotonic() > deadline
             self._bus.listen(0.002)
             for data in self._answers:
                 if data[:1] == bytes((said,)):
