@@ -141,6 +141,16 @@ class Counting(unittest.TestCase):
             made._seen(encoders.POSITION, struct.pack("<I", at_ % 4_096_000), 10 + n, 10 + n)
         self.assertEqual(made.counts, sum(ways))
 
+    def test_a_place_that_was_heard_late_makes_no_speed_and_no_count_is_lost(self) -> None:
+        made, now = self.encoder({(0x6004, 0): 0, (0x6001, 0): 4096}), time.monotonic()
+        for n in range(40):
+            asked = now + n / 50
+            late = 0.03 if n % 7 == 3 else 0.001  # this computer was busy, and the answer lay there
+            made._seen(encoders.POSITION, struct.pack("<I", round(400 * n + 10)), asked, asked + late)
+            if n > 16:
+                self.assertAlmostEqual(made.rate, 20_000, delta=10)
+        self.assertEqual(made.counts, 39 * 400)
+
     def test_one_that_falls_silent_does_not_stand(self) -> None:
         made = self.encoder({(0x6004, 0): 0, (0x6001, 0): 4096})
         now = time.monotonic()

@@ -16,6 +16,7 @@ _TURNS: Object = (0x6502, 0)  # distinguishable revolutions
 FEWEST_TURNS = 1000  # before it begins anew: between two looks it must not go half of them
 LONGEST_GAP = 0.5  # s without a look, and how far it went meanwhile is not known any more
 SPAN = 0.3  # s over which a rate is taken: when a place was looked at is known within half a millisecond
+LATE, LATEST, LOOSER = 2.0, 0.001, 1.02  # times the quickest answer of late, and s, that one may take to be of use
 MOST_POINTS = 3000
 
 
@@ -35,6 +36,7 @@ class Encoder:
         self._track: deque[_Seen] = deque()
         self._record: list[tuple[float, float]] = []
         self._since = time.monotonic()
+        self._quickest = 1.0  # s that an answer takes of late
 
     def find(self) -> None:
         """Raises LinkError where it cannot tell how fast something turns."""
@@ -62,7 +64,11 @@ class Encoder:
             way = (raw - self._raw) % self._range
             self.counts += way - (self._range if 2 * way > self._range else 0)
         self._raw = raw
-        at = (asked + now) / 2
+        at, took = (asked + now) / 2, now - asked
+        self._quickest = min(took, LOOSER * self._quickest)
+        sure = took <= LATE * self._quickest + LATEST or (self._track and at - self._track[-1].at > LONGEST_GAP / 2)
+        if self._track and not sure:  # when it was there is not known well enough
+            return
         if self._track and at - self._track[-1].at > LONGEST_GAP:
             self._track.clear()
         self._track.append(_Seen(at, self.counts))
