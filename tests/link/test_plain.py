@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import tempfile
 import time
 import unittest
 from collections.abc import Callable
 from fractions import Fraction
+from importlib.resources import files
 from itertools import pairwise
 from pathlib import Path
 from unittest import mock
@@ -451,6 +453,46 @@ class Homed(PlainCase):
         latched = self.after(lambda: self.link.ask_for([Place(c.LATCHED, 0)]), Read)
         assert isinstance(latched, Read), latched
         self.assertAlmostEqual(c.position_from(int(next(iter(latched.raws.values())))), 2, delta=1)
+
+
+class Crossed(PlainCase):
+    """The home switches of X and Y hang at each other's drive, whose own ways of homing would never see them."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        for name, of in (("rig.toml", files("idler.bench") / "rigs"), ("pieces.toml", files("idler") / "data")):
+            text = (of / "pieces.toml").read_text("utf-8")
+            (Path(folder.name) / name).write_text(text.replace("X = 9\nY = 10", "X = 10\nY = 9"))
+        cls.rig = str(Path(folder.name) / "rig.toml")
+        super().setUpClass()
+
+    def test_each_is_homed_by_its_own_switch_and_nothing_is_met(self) -> None:
+        self.connect()
+        roles: dict[Address, Value] = {}
+        for slot, number in ((X, 13), (Y, 10)):  # Yh and Xh
+            roles |= {at(number, "input.role"): "home", at(number, "input.axis"): "XY"[slot], at(number, "input.rest"): "open"}
+            roles |= {at(slot, "homing.approach"): Fraction(1800), at(slot, "homing.touch"): Fraction(240)}
+        self.send({**PITCHES, **roles})
+        for slot in (X, Y):  # their units of speed are seen to be true: neither is on its leash for anything else
+            self.power()
+            self.hold(slot, -1200, 1.0)
+            self.let_go(slot)
+        for slot, switch in ((X, 414.0), (Y, 294.0)):
+            self.assertIsInstance(self.after(lambda slot=slot: self.link.home([slot]), Done), Done)  # type: ignore[misc]
+            wait_for(lambda slot=slot: not self.link.axes[slot].moving, "home")  # type: ignore[misc]
+            self.assertIs(self.link.axes[slot].homing_result, HomingResult.FOUND)
+            self.assertAlmostEqual(self.where("XY"[slot]), switch - 1, delta=0.4)
+            self.assertEqual(self.bench.hands.look("XY"[slot])["struck"], 0)
+
+    def test_the_drives_own_way_with_an_index_is_refused(self) -> None:
+        self.connect()
+        self.send({at(13, "input.role"): "home", at(13, "input.axis"): "X", at(X, "homing.method"): "switch_index"})
+        self.power()
+        found = self.after(lambda: self.link.home([X]), Done)
+        assert isinstance(found, Failed), found
+        self.assertIn("its switch does not hang at it", found.why)
 
 
 class Terminals(PlainCase):

@@ -105,7 +105,8 @@ class Axis:
         self.top = 0.0  # mm/min (°/min), as the machine is told; 0: not told
         self.search = 0.0  # mm (°) that a homing may go
         self.homes_at = 0.0  # mm/min (°/min), the faster of its two speeds
-        self.wired = 0  # bits of 60FDh that terminals say of this axis
+        self.wired = 0  # bits of 60FDh that terminals say of this axis, and other drives
+        self.others = 0  # bits of its own that are wired to something else
         self.watch = Watch()
         self._deaf = ""  # what was seen of it when Idler was silent
         self.state = AxisState()
@@ -241,7 +242,7 @@ class Axis:
 
     def _show_inputs(self, between: tuple[float, float] | None = None) -> None:
         """between: the moments between which a switch has changed, where one may have."""
-        bits = self.own_bits | self.wired
+        bits = self.own_bits & ~self.others | self.wired
         if between is not None and (bits ^ self.state.inputs) & c.INPUT_HOME:
             self.edge(*between)
             if bits & c.INPUT_HOME and self.way is Way.HOMES:
@@ -517,7 +518,7 @@ class Axis:
             target = self._inside(self._leash_end(now))
         elif self._goal is None:
             return
-        elif self.watch.leashed or not self.trusted:
+        elif self.watch.leashed or not self.trusted or self.leashed is not None:
             end = self._leash_end(now)
             target = min(end, self._goal) if self._asked_speed > 0 else max(end, self._goal)
         else:

@@ -180,12 +180,19 @@ class Drives:
                 f"{axis.name}: homing against a stop is each maker's own way, and not to be had here. Choose a switch, or "
                 "home where it stands."
             )
-        if axis.watch.leashed:
+        elsewhere = not client.terminals.home_at_drive(axis)
+        if axis.watch.leashed or elsewhere:
             if method not in (23, 27):
-                raise NotAllowedNow(
-                    f"{axis.name} is not homed by its drive: {axis.watch.words}, so that it would run on when Idler falls "
-                    "silent. Idler homes it on a leash, by its switch alone: choose “switch”."
+                why = (
+                    "its switch does not hang at it, and it would not see it"
+                    if elsewhere
+                    else f"{axis.watch.words}, so that it would run on when Idler falls silent"
                 )
+                raise NotAllowedNow(
+                    f"{axis.name} is not homed by its drive: {why}. Idler homes it on a leash, by its switch alone: choose "
+                    "“switch”."
+                )
+            axis.expect(client.own_node, client.times.motion)
             axis.home_leashed(leashed.Plan.of(machine.axis(slot)), look)
             return
         known = axis.part.read_if_there((0x60E3, 0))

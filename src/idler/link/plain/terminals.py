@@ -18,7 +18,7 @@ from idler.core.profile.edges import MOST_EDGES, EdgeBlock
 from idler.core.profile.terminals import LEVEL_OUTPUTS
 from idler.core.table import MOST_INPUTS, MOST_OUTPUTS
 from idler.core.values.roles import InputRole, OutputRole
-from idler.core.wiring import inputs, outputs
+from idler.core.wiring import home_switch, inputs, outputs
 
 from ..errors import NotAllowedNow, WriteRefused
 from .axis import QUICK, USUAL, Axis
@@ -218,18 +218,33 @@ class Terminals:
         if self._machine is None:
             return
         bits: dict[str, int] = dict.fromkeys((axis.name for axis in self._axes), 0)
+        others: dict[str, int] = dict(bits)  # bits of a drive that are none of its own axis
+        owners = {axis.part.node: axis.name for axis in self._axes}
         for item in inputs(self._machine):
-            if item.slot >= len(self.ins) or self.ins[item.slot].where == AT_DRIVE:
+            if item.slot >= len(self.ins):
                 continue
-            bit = _BITS.get(item.role, 0)
+            bit, screw = _BITS.get(item.role, 0), self.ins[item.slot]
+            if screw.where == AT_DRIVE and item.role is not InputRole.NONE:
+                if item.duty.axis == owners[screw.part.node] and bit == screw.bit:
+                    continue  # the drive says it itself
+                others[owners[screw.part.node]] |= screw.bit
             if bit and item.made(bool(self.closed >> item.slot & 1)) and item.duty.axis in bits:
                 bits[item.duty.axis] |= bit
         probed = self.made(InputRole.PROBE)
         for axis in self._axes:
+            axis.others = others[axis.name]
             axis.take_wired(bits[axis.name], since, now)
             if probed != self._probed:
                 axis.edge(since, now)
         self._probed = probed
+
+    def home_at_drive(self, axis: Axis) -> bool:
+        """Whether the home switch of an axis is where its own drive looks for it. One that no input is said to be may be."""
+        number = home_switch(self._machine, axis.slot) if self._machine is not None else None
+        if number is None or number >= len(self.ins):
+            return True
+        screw = self.ins[number]
+        return screw.where == AT_DRIVE and screw.part is axis.part and screw.bit == INPUT_HOME
 
     def look_often(self, often: bool) -> None:
         """Whether an edge is looked for."""
