@@ -472,7 +472,11 @@ class Crossed(PlainCase):
         self.connect()
         roles: dict[Address, Value] = {}
         for slot, number in ((X, 13), (Y, 10)):  # Yh and Xh
-            roles |= {at(number, "input.role"): "home", at(number, "input.axis"): "XY"[slot], at(number, "input.rest"): "open"}
+            roles |= {
+                at(number, "input.role"): "home",
+                at(number, "input.axis"): "XY"[slot],
+                at(number, "input.rest"): "open",
+            }
             roles |= {at(slot, "homing.approach"): Fraction(1800), at(slot, "homing.touch"): Fraction(240)}
         self.send({**PITCHES, **roles})
         for slot in (X, Y):  # their units of speed are seen to be true: neither is on its leash for anything else

@@ -71,4 +71,4 @@ class Ended(OnParts):
             person.way = way
             got = mill.run("spindle-stop", None, person, wishes=Wishes(way=way))
             self.assertIs(got.end, Ending.PROVEN, (way, got.words))
-            self.assertAlmostEqual(got.figures["rpm"], 5230, delta=60)
+            self.assertAlmostEqual(got.figures["rpm"], 5230, delta=300)  # of this computer, which may be busy
