@@ -15,6 +15,7 @@ from ..proof.claims import Evidence, Proof, claims, state
 from ..proof.workzero import COUNT, WorkSet, stale
 from ..rules.findings import findings
 from ..travel import ends_of
+from ..values.parameter import Kind
 from ..values.units import figure
 from ..wiring import inputs, outputs
 from ..wiring.diagram import Diagram, diagram
@@ -131,9 +132,11 @@ def _zeros(machine: Machine, kept: WorkSet) -> Iterator[ZeroLine]:
 
 
 def _values(machine: Machine) -> list[ComparedPart]:
-    """Every value that counts; those that belong to choices that were not made stay out."""
+    """Every value that counts; those that belong to choices that were not made, and names that nobody told, stay out."""
 
     def counts(address: Address | None) -> bool:
+        if address is not None and address.row.given and address.row.kind is Kind.TEXT:
+            return machine[address] != address.row.default
         if address is None or address.row.used_when is None:
             return True
         key, *choices = address.row.used_when
