@@ -211,6 +211,13 @@ class OnBench(PlainCase):
         assert isinstance(found, Failed), found
         self.assertIn("guard is open", found.why)
 
+    def test_it_is_let_go_of_where_its_terminals_have_forgotten_what_makes_them_safe(self) -> None:
+        self.steady(Asked(run=1, level=600))
+        self.link._client.terminals.forget(4)  # type: ignore[union-attr]  # as after a start of another block
+        self.link.hold_terminals(Asked())
+        wait_for(lambda: not self.link.panel.is_energised(0), "it to be off")
+        wait_for(lambda: self.truth < 300, "it to run down")
+
     def test_it_goes_off_by_itself_where_idler_is_gone(self) -> None:
         self.steady(Asked(run=1, level=600))
         self.bench.hands.ask(do="cut")

@@ -127,10 +127,8 @@ class _Numbering:
         self._say(_NUMBER, number)
         answer = self._answer(_NUMBER)
         if answer is None or answer[1]:
-            why = "does not answer" if answer is None else "refuses it"
-            raise LinkError(
-                f"{self._bus.address}: the node was to have number {number} and {why}. Nothing was changed."
-            )
+            why = "did not answer. Look with `idler nodes`" if answer is None else "refuses it. Nothing was changed"
+            raise LinkError(f"{self._bus.address}: the node was to have number {number} and {why}.")
 
     def _stored(self) -> bool:
         self._say(_STORE)

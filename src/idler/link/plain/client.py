@@ -104,6 +104,7 @@ class Client:
         self.feeds = self._told_powered = (
             False  # whether drives are being powered; what outputs that feed them were told
         )
+        self._switches = False  # whether outputs were ever made safe; from then on they are told, off above all
         self._left_on = False  # whether outputs may still be on that another Idler switched, and are to be told
         self.objects, self.drives = Objects(self), Drives(self)
 
@@ -270,7 +271,7 @@ class Client:
 
     def _step_spindle(self, now: float) -> None:
         powered = self._powered
-        if (self._spindle.step(now, powered=powered) or powered != self._told_powered) and self.terminals.safe:
+        if (self._spindle.step(now, powered=powered) or powered != self._told_powered) and self._switches:
             self._told_powered = powered
             self.terminals.switch(self._spindle.given, powered=powered)
 
@@ -282,6 +283,7 @@ class Client:
             yield
             return
         self.terminals.may_switch(self.own_node, self.times.terminals)
+        self._switches = True
         self.feeds = True
         try:
             self._step_spindle(time.monotonic())
@@ -559,6 +561,7 @@ class Client:
         if asked.run and (why := self._spindle.obstacle(powered=self._powered)):
             raise NotAllowedNow(why)
         self.terminals.may_switch(self.own_node, self.times.terminals)
+        self._switches = True
         if not wanted():
             raise Overtaken("STOP came first.")
         self._ask(asked)

@@ -285,11 +285,6 @@ class Terminals:
                 ) from None
             self._safe.add(part.node)
 
-    @property
-    def safe(self) -> bool:
-        """Whether every output was seen to go off when Idler falls silent: only then one is told anything but that."""
-        return all(part.node in self._safe for part in self.parts if any(screw.part is part for screw in self.outs))
-
     def waited_for(self, own_node: int) -> bool:
         """Whether one of them waits for the heartbeat of this number still: what another Idler switched before may be on, and
         would stay so, for this one is heard in its place."""
