@@ -29,6 +29,7 @@ RADIUS = 60  # mm of an arm on an axis that turns
 CENTRES = 280  # mm
 STEADY = 1.5  # s without a change of the speed
 PRESSED = 0.5  # s for which a switch is held, on the rig's clock
+BEGUN = 100.0  # rpm at which a spindle is looked at
 
 
 class Person:
@@ -237,8 +238,14 @@ class Person:
                 turning = self.machine.machine[Address(None, "spindle.engaged")]
                 wanted = self._procedure.slot + 1
                 assert wanted != turning
-                self.hands.ask(do="belt", place=wanted)
+                self._move_belt(wanted)
                 return ""
+            case "spindle.lies":
+                wanted = int(self.machine.machine[Address(None, "spindle.engaged")])  # type: ignore[call-overload]
+                if self.hands.ask(do="look")["belt"] == wanted:
+                    return "yes"
+                self._move_belt(wanted)
+                return "no"
             case "spindle.ready" | "spindle.free":
                 self._started = self._clock
                 return ""
@@ -271,8 +278,11 @@ class Person:
         else:
             self.machine.loop.timer(0.02, self._look_on, once=True).start()
 
-    def _see_spindle(self) -> None:
+    def _see_spindle(self, again: int = 10) -> None:
         speed = self.hands.ask(do="look")["spindle"]
+        if abs(speed) < BEGUN and again:  # it has hardly begun
+            self.machine.loop.timer(0.2, lambda: self._see_spindle(again - 1), once=True).start()
+            return
         self._late("right" if speed > 1 else "left" if speed < -1 else "nothing")
 
     def _read_speed(self) -> None:
@@ -294,9 +304,17 @@ class Person:
             self.hands.ask(do=do, switch=SWITCHES[self.way])
 
     def of_encoder(self, _question: Question[Any]) -> str:
-        for _ in range(100):  # until it stands
-            if self.hands.ask(do="spin", turns=self._procedure.turns)["ok"]:
-                return ""
+        self._at_rest(do="spin", turns=self._procedure.turns)
+        return ""
+
+    def _move_belt(self, place: int) -> None:
+        self._at_rest(do="belt", place=place)
+
+    def _at_rest(self, **hand: Any) -> None:
+        """Does something that hands do only while the spindle stands."""
+        for _ in range(100):
+            if self.hands.ask(**hand)["ok"]:
+                return
             self.machine.wait(lambda: False, 0.1)
         raise AssertionError("the spindle does not come to rest")
 

@@ -11,10 +11,13 @@ from idler import new_machine, open_machine
 from idler.bench.rig import load
 from idler.bench.turning import curve
 from idler.core.machine import Machine, Shape
+from idler.core.proof.claims import Proof, spindle_claims, state
 from idler.procedures.engine import Ending
 from idler.procedures.registry import Wishes
+from tests.led import OUTPUTS
 from tests.link.test_partspindle import SPINDLE
 from tests.link.test_plain import PARTS
+from tests.link.test_spindledrive import ROLES, TOLD, with_inverter
 from tests.person import Person
 from tests.spoilt import speeds_off
 from tests.support import Y, at, shared_bench
@@ -37,15 +40,17 @@ class Truth(unittest.TestCase):
 
 
 class OnParts(unittest.TestCase):
+    rig, parts = "pieces", f"{PARTS},5=encoder"
+
     def setUp(self) -> None:
-        self.bench = shared_bench(type(self), "pieces", 1)
+        self.bench = shared_bench(type(self), self.rig, 1)
         self.bench.hands.ask(do="deliver")
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         new_machine("pieces", "pieces", shelf=Path(folder.name))
         self.mill = open_machine("pieces", Path(folder.name))
         self.addCleanup(self.mill.close)
-        self.mill.connect(f"{self.bench.link}?parts={PARTS},5=encoder")
+        self.mill.connect(f"{self.bench.link}?parts={self.parts}")
 
 
 class Stored(OnParts):
@@ -72,3 +77,58 @@ class Ended(OnParts):
             got = mill.run("spindle-stop", None, person, wishes=Wishes(way=way))
             self.assertIs(got.end, Ending.PROVEN, (way, got.words))
             self.assertAlmostEqual(got.figures["rpm"], 5230, delta=300)  # of this computer, which may be busy
+
+
+class OfItsOwnDrive(OnParts):
+    parts = ROLES
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.rig = with_inverter(cls)
+
+    def test_its_way_its_speeds_its_times_and_what_ends_it(self) -> None:
+        mill = self.mill
+        self.assertEqual(
+            mill.machine[at(None, "spindle.kind")], "voltage"
+        )  # as it was told, and the controller says otherwise
+        mill.session.set_values({**TOLD, at(None, "spindle.kind"): "drive", at(0, "input.role"): "stop"})
+        mill.send()
+        person = Person(mill, self.bench.hands)
+        for name in ("spindle-way", "spindle-speeds", "spindle-times"):
+            got = mill.run(name, None, person)
+            if name == "spindle-times" and got.edit:
+                mill.session.set_values(got.edit)
+                mill.send()
+                got = mill.run(name, None, person)
+            self.assertIs(got.end, Ending.PROVEN, (name, got.words))
+        for way in ("esc", "link", "stop"):
+            person.way = way
+            got = mill.run("spindle-stop", None, person, wishes=Wishes(way=way))
+            self.assertIs(got.end, Ending.PROVEN, (way, got.words))
+        other = mill.machine.with_values({at(None, "spindle.part"): "5A5-40F-2"})
+        claims = {found.key: state(found, other, mill.session.proofs.evidence) for found in spindle_claims(other)}
+        self.assertEqual(claims["spindle.way"], Proof.STALE)
+
+
+class Belt(unittest.TestCase):
+    def test_a_range_that_turns_as_another_is_not_measured_before_eyes_have_seen_the_belt(self) -> None:
+        """The belt was left in its old place: all that is measured then is the other range's."""
+        bench = shared_bench(type(self), "verge", 20)
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        new_machine("mill", "verge", shelf=Path(folder.name))
+        mill = open_machine("mill", Path(folder.name))
+        self.addCleanup(mill.close)
+        mill.connect(bench.link)
+        wired = OUTPUTS["verge"]
+        mill.session.set_values({at(number - 1, "output.role"): role for number, role in wired.items()})
+        mill.session.set_values({at(None, "spindle.engaged"): 1})
+        mill.send()
+        person = Person(mill, bench.hands)
+        got = mill.run("spindle-curve", None, person)
+        self.assertIs(got.end, Ending.FAILED, got.words)
+        self.assertIn("does not lie in range 1", got.words)
+        self.assertEqual(bench.hands.ask(do="look")["belt"], 1)  # it was moved then
+        got = mill.run("spindle-curve", None, person)
+        self.assertIs(got.end, Ending.DONE, got.words)
+        self.assertAlmostEqual(got.figures["top"], 1025, delta=30)

@@ -14,6 +14,26 @@ class MakersCare(Enum):
     CARELESS = "careless"
 
 
+class Speaks(Enum):
+    """How a drive of the spindle is told its speed."""
+
+    TURNS = "turns"  # velocity mode: turns of the motor per minute
+    COUNTS = "counts"  # profile velocity mode: counts per second
+
+
+@dataclass(frozen=True)
+class InverterTruth:
+    """The drive of a spindle. fastest: rpm of its motor. counts: in a turn of it. deaf: takes heartbeats, and does not stop
+    without them."""
+
+    node: int
+    fastest: int = 18_000
+    listens: bool = True
+    deaf: bool = False
+    speaks: Speaks = Speaks.TURNS
+    counts: int = 4096
+
+
 @dataclass(frozen=True)
 class DriveTruth:
     """How a drive differs from one that keeps to the standard. counts: that it says of a turn of the motor.

@@ -13,6 +13,7 @@ from .memory import Memory
 from .mischief import Mischief
 from .partdrive import PartDrive
 from .partencoder import PartEncoder
+from .partinverter import PartInverter
 from .partnode import Kept, Object, PartNode
 from .world import World
 
@@ -108,6 +109,10 @@ class Pieces:
             self.nodes.append(PartEncoder(self._hub, self._world, rig.encoder, rig.serial + 200))
         kept = self._memory.load() or {}
         self._numbers = {where.sub >> 8: int(raw) for where, raw in kept.items() if where.index == _NUMBER}
+        self.inverter = None
+        if rig.inverter is not None:
+            self.inverter = PartInverter(self._hub, self._world, rig.inverter, rig.serial + 300)
+            self.nodes.append(self.inverter)
         for node in self.nodes:
             node.mischief, node.stored = self.mischief, self._store
             own = {
@@ -150,6 +155,8 @@ class Pieces:
         ctl = self._world.controller
         for drive in self.drives:
             drive.torque_off(bool(ctl["stop"]))
+        if self.inverter is not None:
+            self.inverter.torque_off(bool(ctl["stop"]))
         ctl["stop_hit"] = ctl["guard_hit"] = ctl["trouble_hit"] = 0
         for node in self.nodes:
             node.tick(now)

@@ -18,7 +18,7 @@ from idler.core.machine import file as machinefile
 from idler.core.values.roles import InputRole
 
 from .inputs import SOURCES
-from .parttruth import DriveTruth, MakersCare
+from .parttruth import DriveTruth, InverterTruth, MakersCare, Speaks
 from .state import PLANT, SPINDLE, TICK, WIRE
 
 
@@ -174,10 +174,12 @@ class Rig:
     column: tuple[float, float]  # mm per m by which + of Z leans towards + of X and of Y
     tail: float  # mm by which a lathe's tail centre stands off, + away from the tool
     # of a controller that is made of plain parts: a drive for each motor, the nodes of the terminals and of an encoder on
-    # the spindle (0: none), and by its number (from 0) each input that hangs on a drive: role, axis, contact at rest
+    # the spindle (0: none), the drive that turns it, and by its number (from 0) each input that hangs on a drive:
+    # role, axis, contact at rest
     parts: tuple[DriveTruth, ...] = ()
     terminals: int = 0
     encoder: int = 0
+    inverter: InverterTruth | None = None
     drive_inputs: Mapping[int, tuple[int, int, int]] = field(default_factory=dict)
 
     def in_front(self, slot: int, carriage: float) -> int:
@@ -305,13 +307,16 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
         DriveTruth(**{**values, "sheet": MakersCare(values.get("sheet", "none"))})
         for values in data.get("part", {}).values()
     )
+    inverter = data.get("inverter")
+    if inverter is not None:
+        inverter = InverterTruth(**{**inverter, "speaks": Speaks(inverter.get("speaks", "turns"))})
     return Rig(
         data["name"], head["title"], head["kind"], head["serial"], head["device"], head["hardware"], head["software"],
         head["node"], head.get("lean", 0.0), head.get("yaw", 0.0), motors,
         tuple(_wire(values, list(data["motor"])) for values in data.get("wire", [])),
         DriverTruth(**data.get("driver", {})), _spindle(data.get("spindle", {}), told), told,
         BedTruth(**data.get("bed", {})), tuple(head.get("column", (0.0, 0.0))), head.get("tail", 0.0),
-        parts, head.get("terminals", 0), head.get("encoder", 0), _drive_inputs(data, list(data["motor"])),
+        parts, head.get("terminals", 0), head.get("encoder", 0), inverter, _drive_inputs(data, list(data["motor"])),
     )  # fmt: skip
 
 

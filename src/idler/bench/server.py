@@ -58,7 +58,7 @@ class Server:
             "node": rig.node,
             "hands": f"tcp://127.0.0.1:{hands.getsockname()[1]}",
         }
-        if rig.spindle.on_bus:
+        if rig.spindle.on_bus and rig.inverter is None:
             drive = _listen(0)
             self._selector.register(drive, selectors.EVENT_READ, lambda: self._accept_drive(drive))
             self.ready["drive"] = f"tcp://127.0.0.1:{drive.getsockname()[1]}"

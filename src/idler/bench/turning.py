@@ -27,6 +27,8 @@ def _wanted(spindle: Row, outputs: Rows, controller: Row) -> float:
     if not spindle.ready:
         return 0.0
     way = 0.0
+    if spindle.on_bus and spindle.run_output < 0:
+        way = 1.0
     if spindle.run_output >= 0 and outputs[spindle.run_output].energised:
         way = 1.0
     if spindle.left_output >= 0 and outputs[spindle.left_output].energised:

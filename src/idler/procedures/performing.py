@@ -34,9 +34,10 @@ from idler.core.machine import Axis
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import ends_claim
 from idler.core.rules.actions import actions_of, contact_input, moved, place_of, with_called, wrong_with
+from idler.core.spindle import is_on_bus
 from idler.core.values.roles import InputRole
 from idler.core.values.toolnumber import number_of
-from idler.core.wiring import Duty, input_of, outputs, spindle_kind
+from idler.core.wiring import Duty, input_of, outputs
 from idler.core.words import listed
 from idler.link.events import Asked
 from idler.link.pathoutputs import UP_TO_SPEED
@@ -262,7 +263,7 @@ class Performer:
             raise Trouble(why.rstrip("."))
         self._hold(self._held.asked._replace(run=(rpm > 0) - (rpm < 0), speed=round(abs(rpm))))
         yield from self._until(lambda: self._turns() == bool(rpm), FOLLOWS, "the spindle does not follow")
-        if spindle_kind(self._session.machine) == "modbus":
+        if is_on_bus(self._session.machine):
             asked, bus = self._held.asked, self._session.bus
             at_speed = lambda: bus.turns(asked, lambda: self._held.asked == asked)  # noqa: E731
             yield from self._until(at_speed, UP_TO_SPEED, "the spindle's drive does not come to its speed")

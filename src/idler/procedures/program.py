@@ -12,11 +12,11 @@ from idler.core.errors import IdlerError, Refusal
 from idler.core.profile.path import PERIOD_MS
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import trial_claim
+from idler.core.spindle import is_on_bus
 from idler.core.table.stations import Station
 from idler.core.trial.starting import Need, Now, needs, obstacle_of
 from idler.core.values.quantity import parse
 from idler.core.values.units import PERCENT
-from idler.core.wiring import spindle_kind
 from idler.core.wiring.indexing import turrets
 from idler.core.words import capital, duration, listed
 from idler.link.along import Along, PathPlace
@@ -429,7 +429,7 @@ class ProgramRun(Procedure):
             order = order_of(self.track, switches=not self.way.dry, stands=stands, leg=leg, at=at)
         except Refusal as why:
             raise Trouble(why.sentence) from None
-        told_beside = not self.way.dry and spindle_kind(self._session.machine) == "modbus"
+        told_beside = not self.way.dry and is_on_bus(self._session.machine)
         return replace(order, turning=self._session.bus) if told_beside else order
 
     def _passes(self) -> bool:

@@ -113,6 +113,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "stop.loose": (QuestionKind.YES, "whether the axis can be pushed by hand: it has no current then"),
     "encoder.turned": (QuestionKind.DONE, "the spindle was turned by hand as often as it was asked for, to the same mark"),
     "spindle.belt": (QuestionKind.DONE, "the belt, or the gear, lies where it is asked for"),
+    "spindle.lies": (QuestionKind.YES, "whether the belt, or gear, lies in the range that was told: it turns as in another"),
     "spindle.ready": (QuestionKind.DONE, "a stopwatch is at hand: it starts, and the spindle with it"),
     "spindle.seconds": (QuestionKind.READING, "what the stopwatch says, in seconds"),
     "spindle.free": (QuestionKind.DONE, "the stopwatch starts, and the spindle is let go"),

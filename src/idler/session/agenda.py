@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from idler.core.controller.standing import Count
 from idler.core.errors import IdlerError, Refusal
 from idler.core.report.agenda import Now, Step, agenda, ready
+from idler.core.spindle import is_on_bus
 from idler.core.table.stations import Station
-from idler.core.wiring import spindle_kind
 from idler.shelf.shelf import Shelf
 
 from .topic import Topic
@@ -43,7 +43,7 @@ class Agenda:
             edited if count.known else 0,
             len(count.waiting) + (count.to_restart and not count.waiting) if count.known else 0,
             not count.known or self._is_kept(count),
-            session.bus.opened or spindle_kind(session.machine) != "modbus",
+            session.bus.opened or not is_on_bus(session.machine),
         )
         return agenda(session.machine, session.proofs, session.findings(), now, self.skips)
 

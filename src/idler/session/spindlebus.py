@@ -7,9 +7,8 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from idler.core.errors import IdlerError
-from idler.core.spindle import ranges, told_range
+from idler.core.spindle import is_on_bus, ranges, told_range
 from idler.core.spindle.registers import Registers
-from idler.core.wiring import spindle_kind
 from idler.link.events import Asked
 from idler.shelf.shelf import Shelf
 
@@ -92,7 +91,7 @@ class SpindleBus:
 
     def obstacle(self) -> str:
         """Why a spindle on this bus cannot be run, or an empty text; empty for any other kind of spindle."""
-        if spindle_kind(self._session.machine) != "modbus":
+        if not is_on_bus(self._session.machine):
             return ""
         if not self.opened:
             return "The spindle's drive is not spoken to. Open its bus at the Spindle station."

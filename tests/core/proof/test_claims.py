@@ -27,6 +27,7 @@ def machines() -> Iterator[Machine]:
     yield mill.with_values({at(X, "chain.final"): "belt", **second})
     yield mill.with_values({at(None, "build.kind"): "table", at(None, "spindle.kind"): "relay"})
     yield mill.with_values({at(None, "build.controller"): "parts"})
+    yield mill.with_values({at(None, "build.controller"): "parts", at(None, "spindle.kind"): "drive"})
     for method in ("switch_index", "stop", "stop_index", "here"):
         yield mill.with_values({at(slot, "homing.method"): method for slot in range(4)})
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 
@@ -26,6 +27,7 @@ from idler.core.spindle.speedcurve import (
     cause,
     first_levels,
     fit,
+    lies_in,
     misses,
     next_level,
     speeds_to_try,
@@ -153,6 +155,9 @@ class Fitting(unittest.TestCase):
             curve = fit(measured(drive(0, 100, top, 0)))
             assert curve is not None
             self.assertIn(words, cause(listed, listed[2], curve))
+        self.assertIsNone(lies_in(listed, listed[2], 3000))
+        slower = replace(listed[0], points=((5.0, 100.0), (90.0, 4400.0)))  # it goes faster than it is asked to
+        self.assertEqual(lies_in((slower, *listed[1:]), listed[2], 4450), slower)
         good = fit(measured(drive(0, 100, 5900, 0)))
         assert good is not None
         self.assertEqual(cause(listed, listed[2], good), "")

@@ -8,38 +8,50 @@ from __future__ import annotations
 import re
 import zlib
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..errors import Refusal
 from ..profile.partunits import Told
 from ..profile.pdo import HIGHEST_NODE
 from ..table import AXIS_LETTERS, MOST_AXES
 
-TERMINALS, ENCODER = "terminals", "encoder"
+TERMINALS, ENCODER, SPINDLE = "terminals", "encoder", "spindle"
+_ONE_NODE = (ENCODER, SPINDLE)
+DRIVE, INVERTER = "drive", "inverter"  # kinds of a node of CiA 402
 _SHOWN = 40
 
 
 @dataclass(frozen=True)
 class Parts:
     """axes: node and letter in the order of the slots. terminals: nodes in the order of their screws. encoder: the node that
-    counts the turns of the spindle; 0: none."""
+    counts the turns of the spindle, spindle: the drive that turns it; 0: none."""
 
     axes: tuple[tuple[int, str], ...]
     terminals: tuple[int, ...] = ()
     encoder: int = 0
+    spindle: int = 0
 
     def __str__(self) -> str:
         return ",".join(
             [
                 *(f"{node}={letter}" for node, letter in self.axes),
                 *(f"{node}={TERMINALS}" for node in self.terminals),
-                *([f"{self.encoder}={ENCODER}"] if self.encoder else []),
+                *(f"{node}={role}" for node, role in self._single),
             ]
         )
 
     @property
     def nodes(self) -> tuple[int, ...]:
-        return (*(node for node, _ in self.axes), *self.terminals, *([self.encoder] if self.encoder else []))
+        return (*(node for node, _ in self.axes), *self.terminals, *(node for node, _ in self._single))
+
+    @property
+    def _single(self) -> list[tuple[int, str]]:
+        """What a machine has one of, or none."""
+        return [(node, role) for node, role in ((self.encoder, ENCODER), (self.spindle, SPINDLE)) if node]
+
+    def role(self, node: int) -> str:
+        """Of a node that is no axis."""
+        return dict(self._single).get(node, TERMINALS)
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -59,8 +71,8 @@ def parse_parts(text: str) -> Parts:
         role = role.upper() if len(role) == 1 else role.lower()
         if not 1 <= node <= HIGHEST_NODE:
             raise Refusal("parts", piece[:_SHOWN], f"is no node; nodes have numbers from 1 to {HIGHEST_NODE}")
-        if role not in (TERMINALS, ENCODER, *AXIS_LETTERS):
-            known = f"{', '.join(AXIS_LETTERS)}, {TERMINALS} or {ENCODER}"
+        if role not in (TERMINALS, *_ONE_NODE, *AXIS_LETTERS):
+            known = f"{', '.join(AXIS_LETTERS)}, {TERMINALS}, {ENCODER} or {SPINDLE}"
             raise Refusal("parts", piece[:_SHOWN], f"is not known; a node is one of {known}")
         if node in roles:
             raise Refusal("parts", piece[:_SHOWN], f"gives node {node} a second role; it has one")
@@ -72,8 +84,8 @@ def parse_parts(text: str) -> Parts:
         raise Refusal("parts", text[:_SHOWN] or "none", "holds no axis; write at least one, as 1=X")
     if len(axes) > MOST_AXES:
         raise Refusal("parts", text[:_SHOWN], f"holds {len(axes)} axes; at most {MOST_AXES} can be used")
-    counting = next((node for node, role in roles.items() if role == ENCODER), 0)
-    return Parts(axes, tuple(node for node, role in roles.items() if role == TERMINALS), counting)
+    counting, turning = (next((node for node, role in roles.items() if role == each), 0) for each in _ONE_NODE)
+    return Parts(axes, tuple(node for node, role in roles.items() if role == TERMINALS), counting, turning)
 
 
 def written(roles: Mapping[int, str], axes: Sequence[str] = ()) -> Parts:
@@ -87,23 +99,30 @@ def exchanged(parts: Parts, first: str, second: str) -> Parts:
     """The drives of two axes change places; everything else, and the order of the axes, stays."""
     other = {first: second, second: first}
     nodes = {letter: node for node, letter in parts.axes}
-    return Parts(
-        tuple((nodes[other.get(letter, letter)], letter) for _, letter in parts.axes), parts.terminals, parts.encoder
-    )
+    return replace(parts, axes=tuple((nodes[other.get(letter, letter)], letter) for _, letter in parts.axes))
 
 
 def proposed(nodes: Iterable[tuple[int, str]], axes: Iterable[str] = ()) -> dict[int, str]:
-    """A first guess by number and kind ("drive", "terminals", "encoder") of each node: the letters in the order of the numbers.
-    axes: letters that a machine has already; others follow them."""
+    """A first guess by number and kind ("drive", "inverter", "terminals", "encoder") of each node: the letters in the order of
+    the numbers. axes: letters that a machine has already; others follow them."""
     known = list(dict.fromkeys(axes))
     letters = iter([*known, *(letter for letter in AXIS_LETTERS if letter not in known)][:MOST_AXES])
     found: dict[int, str] = {}
     for node, kind in sorted(nodes):
         if kind == TERMINALS or (kind == ENCODER and ENCODER not in found.values()):
             found[node] = kind
-        elif kind == "drive" and (letter := next(letters, "")):
+        elif kind == INVERTER and SPINDLE not in found.values():
+            found[node] = SPINDLE
+        elif kind == DRIVE and (letter := next(letters, "")):
             found[node] = letter
     return found
+
+
+def roles_of(kind: str) -> tuple[str, ...]:
+    """What a node of this kind may be; nothing where Idler has no use for it."""
+    if kind == DRIVE:
+        return (*AXIS_LETTERS, SPINDLE)
+    return {INVERTER: (SPINDLE,), TERMINALS: (TERMINALS,), ENCODER: (ENCODER,)}.get(kind, ())
 
 
 @dataclass(frozen=True)

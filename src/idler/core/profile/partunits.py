@@ -54,6 +54,14 @@ class Told:
     speed: SpeedUnit = SpeedUnit.ASSUMED
     power: int = 0
 
+    @property
+    def per_rpm(self) -> Fraction | None:
+        """Units of speed for a turn of the motor per minute; None where the drive does not say enough for it."""
+        fine = Fraction(10) ** self.power
+        if self.speed is SpeedUnit.TURNS:
+            return 1 / fine
+        return Fraction(self.turn, 60) / fine if self.turn else None
+
 
 def told_units(raws: Mapping[tuple[int, int], int]) -> Told:
     """raws: of 608Fh, 6091h and 6092h with their subs, and 60A9h, as far as the drive has them.

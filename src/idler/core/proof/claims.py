@@ -10,6 +10,7 @@ from ..homing import by_stop, by_switch, homing_keys, two_sides
 from ..machine import Address, Axis, Machine
 from ..machine.changes import address_text
 from ..table import AXIS
+from ..table.rows.spindle import OWN_DRIVE
 from ..table.stations import Station
 from ..values.parameter import Parameter
 from ..values.roles import InputRole
@@ -320,9 +321,11 @@ _MEASURED = ("spindle.counts", "spindle.pulses")  # by which its speed is read
 
 
 def _switching(machine: Machine) -> tuple[Address, ...]:
-    """What switches the spindle: the roles of its outputs."""
+    """What switches the spindle: the roles of its outputs, and where it has a drive of its own, the very drive."""
     of = [out for out in outputs(machine) if out.role.of_spindle]
-    return tuple(Address(out.slot, f"output.{key}") for out in of for key in _output_keys(machine))
+    told = tuple(Address(out.slot, f"output.{key}") for out in of for key in _output_keys(machine))
+    own = machine.made_of_parts and spindle_kind(machine) == OWN_DRIVE
+    return (*told, Address(None, "spindle.part")) if own else told
 
 
 def spindle_way_claim(machine: Machine) -> Claim:

@@ -7,8 +7,9 @@ from fractions import Fraction
 
 from ..machine import Address, Machine
 from ..machine.finding import Finding, Severity, at_value
-from ..spindle import Range, has_level, quantity, ranges, told_range, whole
+from ..spindle import Range, has_level, has_own_drive, is_on_bus, quantity, ranges, told_range, whole
 from ..spindle.oil import days, strokes
+from ..table.rows.spindle import OWN_DRIVE
 from ..values.roles import RANGE_ROLES, OutputRole
 from ..wiring import inputs, outputs, spindle_kind
 from ..wiring.tool import tool_of
@@ -109,12 +110,29 @@ def engaged(machine: Machine) -> Iterator[Finding]:
 
 def enable_of_bus(machine: Machine) -> Iterator[Finding]:
     """A drive that only hears its bus goes on turning when the bus falls silent; a relay ends it."""
-    if spindle_kind(machine) == "modbus" and not any(out.role.turns_spindle for out in outputs(machine)):
+    if is_on_bus(machine) and not any(out.role.turns_spindle for out in outputs(machine)):
         text = (
             "The spindle's drive is told over its bus alone: emergency stop and guard cannot end it when the bus falls silent. "
             "Wire an output to its enable terminal and give it the role “spindle on”."
         )
         yield _at(machine, "spindle.kind", "bus_without_enable", Severity.WARNING, text)
+
+
+def own_drive(machine: Machine) -> Iterator[Finding]:
+    """A drive of CiA 402 turns the spindle only where it is one of the parts of the machine."""
+    there = machine[Address(None, "spindle.part")] != "-"
+    if has_own_drive(machine) and not machine.made_of_parts:
+        text = (
+            "The spindle is said to have a drive of its own on the bus, and this controller tells none: Idler does so only in "
+            "a machine that is made of plain parts."
+        )
+        yield _at(machine, "spindle.kind", "no_spindle_part", Severity.ERROR, text, "voltage")
+    elif has_own_drive(machine) and not there:
+        text = "The spindle is said to have a drive of its own, and no part of this machine is said to be that."
+        yield at_value(machine, Address(None, "spindle.kind"), "no_spindle_part", Severity.WARNING, text, missing=True)
+    elif there and not has_own_drive(machine):
+        text = "One of the parts is said to turn the spindle, and the spindle is said to be told in another way."
+        yield _at(machine, "spindle.kind", "spindle_part_unused", Severity.WARNING, text, OWN_DRIVE)
 
 
 def way_oil(machine: Machine) -> Iterator[Finding]:
@@ -158,5 +176,5 @@ def _big(text: str) -> str:
 
 
 SPINDLE_RULES = (
-    cutter, starts_without_speed, engaged, range_speeds, range_inputs, enable_of_bus, way_oil,
+    cutter, starts_without_speed, engaged, range_speeds, range_inputs, enable_of_bus, own_drive, way_oil,
 )  # fmt: skip

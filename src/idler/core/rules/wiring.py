@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from ..machine import Address, Machine
 from ..machine.finding import Finding, Severity, at_value
+from ..spindle import has_own_drive
 from ..values.roles import AxisNeed, InputRole, Load, OutputKind, OutputRole
 from ..values.units import AMPERE, VOLT, Unit, figure, with_unit
 from ..wiring import (
@@ -244,7 +245,12 @@ def level_roles(machine: Machine) -> Iterator[Finding]:
 
 
 def nothing_starts_the_spindle(machine: Machine) -> Iterator[Finding]:
-    if has_spindle(machine) and machine.outputs and not any(out.role.turns_spindle for out in outputs(machine)):
+    if (
+        has_spindle(machine)
+        and machine.outputs
+        and not has_own_drive(machine)
+        and not any(out.role.turns_spindle for out in outputs(machine))
+    ):
         text = "There is a spindle, and no output switches it on."
         where = Address(None, "spindle.kind")
         yield at_value(machine, where, "no_spindle_switch", Severity.WARNING, text, missing=True)

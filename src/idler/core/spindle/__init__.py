@@ -8,7 +8,7 @@ from fractions import Fraction
 
 from ..machine import Address, Machine
 from ..proof.claims import Witness
-from ..table.rows.spindle import WITH_LEVEL
+from ..table.rows.spindle import ON_BUS, OWN_DRIVE, WITH_LEVEL
 from ..values.points import Point
 from ..values.roles import RANGE_ROLES, InputRole, OutputKind, OutputRole
 from ..values.speedpoints import level_for, points, speed_at
@@ -97,15 +97,30 @@ def has_level(machine: Machine) -> bool:
     return spindle_kind(machine) in WITH_LEVEL
 
 
+def told_in_rpm(machine: Machine) -> bool:
+    """Whether its drive is told a speed of the motor, and a way, as numbers."""
+    return spindle_kind(machine) in (ON_BUS, OWN_DRIVE)
+
+
+def is_on_bus(machine: Machine) -> bool:
+    """Whether Idler speaks to its drive on a line of its own."""
+    return spindle_kind(machine) == ON_BUS
+
+
+def has_own_drive(machine: Machine) -> bool:
+    """Whether its drive is one of the parts of the machine."""
+    return spindle_kind(machine) == OWN_DRIVE
+
+
 def takes_speeds(machine: Machine) -> bool:
     """Whether it can be asked for one speed or another."""
-    return has_level(machine) or spindle_kind(machine) == "modbus"
+    return has_level(machine) or told_in_rpm(machine)
 
 
 def turns_both_ways(machine: Machine) -> bool:
-    """By two relays, by a direction output, or over the drive's bus."""
+    """By two relays, by a direction output, or by a number that its drive is told."""
     roles = {out.role for out in outputs(machine)}
-    return bool(roles & {OutputRole.TURN_LEFT, OutputRole.DIRECTION}) or spindle_kind(machine) == "modbus"
+    return bool(roles & {OutputRole.TURN_LEFT, OutputRole.DIRECTION}) or told_in_rpm(machine)
 
 
 def allowed_error(rpm: float) -> float:
@@ -164,7 +179,7 @@ def chain(machine: Machine, found: Range, rpm: float) -> tuple[ChainLink, ...]:
             links.append(
                 ChainLink(f"output {out.name}", f"{1e4 * level / frequency:.0f} µs", f"on, at {frequency:g} Hz")
             )
-    elif spindle_kind(machine) == "modbus":
+    elif told_in_rpm(machine):
         links.append(ChainLink("bus", f"{asked / found.ratio:.0f} rpm", "asked of the motor"))
     links.append(ChainLink("motor", f"{asked / found.ratio:.0f} rpm"))
     links.append(ChainLink(f"range {found.slot + 1}", f"× {found.ratio:.4g}", found.name))

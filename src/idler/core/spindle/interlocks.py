@@ -10,11 +10,12 @@ from ..profile.terminals import Condition
 from ..values.roles import RANGE_ROLES, InputRole, OutputRole
 from ..wiring import Duty, input_of, inputs, outputs, spindle_kind
 from ..wiring.tool import tool_of
-from . import quantity
+from . import has_own_drive, quantity
 
 _STOP = "the emergency stop is pressed. Release it first"
 _GUARD = "the guard is open. Close it first"
 _ASKED = "asked"
+_PART = Address(None, "spindle.part")
 
 
 @dataclass(frozen=True)
@@ -51,6 +52,11 @@ def ladder(
             Rung("spindle ready", by(InputRole.READY), not unready, "not ready" if unready else "ready",
                  "its drive does not say that it is ready. Look at its display, then reset it")
         )  # fmt: skip
+    elif has_own_drive(machine):
+        rungs.append(
+            Rung("its drive", str(machine[_PART]), not unready, "fault" if unready else "no fault",
+                 "its drive has a fault. Look at it, then power the drives, which resets it")
+        )  # fmt: skip
     if machine[Address(None, "spindle.needs_drives")]:
         rungs.append(Rung("drives on", "power", powered, "on" if powered else "off",
                           "the drives are off. Power them first"))  # fmt: skip
@@ -61,7 +67,9 @@ def ladder(
                       "no speed is asked for. Give one above zero"))  # fmt: skip
     wired = [out for out in outputs(machine) if out.role.turns_spindle]
     rungs.append(
-        Rung("an output", ", ".join(out.name for out in wired) or "none", bool(wired), "wired" if wired else "not wired",
+        Rung("a drive", "part", machine[_PART] != "-", str(machine[_PART]), "no part of this machine is its drive")
+        if has_own_drive(machine)
+        else Rung("an output", ", ".join(out.name for out in wired) or "none", bool(wired), "wired" if wired else "not wired",
              "no output switches it on. Give one that role first")
     )  # fmt: skip
     if spindle_kind(machine) == "none":

@@ -26,6 +26,7 @@ RUNS = 0.004  # share of the highest speed measured from which on the spindle is
 FULL = 0.996  # share at which it is said to be at its end
 _FIRST = (0.0, 4.0, 7.5, 10.5, 14.0, 18.0, 23.0, 29.0, 36.0, 44.0, 53.0, 63.0, 75.0, 86.0, 93.0, 97.0, 100.0)
 _CLOSE = 1.0  # %: an edge is looked for no closer
+SAME_TOP = 0.04  # share by which two top speeds may differ and be taken for the same
 _WORTH = 3  # levels that run, below which there is no curve
 
 
@@ -184,12 +185,22 @@ def worst(found: Sequence[Miss]) -> Miss:
     return max(found, key=lambda miss: miss.share)
 
 
+def lies_in(machine_ranges: Sequence[Range], found: Range, top: float) -> Range | None:
+    """The other range whose top speed in rpm this is, told or measured, while it is not the one that this range was told: the
+    belt may lie there, and what is measured would be that range's."""
+    for other in machine_ranges:
+        alike = any(abs(top / its - 1) < SAME_TOP for its in (other.high, *(rpm for _, rpm in other.points[-1:])))
+        if other.slot != found.slot and alike and abs(top / found.high - 1) > SAME_TOP:
+            return other
+    return None
+
+
 def cause(machine_ranges: Sequence[Range], found: Range, curve: Curve) -> str:
     """A likely cause where the top speed measured is far from the one that was told; else nothing."""
     ratio = curve.top / found.high
-    for other in machine_ranges:
-        if other.slot != found.slot and abs(curve.top / other.high - 1) < 0.04 < abs(ratio - 1):
-            return f"{curve.top:.0f} rpm is the top of {other.title}: the belt lies there, or the wrong range was told."
+    other = lies_in(machine_ranges, found, curve.top)
+    if other is not None:
+        return f"{curve.top:.0f} rpm is the top of {other.title}: the belt lies there, or the wrong range was told."
     for known, why in (
         (2.0, "two pulses are counted for one turn"), (0.5, "every second pulse is missed, or there are two marks in a turn"),
         (4.0, "the encoder's lines were given instead of its counts"),

@@ -35,6 +35,10 @@ ASKED_AT_ONCE, BETWEEN = (
 MOST_BYTES, LONGEST = 4096, 3.0  # of one answer, s: a name is short, and whoever answers without end is not listened to
 MOST_FRAMES = 256
 NAME_LETTERS = 80
+_KINDS, _INVERTER = (
+    0b111,
+    0b001,
+)  # of drives, above the number of the profile: frequency converter, servo, stepper (CiA 402-1)
 
 
 class What(Enum):
@@ -42,6 +46,7 @@ class What(Enum):
 
     CONTROLLER = ("controller", 0, "controller of Idler's own profile")
     DRIVE = ("drive", 402, "drive (CiA 402)")
+    INVERTER = ("inverter", -3, "inverter (CiA 402)")  # one that turns something, and goes to no places
     TERMINALS = ("terminals", 401, "terminals (CiA 401)")
     ENCODER = ("encoder", 406, "encoder (CiA 406)")
     OTHER = ("other", -1, "device of another kind")
@@ -76,6 +81,8 @@ def what_is(device_type: int, vendor: int, product: int) -> What:
     """Our own profile is one of drives, too: only its maker tells it apart."""
     if (vendor, product) == (VENDOR, PRODUCT):
         return What.CONTROLLER
+    if device_type & 0xFFFF == What.DRIVE.profile and device_type >> 16 & _KINDS == _INVERTER:
+        return What.INVERTER
     return next((each for each in What if each.profile == device_type & 0xFFFF and each.profile > 0), What.OTHER)
 
 

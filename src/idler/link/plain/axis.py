@@ -397,6 +397,10 @@ class Axis:
             give_back(self.part, self.heard)
             self.heard = None
 
+    @property
+    def enabled(self) -> bool:
+        return self.state.state is c.State.ENABLED
+
     def silence_was_seen(self, stopped: bool) -> None:
         """Whether it noticed that Idler was silent."""
         if stopped:

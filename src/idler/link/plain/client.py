@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator
 from fractions import Fraction
 from pathlib import Path
 
-from idler.core.controller.parts import ENCODER, TERMINALS, PartFacts, Parts, parse_parts, serial_of
+from idler.core.controller.parts import PartFacts, Parts, parse_parts, serial_of
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Address, Machine, Shape
 from idler.core.profile import cia402 as c
@@ -49,6 +49,7 @@ from .encoder import Encoder
 from .objects import Objects
 from .part import NMT_RESET, NMT_START, OPERATIONAL, STOPPED, Part
 from .spindle import Spindle
+from .spindledrive import SpindleDrive
 from .stopframe import RECEIVED
 from .terminals import Terminals
 
@@ -77,13 +78,15 @@ class Client:
         self.parts: Parts = parse_parts(address.parts)
         patience = times.answer
         called = {node: f"node {node} ({role})" for node, role in self.parts.axes}
+        called |= {self.parts.spindle: f"node {self.parts.spindle} (spindle)"} if self.parts.spindle else {}
         self._parts = {
             node: Part(self._line, node, called.get(node, f"node {node}"), wait, patience) for node in self.parts.nodes
         }
         self.drawn = [Axis(self._parts[node], slot, name) for slot, (node, name) in enumerate(self.parts.axes)]
         self.terminals = Terminals([self._parts[node] for node in self.parts.terminals], self.drawn)
         self._encoder = Encoder(self._parts[self.parts.encoder]) if self.parts.encoder else None
-        self._spindle = Spindle(self.terminals, self._encoder)
+        self.turning = SpindleDrive(self._parts[self.parts.spindle]) if self.parts.spindle else None
+        self._spindle = Spindle(self.terminals, self._encoder, self.turning)
         self.shape = Shape(self.parts.names)
         self.machine = Machine.shaped(self.shape)
         self.kept = Kept()
@@ -166,6 +169,8 @@ class Client:
                 axis.hear_no_more()
                 if axis.watch.sub:
                     axis.part.say((0x1016, axis.watch.sub), 0, 4)
+            if self.turning is not None:
+                self.turning.let_go()
             self._let_arrive()
         self.abandon()
 
@@ -326,6 +331,7 @@ class Client:
         profiles = {axis.part.node: OF_DRIVES for axis in self.drawn}
         profiles |= dict.fromkeys(self.parts.terminals, OF_TERMINALS)
         profiles |= {self.parts.encoder: OF_ENCODERS} if self.parts.encoder else {}
+        profiles |= {self.parts.spindle: OF_DRIVES} if self.parts.spindle else {}
         for node, part in self._parts.items():
             try:
                 kind = self._who_is(part)
@@ -352,6 +358,8 @@ class Client:
         self.terminals.find()
         if self._encoder is not None:
             self._encoder.find()
+        if self.turning is not None:
+            self.turning.find()
         self.shape = Shape(self.parts.names, len(self.terminals.ins), len(self.terminals.outs))
         self._left_on = self.terminals.waited_for(self.own_node)
         self._begin()
@@ -442,6 +450,8 @@ class Client:
                     }
         for axis in self.drawn:
             found[place(Address(axis.slot, "axis.part"))] = axis.part.identity.mark
+        if self.turning is not None:
+            found[place(Address(None, "spindle.part"))] = self.turning.part.identity.mark
         return found
 
     # -- values ---------------------------------------------------------------------------------------------------
@@ -452,7 +462,7 @@ class Client:
         return tuple(
             PartFacts(
                 part.identity, axes[node].slot if node in axes else None, axes[node].told if node in axes else UnitsTold(),
-                part.sizes, part.missing, "" if node in axes else ENCODER if node == self.parts.encoder else TERMINALS,
+                part.sizes, part.missing, "" if node in axes else self.parts.role(node),
             )
             for node, part in self._parts.items()
         )  # fmt: skip
@@ -522,6 +532,8 @@ class Client:
                 for axis in self.drawn:
                     if axis.part is part:
                         axis.forget()
+                if self.turning is not None and self.turning.part is part:
+                    self.turning.forget()
         self._begin()
 
     def need_operational(self) -> None:
@@ -550,15 +562,21 @@ class Client:
         """Quick stop of every axis, all outputs off; needs no answer."""
         self.drives.stop()
         self.let_go_of_outputs()
+        if self.turning is not None:
+            self.turning.stop()
 
     # -- terminals ------------------------------------------------------------------------------------------------
 
     def hold(self, asked: Asked, wanted: Wanted = lambda: True) -> None:
         """Switches outputs while it is held. Raises NotAllowedNow where they would stay on without Idler, or the guard is open;
         Overtaken after STOP."""
-        if not self.terminals.outs:
+        if not self.terminals.outs and (self._spindle.drive is None or asked.tried):
             raise NotAllowedNow("This controller has no outputs: none of its parts is a terminal block.")
-        if asked.run and (why := self._spindle.obstacle(powered=self._powered)):
+        if asked.run and (why := self._spindle.obstacle(powered=self._powered, asked=asked, resets=True)):
+            raise NotAllowedNow(why)
+        if asked.run and self._spindle.drive is not None:
+            self.drives.ready_spindle(self._spindle.drive, wanted)
+        if asked.run and (why := self._spindle.obstacle(powered=self._powered, asked=asked)):
             raise NotAllowedNow(why)
         self.terminals.may_switch(self.own_node, self.times.terminals)
         self._switches = True

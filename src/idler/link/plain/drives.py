@@ -13,6 +13,7 @@ from ..client import Wanted
 from ..errors import NotAllowedNow, Overtaken
 from . import leashed, power
 from .axis import AGAIN, Axis, Way
+from .spindledrive import SpindleDrive
 
 if TYPE_CHECKING:
     from .client import Client
@@ -59,6 +60,8 @@ class Drives:
             if untried and not self.busy:
                 self._see_silence(untried)
                 self._enable(wanted)
+        if client.turning is not None and client.turning.tripped:
+            client.turning.reset(client.times.power, client.wait, wanted)
 
     def _enable(self, wanted: Wanted) -> None:
         for axis in self._axes:
@@ -66,7 +69,26 @@ class Drives:
                 raise Overtaken("STOP came first.")
             power.to_enabled(axis, self._client.times.power, self._client.wait, wanted)
 
-    def _see_silence(self, axes: Sequence[Axis]) -> None:
+    def ready_spindle(self, drive: SpindleDrive, wanted: Wanted) -> None:
+        """Makes sure that the drive of the spindle stops by itself when Idler falls silent: told, and tried before it turns for
+        the first time. Raises NotAllowedNow."""
+        client = self._client
+        if not drive.listens:
+            if self.busy:
+                raise NotAllowedNow(
+                    "Before the spindle turns for the first time, Idler falls silent for a moment and looks whether its drive "
+                    "notices. Let the axes come to rest first."
+                )
+            client.need_operational()
+            drive.make_safe(client.own_node, client.times.terminals)
+        if drive.tripped or not drive.listens:
+            with drive.tried():
+                drive.switch_on(client.times.power, client.wait, wanted)
+                if not drive.listens:
+                    self._see_silence([drive])
+            drive.expect(client.own_node, client.times.terminals)
+
+    def _see_silence(self, axes: Sequence[Axis | SpindleDrive]) -> None:
         """Falls silent for a moment, with all at rest: a drive that stays as it is does not stop by itself, whatever it says,
         and goes on its leash from then on."""
         client = self._client
@@ -75,10 +97,10 @@ class Drives:
         self._let_pass(SILENCE)  # it listens from the next heartbeat on
         longest = min(NOTICED, client.times.terminals - SHORT_OF) if client.feeds else NOTICED
         with client.silent():  # no longer than what feeds them stays on for
-            self._let_pass(longest, lambda: all(axis.state.state is not c.State.ENABLED for axis in axes))
+            self._let_pass(longest, lambda: not any(axis.enabled for axis in axes))
         for axis in axes:
-            axis.silence_was_seen(axis.state.state is not c.State.ENABLED)
             axis.expect(client.own_node, client.times.motion)
+            axis.silence_was_seen(not axis.enabled)
 
     def _let_pass(self, seconds: float, over: Callable[[], bool] = lambda: False) -> None:
         deadline = time.monotonic() + seconds

@@ -5,13 +5,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 
 from idler.core.profile import cia402 as c
 
 from ..errors import NotAllowedNow, WriteRefused
-from .part import Part
+from .part import Object, Part
 
 COASTS = 0  # 605Ah: the drive is switched off, and runs out
 STAYS_ON = 6  # 605Ah: slows down on the quick stop ramp and stays in “quick stop active”
@@ -33,9 +34,12 @@ class Watch:
         return not self.seen
 
 
-def make_safe(part: Part, name: str, own_node: int, silence: float) -> Watch:
-    """Tells a drive to stop when it does not hear own_node for so many seconds. Raises NotAllowedNow where it cannot even be
-    stopped."""
+SHOWN = (c.STATUS, 0), (c.POSITION, 0)  # what a drive of an axis must say of itself
+
+
+def make_safe(part: Part, name: str, own_node: int, silence: float, shown: Sequence[Object] = SHOWN) -> Watch:
+    """Tells a drive to stop when it does not hear own_node for so many seconds. shown: what it must say. Raises NotAllowedNow
+    where it cannot even be stopped."""
     if part.read_if_there((c.QUICK_STOP_OPTION, 0), signed=True) == COASTS:
         raise NotAllowedNow(
             f"{name} is not moved: a quick stop of {part.called} switches it off and lets it run out (605Ah is 0). "
@@ -44,7 +48,7 @@ def make_safe(part: Part, name: str, own_node: int, silence: float) -> Watch:
     if part.has((c.QUICK_STOP_OPTION, 0)):  # it stays on, so that what hangs does not sag
         with suppress(WriteRefused):
             part.put((c.QUICK_STOP_OPTION, 0), STAYS_ON, signed=True)
-    if not part.has((c.STATUS, 0)) or not part.has((c.POSITION, 0)):
+    if not all(part.has(where) for where in shown):
         raise NotAllowedNow(
             f"{name} is not moved: {part.called} does not say its state, or where it stands (6041h, 6064h)."
         )

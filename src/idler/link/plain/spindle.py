@@ -13,12 +13,13 @@ from idler.core.machine import Machine
 from idler.core.profile import terminals as t
 from idler.core.profile.codec import Place
 from idler.core.profile.terminals import Condition
-from idler.core.spindle import Range, flag, has_level, quantity, ranges, told_range, whole
+from idler.core.spindle import Range, flag, has_level, has_own_drive, quantity, ranges, told_range, whole
 from idler.core.values.roles import RANGE_ROLES, InputRole
 from idler.core.wiring import inputs
 
 from ..events import Asked
 from .encoder import Encoder
+from .spindledrive import SpindleDrive
 from .terminals import Given, Terminals
 
 PERCENT = 10.0  # ‰
@@ -33,10 +34,10 @@ class Phase(Enum):
 
 
 class Spindle:
-    """given: what the outputs are told. changed: time.monotonic since when."""
+    """given: what the outputs are told, and a drive of its own. changed: time.monotonic since when."""
 
-    def __init__(self, terminals: Terminals, encoder: Encoder | None) -> None:
-        self._terminals, self.encoder = terminals, encoder
+    def __init__(self, terminals: Terminals, encoder: Encoder | None, drive: SpindleDrive | None = None) -> None:
+        self._terminals, self.encoder, self._part = terminals, encoder, drive
         self.asked = Asked()
         self.given = OFF
         self.changed = time.monotonic()
@@ -53,6 +54,11 @@ class Spindle:
         self.asked, self._wanted = asked, asked.run
 
     # -- what it may ----------------------------------------------------------------------------------------------
+
+    @property
+    def drive(self) -> SpindleDrive | None:
+        """The part that turns it, where it has one and is told by it."""
+        return self._part if self._machine is not None and has_own_drive(self._machine) else None
 
     def _made(self, role: InputRole) -> bool:
         return self._terminals.made(role)
@@ -77,14 +83,16 @@ class Spindle:
         found |= Condition.STOP if self._made(InputRole.STOP) else Condition(0)
         wired = any(item.role is InputRole.READY for item in inputs(machine))
         found |= Condition.NOT_READY if wired and not self._made(InputRole.READY) else Condition(0)
+        found |= Condition.NOT_READY if self.drive is not None and self.drive.tripped else Condition(0)
         found |= Condition.NO_RANGE if self.engaged() < 0 else Condition(0)
         found |= Condition.SPINDLE if self.given.run else Condition(0)
         found |= Condition.TRYING if self.given.tried else Condition(0)
         found |= {Phase.UP: Condition.RUNNING_UP, Phase.DOWN: Condition.RUNNING_DOWN}.get(self._phase, Condition(0))
         return found
 
-    def obstacle(self, *, powered: bool) -> str:
-        """Why it is not switched on now, or an empty text."""
+    def obstacle(self, *, powered: bool, asked: Asked | None = None, resets: bool = False) -> str:
+        """Why it is not switched on now, or an empty text. asked: for what it would be, if not for what is asked already.
+        resets: a fault of its drive would be reset first."""
         machine, found = self._machine, self.conditions
         if machine is None:
             return "Nothing is known of this machine yet."
@@ -92,13 +100,22 @@ class Spindle:
             return "The guard is open: the spindle is not started. Close it first."
         if found & Condition.STOP:
             return "The stop contact says that it is pressed: the spindle is not started. Release it first."
-        if found & Condition.NOT_READY:
+        if found & Condition.NOT_READY and not (resets and self.drive is not None and self.drive.tripped):
             return "The drive of the spindle does not say that it is ready: it is not started. Look at its display."
         if found & Condition.NO_RANGE:
             return "The inputs name no speed range, or several: the spindle is not started. Engage one."
         if flag(machine, "needs_drives") and not powered:
             return "This spindle turns only with the drives on. Power them first."
-        return ""
+        return self._too_fast(asked or self.asked)
+
+    def _too_fast(self, asked: Asked) -> str:
+        motor, drive = self._motor(self.engaged(), asked), self.drive
+        if drive is None or not drive.fastest or motor <= drive.fastest + 1:
+            return ""
+        return (
+            f"The drive of the spindle turns its motor with {drive.fastest} rpm at most (6046h, 6080h), and {motor:.0f} rpm "
+            "are asked of it. Lower the highest speed of the range, or change it in the drive."
+        )
 
     # -- what it is told ------------------------------------------------------------------------------------------
 
@@ -111,16 +128,20 @@ class Spindle:
             self._phase = Phase.TURNS
         elif self._phase is Phase.DOWN and now >= self._until:
             self._phase = Phase.REST
-        run, level = before.run, self._level(engaged)
+        if self.drive is not None and not self.drive.follow(before.run * before.rpm, now):
+            self._wanted = 0
+        run, level, rpm = before.run, self._level(engaged), self._motor(engaged, self.asked)
         if run and (self._wanted != run or engaged != self._engaged):
             run, self._wanted = 0, self._wanted if engaged == self._engaged else 0
             self._begin(Phase.DOWN, now)
         elif not run and self._wanted and self._phase is Phase.REST and engaged >= 0:
             run, self._engaged = self._wanted, engaged
             self._begin(Phase.UP, now)
-        elif run and abs(level - before.level) > 1:
+        elif run and (abs(level - before.level) > 1 or abs(rpm - before.rpm) > 1):
             self._begin(Phase.UP, now)
-        self.given = Given(run, level if run else self._rest, self.asked.tried, self.asked.tried_level)
+        self.given = Given(
+            run, level if run else self._rest, self.asked.tried, self.asked.tried_level, rpm if run else 0.0
+        )
         return self.given != before
 
     def _begin(self, phase: Phase, now: float) -> None:
@@ -132,11 +153,23 @@ class Spindle:
 
     def _level(self, engaged: int) -> float:
         """‰ for what is asked: a speed goes before a level; with neither, the speed of a bare start."""
-        machine, asked = self._machine, self.asked
+        speed = self._speed(engaged, self.asked)
+        return PERCENT * self._ranges[engaged].level(speed) if speed else float(self.asked.level)
+
+    def _speed(self, engaged: int, asked: Asked) -> float:
+        """rpm that is asked for, 0 where a level is."""
+        machine = self._machine
         if machine is None or not 0 <= engaged < len(self._ranges):
             return 0.0
-        speed = asked.speed or (0 if asked.level else quantity(machine, "spindle.start_speed"))
-        return PERCENT * self._ranges[engaged].level(float(speed)) if speed else float(asked.level)
+        return float(asked.speed or (0 if asked.level else quantity(machine, "spindle.start_speed")))
+
+    def _motor(self, engaged: int, asked: Asked) -> float:
+        """rpm that a drive of its own makes of it, within the range."""
+        speed = self._speed(engaged, asked) if self.drive is not None else 0.0
+        if not speed:
+            return 0.0
+        span = self._ranges[engaged]
+        return min(max(speed, span.low), span.high) / span.ratio
 
     @property
     def _rest(self) -> float:

@@ -69,12 +69,13 @@ class Screw:
 
 class Given(NamedTuple):
     """What outputs are told: the spindle's way (-1, 0, 1) and level, and the output that is tried (from 1; 0: none) with its
-    level; levels in ‰."""
+    level; levels in ‰. rpm: what a drive of its own is told of its motor, without its way."""
 
     run: int = 0
     level: float = 0.0
     tried: int = 0
     tried_level: int = 0
+    rpm: float = 0.0
 
 
 class _Told(NamedTuple):

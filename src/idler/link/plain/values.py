@@ -15,6 +15,8 @@ from idler.core.profile.cia402 import MODES_KNOWN
 from idler.core.profile.codec import Place, Raw, decode, derived, encode, image, machine_from, place
 from idler.core.profile.objects import SAVE
 from idler.core.profile.partunits import WIDEST, Measure, PartUnits, row_raw, row_value, told_units
+from idler.core.profile.partunits import Told as UnitsTold
+from idler.core.table.rows.spindle import OWN_DRIVE
 
 from ..errors import LinkError, NotAllowedNow, NotStored, WriteRefused
 from .part import Object, Part
@@ -65,10 +67,14 @@ def in_parts(axes: list[Axis]) -> Iterator[InPart]:
                 yield InPart(axis, key, lives.object, lives.measure)
 
 
-def find_units(axis: Axis) -> None:
+def units_of(part: Part) -> UnitsTold:
     """What a drive says of its units."""
-    raws = {where: axis.part.read_if_there(where) for where in _UNIT_OBJECTS}
-    axis.told = told_units({where: raw for where, raw in raws.items() if raw is not None})
+    raws = {where: part.read_if_there(where) for where in _UNIT_OBJECTS}
+    return told_units({where: raw for where, raw in raws.items() if raw is not None})
+
+
+def find_units(axis: Axis) -> None:
+    axis.told = units_of(axis.part)
     axis.part.read_if_there((MODES_KNOWN, 0))
 
 
@@ -121,6 +127,9 @@ def _as_found(client: Client, shape: Shape) -> dict[Place, Raw]:
     """What is known of a controller of which Idler keeps nothing yet: its counts per turn, those of an encoder on the spindle,
     and its soft limits."""
     found: dict[Place, Raw] = {}
+    if client.parts.spindle:
+        kind = Address(None, "spindle.kind")
+        found[place(kind)] = encode(kind.row, OWN_DRIVE)
     if client.counts_per_turn:
         counts = Address(None, "spindle.counts")
         with contextlib.suppress(IdlerError):

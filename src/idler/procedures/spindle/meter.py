@@ -13,7 +13,8 @@ from idler.core.wiring import Duty, input_of
 from idler.session.session import Session
 
 STEADY_SHARE, STEADY_RPM = 0.0015, 0.6  # spread of what is looked at, below which a speed is steady
-LOOKS = 14  # that make a mean of the encoder's speed
+LOOKS, SPAN = 14, 1.0  # of the encoder's speed that make a mean, at least, and s over which
+SOONEST, BEGUN_BY = 1.5, 4.0  # s after which a speed may be steady, and after which one that has not changed is taken to stay
 FEWEST, SHORTEST = 6, 800_000  # pulses, and µs of the controller's clock, that make a speed
 STILL = 2_500_000  # µs without a pulse: it stands
 
@@ -23,12 +24,14 @@ class SpeedMeter:
 
     def __init__(self, session: Session, kind: Meter) -> None:
         self._session, self.kind = session, kind
-        self._seen: deque[float] = deque(maxlen=LOOKS)
+        self._seen: deque[tuple[float, float]] = deque()  # s of the controller's clock, and rpm
+        self._before = 0.0
         self._from = 0
         self._typed: float | None = None
 
     def begin(self, since: int) -> None:
         """What came before this time of the controller's clock (µs) does not count any more."""
+        self._before = self.now if self.kind is Meter.ENCODER else 0.0
         self._seen.clear()
         self._typed = None
         self._from = since
@@ -38,7 +41,9 @@ class SpeedMeter:
 
     def look(self) -> None:
         if self.kind is Meter.ENCODER:
-            self._seen.append(abs(self._session.link.panel.speed))
+            self._seen.append((self._session.link.trace.now / 1e6, abs(self._session.link.panel.speed)))
+            while len(self._seen) > LOOKS and self._seen[-1][0] - self._seen[1][0] >= SPAN:
+                self._seen.popleft()
 
     @property
     def now(self) -> float:
@@ -78,12 +83,14 @@ class SpeedMeter:
                 return self._typed
 
     def _by_encoder(self) -> float | None:
-        if len(self._seen) < LOOKS:
+        speeds = [rpm for _, rpm in self._seen]
+        if len(speeds) < LOOKS or self._seen[-1][0] - self._seen[0][0] < SPAN:
             return None
-        mean = sum(self._seen) / LOOKS
-        half = LOOKS // 2
-        drift = abs(sum(list(self._seen)[:half]) - sum(list(self._seen)[-half:])) / half
-        return mean if drift <= max(STEADY_SHARE * mean, STEADY_RPM) else None
+        mean, half, since = sum(speeds) / len(speeds), len(speeds) // 2, self._seen[-1][0] - self._from / 1e6
+        allowed = max(STEADY_SHARE * mean, STEADY_RPM)
+        drift = abs(sum(speeds[:half]) - sum(speeds[-half:])) / half
+        soonest = BEGUN_BY if abs(mean - self._before) <= allowed else SOONEST  # drives take a moment before they begin
+        return mean if drift <= allowed and since >= soonest else None
 
     def _by_pulses(self) -> float | None:
         """Two stretches of pulses one after the other that agree: the mean of both."""

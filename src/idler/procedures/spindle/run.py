@@ -16,7 +16,17 @@ from idler.core.profile.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE
 from idler.core.proof.claims import curve_claim, spindle_claims, times_claim
 from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
 from idler.core.spindle.runup import SpeedTrace, from_pulses, wait_for
-from idler.core.spindle.speedcurve import Curve, Miss, Sample, first_levels, fit, next_level, speeds_to_try, worst
+from idler.core.spindle.speedcurve import (
+    Curve,
+    Miss,
+    Sample,
+    first_levels,
+    fit,
+    lies_in,
+    next_level,
+    speeds_to_try,
+    worst,
+)
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
 from idler.core.values.speedpoints import points_text
@@ -27,7 +37,7 @@ from idler.session.session import Session
 
 from ..dead_man import HeldTerminals
 from ..engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
-from ..questions import done, reading
+from ..questions import done, reading, yes
 from .counting import count_by_hand
 from .meter import SpeedMeter
 
@@ -274,9 +284,24 @@ class SpindleRun(Turning):
             raise Trouble(
                 "Fewer than three levels turned the spindle: there is no curve. Look at belt, drive and meter."
             )
+        yield from self._lies_there(slot, curve.top)
         self.curves[slot] = curve
         return Result(Ending.DONE, "The curve is measured.", {"dead": curve.dead, "full": curve.full, "top": curve.top},
                       self.points(slot))  # fmt: skip
+
+    def _lies_there(self, slot: int, top: float) -> Steps:
+        """Where a curve is that of another range, eyes must say where the belt lies."""
+        listed = ranges(self._session.machine)
+        found, other = listed[slot], lies_in(listed, listed[slot], top)
+        if other is None:
+            return
+        seen = f"At full level it turns with {top:.0f} rpm, which is the top of {other.title}"
+        words = f"{seen}. Look at the belt (or the gear): does it lie in {found.title}?"
+        self.say(words)
+        if not (yield from self.ask(yes("spindle.lies", words))):
+            raise Trouble(
+                f"{seen}: the belt does not lie in {found.title}. Move it there while the spindle stands, and measure again"
+            )
 
     def points(self, slot: int) -> dict[Address, Value]:
         """The values that a measured curve asks for: its points, and speeds that can be reached."""

@@ -17,9 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.controller.parts import ENCODER, TERMINALS, proposed, written
+from idler.core.controller.parts import proposed, roles_of, written
 from idler.core.errors import Refusal
-from idler.core.table import AXIS_LETTERS
 from idler.link.events import BusNode
 
 from ...widgets.cards import label
@@ -83,10 +82,7 @@ class PartsPanel(QWidget):
         for line, node in enumerate(nodes):
             name = label(f"{node.name}, {KINDS.get(node.what, node.what)}")
             role = QComboBox()
-            offered = (
-                list(AXIS_LETTERS) if node.what == "drive" else [node.what] if node.what in (TERMINALS, ENCODER) else []
-            )
-            role.addItems([LEFT_OUT, *offered])
+            role.addItems([LEFT_OUT, *roles_of(node.what)])
             role.setCurrentText(guess.get(node.number, LEFT_OUT))
             role.setAccessibleName(f"Role of node {node.number}")
             role.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)

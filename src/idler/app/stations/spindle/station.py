@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWi
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
 from idler.core.report.agenda import BUS, pages_without
-from idler.core.spindle import Meter, chain, has_level, ranges, ranges_by_input, told_range
+from idler.core.spindle import Meter, chain, has_level, is_on_bus, ranges, ranges_by_input, told_range
 from idler.core.spindle.oil import counted, day_in_words, strokes
 from idler.core.table.stations import Station
 from idler.core.values.roles import OutputRole
-from idler.core.wiring import outputs, spindle_kind
+from idler.core.wiring import outputs
 from idler.core.wiring.tool import tool_of
 from idler.procedures.dead_man import DeadMan
 from idler.procedures.spindle.run import SpindleRun
@@ -223,7 +223,7 @@ class SpindleStation(Workbench):
         none = {
             *pages_without(self._session.machine),
             *(OF_SPEED if not turns else ()),
-            *(["Bus"] if spindle_kind(self._session.machine) != "modbus" else []),
+            *(["Bus"] if not is_on_bus(self._session.machine) else []),
         }
         self.segments.offer([name for name in self.segments.buttons if name not in none])
         for widget in (self._range_title, *self._ranges.buttons(), self.hint):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from ...values.build import MICRO, U8, U16, U32, choice, flag, quantity, text, whole
+from ...values.build import LONGEST_PART, MICRO, U8, U16, U32, choice, flag, quantity, text, whole
 from ...values.parameter import Apart, Choice, Parameter, Wire, WireType
 from ...values.speedpoints import problem_of_points
 from ...values.units import Dimension
@@ -15,6 +15,7 @@ _RPM_STEP = Fraction(1, 10)
 _PERCENT_STEP = Fraction(1, 100)
 _RATIO_STEP = Fraction(1, 1_000_000)
 WITH_LEVEL = ("voltage", "pulse")
+ON_BUS, OWN_DRIVE = "modbus", "drive"
 _LEVELLED = {"used_when": ("spindle.kind", *WITH_LEVEL)}
 
 SPINDLE_ROWS: tuple[Parameter, ...] = (
@@ -23,9 +24,11 @@ SPINDLE_ROWS: tuple[Parameter, ...] = (
         (
             Choice("none", "no spindle", 0), Choice("relay", "on and off", 1), Choice("voltage", "speed by 0–10 V", 2),
             Choice("pulse", "speed by pulse width", 3), Choice("modbus", "drive on Modbus", 4),
+            Choice("drive", "drive of its own (CiA 402)", 5),
         ),
         Wire(0x2012, 1, U8), "What turns the tool, and how its speed is told to it.",
-        "Look at the spindle's drive: a relay only, a 0–10 V input, a pulse-width input, or a Modbus port.",
+        "Look at the spindle's drive: a relay only, a 0–10 V input, a pulse-width input, a Modbus port, or CAN "
+        "where the axes are plain drives, too.",
     ),
     whole(
         "spindle.ranges", "speed ranges", 1, (1, MOST_RANGES), Wire(0x2012, 2, U8),
@@ -73,6 +76,11 @@ SPINDLE_ROWS: tuple[Parameter, ...] = (
     flag(
         "spindle.needs_drives", "only with drives on", False, Wire(0x2012, 11, U8),
         "The spindle turns only while the drives are powered.", "On, where spindle and drives share one contactor.",
+    ),
+    text(
+        "spindle.part", "drive, as it says of itself", "-", LONGEST_PART, Wire(0x2012, 12, WireType.STRING),
+        "Where the spindle has a drive of its own on the bus: its maker, its kind and its serial number. Another drive is "
+        "proven anew.", "The drive says it.", given=True, used_when=("spindle.kind", OWN_DRIVE),
     ),
     # -- way oil
     quantity(

@@ -1,0 +1,175 @@
+"""A spindle with a drive of its own (CiA 402): told, watched and ended by it, on the bench."""
+
+import tempfile
+import time
+import unittest
+from fractions import Fraction
+from importlib.resources import files
+from pathlib import Path
+from unittest import mock
+
+from idler.core.controller.parts import parse_parts, proposed
+from idler.core.profile.terminals import Condition
+from idler.core.rules.findings import findings
+from idler.core.spindle import turns_both_ways
+from idler.link.bus.address import parse
+from idler.link.bus.survey import What, survey
+from idler.link.events import Asked, Connected, Done, Failed
+
+from ..support import at, wait_for
+from .test_plain import PARTS, PlainCase
+
+ROLES = f"{PARTS},5=encoder,12=spindle"
+TOLD = {at(None, "spindle.counts"): 4000, at(0, "range.high"): Fraction(9000), at(0, "range.ratio"): Fraction(1, 2)}
+
+
+def with_inverter(case: type[unittest.TestCase], more: str = "") -> str:
+    """A rig of plain parts whose spindle has a drive of its own, at node 12. more: how it differs from a good one."""
+    folder = tempfile.TemporaryDirectory()
+    case.addClassCleanup(folder.cleanup)
+    rig = (files("idler.bench") / "rigs" / "pieces.toml").read_text("utf-8")
+    rig = rig.replace("run_output = 1\nlevel_output = 9\n", "on_bus = true\nratios = [0.5]\n")
+    (Path(folder.name) / "rig.toml").write_text(f"{rig}\n[inverter]\nnode = 12\n{more}\n")
+    (Path(folder.name) / "pieces.toml").write_text((files("idler") / "data" / "pieces.toml").read_text("utf-8"))
+    return str(Path(folder.name) / "rig.toml")
+
+
+class Case(PlainCase):
+    inverter = ""  # how it differs from a good one
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.rig = with_inverter(cls, cls.inverter)
+        super().setUpClass()
+
+    @property
+    def truth(self) -> float:
+        return float(self.bench.hands.ask(do="look")["spindle"])
+
+    def turn(self, asked: Asked, rpm: float) -> None:
+        self.link.hold_terminals(asked)
+        near = lambda: abs(self.truth - rpm) < 0.003 * abs(rpm) + 2  # noqa: E731
+        wait_for(near, f"{rpm:g} rpm, it is {self.truth:g}", self.link.keep_holding)
+
+    def refusal(self, asked: Asked) -> str:
+        found = self.after(lambda: self.link.hold_terminals(asked), Connected, Done)
+        assert isinstance(found, Failed), found
+        return found.why
+
+
+class OnBench(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.connect(ROLES)
+        self.assertEqual(self.machine[at(None, "spindle.kind")], "drive")  # as it is found
+        self.send({**TOLD})
+
+    def test_it_is_told_turns_of_its_motor_both_ways_and_goes_off_when_it_stands(self) -> None:
+        self.assertTrue(turns_both_ways(self.machine))
+        self.assertTrue(str(self.machine[at(None, "spindle.part")]).startswith("5A5-40F-"))
+        self.turn(Asked(run=1, speed=3000), 3000)
+        self.assertIn(Condition.SPINDLE, self.link.panel.conditions)
+        self.turn(Asked(run=1, speed=20_000), 9000)  # no more than the range has
+        self.turn(Asked(run=-1, speed=1200), -1200)
+        self.link.hold_terminals(Asked())
+        wait_for(lambda: self.truth == 0, "standstill")
+        drive = self.link._client.turning  # type: ignore[union-attr]
+        wait_for(lambda: not drive.state.powered, "its power to go")
+
+    def test_stop_ends_it_and_it_stays_off(self) -> None:
+        self.turn(Asked(run=1, speed=6000), 6000)
+        self.link.stop()
+        wait_for(lambda: self.truth == 0, "standstill", self.link.keep_holding)
+        self.assertNotIn(Condition.SPINDLE, self.link.panel.conditions)
+        self.turn(Asked(run=1, speed=2000), 2000)
+
+    def test_the_emergency_stop_trips_it_and_it_is_started_anew_by_hand(self) -> None:
+        self.turn(Asked(run=1, speed=6000), 6000)
+        self.bench.hands.ask(do="press", switch="emergency stop")
+        wait_for(lambda: Condition.NOT_READY in self.link.panel.conditions, "its fault", self.link.keep_holding)
+        wait_for(lambda: self.truth == 0, "standstill", self.link.keep_holding)
+        self.assertIn("does not follow", self.refusal(Asked(run=1, speed=2000)))
+        self.bench.hands.ask(do="release", switch="emergency stop")
+        since = time.monotonic()
+        wait_for(lambda: time.monotonic() - since > 0.5, "a moment", self.link.keep_holding)
+        self.assertEqual(self.truth, 0)  # nothing starts it again by itself
+        self.turn(Asked(run=1, speed=2000), 2000)
+
+    def test_power_resets_its_fault(self) -> None:
+        self.bench.hands.ask(do="press", switch="emergency stop")
+        wait_for(lambda: Condition.NOT_READY in self.link.panel.conditions, "its fault")
+        self.bench.hands.ask(do="release", switch="emergency stop")
+        self.power()
+        wait_for(lambda: Condition.NOT_READY not in self.link.panel.conditions, "it to be reset")
+
+    def test_it_stops_by_itself_where_idler_is_gone(self) -> None:
+        self.turn(Asked(run=1, speed=6000), 6000)
+        self.bench.hands.ask(do="cut")
+        self.addCleanup(self.bench.hands.ask, do="mend")
+        wait_for(lambda: self.truth == 0, "standstill", self.link.keep_holding)
+
+    def test_its_end_by_itself_is_not_undone(self) -> None:
+        self.turn(Asked(run=1, speed=6000), 6000)
+        client = self.link._client
+        assert client is not None
+        with mock.patch.object(client, "_silent", True):  # held up for longer than it waits
+            wait_for(lambda: self.truth < 3000, "it to notice", self.link.keep_holding)
+        wait_for(lambda: self.truth == 0, "standstill", self.link.keep_holding)
+        self.assertNotIn(Condition.SPINDLE, self.link.panel.conditions)
+
+    def test_more_than_its_motor_can_is_refused_with_both_figures(self) -> None:
+        self.send({at(0, "range.high"): Fraction(12_000)})
+        why = self.refusal(Asked(run=1, speed=12_000))
+        self.assertIn("18000 rpm at most", why)
+        self.assertIn("24000 rpm", why)
+        self.turn(Asked(run=1, speed=2000), 2000)
+
+    def test_it_is_seen_on_the_bus_for_what_it_is(self) -> None:
+        self.link.disconnect()
+        nodes = survey(parse(self.bench.link))
+        self.assertIs(next(node.what for node in nodes if node.number == 12), What.INVERTER)
+        self.assertEqual(str(parse_parts(ROLES)), ROLES)
+        guess = proposed([(node.number, node.what.key) for node in nodes])
+        self.assertEqual((guess[12], guess[5], guess[1]), ("spindle", "encoder", "X"))
+
+    def test_another_kind_than_the_part_is_a_finding(self) -> None:
+        codes = lambda machine: {found.code for found in findings(machine)}  # noqa: E731
+        self.assertFalse(codes(self.machine) & {"no_spindle_part", "spindle_part_unused", "no_spindle_switch"})
+        self.assertIn("spindle_part_unused", codes(self.machine.with_values({at(None, "spindle.kind"): "relay"})))
+        self.assertIn("no_spindle_part", codes(self.machine.with_values({at(None, "build.controller"): "whole"})))
+
+
+class OfCounts(Case):
+    """One that knows profile velocity alone."""
+
+    inverter = 'speaks = "counts"\ncounts = 2500'
+
+    def test_counts_per_second_follow_from_its_counts_per_turn(self) -> None:
+        self.connect(ROLES)
+        self.send({**TOLD})
+        self.turn(Asked(run=-1, speed=4000), -4000)
+        self.turn(Asked(run=1, speed=500), 500)
+
+
+class Deaf(Case):
+    """One that takes the heartbeat, and does not stop without it."""
+
+    inverter = "deaf = true"
+
+    def test_it_is_found_out_at_rest_and_never_turns(self) -> None:
+        self.connect(ROLES)
+        self.send({**TOLD})
+        self.assertIn("did not stop without it", self.refusal(Asked(run=1, speed=3000)))
+        self.assertEqual(self.truth, 0)
+
+
+class Unheard(Case):
+    """One that listens to no heartbeat at all."""
+
+    inverter = "listens = false"
+
+    def test_it_is_not_started(self) -> None:
+        self.connect(ROLES)
+        self.send({**TOLD})
+        self.assertIn("it listens to no heartbeat", self.refusal(Asked(run=1, speed=3000)))
+        self.assertEqual(self.truth, 0)
