@@ -29,7 +29,6 @@ RADIUS = 60  # mm of an arm on an axis that turns
 CENTRES = 280  # mm
 STEADY = 1.5  # s without a change of the speed
 PRESSED = 0.5  # s for which a switch is held, on the rig's clock
-BEGUN = 100.0  # rpm at which a spindle is looked at
 
 
 class Person:
@@ -278,10 +277,11 @@ class Person:
         else:
             self.machine.loop.timer(0.02, self._look_on, once=True).start()
 
-    def _see_spindle(self, again: int = 10) -> None:
+    def _see_spindle(self, before: float = 0.0, again: int = 20) -> None:
         speed = self.hands.ask(do="look")["spindle"]
-        if abs(speed) < BEGUN and again:  # it has hardly begun
-            self.machine.loop.timer(0.2, lambda: self._see_spindle(again - 1), once=True).start()
+        changes = abs(speed - before) > 0.02 * abs(speed) or (not speed and again > 10)
+        if changes and again:  # it has not come to its speed
+            self.machine.loop.timer(0.2, lambda: self._see_spindle(speed, again - 1), once=True).start()
             return
         self._late("right" if speed > 1 else "left" if speed < -1 else "nothing")
 

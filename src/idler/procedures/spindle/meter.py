@@ -14,7 +14,10 @@ from idler.session.session import Session
 
 STEADY_SHARE, STEADY_RPM = 0.0015, 0.6  # spread of what is looked at, below which a speed is steady
 LOOKS, SPAN = 14, 1.0  # of the encoder's speed that make a mean, at least, and s over which
-SOONEST, BEGUN_BY = 1.5, 4.0  # s after which a speed may be steady, and after which one that has not changed is taken to stay
+SOONEST, BEGUN_BY = (
+    1.5,
+    4.0,
+)  # s after which a speed may be steady, and after which one that has not changed is taken to stay
 FEWEST, SHORTEST = 6, 800_000  # pulses, and µs of the controller's clock, that make a speed
 STILL = 2_500_000  # µs without a pulse: it stands
 
