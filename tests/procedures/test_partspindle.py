@@ -102,7 +102,7 @@ class OfItsOwnDrive(OnParts):
             got = mill.run("spindle-stop", None, person, wishes=Wishes(way=way))
             self.assertIs(got.end, Ending.PROVEN, (way, got.words))
         other = mill.machine.with_values({at(None, "spindle.part"): "5A5-40F-2"})
-        claims = {found.key: state(mill.session.proofs, other, found) for found in spindle_claims(other)}
+        claims = {found.key: state(other, found, mill.session.proofs) for found in spindle_claims(other)}
         self.assertEqual(claims["spindle.way"], Proof.STALE)
 
 
