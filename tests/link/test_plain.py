@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import struct
 import tempfile
 import time
 import unittest
@@ -12,6 +13,8 @@ from importlib.resources import files
 from itertools import pairwise
 from pathlib import Path
 from unittest import mock
+
+import can
 
 from idler.core.controller.makers import differences
 from idler.core.controller.standing import ControllerImage, Standing, standing
@@ -191,6 +194,29 @@ class FoundAndSent(PlainCase):
         self.assertEqual(done.holding.unstored, 0)
         kept = json.loads(next((self.folder / "parts").glob("*.json")).read_text("utf-8"))
         self.assertEqual((kept["parts"], kept["sending"]), (PARTS, []))
+
+    def test_whether_an_input_is_filtered_lies_in_its_terminals(self) -> None:
+        self.connect()
+        self.assertEqual(self.machine[at(2, "input.filter")], 1)  # as it is found
+        self.send({at(2, "input.filter"): Fraction(0), at(3, "input.filter"): Fraction(5)})
+        self.assertIsInstance(self.after(self.link.restart, Done), Done)
+        self.connect()
+        self.assertEqual([self.machine[at(n, "input.filter")] for n in (2, 3, 4)], [0, 5, 1])
+        self.assertIs(standing(self.machine, self.holding, at(8, "input.filter")), Standing.ABSENT)  # at a drive
+
+    def test_a_polarity_that_was_changed_in_the_terminals_turns_no_contact_round(self) -> None:
+        self.connect()
+        wait_for(lambda: self.link.panel.closed & 3 == 3, "the levels")
+        other = can.Bus(f"socket://127.0.0.1:{self.bench.port}", interface="slcan", sleep_after_open=0, bitrate=500_000)
+        self.addCleanup(other.shutdown)
+        for where, raw, size in ((0x6002, 0b1, 1), (0x1010, 0x65766173, 4)):
+            data = struct.pack("<BHB", 0x23 | (4 - size) << 2, where, 1) + raw.to_bytes(4, "little")
+            other.send(can.Message(arbitration_id=0x604, data=data, is_extended_id=False))
+        self.assertIsInstance(self.after(self.link.restart, Done), Done)
+        self.assertEqual(list(self.link._client.terminals._turned.values()), [1])  # type: ignore[union-attr]
+        wait_for(lambda: self.link.panel.closed & 3 == 3, "the same levels")
+        self.connect()
+        wait_for(lambda: self.link.panel.closed & 3 == 3, "the same levels")
 
     def test_a_send_is_all_of_it_or_nothing(self) -> None:
         self.connect()

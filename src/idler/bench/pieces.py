@@ -20,6 +20,7 @@ from .world import World
 GROUP = 8
 FILTER_US = 2000
 _NUMBER = 0x2FFF  # in the file alone: the number that was given to a part
+_TURNED, _FILTERED = 0x6002, 0x6003
 _LEVEL, _LEVEL_SAFE_MODE, _LEVEL_SAFE, _FULL = 0x6411, 0x6443, 0x6444, 32767  # 7FFFh is 10 V
 
 
@@ -33,7 +34,7 @@ class PartTerminals(PartNode):
             (0x1016, 0): Kept(1, 1, writable=False), (0x1016, 1): Kept(4, 0), (0x1017, 0): Kept(2, 0),
             (0x1018, 0): Kept(1, 4, writable=False), (0x1018, 1): Kept(4, 0x5A5, writable=False),
             (0x1018, 2): Kept(4, 0x401, writable=False), (0x1018, 3): Kept(4, 1, writable=False),
-            (0x1018, 4): Kept(4, serial, writable=False),
+            (0x1018, 4): Kept(4, serial, writable=False), (0x1010, 0): Kept(1, 1, writable=False), (0x1010, 1): Kept(4, 1),
         }  # fmt: skip
         self._levels = len(world.outputs) % GROUP
         for index, usual in ((_LEVEL, 0), (_LEVEL_SAFE_MODE, 1), (_LEVEL_SAFE, 0)):
@@ -44,10 +45,18 @@ class PartTerminals(PartNode):
             objects[index, 0] = Kept(1, count, writable=False)
             usual = 0xFF if index == 0x6206 else 0
             objects |= {(index, sub): Kept(1, usual, writable=index != 0x6000) for sub in range(1, count + 1)}
+        for index in (_TURNED, _FILTERED):
+            objects[index, 0] = Kept(1, groups[0], writable=False)
+            usual = 0xFF if index == _FILTERED else 0
+            objects |= {(index, sub): Kept(1, usual, stored=True) for sub in range(1, groups[0] + 1)}
         super().__init__(hub, node, {0x1008: "Terminals 8/8"}, objects)
 
     def told(self) -> None:
         """An output without a role gives the level of its rest: that is what it is told here."""
+        for (index, sub), raw in self.values.items():
+            if index == _FILTERED and sub:
+                for bit in range(GROUP):
+                    self._world.inputs["filter"][(sub - 1) * GROUP + bit] = FILTER_US if raw >> bit & 1 else 0
         for number, out in enumerate(self._world.outputs):
             sub = 1 + number - (len(self._world.outputs) - self._levels)
             if sub >= 1:
@@ -63,7 +72,7 @@ class PartTerminals(PartNode):
             return None
         first = (where[1] - 1) * GROUP
         levels = self._world.inputs["level"][first : first + GROUP]
-        return sum(1 << n for n, level in enumerate(levels) if level)
+        return sum(1 << n for n, level in enumerate(levels) if level) ^ self.values[_TURNED, where[1]]
 
     def unheard(self) -> None:
         self.halts()

@@ -38,7 +38,7 @@ class Where:
 
     @property
     def sentence(self) -> str:
-        if self.object is not None:
+        if self.object is not None and not self.words:
             return f"Kept in the part, in its object {self.object[0]:04X}h."
         return self.words or "Kept and done by Idler."
 
@@ -63,7 +63,16 @@ _WATCHED = Where(
 )
 _SPINDLE = Where(Home.OURS, words="Done by Idler, while it is connected: it tells the terminals.")
 _NO_OIL = _absent("Way oil needs a controller that counts while Idler is away.")
-_NO_TERMINAL = _absent("Plain terminals have no filter time, only one that is on or off.")
+# Values of an input that lie in its terminals, and what a part that has not the object has instead.
+FILTERED = (0x6003, 0)
+_IN_TERMINALS = {
+    "input.filter": Where(
+        Home.PART,
+        FILTERED,
+        words="Kept in the part (6003h), as on or off: any time above 0 is on; how long is its own.",
+    ),
+}
+_NO_FILTER = _absent("These terminals have no filter of their own (6003h).")
 _NO_PULSES = _absent("Plain terminals give a level as a voltage, and no pulses of a width.")
 _NO_WAITING = _absent("Plain drives do not wait for a spindle: Idler tells them to move when they are told to.")
 
@@ -104,7 +113,7 @@ _HOMES: dict[str, Where] = {
     **dict.fromkeys((f"oil.{name}" for name in ("seconds", "every", "of", "dose")), _NO_OIL),
     "spindle.frequency": _NO_PULSES, "spindle.waits": _NO_WAITING,
     **dict.fromkeys((f"spindle.{name}" for name in ("rest", "start_speed", "needs_drives")), _SPINDLE),
-    "input.filter": _NO_TERMINAL,
+    **_IN_TERMINALS,
 }  # fmt: skip
 SOFT_LIMITS = (0x607D, 1), (0x607D, 2)  # low and high: products of travel.low, travel.high, travel.limits_on
 
@@ -120,11 +129,12 @@ def absent(machine: Machine, address: Address) -> bool:
 
 def keys_in_parts() -> dict[str, Where]:
     """Every key of an axis whose value lies in a part, by itself."""
-    return {key: each for key, each in _HOMES.items() if each.home is Home.PART}
+    return {key: each for key, each in _HOMES.items() if each.home is Home.PART and key not in _IN_TERMINALS}
 
 
 def homes(shape: Shape, objects: Collection[tuple[int, tuple[int, int]]]) -> dict[Place, Where]:
-    """Where every value of machines of this shape lives. objects: slot and object of what the parts have.
+    """Where every value of machines of this shape lives. objects: slot (of the axis, or of the input) and object of what the
+    parts have.
 
     A value whose object a drive has not is not to be had there.
     """
@@ -140,5 +150,7 @@ def homes(shape: Shape, objects: Collection[tuple[int, tuple[int, int]]]) -> dic
 def _of(address: Address, objects: Collection[tuple[int, tuple[int, int]]]) -> Where:
     lives = where(address.key)
     if lives.object is not None and (address.slot or 0, lives.object) not in objects:
-        return _absent(f"This drive has no object {lives.object[0]:04X}h.")
+        return (
+            _NO_FILTER if address.key in _IN_TERMINALS else _absent(f"This drive has no object {lives.object[0]:04X}h.")
+        )
     return lives

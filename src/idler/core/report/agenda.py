@@ -284,20 +284,21 @@ def pages_for(machine: Machine, station: Station) -> frozenset[str]:
     return frozenset({WAYS[kind].page for kind in kinds} | ({BY_A_SQUARE} if "square" in kinds else set()))
 
 
-# Pages that are about values alone, by the begin of their keys.
-_ABOUT = {"Oil": "oil.", "Signals": "signals.", "Filter": "input.filter"}
+# Pages that are about values alone, by the begin of their keys; and those of what only a controller hears that counts.
+_ABOUT = {"Oil": "oil.", "Signals": "signals."}
+_OF_EDGES = frozenset({"Filter"})
 
 
 def pages_without(machine: Machine) -> frozenset[str]:
-    """Pages about values none of which is to be had with the kind of controller that this machine has."""
+    """Pages of what is not to be had with the kind of controller that this machine has."""
     if not machine.made_of_parts:
         return frozenset()
     keys = [row.key for row in all_rows()]
-    return frozenset(
+    return _OF_EDGES | {
         page
         for page, begin in _ABOUT.items()
         if all(where(key).home is Home.ABSENT for key in keys if key.startswith(begin))
-    )
+    }
 
 
 def _proof(machine: Machine, claim: Claim, how: Proof, waits_for: tuple[str, ...]) -> Step:

@@ -6,7 +6,7 @@ Edges are seen as often as the parts are asked, some ten milliseconds apart, and
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -31,11 +31,13 @@ _ENDS = ((INPUT_LOW, "-"), (INPUT_HIGH, "+"), (INPUT_HOME, "h"))  # short: what 
 
 
 class Width(NamedTuple):
-    """How many inputs or outputs one object holds, and its objects: what inputs are, what outputs are to be, and what those do
-    when the link is lost (CiA 401)."""
+    """How many inputs or outputs one object holds, and its objects: what inputs are, which of them it turns round, which it
+    filters; what outputs are to be, and what those do when the link is lost (CiA 401)."""
 
     bits: int
     read: int
+    turned: int
+    filtered: int
     write: int
     safe_mode: int
     safe_level: int
@@ -43,12 +45,13 @@ class Width(NamedTuple):
 
 # The first that a part has: of most it is the only one.
 WIDTHS = (
-    Width(8, 0x6000, 0x6200, 0x6206, 0x6207), Width(16, 0x6100, 0x6300, 0x6306, 0x6307),
-    Width(32, 0x6120, 0x6320, 0x6326, 0x6327),
+    Width(8, 0x6000, 0x6002, 0x6003, 0x6200, 0x6206, 0x6207), Width(16, 0x6100, 0x6102, 0x6103, 0x6300, 0x6306, 0x6307),
+    Width(32, 0x6120, 0x6122, 0x6123, 0x6320, 0x6326, 0x6327),
 )  # fmt: skip
 LEVEL, LEVEL_SAFE_MODE, LEVEL_SAFE = 0x6411, 0x6443, 0x6444  # outputs that give a level, 16 bits with a sign
 FULL = 0x7FFF  # of a level: 10 V, or whatever is the most that the part gives
 _INPUTS = {width.read for width in WIDTHS}
+_BY_READ = {width.read: width for width in WIDTHS}
 _BY_WRITE = {width.write: width for width in WIDTHS}
 
 
@@ -60,6 +63,13 @@ class Screw:
     where: Object
     bit: int
     name: str
+
+    @property
+    def filter(self) -> Object | None:
+        """Where it is said whether its input is filtered (6003h), and it has that."""
+        width = _BY_READ.get(self.where[0])
+        where = (width.filtered, self.where[1]) if width is not None else None
+        return where if where is not None and self.part.has(where) else None
 
     @property
     def level(self) -> bool:
@@ -94,6 +104,9 @@ class Terminals:
         self.closed = self.energised = 0
         self._heard = 0  # inputs that were heard, a bit for each
         self._groups: dict[tuple[int, Object], int] = {}
+        self._turned: dict[
+            tuple[int, Object], int
+        ] = {}  # inputs that the part turns round before it says what they are
         self._told: dict[tuple[int, Object], _Told] = {}  # what outputs were told last
         self._asked: dict[tuple[int, Object], float] = {}  # when each of them was asked for last
         self._edges: list[tuple[int, int, int]] = []
@@ -129,16 +142,25 @@ class Terminals:
                 if part.read_if_there((LEVEL, sub)) is not None and len(self.outs) < MOST_OUTPUTS:
                     self.outs.append(Screw(part, (LEVEL, sub), 0, f"{of}A{sub}"))
                     looked_at.append((LEVEL, sub))
+            self._see_turned(part, looked_at)
             part.watch(looked_at)
             part.seen = lambda where, data, asked, now, part=part: self._seen(part, where, data, asked, now)  # type: ignore[misc]
         for axis in self._axes:
             if axis.part.has(AT_DRIVE) and len(self.ins) + len(_ENDS) <= MOST_INPUTS:
                 self.ins += [Screw(axis.part, AT_DRIVE, bit, f"{axis.name}{end}") for bit, end in _ENDS]
 
+    def _see_turned(self, part: Part, read: Iterable[Object]) -> None:
+        """A polarity (6002h) that is changed in the part, by whatever program, must not turn a contact round for Idler: what is
+        said of inputs here is the level at the screw."""
+        for where in read:
+            if where[0] in _INPUTS:
+                self._turned[part.node, where] = part.read_if_there((_BY_READ[where[0]].turned, where[1])) or 0
+
     def _seen(self, part: Part, where: Object, data: bytes, asked: float, now: float) -> None:
         raw, key = int.from_bytes(data, "little"), (part.node, where)
         self._groups[key] = raw
         if where[0] in _INPUTS:
+            self._groups[key] ^= self._turned.get(key, 0)
             since = self._asked.get((part.node, where), 0.0)
             self._asked[part.node, where] = asked
             self._look(since, now)
@@ -298,6 +320,9 @@ class Terminals:
     def forget(self, node: int) -> None:
         """It has started anew."""
         self._safe.discard(node)
+        part = next((part for part in self.parts if part.node == node), None)
+        if part is not None:
+            self._see_turned(part, [where for of, where in list(self._turned) if of == node])
         self._told = {key: told for key, told in self._told.items() if key[0] != node}
 
     def switch(self, given: Given, *, powered: bool) -> None:

@@ -26,12 +26,14 @@ if TYPE_CHECKING:
     from ..plan import Plan
     from .axis import Axis
     from .client import Client
+    from .terminals import Screw
 
 _UNIT_OBJECTS: tuple[Object, ...] = (
     (0x608F, 1), (0x608F, 2), (0x6091, 1), (0x6091, 2), (0x6092, 1), (0x6092, 2), (0x60A9, 0),
 )  # fmt: skip
 STORE: Object = (0x1010, 1)
 SIGNED = (0x6086, 0), (0x607D, 1), (0x607D, 2)
+FILTER = "input.filter"
 MOST = 4  # names in one sentence
 
 
@@ -54,13 +56,93 @@ class InPart(NamedTuple):
     def read(self, label: str = "") -> int:
         return self.part.read(self.where, label, signed=self.where in SIGNED)
 
-    def told(self, raw: Raw, units: PartUnits) -> int:
-        """What the part is told where the table's raw value is this one."""
-        return units.to_part(self.measure, row_value(self.key, self.measure, raw))
+    def write(self, raw: int, label: str = "") -> None:
+        self.part.write(self.where, raw, label)
+
+    def told(self, raw: Raw, units: Sequence[PartUnits]) -> int:
+        """What the part is told where the table's raw value is this one. units: of each axis."""
+        return units[self.axis.slot].to_part(self.measure, row_value(self.key, self.measure, raw))
+
+    def understood(self, held: int, units: Sequence[PartUnits]) -> Raw:
+        """A part's number as the table has it; what the table has no room for is taken for what is usual, and left in the part
+        as it is until that value itself is sent."""
+        row = Address(self.axis.slot, self.key).row
+        if not held and self.measure in (
+            Measure.SPEED,
+            Measure.ACCELERATION,
+        ):  # nobody goes at nothing: it was never told
+            return encode(row, row.default)
+        raw = row_raw(self.key, self.measure, units[self.axis.slot].from_part(self.measure, held))
+        try:
+            row.check(decode(row, raw), rotary=self.axis.rotary)
+        except Refusal:
+            return encode(row, row.default)
+        return raw
+
+    def scaled_anew(self, raws: Mapping[Place, Raw], held: int, units: Sequence[PartUnits]) -> bool:
+        """Whether a part is to be told the same value in other units; not one that it held as found, and that nobody
+        understood."""
+        was = self.axis.units
+        to = was.to_part(self.measure, row_value(self.key, self.measure, raws[self.place]))
+        return units[self.axis.slot] != was and to == held
+
+    @property
+    def name(self) -> str:
+        return f"{self.axis.name} {self.key}"
 
 
-def in_parts(axes: list[Axis]) -> Iterator[InPart]:
-    """Those that the parts have."""
+class InTerminal(NamedTuple):
+    """Whether an input is filtered by its terminals, who know no time for it."""
+
+    screw: Screw
+    slot: int
+
+    @property
+    def place(self) -> Place:
+        return place(Address(self.slot, FILTER))
+
+    @property
+    def part(self) -> Part:
+        return self.screw.part
+
+    @property
+    def _where(self) -> Object:
+        assert self.screw.filter is not None
+        return self.screw.filter
+
+    def read(self, label: str = "") -> int:
+        return self.part.read(self._where, label) >> self.screw.bit & 1
+
+    def write(self, raw: int, label: str = "") -> None:
+        group = self.part.read(self._where, label) & ~(1 << self.screw.bit)
+        self.part.write(self._where, group | raw << self.screw.bit, label)
+
+    def told(self, raw: Raw, _units: Sequence[PartUnits]) -> int:
+        return int(raw != 0)
+
+    def understood(self, held: int, _units: Sequence[PartUnits]) -> Raw:
+        row = Address(self.slot, FILTER).row
+        return encode(row, row.default if held else Fraction(0))
+
+    def scaled_anew(self, _raws: Mapping[Place, Raw], _held: int, _units: Sequence[PartUnits]) -> bool:
+        return False
+
+    @property
+    def name(self) -> str:
+        return f"{self.screw.name} {FILTER}"
+
+
+Held = InPart | InTerminal
+
+
+def held(client: Client) -> list[Held]:
+    """All that the parts have."""
+    filtered = [InTerminal(screw, slot) for slot, screw in enumerate(client.terminals.ins) if screw.filter is not None]
+    return [*in_parts(client.drawn), *filtered]
+
+
+def in_parts(axes: Sequence[Axis]) -> Iterator[InPart]:
+    """Those that the drives have."""
     for axis in axes:
         for key, lives in homes.keys_in_parts().items():
             if lives.object is not None and axis.part.has(lives.object):
@@ -88,17 +170,20 @@ def read_all(client: Client, progress: Told = lambda _done, _total: None) -> Con
     raws.update(_as_found(client, shape))
     raws.update({where: raw for where, raw in kept.raws.items() if where in raws})
     raws.update(client.given())
-    there = list(in_parts(client.drawn))
+    there = held(client)
     units = _units(raws, client)
     for done, item in enumerate(there):
         progress(done, len(there))
-        held = item.read()
-        if item.place not in kept.raws or item.told(raws[item.place], units[item.axis.slot]) != held:
-            raws[item.place] = _understood(item, held, units[item.axis.slot])
+        raw = item.read()
+        if item.place not in kept.raws or item.told(raws[item.place], units) != raw:
+            raws[item.place] = item.understood(raw, units)
     machine = machine_from(raws, shape)
     for axis in machine.axes:
         raws.update(derived(axis))
-    lives = homes.homes(shape, {(item.axis.slot, item.where) for item in there})
+    objects = {
+        (item.axis.slot, item.where) if isinstance(item, InPart) else (item.slot, homes.FILTERED) for item in there
+    }
+    lives = homes.homes(shape, objects)
     client.configure(machine)
     client.in_use = raws
     return ControllerImage(shape, raws, unstored=len(kept.sending), homes=lives, parts=client.part_facts())
@@ -107,20 +192,6 @@ def read_all(client: Client, progress: Told = lambda _done, _total: None) -> Con
 def _units(raws: Mapping[Place, Raw], client: Client) -> list[PartUnits]:
     machine = machine_from(raws, client.shape)
     return [PartUnits.of(axis, drawn.told) for axis, drawn in zip(machine.axes, client.drawn, strict=True)]
-
-
-def _understood(item: InPart, held: int, units: PartUnits) -> Raw:
-    """A part's number as the table has it; what the table has no room for is taken for what is usual, and left in the part as
-    it is until that value itself is sent."""
-    row = Address(item.axis.slot, item.key).row
-    if not held and item.measure in (Measure.SPEED, Measure.ACCELERATION):  # nobody goes at nothing: it was never told
-        return encode(row, row.default)
-    raw = row_raw(item.key, item.measure, units.from_part(item.measure, held))
-    try:
-        row.check(decode(row, raw), rotary=item.axis.rotary)
-    except Refusal:
-        return encode(row, row.default)
-    return raw
 
 
 def _as_found(client: Client, shape: Shape) -> dict[Place, Raw]:
@@ -160,11 +231,11 @@ def try_values(client: Client, values: Mapping[Place, Raw]) -> None:
     """Values that are in use until others are, and that neither a part nor Idler stores. Raises WriteRefused."""
     target = {**client.in_use, **values}
     units = _units(target, client)
-    for item in in_parts(client.drawn):
-        if item.place in values or units[item.axis.slot] != item.axis.units:
-            raw = item.told(target[item.place], units[item.axis.slot])
+    for item in held(client):
+        if item.place in values or (isinstance(item, InPart) and units[item.axis.slot] != item.axis.units):
+            raw = item.told(target[item.place], units)
             if item.read() != raw:
-                item.part.write(item.where, raw)
+                item.write(raw)
     client.configure(machine_from(target, client.shape))
     client.in_use = target
 
@@ -180,12 +251,12 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     before = made.before
     target = {**before.raws, **{where: raw for where, raw in made.wanted.items() if where in before.raws}}
     units = _units(target, client)
-    there = list(in_parts(client.drawn))
+    there = held(client)
     old = {item: item.read(_name(made, item)) for item in there}
     changed = {}
     for item in there:
-        raw = item.told(target[item.place], units[item.axis.slot])
-        if raw != old[item] and (item.place in made.wanted or _scaled_anew(item, before.raws, old[item], units)):
+        raw = item.told(target[item.place], units)
+        if raw != old[item] and (item.place in made.wanted or item.scaled_anew(before.raws, old[item], units)):
             changed[item] = raw
     hearing = [axis for axis in client.drawn if axis.heard is not None]
     for axis in hearing:  # what is stored is as it was found
@@ -198,7 +269,7 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     try:
         for done, (item, raw) in enumerate(changed.items()):
             progress(done, total)
-            item.part.write(item.where, raw, _name(made, item))
+            item.write(raw, _name(made, item))
             back = item.read(_name(made, item))
             if back != raw:
                 raise WriteRefused(f"{_name(made, item)}: {item.part.called} holds {back} after {raw} was written.")
@@ -230,14 +301,8 @@ def _worked_out(where: Place) -> bool:
     return where.index >= 0x6000 and (where.index - 0x6000) % 0x800 + 0x6000 in (0x608F, 0x6091, 0x6092, 0x6098)
 
 
-def _scaled_anew(item: InPart, raws: Mapping[Place, Raw], held: int, units: list[PartUnits]) -> bool:
-    """Whether a part is to be told the same value in other units; not one that it held as found, and that nobody understood."""
-    was = item.axis.units
-    return units[item.axis.slot] != was and item.told(raws[item.place], was) == held
-
-
-def _name(made: Plan, item: InPart) -> str:
-    return made.names.get(item.place, f"{item.axis.name} {item.key}")
+def _name(made: Plan, item: Held) -> str:
+    return made.names.get(item.place, item.name)
 
 
 def _store(part: Part) -> None:
@@ -253,13 +318,13 @@ def _store(part: Part) -> None:
         ) from None
 
 
-def _put_back(client: Client, made: Plan, old: Mapping[InPart, int], stored: Sequence[Part]) -> str:
+def _put_back(client: Client, made: Plan, old: Mapping[Held, int], stored: Sequence[Part]) -> str:
     """stored: those that have stored new values, and are to store the old ones again."""
     left = []
     for item, raw in old.items():
         with contextlib.suppress(WriteRefused):
             if item.read() != raw:
-                item.part.write(item.where, raw)
+                item.write(raw)
         if item.read() != raw:
             left.append(_name(made, item))
     if left:
