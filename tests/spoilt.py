@@ -24,6 +24,7 @@ from idler.core.spindle import allowed_error, has_level, speed_range
 from idler.core.table.rows.spindle import MOST_RANGES
 from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
+from tests.judge import not_so
 from tests.support import Hands
 
 KINDS = ("verge", "longcase", "fusee")
@@ -268,7 +269,7 @@ def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
     wanted = TOLERANCES.get(str(machine.machine[Address(None, "build.kind")]), 0.1)
     if proven("square.XY") and abs(leans := rig.lean + sum(askew)) > SQUARE * wanted:
         found.append(f"square.XY: it leans by {leans:.2f} mm per m")
-    return found
+    return [*found, *not_so(machine, rig, hands, proven, SQUARE * wanted)]
 
 
 def speeds_off(machine: Machine, rig: Rig, slot: int) -> list[str]:
