@@ -1,4 +1,4 @@
-"""What is called proven at a sign-off, tried once more against what the rig truly is: ends, squares, homes, the spindle's way."""
+"""What is called proven at a sign-off, tried once more against what the rig truly is: ends, squares, homes, the spindle."""
 
 from __future__ import annotations
 
