@@ -11,6 +11,7 @@ from idler.app.stations.drives.direction import DirectionPage
 from idler.app.stations.link.station import LinkStation
 from idler.app.stations.trial.station import TrialStation
 from idler.app.widgets.fields import NOTHING_THERE, Field
+from idler.core.controller.nodes import What
 from idler.core.controller.parts import proposed
 from idler.core.profile.flight import unpack_flight
 from idler.core.proof.claims import Proof, Witness, pace_claim, state
@@ -262,6 +263,8 @@ class Guess(SessionCase):
     on_bench = False
 
     def test_letters_follow_those_that_the_machine_has(self) -> None:
-        nodes = [(7, "drive"), (3, "drive"), (9, "terminals"), (5, "encoder"), (8, "drive")]
-        self.assertEqual(proposed(nodes, ("Z", "A")), {3: "Z", 5: "encoder", 7: "A", 8: "X", 9: "terminals"})
+        drive = What.DRIVE
+        nodes = [(7, drive), (3, drive), (9, What.TERMINALS), (5, What.ENCODER), (8, drive), (4, What.INVERTER)]
+        guess = {3: "Z", 4: "spindle", 5: "encoder", 7: "A", 8: "X", 9: "terminals"}
+        self.assertEqual(proposed([*nodes, (20, What.INVERTER), (21, What.SILENT)], ("Z", "A")), guess)
         self.assertEqual(proposed([], ()), {})

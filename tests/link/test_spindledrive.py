@@ -8,12 +8,13 @@ from importlib.resources import files
 from pathlib import Path
 from unittest import mock
 
+from idler.core.controller.nodes import What
 from idler.core.controller.parts import parse_parts, proposed
 from idler.core.profile.terminals import Condition
 from idler.core.rules.findings import findings
 from idler.core.spindle import turns_both_ways
 from idler.link.bus.address import parse
-from idler.link.bus.survey import What, survey
+from idler.link.bus.survey import survey
 from idler.link.events import Asked, Connected, Done, Failed
 
 from ..support import at, wait_for
@@ -129,7 +130,7 @@ class OnBench(Case):
         nodes = survey(parse(self.bench.link))
         self.assertIs(next(node.what for node in nodes if node.number == 12), What.INVERTER)
         self.assertEqual(str(parse_parts(ROLES)), ROLES)
-        guess = proposed([(node.number, node.what.key) for node in nodes])
+        guess = proposed([(node.number, node.what) for node in nodes])
         self.assertEqual((guess[12], guess[5], guess[1]), ("spindle", "encoder", "X"))
 
     def test_another_kind_than_the_part_is_a_finding(self) -> None:

@@ -12,10 +12,11 @@ from unittest import mock
 import can
 import canopen
 
+from idler.core.controller.nodes import What, what_is
 from idler.core.profile.busload import BUSY, health, most_bits, share, talkers
 from idler.core.profile.objects import PRODUCT
 from idler.link.bus.address import parse
-from idler.link.bus.survey import What, survey, what_is
+from idler.link.bus.survey import survey
 from idler.link.bus.wire import Frames, Tap
 from idler.link.errors import LinkError
 from tests.link.test_bus import Neighbour

@@ -7,9 +7,10 @@ import socket
 import threading
 import time
 
+from idler.core.controller.nodes import What
 from idler.core.profile.cia402 import State
 from idler.link.bus.address import parse
-from idler.link.bus.survey import What, survey
+from idler.link.bus.survey import survey
 from idler.link.events import Connected, Done
 from idler.link.thread import Link
 

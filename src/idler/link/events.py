@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from idler.core.controller.nodes import What
 from idler.core.controller.parts import PartIdentity
 from idler.core.controller.standing import ControllerImage
 from idler.core.profile.cia402 import (
@@ -26,13 +27,15 @@ from idler.core.profile.terminals import LEVEL_OUTPUTS, Condition
 
 
 class BusNode(NamedTuple):
-    """One that answered: its number, what it calls itself (1008h), whether it is of this profile, and what it is by 1000h
-    ("drive", "terminals", "encoder", "other")."""
+    """One that answered: its number, what it calls itself (1008h), and what it is."""
 
     number: int
     name: str
-    ours: bool
-    what: str = "other"
+    what: What = What.OTHER
+
+    @property
+    def ours(self) -> bool:
+        return self.what is What.CONTROLLER
 
     def __str__(self) -> str:
         return f"node {self.number} ({self.name})"

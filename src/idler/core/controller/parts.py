@@ -14,10 +14,10 @@ from ..errors import Refusal
 from ..profile.partunits import Told
 from ..profile.pdo import HIGHEST_NODE
 from ..table import AXIS_LETTERS, MOST_AXES
+from .nodes import What
 
 TERMINALS, ENCODER, SPINDLE = "terminals", "encoder", "spindle"
 _ONE_NODE = (ENCODER, SPINDLE)
-DRIVE, INVERTER = "drive", "inverter"  # kinds of a node of CiA 402
 _SHOWN = 40
 
 
@@ -102,27 +102,24 @@ def exchanged(parts: Parts, first: str, second: str) -> Parts:
     return replace(parts, axes=tuple((nodes[other.get(letter, letter)], letter) for _, letter in parts.axes))
 
 
-def proposed(nodes: Iterable[tuple[int, str]], axes: Iterable[str] = ()) -> dict[int, str]:
-    """A first guess by number and kind ("drive", "inverter", "terminals", "encoder") of each node: the letters in the order of
-    the numbers. axes: letters that a machine has already; others follow them."""
+def proposed(nodes: Iterable[tuple[int, What]], axes: Iterable[str] = ()) -> dict[int, str]:
+    """A first guess by number and kind of each node: the letters in the order of the numbers. axes: letters that a machine has
+    already; others follow them."""
     known = list(dict.fromkeys(axes))
     letters = iter([*known, *(letter for letter in AXIS_LETTERS if letter not in known)][:MOST_AXES])
     found: dict[int, str] = {}
-    for node, kind in sorted(nodes):
-        if kind == TERMINALS or (kind == ENCODER and ENCODER not in found.values()):
-            found[node] = kind
-        elif kind == INVERTER and SPINDLE not in found.values():
-            found[node] = SPINDLE
-        elif kind == DRIVE and (letter := next(letters, "")):
-            found[node] = letter
+    for node, kind in sorted(nodes, key=lambda each: each[0]):
+        role = next(letters, "") if kind is What.DRIVE else next(iter(roles_of(kind)), "")
+        if role and (role == TERMINALS or role not in found.values()):
+            found[node] = role
     return found
 
 
-def roles_of(kind: str) -> tuple[str, ...]:
+def roles_of(kind: What) -> tuple[str, ...]:
     """What a node of this kind may be; nothing where Idler has no use for it."""
-    if kind == DRIVE:
+    if kind is What.DRIVE:
         return (*AXIS_LETTERS, SPINDLE)
-    return {INVERTER: (SPINDLE,), TERMINALS: (TERMINALS,), ENCODER: (ENCODER,)}.get(kind, ())
+    return {What.INVERTER: (SPINDLE,), What.TERMINALS: (TERMINALS,), What.ENCODER: (ENCODER,)}.get(kind, ())
 
 
 @dataclass(frozen=True)

@@ -7,17 +7,16 @@ import time
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
-from enum import Enum
 from typing import Any
 
 import can
 import canopen
 from canopen.sdo import SdoAbortedError, SdoCommunicationError
 
+from idler.core.controller.nodes import What, what_is
 from idler.core.profile.busload import Health
 from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.profile.cia402 import HEARTBEAT
-from idler.core.profile.objects import PRODUCT, VENDOR
 from idler.core.profile.pdo import HIGHEST_NODE
 
 from ..errors import LinkError, LinkLost
@@ -35,27 +34,6 @@ ASKED_AT_ONCE, BETWEEN = (
 MOST_BYTES, LONGEST = 4096, 3.0  # of one answer, s: a name is short, and whoever answers without end is not listened to
 MOST_FRAMES = 256
 NAME_LETTERS = 80
-_KINDS, _INVERTER = (
-    0b111,
-    0b001,
-)  # of drives, above the number of the profile: frequency converter, servo, stepper (CiA 402-1)
-
-
-class What(Enum):
-    """What a node is by its device type (1000h, CiA 301 7.5.2.1): key, number of its profile, and words."""
-
-    CONTROLLER = ("controller", 0, "controller of Idler's own profile")
-    DRIVE = ("drive", 402, "drive (CiA 402)")
-    INVERTER = ("inverter", -3, "inverter (CiA 402)")  # one that turns something, and goes to no places
-    TERMINALS = ("terminals", 401, "terminals (CiA 401)")
-    ENCODER = ("encoder", 406, "encoder (CiA 406)")
-    OTHER = ("other", -1, "device of another kind")
-    SILENT = ("silent", -2, "heard, and answers nothing")
-
-    def __init__(self, key: str, profile: int, words: str) -> None:
-        self.key = key
-        self.profile = profile
-        self.words = words
 
 
 @dataclass(frozen=True)
@@ -75,15 +53,6 @@ class Node:
             "node": self.number, "what": self.what.key, "name": self.name, "vendor": self.vendor, "product": self.product,
             "serial": self.serial,
         }  # fmt: skip
-
-
-def what_is(device_type: int, vendor: int, product: int) -> What:
-    """Our own profile is one of drives, too: only its maker tells it apart."""
-    if (vendor, product) == (VENDOR, PRODUCT):
-        return What.CONTROLLER
-    if device_type & 0xFFFF == What.DRIVE.profile and device_type >> 16 & _KINDS == _INVERTER:
-        return What.INVERTER
-    return next((each for each in What if each.profile == device_type & 0xFFFF and each.profile > 0), What.OTHER)
 
 
 def survey(address: BusAddress, times: Times = usual) -> list[Node]:

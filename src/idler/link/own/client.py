@@ -13,6 +13,7 @@ from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
 from pathlib import Path
 
+from idler.core.controller.nodes import what_is
 from idler.core.controller.parts import PartIdentity
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Shape
@@ -22,7 +23,7 @@ from idler.core.profile import terminals as t
 from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
 from idler.core.profile.codec import Place
 from idler.core.profile.edges import EdgeBlock, unpack_edges
-from idler.core.profile.objects import AXIS_NAME, CHANGES, LOAD, MOST_CLIENTS, PRODUCT, RESTORE, SAVE, STORE
+from idler.core.profile.objects import AXIS_NAME, CHANGES, LOAD, MOST_CLIENTS, RESTORE, SAVE, STORE
 from idler.core.profile.pdo import HIGHEST_NODE, OFF, OWN_SET, NoRoom, Pdo, PdoKind, PdoMap, node_of, pdos
 from idler.core.profile.speeds import unpack_speeds
 from idler.core.table import MOST_AXES, axis_index
@@ -48,7 +49,6 @@ NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
 DOWNLOAD = 0x23  # of four bytes; two bits say how many fewer
 ASKED_AT_ONCE = 16  # nodes that are looked for before the bus is listened to
-PLAIN = {401: "terminals", 402: "drive", 406: "encoder"}  # profiles of what a controller can be made of
 NO_COUNT = -1  # of changes: the controller does not count them, or was not asked yet
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
 _LENGTHS = {PdoKind.STATUS: 6, PdoKind.MOTION: 8, PdoKind.TERMINALS: 8, PdoKind.LEVELS: 8, PdoKind.SPINDLE: 8}
@@ -307,9 +307,9 @@ class Client:
             objects.attach(node)
             vendor, product, serial = (int(objects.read_if_there(Place(0x1018, sub), 0)) for sub in (1, 2, 4))
             name = str(objects.read_if_there(Place(0x1008, 0), ""))
-            profile = int(objects.read_if_there(Place(0x1000, 0), 0)) & 0xFFFF
-            nodes.append(BusNode(node, name or "no name", product == PRODUCT, PLAIN.get(profile, "other")))
-            if profile in PLAIN and product != PRODUCT:
+            what = what_is(int(objects.read_if_there(Place(0x1000, 0), 0)), vendor, product)
+            nodes.append(BusNode(node, name or "no name", what))
+            if what.is_part:
                 plain.append(PartIdentity(node, name, vendor, product, serial))
         ours = [node.number for node in nodes if node.ours]
         if len(ours) == 1 and not wanted:

@@ -24,7 +24,6 @@ from idler.link.events import BusNode
 from ...widgets.cards import label
 
 LEFT_OUT = "left out"
-KINDS = {"drive": "drive", "terminals": "terminals", "encoder": "encoder", "other": "another kind of device"}
 
 
 class PartsPanel(QWidget):
@@ -80,7 +79,7 @@ class PartsPanel(QWidget):
         self._say("")
         guess = proposed([(node.number, node.what) for node in nodes], axes)
         for line, node in enumerate(nodes):
-            name = label(f"{node.name}, {KINDS.get(node.what, node.what)}")
+            name = label(f"{node.name}, {node.what.words}")
             role = QComboBox()
             role.addItems([LEFT_OUT, *roles_of(node.what)])
             role.setCurrentText(guess.get(node.number, LEFT_OUT))

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from idler.core.controller.nodes import What
 from idler.core.machine import Address
 from idler.core.report.agenda import RESTART
 from idler.link.bus.address import parse, search
@@ -194,7 +195,7 @@ class LinkStation(Workbench):
             address = parse(self.address.text())
         except LinkError:
             return
-        if not any(node.ours for node in nodes) and any(node.what == "drive" for node in nodes):
+        if not any(node.ours for node in nodes) and any(node.what is What.DRIVE for node in nodes):
             self.parts.show_nodes(nodes, self._session.machine.names)
             self.answered.setCurrentWidget(self.parts)
             self.ports.hide()  # it is known where they are, and they need the room
