@@ -31,6 +31,7 @@ _NO_METHOD = 0x06090030
 _NOT_VALID, _CONTROLWORD = 1 << 31, 0x60400010
 EXTERNAL = 0x9000  # its safe torque off was opened
 _METHODS = (23, 27, 7, 11, 37)
+_AT_STOPS = {-17: -1, -18: -2}  # its maker's own methods, and what the motion code calls them
 
 
 class PartDrive(PartNode):
@@ -38,6 +39,7 @@ class PartDrive(PartNode):
         """bits: digital inputs 60FDh of an axis, as the world says it."""
         self._world, self.slot, self.truth, self._bits = world, slot, truth, bits
         self.drive = Drive(world, slot)
+        self._methods = (*_METHODS, *(_AT_STOPS if truth.meets_stops else ()))
         objects: dict[Object, Kept] = {
             (0x1000, 0): Kept(4, 0x00020192, writable=False), (0x1001, 0): Kept(1, 0, writable=False),
             (0x1017, 0): Kept(2, 200, stored=True),
@@ -65,8 +67,8 @@ class PartDrive(PartNode):
             (0x6098, 0): Kept(1, 23, signed=True, stored=True),
             (0x6099, 0): Kept(1, 2, writable=False), (0x6099, 1): Kept(4, 8_000, stored=True),
             (0x6099, 2): Kept(4, 800, stored=True), (0x609A, 0): Kept(4, 100_000, stored=True),
-            (0x60E3, 0): Kept(1, len(_METHODS), writable=False),
-            **{(0x60E3, n): Kept(1, method, signed=True, writable=False) for n, method in enumerate(_METHODS, 1)},
+            (0x60E3, 0): Kept(1, len(self._methods), writable=False),
+            **{(0x60E3, n): Kept(1, method, signed=True, writable=False) for n, method in enumerate(self._methods, 1)},
         }  # fmt: skip
         if truth.tells_units:
             objects[0x608F, 0] = Kept(1, 2, writable=False)
@@ -128,7 +130,8 @@ class PartDrive(PartNode):
         put("loop.measured", 1)
         put("loop.window", value[0x6065, 0])
         put("loop.window_time", value[0x6066, 0])
-        raws[0x6098, 0] = value[0x6098, 0] if value[0x6098, 0] in _METHODS else 37
+        method = value[0x6098, 0]
+        raws[0x6098, 0] = _AT_STOPS.get(method, method) if method in self._methods else 37
         self.drive.configure(Told(raws), 1e9, 0)
 
     def live(self, where: Object) -> int | None:
@@ -167,7 +170,7 @@ class PartDrive(PartNode):
             raise SdoAbortedError(a.NOT_IN_THIS_STATE)
         if 0x1600 <= index < 0x1800 and not self.values[index - 0x200, 1] & _NOT_VALID:
             raise SdoAbortedError(a.NOT_IN_THIS_STATE)  # what is heard is not mapped anew meanwhile
-        if index == 0x6098 and raw not in _METHODS:
+        if index == 0x6098 and raw not in self._methods:
             raise SdoAbortedError(_NO_METHOD)
         if index == c.TARGET_POSITION:
             drive.target_position = raw

@@ -51,3 +51,6 @@ class DriveTruth:
     product: int = 0x200
     serial: int = 1
     sheet: MakersCare = MakersCare.NONE
+    meets_stops: bool = (
+        False  # whether it homes at a hard stop, by methods of its maker's: -17 towards +, -18 towards -
+    )

@@ -14,12 +14,14 @@ from pathlib import Path
 from typing import Any
 
 from idler.core.controller.parts import PartIdentity, parse_parts, serial_of
+from idler.core.controller.quirks import Quirk, read_quirk
 from idler.core.errors import IdlerError
 from idler.core.machine import filedata
 from idler.core.profile.codec import Place, Raw
 
 from .errors import LinkError
 
+QUIRKS = "quirks"  # the folder of files about makers' parts, beside the controllers that are kept
 _MOST = 1000  # files that are looked through
 
 
@@ -38,6 +40,7 @@ class Keep:
 
     def __init__(self, folder: Path | None, serial: int) -> None:
         self._path = folder / f"{serial:08x}.json" if folder is not None else None
+        self._quirks = folder / QUIRKS if folder is not None else None
 
     def load(self) -> Kept:
         """What was kept; nothing where there is none yet. Raises LinkError where it cannot be read: it is not written over."""
@@ -51,6 +54,17 @@ class Keep:
                 f"What Idler keeps of this controller cannot be read: {self._path} ({said}). Mend that file, or move it away "
                 "and send the machine again."
             ) from None
+
+    def quirks(self) -> list[Quirk]:
+        """Of makers' parts, in the order of their files. Raises LinkError for a file that cannot be understood."""
+        found = []
+        for path in sorted(self._quirks.glob("*.toml")) if self._quirks is not None else ():
+            try:
+                found.append(read_quirk(path.read_text("utf-8")))
+            except (OSError, ValueError, IdlerError) as why:
+                said = why.sentence if isinstance(why, IdlerError) else str(why)
+                raise LinkError(f"{path}: {said} Mend that file, or move it away.") from None
+        return found
 
     def save(self, kept: Kept) -> None:
         """On the disk when this returns. Raises LinkError."""

@@ -14,6 +14,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from idler.core.controller.parts import PartFacts, Parts, parse_parts, serial_of
+from idler.core.controller.quirks import Quirk
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Address, Machine, Shape
 from idler.core.profile import cia402 as c
@@ -92,6 +93,7 @@ class Client:
         self.kept = Kept()
         self.in_use: dict[Place, Raw] = {}  # all values as they are now, stored or tried
         self._keep = Keep(None, 0)
+        self._quirks: list[Quirk] = []
         self.own_node = OWN_NODES[0]
         self.others: frozenset[int] = frozenset()
         self._others_heard: set[int] = set()
@@ -351,7 +353,7 @@ class Client:
         identities = tuple(part.identity for part in self._parts.values())
         serial = serial_of(identities)
         self._keep = Keep(self._folder, serial)
-        self.kept = self._keep.load()
+        self.kept, self._quirks = self._keep.load(), self._keep.quirks()
         self.kept.parts, self.kept.identities = str(self.parts), identities
         for axis in self.drawn:
             values.find_units(axis)
@@ -466,6 +468,13 @@ class Client:
             )
             for node, part in self._parts.items()
         )  # fmt: skip
+
+    def makers_method(self, part: Part, way: int) -> int | None:
+        """The maker's number for a way of homing that the standard has none for (our own below zero); None where nobody has
+        said it."""
+        who = part.identity
+        methods = [each.methods for each in self._quirks if (each.vendor, each.product) == (who.vendor, who.product)]
+        return next((found[way] for found in methods if way in found), None)
 
     def sheet_of(self, node: int) -> str:
         """The data sheet that a part itself holds (1021h, CiA 301 7.5.2.21). Raises WriteRefused where it holds none."""

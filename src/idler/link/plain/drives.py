@@ -197,12 +197,10 @@ class Drives:
         if method == HERE:
             axis.home_here()
             return
-        if method < 0:
-            raise NotAllowedNow(
-                f"{axis.name}: homing against a stop is each maker's own way, and not to be had here. Choose a switch, or "
-                "home where it stands."
-            )
-        elsewhere = not client.terminals.home_at_drive(axis)
+        at_stop = method < 0
+        if at_stop:
+            method = self._makers(axis, method)
+        elsewhere = not at_stop and not client.terminals.home_at_drive(axis)
         if axis.watch.leashed or elsewhere:
             if method not in (23, 27):
                 why = (
@@ -233,6 +231,25 @@ class Drives:
             axis.part.write((c.CONTROL, 0), raw, f"controlword of {axis.name}")
 
         axis.home(method, look, word)
+
+    def _makers(self, axis: Axis, way: int) -> int:
+        """Raises NotAllowedNow where the maker's number of it is not known."""
+        found = self._client.makers_method(axis.part, way)
+        if found is None:
+            who = axis.part.identity
+            raise NotAllowedNow(
+                f"{axis.name}: homing at a hard stop is each maker's own way, and nobody has said the number that "
+                f"{axis.part.called} has for it (vendor {who.vendor:X}h, product {who.product:X}h). Choose a switch, home "
+                "where it stands, or write that number into a file: docs/ordinary-drives.md, “Homing”."
+            )
+        told = self._client.machine.axis(axis.slot)
+        approach, touch = (float(told.number(f"homing.{name}")) for name in ("approach", "touch"))
+        if approach > touch:  # which of both it goes for a stop with is the maker's secret
+            raise NotAllowedNow(
+                f"{axis.name}: its drive may meet iron at its approach of {approach:g} mm/min. Lower that to the touch, "
+                f"{touch:g} mm/min, and send it."
+            )
+        return found
 
     @staticmethod
     def _turned(method: int, axis: Axis) -> int:
@@ -265,4 +282,4 @@ class Drives:
 
 
 HERE = 37
-_OTHER_WAY = {23: 27, 27: 23, 7: 11, 11: 7}
+_OTHER_WAY = {23: 27, 27: 23, 7: 11, 11: 7, -1: -2, -2: -1, -3: -4, -4: -3}
