@@ -65,7 +65,7 @@ class Line:
 
 
 class Hub:
-    """to_controller is called with (id, data) for every data frame that a client sends."""
+    """to_controller is called with (id, data) for every data frame that a client sends; asked with the id of a remote frame."""
 
     def __init__(self, to_controller: Callable[[int, bytes], None]) -> None:
         self._to_controller = to_controller
@@ -74,6 +74,7 @@ class Hub:
             None
         )  # called with the descriptor of a line before it is closed
         self.cut = False
+        self.asked: Callable[[int], None] = lambda _: None
 
     def add_socket(self, connection: socket.socket) -> Line:
         connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
@@ -142,7 +143,9 @@ class Hub:
         if not line.open or line.silent or not line.right_rate or self.cut:
             return _BELL
         self._spread(text + b"\r", line)
-        if not extended and not remote:
+        if not extended and remote:
+            self.asked(identifier)
+        elif not extended:
             self._to_controller(identifier, data)
         return b"Z\r" if extended else b"z\r"
 

@@ -83,6 +83,8 @@ class PartDrive(PartNode):
                 )
                 objects[0x1600 + number, 0] = Kept(1, int(first != 0), stored=True)
                 objects |= {(0x1600 + number, sub): Kept(4, first if sub == 1 else 0, stored=True) for sub in (1, 2)}
+        if truth.guarded:
+            objects[0x100C, 0], objects[0x100D, 0] = Kept(2, 0), Kept(1, 0)
         if truth.listens:
             objects[0x1016, 0] = Kept(1, 2, writable=False)
             objects[0x1016, 1] = objects[0x1016, 2] = Kept(4, 0)

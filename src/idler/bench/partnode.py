@@ -87,6 +87,8 @@ class PartNode:
         self._restart_at: float | None = None
         self._next_heartbeat = 0.0
         self._heard: dict[int, float] = {}
+        self._guarded_at: float | None = None
+        self._toggle = 0
         self.told()
         self._hub.broadcast(HEARTBEAT + self.id, b"\0")
 
@@ -159,6 +161,10 @@ class PartNode:
             if now >= self._restart_at:
                 self.boot()
             return
+        life = self.values.get((0x100C, 0), 0) * self.values.get((0x100D, 0), 0) / 1000
+        if self._guarded_at is not None and life and now - self._guarded_at > life:
+            self._guarded_at = None
+            self.unheard()
         for sub, heard in list(self._heard.items()):
             limit = (self.values[0x1016, sub] & 0xFFFF) / 1000
             if limit and now - heard > limit:
@@ -168,6 +174,14 @@ class PartNode:
         if period and now >= self._next_heartbeat:
             self._next_heartbeat = now + period
             self._hub.broadcast(HEARTBEAT + self.id, bytes((self._nmt,)))
+
+    def guard(self, identifier: int, now: float) -> None:
+        """Somebody asks for its state (node guarding, CiA 301, 7.2.8.2.2.1); one that says heartbeats does not answer."""
+        if identifier != HEARTBEAT + self.id or (0x100C, 0) not in self.values or self.values.get((0x1017, 0)):
+            return
+        self._guarded_at = now
+        self._hub.broadcast(HEARTBEAT + self.id, bytes((self._nmt | self._toggle,)))
+        self._toggle ^= 0x80
 
     def emergency(self, code: int) -> None:
         self._hub.broadcast(EMERGENCY + self.id, code.to_bytes(2, "little") + bytes((1 if code else 0, 0, 0, 0, 0, 0)))

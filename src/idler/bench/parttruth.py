@@ -51,6 +51,7 @@ class DriveTruth:
     product: int = 0x200
     serial: int = 1
     sheet: MakersCare = MakersCare.NONE
+    guarded: bool = False  # whether it can be asked for its state instead of hearing heartbeats
     meets_stops: bool = (
         False  # whether it homes at a hard stop, by methods of its maker's: -17 towards +, -18 towards -
     )

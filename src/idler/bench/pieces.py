@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import numpy as np
 
 from idler.core.profile import cia402 as c
@@ -95,6 +97,7 @@ class Pieces:
         self._world, self._hub = world, hub
         self.mischief, self._memory = Mischief(), memory
         self.id = world.rig.parts[0].node
+        hub.asked = self.asked
         self._build()
 
     def _build(self) -> None:
@@ -159,6 +162,10 @@ class Pieces:
                 return
         for node in self.nodes:
             node.frame(identifier, data, now)
+
+    def asked(self, identifier: int) -> None:
+        for node in self.nodes:
+            node.guard(identifier, time.monotonic())
 
     def tick(self, now: float) -> None:
         ctl = self._world.controller

@@ -56,6 +56,13 @@ class Line:
         except (can.CanError, OSError) as why:
             raise LinkLost(f"{self.address}: nothing can be sent ({why}).") from None
 
+    def ask(self, identifier: int) -> None:
+        """A remote frame: whoever has what this identifier names says it. Raises LinkLost."""
+        try:
+            self.network.send_message(identifier, b"", remote=True)
+        except (can.CanError, OSError) as why:
+            raise LinkLost(f"{self.address}: nothing can be sent ({why}).") from None
+
     def answer(self, identifier: int, data: bytes) -> None:
         """Hands an answer of SDO to whoever waits for it."""
         self.network.notify(identifier, bytearray(data), 0.0)

@@ -56,6 +56,8 @@ class Tap:
 
     def send(self, message: Any, timeout: float | None = None) -> None:
         self._bus.send(message, timeout)
+        if message.is_remote_frame:  # it carries nothing; the answer to it is seen
+            return
         self._frames.add(message.arbitration_id, bytes(message.data), sent=True)
 
     def recv(self, timeout: float | None = None) -> Any:

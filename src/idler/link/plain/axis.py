@@ -23,7 +23,7 @@ from ..errors import NotAllowedNow
 from ..events import AxisState
 from .leashed import LeashedHoming, Plan
 from .part import NMT_STOP, Object, Part
-from .safety import Watch, make_safe
+from .safety import Watch, expect, make_safe
 from .stopframe import Heard, give_back, listen
 
 LEASH = 0.25  # s
@@ -383,8 +383,7 @@ class Axis:
         """Finds out how it stops when Idler falls silent, and tells it to. What was tried since it started is not tried again.
         Raises NotAllowedNow."""
         watch = make_safe(self.part, self.name, own_node, silence)
-        known = self.watch.seen and self.watch.sub == watch.sub
-        self.watch = Watch(words=self._deaf) if self._deaf else replace(watch, seen=known)
+        self.watch = Watch(words=self._deaf) if self._deaf else watch.as_tried(self.watch)
 
     def hear_stop(self, identifier: int) -> None:
         """Has it hear STOP in the frame that is for all drives, where it can."""
@@ -406,13 +405,13 @@ class Axis:
         if stopped:
             self.watch = replace(self.watch, seen=True)
         else:
-            self._deaf = "it takes the heartbeat (1016h) and did not stop without it"
+            how = "the guarding (100Ch)" if self.watch.guarded else "the heartbeat (1016h)"
+            self._deaf = f"it takes {how} and did not stop without it"
             self.watch = Watch(words=self._deaf)
 
     def expect(self, own_node: int, silence: float) -> None:
         """How long it goes on without hearing Idler."""
-        if self.watch.sub:
-            self.part.write((0x1016, self.watch.sub), own_node << 16 | round(1000 * silence))
+        expect(self.part, self.watch, own_node, silence)
 
     def ready(self, mode: int) -> None:
         """Raises NotAllowedNow where it has no power, or does not take the mode."""

@@ -49,6 +49,7 @@ from .drives import Drives
 from .encoder import Encoder
 from .objects import Objects
 from .part import NMT_RESET, NMT_START, OPERATIONAL, STOPPED, Part
+from .safety import Watch, expect_no_more
 from .spindle import Spindle
 from .spindledrive import SpindleDrive
 from .stopframe import RECEIVED
@@ -169,8 +170,7 @@ class Client:
             self.let_go_of_outputs()
             for axis in self.drawn:
                 axis.hear_no_more()
-                if axis.watch.sub:
-                    axis.part.say((0x1016, axis.watch.sub), 0, 4)
+                expect_no_more(axis.part, axis.watch)
             if self.turning is not None:
                 self.turning.let_go()
             self._let_arrive()
@@ -239,6 +239,12 @@ class Client:
         """A controlword for every drive that hears that frame."""
         self._line.send(self.stop_frame, word.to_bytes(2, "little"))
 
+    @property
+    def _watches(self) -> list[tuple[Part, Watch]]:
+        """Of each drive, what makes sure that it stops by itself."""
+        found = [(axis.part, axis.watch) for axis in self.drawn]
+        return found if self.turning is None else [*found, (self.turning.part, self.turning.watch)]
+
     @contextlib.contextmanager
     def silent(self) -> Iterator[None]:
         """Idler is not heard meanwhile; what the parts tell of that is no news."""
@@ -255,6 +261,9 @@ class Client:
         if self._beats and now >= self._next_beat and not self._silent:
             self._next_beat = now + HEARTBEAT_PERIOD
             self._line.send(c.HEARTBEAT + self.own_node, b"\x05")
+            for part, watch in self._watches:
+                if watch.guarded:
+                    self._line.ask(c.HEARTBEAT + part.node)
         for part in self._parts.values():
             part.look_on(now)
         if not self._beats:

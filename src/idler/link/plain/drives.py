@@ -56,7 +56,7 @@ class Drives:
             axis.hear_stop(client.stop_frame)
         with client.fed():
             self._enable(wanted)
-            untried = [axis for axis in self._axes if axis.watch.sub and not axis.watch.seen]
+            untried = [axis for axis in self._axes if axis.watch.told and not axis.watch.seen]
             if untried and not self.busy:
                 self._see_silence(untried)
                 self._enable(wanted)

@@ -5,9 +5,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from idler.core.profile import cia402 as c
 
@@ -16,18 +17,34 @@ from .part import Object, Part
 
 COASTS = 0  # 605Ah: the drive is switched off, and runs out
 STAYS_ON = 6  # 605Ah: slows down on the quick stop ramp and stays in “quick stop active”
+GUARD = 50  # ms between two questions for its state, as it is told; Idler asks more often
+_PRODUCED: Object = (0x1017, 0)
+_GUARD_TIME: Object = (0x100C, 0)
+_LIFE_FACTOR: Object = (0x100D, 0)  # so many guard times without a question, and it stops by itself
 STOP_ON_LOST = 3  # 6007h: quick stop
 
 
 @dataclass(frozen=True)
 class Watch:
-    """What makes sure that a drive stops by itself when Idler falls silent. sub: Idler's place in its 1016h, 0: none. seen: it
-    was tried, with the drive at rest. words: why it is none.
+    """What makes sure that a drive stops by itself when Idler falls silent. sub: Idler's place in its 1016h, 0: none. guarded:
+    it is asked for its state again and again instead (node guarding, CiA 301, 7.2.8.2.2.1). seen: it was tried, with the drive
+    at rest. words: why it is none.
     """
 
     sub: int = 0
     words: str = ""
     seen: bool = False
+    guarded: bool = False
+
+    @property
+    def told(self) -> bool:
+        """Whether it was told to stop by itself, and says that it will."""
+        return bool(self.sub) or self.guarded
+
+    def as_tried(self, before: Watch) -> Watch:
+        """What was tried in the same way is not tried again."""
+        alike = (self.sub, self.guarded) == (before.sub, before.guarded)
+        return replace(self, seen=self.told and alike and before.seen)
 
     @property
     def leashed(self) -> bool:
@@ -65,6 +82,40 @@ def _watched(part: Part, own_node: int, silence: float) -> Watch:
             if not held or held >> 16 & 0x7F == own_node:
                 part.put((0x1016, sub), own_node << 16 | round(1000 * silence))
                 return Watch(sub)
+        if _is_guarded(part, silence):
+            return Watch(guarded=True)
     except WriteRefused as why:
         return Watch(words=why.sentence)
-    return Watch(words="it listens to no heartbeat (1016h)")
+    return Watch(words="it listens to no heartbeat (1016h), nor is it guarded (100Ch)")
+
+
+def _is_guarded(part: Part, silence: float) -> bool:
+    """Has it expect to be asked for its state, where it can. A part that says heartbeats of its own is not guarded. Raises
+    WriteRefused."""
+    if not (part.has(_GUARD_TIME) and part.has(_LIFE_FACTOR)):
+        return False
+    if part.read_if_there(_PRODUCED):
+        part.put(_PRODUCED, 0)
+    part.put(_GUARD_TIME, GUARD)
+    part.put(_LIFE_FACTOR, _factor(silence))
+    return True
+
+
+def _factor(silence: float) -> int:
+    return max(1, math.ceil(1000 * silence / GUARD))
+
+
+def expect(part: Part, watch: Watch, own_node: int, silence: float) -> None:
+    """For how many seconds it goes on without hearing Idler. Raises WriteRefused."""
+    if watch.sub:
+        part.write((0x1016, watch.sub), own_node << 16 | round(1000 * silence))
+    elif watch.guarded:
+        part.write(_LIFE_FACTOR, _factor(silence))
+
+
+def expect_no_more(part: Part, watch: Watch) -> None:
+    """Idler goes; waits for nothing."""
+    if watch.sub:
+        part.say((0x1016, watch.sub), 0, 4)
+    elif watch.guarded:
+        part.say(_LIFE_FACTOR, 0, 1)

@@ -17,7 +17,7 @@ from idler.core.profile import cia402 as c
 from ..errors import LinkError, NotAllowedNow, Overtaken, WriteRefused
 from .part import Object, Part
 from .power import WALK
-from .safety import Watch, make_safe
+from .safety import Watch, expect, expect_no_more, make_safe
 from .values import units_of
 
 MODE_SPEED = 2  # velocity mode (CiA 402-2, "vl"), of frequency converters; speeds in rpm
@@ -107,20 +107,19 @@ class SpindleDrive:
 
     def make_safe(self, own_node: int, silence: float) -> None:
         """Raises NotAllowedNow where it would turn on when Idler falls silent, or not end when it is told to."""
-        known = self.watch.seen and self.watch.sub
-        self.watch = make_safe(self.part, "The spindle", own_node, silence, [(c.STATUS, 0)])
-        if not self.watch.sub:
-            raise self._refusal(self.watch.words)
-        self.watch = replace(self.watch, seen=self.watch.sub == known)
+        watch = make_safe(self.part, "The spindle", own_node, silence, [(c.STATUS, 0)])
+        if not watch.told:
+            raise self._refusal(watch.words)
+        self.watch = watch.as_tried(self.watch)
 
     def expect(self, own_node: int, silence: float) -> None:
-        self.part.write((0x1016, self.watch.sub), own_node << 16 | round(1000 * silence))
+        expect(self.part, self.watch, own_node, silence)
 
     def silence_was_seen(self, stopped: bool) -> None:
         """Raises NotAllowedNow where it went on."""
         self.watch = replace(self.watch, seen=stopped)
         if not stopped:
-            raise self._refusal("it takes the heartbeat (1016h) and did not stop without it")
+            raise self._refusal("it was told to listen to Idler (1016h, 100Ch), and did not stop without it")
 
     def _refusal(self, why: str) -> NotAllowedNow:
         return NotAllowedNow(
@@ -227,9 +226,9 @@ class SpindleDrive:
 
     def let_go(self) -> None:
         """It is told not to expect Idler any more; waits for nothing."""
-        if self.watch.sub:
+        if self.watch.told:
             self.stop()
-            self.part.say((0x1016, self.watch.sub), 0, 4)
+            expect_no_more(self.part, self.watch)
 
     def forget(self) -> None:
         """It has started anew: nothing of what it was told holds any more."""
