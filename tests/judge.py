@@ -28,7 +28,7 @@ def not_so(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str],
     for axis in machine.machine.axes:
         if axis.whole("axis.output") > 0:
             yield from _of_axis(machine, rig, hands, proven, axis)
-    if proven("spindle.way") and rig.spindle.top > 0:
+    if proven("spindle.way") and rig.spindle.top > 0 and not rig.spindle.on_bus:
         yield from _way(machine, hands)
 
 

@@ -149,7 +149,7 @@ class FoundAndSent(PlainCase):
     def test_who_is_there_is_asked_for_and_then_remembered(self) -> None:
         found = self.after(lambda: self.link.connect(self.bench.link), Connected)
         assert isinstance(found, Failed)
-        self.assertEqual([(node.number, node.what) for node in found.nodes],
+        self.assertEqual([(node.number, node.what.key) for node in found.nodes],
                          [(1, "drive"), (2, "drive"), (3, "drive"), (4, "terminals"), (5, "encoder")])  # fmt: skip
         told = self.connect().identity
         self.assertEqual([part.serial for part in told.parts[:3]], [7001, 7002, 7003])
