@@ -18,6 +18,7 @@ from idler.bench import turning
 from idler.bench.rig import Rig
 from idler.core.geometry.square import TOLERANCES
 from idler.core.machine import Address, Machine
+from idler.core.machine import file as machinefile
 from idler.core.mechanics.chain import Chain
 from idler.core.proof.claims import Proof
 from idler.core.spindle import allowed_error, has_level, speed_range
@@ -229,11 +230,21 @@ def unnamed(made: Spoilt, machine: Machine, told: Iterable[Address], steps: Iter
             for key, text in lines
             if key.endswith(f".{axis}") or fault in NOT_OF_AXIS or (key == HEARD and f" {axis} " in text)
         ]
-        if HARMLESS.get(fault) in of or (fault == "tilted" and made.base == LATHE):
+        if HARMLESS.get(fault) in of or (fault == "tilted" and made.base == LATHE) or _made_it_right(made, fault, axis):
             continue
         if not edited and not any(word in text for word in words for text in of):
             left.append(said)
     return left
+
+
+def _made_it_right(made: Spoilt, fault: str, axis: str) -> bool:
+    """Whether two wrongs made one right: what the machine was told of its scale is so, because of the fault."""
+    if fault not in ("pitch", "microsteps"):
+        return False
+    told = machinefile.read((made.rig.parent / made.data["told"]).read_text("utf-8")).machine
+    motor = made.data["motor"][axis]
+    truly = motor.get("full_steps", 200) * motor.get("microsteps", 8) / motor["lead"]
+    return abs(float(Chain.of(told.axis(told.names.index(axis))).counts_per_unit) / truly - 1) < SCALE
 
 
 def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
