@@ -49,6 +49,7 @@ def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str
             yield f"home.{name}: {why.sentence}"
             return
         off = _zero(machine, hands, axis) - zero
+        off -= 360 * round(off / 360) if axis.wraps else 0.0
         if got.end is not Ending.PROVEN:
             yield f"home.{name}: {got.words}"
         elif abs(off) > HOME:

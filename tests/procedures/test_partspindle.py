@@ -91,10 +91,18 @@ class OfItsOwnDrive(OnParts):
         self.assertEqual(
             mill.machine[at(None, "spindle.kind")], "voltage"
         )  # as it was told, and the controller says otherwise
-        mill.session.set_values({**TOLD, at(None, "spindle.kind"): "drive", at(0, "input.role"): "stop"})
+        fewer = mill.machine.shape._replace(inputs=10, outputs=8)
+        mill.session.disconnect()
+        self.assertTrue(mill.wait(lambda: not mill.session.connected, 10))
+        mill.session.reshape(Machine.shaped(fewer), "as it was drawn")
+        mill.connect(f"{self.bench.link}?parts={self.parts}")
+        part = str(mill.machine[at(None, "spindle.part")])
+        self.assertTrue(part.startswith("5A5-40F-"), part)  # it is said at the connection
+        roles = {at(0, "input.role"): "stop", at(1, "input.role"): "guard"}
+        mill.session.set_values({**TOLD, **roles, at(None, "spindle.kind"): "drive"})
         mill.send()
         person = Person(mill, self.bench.hands)
-        for name in ("spindle-way", "spindle-speeds"):
+        for name in ("guard", "spindle-way", "spindle-speeds"):
             got = mill.run(name, None, person)
             self.assertIs(got.end, Ending.PROVEN, (name, got.words))
         for way in ("link", "stop"):

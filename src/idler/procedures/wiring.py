@@ -7,6 +7,7 @@ from idler.core.machine import Address
 from idler.core.profile.cia402 import State
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Claim, Proof, Witness, duty_key, state, wiring_claims
+from idler.core.spindle import has_own_drive
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Input, contacts, inputs, outputs
 from idler.core.wiring.trials import GuardTrial, Outcome, StopTrial, TerminalsSeen, TouchRound
@@ -58,7 +59,9 @@ class GuidedProof(WatchingProcedure):
         claim = self.claims()[duty_key(item.duty)]
         if why := self._refusal(claim):
             return why
-        if role is InputRole.GUARD and not any(out.role.turns_spindle for out in outputs(self._session.machine)):
+        machine = self._session.machine
+        turned = has_own_drive(machine) or any(out.role.turns_spindle for out in outputs(machine))
+        if role is InputRole.GUARD and not turned:
             return "The guard is proven by a spindle that it ends, and no output switches one on. Give one that role first."
         self.trial = TRIALS[role]()
         self.begin(self._trying(item, claim, self.trial), "")

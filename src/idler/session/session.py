@@ -730,11 +730,13 @@ class Session:
             machine = Machine.shaped(controller.shape, machine.changed)
         if machine.shape[1:] != controller.shape[1:]:
             same = machine.names == controller.names  # else it is rather the controller of another machine
-            if same and not self.lock.closed and (anew := fitted(machine, controller)) is not None:
-                self.reshape(anew, "the terminals of this controller")
-                has = f"{controller.inputs} inputs and {controller.outputs} outputs"
-                self.tell("plain", f"This controller has {has}, and the machine has them now, too.")
-            return
+            anew = fitted(machine, controller) if same and not self.lock.closed else None
+            if anew is None:
+                return
+            self.reshape(anew, "the terminals of this controller")
+            has = f"{controller.inputs} inputs and {controller.outputs} outputs"
+            self.tell("plain", f"This controller has {has}, and the machine has them now, too.")
+            machine = self.machine
         terminals = (Scope.INPUT, Scope.OUTPUT)
         facts = {
             a: controller[a]

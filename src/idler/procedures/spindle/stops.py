@@ -15,6 +15,7 @@ from ..questions import choice, done
 from .run import Turning
 
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
+FIRST = 0.3  # s by which a drive that the same contact cuts off may be heard before the contact
 _DO = {
     "esc": ("Press Esc, or STOP.", ""), "stop": ("Press the emergency stop.", "Release the emergency stop."),
     "guard": ("Open the guard.", "Close the guard."),
@@ -106,6 +107,8 @@ class StopRun(Turning):
         self._expecting = True
         do, undo = _DO[way]
         yield from self._done_by_person("spindle.end", f"{now} {do}", self._gone)
+        until = self._session.loop.now() + FIRST
+        yield lambda: self._is_by(way) or self._session.loop.now() > until
         self._judge_way(way)
         if way == "link":
             back = lambda: self._session.connected and not self._session.busy  # noqa: E731
@@ -148,12 +151,15 @@ class StopRun(Turning):
         """The controller does not tell it to turn any more, or is not heard."""
         return not self._session.connected or (self._session.link.connected and not self._told_to_turn)
 
-    def _judge_way(self, way: str) -> None:
+    def _is_by(self, way: str) -> bool:
+        """Whether it is this way that has ended it."""
         conditions, connected = self._session.link.panel.conditions, self._session.connected
-        right = not connected if way == "link" else connected and (
-            bool(conditions & _BY[way]) if way in _BY else bool(self._ended)
-        )  # fmt: skip
-        if not right:
+        if way == "link":
+            return not connected
+        return connected and (bool(conditions & _BY[way]) if way in _BY else bool(self._ended))
+
+    def _judge_way(self, way: str) -> None:
+        if not self._is_by(way):
             self._expecting = False
             raise Trouble("It was ended by something else. Nothing is proven; try again.")
 
