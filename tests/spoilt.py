@@ -230,7 +230,8 @@ def unnamed(made: Spoilt, machine: Machine, told: Iterable[Address], steps: Iter
             for key, text in lines
             if key.endswith(f".{axis}") or fault in NOT_OF_AXIS or (key == HEARD and f" {axis} " in text)
         ]
-        if HARMLESS.get(fault) in of or (fault == "tilted" and made.base == LATHE) or _made_it_right(made, fault, axis):
+        flat = fault == "tilted" and (made.base == LATHE or "Z" not in machine.names)  # nothing is lowered onto a bed
+        if HARMLESS.get(fault) in of or flat or _made_it_right(made, fault, axis):
             continue
         if not edited and not any(word in text for word in words for text in of):
             left.append(said)
