@@ -252,11 +252,24 @@ def _modbus(p: QPainter) -> None:
         _box(p, x - 8, 10, 16, 14, "pale_petrol" if x == 64 else "panel")
 
 
+def _own_drive(p: QPainter) -> None:
+    """Drives of axes on one line, and below it the one that turns the spindle."""
+    p.drawLine(QPointF(10, 18), QPointF(74, 18))
+    for x in (20, 42):
+        p.drawLine(QPointF(x, 18), QPointF(x, 14))
+        _box(p, x - 8, 4, 16, 10, "panel")
+    p.drawLine(QPointF(64, 18), QPointF(64, 24))
+    _box(p, 54, 24, 20, 12, "pale_petrol")
+    p.drawLine(QPointF(54, 30), QPointF(42, 30))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.drawEllipse(QPointF(34, 30), 8, 8)
+
+
 _DRAWN: dict[tuple[str, str], Draw] = {
     ("kind", "mill"): _mill, ("kind", "router"): _router, ("kind", "lathe"): _lathe, ("kind", "table"): _table,
     ("cutter", "torch"): _torch, ("cutter", "beam"): _beam, ("cutter", "knife"): _knife,
     ("motor", "stepper"): _stepper, ("motor", "counts"): _servo, ("by", "switch"): _switch, ("by", "stop"): _stop,
     ("by", "here"): _here, ("home", "high"): lambda p: _end(p, 74, "+"), ("home", "low"): lambda p: _end(p, 10, "−"),
     ("spindle", "none"): _none, ("spindle", "relay"): _relay, ("spindle", "voltage"): _voltage,
-    ("spindle", "pulse"): _pulse, ("spindle", "modbus"): _modbus,
+    ("spindle", "pulse"): _pulse, ("spindle", "modbus"): _modbus, ("spindle", "drive"): _own_drive,
 }  # fmt: skip
