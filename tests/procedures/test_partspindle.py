@@ -126,7 +126,8 @@ class Belt(unittest.TestCase):
         mill.connect(bench.link)
         wired = OUTPUTS["verge"]
         mill.session.set_values({at(number - 1, "output.role"): role for number, role in wired.items()})
-        mill.session.set_values({at(None, "spindle.engaged"): 1})
+        magnet = {at(7, "input.role"): "pulse", at(7, "input.rest"): "open"}
+        mill.session.set_values({**magnet, at(None, "spindle.engaged"): 1})
         mill.send()
         person = Person(mill, bench.hands)
         got = mill.run("spindle-curve", None, person)
@@ -136,3 +137,9 @@ class Belt(unittest.TestCase):
         got = mill.run("spindle-curve", None, person)
         self.assertIs(got.end, Ending.DONE, got.words)
         self.assertAlmostEqual(got.figures["top"], 1025, delta=30)
+        person._move_belt(2)  # nor are the times of another range
+        mill.session.set_values(got.edit)
+        mill.send()
+        got = mill.run("spindle-times", None, person)
+        self.assertIs(got.end, Ending.FAILED, got.words)
+        self.assertIn("are not the times of range 1", got.words)

@@ -14,7 +14,17 @@ from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.profile.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
 from idler.core.proof.claims import curve_claim, spindle_claims, times_claim
-from idler.core.spindle import Meter, Range, allowed_error, has_level, ranges, told_range, turns_both_ways, whole
+from idler.core.spindle import (
+    Meter,
+    Range,
+    allowed_error,
+    has_level,
+    ranges,
+    takes_speeds,
+    told_range,
+    turns_both_ways,
+    whole,
+)
 from idler.core.spindle.runup import SpeedTrace, from_pulses, wait_for
 from idler.core.spindle.speedcurve import (
     Curve,
@@ -48,6 +58,7 @@ TYPED_LEVELS = (0.0, 6.0, 12.0, 20.0, 32.0, 48.0, 66.0, 84.0, 94.0, 100.0)  # fe
 MOST_CLOSER = 8  # levels that look for the ends of the curve
 WATCH = 0.3  # s by which a hand at a stopwatch is late, or early, at the most
 LONGEST_WATCH = 600  # s
+FAR_OFF = 0.25  # share by which a spindle may miss the highest speed of its range, and its times still be those of it
 
 
 def _rpm(typed: str) -> float:
@@ -399,6 +410,7 @@ class SpindleRun(Turning):
             self.say(f"Turning {words}, up to {found.high:.0f} rpm. Esc stops it.")
             yield from self._turning(Asked(run=way, speed=round(found.high)))
             yield from self._settle("")
+            self._is_of(found)
             yield from self._take_trace(True, partial(self._keep, slot, f"up, {words}"))
             self.say("And down to standstill.")
             self.rest()
@@ -406,6 +418,15 @@ class SpindleRun(Turning):
             yield from self._settle("")
             yield from self._take_trace(False, partial(self._keep, slot, f"down, {words}"))
         return self._timed(slot)
+
+    def _is_of(self, found: Range) -> None:
+        """Times to a speed that is not that of the range would be another one's. Raises Trouble."""
+        if not takes_speeds(self._session.machine) or abs(self._speed() / found.high - 1) <= FAR_OFF:
+            return
+        raise Trouble(
+            f"Asked for {found.high:.0f} rpm, it turns with {self._speed():.0f}: these are not the times of {found.title}. "
+            "Look where the belt (or the gear) lies, and prove the speeds first"
+        )
 
     def _timed(self, slot: int) -> Result:
         """Measured while these waits were in force: proven where they are longer."""
