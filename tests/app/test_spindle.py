@@ -181,6 +181,20 @@ class OnVerge(SpindleCase):
         self.through(page.curve.check, page.run, lambda: self.stands(claim) is Proof.PROVEN, "the speeds")
         self.assertIn("within 1 % or 5 rpm", page.curve.words.text())
 
+    def test_a_range_that_turns_as_another_is_asked_about_and_eyes_say_where_the_belt_lies(self) -> None:
+        self.tell({at(None, "spindle.engaged"): 1})  # and the belt is left where it was
+        page = self.page_of("Curve")
+        self.click(page.curve.measure)
+        until(lambda: page.run.question is not None, "the question", 300)
+        self.assertIn("which is the top of range 3", page.curve.words.text())
+        self.assertTrue(page.curve.lies.isVisible() and page.curve.lies_not.isVisible())
+        self.assertFalse(page.curve.done.isVisible())
+        self.click(page.curve.lies_not)
+        self.ended(page.run, "its end")
+        self.assertIn("Move it there while the spindle stands", page.curve.words.text())
+        self.assertFalse(page.curve.take.isVisible() or page.curve.lies.isVisible())
+        self.assertNotIn(0, page.run.curves)
+
     def test_times_are_measured_both_ways_and_their_waits_proven(self) -> None:
         page = self.page_of("Times")
         claim = times_claim(self.session.machine, 2)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QTimer, Signal
@@ -29,7 +30,7 @@ from idler.session.session import Session
 from ...bridge import follow
 from ...pictures.proof import ProofMark, claim_head
 from ...widgets.asking import Asking
-from ...widgets.cards import label
+from ...widgets.cards import label, tall
 from ...widgets.edits import edit_words
 from ...widgets.machinebutton import MachineButton
 from ...widgets.sheet import Sheet
@@ -98,6 +99,16 @@ class CurvePage(Page):
         self.column.addWidget(self.words)
         self.done = self.main("It is done")  # turned by hand, where the encoder may count otherwise
         self.done.clicked.connect(lambda: run.answer(""))
+        self.lies, self.lies_not = QPushButton("Yes, it lies there"), QPushButton("No, it does not")
+        row = QHBoxLayout()
+        for button, answer in (
+            (self.lies, "yes"),
+            (self.lies_not, "no"),
+        ):  # the belt, where it turns as in another range
+            button.clicked.connect(partial(run.answer, answer))
+            tall(button)
+            row.addWidget(button)
+        self.column.addLayout(row)
         self.mend = self.main("")
         self.mend.clicked.connect(self._mend)
         for button in (self.done, self.mend):
@@ -179,7 +190,10 @@ class CurvePage(Page):
         new = curve is not None and points_text(curve.points) != points_text(found.points)
         self.take.setVisible(new and not run.running)
         self.filter.setVisible("Filter" not in pages_without(machine))
-        self.done.setVisible(run.question is not None and run.question.kind is QuestionKind.DONE)
+        asked = run.question.kind if run.question is not None else None
+        self.done.setVisible(asked is QuestionKind.DONE)
+        for answer in (self.lies, self.lies_not):
+            answer.setVisible(asked is QuestionKind.YES)
         self.mend.setVisible(bool(self._counts))
         self.mend.setText(edit_words(machine, self._counts))
         self.words.setText(run.words if run.running else self._verdict())
