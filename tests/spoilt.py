@@ -56,7 +56,19 @@ def spoilt(base: str, dice: random.Random, folder: Path, faults: int = 4) -> Spo
     told = (resources.files("idler") / "data" / data["told"]).read_text("utf-8")
     (folder / data["told"]).write_text(told, "utf-8")
     made.rig.write_text(tomli_w.dumps(data), "utf-8")
+    machine = machinefile.read(told).machine
+    made.faults = [each for each in made.faults if not _made_it_right(data, machine, each)]
     return made
+
+
+def _made_it_right(data: dict[str, Any], told: Machine, of: tuple[str, str, str]) -> bool:
+    """Whether two wrongs made one right: what the machine was told of its scale is so, because of the fault."""
+    fault, name, _ = of
+    if fault not in ("pitch", "microsteps"):
+        return False
+    motor, axis = data["motor"][name], told.axis(told.names.index(name))
+    truly = motor.get("full_steps", 200) * motor.get("microsteps", 8) / motor["lead"]
+    return abs(float(Chain.of(axis).counts_per_unit) / truly - 1) < SCALE
 
 
 def _motors(data: dict[str, Any], name: str) -> list[dict[str, Any]]:
@@ -231,21 +243,11 @@ def unnamed(made: Spoilt, machine: Machine, told: Iterable[Address], steps: Iter
             if key.endswith(f".{axis}") or fault in NOT_OF_AXIS or (key == HEARD and f" {axis} " in text)
         ]
         flat = fault == "tilted" and (made.base == LATHE or "Z" not in machine.names)  # nothing is lowered onto a bed
-        if HARMLESS.get(fault) in of or flat or _made_it_right(made, fault, axis):
+        if HARMLESS.get(fault) in of or flat:
             continue
         if not edited and not any(word in text for word in words for text in of):
             left.append(said)
     return left
-
-
-def _made_it_right(made: Spoilt, fault: str, axis: str) -> bool:
-    """Whether two wrongs made one right: what the machine was told of its scale is so, because of the fault."""
-    if fault not in ("pitch", "microsteps"):
-        return False
-    told = machinefile.read((made.rig.parent / made.data["told"]).read_text("utf-8")).machine
-    motor = made.data["motor"][axis]
-    truly = motor.get("full_steps", 200) * motor.get("microsteps", 8) / motor["lead"]
-    return abs(float(Chain.of(told.axis(told.names.index(axis))).counts_per_unit) / truly - 1) < SCALE
 
 
 def false_proofs(machine: OpenMachine, rig: Rig, hands: Hands) -> list[str]:
