@@ -16,6 +16,7 @@ from idler.core.spindle import turns_both_ways
 from idler.link.bus.address import parse
 from idler.link.bus.survey import survey
 from idler.link.events import Asked, Connected, Done, Failed
+from idler.link.plain.part import Object, Part
 
 from ..support import at, wait_for
 from .test_plain import PARTS, PlainCase
@@ -107,6 +108,29 @@ class OnBench(Case):
         self.turn(Asked(run=1, speed=2000), 2000)
         self.bench.hands.ask(do="cut")
         self.addCleanup(self.bench.hands.ask, do="mend")
+        wait_for(lambda: self.truth == 0, "standstill", self.link.keep_holding)
+
+    def test_frames_that_were_lost_leave_it_turning_no_longer(self) -> None:
+        self.turn(Asked(run=1, speed=3000), 3000)
+        say, lost = Part.say, []
+
+        def losing(part: Part, where: Object, raw: int, size: int) -> None:
+            if part.node == 12 and len(lost) < 3:  # its speed, and the quick stop
+                lost.append(where)
+                return
+            say(part, where, raw, size)
+
+        with mock.patch.object(Part, "say", losing):
+            self.link.stop()
+            wait_for(lambda: self.truth == 0, "standstill", self.link.keep_holding)
+        self.assertEqual({0x6042, 0x6040}, {index for index, _ in lost})
+
+    def test_a_spindle_that_is_told_in_another_way_from_now_on_stands(self) -> None:
+        self.turn(Asked(run=1, speed=3000), 3000)
+        client = self.link._client
+        assert client is not None
+        other = self.machine.with_values({at(None, "spindle.kind"): "relay"})
+        client._spindle.configure(other)
         wait_for(lambda: self.truth == 0, "standstill", self.link.keep_holding)
 
     def test_more_than_its_motor_can_is_refused_with_both_figures(self) -> None:

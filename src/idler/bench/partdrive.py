@@ -15,7 +15,7 @@ from idler.core.table import ACCELERATION_STEP, AXIS, POSITION_STEP, SPEED_STEP
 
 from .drive import Drive
 from .hub import Hub
-from .partnode import Kept, Object, PartNode
+from .partnode import Kept, Object, PartNode, identity
 from .partsheet import sheet_text
 from .parttruth import DriveTruth, MakersCare
 from .told import Told, place_of
@@ -41,12 +41,9 @@ class PartDrive(PartNode):
         self.drive = Drive(world, slot)
         self._methods = (*_METHODS, *(_AT_STOPS if truth.meets_stops else ()))
         objects: dict[Object, Kept] = {
-            (0x1000, 0): Kept(4, 0x00020192, writable=False), (0x1001, 0): Kept(1, 0, writable=False),
+            **identity(0x00020192, truth.product, truth.serial, 0x10000),
             (0x1017, 0): Kept(2, 200, stored=True),
             (0x1010, 0): Kept(1, 1, writable=False), (0x1010, 1): Kept(4, 1),
-            (0x1018, 0): Kept(1, 4, writable=False), (0x1018, 1): Kept(4, 0x5A5, writable=False),
-            (0x1018, 2): Kept(4, truth.product, writable=False), (0x1018, 3): Kept(4, 0x10000, writable=False),
-            (0x1018, 4): Kept(4, truth.serial, writable=False),
             (0x6007, 0): Kept(2, 1, signed=True), (c.ERROR_CODE, 0): Kept(2, 0, writable=False),
             (c.CONTROL, 0): Kept(2, 0), (c.STATUS, 0): Kept(2, 0, writable=False),
             (c.QUICK_STOP_OPTION, 0): Kept(2, 2, signed=True, stored=True),

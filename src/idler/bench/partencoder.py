@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .hub import Hub
-from .partnode import Kept, Object, PartNode
+from .partnode import Kept, Object, PartNode, identity
 from .world import World
 
 TURNS = 4096  # before it begins anew
@@ -15,11 +15,7 @@ class PartEncoder(PartNode):
         per_turn = abs(int(world.spindle["lines"]))
         self._range = per_turn * TURNS
         objects: dict[Object, Kept] = {
-            (0x1000, 0): Kept(4, 0x00020196, writable=False), (0x1001, 0): Kept(1, 0, writable=False),
-            (0x1017, 0): Kept(2, 0),
-            (0x1018, 0): Kept(1, 4, writable=False), (0x1018, 1): Kept(4, 0x5A5, writable=False),
-            (0x1018, 2): Kept(4, 0x406, writable=False), (0x1018, 3): Kept(4, 1, writable=False),
-            (0x1018, 4): Kept(4, serial, writable=False),
+            **identity(0x00020196, 0x406, serial), (0x1017, 0): Kept(2, 0),
             (0x6001, 0): Kept(4, per_turn), (0x6002, 0): Kept(4, self._range),
             (0x6004, 0): Kept(4, 0, writable=False), (0x6501, 0): Kept(4, per_turn, writable=False),
             (0x6502, 0): Kept(2, TURNS, writable=False),

@@ -8,7 +8,7 @@ from idler.core.profile import cia301 as a
 from idler.core.profile import cia402 as c
 
 from .hub import Hub
-from .partnode import Kept, Object, PartNode
+from .partnode import Kept, Object, PartNode, identity
 from .parttruth import InverterTruth, Speaks
 from .world import World
 
@@ -24,11 +24,7 @@ class PartInverter(PartNode):
         self.state, self._error, self._word, self._struck = c.State.OFF, 0, 0, False
         vl = truth.speaks is Speaks.TURNS
         objects: dict[Object, Kept] = {
-            (0x1000, 0): Kept(4, 0x00010192, writable=False), (0x1001, 0): Kept(1, 0, writable=False),
-            (0x1017, 0): Kept(2, 200),
-            (0x1018, 0): Kept(1, 4, writable=False), (0x1018, 1): Kept(4, 0x5A5, writable=False),
-            (0x1018, 2): Kept(4, 0x40F, writable=False), (0x1018, 3): Kept(4, 1, writable=False),
-            (0x1018, 4): Kept(4, serial, writable=False),
+            **identity(0x00010192, 0x40F, serial), (0x1017, 0): Kept(2, 200),
             (0x6007, 0): Kept(2, 0, signed=True), (c.ERROR_CODE, 0): Kept(2, 0, writable=False),
             (c.CONTROL, 0): Kept(2, 0), (c.STATUS, 0): Kept(2, 0, writable=False),
             (c.QUICK_STOP_OPTION, 0): Kept(2, 2, signed=True),

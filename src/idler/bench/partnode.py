@@ -40,6 +40,16 @@ class Kept(NamedTuple):
     stored: bool = False
 
 
+def identity(device_type: int, product: int, serial: int, revision: int = 1) -> dict[Object, Kept]:
+    """What every node says of itself (1000h, 1001h, 1018h)."""
+    said = (0x5A5, product, revision, serial)
+    return {
+        (0x1000, 0): Kept(4, device_type, writable=False), (0x1001, 0): Kept(1, 0, writable=False),
+        (0x1018, 0): Kept(1, len(said), writable=False),
+        **{(0x1018, sub): Kept(4, value, writable=False) for sub, value in enumerate(said, 1)},
+    }  # fmt: skip
+
+
 class PartNode:
     """texts: objects that are names. objects: all others. Times are seconds of the wall clock."""
 

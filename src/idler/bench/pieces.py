@@ -16,7 +16,7 @@ from .mischief import Mischief
 from .partdrive import PartDrive
 from .partencoder import PartEncoder
 from .partinverter import PartInverter
-from .partnode import Kept, Object, PartNode
+from .partnode import Kept, Object, PartNode, identity
 from .world import World
 
 GROUP = 8
@@ -32,11 +32,9 @@ class PartTerminals(PartNode):
     def __init__(self, hub: Hub, world: World, node: int, groups: tuple[int, int], serial: int) -> None:
         self._world = world
         objects: dict[Object, Kept] = {
-            (0x1000, 0): Kept(4, 0x00030191, writable=False), (0x1001, 0): Kept(1, 0, writable=False),
+            **identity(0x00030191, 0x401, serial),
             (0x1016, 0): Kept(1, 1, writable=False), (0x1016, 1): Kept(4, 0), (0x1017, 0): Kept(2, 0),
-            (0x1018, 0): Kept(1, 4, writable=False), (0x1018, 1): Kept(4, 0x5A5, writable=False),
-            (0x1018, 2): Kept(4, 0x401, writable=False), (0x1018, 3): Kept(4, 1, writable=False),
-            (0x1018, 4): Kept(4, serial, writable=False), (0x1010, 0): Kept(1, 1, writable=False), (0x1010, 1): Kept(4, 1),
+            (0x1010, 0): Kept(1, 1, writable=False), (0x1010, 1): Kept(4, 1),
         }  # fmt: skip
         self._levels = len(world.outputs) % GROUP
         for index, usual in ((_LEVEL, 0), (_LEVEL_SAFE_MODE, 1), (_LEVEL_SAFE, 0)):

@@ -128,7 +128,10 @@ class Spindle:
             self._phase = Phase.TURNS
         elif self._phase is Phase.DOWN and now >= self._until:
             self._phase = Phase.REST
-        if self.drive is not None and not self.drive.follow(before.run * before.rpm, now):
+        told = (
+            before.run * before.rpm if self.drive is not None else 0.0
+        )  # one that is told in another way now must stand
+        if self._part is not None and not self._part.follow(told, now):
             self._wanted = 0
         run, level, rpm = before.run, self._level(engaged), self._motor(engaged, self.asked)
         if run and (self._wanted != run or engaged != self._engaged):

@@ -29,25 +29,25 @@ BETWEEN_WORDS, LATEST = (
     15.0,
 )  # s between two words to it; and after which it is off though it does not say that it stands
 _ON = (c.State.ENABLED, c.State.QUICK_STOP)
+AGAIN = 0.1  # s after which its speed is said again
 RESETS = 5  # after which a fault is taken for one that stays
 STANDS = 3.0  # rpm of the motor
 
 
 class SpindleDrive:
-    """rpm: of its motor, right is +, as it was told last."""
+    """What it is told is said again and again, for a frame may be lost: what should stand must not turn on."""
 
     def __init__(self, part: Part) -> None:
         self.part = part
         self.state = c.State.NOT_READY
         self.watch = Watch()
-        self.rpm = 0.0
         self.fastest = 0  # rpm of its motor, as it says itself; 0: it does not
-        self._wanted = 0.0  # rpm
+        self._wanted = 0.0  # rpm of its motor, right is +
         self._mode, self._per_rpm = 0, Fraction(1)
         self._target: Object = VL_TARGET
         self._actual: Object | None = None
         self._turning = 0.0  # rpm that it says its motor makes
-        self._looked = self._said_at = self._ended_at = 0.0  # time.monotonic
+        self._looked = self._said_at = self._told_at = self._ended_at = 0.0  # time.monotonic
         self._enabled = False  # whether it has been on for what is wanted now
         self._mode_told = self._is_tried = False
         self._resets = 0  # that were told in vain
@@ -171,6 +171,8 @@ class SpindleDrive:
                 self._enabled = False
             self._wanted, self._ended_at = rpm, now
             self._say_speed()
+        elif self.watch.told and self.state in _ON and now - self._told_at > AGAIN:
+            self._say_speed()
         if self._wanted:
             known = self._looked > self._said_at  # what it says now is its answer to the last word
             ended = self.tripped or (known and self._enabled and not self.enabled)
@@ -178,11 +180,12 @@ class SpindleDrive:
             if ended:
                 return False
             self._walk(now)
-        elif (
-            self.state in _ON and self._looked > self._said_at and (self._stands(now) or now - self._ended_at > LATEST)
-        ):
+        elif self.watch.told and self.state in _ON and self._looked > self._said_at and self._is_over(now):
             self._say(c.DISABLE_VOLTAGE, now)
         return True
+
+    def _is_over(self, now: float) -> bool:
+        return self._stands(now) or now - self._ended_at > LATEST
 
     def _stands(self, now: float) -> bool:
         """As it says; whoever has been told a moment ago has not even begun."""
@@ -214,7 +217,7 @@ class SpindleDrive:
         most = (1 << 8 * size - 1) - 1
         raw = max(-most, min(most, round(Fraction(self._wanted) * self._per_rpm)))
         self.part.say(self._target, raw, size)
-        self.rpm = self._wanted
+        self._told_at = time.monotonic()
 
     def stop(self) -> None:
         """As fast as it can; needs no answer."""
@@ -232,4 +235,4 @@ class SpindleDrive:
 
     def forget(self) -> None:
         """It has started anew: nothing of what it was told holds any more."""
-        self.watch, self._mode_told, self._wanted, self.rpm = Watch(), False, 0.0, 0.0
+        self.watch, self._mode_told, self._wanted = Watch(), False, 0.0
