@@ -55,7 +55,7 @@ class OnPaper(unittest.TestCase):
         nodes = [Numbering(UNCONFIGURED, identity, lambda _data: None) for identity in identities]
         wire = Wire(*nodes)
 
-        with mock.patch("idler.link.bus.numbers.SCAN_PATIENCE", 0.0):
+        with mock.patch("idler.link.bus.numbers.SCAN_PATIENCES", (0.0,)):
             found = [_Numbering(wire).give(number, 0) for number in range(10, 10 + len(nodes))]  # type: ignore[arg-type]
         self.assertEqual(sorted(each.identity for each in found), sorted(identities))
         self.assertEqual(

@@ -23,7 +23,7 @@ _GLOBAL, _NUMBER, _STORE, _SCAN = 0x04, 0x11, 0x17, 0x51
 _CHOOSE, _CHOSEN, _SCANNED = (0x40, 0x41, 0x42, 0x43), 0x44, 0x4F
 _WAITING = 0
 _CONFIRM = 0x80
-PATIENCE, SCAN_PATIENCE = 0.3, 0.03  # s for an answer; to a bit, to which most say nothing
+PATIENCE, SCAN_PATIENCES = 0.3, (0.03, 0.08, 0.15)  # s for an answer; to a bit, to which most say nothing
 RESET_COMMUNICATION = 0x82  # NMT (CiA 301, 7.2.8.3.1)
 BACK = 3.0  # s in which a node must be there with its new number
 
@@ -136,7 +136,15 @@ class _Numbering:
         return answer is not None and not answer[1]
 
     def _scan(self) -> tuple[int, int, int, int]:
-        """The identity of one node without a number, bit by bit (fastscan); it is open for what follows. Raises NoAnswer."""
+        """The identity of one node without a number, bit by bit (fastscan); it is open for what follows. An answer that came
+        too late was taken for none: it is asked again with more patience. Raises NoAnswer."""
+        for patience in SCAN_PATIENCES:
+            if (found := self._scanned(patience)) is not None:
+                return found
+        raise NoAnswer(f"{self._bus.address}: a node without a number answered, and then did not. Try again.")
+
+    def _scanned(self, patience: float) -> tuple[int, int, int, int] | None:
+        """None where what was found answers to nothing. patience: s for each bit. Raises NoAnswer where nobody is there."""
         self._say(_GLOBAL, _WAITING)
         self._ask_bits(0, _CONFIRM, 0, 0)
         if self._answer(_SCANNED) is None:
@@ -147,12 +155,12 @@ class _Numbering:
         for sub in range(4):
             for bit in range(31, -1, -1):
                 self._ask_bits(found[sub], bit, sub, sub)
-                if self._answer(_SCANNED, SCAN_PATIENCE) is None:
+                if self._answer(_SCANNED, patience) is None:
                     found[sub] |= 1 << bit
             following = (sub + 1) % 4
             self._ask_bits(found[sub], 0, sub, following)
             if self._answer(_SCANNED) is None:
-                raise NoAnswer(f"{self._bus.address}: a node without a number answered, and then did not. Try again.")
+                return None
         return found[0], found[1], found[2], found[3]
 
     def _ask_bits(self, number: int, bit: int, sub: int, following: int) -> None:
