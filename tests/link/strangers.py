@@ -27,7 +27,8 @@ class DurandDrive:
 
     counts: of a turn of its motor, which it tells. turns: whether it counts speeds in turns per minute and says so. lie: by how
     much its speed is another than it says. ramp: counts/s². pretends: it has 1016h and 6007h, and does nothing about them.
-    coasts: its quick stop option (605Ah) lets it run out. slow: s until it answers anything.
+    coasts: its quick stop option (605Ah) lets it run out. slow: s until it answers anything. says: how many process data
+    objects it has to say; this stack says in them what it was told of a change, and stale: it is told of none.
     """
 
     def __init__(
@@ -42,8 +43,11 @@ class DurandDrive:
         ramp: float = 500_000.0,
         pretends: bool = False,
         slow: float = 0.0,
+        says: int = 0,
+        stale: bool = False,
     ) -> None:
         self.counts, self.turns, self.lie, self.ramp = counts, turns, lie, ramp
+        self._tells = says > 0 and not stale
         self.place = self.speed = 0.0
         self.status, self.mode = 0x0250, 1
         self._goal: float | None = None
@@ -52,7 +56,7 @@ class DurandDrive:
         if slow:
             self._bus.send = self._late(self._bus.send, slow)
         self._network = durand.CANBusNetwork(self._bus)
-        self._node: Any = Node(self._network, node, capabilities=durand.node.NodeCapabilities(1, 0, 0))
+        self._node: Any = Node(self._network, node, capabilities=durand.node.NodeCapabilities(1, 0, says))
         words = self._node.object_dictionary
         words.write(0x1000, 0, 0x00020192)
         words.write(0x1008, 0, b"Other drive")
@@ -143,6 +147,8 @@ class DurandDrive:
             most = self.ramp * step
             self.speed += max(-most, min(most, wanted - self.speed))
             self.place += self.speed * step
+            if self._tells:
+                self._node.object_dictionary.write(c.POSITION, 0, round(self.place))
             if self._goal is not None and abs(self._goal - self.place) < 2 and abs(self.speed) < 500:
                 self.place, self.speed = self._goal, 0.0
                 self.status |= c.TARGET_REACHED

@@ -30,7 +30,7 @@ class MadeUpPart:
     called, period = "a drive", 0.02
     seen = None
 
-    def watch(self, _: object) -> None: ...
+    def watch(self, *_: object) -> None: ...
     def has(self, _: object) -> bool:
         return False
 

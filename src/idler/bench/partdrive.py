@@ -13,9 +13,11 @@ from idler.core.profile.codec import image
 from idler.core.profile.homing import HomingResult
 from idler.core.table import ACCELERATION_STEP, AXIS, POSITION_STEP, SPEED_STEP
 
+from . import partreports
 from .drive import Drive
 from .hub import Hub
-from .partnode import Kept, Object, PartNode, identity
+from .partnode import PartNode, identity
+from .partobject import Kept, Object
 from .partsheet import sheet_text
 from .parttruth import DriveTruth, MakersCare
 from .told import Told, place_of
@@ -28,7 +30,7 @@ _ATTAINED, _ERROR = 0x1000, 0x2000
 _STAYS_ON = (5, 6, 7, 8)  # quick stop options (605Ah) after which it keeps its power
 _COASTS = 0
 _NO_METHOD = 0x06090030
-_NOT_VALID, _CONTROLWORD = 1 << 31, 0x60400010
+_NOT_VALID, _CONTROLWORD, _STATUSWORD = 1 << 31, 0x60400010, 0x60410010
 EXTERNAL = 0x9000  # its safe torque off was opened
 _METHODS = (23, 27, 7, 11, 37)
 _AT_STOPS = {-17: -1, -18: -2}  # its maker's own methods, and what the motion code calls them
@@ -80,6 +82,7 @@ class PartDrive(PartNode):
                 )
                 objects[0x1600 + number, 0] = Kept(1, int(first != 0), stored=True)
                 objects |= {(0x1600 + number, sub): Kept(4, first if sub == 1 else 0, stored=True) for sub in (1, 2)}
+            objects |= partreports.of(truth.node, _STATUSWORD)
         if truth.guarded:
             objects[0x100C, 0], objects[0x100D, 0] = Kept(2, 0), Kept(1, 0)
         if truth.listens:
@@ -89,7 +92,7 @@ class PartDrive(PartNode):
         if truth.sheet is not MakersCare.NONE:
             texts[0x1021] = sheet_text(truth.name, (0x5A5, truth.product), objects, truth.sheet)
             objects[0x1022, 0] = Kept(1, 0, writable=False)
-        super().__init__(hub, truth.node, texts, objects)
+        super().__init__(hub, truth.node, texts, objects, truth.says)
         self.refuse_moving = lambda: not truth.stores_powered and self.drive.state.powered
 
     def boot(self) -> None:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from .hub import Hub
-from .partnode import Kept, Object, PartNode, identity
+from .partnode import PartNode, identity
+from .partobject import Kept, Object
+from .partreports import of as reports
 from .world import World
 
 TURNS = 4096  # before it begins anew
@@ -18,7 +20,7 @@ class PartEncoder(PartNode):
             **identity(0x00020196, 0x406, serial), (0x1017, 0): Kept(2, 0),
             (0x6001, 0): Kept(4, per_turn), (0x6002, 0): Kept(4, self._range),
             (0x6004, 0): Kept(4, 0, writable=False), (0x6501, 0): Kept(4, per_turn, writable=False),
-            (0x6502, 0): Kept(2, TURNS, writable=False),
+            (0x6502, 0): Kept(2, TURNS, writable=False), **reports(node),
         }  # fmt: skip
         super().__init__(hub, node, {0x1008: "Encoder 1000"}, objects)
 

@@ -8,7 +8,8 @@ from idler.core.profile import cia301 as a
 from idler.core.profile import cia402 as c
 
 from .hub import Hub
-from .partnode import Kept, Object, PartNode, identity
+from .partnode import PartNode, identity
+from .partobject import Kept, Object
 from .parttruth import InverterTruth, Speaks
 from .world import World
 

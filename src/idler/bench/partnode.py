@@ -6,7 +6,7 @@ The protocol itself (SDO server) is the canopen package's, which refuses block t
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import Any
 
 import canopen
 from canopen.objectdictionary import ODRecord, ODVariable
@@ -18,8 +18,10 @@ from idler.core.profile.cia402 import EMERGENCY, HEARTBEAT
 from .hub import Hub, Sender
 from .mischief import Mischief
 from .partlss import ANSWERED, ASKED, Numbering
+from .partobject import Kept, Object
+from .partreports import Reports
+from .parttruth import Says
 
-Object = tuple[int, int]
 _START, _STOP, _PREPARE, _RESETS = 0x01, 0x02, 0x80, (0x81, 0x82)  # NMT commands (CiA 301, 7.2.8.3.1)
 OPERATIONAL, STOPPED, PREPARED = 0x05, 0x04, 0x7F
 RESTART_TIME = 0.3  # s, of the wall clock
@@ -28,16 +30,6 @@ _TYPES = {
     (2, False): canopen.objectdictionary.UNSIGNED16, (2, True): canopen.objectdictionary.INTEGER16,
     (4, False): canopen.objectdictionary.UNSIGNED32, (4, True): canopen.objectdictionary.INTEGER32,
 }  # fmt: skip
-
-
-class Kept(NamedTuple):
-    """One object: bytes, whether it has a sign, whether it may be written, whether 1010h stores it."""
-
-    size: int
-    value: int
-    signed: bool = False
-    writable: bool = True
-    stored: bool = False
 
 
 def identity(device_type: int, product: int, serial: int, revision: int = 1) -> dict[Object, Kept]:
@@ -53,11 +45,13 @@ def identity(device_type: int, product: int, serial: int, revision: int = 1) -> 
 class PartNode:
     """texts: objects that are names. objects: all others. Times are seconds of the wall clock."""
 
-    def __init__(self, hub: Hub, node: int, texts: dict[int, str], objects: dict[Object, Kept]) -> None:
+    def __init__(
+        self, hub: Hub, node: int, texts: dict[int, str], objects: dict[Object, Kept], says: Says = Says.WELL
+    ) -> None:
         self.id, self.born, self._hub = node, node, hub
         identity = [each.value if (each := objects.get((0x1018, sub))) else 0 for sub in (1, 2, 3, 4)]
         self.numbering = Numbering(node, (identity[0], identity[1], identity[2], identity[3]), self._say_number)
-        self._objects = objects
+        self._objects, self._says = objects, says
         self.memory = {where: each.value for where, each in objects.items() if each.stored}
         words = canopen.ObjectDictionary()
         for index, text in texts.items():
@@ -93,6 +87,7 @@ class PartNode:
         self._node.add_read_callback(self._read)
         self._node.add_write_callback(self._write)
         self.values = {where: each.value for where, each in self._objects.items()} | self.memory
+        self._reports = Reports(self._objects, self.values, self._at_now, self._hub.broadcast, self._says)
         self._nmt = PREPARED
         self._restart_at: float | None = None
         self._next_heartbeat = 0.0
@@ -143,6 +138,8 @@ class PartNode:
                     self._heard[sub] = now
         elif identifier == a.SDO_REQUEST + self.id and len(data) == 8 and self._nmt != STOPPED:
             self._network.notify(identifier, bytearray(data), now)
+        elif identifier == a.SYNC and self.operational:
+            self._reports.sync()
         elif self.operational:
             self.process_data(identifier, data)
 
@@ -171,6 +168,8 @@ class PartNode:
             if now >= self._restart_at:
                 self.boot()
             return
+        if self.operational:
+            self._reports.tick(now)
         life = self.values.get((0x100C, 0), 0) * self.values.get((0x100D, 0), 0) / 1000
         if self._guarded_at is not None and life and now - self._guarded_at > life:
             self._guarded_at = None
@@ -198,10 +197,13 @@ class PartNode:
 
     # -- objects --------------------------------------------------------------------------------------------------
 
+    def _at_now(self, where: Object) -> int:
+        found = self.live(where)
+        return self.values.get(where, 0) if found is None else found
+
     def _read(self, *, index: int, subindex: int, od: Any) -> int | None:
         where = index, subindex
-        found = self.live(where)
-        return self.values.get(where) if found is None else found
+        return self._at_now(where) if where in self._objects else None
 
     def _write(self, *, index: int, subindex: int, od: Any, data: bytes) -> None:
         where = index, subindex
@@ -223,6 +225,8 @@ class PartNode:
                 self.memory = before
                 raise SdoAbortedError(a.MEMORY_FAILED) from None
             return
+        if why := self._reports.abort(where, raw):
+            raise SdoAbortedError(why)
         if self.order(where, raw):
             return
         old = self.values[where]

@@ -8,13 +8,14 @@ from typing import TYPE_CHECKING
 from .parttruth import MakersCare
 
 if TYPE_CHECKING:
-    from .partnode import Kept, Object
+    from .partobject import Kept, Object
 
 _TYPES = {(1, False): 5, (1, True): 2, (2, False): 6, (2, True): 3, (4, False): 7, (4, True): 4}
 _NAMES = {0x607F: "Max profile velocity", 0x6083: "Profile acceleration", 0x6084: "Profile deceleration"}
 _MOST = {(0x607F, 0): 500_000, (0x6083, 0): 4_000_000, (0x6084, 0): 4_000_000, (0x6085, 0): 8_000_000}
 _WRONG = ((0x6085, 0),)  # whose bounds a careless one confuses
 _LISTED_ONLY = 0x60B0
+_MAPPABLE = ((0x6040, 0), (0x6041, 0), (0x6064, 0), (0x60FD, 0))
 _TOO_SHORT = (0x6065, 0)
 
 
@@ -56,7 +57,12 @@ def _one(objects: Mapping[Object, Kept], where: Object, careless: bool) -> list[
     each, wrong = objects[where], careless and where in _WRONG
     kind = 6 if careless and where == _TOO_SHORT else _TYPES[each.size, each.signed]
     access = "rw" if each.writable else "ro"
-    lines = [f"DataType=0x{kind:04X}", f"AccessType={access}", f"DefaultValue={each.value}", "PDOMapping=0"]
+    lines = [
+        f"DataType=0x{kind:04X}",
+        f"AccessType={access}",
+        f"DefaultValue={each.value}",
+        f"PDOMapping={int(where in _MAPPABLE)}",
+    ]
     if where in _MOST:
         low, high = (_MOST[where], 1) if wrong else (1, _MOST[where])
         lines += [f"LowLimit={low}", f"HighLimit={high}"]

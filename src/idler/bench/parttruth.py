@@ -21,6 +21,15 @@ class Speaks(Enum):
     COUNTS = "counts"  # profile velocity mode: counts per second
 
 
+class Says(Enum):
+    """What becomes of process data that it was told to say by itself."""
+
+    WELL = "well"
+    REFUSES = "refuses"  # maps nothing
+    NOTHING = "nothing"  # maps it, and says nothing
+    SOMETHING_ELSE = "something else"  # than what it answers
+
+
 @dataclass(frozen=True)
 class InverterTruth:
     """The drive of a spindle. fastest: rpm of its motor. counts: in a turn of it. deaf: takes heartbeats, and does not stop
@@ -46,7 +55,8 @@ class DriveTruth:
     listens: bool = True
     stores_powered: bool = False
     tells_units: bool = True
-    maps: bool = True  # whether it hears process data
+    maps: bool = True  # whether it hears and says process data
+    says: Says = Says.WELL
     name: str = "Servo 200"
     product: int = 0x200
     serial: int = 1

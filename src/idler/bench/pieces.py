@@ -16,13 +16,16 @@ from .mischief import Mischief
 from .partdrive import PartDrive
 from .partencoder import PartEncoder
 from .partinverter import PartInverter
-from .partnode import Kept, Object, PartNode, identity
+from .partnode import PartNode, identity
+from .partobject import Kept, Object
+from .partreports import of as reports
 from .world import World
 
 GROUP = 8
 FILTER_US = 2000
 _NUMBER = 0x2FFF  # in the file alone: the number that was given to a part
 _TURNED, _FILTERED = 0x6002, 0x6003
+_CONTACTS = 0x60000108  # its first eight inputs, as they are mapped
 _LEVEL, _LEVEL_SAFE_MODE, _LEVEL_SAFE, _FULL = 0x6411, 0x6443, 0x6444, 32767  # 7FFFh is 10 V
 
 
@@ -34,7 +37,7 @@ class PartTerminals(PartNode):
         objects: dict[Object, Kept] = {
             **identity(0x00030191, 0x401, serial),
             (0x1016, 0): Kept(1, 1, writable=False), (0x1016, 1): Kept(4, 0), (0x1017, 0): Kept(2, 0),
-            (0x1010, 0): Kept(1, 1, writable=False), (0x1010, 1): Kept(4, 1),
+            (0x1010, 0): Kept(1, 1, writable=False), (0x1010, 1): Kept(4, 1), **reports(node, _CONTACTS),
         }  # fmt: skip
         self._levels = len(world.outputs) % GROUP
         for index, usual in ((_LEVEL, 0), (_LEVEL_SAFE_MODE, 1), (_LEVEL_SAFE, 0)):

@@ -18,7 +18,7 @@ from idler.core.machine import file as machinefile
 from idler.core.values.roles import InputRole
 
 from .inputs import SOURCES
-from .parttruth import DriveTruth, InverterTruth, MakersCare, Speaks
+from .parttruth import DriveTruth, InverterTruth, MakersCare, Says, Speaks
 from .state import PLANT, SPINDLE, TICK, WIRE
 
 
@@ -304,7 +304,9 @@ def _rig(data: dict[str, Any], machines: Traversable) -> Rig:
         told.changed,
     )
     parts = tuple(
-        DriveTruth(**{**values, "sheet": MakersCare(values.get("sheet", "none"))})
+        DriveTruth(
+            **{**values, "sheet": MakersCare(values.get("sheet", "none")), "says": Says(values.get("says", "well"))}
+        )
         for values in data.get("part", {}).values()
     )
     inverter = data.get("inverter")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 SDO_ANSWER, SDO_REQUEST = 0x580, 0x600  # without the node; seen from the client
+SYNC = 0x80  # 7.2.5: whoever maps synchronous process data says it when this is heard
 
 # Abort codes of SDO (7.2.4.3.17) that a controller of this profile gives.
 NOT_STORED, NOT_IN_THIS_STATE, BAD_VALUE = 0x08000020, 0x08000022, 0x06090030

@@ -22,9 +22,10 @@ from idler.core.profile.partunits import Measure, PartUnits, Told
 from ..errors import NotAllowedNow
 from ..events import AxisState
 from .leashed import LeashedHoming, Plan
+from .mapped import Taken, give_back
 from .part import NMT_STOP, Object, Part
 from .safety import Watch, expect, make_safe
-from .stopframe import Heard, give_back, listen
+from .stopframe import listen
 
 LEASH = 0.25  # s
 RENEWED = 0.05  # s between two targets
@@ -116,7 +117,7 @@ class Axis:
         self.latched_raw = 0  # the same in the drive's units
         self.latched_within = 0.0  # mm (°) by which it may lie elsewhere: nobody looks at all moments
         self.leashed: LeashedHoming | None = None  # a homing of Idler's own
-        self.heard: Heard | None = None  # by what it hears STOP in one frame with the others
+        self.heard: Taken | None = None  # by what it hears STOP in one frame with the others
         self.homed = False
         self.ran_on = False  # it was let go of, did not come to rest, was stopped, and nobody was told yet
         self.limit_met = False  # a limit switch at a terminal has stopped it, and nobody was told yet
@@ -141,7 +142,7 @@ class Axis:
         self._result = HomingResult.NONE
         self._home_from, self._jumped = 0.0, 0
         self._homing = Homing()
-        part.watch(LOOKED_AT)
+        part.watch(LOOKED_AT, [(c.POSITION, 0), (c.DIGITAL_INPUTS, 0)], [(c.POSITION, 0)])
         part.seen = self._seen
 
     # -- what is seen of it ---------------------------------------------------------------------------------------

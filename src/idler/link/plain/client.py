@@ -18,7 +18,7 @@ from idler.core.controller.quirks import Quirk
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Address, Machine, Shape
 from idler.core.profile import cia402 as c
-from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST
+from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST, SYNC
 from idler.core.profile.codec import Place, Raw, encode, place
 from idler.core.profile.edges import EdgeBlock
 from idler.core.profile.eds import STORE_FORMAT, STORED
@@ -49,6 +49,8 @@ from .drives import Drives
 from .encoder import Encoder
 from .objects import Objects
 from .part import NMT_RESET, NMT_START, OPERATIONAL, STOPPED, Part
+from .reports import FIRST as REPORTS
+from .reports import Sync
 from .safety import Watch, expect_no_more
 from .spindle import Spindle
 from .spindledrive import SpindleDrive
@@ -113,6 +115,7 @@ class Client:
         self._switches = False  # whether outputs were ever made safe; from then on they are told, off above all
         self._left_on = False  # whether outputs may still be on that another Idler switched, and are to be told
         self.objects, self.drives = Objects(self), Drives(self)
+        self._sync = Sync(self._line, wait)
 
     # -- what the thread looks at ---------------------------------------------------------------------------------
 
@@ -171,6 +174,7 @@ class Client:
             for axis in self.drawn:
                 axis.hear_no_more()
                 expect_no_more(axis.part, axis.watch)
+            self.ask_singly()
             if self.turning is not None:
                 self.turning.let_go()
             self._let_arrive()
@@ -197,6 +201,9 @@ class Client:
     def _frame(self, identifier: int, data: bytes, now: float) -> None:
         base, node = identifier & 0x780, identifier & 0x7F
         part = self._parts.get(node)
+        if identifier == SYNC:
+            self._sync.heard(self._parts.values())
+            return
         if part is None:
             self._others_heard.add(node)
             if base == SDO_ANSWER and len(data) == 8:
@@ -211,6 +218,8 @@ class Client:
                 self.drives.stop()
         elif base == c.EMERGENCY and len(data) == 8:
             self._emergency(part, int.from_bytes(data[:2], "little"))
+        elif REPORTS <= base < SDO_ANSWER:
+            part.frame(identifier, data, now)
 
     def _emergency(self, part: Part, code: int) -> None:
         """One of them has trouble: all stop."""
@@ -239,6 +248,17 @@ class Client:
         """A controlword for every drive that hears that frame."""
         self._line.send(self.stop_frame, word.to_bytes(2, "little"))
 
+    def ask_together(self) -> None:
+        """Has each part say at one moment what is best seen so, where it can; only while nothing moves."""
+        for part in self._parts.values():
+            if not self.drives.busy:
+                self._sync.take(part)
+
+    def ask_singly(self) -> bool:
+        """Gives back what was taken for that; whether there was anything. Waits for nothing."""
+        given = [self._sync.give_back(part) for part in self._parts.values()]
+        return any(given)
+
     @property
     def _watches(self) -> list[tuple[Part, Watch]]:
         """Of each drive, what makes sure that it stops by itself."""
@@ -264,6 +284,8 @@ class Client:
             for part, watch in self._watches:
                 if watch.guarded:
                     self._line.ask(c.HEARTBEAT + part.node)
+        if self._beats:
+            self._sync.step(self._parts.values(), now)
         for part in self._parts.values():
             part.look_on(now)
         if not self._beats:
@@ -543,7 +565,7 @@ class Client:
         self._spindle.ask(Asked())
         for part in self._parts.values():
             if part.booted:
-                part.booted = False
+                part.booted, part.reports = False, None
                 part.manage(NMT_START)
                 part.heard(time.monotonic())
                 self.terminals.forget(part.node)

@@ -54,6 +54,7 @@ class Drives:
         for axis in self._axes:
             axis.make_safe(client.own_node, client.times.motion)
             axis.hear_stop(client.stop_frame)
+        client.ask_together()
         with client.fed():
             self._enable(wanted)
             untried = [axis for axis in self._axes if axis.watch.told and not axis.watch.seen]

@@ -55,7 +55,7 @@ class Encoder:
                 f"{part.called} begins anew after {self._range / self.per_turn:g} turns, and nobody looks often enough to "
                 f"count a spindle by it; {FEWEST_TURNS} are needed. Leave it out."
             )
-        part.watch((POSITION,))
+        part.watch((POSITION,), (POSITION,), (POSITION,))
         part.seen = self._seen
 
     def _seen(self, where: Object, data: bytes, asked: float, now: float) -> None:

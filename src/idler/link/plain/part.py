@@ -7,7 +7,7 @@ import time
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import canopen
 
@@ -18,6 +18,9 @@ from ..bus.line import Line
 from ..bus.sdo import Pump, Responses, transfer
 from ..errors import NoAnswer, NotUnderstood, WriteRefused
 
+if TYPE_CHECKING:
+    from .reports import Reports
+
 Object = tuple[int, int]  # index and sub
 
 TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
@@ -26,6 +29,7 @@ UNANSWERED, LONGEST_LOOK = 0.1, 1.0  # s for one look: of a part that answers qu
 LATELY = 0.3  # share of the last answer in what they take
 SLOWER = 8  # times that one took to answer, and it is taken not to
 FORGOTTEN, MOST_OPEN = 2.0, 16  # s after which a look is taken to be lost; looks that may wait for their answers
+COMPARED = 0.1  # s after which what it says by itself is compared with an answer again
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
 NMT_START, NMT_STOP, NMT_RESET = 0x01, 0x02, 0x81  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL, PREPARED = 0x04, 0x05, 0x7F
@@ -51,6 +55,11 @@ class Part:
         self._unasked: dict[Object, float] = {}
         self._busy = 0  # transfers that are under way: nothing else is asked meanwhile
         self._looks: tuple[Object, ...] = ()
+        self.together: tuple[Object, ...] = ()  # of these, what is worth to be seen at one moment
+        self.places: frozenset[Object] = frozenset()  # of these, what counts on, and may do so while it is looked at
+        self.reports: Reports | None = None  # what it says of them by itself
+        self._compared, self._compared_at = 0, 0.0  # how often that was compared with its answers, and when last
+        self.strange: set[int] = set()  # identifiers with its number that it, or somebody, was heard with
         self._next_look, self._asked, self._asked_at = 0, None, 0.0  # type: int, Object | None, float
         self._open: dict[Object, deque[float]] = {}  # when each look was asked for that nobody has answered
         self._patience = UNANSWERED  # s until a look is asked for once more
@@ -225,14 +234,41 @@ class Part:
 
     # -- looked at again and again --------------------------------------------------------------------------------
 
-    def watch(self, objects: Sequence[Object]) -> None:
+    def watch(self, objects: Sequence[Object], together: Sequence[Object] = (), places: Sequence[Object] = ()) -> None:
         """These are asked for in turn, every `period`, while nothing else is asked; `seen` is told of each answer, and when
-        it was asked for and came."""
+        it was asked for and came. together: of them, what is best seen at one moment, the most important first. places: what
+        counts on meanwhile."""
         self._looks, self._next_look = tuple(objects), 0
+        self.together, self.places = tuple(together), frozenset(places)
+
+    def frame(self, identifier: int, data: bytes, now: float) -> None:
+        """Process data with its number."""
+        reports = self.reports
+        if reports is None or identifier != reports.taken.identifier:
+            self.strange.add(identifier)
+            return
+        came = reports.answer(data, now)
+        if came is None or not reports.believed:
+            return
+        asked, found = came
+        self.heard_at = now  # which settles nothing that it was asked singly
+        for where, raw in found.items():
+            self.seen(where, raw, asked, now)
+
+    def _is_said(self, where: Object, now: float) -> bool:
+        """Whether it says this by itself, and is not late with it."""
+        reports = self.reports
+        return reports is not None and reports.believed and where in reports.objects and not reports.overdue(now)
 
     def look_on(self, now: float) -> None:
         """Asks for the next of them where it is time to."""
         if not self._looks or self._busy or self.nmt == STOPPED:
+            return
+        said = [where for where in self._looks if self._is_said(where, now)]
+        looks = [where for where in self._looks if where not in said]
+        if said and now - self._compared_at > COMPARED:
+            looks.append(said[self._compared % len(said)])
+        if not looks:
             return
         if self._asked is not None:
             if now - self._asked_at < self._patience:
@@ -244,10 +280,11 @@ class Part:
             return
         if self._next_look == 0:
             self._round_from = now
-        self._asked, self._asked_at = self._looks[self._next_look], now
+        self._next_look %= len(looks)
+        self._asked, self._asked_at = looks[self._next_look], now
         self._open.setdefault(self._asked, deque(maxlen=MOST_OPEN)).append(now)
         self._asks(now)
-        self._next_look = (self._next_look + 1) % len(self._looks)
+        self._next_look = (self._next_look + 1) % len(looks)
         self._line.send(SDO_REQUEST + self.node, struct.pack("<BHBI", _UPLOAD, *self._asked, 0))
 
     def answer(self, data: bytes, now: float) -> None:
@@ -265,10 +302,17 @@ class Part:
             self._patience = min(max(UNANSWERED, SLOWER * self.takes), LONGEST_LOOK)
             if data[0] >> 5 == 2 and data[0] & 2:  # an expedited answer; what is longer is no number
                 size = 4 - (data[0] >> 2 & 3) if data[0] & 1 else 4
-                self.seen(where, data[4 : 4 + size], asked, now)
+                self._take(where, data[4 : 4 + size], asked, now)
             self.look_on(now)
             return
         self._line.answer(0x580 + self.node, data)
+
+    def _take(self, where: Object, data: bytes, asked: float, now: float) -> None:
+        if self.reports is not None and self._is_said(where, now):
+            self._compared, self._compared_at = self._compared + 1, now
+            self.reports.compare(where, data, asked, now)
+        else:
+            self.seen(where, data, asked, now)
 
     def _earliest(self, where: Object, now: float) -> float:
         """When the first look was asked for that this may be the answer to. A part answers in turn: what was asked before that

@@ -143,7 +143,7 @@ class Terminals:
                     self.outs.append(Screw(part, (LEVEL, sub), 0, f"{of}A{sub}"))
                     looked_at.append((LEVEL, sub))
             self._see_turned(part, looked_at)
-            part.watch(looked_at)
+            part.watch(looked_at, [where for where in looked_at if where[0] in _INPUTS])
             part.seen = lambda where, data, asked, now, part=part: self._seen(part, where, data, asked, now)  # type: ignore[misc]
         for axis in self._axes:
             if axis.part.has(AT_DRIVE) and len(self.ins) + len(_ENDS) <= MOST_INPUTS:

@@ -261,6 +261,7 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     hearing = [axis for axis in client.drawn if axis.heard is not None]
     for axis in hearing:  # what is stored is as it was found
         axis.hear_no_more()
+    together = client.ask_singly()
     made.begun({where: before.raws[where] for where in made.wanted if where in before.raws}, made.wanted)
     kept = client.kept
     kept.sending = tuple(made.wanted)
@@ -283,6 +284,8 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     client.keep(kept)
     for axis in hearing:
         axis.hear_stop(client.stop_frame)
+    if together and not made.restart:
+        client.ask_together()
     if made.restart:
         client.restart()
     holding = read_all(client)

@@ -1,0 +1,235 @@
+"""What parts say of themselves all at once: places and contacts in one frame of each, at one SYNC (CiA 301, 7.2.5).
+
+A SYNC is one question to all of them, and its frames are the answers: a place and a contact that come in one frame were so
+at one moment. Frames are believed as long as they agree with what the part answers when it is asked: there are stacks that say
+for ever what was so when they were told to say it. A part that has no process data to spare, refuses, or says something else
+than it answers is asked object by object.
+"""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+from idler.core.profile.cia301 import SYNC
+
+from ..bus.line import Line
+from ..bus.sdo import Pump
+from ..errors import LinkError, WriteRefused
+from .mapped import SENT, Taken, entry, give_back, take
+from .part import Object, Part
+
+AT_EACH = 1  # transmission type: at each SYNC (CiA 301, 7.5.2.37)
+MOST_BYTES = 8
+FIRST, BETWEEN, USUAL = (
+    0x180,
+    0x100,
+    4,
+)  # identifiers of the predefined connection set (CiA 301, 7.3.3), without the node
+UNANSWERED = 0.1  # s after which a SYNC is not answered, and what it asked for is asked for singly
+MOST_OPEN = 16  # questions that may wait for their answers
+SETTLED = 2.0  # s in which answers must have caught up with the questions
+ROOM = 1.5  # times what an answer takes: no faster is it asked
+LATELY = 0.3  # share of the last answer in what they take
+KEPT = 64  # frames that an answer is compared with
+TRIES, HEARD = 3, 0.5  # comparisons before it is believed, and s for each
+MOST_WRONG = 2  # comparisons in a row, and it is believed no more
+JITTER = 4  # counts by which a place that stands may differ
+_COUNTER, _COB = (0x1019, 0), (0x1005, 0)  # of SYNC
+_GENERATES = 1 << 30
+
+
+class _Answered(NamedTuple):
+    """What a part answered to a question for one object; times of time.monotonic."""
+
+    where: Object
+    data: bytes
+    asked: float
+    came: float
+
+
+class Reports:
+    """Of one part: objects that it says in one frame. places: those of them that count on. believed: whether they were seen to
+    be what it answers."""
+
+    def __init__(self, taken: Taken, objects: Sequence[tuple[Object, int]], places: frozenset[Object]) -> None:
+        self.taken, self.objects, self._places = taken, dict(objects), places
+        self.believed = False
+        self.wrong = 0  # comparisons in a row
+        self.takes = 0.0  # s
+        self._open: deque[float] = deque()
+        self._late_since: float | None = None
+        self._said: deque[tuple[float, dict[Object, bytes]]] = deque(maxlen=KEPT)  # when it came, and what was in it
+        self._answered: _Answered | None = None
+
+    @property
+    def given_up(self) -> bool:
+        return self.wrong >= MOST_WRONG
+
+    def ask(self, now: float) -> None:
+        if len(self._open) == MOST_OPEN:
+            self._late_since = -SETTLED
+            self._open.clear()
+        self._open.append(now)
+
+    def answer(self, data: bytes, now: float) -> tuple[float, dict[Object, bytes]] | None:
+        """Takes a frame: when it was asked for, and what is in it; None for one that nobody asked for or that is none of
+        these."""
+        if not self._open or len(data) < sum(self.objects.values()):
+            return None
+        asked = self._open.popleft()
+        self._late_since = (self._late_since or now) if self._open else None
+        self.takes += (now - asked - self.takes) * LATELY
+        found, at = {}, 0
+        for where, size in self.objects.items():
+            found[where] = data[at : at + size]
+            at += size
+        self._said.append((now, found))
+        if self._answered is not None and asked > self._answered.came:
+            self._judge(self._answered)
+        return asked, found
+
+    # -- whether they are so --------------------------------------------------------------------------------------
+
+    def compare(self, where: Object, data: bytes, asked: float, came: float) -> None:
+        """Has an answer compared with the frames before, about and after it."""
+        if self._answered is None:
+            self._answered = _Answered(where, data, asked, came)
+
+    @property
+    def compares(self) -> bool:
+        return self._answered is not None
+
+    def _judge(self, answered: _Answered) -> None:
+        """With all frames from the last that came before it was asked for to the first that was asked for after it came."""
+        self._answered = None
+        first = max((n for n, (came, _) in enumerate(self._said) if came < answered.asked), default=None)
+        if first is None:
+            return
+        said = [found[answered.where] for _, found in list(self._said)[first:]]
+        if answered.where in self._places:
+            count = int.from_bytes(answered.data, "little", signed=True)
+            counts = [int.from_bytes(each, "little", signed=True) for each in said]
+            so = min(counts) - JITTER <= count <= max(counts) + JITTER
+        else:
+            so = answered.data in said
+        self.wrong = 0 if so else self.wrong + 1
+        self.believed &= not self.given_up
+
+    # -- answers that do not come ---------------------------------------------------------------------------------
+
+    def overdue(self, now: float) -> bool:
+        return bool(self._open) and now - self._open[0] > UNANSWERED
+
+    def behind(self, now: float) -> bool:
+        """Whether it cannot be known any more which question an answer is to: one was lost."""
+        return self._late_since is not None and now - self._late_since > SETTLED
+
+    def forget(self) -> None:
+        """What was asked is answered, or lost."""
+        self._open.clear()
+        self._late_since = None
+
+
+class Sync:
+    """Says SYNC as often as the quickest of the parts is to be looked at. Nobody else may: then all are asked singly."""
+
+    def __init__(self, line: Line, wait: Pump) -> None:
+        self._line, self._wait = line, wait
+        self._next = self._said = 0.0
+        self.by_others = False
+
+    def step(self, parts: Iterable[Part], now: float) -> None:
+        reporting = [(part, found) for part in parts if (found := part.reports) is not None and not found.given_up]
+        if self.by_others or not reporting or now < self._next:
+            return
+        if any(reports.behind(now) for _, reports in reporting):
+            if now - self._said < UNANSWERED:
+                return  # answers that are on their way may come meanwhile
+            for _, reports in reporting:
+                reports.forget()
+        period = min(part.period for part, _ in reporting)
+        self._next = now + max(period, ROOM * max(min(reports.takes, UNANSWERED) for _, reports in reporting))
+        self._said = now
+        self._line.send(SYNC, b"")
+        for _, reports in reporting:
+            reports.ask(now)
+
+    def heard(self, parts: Iterable[Part]) -> None:
+        """Somebody else says it: an answer may be one to that."""
+        self.by_others = True
+        for part in parts:
+            if part.reports is not None:
+                part.reports.believed = False
+
+    def take(self, part: Part) -> None:
+        """Has a part say in one frame what is worth to be seen at one moment, where it can, and what it says is so."""
+        if part.reports is not None or self.by_others or not part.together:
+            return
+        sync, counts = part.read_if_there(_COB), part.read_if_there(_COUNTER)
+        if counts or (sync is not None and (sync & _GENERATES or sync & 0x7FF != SYNC)):
+            return
+        objects = _fitting(part)
+        while objects and part.reports is None:
+            entries = [entry(where, size) for where, size in objects]
+            taken = take(part, SENT, lambda number: _identifier(part, number), entries, AT_EACH)
+            if taken is not None:
+                part.reports = Reports(taken, objects, part.places)
+            objects.pop()
+        if part.reports is not None:
+            part.reports.believed = self._agrees(part, part.reports)
+            if not part.reports.believed:
+                self.give_back(part)
+
+    def give_back(self, part: Part) -> bool:
+        """Whether there was anything to give back; waits for nothing."""
+        if (reports := part.reports) is None:
+            return False
+        part.reports = None
+        give_back(part, reports.taken)
+        return True
+
+    def _agrees(self, part: Part, reports: Reports) -> bool:
+        """Whether its frames say of each object what it answers. In motion that is looked at again and again (part.py)."""
+        try:
+            return all(self._agrees_in(part, reports, where) for where in reports.objects)
+        except (WriteRefused, LinkError):
+            return False
+
+    def _agrees_in(self, part: Part, reports: Reports, where: Object) -> bool:
+        for _ in range(TRIES):
+            self._wait(part.period)
+            asked = time.monotonic()
+            data, came = part.bytes_of(where), time.monotonic()
+            reports.wrong = 0
+            reports.compare(where, data, asked, came)
+            while reports.compares and time.monotonic() - came < HEARD:
+                self._wait(0.005)
+            if reports.compares:
+                return False
+            if not reports.wrong:
+                return True
+        return False
+
+
+def _fitting(part: Part) -> list[tuple[Object, int]]:
+    found: list[tuple[Object, int]] = []
+    for where in part.together:
+        try:
+            size = part.size_of(where)
+        except WriteRefused:
+            continue
+        if sum(each for _, each in found) + size <= MOST_BYTES:
+            found.append((where, size))
+    return found
+
+
+def _identifier(part: Part, number: int) -> int | None:
+    """The usual one of this object, if nobody was heard with it and the part does not speak with it already."""
+    found = FIRST + BETWEEN * number + part.node
+    if number >= USUAL or found in part.strange:
+        return None
+    others = (part.read_if_there((SENT.spoken + each, 1)) for each in range(USUAL) if each != number)
+    return None if any(held is not None and not held >> 31 and held & 0x7FF == found for held in others) else found
