@@ -1,22 +1,29 @@
-"""What is called proven at a sign-off, tried once more against what the rig truly is: ends, squares, homes, the spindle."""
+"""What is called proven at a sign-off, tried once more against what the rig truly is: ends, squares, the bed, homes, the pace,
+and of the spindle its way, what ends it and how long it takes."""
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 
 from idler import OpenMachine
 from idler.bench.rig import Rig
 from idler.core.errors import IdlerError
-from idler.core.machine import Axis
+from idler.core.geometry.level import TOLERANCES as LEVEL
+from idler.core.geometry.level import largest
+from idler.core.machine import Address, Axis
 from idler.core.spindle import ranges, told_range
 from idler.link.events import Asked
 from idler.procedures.engine import Ending
-from tests.person import Person
+from tests.person import SWITCHES, Person
 from tests.support import Hands
 
 BEYOND = 0.05  # mm (°) by which an end may lie beyond iron: of the switch that it was measured from
 HOME = 0.05  # mm (°) between two homes
 TURNS, SOON = 20.0, 12.0  # rpm from which a spindle is seen to turn, and s in which it does
+CLEAR = 1.0  # mm (°) between a turning point and an end of the travel
+UNEVEN = 1.5  # times what is wanted of a bed
+STEADY, NEAR, LATE = 3.0, 0.03, 0.3  # s after a wait; share of a speed within which it is there; s that are seen late
 
 
 def not_so(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str], bool], wanted: float) -> Iterator[str]:
@@ -28,8 +35,15 @@ def not_so(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str],
     for axis in machine.machine.axes:
         if axis.whole("axis.output") > 0:
             yield from _of_axis(machine, rig, hands, proven, axis)
-    if proven("spindle.way") and rig.spindle.top > 0 and not rig.spindle.on_bus:
-        yield from _way(machine, hands)
+    yield from _bed(machine, rig, proven)
+    if rig.spindle.top > 0 and not rig.spindle.on_bus:
+        if proven("spindle.way"):
+            yield from _way(machine, hands)
+        for way in ("stop", "guard"):
+            if proven(f"spindle.{way}"):
+                yield from _ended(machine, hands, way)
+        if proven(f"times.{told_range(machine.machine) + 1}"):
+            yield from _times(machine, hands)
 
 
 def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str], bool], axis: Axis) -> Iterator[str]:
@@ -54,6 +68,8 @@ def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str
             yield f"home.{name}: {got.words}"
         elif abs(off) > HOME:
             yield f"home.{name}: {off:.3f} from where it was"
+    if proven(f"pace.{name}") and proven(f"ends.{name}") and not axis.wraps and session.homed(axis.slot):
+        yield from _pace(machine, hands, axis)
 
 
 def _zero(machine: OpenMachine, hands: Hands, axis: Axis) -> float:
@@ -62,20 +78,93 @@ def _zero(machine: OpenMachine, hands: Hands, axis: Axis) -> float:
     return float(hands.look(axis.name)["at"]) - machine.session.axes[axis.slot].position
 
 
-def _way(machine: OpenMachine, hands: Hands) -> Iterator[str]:
-    session = machine.session
-    found = ranges(machine.machine)[told_range(machine.machine)]
-    session.link.hold_terminals(Asked(run=1, speed=round(max(found.low, found.high / 10))))
+def _pace(machine: OpenMachine, hands: Hands, axis: Axis) -> Iterator[str]:
+    """It goes over its travel as fast as it may, to and fro, and stands where it is counted to stand."""
+    session, slot = machine.session, axis.slot
+    machine.power()
+    before = _zero(machine, hands, axis)
+    low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
+    for goal in (low + CLEAR, high - CLEAR) * 2:
+        session.link.jog_step(slot, goal - session.axes[slot].position, float(axis.number("pace.top_speed")))
+        if not machine.wait(lambda goal=goal: abs(session.axes[slot].position - goal) < CLEAR / 2, SOON):
+            yield f"pace.{axis.name}: it does not come to {goal:.2f}"
+            return
+    off = _zero(machine, hands, axis) - before
+    if abs(off) > HOME:
+        yield f"pace.{axis.name}: {off:.3f} lost on the way to and fro"
+
+
+def _bed(machine: OpenMachine, rig: Rig, proven: Callable[[str], bool]) -> Iterator[str]:
+    names = machine.machine.names
+    if not proven("level.XY") or "X" not in names or "Y" not in names:
+        return
+    first, second = (machine.machine.axis(names.index(name)) for name in "XY")
+    grid, wanted = largest(first, second), LEVEL.get(rig.kind, 0.05)
+    if grid is not None and (rise := abs(rig.bed.along_x) * grid.width / 1000) > UNEVEN * wanted:
+        yield f"level.XY: it rises by {rise:.3f} over {grid.width:.0f}"
+
+
+def _speed(hands: Hands) -> float:
+    return float(hands.ask(do="look")["spindle"])
+
+
+def _turn(machine: OpenMachine, hands: Hands, rpm: float) -> None:
+    """Until it turns at all; it goes on while it is held."""
+    machine.power()
+    machine.session.link.hold_terminals(Asked(run=1, speed=round(rpm)))
 
     def turns() -> bool:
-        session.link.keep_holding()
-        return abs(speed()) > TURNS
-
-    def speed() -> float:
-        return float(hands.ask(do="look")["spindle"])
+        machine.session.link.keep_holding()
+        return abs(_speed(hands)) > TURNS
 
     machine.wait(turns, SOON)
-    now = speed()
-    session.link.hold_terminals(Asked())
+
+
+def _way(machine: OpenMachine, hands: Hands) -> Iterator[str]:
+    found = ranges(machine.machine)[told_range(machine.machine)]
+    _turn(machine, hands, max(found.low, found.high / 10))
+    now = _speed(hands)
+    machine.session.link.hold_terminals(Asked())
     if now < TURNS:
         yield f"spindle.way: asked to turn right, it turns with {now:.0f} rpm"
+    machine.wait(lambda: abs(_speed(hands)) < TURNS, SOON)
+
+
+def _ended(machine: OpenMachine, hands: Hands, way: str) -> Iterator[str]:
+    found = ranges(machine.machine)[told_range(machine.machine)]
+    _turn(machine, hands, max(found.low, found.high / 10))
+    hands.ask(do="press", switch=SWITCHES[way])
+
+    def stands() -> bool:
+        machine.session.link.keep_holding()
+        return abs(_speed(hands)) < TURNS
+
+    if not machine.wait(stands, SOON):
+        yield f"spindle.{way}: it turns on with {_speed(hands):.0f} rpm"
+    machine.session.link.hold_terminals(Asked())
+    hands.ask(do="release", switch=SWITCHES[way])
+
+
+def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
+    """From rest to the highest speed of its range, and back, by the clock of the rig at the pace of the room."""
+    told, session = machine.machine, machine.session
+    number = told_range(told)
+    found, wait = ranges(told)[number], {
+        end: float(told[Address(number, f"range.run_{end}")]) for end in ("up", "down")
+    }  # fmt: skip
+    hands.ask(do="pace", factor=1)
+    machine.power()
+    for end, asked in (("up", Asked(run=1, speed=round(found.high))), ("down", Asked())):
+        session.link.hold_terminals(asked)
+        began, speeds = time.monotonic(), list[tuple[float, float]]()
+
+        def settled(began: float = began, speeds: list[tuple[float, float]] = speeds, end: str = end) -> bool:
+            session.link.keep_holding()
+            speeds.append((time.monotonic() - began, _speed(hands)))
+            return speeds[-1][0] > wait[end] + STEADY
+
+        machine.wait(settled, wait[end] + STEADY + SOON)
+        last = speeds[-1][1]
+        near = [at for at, speed in speeds if abs(speed - last) > max(TURNS, NEAR * abs(last))]
+        if near and near[-1] > wait[end] + LATE:
+            yield f"times.{number + 1}: {near[-1]:.2f} s {end}, and {wait[end]:.2f} s are waited for"
