@@ -150,7 +150,7 @@ def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
     told, session = machine.machine, machine.session
     number = told_range(told)
     found, wait = ranges(told)[number], {
-        end: float(told[Address(number, f"range.run_{end}")]) for end in ("up", "down")
+        end: float(told[Address(number, f"range.run_{end}")]) / 1000 for end in ("up", "down")
     }  # fmt: skip
     hands.ask(do="pace", factor=1)
     machine.power()

@@ -209,6 +209,32 @@ class Leashed(AxisCase):
         self.assertFalse(self.axis.homed)
 
 
+class Together(AxisCase):
+    """Places and switches that come in one frame."""
+
+    def frame(self, place: int, inputs: int, late: float) -> None:
+        self.now += late
+        asked = self.now - late
+        self.axis.see((c.POSITION, 0), place.to_bytes(4, "little", signed=True), asked)
+        self.axis.see((c.DIGITAL_INPUTS, 0), inputs.to_bytes(4, "little"), asked)
+
+    def test_an_edge_lies_between_two_places_however_late_they_are_seen(self) -> None:
+        self.axis._begin(50.0, axes.Way.GOES)
+        for number, late in enumerate((0.002, 0.09, 0.01, 0.4)):
+            self.frame(1000 + 10 * number, c.INPUT_HOME if number == 3 else 0, late)
+        self.assertEqual(self.axis.latches, 1)
+        self.assertEqual(self.axis.latched_raw, 1025)
+        self.assertAlmostEqual(self.axis.latched_within * abs(float(self.axis.units.place)), 6)
+
+    def test_one_whose_place_was_asked_for_in_between_is_known_by_the_times(self) -> None:
+        self.axis._begin(50.0, axes.Way.GOES)
+        self.frame(1000, 0, 0.002)
+        self.now += 0.01
+        self.axis.see((c.POSITION, 0), (1005).to_bytes(4, "little"), self.now - 0.002)
+        self.frame(1010, c.INPUT_HOME, 0.1)
+        self.assertGreater(self.axis.latched_within * abs(float(self.axis.units.place)), 6)
+
+
 class Between(unittest.TestCase):
     @given(speed=st.floats(-50, 50), gap=st.floats(0.001, 0.2), met=st.floats(0.1, 0.9), late=st.floats(0, 0.9))
     def test_where_it_was_is_within_what_is_said(self, speed: float, gap: float, met: float, late: float) -> None:

@@ -72,6 +72,7 @@ class KeptRun(WitnessRun):
     def _trying(self, moves: int) -> Run:
         session, machine = self._session, self._session.machine
         slots, before, began = self.slots, dict[int, list[float]](), dict[int, float]()
+        self._unsure = dict.fromkeys(slots, 0.0)
         for slot in slots:
             before[slot] = yield from self._touches(slot, "")
             began[slot] = session.axes[slot].position
@@ -88,7 +89,7 @@ class KeptRun(WitnessRun):
             shifts = [self._shift(slot, place, before[slot][0]) for place in (*before[slot], *after)]
             ranges = [max(half) - min(half) for half in (shifts[:TOUCHES], shifts[TOUCHES:])]
             shift = (sum(shifts[TOUCHES:]) - sum(shifts[:TOUCHES])) / TOUCHES
-            found.append(kept(machine, slot, shift, max(ranges)))
+            found.append(kept(machine, slot, shift, max(ranges) + 2 * self._unsure[slot]))
             if not found[-1].held:
                 session.lose_home(slot, "lost steps")
         self.found = tuple(found)
@@ -112,6 +113,7 @@ class KeptRun(WitnessRun):
             self.say(f"The switch of {self._session.machine.names[slot]} is touched{again}. Esc stops it.")
             yield from self.witness(slot)
             places.append(self.place)
+            self._unsure[slot] = max(self._unsure[slot], self.within)
         return places
 
     def _shift(self, slot: int, place: float, since: float) -> float:

@@ -11,7 +11,7 @@ from idler.core.mechanics.reliable import shift_allowed
 from idler.core.profile import cia402 as c
 from idler.core.profile.cia402 import position_from
 from idler.core.profile.codec import Place
-from idler.core.profile.homing import TOUCH_PLACE
+from idler.core.profile.homing import LATCHED_WITHIN, TOUCH_PLACE
 from idler.core.proof.claims import Proof, ends_claim, scale_claim, state
 from idler.core.table import axis_index
 from idler.core.travel.ends import counts_apart
@@ -21,14 +21,16 @@ from idler.core.wiring import home_switch
 from .engine import TOUCH_SPEED, Procedure, Steps, Trouble
 
 SOFTER = 8  # times softer than its pace an axis sets out and stops where steps must not be lost by that
+SURE = 4  # times closer than what is lost at least the switch is to be known
+TOUCHES = 4  # each half as fast as the one before, until it is
 BACK = 3.0  # mm or °: back from the switch before it is touched again, at least
 TURN = 360.0
 
 
 class WitnessRun(Procedure):
-    """place: where the switch was found last, in mm (°)."""
+    """place: where the switch was found last, in mm (°); within: by how far it may lie elsewhere."""
 
-    place = 0.0
+    place = within = 0.0
 
     def witness_obstacle(self, slot: int) -> str:
         """Why nothing could tell lost steps of this axis, or an empty text."""
@@ -105,16 +107,34 @@ class WitnessRun(Procedure):
                 break
             yield self.move(slot, -ahead * back, touch)
         count, latched = Place(axis_index(c.LATCHES, slot), 0), Place(axis_index(c.LATCHED, slot), 0)
-        for distance, speed in ((reach, approach), (2 * back, touch)):
+        finest = shift_allowed(self._session.machine, slot) / SURE
+        slower = [(2 * back, touch / 2**n) for n in range(TOUCHES)]
+        for number, (distance, speed) in enumerate([(reach, approach), *slower]):
             yield self.read(count)
             before = self.raw(count)
             yield self.move(slot, ahead * distance, speed, seek=True)
             yield self.read(count, latched)
             if self.raw(count) == before:
                 raise Trouble(f"The switch of {axis.name} was not found within {axis.reads.length(distance, 0)}.")
+            yield from self._known_to(slot)
             yield self.move(slot, -ahead * back, approach)
+            if number and self.within <= finest:
+                break
+        else:
+            raise Trouble(
+                f"Where the switch of {axis.name} is cannot be told: to {axis.reads.length(self.within, 3)} only. Its parts "
+                "are not looked at often enough: end what else this computer does, and try again."
+            )
         self.place = position_from(self.raw(latched))
         yield self.put_back()
+
+    def _known_to(self, slot: int) -> Steps:
+        """A controller of its own latches the place at the edge; plain parts are looked at now and then."""
+        self.within = 0.0
+        if self._session.machine.made_of_parts:
+            where = Place(axis_index(LATCHED_WITHIN.index, slot), LATCHED_WITHIN.sub)
+            yield self.read(where)
+            self.within = position_from(self.raw(where))
 
     def shift_since(self, slot: int, before: float) -> float:
         """How far the switch was found from where it was before, in mm (°)."""

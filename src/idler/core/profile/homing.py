@@ -17,6 +17,9 @@ FORGET = Place(0x4008, 4)  # 1 written here: home is not known any more
 # How far the switch of the second motor's side lay further to + than the first's; the usual effort on the approach in ‰; and
 # how far the axis ran on after its switch on the approach.
 SIDES, USUAL_EFFORT, RAN_ON = (Place(0x4008, sub) for sub in (5, 6, 7))
+# By how far the last edge may lie elsewhere than its place says. No controller of this profile has it: it latches the place at
+# the edge. Idler answers it for plain parts, which are looked at now and then.
+LATCHED_WITHIN = Place(0x4008, 8)
 
 
 class _Told(Enum):

@@ -137,6 +137,7 @@ class Axis:
         self._ran_ahead = False  # whether it was further than planned in this motion
         self.own_bits = 0
         self._track: deque[Seen] = deque(maxlen=64)
+        self._seen_with = 0.0, 0.0  # when its own switches were asked for and came, the last time
         self._switches_at = 0.0  # when its own switches were asked for, the last time that they were seen
         self.switches_since = 0.0  # and the time before that
         self._result = HomingResult.NONE
@@ -239,13 +240,17 @@ class Axis:
             bits = bits & c.INPUT_HOME | (bits & c.INPUT_LOW) << 1 | (bits & c.INPUT_HIGH) >> 1
         self.own_bits = bits
         self.switches_since, self._switches_at = self._switches_at, asked
-        self._show_inputs((self.switches_since, now))
+        before, self._seen_with = self._seen_with, (asked, now)
+        last = list(self._track)[-2:]
+        together = [place[:2] for place in last] == [before, self._seen_with]  # each place came with its switches
+        self._show_inputs((self.switches_since, now), (last[0].raw, last[1].raw) if together else None)
 
-    def _show_inputs(self, between: tuple[float, float] | None = None) -> None:
-        """between: the moments between which a switch has changed, where one may have."""
+    def _show_inputs(self, between: tuple[float, float] | None = None, places: tuple[int, int] | None = None) -> None:
+        """between: the moments between which a switch has changed, where one may have; places: of the drive at both, where
+        they were seen together with the switch."""
         bits = self.own_bits & ~self.others | self.wired
         if between is not None and (bits ^ self.state.inputs) & c.INPUT_HOME:
-            self.edge(*between)
+            self.edge(*between, places)
             if bits & c.INPUT_HOME and self.way is Way.HOMES:
                 before = self.place_of(self.latched_raw - self._jumped)
                 self.found.setdefault("first", before)
@@ -254,11 +259,14 @@ class Axis:
         shown = bits | phase.raw << PHASE_SHIFT | self._result.raw << RESULT_SHIFT
         self.state = replace(self.state, inputs=shown)
 
-    def edge(self, since: float, now: float) -> None:
+    def edge(self, since: float, now: float, places: tuple[int, int] | None = None) -> None:
         """Its home switch, or the touch probe, has changed between these moments: its place is latched, and a search for it
-        ends."""
+        ends. places: between which it has, where they are known."""
         told = 0.0 if self._stands else abs(self._asked_speed * float(self.units.place))
-        raw, within = place_between(self._track, since, now, told) if self._track else (self._raw, 0.0)
+        if places is not None:
+            raw, within = round(sum(places) / 2), abs(places[1] - places[0]) / 2 + 1
+        else:
+            raw, within = place_between(self._track, since, now, told) if self._track else (self._raw, 0.0)
         self.latched, self.latches, self.latched_raw = self.place_of(raw), self.latches + 1, raw
         self.latched_within = within / abs(float(self.units.place))
         if self.seeks:

@@ -252,7 +252,8 @@ class Client:
         """Has each part say at one moment what is best seen so, where it can; only while nothing moves."""
         for part in self._parts.values():
             if not self.drives.busy:
-                self._sync.take(part)
+                with contextlib.suppress(NoAnswer, WriteRefused):  # then it is asked singly, as before
+                    self._sync.take(part)
 
     def ask_singly(self) -> bool:
         """Gives back what was taken for that; whether there was anything. Waits for nothing."""

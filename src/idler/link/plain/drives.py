@@ -228,8 +228,7 @@ class Drives:
         axis.expect(client.own_node, client.times.motion)
 
         def word(raw: int) -> None:
-            look()
-            axis.part.write((c.CONTROL, 0), raw, f"controlword of {axis.name}")
+            axis.part.tell((c.CONTROL, 0), raw, look, f"controlword of {axis.name}")
 
         axis.home(method, look, word)
 

@@ -7,7 +7,15 @@ from typing import TYPE_CHECKING, TypeVar
 
 from idler.core.profile import cia402 as c
 from idler.core.profile.codec import Place, Raw
-from idler.core.profile.homing import FIRST_PLACE, INDEX_DISTANCE, RAN_ON, SIDES, TOUCH_PLACE, USUAL_EFFORT
+from idler.core.profile.homing import (
+    FIRST_PLACE,
+    INDEX_DISTANCE,
+    LATCHED_WITHIN,
+    RAN_ON,
+    SIDES,
+    TOUCH_PLACE,
+    USUAL_EFFORT,
+)
 
 from ..errors import NotAllowedNow, WriteRefused
 from . import values
@@ -59,7 +67,7 @@ class Objects:
         first = axis.found.get("first", axis.coordinate)
         return {
             FIRST_PLACE: first, TOUCH_PLACE: axis.found.get("touch", first), INDEX_DISTANCE: 0.0, SIDES: 0.0,
-            USUAL_EFFORT: 0.0, RAN_ON: 0.0,
+            USUAL_EFFORT: 0.0, RAN_ON: 0.0, LATCHED_WITHIN: axis.latched_within,
         }  # fmt: skip
 
     def write(self, where: Place, raw: Raw, label: str = "") -> None:

@@ -23,7 +23,9 @@ if TYPE_CHECKING:
 
 Object = tuple[int, int]  # index and sub
 
-TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
+TRIES, BETWEEN_TRIES = 3, 0.03  # of what may be asked twice, s
+SOONEST = 0.25  # s for an answer that may be asked for again; more where it is slow
+ONCE = (0x6040, 0x1010, 0x1011)  # not said twice unlooked: STOP may have come between, and storing takes its time
 MOST_OF_ONE = 4096  # bytes of a single value
 UNANSWERED, LONGEST_LOOK = 0.1, 1.0  # s for one look: of a part that answers quickly, and at most
 LATELY = 0.3  # share of the last answer in what they take
@@ -73,6 +75,7 @@ class Part:
         self._responses = Responses(wait, lambda: self.mute)
         remote.sdo.responses, remote.sdo.RESPONSE_TIMEOUT, remote.sdo.MAX_RETRIES = self._responses, patience, 1
         self._sdo: Any = remote.sdo
+        self._longest = patience  # s for an answer
 
     @property
     def mute(self) -> bool:
@@ -104,11 +107,21 @@ class Part:
 
     @contextmanager
     def _transfer(
-        self, where: Object, label: str, refusal: str = "does not give it", most: int = MOST_OF_ONE
+        self,
+        where: Object,
+        label: str,
+        refusal: str = "does not give it",
+        most: int = MOST_OF_ONE,
+        *,
+        last: bool = True,
     ) -> Iterator[None]:
+        """last: it is not asked again."""
         self._busy += 1
         self._asked = None
         self._asks(time.monotonic())
+        usual = self._sdo.RESPONSE_TIMEOUT
+        if self.takes and not last:  # how fast it answers is known
+            self._sdo.RESPONSE_TIMEOUT = min(self._longest, max(SOONEST, SLOWER * self.takes))
         try:
             with transfer(
                 self._responses, self._line.address, self.called, label or _name(where), refusal,
@@ -116,22 +129,32 @@ class Part:
             ):  # fmt: skip
                 yield
         finally:
+            self._sdo.RESPONSE_TIMEOUT = usual
             self._busy -= 1
             self._open.clear()  # a part answers in turn: what was asked before is answered, or lost
 
     def bytes_of(self, where: Object, label: str = "", most: int = MOST_OF_ONE) -> bytes:
         """At most so many. Raises WriteRefused where it has not this object."""
+        found: list[bytes] = []
+
+        def ask(last: bool) -> None:
+            with self._transfer(where, label, most=most, last=last):
+                found.append(bytes(self._sdo.upload(*where)))
+
+        self._until_answered(ask)
+        self._sizes[where] = len(found[-1])
+        return found[-1]
+
+    def _until_answered(self, ask: Callable[[bool], None]) -> None:
+        """A frame may be lost: asks again, and the last time with all patience."""
         for number in range(1, TRIES + 1):
             try:
-                with self._transfer(where, label, most=most):
-                    data = bytes(self._sdo.upload(*where))
-                self._sizes[where] = len(data)
-                return data
+                ask(number == TRIES)
+                return
             except NoAnswer:
                 if number == TRIES or self.mute:
                     raise
                 self._wait(number * BETWEEN_TRIES)
-        raise AssertionError
 
     def read(self, where: Object, label: str = "", *, signed: bool = False) -> int:
         data = self.bytes_of(where, label)
@@ -185,9 +208,22 @@ class Part:
 
     def write(self, where: Object, raw: int, label: str = "") -> None:
         """A whole number, in as many bytes as the part itself uses. Raises WriteRefused."""
+        if where[0] in ONCE:
+            with self._transfer(where, label, f"refused {raw}"):
+                self._sdo.download(*where, self._packed(where, raw, label))
+        else:
+            self.tell(where, raw, lambda: None, label)
+
+    def tell(self, where: Object, raw: int, may: Callable[[], None], label: str = "") -> None:
+        """The same, said again where no answer comes. may: the look before each time; raises Overtaken."""
         data = self._packed(where, raw, label)
-        with self._transfer(where, label, f"refused {raw}"):
-            self._sdo.download(*where, data)
+
+        def ask(last: bool) -> None:
+            may()
+            with self._transfer(where, label, f"refused {raw}", last=last):
+                self._sdo.download(*where, data)
+
+        self._until_answered(ask)
 
     def put(self, where: Object, raw: int, label: str = "", *, signed: bool = False) -> None:
         """The same, and read back. Raises WriteRefused where it holds something else then."""

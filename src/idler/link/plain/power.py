@@ -21,6 +21,11 @@ def to_enabled(axis: Axis, patience: float, wait: Callable[[float], None], wante
     """patience: s. Raises NotAllowedNow with the reason of the drive, Overtaken after STOP."""
     part, deadline = axis.part, time.monotonic() + patience
     axis.rested()
+
+    def may() -> None:
+        if not wanted():
+            raise Overtaken("STOP came first.")
+
     while True:
         asked = time.monotonic()
         data = part.bytes_of((c.STATUS, 0), "statusword")
@@ -30,15 +35,14 @@ def to_enabled(axis: Axis, patience: float, wait: Callable[[float], None], wante
             return
         if time.monotonic() > deadline:
             raise NotAllowedNow(f"The drive of {axis.name} does not follow: {why_not(axis)}.")
-        if not wanted():
-            raise Overtaken("STOP came first.")
+        may()
         word = WALK.get(state)
         if word == c.ENABLE:  # what was told before it had power must not begin now
             _stand_where_it_is(part)
         if word == c.FAULT_RESET:
-            part.write((c.CONTROL, 0), 0)
+            part.tell((c.CONTROL, 0), 0, may)
         if word is not None:
-            part.write((c.CONTROL, 0), word, f"controlword of {axis.name}")
+            part.tell((c.CONTROL, 0), word, may, f"controlword of {axis.name}")
         wait(0.01)
 
 

@@ -29,10 +29,7 @@ FIRST, BETWEEN, USUAL = (
     4,
 )  # identifiers of the predefined connection set (CiA 301, 7.3.3), without the node
 UNANSWERED = 0.1  # s after which a SYNC is not answered, and what it asked for is asked for singly
-MOST_OPEN = 16  # questions that may wait for their answers
-SETTLED = 2.0  # s in which answers must have caught up with the questions
-ROOM = 1.5  # times what an answer takes: no faster is it asked
-LATELY = 0.3  # share of the last answer in what they take
+MOST_SILENT = 3  # questions without an answer, and it is not waited for any more before the next
 KEPT = 64  # frames that an answer is compared with
 TRIES, HEARD = 3, 0.5  # comparisons before it is believed, and s for each
 MOST_WRONG = 2  # comparisons in a row, and it is believed no more
@@ -58,9 +55,8 @@ class Reports:
         self.taken, self.objects, self._places = taken, dict(objects), places
         self.believed = False
         self.wrong = 0  # comparisons in a row
-        self.takes = 0.0  # s
-        self._open: deque[float] = deque()
-        self._late_since: float | None = None
+        self._open: deque[float] = deque(maxlen=KEPT)  # when it was asked and has not answered
+        self._silent = 0  # questions since its last answer
         self._said: deque[tuple[float, dict[Object, bytes]]] = deque(maxlen=KEPT)  # when it came, and what was in it
         self._answered: _Answered | None = None
 
@@ -69,10 +65,15 @@ class Reports:
         return self.wrong >= MOST_WRONG
 
     def ask(self, now: float) -> None:
-        if len(self._open) == MOST_OPEN:
-            self._late_since = -SETTLED
+        """One that has answered since it was asked last, and owes more answers than that, has lost them."""
+        if not self._silent:
             self._open.clear()
         self._open.append(now)
+        self._silent += 1
+
+    def awaited(self, now: float) -> bool:
+        """Whether its answer is to be waited for before it is asked again: two that are on their way are not told apart."""
+        return bool(self._open) and self._silent <= MOST_SILENT and now - self._open[-1] < UNANSWERED
 
     def answer(self, data: bytes, now: float) -> tuple[float, dict[Object, bytes]] | None:
         """Takes a frame: when it was asked for, and what is in it; None for one that nobody asked for or that is none of
@@ -80,8 +81,7 @@ class Reports:
         if not self._open or len(data) < sum(self.objects.values()):
             return None
         asked = self._open.popleft()
-        self._late_since = (self._late_since or now) if self._open else None
-        self.takes += (now - asked - self.takes) * LATELY
+        self._silent = 0
         found, at = {}, 0
         for where, size in self.objects.items():
             found[where] = data[at : at + size]
@@ -123,36 +123,22 @@ class Reports:
     def overdue(self, now: float) -> bool:
         return bool(self._open) and now - self._open[0] > UNANSWERED
 
-    def behind(self, now: float) -> bool:
-        """Whether it cannot be known any more which question an answer is to: one was lost."""
-        return self._late_since is not None and now - self._late_since > SETTLED
-
-    def forget(self) -> None:
-        """What was asked is answered, or lost."""
-        self._open.clear()
-        self._late_since = None
-
 
 class Sync:
     """Says SYNC as often as the quickest of the parts is to be looked at. Nobody else may: then all are asked singly."""
 
     def __init__(self, line: Line, wait: Pump) -> None:
         self._line, self._wait = line, wait
-        self._next = self._said = 0.0
+        self._next = 0.0
         self.by_others = False
 
     def step(self, parts: Iterable[Part], now: float) -> None:
         reporting = [(part, found) for part in parts if (found := part.reports) is not None and not found.given_up]
         if self.by_others or not reporting or now < self._next:
             return
-        if any(reports.behind(now) for _, reports in reporting):
-            if now - self._said < UNANSWERED:
-                return  # answers that are on their way may come meanwhile
-            for _, reports in reporting:
-                reports.forget()
-        period = min(part.period for part, _ in reporting)
-        self._next = now + max(period, ROOM * max(min(reports.takes, UNANSWERED) for _, reports in reporting))
-        self._said = now
+        if any(reports.awaited(now) for _, reports in reporting):
+            return
+        self._next = now + min(part.period for part, _ in reporting)
         self._line.send(SYNC, b"")
         for _, reports in reporting:
             reports.ask(now)
