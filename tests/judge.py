@@ -81,7 +81,7 @@ def _zero(machine: OpenMachine, hands: Hands, axis: Axis) -> float:
 def _pace(machine: OpenMachine, hands: Hands, axis: Axis) -> Iterator[str]:
     """It goes over its travel as fast as it may, to and fro, and stands where it is counted to stand."""
     session, slot = machine.session, axis.slot
-    machine.power()
+    _powered(machine)
     before = _zero(machine, hands, axis)
     low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
     for goal in (low + CLEAR, high - CLEAR) * 2:
@@ -108,9 +108,21 @@ def _speed(hands: Hands) -> float:
     return float(hands.ask(do="look")["spindle"])
 
 
+def _powered(machine: OpenMachine) -> None:
+    """What was pressed and let go of is heard a moment later."""
+    for last in (False, False, False, True):
+        try:
+            machine.power()
+            return
+        except IdlerError:
+            if last:
+                raise
+            machine.wait(lambda: False, 0.5)
+
+
 def _turn(machine: OpenMachine, hands: Hands, rpm: float) -> None:
     """Until it turns at all; it goes on while it is held."""
-    machine.power()
+    _powered(machine)
     machine.session.link.hold_terminals(Asked(run=1, speed=round(rpm)))
 
     def turns() -> bool:
@@ -153,7 +165,7 @@ def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
         end: float(told[Address(number, f"range.run_{end}")]) / 1000 for end in ("up", "down")
     }  # fmt: skip
     hands.ask(do="pace", factor=1)
-    machine.power()
+    _powered(machine)
     for end, asked in (("up", Asked(run=1, speed=round(found.high))), ("down", Asked())):
         session.link.hold_terminals(asked)
         began, speeds = time.monotonic(), list[tuple[float, float]]()

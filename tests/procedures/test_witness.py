@@ -15,7 +15,7 @@ from idler.procedures import witness
 from idler.procedures.engine import Ending, Result, Run
 from idler.procedures.witness import SURE, WitnessRun
 from tests.link.test_plain import PARTS
-from tests.support import Z, at, shared_bench
+from tests.support import DEADLINE, Z, at, shared_bench
 
 HOME = 16  # the terminal that Z's own home switch is
 SWITCH = 104.0  # mm, where it truly is
@@ -56,7 +56,7 @@ class Seldom(unittest.TestCase):
         mill.power()
         self.bench = bench
         mill.session.link.jog_step(Z, 38, 1200)  # near to its switch
-        self.assertTrue(mill.wait(lambda: mill.session.axes[Z].position > 37.9 and not mill.session.moving, 20))
+        self.assertTrue(mill.wait(lambda: mill.session.axes[Z].position > 37.9 and not mill.session.moving, DEADLINE))
 
     def touch(self, every: float) -> tuple[Touched, Result]:
         """every: s between two looks at a drive that seeks."""
@@ -65,13 +65,13 @@ class Seldom(unittest.TestCase):
             run.begin_at(Z)
             return run, self.mill._drive(run, nobody)
 
-    def test_one_that_is_seen_seldom_is_touched_more_slowly_until_its_place_is_known_or_it_is_said_that_it_is_not(
+    def test_one_that_is_seen_seldom_is_touched_more_slowly_until_its_place_is_known(
         self,
     ) -> None:
         stands = float(self.bench.hands.look("Z")["at"]) - self.mill.session.axes[Z].position
         often, got = self.touch(0.006)
         self.assertIs(got.end, Ending.PROVEN, got.words)
-        seldom, got = self.touch(0.06)
+        seldom, got = self.touch(0.04)
         self.assertIs(got.end, Ending.PROVEN, got.words)
         self.assertGreater(seldom.touched, 2)
         for run in (often, seldom):
