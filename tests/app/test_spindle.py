@@ -189,6 +189,7 @@ class OnVerge(SpindleCase):
         self.assertIn("which is the top of range 3", page.curve.words.text())
         self.assertTrue(page.curve.lies.isVisible() and page.curve.lies_not.isVisible())
         self.assertFalse(page.curve.done.isVisible())
+        self.assertTrue(page.curve.lies.hasFocus())
         self.click(page.curve.lies_not)
         self.ended(page.run, "its end")
         self.assertIn("Move it there while the spindle stands", page.curve.words.text())

@@ -113,6 +113,7 @@ class CurvePage(Page):
         self.mend.clicked.connect(self._mend)
         for button in (self.done, self.mend):
             self.column.addWidget(button)
+        self._shown: Question[Any] | None = None
         self.take = self.main("Take the points")
         self.take.clicked.connect(self._take)
         self.column.addWidget(self.take)
@@ -194,6 +195,11 @@ class CurvePage(Page):
         self.done.setVisible(asked is QuestionKind.DONE)
         for answer in (self.lies, self.lies_not):
             answer.setVisible(asked is QuestionKind.YES)
+        if run.question is not self._shown:  # the hand goes to what is asked
+            self._shown = run.question
+            to = {QuestionKind.DONE: self.done, QuestionKind.YES: self.lies}.get(asked) if asked is not None else None
+            if to is not None and to.isVisible():
+                to.setFocus()
         self.mend.setVisible(bool(self._counts))
         self.mend.setText(edit_words(machine, self._counts))
         self.words.setText(run.words if run.running else self._verdict())
