@@ -59,6 +59,7 @@ class Identity:
     own_node: int  # of Idler's heartbeat
     others: frozenset[int] = frozenset()  # numbers of other nodes that were heard
     parts: tuple[PartIdentity, ...] = ()  # of a controller that is made of plain ones
+    roles: tuple[tuple[int, str], ...] = ()  # of these, by their nodes: the letter of an axis, or what else it is
 
     @property
     def is_ours(self) -> bool:

@@ -41,6 +41,33 @@ class Frames(unittest.TestCase):
             with self.subTest(words):
                 self.assertEqual(self.words(identifier, data), words)
 
+    def test_parts_are_called_by_what_they_are(self) -> None:
+        roles = {1: "X", 4: "terminals", 5: "encoder"}
+        known = Known(PdoMap.usual(0, 0), 126, ("X",), {}, {}, roles)
+        for identifier, data, words in (
+            (0x701, "05", "X (node 1) is alive"),
+            (0x77E, "05", "Idler is alive"),
+            (0x080, "", "SYNC: each says what it was told to say then"),
+            (0x27E, "02 00", "all drives that hear it: quick stop"),
+            (0x601, "40 41 60 00 00 00 00 00", "X (node 1): read 6041h:00 statusword"),
+            (0x581, "4B 41 60 00 37 04 00 00", "X (node 1): 6041h:00 statusword is 0437h, enabled"),
+            (0x581, "43 64 60 00 FE FF FF FF", "X (node 1): 6064h:00 position is -2"),
+            (0x601, "2B 40 60 00 1F 00 00 00", "X (node 1): 6040h:00 controlword = 001Fh, go on, new setpoint"),
+            (0x581, "80 1D 1A 00 02 00 01 06", "X (node 1): 1A1Dh:00 what it says, its contents: refused, it can only be read"),
+            (0x281, "00 00 00 00 04 00 00 00", "X (node 1): process data, 8 bytes"),
+            (0x584, "4F 00 60 01 05 00 00 00", "terminals (node 4): 6000h:01 inputs is 5"),
+            (0x585, "43 02 65 00 00 10 00 00", "encoder (node 5): 6502h:00 turns that it tells apart is 4096"),
+            (0x581, "41 08 10 00 09 00 00 00", "X (node 1): 1008h:00 name is 9 bytes, which follow"),
+            (0x081, "20 81 00 00 00 00 00 00", "X (node 1): emergency 8120h, it has seen many faulty frames (error 8120h)"),
+            (0x282, "00", "of another device, or unknown"),
+            (0x581, "43", "a frame that is shorter than it should be"),
+        ):  # fmt: skip
+            with self.subTest(words):
+                self.assertEqual(said(identifier, bytes.fromhex(data), known).words, words)
+        self.assertIs(said(0x581, bytes(8), known).sort, Sort.SDO)
+        self.assertIs(said(0x80, b"", known).sort, Sort.PROCESS)
+        self.assertIs(said(0x81, bytes(8), known).sort, Sort.EMERGENCY)
+
     def test_a_block_is_followed_from_its_begin_to_its_end(self) -> None:
         reader, name = Reader(KNOWN), "200Bh:01"
         for identifier, data, words in (

@@ -106,7 +106,7 @@ class WireWindow(QDialog):
         self._all: list[tuple[Frame, Said]] = []
         self._last = 0
         self._capture: Capture | None = None
-        self._learnt: tuple[int, Shape] | None = None
+        self._learnt: tuple[int, tuple[tuple[int, str], ...], Shape] | None = None
         self._entries: dict[Place, Entry] = {}
         self._known = Known(PdoMap.usual(0, 0), 0, (), {}, {})
         self._reader = Reader(self._known)
@@ -195,13 +195,14 @@ class WireWindow(QDialog):
     def _learn(self) -> None:
         """What frames are read against: the controller that is there, anew where it is another one or has other axes."""
         identity, holding = self._session.identity, self._session.holding
-        if identity is None or holding is None or (identity.serial, holding.shape) == self._learnt:
+        if identity is None or holding is None or (identity.serial, identity.roles, holding.shape) == self._learnt:
             return
-        self._learnt = identity.serial, holding.shape
+        self._learnt = identity.serial, identity.roles, holding.shape
         machine = Machine.shaped(holding.shape)
         self._entries = {entry.place: entry for entry in entries(holding.shape)}
         names = {place: ", ".join(dict.fromkeys((e.title, e.name))) for place, e in self._entries.items()}
-        self._known = Known(identity.map, identity.own_node, identity.axes, names | labels(machine), self._entries)
+        words, roles = names | labels(machine), dict(identity.roles)
+        self._known = Known(identity.map, identity.own_node, identity.axes, words, self._entries, roles)
         self._reader = Reader(self._known)
         self._all, self._last = [], 0
         self.model.show([])

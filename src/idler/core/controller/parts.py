@@ -49,6 +49,12 @@ class Parts:
         """What a machine has one of, or none."""
         return [(node, role) for node, role in ((self.encoder, ENCODER), (self.spindle, SPINDLE)) if node]
 
+    @property
+    def roles(self) -> tuple[tuple[int, str], ...]:
+        """Of each node: the letter of its axis, or what else it is."""
+        letters = dict(self.axes)
+        return tuple((node, letters.get(node) or self.role(node)) for node in self.nodes)
+
     def role(self, node: int) -> str:
         """Of a node that is no axis."""
         return dict(self._single).get(node, TERMINALS)

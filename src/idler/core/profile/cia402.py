@@ -126,6 +126,20 @@ FAULTS: dict[int, tuple[str, str]] = {
 }
 
 
+def control_words(word: int) -> str:
+    """What a controlword (6040h) tells a drive."""
+    if word & FAULT_RESET:
+        return "fault reset"
+    known = {
+        SHUTDOWN: "shutdown",
+        SWITCH_ON: "switch on",
+        ENABLE: "go on",
+        DISABLE_VOLTAGE: "power off",
+        QUICK_STOP: "quick stop",
+    }
+    return known.get(word & 0x0F, f"{word:04X}h") + (", new setpoint" if word & NEW_SETPOINT else "")
+
+
 def fault_text(code: int) -> str:
     """What an emergency or error code (603Fh, CiA 402-1) means."""
     if code in FAULTS:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import Enum
 
 from ..errors import IdlerError
@@ -16,6 +16,7 @@ from .blockwords import Blocks
 from .cia301 import ABORTS, SDO_ANSWER, SDO_REQUEST
 from .codec import Place, Raw, decode
 from .objects import Entry
+from .partwords import words_of_part
 from .pdo import Pdo, PdoKind, PdoMap
 
 _PART = "part of a block that began earlier"
@@ -41,6 +42,9 @@ class Known:
     names: Sequence[str]
     labels: Mapping[Place, str]
     objects: Mapping[Place, Entry]
+    roles: Mapping[int, str] = field(
+        default_factory=dict
+    )  # of the parts, where it is made of plain ones, by their nodes
 
     @property
     def node(self) -> int:
@@ -80,6 +84,8 @@ def said(identifier: int, data: bytes, known: Known) -> Said:
             return Said(Sort.NMT, _nmt(data))
         if base == c.HEARTBEAT:
             return Said(Sort.HEARTBEAT, _heartbeat(data, rest, known))
+        if known.roles and (words := words_of_part(identifier, data, known.roles, known.idler)) is not None:
+            return Said(_sort_of(base, rest), words)
         if identifier == SDO_REQUEST + known.node or identifier == SDO_ANSWER + known.node:
             return Said(Sort.SDO, _sdo(data, known, answer=base == SDO_ANSWER))
         if identifier == c.EMERGENCY + known.node:
@@ -93,6 +99,12 @@ def said(identifier: int, data: bytes, known: Known) -> Said:
     return Said(Sort.OTHER, "of another device, or unknown")
 
 
+def _sort_of(base: int, rest: int) -> Sort:
+    if base in (SDO_REQUEST, SDO_ANSWER):
+        return Sort.SDO
+    return Sort.EMERGENCY if base == c.EMERGENCY and rest else Sort.PROCESS
+
+
 def _nmt(data: bytes) -> str:
     what = {1: "start", 2: "stop", 0x80: "enter pre-operational", 0x81: "restart", 0x82: "restart communication"}
     return f"node {data[1] or 'all'}: {what.get(data[0], f'command {data[0]}')}"
@@ -100,7 +112,8 @@ def _nmt(data: bytes) -> str:
 
 def _heartbeat(data: bytes, node: int, known: Known) -> str:
     state = {0: "has started", 4: "is stopped", 5: "is alive", 0x7F: "is pre-operational"}.get(data[0] & 0x7F, "?")
-    who = {known.node: "the controller", known.idler: "Idler"}.get(node, f"node {node}")
+    parts = {number: f"{role} (node {number})" for number, role in known.roles.items()}
+    who = ({known.node: "the controller", known.idler: "Idler"} | parts).get(node, f"node {node}")
     return f"{who} {state}"
 
 
@@ -163,8 +176,8 @@ def _process(pdo: Pdo, data: bytes, name: str) -> str:
             return f"{name} goes {figure(c.speed_from(velocity), 1)} a minute, inputs {inputs:X}h"
     control, target = struct.unpack(c.TARGET_FORMAT, data)
     if pdo.kind is PdoKind.VELOCITY:
-        return f"{name} is told {_control(control)}, velocity {figure(c.speed_from(target), 1)}"
-    return f"{name} is told {_control(control)}, by or to {figure(c.position_from(target), 4)}"
+        return f"{name} is told {c.control_words(control)}, velocity {figure(c.speed_from(target), 1)}"
+    return f"{name} is told {c.control_words(control)}, by or to {figure(c.position_from(target), 4)}"
 
 
 def _bits(word: int) -> str:
@@ -175,11 +188,3 @@ def _bits(word: int) -> str:
 def _state(status: int) -> str:
     words = c.State.of(status).name.lower().replace("_", " ")
     return words + (", moving" if status & c.MOVING else "") + (", homed" if status & c.HOMED else "")
-
-
-def _control(word: int) -> str:
-    if word & 0x80:
-        return "fault reset"
-    known = {c.SHUTDOWN: "shutdown", c.SWITCH_ON: "switch on", c.ENABLE: "go on", c.DISABLE_VOLTAGE: "power off",
-             c.QUICK_STOP: "quick stop"}  # fmt: skip
-    return known.get(word & 0x0F, f"{word:04X}h") + (", new setpoint" if word & c.NEW_SETPOINT else "")

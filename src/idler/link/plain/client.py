@@ -401,7 +401,7 @@ class Client:
         return Identity(
             str(self.address), first.node, " · ".join(filter(None, dict.fromkeys(part.name for part in identities))) or "parts",
             "-", "-", first.vendor, first.product, 0, serial, self.parts.names, PdoMap.usual(0, 0), self.own_node, self.others,
-            identities,
+            identities, self.parts.roles,
         )  # fmt: skip
 
     def _who_is(self, part: Part) -> int:
