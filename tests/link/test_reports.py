@@ -108,6 +108,16 @@ class Compared(unittest.TestCase):
         self.assertTrue(found.given_up)
         self.assertFalse(found.believed)
 
+    def test_one_that_lies_about_its_place_alone_is_given_up_too(self) -> None:
+        found, now = reports(), 1.0
+        for number in range(2 * MOST_WRONG + 2):
+            now += PERIOD
+            found.ask(now)
+            found.answer(frame(500), now + 0.001)
+            where, data = (PLACE, 600 + 100 * number) if number % 2 else (CONTACTS, 0)
+            found.compare(where, data.to_bytes(4, "little"), now + 0.002, now + 0.003)
+        self.assertTrue(found.given_up)
+
     def test_a_single_one_that_does_not_agree_is_no_lie(self) -> None:
         self.assertTrue(self.course([(0, 0), (100, 150), (200, 200), (300, 350), (400, 400)]).believed)
 

@@ -23,11 +23,7 @@ from .part import Object, Part
 
 AT_EACH = 1  # transmission type: at each SYNC (CiA 301, 7.5.2.37)
 MOST_BYTES = 8
-FIRST, BETWEEN, USUAL = (
-    0x180,
-    0x100,
-    4,
-)  # identifiers of the predefined connection set (CiA 301, 7.3.3), without the node
+FIRST, BETWEEN, USUAL = 0x180, 0x100, 4  # identifiers of the predefined connection set (CiA 301, 7.3.3)
 UNANSWERED = 0.1  # s after which a SYNC is not answered, and what it asked for is asked for singly
 MOST_SILENT = 3  # questions without an answer, and it is not waited for any more before the next
 KEPT = 64  # frames that an answer is compared with
@@ -54,7 +50,7 @@ class Reports:
     def __init__(self, taken: Taken, objects: Sequence[tuple[Object, int]], places: frozenset[Object]) -> None:
         self.taken, self.objects, self._places = taken, dict(objects), places
         self.believed = False
-        self.wrong = 0  # comparisons in a row
+        self.wrong = dict.fromkeys(self.objects, 0)  # comparisons of each in a row
         self._open: deque[float] = deque(maxlen=KEPT)  # when it was asked and has not answered
         self._silent = 0  # questions since its last answer
         self._said: deque[tuple[float, dict[Object, bytes]]] = deque(maxlen=KEPT)  # when it came, and what was in it
@@ -62,7 +58,7 @@ class Reports:
 
     @property
     def given_up(self) -> bool:
-        return self.wrong >= MOST_WRONG
+        return max(self.wrong.values(), default=0) >= MOST_WRONG
 
     def ask(self, now: float) -> None:
         """One that has answered since it was asked last, and owes more answers than that, has lost them."""
@@ -115,7 +111,7 @@ class Reports:
             so = min(counts) - JITTER <= count <= max(counts) + JITTER
         else:
             so = answered.data in said
-        self.wrong = 0 if so else self.wrong + 1
+        self.wrong[answered.where] = 0 if so else self.wrong[answered.where] + 1
         self.believed &= not self.given_up
 
     # -- answers that do not come ---------------------------------------------------------------------------------
@@ -189,13 +185,13 @@ class Sync:
             self._wait(part.period)
             asked = time.monotonic()
             data, came = part.bytes_of(where), time.monotonic()
-            reports.wrong = 0
+            reports.wrong[where] = 0
             reports.compare(where, data, asked, came)
             while reports.compares and time.monotonic() - came < HEARD:
                 self._wait(0.005)
             if reports.compares:
                 return False
-            if not reports.wrong:
+            if not reports.wrong[where]:
                 return True
         return False
 
