@@ -121,6 +121,19 @@ class Compared(unittest.TestCase):
     def test_a_single_one_that_does_not_agree_is_no_lie(self) -> None:
         self.assertTrue(self.course([(0, 0), (100, 150), (200, 200), (300, 350), (400, 400)]).believed)
 
+    def test_nothing_is_taken_from_frames_before_it_was_seen_to_change_there(self) -> None:
+        found, now = reports(), 1.0
+        for place, contacts, told in (
+            (7, 0, (False, False)),
+            (7, 0, (False, False)),
+            (9, 0, (True, False)),
+            (9, 4, (True, True)),
+        ):
+            now += PERIOD
+            found.ask(now)
+            found.answer(frame(place, contacts), now + 0.001)
+            self.assertEqual((found.tells(PLACE), found.tells(CONTACTS)), told)
+
     def test_contacts_are_compared_bit_by_bit(self) -> None:
         found, now = reports(), 1.0
         for _ in range(4):

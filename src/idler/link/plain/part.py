@@ -61,6 +61,7 @@ class Part:
         self.places: frozenset[Object] = frozenset()  # of these, what counts on, and may do so while it is looked at
         self.reports: Reports | None = None  # what it says of them by itself
         self._compared, self._compared_at = 0, 0.0  # how often that was compared with its answers, and when last
+        self.taken: set[int] = set()  # identifiers that it was told to speak with; some may come late
         self.strange: set[int] = set()  # identifiers with its number that it, or somebody, was heard with
         self._next_look, self._asked, self._asked_at = 0, None, 0.0  # type: int, Object | None, float
         self._open: dict[Object, deque[float]] = {}  # when each look was asked for that nobody has answered
@@ -281,7 +282,8 @@ class Part:
         """Process data with its number."""
         reports = self.reports
         if reports is None or identifier != reports.taken.identifier:
-            self.strange.add(identifier)
+            if identifier not in self.taken:
+                self.strange.add(identifier)
             return
         came = reports.answer(data, now)
         if came is None or not reports.believed:
@@ -289,12 +291,13 @@ class Part:
         asked, found = came
         self.heard_at = now  # which settles nothing that it was asked singly
         for where, raw in found.items():
-            self.seen(where, raw, asked, now)
+            if reports.tells(where):
+                self.seen(where, raw, asked, now)
 
     def _is_said(self, where: Object, now: float) -> bool:
         """Whether it says this by itself, and is not late with it."""
         reports = self.reports
-        return reports is not None and reports.believed and where in reports.objects and not reports.overdue(now)
+        return reports is not None and reports.tells(where) and not reports.overdue(now)
 
     def look_on(self, now: float) -> None:
         """Asks for the next of them where it is time to."""
@@ -344,9 +347,10 @@ class Part:
         self._line.answer(0x580 + self.node, data)
 
     def _take(self, where: Object, data: bytes, asked: float, now: float) -> None:
-        if self.reports is not None and self._is_said(where, now):
-            self._compared, self._compared_at = self._compared + 1, now
+        if self.reports is not None and where in self.reports.objects:
             self.reports.compare(where, data, asked, now)
+        if self._is_said(where, now):
+            self._compared, self._compared_at = self._compared + 1, now
         else:
             self.seen(where, data, asked, now)
 

@@ -1,9 +1,9 @@
 """What parts say of themselves all at once: places and contacts in one frame of each, at one SYNC (CiA 301, 7.2.5).
 
 A SYNC is one question to all of them, and its frames are the answers: a place and a contact that come in one frame were so
-at one moment. Frames are believed as long as they agree with what the part answers when it is asked: there are stacks that say
-for ever what was so when they were told to say it. A part that has no process data to spare, refuses, or says something else
-than it answers is asked object by object.
+at one moment. There are stacks that say for ever what was so when they were told to say it. So nothing is taken from frames
+before it was seen to change there, and nothing that was seen to be otherwise than the part answers. A part that has no process
+data to spare, or refuses, is asked object by object.
 """
 
 from __future__ import annotations
@@ -51,14 +51,20 @@ class Reports:
         self.taken, self.objects, self._places = taken, dict(objects), places
         self.believed = False
         self.wrong = dict.fromkeys(self.objects, 0)  # comparisons of each in a row
+        self.judged = dict.fromkeys(self.objects, 0)  # comparisons of each in all
         self._open: deque[float] = deque(maxlen=KEPT)  # when it was asked and has not answered
         self._silent = 0  # questions since its last answer
         self._said: deque[tuple[float, dict[Object, bytes]]] = deque(maxlen=KEPT)  # when it came, and what was in it
-        self._answered: _Answered | None = None
+        self._answered: dict[Object, _Answered] = {}  # what is to be compared
+        self._live: set[Object] = set()  # what was seen to change
 
     @property
     def given_up(self) -> bool:
         return max(self.wrong.values(), default=0) >= MOST_WRONG
+
+    def tells(self, where: Object) -> bool:
+        """Whether what it says of this is taken for so: it was seen to change there, and not seen to be otherwise."""
+        return self.believed and where in self._live
 
     def ask(self, now: float) -> None:
         """One that has answered since it was asked last, and owes more answers than that, has lost them."""
@@ -82,25 +88,22 @@ class Reports:
         for where, size in self.objects.items():
             found[where] = data[at : at + size]
             at += size
+        if self._said:
+            self._live |= {where for where, raw in found.items() if raw != self._said[-1][1][where]}
         self._said.append((now, found))
-        if self._answered is not None and asked > self._answered.came:
-            self._judge(self._answered)
+        for answered in [each for each in self._answered.values() if asked > each.came]:
+            self._judge(answered)
         return asked, found
 
     # -- whether they are so --------------------------------------------------------------------------------------
 
     def compare(self, where: Object, data: bytes, asked: float, came: float) -> None:
         """Has an answer compared with the frames before, about and after it."""
-        if self._answered is None:
-            self._answered = _Answered(where, data, asked, came)
-
-    @property
-    def compares(self) -> bool:
-        return self._answered is not None
+        self._answered.setdefault(where, _Answered(where, data, asked, came))
 
     def _judge(self, answered: _Answered) -> None:
         """With all frames from the last that came before it was asked for to the first that was asked for after it came."""
-        self._answered = None
+        del self._answered[answered.where]
         first = max((n for n, (came, _) in enumerate(self._said) if came < answered.asked), default=None)
         if first is None:
             return
@@ -111,6 +114,7 @@ class Reports:
             so = min(counts) - JITTER <= count <= max(counts) + JITTER
         else:
             so = answered.data in said
+        self.judged[answered.where] += 1
         self.wrong[answered.where] = 0 if so else self.wrong[answered.where] + 1
         self.believed &= not self.given_up
 
@@ -158,6 +162,7 @@ class Sync:
             entries = [entry(where, size) for where, size in objects]
             taken = take(part, SENT, lambda number: _identifier(part, number), entries, AT_EACH)
             if taken is not None:
+                part.taken.add(taken.identifier)
                 part.reports = Reports(taken, objects, part.places)
             objects.pop()
         if part.reports is not None:
@@ -185,11 +190,11 @@ class Sync:
             self._wait(part.period)
             asked = time.monotonic()
             data, came = part.bytes_of(where), time.monotonic()
-            reports.wrong[where] = 0
+            before = reports.judged[where]
             reports.compare(where, data, asked, came)
-            while reports.compares and time.monotonic() - came < HEARD:
+            while reports.judged[where] == before and time.monotonic() - came < HEARD:
                 self._wait(0.005)
-            if reports.compares:
+            if reports.judged[where] == before:
                 return False
             if not reports.wrong[where]:
                 return True
