@@ -79,17 +79,20 @@ def _zero(machine: OpenMachine, hands: Hands, axis: Axis) -> float:
 
 
 def _pace(machine: OpenMachine, hands: Hands, axis: Axis) -> Iterator[str]:
-    """It goes over its travel as fast as it may, to and fro, and stands where it is counted to stand."""
+    """It goes over its travel as fast as it may, to and fro, and stands where it is counted to stand: both times come to from
+    the same side, for play is nothing that is lost."""
     session, slot = machine.session, axis.slot
     _powered(machine)
-    before = _zero(machine, hands, axis)
+    zeros = []
     low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
-    for goal in (low + CLEAR, high - CLEAR) * 2:
+    for goal in (low + CLEAR, high - CLEAR) * 3:
+        if goal < 0.5 * (low + high):
+            zeros.append(_zero(machine, hands, axis))
         session.link.jog_step(slot, goal - session.axes[slot].position, float(axis.number("pace.top_speed")))
         if not machine.wait(lambda goal=goal: abs(session.axes[slot].position - goal) < CLEAR / 2, SOON):
             yield f"pace.{axis.name}: it does not come to {goal:.2f}"
             return
-    off = _zero(machine, hands, axis) - before
+    off = _zero(machine, hands, axis) - zeros[1]
     if abs(off) > HOME:
         yield f"pace.{axis.name}: {off:.3f} lost on the way to and fro"
 
