@@ -69,7 +69,7 @@ def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str
         elif abs(off) > HOME:
             yield f"home.{name}: {off:.3f} from where it was"
     if proven(f"pace.{name}") and proven(f"ends.{name}") and not axis.wraps and session.homed(axis.slot):
-        yield from _pace(machine, hands, axis)
+        yield from _pace(machine, hands, axis, motor.backlash + motor.worn)
 
 
 def _zero(machine: OpenMachine, hands: Hands, axis: Axis) -> float:
@@ -78,22 +78,20 @@ def _zero(machine: OpenMachine, hands: Hands, axis: Axis) -> float:
     return float(hands.look(axis.name)["at"]) - machine.session.axes[axis.slot].position
 
 
-def _pace(machine: OpenMachine, hands: Hands, axis: Axis) -> Iterator[str]:
-    """It goes over its travel as fast as it may, to and fro, and stands where it is counted to stand: both times come to from
-    the same side, for play is nothing that is lost."""
+def _pace(machine: OpenMachine, hands: Hands, axis: Axis, play: float) -> Iterator[str]:
+    """It goes over its travel as fast as it may, to and fro, and stands where it is counted to stand, but for its play."""
     session, slot = machine.session, axis.slot
     _powered(machine)
-    zeros = []
+    zeros = [_zero(machine, hands, axis)]
     low, high = float(axis.number("travel.low")), float(axis.number("travel.high"))
     for goal in (low + CLEAR, high - CLEAR) * 3:
-        if goal < 0.5 * (low + high):
-            zeros.append(_zero(machine, hands, axis))
         session.link.jog_step(slot, goal - session.axes[slot].position, float(axis.number("pace.top_speed")))
         if not machine.wait(lambda goal=goal: abs(session.axes[slot].position - goal) < CLEAR / 2, SOON):
             yield f"pace.{axis.name}: it does not come to {goal:.2f}"
             return
-    off = _zero(machine, hands, axis) - zeros[1]
-    if abs(off) > HOME:
+        zeros.append(_zero(machine, hands, axis))
+    off = max(zeros) - min(zeros)
+    if off > HOME + play:
         yield f"pace.{axis.name}: {off:.3f} lost on the way to and fro"
 
 

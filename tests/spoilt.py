@@ -221,9 +221,9 @@ NAMING: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
 }  # fmt: skip
 
 
-HARMLESS = {
-    "weak": "It held."
-}  # what is said where a fault does no harm: the pace that is told holds with this motor, too
+HARMLESS = {  # what is said where a fault does no harm: the pace holds with this motor, too; so small a tilt is not minded
+    "weak": "It held.", "tilted": "as level as is wanted",
+}  # fmt: skip
 LATHE = "fusee"  # has no bed under a tool that could lie askew
 
 
@@ -243,7 +243,7 @@ def unnamed(made: Spoilt, machine: Machine, told: Iterable[Address], steps: Iter
             if key.endswith(f".{axis}") or fault in NOT_OF_AXIS or (key == HEARD and f" {axis} " in text)
         ]
         flat = fault == "tilted" and (made.base == LATHE or "Z" not in machine.names)  # nothing is lowered onto a bed
-        if HARMLESS.get(fault) in of or flat:
+        if flat or (fault in HARMLESS and any(HARMLESS[fault] in text for text in of)):
             continue
         if not edited and not any(word in text for word in words for text in of):
             left.append(said)
