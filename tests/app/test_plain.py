@@ -90,6 +90,7 @@ class Parts(SessionCase):
         dialog = self.window.open_parts()
         self.assertEqual([dialog.table.topLevelItem(row).text(1) for row in range(dialog.table.topLevelItemCount())],
                          ["axis X", "axis Y", "axis Z", "terminals", "encoder"])  # fmt: skip
+        until(lambda: dialog.now.text().startswith("Now: supply 48.0 V"), "how X is")
         self.click(dialog.ask_button)
         until(lambda: 1 in self.session.sheets.of, "the sheet of X", 30)
         self.assertEqual({*self.session.sheets.of}, {1, 3})  # Z is of the same kind

@@ -30,7 +30,7 @@ from idler.core.values.parameter import Value
 from idler.link import times
 from idler.link.bus.address import parse
 from idler.link.bus.survey import Survey
-from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, Read, Sheet
+from idler.link.events import Asked, Connected, Disconnected, Done, Emergency, Event, Failed, PartNow, Read, Sheet
 from idler.link.plain.axis import LEASH, Axis
 from idler.link.plain.client import Client
 from idler.link.plain.part import Part
@@ -131,6 +131,20 @@ class MakersSheets(PlainCase):
         (facts,) = (each for each in self.holding.parts if each.slot == Y)
         self.assertEqual(differences(facts, sheet), ["6065h has 4 bytes in the part; the file says 2."])
         self.assertIsNone(sheet.objects[0x6085, 0].high)
+
+    def test_a_drive_says_how_it_is_and_a_moving_machine_is_not_asked(self) -> None:
+        self.connect()
+        self.power()
+        found = self.after(lambda: self.link.ask_for_condition(3), PartNow)
+        assert isinstance(found, PartNow), found
+        now = found.condition
+        self.assertEqual((found.node, now.supply, now.fault), (3, 48.0, 0))
+        self.assertIsNotNone(now.effort)
+        self.assertIn("Now: supply 48.0 V, ", now.words(self.machine.axis(Z)))
+        self.assertIn(" mm behind", now.words(self.machine.axis(Z)))
+        self.link.jog_hold(X, 600)
+        wait_for(lambda: self.link.axes[X].moving, "the jog to begin", self.link.keep_holding)
+        self.assertIsInstance(self.after(lambda: self.link.ask_for_condition(1), PartNow), Failed)
 
     def test_one_that_keeps_none_says_so_and_a_moving_machine_is_not_asked(self) -> None:
         self.connect()

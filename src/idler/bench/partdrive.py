@@ -52,7 +52,7 @@ class PartDrive(PartNode):
             (c.MODE, 0): Kept(1, c.MODE_POSITION, signed=True), (c.MODE_SHOWN, 0): Kept(1, 0, signed=True, writable=False),
             (c.POSITION, 0): Kept(4, 0, signed=True, writable=False), (c.VELOCITY, 0): Kept(4, 0, signed=True, writable=False),
             (c.FOLLOWING_ERROR, 0): Kept(4, 0, signed=True, writable=False),
-            (c.TORQUE, 0): Kept(2, 0, signed=True, writable=False),
+            (c.TORQUE, 0): Kept(2, 0, signed=True, writable=False), (c.SUPPLY, 0): Kept(4, truth.supply, writable=False),
             (c.TARGET_POSITION, 0): Kept(4, 0, signed=True), (c.TARGET_VELOCITY, 0): Kept(4, 0, signed=True),
             (c.PROFILE_SPEED, 0): Kept(4, 40_000), (c.DIGITAL_INPUTS, 0): Kept(4, 0, writable=False),
             (c.MODES_KNOWN, 0): Kept(4, 0b100101, writable=False),

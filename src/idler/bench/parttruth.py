@@ -57,6 +57,7 @@ class DriveTruth:
     tells_units: bool = True
     maps: bool = True  # whether it hears and says process data
     says: Says = Says.WELL
+    supply: int = 48_000  # mV of its power stage
     name: str = "Servo 200"
     product: int = 0x200
     serial: int = 1

@@ -10,6 +10,7 @@ from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, TypeVar
 
+from idler.core.controller.parts import PartCondition
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Shape
 from idler.core.profile.codec import Place, Raw
@@ -140,6 +141,7 @@ class Client(Protocol):
     def read_all(self, progress: Told = ...) -> ControllerImage: ...
 
     def sheet_of(self, node: int) -> str: ...
+    def condition_of(self, node: int) -> PartCondition: ...
 
     def send_plan(self, made: Plan, progress: Told) -> ControllerImage: ...
 

@@ -123,6 +123,10 @@ class Controller(Protocol):
         """The data sheet that a part keeps of itself; it comes as Sheet, or Failed("sheet")."""
         ...
 
+    def ask_for_condition(self, node: int) -> None:
+        """How a part is at this moment; it comes as PartNow, or Failed("condition")."""
+        ...
+
     def write_object(self, place: Place, raw: Raw) -> None:
         """One object by hand, refused while anything moves: Read, then Done("object") with all values."""
         ...

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from idler.core.controller.nodes import What
-from idler.core.controller.parts import PartIdentity
+from idler.core.controller.parts import PartCondition, PartIdentity
 from idler.core.controller.standing import ControllerImage
 from idler.core.profile.cia402 import (
     HOMED,
@@ -266,6 +266,14 @@ class Sheet(Event):
 
     node: int
     text: str
+
+
+@dataclass(frozen=True)
+class PartNow(Event):
+    """How a part is at this moment, as it says itself."""
+
+    node: int
+    condition: PartCondition
 
 
 @dataclass(frozen=True)

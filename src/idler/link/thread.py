@@ -44,6 +44,7 @@ from .events import (
     Failed,
     Identity,
     PanelState,
+    PartNow,
     Progress,
     Read,
     Restarted,
@@ -213,6 +214,16 @@ class Link:
             self._tell(Sheet(node, client.sheet_of(node)))
 
         self._ask("sheet", work)
+
+    def ask_for_condition(self, node: int) -> None:
+        """How a part is at this moment, refused while anything moves; it comes as PartNow."""
+
+        def work(client: Client) -> None:
+            if any(axis.moving for axis in client.axes):
+                raise NotAllowedNow("A part is asked how it is only while nothing moves.")
+            self._tell(PartNow(node, client.condition_of(node)))
+
+        self._ask("condition", work)
 
     def write_object(self, place: Place, raw: Raw) -> None:
         """One object by hand, refused while anything moves; it comes back as Read, as the controller then holds it. All

@@ -44,6 +44,9 @@ class LinkEvents:
                 return
             case events.Sheet(node, text):
                 session.sheets.told(node, text)
+            case events.PartNow(node, condition):
+                session.sheets.said(node, condition)
+                return
             case events.Progress(what):
                 session.busy = what
                 session.progressed.publish(event)

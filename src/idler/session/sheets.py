@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from idler.core.controller.makers import beyond_sheets, differences
-from idler.core.controller.parts import PartFacts
+from idler.core.controller.parts import PartCondition, PartFacts
 from idler.core.errors import IdlerError
 from idler.core.machine import Machine
 from idler.core.machine.finding import Finding
@@ -24,6 +24,7 @@ class Sheets:
 
     def __init__(self, session: Session, root: Path) -> None:
         self.changed: Topic[()] = Topic()
+        self.now: Topic[int, PartCondition] = Topic()  # how a part is at this moment, by its node
         self.of: dict[int, MakersSheet] = {}
         self._session, self._root = session, root
         self._known: tuple[PartFacts, ...] = ()
@@ -55,6 +56,15 @@ class Sheets:
     def ask(self, node: int) -> None:
         """Asks a part for the one that it may keep of itself."""
         self._session.link.ask_for_sheet(node)
+
+    def ask_now(self, node: int) -> None:
+        """Asks a part how it is, where nothing moves; that comes as `now`."""
+        if not self._session.moving and not self._session.busy:
+            self._session.link.ask_for_condition(node)
+
+    def said(self, node: int, condition: PartCondition) -> None:
+        """How a part is came."""
+        self.now.publish(node, condition)
 
     def told(self, node: int, text: str) -> None:
         """What a part keeps of itself came."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from idler.core.controller.parts import PartFacts
+from idler.core.controller.parts import SPINDLE, PartCondition, PartFacts
 from idler.core.errors import IdlerError
 from idler.core.values.units import several
 from idler.session.session import Session
@@ -25,6 +25,7 @@ from ..bridge import follow
 from .dialogs import PlainDialog
 
 NO_SHEET = "none"
+LOOK_MS = 500
 _HEADS = ("node", "what it is", "calls itself", "maker and kind", "serial number", "data sheet")
 
 
@@ -42,8 +43,9 @@ class PartsDialog(PlainDialog):
         self.table.setRootIsDecorated(False)
         self.table.setAccessibleName("Parts")
         self.table.header().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        self.table.currentItemChanged.connect(lambda *_: self._tell())
+        self.table.currentItemChanged.connect(lambda *_: self._choose_anew())
         self.column.addWidget(self.table, 3)
+        self.now = self.say("")
         self.words = QPlainTextEdit()
         self.words.setReadOnly(True)
         self.words.setAccessibleName("What its data sheet says")
@@ -62,6 +64,10 @@ class PartsDialog(PlainDialog):
         self.buttons("Close", at_once=True).clicked.connect(self.accept)
         follow(session.sheets.changed, self._came)
         follow(session.failed, self._failed)
+        follow(session.sheets.now, self._is_now)
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self._look)
+        self._timer.start(LOOK_MS)
         self.refresh()
 
     @property
@@ -69,6 +75,26 @@ class PartsDialog(PlainDialog):
         item = self.table.currentItem()
         node = item.data(0, Qt.ItemDataRole.UserRole) if item is not None else 0
         return next((part for part in self._session.sheets.parts if part.identity.node == node), None)
+
+    def _choose_anew(self) -> None:
+        self.now.setText("")
+        self._look()
+        self._tell()
+
+    def _look(self) -> None:
+        """How the chosen part is at this moment; terminals and encoders have nothing to say of that."""
+        part = self.chosen
+        drives = part is not None and (part.slot is not None or part.role == SPINDLE)
+        if part is None or not drives:
+            self.now.setText("")
+        elif self.isVisible() and self._session.connected:
+            self._session.sheets.ask_now(part.identity.node)
+
+    def _is_now(self, node: int, condition: PartCondition) -> None:
+        part, machine = self.chosen, self._session.machine
+        if part is not None and part.identity.node == node:
+            known = part.slot is not None and part.slot < len(machine.names)
+            self.now.setText(condition.words(machine.axis(part.slot) if known and part.slot is not None else None))
 
     def _came(self) -> None:
         self.trouble.setText("")

@@ -9,12 +9,18 @@ import re
 import zlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from ..errors import Refusal
+from ..profile.cia402 import fault_text
 from ..profile.partunits import Told
 from ..profile.pdo import HIGHEST_NODE
 from ..table import AXIS_LETTERS, MOST_AXES
+from ..values.units import figure
 from .nodes import What
+
+if TYPE_CHECKING:
+    from ..machine import Axis
 
 TERMINALS, ENCODER, SPINDLE = "terminals", "encoder", "spindle"
 _ONE_NODE = (ENCODER, SPINDLE)
@@ -158,6 +164,29 @@ class PartFacts:
     sizes: Mapping[tuple[int, int], int]
     missing: frozenset[tuple[int, int]]
     role: str = ""
+
+
+@dataclass(frozen=True)
+class PartCondition:
+    """How a drive is at this moment, as it says itself; None for what it does not say. supply: V of its power stage (6079h).
+    effort: share of its rated torque (6077h). lag: following error (60F4h), mm (°). fault: error code (603Fh), 0: none."""
+
+    supply: float | None = None
+    effort: float | None = None
+    lag: float | None = None
+    fault: int = 0
+
+    def words(self, axis: Axis | None) -> str:
+        """axis: that it drives, in whose unit a lag is said."""
+        found = [f"supply {figure(self.supply, 1)} V"] if self.supply is not None else []
+        found += [f"{figure(100 * self.effort, 1)} % of its torque"] if self.effort is not None else []
+        found += [f"{axis.reads.length(self.lag, 4)} behind"] if self.lag is not None and axis is not None else []
+        found += [fault_text(self.fault)] if self.fault else []
+        return (
+            f"Now: {', '.join(found)}."
+            if found
+            else "It says nothing of its supply, its torque or its following error."
+        )
 
 
 def serial_of(parts: Iterable[PartIdentity]) -> int:

@@ -25,6 +25,7 @@ FOLLOW = NEW_SETPOINT  # in mode 7: interpolation enabled
 UNTIL_SWITCH = (
     0x800  # manufacturer's bit: a position move ends at the next edge of the axis's home switch or index mark
 )
+SUPPLY = 0x6079  # of its power stage, mV
 # Statusword 6041h beyond the state
 TARGET_REACHED, INTERNAL_LIMIT, SETPOINT_TAKEN, HOMED, MOVING = 0x0400, 0x0800, 0x1000, 0x0100, 0x4000
 # Digital inputs 60FDh

@@ -14,7 +14,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from idler.core.controller.nodes import what_is
-from idler.core.controller.parts import PartIdentity
+from idler.core.controller.parts import PartCondition, PartIdentity
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Shape
 from idler.core.profile import cia402 as c
@@ -586,6 +586,9 @@ class Client:
 
     def sheet_of(self, node: int) -> str:
         raise NotAllowedNow("This controller is of Idler's own profile, which Idler itself describes.")
+
+    def condition_of(self, node: int) -> PartCondition:
+        raise NotAllowedNow("This controller is of Idler's own profile: it has no parts that could be asked.")
 
     def following_error(self, slot: int) -> float:
         """How far an axis is behind, in mm (or °)."""

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator
 from fractions import Fraction
 from pathlib import Path
 
-from idler.core.controller.parts import PartFacts, Parts, parse_parts, serial_of
+from idler.core.controller.parts import PartCondition, PartFacts, Parts, parse_parts, serial_of
 from idler.core.controller.quirks import Quirk
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Address, Machine, Shape
@@ -507,6 +507,18 @@ class Client:
         who = part.identity
         methods = [each.methods for each in self._quirks if (each.vendor, each.product) == (who.vendor, who.product)]
         return next((found[way] for found in methods if way in found), None)
+
+    def condition_of(self, node: int) -> PartCondition:
+        part = self._parts[node]
+        axis = next((axis for axis in self.drawn if axis.part is part), None)
+        supply, effort = part.read_if_there((c.SUPPLY, 0)), part.read_if_there((c.TORQUE, 0), signed=True)
+        lag = part.read_if_there((c.FOLLOWING_ERROR, 0), signed=True) if axis is not None else None
+        return PartCondition(
+            supply / 1000 if supply is not None else None,
+            effort / 1000 if effort is not None else None,
+            lag / float(axis.units.place) if lag is not None and axis is not None else None,
+            part.read_if_there((c.ERROR_CODE, 0)) or 0,
+        )
 
     def sheet_of(self, node: int) -> str:
         """The data sheet that a part itself holds (1021h, CiA 301 7.5.2.21). Raises WriteRefused where it holds none."""
