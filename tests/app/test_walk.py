@@ -59,6 +59,7 @@ class AtWindow:
 class Walk(SessionCase):
     pace = 150
     fresh = True
+    longest = LONGEST
 
     def setUp(self) -> None:
         super().setUp()
@@ -166,7 +167,7 @@ class Walk(SessionCase):
 
     def answer(self, run: Procedure) -> None:
         """What it asks now, or its end."""
-        until(lambda: not run.running or run.question is not None, run.words, LONGEST)
+        until(lambda: not run.running or run.question is not None, run.words, self.longest)
         if (asked := run.question) is None:
             return
         answer = self.person(asked)
