@@ -205,6 +205,15 @@ class RunUp(unittest.TestCase):
         assert found is not None
         self.assertAlmostEqual(found / tau, math.log(50), delta=0.05)
 
+    @given(st.floats(0.1, 2), st.floats(2000, 10_000))
+    def test_what_runs_down_is_not_said_to_stand_before_it_hardly_turns(self, tau, top) -> None:
+        """exp(-t/τ) = 0.003 at t = τ·ln(1000/3)."""
+        times = tuple(k * tau / 100 for k in range(1800))
+        found = SpeedTrace(times, tuple(top * math.exp(-t / tau) for t in times)).settled()
+        assert found is not None
+        share = max(0.003, 5.0 / top)
+        self.assertAlmostEqual(found / tau, math.log(1 / share), delta=0.05)
+
     def test_pulses_become_speed_and_standstill(self) -> None:
         steady = [k * 0.01 for k in range(1, 100)]
         self.assertTrue(all(abs(v - 6000) < 1e-6 for v in from_pulses(steady, 1, 1.0).speeds[1:]))

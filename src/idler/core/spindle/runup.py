@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from math import ceil
 
 WITHIN = 0.02  # of the change: nearer counts as there
+STANDS, STANDS_RPM = 0.003, 5.0  # of the change, and rpm: slower counts as standing, for a hand will go there
 MARGIN = 1.15  # a wait is so much longer than what was measured
 _OVER = 0.15  # s of a mean of pulses
 _STEP = 0.05  # s: waits are rounded up to this
@@ -20,11 +21,14 @@ class SpeedTrace:
     speeds: tuple[float, ...]
 
     def settled(self) -> float | None:
-        """Seconds until the speed stays within 2 % of the change about its last value; None where nothing changed."""
+        """Seconds until the speed stays within 2 % of the change about its last value, or until it stands; None where nothing
+        changed."""
         if len(self.speeds) < 3:
             return None
         last = sum(self.speeds[-3:]) / 3
-        near = WITHIN * max(abs(last - self.speeds[0]), 1.0)
+        change = max(abs(last - self.speeds[0]), 1.0)
+        stands = abs(last) < STANDS_RPM < change
+        near = max(STANDS * change, STANDS_RPM) if stands else WITHIN * change
         outside = [time for time, speed in zip(self.times, self.speeds, strict=True) if abs(speed - last) > near]
         if not outside:
             return None
