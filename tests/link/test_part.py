@@ -36,6 +36,20 @@ class Asked(unittest.TestCase):
     def answers(self, where: tuple[int, int]) -> None:
         self.part.answer(struct.pack("<BHBI", 0x43, *where, 0), self.now)
 
+    def test_each_answer_to_what_it_was_only_told_is_nobodys(self) -> None:
+        """Told twice, it answers twice: the second must not be taken for the answer to what is asked then."""
+        handed: list[bytes] = []
+        self.part._line.answer = lambda _, data: handed.append(data)  # type: ignore[method-assign]
+        self.part.say((0x1A01, 0), 0, 1)
+        self.part.say((0x1A01, 0), 2, 1)
+        taken = struct.pack("<BHBI", 0x60, 0x1A01, 0, 0)
+        for _ in range(2):
+            self.part.answer(taken, self.now)
+        self.assertEqual(handed, [])
+        self.assertFalse(self.part.behind)
+        self.part.answer(taken, self.now)
+        self.assertEqual(handed, [taken])
+
     def test_a_computer_that_was_held_up_accuses_nobody(self) -> None:
         self.assertEqual(self.part.unheard, 0)
         self.now += 10

@@ -54,7 +54,7 @@ class Part:
         self.booted = False
         self._sizes: dict[Object, int] = {}  # bytes of each object that was read
         self._missing: set[Object] = set()
-        self._unasked: dict[Object, float] = {}
+        self._unasked: dict[Object, deque[float]] = {}  # until when answers to what it was only told may come
         self._busy = 0  # transfers that are under way: nothing else is asked meanwhile
         self._looks: tuple[Object, ...] = ()
         self.together: tuple[Object, ...] = ()  # of these, what is worth to be seen at one moment
@@ -95,7 +95,7 @@ class Part:
     def behind(self) -> bool:
         """Whether answers to what it was only told are still to come."""
         now = time.monotonic()
-        return any(now < until for until in self._unasked.values())
+        return any(now < until for told in self._unasked.values() for until in told)
 
     def heard(self, now: float) -> None:
         self.heard_at, self._unheard_from = now, None
@@ -245,7 +245,7 @@ class Part:
     def say(self, where: Object, raw: int, size: int) -> None:
         """Writes without waiting for the answer (expedited download, CiA 301, 7.2.4.3.3): what ends motion must go out now."""
         now = time.monotonic()
-        self._unasked[where] = now + UNASKED
+        self._unasked.setdefault(where, deque(maxlen=MOST_OPEN)).append(now + UNASKED)
         if self._patience <= UNANSWERED:
             self._asked = None  # one that answers quickly is asked anew: it may drop what it was asked before
         self._asks(now)
@@ -331,8 +331,7 @@ class Part:
         earlier look for the same: it is taken for that to the earliest."""
         self.heard(now)
         where = int.from_bytes(data[1:3], "little"), data[3]
-        if data[0] in (0x60, 0x80) and now < self._unasked.get(where, 0.0):
-            del self._unasked[where]
+        if data[0] in (0x60, 0x80) and self._was_told(where, now):
             return
         if self._open.get(where) and not self._busy and data[0] >> 5 in (2, 4):
             asked = self._earliest(where, now)
@@ -353,6 +352,13 @@ class Part:
             self._compared, self._compared_at = self._compared + 1, now
         else:
             self.seen(where, data, asked, now)
+
+    def _was_told(self, where: Object, now: float) -> bool:
+        """Whether this may be the answer to something that it was only told: to the first that is not answered."""
+        told = self._unasked.get(where, deque())
+        while told and told[0] <= now:
+            told.popleft()
+        return bool(told) and bool(told.popleft())
 
     def _earliest(self, where: Object, now: float) -> float:
         """When the first look was asked for that this may be the answer to. A part answers in turn: what was asked before that
