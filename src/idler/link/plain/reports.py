@@ -162,7 +162,6 @@ class Sync:
             entries = [entry(where, size) for where, size in objects]
             taken = take(part, SENT, lambda number: _identifier(part, number), entries, AT_EACH)
             if taken is not None:
-                part.taken.add(taken.identifier)
                 part.reports = Reports(taken, objects, part.places)
             objects.pop()
         if part.reports is not None:
@@ -219,4 +218,7 @@ def _identifier(part: Part, number: int) -> int | None:
     if number >= USUAL or found in part.strange:
         return None
     others = (part.read_if_there((SENT.spoken + each, 1)) for each in range(USUAL) if each != number)
-    return None if any(held is not None and not held >> 31 and held & 0x7FF == found for held in others) else found
+    if any(held is not None and not held >> 31 and held & 0x7FF == found for held in others):
+        return None
+    part.taken.add(found)  # before it may speak with it: others are asked by SYNC already
+    return found
