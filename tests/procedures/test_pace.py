@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from fractions import Fraction
 
 from idler.core.machine import Address
 from idler.core.mechanics.reliable import LOWER
 from idler.core.proof.claims import Proof
 from idler.procedures.engine import Ending
+from idler.procedures.pace import HardRun
 from tests.procedures.test_geometry import OnRig
 from tests.support import Z, at, wiring
 
@@ -34,3 +36,21 @@ class GivesUp(OnRig):
             where = Address(Z, f"pace.{key}")
             told = machine.axis(Z).number(where.key)
             self.assertAlmostEqual(float(got.edit[where]), LOWER * float(told), delta=0.1 * float(told))  # type: ignore[arg-type]
+
+
+class TooLittleRoom(OnRig):
+    """An axis whose way is too short for the pace that it is told."""
+
+    def test_it_is_said_how_fast_it_can_be_tried_and_so_it_can(self) -> None:
+        self.mill.session.set_values({**wiring(), at(Z, "pace.top_speed"): Fraction(9000)})
+        self.mill.send()
+        self.home("Z")
+        run = HardRun(self.mill.session)
+        length = float(run.usual_length(Z))
+        said = run.obstacle(Z, length)
+        found = re.search(r"lower its top speed to ([\d\s]+) mm/min", said)
+        assert found is not None, said
+        for faster, fits in ((0, True), (200, False)):
+            told = Fraction("".join(found[1].split())) + faster
+            self.mill.session.set_values({at(Z, "pace.top_speed"): told})
+            self.assertEqual("too much" not in run.obstacle(Z, length), fits, told)

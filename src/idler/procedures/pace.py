@@ -5,12 +5,13 @@ What one run loses is known before the next begins, so nothing adds up; every wa
 
 from __future__ import annotations
 
+import math
 from enum import Enum
 from fractions import Fraction
 
 from idler.core.homing import extent_of, stops_of, way
 from idler.core.incident import Incident
-from idler.core.machine import Address
+from idler.core.machine import Address, Axis
 from idler.core.mechanics.reliable import Search, ceiling_of, fastest_in, lower_pace, run_up, shift_allowed
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED, fault_text
 from idler.core.proof.claims import home_witness, input_claim, pace_claim
@@ -22,6 +23,8 @@ from idler.session.session import Session
 from .engine import Ending, Result, Run, Steps, Trouble
 from .witness import WitnessRun
 
+FULL = 0.9  # of its way that a run may take
+SLOWEST = 200.0  # mm/min (°/min) that are worth to be proposed
 TIMES = 2  # runs to and fro at a pace that is looked for; twice as many prove one
 _TRIED = ("pace.top_speed", "pace.acceleration", "pace.deceleration")
 
@@ -72,19 +75,26 @@ class HardRun(WitnessRun):
         needed = length + 2 * self._clear(slot, *self._told(slot))
         if not axis.rotary and room is None:
             return f"Where {axis.name} meets iron is not known. Prove its ends at Travel first, or tell its hard stops there."
-        if room is not None and needed > 0.9 * room:
-            reads = axis.reads
-            return (
-                f"{axis.name} has {reads.length(room, trim=True)} to go; "
-                f"{reads.length(length, trim=True)} and what its stopping takes, "
-                f"{reads.length(needed, 0)}, are too much. Take less."
-            )
+        if room is not None and needed > FULL * room:
+            return self._too_much(axis, room, length, needed)
         if why := self.fine_obstacle(slot):
             return why
         switch = home_switch(machine, slot)
         assert switch is not None  # the obstacle says so
         touched = input_claim(machine, inputs(machine)[switch])
         return self._session.motion_obstacle([*touched.rests, *pace_claim(machine, slot).rests])
+
+    def _too_much(self, axis: Axis, room: float, length: float, needed: float) -> str:
+        """What does not fit into its way, and what would."""
+        reads, rise = axis.reads, self._told(axis.slot)[1]
+        most = 100 * math.floor(fastest_in(FULL * room - length - 2 * self.back(axis.slot), rise) / 100)
+        ways = [f"lower its top speed to {reads.speed(most)}"] if most >= SLOWEST else []
+        ways += ["take a shorter run"] if needed - length < FULL * room else []
+        return (
+            f"{axis.name} has {reads.length(room, trim=True)} to go; {reads.length(length, trim=True)} and what its stopping "
+            f"takes at {reads.acceleration(rise)}, {reads.length(needed, 0)}, are too much: "
+            f"{' or '.join(ways) or 'its way is too short to try a pace on it'}."
+        )
 
     def _told(self, slot: int) -> tuple[float, float]:
         axis = self._session.machine.axis(slot)
