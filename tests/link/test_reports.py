@@ -277,6 +277,10 @@ class OnDurand(ReportsCase):
         self.let_go(X)
         self.assertAlmostEqual(drive.place / drive.counts * 8, self.link.axes[X].position, delta=0.01)
         self.assertEqual(self.said(), {21: [c.POSITION]})
+        self.link.close()
+        self.open()
+        self.assertEqual(held(self, 21, 0x1800, 1), 0x40000195)  # it was in force, with nothing mapped
+        self.assertEqual(held(self, 21, 0x1A00, 0), 0)
 
     def test_one_that_is_told_of_no_change_is_believed_no_more_as_soon_as_it_moves(self) -> None:
         drive = self.drive(stale=True)
