@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import tempfile
 import unittest
+from pathlib import Path
 from types import SimpleNamespace
 from typing import cast
 
@@ -10,7 +12,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idler.core.spindle import Meter
+from idler.core.spindle.runup import SpeedTrace
+from idler.library import new_machine, open_machine
+from idler.procedures.engine import Ending
 from idler.procedures.spindle.meter import BEGUN_BY, SOONEST, SpeedMeter
+from idler.procedures.spindle.run import SpindleRun
 from idler.session.session import Session
 
 LOOK = 0.02  # s between two looks
@@ -47,3 +53,21 @@ class ByEncoder(unittest.TestCase):
         at, rpm = self.steady(ramp, 14)
         self.assertGreater(at, 8.0)
         self.assertAlmostEqual(rpm, max(ramp.values()), delta=5)
+
+
+class Timed(unittest.TestCase):
+    def test_times_that_were_not_measured_are_not_said_to_be(self) -> None:
+        """A record that was begun anew on the way knows nothing of the beginning."""
+        with tempfile.TemporaryDirectory() as folder:
+            new_machine("mill", "verge", shelf=Path(folder))
+            with open_machine("mill", Path(folder)) as mill:
+                run = SpindleRun(mill.session)
+                times = tuple(k / 10 for k in range(60))
+                down = SpeedTrace(times, tuple(max(0.0, 6000 - 3000 * t) for t in times))
+                run.traces[2] = {"up, right": SpeedTrace(times, (6000.0,) * len(times)), "down, right": down}
+                got = run._timed(2)
+                self.assertIs(got.end, Ending.FAILED)
+                self.assertIn("The time to speed was not measured", got.words)
+                self.assertEqual((got.edit, set(got.figures)), ({}, {"down"}))
+                run.traces[2]["up, right"] = SpeedTrace(times, tuple(min(6000.0, 3000 * t) for t in times))
+                self.assertIsNot(run._timed(2).end, Ending.FAILED)

@@ -432,7 +432,11 @@ class SpindleRun(Turning):
         """Measured while these waits were in force: proven where they are longer."""
         machine = self._session.machine
         told, up, down = ranges(machine)[slot], self.longest(slot, "up"), self.longest(slot, "down")
-        if up is None or down is None or not (told.run_up and told.run_down):
+        if up is None or down is None:
+            missing = "to speed" if up is None else "to standstill"
+            words = f"The time {missing} was not measured: what was recorded of its speed begins too late, or does not settle."
+            return Result(Ending.FAILED, f"{words} Measure again.", _known(up=up, down=down))
+        if not (told.run_up and told.run_down):
             return Result(Ending.DONE, "The times are measured.", _known(up=up, down=down), self.waits(slot))
         ways = "right and left" if turns_both_ways(machine) else "one way"
         held = up <= told.run_up and down <= told.run_down
