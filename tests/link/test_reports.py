@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tempfile
-import time
 import unittest
 from fractions import Fraction
 from importlib.resources import files
@@ -285,9 +284,7 @@ class OnDurand(ReportsCase):
     def test_one_that_is_told_of_no_change_is_believed_no_more_as_soon_as_it_moves(self) -> None:
         drive = self.drive(stale=True)
         self.assertIsInstance(self.after(lambda: self.link.jog_step(X, 12, 900, seek=False), Done), Done)
-        begun = time.monotonic()
         wait_for(lambda: not self.said(), "it to be given up", self.link.keep_holding)
-        self.assertLess(time.monotonic() - begun, 1.0)
         wait_for(lambda: not self.link.axes[X].moving, "rest")
         self.assertAlmostEqual(drive.place / drive.counts * 8, 12, delta=0.01)
         self.assertAlmostEqual(self.link.axes[X].position, 12, delta=0.01)

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, MutableMapping
 
+from idler.core.profile import cia301 as a
+
 from .partobject import Kept, Object
 from .parttruth import Says
 
 FIRST, MAPPING = 0x1800, 0x1A00
-NOT_VALID = 1 << 31
 AT_EACH, AT_CHANGE = range(1, 241), (254, 255)
 MOST_ENTRIES, MOST_BITS = 4, 64
 INHIBITED = 0.05  # s between two of the same that say what changed
-NOT_MAPPED, TOO_LONG, NOT_NOW = 0x06040041, 0x06040042, 0x08000022  # abort codes (CiA 301, 7.2.4.3.17)
 
 
 def of(node: int, in_use: int = 0) -> dict[Object, Kept]:
@@ -20,9 +20,9 @@ def of(node: int, in_use: int = 0) -> dict[Object, Kept]:
     objects: dict[Object, Kept] = {}
     for number in (0, 1):
         taken = in_use if number == 0 else 0
-        cob = FIRST - 0x1680 + 0x100 * number + node
+        cob = a.PDO_SENT + a.PDO_BETWEEN * number + node
         objects[FIRST + number, 0] = Kept(1, 2, writable=False)
-        objects[FIRST + number, 1] = Kept(4, cob if taken else NOT_VALID | cob)
+        objects[FIRST + number, 1] = Kept(4, cob if taken else a.PDO_NOT_VALID | cob)
         objects[FIRST + number, 2] = Kept(1, AT_CHANGE[1])
         objects[MAPPING + number, 0] = Kept(1, int(taken != 0))
         objects |= {(MAPPING + number, sub): Kept(4, taken if sub == 1 else 0) for sub in range(1, 1 + MOST_ENTRIES)}
@@ -49,12 +49,12 @@ class Reports:
         index, sub = where
         if not MAPPING <= index < MAPPING + 0x200:
             return 0
-        if not self._values[index - MAPPING + FIRST, 1] & NOT_VALID:
-            return NOT_NOW
+        if not self._values[index - MAPPING + FIRST, 1] & a.PDO_NOT_VALID:
+            return a.NOT_IN_THIS_STATE
         if sub and raw and (self._says is Says.REFUSES or (raw >> 16, raw >> 8 & 0xFF) not in self._objects):
-            return NOT_MAPPED
+            return a.NOT_MAPPABLE
         if not sub and sum(self._values[index, each] & 0xFF for each in range(1, 1 + raw)) > MOST_BITS:
-            return TOO_LONG
+            return a.MAPPED_TOO_LONG
         return 0
 
     def sync(self) -> None:
@@ -74,7 +74,7 @@ class Reports:
 
     def _valid(self) -> Iterator[tuple[int, int]]:
         for number in (0, 1):
-            if not self._values.get((FIRST + number, 1), NOT_VALID) & NOT_VALID:
+            if not self._values.get((FIRST + number, 1), a.PDO_NOT_VALID) & a.PDO_NOT_VALID:
                 yield number, self._values[FIRST + number, 2]
 
     def _data(self, number: int) -> bytes:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -67,8 +68,15 @@ class PartsDialog(PlainDialog):
         follow(session.sheets.now, self._is_now)
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._look)
-        self._timer.start(LOOK_MS)
         self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._timer.start(LOOK_MS)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self._timer.stop()
+        super().hideEvent(event)
 
     @property
     def chosen(self) -> PartFacts | None:

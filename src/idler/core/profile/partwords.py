@@ -6,10 +6,9 @@ import struct
 from collections.abc import Mapping
 
 from . import cia402 as c
-from .cia301 import ABORTS, SDO_ANSWER, SDO_REQUEST, SYNC
+from .cia301 import ABORTS, PDO_HEARD, PDO_SENT, SDO_ANSWER, SDO_REQUEST, SYNC
 from .codec import Place
 
-STOP_FRAME, FIRST_REPORT = 0x200, 0x180  # with the number of Idler, and of a part
 NAMES = {
     # CiA 301
     0x1000: "device type", 0x1001: "error register", 0x1005: "identifier of SYNC", 0x1008: "name", 0x100C: "guard time",
@@ -48,7 +47,7 @@ def words_of_part(identifier: int, data: bytes, roles: Mapping[int, str], idler:
     base, node = identifier & 0x780, identifier & 0x7F
     if identifier == SYNC:
         return "SYNC: each says what it was told to say then"
-    if base == STOP_FRAME and node == idler:
+    if base == PDO_HEARD and node == idler:  # the frame in which all drives hear STOP
         return f"all drives that hear it: {c.control_words(struct.unpack('<H', data)[0])}"
     if node not in roles:
         return None
@@ -58,7 +57,7 @@ def words_of_part(identifier: int, data: bytes, roles: Mapping[int, str], idler:
     if base == c.EMERGENCY:
         code = int.from_bytes(data[:2], "little")
         return f"{who}: emergency {code:04X}h, {c.fault_text(code)}"
-    if FIRST_REPORT <= base < SDO_ANSWER:
+    if PDO_SENT <= base < SDO_ANSWER:
         return f"{who}: process data, {len(data)} bytes"
     return None
 

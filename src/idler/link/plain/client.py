@@ -18,7 +18,7 @@ from idler.core.controller.quirks import Quirk
 from idler.core.controller.standing import ControllerImage
 from idler.core.machine import Address, Machine, Shape
 from idler.core.profile import cia402 as c
-from idler.core.profile.cia301 import SDO_ANSWER, SDO_REQUEST, SYNC
+from idler.core.profile.cia301 import PDO_SENT, SDO_ANSWER, SDO_REQUEST, SYNC
 from idler.core.profile.codec import Place, Raw, encode, place
 from idler.core.profile.edges import EdgeBlock
 from idler.core.profile.eds import STORE_FORMAT, STORED
@@ -49,7 +49,6 @@ from .drives import Drives
 from .encoder import Encoder
 from .objects import Objects
 from .part import NMT_RESET, NMT_START, OPERATIONAL, STOPPED, Part
-from .reports import FIRST as REPORTS
 from .reports import Sync
 from .safety import Watch, expect_no_more
 from .spindle import Spindle
@@ -218,7 +217,7 @@ class Client:
                 self.drives.stop()
         elif base == c.EMERGENCY and len(data) == 8:
             self._emergency(part, int.from_bytes(data[:2], "little"))
-        elif REPORTS <= base < SDO_ANSWER:
+        elif PDO_SENT <= base < SDO_ANSWER:
             part.frame(identifier, data, now)
 
     def _emergency(self, part: Part, code: int) -> None:

@@ -9,11 +9,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from idler.core.profile.cia301 import PDO_NOT_VALID as NOT_VALID
+
 from ..errors import NoAnswer, WriteRefused
 from .part import Object, Part
 
 MOST = 8  # that are looked at
-NOT_VALID = 1 << 31
 _NO_REMOTE = 1 << 30  # a part may set by itself that nobody can ask for it with a remote frame
 _IDENTIFIER = 0x7FF
 

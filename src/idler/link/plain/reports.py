@@ -13,7 +13,7 @@ from collections import deque
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
-from idler.core.profile.cia301 import SYNC
+from idler.core.profile.cia301 import PDO_BETWEEN, PDO_NOT_VALID, PDO_SENT, SYNC
 
 from ..bus.line import Line
 from ..bus.sdo import Pump
@@ -23,7 +23,7 @@ from .part import Object, Part
 
 AT_EACH = 1  # transmission type: at each SYNC (CiA 301, 7.5.2.37)
 MOST_BYTES = 8
-FIRST, BETWEEN, USUAL = 0x180, 0x100, 4  # identifiers of the predefined connection set (CiA 301, 7.3.3)
+USUAL = 4  # objects that have an identifier in the predefined connection set (CiA 301, 7.3.3)
 UNANSWERED = 0.1  # s after which a SYNC is not answered, and what it asked for is asked for singly
 MOST_SILENT = 3  # questions without an answer, and it is not waited for any more before the next
 KEPT = 64  # frames that an answer is compared with
@@ -158,12 +158,12 @@ class Sync:
         if counts or (sync is not None and (sync & _GENERATES or sync & 0x7FF != SYNC)):
             return
         objects = _fitting(part)
-        while objects and part.reports is None:
-            entries = [entry(where, size) for where, size in objects]
+        for most in range(len(objects), 0, -1):  # one of them may be none that can be mapped
+            entries = [entry(where, size) for where, size in objects[:most]]
             taken = take(part, SENT, lambda number: _identifier(part, number), entries, AT_EACH)
             if taken is not None:
-                part.reports = Reports(taken, objects, part.places)
-            objects.pop()
+                part.reports = Reports(taken, objects[:most], part.places)
+                break
         if part.reports is not None:
             part.reports.believed = self._agrees(part, part.reports)
             if not part.reports.believed:
@@ -214,11 +214,11 @@ def _fitting(part: Part) -> list[tuple[Object, int]]:
 
 def _identifier(part: Part, number: int) -> int | None:
     """The usual one of this object, if nobody was heard with it and the part does not speak with it already."""
-    found = FIRST + BETWEEN * number + part.node
+    found = PDO_SENT + PDO_BETWEEN * number + part.node
     if number >= USUAL or found in part.strange:
         return None
     others = (part.read_if_there((SENT.spoken + each, 1)) for each in range(USUAL) if each != number)
-    if any(held is not None and not held >> 31 and held & 0x7FF == found for held in others):
+    if any(held is not None and not held & PDO_NOT_VALID and held & 0x7FF == found for held in others):
         return None
     part.taken.add(found)  # before it may speak with it: others are asked by SYNC already
     return found

@@ -6,12 +6,13 @@ STOP goes to each drive alone as well, in any case.
 from __future__ import annotations
 
 from idler.core.profile import cia402 as c
+from idler.core.profile.cia301 import PDO_HEARD
 
 from .mapped import HEARD, Taken, entry, take
 from .part import Part
 
 _AT_ONCE = 0xFF  # transmission type: taken as it comes
-RECEIVED = 0x200  # with the number of Idler's own heartbeat, which nobody else has: an identifier of nobody's
+RECEIVED = PDO_HEARD  # with the number of Idler's own heartbeat, which nobody else has: an identifier of nobody's
 
 
 def listen(part: Part, identifier: int) -> Taken | None:
