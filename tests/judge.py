@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
+from itertools import takewhile
+from statistics import median
 
 from idler import OpenMachine
 from idler.bench.rig import Rig
@@ -178,7 +180,12 @@ def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
             return speeds[-1][0] > wait[end] + STEADY
 
         machine.wait(settled, wait[end] + STEADY + SOON)
-        last = speeds[-1][1]
-        near = [at for at, speed in speeds if abs(speed - last) > max(TURNS, NEAR * abs(last))]
-        if near and near[-1] > wait[end] + LATE:
-            yield f"times.{number + 1}: {near[-1]:.2f} s {end}, and {wait[end]:.2f} s are waited for"
+        if (there := _there(speeds, wait[end] + STEADY / 2)) > wait[end] + LATE:
+            yield f"times.{number + 1}: {there:.2f} s {end}, and {wait[end]:.2f} s are waited for"
+
+
+def _there(speeds: list[tuple[float, float]], steady: float) -> float:
+    """s until a spindle first has the speed that it has from `steady` s on: what ends it later is no part of its way there."""
+    last = median(speed for at, speed in speeds if at > steady)
+    not_yet = takewhile(lambda each: abs(each[1] - last) > max(TURNS, NEAR * abs(last)), speeds)
+    return max((at for at, _ in not_yet), default=0.0)
