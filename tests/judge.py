@@ -54,7 +54,7 @@ def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str
     name, motor, session = axis.name, rig.motors[axis.whole("axis.output") - 1], machine.session
     if not session.homed(axis.slot) or not proven(f"direction.{name}") or not proven(f"scale.{name}"):
         return
-    zero = _zero(machine, hands, axis)
+    zero, play = _zero(machine, hands, axis), motor.backlash + motor.worn
     low, high = (zero + float(axis.number(f"travel.{end}")) for end in ("low", "high"))
     if proven(f"ends.{name}") and motor.travel and not (low >= -BEYOND and high <= motor.travel + BEYOND):
         yield f"ends.{name}: from {low:.2f} to {high:.2f} of {motor.travel:g}"
@@ -69,10 +69,10 @@ def _of_axis(machine: OpenMachine, rig: Rig, hands: Hands, proven: Callable[[str
         off -= 360 * round(off / 360) if axis.wraps else 0.0
         if got.end is not Ending.PROVEN:
             yield f"home.{name}: {got.words}"
-        elif abs(off) > HOME:
+        elif abs(off) > HOME + play:  # which way it came last is not the home's
             yield f"home.{name}: {off:.3f} from where it was"
     if proven(f"pace.{name}") and proven(f"ends.{name}") and not axis.wraps and session.homed(axis.slot):
-        yield from _pace(machine, hands, axis, motor.backlash + motor.worn)
+        yield from _pace(machine, hands, axis, play)
 
 
 def _zero(machine: OpenMachine, hands: Hands, axis: Axis) -> float:

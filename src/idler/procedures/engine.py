@@ -127,8 +127,9 @@ class Procedure:
         self.felt: float | None = None  # where the last move was ended by iron
         self._spoilt: dict[Place, Raw] = {}  # what must be put back
         self._timer = session.loop.timer(LOOK, self._look)
-        session.halted.subscribe(lambda: self.stop("It was stopped."))
+        session.halted.subscribe(self._halted)
         session.stopped.subscribe(self._incident)
+        session.restarted.subscribe(self._restarted)
         session.held.subscribe(self._held)
         session.read.subscribe(self._take)
         session.done.subscribe(self._done)
@@ -185,6 +186,14 @@ class Procedure:
     def _worded(self, words: str) -> str:
         """Of what cuts on this machine."""
         return tool_of(self._session.machine).worded(words)
+
+    def _halted(self) -> None:
+        """Esc, or STOP."""
+        self.stop("It was stopped.")
+
+    def _restarted(self) -> None:
+        """Whatever is seen after it may be its doing: drives without power, outputs off, inputs that are read anew."""
+        self.stop("The controller restarted by itself.")
 
     def _incident(self, incident: Incident) -> None:
         self.stop(f"The machine stopped: {fault_text(incident.code)}.")

@@ -59,6 +59,7 @@ class LinkEvents:
                 if moving:
                     self._cut_short(RESTARTED)
                 session.tell("fault", "The controller has restarted by itself. Motion has stopped, and home is lost.")
+                session.restarted.publish()
             case events.Spoilt():
                 session.tell("warn", event.sentence)
                 return

@@ -98,6 +98,7 @@ class Session:
         self.done: Topic[str] = Topic()  # what was asked for of the link, and is done
         self.failed: Topic[str] = Topic()  # what could not be done; the sentence was told
         self.stopped: Topic[Incident] = Topic()  # something stopped the machine
+        self.restarted: Topic[()] = Topic()  # the controller, or a part of the machine, by itself
         self.calls: Topic[Call] = Topic()  # what calls a person who looks elsewhere
         self._shelf, self.name, self.loop = shelf, name, loop
         self.closed = False

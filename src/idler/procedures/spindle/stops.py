@@ -5,6 +5,7 @@ from __future__ import annotations
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import STOPS, Witness, stop_claim
 from idler.core.spindle import Meter
+from idler.core.spindle.runup import STANDS_RPM, SpeedTrace
 from idler.core.wiring.tool import Tool, tool_of
 from idler.core.words import capital
 from idler.link.events import Asked
@@ -15,14 +16,18 @@ from ..questions import choice, done
 from .run import Turning
 
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
+STILL = 0.5  # share of its speed with which it must turn when it is ended
 FIRST = 0.3  # s by which a drive that the same contact cuts off may be heard before the contact
 _DO = {
-    "esc": ("Press Esc, or STOP.", ""), "stop": ("Press the emergency stop.", "Release the emergency stop."),
+    "esc": ("Press Esc, or STOP on the screen.", ""), "stop": ("Press the emergency stop.", "Release the emergency stop."),
     "guard": ("Open the guard.", "Close the guard."),
     "ready": ("Trip the spindle's drive, or take its ready wire off.", "Reset the drive, or put the wire back."),
     "link": ("Pull the cable to the controller.", "Plug it in again."),
 }  # fmt: skip
 _BY = {"stop": Condition.STOP, "guard": Condition.GUARD, "ready": Condition.NOT_READY}
+# What one of them may bring with it: a stop that cuts off the guard's circuit, or the spindle's drive.
+_ENDS = Condition.STOP | Condition.GUARD | Condition.NOT_READY
+_WITH = {"stop": _ENDS, "guard": Condition.GUARD | Condition.NOT_READY, "ready": Condition.NOT_READY}
 
 
 class StopRun(Turning):
@@ -33,13 +38,14 @@ class StopRun(Turning):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.way = ""
-        self._ended = ""
+        self._expecting = False  # whether the person is to end it now
+        self._by_hand = False  # whether Esc or STOP was pressed meanwhile
 
     def prove(self, way: str) -> str:
         """Begins to prove one of STOPS; a sentence where it cannot."""
         if why := self.obstacle():
             return why
-        self.way, self._ended = way, ""
+        self.way, self._by_hand = way, False
         tool = tool_of(self._session.machine)
         if tool.turns:
             self.begin(self._proving(way), "The spindle runs up.")
@@ -49,13 +55,18 @@ class StopRun(Turning):
 
     def stop(self, why: str) -> None:
         """What ends other runs is what is waited for here, once the spindle turns."""
-        if self.running and self.way and self._expecting:
-            self._ended = self._ended or why
+        if self.running and self._expecting:
             self.rest()
         else:
             super().stop(why)
 
-    _expecting = False
+    def _halted(self) -> None:
+        self._by_hand = self._expecting
+        super()._halted()
+
+    def _restarted(self) -> None:
+        self._expecting = False
+        super()._restarted()
 
     def _end(self, result: Result) -> None:
         self._expecting = False
@@ -66,17 +77,24 @@ class StopRun(Turning):
         speed = round((max(found.low, found.high / 20) * found.high) ** 0.5)
         yield from self._turning(Asked(run=1, speed=speed))
         yield from self._settle(f"Read the tachometer at {speed} rpm")
-        rpm = self._speed()
+        if (rpm := self._speed()) <= STANDS_RPM:
+            raise Trouble("It was told to turn and does not. Look at its drive, its output and its level.")
         yield from self._ended_by(way, f"It turns at {rpm:.0f} rpm.")
         self.say("It was ended. Wait for standstill.")
         yield from self._settle("Read the tachometer: does it stand?")
         if self._speed() > 1:
             self._fail(f"it goes on at {self._speed():.0f} rpm")
-        seconds: list[float | None] = []
+        time = "came to standstill"
         if self.meter.kind is not Meter.TYPED and way != "link":
-            yield from self._take_trace(False, lambda trace: seconds.append(trace.settled()))
+            traces: list[SpeedTrace] = []
+            yield from self._take_trace(False, traces.append)
+            if traces[0].speeds and traces[0].speeds[0] < STILL * rpm:
+                raise Trouble(
+                    "It did not turn any more when it was ended: something else has slowed it. Nothing is proven."
+                )
+            if (seconds := traces[0].settled()) is not None:
+                time = f"stood {seconds:.2f} s after it"
         yield from self._clear_again(way, "It stands.")
-        time = f"stood {seconds[0]:.2f} s after it" if seconds and seconds[0] is not None else "came to standstill"
         self._keep(True, f"from {rpm:.0f} rpm it {time}, and stayed off")
         return Result(Ending.PROVEN, f"{capital(STOPS[way])}: proven.", {"rpm": rpm})
 
@@ -105,7 +123,7 @@ class StopRun(Turning):
     def _ended_by(self, way: str, now: str) -> Steps:
         """The person takes the way that ends it. now: what it does until then."""
         self._expecting = True
-        do, undo = _DO[way]
+        (do, undo), homed = _DO[way], self._homed
         yield from self._done_by_person("spindle.end", f"{now} {do}", self._gone)
         until = self._session.loop.now() + FIRST
         yield lambda: self._is_by(way) or self._session.loop.now() > until
@@ -113,6 +131,8 @@ class StopRun(Turning):
         if way == "link":
             back = lambda: self._session.connected and not self._session.busy  # noqa: E731
             yield from self._done_by_person("spindle.clear", f"The link is gone. {undo}", back)
+            yield lambda: bool(self._session.axes)
+            self._judge_return(homed)
         self.rest()
 
     def _clear_again(self, way: str, now: str) -> Steps:
@@ -153,14 +173,31 @@ class StopRun(Turning):
 
     def _is_by(self, way: str) -> bool:
         """Whether it is this way that has ended it."""
-        conditions, connected = self._session.link.panel.conditions, self._session.connected
-        if way == "link":
-            return not connected
-        return connected and (bool(conditions & _BY[way]) if way in _BY else bool(self._ended))
+        if way == "link" or not self._session.connected:
+            return way == "link" and not self._session.connected
+        now = self._session.link.panel.conditions & _ENDS
+        if way == "esc":
+            return self._by_hand and not now
+        return bool(now & _BY[way]) and not now & ~_WITH[way] and not self._by_hand
 
     def _judge_way(self, way: str) -> None:
         if not self._is_by(way):
             self._expecting = False
+            raise Trouble("It was ended by something else. Nothing is proven; try again.")
+
+    @property
+    def _homed(self) -> set[int]:
+        return {slot for slot, axis in enumerate(self._session.axes) if axis.homed}
+
+    def _judge_return(self, homed: set[int]) -> None:
+        """Whether nothing but the lost link can have ended it: a controller that lost its homes has restarted. Of plain parts
+        Idler itself holds the homes."""
+        self._expecting = False
+        if homed - self._homed and not self._session.machine.made_of_parts:
+            raise Trouble(
+                "The controller restarted meanwhile: that ends the spindle, too. Nothing is proven; try again."
+            )
+        if self._session.link.panel.conditions & (Condition.STOP | Condition.GUARD):
             raise Trouble("It was ended by something else. Nothing is proven; try again.")
 
     def _fail(self, why: str) -> None:

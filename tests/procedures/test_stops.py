@@ -1,0 +1,98 @@
+"""What ends the spindle, and is not what is asked for: nothing is proven by it."""
+
+from __future__ import annotations
+
+from idler.core.profile.terminals import Condition
+from idler.core.proof.claims import Proof
+from idler.procedures.engine import Ending, Result
+from idler.procedures.registry import Wishes
+from tests.person import SWITCHES, Person
+from tests.procedures.ready import Ready
+from tests.support import at
+
+MAGNET = {at(7, "input.role"): "pulse", at(7, "input.rest"): "open"}  # once in a turn
+
+
+class Clumsy(Person):
+    """does: what this person does where something else is asked for."""
+
+    does = ""
+
+    def _end_spindle(self, do: str) -> None:
+        if do != "press":
+            super()._end_spindle(do)
+        elif self.does == "esc":
+            self.machine.session.stop()
+        elif self.does in SWITCHES:
+            self.hands.ask(do="press", switch=SWITCHES[self.does])
+        else:
+            self.hands.ask(do=self.does)
+
+    def at_last(self) -> None:
+        """Lets go of everything."""
+        for switch in ("stop", "guard"):
+            self.hands.ask(do="release", switch=SWITCHES[switch])
+        self.hands.ask(do="restore")
+
+
+class Otherwise(Ready):
+    def setUp(self) -> None:
+        super().setUp()
+        self.ready(MAGNET)
+        self.clumsy = Clumsy(self.mill, self.hands)
+
+    def end(self, asked: str, does: str) -> Result:
+        self.clumsy.way, self.clumsy.does = asked, does
+        self.mill.wait(lambda: not self.mill.session.panel.conditions & (Condition.STOP | Condition.GUARD))
+        if not self.mill.session.powered:
+            self.mill.power()
+        got = self.mill.run("spindle-stop", answers=self.clumsy, wishes=Wishes(way=asked))
+        self.clumsy.at_last()
+        return got
+
+    def test_another_way_than_the_one_that_is_asked_for_proves_nothing(self) -> None:
+        for asked, does in (("esc", "stop"), ("esc", "guard"), ("guard", "stop"), ("stop", "esc"), ("link", "guard")):
+            with self.subTest(asked=asked, does=does):
+                got = self.end(asked, does)
+                self.assertIs(got.end, Ending.FAILED, got.words)
+                self.assertIn("something else", got.words)
+                self.assertIsNot(self.mill.proofs[f"spindle.{asked}"], Proof.PROVEN)
+
+    def test_one_that_does_not_turn_is_not_ended(self) -> None:
+        """Nor one whose encoder is not there."""
+        self.hands.ask(do="trip")
+        for told in ({}, {at(None, "spindle.counts"): 4096}):
+            self.mill.session.set_values(told)
+            self.mill.send()
+            got = self.end("guard", "guard")
+            self.assertIs(got.end, Ending.FAILED, got.words)
+            self.assertIn("does not. Look", got.words)
+
+    def test_one_that_was_slowed_before_proves_nothing(self) -> None:
+        """Its drive has tripped, which nobody is wired to; then Esc is pressed."""
+        self.clumsy.does = "trip"
+        self.mill.loop.timer(8.0, self.mill.session.stop, once=True).start()
+        got = self.end("esc", "trip")
+        self.assertIs(got.end, Ending.FAILED, got.words)
+        self.assertIn("did not turn any more", got.words)
+
+    def test_a_controller_that_restarts_meanwhile_ends_it_too(self) -> None:
+        for asked in ("stop", "link"):
+            with self.subTest(asked):
+                got = self.end(asked, "dip")
+                self.assertIs(got.end, Ending.STOPPED, got.words)
+                self.assertIn("restarted", got.words)
+                self.assertTrue(self.mill.wait(lambda: self.mill.session.connected and not self.mill.session.busy))
+
+    def test_nobody_hears_it_restart_while_the_cable_is_pulled(self) -> None:
+        unheard = self.clumsy._end_spindle
+
+        def end(do: str) -> None:
+            unheard(do)
+            if do == "press":
+                self.hands.ask(do="dip")
+
+        self.clumsy._end_spindle = end  # type: ignore[method-assign]
+        got = self.end("link", "cut")
+        self.assertIs(got.end, Ending.FAILED, got.words)
+        self.assertIn("restarted meanwhile", got.words)
