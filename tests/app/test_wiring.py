@@ -282,9 +282,16 @@ class Study(WiringCase):
 
     def record(self) -> None:
         """Again where this computer paused for so long that the controller let the spindle go."""
+        study = self.page.study
+
+        def over() -> bool:
+            if study.run.question is not None:
+                self.click(study.asking.choices.findChildren(QPushButton)[0])  # it turns to the right
+            return not study.recording
+
         for _ in range(8):
-            self.click(self.page.study.record)
-            until(lambda: not self.page.study.recording, "the record")
+            self.click(study.record)
+            until(over, "the record")
             if self.page.study.studies and self.page.study.studies[1].seconds > 20:
                 return
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import Proof
+from idler.core.proof.claims import Proof, Witness, spindle_way_claim
 from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes
 from tests.person import SWITCHES, Person
@@ -67,6 +67,21 @@ class Otherwise(Ready):
             got = self.end("guard", "guard")
             self.assertIs(got.end, Ending.FAILED, got.words)
             self.assertIn("does not. Look", got.words)
+
+    def test_inputs_are_not_quiet_beside_one_that_does_not_turn(self) -> None:
+        seen, listen = spindle_way_claim(self.mill.machine), Wishes(seconds=2, spindle=True)
+        self.mill.session.prove(seen, True, "as if it had been seen", Witness.EYES)
+        for told, asked in ((MAGNET, []), ({at(7, "input.role"): "none"}, ["spindle.way"])):
+            self.mill.session.set_values(told)
+            self.mill.send()
+            self.clumsy.asked.clear()
+            got = self.mill.run("study", answers=self.clumsy, wishes=listen)
+            self.assertIsNot(got.end, Ending.FAILED, got.words)
+            self.assertEqual(self.clumsy.asked, asked)
+            self.hands.ask(do="trip")
+            got = self.mill.run("study", answers=self.clumsy, wishes=listen)
+            self.assertIs(got.end, Ending.FAILED, got.words)
+            self.hands.ask(do="restore")
 
     def test_one_that_was_slowed_before_proves_nothing(self) -> None:
         """Its drive has tripped, which nobody is wired to; then Esc is pressed."""

@@ -5,8 +5,10 @@ from __future__ import annotations
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Proof, Witness, quiet_claim, spindle_way_claim, state, stop_claim
+from idler.core.spindle import Meter, meters
+from idler.core.spindle.runup import STANDS_RPM
 from idler.core.values.roles import InputRole
-from idler.core.wiring import Input, inputs
+from idler.core.wiring import Duty, Input, input_of, inputs
 from idler.core.wiring.filterstudy import Study, proposals, quiet, studied, study
 from idler.core.wiring.tool import tool_of
 from idler.link.events import Asked
@@ -15,7 +17,12 @@ from idler.session.session import Session
 
 from .dead_man import USUAL_LEVEL, DeadMan
 from .engine import Ending, Result, Run
+from .questions import Question
+from .seen import is_it_on, not_on, which_way
 from .wiring import WatchingProcedure
+
+UNSEEN = 60.0  # s for which it is on while nobody says whether it is seen to be
+LAST_PULSE = 2_000_000  # µs without a pulse, after which it does not turn any more
 
 
 class FilterStudy(WatchingProcedure):
@@ -43,23 +50,66 @@ class FilterStudy(WatchingProcedure):
         return ""
 
     def _recording(self, seconds: int, spindle: bool) -> Run:
-        ran = stopped = False
+        stopped = False
+        if spindle:
+            limit = self._session.loop.now() + UNSEEN
+            yield lambda: self._on or self._let_go or self._session.loop.now() > limit
+            stopped = not self._on
+            if not stopped and self._meter is Meter.TYPED:
+                seen = yield from self.ask(self._does_it_work(), unless=lambda: not self._on or self._late(limit))
+                if seen in ("nothing", "no"):
+                    raise not_on(tool_of(self._session.machine))
+                stopped = seen is None
+            self._begun, self._missed = self.now, self._session.trace.missed
 
         def over() -> bool:
-            nonlocal ran, stopped
-            runs = bool(self._session.panel.conditions & Condition.SPINDLE)
-            ran = ran or runs
-            stopped = spindle and (self._dead_man.asked == Asked() or (ran and not runs))
+            nonlocal stopped
+            stopped = stopped or (spindle and (self._let_go or not self._on))
             left = seconds - (self.now - self._begun) / 1e6
             self.say(f"{max(0.0, left):.0f} s")
             return stopped or left <= 0
 
         yield over
-        return self._heard(seconds, spindle, stopped=stopped or (spindle and not ran))
+        return self._heard(seconds, spindle, stopped=stopped)
+
+    @property
+    def _on(self) -> bool:
+        return bool(self._session.panel.conditions & Condition.SPINDLE)
+
+    @property
+    def _let_go(self) -> bool:
+        return self._dead_man.asked == Asked()
+
+    def _late(self, limit: float) -> bool:
+        """What nobody looks at does not turn for ever."""
+        return self._session.loop.now() > limit
+
+    @property
+    def _meter(self) -> Meter:
+        """What tells that it turns; eyes, where that is a hand tachometer, or where nothing turns."""
+        machine = self._session.machine
+        return meters(machine)[0] if tool_of(machine).turns else Meter.TYPED
+
+    def _does_it_work(self) -> Question[str]:
+        tool = tool_of(self._session.machine)
+        return which_way() if tool.turns else is_it_on(tool)
+
+    def _turned(self) -> bool:
+        """Whether it still turns at the end of the record, by what measures it."""
+        if self._meter is Meter.ENCODER:
+            return abs(self._session.panel.speed) > STANDS_RPM
+        if self._meter is Meter.PULSE:
+            edges = self._session.trace.since(self._begun)
+            pulses = input_of(self._session.machine, Duty(InputRole.PULSE))
+            times = edges.times[edges.inputs == pulses.slot] if pulses is not None else []
+            return len(times) > 0 and self.now - int(times[-1]) < LAST_PULSE
+        return True  # eyes have seen it
 
     def _heard(self, seconds: int, spindle: bool, *, stopped: bool) -> Result:
         machine = self._session.machine
         self._study()
+        if spindle and not stopped and not self._turned():
+            raise not_on(tool_of(machine))
         held, found = quiet(machine, self.studies)
         edit = {Address(slot, "input.filter"): ms for slot, ms in proposals(machine, self.studies).items()}
         if stopped:

@@ -31,6 +31,7 @@ BY_BUTTONS = (
     "figure.flats",
     "action.ask",
     "index.seen",
+    "spindle.way",
     "cutter.on",
     "cutter.off",
 )  # questions whose answers are buttons here; others have pictures of their own

@@ -13,6 +13,7 @@ from idler.session.session import Session
 
 from ..engine import Ending, Result, Run, Steps, Trouble, Wait
 from ..questions import choice, done
+from ..seen import is_it_on, not_on
 from .run import Turning
 
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
@@ -78,7 +79,7 @@ class StopRun(Turning):
         yield from self._turning(Asked(run=1, speed=speed))
         yield from self._settle(f"Read the tachometer at {speed} rpm")
         if (rpm := self._speed()) <= STANDS_RPM:
-            raise Trouble("It was told to turn and does not. Look at its drive, its output and its level.")
+            raise not_on(Tool.SPINDLE)
         yield from self._ended_by(way, f"It turns at {rpm:.0f} rpm.")
         self.say("It was ended. Wait for standstill.")
         yield from self._settle("Read the tachometer: does it stand?")
@@ -104,10 +105,8 @@ class StopRun(Turning):
             done("cutter.ready", f"Lay scrap under the {tool.noun}. With your answer it {tool.starts}.")
         )
         yield from self._turning(Asked(run=1, speed=1))
-        seen = {"yes": f"Yes, it {tool.works}", "no": "No"}
-        on = yield from self.ask(choice("cutter.on", f"Does it {tool.work}?", seen), unless=self._ended_meanwhile)
-        if on != "yes":
-            raise Trouble(f"It was switched on and does not {tool.work}. Look at its supply and at its output.")
+        if (yield from self.ask(is_it_on(tool), unless=self._ended_meanwhile)) != "yes":
+            raise not_on(tool)
         yield from self._ended_by(way, f"It {tool.works}.")
         yield from self._off()
         yield from self._clear_again(way, "It is off.")

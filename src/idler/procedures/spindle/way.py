@@ -8,7 +8,7 @@ from idler.link.events import Asked
 from idler.session.session import Session
 
 from ..engine import Ending, Procedure, Result, Run, Trouble
-from ..questions import choice
+from ..seen import which_way
 from .counting import count_by_hand
 from .run import NEVER_TURNS, Turning
 
@@ -78,9 +78,7 @@ class WayRun(Turning):
                 self.rest()
             return self._ended_meanwhile()
 
-        text = "Look from the motor along the spindle towards the work. Which way does it turn?"
-        ways = {"right": "to the right", "left": "to the left", "nothing": "nothing turns"}
-        seen = yield from self.ask(choice("spindle.way", text, ways), unless=unseen, free=True)
+        seen = yield from self.ask(which_way(), unless=unseen, free=True)
         self.rest()
         found = {words: number for number, words in WAYS.items()}[str(seen)]
         verdict = way_verdict(session.machine, way, found, self._rpm, slow)

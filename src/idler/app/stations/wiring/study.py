@@ -11,11 +11,13 @@ from idler.core.values.units import figure
 from idler.core.wiring import Input, inputs
 from idler.core.wiring.filterstudy import Study, cost, milliseconds, proposals
 from idler.core.wiring.tool import tool_of
+from idler.procedures.engine import Ending
 from idler.procedures.study import FilterStudy
 from idler.session.session import Session
 
 from ...bridge import follow
 from ...pictures.histogram import Histogram
+from ...widgets.asking import Asking
 from ...widgets.cards import figures, label
 from ...widgets.machinebutton import MachineButton
 
@@ -31,12 +33,13 @@ class StudyPage(QWidget):
         super().__init__()
         self._session = session
         self.run = FilterStudy(session)
-        follow(self.run.changed, self._show_time)
         follow(self.run.ended, lambda _: self._show(), self)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
         column.setSpacing(5)
         column.addLayout(self._controls())
+        self.asking = Asking(session, self.run, lambda _: None)
+        column.addWidget(self.asking)
         self._words = label("", "", wrap=True)
         self.histogram = Histogram()
         column.addWidget(self.histogram, 100)
@@ -55,7 +58,9 @@ class StudyPage(QWidget):
         row.addStretch(1)
         column.addLayout(row)
         column.addStretch(1)  # before anything was recorded
+        follow(self.run.changed, self._show_time)
         follow(session.changed, self.refresh)
+        self._show_time()
         self.refresh()
 
     def _controls(self) -> QVBoxLayout:
@@ -122,7 +127,9 @@ class StudyPage(QWidget):
             self._session.tell("warn", why)
 
     def _show_time(self) -> None:
-        self.record.setText(f"End, {self.run.words}" if self.recording else "Record")
+        asked, result = self.run.question is not None, self.run.result
+        self.record.setText("End" if asked else f"End, {self.run.words}" if self.recording else "Record")
+        self.asking.setVisible(asked or (result is not None and result.end is Ending.FAILED))
 
     def leave(self) -> None:
         """Ends a record when another page is shown."""
