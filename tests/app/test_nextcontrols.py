@@ -6,14 +6,15 @@ from PySide6.QtWidgets import QPushButton
 
 from idler.app.qt_wait import until
 from tests.app.gui import SessionCase
-from tests.support import wiring
+from tests.support import at, wiring
 
 # By the begin of a step's key: what stands on its button; {axis} where it is of one.
 DONE_BY = {
     "wiring.stop": "Prove", "wiring.home": "Touch round", "direction": "Move {axis}", "scale": "Take up the play",
     "home.all": "Home all", "home": "Home {axis}", "ends": "Prove both ends of {axis}", "overtravel": "Home {axis}",
     "pace": "Prove the pace as it is", "repeat": "Repeat", "spindle.stop": "Prove", "spindle.esc": "Prove",
-    "speed": "Prove the speeds", "times": "Measure the times", "play": "Measure the play", "return": "Come back",
+    "spindle.pulses": "Begin", "speed": "Prove the speeds",
+    "times": "Measure the times", "play": "Measure the play", "return": "Come back",
     "kept": "Move them all", "square.XZ": "Lay the square", "square.YZ": "Lay the square",
     "square": "Go to the corners", "level": "Measure the bed", "runout": "Turn it round",
     "figure": "Take it to the run",
@@ -24,7 +25,7 @@ class OfEach(SessionCase):
     on_bench = False
 
     def test_a_step_gives_the_focus_to_what_does_it(self) -> None:
-        self.session.set_values(wiring())
+        self.session.set_values({**wiring(), at(7, "input.role"): "pulse"})
         steps = [step for step in self.session.agenda.steps if step.procedure]
         self.assertGreater(len(steps), 40)
         met = set()

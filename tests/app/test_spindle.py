@@ -14,7 +14,16 @@ from PySide6.QtWidgets import QLabel, QPushButton
 from idler.app.qt_wait import TooLong, until
 from idler.core.machine import Address
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import Proof, curve_claim, spindle_way_claim, state, stop_claim, times_claim
+from idler.core.proof.claims import (
+    Proof,
+    Witness,
+    curve_claim,
+    meter_claim,
+    spindle_way_claim,
+    state,
+    stop_claim,
+    times_claim,
+)
 from idler.core.spindle import Meter, ranges
 from idler.core.spindle.registers import write
 from idler.core.table.stations import Station
@@ -30,6 +39,11 @@ class SpindleCase(SessionCase):
     def tell(self, values: dict[Address, object]) -> None:
         self.session.set_values(values)  # type: ignore[arg-type]
         self.again(self.session.send, lambda: not self.session.count().edited, "the values to be sent")
+
+    def as_if_counted(self, kind: Meter) -> None:
+        claim = meter_claim(self.session.machine, kind)
+        assert claim is not None
+        self.session.prove(claim, True, "as if a hand had turned it", Witness.EYES)
 
     def page_of(self, name: str):
         self.window.open_station(Station.SPINDLE)
@@ -163,6 +177,7 @@ class OnVerge(SpindleCase):
     def setUp(self) -> None:
         super().setUp()
         self.tell({**wiring(), at(7, "input.role"): "pulse", at(7, "input.rest"): "open"})
+        self.as_if_counted(Meter.PULSE)
 
     def test_the_curve_is_measured_taken_and_proven(self) -> None:
         page = self.page_of("Curve")
@@ -433,6 +448,7 @@ class OnFusee(SpindleCase):
         page.turn_to("Curve")
         self.assertIs(page.run.meter.kind, Meter.ENCODER)
         self.assertFalse(page.curve.measure.isVisible())
+        self.as_if_counted(Meter.ENCODER)
         claim = curve_claim(self.session.machine, 0)
         self.through(page.curve.check, page.run, lambda: self.stands(claim) is Proof.PROVEN, "the speeds")
         self.assertFalse(self.session.link.panel.conditions & Condition.SPINDLE and self.page.run.running)

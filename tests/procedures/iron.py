@@ -17,7 +17,7 @@ import numpy as np
 
 from idler.core.controller.standing import ControllerImage
 from idler.core.homing import by_stop, met_at, way
-from idler.core.machine import Machine
+from idler.core.machine import Address, Machine
 from idler.core.profile import cia402 as c
 from idler.core.profile import homing as h
 from idler.core.profile.codec import Place, Raw, image, machine_from
@@ -148,6 +148,7 @@ class Iron:
         }
         self._magnet = next((item.slot for item in inputs(machine) if item.role is InputRole.PULSE), None)
         self._passed = 0  # edges of the magnet
+        self._by_hand = 0  # turns of it that were not told yet
         self._turned_to = 0.0  # µs up to which the pulses of the spindle were told
         self._seen: tuple[AxisState, ...] | None = None  # of this tick, until something is asked
         self._made = self._switches()
@@ -264,8 +265,8 @@ class Iron:
     def _pulses(self, now: int) -> list[int]:
         """When the magnet of the spindle came and went since the last tick, in µs."""
         if self._magnet is None or not self.rpm:
-            self._turned_to = now
-            return []
+            self._turned_to, by_hand, self._by_hand = now, self._by_hand, 0
+            return [now - 2 * by_hand + 1 + k for k in range(2 * by_hand)] if self._magnet is not None else []
         half, found = 30e6 / abs(self.rpm), list[int]()
         while self._turned_to + half <= now:
             self._turned_to += half
@@ -445,6 +446,12 @@ class Iron:
         self._tell(
             Speeds(tuple((at, top * (rise if self.rpm else 1 - rise)) for at, rise in zip(times, rises, strict=True)))
         )
+
+    def turn_by_hand(self, turns: int) -> None:
+        """The spindle, to the right. Its encoder is wired backwards."""
+        backwards = bool(self._wired[Address(None, "spindle.counts_reversed")])
+        self.counts += 4 * 1024 * turns * (1 if backwards else -1)
+        self._by_hand += turns
 
     def hold_terminals(self, asked: Asked) -> None:
         self.told.append(f"hold {asked.run} {asked.level} {asked.speed}")

@@ -115,7 +115,7 @@ class Person:
             case "spindle.way":
                 return "right" if self.iron.rpm > 0 else "left" if self.iron.rpm < 0 else "nothing"
             case "encoder.turned":
-                self.iron.counts -= 4 * 1024 * (5 if "5 times" in question.text else 1)
+                self.iron.turn_by_hand(5 if "5 times" in question.text else 1)
                 return ""
             case "home.elsewhere":
                 return question.choices[0].key
@@ -296,7 +296,8 @@ def stories() -> dict[str, list[str]]:
         verge, Faults(), [*begin, few[0], home, home, ("the switch is moved", "", SHORT), home, home,
                           ("steps are lost", "", SHORT), ("ends", "X", SHORT), home, ("repeat", "X", SHORT)],
     )  # fmt: skip
-    told_so = {Address(None, "spindle.counts"): 4096, Address(None, "names.screen_unit"): "in"}
+    backwards = {Address(None, "spindle.counts"): 4096, Address(None, "spindle.counts_reversed"): True}
+    told_so = {**backwards, Address(None, "names.screen_unit"): "in"}
     found["an encoder, in inches"] = told(verge.with_values(told_so), Faults(), [*few[:4], *spindle])
     turns = [
         (word, "A", Wishes(length="360 °", tolerance="0.5 %"))

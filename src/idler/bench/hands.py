@@ -300,7 +300,7 @@ class Hands:
         turns = float(asked["turns"])
         if not abs(turns) <= MOST_TURNS:
             raise IdlerError(f"Hands: a spindle is turned by at most {MOST_TURNS} turns at once, not {turns:g}.")
-        spindle["angle"] += turns
+        spindle["hand"] += turns
 
     def _tachometer(self, _: dict[str, Any]) -> dict[str, Any]:
         return {"value": self._toolbox.tachometer(float(self._world.spindle["speed"])), "unit": "rpm"}

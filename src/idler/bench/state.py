@@ -225,8 +225,8 @@ SPINDLE = np.dtype(
         ("top", "f8"), ("run_up", "f8"), ("gain", "f8"), ("brake", "f8"), ("inertia", "f8"),
         ("dead", "f8"), ("full", "f8"), ("bend", "f8"), ("wave", "f8"), ("slack", "f8"),
         ("ratios", "f8", (MOST_RANGES,)), ("lines", "f8"), ("on_bus", "i8"),
-        # what a hand does to it, and what its bus was told: way, share of its top speed, ticks until it gives up
-        ("belt", "i8"), ("ready", "i8"), ("bus_run", "i8"), ("bus_level", "f8"), ("bus_left", "i8"),
+        # what a hand does to it (turns left), and what its bus was told: way, share of its top speed, ticks until it gives up
+        ("belt", "i8"), ("hand", "f8"), ("ready", "i8"), ("bus_run", "i8"), ("bus_level", "f8"), ("bus_left", "i8"),
         # where it is: level behind the play, motor and spindle in rpm, turns and encoder counts
         ("felt", "f8"), ("motor", "f8"), ("speed", "f8"), ("angle", "f8"), ("counts", "i8"),
     ]

@@ -11,6 +11,8 @@ import math
 from .compiled import compiled
 from .state import TICK, Row, Rows
 
+HAND = 3.0  # turns in a second that a hand makes
+
 
 @compiled
 def curve(spindle: Row, level: float) -> float:
@@ -63,4 +65,7 @@ def advance_turning(spindle: Row, outputs: Rows, controller: Row) -> None:
         spindle.motor = 0.0
     spindle.speed = spindle.motor * ratio
     spindle.angle += spindle.speed / 60.0 * TICK
+    by_hand = min(max(spindle.hand, -HAND * TICK), HAND * TICK)
+    spindle.angle += by_hand
+    spindle.hand -= by_hand
     spindle.counts = int(math.floor(spindle.angle * spindle.lines)) if spindle.lines else 0

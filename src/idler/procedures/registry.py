@@ -345,7 +345,7 @@ def _encoder(session: Session, _slot: int, _wishes: Wishes) -> Begun:
     from .spindle.way import EncoderRun
 
     run = EncoderRun(session)
-    return run, run.count(1)
+    return run, run.count()
 
 
 def _way(session: Session, run: ProgramRun, wishes: Wishes) -> Way:

@@ -9,12 +9,13 @@ from enum import Enum
 from ..homing import by_stop, by_switch, homing_keys, two_sides
 from ..machine import Address, Axis, Machine
 from ..machine.changes import address_text
+from ..spindle import Meter, meters
 from ..table import AXIS
 from ..table.rows.spindle import OWN_DRIVE
 from ..table.stations import Station
 from ..values.parameter import Parameter
 from ..values.roles import InputRole
-from ..wiring import CHAIN_RESTS, HOMED_BY_SWITCH, Duty, Input, home_switch, inputs, outputs, spindle_kind
+from ..wiring import CHAIN_RESTS, HOMED_BY_SWITCH, Duty, Input, home_switch, input_of, inputs, outputs, spindle_kind
 from ..wiring.filterstudy import studied
 from ..wiring.indexing import indexed
 from ..wiring.tool import tool_of
@@ -334,6 +335,25 @@ def spindle_way_claim(machine: Machine) -> Claim:
     return Claim("spindle.way", Station.SPINDLE, "direction of the spindle", rests)
 
 
+def speed_witness(meter: Meter) -> Witness:
+    return Witness.INSTRUMENT if meter is Meter.TYPED else Witness.SENSOR
+
+
+def meter_claim(machine: Machine, meter: Meter) -> Claim | None:
+    """That what tells how fast the spindle turns counts a turn as one; None of a hand tachometer, which counts nothing."""
+    match meter:
+        case Meter.ENCODER:
+            rests = _addresses(None, "spindle.counts", "spindle.counts_reversed")
+            return Claim("spindle.encoder", Station.SPINDLE, "counts of the spindle's encoder", rests)
+        case Meter.PULSE:
+            item = input_of(machine, Duty(InputRole.PULSE))
+            told = () if item is None else tuple(Address(item.slot, f"input.{key}") for key in _input_keys(machine))
+            rests = (*_addresses(None, "spindle.pulses"), *told)
+            return Claim("spindle.pulses", Station.SPINDLE, "pulses in a turn of the spindle", rests)
+        case Meter.TYPED:
+            return None
+
+
 def curve_claim(machine: Machine, slot: int) -> Claim:
     """That a commanded speed is the speed, over one range."""
     keys = tuple(f"range.{key}" for key in ("ratio", "low", "high", "points"))
@@ -384,6 +404,8 @@ def spindle_claims(machine: Machine) -> list[Claim]:
     wired = {item.role.key for item in inputs(machine)}
     turns = tool_of(machine).turns
     found = [spindle_way_claim(machine)] if turns else []
+    if turns and (counted := meter_claim(machine, meters(machine)[0])) is not None:
+        found.append(counted)
     for slot in range(count if turns else 0):
         found += [curve_claim(machine, slot)] if kind != "relay" else []
         found.append(times_claim(machine, slot))

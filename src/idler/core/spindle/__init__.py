@@ -7,7 +7,6 @@ from enum import Enum
 from fractions import Fraction
 
 from ..machine import Address, Machine
-from ..proof.claims import Witness
 from ..table.rows.spindle import ON_BUS, OWN_DRIVE, WITH_LEVEL
 from ..values.points import Point
 from ..values.roles import RANGE_ROLES, InputRole, OutputKind, OutputRole
@@ -138,10 +137,6 @@ class Meter(Enum):
     def __init__(self, key: str, words: str) -> None:
         self.key = key
         self.words = words
-
-    @property
-    def witness(self) -> Witness:
-        return Witness.INSTRUMENT if self is Meter.TYPED else Witness.SENSOR
 
 
 def meters(machine: Machine) -> list[Meter]:

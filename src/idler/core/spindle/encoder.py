@@ -53,6 +53,15 @@ def from_hand(moved: int, turns: int) -> Counted | None:
     )
 
 
+def pulses_from_hand(moved: int, turns: int) -> Counted | None:
+    """What whole turns by hand say of pulses: how many come in each; None where that is no whole number. One more or less
+    than whole turns have is the magnet that stood at its switch."""
+    each = round(moved / turns)
+    if each and abs(moved - each * turns) <= 1:
+        return Counted(each, 0, f"{several(moved, 'pulse')} in {several(turns, 'turn')}: {each} a turn")
+    return None
+
+
 def cause_of_ratio(measured: float, expected: float) -> str:
     """A likely cause where the encoder's speed is a plain multiple of the one expected; else nothing. Speeds in rpm."""
     if expected <= 0 or measured <= 0:

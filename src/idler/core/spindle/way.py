@@ -9,9 +9,10 @@ from dataclasses import dataclass, field
 from ..machine import Address, Machine
 from ..values.parameter import Value
 from ..values.roles import OutputRole
+from ..values.units import several
 from ..wiring import outputs
 from . import flag, has_level, whole
-from .encoder import Counted, cause_of_ratio, from_hand, sign_words
+from .encoder import Counted, cause_of_ratio, from_hand, pulses_from_hand, sign_words
 
 WAYS = {1: "right", -1: "left", 0: "nothing"}
 
@@ -92,3 +93,15 @@ def hand_verdict(machine: Machine, moved: int, turns: int) -> HandVerdict:
         words += " Turned right it counts downwards: it is told to count backwards with it."
         edit[Address(None, "spindle.counts_reversed")] = not flag(machine, "counts_reversed")
     return HandVerdict(words, {where: value for where, value in edit.items() if machine[where] != value}, found)
+
+
+def pulses_verdict(machine: Machine, moved: int, turns: int) -> HandVerdict:
+    """What whole turns by hand say of the pulses of an input."""
+    found = pulses_from_hand(moved, turns)
+    if found is None:
+        if not moved:
+            return HandVerdict("No pulse came: does the magnet pass its switch, and is that wired?")
+        fits = f"{several(moved, 'pulse')} in {several(turns, 'turn')} make no whole number in each"
+        return HandVerdict(f"{fits}. Count again; does its switch bounce, or is it touched by something else?")
+    where = Address(None, "spindle.pulses")
+    return HandVerdict(f"{found.words}.", {where: found.counts} if machine[where] != found.counts else {}, found)

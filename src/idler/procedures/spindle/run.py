@@ -5,7 +5,7 @@ The spindle turns only while this confirms it; STOP, Esc, an open guard, a lost 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Generator, Iterable, Iterator
 from contextlib import contextmanager
 from fractions import Fraction
 from functools import partial
@@ -13,7 +13,7 @@ from functools import partial
 from idler.core.errors import Refusal
 from idler.core.machine import Address
 from idler.core.profile.terminals import SPINDLE_CHANGED, SPINDLE_LEVEL, SPINDLE_SPEED, Condition
-from idler.core.proof.claims import curve_claim, spindle_claims, times_claim
+from idler.core.proof.claims import Proof, curve_claim, meter_claim, speed_witness, spindle_claims, state, times_claim
 from idler.core.spindle import (
     Meter,
     Range,
@@ -48,7 +48,7 @@ from idler.session.session import Session
 from ..dead_man import HeldTerminals
 from ..engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
 from ..questions import done, reading, yes
-from .counting import count_by_hand
+from .counting import TURNS, count_by_hand
 from .meter import SpeedMeter
 
 ASK_AGAIN = 0.6  # s after which it is asked for again: the link drops what waited behind something long
@@ -269,7 +269,18 @@ class SpindleRun(Turning):
         self.samples[slot].append(Sample(level, rising, rpm))
         self.changed.publish()
 
+    def _counted_first(self) -> Generator[Wait, None, Result | None]:
+        """What measures the speed must count a turn as one, by a hand that has turned it: None, or what ends the run."""
+        machine, kind = self._session.machine, self.meter.kind
+        claim = meter_claim(machine, kind)
+        if claim is None or state(machine, claim, self._session.proofs) is Proof.PROVEN:
+            return None
+        counted = yield from count_by_hand(self, self, self._session, kind, TURNS[kind])
+        return None if counted.end is Ending.PROVEN else counted
+
     def _sweeping(self, slot: int) -> Run:
+        if (off := (yield from self._counted_first())) is not None:
+            return off
         self.samples[slot] = []
         self.curves.pop(slot, None)
         typed = self.meter.kind is Meter.TYPED
@@ -335,6 +346,8 @@ class SpindleRun(Turning):
         return ""
 
     def _checking(self, slot: int, mend: bool) -> Run:
+        if (off := (yield from self._counted_first())) is not None:
+            return off
         found = ranges(self._session.machine)[slot]
         speeds = speeds_to_try(found, count=4 if self.meter.kind is Meter.TYPED else 8)
         missed: list[Miss] = []
@@ -351,17 +364,8 @@ class SpindleRun(Turning):
             f"by {self.meter.kind.words}"
         )
         held = bad.share <= 1
-        self.keep_proof(curve_claim(self._session.machine, slot), held, tried, self.meter.kind.witness)
+        self.keep_proof(curve_claim(self._session.machine, slot), held, tried, speed_witness(self.meter.kind))
         words = f"The speeds were tried: {tried}."
-        if not held and mend and self.meter.kind is Meter.ENCODER:
-            self.rest()
-            yield lambda: not self._told_to_turn
-            counted = yield from count_by_hand(
-                self, self, self._session, 1, "Its encoder may count otherwise than told. "
-            )
-            words = f"{words} {counted.words}"
-            if counted.edit:
-                return Result.of(False, words, counted.edit, error=bad.error, at=bad.asked)
         if held or not mend or not has_level(self._session.machine):
             return Result.of(held, words, error=bad.error, at=bad.asked)
         swept = yield from self._sweeping(slot)
@@ -402,6 +406,8 @@ class SpindleRun(Turning):
         return self._timed(slot)
 
     def _timing(self, slot: int) -> Run:
+        if (off := (yield from self._counted_first())) is not None:
+            return off
         found = ranges(self._session.machine)[slot]
         yield from self._settle("")  # from standstill
         for way, words in ((1, "right"), (-1, "left")):
@@ -441,7 +447,7 @@ class SpindleRun(Turning):
         ways = "right and left" if turns_both_ways(machine) else "one way"
         held = up <= told.run_up and down <= told.run_down
         words = f"{up:.2f} s to speed, {down:.2f} s to standstill, {ways}; waits {told.run_up:.2f} and {told.run_down:.2f} s"
-        self.keep_proof(times_claim(machine, slot), held, words, self.meter.kind.witness)
+        self.keep_proof(times_claim(machine, slot), held, words, speed_witness(self.meter.kind))
         edit = {} if held else self.waits(slot)
         return Result.of(held, f"The times are measured: {words}.", edit, up=up, down=down)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from idler.core.profile.terminals import Condition
-from idler.core.proof.claims import STOPS, Witness, stop_claim
+from idler.core.proof.claims import STOPS, Witness, speed_witness, stop_claim
 from idler.core.spindle import Meter
 from idler.core.spindle.runup import STANDS_RPM, SpeedTrace
 from idler.core.wiring.tool import Tool, tool_of
@@ -159,7 +159,7 @@ class StopRun(Turning):
 
     def _keep(self, held: bool, result: str) -> None:
         machine = self._session.machine
-        witness = self.meter.kind.witness if tool_of(machine).turns else Witness.EYES
+        witness = speed_witness(self.meter.kind) if tool_of(machine).turns else Witness.EYES
         self.keep_proof(stop_claim(machine, self.way), held, result, witness)
 
     @property

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from idler.core.proof.claims import Witness, spindle_way_claim
+from idler.core.spindle import Meter, meters
 from idler.core.spindle.way import WAYS, way_verdict
 from idler.link.events import Asked
 from idler.session.session import Session
 
 from ..engine import Ending, Procedure, Result, Run, Trouble
 from ..seen import which_way
-from .counting import count_by_hand
+from .counting import TURNS, count_by_hand
 from .run import NEVER_TURNS, Turning
 
 LONGEST = 30.0  # s that it turns while nobody answers
@@ -88,15 +89,21 @@ class WayRun(Turning):
 
 
 class EncoderRun(Procedure):
-    """Counts of an encoder while whole turns are made by hand. turns: how many were asked for last."""
+    """What is counted, of an encoder or of pulses, while whole turns are made by hand. turns: how many were asked for last."""
 
     what = "the turns by hand"
     moves = False
     turns = 1
 
-    def count(self, turns: int) -> str:
-        """Begins at the place where the spindle stands; a sentence where it cannot."""
+    @property
+    def kind(self) -> Meter:
+        """The pulses of an input, where the machine has nothing better; else an encoder, told already or not."""
+        return Meter.PULSE if meters(self._session.machine)[0] is Meter.PULSE else Meter.ENCODER
+
+    def count(self, turns: int = 0) -> str:
+        """Begins at the place where the spindle stands; a sentence where it cannot. turns: 0 for as many as are usual."""
+        turns = turns or TURNS[self.kind]
         if not self._session.connected:
             return "No controller is connected."
-        self.begin(count_by_hand(self, self, self._session, turns), "")
+        self.begin(count_by_hand(self, self, self._session, self.kind, turns), "")
         return ""

@@ -73,10 +73,37 @@ class Page(QWidget):
         raise NotImplementedError
 
 
-class CurvePage(Page):
+class MeasuringPage(Page):
+    """Of a run that measures speeds: what a turn by hand has shown of its meter is taken here."""
+
     def __init__(self, session: Session, run: SpindleRun) -> None:
         super().__init__(session)
         self._run = run
+        self.mend = self.main("")
+        self.mend.clicked.connect(self._mend)
+
+    def _mend(self) -> None:
+        self._session.mend(self._counted, "what is counted in a turn of the spindle")
+
+    @property
+    def _counted(self) -> dict[Address, Value]:
+        """What the last run proposes of its meter, where that is not taken yet."""
+        result, machine = self._run.result, self._session.machine
+        edit = result.edit if result is not None and not self._run.running else {}
+        return {
+            where: value
+            for where, value in edit.items()
+            if where.key.startswith("spindle.") and machine[where] != value
+        }
+
+    def _show_mend(self) -> None:
+        self.mend.setVisible(bool(self._counted))
+        self.mend.setText(edit_words(self._session.machine, self._counted))
+
+
+class CurvePage(MeasuringPage):
+    def __init__(self, session: Session, run: SpindleRun) -> None:
+        super().__init__(session, run)
         self.mark = self.claim_row("Commanded speed is the speed")
         line = QHBoxLayout()
         line.addWidget(label("measured by", "soft"))
@@ -109,8 +136,6 @@ class CurvePage(Page):
             tall(button)
             row.addWidget(button)
         self.column.addLayout(row)
-        self.mend = self.main("")
-        self.mend.clicked.connect(self._mend)
         for button in (self.done, self.mend):
             self.column.addWidget(button)
         self._shown: Question[Any] | None = None
@@ -141,20 +166,6 @@ class CurvePage(Page):
 
     def _check(self) -> None:
         self.say(self._run.check_speeds(mend=True))
-
-    def _mend(self) -> None:
-        self._session.mend(self._counts, "counts of the spindle's encoder")
-
-    @property
-    def _counts(self) -> dict[Address, Value]:
-        """Those of the encoder that the last run proposes, where they are not taken yet."""
-        result, machine = self._run.result, self._session.machine
-        edit = result.edit if result is not None and not self._run.running else {}
-        return {
-            where: value
-            for where, value in edit.items()
-            if where.key.startswith("spindle.") and machine[where] != value
-        }
 
     def foreseen(self) -> tuple[tuple[Miss, ...], tuple[Miss, ...]]:
         """Errors that the points in use, and the new ones, leave by the measured curve."""
@@ -200,8 +211,7 @@ class CurvePage(Page):
             to = {QuestionKind.DONE: self.done, QuestionKind.YES: self.lies}.get(asked) if asked is not None else None
             if to is not None and to.isVisible():
                 to.setFocus()
-        self.mend.setVisible(bool(self._counts))
-        self.mend.setText(edit_words(machine, self._counts))
+        self._show_mend()
         self.words.setText(run.words if run.running else self._verdict())
         if curve is not None:
             self.take.setText(f"Take these {len(curve.points)} points")
@@ -292,10 +302,9 @@ class Reading(QWidget):
             self._session.tell("warn", why.sentence)
 
 
-class TimesPage(Page):
+class TimesPage(MeasuringPage):
     def __init__(self, session: Session, run: SpindleRun) -> None:
-        super().__init__(session)
-        self._run = run
+        super().__init__(session, run)
         self.mark = self.claim_row("Motion waits long enough")
         self.measure = self.turns("Measure the times")
         self.measure.setProperty("role", "main")
@@ -307,15 +316,16 @@ class TimesPage(Page):
         self.column.addWidget(self.words)
         self.take = self.main("Take both waits")
         self.take.clicked.connect(self._take)
-        self.column.addWidget(self.take)
+        for button in (self.mend, self.take):
+            self.column.addWidget(button)
         self.sheet = Sheet(session, TIMES, width=FIELD)
         self.column.addWidget(self.sheet)
         self.column.addStretch(1)
 
     @property
     def next(self) -> QPushButton:
-        """What the hand goes to: the waits that were measured, else the measurement."""
-        return self.measure if self.take.isHidden() else self.take
+        """What the hand goes to: what was measured, else the measurement."""
+        return next((each for each in (self.mend, self.take) if not each.isHidden()), self.measure)
 
     def _times(self, slot: int) -> dict[str, float]:
         """The longest measured times, in s, by the name of the row of their wait."""
@@ -333,6 +343,7 @@ class TimesPage(Page):
             self._session.machine, times_claim(self._session.machine, found.slot), self._session.proofs
         )
         self.measure.setEnabled(not run.running)
+        self._show_mend()
         times = self._times(found.slot)
         told = {"run_up": found.run_up, "run_down": found.run_down}
         self.take.setVisible(

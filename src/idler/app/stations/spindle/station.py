@@ -90,6 +90,8 @@ class SpindleStation(Workbench):
             return self.curve.next if kind == "speed" else self.times.next
         if key == BUS:
             return self.bus.next
+        if key in ("spindle.encoder", "spindle.pulses"):
+            return self.way.by_hand_next
         if self.segments.shown == "Way":
             return self.way.holds[1]
         return self.interlocks.buttons.get(key.removeprefix("spindle.")) or super().control_of(key, address)

@@ -7,15 +7,17 @@ from functools import partial
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSpinBox, QWidget
 
 from idler.core.machine import Address
-from idler.core.proof.claims import spindle_way_claim
-from idler.core.spindle import turns_both_ways
+from idler.core.proof.claims import meter_claim, spindle_way_claim
+from idler.core.spindle import Meter, turns_both_ways
 from idler.core.spindle.way import WAYS
 from idler.procedures.engine import Ending, Result
+from idler.procedures.spindle.counting import TURNS
 from idler.procedures.spindle.way import EncoderRun, WayRun
 from idler.session.session import Session
 
 from ...bridge import follow
 from ...widgets.cards import figures, label, tall
+from ...widgets.edits import edit_words
 from ...widgets.fields import field_for
 from ...widgets.machinebutton import HoldButton
 from .pages import FIELD, Page
@@ -49,13 +51,14 @@ class WayPage(Page):
         self.column.addWidget(self.question)
         self.words = label("", "", wrap=True)
         self.column.addWidget(self.words)
-        self.column.addWidget(label("Encoder", "title"))
+        self.turn_mark = self.claim_row("A turn is counted as one")
         line = QHBoxLayout()
         line.setSpacing(4)
         self.counts = figures("0", 18)
         self.counts.setMinimumWidth(96)
         line.addWidget(self.counts)
-        line.addWidget(label("counts", "soft"), 1)
+        self.of = label("counts", "soft")
+        line.addWidget(self.of, 1)
         self.by_hand = QSpinBox()
         self.by_hand.setRange(1, 20)
         self.by_hand.setSuffix(" turn")
@@ -72,13 +75,23 @@ class WayPage(Page):
         self.take.clicked.connect(self._take)
         self.column.addWidget(self.take)
         fields = QHBoxLayout()
-        for key, words in (("counts", "counts per turn"), ("counts_reversed", "backwards")):
+        for key, words in (
+            ("counts", "counts per turn"),
+            ("counts_reversed", "backwards"),
+            ("pulses", "pulses per turn"),
+        ):
             fields.addWidget(field_for(session, Address(None, f"spindle.{key}"), width=FIELD, label=words))
         self.column.addLayout(fields)
+        self._kind: Meter | None = None  # what is counted, as it is shown
         self.column.addStretch(1)
         follow(self.run.changed, self.refresh)
         follow(self.run.ended, self._ended)
         follow(self.encoder.changed, self.refresh)
+
+    @property
+    def by_hand_next(self) -> QPushButton:
+        """What the hand goes to where a turn is to be counted: what was counted, else the count."""
+        return self.begin if self.take.isHidden() else self.take
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
@@ -106,12 +119,13 @@ class WayPage(Page):
 
     def _take(self) -> None:
         if self.encoder.result is not None:
-            self._session.mend(self.encoder.result.edit, "counts of the spindle's encoder")
+            self._session.mend(self.encoder.result.edit, "what is counted in a turn of the spindle")
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     def show_now(self) -> None:
-        self.counts.setText(str(self._session.panel.counts))
+        if self.encoder.kind is Meter.ENCODER:
+            self.counts.setText(str(self._session.panel.counts))
 
     def leave(self) -> None:
         """Another page or station is shown."""
@@ -122,12 +136,12 @@ class WayPage(Page):
     def refresh(self) -> None:
         machine, counting = self._session.machine, self.encoder.running
         self.mark.show_claim(machine, spindle_way_claim(machine), self._session.proofs)
+        self._show_what_counts(counting)
         self.holds[-1].setVisible(turns_both_ways(machine))
         self.question.setVisible(self.run.question is not None)
         if self.run.running:
             self.words.setText(self.run.words)
         self.begin.setText("Done" if counting else "Begin")
-        self.begin.setEnabled(self._session.connected)
         if counting:
             self.by_hand.setValue(self.encoder.turns)
         self.by_hand.setEnabled(not counting)
@@ -136,5 +150,16 @@ class WayPage(Page):
         result = self.encoder.result
         edit = result.edit if result is not None and not counting else {}
         self.take.setVisible(any(machine[where] != value for where, value in edit.items()))
-        counts = edit.get(Address(None, "spindle.counts"))
-        self.take.setText("Turn its sign round" if counts is None else f"Take {counts} counts per turn")
+        self.take.setText(edit_words(machine, dict(edit)))
+
+    def _show_what_counts(self, counting: bool) -> None:
+        """Of an encoder, or of the pulses of an input."""
+        kind, machine = self.encoder.kind, self._session.machine
+        claim = meter_claim(machine, kind)
+        assert claim is not None
+        self.turn_mark.show_claim(machine, claim, self._session.proofs)
+        if kind is not self._kind and not counting:
+            self._kind = kind
+            self.by_hand.setValue(TURNS[kind])
+            self.counts.setVisible(kind is Meter.ENCODER)
+            self.of.setText("counts" if kind is Meter.ENCODER else "pulses are counted while you turn it")
