@@ -48,9 +48,14 @@ class TooLittleRoom(OnRig):
         run = HardRun(self.mill.session)
         length = float(run.usual_length(Z))
         said = run.obstacle(Z, length)
+        got = self.run_it("pace", "Z")
+        self.assertEqual((got.end, got.words), (Ending.FAILED, said))
+        self.assertIsNot(self.mill.proofs["pace.Z"], Proof.FAILED)
         found = re.search(r"lower its top speed to ([\d\s]+) mm/min", said)
         assert found is not None, said
         for faster, fits in ((0, True), (200, False)):
             told = Fraction("".join(found[1].split())) + faster
             self.mill.session.set_values({at(Z, "pace.top_speed"): told})
             self.assertEqual("too much" not in run.obstacle(Z, length), fits, told)
+        self.mill.take(got)
+        self.assertNotIn("too much", run.obstacle(Z, length))

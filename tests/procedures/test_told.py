@@ -21,6 +21,7 @@ from idler import new_machine, open_machine
 from idler.core.errors import IdlerError
 from idler.core.machine import Address, Axis, Machine
 from idler.core.machine import file as machinefile
+from idler.core.proof.claims import Witness, ends_claim, pace_claim
 from idler.core.values.parameter import Value
 from idler.core.values.roles import InputRole
 from idler.core.wiring import inputs
@@ -39,6 +40,7 @@ CHANGES = {
     "the switch is moved": Faults(moved={"X": 0.8}), "steps are lost": Faults(moved={"X": -0.35}),
     "something lies there": Faults(iron={"X": (-30.0, 3.0)}),
 }  # fmt: skip
+PACED = "as if its pace and its ends had been proven"
 ALONG = {
     "program",
     "figure",
@@ -227,6 +229,11 @@ def told(
                     lines.append(f"== {word}")
                     irons[-1].faults = CHANGES[word]
                     continue
+                if word == PACED:
+                    slot = mill.machine.names.index(axis)
+                    for claim in (pace_claim(mill.machine, slot), ends_claim(mill.machine, slot)):
+                        mill.session.prove(claim, True, PACED, Witness.TOUCH)
+                    continue
                 if word not in ("learn", "stop", "touch"):
                     with contextlib.suppress(IdlerError):  # the stop is pressed still
                         mill.power()
@@ -325,6 +332,8 @@ def stories() -> dict[str, list[str]]:
         ("play", "X", Wishes()),
         ("square", "", Wishes(tolerance="3", sides=True)),
         ("level", "", Wishes()),
+        ("return", "X", Wishes()),
+        (PACED, "X", Wishes()),
         ("return", "X", Wishes()),
         ("runout", "A", Wishes()),
         ("play", "A", Wishes()),

@@ -40,7 +40,7 @@ from .dial import (
 )
 from .engine import Result, Run, Steps, Trouble, Wait
 from .questions import done, reading
-from .safe import count_of, go_to, safe_speed
+from .safe import count_of, go_to, is_held_back, safe_speed
 
 ROUNDS = 3  # of four arrivals each
 WANTED = Fraction(2, 100)  # ± mm (°), where nothing else is wanted
@@ -130,6 +130,8 @@ class ComebackRun(ReadingsRun):
             return why
         if not session.homed(slot):
             return f"{axis.name} is not homed yet: its places are not known. Home it first."
+        if is_held_back(session, slot):
+            return f"{axis.name}: its pace and its ends must be proven first, for it comes back at its top speed, too."
         if place(axis) is None:
             return f"{axis.name} has too little travel between its soft limits. Set them at Travel first."
         return ""

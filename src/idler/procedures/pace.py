@@ -86,8 +86,7 @@ class HardRun(WitnessRun):
 
     def _too_much(self, axis: Axis, room: float, length: float, needed: float) -> str:
         """What does not fit into its way, and what would."""
-        reads, rise = axis.reads, self._told(axis.slot)[1]
-        most = 100 * math.floor(fastest_in(FULL * room - length - 2 * self.back(axis.slot), rise) / 100)
+        reads, rise, most = axis.reads, self._told(axis.slot)[1], self._fastest(axis.slot, room, length)
         ways = [f"lower its top speed to {reads.speed(most)}"] if most >= SLOWEST else []
         ways += ["take a shorter run"] if needed - length < FULL * room else []
         return (
@@ -95,6 +94,10 @@ class HardRun(WitnessRun):
             f"takes at {reads.acceleration(rise)}, {reads.length(needed, 0)}, are too much: "
             f"{' or '.join(ways) or 'its way is too short to try a pace on it'}."
         )
+
+    def _fastest(self, slot: int, room: float, length: float) -> int:
+        """The top speed that finds room on a way, in mm/min (°/min)."""
+        return 100 * math.floor(fastest_in(FULL * room - length - 2 * self.back(slot), self._told(slot)[1]) / 100)
 
     def _told(self, slot: int) -> tuple[float, float]:
         axis = self._session.machine.axis(slot)
@@ -120,10 +123,28 @@ class HardRun(WitnessRun):
 
     def prove(self, slot: int, length: float, times: int) -> str:
         """Runs the pace as it is, and keeps as a proof whether it held."""
-        if why := self.obstacle(slot, length):
+        why = self.obstacle(slot, length)
+        if why and not self._session.axes_obstacle and (fits := self._fits(slot, length)) is not None:
+            self._start(Doing.PROOF, slot, self._proposing(why, fits))
+            return ""
+        if why:
             return why
         self._start(Doing.PROOF, slot, self._proving(length, times))
         return ""
+
+    def _fits(self, slot: int, length: float) -> tuple[Fraction, Fraction] | None:
+        """The pace to be tried where its own finds no room on its way; None where it does, or nothing would."""
+        room, (speed, rise) = self.room(slot), self._told(slot)
+        if room is None or length + 2 * self._clear(slot, speed, rise) <= FULL * room:
+            return None
+        most = self._fastest(slot, room, length)
+        return (Fraction(most), Fraction(rise).limit_denominator(1000)) if SLOWEST <= most < speed else None
+
+    def _proposing(self, why: str, pace: tuple[Fraction, Fraction]) -> Run:
+        """Nothing moves: what cannot be tried cannot be proven, and a slower pace can."""
+        yield lambda: True
+        self.lower = pace
+        return Result(Ending.FAILED, why, edit=self.edit_for(self.slot, *pace))
 
     def _start(self, doing: Doing, slot: int, steps: Run) -> None:
         self._doing, self.slot, self._explored, self.lower = doing, slot, 0.0, None

@@ -6,12 +6,22 @@ from collections.abc import Generator
 
 from idler.core.mechanics.chain import Chain
 from idler.core.proof.claims import Proof, ends_claim, pace_claim, state
+from idler.core.wiring import home_switch
 from idler.session.session import Session
 
 from .at_rest import HEARD_BY
 from .engine import TOUCH_SPEED, Procedure, Trouble, Wait
 
 NEAR = 2  # counts beside the place where an axis was sent
+
+
+def is_held_back(session: Session, slot: int) -> bool:
+    """Whether an axis is not moved at its top speed before its pace and its ends are proven, which they can be: by the switch
+    that tells lost steps."""
+    machine = session.machine
+    return home_switch(machine, slot) is not None and safe_speed(session, slot) < float(
+        session.in_force.axis(slot).number("pace.top_speed")
+    )
 
 
 def safe_speed(session: Session, slot: int) -> float:
