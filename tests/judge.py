@@ -16,6 +16,7 @@ from idler.core.geometry.level import largest
 from idler.core.machine import Address, Axis
 from idler.core.profile.terminals import Condition
 from idler.core.spindle import ranges, told_range
+from idler.core.spindle.way import WAYS, ways_of
 from idler.link.events import Asked
 from idler.procedures.engine import Ending
 from tests.person import SWITCHES, Person
@@ -119,7 +120,7 @@ def _powered(machine: OpenMachine) -> None:
     machine.power()
 
 
-def _turn(machine: OpenMachine, hands: Hands, rpm: float) -> bool:
+def _turn(machine: OpenMachine, hands: Hands, rpm: float, way: int = 1) -> bool:
     """Until it turns at all; it goes on while it is held. False where it does not."""
     _powered(machine)
 
@@ -128,7 +129,7 @@ def _turn(machine: OpenMachine, hands: Hands, rpm: float) -> bool:
         return abs(_speed(hands)) > TURNS
 
     for _ in range(AGAIN):  # the link drops a press that waited behind something long; a person presses again
-        machine.session.link.hold_terminals(Asked(run=1, speed=round(rpm)))
+        machine.session.link.hold_terminals(Asked(run=way, speed=round(rpm)))
         if machine.wait(turns, SOON / AGAIN):
             return True
     return False
@@ -136,12 +137,13 @@ def _turn(machine: OpenMachine, hands: Hands, rpm: float) -> bool:
 
 def _way(machine: OpenMachine, hands: Hands) -> Iterator[str]:
     found = ranges(machine.machine)[told_range(machine.machine)]
-    _turn(machine, hands, max(found.low, found.high / 10))
-    now = _speed(hands)
-    machine.session.link.hold_terminals(Asked())
-    if now < TURNS:
-        yield f"spindle.way: asked to turn right, it turns with {now:.0f} rpm"
-    machine.wait(lambda: abs(_speed(hands)) < TURNS, SOON)
+    for way in ways_of(machine.machine):
+        _turn(machine, hands, max(found.low, found.high / 10), way)
+        now = _speed(hands)
+        machine.session.link.hold_terminals(Asked())
+        if now * way < TURNS:
+            yield f"spindle.way: asked to turn {WAYS[way]}, it turns with {now:.0f} rpm"
+        machine.wait(lambda: abs(_speed(hands)) < TURNS, SOON)
 
 
 def _ended(machine: OpenMachine, hands: Hands, way: str) -> Iterator[str]:

@@ -251,6 +251,8 @@ class Person:
             case "spindle.seconds":
                 self._speeds = []
                 self._look_on()
+            case "spindle.stands":
+                self.machine.loop.timer(0.2, self._see_it_stand, once=True).start()
             case "spindle.way":
                 self.machine.loop.timer(0.2, self._see_spindle, once=True).start()  # once it turns
             case "spindle.reading":
@@ -276,6 +278,12 @@ class Person:
             self._late(f"{max(0.1, began - self._started):.2f} s")
         else:
             self.machine.loop.timer(0.02, self._look_on, once=True).start()
+
+    def _see_it_stand(self) -> None:
+        if self.hands.ask(do="look")["spindle"]:
+            self.machine.loop.timer(0.2, self._see_it_stand, once=True).start()
+        else:
+            self._late("")
 
     def _see_spindle(self, before: float = 0.0, again: int = 20) -> None:
         speed = self.hands.ask(do="look")["spindle"]

@@ -292,10 +292,15 @@ class OnVerge(SpindleCase):
     def test_a_spindle_that_turns_the_wrong_way_is_turned_round(self) -> None:
         page = self.page_of("Way")
         self.hold_and_see(page, 1, -1)
+        self.assertIn("See it turn left, too", page.way.words.text())
+        self.hold_and_see(page, -1, 1)
         self.assertIn("wrong way", page.way.words.text())
         self.assertEqual(self.value("output.inverted", 1), True)
         self.tell({})
         self.hold_and_see(page, 1, 1)
+        self.assertIs(page.control_of("spindle.way", None), page.way.holds[-1])
+        self.assertIsNot(self.stands(spindle_way_claim(self.session.machine)), Proof.PROVEN)
+        self.hold_and_see(page, -1, -1)
         self.assertIs(self.stands(spindle_way_claim(self.session.machine)), Proof.PROVEN)
 
     def hold_and_see(self, page, way: int, seen: int) -> None:

@@ -68,6 +68,17 @@ class Otherwise(Ready):
             self.assertIs(got.end, Ending.FAILED, got.words)
             self.assertIn("does not. Look", got.words)
 
+    def test_a_direction_output_that_hangs_on_nothing_is_seen_by_eyes(self) -> None:
+        self.mill.session.set_values({at(1, "output.role"): "none", at(6, "output.role"): "direction"})
+        self.mill.send()
+        got = self.mill.run("spindle-way", answers=self.clumsy)
+        self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+        self.assertIn("Asked to turn left, it turned right", got.words)
+        self.assertEqual((dict(got.edit), self.clumsy.asked.count("spindle.way")), ({}, 2))
+        self.mill.session.undo()
+        self.mill.send()
+        self.assertIs(self.mill.run("spindle-way", answers=self.clumsy).end, Ending.PROVEN)
+
     def test_inputs_are_not_quiet_beside_one_that_does_not_turn(self) -> None:
         seen, listen = spindle_way_claim(self.mill.machine), Wishes(seconds=2, spindle=True)
         self.mill.session.prove(seen, True, "as if it had been seen", Witness.EYES)

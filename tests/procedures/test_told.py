@@ -114,6 +114,8 @@ class Person:
                 return "3.2 s"
             case "spindle.reading":
                 return f"{abs(self.iron.rpm):.1f}"
+            case "spindle.stands":
+                return ""
             case "spindle.way":
                 return "right" if self.iron.rpm > 0 else "left" if self.iron.rpm < 0 else "nothing"
             case "encoder.turned":

@@ -338,7 +338,7 @@ def _spindle_way(session: Session, _slot: int, _wishes: Wishes) -> Begun:
     from .spindle.way import WayRun
 
     run = WayRun(session)
-    return run, run.look_at(1)
+    return run, run.look_at()
 
 
 def _encoder(session: Session, _slot: int, _wishes: Wishes) -> Begun:

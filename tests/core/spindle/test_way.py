@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from idler.core.machine import Address, Machine
-from idler.core.spindle.way import hand_verdict, turned_round, way_verdict
+from idler.core.spindle.way import Look, hand_verdict, turned_round, way_verdict, ways_verdict
 from idler.core.values.parameter import Value
 from tests.support import verge
 
@@ -29,6 +29,20 @@ class Seen(unittest.TestCase):
             found = way_verdict(machine, asked, seen, measured, 300)
             self.assertIs(found.held, held, (counts, asked, seen, measured))
             self.assertFalse(found.held and found.edit)
+
+    def test_what_should_change_its_way_and_does_not_is_told_from_wires_that_are_exchanged(self) -> None:
+        both, one = with_roles(o1="direction"), with_roles(o2="turn_right")
+        for machine, seen, held, edits, says in (
+            (both, {1: 1, -1: -1}, True, 0, "it did"), (both, {1: -1, -1: 1}, False, 1, "wrong way"),
+            (both, {1: 1, -1: 1}, False, 0, "does nothing"), (both, {1: -1, -1: -1}, False, 0, "does nothing"),
+            (both, {1: 1, -1: 0}, False, 0, "Nothing was seen"), (both, {1: 1}, False, 0, "See it turn left, too"),
+            (one, {1: 1}, True, 0, "it did"),
+        ):  # fmt: skip
+            with self.subTest(seen=seen):
+                found = ways_verdict(machine, {asked: Look(way, 0.0, 300.0) for asked, way in seen.items()})
+                self.assertEqual((found.held, len(found.edit)), (held, edits))
+                self.assertIn(says, found.words)
+                self.assertIs(found.unseen, "See it" in says)
 
     def test_what_is_wrong_is_proposed_to_be_turned_round(self) -> None:
         machine = with_roles(o1="direction")

@@ -11,7 +11,7 @@ from ..values.parameter import Value
 from ..values.roles import OutputRole
 from ..values.units import several
 from ..wiring import outputs
-from . import flag, has_level, whole
+from . import flag, has_level, turns_both_ways, whole
 from .encoder import Counted, cause_of_ratio, from_hand, pulses_from_hand, sign_words
 
 WAYS = {1: "right", -1: "left", 0: "nothing"}
@@ -19,11 +19,13 @@ WAYS = {1: "right", -1: "left", 0: "nothing"}
 
 @dataclass(frozen=True)
 class WayVerdict:
-    """edit: what would turn round what was found to be wrong."""
+    """edit: what would turn round what was found to be wrong. unseen: whether it must be seen to turn the other way, too,
+    before anything can be told."""
 
     held: bool
     words: str
     edit: Mapping[Address, Value] = field(default_factory=dict)
+    unseen: bool = False
 
 
 def turned_round(machine: Machine) -> dict[Address, Value]:
@@ -40,9 +42,41 @@ def turned_round(machine: Machine) -> dict[Address, Value]:
     return {}
 
 
-def way_verdict(machine: Machine, asked: int, seen: int, measured: float, expected: float) -> WayVerdict:
-    """asked and seen: 1 right, -1 left, seen 0 where nothing turned. measured: the encoder's speed in rpm, right is +, 0
+def ways_of(machine: Machine) -> tuple[int, ...]:
+    """The ways that it can be asked to turn, each of which must be seen: what changes its way may do nothing."""
+    return (1, -1) if turns_both_ways(machine) else (1,)
+
+
+@dataclass(frozen=True)
+class Look:
+    """What was seen when it was asked to turn: 1 right, -1 left, 0 nothing. measured: the encoder's speed in rpm, right is +, 0
     where there is none. expected: the speed that was asked for, in rpm."""
+
+    seen: int
+    measured: float
+    expected: float
+
+
+def ways_verdict(machine: Machine, looks: Mapping[int, Look]) -> WayVerdict:
+    """By the way that was asked for, each once: whether it goes the wrong way, or what should change its way does nothing, is
+    told by both."""
+    verdicts = {way: way_verdict(machine, way, look.seen, look.measured, look.expected) for way, look in looks.items()}
+    if nothing := [way for way, look in looks.items() if not look.seen]:
+        return verdicts[nothing[0]]
+    told = [f"Asked to turn {WAYS[way]}, it turned {WAYS[look.seen]}." for way, look in looks.items()]
+    if unseen := [WAYS[way] for way in ways_of(machine) if way not in looks]:
+        words = _joined(*told, f"See it turn {' and '.join(unseen)}, too.")
+        return WayVerdict(False, words, unseen=True)
+    if len({look.seen for look in looks.values()}) < len(looks):
+        return WayVerdict(
+            False, _joined(*told, "What should change its way does nothing: look at that output and its wire.")
+        )
+    wrong = [verdict for verdict in verdicts.values() if not verdict.held]
+    return wrong[0] if wrong else WayVerdict(True, _joined(*(verdict.words for verdict in verdicts.values())))
+
+
+def way_verdict(machine: Machine, asked: int, seen: int, measured: float, expected: float) -> WayVerdict:
+    """Of one way alone; figures as in a Look."""
     if not seen:
         return WayVerdict(False, "Nothing was seen to turn. Look at its power, its outputs at Wiring, and its bus.")
     encoder = sign_words(asked, measured) if whole(machine, "counts") else ""

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from idler.core.proof.claims import Witness, spindle_way_claim
+from collections.abc import Generator
+
+from idler.core.proof.claims import Witness, spindle_way_claim, value_texts
 from idler.core.spindle import Meter, meters
-from idler.core.spindle.way import WAYS, way_verdict
+from idler.core.spindle.way import WAYS, Look, ways_of, ways_verdict
 from idler.link.events import Asked
 from idler.session.session import Session
 
-from ..engine import Ending, Procedure, Result, Run, Trouble
+from ..engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
+from ..questions import done
 from ..seen import which_way
 from .counting import TURNS, count_by_hand
-from .run import NEVER_TURNS, Turning
+from .meter import SpeedMeter
+from .run import ASK_AGAIN, NEVER_TURNS, Turning
 
 LONGEST = 30.0  # s that it turns while nobody answers
 
@@ -23,12 +27,23 @@ class WayRun(Turning):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self._looks: dict[int, Look] = {}  # by the way that was asked for
+        self._rests: dict[str, str] = {}  # the values with which they did
         self._rpm = 0.0  # the encoder's highest, right is +
         self._turned = False  # whether the controller has told it to turn
         session.hands_off.subscribe(self.let_go)
 
-    def look_at(self, way: int) -> str:
-        """Turns it right (1) or left (-1) and asks what was seen; a sentence where it cannot begin."""
+    @property
+    def left(self) -> tuple[int, ...]:
+        """The ways that nobody has seen it turn yet, as it is told now."""
+        machine = self._session.machine
+        if self._rests != value_texts(machine, spindle_way_claim(machine).rests):
+            return ways_of(machine)
+        return tuple(way for way in ways_of(machine) if way not in self._looks)
+
+    def look_at(self, *ways: int) -> str:
+        """Turns it right (1) or left (-1), else each way that it can, one after the other, and asks what was seen; a sentence
+        where it cannot begin."""
         rests = spindle_way_claim(self._session.machine).rests
         if self.running:
             self.stop("It is tried again.")
@@ -39,8 +54,7 @@ class WayRun(Turning):
             or self._session.floor.obstacle(self)
         ):
             return why
-        self._rpm, self._turned = 0.0, False
-        self.begin(self._looking(way), "It turns slowly.")
+        self.begin(self._looking_at(ways or ways_of(self._session.machine)), "It turns slowly.")
         return ""
 
     def let_go(self) -> None:
@@ -60,15 +74,51 @@ class WayRun(Turning):
             self._rpm = measured
         super()._look()
 
-    def _looking(self, way: int) -> Run:
+    def _looking_at(self, ways: tuple[int, ...]) -> Run:
+        machine = self._session.machine
+        claim = spindle_way_claim(machine)
+        for number, way in enumerate(ways):
+            if number:
+                yield from self._stands()
+            look = yield from self._looking(way)
+            if self._rests != (rests := value_texts(machine, claim.rests)) or not self.left:
+                self._looks, self._rests = {}, rests
+            self._looks[way] = look
+            if not look.seen:
+                break
+        verdict = ways_verdict(machine, self._looks)
+        if verdict.unseen:
+            return Result(Ending.DONE, verdict.words)
+        self._looks = self._looks if verdict.held else {}
+        if verdict.held:
+            self.keep_proof(claim, True, verdict.words, Witness.EYES)
+        return Result.of(verdict.held, verdict.words, dict(verdict.edit))
+
+    def _stands(self) -> Steps:
+        """It is not asked for the other way before it stands: by what measures it, else by eyes."""
+        yield lambda: not self._told_to_turn
+        kind = meters(self._session.machine)[0]
+        if kind is Meter.TYPED:
+            yield from self.ask(done("spindle.stands", "Wait until the spindle stands; then it turns the other way."))
+            return
+        self.meter = SpeedMeter(self._session, kind)
+        yield from self._settle("")
+
+    def _looking(self, way: int) -> Generator[Wait, None, Look]:
         session, slow, began = self._session, self.slow, self._session.loop.now()
+        self._rpm, self._turned = 0.0, False
         self.turn(Asked(run=way, speed=slow))
         with self._within(NEVER_TURNS, "The controller did not start the spindle.") as check:
+            told = began
 
             def turns() -> bool:
+                nonlocal told
                 check()
                 if self.asked == Asked() and not self._turned:
                     raise Trouble("It was let go before it turned.", Ending.STOPPED)
+                if self.asked != Asked() and not self._told_to_turn and session.loop.now() - told > ASK_AGAIN:
+                    told = session.loop.now()
+                    self.turn(self.asked)
                 return self._turned or self._told_to_turn
 
             yield turns
@@ -81,11 +131,7 @@ class WayRun(Turning):
 
         seen = yield from self.ask(which_way(), unless=unseen, free=True)
         self.rest()
-        found = {words: number for number, words in WAYS.items()}[str(seen)]
-        verdict = way_verdict(session.machine, way, found, self._rpm, slow)
-        if verdict.held:
-            self.keep_proof(spindle_way_claim(session.machine), True, verdict.words, Witness.EYES)
-        return Result.of(verdict.held, verdict.words, dict(verdict.edit))
+        return Look({words: number for number, words in WAYS.items()}[str(seen)], self._rpm, slow)
 
 
 class EncoderRun(Procedure):

@@ -93,7 +93,7 @@ class SpindleStation(Workbench):
         if key in ("spindle.encoder", "spindle.pulses"):
             return self.way.by_hand_next
         if self.segments.shown == "Way":
-            return self.way.holds[1]
+            return self.way.next
         return self.interlocks.buttons.get(key.removeprefix("spindle.")) or super().control_of(key, address)
 
     # -- pieces ---------------------------------------------------------------------------------------------------

@@ -89,6 +89,11 @@ class WayPage(Page):
         follow(self.encoder.changed, self.refresh)
 
     @property
+    def next(self) -> QPushButton:
+        """What the hand goes to: the way that nobody has seen it turn yet."""
+        return self.holds[(*self.run.left, 1)[0]]
+
+    @property
     def by_hand_next(self) -> QPushButton:
         """What the hand goes to where a turn is to be counted: what was counted, else the count."""
         return self.begin if self.take.isHidden() else self.take
