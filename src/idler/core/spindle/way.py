@@ -138,4 +138,6 @@ def pulses_verdict(machine: Machine, moved: int, turns: int) -> HandVerdict:
         fits = f"{several(moved, 'pulse')} in {several(turns, 'turn')} make no whole number in each"
         return HandVerdict(f"{fits}. Count again; does its switch bounce, or is it touched by something else?")
     where = Address(None, "spindle.pulses")
-    return HandVerdict(f"{found.words}.", {where: found.counts} if machine[where] != found.counts else {}, found)
+    if (told := machine[where]) == found.counts:
+        return HandVerdict(f"{found.words}.", {}, found)
+    return HandVerdict(f"{found.words}, and {told} is told.", {where: found.counts}, found)

@@ -343,6 +343,8 @@ class TimesPage(MeasuringPage):
             self._session.machine, times_claim(self._session.machine, found.slot), self._session.proofs
         )
         self.measure.setEnabled(not run.running)
+        self.asking.setVisible(run.question is not None)
+        self.words.setVisible(run.question is None)  # its words are those of the question
         self._show_mend()
         times = self._times(found.slot)
         told = {"run_up": found.run_up, "run_down": found.run_down}

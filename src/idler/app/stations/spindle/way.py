@@ -75,12 +75,16 @@ class WayPage(Page):
         self.take.clicked.connect(self._take)
         self.column.addWidget(self.take)
         fields = QHBoxLayout()
-        for key, words in (
-            ("counts", "counts per turn"),
-            ("counts_reversed", "backwards"),
-            ("pulses", "pulses per turn"),
+        self._fields: list[tuple[Meter, QWidget]] = []
+        for kind, key, words in (
+            (Meter.ENCODER, "counts", "counts per turn"),
+            (Meter.ENCODER, "counts_reversed", "backwards"),
+            (Meter.PULSE, "pulses", "pulses per turn"),
         ):
-            fields.addWidget(field_for(session, Address(None, f"spindle.{key}"), width=FIELD, label=words))
+            field = field_for(session, Address(None, f"spindle.{key}"), width=FIELD, label=words)
+            self._fields.append((kind, field))
+            fields.addWidget(field)
+        fields.addStretch(1)
         self.column.addLayout(fields)
         self._kind: Meter | None = None  # what is counted, as it is shown
         self.column.addStretch(1)
@@ -167,4 +171,6 @@ class WayPage(Page):
             self._kind = kind
             self.by_hand.setValue(TURNS[kind])
             self.counts.setVisible(kind is Meter.ENCODER)
-            self.of.setText("counts" if kind is Meter.ENCODER else "pulses are counted while you turn it")
+            for of, field in self._fields:
+                field.setVisible(of is kind)
+            self.of.setText("counts" if kind is Meter.ENCODER else "pulses")
