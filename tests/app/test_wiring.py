@@ -286,7 +286,7 @@ class Study(WiringCase):
 
         def over() -> bool:
             if study.run.question is not None:
-                self.click(study.asking.choices.findChildren(QPushButton)[0])  # it turns to the right
+                self.click(study.asking.answers["right"])
             return not study.recording
 
         for _ in range(8):

@@ -23,6 +23,7 @@ class SpindleSteps(TourHands):
         window.open_station(Station.SPINDLE)
         page = window.page(Station.SPINDLE)
         assert isinstance(page, SpindleStation)
+        self._turn_by_hand(page)
         for _ in self._tries(8):
             self._click(page.curve.measure)
             until(lambda: not page.run.running, "the end of the sweep", 180)
@@ -45,6 +46,17 @@ class SpindleSteps(TourHands):
         self._say(page.oil.words.text())
         self._send_and_power()
         self._ask(do="pace", factor=1)
+
+    def _turn_by_hand(self, page: SpindleStation) -> None:
+        """What the magnet tells of a turn is counted before any speed is read by it."""
+        page.turn_to("Way")
+        self._click(page.way.begin)
+        until(lambda: page.way.encoder.question is not None, "to be asked for turns by hand", 60)
+        self._ask(do="spin", turns=page.way.encoder.turns)
+        self._click(page.way.begin)
+        until(lambda: not page.way.encoder.running, "the count", 60)
+        self._say(page.way.counted.text())
+        page.turn_to("Curve")
 
     def _times(self, page: SpindleStation) -> None:
         page.turn_to("Times")

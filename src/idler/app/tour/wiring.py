@@ -97,6 +97,9 @@ class WiringSteps(TourHands):
             PATIENCE
         ):  # where this computer pauses for too long the controller stops the spindle, and rightly
             self._click(page.study.record)
+            until(lambda: page.study.run.question is not None or not page.study.recording, "the spindle to turn", 60)
+            if page.study.run.question is not None:
+                self._click(page.study.asking.answers["right"])
             until(lambda: not page.study.recording, "the record", 60)
             if page.study.studies and page.study.studies[1].seconds > 9:
                 break

@@ -70,6 +70,7 @@ class Asking(QWidget):
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
+        self.answers: dict[str, QPushButton] = {}  # of what is asked now, by their keys
         self.choices = QWidget()
         self._choices = QGridLayout(self.choices)
         self._choices.setContentsMargins(0, 0, 0, 0)
@@ -108,6 +109,7 @@ class Asking(QWidget):
 
     def _offer(self, question: Question[Any] | None) -> None:
         """A button for each answer that may be chosen; None takes them away."""
+        self.answers = {}
         while item := self._choices.takeAt(0):
             if (widget := item.widget()) is not None:
                 widget.hide()
@@ -123,7 +125,7 @@ class Asking(QWidget):
             self.choices.hide()
             return
         for place, option in enumerate(listed):
-            button = QPushButton(option.text)
+            self.answers[option.key] = button = QPushButton(option.text)
             button.clicked.connect(partial(self._answer, option.key))
             tall(button)
             self._choices.addWidget(button, place // columns, place % columns)
