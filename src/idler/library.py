@@ -160,7 +160,10 @@ class OpenMachine:
     # -- controller -----------------------------------------------------------------------------------------------
 
     def connect(self, address: str) -> None:
-        """Raises Unreachable with the sentence where it cannot be done."""
+        """One that is connected is left before. Raises Unreachable with the sentence where it cannot be done."""
+        if self.session.connected:
+            self.session.disconnect()
+            self.loop.until(lambda: not self.session.connected, PATIENCE)
         self._ended.clear()
         self._address = address
         self.session.connect_to(address)

@@ -225,7 +225,7 @@ class GivesUp(unittest.TestCase):
                 (Incident(LIMIT_MET, 2), (2, "low", 60.0), Ending.STOPPED),
                 (Incident(DRIVE_TROUBLE, 2), None, Ending.STOPPED),
             ):
-                session.proofs = {}
+                session.proven.put({})
                 run = TravelRun(session)
 
                 def steps() -> Run:

@@ -101,7 +101,10 @@ class LinkEvents:
         session.controller.start_up(event.holding)
         again = " again; its values were read anew" if event.by_itself else ""
         session.tell("found", f"{identity.name} answers{again}, serial number {identity.serial}.")
+        if why := session.proven.hear(0 if identity.parts else identity.serial):
+            session.tell("warn", why)
         session.controller.judge(event.holding, first=True)
+        session.proved.publish()
 
     def _lost(self, why: str, moving: bool) -> None:
         session = self._session

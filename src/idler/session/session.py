@@ -5,7 +5,6 @@ Facts: the draft (here), the controller as last read (holding), revisions (shelf
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from fractions import Fraction
 from typing import TYPE_CHECKING, Literal
@@ -22,7 +21,7 @@ from idler.core.mechanics.torqueprint import TorquePrint
 from idler.core.profile.cia402 import State
 from idler.core.profile.codec import LETTERS, Place, Raw, machine_from, place
 from idler.core.proof.belongings import Belongings, Letters
-from idler.core.proof.claims import Claim, Evidence, Witness, evidence
+from idler.core.proof.claims import Claim, Evidence, Witness
 from idler.core.rules.findings import Finding, findings
 from idler.core.rules.index import taken_in_haste
 from idler.core.rules.wiring import unused_changes
@@ -52,6 +51,7 @@ from .lock import SetupLock
 from .loop import Loop
 from .motion_words import UNHEARD
 from .programs import ProgramInHand
+from .proven import Proven
 from .revisions import Revisions
 from .sheets import Sheets
 from .spindlebus import SpindleBus
@@ -127,7 +127,7 @@ class Session:
         self.bench_hands: Instruments | None = None
         self.power_asked = 0  # how often, so that power that comes unasked is seen
         self._counted: tuple[tuple[Machine, ControllerImage | None, Machine], Count] | None = None
-        self.proofs: dict[str, Evidence] = {}
+        self.proven = Proven()
         self._seen: dict[int, int] = {}
         self._hasty: dict[str, float] = {}
         self.passes: dict[str, list[Pass]] = {}
@@ -135,7 +135,7 @@ class Session:
         self.homes_in_doubt: dict[str, float] = {}  # by axis: how far, in mm (°), from where they were before
         troubles: list[str] = []
         try:
-            self.proofs = shelf.proofs(name)
+            self.proven.put(shelf.proofs(name))
         except IdlerError as why:
             troubles.append(why.sentence)
         try:
@@ -263,7 +263,7 @@ class Session:
 
     def _reletter(self, letters: Letters, back: Belongings | None = None) -> Belongings:
         """What belongs to axes follows them; the belongings as they were. back: what comes back where nothing else is."""
-        before = Belongings(self.passes, self.proofs, self.work.places, self.homes_in_doubt, self.prints)
+        before = Belongings(self.passes, self.proven.kept, self.work.places, self.homes_in_doubt, self.prints)
         after = before.relettered(letters)
         if back is not None:
             after = after.with_those_of(back)
@@ -271,8 +271,8 @@ class Session:
         self._keep("passes", lambda: self._shelf.save_passes(self.name, self.passes))
         self.prints = {axis: list(kept) for axis, kept in after.prints.items()}
         self._keep("torque prints", lambda: self._shelf.save_prints(self.name, self.prints))
-        self.proofs = dict(after.proofs)
-        self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
+        self.proven.put(after.proofs)
+        self._keep_proofs()
         self.work.put(after.zeros)
         self.doubt_homes(after.doubts)
         self.proved.publish()
@@ -373,6 +373,11 @@ class Session:
 
     # -- proofs ---------------------------------------------------------------------------------------------------
 
+    @property
+    def proofs(self) -> Mapping[str, Evidence]:
+        """By claim; those of another controller than the one that was heard last are stale."""
+        return self.proven.here
+
     def unsent(self, addresses: Sequence[Address]) -> str:
         """A sentence about the first of these values that the controller does not have in force, or an empty text."""
         if why := self.terminals_obstacle():
@@ -423,9 +428,12 @@ class Session:
 
     def prove(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """Keeps a proof, passed or not; it is on the disk when this returns."""
-        self.proofs = {**self.proofs, claim.key: evidence(self.machine, claim, time.time(), passed, result, witness)}
-        self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proofs))
+        self.proven.add(self.machine, claim, passed, result, witness)
+        self._keep_proofs()
         self.proved.publish()
+
+    def _keep_proofs(self) -> None:
+        self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proven.kept))
 
     def keep_proof(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """The same where the controller does what the machine says; else it is told why nothing was kept."""

@@ -21,7 +21,7 @@ def read(path: Path) -> dict[str, Evidence]:
         return {
             str(claim): Evidence(
                 str(claim), float(item["when"]), bool(item["passed"]), str(item["result"]), _witness(str(claim), item),
-                {str(key): str(text) for key, text in item["rests"].items()},
+                {str(key): str(text) for key, text in item["rests"].items()}, int(item.get("controller", 0)),
             )
             for claim, item in proofs.items()
         }  # fmt: skip
@@ -52,6 +52,7 @@ def write(path: Path, proofs: Mapping[str, Evidence]) -> None:
             "result": item.result,
             "witness": item.witness.key,
             "rests": dict(item.rests),
+            **({"controller": item.controller} if item.controller else {}),
         }
         for claim, item in sorted(proofs.items())
     }

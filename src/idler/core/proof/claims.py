@@ -67,7 +67,8 @@ class Witness(Enum):
 
 @dataclass(frozen=True)
 class Evidence:
-    """One proof. when: seconds since 1970. rests: texts of values by the texts of their addresses, as they were then."""
+    """One proof. when: seconds since 1970. rests: texts of values by the texts of their addresses, as they were then.
+    controller: the serial number of the one with which it was gathered, 0 where that is not known or parts tell their own."""
 
     claim: str
     when: float
@@ -75,6 +76,7 @@ class Evidence:
     result: str
     witness: Witness
     rests: Mapping[str, str]
+    controller: int = 0
 
 
 def value_texts(machine: Machine, addresses: Iterable[Address]) -> dict[str, str]:
@@ -95,8 +97,30 @@ def _known_texts(_machine: Machine) -> dict[Address, tuple[str, str]]:
     return {}
 
 
-def evidence(machine: Machine, claim: Claim, when: float, passed: bool, result: str, witness: Witness) -> Evidence:
-    return Evidence(claim.key, when, passed, result, witness, value_texts(machine, claim.rests))
+def evidence(
+    machine: Machine, claim: Claim, when: float, passed: bool, result: str, witness: Witness, controller: int = 0
+) -> Evidence:
+    return Evidence(claim.key, when, passed, result, witness, value_texts(machine, claim.rests), controller)
+
+
+# What instruments found of iron, whatever drives it: the scale and the direction of what moved it are proven by themselves.
+_OF_IRON = ("play", "square", "level", "runout", "tailstock")
+_CONTROLLER = "controller"  # among what a proof rested on that was gathered with another one
+
+
+def at_controller(kept: Mapping[str, Evidence], controller: int) -> dict[str, Evidence]:
+    """Proofs as they hold at this controller (its serial number, 0 where none is known): with another one, other wires end at
+    other terminals. Those of it are stale until it is back."""
+
+    def of_another(found: Evidence) -> bool:
+        iron = found.claim.partition(".")[0] in _OF_IRON
+        return bool(controller and found.controller) and found.controller != controller and not iron
+
+    return {
+        key: replace(found, rests={**found.rests, _CONTROLLER: f"serial number {found.controller}"})
+        if of_another(found) else found
+        for key, found in kept.items()
+    }  # fmt: skip
 
 
 def state(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) -> Proof:
@@ -116,9 +140,10 @@ def changed_since(machine: Machine, claim: Claim, kept: Mapping[str, Evidence]) 
         return []
     now = {address_text(machine, address): address for address in claim.rests}
     texts = value_texts(machine, claim.rests)
+    gone = {_CONTROLLER: "another one"}
     keys = [*found.rests, *(key for key in texts if key not in found.rests)]
     return [
-        (machine.part(now[key]) if key in now else key, found.rests.get(key, "—"), texts.get(key, "—"))
+        (machine.part(now[key]) if key in now else key, found.rests.get(key, "—"), texts.get(key, gone.get(key, "—")))
         for key in keys
         if found.rests.get(key) != texts.get(key)
     ]

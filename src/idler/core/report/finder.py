@@ -6,7 +6,7 @@ its object on the wire, its help). No index is kept: some thousand short texts a
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import Enum
 from functools import cached_property
@@ -104,7 +104,7 @@ def values(machine: Machine) -> Iterator[Entry]:
         )  # fmt: skip
 
 
-def proofs(machine: Machine, kept: dict[str, Evidence]) -> Iterator[Entry]:
+def proofs(machine: Machine, kept: Mapping[str, Evidence]) -> Iterator[Entry]:
     for claim in claims(machine):
         way = WAYS[way_of(claim)]
         yield Entry(
