@@ -82,6 +82,17 @@ class Torch(Ready):
                 self.assertIs(got.end, Ending.FAILED)
                 self.assertIn("A torch has no speed", got.words)
 
+    def test_inputs_are_listened_to_beside_one_that_is_seen_to_burn(self) -> None:
+        self.assertIs(self.end("esc"), Ending.PROVEN)
+        self.eyes.asked.clear()
+        got = self.mill.run("study", answers=self.eyes, wishes=Wishes(seconds=2, spindle=True))
+        self.assertEqual((got.end is not Ending.FAILED, self.eyes.asked), (True, ["cutter.on"]), got.words)
+        dark = Seeing(self.mill, self.hands)
+        dark.of_cutter = lambda _: "no"  # type: ignore[method-assign]
+        got = self.mill.run("study", answers=dark, wishes=Wishes(seconds=2, spindle=True))
+        self.assertIs(got.end, Ending.FAILED, got.words)
+        self.assertIn("does not burn", got.words)
+
     def test_a_program_lights_it_without_a_speed_once_it_is_proven_to_go_off(self) -> None:
         got = self.program(CUT, spindle=True)
         self.assertIn("end the torch: not proven", got.words)
