@@ -117,7 +117,8 @@ class Person:
 
     def of_stop(self, question: Question[Any]) -> str | None:
         if question.key == "stop.loose":
-            return "yes" if self.hands.ask(do="push", axis=self.machine.machine.names[0])["loose"] else "no"
+            moved = [axis.name for axis in self.machine.machine.axes if axis.whole("axis.output")]
+            return "yes" if all(self.hands.ask(do="push", axis=name)["loose"] for name in moved) else "no"
         return self.of_guard(question)
 
     def of_guard(self, question: Question[Any]) -> str | None:

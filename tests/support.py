@@ -9,6 +9,7 @@ import socket
 import subprocess
 import sys
 import tempfile
+import tomllib
 import unittest
 from collections.abc import Callable
 from fractions import Fraction
@@ -128,6 +129,18 @@ class Bench:
         self.process.stdin.close()
         self.process.wait(DEADLINE)
         self.process.stdout.close()
+
+
+def changed_rig(folder: Path, rig: str, change: Callable[[dict[str, Any]], object]) -> str:
+    """The file of a rig like another, in which something is otherwise; its controller was told the same."""
+    import tomli_w
+
+    data = tomllib.loads((resources.files("idler.bench") / "rigs" / f"{rig}.toml").read_text("utf-8"))
+    change(data)
+    (folder / "rig.toml").write_text(tomli_w.dumps(data), "utf-8")
+    told = (resources.files("idler") / "data" / f"{rig}.toml").read_text("utf-8")
+    (folder / f"{rig}.toml").write_text(told, "utf-8")
+    return str(folder / "rig.toml")
 
 
 class BenchAlone(Bench):

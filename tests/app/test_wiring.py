@@ -370,7 +370,7 @@ class Proving(WiringCase):
         self.click(self.page.prove.begin_buttons["wiring.stop"])
         self.step("Press the emergency stop")
         self.hand("press", "emergency stop")
-        self.step("Push an axis by hand")
+        self.step("Push each axis")
         self.assertNotIn("wiring.stop", self.session.proofs)
         self.click(self.page.prove.push)
         self.step("Release the stop")
@@ -383,7 +383,7 @@ class Proving(WiringCase):
         self.click(self.page.prove.power)
         until(lambda: self.proof("wiring.stop") is Proof.PROVEN, "the proof")
         until(lambda: not self.window.incident.isVisible(), "the strip to go by itself")
-        self.assertIn("an axis pushed by hand was loose", self.session.proofs["wiring.stop"].result)
+        self.assertIn("each axis that a hand pushed was loose", self.session.proofs["wiring.stop"].result)
 
     def test_an_enable_line_told_the_wrong_way_round_proves_no_stop(self) -> None:
         """The controller says that the drives are off while all motors have current: a hand at an axis feels it."""
@@ -394,10 +394,10 @@ class Proving(WiringCase):
         self.click(self.page.prove.begin_buttons["wiring.stop"])
         self.step("Press the emergency stop")
         self.hand("press", "emergency stop")
-        self.step("Push an axis by hand")
+        self.step("Push each axis")
         self.click(self.page.prove.push)
         until(lambda: self.proof("wiring.stop") is Proof.FAILED, "the proof to fail")
-        self.assertIn("the motors hold", self.session.proofs["wiring.stop"].result)
+        self.assertIn("a motor holds", self.session.proofs["wiring.stop"].result)
         self.hand("release", "emergency stop")
 
     def test_a_motor_without_current_is_told_at_the_first_jog(self) -> None:

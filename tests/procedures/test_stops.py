@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import tempfile
+import unittest
+from pathlib import Path
+
+from idler import new_machine, open_machine
 from idler.core.profile.terminals import Condition
 from idler.core.proof.claims import Proof, Witness, spindle_way_claim
 from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes
 from tests.person import SWITCHES, Person
 from tests.procedures.ready import Ready
-from tests.support import at
+from tests.support import Bench, at, changed_rig, wiring
 
 MAGNET = {at(7, "input.role"): "pulse", at(7, "input.rest"): "open"}  # once in a turn
 
@@ -33,6 +38,23 @@ class Clumsy(Person):
         for switch in ("stop", "guard"):
             self.hands.ask(do="release", switch=SWITCHES[switch])
         self.hands.ask(do="restore")
+
+
+class OneStaysOn(unittest.TestCase):
+    def test_a_drive_that_does_not_hear_its_enable_line_is_felt_by_a_hand(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            bench = Bench(rig=changed_rig(folder, "verge", lambda data: data["motor"]["Z"].update(always_on=True)))
+            self.addCleanup(bench.close)
+            new_machine("verge", shelf=folder)
+            with open_machine("verge", folder) as mill:
+                mill.session.set_values(wiring())
+                mill.connect(bench.link)
+                mill.send()
+                mill.power()
+                got = mill.run("stop", answers=Person(mill, bench.hands))
+                self.assertIs(got.end, Ending.NOT_PROVEN, got.words)
+                self.assertIn("a motor holds", got.words)
 
 
 class Otherwise(Ready):

@@ -3,12 +3,8 @@
 from __future__ import annotations
 
 import tempfile
-import tomllib
 import unittest
-from importlib import resources
 from pathlib import Path
-
-import tomli_w
 
 from idler.core.proof.claims import (
     Claim,
@@ -22,7 +18,7 @@ from idler.core.proof.claims import (
     state,
 )
 from idler.library import new_machine, open_machine
-from tests.support import Bench, X, Y, verge, verge_text
+from tests.support import Bench, X, Y, changed_rig, verge
 
 
 def direction() -> Claim:
@@ -50,11 +46,8 @@ class Exchanged(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.root = Path(folder.name)
-        data = tomllib.loads((resources.files("idler.bench") / "rigs" / "verge.toml").read_text("utf-8"))
-        data["rig"]["serial"] += 1
-        (self.root / "rig.toml").write_text(tomli_w.dumps(data), "utf-8")
-        (self.root / "verge.toml").write_text(verge_text(), "utf-8")  # what its controller was told
-        self.mine, self.other = self.bench("verge"), self.bench(str(self.root / "rig.toml"))
+        other = changed_rig(self.root, "verge", lambda data: data["rig"].update(serial=data["rig"]["serial"] + 1))
+        self.mine, self.other = self.bench("verge"), self.bench(other)
         new_machine("verge", shelf=self.root)
 
     def bench(self, rig: str) -> Bench:

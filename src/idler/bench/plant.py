@@ -25,7 +25,7 @@ _TURNS = 0.1  # rad/s beyond which a nut rubs its screw warm
 @compiled
 def _driver(p: Row, emitted: float, powered: int, controller: Row) -> float:
     """What the driver makes of the signals: whether the motor has current, and the steps that it takes."""
-    on = (powered != controller.enable_inverted) != p.enable_inverted
+    on = p.always_on != 0 or (powered != controller.enable_inverted) != p.enable_inverted
     if on and not p.on:
         p.waking = p.wake_ticks
     if controller.reset_ticks > 0 or (on and not p.enabled):

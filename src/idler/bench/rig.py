@@ -56,6 +56,7 @@ class MotorTruth:
     grows: float = 0.0  # mm that the carriage stands further on when its screw has run warm
     warms: float = 600.0  # s in which it does so by two thirds
     worn: float = 0.0  # how much more play there is in the middle of the travel
+    always_on: bool = False  # whether its driver does not hear its enable line
     off: float = 0.0  # mm by which what a turning axis holds stands beside its middle
     off_at: float = 0.0  # ° at which it stands nearest to a dial
     places: int = 0  # of a turret: how many tools, and the carriage's ° at which the first one stands in front
@@ -197,7 +198,7 @@ class Rig:
             p["rotor_teeth"] = axis.full_steps / 4
             p["direction"] = axis.direction
             for name in ("lead", "backlash", "inertia", "friction", "viscous", "gravity", "torque", "start",
-                         "rings", "damping", "beam", "stiffness", "worn", "grows", "warms"):  # fmt: skip
+                         "rings", "damping", "beam", "stiffness", "worn", "grows", "warms", "always_on"):  # fmt: skip
                 p[name] = getattr(axis, name)
             p["knee"] = axis.knee * 2 * math.pi / 60
             p["low_stop"] = 0.0 if axis.travel else -math.inf
@@ -360,6 +361,7 @@ def _motor(called: str, values: dict[str, Any], names: list[str]) -> MotorTruth:
         beam=names.index(values["beam"]) if "beam" in values else -1,
         stiffness=values.get("stiffness", 0.0),
         worn=values.get("worn", 0.0),
+        always_on=values.get("always_on", False),
         grows=values.get("grows", 0.0),
         warms=values.get("warms", 600.0),
         across=values.get("across", 0.0),

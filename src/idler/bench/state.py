@@ -93,9 +93,9 @@ PLANT = np.dtype(
         ("counts_per_turn", "f8"), ("rotor_teeth", "f8"), ("direction", "f8"), ("lead", "f8"), ("backlash", "f8"),
         ("inertia", "f8"), ("friction", "f8"), ("viscous", "f8"), ("gravity", "f8"), ("torque", "f8"),
         ("knee", "f8"), ("low_stop", "f8"), ("high_stop", "f8"), ("start", "f8"), ("gives_up", "f8"),
-        # what its driver needs of the signals: least pulse and setup in µs, ticks to wake, lines inverted
+        # what its driver needs of the signals: least pulse and setup in µs, ticks to wake, lines inverted or not heard
         ("least_pulse", "f8"), ("least_setup", "f8"), ("wake_ticks", "i8"), ("enable_inverted", "i8"),
-        ("step_inverted", "i8"),
+        ("step_inverted", "i8"), ("always_on", "i8"),
         # the frame that rings, and the other side of a beam
         ("rings", "f8"), ("damping", "f8"), ("beam", "i8"), ("stiffness", "f8"),
         # where it is

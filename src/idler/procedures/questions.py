@@ -110,7 +110,7 @@ QUESTIONS: Mapping[str, tuple[QuestionKind, str]] = {
     "scale.move": (QuestionKind.DONE, "the axis may go the way that is to be read"),
     "scale.reading": (QuestionKind.READING, "what the instrument says, with its sign"),
     "spindle.reading": (QuestionKind.READING, "what the tachometer says"),
-    "stop.loose": (QuestionKind.YES, "whether the axis can be pushed by hand: it has no current then"),
+    "stop.loose": (QuestionKind.YES, "whether each axis that a hand can move can be pushed: its motor has no current then"),
     "encoder.turned": (QuestionKind.DONE, "the spindle was turned by hand as often as it was asked for, to the same mark"),
     "spindle.belt": (QuestionKind.DONE, "the belt, or the gear, lies where it is asked for"),
     "spindle.lies": (QuestionKind.YES, "whether the belt, or gear, lies in the range that was told: it turns as in another"),

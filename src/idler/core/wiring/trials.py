@@ -60,11 +60,11 @@ class _Trial:
 
 @dataclass
 class StopTrial(_Trial):
-    """Press: everything loses power, and a hand at an axis feels it. Release: nothing comes back by itself. Power: it does.
+    """Press: everything loses power, and a hand at each axis feels it. Release: nothing comes back by itself. Power: it does.
 
     What the controller says of its drives proves nothing about their current, so `asks` is true while the person is to push
-    an axis; `answer` goes on. The time that it took is an upper bound: from the last moment that the stop was seen released
-    to the first that everything was seen without power.
+    each axis that can be; `answer` goes on. The time that it took is an upper bound: from the last moment that the stop was
+    seen released to the first that everything was seen without power.
     """
 
     asks: bool = field(default=False, init=False)
@@ -117,8 +117,8 @@ class StopTrial(_Trial):
                     self._end(False, "the drives got their power back by themselves when the stop was released")
                 elif seen.powered:
                     took = max(1, round(self._took / 1000))
-                    self._end(True, f"pressed: drives and spindle off within {took} ms, an axis pushed by hand was loose; "
-                              "released: they stayed off")  # fmt: skip
+                    self._end(True, f"pressed: drives and spindle off within {took} ms, each axis that a hand pushed was "
+                              "loose; released: they stayed off")  # fmt: skip
 
     def answer(self, loose: bool) -> None:
         """What the hand felt while the stop was pressed."""
@@ -129,14 +129,15 @@ class StopTrial(_Trial):
             self._go(3, self._since, "The motors are without current. Release the stop.")
         else:
             self._end(
-                False, "pressed, the controller says that the drives are off, and the motors hold: the enable line may be "
-                "told the wrong way round"
+                False, "pressed, the controller says that the drives are off, and a motor holds: its enable line may be told "
+                "the wrong way round, or its drive does not hear it"
             )  # fmt: skip
 
     def _judge_press(self, seen: TerminalsSeen) -> None:
         if not seen.powered and not seen.spindle and seen.fault:
             self._took = seen.now - self._clear
-            self._go(5, seen.now, "The controller says that everything is off. Push an axis by hand: is it loose?")
+            self._go(5, seen.now, "The controller says that everything is off. Push each axis that a hand can move: is "
+                     "every one loose?")  # fmt: skip
             self.asks = True
         elif seen.now - self._since > REACTION:
             what = "the drives kept their power" if seen.powered else "the spindle kept running" if seen.spindle else (

@@ -173,17 +173,21 @@ class ProvePage(QWidget):
             run.answer(typed)
 
     def _push(self) -> None:
-        """On the bench a hand pushes the first axis that has a motor; at a real machine the person does."""
+        """On the bench a hand pushes each axis that has a motor; at a real machine the person does."""
         hands, machine = self._session.bench_hands, self._session.machine
         if hands is None:
             return
-        name = next((axis.name for axis in machine.axes if axis.whole("axis.output")), machine.names[0])
+        left = [axis.name for axis in machine.axes if axis.whole("axis.output")] or [machine.names[0]]
 
         def felt(reply: dict[str, Any]) -> None:
-            if reply["ok"]:
+            if not reply["ok"]:
+                return
+            if left and reply["loose"]:
+                hands.ask(felt, do="push", axis=left.pop(0))
+            else:
                 self._answer(self.guided, "yes" if reply["loose"] else "no")
 
-        hands.ask(felt, do="push", axis=name)
+        hands.ask(felt, do="push", axis=left.pop(0))
 
     def leave(self) -> None:
         """Ends a trial without a result."""
