@@ -186,7 +186,7 @@ class GuardTrial(_Trial):
                 elif seen.made:
                     self._go(3, seen.now, "Open again. Close the guard.")
                 elif seen.now - self._since > STAYS_OFF:
-                    self._end(True, "opened: the spindle stopped; closed: it stayed off")
+                    self._end(True, "opened: the spindle was switched off; closed: it stayed off")
 
     def _judge_open(self, seen: TerminalsSeen) -> None:
         if not seen.spindle:
