@@ -447,7 +447,7 @@ WORDS: dict[str, Word] = {
     "spindle-speeds": Word("speeds over the range, commanded and measured", _spindle("speeds")),
     "spindle-times": Word("to the highest speed and to standstill", _spindle("times")),
     "spindle-way": Word("turned slowly to the right, and what was seen", _spindle_way),
-    "spindle-encoder": Word("turned by hand: counts for each turn, and the sign", _encoder),
+    "spindle-encoder": Word("turned by hand: what is counted in each turn, and its sign", _encoder),
     "spindle-stop": Word("one way of ending it: esc, stop, guard, ready or link", _spindle_stop),
 }
 

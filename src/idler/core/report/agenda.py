@@ -79,7 +79,7 @@ WAYS: dict[str, Way] = {
     "play": Way("Measure the play of {axis} with a dial", "Play", "play --axis {axis}", (POWERED, HOMED, "a dial"), 10,
                 ("scale", "pace", "home")),
     "return": Way("See with a dial whether {axis} comes back", "Comes back", "return --axis {axis}", (POWERED, HOMED, "a dial"),
-                  8, ("play",)),
+                  8, ("play", "pace", "ends")),
     "kept": Way("Move all axes at once and touch their switches again", "Steps kept", "kept", (POWERED, HOMED), 6,
                 ("pace", "home", "ends")),
     "runout": Way("See with a dial whether {axis} turns true", "Runout", "runout --axis {axis}", (POWERED, HOMED, "a dial"), 8,
