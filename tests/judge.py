@@ -17,6 +17,8 @@ from idler.core.machine import Address, Axis
 from idler.core.profile.terminals import Condition
 from idler.core.spindle import ranges, told_range
 from idler.core.spindle.way import WAYS, ways_of
+from idler.core.values.roles import OutputRole
+from idler.core.wiring import outputs
 from idler.link.events import Asked
 from idler.procedures.engine import Ending
 from tests.person import SWITCHES, Person
@@ -165,7 +167,7 @@ def _ended(machine: OpenMachine, hands: Hands, way: str) -> Iterator[str]:
 
 def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
     """From rest to the highest speed of its range, and back, by the clock of the rig at the pace of the room."""
-    told, session = machine.machine, machine.session
+    told = machine.machine
     number = told_range(told)
     found, wait = ranges(told)[number], {
         end: float(told[Address(number, f"range.run_{end}")]) / 1000 for end in ("up", "down")
@@ -173,17 +175,31 @@ def _times(machine: OpenMachine, hands: Hands) -> Iterator[str]:
     hands.ask(do="pace", factor=1)
     _powered(machine)
     for end, asked in (("up", Asked(run=1, speed=round(found.high))), ("down", Asked())):
-        session.link.hold_terminals(asked)
-        began, speeds = time.monotonic(), list[tuple[float, float]]()
-
-        def settled(began: float = began, speeds: list[tuple[float, float]] = speeds, end: str = end) -> bool:
-            session.link.keep_holding()
-            speeds.append((time.monotonic() - began, _speed(hands)))
-            return speeds[-1][0] > wait[end] + STEADY
-
-        machine.wait(settled, wait[end] + STEADY + SOON)
+        speeds = _record(machine, hands, asked, wait[end] + STEADY)
         if (there := _there(speeds, wait[end] + STEADY / 2)) > wait[end] + LATE:
             yield f"times.{number + 1}: {there:.2f} s {end}, and {wait[end]:.2f} s are waited for"
+
+
+def _record(machine: OpenMachine, hands: Hands, asked: Asked, seconds: float) -> list[tuple[float, float]]:
+    """s and rpm from when the spindle is told; before that its controller may wait for a run down to be over."""
+    link, outs = machine.session.link, outputs(machine.machine)
+    slots = [out.slot for out in outs if out.role in (OutputRole.SPINDLE_ON, OutputRole.TURN_RIGHT)]
+    link.hold_terminals(asked)
+
+    def told() -> bool:
+        link.keep_holding()
+        return not slots or bool(hands.ask(do="look")["outputs"][slots[0]]) is bool(asked.run)
+
+    machine.wait(told, SOON)
+    began, speeds = time.monotonic(), list[tuple[float, float]]()
+
+    def over() -> bool:
+        link.keep_holding()
+        speeds.append((time.monotonic() - began, _speed(hands)))
+        return speeds[-1][0] > seconds
+
+    machine.wait(over, seconds + SOON)
+    return speeds
 
 
 def _there(speeds: list[tuple[float, float]], steady: float) -> float:
