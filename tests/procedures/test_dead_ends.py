@@ -36,7 +36,7 @@ class OnVerge(OnRig):
     def heard(self, wishes: Wishes) -> Result:
         """Again where this computer paused for so long that the controller let the spindle go."""
         for _ in range(6):
-            got = self.mill.run("study", wishes=wishes)
+            got = self.mill.run("study", "", self.person, wishes)
             if got.end is not Ending.DONE:
                 break
         return got
@@ -46,7 +46,7 @@ class OnVerge(OnRig):
         self.tell()
         told = wishes_of(WAYS["quiet"].procedure, Wishes())
         self.assertEqual((told.word, told.wishes.spindle), ("study", True))
-        got = self.mill.run("study", wishes=told.wishes)
+        got = self.mill.run("study", "", self.person, told.wishes)
         self.assertIs(got.end, Ending.DONE, "that it is told to turn does not say that it does")
         self.mill.session.prove(spindle_way_claim(self.mill.machine), True, "as if it had been seen", Witness.EYES)
         got = self.heard(told.wishes)
