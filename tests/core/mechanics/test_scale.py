@@ -179,6 +179,11 @@ class Causes(unittest.TestCase):
                 true = Chain.of(machine.with_values(dict(slip.edit)).axis(slot)).counts_per_unit
                 self.assertAlmostEqual(float(told / true), slip.ratio, msg=slip.words)
 
+    def test_a_size_is_named_as_it_is_made_whatever_the_screen_reads(self) -> None:
+        words = [slip.words for slip in slips(verge().with_values({at(None, "names.screen_unit"): "in"}).axis(X))]
+        self.assertIn("its screw has a pitch of 4 mm, not 5 mm", words)
+        self.assertIn("its screw has a pitch of 0.2 in (5 turns per inch), not 5 mm", words)
+
     def test_the_four_common_ones_are_named(self) -> None:
         for ratio, words in (
             (0.5, "16 microsteps"),

@@ -80,11 +80,17 @@ def shown(axis: Values, size: Fraction) -> str:
     return figure(axis.reads.shown(size), 6, trim=True)
 
 
+def as_made(axis: Values, size: Fraction) -> str:
+    """A size in mm as its maker's list names it: a round one in mm, whatever unit the screen has."""
+    round_ = (size * 4).denominator == 1
+    return f"{float(size):g} mm" if round_ else axis.reads.length(size, 4, trim=True)
+
+
 def other_sizes(axis: Values, key: str, others: tuple[Fraction, ...], words: str, weight: float) -> Iterator[Otherwise]:
     told = axis.number(key)
     for true in others:
         if true != told:
-            sizes = (axis.reads.length(size, 4, trim=True) for size in (true, told))
+            sizes = (as_made(axis, size) for size in (true, told))
             yield Otherwise(key, true, words.format(*sizes), true / told, weight)
 
 
@@ -97,7 +103,7 @@ def in_inches(
     for factor in (MM_PER_INCH, 1 / MM_PER_INCH):
         true = told * factor
         if usual[0] <= true <= usual[1] and true not in others:
-            sizes = (axis.reads.length(size, 4, trim=True) for size in (true, told))
+            sizes = (as_made(axis, size) for size in (true, told))
             yield Otherwise(key, true, f"{words.format(*sizes)}: its unit was another one", factor, 2.0)
 
 

@@ -8,7 +8,7 @@ from fractions import Fraction
 from ..values.build import LEAD_STEP, U8, U32, quantity, whole
 from ..values.parameter import Wire
 from ..values.units import Dimension
-from .base import MM_PER_INCH, Drawn, FinalElement, Motion, Otherwise, Values, in_inches, shown
+from .base import MM_PER_INCH, Drawn, FinalElement, Motion, Otherwise, Values, as_made, in_inches, shown
 
 PITCHES = tuple(
     Fraction(text) for text in ("1", "1.25", "1.5", "2", "2.5", "3", "4", "5", "6", "8", "10", "12", "16", "20", "25")
@@ -28,7 +28,7 @@ def _slips(axis: Values) -> Iterator[Otherwise]:
         if true != pitch:
             inch = true not in (Fraction(round(true * 4), 4), Fraction(round(true), 1))
             turns = f" ({float(MM_PER_INCH / true):g} turns per inch)" if inch else ""
-            sizes = [axis.reads.length(size, 4, trim=True) for size in (true, pitch)]
+            sizes = [as_made(axis, size) for size in (true, pitch)]
             words = f"its screw has a pitch of {sizes[0]}{turns}, not {sizes[1]}"
             near = 4.0 if abs(true / pitch - 1) < Fraction(1, 40) else 1.0 if inch else 2.5
             yield Otherwise("chain.pitch", true, words, true / pitch, near)
