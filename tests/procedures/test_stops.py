@@ -133,6 +133,9 @@ class Otherwise(Ready):
                 self.assertTrue(self.mill.wait(lambda: self.mill.session.connected and not self.mill.session.busy))
 
     def test_nobody_hears_it_restart_while_the_cable_is_pulled(self) -> None:
+        got = self.end("link", "cut")
+        self.assertIs(got.end, Ending.PROVEN, got.words)
+        self.assertTrue(all(self.mill.session.homed(slot) for slot in range(3)))
         unheard = self.clumsy._end_spindle
 
         def end(do: str) -> None:
