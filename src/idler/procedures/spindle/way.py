@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Generator
 
-from idler.core.proof.claims import Witness, spindle_way_claim, value_texts
+from idler.core.proof.claims import Proof, Witness, meter_claim, spindle_way_claim, state, value_texts
 from idler.core.spindle import Meter, meters
 from idler.core.spindle.way import WAYS, Look, ways_of, ways_verdict
 from idler.link.events import Asked
@@ -95,10 +95,13 @@ class WayRun(Turning):
         return Result.of(verdict.held, verdict.words, dict(verdict.edit))
 
     def _stands(self) -> Steps:
-        """It is not asked for the other way before it stands: by what measures it, else by eyes."""
+        """It is not asked for the other way before it stands: by eyes, or by what measures it where a hand has counted with
+        that. A meter that is not there says that it stands, too."""
         yield lambda: not self._told_to_turn
-        kind = meters(self._session.machine)[0]
-        if kind is Meter.TYPED:
+        machine = self._session.machine
+        kind = meters(machine)[0]
+        claim = meter_claim(machine, kind)
+        if claim is None or state(machine, claim, self._session.proofs) is not Proof.PROVEN:
             yield from self.ask(done("spindle.stands", "Wait until the spindle stands; then it turns the other way."))
             return
         self.meter = SpeedMeter(self._session, kind)
