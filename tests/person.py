@@ -281,7 +281,7 @@ class Person:
             self.machine.loop.timer(0.02, self._look_on, once=True).start()
 
     def _see_it_stand(self) -> None:
-        if self.hands.ask(do="look")["spindle"]:
+        if abs(self.hands.ask(do="look")["spindle"]) >= 1:  # rpm
             self.machine.loop.timer(0.2, self._see_it_stand, once=True).start()
         else:
             self._late("")

@@ -36,7 +36,7 @@ class Clumsy(Person):
             self._stop_at_standstill()
 
     def _stop_at_standstill(self) -> None:
-        if self.hands.ask(do="look")["spindle"]:
+        if abs(self.hands.ask(do="look")["spindle"]) >= 1:  # rpm
             self.machine.loop.timer(0.05, self._stop_at_standstill, once=True).start()
         else:
             self.machine.session.stop()
