@@ -15,6 +15,7 @@ from idler.core.mechanics.axis_directions import shown_per_travel
 from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.drivers import counts_at, other_counts
 from idler.core.mechanics.mistakes import ScaleCause, causes
+from idler.core.mechanics.reliable import stalled
 from idler.core.mechanics.scale import (
     Instrument,
     Pass,
@@ -28,7 +29,16 @@ from idler.core.mechanics.scale import (
     verdict,
 )  # fmt: skip
 from idler.core.mechanics.scalewords import percent, proof_words, reading_words, sentence
-from idler.core.proof.claims import SIGNALS, Proof, Witness, motor_keys, scale_claim, state, value_texts
+from idler.core.proof.claims import (
+    SIGNALS,
+    Proof,
+    Witness,
+    direction_claim,
+    motor_keys,
+    scale_claim,
+    state,
+    value_texts,
+)  # fmt: skip
 from idler.core.values.measures import Measures
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
@@ -105,6 +115,14 @@ class Met(Exception):
         self.way, self.words = way, words
 
 
+class Stood(Exception):
+    """The instrument says that the axis stood where the controller counted a move. speed: that it was told, in mm/min."""
+
+    def __init__(self, speed: float) -> None:
+        super().__init__()
+        self.speed = speed
+
+
 class ScaleRun(Procedure):
     """length (mm or °, with its sign), instrument and fast are those of the next move; they may change until it begins."""
 
@@ -115,6 +133,7 @@ class ScaleRun(Procedure):
         self.turned: Topic[int] = Topic()  # something was met: 1 or -1, the way that the next pass goes
         self.length, self.fast = 100.0, False
         self.instrument: Instrument | None = None
+        self._gentler: dict[Address, Value] = {}  # for a motor that stood still in the last move
         self._slot = 0
         self._start: float | None = None
         self._away = 0.0  # how far from the start mark the axis stands
@@ -125,7 +144,7 @@ class ScaleRun(Procedure):
     def choose(self, slot: int) -> None:
         """Another axis, or anew."""
         self.stop("")
-        self._slot, self._start, self._away, self._iron = slot, None, 0.0, 0.0
+        self._slot, self._start, self._away, self._iron, self._gentler = slot, None, 0.0, 0.0, {}
         self.changed.publish()
 
     @property
@@ -246,6 +265,8 @@ class ScaleRun(Procedure):
             yield from self._pass()
         except Met as met:
             raise Trouble(f"{met.words} The next pass goes the other way.", Ending.STOPPED) from None
+        except Stood as stood:
+            return self._stood(stood.speed)
         last = self.passes[-1]
         if self.said(tolerance) is Verdict.ONE_WAY:
             self._turn_round()
@@ -269,6 +290,8 @@ class ScaleRun(Procedure):
                 met = now
                 self._session.tell("warn", f"{met.words} The next pass goes the other way.")
                 continue
+            except Stood as stood:
+                return self._stood(stood.speed)
             said = self.said(tolerance)
             if self._careful and not self._grossly_off:  # near enough for a longer way, at the usual speed
                 self._careful, self.length = False, math.copysign(whole, self.length)
@@ -285,6 +308,28 @@ class ScaleRun(Procedure):
         found = sentence(axis, self.passes, said, self.told, tolerance, self.length, self.instrument)
         words = f"{axis.name}: {said.words}. {found}{why}"
         return Result.of(said is Verdict.PROVEN, words, edit, passes=len(self.passes))
+
+    def _stood(self, speed: float) -> Result:
+        """What follows from a move in which nothing moved: of a motor that eyes have seen to move its axis, a gentler pace."""
+        session, slot = self._session, self._slot
+        axis, self._away = session.machine.axis(slot), 0.0
+        session.lose_home(slot, "stood still where the controller counted a move")
+        reads, rise = axis.reads, float(session.in_force.axis(slot).number("pace.acceleration"))
+        at = f"{axis.name} stood still: it was told to go {self._told} at {reads.speed(speed, 0)}"
+        if state(session.machine, direction_claim(session.machine, slot), session.proofs) is not Proof.PROVEN:
+            return Result(Ending.NOT_PROVEN, f"{at}. Look at its drive and its wires, and at its direction (Drives).")
+        self._gentler = stalled(axis, speed)
+        slower = float(session.machine.with_values(self._gentler).axis(slot).number("pace.acceleration"))
+        words = (
+            f"{at} and {reads.acceleration(rise, 0)}, and its small move was seen. Likely: its motor has not the torque for "
+            f"that. Try {reads.acceleration(slower, 0)}, or give the motor more current."
+        )
+        return Result(Ending.NOT_PROVEN, words, edit=self._gentler)
+
+    @property
+    def gentler(self) -> dict[Address, Value]:
+        """The pace that is proposed for a motor that stood still in the last move; empty where it was taken."""
+        return {where: value for where, value in self._gentler.items() if self._session.machine[where] != value}
 
     def _unknown(self, instrument: Instrument) -> bool:
         """Whether nothing is known of how far it truly goes, nor of where its ends are: it may go several times as far, and as
@@ -406,7 +451,7 @@ class ScaleRun(Procedure):
             free=True,
         )  # fmt: skip
         yield from self._zero()
-        self._start, self._turned = session.axes[self._slot].position, 0.0
+        self._start, self._turned, self._gentler = session.axes[self._slot].position, 0.0, {}
         yield from self._stay(done("scale.move", f"Now {name} will go {self._told}.", name))
         told, counts, self._away = self.length, self._counts_per_unit, self.length
         speed = careful if self._careful else self.top if self.fast else self.safe_speed
@@ -417,6 +462,8 @@ class ScaleRun(Procedure):
                 axis=name, instrument=self.instrument.key, unit=reads.name,
             )
         )  # fmt: skip
+        if not read:
+            raise Stood(speed)
         made = Pass(told, float(read), counts, self.instrument, speed=speed, signals=self._signals)
         session.keep_passes(name, [*self.passes, made])
         self._start = None
@@ -428,10 +475,7 @@ class ScaleRun(Procedure):
         axis = self._session.machine.axis(self._slot)
         table, part = Dimension.TRAVEL.unit(axis.rotary), f"reading of {axis.name}"
         sample = abs(Fraction(self.length).limit_denominator(1000))
-        value = parse(typed, table, bare=axis.reads.unit(), part=part, sample=sample)
-        if not value:
-            raise Refusal(part, "0", "says that nothing moved", way_out="look at the drive and its wires")
-        return value
+        return parse(typed, table, bare=axis.reads.unit(), part=part, sample=sample)
 
     def _stay(self, question: Question[A]) -> Generator[Wait, None, A]:
         """Asks while the axis is to stay where it is. Raises Trouble where it was moved meanwhile."""

@@ -7,7 +7,7 @@ from collections.abc import Generator
 from idler.core.homing import way
 from idler.core.incident import Incident
 from idler.core.machine import Address
-from idler.core.mechanics.reliable import shift_allowed
+from idler.core.mechanics.reliable import gentler, shift_allowed
 from idler.core.profile.cia402 import DRIVE_TROUBLE, LAGGED
 from idler.core.proof.claims import ends_claim, home_witness
 from idler.core.travel import beyond, ends_of, open_linear, parking_order, proposed_ends
@@ -19,7 +19,6 @@ from idler.core.travel.ends import (
     judge_end,
     judge_ends,
     lost_words,
-    lower,
     slow_from,
 )
 from idler.core.values.parameter import Value
@@ -234,7 +233,7 @@ class TravelRun(WitnessRun):
         shift = self.shift_since(slot, before)
         if self.lost(slot, shift):
             machine = self._session.machine
-            verdict = EndsVerdict(False, lost_words(machine, slot, shift, speed), lower(machine.axis(slot), speed))
+            verdict = EndsVerdict(False, lost_words(machine, slot, shift, speed), gentler(machine.axis(slot), speed))
             raise Trouble(self._judged(slot, verdict).words, Ending.NOT_PROVEN, verdict.edit)
 
     def _going(self, slot: int) -> float:

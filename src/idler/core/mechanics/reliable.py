@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 from enum import Enum
 from fractions import Fraction
 
-from ..machine import Machine
+from ..machine import Address, Axis, Machine
+from ..values.parameter import Value
 from .chain import Chain
 
 RAISE = 1.5  # from trial to trial, while nothing was lost yet
@@ -143,6 +144,26 @@ class Search:
 def lower_pace(speed: float, acceleration: float) -> tuple[Fraction, Fraction]:
     """What is proposed for a pace that lost steps before anything is searched."""
     return _written(speed * LOWER), _written(acceleration * LOWER)
+
+
+def gentler(axis: Axis, speed: float) -> dict[Address, Value]:
+    """What would be tried instead of a speed (mm/min, °/min) that lost steps: that of the homing, or of the pace; either may
+    have lost them while it was reached."""
+    slower, rise = lower_pace(speed, float(axis.number("pace.acceleration")))
+    rises = {Address(axis.slot, key): rise for key in ("pace.acceleration", "pace.deceleration")}
+    if speed >= float(axis.number("pace.top_speed")):
+        return {Address(axis.slot, "pace.top_speed"): slower, **rises}
+    homing = lower_pace(speed, float(axis.number("homing.acceleration")))[1]
+    return {Address(axis.slot, "homing.approach"): slower, Address(axis.slot, "homing.acceleration"): homing, **rises}
+
+
+def stalled(axis: Axis, speed: float) -> dict[Address, Value]:
+    """What would be tried instead of a move at a speed (mm/min, °/min) in which a motor stood still: that pace, and at touch
+    speed or below it only how it is reached."""
+    edit = gentler(axis, speed)
+    if speed <= float(axis.number("homing.touch")):
+        edit.pop(Address(axis.slot, "homing.approach"), None)
+    return edit
 
 
 def _written(value: float) -> Fraction:

@@ -13,7 +13,7 @@ from fractions import Fraction
 from ..homing import moves, stands_at, stops_of, way
 from ..machine import Address, Axis, Machine
 from ..mechanics.chain import Chain
-from ..mechanics.reliable import lower_pace, shift_allowed
+from ..mechanics.reliable import gentler, lower_pace, shift_allowed
 from ..values.parameter import Value
 
 UNKNOWN_END = 60.0  # mm (°) before an end that nobody has been to: its iron may lie there
@@ -71,7 +71,7 @@ def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
         if seen.crawled:
             lost = f"after {where} the home switch was found {axis.reads.length(abs(seen.shift), 3)} from where it was"
             return _short(axis, seen.end, abs(seen.shift), f"{lost}: iron took its steps")
-        return EndsVerdict(False, lost_words(machine, slot, seen.shift, seen.speed), lower(axis, seen.speed))
+        return EndsVerdict(False, lost_words(machine, slot, seen.shift, seen.speed), gentler(axis, seen.speed))
     if seen.switch:
         inside = Fraction(round(stands_at(axis) * 10_000), 10_000)
         at_home = (way(axis) > 0) == (seen.end == "high") and moves(axis)
@@ -84,17 +84,6 @@ def judge_end(machine: Machine, slot: int, seen: Reached) -> EndsVerdict:
     if seen.refused is False:
         return EndsVerdict(False, f"at {where} a jog beyond it was not refused")
     return EndsVerdict(True, f"{where} held")
-
-
-def lower(axis: Axis, speed: float) -> dict[Address, Value]:
-    """What would be tried instead of a speed (mm/min, °/min) that lost steps: that of the homing's approach, or of the pace;
-    either may have lost them while it was reached."""
-    slower, gentler = lower_pace(speed, float(axis.number("pace.acceleration")))
-    rises = {Address(axis.slot, key): gentler for key in ("pace.acceleration", "pace.deceleration")}
-    if speed >= float(axis.number("pace.top_speed")):
-        return {Address(axis.slot, "pace.top_speed"): slower, **rises}
-    homing = lower_pace(speed, float(axis.number("homing.acceleration")))[1]
-    return {Address(axis.slot, "homing.approach"): slower, Address(axis.slot, "homing.acceleration"): homing, **rises}
 
 
 def at_fault(machine: Machine, slot: int, first: Reached, again: Reached, approach: float) -> Reached:

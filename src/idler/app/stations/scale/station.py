@@ -147,11 +147,14 @@ class ScaleStation(AxisWorkbench):
         self._listed: list[ScaleCause] = []
         self.cause_buttons: list[QPushButton] = []  # of the causes that an edit would mend, in their order
         column.addStretch(1)
+        self.gentler = QPushButton("Take the gentler pace")
+        self.gentler.clicked.connect(self._take_gentler)
         self.accept = QPushButton("Correct the counts")
         self.accept.clicked.connect(self._accept)
         self.prove = QPushButton("Keep as proof")
         self.prove.clicked.connect(self._prove)
         row = QHBoxLayout()
+        row.addWidget(self.gentler)
         row.addWidget(self.accept)
         row.addWidget(self.prove)
         row.addStretch(1)
@@ -244,7 +247,7 @@ class ScaleStation(AxisWorkbench):
         self.refresh()
 
     def _ended(self, result: Result) -> None:
-        if result.end is Ending.FAILED:
+        if result.end in (Ending.FAILED, Ending.NOT_PROVEN):
             self._session.tell("warn", result.words)
         self.refresh()
 
@@ -286,6 +289,10 @@ class ScaleStation(AxisWorkbench):
             self._session.set_values(self.procedure.corrected(), f"scale of {self._name} corrected")
         except IdlerError as why:
             self._session.tell("warn", f"{why.sentence} So large an error is not corrected: look for its cause.")
+
+    def _take_gentler(self) -> None:
+        self._session.set_values(self.procedure.gentler, f"gentler pace of {self._name}")
+        self.refresh()
 
     def _settle(self, cause: ScaleCause) -> None:
         self._session.set_values(self.procedure.edit_for(cause), f"{self._name}: {cause.slip.words}")
@@ -342,6 +349,7 @@ class ScaleStation(AxisWorkbench):
         self._show_causes(explained)
         self.accept.setVisible(said is Verdict.OFF)
         self.prove.setVisible(said is Verdict.PROVEN)
+        self.gentler.setVisible(self.procedure.gentler != {})
         claim = scale_claim(self._session.machine, self.slot)
         if self._mark.show_claim(self._session.machine, claim, self._session.proofs) is Proof.STALE:
             self._words.setText(self._words.text() + " It was proven once; a value of the train has changed since.")
@@ -351,12 +359,14 @@ class ScaleStation(AxisWorkbench):
         """What the hand goes to next: the next pass, or what the passes came to."""
         main: QPushButton = self.go
         if self.procedure.stage is PassStage.START:
-            if said is Verdict.PROVEN and self._mark.state is not Proof.PROVEN:
+            if self.procedure.gentler:
+                main = self.gentler
+            elif said is Verdict.PROVEN and self._mark.state is not Proof.PROVEN:
                 main = self.prove
             elif said is Verdict.OFF:
                 likely = self.procedure.likely
                 main = self.cause_buttons[listed.index(likely)] if likely in listed else self.accept
-        for button in (self.go, self.accept, self.prove, *self.cause_buttons):
+        for button in (self.go, self.gentler, self.accept, self.prove, *self.cause_buttons):
             button.setProperty("role", "main" if button is main else "")
             restyle(button)
 
