@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from idler.app.qt_wait import until
 from idler.app.stations.scale.station import ScaleStation
 from idler.core.mechanics.scale import INSTRUMENTS, Pass, Verdict, verdict
-from idler.core.proof.claims import Proof, scale_claim, state
+from idler.core.proof.claims import Proof, Witness, direction_claim, scale_claim, state
 from idler.core.table.stations import Station
 from idler.link.events import AxisState
 from idler.procedures.engine import Ending, Result, Run
@@ -132,6 +132,30 @@ class OnTheBench(ScaleCase):
         self.page.reading.setText("0.8 in")
         self.click(self.page.go)
         self.assertAlmostEqual(self.page.passes[0].measured, 20.32)
+
+    def test_a_reading_of_nothing_is_no_pass_and_says_what_to_look_at(self) -> None:
+        self.power()
+        self.choose("caliper", "20 mm")
+
+        def read_nothing() -> None:
+            self.go_to(PassStage.ZERO, PassStage.MOVE, PassStage.READ)
+            self.page.reading.setText("0.02")  # within half a pole of where it began
+            self.click(self.page.go)
+            until(lambda: self.page.procedure.stage is PassStage.START, "the pass to end")
+            self.assertEqual(self.page.passes, [])
+            self.assertIn("X stood still: it was told to go 20 mm at ", self.window.notice.words)
+
+        read_nothing()
+        self.assertIn("Look at its drive and its wires", self.window.notice.words)
+        self.assertFalse(self.page.gentler.isVisible())
+        self.session.prove(direction_claim(self.session.machine, X), True, "the table was seen to go", Witness.EYES)
+        rise = self.value("pace.acceleration")
+        read_nothing()
+        self.assertIn("has not the torque for that", self.window.notice.words)
+        self.assertIs(self.page.control_of("scale.X", None), self.page.gentler)
+        self.click(self.page.gentler)
+        self.assertEqual((rise, self.value("pace.acceleration")), (250, 170))
+        self.assertFalse(self.page.gentler.isVisible())
 
     def test_an_axis_that_is_moved_while_it_is_measured_voids_the_pass(self) -> None:
         self.power()

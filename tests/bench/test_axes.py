@@ -6,9 +6,12 @@ import math
 import unittest
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
 
 from idler.bench.drive import Drive
 from idler.bench.rig import Rig, load
+from idler.bench.state import TICK
+from idler.bench.trajectory import TAKEN_UP
 from idler.bench.world import World
 from idler.core.geometry import sides
 from idler.core.geometry.square import Rectangle
@@ -153,6 +156,25 @@ class Play(AxesCase):
             self.step(0, 3.0)
             self.assertAlmostEqual(self.at(0), start, delta=0.006)
             self.assertEqual(c.position_from(self.drives[0].position), 3.0)
+
+    def test_play_is_taken_up_at_a_share_of_the_acceleration(self) -> None:
+        """A motor that only just bears its pace would lose its field by more. From rest to rest t = 2 √(d / a)."""
+        size, told = 0.2, self.start("verge", {(0, "play.backlash"): Fraction(1, 5), (0, "chain.pitch"): Fraction(4)})
+        self.step(0, 3.0)
+        drive, ax = self.drives[0], self.world.firmware[0]
+        drive.target_position = c.raw_position(-20.0)
+        drive.control(c.ENABLE)
+        drive.control(c.ENABLE | c.NEW_SETPOINT | c.RELATIVE | c.AT_ONCE)
+        taken = [int(ax["slack"])]
+        for _ in range(1000):
+            self.world.run(1)
+            taken.append(int(ax["slack"]))
+        ways = [n for n, (one, other) in enumerate(pairwise(taken)) if one != other]
+        rise, count = float(told.axis(0).number("pace.acceleration")) * TAKEN_UP, 1 / float(ax["counts_per_unit"])
+        seconds, fastest = 2 * math.sqrt(size / rise), max(one - other for one, other in pairwise(taken))
+        self.assertEqual((taken[0], taken[-1]), (round(size / count), 0))
+        self.assertAlmostEqual((ways[-1] - ways[0]) * TICK, seconds, delta=2 * math.sqrt(2 * count / rise))
+        self.assertLessEqual(fastest, math.ceil(math.sqrt(rise * size) * TICK / count) + 1)
 
 
 class Measured(AxesCase):

@@ -52,7 +52,7 @@ FIRMWARE = np.dtype(
         ("enabled", "i8"),  # its drive obeys (CiA 402: operation enabled)
         ("powered", "i8"), ("wait_ticks", "i8"), ("homed", "i8"), ("moving", "i8"), ("at_limit", "i8"),
         # play that was taken up, in counts; -1 before the first motion, for then its side is not known
-        ("slack", "i8"), ("slack_wanted", "i8"),
+        ("slack", "i8"), ("slack_wanted", "i8"), ("slack_speed", "f8"), ("slack_part", "f8"),
         # measured position: counts sent to the motor, their offset to its encoder, lag now, and how long it is too large
         ("sent", "f8"), ("lag_zero", "f8"), ("lag", "f8"), ("lagging", "i8"), ("lag_hit", "i8"),
         # position at the last edge of its home switch, the number of such edges, whether a move ends there

@@ -28,6 +28,8 @@ from .state import (
     Rows,
 )
 
+TAKEN_UP = 0.25  # of an axis's acceleration, at which its play is taken up beside its move
+
 
 @compiled
 def allowed(distance: float, velocity: float, rate: float, floor: float) -> float:
@@ -175,18 +177,26 @@ def _averaged(ax: Row, rings: Rows, moved: float) -> float:
 
 @compiled
 def _take_up(ax: Row, due: int) -> int:
-    """Steps that take up the play after a reversal, a few in a tick, and never more than the ceiling lets through."""
-    size = int(round(ax.backlash))
+    """Steps that take up the play after a reversal: they gather speed and lose it as gently as the motor bears beside its move,
+    and are never more than the ceiling lets through."""
     if due != 0:
-        ax.slack_wanted = size if due > 0 else 0
+        wanted = int(round(ax.backlash)) if due > 0 else 0
         if ax.slack < 0:  # the side of the play is known only after the first motion
-            ax.slack = ax.slack_wanted
-    if ax.slack < 0 or ax.slack == ax.slack_wanted:
+            ax.slack = wanted
+        if wanted != ax.slack_wanted:
+            ax.slack_wanted, ax.slack_speed, ax.slack_part = wanted, 0.0, 0.0
+    left = ax.slack_wanted - ax.slack
+    if ax.slack < 0 or left == 0:
         return 0
-    most = max(0, min(max(1, size // 20), int(ax.budget)))
-    extra = min(most, max(-most, ax.slack_wanted - ax.slack))
+    rise = TAKEN_UP * ax.usual_acceleration
+    ax.slack_speed = min(ax.slack_speed + rise * TICK, math.sqrt(2 * rise * abs(left)))
+    ax.slack_part += ax.slack_speed * TICK
+    extra = max(0, min(int(ax.slack_part), int(ax.budget), abs(left)))
+    ax.slack_part -= extra
+    ax.budget -= extra
+    if left < 0:
+        extra = -extra
     ax.slack += extra
-    ax.budget -= abs(extra)
     return extra
 
 

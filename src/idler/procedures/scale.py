@@ -15,7 +15,7 @@ from idler.core.mechanics.axis_directions import shown_per_travel
 from idler.core.mechanics.chain import Chain
 from idler.core.mechanics.drivers import counts_at, other_counts
 from idler.core.mechanics.mistakes import ScaleCause, causes
-from idler.core.mechanics.reliable import stalled
+from idler.core.mechanics.reliable import stalled, stood_still
 from idler.core.mechanics.scale import (
     Instrument,
     Pass,
@@ -462,7 +462,7 @@ class ScaleRun(Procedure):
                 axis=name, instrument=self.instrument.key, unit=reads.name,
             )
         )  # fmt: skip
-        if not read:
+        if stood_still(session.machine, self._slot, told, float(read), self.instrument.resolution):
             raise Stood(speed)
         made = Pass(told, float(read), counts, self.instrument, speed=speed, signals=self._signals)
         session.keep_passes(name, [*self.passes, made])

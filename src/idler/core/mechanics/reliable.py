@@ -166,6 +166,12 @@ def stalled(axis: Axis, speed: float) -> dict[Address, Value]:
     return edit
 
 
+def stood_still(machine: Machine, slot: int, told: float, read: float, resolution: float) -> bool:
+    """Whether a reading (mm, °) after a move of `told` says that the axis stayed where it was: a motor that loses its field
+    rests within half a pole of where it began. A train that is told wrong still goes a fiftieth of its way."""
+    return read == 0 or abs(read) <= min(max(shift_allowed(machine, slot), 2 * resolution), abs(told) / 50)
+
+
 def _written(value: float) -> Fraction:
     step = 10 ** (math.floor(math.log10(value)) - 1)
     return Fraction(math.floor(value / step + 1e-9)) * Fraction(step).limit_denominator(1000)

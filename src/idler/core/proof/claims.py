@@ -218,9 +218,10 @@ def direction_claim(machine: Machine, slot: int) -> Claim:
 
 
 def pace_claim(machine: Machine, slot: int) -> Claim:
-    """That an axis loses no steps at its pace: it rests on the pace, the train, the motors, and what a drive is told."""
+    """That an axis loses no steps at its pace: it rests on the pace, the train, the motors, what a drive is told, and the play
+    that is taken up beside its move."""
     axis = machine.axis(slot)
-    own = _addresses(slot, "axis.kind", *_pace_keys(axis), *motor_keys(machine))
+    own = _addresses(slot, "axis.kind", _PLAY, *_pace_keys(axis), *motor_keys(machine))
     rests = (*own, *_addresses(None, *SIGNALS, "signals.step_rate"))
     return Claim(f"pace.{axis.name}", Station.DRIVES, f"pace of {axis.name}", rests)
 

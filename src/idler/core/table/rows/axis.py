@@ -136,7 +136,8 @@ AXIS_ROWS: tuple[Parameter, ...] = (
     ),
     quantity(
         "play.backlash", "backlash taken up", "0", Dimension.TRAVEL, ("0", "10"), Wire(0x4004, 1, U32, POSITION_STEP),
-        "At each reversal the controller adds so much travel, uncounted, so that the carriage follows at once.",
+        "At each reversal the controller adds so much travel, uncounted and at a quarter of its acceleration: the carriage "
+        "follows at once.",
         "Approach a mark from both sides with a dial indicator; the difference is the play.",
     ),
     # -- pace
