@@ -147,6 +147,15 @@ class Failures(unittest.TestCase):
             self.first(short, HomingResult.NOT_FOUND, went=100).edit, {at(X, "homing.search"): Fraction(350)}
         )
 
+    def test_not_found_may_be_a_motor_that_stood_still(self) -> None:
+        """The last to be thought of, for nothing but eyes can tell it: a gentler approach of the two speeds."""
+        *_, last = causes(wired(), X, HomingSeen(HomingResult.NOT_FOUND, went=400, directed=True))
+        self.assertEqual(last.title, "The motor stands still")
+        self.assertEqual(
+            last.edit[at(X, "homing.approach")], wired().axis(X).number("homing.approach") * Fraction(7, 10)
+        )
+        self.assertLess(last.edit[at(X, "homing.acceleration")], wired().axis(X).number("homing.acceleration"))
+
     def test_a_filter_that_swallows_the_cam(self) -> None:
         slow = wired().with_values({at(1, "input.filter"): Fraction(100)})  # 1.5 mm at 900 mm/min
         self.assertEqual(self.first(slow, HomingResult.NOT_FOUND).edit, {at(1, "input.filter"): Fraction(1)})

@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from ..machine import Address, Axis, Machine
 from ..mechanics.chain import Chain
-from ..mechanics.reliable import shift_allowed
+from ..mechanics.reliable import lower_pace, shift_allowed
 from ..profile.homing import HomingResult
 from ..values.parameter import Value
 from ..values.roles import InputRole
@@ -306,6 +306,18 @@ def _wrong_way(axis: Axis, went: float | None) -> HomingCause:
     )
 
 
+def _stands(axis: Axis) -> HomingCause:
+    """What only eyes can tell: a motor that has lost its steps is counted on."""
+    speed, rise = (float(axis.number(f"homing.{key}")) for key in ("approach", "acceleration"))
+    slower, gentler = lower_pace(speed, rise)
+    words = (
+        f"Look whether it goes at all: where it stands and is counted on, its motor has not the torque for "
+        f"{axis.reads.speed(speed, 0)} and {axis.reads.acceleration(rise, 0)}. Try a gentler approach."
+    )
+    edit = {Address(axis.slot, "homing.approach"): slower, Address(axis.slot, "homing.acceleration"): gentler}
+    return HomingCause("The motor stands still", words, edit)
+
+
 def _switch_not_found(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
     number = home_switch(machine, axis.slot)
     yield from _fighting(axis, seen)
@@ -320,6 +332,7 @@ def _switch_not_found(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterato
     words = f"{_terminal(machine, number).capitalize()} did not change. Press the switch by hand and watch it."
     dead, other_way = HomingCause("The switch does not answer", words, {}, number), _wrong_way(axis, seen.went)
     yield from (dead, other_way) if seen.directed else (other_way, dead)
+    yield _stands(axis)
     stops = stops_of(axis)
     if stops is not None and search_of(axis) < axis.number("homing.search"):
         words = (
