@@ -332,7 +332,6 @@ def _switch_not_found(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterato
     words = f"{_terminal(machine, number).capitalize()} did not change. Press the switch by hand and watch it."
     dead, other_way = HomingCause("The switch does not answer", words, {}, number), _wrong_way(axis, seen.went)
     yield from (dead, other_way) if seen.directed else (other_way, dead)
-    yield _stands(axis)
     stops = stops_of(axis)
     if stops is not None and search_of(axis) < axis.number("homing.search"):
         words = (
@@ -340,6 +339,7 @@ def _switch_not_found(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterato
             f"{_length(axis, stops[1] - stops[0])} apart. If they lie further apart, tell Travel."
         )
         yield HomingCause("The hard stops are told too close together", words)
+    yield _stands(axis)
 
 
 def _stop_not_found(machine: Machine, axis: Axis, seen: HomingSeen) -> Iterator[HomingCause]:
