@@ -75,7 +75,7 @@ class Play(GeometryCase):
         page.tolerance.editingFinished.emit()
         self.go_through(page)
         self.assertIn("the controller can take it up", page.title.text())
-        self.assertIn("Take up 0.03", page.accept.text())
+        self.assertIn("Take up 0.0", page.accept.text())
         self.assertEqual(list(self.session.offered), [at(Y, "play.backlash")])  # the margin says what it would change
         self.page.turn_to("Comes back")
         self.assertEqual(self.session.offered, {})

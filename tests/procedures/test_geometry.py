@@ -22,7 +22,7 @@ from idler.procedures.questions import Question
 from idler.procedures.registry import Wishes
 from idler.procedures.square import LENGTHS, SquareRun
 from tests.person import Person
-from tests.support import Bench, at, shared_bench, wiring
+from tests.support import Bench, at, changed_rig, shared_bench, wiring
 
 X, Y, Z = 0, 1, 2
 NEAR = 0.05  # mm: how far a sample of a motion may lie beside what it comes to
@@ -272,6 +272,27 @@ class Play(OnRig):
         if run.question is not None:
             run.answer(self.person(run.question))
         return not run.running
+
+
+class Loose(OnRig):
+    """A table with 0.3° of play: more than a dial may be off by, for it to follow."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        loose = changed_rig(Path(folder.name), "verge", lambda data: data["motor"]["A"].update(backlash=0.3))
+        cls.bench = shared_bench(cls, loose, 100)
+
+    def test_what_is_measured_does_not_keep_the_dial_from_following(self) -> None:
+        self.mill.session.set_values(wiring())
+        self.mill.send()
+        self.home("A")
+        found = self.run_it("play", "A", tolerance="0.1°")
+        self.assertEqual(found.end, Ending.NOT_PROVEN, found.words)
+        self.assertAlmostEqual(float(found.figures["play_1"]), 0.3, delta=float(found.figures["uncertainty"]) + 0.001)
+        back = self.run_it("return", "A", tolerance="0.1°")
+        self.assertEqual(back.end, Ending.PROVEN, back.words)
 
 
 class Square(OnRig):

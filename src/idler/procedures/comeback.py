@@ -21,7 +21,7 @@ from idler.core.geometry.comeback import (
     sentence,
     verdict,
 )
-from idler.core.geometry.play import USUAL_RADIUS
+from idler.core.geometry.play import TURN_ROUND, USUAL_RADIUS
 from idler.core.machine import Axis
 from idler.core.mechanics.scale import Instrument
 from idler.core.proof.claims import Claim, Witness, comeback_claim, value_texts
@@ -230,6 +230,10 @@ class ComebackRun(ReadingsRun):
             yield from self.ask(done("return.on", words, axis.name, instrument=self.held.key))
             return
         where = axis.reads.length(at, 1, trim=True)
+        yield from go_to(
+            self, self._session, axis.slot, at + TURN_ROUND
+        )  # from above, as it goes on to be seen to follow
+        yield from go_to(self, self._session, axis.slot, at)
         part = f"the part that {axis.name} moves"
         if axis.rotary:
             self.radius[axis.name] = yield from ask_radius(self, axis, BY[0], "return.radius")

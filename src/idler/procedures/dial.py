@@ -110,7 +110,8 @@ class Held:
 
 
 def see_it_follow(run: Procedure, session: Session, held: Held, at: float, key: str) -> Generator[Wait, None, None]:
-    """A dial that touches nothing, or another part, would say that nothing ever moves. Raises Trouble."""
+    """A dial that touches nothing, or another part, would say that nothing ever moves. The axis has come from above to where
+    it was set to zero: its play is no part of this way. Raises Trouble."""
     axis, dial = held.axis, held.dial
     slot = axis.slot
     yield from go_to(run, session, slot, at - FOLLOWS)

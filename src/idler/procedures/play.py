@@ -162,7 +162,7 @@ class PlayRun(ReadingsRun):
         """One place, from both sides in turns. Its readings hang on one zero of the dial: they are kept all or none."""
         session, axis = self._session, self._session.machine.axis(self._slot)
         where = axis.reads.length(at, 1, trim=True)
-        yield from self._come(at, 1)
+        yield from self._come(at, -1)  # as it goes on where it is seen whether the dial follows
         held = self.held(self._slot)
         part = f"the part that {axis.name} moves"
         if held.radius is not None:
