@@ -16,7 +16,7 @@ from idler.link.trace import Edges
 from idler.session.session import Session
 
 from .dead_man import USUAL_LEVEL, DeadMan
-from .engine import Ending, Result, Run
+from .engine import Ending, Result, Run, Steps, Trouble
 from .questions import Question
 from .seen import is_it_on, not_on, which_way
 from .wiring import WatchingProcedure
@@ -32,6 +32,8 @@ class FilterStudy(WatchingProcedure):
         super().__init__(session)
         self.studies: dict[int, Study] = {}
         self._dead_man = DeadMan(session)
+        self._waits = False  # whether a spindle is to run down before it is told to turn
+        session.hands_off.subscribe(self._lifted)
         self._begun = self._missed = 0  # µs of the controller's clock; edges that were not heard before
 
     def record(self, seconds: int, *, spindle: bool) -> str:
@@ -41,10 +43,8 @@ class FilterStudy(WatchingProcedure):
             return "No controller is connected: nothing can be recorded."
         if why := session.terminals_obstacle():
             return why
-        if spindle:
-            if why := session.unsent(spindle_way_claim(session.machine).rests) or session.spindle_obstacle():
-                return why
-            self._dead_man.hold(Asked(run=1, level=USUAL_LEVEL))
+        if spindle and (why := session.unsent(spindle_way_claim(session.machine).rests) or session.spindle_obstacle()):
+            return why
         self._begun, self._missed, self.studies = self.now, session.trace.missed, {}
         self.begin(self._recording(seconds, spindle), f"{seconds} s")
         return ""
@@ -52,6 +52,8 @@ class FilterStudy(WatchingProcedure):
     def _recording(self, seconds: int, spindle: bool) -> Run:
         stopped = False
         if spindle:
+            yield from self._stands()
+            self._dead_man.hold(Asked(run=1, level=USUAL_LEVEL))
             limit = self._session.loop.now() + UNSEEN
             yield lambda: self._on or self._let_go or self._session.loop.now() > limit
             stopped = not self._on
@@ -71,6 +73,32 @@ class FilterStudy(WatchingProcedure):
 
         yield over
         return self._heard(seconds, spindle, stopped=stopped)
+
+    def _stands(self) -> Steps:
+        """One that still runs down would be taken for one that turns; what no meter tells is left to eyes."""
+        self._waits, until = True, self._session.loop.now() + UNSEEN
+        if self._runs_down():
+            self.say("The spindle still turns: it is told to once it stands.")
+            yield lambda: not self._runs_down() or self._session.loop.now() > until
+        self._waits = False
+        if self._runs_down():
+            raise Trouble("The spindle turns, and nothing has told it to. Look at its drive, and at what measures it.")
+
+    def _runs_down(self) -> bool:
+        if self._meter is Meter.ENCODER:
+            return abs(self._session.panel.speed) > STANDS_RPM
+        return self._meter is Meter.PULSE and self._pulsed(self.now - LAST_PULSE)
+
+    def _pulsed(self, since: int) -> bool:
+        """Whether a pulse has come lately, and since then (µs of the controller's clock)."""
+        edges, pulses = self._session.trace.since(since), input_of(self._session.machine, Duty(InputRole.PULSE))
+        times = edges.times[edges.inputs == pulses.slot] if pulses is not None else []
+        return len(times) > 0 and self.now - int(times[-1]) < LAST_PULSE
+
+    def _lifted(self) -> None:
+        """Whoever went away does not start it later."""
+        if self._waits:
+            self.stop("")
 
     @property
     def _on(self) -> bool:
@@ -98,12 +126,7 @@ class FilterStudy(WatchingProcedure):
         """Whether it still turns at the end of the record, by what measures it."""
         if self._meter is Meter.ENCODER:
             return abs(self._session.panel.speed) > STANDS_RPM
-        if self._meter is Meter.PULSE:
-            edges = self._session.trace.since(self._begun)
-            pulses = input_of(self._session.machine, Duty(InputRole.PULSE))
-            times = edges.times[edges.inputs == pulses.slot] if pulses is not None else []
-            return len(times) > 0 and self.now - int(times[-1]) < LAST_PULSE
-        return True  # eyes have seen it
+        return self._meter is not Meter.PULSE or self._pulsed(self._begun)  # else eyes have seen it
 
     def _heard(self, seconds: int, spindle: bool, *, stopped: bool) -> Result:
         machine = self._session.machine
@@ -131,6 +154,7 @@ class FilterStudy(WatchingProcedure):
         return Result.of(held, words, edit)
 
     def _end(self, result: Result) -> None:
+        self._waits = False
         self._dead_man.let_go()
         if result.end is Ending.STOPPED:
             self._study()
