@@ -157,6 +157,18 @@ class OnTheBench(ScaleCase):
         self.assertEqual((rise, self.value("pace.acceleration")), (250, 170))
         self.assertFalse(self.page.gentler.isVisible())
 
+    def test_passes_that_contradict_are_made_anew_less_far_and_away_from_the_short_one(self) -> None:
+        self.power()
+        run = self.page.procedure
+        for way in (1, -1):
+            passes = [Pass(way * told, way * read, 320.0, CALIPER) for told, read in ((100, 101.6), (-100, -86.0))]
+            self.session.keep_passes("X", passes)
+            run.length, run.instrument = 100.0, CALIPER
+            self.assertIs(run.said(0.0002), Verdict.APART)
+            with mock.patch.object(run, "begin"):
+                self.assertEqual(run.prove(0.0002), "")
+            self.assertEqual((run.length, self.page.passes), (way * 43.0, []))
+
     def test_an_axis_that_is_moved_while_it_is_measured_voids_the_pass(self) -> None:
         self.power()
         self.choose("steel rule", "20 mm")

@@ -24,6 +24,7 @@ from idler.core.mechanics.scale import (
     estimate,
     fitting,
     instrument_needed,
+    least_far,
     lost_steps,
     of_now,
     verdict,
@@ -249,12 +250,22 @@ class ScaleRun(Procedure):
             return why
         if verdict(self.passes, self.told, tolerance) is Verdict.APART:  # no further pass could bring these together
             name = self._session.machine.names[self._slot]
+            self._shorten()
             self._session.keep_passes(name, [])
             self._session.tell(
                 "plain", f"The passes of {name} contradict each other: they are left, and it is measured anew."
             )
         self.begin(self._until(tolerance), "First the play is taken up.")
         return ""
+
+    def _shorten(self) -> None:
+        """Half as far, and away from where the pass went that came least far: it may have met iron there."""
+        short, axis = least_far(self.passes), self._session.machine.axis(self._slot)
+        if short is None or axis.rotary or self.instrument is None:
+            return
+        self._iron = math.copysign(1.0, short.commanded)
+        half = min(abs(self.length), max(FIRST, float(int(abs(short.measured) / 2))))
+        self.length = -self._iron * (half if self.instrument.fits(half) else abs(self.length))
 
     # -- steps ----------------------------------------------------------------------------------------------------
 

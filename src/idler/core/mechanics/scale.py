@@ -181,6 +181,12 @@ def lost_steps(passes: Sequence[Pass]) -> tuple[float, float] | None:
     return (less, min(p.speed for p in fast)) if less > sure else None
 
 
+def least_far(passes: Sequence[Pass]) -> Pass | None:
+    """Of passes that contradict each other, the one that went least of what it was told: on its way iron was met, where any
+    was. None without passes."""
+    return min(passes, key=lambda each: each.measured / each.counts, default=None)
+
+
 def of_now(passes: Sequence[Pass], told: float) -> list[Pass]:
     """Passes that were made with the counts per unit that are in force: only they prove anything about them."""
     return [p for p in passes if math.isclose(p.counts_per_unit, told, rel_tol=1e-9)]

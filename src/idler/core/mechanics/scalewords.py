@@ -86,12 +86,12 @@ def _apart(axis: Axis, passes: Sequence[Pass], told: float) -> str:
     if lost is not None:
         return (
             f"At {axis.reads.speed(lost[1])} it went {percent(lost[0])} less far than slowly: its motor loses steps at that "
-            "pace. Lower the pace at Drives, drop the fast passes, and measure slowly."
+            "pace, or has met something. Lower the pace at Drives, drop the fast passes, and measure slowly, and less far."
         )
     found = estimate(passes)
     assert found is not None
     which = alone(passes)
-    cause = "steps were lost, the instrument slipped, or a reading was mistaken"
+    cause = "steps were lost, iron was met, the instrument slipped, or a reading was mistaken"
     said = f"They lie further apart than the instrument explains, so that all together tell it to ± {percent(found.expanded)}"
     if which is not None:
         return f"{said}: {cause}. Pass {which + 1} lies alone: without it the others agree."
