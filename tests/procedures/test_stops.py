@@ -112,7 +112,7 @@ class Otherwise(Ready):
     def test_inputs_are_not_quiet_beside_one_that_does_not_turn(self) -> None:
         seen, listen = spindle_way_claim(self.mill.machine), Wishes(seconds=2, spindle=True)
         self.mill.session.prove(seen, True, "as if it had been seen", Witness.EYES)
-        for told, asked in ((MAGNET, []), ({at(7, "input.role"): "none"}, ["spindle.way"])):
+        for told, asked in ((MAGNET, []), ({at(7, "input.role"): "none"}, ["spindle.stands", "spindle.way"])):
             self.mill.session.set_values(told)
             self.mill.send()
             self.clumsy.asked.clear()

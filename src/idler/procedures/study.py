@@ -17,7 +17,7 @@ from idler.session.session import Session
 
 from .dead_man import USUAL_LEVEL, DeadMan
 from .engine import Ending, Result, Run, Steps, Trouble
-from .questions import Question
+from .questions import Question, done
 from .seen import is_it_on, not_on, which_way
 from .wiring import WatchingProcedure
 
@@ -75,7 +75,11 @@ class FilterStudy(WatchingProcedure):
         return self._heard(seconds, spindle, stopped=stopped)
 
     def _stands(self) -> Steps:
-        """One that still runs down would be taken for one that turns; what no meter tells is left to eyes."""
+        """One that still runs down would be taken for one that turns; what no meter tells, eyes do."""
+        if self._meter is Meter.TYPED:
+            if tool_of(self._session.machine).turns:
+                yield from self.ask(done("spindle.stands", "Wait until the spindle stands. With your answer it turns."))
+            return
         self._waits, until = True, self._session.loop.now() + UNSEEN
         if self._runs_down():
             self.say("The spindle still turns: it is told to once it stands.")
@@ -87,7 +91,7 @@ class FilterStudy(WatchingProcedure):
     def _runs_down(self) -> bool:
         if self._meter is Meter.ENCODER:
             return abs(self._session.panel.speed) > STANDS_RPM
-        return self._meter is Meter.PULSE and self._pulsed(self.now - LAST_PULSE)
+        return self._pulsed(self.now - LAST_PULSE)
 
     def _pulsed(self, since: int) -> bool:
         """Whether a pulse has come lately, and since then (µs of the controller's clock)."""
