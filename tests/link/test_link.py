@@ -239,8 +239,8 @@ class Moving(LinkCase):
         for ask in (lambda: self.link.jog_hold(X, 900), lambda: self.link.jog_step(X, 30, 900)):
             stopped = []
 
-            def write(objects: Objects, where: Place, raw, label: str = "", stopped: list = stopped) -> None:
-                real(objects, where, raw, label)
+            def write(objects: Objects, where: Place, raw, label: str = "", *, stopped: list = stopped, **how) -> None:
+                real(objects, where, raw, label, **how)
                 if "mode of X" in label:
                     self.link.stop()
                     stopped.append(label)
@@ -263,8 +263,8 @@ class Moving(LinkCase):
             self.power()
             said = []
 
-            def write(objects: Objects, where: Place, raw, label: str = "", said=said, after=after) -> None:
-                real(objects, where, raw, label)
+            def write(objects: Objects, where: Place, raw, label: str = "", *, said=said, after=after, **how) -> None:
+                real(objects, where, raw, label, **how)
                 if label == "controlword of X":
                     said.append(raw)
                     if len(said) == after + 1:
@@ -306,12 +306,12 @@ class Moving(LinkCase):
             self.step(X, 1)
             gone = []
 
-            def write(objects: Objects, where: Place, raw, label: str = "", gone=gone, after=after) -> None:
+            def write(objects: Objects, where: Place, raw, label: str = "", *, gone=gone, after=after, **how) -> None:
                 if "mode of X" in label:
                     self.link.jog_hold(X, 0)
                     after()
                     gone.append(label)
-                real(objects, where, raw, label)
+                real(objects, where, raw, label, **how)
 
             before = self.link.axes[X].position
             with mock.patch.object(Objects, "write", write):

@@ -101,6 +101,19 @@ class Sentences(SendingCase):
         self.assertRegex(self.send(self.edited()), "restarted by itself|did not answer|not heard")
         self.assertEqual(self.read(), before)
 
+    def test_a_frame_that_is_lost_is_said_again(self) -> None:
+        """Whichever it is of two values: their writing, their reading back, the count of changes, the storing."""
+        for after in range(6):
+            self.bench.hands.ask(do="deliver")
+
+            def lose(_old: dict[Place, Raw], _new: dict[Place, Raw], after: int = after) -> None:
+                self.bench.hands.ask(do="fault", kind="deaf", after=after)
+
+            with self.subTest(after), mock.patch.object(self, "begin", lose):
+                self.assertEqual(self.send(self.edited()), "")
+                held = self.read()
+                self.assertEqual((machine_from(held.raws, held.shape)[at(X, "pace.jerk")], held.unstored), (1000, 0))
+
     def test_with_a_restart_everything_is_in_force(self) -> None:
         rate = at(None, "signals.step_rate")
         self.assertEqual(self.send(verge().with_values({rate: Fraction(60)}), restart=True), "")

@@ -24,6 +24,11 @@ _SEGMENTS = (0, 1)  # answers that do not say what they are of (CiA 301, 7.2.4.3
 
 Pump = Callable[[float], None]
 
+TRIES, BETWEEN_TRIES = 4, 0.03  # of what may be asked twice, s
+SOONEST = 0.25  # s for an answer that may be asked for again; more where it is slow
+SLOWER = 8  # times that one took to answer, and it is taken not to
+LATELY = 0.3  # share of the last answer in what they take
+
 MOST_BYTES, LONGEST = 4 << 20, 60.0  # of one transfer, s: far above any object that is asked for
 
 
@@ -75,6 +80,11 @@ class Responses:
         if self._left < 0 or time.monotonic() > self._until:
             raise queue.Empty
         return self._waiting.popleft()
+
+
+def soon(takes: float, longest: float) -> float:
+    """s for an answer that may be asked for again, of a node whose last ones took so long; 0: that is not known."""
+    return min(longest, max(SOONEST, SLOWER * takes)) if takes else longest
 
 
 def abort_text(why: SdoAbortedError) -> str:

@@ -86,7 +86,8 @@ class Client:
         self._beats = False
         self._limit = 0
         self._listened = 1
-        self._changes = NO_COUNT, 0  # the controller's count of written values, and Idler's own, when all were read
+        # the controller's count of written values, Idler's own, and those of which it is not known, when all were read
+        self._changes = NO_COUNT, 0, 0
         self._asked = Asked()
         self.booted = False
         self.moved_until_then = False  # whether something moved when it was heard last before it booted
@@ -344,8 +345,8 @@ class Client:
             if held[pdo] != cob:
                 where = Place(pdo.parameters, 1)
                 if not held[pdo] & OFF:
-                    self.objects.write(where, OFF | cob, "identifier of process data")
-                self.objects.write(where, cob, "identifier of process data")
+                    self.objects.write(where, OFF | cob, "identifier of process data", again=True)
+                self.objects.write(where, cob, "identifier of process data", again=True)
 
     def _take_shape(self) -> None:
         """Which axes and terminals the controller has; all of them are unheard as yet."""
@@ -395,7 +396,7 @@ class Client:
         milliseconds = round(1000 * seconds)
         if self._limit != milliseconds:
             self.objects.write(
-                Place(0x1016, self._listened), self.own_node << 16 | milliseconds, "consumer heartbeat time"
+                Place(0x1016, self._listened), self.own_node << 16 | milliseconds, "consumer heartbeat time", again=True
             )
             self._limit = milliseconds
 
@@ -448,16 +449,23 @@ class Client:
     # -- who changed it -------------------------------------------------------------------------------------------
 
     def count_changes_from_now(self) -> None:
-        self._changes = int(self.objects.read_if_there(CHANGES, NO_COUNT)), self.objects.written
+        counted = int(self.objects.read_if_there(CHANGES, NO_COUNT))
+        self._changes = counted, self.objects.written, self.objects.unheard
 
     def changed_by_others(self) -> bool:
         """Whether the controller took more values than Idler wrote since `count_changes_from_now`. False where it does not
         count them."""
-        counted, written = self._changes
-        if counted == NO_COUNT:
+        counted, written, unheard = self._changes
+        found = NO_COUNT if counted == NO_COUNT else int(self.objects.read_if_there(CHANGES, NO_COUNT))
+        if found == NO_COUNT:
             return False
-        own = self.objects.written - written
-        return int(self.objects.read_if_there(CHANGES, NO_COUNT)) not in (NO_COUNT, (counted + own) & 0xFFFFFFFF)
+        own, unsure = self.objects.written - written, self.objects.unheard - unheard
+        return (found - counted - own) & 0xFFFFFFFF > unsure
+
+    @property
+    def unsure(self) -> bool:
+        """Whether answers were lost since `count_changes_from_now`, so that a few changes of others would not be seen."""
+        return self.objects.unheard != self._changes[2]
 
     @property
     def counts_changes(self) -> bool:
@@ -527,7 +535,7 @@ class Client:
 
     def back_again(self) -> None:
         self.booted = False
-        self._changes = NO_COUNT, 0  # it counts from the start again
+        self._changes = NO_COUNT, 0, 0  # it counts from the start again
         self.start()
         self._take_shape()
         self._take_identifiers()

@@ -137,7 +137,9 @@ class Drives:
             reason = "the emergency stop is pressed" if self._client.axes[slot].stop_pressed else "the drives are off"
             raise NotAllowedNow(f"{self._client.names[slot]} cannot move: {reason}. Power the drives first.")
         if self._mode.get(slot) != mode:
-            self._objects.write(Place(axis_index(c.MODE, slot), 0), mode, f"mode of {self._client.names[slot]}")
+            self._objects.write(
+                Place(axis_index(c.MODE, slot), 0), mode, f"mode of {self._client.names[slot]}", again=True
+            )
             self._mode[slot] = mode
 
     def _begin(self, slot: int, wanted: Callable[[], bool]) -> None:
@@ -170,7 +172,7 @@ class Drives:
         raw = c.raw_speed(speed)
         if self._speed.get(slot) != raw:
             self._objects.write(
-                Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self._client.names[slot]}"
+                Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self._client.names[slot]}", again=True
             )
             self._speed[slot] = raw
 
@@ -241,11 +243,11 @@ class Drives:
             raise NotAllowedNow(f"{self._client.names[slot]} is moving; its home can be set only at rest.")
         method = Place(axis_index(0x6098, slot), 0)
         told = self._objects.read(method, "homing method")
-        self._objects.write(method, 37, "homing method")
+        self._objects.write(method, 37, "homing method", again=True)
         try:
             self.home(slot, lambda: True)
         finally:
-            self._objects.write(method, told, "homing method")
+            self._objects.write(method, told, "homing method", again=True)
 
     def home(self, slot: int, wanted: Callable[[], bool]) -> None:
         """Begins the homing that the axis was told; how it goes and ends is in its inputs. Raises Overtaken after STOP."""
@@ -262,4 +264,4 @@ class Drives:
 
     def forget_home(self, slot: int) -> None:
         """Home is not known any more; soft limits hold no longer."""
-        self._objects.write(Place(axis_index(FORGET.index, slot), FORGET.sub), 1, "forget home")
+        self._objects.write(Place(axis_index(FORGET.index, slot), FORGET.sub), 1, "forget home", again=True)

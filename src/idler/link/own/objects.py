@@ -7,8 +7,9 @@ so that heartbeats go on, STOP goes out and frames are heard in the middle of an
 from __future__ import annotations
 
 import struct
+import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from functools import cache
 from typing import Any, TypeVar
 
@@ -21,11 +22,10 @@ from idler.core.profile.dictionary import dictionary
 from idler.core.profile.objects import entries
 from idler.core.table import AXIS_LETTERS, MOST_AXES, MOST_INPUTS, MOST_OUTPUTS
 
-from ..bus.sdo import MOST_BYTES, Pump, Responses, transfer
+from ..bus.sdo import BETWEEN_TRIES, LATELY, MOST_BYTES, TRIES, Pump, Responses, soon, transfer
 from ..errors import NoAnswer, NotUnderstood, WriteRefused
 
 T = TypeVar("T")
-TRIES, BETWEEN_TRIES = 3, 0.03  # of what is only read, s
 MOST_OF_ONE = 16_384  # bytes of a single value
 
 
@@ -49,6 +49,8 @@ class Objects:
         self._network, self._port, self._wait, self._patience = network, port, wait, patience
         self._dictionary, self._stored, self._restart = _everything()
         self.written = 0  # values of the table that the controller took from Idler
+        self.unheard = 0  # of these, writings of which nobody knows whether it took them: they were made again
+        self._takes = 0.0  # s that its last answers took
         self._remote: Any = None
         self._responses = Responses(wait, gone)
 
@@ -79,8 +81,11 @@ class Objects:
     ) -> Iterator[None]:
         """One transfer. Whatever becomes of it other than an answer is LinkLost, WriteRefused or NotUnderstood."""
         asked = b"" if where is None else struct.pack("<HB", where.index, where.sub)
+        begun = time.monotonic()
         with transfer(self._responses, self._port, "the controller", label, refusal, asked=asked, most=most):
             yield
+        if where is not None:
+            self._takes += (time.monotonic() - begun - self._takes) * (LATELY if self._takes else 1.0)
 
     def read(self, where: Place, label: str = "") -> Raw:
         """One object. Raises LinkError with the label and what the controller said."""
@@ -99,12 +104,24 @@ class Objects:
         except (WriteRefused, NotUnderstood):
             return otherwise
 
-    def write(self, where: Place, raw: Raw, label: str = "") -> None:
-        """One object. Raises LinkError with the label and what the controller said."""
-        variable = self._variable(where)
-        with self._asked(label or str(where), f"refused {raw}", where=where):
-            variable.raw = raw
-            self.written += where in self._stored
+    def write(self, where: Place, raw: Raw, label: str = "", *, again: bool = False) -> None:
+        """One object. again: it says how something is, and may be said twice where no answer comes; what begins something is
+        said once. Raises LinkError with the label and what the controller said."""
+        variable, stored = self._variable(where), where in self._stored
+
+        def tell() -> None:
+            try:
+                with self._asked(label or str(where), f"refused {raw}", where=where):
+                    variable.raw = raw
+            except NoAnswer:
+                self.unheard += stored
+                raise
+
+        if again:
+            self._again(tell)
+        else:
+            tell()
+        self.written += stored
 
     def block(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
         """A long object, read as a block (CiA 301, 7.2.4.3.9). Raises LinkError where it does not come, or comes spoilt."""
@@ -131,12 +148,17 @@ class Objects:
             block.write(data)
 
     def _again(self, ask: Callable[[], T]) -> T:
-        """What is asked for, once more where it was lost: another computer may have asked the same node in between."""
+        """What is asked for, once more where it was lost, and the last time with all patience; another computer may have asked
+        the same node in between."""
         for number in range(1, TRIES):
-            with suppress(NoAnswer):
+            self._remote.sdo.RESPONSE_TIMEOUT = soon(self._takes, self._patience)
+            try:
                 return ask()
-            if self._gone():
-                break
+            except NoAnswer:
+                if self._gone():  # what has started anew is told nothing more
+                    raise
+            finally:
+                self._remote.sdo.RESPONSE_TIMEOUT = self._patience
             self._wait(number * BETWEEN_TRIES)
         return ask()
 
@@ -177,7 +199,7 @@ class Objects:
     def try_values(self, values: Mapping[Place, Raw]) -> None:
         """Writes values that are not stored: they last until something else is written, or the controller restarts."""
         for where, raw in values.items():
-            self.write(where, raw)
+            self.write(where, raw, again=True)
 
 
 def _no_object(where: Place) -> WriteRefused:

@@ -14,7 +14,7 @@ from idler.core.controller.standing import ControllerImage
 from idler.core.profile.codec import Place, Raw
 from idler.core.profile.objects import SAVE, STORE
 
-from ..errors import ChangedMeanwhile, NotAllowedNow, WriteRefused
+from ..errors import ChangedMeanwhile, NoAnswer, NotAllowedNow, WriteRefused
 from ..plan import Plan
 from .transfer import read_all, unstored
 
@@ -41,13 +41,13 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     try:
         for done, (where, raw) in enumerate(made.wanted.items()):
             progress(done, total)
-            client.objects.write(where, raw, _name(made, where))
+            client.objects.write(where, raw, _name(made, where), again=True)
         for done, (where, raw) in enumerate(made.wanted.items()):  # after all of them, for one may change another
             progress(len(old) + done, total)
             _same(client, made, where, raw)
         if client.changed_by_others():
             raise WriteRefused("Somebody else changed the controller meanwhile.")
-        client.objects.write(STORE, SAVE, "storing in the controller")
+        _store(client)
         holding = _as_held(client, made, _written(client, made), "it was stored")
     except WriteRefused as why:
         raise WriteRefused(f"{why.sentence} {_put_back(client, made, old)}") from None
@@ -57,6 +57,15 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
         progress(total - 1, total)
         holding = _as_held(client, made, read_all(client), "the restart")
     return holding
+
+
+def _store(client: Client) -> None:
+    """Raises WriteRefused. Where no answer comes, what is stored tells whether it was done."""
+    try:
+        client.objects.write(STORE, SAVE, "storing in the controller")
+    except NoAnswer:
+        if unstored(client):
+            client.objects.write(STORE, SAVE, "storing in the controller")
 
 
 def _name(made: Plan, where: Place) -> str:
@@ -82,7 +91,7 @@ def _require_as_shown(client: Client, made: Plan) -> None:
 
 def _written(client: Client, made: Plan) -> ControllerImage:
     """What it holds: what was read back before it was stored, where nobody has changed anything since; that is counted."""
-    if not client.counts_changes or client.changed_by_others():
+    if not client.counts_changes or client.unsure or client.changed_by_others():
         return read_all(client)
     held = made.before.raws
     waits = client.objects.wait_for_restart(made.wanted)  # no other value can begin or cease to wait
@@ -112,14 +121,14 @@ def _put_back(client: Client, made: Plan, old: Mapping[Place, Raw]) -> str:
     for where, raw in old.items():
         with contextlib.suppress(WriteRefused):
             if client.objects.read(where) != raw:
-                client.objects.write(where, raw)
+                client.objects.write(where, raw, again=True)
         if client.objects.read(where) != raw:
             left.append(_name(made, where))
     if left:
         return f"These could not be put back: {', '.join(left)}."
     if unstored(client):
         try:
-            client.objects.write(STORE, SAVE)
+            _store(client)
         except WriteRefused as why:
             return f"The controller holds its old values, but could not store them: {why.sentence}"
     return "The controller holds its old values; your edits are still here."

@@ -15,7 +15,7 @@ from idler.core.controller.parts import PartIdentity
 from idler.core.profile.cia301 import SDO_REQUEST
 
 from ..bus.line import Line
-from ..bus.sdo import Pump, Responses, transfer
+from ..bus.sdo import BETWEEN_TRIES, LATELY, SLOWER, TRIES, Pump, Responses, soon, transfer
 from ..errors import NoAnswer, NotUnderstood, WriteRefused
 
 if TYPE_CHECKING:
@@ -23,13 +23,9 @@ if TYPE_CHECKING:
 
 Object = tuple[int, int]  # index and sub
 
-TRIES, BETWEEN_TRIES = 3, 0.03  # of what may be asked twice, s
-SOONEST = 0.25  # s for an answer that may be asked for again; more where it is slow
 ONCE = (0x6040, 0x1010, 0x1011)  # not said twice unlooked: STOP may have come between, and storing takes its time
 MOST_OF_ONE = 4096  # bytes of a single value
 UNANSWERED, LONGEST_LOOK = 0.1, 1.0  # s for one look: of a part that answers quickly, and at most
-LATELY = 0.3  # share of the last answer in what they take
-SLOWER = 8  # times that one took to answer, and it is taken not to
 FORGOTTEN, MOST_OPEN = 2.0, 16  # s after which a look is taken to be lost; looks that may wait for their answers
 COMPARED = 0.1  # s after which what it says by itself is compared with an answer again
 UNASKED = 0.5  # s in which an answer that nobody waits for may come
@@ -121,8 +117,8 @@ class Part:
         self._asked = None
         self._asks(time.monotonic())
         usual = self._sdo.RESPONSE_TIMEOUT
-        if self.takes and not last:  # how fast it answers is known
-            self._sdo.RESPONSE_TIMEOUT = min(self._longest, max(SOONEST, SLOWER * self.takes))
+        if not last:
+            self._sdo.RESPONSE_TIMEOUT = soon(self.takes, self._longest)
         try:
             with transfer(
                 self._responses, self._line.address, self.called, label or _name(where), refusal,
