@@ -205,6 +205,7 @@ FAULTS: tuple[Callable[[dict[str, Any], str, random.Random], str], ...] = (
 
 
 CHAIN = ("chain.",)
+QUIET = "quiet"  # the step that listens to all inputs
 HEARD = "heard"  # in place of the key of a step: what was said of a stop meanwhile
 NOT_OF_AXIS = ("askew", "shim", "tilted", "curve")
 # By the fault: begins of the keys of which a value was then edited, on its axis where it is of one, or words that were said;
@@ -240,7 +241,7 @@ def unnamed(made: Spoilt, machine: Machine, told: Iterable[Address], steps: Iter
         of = [
             text
             for key, text in lines
-            if key.endswith(f".{axis}") or fault in NOT_OF_AXIS or (key == HEARD and f" {axis} " in text)
+            if key.endswith(f".{axis}") or fault in NOT_OF_AXIS or (key in (HEARD, QUIET) and f" {axis} " in text)
         ]
         flat = fault == "tilted" and (made.base == LATHE or "Z" not in machine.names)  # nothing is lowered onto a bed
         if flat or (fault in HARMLESS and any(HARMLESS[fault] in text for text in of)):
