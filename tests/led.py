@@ -15,7 +15,7 @@ from idler.core.incident.diagnosis import LIKELY
 from idler.core.machine import Address, Machine
 from idler.core.machine import file as machinefile
 from idler.core.proof.claims import Proof
-from idler.core.report.agenda import KEEP, Step
+from idler.core.report.agenda import CONNECT, KEEP, Step
 from idler.core.values.parameter import Value
 from idler.library import Answers, OpenMachine, nobody
 from idler.procedures.engine import Ending, Result
@@ -27,6 +27,7 @@ from tests.spoilt import false_proofs
 from tests.support import DEADLINE, SWITCHED, Bench, at
 
 LONGEST = DEADLINE  # s that one step may take
+CONNECTS = 5  # times that a link is connected again which was lost for good
 PARTS_LONGEST = 900.0  # at the pace of the room, which plain parts are judged by
 
 
@@ -93,7 +94,7 @@ def work_through(
     machine.person = person
     begun = time.monotonic()
     wishes, untold = Wishes(file=str(program) if program else ""), dict(knows)  # each of them is told once
-    agenda = machine.session.agenda
+    agenda, connects = machine.session.agenda, CONNECTS
     while (step := agenda.next) is not None and len(walk.steps) < most and not until(step):
         last = ""
         try:
@@ -115,6 +116,9 @@ def work_through(
         if now is None or until(now):
             break
         if now.key.startswith("settle") and settled(machine, untold):
+            continue
+        if now.key == CONNECT and connects > 0:  # lost on the way: whoever stands there connects again
+            connects -= 1
             continue
         tell(f"{time.monotonic() - begun:5.0f} {now.key:22s} left out: {last}")
         walk.left_out[now.key] = last

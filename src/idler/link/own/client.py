@@ -39,7 +39,7 @@ from ..kept import known_parts
 from ..plan import Plan
 from ..times import Times
 from .drives import Drives
-from .objects import Objects
+from .objects import Objects, always
 from .sending import send
 from .transfer import read_all
 
@@ -345,8 +345,8 @@ class Client:
             if held[pdo] != cob:
                 where = Place(pdo.parameters, 1)
                 if not held[pdo] & OFF:
-                    self.objects.write(where, OFF | cob, "identifier of process data", again=True)
-                self.objects.write(where, cob, "identifier of process data", again=True)
+                    self.objects.write(where, OFF | cob, "identifier of process data", again=always)
+                self.objects.write(where, cob, "identifier of process data", again=always)
 
     def _take_shape(self) -> None:
         """Which axes and terminals the controller has; all of them are unheard as yet."""
@@ -396,7 +396,10 @@ class Client:
         milliseconds = round(1000 * seconds)
         if self._limit != milliseconds:
             self.objects.write(
-                Place(0x1016, self._listened), self.own_node << 16 | milliseconds, "consumer heartbeat time", again=True
+                Place(0x1016, self._listened),
+                self.own_node << 16 | milliseconds,
+                "consumer heartbeat time",
+                again=always,
             )
             self._limit = milliseconds
 

@@ -14,7 +14,8 @@ from idler.core.profile.indexing import AS_THEY_ARE, GO, LINES_AS, index_place
 from idler.core.profile.pdo import Pdo, PdoKind
 from idler.core.table import axis_index
 
-from ..errors import NotAllowedNow, Overtaken
+from ..errors import NoAnswer, NotAllowedNow, Overtaken
+from .objects import always
 
 if TYPE_CHECKING:
     from .client import Client
@@ -138,7 +139,7 @@ class Drives:
             raise NotAllowedNow(f"{self._client.names[slot]} cannot move: {reason}. Power the drives first.")
         if self._mode.get(slot) != mode:
             self._objects.write(
-                Place(axis_index(c.MODE, slot), 0), mode, f"mode of {self._client.names[slot]}", again=True
+                Place(axis_index(c.MODE, slot), 0), mode, f"mode of {self._client.names[slot]}", again=always
             )
             self._mode[slot] = mode
 
@@ -172,7 +173,10 @@ class Drives:
         raw = c.raw_speed(speed)
         if self._speed.get(slot) != raw:
             self._objects.write(
-                Place(axis_index(c.PROFILE_SPEED, slot), 0), raw, f"jog speed of {self._client.names[slot]}", again=True
+                Place(axis_index(c.PROFILE_SPEED, slot), 0),
+                raw,
+                f"jog speed of {self._client.names[slot]}",
+                again=always,
             )
             self._speed[slot] = raw
 
@@ -227,10 +231,7 @@ class Drives:
             self._begin(slot, wanted)
         for word in (c.ENABLE, c.ENABLE | c.FOLLOW):
             for slot in slots:
-                if not wanted():
-                    raise Overtaken("STOP came first.")
-                where = Place(axis_index(c.CONTROL, slot), 0)
-                self._objects.write(where, word, f"the path of {self._client.names[slot]}")
+                self._say(slot, word, f"the path of {self._client.names[slot]}", wanted)
 
     # -- homing ---------------------------------------------------------------------------------------------------
 
@@ -243,11 +244,11 @@ class Drives:
             raise NotAllowedNow(f"{self._client.names[slot]} is moving; its home can be set only at rest.")
         method = Place(axis_index(0x6098, slot), 0)
         told = self._objects.read(method, "homing method")
-        self._objects.write(method, 37, "homing method", again=True)
+        self._objects.write(method, 37, "homing method", again=always)
         try:
             self.home(slot, lambda: True)
         finally:
-            self._objects.write(method, told, "homing method", again=True)
+            self._objects.write(method, told, "homing method", again=always)
 
     def home(self, slot: int, wanted: Callable[[], bool]) -> None:
         """Begins the homing that the axis was told; how it goes and ends is in its inputs. Raises Overtaken after STOP."""
@@ -256,12 +257,21 @@ class Drives:
         self._ready(slot, c.MODE_HOMING)
         self._client.expect(self._client.times.motion)
         self._begin(slot, wanted)
-        where = Place(axis_index(c.CONTROL, slot), 0)
         for word in (c.ENABLE, c.ENABLE | c.NEW_SETPOINT, c.ENABLE):
-            if not wanted():  # STOP may have gone out while the answer to the last one was waited for
-                raise Overtaken("STOP came first.")
-            self._objects.write(where, word, f"controlword of {self._client.names[slot]}")
+            self._say(slot, word, f"controlword of {self._client.names[slot]}", wanted)
+
+    def _say(self, slot: int, word: int, label: str, wanted: Callable[[], bool]) -> None:
+        """One controlword, with an answer; once more where none comes, for the same word is no second edge. Raises Overtaken:
+        STOP may have gone out while the answer to this one or to the last was waited for."""
+        try:
+            if wanted():
+                self._objects.write(Place(axis_index(c.CONTROL, slot), 0), word, label, again=wanted)
+                return
+        except NoAnswer:
+            if wanted():
+                raise
+        raise Overtaken("STOP came first.")
 
     def forget_home(self, slot: int) -> None:
         """Home is not known any more; soft limits hold no longer."""
-        self._objects.write(Place(axis_index(FORGET.index, slot), FORGET.sub), 1, "forget home", again=True)
+        self._objects.write(Place(axis_index(FORGET.index, slot), FORGET.sub), 1, "forget home", again=always)

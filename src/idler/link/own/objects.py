@@ -29,6 +29,11 @@ T = TypeVar("T")
 MOST_OF_ONE = 16_384  # bytes of a single value
 
 
+def always() -> bool:
+    """What says how something is may be said twice."""
+    return True
+
+
 @cache
 def _everything() -> tuple[Any, frozenset[Place], frozenset[Place]]:
     """The dictionary of the largest controller, which nothing here writes to; the places that it stores, and those of which a
@@ -104,9 +109,9 @@ class Objects:
         except (WriteRefused, NotUnderstood):
             return otherwise
 
-    def write(self, where: Place, raw: Raw, label: str = "", *, again: bool = False) -> None:
-        """One object. again: it says how something is, and may be said twice where no answer comes; what begins something is
-        said once. Raises LinkError with the label and what the controller said."""
+    def write(self, where: Place, raw: Raw, label: str = "", *, again: Callable[[], bool] | None = None) -> None:
+        """One object. again: whether it may be said once more now, where no answer came; None: it is said once. Raises
+        LinkError with the label and what the controller said."""
         variable, stored = self._variable(where), where in self._stored
 
         def tell() -> None:
@@ -117,8 +122,8 @@ class Objects:
                 self.unheard += stored
                 raise
 
-        if again:
-            self._again(tell)
+        if again is not None:
+            self._again(tell, again)
         else:
             tell()
         self.written += stored
@@ -147,7 +152,7 @@ class Objects:
         ):
             block.write(data)
 
-    def _again(self, ask: Callable[[], T]) -> T:
+    def _again(self, ask: Callable[[], T], may: Callable[[], bool] = always) -> T:
         """What is asked for, once more where it was lost, and the last time with all patience; another computer may have asked
         the same node in between."""
         for number in range(1, TRIES):
@@ -157,9 +162,11 @@ class Objects:
             except NoAnswer:
                 if self._gone():  # what has started anew is told nothing more
                     raise
+                self._wait(number * BETWEEN_TRIES)
+                if not may():
+                    raise
             finally:
                 self._remote.sdo.RESPONSE_TIMEOUT = self._patience
-            self._wait(number * BETWEEN_TRIES)
         return ask()
 
     def _block(self, where: Place, label: str, unpack: Callable[[bytes], T]) -> T:
@@ -199,7 +206,7 @@ class Objects:
     def try_values(self, values: Mapping[Place, Raw]) -> None:
         """Writes values that are not stored: they last until something else is written, or the controller restarts."""
         for where, raw in values.items():
-            self.write(where, raw, again=True)
+            self.write(where, raw, again=always)
 
 
 def _no_object(where: Place) -> WriteRefused:

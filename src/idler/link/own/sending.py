@@ -16,6 +16,7 @@ from idler.core.profile.objects import SAVE, STORE
 
 from ..errors import ChangedMeanwhile, NoAnswer, NotAllowedNow, WriteRefused
 from ..plan import Plan
+from .objects import always
 from .transfer import read_all, unstored
 
 if TYPE_CHECKING:
@@ -41,7 +42,7 @@ def send(client: Client, made: Plan, progress: Told) -> ControllerImage:
     try:
         for done, (where, raw) in enumerate(made.wanted.items()):
             progress(done, total)
-            client.objects.write(where, raw, _name(made, where), again=True)
+            client.objects.write(where, raw, _name(made, where), again=always)
         for done, (where, raw) in enumerate(made.wanted.items()):  # after all of them, for one may change another
             progress(len(old) + done, total)
             _same(client, made, where, raw)
@@ -121,7 +122,7 @@ def _put_back(client: Client, made: Plan, old: Mapping[Place, Raw]) -> str:
     for where, raw in old.items():
         with contextlib.suppress(WriteRefused):
             if client.objects.read(where) != raw:
-                client.objects.write(where, raw, again=True)
+                client.objects.write(where, raw, again=always)
         if client.objects.read(where) != raw:
             left.append(_name(made, where))
     if left:
