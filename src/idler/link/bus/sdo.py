@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import math
 import queue
 import struct
@@ -21,6 +22,8 @@ from ..errors import LinkError, NoAnswer, NotUnderstood, WriteRefused
 BYTES_OF_ANSWER = 7  # of a long object in one frame, at most
 
 _SEGMENTS = (0, 1)  # answers that do not say what they are of (CiA 301, 7.2.4.3)
+
+logging.getLogger("canopen").setLevel(logging.CRITICAL)  # what becomes of a transfer is a sentence of ours
 
 Pump = Callable[[float], None]
 
