@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import getpass
 import grp
+import itertools
 import os
 import select
 import socket
@@ -13,6 +14,7 @@ import threading
 import unittest
 from collections import namedtuple
 from collections.abc import Callable
+from contextlib import AbstractContextManager
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -21,6 +23,7 @@ from unittest import mock
 import can
 
 from idler.core.controller.standing import ControllerImage
+from idler.core.profile import cia402 as c
 from idler.core.profile.cia402 import State
 from idler.core.profile.codec import Place, machine_from
 from idler.link import times
@@ -191,6 +194,35 @@ class Sending(LinkCase):
         self.assertIn("only while nothing moves", event.why)
         self.link.stop()
         self.rest(X)
+
+
+class LostFrames(LinkCase):
+    """What nobody answers: process data, and the word that restarts. Heartbeats are not counted, and go through."""
+
+    def losing(self, which: int) -> AbstractContextManager[object]:
+        """Drops the frame of this number, from 0 on."""
+        real, count = Client.send, itertools.count()
+
+        def send(client: Client, identifier: int, data: bytes) -> None:
+            if identifier & 0x780 == c.HEARTBEAT or next(count) != which:
+                real(client, identifier, data)
+
+        return mock.patch.object(Client, "send", send)
+
+    def test_drives_are_powered_and_axes_go_all_the_same_and_once(self) -> None:
+        self.connect()
+        for which in range(6):
+            with self.subTest(which):
+                with self.losing(which):
+                    self.power()
+                with self.losing(which):
+                    self.assertAlmostEqual(self.step(X, -1.0), -1.0, delta=0.004)
+                self.after(lambda: self.link.power(False), Done, Failed)
+
+    def test_it_restarts_all_the_same(self) -> None:
+        self.connect()
+        with self.losing(0):
+            self.assertIsInstance(self.after(self.link.restart, Done, Failed), Done)
 
 
 class Moving(LinkCase):

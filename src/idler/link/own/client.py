@@ -45,6 +45,7 @@ from .transfer import read_all
 
 OWN_NODES = range(126, 0, -1)  # numbers for Idler's own heartbeat: the first that nobody has
 HEARTBEAT_PERIOD = 0.02  # s
+STILL_THERE = 1.0  # s for which a controller is heard that was told to start anew, and it has not
 NMT_START, NMT_STOP = 0x01, 0x02  # CiA 301, 7.2.8.3.1
 STOPPED, OPERATIONAL = 0x04, 0x05
 DOWNLOAD = 0x23  # of four bytes; two bits say how many fewer
@@ -483,8 +484,13 @@ class Client:
         self.booted = False
         self._beats = False
         self.send(0, bytes((0x81, self.node)))
-        deadline = time.monotonic() + self.times.return_
+        said = time.monotonic()
+        deadline = said + self.times.return_
         while not self.booted:
+            # it goes on, or says nothing for long: this frame was lost, or its word that it begins
+            if self._last_heard - said > STILL_THERE or time.monotonic() - said > self.times.return_ / 3:
+                self.send(0, bytes((0x81, self.node)))
+                said = time.monotonic()
             if time.monotonic() > deadline:
                 raise LinkLost(
                     f"{self.address}: the controller did not come back within {self.times.return_:.0f} s of its restart."

@@ -75,17 +75,30 @@ class Drives:
         told = [slot for slot in slots if before.get(slot) is not aim]
         if on and not wanted():
             raise Overtaken("STOP came first.")
-        for word in (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,):
-            for slot in told:
-                if before.get(slot) is not c.State.QUICK_STOP or word == c.ENABLE:  # CiA 402-2, transition 16
-                    self._control(slot, word)
-        deadline = time.monotonic() + self._client.times.power
+        for slot in told:
+            self._lead(slot, before.get(slot), on=on)
+        begun = said = time.monotonic()
+        deadline = begun + self._client.times.power
         while any(axis.state is not aim for axis in self._client.axes) or (
             on and any(self._state(slot) is not aim for slot in told)
         ):
             if time.monotonic() > deadline or (on and any(axis.stop_pressed for axis in self._client.axes)):
                 raise NotAllowedNow(self._why_not(aim))
+            if time.monotonic() - said > self._client.times.power / 4:  # nobody answers: a frame may have been lost
+                states = {slot: self._state(slot) for slot in told}
+                if on and not wanted():
+                    raise Overtaken("STOP came first.")
+                for slot in told:
+                    if states[slot] is not aim:
+                        self._lead(slot, states[slot], on=on)
+                said = time.monotonic()
             self._client.wait(0.02)
+
+    def _lead(self, slot: int, state: c.State | None, *, on: bool) -> None:
+        """The controlwords that take a drive from its state to "operation enabled", or off."""
+        for word in (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,):
+            if state is not c.State.QUICK_STOP or word == c.ENABLE:  # CiA 402-2, transition 16
+                self._control(slot, word)
 
     def _state(self, slot: int) -> c.State:
         """As the controller answers; what was heard last may be older."""
@@ -194,9 +207,14 @@ class Drives:
         self._begin(slot, wanted)
         at = self._client.map.cobs[Pdo(PdoKind.POSITION, slot)]
         target = c.raw_position(distance)
-        self._client.send(at, struct.pack(c.TARGET_FORMAT, c.ENABLE, target))
         word = c.ENABLE | c.NEW_SETPOINT | c.AT_ONCE | c.RELATIVE | (c.UNTIL_SWITCH if seek else 0)
-        self._client.send(at, struct.pack(c.TARGET_FORMAT, word, target))
+        for each in (
+            c.ENABLE,
+            c.ENABLE,
+            word,
+            word,
+        ):  # nobody answers: a frame may be lost, and a word twice is one edge
+            self._client.send(at, struct.pack(c.TARGET_FORMAT, each, target))
 
     # -- index stops ----------------------------------------------------------------------------------------------
 
