@@ -25,6 +25,14 @@ STUBBORN = 0.06  # s that an axis goes on after STOP before it is told by SDO as
 DEAF = 0.25  # s after which its node is stopped
 FRESH = 0.05  # s: an older report does not say that it still goes on
 
+_ALL = (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE)
+# what is left where a drive is on its way, or stopped (CiA 402-2, transitions 3, 4 and 16): it is not led back first
+_LEFT: dict[c.State | None, tuple[int, ...]] = {
+    c.State.READY: (c.SWITCH_ON, c.ENABLE),
+    c.State.SWITCHED_ON: (c.ENABLE,),
+    c.State.QUICK_STOP: (c.ENABLE,),
+}
+
 
 class Drives:
     """wanted, in what moves: asked just before the first frame of motion; False where STOP came meanwhile."""
@@ -96,9 +104,8 @@ class Drives:
 
     def _lead(self, slot: int, state: c.State | None, *, on: bool) -> None:
         """The controlwords that take a drive from its state to "operation enabled", or off."""
-        for word in (c.FAULT_RESET, c.SHUTDOWN, c.SWITCH_ON, c.ENABLE) if on else (c.DISABLE_VOLTAGE,):
-            if state is not c.State.QUICK_STOP or word == c.ENABLE:  # CiA 402-2, transition 16
-                self._control(slot, word)
+        for word in _LEFT.get(state, _ALL) if on else (c.DISABLE_VOLTAGE,):
+            self._control(slot, word)
 
     def _state(self, slot: int) -> c.State:
         """As the controller answers; what was heard last may be older."""
