@@ -152,6 +152,7 @@ class OnTheBench(ScaleCase):
         rise = self.value("pace.acceleration")
         read_nothing()
         self.assertIn("has not the torque for that", self.window.notice.words)
+        self.assertIn("has not the torque for that", self.page._words.text())  # where the notice is closed, too
         self.assertIs(self.page.control_of("scale.X", None), self.page.gentler)
         self.click(self.page.gentler)
         self.assertEqual((rise, self.value("pace.acceleration")), (250, 170))

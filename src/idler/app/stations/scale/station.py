@@ -333,7 +333,9 @@ class ScaleStation(AxisWorkbench):
         said = self.procedure.said(tolerance)
         self._title.setText(title(self._axis, said, tolerance))
         length, item = float(self._length), self._chosen()
-        self._words.setText(sentence(self._axis, self.passes, said, told, tolerance, length, item))
+        result = self.procedure.result
+        stood = result.words if result is not None and self.procedure.gentler else ""
+        self._words.setText(stood or sentence(self._axis, self.passes, said, told, tolerance, length, item))
         texts = ["—"] * 4
         texts[0] = self._counts(told)
         if found is not None:
