@@ -23,7 +23,7 @@ from typing import TYPE_CHECKING, Any
 
 from platformdirs import user_data_path
 
-from idler.core.errors import IdlerError, Refusal
+from idler.core.errors import About, IdlerError, Refusal
 from idler.core.machine import Address, Machine
 from idler.core.proof.claims import Proof, claims, state
 from idler.core.report.agenda import BUS, CONNECT, HOMED, KEEP, POWERED, RESTART, SEND, Step
@@ -57,6 +57,8 @@ Where = str | tuple[str | int, str]
 
 class Unreachable(IdlerError):
     """The controller is not there, or is gone."""
+
+    about = About.SILENT
 
 
 def nobody(_question: Question[Any]) -> str | None:

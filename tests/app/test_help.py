@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, QUrl
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
+from idler.app.tools.dialogs import PinDialog
 from idler.app.tools.helpdialog import HelpDialog
 from idler.core.table.stations import Station
 from tests.app.gui import SessionCase
@@ -56,11 +57,36 @@ class Help(SessionCase):
         self.assertEqual(dialog.page.word, "touch")
         self.assertFalse(dialog.browser.horizontalScrollBar().isVisible())
 
-    def test_from_a_refusal_and_from_find(self) -> None:
-        self.window.open_station(Station.TRAVEL)
-        self.session.tell("warn", "The drives are off.")
+    def more_of_the_notice(self) -> None:
         next(each for each in self.window.notice.findChildren(QPushButton) if each.text() == "Help").click()
+
+    def test_from_a_refusal_to_its_own_page_and_to_that_of_the_stage_where_it_has_none(self) -> None:
+        self.window.open_station(Station.TRAVEL)
+        self.session.send()
+        self.more_of_the_notice()
+        self.assertEqual(self.help.page.codes, ("unconnected",))
+        self.session.mend({at(X, "travel.low"): Fraction(10**9)})
+        self.more_of_the_notice()
+        self.assertEqual(self.help.page.codes, ("bad_value",))
+        self.session.tell("warn", "Something else.")
+        self.more_of_the_notice()
         self.assertEqual(self.help.page.key, "travel")
+
+    def test_from_a_refusal_in_a_dialog(self) -> None:
+        dialog = self.window.open_lock()
+        assert isinstance(dialog, PinDialog)
+        self.assertFalse(dialog.trouble.more.isVisible())
+        dialog.pin.setText("1")
+        dialog.again.setText("1")
+        dialog.main_button.click()
+        dialog.trouble.more.click()
+        (pages,) = dialog.findChildren(HelpDialog)
+        self.assertEqual(pages.page.codes, ("bad_value",))
+        pages.close()
+        dialog.reject()
+
+    def test_from_find(self) -> None:
+        self.window.open_station(Station.TRAVEL)
         found = self.window.open_find()
         QTest.keyClicks(found.line, "Set the tailstock in line")
         QTest.keyClick(found.line, Qt.Key.Key_Return)

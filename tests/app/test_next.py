@@ -10,6 +10,7 @@ from idler.app.qt_wait import until
 from idler.core.proof.claims import Witness, claims
 from idler.core.report import report
 from idler.core.table.stations import Station
+from idler.shelf import settings
 from tests.app.gui import SessionCase
 from tests.support import X, at
 
@@ -35,6 +36,30 @@ class OnBench(SessionCase):
     def key(self) -> str:
         return self.strip.step.key if self.strip.step is not None else ""
 
+    def test_it_goes_on_by_itself_where_the_person_lets_it(self) -> None:
+        until(lambda: self.key == "wiring.stop", "the first step")
+        self.window.open_station(Station.LINK)
+        self.assertEqual(self.session.leading.left, 0)
+        self.prove("wiring.stop")
+        self.assertEqual(self.session.leading.left, 0, "off at first")
+        self.window.menu.actions["leads"].trigger()
+        self.prove("wiring.guard")
+        until(lambda: "Goes there in 5 s" in self.strip.go.text(), "the time to read")
+        QTest.keyClick(self.window, Qt.Key.Key_Shift)
+        self.assertEqual((self.strip.go.text(), self.session.leading.left), ("Go there", 0))
+        self.prove("wiring.home.X")
+        until(lambda: self.window._station is Station.WIRING, "what is next")
+        self.assertEqual((self.key, self.strip.go.text()), ("wiring.home.Y", "Go there"))
+        page = self.window.page(Station.WIRING)
+        self.assertIs(self.app.focusWidget(), page.prove.round_button)  # type: ignore[attr-defined]
+        self.assertFalse(self.session.floor.words)
+        self.window.stop()
+        self.assertTrue(settings.read(self.root / "settings.toml").leads)
+
+    def prove(self, key: str) -> None:
+        claim = next(each for each in claims(self.session.machine) if each.key == key)
+        self.session.prove(claim, True, "seen", Witness.EYES)
+
     def test_one_press_goes_there_and_the_next_one_follows_a_proof(self) -> None:
         until(lambda: self.key == "wiring.stop", "the first step")
         self.click(self.strip.go)
@@ -42,15 +67,13 @@ class OnBench(SessionCase):
         page = self.window.page(Station.WIRING)
         self.assertIs(self.app.focusWidget(), page.prove.begin_buttons["wiring.stop"])  # type: ignore[attr-defined]
         for key, expected in (("wiring.stop", "wiring.guard"), ("wiring.guard", "wiring.home.X")):
-            claim = next(each for each in claims(self.session.machine) if each.key == key)
-            self.session.prove(claim, True, "seen", Witness.EYES)
+            self.prove(key)
             until(lambda key=expected: self.key == key, expected)
         for claim in claims(self.session.machine):
             if claim.station is Station.WIRING:
                 self.session.prove(claim, True, "seen", Witness.EYES)
         until(lambda: self.key == "direction.X", "the next one")
-        self.session.prove(next(each for each in claims(self.session.machine) if each.key == "direction.X"), True, "seen",
-                           Witness.EYES)  # fmt: skip
+        self.prove("direction.X")
         until(lambda: self.key == "direction.Y", "the next one")
         self.click(self.strip.go)
         station = self.window.page(Station.DRIVES)

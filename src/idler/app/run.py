@@ -130,6 +130,9 @@ class Application(QObject):
         self.window.problem_wanted.connect(self._ask_problem)
         self.window.sounds.on = self._settings.sounds
         self.window.menu.check("sounds", self._settings.sounds)
+        self.session.leading.on = self._settings.leads
+        self.window.menu.check("leads", self._settings.leads)
+        self.window.leads_turned.connect(lambda on: self._keep_settings(replace(self._settings, leads=on)))
         self.window.sounds_turned.connect(lambda on: self._keep_settings(replace(self._settings, sounds=on)))
         self.window.open_station(self._settings.first_station)
 
@@ -170,7 +173,7 @@ class Application(QObject):
             try:
                 settings.write(self._careful.place(self._root / SETTINGS), new)
             except IdlerError as why:
-                self.session.tell("warn", f"The settings are not kept. {why.sentence}")
+                self.session.refuse("The settings are not kept.", why.sentence)
 
     def _note_address(self) -> None:
         if self.session.identity is not None and not self._demo:
@@ -204,7 +207,7 @@ class Application(QObject):
         try:
             problem_report(path, self.session, self._log.tail(), incident)
         except (IdlerError, ValueError, OSError) as why:
-            self.session.tell("warn", f"The report of a problem was not written. {why}")
+            self.session.refuse("The report of a problem was not written.", str(why))
             return
         self.session.tell("plain", f"The report of a problem is in {path}.")
 

@@ -34,13 +34,15 @@ PROGRAM = "./idler"
 
 
 class _Sentences(click.Group):
-    """Shows the sentence of our own errors and exits with 2."""
+    """Shows the sentence of our own errors, and to a person where more is told, and exits with 2."""
 
     def invoke(self, ctx: click.Context) -> object:
         try:
             return super().invoke(ctx)
         except IdlerError as why:
             click.echo(f"idler: {why.sentence}", err=True)
+            if why.sentence.page and sys.stderr.isatty():
+                click.echo(f"More: {PROGRAM} help {why.sentence.page}", err=True)
             ctx.exit(2)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from idler.core.errors import IdlerError
+from idler.core.errors import About, IdlerError
 
 if TYPE_CHECKING:
     from .events import BusNode
@@ -15,23 +15,25 @@ class LinkError(IdlerError):
 
 
 class NoSuchPort(LinkError):
-    pass
+    about = About.PORT
 
 
 class NoPermission(LinkError):
-    pass
+    about = About.PERMISSION
 
 
 class PortBusy(LinkError):
-    pass
+    about = About.PORT
 
 
 class NobodyAnswers(LinkError):
-    pass
+    about = About.SILENT
 
 
 class SeveralAnswer(LinkError):
     """More than one controller is on the bus. nodes: all that answered."""
+
+    about = About.SEVERAL
 
     def __init__(self, address: str, nodes: tuple[BusNode, ...], wanted: int) -> None:
         self.nodes = nodes
@@ -44,6 +46,8 @@ class MadeOfParts(LinkError):
     """Nobody of our own profile is on the bus, and plain parts are. nodes: all that answered. known: which is which, as in an
     address, where these parts were used before; else empty."""
 
+    about = About.PARTS
+
     def __init__(self, address: str, nodes: tuple[BusNode, ...], known: str) -> None:
         self.nodes, self.known = nodes, known
         example = ",".join(f"{node.number}={letter}" for node, letter in zip(nodes, "XYZ", strict=False))
@@ -54,7 +58,7 @@ class MadeOfParts(LinkError):
 
 
 class LinkLost(LinkError):
-    pass
+    about = About.LOST
 
 
 class NoAnswer(LinkLost):
@@ -63,6 +67,8 @@ class NoAnswer(LinkLost):
 
 class ChangedMeanwhile(LinkError):
     """Somebody else has changed the controller since it was read: what would be sent was planned on something else."""
+
+    about = About.CHANGED
 
     def __init__(self) -> None:
         super().__init__(
@@ -81,17 +87,25 @@ class Leaving(LinkError):
 class NotUnderstood(LinkError):
     """The controller answered with something that is no such value."""
 
+    about = About.STRANGE
+
 
 class NotAllowedNow(LinkError):
     """The controller is in a state in which this cannot be done."""
+
+    about = About.NOT_NOW
 
 
 class Overtaken(LinkError):
     """STOP was asked for after this motion was, or the finger that asked for it is gone: it is not begun."""
 
+    about = About.OVERTAKEN
+
 
 class WriteRefused(LinkError):
     """The controller refused a value (SDO abort), or holds another one after it was written."""
+
+    about = About.UNWRITTEN
 
 
 class NotStored(WriteRefused):

@@ -13,7 +13,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from idler.core.errors import IdlerError
+from idler.core.errors import About, IdlerError, Sentence
 from idler.core.profile.cia402 import GUARD_OPENED
 from idler.core.profile.codec import Place, Raw
 
@@ -493,15 +493,17 @@ class Link:
                 pass
             except LinkLost as why:
                 if isinstance(why, NoAnswer) and client.stopped:  # it is heard, and answers nothing
-                    self._tell(Failed(what, f"The node was stopped meanwhile. {why.sentence}"))
+                    self._tell(Failed(what, why.sentence.after("The node was stopped meanwhile.")))
                 else:
-                    self._tell(Failed(what, f"The link was lost meanwhile. {why.sentence}"))
+                    self._tell(Failed(what, why.sentence.after("The link was lost meanwhile.")))
                     raise
             except IdlerError as why:
                 self._tell(Failed(what, why.sentence, off_first=isinstance(why, NotStored)))
         elif self._requests:
             what, _ = self._requests.popleft()
-            self._tell(Failed(what, "No controller is connected. Connect at the Link station."))
+            self._tell(
+                Failed(what, Sentence("No controller is connected. Connect at the Link station.", About.UNCONNECTED))
+            )
         else:
             asleep = client is None or client.stopped
             if client is not None and not asleep:

@@ -24,7 +24,6 @@ from idler.core.proof.claims import Witness, flat_pair, square_claim, square_pai
 from idler.core.values.parameter import Value
 from idler.core.values.quantity import parse
 from idler.core.values.units import MM
-from idler.core.words import listed
 from idler.session.session import Session
 
 from .dial import ReadingsRun
@@ -189,10 +188,7 @@ class AngleRun(ReadingsRun):
         claim = square_claim(session.machine, *self.pair)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        unhomed = [session.machine.names[slot] for slot in self.pair if not session.homed(slot)]
-        if unhomed:
-            return f"{listed(unhomed)}: not homed yet, so that its places are not known. Home it first."
-        return ""
+        return session.home_obstacle(self.pair)
 
     def judged(self, tolerance: float, **figures_too: float) -> Result:
         """Keeps the proof, and says what was found and what would mend it."""

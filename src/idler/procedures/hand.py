@@ -247,7 +247,7 @@ class HandDesk:
         tool = tool_of(machine)
         why = "" if tool.turns else f"A {tool.noun} has no speed."
         if why := why or session.spindle_obstacle() or session.floor.obstacle():
-            session.tell("warn", f"Nothing was turned. {why}")
+            session.refuse("Nothing was turned.", why)
             return
         engaged = ranges(machine)[told_range(machine)]
         self._spin = share

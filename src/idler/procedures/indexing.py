@@ -22,7 +22,7 @@ from idler.core.wiring.indexing import (
     way_to,
 )
 from idler.link.events import Read
-from idler.session.session import Session
+from idler.session.session import DRIVES_OFF, Session
 
 from .engine import Ending, Procedure, Result, Run, Steps, Trouble, Wait
 from .questions import choice
@@ -43,10 +43,8 @@ def index_obstacle(session: Session, axis: Axis, number: int) -> str:
     if not 1 <= number <= len(stops):
         return f"{axis.name} has {len(stops)} index stops: {number} is none of them."
     if not session.powered:
-        return "The drives are off. Power them first."
-    if not session.homed(axis.slot):
-        return f"{axis.name} is not homed: its stops count from home. Home it first."
-    return ""
+        return DRIVES_OFF
+    return session.home_obstacle([axis.slot])
 
 
 def report_of(run: Procedure, slot: int) -> Generator[Wait, None, IndexReport]:

@@ -153,7 +153,7 @@ class Jog:
         """Whether nothing can be moved now; it is said why."""
         why = self._session.axes_obstacle or self._session.floor.obstacle() if self._session.connected else ""
         if why:
-            self._session.tell("warn", f"Nothing was moved. {why}")
+            self._session.refuse("Nothing was moved.", why)
         return bool(why)
 
     def _speed_of(self, slot: int, wanted: Fraction) -> float:

@@ -43,9 +43,8 @@ class KeptRun(WitnessRun):
         claim = kept_claim(machine)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        unhomed = [machine.names[slot] for slot in self.slots if not session.homed(slot)]
-        if unhomed:
-            return f"{listed(unhomed)}: not homed yet, so that its places are not known. Home it first."
+        if why := session.home_obstacle(self.slots):
+            return why
         for what, make in (("pace", pace_claim), ("ends", ends_claim)):
             open_ = [
                 machine.names[slot] for slot in self.slots

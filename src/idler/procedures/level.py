@@ -28,7 +28,6 @@ from idler.core.proof.claims import Proof, Witness, flat_pair, has_height, level
 from idler.core.values.measures import Measures
 from idler.core.values.roles import InputRole
 from idler.core.wiring import Duty, input_of
-from idler.core.words import listed
 from idler.session.session import Session
 
 from .dial import DIALS, KeptReading, ReadingsRun, dial_value, set_to_zero
@@ -159,9 +158,8 @@ class LevelRun(ReadingsRun):
         claim = level_claim(session.machine, axes[0].slot, axes[1].slot)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        unhomed = [axis.name for axis in axes if not session.homed(axis.slot)]
-        if unhomed:
-            return f"{listed(unhomed)}: not homed yet, so that its places are not known. Home it first."
+        if why := session.home_obstacle(axis.slot for axis in axes):
+            return why
         if self.grid is None:
             return "There is no grid that both travels have room for. Set the ends at Travel first."
         return self._probe_obstacle(axes[2]) if self.held == PROBE else ""

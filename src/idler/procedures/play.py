@@ -101,8 +101,8 @@ class PlayRun(ReadingsRun):
         claim = play_claim(session.machine, slot)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        if not session.homed(slot):
-            return f"{axis.name} is not homed yet: its places are not known. Home it first."
+        if why := session.home_obstacle([slot]):
+            return why
         if not places(axis):
             return f"{axis.name} has too little travel between its soft limits. Set them at Travel first."
         return ""

@@ -31,8 +31,12 @@ class RepeatRun(Procedure):
         moving = "The machine is moving. Wait until it stands, or press Esc." if session.moving else ""
         if why := session.motion_obstacle(home_claim(session.machine, slot).rests) or moving:
             return why
-        if not (moves(session.machine.axis(slot)) and session.homed(slot)):
-            return f"{session.machine.names[slot]} is not homed yet. Home it once first."
+        if why := session.home_obstacle([slot]):
+            return why
+        if not moves(session.machine.axis(slot)):
+            return (
+                f"{session.machine.names[slot]} is told where home is, and looks for none: there is nothing to repeat."
+            )
         self.scatters.pop(slot, None)
         self.begin(self._repeating(slot, times), "Away from the switch, and home again.")
         return ""

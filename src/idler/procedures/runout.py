@@ -85,8 +85,8 @@ class RunoutRun(ReadingsRun):
         claim = runout_claim(session.machine, slot)
         if why := session.motion_obstacle(claim.rests) or session.proof_obstacle(claim):
             return why
-        if not session.homed(slot):
-            return f"{axis.name} is not homed yet: its angles are not known. Home it first."
+        if why := session.home_obstacle([slot]):
+            return why
         return ""
 
     def measure(self, slot: int, tolerance: float) -> str:

@@ -34,8 +34,8 @@ class TorquePrintRun(Procedure):
         if why := session.motion_obstacle(ends):
             return why
         axis = session.machine.axis(slot)
-        if not session.homed(slot):
-            return f"{axis.name} is not homed, so that its places are not known. Home it first."
+        if why := session.home_obstacle([slot]):
+            return why
         if not axis.wraps and not axis.flag("travel.limits_on"):
             return f"The soft limits of {axis.name} are off. Switch them on and send: it goes from end to end."
         low, high = self.ends(slot)

@@ -57,10 +57,7 @@ class TravelRun(WitnessRun):
         rests = [a for slot in slots for a in ends_claim(machine, slot).rests]
         if why := self._session.motion_obstacle(rests):
             return why
-        lost = [machine.names[slot] for slot in slots if not self._session.axes[slot].homed]
-        if lost:
-            return f"{', '.join(lost)} {'is' if len(lost) == 1 else 'are'} not homed: coordinates mean nothing yet."
-        return ""
+        return self._session.home_obstacle(slots)
 
     def prove(self, slot: int) -> str:
         """Drives to both ends and asks for more, slowly and at top speed; a sentence where it cannot begin."""

@@ -84,5 +84,5 @@ class Agenda:
         try:
             self._shelf.save_skips(self._name, skips)
         except IdlerError as why:
-            self._session.tell("warn", f"What is skipped is not on the disk yet. {why.sentence}")
+            self._session.refuse("What is skipped is not on the disk yet.", why.sentence)
         self.changed.publish()

@@ -186,7 +186,7 @@ class ControllerSide:
             try:
                 self._kept.hear(identity.serial, holding.raws)
             except IdlerError as why:
-                self._session.tell("warn", f"What the controller holds could not be noted. {why.sentence}")
+                self._session.refuse("What the controller holds could not be noted.", why.sentence)
 
     def _look_loose(self, holding: ControllerImage, first: bool) -> None:
         """Values that nobody stored: a restart would bring others back."""

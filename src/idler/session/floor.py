@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from idler.core.errors import About, Sentence
 from idler.core.words import capital, duration
 
 from .topic import Topic
@@ -33,7 +34,7 @@ class Floor:
         """Why nothing else may begin now, or an empty text. owner: who asks; what it runs itself is no obstacle."""
         if self._owner is None or self._owner is owner:
             return ""
-        return f"{capital(self._words)} is running. Esc or STOP ends it."
+        return Sentence(f"{capital(self._words)} is running. Esc or STOP ends it.", About.RUNS)
 
     def take(self, owner: object, words: str, seconds: float = 0.0) -> None:
         """From here on only this runs. `obstacle` must have been asked before. seconds: that it will take; 0: not known."""

@@ -113,7 +113,7 @@ class Incidents:
         try:
             name = self._folder.keep(kept)
         except IdlerError as why:
-            self._session.tell("warn", f"The incident could not be kept. {why.sentence}")
+            self._session.refuse("The incident could not be kept.", why.sentence)
         self._suspect(kept)
         self.recorded.publish(kept, name)
 

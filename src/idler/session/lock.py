@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import time
 
-from idler.core.errors import IdlerError
+from idler.core.errors import About, Sentence
+from idler.shelf.pin import Locked
 from idler.shelf.shelf import Shelf
 
 from .topic import Topic
@@ -29,12 +30,14 @@ class SetupLock:
     @property
     def obstacle(self) -> str:
         """Why the set-up cannot be changed now, or an empty text."""
-        return "The set-up is locked. Unlock it with its PIN at the Link station." if self.closed else ""
+        if not self.closed:
+            return ""
+        return Sentence("The set-up is locked. Unlock it with its PIN at the Link station.", About.LOCKED)
 
     def require_open(self) -> None:
-        """Every way to the controller's values or to the machine's files asks here. Raises IdlerError."""
+        """Every way to the controller's values or to the machine's files asks here. Raises Locked."""
         if self.closed:
-            raise IdlerError(self.obstacle)
+            raise Locked(self.obstacle)
 
     def set_pin(self, pin: str) -> None:
         """Locks at once. Raises IdlerError: a PIN that may not be used, a disk that refuses, a set-up that is locked."""

@@ -147,7 +147,7 @@ class ProgramInHand:
         try:
             self._shelf.save_opened(self._name, opened)
         except IdlerError as why:
-            self._session.tell("warn", f"The list of programs is not on the disk. {why.sentence}")
+            self._session.refuse("The list of programs is not on the disk.", why.sentence)
 
     def close(self) -> None:
         """No program is in hand any more."""

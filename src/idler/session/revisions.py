@@ -139,7 +139,7 @@ class Revisions:
         try:
             self.found = self._shelf.keep_found(self._session.name, identity.serial, held, note, time.time())
         except IdlerError as why:
-            self._session.tell("warn", f"The as-found values could not be kept. {why.sentence}")
+            self._session.refuse("The as-found values could not be kept.", why.sentence)
             return
         self._changed()
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Literal
 from idler.core.controller import standing
 from idler.core.controller.parts import exchanged, parse_parts
 from idler.core.controller.standing import ControllerImage, Count, Standing
-from idler.core.errors import IdlerError, Refusal
+from idler.core.errors import About, IdlerError, Refusal, Sentence
 from idler.core.machine import Address, Machine
 from idler.core.machine.axes import of_other_kinds
 from idler.core.mechanics.entry import read_field
@@ -46,6 +46,7 @@ from .current import CurrentWatch
 from .edits import Edit, Reshape
 from .floor import Floor
 from .incidents import Incidents
+from .leading import Leading
 from .link_events import LinkEvents
 from .lock import SetupLock
 from .loop import Loop
@@ -71,6 +72,9 @@ if TYPE_CHECKING:
     from .instruments import Instruments
 
 Tone = Literal["plain", "found", "warn", "fault"]
+
+UNCONNECTED = Sentence("No controller is connected.", About.UNCONNECTED)
+DRIVES_OFF = Sentence("The drives are off. Power them first.", About.DRIVES_OFF)
 
 LOOKS = 0.02  # s between looks at what is heard of the machine
 
@@ -155,6 +159,7 @@ class Session:
         self.sheets = Sheets(self, shelf.root)
         self.program = ProgramInHand(self, shelf, name)
         self.acts, self.agenda = Acts(), Agenda(self, shelf, name)
+        self.leading = Leading(self)
         self.lock = SetupLock(shelf, name)
         self.incidents = Incidents(self, shelf.incidents(name))
         self.controller = ControllerSide(self, shelf)
@@ -167,8 +172,12 @@ class Session:
         self._drag = 1  # the mark that tells one drag from the next
 
     def tell(self, tone: Tone, words: str) -> None:
-        """A sentence for the person."""
+        """A sentence for the person; one that says what it is about (Sentence) has a page of the help."""
         self.told.publish(tone, words)
+
+    def refuse(self, what: str, why: str) -> None:
+        """What has not come about, and why; the page of the help is that of the reason."""
+        self.tell("warn", Sentence.of(why).after(what))
 
     def look_away(self, *, attended: bool) -> None:
         """The person looks at another window, or at none of ours."""
@@ -210,7 +219,7 @@ class Session:
     def edit(self, address: Address, text: str) -> Value:
         """Takes what was typed into a field. Raises Refusal; then nothing has changed."""
         if self.lock.closed:
-            raise Refusal("The set-up", "", "is locked", way_out="unlock it with its PIN at the Link station")
+            raise Refusal("The set-up", "", "is locked", "", "unlock it with its PIN at the Link station", About.LOCKED)
         value = read_field(self.machine, address, text)
         self.set_values({address: value})
         return value
@@ -283,7 +292,7 @@ class Session:
         try:
             work()
         except IdlerError as why:
-            self.tell("warn", f"The {what} are not on the disk yet. {why.sentence}")
+            self.refuse(f"The {what} are not on the disk yet.", why.sentence)
 
     def refuses_change(self) -> bool:
         """Whether the set-up is locked; then that is told, and fields that were changed already show what still is."""
@@ -314,7 +323,7 @@ class Session:
         try:
             self._shelf.save_draft(self.name, self.machine, self.base)
         except IdlerError as why:
-            self.tell("warn", f"Your edits are not on the disk yet. {why.sentence}")
+            self.refuse("Your edits are not on the disk yet.", why.sentence)
 
     def offer(self, edit: Mapping[Address, Value]) -> None:
         """What can be taken now with one press; nothing when that is gone."""
@@ -386,12 +395,12 @@ class Session:
             standing = self.standing(address)
             if standing in (Standing.EDITED, Standing.WAITING):
                 part = self.machine.part(address)
-                return f"{capital(part)}: {standing.words}. Bring it into force first."
+                return Sentence(f"{capital(part)}: {standing.words}. Bring it into force first.", About.UNSENT)
         return ""
 
     def proof_obstacle(self, claim: Claim) -> str:
         """Why this cannot be proven now, or an empty text: a proof must rest on what the controller does."""
-        return self.unsent(claim.rests) if self.connected else "No controller is connected."
+        return self.unsent(claim.rests) if self.connected else UNCONNECTED
 
     def keep_print(self, axis: str, found: TorquePrint) -> None:
         """Keeps a torque print behind those that are there; it is on the disk when this returns."""
@@ -412,6 +421,15 @@ class Session:
         """Whether the controller is heard, has this axis, and knows its home."""
         return slot < len(self.axes) and self.axes[slot].homed
 
+    def home_obstacle(self, slots: Iterable[int]) -> str:
+        """Why these axes cannot go to a place now, or an empty text: without a home places mean nothing."""
+        lost = [self.machine.names[slot] for slot in slots if not self.homed(slot)]
+        if not lost:
+            return ""
+        are, their, them = ("is", "its", "it") if len(lost) == 1 else ("are", "their", "them")
+        words = f"{listed(lost)} {are} not homed yet, so that {their} places mean nothing. Home {them} first."
+        return Sentence(words, About.UNHOMED)
+
     def lose_home(self, slot: int, why: str) -> None:
         """Steps were lost, so coordinates mean nothing any more: the controller is told, and the person."""
         self.lose_homes([slot], why)
@@ -431,6 +449,8 @@ class Session:
         self.proven.add(self.machine, claim, passed, result, witness)
         self._keep_proofs()
         self.proved.publish()
+        if passed:
+            self.leading.proven()
 
     def _keep_proofs(self) -> None:
         self._keep("proofs", lambda: self._shelf.save_proofs(self.name, self.proven.kept))
@@ -438,7 +458,7 @@ class Session:
     def keep_proof(self, claim: Claim, passed: bool, result: str, witness: Witness) -> None:
         """The same where the controller does what the machine says; else it is told why nothing was kept."""
         if why := self.proof_obstacle(claim):
-            self.tell("warn", f"Not kept as a proof. {why}")
+            self.refuse("Not kept as a proof.", why)
         else:
             self.prove(claim, passed, result, witness)
 
@@ -450,20 +470,24 @@ class Session:
     def axes_obstacle(self) -> str:
         """Why no axis can be moved by its letter, or an empty text: the letters here must be those of the controller."""
         if self._in_force is None:
-            return "No controller is connected."
+            return UNCONNECTED
         theirs = self._in_force.names
         if theirs != self.machine.names:
             here, there = " ".join(self.machine.names), " ".join(theirs)
-            return f"The axes here are {here}, in the controller {there}. Send, then restart it."
+            return Sentence(
+                f"The axes here are {here}, in the controller {there}. Send, then restart it.", About.OTHER_SHAPE
+            )
         if self.holding is not None and LETTERS in self.holding.waiting:
-            return "The controller was given other axes and waits for a restart. Restart it first."
+            return Sentence(
+                "The controller was given other axes and waits for a restart. Restart it first.", About.OTHER_SHAPE
+            )
         return ""
 
     def motion_obstacle(self, rests: Iterable[Address] = ()) -> str:
         """Why nothing can be moved now, or an empty text. rests: values that must be in force for what is to be seen."""
         if why := self.axes_obstacle or self.floor.obstacle() or self.unsent(tuple(rests)):
             return why
-        return "" if self.powered else "The drives are off. Power them first."
+        return "" if self.powered else DRIVES_OFF
 
     def ladder(self, *, speed: bool = True) -> tuple[Rung, ...]:
         """What must be so for the spindle to run, as it is now."""
@@ -473,8 +497,9 @@ class Session:
     def spindle_obstacle(self, *, speed: bool = True) -> str:
         """Why the spindle may not be run now, or an empty text."""
         if not self.connected:
-            return "No controller is connected."
-        return obstacle_of(self.machine, self.ladder(speed=speed)) or self.bus.obstacle()
+            return UNCONNECTED
+        why = obstacle_of(self.machine, self.ladder(speed=speed)) or self.bus.obstacle()
+        return why and Sentence(why, About.SPINDLE)
 
     @property
     def axes(self) -> tuple[events.AxisState, ...]:
@@ -651,33 +676,38 @@ class Session:
         machine = machine or self.machine
         if self.holding is None or machine.shape[1:] == self.holding.shape[1:]:
             return ""
-        return f"This machine has {machine.shape}; the controller has {self.holding.shape}. Make a machine of what it holds."
+        return Sentence(
+            f"This machine has {machine.shape}; the controller has {self.holding.shape}. Make a machine of what it holds.",
+            About.OTHER_SHAPE,
+        )
 
     def send_obstacle(self, machine: Machine | None = None) -> str:
         """Why nothing can be sent now, or an empty text. machine: what is to be sent, where it is not the draft."""
         machine = machine or self.machine
         if self.holding is None:
-            return "No controller is connected."
+            return UNCONNECTED
         if self.lock.closed:
             return self.lock.obstacle
         if why := self.terminals_obstacle(machine):
             return why
         if self.moving:
-            return "The machine is moving. Values are sent only at rest."
+            return Sentence("The machine is moving. Values are sent only at rest.", About.MOVES)
         if self.off_first and self.powered:
-            return "Drives of this machine store only without power. Power the drives off, then send."
+            return Sentence(
+                "Drives of this machine store only without power. Power the drives off, then send.", About.MOVES
+            )
         errors = [item for item in findings(machine, self._seen) if item.holds_back]
-        return errors[0].text if errors else ""
+        return Sentence(errors[0].text, About.UNSETTLED) if errors else ""
 
     def send(self, machine: Machine | None = None, *, restart: bool = False) -> None:
         """Sends a machine as a whole, or the draft. restart: the controller is restarted afterwards, and verified."""
         if (why := self.send_obstacle(machine)) or self.holding is None:
-            self.tell("warn", f"Nothing was sent. {why}")
+            self.refuse("Nothing was sent.", why)
             return
         try:
             made = plan(machine or self.machine, self.holding, restart=restart, begun=self.controller.begin)
         except IdlerError as wrong:  # a value that does not fit the wire
-            self.tell("warn", f"Nothing was sent. {wrong.sentence}")
+            self.refuse("Nothing was sent.", wrong.sentence)
             return
         self.link.send(made)
 
@@ -689,7 +719,8 @@ class Session:
     def take_obstacle(self, other: Machine) -> str:
         """Why the values of another machine cannot be taken into the draft, or an empty text."""
         if other.shape[1:] != self.machine.shape[1:]:
-            return f"It has {other.shape}; this machine has {self.machine.shape}. Make a new machine of it."
+            words = f"It has {other.shape}; this machine has {self.machine.shape}. Make a new machine of it."
+            return Sentence(words, About.OTHER_SHAPE)
         return self.lock.obstacle
 
     def take_machine(self, other: Machine, words: str) -> None:
@@ -716,7 +747,7 @@ class Session:
                 self._take_facts(self.held_machine)
                 self._lose_moved_homes(before, self._in_force)
             except Refusal as why:
-                self.tell("warn", f"The controller holds something that Idler does not know. {why.sentence}")
+                self.refuse("The controller holds something that Idler does not know.", why.sentence)
         self.sheets.look()
 
     def _lose_moved_homes(self, before: Machine | None, now: Machine) -> None:

@@ -71,7 +71,7 @@ class Sheets:
         try:
             self._take(node, text)
         except IdlerError as why:
-            self._session.tell("warn", f"Node {node} keeps a data sheet of itself. {why.sentence}")
+            self._session.refuse(f"Node {node} keeps a data sheet of itself.", why.sentence)
 
     def _take(self, node: int, text: str) -> None:
         for part in self.parts:

@@ -58,7 +58,7 @@ class SpindleBus:
         try:
             self._shelf.save_drive(self._name, found)
         except IdlerError as why:
-            self._session.tell("warn", f"The description of the drive is not on the disk yet. {why.sentence}")
+            self._session.refuse("The description of the drive is not on the disk yet.", why.sentence)
         if self.opened:
             self.open()
         self.changed.publish()

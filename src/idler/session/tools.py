@@ -73,5 +73,5 @@ class Tools:
         try:
             self._shelf.save_tools(self._name, tools)
         except IdlerError as why:
-            self._session.tell("warn", f"The tools are not on the disk yet. {why.sentence}")
+            self._session.refuse("The tools are not on the disk yet.", why.sentence)
         self.changed.publish()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from idler.core.errors import IdlerError, Refusal
+from idler.core.errors import About, IdlerError, Refusal, Sentence
 from idler.core.proof.workzero import COUNT, Places, WorkSet, WorkZero, stale, taken
 from idler.shelf.shelf import Shelf
 
@@ -50,16 +50,16 @@ class WorkZeros:
         session, name = self._session, self._session.machine.names[slot]
         if why := session.axes_obstacle:
             return why
-        if not session.axes[slot].homed:
-            return f"{name} is not homed: its coordinates mean nothing yet. Home it first."
+        if why := session.home_obstacle([slot]):
+            return why
         if at_rest and session.axes[slot].moving:
-            return f"{name} is moving: the work zero is where it stands. Wait until it does."
+            return Sentence(f"{name} is moving: the work zero is where it stands. Wait until it does.", About.MOVES)
         return ""
 
     def take(self, slot: int, counts: float = 0.0) -> None:
         """The work is counted from where this axis stands. counts: what it is to read there, mm (°)."""
         if why := self.obstacle(slot):
-            self._session.tell("warn", f"No work zero was taken. {why}")
+            self._session.refuse("No work zero was taken.", why)
         else:
             self.place(slot, self._session.axes[slot].position - counts)
 
@@ -120,5 +120,5 @@ class WorkZeros:
         try:
             self._shelf.save_work_zeros(self._name, zeros)
         except IdlerError as why:
-            self._session.tell("warn", f"The work zero is not on the disk yet. {why.sentence}")
+            self._session.refuse("The work zero is not on the disk yet.", why.sentence)
         self.changed.publish()

@@ -9,7 +9,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TypeVar
 
-from idler.core.errors import IdlerError
+from idler.core.errors import About, IdlerError
 from idler.core.machine.file import LONGEST_FILE
 
 T = TypeVar("T")
@@ -19,6 +19,8 @@ ARCHIVE = "archive"  # folder of the machines that were taken off the shelf
 
 class FileTrouble(IdlerError):
     """A file that cannot be read or written; names it and says why."""
+
+    about = About.DISK
 
 
 def read_bytes(path: Path, most: int) -> bytes:

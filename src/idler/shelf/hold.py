@@ -8,13 +8,15 @@ import fcntl
 import os
 from pathlib import Path
 
-from idler.core.errors import IdlerError
+from idler.core.errors import About, IdlerError
 
 _READ_ONLY = (errno.EROFS, errno.EACCES, errno.EPERM, errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
 
 
 class Busy(IdlerError):
     """Another program holds the shelf."""
+
+    about = About.ELSEWHERE
 
 
 class ShelfHold:

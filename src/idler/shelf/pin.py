@@ -12,7 +12,7 @@ import math
 import os
 from pathlib import Path
 
-from idler.core.errors import IdlerError, Refusal
+from idler.core.errors import About, IdlerError, Refusal
 from idler.core.machine import filedata
 from idler.core.values.units import several
 
@@ -40,7 +40,13 @@ def lock_text(pin: str) -> str:
     )
 
 
-class TooSoon(IdlerError):
+class Locked(IdlerError):
+    """The set-up of a machine is locked with a PIN."""
+
+    about = About.LOCKED
+
+
+class TooSoon(Locked):
     """A PIN was tried wrongly just now: the next try waits."""
 
 

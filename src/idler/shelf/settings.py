@@ -18,7 +18,7 @@ from .files import read_text, understood, write_text
 @dataclass(frozen=True)
 class Settings:
     """opens: a machine by name, or empty for the last one. station: by its key. connects: to the last address at start.
-    sounds: whether a question, an end and a stop are heard."""
+    sounds: whether a question, an end and a stop are heard. leads: whether the window goes on to what is next by itself."""
 
     last: str = ""
     opens: str = ""
@@ -26,6 +26,7 @@ class Settings:
     connects: bool = False
     address: str = ""
     sounds: bool = False
+    leads: bool = False
 
     def first_of(self, names: list[str]) -> str:
         """Which of the machines is opened. names is not empty."""

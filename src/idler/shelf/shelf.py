@@ -360,7 +360,7 @@ class Shelf:
     def require_unlocked(self, name: str) -> None:
         """Raises IdlerError where the set-up of a machine is locked; a name that is not on the shelf is not."""
         if self.is_locked(name):
-            raise IdlerError(f"Machine {name}: its set-up is locked with a PIN. Unlock it first.")
+            raise pins.Locked(f"Machine {name}: its set-up is locked with a PIN. Unlock it first.")
 
     def of_controller(self, serial: int) -> list[str]:
         """The machines that this controller was connected as, by its serial number."""

@@ -11,7 +11,7 @@ from itertools import pairwise
 from pathlib import Path
 
 from idler.core import controller, incident, rules, travel
-from idler.core.errors import IdlerError
+from idler.core.errors import About, IdlerError
 from idler.core.report.finder import find
 from idler.core.report.manual import FILES, about, entries, page_of, pages_of
 from idler.core.rules.findings import Severity
@@ -33,6 +33,12 @@ def _codes(folder: Path) -> Iterator[str]:
                         yield code.value
 
 
+def _below(kind: type[IdlerError]) -> Iterator[type[IdlerError]]:
+    for each in kind.__subclasses__():
+        yield each
+        yield from _below(each)
+
+
 class Pages(unittest.TestCase):
     def test_each_station_and_each_procedure_has_one(self) -> None:
         keys = [page.key for page in PAGES]
@@ -48,6 +54,14 @@ class Pages(unittest.TestCase):
         for code in told:  # no procedure is called so
             self.assertIn(code, page_of(PAGES, code).codes)
         self.assertLessEqual(set(made), set(told))
+
+    def test_each_kind_of_refusal_has_one_and_says_which(self) -> None:
+        here = {code for page in PAGES if page.key.startswith("refusals/") for code in page.codes}
+        self.assertEqual(here, {each.value for each in About})
+        kinds = set(_below(IdlerError))
+        self.assertGreater(len(kinds), 20)
+        silent = {each.__name__ for each in kinds if each.about is None and each.__module__.startswith("idler.")}
+        self.assertEqual(silent, {"LinkError", "Leaving", "Refusal"})  # as it is told; nobody is told; its own
 
     def test_no_file_is_left_out(self) -> None:
         folder = resources.files("idler") / "data" / "help"

@@ -161,7 +161,7 @@ class AxisRail(QWidget):
     def _if_sure(self, work: Callable[[int], None]) -> None:
         """Only where the letter here is that of the controller."""
         if self._session.connected and (why := self._session.axes_obstacle):
-            self._session.tell("warn", f"Nothing was done. {why}")
+            self._session.refuse("Nothing was done.", why)
             return
         work(self._slot)
 

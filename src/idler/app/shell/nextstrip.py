@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
@@ -49,12 +49,15 @@ class NextStrip(QFrame):
         row.addWidget(self.out)
         column.addLayout(row)
         self._had_focus: QWidget | None = None
+        self._counts = False
         self._leading = QTimer(self)
         self._leading.setSingleShot(True)
         self._leading.timeout.connect(self._lead_on)
         for topic in (session.changed, session.held, session.proved, session.agenda.changed):
             follow(topic, self.refresh)
         follow(session.proved, self._remember_focus)
+        follow(session.leading.changed, self._count)
+        follow(session.leading.goes, self._lead_to)
         self.refresh()
 
     def _remember_focus(self) -> None:
@@ -68,6 +71,26 @@ class NextStrip(QFrame):
             return
         if self.go.isVisible():
             self.go.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _count(self) -> None:
+        """Until it goes on by itself; whatever is pressed meanwhile ends that."""
+        left, app = self._session.leading.left, QApplication.instance()
+        assert app is not None
+        self.go.setText(f"Goes there in {left} s" if left else "Go there")
+        if left and not self._counts:
+            app.installEventFilter(self)
+        elif not left:
+            app.removeEventFilter(self)
+        self._counts = bool(left)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.KeyPress, QEvent.Type.MouseButtonPress, QEvent.Type.Wheel):
+            self._session.leading.stay()
+        return super().eventFilter(watched, event)
+
+    def _lead_to(self, step: Step) -> None:
+        if QApplication.activeModalWidget() is None:  # which would lie before what is opened
+            self.wanted.emit(step)
 
     def _go(self) -> None:
         if self.step is not None:  # it may have been done between press and release

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
+from idler.core.errors import Sentence
+
 from ..widgets.fields import restyle
 
 PLAIN_STAYS_MS = 6000
@@ -12,13 +14,14 @@ PLAIN_STAYS_MS = 6000
 
 class Notice(QFrame):
     """A plain notice goes by itself; a warning or fault stays until the next or until it is closed. asked: for the page of the
-    help that tells more."""
+    help that tells more, by its key; an empty one where that is the page of what is on the stage."""
 
-    asked = Signal()
+    asked = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("notice")
+        self._page = ""
         self._words = QLabel()
         self._words.setWordWrap(True)
         self._words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -31,7 +34,7 @@ class Notice(QFrame):
         column.addWidget(self._words)
         more = QPushButton("Help")
         more.setProperty("role", "quiet")
-        more.clicked.connect(self.asked)
+        more.clicked.connect(lambda: self.asked.emit(self._page))
         row = QHBoxLayout()
         row.addStretch(1)
         row.addWidget(more)
@@ -52,6 +55,7 @@ class Notice(QFrame):
         if kind == "plain" and self.isVisible() and self.property("kind") == "fault":
             return
         kind = "plain" if kind == "found" else kind
+        self._page = words.page if isinstance(words, Sentence) else ""
         self._words.setText(words)
         self.setAccessibleName(words)
         self.setProperty("kind", kind)

@@ -111,6 +111,7 @@ class Window(QMainWindow):
     start_wanted = Signal()
     log_wanted = Signal()
     sounds_turned = Signal(bool)
+    leads_turned = Signal(bool)
     problem_wanted = Signal(str)  # with this incident, or none
 
     def __init__(self, session: Session, start_bench: Callable[[], None], show_bench: Callable[[], None]) -> None:
@@ -125,7 +126,7 @@ class Window(QMainWindow):
         self.margin.next.wanted.connect(self.go_to)
         self.margin.explained.connect(self.open_help)
         self.margin.help.clicked.connect(lambda: self.open_help())
-        self.notice.asked.connect(lambda: self.open_help())
+        self.notice.asked.connect(self.open_help)
         self.bindings = Bindings(session.folder / "keys.toml")
         self.rails = Rails(session, self.jog, self.bindings)
         self._fold_wanted: bool | None = None  # by the person, at this station
@@ -243,6 +244,7 @@ class Window(QMainWindow):
             "night": lambda: self.set_night(not theme.is_night()),
             "large": lambda: self.set_large(not self._large),
             "sounds": lambda: self.set_sounds(not self.sounds.on),
+            "leads": lambda: self.set_leads(not self.session.leading.on),
             "leave": self.close,
         }
         return Menu(self, self.header.menu, self.bindings, works)
@@ -461,6 +463,12 @@ class Window(QMainWindow):
         self.sounds.turn(on)
         self.menu.check("sounds", on)
         self.sounds_turned.emit(on)
+
+    def set_leads(self, on: bool) -> None:
+        self.session.leading.on = on
+        self.session.leading.stay()
+        self.menu.check("leads", on)
+        self.leads_turned.emit(on)
 
     def set_large(self, large: bool) -> None:
         """Everything as large as the window can show it whole, or as usual."""

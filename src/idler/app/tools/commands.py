@@ -65,6 +65,7 @@ GROUPS = (
         Command("night", "Dark colours for a dim workshop", "Ctrl+N"),
         Command("large", "Text as large as the window allows"),
         Command("sounds", "Sounds for a question, an end and a stop"),
+        Command("leads", "After a proof, go on to what is next"),
     ), "View"),
     Group((Command("leave", "Leave Idler", "Ctrl+Q", alone=False),)),
 )  # fmt: skip

@@ -83,7 +83,7 @@ class DescribeDialog(PlainDialog):
         self.sure = QCheckBox("Yes, that is meant.")
         self.sure.hide()
         self.column.addWidget(self.sure)
-        self.trouble = self.say("", "warn")
+        self.trouble = self.trouble_line()
         line = QHBoxLayout()
         self.name = QLineEdit()
         self.name.setPlaceholderText("its name on the shelf: small letters, figures, hyphens")

@@ -26,9 +26,12 @@ from idler.core.machine import Machine
 from idler.core.machine.changes import Difference, axes_changed, differences
 from idler.core.proof.claims import staled
 from idler.core.table import MACHINE
+from idler.procedures.registry import help_pages
 from idler.session.session import Session
 
+from ..widgets.trouble import Trouble
 from ..widgets.values import ValuePanel
+from .helpdialog import HelpDialog
 
 MOST_STALE = 6  # proofs that are named
 
@@ -52,6 +55,20 @@ class PlainDialog(QDialog):
         label.setWordWrap(True)
         self.column.addWidget(label)
         return label
+
+    def trouble_line(self) -> Trouble:
+        """Where it is said what stands in the way."""
+        line = Trouble()
+        line.explained.connect(self.explain)
+        self.column.addWidget(line)
+        return line
+
+    def explain(self, key: str) -> None:
+        """A page of the help, beside this dialog."""
+        help_ = HelpDialog(self, help_pages())
+        help_.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        help_.show_page(key)
+        help_.show()
 
     def buttons(self, words: str, *, at_once: bool = False) -> QPushButton:
         """The main button, which this returns. at_once: what is done here is done already, so nothing is to be left undone."""
@@ -158,7 +175,7 @@ class KeepDialog(PlainDialog):
         try:
             revision = self._session.history.keep(note or "No change")
         except IdlerError as why:
-            self._session.tell("warn", f"The revision was not kept; your edits are still here. {why.sentence}")
+            self._session.refuse("The revision was not kept; your edits are still here.", why.sentence)
             return
         self._session.tell("plain", f"Kept as revision {revision.number}.")
         self.accept()
@@ -195,7 +212,7 @@ class PinDialog(PlainDialog):
             field.setAccessibleName(words)
             self.column.addWidget(field)
         self.again.setVisible(making)
-        self.trouble = self.say("", "warn")
+        self.trouble = self.trouble_line()
         self.main_button = self.buttons("Lock" if making else "Unlock")
         self.main_button.clicked.connect(self._make if making else self._open)
         self.pin.setFocus()

@@ -78,6 +78,6 @@ def export_file(session: Session, path: Path) -> None:
             path, session.machine, template=session.file_text, node=session.identity.node if session.identity else 1
         )
     except IdlerError as why:
-        session.tell("warn", f"Nothing was exported. {why.sentence}")
+        session.refuse("Nothing was exported.", why.sentence)
         return
     session.tell("plain", f"The machine as it is on the screen is in {path}.")

@@ -58,7 +58,7 @@ class MachinesDialog(PlainDialog):
         self.column.addLayout(row)
         self.column.addLayout(self._new())
         self.column.addWidget(self.describe_button, 0, Qt.AlignmentFlag.AlignLeft)
-        self.trouble = self.say("", "warn")
+        self.trouble = self.trouble_line()
         self.open_button = self.buttons("Open")
         self.open_button.clicked.connect(self.open_chosen)
         self.refresh()

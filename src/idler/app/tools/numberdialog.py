@@ -34,7 +34,7 @@ class NumberDialog(PlainDialog):
             field.setAccessibleName(words)
             form.addRow(words, field)
         self.column.addLayout(form)
-        self.outcome = self.say("", "warn")
+        self.outcome = self.trouble_line()
         self.main_button = self.buttons("Give it")
         self.main_button.clicked.connect(self._give)
         follow(self._giving.ended, self._ended)

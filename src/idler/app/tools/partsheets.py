@@ -51,7 +51,7 @@ class PartsDialog(PlainDialog):
         self.words.setReadOnly(True)
         self.words.setAccessibleName("What its data sheet says")
         self.column.addWidget(self.words, 3)
-        self.trouble = self.say("", "warn")
+        self.trouble = self.trouble_line()
         row = QHBoxLayout()
         self.file_button, self.ask_button = QPushButton("Take a file…"), QPushButton("Ask the part for its own")
         self.ask_button.setToolTip("Some parts keep their data sheet themselves (object 1021h). It takes some seconds.")

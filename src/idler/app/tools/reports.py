@@ -36,7 +36,7 @@ def save_report(session: Session, path: Path, paper: str = "A4", *, wiring_only:
         found = report(session.machine, session.proofs, session.work.set, session.agenda.skips)
         write_report(path, found, words, time.time(), paper, wiring_only=wiring_only)
     except IdlerError as why:
-        session.tell("warn", f"The report was not written. {why.sentence}")
+        session.refuse("The report was not written.", why.sentence)
         return
     session.tell("plain", f"The report is in {path}.")
 

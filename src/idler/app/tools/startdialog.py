@@ -63,7 +63,7 @@ class StartDialog(PlainDialog):
         self.list.setAccessibleName("Values for each connect")
         self.column.addWidget(self.list, 1)
         self.column.addLayout(self._adding())
-        self.trouble = self.say("", "warn")
+        self.trouble = self.trouble_line()
         self.main_button = self.buttons("Done")
         self.main_button.clicked.connect(self._done)
         self._values = dict(session.controller.startup)

@@ -181,7 +181,9 @@ class QuantityField(Field):
             if self._session.lock.closed:
                 self.editor.setText(self._shown)
             self._set_bad(not self._session.lock.closed)
-            self._session.tell("warn", f"{why.sentence} The value stays {self._session.machine.show(self.address)}.")
+            self._session.tell(
+                "warn", why.sentence.before(f"The value stays {self._session.machine.show(self.address)}.")
+            )
             return
         self.editor.setModified(False)
         self._shown = ""

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..errors import IdlerError
+from ..errors import About, IdlerError
 from ..machine import Machine
 from ..values.units import several
 
 
 class ImportRefusal(IdlerError):
     """A file that cannot be taken; one sentence that says where and why."""
+
+    about = About.FOREIGN
 
 
 def left_out(count: int) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import Any, cast
 
-from ..errors import IdlerError, Refusal
+from ..errors import About, IdlerError, Refusal
 from ..table import AXIS, INPUT, MACHINE, MOST_INPUTS, MOST_OUTPUTS, MOST_RANGES, OUTPUT, RANGE, TABLE
 from ..values.parameter import Kind, Parameter, Scope, Value
 from ..values.stage import Stage, stages_text
@@ -31,6 +31,8 @@ LONGEST_FILE = 1 << 20
 
 class FileRefusal(IdlerError):
     """A machine file that cannot be read; one sentence with the key and the line."""
+
+    about = About.FILE
 
     def __init__(self, key: str, line: int, why: str) -> None:
         self.key = key

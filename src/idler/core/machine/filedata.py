@@ -13,7 +13,7 @@ import re
 import tomllib
 from typing import Any, NoReturn
 
-from ..errors import IdlerError
+from ..errors import About, IdlerError
 
 DEEPEST = 24
 DIGITS = 40
@@ -21,6 +21,8 @@ DIGITS = 40
 
 class Unreadable(IdlerError):
     """A text that is not what it should be. line: where, from 1; 0 where that cannot be said."""
+
+    about = About.FILE
 
     def __init__(self, why: str, line: int = 0) -> None:
         super().__init__(f"line {line}: {why}" if line else why)

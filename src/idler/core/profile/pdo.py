@@ -12,7 +12,7 @@ from enum import Enum
 from functools import cached_property
 from typing import NamedTuple
 
-from ..errors import IdlerError
+from ..errors import About, IdlerError
 from . import cia402 as c
 from . import terminals as t
 from .cia301 import SDO_REQUEST
@@ -77,6 +77,8 @@ def pdos(axes: int) -> list[Pdo]:
 
 class NoRoom(IdlerError):
     """So many nodes are on the bus that no identifiers are left."""
+
+    about = About.SEVERAL
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,8 @@
-"""The pages of the help: one for each station, each procedure and each kind of finding, and some about the whole.
+"""The pages of the help: one for each station, each procedure, each kind of finding and of refusal, and some about the whole.
 
 A file of Markdown is a page; a heading of its second rank that ends with the word of a procedure in brackets, or with codes of
-findings, begins a page of its own. What is said of a procedure beside that (how it is begun on the terminal, what it
-needs) comes from the tables; without a picture of its own it has the first of its station.
+findings or of refusals, begins a page of its own. What is said of a procedure beside that (how it is begun on the terminal,
+what it needs) comes from the tables; without a picture of its own it has the first of its station.
 """
 
 from __future__ import annotations
@@ -22,15 +22,17 @@ FILES = (
     *(station.key for station in Station),
     "stopped",
     "findings",
+    "refusals",
     "keys",
     "terminal",
     "glossary",
 )
 _PART = re.compile(
-    r"^## (?P<title>.+?) \((?:finding: (?P<codes>[a-z_]+(?:, [a-z_]+)*)|(?P<word>[a-z]+(?:-[a-z]+)*))\)$", re.MULTILINE
+    r"^## (?P<title>.+?) \((?:(?:finding|refusal): (?P<codes>[a-z_]+(?:, [a-z_]+)*)|(?P<word>[a-z]+(?:-[a-z]+)*))\)$",
+    re.MULTILINE,
 )
 _PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)")
-_REFUSED = "[When something is refused](stopped)"
+_REFUSED = "[When something is refused](refusals)"
 _TITLE = re.compile(r"\A# (?P<title>.+)\n")
 
 
@@ -43,7 +45,7 @@ class Page:
     title: str
     text: str
     word: str = ""  # of its procedure
-    codes: tuple[str, ...] = ()  # of its findings
+    codes: tuple[str, ...] = ()  # of its findings or refusals
 
     @property
     def part(self) -> bool:
@@ -63,13 +65,14 @@ def pages_of(name: str, text: str, words: Mapping[str, bool]) -> Iterator[Page]:
     parts = "".join(f"- [{each['title']}]({name}/{_name(each)})\n" for each in found)
     seen = _PICTURE.search(text)
     listed = "What it may be" if found and found[0]["codes"] else "What is done here"
-    whole = f"{text[: found[0].start()]}## {listed}\n\n{parts}\n{_REFUSED}\n" if found else text
+    refused = f"\n{_REFUSED}\n" if name != "refusals" else ""
+    whole = f"{text[: found[0].start()]}## {listed}\n\n{parts}{refused}" if found else text
     yield Page(name, head["title"], whole)
     for each, end in zip(found, ends, strict=True):
         word, body = each["word"], text[each.end() : end].strip()
         if not word:
             told, codes = (
-                f"# {each['title']}\n\n{body}\n\n[What findings are](findings)\n",
+                f"# {each['title']}\n\n{body}\n\n[{head['title']}]({name})\n",
                 tuple(each["codes"].split(", ")),
             )
             yield Page(f"{name}/{_name(each)}", each["title"], told, codes=codes)
@@ -106,7 +109,7 @@ def entries(pages: Iterable[Page]) -> Iterator[Entry]:
 
 
 def page_of(pages: Sequence[Page], key: str) -> Page:
-    """By its key, the word of its procedure or the code of a finding. Raises IdlerError where there is none."""
+    """By its key, the word of its procedure, or the code of a finding or refusal. Raises IdlerError where there is none."""
     for page in pages:
         if key in (page.key, page.word, *page.codes):
             return page

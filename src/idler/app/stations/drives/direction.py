@@ -139,7 +139,7 @@ class DirectionPage(QWidget):
 
     def _go(self) -> None:
         if why := self.run.look_at(self.slot):
-            self._session.tell("warn", f"Nothing was moved. {why}")
+            self._session.refuse("Nothing was moved.", why)
 
     def _answer(self, seen: str) -> None:
         if self.run.question is not None:

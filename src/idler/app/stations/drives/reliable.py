@@ -92,7 +92,7 @@ class ReliablePage(QWidget):
 
     def _say(self, why: str) -> None:
         if why:
-            self._session.tell("warn", f"Nothing was run. {why}")
+            self._session.refuse("Nothing was run.", why)
 
     def _find(self) -> None:
         self._say(self.run.find(self.slot, float(self._length), TIMES))

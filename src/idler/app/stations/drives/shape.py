@@ -67,7 +67,7 @@ class ShapePage(QWidget):
 
     def _run(self) -> None:
         if why := self.run.look_at(self.slot):
-            self._session.tell("warn", f"Nothing was moved. {why}")
+            self._session.refuse("Nothing was moved.", why)
 
     def show_motion(self) -> None:
         """The run has a clock of its own."""

@@ -73,7 +73,7 @@ class TorquePage(QWidget):
         if self.run.running:
             self._session.stop()
         elif why := self.run.go(self.slot):
-            self._session.tell("warn", f"Nothing was printed. {why}")
+            self._session.refuse("Nothing was printed.", why)
 
     def _ended(self, result: Result) -> None:
         self._listed = []  # the newest one is chosen, over the one before

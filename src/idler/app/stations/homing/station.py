@@ -123,11 +123,11 @@ class HomingStation(AxisWorkbench):
 
     def _begin(self, slots: tuple[int, ...] | None) -> None:
         if why := self.run.home(slots):
-            self._session.tell("warn", f"Nothing was homed. {why}")
+            self._session.refuse("Nothing was homed.", why)
 
     def _repeat(self) -> None:
         if why := self.repeats.repeat(self.slot, TOUCHES):
-            self._session.tell("warn", f"Nothing was repeated. {why}")
+            self._session.refuse("Nothing was repeated.", why)
         else:
             self.run.records = {}
 
@@ -144,7 +144,7 @@ class HomingStation(AxisWorkbench):
 
     def _move_clear(self) -> None:
         if why := self.run.clear(self.slot):
-            self._session.tell("warn", f"Nothing was moved. {why}")
+            self._session.refuse("Nothing was moved.", why)
 
     # -- showing --------------------------------------------------------------------------------------------------
 

@@ -288,7 +288,7 @@ class ScaleStation(AxisWorkbench):
         try:
             self._session.set_values(self.procedure.corrected(), f"scale of {self._name} corrected")
         except IdlerError as why:
-            self._session.tell("warn", f"{why.sentence} So large an error is not corrected: look for its cause.")
+            self._session.tell("warn", why.sentence.before("So large an error is not corrected: look for its cause."))
 
     def _take_gentler(self) -> None:
         self._session.set_values(self.procedure.gentler, f"gentler pace of {self._name}")

@@ -211,7 +211,7 @@ class ComparePage(QWidget):
             try:
                 self._session.history.give(name, values)
             except IdlerError as why:
-                self._session.tell("warn", f"Nothing was given. {why.sentence}")
+                self._session.refuse("Nothing was given.", why.sentence)
                 return
             self._session.tell("plain", f"{len(values)} put into the draft of {name}; it shows them when it is opened.")
             self._compare()

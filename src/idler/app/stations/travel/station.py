@@ -107,7 +107,7 @@ class TravelStation(AxisWorkbench):
 
     def _say(self, why: str) -> None:
         if why:
-            self._session.tell("warn", f"Nothing was moved. {why}")
+            self._session.refuse("Nothing was moved.", why)
 
     def _take(self, end: str) -> None:
         """The end is where the axis stands, less the margin."""

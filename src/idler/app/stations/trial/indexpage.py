@@ -159,7 +159,7 @@ class IndexPage(AxisWorkbench):
 
     def _say(self, why: str) -> None:
         if why:
-            self._session.tell("warn", f"Nothing was moved. {why}")
+            self._session.refuse("Nothing was moved.", why)
 
     def _go(self) -> None:
         if self.procedure.running:

@@ -60,7 +60,7 @@ class SignalsPage(QWidget):
     def _begin(self) -> None:
         self._edit = {}
         if why := self.run.begin_with(max(0, self.axis.currentIndex())):
-            self._session.tell("warn", f"Nothing was tried. {why}")
+            self._session.refuse("Nothing was tried.", why)
 
     def _judged(self, verdict: SignalsVerdict) -> None:
         self._edit = verdict.edit
