@@ -160,6 +160,14 @@ class MakersSheets(PlainCase):
 
 
 class FoundAndSent(PlainCase):
+    def test_it_ends_at_once_while_it_looks_for_one_that_is_not_there(self) -> None:
+        absent, asked = 99, 0x600 + 99
+        self.link.connect(f"{self.bench.link}?parts={absent}=X")
+        wait_for(lambda: any(frame.identifier == asked for frame in self.link.frames.since(0)), "it to be asked for")
+        begun = time.monotonic()
+        self.link.close()
+        self.assertLess(time.monotonic() - begun, times.usual.search[-1])
+
     def test_who_is_there_is_asked_for_and_then_remembered(self) -> None:
         found = self.after(lambda: self.link.connect(self.bench.link), Connected)
         assert isinstance(found, Failed)

@@ -82,6 +82,7 @@ class Link:
         self._stop_wanted = False
         self._stops = 0  # how often STOP was asked for; motion asked for before the last one is not begun
         self._leave = False
+        self._opening = False  # a controller is looked for, and was not read yet
         self._ends = False
         self._client: Client | None = None
         self._holds = Holds(self._times.confirm)
@@ -395,7 +396,7 @@ class Link:
         self._ask("forget", work)
 
     def close(self) -> None:
-        """Ends the thread; moving axes are stopped first. A second call does nothing."""
+        """Ends the thread; moving axes are stopped first, and what is being sent is sent. A second call does nothing."""
         if self._ends:
             return
         self._ends = True
@@ -517,18 +518,25 @@ class Link:
         self._edges.forget()
         self._effort.forget()
         self._spoilt_from = time.monotonic(), 0
+        self._opening = True
         try:
-            client, identity = self._identified(address)
-        except MadeOfParts as found:
-            if not found.known:
-                raise
-            self._farewell()
-            client, identity = self._identified(address.of_parts(found.known))
-        holding = client.read_all(self._progress("connect"))
+            client, identity = self._found(address)
+            holding = client.read_all(self._progress("connect"))
+        finally:
+            self._opening = False
         self._come_back = None
         self._changes.wanted = client.counts_changes
         self._flight.wanted = client.keeps_flights  # of something that stopped the machine while nobody listened
         self._tell(Connected(identity, holding, by_itself))
+
+    def _found(self, address: BusAddress) -> tuple[Client, Identity]:
+        try:
+            return self._identified(address)
+        except MadeOfParts as parts:
+            if not parts.known:
+                raise
+            self._farewell()
+            return self._identified(address.of_parts(parts.known))
 
     def _identified(self, address: BusAddress) -> tuple[Client, Identity]:
         """The kind that an address names loads its CANopen packages here, on this thread, and not before it is wanted."""
@@ -602,7 +610,7 @@ class Link:
         if self._wake_read in ready:
             os.read(self._wake_read, 4096)
         self._stop_if_wanted()
-        if self._leave:
+        if self._leave or (self._ends and self._opening):  # who is only looked for is not waited for
             raise Leaving
         if client is None:
             return
