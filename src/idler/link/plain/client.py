@@ -407,9 +407,11 @@ class Client:
         """Its device type; one that just starts is asked again. Raises NoAnswer."""
         for _ in range(STARTS):
             part.booted = False
-            part.manage(NMT_START)  # one that was stopped answers nothing
-            with contextlib.suppress(NoAnswer):
-                return part.identify(self.times.search[-1])
+            for patience in self.times.search:
+                part.manage(NMT_START)  # one that was stopped answers nothing
+                with contextlib.suppress(NoAnswer):
+                    part.look_for(patience)
+                    return part.identify()
             if not part.booted:
                 break
         raise NoAnswer(f"{part.called} does not answer.")

@@ -254,13 +254,18 @@ class Part:
         self._line.send(0, bytes((command, self.node)))
         self.nmt = {NMT_STOP: STOPPED, NMT_START: OPERATIONAL}.get(command, self.nmt)
 
-    def identify(self, patience: float) -> int:
-        """Asks who it is; its device type (1000h). patience: s for the first answer, each time that it is asked."""
+    def look_for(self, patience: float) -> None:
+        """Asks once whether it is there. patience: s for the answer. Raises NoAnswer."""
         usual, self._sdo.RESPONSE_TIMEOUT = self._sdo.RESPONSE_TIMEOUT, patience
         try:
-            kind = self.read((0x1000, 0), "device type")
+            with self._transfer((0x1000, 0), "device type"):
+                self._sdo.upload(0x1000, 0)
         finally:
             self._sdo.RESPONSE_TIMEOUT = usual
+
+    def identify(self) -> int:
+        """Asks who it is; its device type (1000h)."""
+        kind = self.read((0x1000, 0), "device type")
         vendor, product, serial = (self.read_if_there((0x1018, sub)) or 0 for sub in (1, 2, 4))
         self.identity = PartIdentity(self.node, self.text_if_there(0x1008), vendor, product, serial)
         return kind
