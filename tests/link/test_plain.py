@@ -532,6 +532,7 @@ class Crossed(PlainCase):
             self.hold(slot, -1200, 1.0)
             self.let_go(slot)
         for slot, switch in ((X, 414.0), (Y, 294.0)):
+            self.step(slot, switch - 60 - self.where("XY"[slot]), 6000)  # most of the way
             self.assertIsInstance(self.after(lambda slot=slot: self.link.home([slot]), Done), Done)  # type: ignore[misc]
             wait_for(lambda slot=slot: not self.link.axes[slot].moving, "home")  # type: ignore[misc]
             self.assertIs(self.link.axes[slot].homing_result, HomingResult.FOUND)

@@ -91,8 +91,7 @@ class OnBench(PlainCase):
         self.assertIn("Lower that to the touch, 240 mm/min", self.refusal())
         self.ready()
         near = self.bench.hands.look("X")["travel"]
-        self.hold(X, 3000, 3.5)  # most of the way: it is slow from here
-        self.let_go(X)
+        self.step(X, near - 20 - self.where("X"))  # most of the way: it is slow from here
         self.assertIsInstance(self.after(lambda: self.link.home([X]), Done), Done)
         wait_for(lambda: not self.link.axes[X].moving, "home")
         self.assertIs(self.link.axes[X].homing_result, HomingResult.FOUND)
