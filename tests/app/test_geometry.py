@@ -301,7 +301,7 @@ class Level(GeometryCase):
         page = self.page.level
         self.click(page.go)
         self.assertIn(
-            "Z: not homed yet", self.window.notice.words
+            "Z is not homed yet", self.window.notice.words
         )  # nothing moves over the bed at a height that is not known
         self.assertFalse(page.procedure.running)
         machine = self.session.machine
@@ -368,7 +368,7 @@ class Kept(GeometryCase):
         self.page.turn_to("Steps kept")
         page = self.page.kept
         self.click(page.go)
-        self.assertIn("Z and A: not homed yet", self.window.notice.words)
+        self.assertIn("Z and A are not homed yet", self.window.notice.words)
         machine = self.session.machine
         self.believe(Z, 3)
         for slot in (Z, 3):

@@ -553,7 +553,7 @@ class Kept(OnRig):
 
     def test_all_axes_at_once_keep_their_steps_and_stay_inside(self) -> None:
         self.home("Z", "X")
-        self.assertIn("Y and A: not homed yet", self.run_it("kept").words)
+        self.assertIn("Y and A are not homed yet", self.run_it("kept").words)
         self.judge()  # it touches the switches as a homing does, and is watched here
         self.home("Y", "A")
         seen: dict[int, list[float]] = {slot: [] for slot in (X, Y, Z)}

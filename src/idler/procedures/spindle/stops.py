@@ -18,6 +18,7 @@ from .run import Turning
 
 STAYS_OFF = 2_000_000  # µs of the controller's clock that it must stay off after the way is clear again
 STILL = 0.5  # share of its speed with which it must turn when it is ended
+HEARD = 0.1  # s without a word, and it may be gone
 FIRST = 0.3  # s by which a drive that the same contact cuts off may be heard before the contact
 _DO = {
     "esc": ("Press Esc, or STOP on the screen.", ""), "stop": ("Press the emergency stop.", "Release the emergency stop."),
@@ -127,7 +128,8 @@ class StopRun(Turning):
         (do, undo), homed = _DO[way], self._homed
         yield from self._done_by_person("spindle.end", f"{now} {do}", self._gone)
         until = self._session.loop.now() + FIRST
-        yield lambda: self._is_by(way) or self._session.loop.now() > until
+        # one that is not heard may have restarted, or be lost: that is told before anything is judged by what it said last
+        yield lambda: self._is_by(way) or (self._session.loop.now() > until and self._session.link.silence < HEARD)
         self._judge_way(way)
         if way == "link":
             back = lambda: self._session.connected and not self._session.busy  # noqa: E731
