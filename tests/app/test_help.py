@@ -79,6 +79,11 @@ class Help(SessionCase):
         dialog.pin.setText("1")
         dialog.again.setText("1")
         dialog.main_button.click()
+        layout = dialog.layout()
+        assert layout is not None
+        self.assertGreaterEqual(
+            dialog.height(), layout.totalHeightForWidth(dialog.width()), "it grows with what it says"
+        )
         dialog.trouble.more.click()
         (pages,) = dialog.findChildren(HelpDialog)
         self.assertEqual(pages.page.codes, ("bad_value",))

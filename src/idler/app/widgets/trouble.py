@@ -35,3 +35,14 @@ class Trouble(QWidget):
         self._page = words.page if isinstance(words, Sentence) else ""
         self._words.setText(words)
         self.more.setVisible(bool(self._page))
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """A dialog is as high as what it says: nothing of it is cut."""
+        window = self.window()
+        if (layout := window.layout()) is None or not window.isVisible():
+            return
+        layout.activate()
+        high = layout.totalHeightForWidth(window.width())
+        if high > window.height():
+            window.resize(window.width(), high)
