@@ -3,14 +3,17 @@ motor by its encoder."""
 
 from __future__ import annotations
 
+import tempfile
 import unittest
 from fractions import Fraction
+from pathlib import Path
 from typing import Any
 
 from idler.bench.rig import load
 from idler.core.geometry.comeback import ComebackVerdict, verdict
 from idler.core.geometry.level import PROBE
 from idler.core.geometry.play import at_radius
+from idler.core.mechanics.scale import Pass, by_way, contradiction
 from idler.core.proof.claims import Witness, level_claim, scale_claim
 from idler.core.values.measures import Measures
 from idler.procedures.comeback import BY as RETURN_BY
@@ -20,7 +23,7 @@ from idler.procedures.engine import Ending, Result
 from idler.procedures.level import LevelRun
 from idler.procedures.runout import RunoutRun
 from tests.procedures.test_geometry import OnRig, X, Y, Z
-from tests.support import at, wiring
+from tests.support import at, changed_rig, shared_bench, wiring
 
 
 class Remeasured(OnRig):
@@ -41,6 +44,39 @@ class OnVerge(Remeasured):
         self.mill.session.set_values(wiring())
         self.mill.session.set_values({at(X, "chain.pitch"): Fraction(4), at(Y, "axis.reversed"): True})
         self.mill.send()
+
+
+class Scaled(OnVerge):
+    """The screw of Y is worn in the middle of its way, where its play is greater by 0.04 mm."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        worn = changed_rig(Path(folder.name), "verge", lambda data: data["motor"]["Y"].update(worn=0.04))
+        cls.bench = shared_bench(cls, worn, 100)
+
+    def scale(self, length: str) -> None:
+        wanted = {"length": length, "tolerance": "0.03 %", "instrument": "blocks"}
+        self.assertIs((got := self.run_it("scale", "Y", **wanted)).end, Ending.PROVEN, got.words)
+
+    def passes(self) -> list[Pass]:
+        return list(self.mill.session.passes["Y"])
+
+    def test_a_worn_screw_is_proven_again_and_again_each_time_in_the_same_place(self) -> None:
+        self.mill.power()
+        self.scale("60 mm")
+        self.assertLess(contradiction(self.passes()), 1)
+        self.scale("-60 mm")
+        self.assertGreater(contradiction(self.passes()), 1)
+        self.assertEqual([len(one) >= 2 for one in by_way(self.passes())], [True, True])
+        self.assertEqual({p.start for p in self.passes()}, {None})
+        self.home("Y")
+        for _ in range(3):
+            self.scale("-60 mm")
+        self.assertEqual(len({(p.commanded, round(p.start or 0)) for p in self.passes()[-3:]}), 1)
+        kept = self.mill.session._shelf.passes(self.mill.session.name)["Y"]
+        self.assertEqual([p.start for p in kept], [p.start for p in self.passes()])
 
 
 class Bed(OnVerge):

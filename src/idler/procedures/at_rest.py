@@ -65,8 +65,12 @@ class AtRest:
     @property
     def stuck(self) -> bool:
         """Whether it should have begun long ago, and a report of it would be here."""
-        late = self._session.loop.now() - self._since > HEARD_BY
-        return not self.started and self.seconds > NEVER_STARTS and late
+        return not self.started and self.seconds > NEVER_STARTS and self.heard_since
+
+    @property
+    def heard_since(self) -> bool:
+        """Whether a report of what has become of it must have come in, however quick the controller's clock is."""
+        return self._session.loop.now() - self._since > HEARD_BY
 
     @property
     def seconds(self) -> float:

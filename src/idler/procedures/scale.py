@@ -24,6 +24,7 @@ from idler.core.mechanics.scale import (
     estimate,
     fitting,
     instrument_needed,
+    lacking,
     least_far,
     lost_steps,
     of_now,
@@ -248,9 +249,12 @@ class ScaleRun(Procedure):
         """Passes until the scale is proven to a tolerance (relative), or is not; a sentence where it cannot begin."""
         if why := self.obstacle() or self._session.proof_obstacle(scale_claim(self._session.machine, self._slot)):
             return why
-        if verdict(self.passes, self.told, tolerance) is Verdict.APART:  # no further pass could bring these together
+        before = verdict(self.passes, self.told, tolerance)
+        hopeless = before is Verdict.WAYS and not lacking(of_now(self.passes, self.told))
+        if before is Verdict.APART or hopeless:  # no further pass could bring these together
             name = self._session.machine.names[self._slot]
-            self._shorten()
+            if not hopeless:
+                self._shorten()
             self._session.keep_passes(name, [])
             self._session.tell(
                 "plain", f"The passes of {name} contradict each other: they are left, and it is measured anew."
@@ -279,7 +283,7 @@ class ScaleRun(Procedure):
         except Stood as stood:
             return self._stood(stood.speed)
         last = self.passes[-1]
-        if self.said(tolerance) is Verdict.ONE_WAY:
+        if self._turns_after(self.said(tolerance)):
             self._turn_round()
             self.turned.publish(1 if self.length > 0 else -1)
         return Result(Ending.DONE, "The pass was added.", {"commanded": last.commanded, "measured": last.measured})
@@ -292,6 +296,7 @@ class ScaleRun(Procedure):
         self._careful = self._unknown(self.instrument)
         if self._careful:
             self.length = math.copysign(min(whole, FIRST), self.length)
+        yield from self._to_the_last()
         for _ in range(MOST):
             try:
                 yield from self._pass()
@@ -304,13 +309,15 @@ class ScaleRun(Procedure):
             except Stood as stood:
                 return self._stood(stood.speed)
             said = self.said(tolerance)
+            if said is Verdict.APART and self._leave_unplaced():
+                said = self.said(tolerance)
             if self._careful and not self._grossly_off:  # near enough for a longer way, at the usual speed
                 self._careful, self.length = False, math.copysign(whole, self.length)
                 if said is not Verdict.PROVEN:
                     continue
-            if said is Verdict.ONE_WAY:
+            if self._turns_after(said):
                 self._turn_round()
-            elif said not in (Verdict.COARSE, Verdict.AGAIN):
+            elif said not in (Verdict.COARSE, Verdict.AGAIN) and not (said is Verdict.WAYS and self._lacks):
                 break
         self.settle(tolerance)
         likely = self.likely if said is Verdict.OFF else None
@@ -319,6 +326,42 @@ class ScaleRun(Procedure):
         found = sentence(axis, self.passes, said, self.told, tolerance, self.length, self.instrument)
         words = f"{axis.name}: {said.words}. {found}{why}"
         return Result.of(said is Verdict.PROVEN, words, edit, passes=len(self.passes))
+
+    @property
+    def _placed(self) -> bool:
+        """Whether it is known where on its way a pass is made."""
+        return self._session.homed(self._slot) and not self._session.machine.axis(self._slot).rotary
+
+    def _to_the_last(self) -> Steps:
+        """To where the last pass of this length began: a screw is not the same all along, and is compared with itself."""
+        kept = [each for each in of_now(self.passes, self.told) if each.start is not None]
+        if not kept or not self._placed or self._iron or abs(kept[-1].commanded) != abs(self.length):
+            return
+        length, start = kept[-1].commanded, kept[-1].start
+        assert start is not None
+        if not all(self._has_room(place) for place in (start, start + length)):
+            return
+        self.length = length
+        yield from self._go(start - self._session.axes[self._slot].position, self.safe_speed)
+
+    def _has_room(self, place: float) -> bool:
+        """Whether play can be taken up on either side of a place without meeting a soft limit."""
+        axis = self._session.in_force.axis(self._slot)
+        low, high = (float(axis.number(f"travel.{end}")) for end in ("low", "high"))
+        return not axis.flag("travel.limits_on") or low + TAKE_UP <= place <= high - TAKE_UP
+
+    def _leave_unplaced(self) -> bool:
+        """Leaves the passes of which nobody knows where they were made, beside others of which that is known."""
+        name, kept = self._session.machine.names[self._slot], self.passes
+        placed = [each for each in kept if each.start is not None]
+        if not placed or len(placed) == len(kept):
+            return False
+        self._session.keep_passes(name, placed)
+        self._session.tell(
+            "plain",
+            f"The passes of {name} from before its home was known were made elsewhere on its way: they are left.",
+        )
+        return True
 
     def _stood(self, speed: float) -> Result:
         """What follows from a move in which nothing moved: of a motor that eyes have seen to move its axis, a gentler pace."""
@@ -360,6 +403,14 @@ class ScaleRun(Procedure):
         """Whether passes with the counts in force went up and down; an axis that turns on has no ends to meet."""
         ways = {p.commanded > 0 for p in of_now(self.passes, self.told)}
         return len(ways) > 1 or self._wraps
+
+    @property
+    def _lacks(self) -> int:
+        return lacking(of_now(self.passes, self.told))
+
+    def _turns_after(self, said: Verdict) -> bool:
+        """Whether the next pass is to go the other way than the last one."""
+        return said is Verdict.ONE_WAY or (said is Verdict.WAYS and self._lacks * self.length < 0)
 
     def _turn_round(self) -> None:
         """The next pass goes the other way, and begins clear of where this one has ended."""
@@ -475,7 +526,10 @@ class ScaleRun(Procedure):
         )  # fmt: skip
         if stood_still(session.machine, self._slot, told, float(read), self.instrument.resolution):
             raise Stood(speed)
-        made = Pass(told, float(read), counts, self.instrument, speed=speed, signals=self._signals)
+        made = Pass(
+            told, float(read), counts, self.instrument, speed=speed, signals=self._signals,
+            start=self._start if self._placed else None,
+        )  # fmt: skip
         session.keep_passes(name, [*self.passes, made])
         self._start = None
         if (lost := lost_steps(self.passes)) is not None:
@@ -532,7 +586,7 @@ class ScaleRun(Procedure):
                 return rest.seconds > ARRIVED
             if rest.started and abs(self._apart(axis.position, rest.stood + distance)) <= 2 * self._count:
                 return True
-            if rest.seconds > NEVER_ARRIVES:
+            if rest.seconds > NEVER_ARRIVES and rest.heard_since:
                 why = "it has met a soft limit" if axis.at_limit else "it was stopped"
                 self._away = 0.0
                 raise Trouble(f"The axis did not arrive: {why}. This pass begins anew.")

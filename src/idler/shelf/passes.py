@@ -28,7 +28,7 @@ def _pass(item: Mapping[str, Any]) -> Pass:
     numbers = {name: float(item[name]) for name in _NUMBERS}
     return Pass(
         instrument=_INSTRUMENTS[item["instrument"]], speed=float(item.get("speed", 0.0)),
-        signals=str(item.get("signals", "")), **numbers,
+        signals=str(item.get("signals", "")), start=float(item["start"]) if "start" in item else None, **numbers,
     )  # fmt: skip
 
 
@@ -43,6 +43,7 @@ def write(path: Path, passes: Mapping[str, Sequence[Pass]]) -> None:
                 "speed": item.speed,
                 "signals": item.signals,
                 "instrument": item.instrument.key,
+                **({} if item.start is None else {"start": item.start}),
             }
             for item in listed
         ]

@@ -20,14 +20,18 @@ from idler.core.mechanics.scale import (
     Pass,
     Verdict,
     alone,
+    by_way,
     contradiction,
     estimate,
     fitting,
     instrument_needed,
+    lacking,
     lost_steps,
     move_needed,
     verdict,
+    worst_way,
 )
+from idler.core.mechanics.scalewords import percent, proof_words, sentence
 from idler.core.proof.claims import Proof, Witness, claims, evidence, scale_claim, state
 from idler.core.values.stage import Stage
 from tests.support import A, X, at, verge
@@ -268,6 +272,50 @@ class Contradictions(unittest.TestCase):
         self.assertAlmostEqual(found[0], 0.2 / 60, delta=1e-4)
         self.assertIsNone(lost_steps([slow, replace(fast, measured=60.0)]))
         self.assertIsNone(lost_steps([fast]))
+
+
+class Ways(unittest.TestCase):
+    """A screw whose play is not the same along its way: there and back are not equally long."""
+
+    THERE, BACK = Pass(90, 90.014, 320, BLOCKS), Pass(-90, -89.986, 320, BLOCKS)
+    TOLERANCE = 2e-4
+
+    def verdict(self, *passes: Pass) -> Verdict:
+        return verdict(passes, 320, self.TOLERANCE)
+
+    def test_each_way_is_gone_twice_and_both_must_be_within(self) -> None:
+        there, back = self.THERE, self.BACK
+        self.assertIs(self.verdict(there), Verdict.PROVEN)
+        self.assertIs(self.verdict(there, back), Verdict.WAYS)
+        self.assertEqual(
+            [lacking(passes) for passes in ([there, back], [there, there, back], [there, back, back])], [1, -1, 1]
+        )
+        both = [there, back, back, there]
+        self.assertEqual((self.verdict(*both), lacking(both)), (Verdict.PROVEN, 0))
+        words = sentence(verge().axis(X), both, Verdict.PROVEN, 320, self.TOLERANCE, 90, BLOCKS)
+        self.assertIn("To + it goes 0.016 % too far", words)
+        self.assertIn("to − it goes 0.016 % too short", words)
+        self.assertIn(f"within {percent(worst_way(both, 320))}", proof_words(both, 320, verge().axis(X).reads))
+        short = [Pass(p.commanded / 2, p.commanded / 2 + p.measured - p.commanded, 320, BLOCKS) for p in both]
+        self.assertIs(self.verdict(*short), Verdict.WAYS)
+        self.assertIn(
+            "Measure its play", sentence(verge().axis(X), short, Verdict.WAYS, 320, self.TOLERANCE, 45, BLOCKS)
+        )
+
+    def test_what_differs_on_one_way_or_by_more_than_play_is_a_contradiction(self) -> None:
+        other = replace(self.THERE, measured=89.986)
+        self.assertIs(self.verdict(self.THERE, other, self.BACK, self.BACK), Verdict.APART)
+        self.assertIs(self.verdict(self.THERE, other), Verdict.APART)
+        far = replace(self.BACK, measured=-89.5)
+        self.assertIs(self.verdict(self.THERE, self.THERE, far, far), Verdict.APART)
+
+    @given(st.lists(st.tuples(st.sampled_from((-90, 90)), st.floats(-0.03, 0.03)), min_size=2, max_size=8))
+    def test_nothing_that_contradicts_is_proven_but_by_ways_that_both_are(self, drawn: list[tuple[int, float]]) -> None:
+        passes = [Pass(way, way + off, 320, BLOCKS) for way, off in drawn]
+        if contradiction(passes) > 1 and self.verdict(*passes) is Verdict.PROVEN:
+            for one in by_way(passes):
+                self.assertGreaterEqual(len(one), 2)
+                self.assertIs(self.verdict(*one), Verdict.PROVEN)
 
 
 class Correction(unittest.TestCase):

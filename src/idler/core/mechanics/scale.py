@@ -74,7 +74,7 @@ class Pass:
 
     play: the backlash that the move may have lost, 0 where it was taken up before the start mark. speed: of the move, in
     mm/min (°/min); 0 where it was not kept. signals: what the drives were told of their pulses, as a text; empty where it was
-    not kept.
+    not kept. start: the machine coordinate of its start mark, in mm; None where the axis had no home, or turns.
     """
 
     commanded: float
@@ -84,6 +84,7 @@ class Pass:
     play: float = 0.0
     speed: float = 0.0
     signals: str = ""
+    start: float | None = None
 
     @property
     def counts(self) -> float:
@@ -145,6 +146,38 @@ def contradiction(passes: Sequence[Pass]) -> float:
     return total / (free * (1 - part + 3.09 * math.sqrt(part)) ** 3)
 
 
+REPEATED = 2  # passes on each way, where the two differ
+FLANKS = 0.2  # mm or °: by more than that the play of no train differs along its way
+
+
+def by_way(passes: Sequence[Pass]) -> tuple[list[Pass], list[Pass]]:
+    """Those towards +, and those towards −."""
+    return [p for p in passes if p.commanded > 0], [p for p in passes if p.commanded < 0]
+
+
+def ways(passes: Sequence[Pass]) -> tuple[list[Pass], list[Pass]] | None:
+    """The passes of each way, where all together contradict each other, by no more than play may differ, and those of either
+    way do not; else None.
+
+    On each way the nut lies at another flank of its screw: where the play is not the same along the way, going there and going
+    back are not equally long (ISO 230-2 tells unidirectional from bidirectional deviations for that).
+    """
+    each = by_way(passes)
+    there, back = map(estimate, each)
+    if contradiction(passes) <= 1 or there is None or back is None or any(contradiction(one) > 1 for one in each):
+        return None
+    apart = abs(1 / there.counts_per_unit - 1 / back.counts_per_unit) * max(abs(p.counts) for p in passes)
+    return each if apart <= FLANKS else None
+
+
+def lacking(passes: Sequence[Pass]) -> int:
+    """The way (1 or -1) that is to be gone once more before what differs is known of both; 0: none."""
+    there, back = by_way(passes)
+    if min(len(there), len(back)) >= REPEATED:
+        return 0
+    return 1 if len(there) <= len(back) else -1
+
+
 def alone(passes: Sequence[Pass]) -> int | None:
     """The place of the one pass without which the others agree, where they do not with it; None where it is not clear which."""
     if len(passes) < 3 or contradiction(passes) <= 1:
@@ -202,6 +235,7 @@ class Verdict(Enum):
     COARSE = ("coarse", "cannot be told with this")
     REVERSED = ("reversed", "the axis went the other way")
     APART = ("apart", "the passes contradict each other")
+    WAYS = ("ways", "it goes otherwise there than back")
     AGAIN = ("again", "corrected, and not measured again since")
 
     def __init__(self, key: str, words: str) -> None:
@@ -213,7 +247,7 @@ def verdict(passes: Sequence[Pass], told: float, tolerance: float) -> Verdict:
     """told: counts per unit in force. tolerance: relative, as 0.0002 for 0.02 %.
 
     Proven only when the whole interval of the error lies within the tolerance, by passes that were made with these counts
-    and do not contradict each other.
+    and do not contradict each other; where going there differs from going back, that of each way, gone more than once.
     """
     if not passes:
         return Verdict.NOTHING
@@ -221,8 +255,12 @@ def verdict(passes: Sequence[Pass], told: float, tolerance: float) -> Verdict:
     if found is None:
         return Verdict.REVERSED
     now = of_now(passes, told)
-    if contradiction(passes) > 1 or contradiction(now) > 1 or lost_steps(passes) is not None:
+    if lost_steps(passes) is not None:
         return Verdict.APART
+    if contradiction(passes) > 1 or contradiction(now) > 1:
+        if ways(passes) is None:
+            return Verdict.APART
+        return Verdict.WAYS if lacking(now) or worst_way(now, told) > tolerance else Verdict.PROVEN
     found = estimate(now) or found
     error = abs(found.error(told))
     if error + found.expanded <= tolerance:
@@ -230,6 +268,12 @@ def verdict(passes: Sequence[Pass], told: float, tolerance: float) -> Verdict:
     if error > found.expanded:
         return Verdict.OFF
     return Verdict.COARSE
+
+
+def worst_way(passes: Sequence[Pass], told: float) -> float:
+    """The bound of the error of the worse of both ways, relative."""
+    found = [one for one in map(estimate, by_way(passes)) if one is not None]
+    return max((abs(one.error(told)) + one.expanded for one in found), default=math.inf)
 
 
 def move_needed(instrument: Instrument, counts_per_unit: float, tolerance: float, passes: int = 1) -> float:

@@ -6,17 +6,22 @@ from collections.abc import Sequence
 
 from ..machine import Axis
 from ..values.measures import Measures
+from ..words import capital
 from .scale import (
     Estimate,
     Instrument,
     Pass,
     Verdict,
     alone,
+    by_way,
     estimate,
     instrument_needed,
+    lacking,
     lost_steps,
     move_needed,
     of_now,
+    ways,
+    worst_way,
 )
 
 
@@ -32,7 +37,7 @@ def title(axis: Axis, said: Verdict, tolerance: float) -> str:
         Verdict.OFF: f"{name} is off", Verdict.ONE_WAY: f"{name} is off on one way: measure the other, too",
         Verdict.COARSE: f"{name} cannot be told so finely",
         Verdict.REVERSED: f"{name} went the other way", Verdict.APART: f"The passes of {name} contradict each other",
-        Verdict.AGAIN: f"{name} is corrected: measure it once more",
+        Verdict.AGAIN: f"{name} is corrected: measure it once more", Verdict.WAYS: f"{name} goes otherwise there than back",
     }[said]  # fmt: skip
 
 
@@ -70,6 +75,8 @@ def sentence(
         return _apart(axis, passes, told)
     if said is Verdict.AGAIN:
         return "The counts fit what was measured before. Only a move that was made with them proves them."
+    if said is Verdict.WAYS or (said is Verdict.PROVEN and ways(of_now(passes, told)) is not None):
+        return _ways(passes, said, told, tolerance)
     error, way = _wrong(found, told)
     known = f"It goes {error} {way}, known to ± {percent(found.expanded)}"
     if said is Verdict.PROVEN:
@@ -79,6 +86,24 @@ def sentence(
     if said is Verdict.ONE_WAY:
         return f"{known}, on one way. Where the other way tells otherwise, iron was met or steps were lost: the scale is right."
     return _way_out(axis, passes, told, tolerance, length, instrument)
+
+
+def _ways(passes: Sequence[Pass], said: Verdict, told: float, tolerance: float) -> str:
+    now = of_now(passes, told) or passes
+    each = [(sign, estimate(one), len(one)) for sign, one in zip("+−", by_way(now), strict=True)]
+    known = [
+        f"to {sign} it goes {' '.join(_wrong(one, told))} (± {percent(one.expanded)}, {_passes(count)})"
+        for sign, one, count in each if one is not None
+    ]  # fmt: skip
+    found = f"{capital(', '.join(known))}. Passes of one way agree with each other"
+    if said is Verdict.PROVEN:
+        return f"{found}, and both ways are within {percent(tolerance)}. Likely its play is not the same along the way."
+    if lacking(now):
+        return f"{found}: measure each way twice."
+    return (
+        f"{found}: its play is not the same along the way, or steps were lost on one of them. Measure its play at Geometry and "
+        "take it up, then measure anew."
+    )
 
 
 def _apart(axis: Axis, passes: Sequence[Pass], told: float) -> str:
@@ -125,5 +150,10 @@ def proof_words(passes: Sequence[Pass], told: float, reads: Measures) -> str:
     if found is None:
         return ""
     with_what = ", ".join(dict.fromkeys(p.instrument.words(reads) for p in counted))
-    within = percent(abs(found.error(told)) + found.expanded)
-    return f"within {within} in {len(counted)} {'pass' if len(counted) == 1 else 'passes'} with {with_what}"
+    split = ways(counted) is not None
+    within = percent(worst_way(counted, told) if split else abs(found.error(told)) + found.expanded)
+    return f"within {within} in {_passes(len(counted))} with {with_what}"
+
+
+def _passes(count: int) -> str:
+    return f"{count} {'pass' if count == 1 else 'passes'}"
