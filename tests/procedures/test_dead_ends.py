@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import tempfile
 from fractions import Fraction
+from pathlib import Path
+from typing import Any
 
 from idler.core.proof.claims import Proof, Witness, direction_claim, spindle_way_claim
 from idler.core.report.agenda import CONNECT, WAYS
 from idler.procedures.engine import Ending, Result
 from idler.procedures.registry import Wishes, wishes_of
 from tests.procedures.test_geometry import OnRig
-from tests.support import DEADLINE, X, Y, at, wiring
+from tests.support import DEADLINE, X, Y, Z, at, changed_rig, shared_bench, wiring
 
 
 class OnVerge(OnRig):
@@ -103,3 +106,33 @@ class OnLongcase(OnRig):
         self.person.look_first()
         got = self.mill.run("direction", "Y", self.person)
         self.assertIs(got.end, Ending.PROVEN, got.words)
+
+
+class Stalled(OnRig):
+    """The column of Verge is 27 mm shorter than was told: Z goes into iron within its soft limits, and its driver gives up, at
+    whose trouble output nobody listens."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+
+        def shorten(data: dict[str, Any]) -> None:
+            data["motor"]["Z"]["travel"] -= 27
+            next(wire for wire in data["wire"] if wire["name"] == "Z home")["at"] -= 27
+
+        cls.bench = shared_bench(cls, changed_rig(Path(folder.name), "verge", shorten), 50)
+
+    def test_a_driver_that_has_given_up_is_told_and_its_home_is_lost(self) -> None:
+        session = self.mill.session
+        session.set_values({**wiring(), at(8, "input.role"): "none"})
+        self.mill.send()
+        self.mill.power()
+        session.prove(direction_claim(self.mill.machine, Z), True, "as if it had been seen", Witness.EYES)
+        self.assertIs((got := self.mill.run("home", "Z", self.person)).end, Ending.PROVEN, got.words)
+        got = self.mill.run("ends", "Z", self.person)
+        self.assertIs(got.end, Ending.FAILED, got.words)
+        self.assertIn("its driver has given up", got.words)
+        self.assertTrue(self.mill.wait(lambda: not session.powered and not session.homed(Z)))
+        self.mill.power()
+        self.assertIs((got := self.mill.run("home", "Z", self.person)).end, Ending.PROVEN, got.words)

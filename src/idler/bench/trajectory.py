@@ -92,6 +92,7 @@ def quick_stop(ax: Row, rings: Rows) -> None:
     ax.window = ax.second_window = 0
     _clear(ax, rings)
     ax.mode = STOPPING
+    ax.until = 0  # a search that was ended ends nothing that comes after it
 
 
 @compiled
@@ -103,7 +104,7 @@ def cut(ax: Row, rings: Rows) -> None:
     ax.position = ax.bare_position = float(ax.steps)
     ax.bare_velocity = ax.velocity = 0.0
     ax.mode = IDLE
-    ax.moving = ax.powered = 0
+    ax.moving = ax.powered = ax.until = 0
     rings[:, :] = 0.0
 
 

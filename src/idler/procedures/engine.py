@@ -130,6 +130,7 @@ class Procedure:
         session.halted.subscribe(self._halted)
         session.stopped.subscribe(self._incident)
         session.restarted.subscribe(self._restarted)
+        session.dead.subscribe(self._dead)
         session.held.subscribe(self._held)
         session.read.subscribe(self._take)
         session.done.subscribe(self._done)
@@ -194,6 +195,11 @@ class Procedure:
     def _restarted(self) -> None:
         """Whatever is seen after it may be its doing: drives without power, outputs off, inputs that are read anew."""
         self.stop("The controller restarted by itself.")
+
+    def _dead(self, words: str) -> None:
+        """A motor takes no torque any more: nothing that moves can come to its end."""
+        if self.running and self.moves:
+            self._end(Result(Ending.FAILED, words))
 
     def _incident(self, incident: Incident) -> None:
         self.stop(f"The machine stopped: {fault_text(incident.code)}.")

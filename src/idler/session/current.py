@@ -8,6 +8,7 @@ if TYPE_CHECKING:
     from .session import Session
 
 FEWEST = 3  # readings of the torque that say something
+NOTHING = 5  # readings in a row without any, of a motor that took some before
 
 
 class CurrentWatch:
@@ -18,6 +19,7 @@ class CurrentWatch:
         self._proven: set[int] = set()  # since they were powered: seen, or said once
         self._seen: set[int] = set()
         self._since: dict[int, float] = {}
+        self._begun: dict[int, float] = {}  # of those that move: when this motion began; 0: its torque was seen
 
     def seen(self, slot: int) -> bool:
         """Whether its motor was ever seen to take torque: then a reading of none means something."""
@@ -28,14 +30,22 @@ class CurrentWatch:
         if not session.powered:
             self._proven.clear()
             self._since.clear()
+            self._begun.clear()
             return
         # a controller may have others for a moment
         for told, axis in zip(session.machine.axes, session.axes, strict=False):
             slot = told.slot
-            if slot in self._proven or not told.whole("axis.output"):
-                continue
-            if axis.moving:
+            if not axis.moving:
+                self._begun.pop(slot, None)
+            elif slot in self._seen and self._open(slot):
+                self._judge_again(slot, self._begun.setdefault(slot, session.loop.now()))
+            elif slot not in self._proven and told.whole("axis.output"):
                 self._judge(slot, self._since.setdefault(slot, session.loop.now()))
+
+    def _open(self, slot: int) -> bool:
+        """Whether its place is only counted: no drive of its own tells where it is, nor its trouble."""
+        machine = self._session.in_force
+        return not machine.made_of_parts and not machine.axis(slot).flag("loop.measured")
 
     def _judge(self, slot: int, since: float) -> None:
         efforts = self._session.link.efforts(slot, since)
@@ -49,3 +59,17 @@ class CurrentWatch:
                 "fault", f"{name} is told to move, and its motor takes no torque at all: it has no current. Look whether the "
                 "enable line is inverted (Wiring, Signals), and whether the motor is plugged in.",
             )  # fmt: skip
+
+    def _judge_again(self, slot: int, since: float) -> None:
+        """At the beginning of each motion of a motor that only its torque tells of: its driver may have given up since."""
+        efforts = self._session.link.efforts(slot, since) if since else ()
+        if any(efforts):
+            self._begun[slot] = 0.0
+        elif len(efforts) >= NOTHING:
+            self._begun[slot] = 0.0
+            name = self._session.machine.names[slot]
+            self._session.give_up(
+                slot,
+                f"{name} is told to move, and its motor takes no torque any more: its driver has given up. The drives were "
+                "powered off. Look at what it met, and power them again.",
+            )

@@ -102,6 +102,7 @@ class Session:
         self.done: Topic[str] = Topic()  # what was asked for of the link, and is done
         self.failed: Topic[str] = Topic()  # what could not be done; the sentence was told
         self.stopped: Topic[Incident] = Topic()  # something stopped the machine
+        self.dead: Topic[str] = Topic()  # a motor takes no torque any more
         self.restarted: Topic[()] = Topic()  # the controller, or a part of the machine, by itself
         self.calls: Topic[Call] = Topic()  # what calls a person who looks elsewhere
         self._shelf, self.name, self.loop = shelf, name, loop
@@ -433,6 +434,14 @@ class Session:
     def lose_home(self, slot: int, why: str) -> None:
         """Steps were lost, so coordinates mean nothing any more: the controller is told, and the person."""
         self.lose_homes([slot], why)
+
+    def give_up(self, slot: int, words: str) -> None:
+        """The motor of an axis is dead, whatever is told to it: all stops, and the drives are powered off."""
+        self.link.stop()
+        self.lose_home(slot, "stands still")
+        self.dead.publish(words)
+        self.tell("fault", words)
+        self.link.power(False)
 
     def lose_homes(self, slots: Iterable[int], why: str) -> None:
         """The same of those of several axes that have one."""
