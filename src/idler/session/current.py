@@ -9,6 +9,7 @@ if TYPE_CHECKING:
 
 FEWEST = 3  # readings of the torque that say something
 NOTHING = 5  # readings in a row without any, of a motor that took some before
+GONE = 0.05  # mm or ° that it is said to have gone meanwhile: an axis of a path may stand, and takes none
 
 
 class CurrentWatch:
@@ -62,10 +63,10 @@ class CurrentWatch:
 
     def _judge_again(self, slot: int, since: float) -> None:
         """At the beginning of each motion of a motor that only its torque tells of: its driver may have given up since."""
-        efforts = self._session.link.efforts(slot, since) if since else ()
-        if any(efforts):
+        seen = self._session.link.effort_places(slot, since) if since else []
+        if any(share for _, share in seen):
             self._begun[slot] = 0.0
-        elif len(efforts) >= NOTHING:
+        elif len(seen) >= NOTHING and abs(seen[-1][0] - seen[0][0]) > GONE:
             self._begun[slot] = 0.0
             name = self._session.machine.names[slot]
             self._session.give_up(
