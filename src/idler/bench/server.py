@@ -30,8 +30,7 @@ if TYPE_CHECKING:
     from .pieces import Pieces
 
 MOST_TICKS = 600  # in one round of the loop, so that frames are answered soon; beyond it the rig's clock falls behind
-ROUND, QUICK_ROUND, RESTING_ROUND = 0.004, 0.008, 0.01  # s: at the pace of the room, at a quicker one, at none
-FRESH = 0.002  # s: what was last seen of the machine is not older where somebody asks
+ROUND, QUICK_ROUND, RESTING_ROUND = 0.002, 0.008, 0.01  # s: at the pace of the room, at a quicker one, at none
 ALONE_ROUND = 0.25  # s: the clock stands and no client is there, so that only what comes in is to be done
 LONGEST_REQUEST = 65536  # bytes that a hand may say in one line
 SLOWEST_READER = 0.2  # s for which the bench waits for whoever does not read
@@ -166,14 +165,11 @@ class Server:
         if stat.S_ISFIFO(os.fstat(0).st_mode):
             self._selector.register(0, selectors.EVENT_READ, self._parent)
         print(json.dumps(self.ready), flush=True)
-        last, owed, ticks, next_round = time.monotonic(), 0.0, 0, 0.0
+        last, owed, ticks = time.monotonic(), 0.0, 0
         while not self._ends:
-            wait = 0.0 if ticks == MOST_TICKS else max(0.0, next_round - time.monotonic())
-            came = self._selector.select(wait)
+            for key, _ in self._selector.select(0 if ticks == MOST_TICKS else self._round):
+                self._serve_one(key.data)
             now = time.monotonic()
-            if now < next_round and now - last < FRESH:
-                self._serve_all(came)
-                continue
             owed += (now - last) * self._hands.pace / TICK
             last = now
             ticks = int(owed)
@@ -183,19 +179,11 @@ class Server:
                 ticks = MOST_TICKS
             if ticks:
                 self._hands.note(self._world.run(ticks), now)
-            if now >= next_round:
-                self._node.tick(now)
-                next_round = now + self._round
-            self._serve_all(came)
+            self._node.tick(now)
+            self._hub.flush()
         self._node.keep_count()
         if self._behind:
             print(f"bench: fell {self._behind * TICK:.1f} s of the rig's clock behind", file=sys.stderr)
-
-    def _serve_all(self, came: list[tuple[selectors.SelectorKey, int]]) -> None:
-        """What has come in is answered as of now, and goes out at once."""
-        for key, _ in came:
-            self._serve_one(key.data)
-        self._hub.flush()
 
     def _serve_one(self, take: Callable[[], None]) -> None:
         """Nothing that comes in ends the bench: what it stumbles over is said on standard error, and it goes on."""
