@@ -47,7 +47,12 @@ class OnBench(SessionCase):
         until(lambda: "Goes there in 5 s" in self.strip.go.text(), "the time to read")
         QTest.keyClick(self.window, Qt.Key.Key_Shift)
         self.assertEqual((self.strip.go.text(), self.session.leading.left), ("Go there", 0))
+        self.session.runs.add(self)  # a procedure that moves nothing, as the touching of switches
         self.prove("wiring.home.X")
+        for _ in range(9):
+            self.session.leading._tick()
+        self.assertIs(self.window._station, Station.LINK)
+        self.session.runs.discard(self)
         until(lambda: self.window._station is Station.WIRING, "what is next")
         self.assertEqual((self.key, self.strip.go.text()), ("wiring.home.Y", "Go there"))
         page = self.window.page(Station.WIRING)

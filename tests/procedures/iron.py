@@ -205,6 +205,9 @@ class Iron:
         usual = LOST_PRESS / 1000
         return [usual] * 6 + [0.95 if self.bodies[slot].pressed else usual]
 
+    def effort_places(self, slot: int, since: float) -> list[tuple[float, float]]:
+        return [(0.0, share) for share in self.efforts(slot, since)]
+
     # -- switches -------------------------------------------------------------------------------------------------
 
     def _home_made(self, slot: int) -> bool:

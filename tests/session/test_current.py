@@ -6,7 +6,7 @@ import unittest
 from types import SimpleNamespace
 from typing import Any
 
-from idler.session.current import NOTHING, CurrentWatch
+from idler.session.current import NOTHING, STANDS, CurrentWatch
 from tests.support import X, at, verge
 
 
@@ -39,11 +39,15 @@ class Watched(unittest.TestCase):
 
     def test_one_that_has_torque_or_stands_in_a_path_or_tells_its_place_itself_is_not(self) -> None:
         self.look([], moving=False)
-        self.assertEqual(self.look([(0.0, 0.0)] * 3 * NOTHING), [], "it stands, and others of its path go")
+        self.assertEqual(self.look([(0.0, 0.0)] * 2 * NOTHING), [], "it stands, and others of its path go")
         self.assertEqual(self.look([(0.0, 0.0)] * NOTHING + [(1.0, 0.2)]), [])
         self.assertEqual(
             self.look([(float(n), 0.0) for n in range(NOTHING)]), [], "the beginning is judged, and no end"
         )
+        self.look([], moving=False)
+        standing = [(0.0, 0.0)] * STANDS
+        self.assertEqual(self.look(standing), [])
+        self.assertEqual(self.look([*standing, (9.0, 0.0)]), [], "it is not asked about any more")
         self.look([], moving=False)
         self.session.in_force = self.machine.with_values({at(X, "loop.measured"): True})
         self.assertEqual(self.look([(float(n), 0.0) for n in range(NOTHING)]), [])

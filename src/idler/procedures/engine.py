@@ -157,6 +157,7 @@ class Procedure:
     def begin(self, steps: Run, words: str) -> None:
         if self.moves:
             self._session.floor.take(self, self.what, self.takes)
+        self._session.runs.add(self)
         self._session.watch(self, True)  # edges, pulses, and the controller's clock
         self._steps, self._ready, self.words, self.result = steps, lambda: True, self._worded(words), None
         self._beforehand = False
@@ -173,6 +174,7 @@ class Procedure:
         self._steps = self.question = None
         self._session.floor.leave(self)
         self._session.watch(self, False)
+        self._session.runs.discard(self)
         result = replace(result, words=self._worded(result.words))
         self.words, self.result = result.words, result
         self.changed.publish()

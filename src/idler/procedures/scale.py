@@ -28,6 +28,7 @@ from idler.core.mechanics.scale import (
     least_far,
     lost_steps,
     of_now,
+    placed,
     verdict,
 )  # fmt: skip
 from idler.core.mechanics.scalewords import percent, proof_words, reading_words, sentence
@@ -310,7 +311,7 @@ class ScaleRun(Procedure):
                 return self._stood(stood.speed)
             said = self.said(tolerance)
             if said is Verdict.APART and self._leave_unplaced():
-                said = self.said(tolerance)
+                continue  # what is left is not believed before it was seen once more
             if self._careful and not self._grossly_off:  # near enough for a longer way, at the usual speed
                 self._careful, self.length = False, math.copysign(whole, self.length)
                 if said is not Verdict.PROVEN:
@@ -352,11 +353,10 @@ class ScaleRun(Procedure):
 
     def _leave_unplaced(self) -> bool:
         """Leaves the passes of which nobody knows where they were made, beside others of which that is known."""
-        name, kept = self._session.machine.names[self._slot], self.passes
-        placed = [each for each in kept if each.start is not None]
-        if not placed or len(placed) == len(kept):
+        name, known = self._session.machine.names[self._slot], placed(self.passes)
+        if known is None:
             return False
-        self._session.keep_passes(name, placed)
+        self._session.keep_passes(name, known)
         self._session.tell(
             "plain",
             f"The passes of {name} from before its home was known were made elsewhere on its way: they are left.",

@@ -9,6 +9,7 @@ if TYPE_CHECKING:
 
 FEWEST = 3  # readings of the torque that say something
 NOTHING = 5  # readings in a row without any, of a motor that took some before
+STANDS = 20  # readings without torque or way: it stands in the path of others
 GONE = 0.05  # mm or ° that it is said to have gone meanwhile: an axis of a path may stand, and takes none
 
 
@@ -66,6 +67,8 @@ class CurrentWatch:
         seen = self._session.link.effort_places(slot, since) if since else []
         if any(share for _, share in seen):
             self._begun[slot] = 0.0
+        elif len(seen) >= STANDS and abs(seen[-1][0] - seen[0][0]) <= GONE:
+            self._begun[slot] = 0.0  # it is not asked about for a whole program
         elif len(seen) >= NOTHING and abs(seen[-1][0] - seen[0][0]) > GONE:
             self._begun[slot] = 0.0
             name = self._session.machine.names[slot]

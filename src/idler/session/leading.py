@@ -51,7 +51,7 @@ class Leading:
         step = self._session.agenda.next
         if step is None or self._session.closed:
             self.stay()
-        elif self._session.moving or self._session.floor.obstacle():
+        elif self._session.moving or self._session.runs or self._session.floor.obstacle():
             self._count(READING)
         elif self.left > 1:
             self._count(self.left - 1)

@@ -107,6 +107,7 @@ class Session:
         self.calls: Topic[Call] = Topic()  # what calls a person who looks elsewhere
         self._shelf, self.name, self.loop = shelf, name, loop
         self.closed = False
+        self.runs: set[object] = set()  # procedures under way, those too that move nothing
         self.history = Revisions(self, shelf)
         self.machine, lost = shelf.draft(name, self.base)
         self.holding: ControllerImage | None = None

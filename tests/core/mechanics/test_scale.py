@@ -28,6 +28,7 @@ from idler.core.mechanics.scale import (
     lacking,
     lost_steps,
     move_needed,
+    placed,
     verdict,
     worst_way,
 )
@@ -308,6 +309,13 @@ class Ways(unittest.TestCase):
         self.assertIs(self.verdict(self.THERE, other), Verdict.APART)
         far = replace(self.BACK, measured=-89.5)
         self.assertIs(self.verdict(self.THERE, self.THERE, far, far), Verdict.APART)
+
+    def test_what_was_made_elsewhere_is_left_where_play_may_explain_it_and_no_more(self) -> None:
+        here = replace(self.THERE, start=-100.0)
+        self.assertEqual(placed([self.BACK, here]), [here])
+        self.assertIsNone(placed([replace(self.BACK, measured=-89.5), here]))
+        self.assertIsNone(placed([here, here]))
+        self.assertIsNone(placed([self.BACK, self.THERE]))
 
     @given(st.lists(st.tuples(st.sampled_from((-90, 90)), st.floats(-0.03, 0.03)), min_size=2, max_size=8))
     def test_nothing_that_contradicts_is_proven_but_by_ways_that_both_are(self, drawn: list[tuple[int, float]]) -> None:

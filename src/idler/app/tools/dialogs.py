@@ -65,7 +65,7 @@ class PlainDialog(QDialog):
 
     def explain(self, key: str) -> None:
         """A page of the help, beside this dialog."""
-        help_ = HelpDialog(self, help_pages())
+        help_ = self.findChild(HelpDialog) or HelpDialog(self, help_pages())
         help_.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         help_.show_page(key)
         help_.show()

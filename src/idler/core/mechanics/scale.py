@@ -163,11 +163,24 @@ def ways(passes: Sequence[Pass]) -> tuple[list[Pass], list[Pass]] | None:
     back are not equally long (ISO 230-2 tells unidirectional from bidirectional deviations for that).
     """
     each = by_way(passes)
-    there, back = map(estimate, each)
-    if contradiction(passes) <= 1 or there is None or back is None or any(contradiction(one) > 1 for one in each):
+    if contradiction(passes) <= 1 or any(contradiction(one) > 1 for one in each):
         return None
-    apart = abs(1 / there.counts_per_unit - 1 / back.counts_per_unit) * max(abs(p.counts) for p in passes)
-    return each if apart <= FLANKS else None
+    return each if _apart(*each) <= FLANKS else None
+
+
+def placed(passes: Sequence[Pass]) -> list[Pass] | None:
+    """Those of which it is known where they were made, where there are others that differ from them by no more than play may;
+    else None: what differs by more was no matter of the place."""
+    known, others = [p for p in passes if p.start is not None], [p for p in passes if p.start is None]
+    return known if _apart(known, others) <= FLANKS else None
+
+
+def _apart(some: Sequence[Pass], others: Sequence[Pass]) -> float:
+    """By how many mm (°) they differ over the longest of them; without end where one of them tells nothing."""
+    one, other = estimate(some), estimate(others)
+    if one is None or other is None:
+        return math.inf
+    return abs(1 / one.counts_per_unit - 1 / other.counts_per_unit) * max(abs(p.counts) for p in (*some, *others))
 
 
 def lacking(passes: Sequence[Pass]) -> int:

@@ -75,7 +75,7 @@ def sentence(
         return _apart(axis, passes, told)
     if said is Verdict.AGAIN:
         return "The counts fit what was measured before. Only a move that was made with them proves them."
-    if said is Verdict.WAYS or (said is Verdict.PROVEN and ways(of_now(passes, told)) is not None):
+    if said is Verdict.WAYS or (said is Verdict.PROVEN and ways(passes) is not None):
         return _ways(passes, said, told, tolerance)
     error, way = _wrong(found, told)
     known = f"It goes {error} {way}, known to ± {percent(found.expanded)}"
@@ -150,7 +150,7 @@ def proof_words(passes: Sequence[Pass], told: float, reads: Measures) -> str:
     if found is None:
         return ""
     with_what = ", ".join(dict.fromkeys(p.instrument.words(reads) for p in counted))
-    split = ways(counted) is not None
+    split = ways(passes) is not None
     within = percent(worst_way(counted, told) if split else abs(found.error(told)) + found.expanded)
     return f"within {within} in {_passes(len(counted))} with {with_what}"
 
