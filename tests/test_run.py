@@ -143,7 +143,7 @@ class Running(unittest.TestCase):
             self.assertEqual(self.event(running, "result")["proven"], False)
             stands = self.bench.hands.look("X")["at"]
             self.bench.hands.ask(do="run", seconds=1)
-            self.assertEqual(self.bench.hands.look("X")["at"], stands)
+            self.assertAlmostEqual(self.bench.hands.look("X")["at"], stands, delta=0.01)  # mm: it may still swing
             if running.wait(DEADLINE) == 3:
                 return
         self.fail("it was never stopped by the interrupt")

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from .wording import spoken
+
 if TYPE_CHECKING:
     from .library import OpenMachine as OpenMachine
     from .library import new_machine as new_machine
@@ -14,6 +16,8 @@ if TYPE_CHECKING:
 
 __version__ = "0.1.0"
 __all__ = ["OpenMachine", "__version__", "new_machine", "open_machine"]
+
+spoken.speak()
 
 
 def __getattr__(name: str) -> object:

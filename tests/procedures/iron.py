@@ -127,7 +127,8 @@ class Iron:
         self._tried: dict[Place, Raw] = {}
         self._act_on()
         self.told: list[str] = []
-        self.connected, self.silence, self.node_words, self.lag, self.frames = False, 0.0, "", (), ()
+        self.connected, self.silence, self.starts_anew, self.node_words = False, 0.0, False, ""
+        self.lag, self.frames = (), ()
         self.trace, self._edges = Trace(), 0
         self.held = Asked()
         self.pressed: set[int] = set()  # inputs that a hand makes

@@ -121,16 +121,20 @@ class Stalled(OnRig):
             data["motor"]["Z"]["travel"] -= 27
             next(wire for wire in data["wire"] if wire["name"] == "Z home")["at"] -= 27
 
-        cls.bench = shared_bench(cls, changed_rig(Path(folder.name), "verge", shorten), 50)
+        cls.bench = shared_bench(cls, changed_rig(Path(folder.name), "verge", shorten), 30)
 
     def test_a_driver_that_has_given_up_is_told_and_its_home_is_lost(self) -> None:
         session = self.mill.session
         session.set_values({**wiring(), at(8, "input.role"): "none"})
         self.mill.send()
-        self.mill.power()
         session.prove(direction_claim(self.mill.machine, Z), True, "as if it had been seen", Witness.EYES)
-        self.assertIs((got := self.mill.run("home", "Z", self.person)).end, Ending.PROVEN, got.words)
-        got = self.mill.run("ends", "Z", self.person)
+        for _ in range(4):  # a computer that pauses loses the link, which ends the run before its time
+            self.mill.power()
+            self.assertIs((got := self.mill.run("home", "Z", self.person)).end, Ending.PROVEN, got.words)
+            got = self.mill.run("ends", "Z", self.person)
+            if got.end is not Ending.STOPPED:
+                break
+            self.assertTrue(self.mill.wait(lambda: session.connected and not session.busy, DEADLINE))
         self.assertIs(got.end, Ending.FAILED, got.words)
         self.assertIn("its driver has given up", got.words)
         self.assertTrue(self.mill.wait(lambda: not session.powered and not session.homed(Z)))

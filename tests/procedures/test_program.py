@@ -347,8 +347,13 @@ class Afterwards(Ready):
         self.mill.run("zero", wishes=Wishes(zero="here"))
         file = Path(self.mill.session.folder) / "part.nc"
         file.write_text(CROSSING.replace("25", "10"))
-        self.assertEqual(run.run_file(file, run.way), "")
-        self.assertTrue(self.mill.wait(lambda: not run.running, 60))
+        for _ in range(4):  # a computer that pauses lets the controller stop the path, rightly
+            if not self.mill.session.powered:
+                self.mill.power()
+            self.assertEqual(run.run_file(file, run.way), "")
+            self.assertTrue(self.mill.wait(lambda: not run.running, 60))
+            if not steps.check():
+                break
         self.judge()  # what comes now goes to the switches, beyond the soft limits
         self.assertEqual(steps.check(), "", run.words)
         self.assertTrue(self.mill.wait(lambda: not steps.running, 60))

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from platformdirs import user_data_path
-from PySide6.QtCore import QCoreApplication, QEvent, QObject, QProcess, QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QLibraryInfo, QObject, QProcess, QTimer, QTranslator
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 
@@ -29,6 +29,7 @@ from idler.shelf.files import Careful
 from idler.shelf.hold import ShelfHold
 from idler.shelf.settings import Settings
 from idler.shelf.shelf import Shelf
+from idler.wording.spoken import now
 
 from . import theme
 from .benchside.process import BenchProcess
@@ -63,6 +64,10 @@ def qt_application() -> QApplication:
         focus.attend(app)
         with resources.as_file(resources.files("idler.app") / "icons" / "idler.svg") as icon:
             app.setWindowIcon(QIcon(str(icon)))
+        if (spoken := now()) is not None:  # the words of Qt's own dialogs
+            words = QTranslator(app)
+            if words.load(f"qtbase_{spoken.language}", QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)):
+                app.installTranslator(words)
     theme.apply(app, night=False)
     return app
 

@@ -18,6 +18,7 @@ from . import (
     exchange,
     hand,
     install,
+    language,
     machines,
     manual,
     new,
@@ -94,6 +95,6 @@ for word in (
     machines.shelf, machines.compare, machines.check, machines.report, controller.pull, controller.send,
     controller.settle, describe.eds, describe.describe, exchange.export_, exchange.import_, exchange.unlock,
     program.program, tools.tools, run.run, actions.actions, hand.hand, nodes.nodes, number.number, sheet.sheet,
-    next.next_, new.new, manual.help_, install.install,
+    next.next_, new.new, manual.help_, install.install, language.language,
 ):  # fmt: skip
     main.add_command(word)

@@ -64,6 +64,11 @@ class Controller(Protocol):
         ...
 
     @property
+    def starts_anew(self) -> bool:
+        """Whether it has restarted by itself, which is told (`Restarted`) before this ends."""
+        ...
+
+    @property
     def node_words(self) -> str:
         """Its state where it does not work ("pre-operational"), else nothing."""
         ...

@@ -101,6 +101,7 @@ class Link:
         )
         self._come_back: BusAddress | None = None
         self._next_try = 0.0
+        self._starts_anew = False  # it has restarted, and what it is now is read
         self._spoilt_from = 0.0, 0  # when lines that make no sense were counted last, and how many they were
         self._wake_read, self._wake_write = os.pipe()
         os.set_blocking(self._wake_write, False)
@@ -130,6 +131,12 @@ class Link:
         """For how many seconds nothing was heard of the controller; 0 where there is none."""
         client = self._client
         return time.monotonic() - client.heard_at if client is not None else 0.0
+
+    @property
+    def starts_anew(self) -> bool:
+        """Whether it has restarted by itself, which is told (`Restarted`) before this ends."""
+        client = self._client
+        return client is not None and (self._starts_anew or client.booted)
 
     @property
     def node_words(self) -> str:
@@ -574,9 +581,13 @@ class Link:
             self._holds.forget()
             self._edges.forget()
             self._path.forget()
-            client.back_again()
-            self._tell(Restarted(client.moved_until_then))
-            self._tell(Done("restart", client.read_all()))
+            self._starts_anew = True
+            try:
+                client.back_again()
+                self._tell(Restarted(client.moved_until_then))
+                self._tell(Done("restart", client.read_all()))
+            finally:
+                self._starts_anew = False
 
     def _say_spoilt(self, client: Client) -> None:
         """An adapter that goes on to write what makes no sense is told, now and then."""

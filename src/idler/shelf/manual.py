@@ -10,6 +10,7 @@ from importlib import resources
 from pathlib import Path
 
 from idler.core.report.manual import FILES, Page, pages_of
+from idler.wording.spoken import data
 
 from .report import PNG, on_paper, written
 
@@ -24,9 +25,8 @@ def read_pages(words: Mapping[str, bool]) -> tuple[Page, ...]:
 
 @lru_cache(maxsize=1)
 def _read(words: tuple[tuple[str, bool], ...]) -> tuple[Page, ...]:
-    folder = resources.files("idler") / "data" / "help"
     return tuple(
-        page for name in FILES for page in pages_of(name, (folder / f"{name}.md").read_text("utf-8"), dict(words))
+        page for name in FILES for page in pages_of(name, data(f"help/{name}.md").read_text("utf-8"), dict(words))
     )
 
 
@@ -48,7 +48,7 @@ def manual_html(pages: tuple[Page, ...], paper: str) -> str:
     """All pages on one, with a list of them at its head. It needs no other file."""
     import jinja2
 
-    source = (resources.files("idler") / "data" / "manual.html.j2").read_text("utf-8")
+    source = data("manual.html.j2").read_text("utf-8")
     environment = jinja2.Environment(autoescape=True, undefined=jinja2.StrictUndefined, trim_blocks=True)
     bodies = {page.key: _LINK.sub(r'href="#\g<key>"', _PICTURE.sub(_held, page_html(page))) for page in pages}
     return environment.from_string(source).render(pages=pages, bodies=bodies, paper=paper)

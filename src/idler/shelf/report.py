@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from importlib import resources
 from pathlib import Path
 
 from idler.core.errors import IdlerError
 from idler.core.report import Report
 from idler.core.wiring.diagram import WIDTH, Box, Ring, Stroke
+from idler.wording.spoken import data
 
 from .dates import moment
 from .files import write_bytes, write_text
@@ -31,7 +31,7 @@ def html(found: Report, revision: str, when: float, paper: str = PAPERS[0], *, w
     environment.tests["stroke"] = lambda shape: isinstance(shape, Stroke)
     environment.tests["box"] = lambda shape: isinstance(shape, Box)
     environment.tests["ring"] = lambda shape: isinstance(shape, Ring)
-    source = (resources.files("idler") / "data" / "report.html.j2").read_text("utf-8")
+    source = data("report.html.j2").read_text("utf-8")
     page = environment.from_string(source)
     return page.render(
         r=found, revision=revision, printed=moment(when), paper=paper, width=WIDTH, wiring_only=wiring_only

@@ -129,7 +129,9 @@ class StopRun(Turning):
         yield from self._done_by_person("spindle.end", f"{now} {do}", self._gone)
         until = self._session.loop.now() + FIRST
         # one that is not heard may have restarted, or be lost: that is told before anything is judged by what it said last
-        yield lambda: self._is_by(way) or (self._session.loop.now() > until and self._session.link.silence < HEARD)
+        link = self._session.link
+        heard = lambda: link.silence < HEARD and not link.starts_anew  # noqa: E731
+        yield lambda: self._is_by(way) or (self._session.loop.now() > until and heard())
         self._judge_way(way)
         if way == "link":
             back = lambda: self._session.connected and not self._session.busy  # noqa: E731

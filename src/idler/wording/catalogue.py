@@ -1,0 +1,136 @@
+"""What Idler says, gathered for a translator, and what the translator made of it, taken.
+
+A translation is a folder, named after its language (ISO 639). It has gettext's PO file for each subject, and may have
+`help/*.md`, `report.html.j2` and `manual.html.j2` in place of the English ones.
+"""
+
+from __future__ import annotations
+
+import json
+import shutil
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from babel.messages.catalog import Catalog
+from babel.messages.pofile import PoFileError, read_po, write_po
+
+from idler.core.errors import IdlerError
+
+from . import spoken
+from .loading import WORDS, Translation, load
+from .sentences import sentences, subject, unknown
+
+_SOURCES = Path(__file__).parents[1]
+_HEAD = (
+    "# What Idler says of one subject. A hole like {axis.name} stays as it is; it may stand elsewhere, or be left out."
+)
+_BESIDE = ("help", "report.html.j2", "manual.html.j2")  # pages and papers, whole
+
+
+class Untranslated(IdlerError):
+    """A folder of a translation that cannot be read, or asks for what its sentences have not."""
+
+
+@dataclass(frozen=True)
+class Progress:
+    """Of one subject. wrong: what keeps it from being spoken, a line each."""
+
+    subject: str
+    all: int
+    done: int
+    wrong: tuple[str, ...]
+
+
+def gathered() -> dict[str, Catalog]:
+    """By subject, all that Idler says about it, in the order of its sources."""
+    found: defaultdict[str, Catalog] = defaultdict(_empty)
+    for path in sorted(_SOURCES.rglob("*.py")):
+        place = path.relative_to(_SOURCES)
+        about = subject(".".join(("idler", *place.with_suffix("").parts)))
+        for said in sentences(path.read_text("utf-8")) if about else ():
+            message = found[about].add(
+                said.text, locations=[(place.as_posix(), said.line)],
+                auto_comments=[f"{hole} is {stands}" for hole, stands in said.holes.items()],
+            )  # fmt: skip
+            message.flags -= {"python-format"}  # a per cent sign is one
+            message.flags |= {"python-brace-format"} if said.made_up else set()
+    return dict(sorted(found.items()))
+
+
+def write(folder: Path) -> int:
+    """Puts all sentences there, with the translations that are there already, and returns how many they are.
+
+    What changed since is marked fuzzy, and is not spoken before it was looked at. Raises OSError, Untranslated.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    count = 0
+    for about, template in gathered().items():
+        there = folder / f"{about}.po"
+        catalogue = _read(there) if there.exists() else _empty()
+        catalogue.update(template)
+        count += len(template)
+        made = there.with_suffix(".new")
+        with made.open("wb") as file:
+            write_po(file, catalogue, width=0, omit_header=False, sort_by_file=False)
+        made.replace(there)
+    return count
+
+
+def judged(folder: Path) -> Iterator[Progress]:
+    """How far a translation is, by subject. Raises Untranslated where it cannot be read."""
+    if not folder.is_dir():
+        raise Untranslated(f"{folder}: there is no such folder. Begin one: idler language write {folder}.")
+    for about, template in gathered().items():
+        made = _made(folder / f"{about}.po")
+        known = {message.id for message in template if message.id}
+        done = {text: words for text, words in made.items() if text in known}
+        wrong = tuple(
+            f"{about}.po: “{words}” has {', '.join(f'{{{hole}}}' for hole in sorted(lost))}, which “{text}” has not"
+            for text, words in done.items()
+            if "python-brace-format" in template[text].flags and (lost := unknown(text, words))
+        )
+        yield Progress(about, len(known), len(done), wrong)
+
+
+def take(folder: Path) -> Translation:
+    """A copy of it is spoken from the next start. Raises Untranslated, OSError."""
+    if wrong := [line for each in judged(folder) for line in each.wrong]:
+        more = f" And {len(wrong) - 1} more." if len(wrong) > 1 else ""
+        raise Untranslated(f"{wrong[0]}.{more}")
+    words = {path.stem: made for path in sorted(folder.glob("*.po")) if (made := _made(path))}
+    if not words:
+        raise Untranslated(f"{folder}: nothing is translated yet.")
+    to = spoken.home() / folder.resolve().name
+    shutil.rmtree(to, ignore_errors=True)
+    to.mkdir(parents=True)
+    for name in _BESIDE:
+        if (folder / name).is_dir():
+            shutil.copytree(folder / name, to / name)
+        elif (folder / name).exists():
+            shutil.copy(folder / name, to / name)
+    (to / WORDS).write_text(json.dumps(words, ensure_ascii=False), "utf-8")
+    spoken.choose(to.name)
+    taken = load(to)
+    assert taken is not None
+    return taken
+
+
+def _empty() -> Catalog:
+    return Catalog(project="Idler", charset="utf-8", fuzzy=False, header_comment=_HEAD)
+
+
+def _made(path: Path) -> Mapping[str, str]:
+    """What is translated, and was not marked to be looked at."""
+    if not path.exists():
+        return {}
+    return {str(each.id): str(each.string) for each in _read(path) if each.id and each.string and not each.fuzzy}
+
+
+def _read(path: Path) -> Catalog:
+    try:
+        with path.open("rb") as file:
+            return read_po(file, abort_invalid=True)
+    except (PoFileError, UnicodeDecodeError, ValueError) as why:
+        raise Untranslated(f"{path}: is no PO file ({why}).") from None

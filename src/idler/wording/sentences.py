@@ -1,0 +1,193 @@
+"""What a module says to a person, found in its syntax, and the same module with a translation's words.
+
+A sentence is a literal with a space in it, or a capital first letter, that is neither a docstring nor compared with anything.
+Where it has values in it (an f-string), each stands as a hole: "{axis.name} stands", or by its number where it is more than a
+name: "{2} of travel". A translation may move a hole, or leave it out, and cannot ask for what the sentence has not.
+"""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from string import Formatter
+
+_SAYS = re.compile(r"[^\W\d_]{2}.* |[^\W\d_].*[^\W\d_]{2}.* |^[A-Z][a-z]|^[A-Z] ", re.DOTALL)
+# markup, patterns, style sheets, addresses, commands, lines of formats, names of classes, units
+_FORMAL = re.compile(
+    r"^\s*[<%#.|]|^\S*://\S*$|[\\|{}]|[^;];\S|^\w+=|^[A-Z][a-z]+[A-Z]\w*$|^\S+\.\w+$|^[a-z-]+ --|\(\?|^(Hz|Nm)$|\n\w+ = "
+)
+_HOLE = re.compile(r"\{[\w.]*(?:![rsa])?(?::[\w.+]*)?\}")  # of str.format
+_NOT_SAID = {
+    "compile",
+    "match",
+    "fullmatch",
+    "search",
+    "sub",
+    "TypeVar",
+    "NewType",
+    "cast",
+    "getattr",
+    "setattr",
+    "encode",
+}
+
+
+@dataclass(frozen=True)
+class Said:
+    """text: with its holes. holes: what stands in those that have a number. line: of the source, from 1."""
+
+    text: str
+    holes: Mapping[str, str]
+    line: int
+    made_up: bool  # of values, too
+
+
+def subject(module: str) -> str:
+    """What a module speaks of: its room of the core, its station, its procedure; nothing where nobody reads what it says."""
+    _, *rooms = module.split(".")
+    if not rooms or rooms[0] in ("bench", "wording"):
+        return ""
+    if rooms[:2] == ["app", "stations"]:
+        rooms = rooms[1:]
+    return rooms[1] if len(rooms) > 1 and rooms[0] in ("core", "stations", "procedures", "app") else rooms[0]
+
+
+def sentences(source: str) -> Iterator[Said]:
+    """Raises SyntaxError."""
+    tree = ast.parse(source)
+    for node in sorted(_said(tree), key=lambda node: (node.lineno, node.col_offset)):
+        if isinstance(node, ast.JoinedStr):
+            holes = _holes(node)
+            told = {label: ast.unparse(hole.value) for label, hole in holes.items() if label.isdigit()}
+            yield Said(_text(node, holes), told, node.lineno, True)
+        else:
+            yield Said(str(node.value), {}, node.lineno, _has_holes(str(node.value)))
+
+
+def spoken(source: str, words: Mapping[str, str]) -> ast.Module | None:
+    """The module with these words in place of its own; None where it says none of them. Raises SyntaxError."""
+    tree = ast.parse(source)
+    speaker = _Speaker(words, {id(node) for node in _said(tree)})
+    tree = ast.fix_missing_locations(speaker.visit(tree))
+    return tree if speaker.changed else None
+
+
+def unknown(text: str, translated: str) -> set[str]:
+    """The holes that a translation asks for, and its sentence has not; what cannot be read as holes at all is one."""
+    try:
+        return {label for label, _ in _parts(translated) if label} - {label for label, _ in _parts(text) if label}
+    except ValueError as why:
+        return {str(why)}
+
+
+def _has_holes(text: str) -> bool:
+    """Of a pattern that is filled elsewhere (str.format)."""
+    try:
+        return any(label for label, _ in _parts(text))
+    except ValueError:
+        return False
+
+
+def _parts(text: str) -> Iterator[tuple[str, str]]:
+    """Holes, and words. Raises ValueError."""
+    for words, label, spec, how in Formatter().parse(text):
+        if words:
+            yield "", words
+        if label is not None:
+            yield (label if not spec and not how else f"{label}{how or ''}:{spec}") or "{}", ""
+
+
+class _Speaker(ast.NodeTransformer):
+    def __init__(self, words: Mapping[str, str], said: set[int]) -> None:
+        self._words, self._said, self.changed = words, said, False
+
+    def visit_JoinedStr(self, node: ast.JoinedStr) -> ast.AST:
+        holes = _holes(node)
+        text = _text(node, holes)
+        translated = self._words.get(text) if id(node) in self._said else None
+        for hole in holes.values():
+            hole.value = self.visit(hole.value)
+        if translated is None or unknown(text, translated):
+            return node
+        self.changed = True
+        made = [holes[label] if label else ast.Constant(words) for label, words in _parts(translated)]
+        return ast.copy_location(ast.JoinedStr(values=list(made)), node)
+
+    def visit_Constant(self, node: ast.Constant) -> ast.AST:
+        if id(node) not in self._said or not isinstance(node.value, str) or node.value not in self._words:
+            return node
+        self.changed = True
+        return ast.copy_location(ast.Constant(self._words[node.value]), node)
+
+
+def _holes(node: ast.JoinedStr) -> dict[str, ast.FormattedValue]:
+    """By label, in their order."""
+    found: dict[str, ast.FormattedValue] = {}
+    for number, value in enumerate((each for each in node.values if isinstance(each, ast.FormattedValue)), start=1):
+        label = ast.unparse(value.value)
+        named = re.fullmatch(r"[A-Za-z]\w*(\.[A-Za-z]\w*)*", label) is not None
+        found[label if named and label not in found else str(number)] = value
+    return found
+
+
+def _text(node: ast.JoinedStr, holes: Mapping[str, ast.FormattedValue]) -> str:
+    labels = {id(hole): label for label, hole in holes.items()}
+    said = []
+    for value in node.values:
+        if isinstance(value, ast.FormattedValue):
+            said.append(f"{{{labels[id(value)]}}}")
+        elif isinstance(value, ast.Constant):
+            said.append(str(value.value).replace("{", "{{").replace("}", "}}"))
+    return "".join(said)
+
+
+def _said(tree: ast.Module) -> Iterator[ast.JoinedStr | ast.Constant]:
+    pending: list[ast.AST] = [tree]
+    while pending:
+        node = pending.pop()
+        if isinstance(node, ast.JoinedStr):
+            if _is_sentence("".join(v.value if isinstance(v, ast.Constant) else "0" for v in node.values)):
+                yield node
+            pending += [value.value for value in node.values if isinstance(value, ast.FormattedValue)]
+            continue
+        if isinstance(node, ast.Constant):
+            if isinstance(node.value, str) and _is_sentence(node.value):
+                yield node
+            continue
+        pending += _heard(node)
+
+
+def _heard(node: ast.AST) -> list[ast.AST]:
+    """The parts of a node in which something may be said."""
+    if isinstance(node, ast.Compare | ast.MatchValue | ast.Import | ast.ImportFrom | ast.arg):
+        return [each for each in ast.iter_child_nodes(node) if not isinstance(each, ast.Constant | ast.expr_context)]
+    if isinstance(node, ast.Subscript):
+        return [node.value, *([] if isinstance(node.slice, ast.Constant) else [node.slice])]
+    if isinstance(node, ast.AnnAssign):
+        return [node.value] if node.value is not None else []
+    if isinstance(node, ast.Call):
+        name = node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
+        if name in _NOT_SAID:
+            return [node.func]
+    found = list(ast.iter_child_nodes(node))
+    if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
+        found = [each for each in found if each is not node.returns]
+    if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef) and not _is_command(node):
+        body = node.body[0] if node.body else None
+        if isinstance(body, ast.Expr) and isinstance(body.value, ast.Constant):
+            found.remove(body)
+    return found
+
+
+def _is_command(node: ast.AST) -> bool:
+    """Of the command line, whose docstring is its help."""
+    return isinstance(node, ast.FunctionDef) and any(
+        isinstance(each, ast.Call) and isinstance(each.func, ast.Attribute) and each.func.attr in ("command", "group")
+        for each in node.decorator_list
+    )
+
+
+def _is_sentence(text: str) -> bool:
+    return _SAYS.search(text) is not None and _FORMAL.search(_HOLE.sub("0", text)) is None
