@@ -5,6 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 
+def word(shown: str) -> str:
+    """A word that stands alone and is shown: in a translation it is another one. A word alone that is not marked is a key."""
+    return shown
+
+
 def listed(words: Sequence[str]) -> str:
     """ "X", "X and Y", "X, Y and Z"."""
     return " and ".join([", ".join(words[:-1]), words[-1]] if len(words) > 1 else words)

@@ -1,6 +1,7 @@
 """What a module says to a person, found in its syntax, and the same module with a translation's words.
 
-A sentence is a literal with a space in it, or a capital first letter, that is neither a docstring nor compared with anything.
+A sentence is a literal with a space in it, or a capital first letter, that is neither a docstring nor compared with anything;
+or a word where only words are shown.
 Where it has values in it (an f-string), each stands as a hole: "{axis.name} stands", or by its number where it is more than a
 name: "{2} of travel". A translation may move a hole, or leave it out, and cannot ask for what the sentence has not.
 """
@@ -13,7 +14,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from string import Formatter
 
-_SAYS = re.compile(r"[^\W\d_]{2}.* |[^\W\d_].*[^\W\d_]{2}.* |^[A-Z][a-z]|^[A-Z] ", re.DOTALL)
+_SAYS = re.compile(r"[^\W\d_]{2}.* | .*[^\W\d_]{2}|^[A-Z][a-z]|^[A-Z] ", re.DOTALL)
 # markup, patterns, style sheets, addresses, commands, lines of formats, names of classes, units
 _FORMAL = re.compile(
     r"^\s*[<%#.|]|^\S*://\S*$|[\\|{}]|[^;];\S|^\w+=|^[A-Z][a-z]+[A-Z]\w*$|^\S+\.\w+$|^[a-z-]+ --|\(\?|^(Hz|Nm)$|\n\w+ = "
@@ -32,6 +33,14 @@ _NOT_SAID = {
     "setattr",
     "encode",
 }
+_SHOWN = {  # and which of its arguments
+    "QAction": (0,), "QCheckBox": (0,), "QLabel": (0,), "QPushButton": (0,), "QRadioButton": (0,), "QTreeWidgetItem": (0,),
+    "addItem": (0,), "addItems": (0,), "drawText": (-1,), "setHeaderLabels": (0,), "setHorizontalHeaderLabels": (0,),
+    "setPlaceholderText": (0,), "setPrefix": (0,), "setSuffix": (0,), "setText": (0,), "setToolTip": (0,),
+    "ChainLink": (0, 2), "Choice": (1,), "Rung": (0, 1, 3), "Segments": (0,), "label": (0,),
+    "word": (0,),  # made for this: see core/words
+}  # fmt: skip
+_ROWS = {"choice", "flag", "quantity", "text", "whole"}  # of the table: "group.name", and then its label
 
 
 @dataclass(frozen=True)
@@ -144,19 +153,38 @@ def _text(node: ast.JoinedStr, holes: Mapping[str, ast.FormattedValue]) -> str:
 
 
 def _said(tree: ast.Module) -> Iterator[ast.JoinedStr | ast.Constant]:
-    pending: list[ast.AST] = [tree]
+    pending: list[tuple[ast.AST, bool]] = [(tree, False)]  # and whether it is shown, although it is but a word
     while pending:
-        node = pending.pop()
+        node, shown = pending.pop()
         if isinstance(node, ast.JoinedStr):
-            if _is_sentence("".join(v.value if isinstance(v, ast.Constant) else "0" for v in node.values)):
+            said = _is_said("".join(str(v.value) if isinstance(v, ast.Constant) else "0" for v in node.values), shown)
+            if said:
                 yield node
-            pending += [value.value for value in node.values if isinstance(value, ast.FormattedValue)]
-            continue
-        if isinstance(node, ast.Constant):
-            if isinstance(node.value, str) and _is_sentence(node.value):
+            pending += [(value.value, said) for value in node.values if isinstance(value, ast.FormattedValue)]
+        elif isinstance(node, ast.Constant):
+            if isinstance(node.value, str) and _is_said(node.value, shown):
                 yield node
-            continue
-        pending += _heard(node)
+        elif isinstance(node, ast.IfExp):
+            pending += [(node.test, False), (node.body, shown), (node.orelse, shown)]
+        elif isinstance(node, ast.Tuple | ast.List):
+            pending += [(each, shown) for each in node.elts]
+        else:
+            words = _words_of(node)
+            pending += [(each, each in words) for each in _heard(node)]
+
+
+def _words_of(node: ast.AST) -> list[ast.AST]:
+    """What is shown by a call that shows it whatever it is."""
+    if not isinstance(node, ast.Call) or not node.args:
+        return []
+    first, places = node.args[0], _SHOWN.get(_name(node), ())
+    if _name(node) in _ROWS and isinstance(first, ast.Constant) and re.fullmatch(r"\w+\.\w+", str(first.value)):
+        places = (1,)
+    return [node.args[at] for at in places if at < len(node.args)]
+
+
+def _name(node: ast.Call) -> str:
+    return node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
 
 
 def _heard(node: ast.AST) -> list[ast.AST]:
@@ -167,10 +195,8 @@ def _heard(node: ast.AST) -> list[ast.AST]:
         return [node.value, *([] if isinstance(node.slice, ast.Constant) else [node.slice])]
     if isinstance(node, ast.AnnAssign):
         return [node.value] if node.value is not None else []
-    if isinstance(node, ast.Call):
-        name = node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
-        if name in _NOT_SAID:
-            return [node.func]
+    if isinstance(node, ast.Call) and _name(node) in _NOT_SAID:
+        return [node.func]
     found = list(ast.iter_child_nodes(node))
     if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
         found = [each for each in found if each is not node.returns]
@@ -189,5 +215,6 @@ def _is_command(node: ast.AST) -> bool:
     )
 
 
-def _is_sentence(text: str) -> bool:
-    return _SAYS.search(text) is not None and _FORMAL.search(_HOLE.sub("0", text)) is None
+def _is_said(text: str, shown: bool) -> bool:
+    says = re.search(r"[^\W\d_]{2}", text) if shown else _SAYS.search(text)
+    return says is not None and _FORMAL.search(_HOLE.sub("0", text)) is None

@@ -12,7 +12,7 @@ from idler.core.machine import Axis, Machine
 from idler.core.table import MACHINE
 from idler.core.values.roles import InputRole, OutputRole
 from idler.core.wiring import inputs, outputs, spindle_kind
-from idler.core.words import capital
+from idler.core.words import capital, word
 
 from .. import theme
 from .picture import ScenePicture
@@ -55,10 +55,10 @@ def hangs_of(machine: Machine, drives: Mapping[str, int] | None = None) -> tuple
     given = sum(item.role is not OutputRole.NONE for item in outputs(machine))
     terminals = [
         Part(f"{number} {name}", f"{used} with a role")
-        for number, used, name in ((machine.inputs, taken, "inputs"), (machine.outputs, given, "outputs"))
+        for number, used, name in ((machine.inputs, taken, word("inputs")), (machine.outputs, given, word("outputs")))
         if number
     ]
-    return (*axes, *terminals, Part("spindle", MACHINE["spindle.kind"].choice(spindle_kind(machine)).label))
+    return (*axes, *terminals, Part(word("spindle"), MACHINE["spindle.kind"].choice(spindle_kind(machine)).label))
 
 
 class BusPicture(ScenePicture[BusScene]):

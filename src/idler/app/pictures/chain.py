@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 
 from idler.core.machine import Axis
 from idler.core.values.stage import Stage
+from idler.core.words import word
 
 from .. import theme
 from .gears import wheel
@@ -158,8 +159,8 @@ class FinalPicture(PartPicture):
         p.setBrush(theme.color("panel"))
         p.drawRoundedRect(QRectF(x - width / 2, y, width, 16), 2, 2)
         p.setFont(theme.text_font(11))
-        word = "table" if self._axis.choice("axis.moves") == "work" else "head"
-        p.drawText(QRectF(x - width / 2, y, width, 16), Qt.AlignmentFlag.AlignCenter, word)
+        carried = word("table") if self._axis.choice("axis.moves") == "work" else word("head")
+        p.drawText(QRectF(x - width / 2, y, width, 16), Qt.AlignmentFlag.AlignCenter, carried)
 
     def arrow(self, p: QPainter, x: float, y: float) -> None:
         """Both ways, since the part moves both ways."""

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
 from idler.core.travel import Ends
 from idler.core.values.measures import MILLIMETRES, Measures
+from idler.core.words import word
 
 from .. import theme
 from .labels import on_plate
@@ -87,8 +88,11 @@ class EnvelopePicture(ScenePicture[EnvelopeScene]):
         """What the lines are, in as many lines as there is room for."""
         lines: list[list[tuple[str, str]]] = [[]]
         x = FRAME
-        for kind, words in (("stop", "hard stop"), ("limit", "soft limit"), ("cushion", "cushion"), ("switch", "switch"),
-                            ("home", "home")):  # fmt: skip
+        kinds = (
+            ("stop", "hard stop"), ("limit", "soft limit"), ("cushion", word("cushion")), ("switch", word("switch")),
+            ("home", word("home")),
+        )  # fmt: skip
+        for kind, words in kinds:
             width = p.fontMetrics().horizontalAdvance(words)
             if lines[-1] and x + 30 + width > self.wide:
                 lines.append([])

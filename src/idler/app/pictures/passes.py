@@ -10,6 +10,7 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from idler.core.mechanics.scale import COVERAGE, Estimate, Pass
 from idler.core.values.measures import Measures
+from idler.core.words import word
 
 from .. import theme
 from .labels import on_plate
@@ -60,13 +61,13 @@ class PassPicture(ScenePicture[PassScene]):
                 label = f"{n // 5 * step:g}"
                 p.drawText(QRectF(x - 30, box.top() + 18, 60, 15), Qt.AlignmentFlag.AlignHCenter, label)
         for at, name, words in (
-            (0.0, "soft", "start"),
+            (0.0, "soft", word("start")),
             (scene.length, "ink", f"{scene.reads.length(scene.length, trim=True)} told"),
         ):
             self._mark(p, zero + at * k, box.top(), name, words, above=True)
         if scene.travelled is not None:
             share = max(-0.03 * scene.length, min(scene.length * 1.07, scene.travelled))
-            self._mark(p, zero + share * k, box.bottom(), "petrol", "carriage", above=False)
+            self._mark(p, zero + share * k, box.bottom(), "petrol", word("carriage"), above=False)
 
     def _mark(self, p: QPainter, x: float, y: float, name: str, words: str, *, above: bool) -> None:
         way = -1 if above else 1

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
+from idler.core.words import word
+
 from .. import theme
 from .curves import draw_curve
 from .picture import ScenePicture
@@ -30,7 +32,7 @@ class SignalPicture(ScenePicture[SignalScene]):
         left, right = 70.0, self.wide - 10.0
         at = [left + share * (right - left) for share in (0.06, 0.38, 0.66, 0.78, 0.90)]
         pitch = (self.high - 16) / 3
-        names = ("enable", "direction", "step")
+        names = (word("enable"), word("direction"), word("step"))
         flips = ([at[0]], [at[1]], [at[2], at[3], at[4]])
         inverted = (scene.enable_inverted, False, scene.step_inverted)
         for row, (name, changes, high) in enumerate(zip(names, flips, inverted, strict=True)):

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from idler.core.errors import Refusal
 from idler.core.values.units import INCH_MIN, MM_MIN, convert, figure
+from idler.core.words import word
 from idler.procedures.jog import Jog
 from idler.session.session import Session
 
@@ -83,7 +84,7 @@ class Rails(QWidget):
         bar.addWidget(self._per)
         self._speeds = QButtonGroup(self)
         self.speed_buttons: dict[bool, QPushButton] = {}
-        for fast, words in ((False, "slow"), (True, "fast")):
+        for fast, words in ((False, word("slow")), (True, word("fast"))):
             button = QPushButton(words)
             button.setCheckable(True)
             button.setFixedHeight(TARGET)
@@ -135,7 +136,7 @@ class Rails(QWidget):
             button.deleteLater()
         self._step_buttons = []
         for step in ("", *self.jog.steps):
-            button = QPushButton(step or "hold")
+            button = QPushButton(step or word("hold"))
             button.setCheckable(True)
             button.setProperty("role", "touch")
             button.setMinimumWidth(44)

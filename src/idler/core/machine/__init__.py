@@ -238,7 +238,8 @@ class Machine:
             return f"{self.names[address.slot]} {row.label}"
         if row.scope is Scope.RANGE:
             return f"range {address.slot + 1} {row.label}"
-        return f"{row.scope.value} {self[Address(address.slot, row.scope.value + '.terminal')]} {row.label}"
+        terminal = self[Address(address.slot, f"{row.scope.value}.terminal")]
+        return f"input {terminal} {row.label}" if row.scope is Scope.INPUT else f"output {terminal} {row.label}"
 
     def show(self, address: Address, *, unit: bool = True) -> str:
         """The value at an address as the screen shows it."""

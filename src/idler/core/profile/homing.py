@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from enum import Enum
 
+from ..words import word
 from .codec import Place
 
 PHASE_SHIFT, RESULT_SHIFT, FIELD = 20, 24, 0xF
@@ -34,10 +35,10 @@ class Phase(_Told):
     """What an axis is doing while it homes."""
 
     NONE = (0, "at rest")
-    APPROACH = (1, "approach")
-    HALT = (2, "stops")
-    BACK_OFF = (3, "back-off")
-    TOUCH = (4, "touch")
+    APPROACH = (1, word("approach"))
+    HALT = (2, word("stops"))
+    BACK_OFF = (3, word("back-off"))
+    TOUCH = (4, word("touch"))
     HALT_AT_TOUCH = (5, "stops at the touch")
     INDEX = (6, "to the index mark")
     HALT_AT_INDEX = (7, "stops at the mark")

@@ -16,6 +16,7 @@ from ..proof.claims import flat_pair, has_height
 from ..values.quantity import parse
 from ..values.units import MM, MM_MIN, PERCENT, RPM, Dimension, convert, with_unit
 from ..values.units import figure as figure_text
+from ..words import word
 
 UNITS = {"mm": MM, "mm/min": MM_MIN, "%": PERCENT, "rpm": RPM}
 Point = tuple[float, float]
@@ -170,10 +171,10 @@ def _no_lines(_: Figure) -> Iterator[tuple[list[Point], float]]:
 
 
 KINDS: dict[str, Kind] = {
-    "hook": Kind("hook", "whether an axis is mirrored, or two are swapped", _hook),
-    "square": Kind("square", "whether its sides are as long as they should be", _square),
+    "hook": Kind(word("hook"), "whether an axis is mirrored, or two are swapped", _hook),
+    "square": Kind(word("square"), "whether its sides are as long as they should be", _square),
     "circle": Kind("circle, both ways round", "play as flats, another scale as an oval", _no_lines, round=True),
-    "diagonals": Kind("diagonals", "whether they are of one length: the right angle", _diagonals),
+    "diagonals": Kind(word("diagonals"), "whether they are of one length: the right angle", _diagonals),
     "crosses": Kind("crosses at four corners", "places that a rule can be laid to", _crosses),
     "corners": Kind("corners, ever sharper", "how round they get at this feed", _corners),
     "ladder": Kind("ladder of feeds", "from which feed on a line is not what it was", _ladder),
@@ -305,6 +306,6 @@ def _circle(figure: Figure, depth: float) -> Iterator[str]:
     yield f"G0 X{_number(x + 2 * radius)} Y{_number(y + radius)}"
     yield f"G1 Z{_number(-depth)} F{_number(figure.value('plunge'))}"
     yield f"F{_number(figure.value('feed'))}"
-    for word in ("G3", "G2"):
-        yield f"{word} X{_number(x + 2 * radius)} Y{_number(y + radius)} I{_number(-radius)} J0"
+    for round_ in ("G3", "G2"):
+        yield f"{round_} X{_number(x + 2 * radius)} Y{_number(y + radius)} I{_number(-radius)} J0"
     yield f"G0 Z{_number(figure.value('clear'))}"

@@ -129,9 +129,7 @@ class StopRun(Turning):
         yield from self._done_by_person("spindle.end", f"{now} {do}", self._gone)
         until = self._session.loop.now() + FIRST
         # one that is not heard may have restarted, or be lost: that is told before anything is judged by what it said last
-        link = self._session.link
-        heard = lambda: link.silence < HEARD and not link.starts_anew  # noqa: E731
-        yield lambda: self._is_by(way) or (self._session.loop.now() > until and heard())
+        yield lambda: self._is_by(way) or (self._session.loop.now() > until and self._heard())
         self._judge_way(way)
         if way == "link":
             back = lambda: self._session.connected and not self._session.busy  # noqa: E731
@@ -175,6 +173,10 @@ class StopRun(Turning):
     def _gone(self) -> bool:
         """The controller does not tell it to turn any more, or is not heard."""
         return not self._session.connected or (self._session.link.connected and not self._told_to_turn)
+
+    def _heard(self) -> bool:
+        link = self._session.link
+        return link.silence < HEARD and not link.starts_anew
 
     def _is_by(self, way: str) -> bool:
         """Whether it is this way that has ended it."""

@@ -12,6 +12,7 @@ from idler.core.mechanics.chain import Chain
 from idler.core.table import AXIS, used_with
 from idler.core.values.stage import Stage, parse_stages
 from idler.core.values.units import figure
+from idler.core.words import word
 from idler.session.session import Session
 
 from ... import theme
@@ -21,11 +22,12 @@ from ...widgets.fields import Field, field_for
 
 # Least width in pixels and the short caption of each value, which stands below the part that it belongs to.
 _CAPTIONS = {
-    "chain.motor": (84, "motor"), "chain.full_steps": (62, "full steps"), "chain.microsteps": (56, "microsteps"),
-    "chain.motor_counts": (96, "counts per turn"), "chain.final": (92, "final element"), "chain.pitch": (96, "pitch"),
-    "chain.starts": (46, "starts"), "chain.module": (92, "module"), "chain.pinion_teeth": (56, "teeth"),
-    "chain.belt_pitch": (92, "belt pitch"), "chain.pulley_teeth": (56, "teeth"), "chain.worm_starts": (52, "starts"),
-    "chain.wheel_teeth": (62, "wheel teeth"), "chain.turn_travel": (110, "travel per turn"),
+    "chain.motor": (84, word("motor")), "chain.full_steps": (62, "full steps"), "chain.microsteps": (56, word("microsteps")),
+    "chain.motor_counts": (96, "counts per turn"), "chain.final": (92, "final element"), "chain.pitch": (96, word("pitch")),
+    "chain.starts": (46, word("starts")), "chain.module": (92, word("module")), "chain.pinion_teeth": (56, word("teeth")),
+    "chain.belt_pitch": (92, "belt pitch"), "chain.pulley_teeth": (56, word("teeth")),
+    "chain.worm_starts": (52, word("starts")), "chain.wheel_teeth": (62, "wheel teeth"),
+    "chain.turn_travel": (110, "travel per turn"),
 }  # fmt: skip
 
 RESULT, RESULT_MARGIN = 206, 14  # pixels: the card of what the train comes to

@@ -15,7 +15,7 @@ from idler.core.mechanics.pace import Move, Pace
 from idler.core.mechanics.torque import Muscle
 from idler.core.table.sheets import MOVE, PACE
 from idler.core.values.units import figure
-from idler.core.words import duration
+from idler.core.words import duration, word
 from idler.session.session import Session
 
 from ...pictures.move import MovePicture
@@ -193,5 +193,5 @@ class PacePage(QWidget):
         self._figures[0].setText(f"{up[0]:.3f} s, {reads.length(up[1], 2)}")
         self._figures[1].setText(f"{down[0]:.3f} s, {reads.length(down[1], 2)}")
         rpm, rate = chain.motor_rpm(top), chain.step_rate(top) / 1000
-        steps = "counts" if self._session.machine.made_of_parts else "steps"
+        steps = word("counts") if self._session.machine.made_of_parts else word("steps")
         self._figures[2].setText(f"{figure(rpm, 0)} rpm, {figure(rate, 1)} kHz of {steps}")

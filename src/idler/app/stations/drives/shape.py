@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from idler.core.machine import Address
 from idler.core.mechanics.pace import Pace, VelocityShape
+from idler.core.words import word
 from idler.procedures.shapes import LENGTH, ShapeRun, shaken_by
 from idler.session.session import Session
 
@@ -36,7 +37,7 @@ class ShapePage(QWidget):
         side, column = card((12, 6, 12, 8), 4)
         side.setFixedWidth(206)
         self._fields: list[Field] = []
-        for key, words in (("pace.jerk", "jerk"), ("frame.rings", "the frame rings at")):
+        for key, words in (("pace.jerk", word("jerk")), ("frame.rings", "the frame rings at")):
             field = field_for(session, Address(0, key), width=176, label=words)
             column.addWidget(field)
             self._fields.append(field)

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from idler.core.controller.nodes import What
 from idler.core.machine import Address
 from idler.core.report.agenda import RESTART
+from idler.core.words import word
 from idler.link.bus.address import parse, search
 from idler.link.errors import LinkError
 from idler.link.events import BusNode, Identity
@@ -34,6 +35,9 @@ from ...widgets.cards import card, figures, label
 from .. import Host
 from ..workbench import Workbench
 from .parts import PartsPanel
+
+# What a controller says of itself, in the order in which it is shown.
+_FACTS = (word("name"), word("hardware"), word("software"), "serial number", word("profile"), word("values"))
 
 
 class LinkStation(Workbench):
@@ -135,7 +139,7 @@ class LinkStation(Workbench):
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
         self._facts: dict[str, QLabel] = {}
-        for line, name in enumerate(("name", "hardware", "software", "serial number", "profile", "values")):
+        for line, name in enumerate(_FACTS):
             value = figures()
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
             grid.addWidget(label(name, "soft"), line, 0)
@@ -241,12 +245,11 @@ class LinkStation(Workbench):
                 "Nobody yet. At first contact everything that the controller holds is kept as a revision."
             )
         else:
-            facts = {
-                "name": identity.name, "hardware": identity.hardware, "software": identity.software,
-                "serial number": str(identity.serial), "values": f"{len(holding.raws)} read",
-                "profile": self._profile(identity),
-            }  # fmt: skip
-            for name, value in facts.items():
+            facts = (
+                identity.name, identity.hardware, identity.software, str(identity.serial), self._profile(identity),
+                f"{len(holding.raws)} read",
+            )  # fmt: skip
+            for name, value in zip(_FACTS, facts, strict=True):
                 self._facts[name].setText(value)
             self._found.setText(self._found_words())
         self._draw()

@@ -10,6 +10,7 @@ from idler.core.machine import Address
 from idler.core.proof.claims import meter_claim, spindle_way_claim
 from idler.core.spindle import Meter, turns_both_ways
 from idler.core.spindle.way import WAYS
+from idler.core.words import word
 from idler.procedures.engine import Ending, Result
 from idler.procedures.spindle.counting import TURNS
 from idler.procedures.spindle.way import EncoderRun, WayRun
@@ -78,7 +79,7 @@ class WayPage(Page):
         self._fields: list[tuple[Meter, QWidget]] = []
         for kind, key, words in (
             (Meter.ENCODER, "counts", "counts per turn"),
-            (Meter.ENCODER, "counts_reversed", "backwards"),
+            (Meter.ENCODER, "counts_reversed", word("backwards")),
             (Meter.PULSE, "pulses", "pulses per turn"),
         ):
             field = field_for(session, Address(None, f"spindle.{key}"), width=FIELD, label=words)

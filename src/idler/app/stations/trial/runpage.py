@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from idler.core.trial.starting import Need, missing_of, obstacle_of
-from idler.core.words import duration
+from idler.core.words import duration, word
 from idler.link.along import Along
 from idler.procedures.aftertrial import StepsAfter
 from idler.procedures.engine import Ending, Procedure, Result
@@ -167,7 +167,7 @@ class RunPage(Workbench):
         self.feed, self.feed_words = self._slider("Feed in per cent"), label("", "bold")
         self.rapid, self.rapid_words = self._slider("Rapids in per cent"), label("", "bold")
         for row, (name, slider, words) in enumerate(
-            (("feed", self.feed, self.feed_words), ("rapids", self.rapid, self.rapid_words))
+            ((word("feed"), self.feed, self.feed_words), (word("rapids"), self.rapid, self.rapid_words))
         ):
             words.setFixedWidth(48)
             words.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
